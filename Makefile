@@ -1,0 +1,50 @@
+# Two commands matter: `make demo` starts the application with demo data, `make test` checks everything.
+PYTHON ?= python3.11
+VENV := .venv
+BIN := $(VENV)/bin
+PORT ?= 8765
+export TRASLOCO_DATA ?= $(CURDIR)/data
+
+.PHONY: demo test bench setup front types screenshots clean
+
+$(VENV)/.ready: requirements.lock pyproject.toml
+	@test -d $(VENV) || $(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+$(VENV)/.kernels: $(VENV)/.ready $(shell find trasloco/render trasloco/rays trasloco/scene -name '*.py')
+	@echo "compiling kernels (about a minute, once)"
+	$(BIN)/python -m trasloco.warm
+	@touch $@
+
+web/node_modules/.ready: web/package-lock.json
+	cd web && npm ci --silent --no-audit --no-fund
+	@touch $@
+
+web/dist/index.html: web/node_modules/.ready web/index.html web/vite.config.ts $(shell find web/src -type f)
+	cd web && npm run --silent build -- --logLevel error
+
+setup: $(VENV)/.ready $(VENV)/.kernels web/dist/index.html
+
+demo: setup
+	@$(BIN)/python manage.py migrate -v 0
+	@$(BIN)/python manage.py seed_demo
+	@$(BIN)/python -m server.run --port $(PORT)
+
+test: setup
+	@CHROMIUM=$$(command -v chromium || true); if [ -z "$$CHROMIUM" ]; then echo "installing chromium"; apt-get update -qq && apt-get install -y -qq chromium >/dev/null; fi
+	@$(BIN)/python -m tests.run
+
+bench: $(VENV)/.ready $(VENV)/.kernels
+	@$(BIN)/python -m bench.run $(if $(only),--only $(only))
+
+types: $(VENV)/.ready web/node_modules/.ready
+	$(BIN)/python manage.py export_openapi_schema --api server.moves.api.api --indent 1 > web/src/api/openapi.json
+	cd web && npx --no-install openapi-typescript src/api/openapi.json -o src/api/schema.d.ts
+
+screenshots: setup
+	$(BIN)/python docs/screenshots/take.py http://127.0.0.1:$(PORT)
+
+clean:
+	rm -rf data web/dist demo/out

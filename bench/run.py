@@ -1,0 +1,25 @@
+"""``make bench``: one JSON list of every benchmark; ``only=NAME`` runs those whose group or name holds NAME."""
+
+from __future__ import annotations
+
+import argparse
+import json
+
+from bench import steps, survey, tracer
+
+GROUPS = {"survey": survey.run, "tracer": tracer.run, "steps": steps.run}
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--only", default="")
+    only = parser.parse_args().only.lower()
+    rows = []
+    chosen = {name: run for name, run in GROUPS.items() if only in name} or GROUPS
+    for run in chosen.values():
+        rows += [benchmark.row() for benchmark in run()]
+    print(json.dumps([row for row in rows if only in row["name"].lower() or any(only in name for name in chosen if chosen is not GROUPS)], indent=1))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,46 @@
+"""Each step on a 4096 x 4096 image, against encoding its result, two at a time on two threads."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+import numpy as np
+
+from bench.report import Benchmark, median_seconds
+from trasloco.fit import steps
+from trasloco.scene.images import encode
+
+SIDE = 4096
+
+
+def run() -> list[Benchmark]:
+    rng = np.random.default_rng(0)
+    coarse = rng.integers(0, 255, (SIDE // 16, SIDE // 16, 3), np.uint8).repeat(16, 0).repeat(16, 1)
+    color = coarse ^ rng.integers(0, 16, coarse.shape, np.uint8)
+    grey = np.ascontiguousarray(color[..., 0])
+    work: dict[str, Callable[[], Any]] = {
+        "extract": lambda: np.ascontiguousarray(steps.extract(color, "g")),
+        "pack": lambda: steps.pack({"r": grey, "g": grey, "b": grey}, {}, 8),
+        "invert": lambda: steps.invert(grey),
+        "green turn": lambda: steps.turn_green(color),
+        "height to normal": lambda: steps.to_depth(steps.relief(grey, 0.01), 8),
+        "tint": lambda: steps.to_depth(steps.multiply(color, (0.9, 0.5, 0.2), "srgb", "srgb"), 8),
+        "resize to 2048": lambda: steps.to_depth(steps.resize(color, 2048, 2048, "srgb"), 8),
+        "8 to 16 bits": lambda: steps.to_depth(color, 16),
+    }
+
+    def twice(job: Callable[[], Any]) -> Callable[[], Any]:
+        def both() -> None:
+            with ThreadPoolExecutor(2) as pool:
+                list(pool.map(lambda _: job(), range(2)))
+
+        return both
+
+    found = []
+    for name, job in work.items():
+        result = job()
+        texels = result if result.ndim == 3 else result[..., None]
+        found.append(Benchmark(f"step: {name}", median_seconds(twice(job)), "s for two", "encoding the two results as PNG", median_seconds(twice(lambda texels=texels: encode(texels, "png"))), 1.0))
+    return found

@@ -1,0 +1,33 @@
+"""Writes the two deliveries of the Teatrino: ``python -m demo.build [FOLDER]``."""
+
+from __future__ import annotations
+
+import hashlib
+import sys
+from pathlib import Path
+
+from demo.received import received_zip
+from demo.teatrino import build, environment_image, make_surfaces
+from trasloco.formats.gltf_write import write_glb
+
+FILES = ("teatrino.glb", "teatrino-evening.exr", "teatrino-received.zip")
+
+
+def write(folder: Path) -> list[Path]:
+    """Write the deliveries unless they are there already, made by this very code."""
+    folder.mkdir(parents=True, exist_ok=True)
+    paths = [folder / name for name in FILES]
+    stamp = folder / "made-by"
+    code = hashlib.sha256(b"".join(path.read_bytes() for path in sorted(Path(__file__).parent.glob("*.py")))).hexdigest()
+    if not all(path.exists() for path in paths) or not stamp.exists() or stamp.read_text() != code:
+        made = make_surfaces()
+        paths[0].write_bytes(write_glb(build(made, with_environment=False)))
+        paths[1].write_bytes(environment_image().data)
+        paths[2].write_bytes(received_zip(made))
+        stamp.write_text(code)
+    return paths
+
+
+if __name__ == "__main__":
+    for written in write(Path(sys.argv[1]) if len(sys.argv) > 1 else Path("demo/out")):
+        print(f"{written}  {written.stat().st_size / 1e6:.1f} MB")

@@ -1,0 +1,94 @@
+"""Takes one picture of every main view from the demo data: ``python docs/screenshots/take.py [ADDRESS] [NAME ...]``.
+
+The application must be running with its demo, with the received Teatrino mended, proved and delivered; missing steps are done first.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Page, TimeoutError, sync_playwright
+
+FLAGS = ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--enable-unsafe-swiftshader"]
+HERE = Path(__file__).parent
+
+
+def _api(page: Page, path: str, method: str = "GET", body: object = None) -> object:
+    return page.evaluate("async ([p, m, b]) => (await fetch('/api' + p, {method: m, headers: {'content-type': 'application/json'}, body: b === null ? undefined : JSON.stringify(b)})).json()", [path, method, body])
+
+
+def _job(page: Page, move: int, kind: str, settings: dict[str, object]) -> None:
+    job = _api(page, f"/moves/{move}/jobs", "POST", {"kind": kind, "settings": settings})
+    while (state := _api(page, f"/jobs/{job['id']}")["state"]) in ("waiting", "running"):  # type: ignore[index]
+        time.sleep(1)
+    assert state == "done", state
+
+
+def _settled(page: Page, address: str, seconds: float = 2.5) -> None:
+    page.goto(address)
+    with contextlib.suppress(TimeoutError):
+        page.wait_for_load_state("networkidle", timeout=20_000)
+    page.wait_for_timeout(int(seconds * 1000))
+
+
+def main() -> None:
+    base = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8765"
+    wanted = sys.argv[2:]
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.emulate_media(color_scheme="light", reduced_motion="reduce")
+        page.goto(base)
+        ids = {m["name"]: m["id"] for m in _api(page, "/moves")}  # type: ignore[attr-defined]
+        clean, received = ids["Teatrino"], ids["Teatrino, received"]
+
+        def shot(name: str, path: str, prepare: Callable[[], None] | None = None, seconds: float = 2.5) -> None:
+            if wanted and name not in wanted:
+                return
+            _settled(page, base + path, seconds)
+            if prepare is not None:
+                prepare()
+                page.wait_for_timeout(1500)
+            page.screenshot(path=HERE / f"{name}.png")
+            print(name)
+
+        def facing() -> None:
+            page.get_by_role("button", name="Faces look away").first.click()
+
+        shot("inventory", f"/moves/{received}/inventory", facing, 5)
+        shot("inventory-parts", f"/moves/{clean}/inventory?tab=parts", None, 5)
+        shot("inventory-ids", f"/moves/{clean}/inventory?tab=materials&lens=ids", None, 5)
+        if not _api(page, f"/moves/{received}/handovers"):
+            findings = _api(page, f"/moves/{received}/inventory")["findings"]  # type: ignore[index]
+            mends = [d for f in findings if f["mends"] for d in f["mends"][0]["decisions"]]
+            _api(page, f"/moves/{received}/decisions", "POST", mends)
+            _job(page, received, "prove", {"samples": 32})
+            _job(page, received, "deliver", {})
+            _job(page, clean, "prove", {"samples": 32})
+            _api(page, f"/moves/{received}/undo", "POST")
+            _settled(page, f"{base}/moves/{received}/inventory", 5)
+            _api(page, f"/moves/{received}/redo", "POST")
+        shot("fit", f"/moves/{received}/fit?material=material:Curtain-velvet", None, 8)
+        shot("fit-edit", f"/moves/{received}/fit?material=material:Stage-boards", lambda: page.get_by_role("button", name="Change Gloss").click(), 8)
+        shot("light", f"/moves/{clean}/light")
+        shot("proof", f"/moves/{clean}/proof")
+        shot("proof-wipe", f"/moves/{received}/proof", lambda: page.get_by_role("button", name="Wipe").click())
+        shot("handover", f"/moves/{received}/handover")
+        shot("desk", "/")
+        shot("sheets", "/sheets")
+        page.emulate_media(color_scheme="dark", reduced_motion="reduce")
+        shot("desk-dim", "/")
+        shot("inventory-dim", f"/moves/{received}/inventory", None, 5)
+        shot("fit-dim", f"/moves/{received}/fit?material=material:Footlight-brass", None, 8)
+        shot("light-dim", f"/moves/{clean}/light")
+        shot("proof-dim", f"/moves/{clean}/proof")
+        shot("handover-dim", f"/moves/{received}/handover")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,293 @@
+"""The API. Thin: each view names what it wants from the bench, the jobs or the rows."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+from django.db import transaction
+from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404
+from ninja import File, Form, NinjaAPI, Schema, UploadedFile
+from ninja.errors import HttpError, ValidationError
+
+from server.moves import jobs, present, schemas
+from server.moves.bench import Bench
+from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow, Revision
+from server.moves.store import blob_path, put_blob, store
+from trasloco.errors import Refused
+from trasloco.formats.bundle import safe_path
+from trasloco.limits import LIMITS
+from trasloco.move import mend
+from trasloco.scene.digest import digest
+from trasloco.scene.model import Decision
+from trasloco.sheets.library import built_in_sheets, sheet_named
+
+api = NinjaAPI(title="Trasloco", version="1", docs_url=None, openapi_url="/openapi.json")
+_FOREVER = "private, max-age=31536000, immutable"
+_TYPES = {"png": "image/png", "glb": "model/gltf-binary", "html": "text/html; charset=utf-8", "zip": "application/zip"}
+
+
+@api.exception_handler(Refused)
+def _refused(request: HttpRequest, error: Refused) -> HttpResponse:
+    return JsonResponse({"what": error.what, "where": error.where, "remedy": error.remedy}, status=422)
+
+
+@api.exception_handler(ValidationError)
+def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    first = error.errors[0] if error.errors else {}
+    return JsonResponse({"what": f"{first.get('msg', 'The request is not valid')}.", "where": " · ".join(str(p) for p in first.get("loc", ())), "remedy": "Mend this field and try again."}, status=422)
+
+
+@api.exception_handler(HttpError)
+def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
+    return JsonResponse({"what": str(error), "where": request.path, "remedy": "Go back and try again."}, status=error.status_code)
+
+
+def _move(move_id: int) -> Move:
+    return get_object_or_404(Move, id=move_id)
+
+
+def _ready(move_id: int) -> Bench:
+    """The bench of a move that was read. Raises Refused while it is being read or when it could not be."""
+    bench = Bench(_move(move_id))
+    if bench.revision.refusal:
+        raise Refused(**bench.revision.refusal)
+    if not bench.revision.received:
+        raise Refused("The delivery is still being read.", bench.move.name, "Wait for it to finish.")
+    return bench
+
+
+def _written(name: str, bench: Bench, schema: type[Schema], make: Callable[[], Any]) -> HttpResponse:
+    """A large answer, checked and written once for each state of the move."""
+    key = digest(name, bench.received_key, bench.source, bench.destination, bench.decisions)
+    data: bytes = store.get_or_make(key, lambda: schema.model_validate(make()).model_dump_json().encode(), keep=False)
+    return HttpResponse(data, content_type="application/json")
+
+
+@api.get("/sheets", response=list[schemas.SheetOut])
+def sheets(request: HttpRequest) -> Any:
+    return [{"name": s.name, "role": s.role, "summary": s.summary, "habits": [{"name": h.name, "does": h.does} for h in s.habits], "notes": s.notes} for s in built_in_sheets().values()]
+
+
+@api.get("/moves", response=list[schemas.MoveOut])
+def moves(request: HttpRequest) -> Any:
+    return [present.move_out(move) for move in Move.objects.all()]
+
+
+@api.post("/moves", response=schemas.MoveOut)
+def make_move(request: HttpRequest, files: File[list[UploadedFile]], paths: Form[list[str]] = [], name: Form[str] = "", source: Form[str] = "plain", destination: Form[str] = "lanterna") -> Any:  # noqa: B006
+    sheet_named(source, "source")
+    sheet_named(destination, "destination")
+    kept = _keep_files(files, paths)
+    shown = (name.strip() or re.sub(r"\.[A-Za-z0-9]+$", "", next(iter(kept)).rsplit("/", 1)[-1]) or "Untitled")[:200]
+    with transaction.atomic():
+        move = Move.objects.create(name=shown, source=source, destination=destination)
+        Revision.objects.create(move=move, number=1, files=kept)
+        jobs.start(move, "receive")
+    return present.move_out(move)
+
+
+def _keep_files(files: list[UploadedFile], paths: list[str]) -> dict[str, str]:
+    """Check limits and names, then keep the bytes. Raises Refused."""
+    if sum(file.size or 0 for file in files) > LIMITS.upload_bytes:
+        raise Refused(f"The delivery is larger than {LIMITS.upload_bytes >> 20} MB.", "the delivery", "Split it, or raise the limit in the settings.")
+    names = paths if len(paths) == len(files) else [file.name or "file" for file in files]
+    return {safe_path(path): put_blob(file.read()) for path, file in zip(names, files)}
+
+
+@api.post("/moves/{move_id}/files", response=schemas.MoveOut)
+def add_files(request: HttpRequest, move_id: int, files: File[list[UploadedFile]], paths: Form[list[str]] = []) -> Any:  # noqa: B006
+    """More files for the delivery: missing images dropped in later. They become part of the next revision."""
+    move = _move(move_id)
+    kept = _keep_files(files, paths)
+    last = Bench(move).revision
+    with transaction.atomic():
+        Revision.objects.create(move=move, number=last.number + 1, files={**last.files, **kept})
+        jobs.start(move, "receive")
+    return present.move_out(move)
+
+
+@api.get("/moves/{move_id}", response=schemas.MoveOut)
+def one_move(request: HttpRequest, move_id: int) -> Any:
+    return present.move_out(_move(move_id))
+
+
+@api.patch("/moves/{move_id}", response=schemas.MoveOut)
+def change_move(request: HttpRequest, move_id: int, change: schemas.MoveChange) -> Any:
+    move = _move(move_id)
+    if change.source:
+        move.source = sheet_named(change.source, "source").name.lower()
+    if change.destination:
+        move.destination = sheet_named(change.destination, "destination").name.lower()
+    if change.name and change.name.strip():
+        move.name = change.name.strip()[:200]
+    move.save()
+    return present.move_out(move)
+
+
+@api.delete("/moves/{move_id}", response={204: None})
+def delete_move(request: HttpRequest, move_id: int) -> Any:
+    _move(move_id).delete()
+    return 204, None
+
+
+@api.get("/moves/{move_id}/inventory", response=schemas.InventoryOut)
+def inventory(request: HttpRequest, move_id: int) -> Any:
+    bench = _ready(move_id)
+    return _written("inventory", bench, schemas.InventoryOut, lambda: present.inventory_out(bench))
+
+
+@api.get("/moves/{move_id}/fit", response=schemas.FitOut)
+def fit(request: HttpRequest, move_id: int) -> Any:
+    bench = _ready(move_id)
+    return _written("fit", bench, schemas.FitOut, lambda: present.fit_out(bench))
+
+
+@api.get("/moves/{move_id}/light", response=schemas.LightStopOut)
+def light(request: HttpRequest, move_id: int) -> Any:
+    return present.light_out(_ready(move_id))
+
+
+@api.get("/moves/{move_id}/proofs", response=schemas.ProofsOut)
+def proofs(request: HttpRequest, move_id: int) -> Any:
+    return present.proofs_out(_ready(move_id))
+
+
+@api.patch("/proofs/{proof_id}", response={204: None})
+def name_proof(request: HttpRequest, proof_id: int, change: schemas.ProofChange) -> Any:
+    row = get_object_or_404(ProofRow, id=proof_id)
+    row.name = change.name.strip()[:200]
+    row.save(update_fields=["name"])
+    return 204, None
+
+
+@api.get("/moves/{move_id}/handovers", response=list[schemas.HandoverOut])
+def handovers(request: HttpRequest, move_id: int) -> Any:
+    bench = _ready(move_id)
+    return [present.handover_out(row, digest(bench.plan_key)) for row in bench.move.handovers.all()]
+
+
+@api.post("/moves/{move_id}/decisions", response=schemas.MoveOut)
+def decide(request: HttpRequest, move_id: int, decisions: list[schemas.DecisionIn]) -> Any:
+    """Add decisions as one batch; what was undone before is forgotten. They are tried before they are kept."""
+    bench = _ready(move_id)
+    mend(bench.received().scene, bench.source, [*bench.decisions, *(Decision(d.target, d.field, d.value) for d in decisions)])
+    with transaction.atomic():
+        bench.move.decisions.filter(undone=True).delete()
+        last = bench.move.decisions.order_by("-batch").values_list("batch", flat=True).first() or 0
+        DecisionRow.objects.bulk_create(DecisionRow(move=bench.move, batch=last + 1, target=d.target, field=d.field, value=d.value) for d in decisions)
+    return present.move_out(bench.move)
+
+
+@api.post("/moves/{move_id}/undo", response=schemas.MoveOut)
+def undo(request: HttpRequest, move_id: int) -> Any:
+    move = _move(move_id)
+    last = move.decisions.filter(undone=False).order_by("-batch").values_list("batch", flat=True).first()
+    move.decisions.filter(batch=last).update(undone=True)
+    return present.move_out(move)
+
+
+@api.post("/moves/{move_id}/redo", response=schemas.MoveOut)
+def redo(request: HttpRequest, move_id: int) -> Any:
+    move = _move(move_id)
+    first = move.decisions.filter(undone=True).order_by("batch").values_list("batch", flat=True).first()
+    move.decisions.filter(batch=first).update(undone=False)
+    return present.move_out(move)
+
+
+@api.get("/moves/{move_id}/decisions", response=list[schemas.DecisionIn])
+def decisions(request: HttpRequest, move_id: int) -> Any:
+    return [{"target": d.target, "field": d.field, "value": d.value} for d in Bench(_move(move_id)).decisions]
+
+
+@api.post("/moves/{move_id}/jobs", response=schemas.JobOut)
+def start_job(request: HttpRequest, move_id: int, wanted: schemas.JobIn) -> Any:
+    move = _move(move_id)
+    if wanted.kind != "receive":
+        _ready(move_id)
+    return present.job_out(jobs.start(move, wanted.kind, wanted.settings))
+
+
+@api.get("/jobs/{job_id}", response=schemas.JobOut)
+def one_job(request: HttpRequest, job_id: int) -> Any:
+    return present.job_out(get_object_or_404(Job, id=job_id))
+
+
+@api.post("/jobs/{job_id}/cancel", response=schemas.JobOut)
+def cancel_job(request: HttpRequest, job_id: int) -> Any:
+    job = get_object_or_404(Job, id=job_id)
+    job.cancel = True
+    job.save(update_fields=["cancel"])
+    return present.job_out(job)
+
+
+@api.get("/moves/{move_id}/samples", response=schemas.SampleOut)
+def sample(request: HttpRequest, move_id: int, material: str) -> Any:
+    return _ready(move_id).sample(material)
+
+
+def _png(data: bytes, forever: bool = False) -> HttpResponse:
+    response = HttpResponse(data, content_type="image/png")
+    response["Cache-Control"] = _FOREVER if forever else "private, max-age=60"
+    return response
+
+
+def _side(side: int) -> int:
+    return min(max(side, 8), 2048)
+
+
+@api.get("/moves/{move_id}/sample.png")
+def sample_png(request: HttpRequest, move_id: int, material: str, side: int = 76) -> HttpResponse:
+    return _png(_ready(move_id).sample_png(material, min(_side(side), 512)))
+
+
+@api.get("/moves/{move_id}/input.png")
+def input_png(request: HttpRequest, move_id: int, material: str, name: str, side: int = 512) -> HttpResponse:
+    return _png(_ready(move_id).input_png(material, name, _side(side)))
+
+
+@api.get("/moves/{move_id}/image.png")
+def image_png(request: HttpRequest, move_id: int, image: str, side: int = 128) -> HttpResponse:
+    return _png(_ready(move_id).image_png(image, _side(side)))
+
+
+@api.get("/moves/{move_id}/crossing.png")
+def crossing_png(request: HttpRequest, move_id: int, crossing: str, side: int = 96) -> HttpResponse:
+    return _png(_ready(move_id).crossing_png(crossing, _side(side)))
+
+
+def _blob(name: str, kind: str, download: str = "") -> FileResponse:
+    path = blob_path(name)
+    if not re.fullmatch(r"[0-9a-f]{64}", name) or not path.is_file():
+        raise HttpError(404, "There is no such file.")
+    response = FileResponse(path.open("rb"), content_type=_TYPES[kind], as_attachment=bool(download), filename=download)
+    response["Cache-Control"] = _FOREVER
+    if kind == "html":
+        response["Content-Security-Policy"] = "default-src 'none'; img-src data:; style-src 'unsafe-inline'"
+    return response
+
+
+@api.get("/blobs/{name}.png")
+def blob_png(request: HttpRequest, name: str) -> FileResponse:
+    return _blob(name, "png")
+
+
+@api.get("/blobs/{name}.glb")
+def blob_glb(request: HttpRequest, name: str) -> FileResponse:
+    return _blob(name, "glb")
+
+
+@api.get("/handovers/{handover_id}/package.zip")
+def handover_zip(request: HttpRequest, handover_id: int) -> FileResponse:
+    row = get_object_or_404(Handover, id=handover_id)
+    stem = re.sub(r"[^A-Za-z0-9]+", "-", row.move.name).strip("-").lower() or "package"
+    return _blob(row.archive, "zip", f"{stem}-{row.destination.lower()}-{row.number}.zip")
+
+
+@api.get("/handovers/{handover_id}/report")
+def handover_report(request: HttpRequest, handover_id: int) -> FileResponse:
+    return _blob(get_object_or_404(Handover, id=handover_id).report, "html")
+
+

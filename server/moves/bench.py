@@ -1,0 +1,257 @@
+"""A move on the bench: each of the core's verbs for one move, through the store. Views and jobs ask here and nowhere else."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from server.moves.models import Move, Revision
+from server.moves.store import get_blob, put_blob, store
+from trasloco import move as verbs
+from trasloco.errors import Refused
+from trasloco.fit.carry import plane_of
+from trasloco.fit.model import Carried, Crossing, Plan
+from trasloco.fit.resampling import resample
+from trasloco.fit.steps import encode_values
+from trasloco.formats.gltf_write import GlbOptions, write_glb
+from trasloco.formats.receive import Received
+from trasloco.handover.packing import Package
+from trasloco.progress import Progress, part_of, silent
+from trasloco.proof.compare import Verdict, compare
+from trasloco.proof.sample import EV100, render_sample, sample_scene
+from trasloco.render.picture import displayed
+from trasloco.scene.digest import digest
+from trasloco.scene.findings import Finding
+from trasloco.scene.images import Pixels, encode, pixels, unit_floats
+from trasloco.scene.inputs import INPUTS, VECTORS
+from trasloco.scene.model import Decision, Scene
+from trasloco.scene.resolve import color_of, input_values
+from trasloco.sheets.library import sheet_named
+from trasloco.sheets.model import Sheet
+
+VERSION = "1"
+"""Part of every key: raised when the core's results change their meaning."""
+
+
+class Bench:
+    """All results of a move as it stands now. Make a new one after a decision."""
+
+    def __init__(self, move: Move) -> None:
+        self.move = move
+        self.source: Sheet = sheet_named(move.source, "source")
+        self.destination: Sheet = sheet_named(move.destination, "destination")
+
+    @cached_property
+    def revision(self) -> Revision:
+        found = self.move.revisions.order_by("-number").first()
+        assert found is not None
+        return found
+
+    @cached_property
+    def decisions(self) -> list[Decision]:
+        return [Decision(row.target, row.field, row.value) for row in self.move.decisions.filter(undone=False).order_by("id")]
+
+    @cached_property
+    def received_key(self) -> str:
+        return digest("received", VERSION, self.revision.files)
+
+    def received(self) -> Received:
+        """The read delivery. Raises Refused when it cannot be read."""
+        made: Received = store.get_or_make(self.received_key, lambda: verbs.receive({path: get_blob(blob) for path, blob in self.revision.files.items()}))
+        return made
+
+    @cached_property
+    def reference_key(self) -> str:
+        kept = [d for d in self.decisions if d.field not in ("accept", "ev100")]
+        return digest("reference", self.received_key, self.source, kept)
+
+    def reference(self) -> Scene:
+        made: Scene = store.get_or_make(self.reference_key, lambda: verbs.mend(self.received().scene, self.source, self.decisions), keep=False)
+        return made
+
+    def findings(self, progress: Progress = silent) -> list[Finding]:
+        """The survey; checks run again only when unit, axis, sheets or files change."""
+        kept = [d for d in self.decisions if d.target == "scene"]
+        key = digest("findings", self.received_key, self.source, self.destination, kept)
+        found: list[Finding] = store.get_or_make(key, lambda: verbs.survey(self.received(), self.source, self.destination, kept, progress))
+        from trasloco.inventory.survey import with_states
+
+        return with_states(found, self.decisions)
+
+    @cached_property
+    def plan_key(self) -> str:
+        return digest("plan", self.reference_key, self.destination)
+
+    def plan(self, progress: Progress = silent) -> Plan:
+        made: Plan = store.get_or_make(self.plan_key, lambda: verbs.plan(self.reference(), self.source, self.destination, self.decisions, progress))
+        return made
+
+    def carried(self, progress: Progress = silent) -> Carried:
+        def make() -> Carried:
+            plan = self.plan(part_of(progress, 0, 0.3))
+            return verbs.bake(verbs.carry(self.reference(), plan, self.destination, part_of(progress, 0.3, 1)), plan)
+
+        made: Carried = store.get_or_make(digest("carried", self.plan_key), make)
+        return made
+
+    def package(self, progress: Progress = silent) -> Package:
+        made: Package = store.get_or_make(digest("package", self.plan_key), lambda: verbs.package(self.carried(progress), self.destination))
+        return made
+
+    def arrival(self, progress: Progress = silent) -> Scene:
+        made: Scene = store.get_or_make(digest("arrival", self.plan_key), lambda: verbs.arrive(self.package(progress), self.destination), keep=False)
+        return made
+
+    def has_arrival(self) -> bool:
+        """Whether the package was already written and read back."""
+        return store.has(digest("package", self.plan_key))
+
+    def view_glb(self) -> str:
+        """Blob of the geometry for the live view: parts and slots with our ids, no images."""
+
+        def make() -> str:
+            scene = self.settled()
+            return put_blob(write_glb(scene, GlbOptions(materials=False, images=False, ids=True, motion=False, lights=False, cameras=False, tangents=False)))
+
+        key = digest("view", self.received_key, self.source, [d for d in self.decisions if d.field in ("unit_m", "up_axis", "turn_faces", "vertex_color", "apply_transform")])
+        blob: str = store.get_or_make(key, make)
+        return blob
+
+    def settled(self) -> Scene:
+        """The reference with what was left out still in it, so that the view can show it as left out."""
+        kept = [d for d in self.decisions if d.field != "include"]
+        made: Scene = store.get_or_make(digest("settled", self.received_key, self.source, kept), lambda: verbs.mend(self.received().scene, self.source, kept), keep=False)
+        return made
+
+    def input_png(self, material: str, name: str, side: int) -> bytes:
+        """What an input of the reference says, as an 8-bit picture of at most ``side`` texels: colours as sRGB, scalars as grey, normals as usual."""
+        scene = self.settled()
+        found = scene.materials.get(material)
+        given = found.inputs.get(name) if found else None
+        if given is None:
+            raise Refused("There is no such input.", f"{material}/{name}", "Reload the page.")
+        image = scene.images.get(given.texture.image) if given.texture else None
+        if image is not None and not image.usable:
+            image = None
+        key = digest("input", side, name, given, image.digest if image else "")
+
+        def make() -> str:
+            small = None
+            if image is not None:
+                texels = pixels(image)
+                small = _pooled(texels, side)
+                if texels.dtype.kind == "u" and small is not texels:
+                    small = np.round(small).astype(texels.dtype)
+            values = input_values(name, given if image else replace(given, texture=None), image, small)
+            return put_blob(encode(_picture(values, name in VECTORS or name == "height", INPUTS[name].color, side), "png"))
+
+        return get_blob(store.get_or_make(key, make))
+
+    def image_png(self, image_id: str, side: int) -> bytes:
+        """An image as it is, small."""
+        image = self.received().scene.images.get(image_id)
+        if image is None or not image.usable:
+            raise Refused("There is no picture of it.", image_id, "Relink the image.")
+
+        def make() -> str:
+            texels = unit_floats(color_of(pixels(image)))
+            shown = texels if not image.floating else encode_values(texels / (1 + texels), "srgb")
+            return put_blob(encode(_shrunk(shown, side), "png"))
+
+        return get_blob(store.get_or_make(digest("image", image.digest, side), make))
+
+    def crossing(self, crossing_id: str) -> Crossing:
+        for crossing in self.plan().crossings:
+            if crossing.id == crossing_id:
+                return crossing
+        raise Refused("There is no such crossing.", crossing_id, "Reload the page.")
+
+    def crossing_png(self, crossing_id: str, side: int) -> bytes:
+        """What is delivered for a crossing: its channel of the delivered image, or its constant."""
+        crossing = self.crossing(crossing_id)
+        planned = next((i for i in self.plan().images if i.path == crossing.landing.image), None)
+
+        def make() -> str:
+            baked = any(step.kind == "vertex_color" and step.settings.get("bake") for step in crossing.steps)
+            if planned is None or crossing.given.texture is None or baked:
+                values = np.asarray(crossing.landing.value or crossing.given.factor, np.float32).reshape(1, 1, -1)
+                if not np.isfinite(values).all():
+                    values = np.ones((1, 1, 1), np.float32)
+                return put_blob(encode(_picture(values, False, INPUTS[crossing.name].color, side), "png"))
+            codes = unit_floats(plane_of(crossing, self.reference(), planned, {}))
+            return put_blob(encode(_shrunk(codes if codes.ndim == 3 else np.repeat(codes[..., None], 3, axis=2), side), "png"))
+
+        return get_blob(store.get_or_make(digest("crossing", self.plan_key, crossing_id, side), make))
+
+    def _only(self, material: str) -> Scene:
+        """The reference reduced to one material and the parts that wear it."""
+        scene = self.reference()
+        meshes = {id: replace(mesh, primitives=tuple(p for p in mesh.primitives if p.material == material)) for id, mesh in scene.meshes.items()}
+        meshes = {id: mesh for id, mesh in meshes.items() if mesh.primitives}
+        nodes = {id: replace(n, mesh=n.mesh if n.mesh in meshes else None, light=None, camera=None, skin=None) for id, n in scene.nodes.items()}
+        return replace(scene, nodes=nodes, meshes=meshes, materials={material: scene.materials[material]}, lights={}, cameras={}, skins={}, clips={}, environment=None)
+
+    def sample_key(self, material: str) -> str:
+        scene = self.reference()
+        found = scene.materials.get(material)
+        if found is None:
+            raise Refused("There is no such material.", material, "Reload the page.")
+        images = [scene.images[i.texture.image].digest for i in found.inputs.values() if i.texture is not None and i.texture.image in scene.images]
+        paint = [p.colors for m in scene.meshes.values() for p in m.primitives if p.material == material]
+        return digest("sample", VERSION, found, images, paint, self.source, self.destination)
+
+    def sample_png(self, material: str, side: int) -> bytes:
+        """The reference's sample alone, for lists."""
+        key = digest(self.sample_key(material), "reference", side)
+        return get_blob(store.get_or_make(key, lambda: put_blob(encode(displayed(render_sample(self.reference(), material, side, 12).radiance, EV100), "png"))))
+
+    def sample(self, material: str, side: int = 144, samples: int = 24) -> dict[str, Any]:
+        """Sample of one material on both sides, with its measured difference; the arrival comes from that material's own delivered bytes."""
+
+        def make() -> dict[str, Any]:
+            scene = self._only(material)
+            plan = verbs.plan(scene, self.source, self.destination, self.decisions)
+            arrival = verbs.arrive(verbs.package(verbs.carry(scene, plan, self.destination), self.destination), self.destination)
+            arrived = next(iter(arrival.materials), None)
+            before = render_sample(scene, material, side, samples)
+            after = render_sample(arrival, arrived, side, samples) if arrived else before
+            flat_ids = tuple(sample_scene(scene, material).materials)
+            compared = compare(before, after, EV100, (*flat_ids, "none"), ("sample",))
+            mine = next((s for s in compared.materials if s.id == material), None)
+            mean = mine.mean if mine else compared.mean
+            pictures = {name: put_blob(encode(displayed(p.radiance, EV100), "png")) for name, p in (("reference", before), ("arrival", after))}
+            return {"mean": mean, "p95": compared.p95, "noise": compared.noise, "verdict": Verdict().words(mean), **pictures}
+
+        made: dict[str, Any] = store.get_or_make(self.sample_key(material), make)
+        return made
+
+
+def _shrunk(values: Any, side: int) -> Pixels:
+    """Encoded values (H, W, 3) as 8-bit texels of at most ``side``."""
+    values = _pooled(values, side)
+    height, width = values.shape[:2]
+    scale = min(1.0, side / max(height, width))
+    if scale < 1:
+        values = resample(values, max(1, round(width * scale)), max(1, round(height * scale)))
+    return np.asarray(np.round(np.clip(values, 0, 1) * 255), np.uint8)
+
+
+def _pooled(values: Any, side: int) -> Any:
+    """Means of whole blocks, down to no less than ``side``: nearly all of the shrinking, at a fraction of a filter's cost."""
+    factor = max(values.shape[:2]) // side
+    if factor < 2 or min(values.shape[:2]) < factor:
+        return values
+    rows, columns = values.shape[0] // factor * factor, values.shape[1] // factor * factor
+    blocks = values[:rows, :columns].reshape(rows // factor, factor, columns // factor, factor, values.shape[2])
+    return blocks.mean(axis=(1, 3), dtype=np.float32)
+
+
+def _picture(values: Any, vectors: bool, color: bool, side: int) -> Pixels:
+    values = _pooled(values, side)
+    shown = values * 0.5 + 0.5 if vectors else encode_values(values, "srgb" if color else "linear")
+    if shown.shape[2] == 1:
+        shown = np.repeat(shown, 3, axis=2)
+    return _shrunk(np.ascontiguousarray(shown, dtype=np.float32), side)

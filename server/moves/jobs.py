@@ -1,0 +1,217 @@
+"""Long work: receive, deliver, prove. Each job reports progress with a beat, can be cancelled, and says so when its worker died."""
+
+from __future__ import annotations
+
+import io
+import logging
+import threading
+import time
+import zipfile
+from collections.abc import Callable
+from datetime import timedelta
+from typing import Any
+
+from django.db import close_old_connections, transaction
+from django.utils import timezone
+from django_tasks import task
+
+from server.moves.bench import Bench
+from server.moves.models import Handover, Job, Move, ProofRow
+from server.moves.store import put_blob
+from trasloco import move as verbs
+from trasloco.errors import Cancelled, Refused
+from trasloco.handover.packing_list import packing_list
+from trasloco.handover.report import write_report
+from trasloco.inventory.conventions import decided
+from trasloco.progress import Progress, part_of
+from trasloco.proof.picturing import difference_png, picture_png
+from trasloco.proof.proving import Proof, Side, look_first
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Picture, Quality, auto_ev100, framing, render, views_of
+from trasloco.scene.digest import digest
+from trasloco.summary import marks, proof_json
+
+BEAT_S, SILENT_S = 2.0, 20.0
+log = logging.getLogger(__name__)
+
+
+def start(move: Move, kind: str, settings: dict[str, Any] | None = None) -> Job:
+    """Queue a job. One of the same kind that still waits is answered instead of a second."""
+    waiting = move.jobs.filter(kind=kind, state=Job.State.WAITING, settings=settings or {}).first()
+    if waiting is not None:
+        return waiting
+    job = Job.objects.create(move=move, kind=kind, settings=settings or {})
+    transaction.on_commit(lambda: run_job.enqueue(job.id))
+    return job
+
+
+def current_state(job: Job) -> str:
+    """The state, with a running job whose worker has been silent shown as stopped."""
+    if job.state == Job.State.RUNNING and job.beat is not None and timezone.now() - job.beat > timedelta(seconds=SILENT_S):
+        return Job.State.STOPPED
+    return str(job.state)
+
+
+def seconds_left(job: Job) -> float | None:
+    """By the pace so far; None while too little is known."""
+    if job.state != Job.State.RUNNING or job.started is None or job.fraction < 0.03:
+        return None
+    elapsed = (timezone.now() - job.started).total_seconds()
+    return elapsed * (1 - job.fraction) / job.fraction
+
+
+def mark_orphans() -> int:
+    """Jobs that were running when a worker starts belonged to one that died."""
+    return Job.objects.filter(state=Job.State.RUNNING).update(state=Job.State.STOPPED, message="The worker stopped before this was done. Run it again.", finished=timezone.now())
+
+
+@task()
+def run_job(job_id: int) -> None:
+    """Carry a job out in the worker."""
+    execute(job_id)
+
+
+def execute(job_id: int) -> None:
+    job = Job.objects.filter(id=job_id).select_related("move").first()
+    if job is None or job.state != Job.State.WAITING:
+        return
+    if job.cancel:
+        Job.objects.filter(id=job_id).update(state=Job.State.CANCELLED, finished=timezone.now())
+        return
+    now = timezone.now()
+    Job.objects.filter(id=job_id).update(state=Job.State.RUNNING, started=now, beat=now)
+    over = threading.Event()
+    heart = threading.Thread(target=_beat, args=(job_id, over), daemon=True)
+    heart.start()
+    ending: dict[str, Any]
+    try:
+        _WORK[job.kind](job, _reporter(job_id))
+        ending = {"state": Job.State.DONE, "fraction": 1.0, "message": ""}
+    except Cancelled:
+        ending = {"state": Job.State.CANCELLED, "message": "Cancelled. Nothing was changed."}
+    except Refused as refusal:
+        ending = {"state": Job.State.REFUSED, "refusal": {"what": refusal.what, "where": refusal.where, "remedy": refusal.remedy}}
+    except MemoryError:
+        ending = {"state": Job.State.REFUSED, "refusal": {"what": "The machine has too little memory for this.", "where": job.kind, "remedy": "Leave parts out, or use smaller images."}}
+    except Exception:
+        log.exception("job %s (%s) failed", job_id, job.kind)
+        ending = {"state": Job.State.REFUSED, "refusal": {"what": "Something unexpected went wrong; it is written in the server's log.", "where": f"job {job_id}, {job.kind}", "remedy": "Nothing was lost. Run it again, or report it."}}
+    finally:
+        over.set()
+        heart.join()
+    Job.objects.filter(id=job_id).update(finished=timezone.now(), **ending)
+
+
+def _beat(job_id: int, over: threading.Event) -> None:
+    while not over.wait(BEAT_S):
+        Job.objects.filter(id=job_id).update(beat=timezone.now())
+    close_old_connections()
+
+
+def _reporter(job_id: int) -> Progress:
+    last = [0.0]
+
+    def report(fraction: float, message: str) -> None:
+        now = time.monotonic()
+        if now - last[0] < 0.25:
+            return
+        last[0] = now
+        Job.objects.filter(id=job_id).update(fraction=min(max(fraction, 0.0), 1.0), message=message[:300], beat=timezone.now())
+        if Job.objects.filter(id=job_id, cancel=True).exists():
+            raise Cancelled
+
+    return report
+
+
+def _receive(job: Job, report: Progress) -> None:
+    bench = Bench(job.move)
+    revision = bench.revision
+    report(0.02, "reading files")
+    try:
+        bench.received()
+    except Refused as refusal:
+        revision.refusal = {"what": refusal.what, "where": refusal.where, "remedy": refusal.remedy}
+        revision.save(update_fields=["refusal"])
+        raise
+    report(0.5, "surveying")
+    bench.findings(part_of(report, 0.5, 0.85))
+    report(0.85, "preparing the view")
+    bench.view_glb()
+    report(0.9, "taking a first look")
+    scene = bench.reference()
+    look = render(flatten(scene), views_of(scene)[0], Quality(240, 135, 12, 2))
+    revision.picture = put_blob(picture_png(look, auto_ev100(look.radiance)))
+    revision.lights = f"{len(scene.lights)} lights" if scene.lights else ("environment only" if scene.environment else "no light")
+    revision.received, revision.refusal = bench.received_key, None
+    revision.save()
+
+
+def _quality(settings: dict[str, Any]) -> Quality:
+    def whole(name: str, default: int, low: int, high: int) -> int:
+        value = settings.get(name, default)
+        return min(max(int(value), low), high) if isinstance(value, int | float) else default
+
+    return Quality(whole("width", 640, 16, 3840), whole("height", 360, 16, 2160), whole("samples", 32, 1, 4096), whole("bounces", 4, 0, 16), whole("threads", 0, 0, 64))
+
+
+def _prove(job: Job, report: Progress) -> None:
+    bench = Bench(job.move)
+    reference = bench.reference()
+    views = [*views_of(reference), framing(reference)] if reference.cameras else [framing(reference)]
+    wanted = job.settings.get("view")
+    chosen = [view for view in views if view.name == wanted] or views[:1]
+    if wanted == "all":
+        chosen = views
+    exposure = decided(bench.decisions, "proof", "ev100")
+    ev100 = float(exposure.value) if exposure is not None and exposure.value is not None else None
+    early: dict[str, dict[str, str]] = {}
+
+    def on_pass(view: str, side: Side, picture: Picture, ev: float) -> None:
+        early.setdefault(view, {})[side] = put_blob(picture_png(picture, ev))
+        Job.objects.filter(id=job.id).update(result={"pictures": early})
+
+    if not bench.has_arrival():
+        look_first(flatten(reference), chosen[0], _quality(job.settings), ev100, on_pass)
+    arrival = bench.arrival(part_of(report, 0, 0.25))
+    proof = verbs.prove(reference, arrival, chosen, _quality(job.settings), ev100, None, part_of(report, 0.25, 0.98), on_pass)
+    number = (job.move.proofs.order_by("-number").values_list("number", flat=True).first() or 0) + 1
+    row = ProofRow.objects.create(move=job.move, number=number, figures=proof_json(proof, reference), pictures=_kept_pictures(proof), plan=bench.plan_key)
+    Job.objects.filter(id=job.id).update(result={"pictures": early, "proof": row.id})
+
+
+def _kept_pictures(proof: Proof) -> dict[str, dict[str, str]]:
+    return {
+        one.view.name: {
+            "reference": put_blob(picture_png(one.reference, one.ev100)), "arrival": put_blob(picture_png(one.arrival, one.ev100)),
+            "difference": put_blob(difference_png(one.comparison.delta_e)),
+        }
+        for one in proof.views
+    }
+
+
+def _deliver(job: Job, report: Progress) -> None:
+    bench = Bench(job.move)
+    package = bench.package(part_of(report, 0, 0.7))
+    carried = bench.carried()
+    report(0.75, "reading the package back")
+    bench.arrival()
+    report(0.85, "writing the report")
+    list_text = packing_list(carried, package, bench.destination)
+    page = write_report(carried, package, bench.findings(), bench.source, bench.destination)
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
+        for path, data in package.files.items():
+            archive.writestr(path, data)
+        archive.writestr("packing-list.txt", list_text)
+        archive.writestr("report.html", page)
+    with transaction.atomic():
+        number = (job.move.handovers.order_by("-number").values_list("number", flat=True).first() or 0) + 1
+        row = Handover.objects.create(
+            move=job.move, number=number, destination=bench.destination.name, files={path: {"blob": put_blob(data), "size": len(data)} for path, data in package.files.items()}, marks=marks(carried.plan),
+            packing_list=list_text, report=put_blob(page.encode()), archive=put_blob(out.getvalue()), plan=digest(bench.plan_key),
+        )
+    Job.objects.filter(id=job.id).update(result={"handover": row.id})
+
+
+_WORK: dict[str, Callable[[Job, Progress], None]] = {"receive": _receive, "prove": _prove, "deliver": _deliver}
+KINDS = frozenset(_WORK)

@@ -1,0 +1,148 @@
+"""From a bench to the shapes of the API."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from server.moves.bench import Bench
+from server.moves.jobs import current_state, seconds_left
+from server.moves.models import Handover, Job, Move, ProofRow
+from server.moves.store import store
+from trasloco.inventory.checks.images import users_of
+from trasloco.inventory.checks.size import unit_name
+from trasloco.inventory.conventions import believed_axis, believed_unit, decided
+from trasloco.render.picture import framing, views_of
+from trasloco.scene.geometry import bounds, transform_points, triangle_count
+from trasloco.scene.inputs import INPUTS, ORDER
+from trasloco.scene.model import Light, Scene
+from trasloco.summary import finding_json, input_json, plan_json
+
+
+def job_out(job: Job) -> dict[str, Any]:
+    state = current_state(job)
+    message = job.message if state != Job.State.STOPPED else "The worker stopped before this was done. Run it again."
+    return {"id": job.id, "kind": job.kind, "state": state, "fraction": job.fraction, "message": message, "seconds_left": seconds_left(job), "refusal": job.refusal, "result": job.result}
+
+
+def move_out(move: Move) -> dict[str, Any]:
+    revision = move.revisions.order_by("-number").first()
+    ready = bool(revision and revision.received)
+    proof = move.proofs.order_by("-number").first()
+    job = move.jobs.order_by("-id").first()
+    active = move.decisions.filter(undone=False).exists()
+    picture = next(iter(proof.pictures.values()))["reference"] if proof else (revision.picture if revision and revision.picture else None)
+    return {
+        "id": move.id, "name": move.name, "source": move.source, "destination": move.destination, "revision": revision.number if revision else 0, "ready": ready, "refusal": revision.refusal if revision else None,
+        "stops": stops(move) if ready else None, "picture": picture, "verdict": proof.figures["verdict"] if proof else None, "mean": proof.figures["mean"] if proof else None,
+        "can_undo": active, "can_redo": move.decisions.filter(undone=True).exists(), "job": job_out(job) if job else None,
+    }
+
+
+def stops(move: Move) -> dict[str, Any]:
+    """The route's words. Only what is already computed is told; nothing heavy is started for a list."""
+    bench = Bench(move)
+    findings = bench.findings()
+    still_open = sum(f.state == "open" for f in findings)
+    mended = sum(f.state == "mended" for f in findings)
+    proof, handed = move.proofs.order_by("-number").first(), move.handovers.count()
+    fit = "not looked at"
+    if store.has(bench.plan_key):
+        plan = bench.plan()
+        to_decide = sum(c.mark == "blocked" for c in plan.crossings)
+        lost = sum(c.mark == "lost" for c in plan.crossings)
+        fit = f"{to_decide} to decide" if to_decide else f"{lost} lost" if lost else "all carried"
+    return {
+        "inventory": f"{still_open} open" if still_open else f"{mended} mended", "fit": fit, "light": bench.revision.lights, "proof": f"ΔE {proof.figures['mean']:.1f}" + ("" if proof.plan == bench.plan_key else " last time") if proof else "not yet",
+        "handover": f"{handed} delivered" if handed else "none yet", "open_findings": still_open,
+    }
+
+
+def materials_out(scene: Scene) -> list[dict[str, Any]]:
+    used: dict[str, int] = {}
+    for part in scene.parts():
+        for id in {p.material for p in scene.meshes[part.mesh or ""].primitives if p.material}:
+            used[id] = used.get(id, 0) + 1
+    return [
+        {
+            "id": m.id, "name": m.name, "parts": used.get(m.id, 0), "alpha_mode": m.alpha_mode, "alpha_cutoff": m.alpha_cutoff, "double_sided": m.double_sided,
+            "inputs": [input_json(name, m.inputs[name], scene) for name in sorted(m.inputs, key=lambda key: ORDER[key])],
+        }
+        for m in scene.materials.values()
+    ]
+
+
+def _lights(scene: Scene, received: Scene, marks: dict[str, tuple[str, str]]) -> list[dict[str, Any]]:
+    def one(light: Light) -> dict[str, Any]:
+        mark, text = marks.get(light.id, (None, ""))
+        return {"id": light.id, "name": light.name, "kind": light.kind, "color": list(light.color), "intensity": light.intensity, "received_intensity": received.lights[light.id].intensity, "unit": "lx" if light.kind == "sun" else "cd", "enabled": light.enabled, "mark": mark, "text": text}
+
+    return [one(light) for light in scene.lights.values()]
+
+
+def inventory_out(bench: Bench) -> dict[str, Any]:
+    scene, received = bench.settled(), bench.received().scene
+    left_out = {d.target for d in bench.decisions if d.field == "include" and (last := decided(bench.decisions, d.target, "include")) is not None and last.value is False}
+    world = scene.world_matrices()
+    parts = []
+    for part in scene.parts():
+        primitives = scene.meshes[part.mesh or ""].primitives
+        clouds = [transform_points(world[part.id], p.positions) for p in primitives if len(p.positions)]
+        cloud = np.concatenate(clouds) if clouds else np.zeros((1, 3))
+        parts.append({
+            "id": part.id, "name": part.name, "group": scene.nodes[part.parent].name if part.parent in scene.nodes else "", "triangles": sum(len(p.indices) for p in primitives), "materials": sorted({p.material for p in primitives if p.material}),
+            "vertex_colors": any(p.colors is not None for p in primitives), "uv_sets": max((len(p.uvs) for p in primitives), default=0), "included": part.id not in left_out, "size_m": [float(v) for v in np.ptp(cloud, axis=0)],
+        })
+    unit, axis = believed_unit(received, bench.source, bench.decisions), believed_axis(received, bench.source, bench.decisions)
+    travelling = bench.reference()
+    box = bounds(travelling)
+    low, high = box if box is not None else (np.zeros(3), np.ones(3))
+    images = [
+        {
+            "id": i.id, "name": i.name, "path": i.path, "kind": i.kind, "width": i.width, "height": i.height, "channels": i.channels, "depth": i.depth, "size": len(i.data), "problem": i.problem,
+            "used_by": [f"{scene.materials[m].name}, {INPUTS[name].label.lower()}" for m, name in users_of(scene, i.id)],
+        }
+        for i in received.images.values()
+    ]
+    cameras = [{"id": c.id, "name": c.name, "yfov_deg": math.degrees(c.yfov_rad), "aspect": c.aspect, "matrix": [float(v) for v in world[n.id].T.ravel()]} for n in scene.nodes.values() if (c := scene.cameras.get(n.camera or "")) is not None]
+    return {
+        "findings": [finding_json(f) for f in bench.findings()], "parts": parts, "materials": materials_out(scene), "images": images, "cameras": cameras, "lights": _lights(scene, received, {}),
+        "size": {"unit_m": unit.value, "unit_name": unit_name(unit.value), "unit_origin": unit.origin, "up_axis": axis.value, "axis_origin": axis.origin, "low_m": [float(v) for v in low], "high_m": [float(v) for v in high], "triangles": triangle_count(travelling)},
+        "view": bench.view_glb(),
+    }
+
+
+def fit_out(bench: Bench) -> dict[str, Any]:
+    plan, scene = bench.plan(), bench.reference()
+    made = plan_json(plan, scene)
+    return {"crossings": made["crossings"], "images": made["images"], "materials": materials_out(scene), "geometry": made["geometry"], "marks": made["marks"], "version": bench.plan_key}
+
+
+def light_out(bench: Bench) -> dict[str, Any]:
+    plan, scene, received = bench.plan(), bench.reference(), bench.received().scene
+    marks = {c.light: (c.mark, c.text) for c in plan.lights}
+    environment = None
+    if scene.environment is not None:
+        mark, text = marks.get("environment", (None, ""))
+        environment = {"image": scene.environment.image, "name": scene.images[scene.environment.image].name, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad, "mark": mark, "text": text}
+    exposure = decided(bench.decisions, "proof", "ev100")
+    return {"lights": _lights(scene, received, marks), "environment": environment, "ev100": exposure.value if exposure else None}
+
+
+def proofs_out(bench: Bench) -> dict[str, Any]:
+    scene = bench.reference()
+    views = [v.name for v in views_of(scene)] if scene.cameras else []
+    return {"proofs": [proof_out(row, bench.plan_key) for row in bench.move.proofs.all()], "views": [*views, framing(scene).name]}
+
+
+def proof_out(row: ProofRow, plan_key: str) -> dict[str, Any]:
+    return {"id": row.id, "number": row.number, "name": row.name, "created": row.created.isoformat(), "current": row.plan == plan_key, "figures": row.figures, "pictures": row.pictures}
+
+
+def handover_out(row: Handover, plan_digest: str) -> dict[str, Any]:
+    return {
+        "id": row.id, "number": row.number, "destination": row.destination, "created": row.created.isoformat(), "current": row.plan == plan_digest,
+        "files": [{"path": path, "size": entry["size"]} for path, entry in row.files.items()], "marks": row.marks, "packing_list": row.packing_list,
+    }

@@ -1,0 +1,305 @@
+"""Shapes of the API. The front end's types are generated from these."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from ninja import Schema
+
+Mark = Literal["exact", "close", "lost", "blocked"]
+
+
+class Refusal(Schema):
+    what: str
+    where: str
+    remedy: str
+
+
+class JobOut(Schema):
+    id: int
+    kind: str
+    state: str
+    fraction: float
+    message: str
+    seconds_left: float | None
+    refusal: Refusal | None
+    result: dict[str, Any]
+
+
+class SheetOut(Schema):
+    name: str
+    role: str
+    summary: str
+    habits: list[dict[str, str]]
+    notes: dict[str, str]
+
+
+class DecisionIn(Schema):
+    target: str
+    field: str
+    value: Any = None
+
+
+class MendOut(Schema):
+    label: str
+    decisions: list[DecisionIn]
+
+
+class FindingOut(Schema):
+    id: str
+    kind: str
+    title: str
+    where: str
+    consequence: str
+    targets: list[str]
+    weight: float
+    evidence: dict[str, Any]
+    state: Literal["open", "mended", "accepted"]
+    mends: list[MendOut]
+
+
+class Stops(Schema):
+    """What each stop of the route says, ready to show."""
+
+    inventory: str
+    fit: str
+    light: str
+    proof: str
+    handover: str
+    open_findings: int
+
+
+class MoveOut(Schema):
+    id: int
+    name: str
+    source: str
+    destination: str
+    revision: int
+    ready: bool
+    refusal: Refusal | None
+    stops: Stops | None
+    picture: str | None
+    verdict: str | None
+    mean: float | None
+    can_undo: bool
+    can_redo: bool
+    job: JobOut | None
+
+
+class MoveChange(Schema):
+    name: str | None = None
+    source: str | None = None
+    destination: str | None = None
+
+
+class PartOut(Schema):
+    id: str
+    name: str
+    group: str
+    triangles: int
+    materials: list[str]
+    vertex_colors: bool
+    uv_sets: int
+    included: bool
+    size_m: list[float]
+
+
+class InputOut(Schema):
+    name: str
+    label: str
+    factor: list[float | None]
+    vertex_color: bool
+    origin: str
+    image: str | None
+    file: str | None
+    channels: str | None
+    invert: bool
+    uv_set: int
+    offset: list[float]
+    scale: list[float]
+    rotation_rad: float
+    strength: float
+
+
+class MaterialOut(Schema):
+    id: str
+    name: str
+    parts: int
+    alpha_mode: str
+    alpha_cutoff: float
+    double_sided: bool
+    inputs: list[InputOut]
+
+
+class ImageOut(Schema):
+    id: str
+    name: str
+    path: str
+    kind: str
+    width: int
+    height: int
+    channels: int
+    depth: int
+    size: int
+    problem: str
+    used_by: list[str]
+
+
+class LightOut(Schema):
+    id: str
+    name: str
+    kind: str
+    color: list[float]
+    intensity: float
+    received_intensity: float
+    unit: str
+    enabled: bool
+    mark: Mark | None
+    text: str
+
+
+class CameraOut(Schema):
+    id: str
+    name: str
+    yfov_deg: float
+    aspect: float | None
+    matrix: list[float]
+
+
+class Size(Schema):
+    unit_m: float
+    unit_name: str
+    unit_origin: str
+    up_axis: str
+    axis_origin: str
+    low_m: list[float]
+    high_m: list[float]
+    triangles: int
+
+
+class InventoryOut(Schema):
+    findings: list[FindingOut]
+    parts: list[PartOut]
+    materials: list[MaterialOut]
+    images: list[ImageOut]
+    cameras: list[CameraOut]
+    lights: list[LightOut]
+    size: Size
+    view: str
+
+
+class StepOut(Schema):
+    kind: str
+    text: str
+
+
+class Lands(Schema):
+    input: str | None
+    name: str | None
+    image: str | None
+    channel: str | None
+    value: list[float | None]
+
+
+class CrossingOut(Schema):
+    id: str
+    material: str
+    name: str
+    label: str
+    given: InputOut
+    steps: list[StepOut]
+    mark: Mark
+    reason: str
+    error_codes: float | None
+    rms: float | None
+    lands: Lands
+
+
+class ChannelOut(Schema):
+    letter: str
+    holds: str
+
+
+class PlannedOut(Schema):
+    path: str
+    material: str
+    set: str
+    width: int
+    height: int
+    depth: int
+    kind: str
+    encoding: str
+    channels: list[ChannelOut]
+
+
+class FitOut(Schema):
+    crossings: list[CrossingOut]
+    images: list[PlannedOut]
+    materials: list[MaterialOut]
+    geometry: list[str]
+    marks: dict[str, int]
+    version: str
+
+
+class SampleOut(Schema):
+    mean: float
+    p95: float
+    noise: float
+    verdict: str
+    reference: str
+    arrival: str
+
+
+class EnvironmentOut(Schema):
+    image: str
+    name: str
+    level: float
+    turn_rad: float
+    mark: Mark | None
+    text: str
+
+
+class LightStopOut(Schema):
+    lights: list[LightOut]
+    environment: EnvironmentOut | None
+    ev100: float | None
+
+
+class ProofOut(Schema):
+    id: int
+    number: int
+    name: str
+    created: str
+    current: bool
+    figures: dict[str, Any]
+    pictures: dict[str, dict[str, str]]
+
+
+class ProofsOut(Schema):
+    proofs: list[ProofOut]
+    views: list[str]
+
+
+class FileOut(Schema):
+    path: str
+    size: int
+
+
+class HandoverOut(Schema):
+    id: int
+    number: int
+    destination: str
+    created: str
+    current: bool
+    files: list[FileOut]
+    marks: dict[str, int]
+    packing_list: str
+
+
+class JobIn(Schema):
+    kind: Literal["receive", "prove", "deliver"]
+    settings: dict[str, Any] = {}
+
+
+class ProofChange(Schema):
+    name: str

@@ -1,0 +1,50 @@
+"""Settings. Everything that differs between installations comes from the environment."""
+
+import os
+import secrets
+from pathlib import Path
+
+BASE_DIR = Path(__file__).resolve().parents[2]
+DATA_DIR = Path(os.environ.get("TRASLOCO_DATA", BASE_DIR / "data"))
+DATA_DIR.mkdir(parents=True, exist_ok=True)
+WEB_DIST = BASE_DIR / "web" / "dist"
+
+
+def _secret() -> str:
+    """A key made once per installation."""
+    path = DATA_DIR / "secret"
+    if not path.exists():
+        path.write_text(secrets.token_hex(32))
+        path.chmod(0o600)
+    return path.read_text()
+
+
+SECRET_KEY = os.environ.get("TRASLOCO_SECRET") or _secret()
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("TRASLOCO_HOSTS", "127.0.0.1,localhost,[::1],testserver").split(",")
+
+INSTALLED_APPS = ["django.contrib.contenttypes", "django.contrib.staticfiles", "django_tasks", "django_tasks_db", "ninja", "server.moves"]
+MIDDLEWARE = ["django.middleware.security.SecurityMiddleware", "whitenoise.middleware.WhiteNoiseMiddleware", "django.middleware.gzip.GZipMiddleware", "django.middleware.common.CommonMiddleware", "server.project.origin.SameOriginMiddleware"]
+ROOT_URLCONF = "server.project.urls"
+WSGI_APPLICATION = "server.project.wsgi.application"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates"}]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": DATA_DIR / "trasloco.sqlite3",
+        "OPTIONS": {"timeout": 30, "transaction_mode": "IMMEDIATE", "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;"},
+        "TEST": {"NAME": DATA_DIR / "test.sqlite3"},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
+
+STATIC_URL = "/static/"
+WHITENOISE_ROOT = WEB_DIST if WEB_DIST.is_dir() else None
+WHITENOISE_MAX_AGE = 3600
+FILE_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
+DATA_UPLOAD_MAX_NUMBER_FILES = 10_000
+DATA_UPLOAD_MAX_MEMORY_SIZE = 16 * 1024 * 1024
+USE_TZ = True
+LOGGING = {"version": 1, "disable_existing_loggers": False, "handlers": {"console": {"class": "logging.StreamHandler"}}, "root": {"handlers": ["console"], "level": "WARNING"}}

@@ -1,0 +1,8 @@
+"""Entry point for the web server."""
+
+import os
+
+from django.core.wsgi import get_wsgi_application
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.project.settings")
+application = get_wsgi_application()

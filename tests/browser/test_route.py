@@ -1,0 +1,128 @@
+"""The whole route in a real browser, with the demo's real files."""
+
+import zipfile
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from server.moves.models import Handover, Move, ProofRow
+from tests.browser.making import BrowserTest
+from tests.making import demo_files
+
+
+class Route(BrowserTest):
+    def prove(self, quality: str = "Quick, 8 samples") -> float:
+        self.stop("Proof").click()
+        self.page.get_by_label("Quality").select_option(label=quality)
+        self.page.get_by_role("button", name="Prove", exact=True).click()
+        expect(self.page.get_by_test_id("mean")).to_be_visible(timeout=240_000)
+        return self.figure("mean")
+
+    def test_the_received_delivery_from_the_desk_to_the_package(self) -> None:
+        self.drop([str(demo_files()[2])], "bottega", "lanterna")
+        page = self.page
+        findings = page.get_by_role("list", name="Findings").get_by_role("listitem")
+        expect(findings).to_have_count(12)
+        first = page.get_by_role("button", name="Turn 12 faces")
+        expect(first).to_be_visible()
+        page.get_by_role("button", name="Faces look away Wing flat left 1").click()
+        expect(page.get_by_role("button", name="Facing")).to_have_attribute("aria-pressed", "true")
+        expect(page.get_by_text("hatched: seen from behind, 204 faces look away")).to_be_visible()
+        first.click()
+        expect(findings).to_have_count(11)
+        expect(page.get_by_text("hatched: seen from behind, 192 faces look away")).to_be_visible()
+        page.keyboard.press("Control+z")
+        expect(findings).to_have_count(12)
+        page.keyboard.press("Control+Shift+z")
+        expect(findings).to_have_count(11)
+
+        self.stop("Fit").click()
+        page.get_by_role("option", name="Paper laurel").click()
+        expect(page.get_by_text("waits for you")).to_be_visible()
+        self.stop("Inventory").click()
+        page.get_by_role("button", name="Mend all 9").click()
+        expect(findings).to_have_count(2)
+        self.stop("Fit").click()
+        page.get_by_role("option", name="Paper laurel").click()
+        expect(page.get_by_text("waits for you")).to_have_count(0)
+        expect(page.get_by_text("cut at 0.50")).to_be_visible()
+        page.get_by_role("option", name="Stage boards").click()
+        expect(page.get_by_text("made a normal map")).to_be_visible()
+        expect(page.get_by_text("inverted")).to_be_visible()
+
+        page.get_by_role("button", name="Change Clear coat", exact=True).click()
+        page.get_by_label("Number 1").fill("0.25")
+        page.get_by_role("button", name="Set", exact=True).click()
+        expect(page.get_by_role("cell", name="Clear coat 0.25").first).to_be_visible()
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_role("cell", name="Clear coat 0.6").first).to_be_visible()
+
+        page.get_by_role("button", name="Leave out").click()
+        page.get_by_role("button", name="Take clearcoat along").click()
+        expect(page.get_by_role("cell", name="Clear coat 0.6").first).to_be_visible()
+
+        mean = self.prove()
+        self.assertLess(mean, 2.3)
+        self.assertEqual(round(ProofRow.objects.get().figures["mean"], 1), mean)
+        page.reload()
+        self.assertEqual(self.figure("mean"), mean)
+
+        self.stop("Handover").click()
+        page.get_by_role("button", name="Deliver", exact=True).click()
+        expect(page.get_by_role("heading", name="Handover 1, Lanterna")).to_be_visible(timeout=120_000)
+        with page.expect_download() as download:
+            page.get_by_role("link", name="Download the package").click()
+        path = Path(str(download.value.path()))
+        names = zipfile.ZipFile(path).namelist()
+        self.assertEqual(set(names) - {"packing-list.txt", "report.html"}, set(Handover.objects.get().files))
+        self.assertIn("media/stage-boards-surface.png", names)
+
+    def test_the_clean_delivery_and_its_lights(self) -> None:
+        clean, sky, _ = demo_files()
+        self.drop([str(clean), str(sky)], "plain", "lanterna")
+        page = self.page
+        expect(page.get_by_role("tab", name="Parts 86")).to_be_visible()
+        page.get_by_role("tab", name="Parts 86").click()
+        page.get_by_role("searchbox", name="Search parts").fill("footlight 3")
+        expect(page.get_by_role("listbox", name="parts").get_by_role("option")).to_have_count(5)
+        with_lights = self.prove()
+        self.stop("Light").click()
+        page.get_by_label("Strength of Lantern").fill("64")
+        page.get_by_role("row", name="Lantern point").get_by_role("button", name="Set").click()
+        expect(page.get_by_text("64 cd, unit and shadows stated")).to_be_visible()
+        self.stop("Proof").click()
+        expect(page.get_by_text("The plan has changed since. Prove again.")).to_be_visible()
+        page.get_by_label("Destination sheet").select_option("taccuino")
+        self.stop("Light").click()
+        expect(page.get_by_text("Taccuino takes no point lights.").first).to_be_visible()
+        self.stop("Proof").click()
+        page.get_by_role("button", name="Prove", exact=True).click()
+        expect(page.get_by_role("button", name="2", exact=True)).to_be_visible(timeout=240_000)
+        # Five footlights and the lantern are lost: the stage goes dark, and the figure says so.
+        self.assertGreater(self.figure("mean"), with_lights + 5)
+
+    def test_bad_files_are_refused_in_words_and_the_desk_goes_on(self) -> None:
+        page = self.page
+        self.open("/")
+        page.get_by_test_id("files").set_input_files([{"name": "letter.glb", "mimeType": "model/gltf-binary", "buffer": b"dear all"}])
+        page.get_by_role("button", name="Begin the move").click()
+        expect(page.get_by_role("alert")).to_contain_text("its content is something else")
+        page.get_by_role("link", name="Trasloco, back to the desk").click()
+        expect(page.get_by_text("Refused.")).to_be_visible()
+        page.on("dialog", lambda dialog: dialog.accept())
+        page.get_by_role("button", name="Remove letter").click()
+        expect(page.get_by_text("The desk is empty")).to_be_visible()
+        self.assertEqual(Move.objects.count(), 0)
+
+    def test_keyboard_alone_reaches_a_stop_and_the_theme_is_kept(self) -> None:
+        page = self.page
+        self.open("/sheets")
+        expect(page.get_by_role("heading", name="Lanterna")).to_be_visible()
+        page.keyboard.press("Tab")
+        page.keyboard.press("Tab")
+        page.keyboard.press("Tab")
+        page.keyboard.press("Enter")
+        self.assertIn(page.evaluate("document.documentElement.dataset.theme"), ("day", "dim"))
+        chosen = page.evaluate("document.documentElement.dataset.theme")
+        page.reload()
+        self.assertEqual(page.evaluate("document.documentElement.dataset.theme"), chosen)

@@ -1,0 +1,158 @@
+"""Random numbers and densities: uniform, well spread, integrating to one, agreeing with what is sampled."""
+
+import math
+from unittest import TestCase
+
+import numpy as np
+from numba import njit
+
+from tests.making import image, quad, scene
+from trasloco.render.closures import ggx_density, ggx_sample, lobe_shares, scatter
+from trasloco.render.flatten import environment_tables, flatten
+from trasloco.render.lighting import environment_direction, environment_texel
+from trasloco.render.sampling import basis, cosine_direction, cumulative_of, pick, random_pair
+from trasloco.scene.model import Environment
+
+
+@njit
+def _pairs(pixel, count, dimension, out):  # type: ignore[no-untyped-def]
+    for i in range(count):
+        out[i, 0], out[i, 1] = random_pair(pixel, i, dimension)
+
+
+@njit
+def _half_vectors(ox, oz, alpha, numbers, out):  # type: ignore[no-untyped-def]
+    for i in range(numbers.shape[0]):
+        out[i, 0], out[i, 1], out[i, 2] = ggx_sample(ox, 0.0, oz, alpha, numbers[i, 0], numbers[i, 1])
+
+
+@njit
+def _integral(directions, sine, cosine, alpha):  # type: ignore[no-untyped-def]
+    """Sum of the reflected direction's density over all given directions."""
+    total = 0.0
+    for k in range(directions.shape[0]):
+        x, y, z = directions[k, 0] + sine, directions[k, 1], directions[k, 2] + cosine
+        total += ggx_density(cosine, z / math.sqrt(x * x + y * y + z * z), alpha)
+    return total
+
+
+def pairs(pixel: int, count: int, dimension: int = 3) -> np.ndarray:
+    out = np.empty((count, 2))
+    _pairs(pixel, count, dimension, out)
+    return out
+
+
+def sphere_grid(rows: int = 256, columns: int = 512) -> tuple[np.ndarray, float]:
+    """Directions over the upper hemisphere with equal solid angles, and that solid angle."""
+    z = (np.arange(rows) + 0.5) / rows
+    phi = (np.arange(columns) + 0.5) / columns * 2 * np.pi
+    zz, pp = np.meshgrid(z, phi, indexing="ij")
+    r = np.sqrt(1 - zz**2)
+    return np.stack([r * np.cos(pp), r * np.sin(pp), zz], -1).reshape(-1, 3), 2 * np.pi / (rows * columns)
+
+
+class Numbers(TestCase):
+    def test_every_power_of_two_of_samples_is_stratified_in_both_directions(self) -> None:
+        for pixel in (0, 17, 230_399):
+            values = pairs(pixel, 64)
+            for axis in (0, 1):
+                self.assertEqual(sorted((values[:, axis] * 64).astype(int).tolist()), list(range(64)))
+            cells = (values[:, 0] * 8).astype(int) * 8 + (values[:, 1] * 8).astype(int)
+            self.assertEqual(len(set(cells.tolist())), 64)
+
+    def test_pixels_and_dimensions_are_independent(self) -> None:
+        first, second, third = pairs(5, 256), pairs(6, 256), pairs(5, 256, 4)
+        for other in (second, third):
+            self.assertLess(abs(float(np.corrcoef(first[:, 0], other[:, 0])[0, 1])), 0.25)
+        self.assertTrue(((first >= 0) & (first < 1)).all())
+
+    def test_picking_follows_the_weights(self) -> None:
+        table = cumulative_of(np.array([1.0, 0.0, 3.0, 4.0]))
+        counts = np.bincount([pick(table, 0, 4, (k + 0.5) / 800) for k in range(800)], minlength=4)
+        self.assertEqual(counts.tolist(), [100, 0, 300, 400])
+
+    def test_bases_are_orthonormal(self) -> None:
+        for normal in ((0, 0, 1), (0, 0, -1), (0.6, 0, 0.8), (0.36, 0.48, -0.8)):
+            frame = np.array([*basis(*map(float, normal)), *normal]).reshape(3, 3)
+            np.testing.assert_allclose(frame @ frame.T, np.eye(3), atol=1e-9)
+
+    def test_cosine_directions_have_the_mean_of_their_density(self) -> None:
+        z = np.array([cosine_direction(u, v)[2] for u, v in pairs(1, 1024)])
+        self.assertAlmostEqual(float(z.mean()), 2 / 3, places=2)
+
+
+class Reflection(TestCase):
+    def test_densities_integrate_to_one_less_what_points_below(self) -> None:
+        directions, solid = sphere_grid()
+        for cosine in (0.95, 0.5, 0.2):
+            for alpha in (0.2, 0.6):
+                sine = math.sqrt(1 - cosine * cosine)
+                numbers = pairs(3, 4096)
+                halves = np.empty((4096, 3))
+                _half_vectors(sine, cosine, alpha, numbers, halves)
+                dot = halves[:, 0] * sine + halves[:, 2] * cosine
+                below = float((2 * dot * halves[:, 2] - cosine <= 0).mean())
+                total = _integral(directions, sine, cosine, alpha) * solid
+                self.assertAlmostEqual(total, 1 - below, delta=0.02, msg=f"{cosine} {alpha}")
+
+    def test_sampled_directions_match_their_density(self) -> None:
+        """Chi-square of half vectors' heights against the visible-normal density, in ten bins of equal expectation."""
+        alpha, cosine = 0.5, 0.7
+        sine = math.sqrt(1 - cosine * cosine)
+        halves = np.empty((8192, 3))
+        _half_vectors(sine, cosine, alpha, pairs(9, 8192), halves)
+        directions, solid = sphere_grid(400, 256)
+        seen = np.maximum(directions @ np.array([sine, 0, cosine]), 0)
+        from trasloco.render.closures import ggx_distribution, smith_lambda
+
+        weight = np.array([ggx_distribution(float(z), alpha) for z in directions[:, 2]]) * seen / ((1 + smith_lambda(cosine, alpha)) * cosine) * solid
+        order = np.argsort(directions[:, 2])
+        share = np.cumsum(weight[order]) / weight.sum()
+        edges = np.interp(np.linspace(0.1, 0.9, 9), share, directions[order, 2])
+        counts = np.histogram(halves[:, 2], [-1, *edges, 1.01])[0]
+        chi = float(((counts - 819.2) ** 2 / 819.2).sum())
+        self.assertLess(chi, 27.9)  # 9 degrees of freedom, 0.1 %
+
+    def test_reflection_is_reciprocal(self) -> None:
+        rng = np.random.default_rng(4)
+        for _ in range(50):
+            o, i = (v / np.linalg.norm(v) for v in np.abs(rng.normal(size=(2, 3))) + 0.05)
+            settings = (0.8, 0.3, 0.2, 0.3, 0.25, 0.04, 0.04, 0.04, 1.0, 0.5, 0.01, 1.0)
+            there, back = scatter(*map(float, o), *map(float, i), *settings), scatter(*map(float, i), *map(float, o), *settings)
+            for c in range(3):
+                self.assertAlmostEqual(there[c] / i[2], back[c] / o[2], places=6)
+
+    def test_shares_sum_to_one_and_leave_out_what_is_not_there(self) -> None:
+        for metal, coat in ((0.0, 0.0), (1.0, 0.0), (0.3, 0.8)):
+            shares = lobe_shares(0.7, 0.5, metal, 0.04, coat)
+            self.assertAlmostEqual(sum(shares), 1.0, places=9)
+            self.assertEqual((shares[0] == 0.0, shares[2] == 0.0), (metal == 1.0, coat == 0.0))
+
+
+class EnvironmentSampling(TestCase):
+    def test_density_integrates_to_one_over_the_sphere(self) -> None:
+        picture = np.random.default_rng(0).random((16, 32, 3)).astype(np.float32) ** 4
+        _, _, density = environment_tables(picture)
+        theta = (np.arange(16) + 0.5) / 16 * np.pi
+        self.assertAlmostEqual(float((density * np.sin(theta)[:, None]).sum() * np.pi / 16 * 2 * np.pi / 32), 1.0, places=6)
+
+    def test_directions_fall_in_their_texel_and_follow_brightness(self) -> None:
+        picture = np.full((8, 16, 3), 0.01, np.float32)
+        picture[2, 5] = 100
+        given = scene(quad(), images=(image("sky", picture, "exr"),), environment=Environment("image:sky", 1.0, 0.8))
+        arrays = flatten(given).arrays
+
+        @njit
+        def ask(a, numbers, out):  # type: ignore[no-untyped-def]
+            for k in range(numbers.shape[0]):
+                x, y, z, row, column, _ = environment_direction(a, numbers[k, 0], numbers[k, 1])
+                back_row, back_column, _, _ = environment_texel(a, x, y, z)
+                out[k, 0] = 1.0 if row == back_row and column == back_column else 0.0
+                out[k, 1] = row * 16 + column
+                out[k, 2] = x * x + y * y + z * z
+
+        out = np.empty((512, 3))
+        ask(arrays, pairs(2, 512), out)
+        self.assertGreater(out[:, 0].mean(), 0.99)
+        self.assertGreater((out[:, 1] == 2 * 16 + 5).mean(), 0.95)
+        np.testing.assert_allclose(out[:, 2], 1, atol=1e-6)

@@ -1,0 +1,74 @@
+"""Runs every check and closes with ``N passed, N failed``: linters, types, arrows, generated files, then all tests."""
+
+from __future__ import annotations
+
+import os
+import re
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+WEB = ROOT / "web"
+BIN = Path(sys.executable).parent
+
+
+def _stale_types() -> list[str]:
+    """A command that fails when the front end's API types are not those of the server."""
+    script = (
+        f'set -e; d=$(mktemp -d); "{sys.executable}" manage.py export_openapi_schema --api server.moves.api.api --indent 1 > "$d/openapi.json"; '
+        f'(cd web && npx --no-install openapi-typescript "$d/openapi.json" -o "$d/schema.d.ts" >/dev/null 2>&1); '
+        f'diff -q "$d/openapi.json" web/src/api/openapi.json && diff -q "$d/schema.d.ts" web/src/api/schema.d.ts'
+    )
+    return ["bash", "-c", script]
+
+
+CHECKS: list[tuple[str, list[str], Path]] = [
+    ("python lint", [str(BIN / "ruff"), "check", "--quiet", "--output-format", "concise", "."], ROOT),
+    ("core types", [str(BIN / "mypy")], ROOT),
+    ("import arrows", [str(BIN / "lint-imports")], ROOT),
+    ("migrations", [sys.executable, "manage.py", "makemigrations", "--check", "--dry-run"], ROOT),
+    ("front-end types", ["npx", "--no-install", "tsc", "--noEmit"], WEB),
+    ("front-end lint", ["npx", "--no-install", "eslint", "src"], WEB),
+    ("API types are current", _stale_types(), ROOT),
+]
+
+
+def main() -> int:
+    passed = failed = 0
+    os.environ["TRASLOCO_DATA"] = str(Path(os.environ.get("TRASLOCO_DATA", ROOT / "data")) / "test")
+    for name, command, folder in CHECKS:
+        started = time.monotonic()
+        done = subprocess.run(command, cwd=folder, capture_output=True, text=True)
+        print(f"{'ok  ' if done.returncode == 0 else 'FAIL'} {name} ({time.monotonic() - started:.0f} s)", flush=True)
+        if done.returncode:
+            failed += 1
+            print(done.stdout[-4000:] + done.stderr[-4000:])
+        else:
+            passed += 1
+    labels = sys.argv[1:] or ["tests"]
+    with tempfile.TemporaryFile("w+") as log:
+        process = subprocess.Popen([sys.executable, "manage.py", "test", "--noinput", "-v", "2", *labels], cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+        assert process.stdout is not None
+        for line in process.stdout:
+            log.write(line)
+            if not re.match(r"\s+(Applying|Creating|Running|Synchroniz)|(Operations|Synchroniz|Running|  Apply)", line):
+                print(line, end="", flush=True)
+        code = process.wait()
+        log.seek(0)
+        text = log.read()
+    ran = re.search(r"^Ran (\d+) tests?", text, re.MULTILINE)
+    bad = sum(int(n) for n in re.findall(r"(?:failures|errors)=(\d+)", text))
+    total = int(ran.group(1)) if ran else 0
+    if code and not bad:
+        bad = 1
+    passed += max(total - bad, 0)
+    failed += bad
+    print(f"\n{passed} passed, {failed} failed")
+    return 1 if failed or not total else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

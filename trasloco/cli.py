@@ -1,0 +1,143 @@
+"""The command line: the same verbs, with progress bars on a terminal and plain lines otherwise.
+
+Exit codes: 0 done, 1 done with something lost or blocked (survey: something open), 2 input refused.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from rich.console import Console
+from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
+from rich.table import Table
+
+from trasloco import move
+from trasloco.errors import Refused
+from trasloco.formats.bundle import gather, safe_path
+from trasloco.handover.packing_list import human_size, packing_list
+from trasloco.handover.report import write_report
+from trasloco.progress import Progress as Report
+from trasloco.render.picture import Quality
+from trasloco.scene.model import Decision
+from trasloco.sheets.library import sheet_named
+from trasloco.summary import decision_json, finding_json, marks, plan_json, proof_json
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, help="Carries a scene from one program to another and measures what arrived.")
+_out, _err = Console(), Console(stderr=True)
+Sources = Annotated[list[Path], typer.Argument(metavar="SOURCE...", help="Files, folders or a zip.")]
+From = Annotated[str, typer.Option("--from", help="Sheet of the source program.")]
+To = Annotated[str, typer.Option("--to", help="Sheet of the destination.")]
+AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON document.")]
+
+
+@contextmanager
+def _watching(title: str) -> Iterator[Report]:
+    """A progress bar on a terminal; otherwise a line at every quarter, on standard error."""
+    if _err.is_terminal:
+        with Progress(TextColumn("{task.description}"), BarColumn(), TextColumn("{task.percentage:>3.0f}%"), TimeRemainingColumn(), console=_err) as bars:
+            task = bars.add_task(title, total=1.0)
+            yield lambda fraction, message: bars.update(task, completed=fraction, description=f"{title}: {message}")
+            bars.update(task, completed=1.0)
+        return
+    last = [-1]
+
+    def report(fraction: float, message: str) -> None:
+        quarter = int(fraction * 4)
+        if quarter != last[0]:
+            last[0] = quarter
+            print(f"{title} {fraction:.0%} {message}", file=sys.stderr)
+
+    yield report
+
+
+def read_decisions(path: Path) -> list[Decision]:
+    """Decisions from a JSON list of {target, field, value}.
+
+    Raises:
+        Refused: not such a list.
+    """
+    try:
+        rows = json.loads(path.read_text("utf-8"))
+        return [Decision(str(row["target"]), str(row["field"]), row["value"]) for row in rows]
+    except (OSError, ValueError, TypeError, KeyError) as error:
+        raise Refused(f"The decisions cannot be read ({type(error).__name__}: {error}).", str(path), 'Give a JSON list of {"target", "field", "value"}.') from None
+
+
+@app.command()
+def survey(sources: Sources, source: From = "plain", to: To = "lanterna", as_json: AsJson = False) -> None:
+    """What is in a delivery, and what is wrong with it."""
+    received = move.receive(gather(sources))
+    with _watching("Survey") as report:
+        findings = move.survey(received, sheet_named(source, "source"), sheet_named(to, "destination"), (), report)
+    scene = received.scene
+    if as_json:
+        counts = {"parts": len(scene.parts()), "materials": len(scene.materials), "images": len(scene.images), "lights": len(scene.lights), "cameras": len(scene.cameras)}
+        print(json.dumps({"scene": scene.name, **counts, "findings": [finding_json(f) for f in findings]}, indent=1))
+    else:
+        _out.print(f"{scene.name}: {len(scene.parts())} parts, {len(scene.materials)} materials, {len(scene.images)} images, {len(scene.lights)} lights, {len(scene.cameras)} cameras", highlight=False)
+        for finding in findings:
+            _out.print(f"\n[bold]{finding.title}[/bold]  {finding.where}\n  {finding.consequence}" + (f"\n  mend: {finding.mends[0].label}" if finding.mends else ""), highlight=False)
+        if not findings:
+            _out.print("Nothing to mend.")
+    raise typer.Exit(1 if findings else 0)
+
+
+@app.command("move")
+def move_command(
+    sources: Sources, source: From, to: To, out: Annotated[Path, typer.Option("--out", help="Folder for the package.")],
+    decisions: Annotated[Path | None, typer.Option("--decisions", help="JSON list of decisions.")] = None,
+    proof: Annotated[bool, typer.Option("--proof", help="Render reference against arrival and measure.")] = False, as_json: AsJson = False,
+) -> None:
+    """Carry a delivery to a destination and write the package."""
+    from_sheet, to_sheet = sheet_named(source, "source"), sheet_named(to, "destination")
+    made = read_decisions(decisions) if decisions else []
+    received = move.receive(gather(sources))
+    findings = move.survey(received, from_sheet, to_sheet, made)
+    reference = move.mend(received.scene, from_sheet, made)
+    with _watching("Fit") as report:
+        plan = move.plan(reference, from_sheet, to_sheet, made, report)
+    with _watching("Carry") as report:
+        carried = move.bake(move.carry(reference, plan, to_sheet, report), plan)
+    package = move.package(carried, to_sheet)
+    for path, data in package.files.items():
+        target = out / safe_path(path)
+        target.parent.mkdir(parents=True, exist_ok=True)
+        target.write_bytes(data)
+    arrival = move.arrive(package, to_sheet)
+    proved = None
+    if proof:
+        with _watching("Proof") as report:
+            proved = move.prove(reference, arrival, quality=Quality(), progress=report)
+    (out / "packing-list.txt").write_text(packing_list(carried, package, to_sheet), "utf-8")
+    (out / "report.html").write_text(write_report(carried, package, findings, from_sheet, to_sheet, proved), "utf-8")
+    counted = marks(carried.plan)
+    if as_json:
+        document: dict[str, Any] = {"out": str(out), "files": {path: len(data) for path, data in package.files.items()}, "plan": plan_json(carried.plan, carried.scene), "decisions": [decision_json(d) for d in made]}
+        if proved is not None:
+            document["proof"] = proof_json(proved, reference)
+        print(json.dumps(document, indent=1))
+    else:
+        table = Table("mark", "count", box=None)
+        for mark, count in counted.items():
+            table.add_row(mark, str(count))
+        _out.print(table)
+        _out.print(f"{len(package.files)} files, {human_size(package.size_bytes)}, in {out}", highlight=False)
+        if proved is not None:
+            worst = proved.worst.comparison
+            _out.print(f"ΔE {worst.mean:.1f}, {proved.verdict}; 95 % below {worst.p95:.1f}, noise {worst.noise:.1f} (camera {proved.worst.view.name})", highlight=False)
+    raise typer.Exit(1 if counted["lost"] or counted["blocked"] else 0)
+
+
+def main() -> None:
+    """Entry point: refusals go to standard error with code 2."""
+    try:
+        app()
+    except Refused as refusal:
+        print(f"{refusal.where}: {refusal.what} {refusal.remedy}", file=sys.stderr)
+        sys.exit(2)

@@ -1,0 +1,114 @@
+"""A plan: one crossing per material input, the images they land in, the lights, the geometry."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from trasloco.scene.images import Image
+from trasloco.scene.model import Input, Scene
+
+Mark = Literal["exact", "close", "lost", "blocked"]
+StepKind = Literal["extract", "transfer", "invert", "relief", "green", "multiply", "vertex_color", "see_through", "resize", "depth", "pack", "cut", "value", "copy"]
+
+REPLACING: frozenset[str] = frozenset({"relief", "vertex_color", "see_through", "resize"})
+"""Steps after which a crossing is at best ``close``: something is replaced or resampled."""
+
+
+@dataclass(frozen=True)
+class Step:
+    """One conversion, in plain words, with what it needs to be carried out."""
+
+    kind: StepKind
+    text: str
+    settings: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Landing:
+    """Where a crossing ends: a channel of a delivered image, or a constant, or nowhere."""
+
+    input: str = ""
+    image: str = ""
+    channel: str = ""
+    value: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True)
+class Crossing:
+    """One material input on its way.
+
+    Attributes:
+        id: ``material id/input``. name: input at the source. label: its name on screen ("Gloss").
+        given: what it is in the reference. steps: conversions in order. landing: where it ends.
+        mark, reason: how well it arrives and why. error: largest difference in codes of the destination's bit depth, None when nothing was measured.
+        rms: root mean square difference of values in [0, 1], for what was resampled.
+    """
+
+    id: str
+    material: str
+    name: str
+    label: str
+    given: Input
+    steps: tuple[Step, ...]
+    landing: Landing
+    mark: Mark
+    reason: str
+    error: float | None = None
+    rms: float | None = None
+
+
+@dataclass(frozen=True)
+class PlannedImage:
+    """A delivered image file: its path in the package, size, encoding, and which crossing fills each channel.
+
+    ``fill`` has constants for channels that no crossing fills. ``copy`` names a source image that is passed on as it is.
+    """
+
+    path: str
+    material: str
+    set: str
+    width: int
+    height: int
+    depth: int
+    kind: str
+    encoding: Literal["srgb", "linear"]
+    channels: Mapping[str, str]
+    fill: Mapping[str, float]
+    copy: str = ""
+
+
+@dataclass(frozen=True)
+class LightCrossing:
+    """A light on its way: which, what becomes of it, how well."""
+
+    light: str
+    text: str
+    mark: Mark
+
+
+@dataclass(frozen=True)
+class Plan:
+    """Everything that will be done, ready to be carried out."""
+
+    destination: str
+    crossings: tuple[Crossing, ...]
+    images: tuple[PlannedImage, ...]
+    lights: tuple[LightCrossing, ...]
+    geometry: tuple[Step, ...]
+    alpha: Mapping[str, str]
+    baked_colors: tuple[str, ...] = ()
+    untouched: bool = False
+
+    def of(self, material: str) -> list[Crossing]:
+        return [crossing for crossing in self.crossings if crossing.material == material]
+
+
+@dataclass(frozen=True)
+class Carried:
+    """The delivered scene in the destination's terms, with its images; ``plan`` has the marks as measured."""
+
+    scene: Scene
+    plan: Plan
+    images: Mapping[str, Image]

@@ -1,0 +1,29 @@
+"""Names of delivered files by a sheet's pattern, valid on every file system."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+
+
+def slug(name: str) -> str:
+    """Lower-case ASCII letters, digits and hyphens; ``unnamed`` when nothing is left."""
+    plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
+    return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:80] or "unnamed"
+
+
+class Namer:
+    """Gives each path once; the second of a name gets a running number."""
+
+    def __init__(self, pattern: str, folder: str, extension: str) -> None:
+        self.pattern, self.folder, self.extension = pattern, folder, extension
+        self.taken: set[str] = set()
+
+    def path(self, material: str, set_name: str) -> str:
+        base = self.pattern.format(material=slug(material), set=set_name)
+        stem, number = base, 1
+        while stem in self.taken:
+            number += 1
+            stem = f"{base}-{number}"
+        self.taken.add(stem)
+        return f"{self.folder}/{stem}.{self.extension}" if self.folder else f"{stem}.{self.extension}"

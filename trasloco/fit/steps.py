@@ -1,0 +1,116 @@
+"""Pixel conversions. Each is a pure function on (H, W) or (H, W, C) arrays; integers stay integers where the step is exact on codes."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.fit.resampling import resample
+from trasloco.scene.color import decode_srgb8, linear_to_srgb, srgb_to_linear
+from trasloco.scene.images import Pixels, unit_floats
+from trasloco.scene.relief import normal_from_height
+from trasloco.scene.resolve import channel_of, color_of
+
+Encoding = Literal["srgb", "linear"]
+
+
+def extract(texels: Pixels, channels: str) -> Pixels:
+    """``rgb`` as (H, W, 3), or one channel as (H, W)."""
+    return color_of(texels) if channels == "rgb" else channel_of(texels, channels)
+
+
+def invert(texels: Pixels) -> Pixels:
+    """Full scale minus value: gloss to roughness by r = 1 - g. Its own inverse, exact on integer codes."""
+    if texels.dtype.kind == "u":
+        return np.asarray(np.iinfo(texels.dtype).max - texels)
+    return np.asarray(1 - texels)
+
+
+def turn_green(texels: Pixels) -> Pixels:
+    """The other normal-map convention: y -> -y, which on codes is full scale minus green. Its own inverse, exact."""
+    turned = texels.copy()
+    turned[..., 1] = invert(texels[..., 1])
+    return turned
+
+
+def relief(heights: Pixels, depth: float, inverted: bool = False) -> npt.NDArray[np.float32]:
+    """Height (H, W) to normals encoded as (n + 1) / 2, green up; see :func:`trasloco.scene.relief.normal_from_height`."""
+    values = unit_floats(heights)
+    return normal_from_height(1 - values if inverted else values, depth) * np.float32(0.5) + np.float32(0.5)
+
+
+def decode(texels: Pixels, encoding: Encoding) -> npt.NDArray[np.float32]:
+    """Linear float32 of encoded texels."""
+    if encoding == "linear" or texels.dtype.kind == "f":
+        return unit_floats(texels)
+    return decode_srgb8(texels) if texels.dtype == np.uint8 else srgb_to_linear(unit_floats(texels))
+
+
+def encode_values(linear: npt.NDArray[Any], encoding: Encoding) -> npt.NDArray[np.float32]:
+    """Values in [0, 1] as the destination stores them."""
+    return linear_to_srgb(linear) if encoding == "srgb" else np.clip(np.asarray(linear, np.float32), 0, 1)
+
+
+def multiply(texels: Pixels, factor: tuple[float, ...], source: Encoding, target: Encoding) -> npt.NDArray[np.float32]:
+    """A constant multiplied in, in linear light; encoded for the target, (H, W) or (H, W, 3) float32.
+
+    Eight-bit texels have only 256 values a channel, so the curve is evaluated on those and looked up.
+    """
+    if texels.dtype == np.uint8:
+        codes = decode(np.arange(256, dtype=np.uint8), source)
+        if texels.ndim == 2:
+            return np.asarray(encode_values(codes * np.float32(factor[0]), target)[texels])
+        tables = [encode_values(codes * np.float32(factor[min(c, len(factor) - 1)]), target) for c in range(3)]
+        return np.stack([tables[c][texels[..., c]] for c in range(3)], axis=-1)
+    linear = decode(texels, source)
+    scale = np.asarray(factor, np.float32)
+    return encode_values(linear * (scale if texels.ndim == 3 and len(factor) == 3 else scale[0]), target)
+
+
+def resize(texels: Pixels, width: int, height: int, encoding: Encoding, vectors: bool = False) -> npt.NDArray[np.float32]:
+    """Resize in linear light, encoded in and out; normals are resized as vectors and made unit again."""
+    if vectors:
+        moved = resample(unit_floats(texels) * 2 - 1, width, height)
+        moved /= np.maximum(np.linalg.norm(moved, axis=-1, keepdims=True), 1e-6)
+        return np.asarray(moved * np.float32(0.5) + np.float32(0.5), np.float32)
+    return encode_values(np.clip(resample(decode(texels, encoding), width, height), 0, 1), encoding)
+
+
+def to_depth(values: Pixels, depth: int) -> Pixels:
+    """Codes of the given bit depth, rounded to nearest; integer codes of the same depth pass unchanged.
+
+    8 to 16 bits multiplies by 257, which maps full scale to full scale exactly.
+    """
+    kind = np.uint8 if depth == 8 else np.uint16
+    if values.dtype == kind:
+        return values
+    if values.dtype == np.uint8:
+        return values.astype(np.uint16) * np.uint16(257)
+    if values.dtype == np.uint16:
+        return ((values.astype(np.uint32) + 128) // 257).astype(np.uint8)
+    top = 255 if depth == 8 else 65535
+    scaled = np.clip(values, 0, 1) * np.float32(top)
+    return np.asarray(scaled + np.float32(0.5)).astype(kind)
+
+
+def pack(planes: dict[str, Pixels], fill: dict[str, float], depth: int) -> Pixels:
+    """Channels put together, (H, W, C): ``rgb`` with an optional ``a``, or any of r, g, b, a; constants where no plane is given."""
+    some = next(iter(planes.values()))
+    height, width = some.shape[:2]
+    kind, top = (np.uint8, 255) if depth == 8 else (np.uint16, 65535)
+    if set(planes) == {"rgb"} and "a" not in fill:
+        return planes["rgb"]
+    if set(planes) == {"r"} and not fill:
+        return planes["r"][..., None]
+    letters = "rgba" if "a" in planes or "a" in fill else "rgb"
+    packed = np.empty((height, width, len(letters)), kind)
+    for k, letter in enumerate(letters):
+        if letter in planes:
+            packed[..., k] = planes[letter]
+        elif "rgb" in planes and letter != "a":
+            packed[..., k] = planes["rgb"][..., k]
+        else:
+            packed[..., k] = round(fill.get(letter, 1.0) * top)
+    return packed

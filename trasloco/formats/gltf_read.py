@@ -1,0 +1,330 @@
+"""glTF 2.0 to the neutral scene: GLB, separate and embedded, every ratified Khronos material extension."""
+
+from __future__ import annotations
+
+import base64
+import binascii
+import posixpath
+from typing import Any
+from urllib.parse import unquote, unquote_to_bytes
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.errors import Refused
+from trasloco.formats.bundle import Bundle
+from trasloco.formats.glb import parse_document, unpack_glb
+from trasloco.formats.gltf_accessors import Accessors
+from trasloco.formats.gltf_materials import MATERIAL_EXTENSIONS, floats_of, read_material, read_texture_info
+from trasloco.formats.gltf_motion import read_clips, read_skins
+from trasloco.formats.gltf_reading import Reading
+from trasloco.limits import LIMITS
+from trasloco.scene.findings import Finding
+from trasloco.scene.images import Image, identify, missing_image
+from trasloco.scene.model import Camera, Declared, Doubles, Floats, Indices, Light, Material, Mesh, MorphTarget, Node, Primitive, Scene, Texture
+from trasloco.scene.transforms import compose
+
+UNDERSTOOD = MATERIAL_EXTENSIONS | {"KHR_lights_punctual", "KHR_texture_transform", "KHR_mesh_quantization", "EXT_mesh_gpu_instancing", "EXT_texture_webp"}
+_AGAIN = "Export the file again."
+_MIME = {"image/png": "png", "image/jpeg": "jpg", "image/webp": "webp", "image/ktx2": "ktx2"}
+
+
+def read_gltf(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]:
+    """Read the glTF file at ``path`` of the bundle.
+
+    Returns:
+        The scene, findings about what could not be read, and the bundle paths that were used.
+
+    Raises:
+        Refused: damaged, cut short, a required extension that is not understood, references that lead nowhere, a node cycle.
+    """
+    data = bundle.files[path]
+    document, binary = unpack_glb(data, path) if data[:4] == b"glTF" or path.lower().endswith(".glb") else (parse_document(data, path), memoryview(b""))
+    unknown = sorted(set(_strings(document.get("extensionsRequired"))) - UNDERSTOOD)
+    if unknown:
+        raise Refused(f"The file needs {', '.join(unknown)}, which is not read yet.", path, "Export it without that extension (compression off, PNG or JPEG images).")
+    used = {path}
+    buffers = _buffers(document, binary, path, bundle, used)
+    reading = Reading(document, Accessors(document, buffers, path), path, bundle, used=used)
+    try:
+        scene = _scene(reading)
+    except (KeyError, TypeError, ValueError, AttributeError, IndexError) as error:
+        raise Refused(f"The scene description is damaged ({type(error).__name__}: {error}).", path, _AGAIN) from error
+    for extension in sorted(set(_strings(document.get("extensionsUsed"))) - UNDERSTOOD):
+        reading.note("unknown_extension", "An extension is not understood", f"{path} · {extension}", "It rides along untouched where the destination's format allows, and is lost elsewhere.", weight=5)
+    return scene, reading.findings, used
+
+
+def _strings(value: Any) -> list[str]:
+    return [item for item in value if isinstance(item, str)] if isinstance(value, list) else []
+
+
+def data_uri(uri: str, where: str) -> bytes:
+    """Bytes of a data URI (RFC 2397).
+
+    Raises:
+        Refused: broken base64.
+    """
+    head, _, body = uri.partition(",")
+    try:
+        return base64.b64decode(unquote(body), validate=True) if head.endswith(";base64") else unquote_to_bytes(body)
+    except (binascii.Error, ValueError):
+        raise Refused("An embedded file is damaged.", where, _AGAIN) from None
+
+
+def _buffers(document: dict[str, Any], binary: memoryview, path: str, bundle: Bundle, used: set[str]) -> list[memoryview]:
+    buffers: list[memoryview] = []
+    for number, buffer in enumerate(document.get("buffers", [])):
+        uri = buffer.get("uri") if isinstance(buffer, dict) else None
+        if not isinstance(uri, str):
+            buffers.append(binary)
+            continue
+        if uri.startswith("data:"):
+            buffers.append(memoryview(data_uri(uri, f"{path} · buffer {number}")))
+            continue
+        found = bundle.find(unquote(uri), path)
+        if found is None:
+            raise Refused(f"The geometry file {uri} is not in the delivery.", path, f"Deliver {posixpath.basename(uri)} together with it.")
+        used.add(found)
+        buffers.append(memoryview(bundle.files[found]))
+    return buffers
+
+
+def _images(reading: Reading) -> tuple[dict[str, Image], list[str]]:
+    images: dict[str, Image] = {}
+    order: list[str] = []
+    for number, source in enumerate(reading.items("images")):
+        uri = source.get("uri")
+        name = str(source.get("name") or (posixpath.basename(unquote(uri)) if isinstance(uri, str) and not uri.startswith("data:") else f"image-{number}"))
+        id = reading.ids.make("image", name)
+        where = f"{reading.where}/{name}"
+        if "bufferView" in source:
+            data = bytes(reading.access.view_bytes(source["bufferView"])[0])
+        elif isinstance(uri, str) and uri.startswith("data:"):
+            data = data_uri(uri, where)
+        elif isinstance(uri, str):
+            found = reading.bundle.find(unquote(uri), reading.where)
+            if found is None:
+                images[id] = missing_image(id, posixpath.basename(unquote(uri)), unquote(uri))
+                order.append(id)
+                continue
+            reading.used.add(found)
+            data, where = reading.bundle.files[found], found
+        else:
+            data = b""
+        kind = _MIME.get(str(source.get("mimeType", "")), "")
+        shown = name if "." in name or not kind else f"{name}.{kind}"
+        images[id] = identify(id, shown, where, data)
+        order.append(id)
+    return images, order
+
+
+def _materials(reading: Reading, image_order: list[str]) -> tuple[dict[str, Material], list[str]]:
+    samplers = reading.items("samplers")
+
+    def texture_of(info: dict[str, Any]) -> Texture | None:
+        texture = reading.access.entry("textures", info.get("index"))
+        webp = texture.get("extensions", {}).get("EXT_texture_webp", {}).get("source")
+        source = texture.get("source", webp)
+        if source is None:
+            return None
+        reading.access.entry("images", source)
+        sampler = samplers[texture["sampler"]] if isinstance(texture.get("sampler"), int) and 0 <= texture["sampler"] < len(samplers) else {}
+        return read_texture_info(info, image_order[source], sampler)
+
+    materials: dict[str, Material] = {}
+    order: list[str] = []
+    for number, source in enumerate(reading.items("materials")):
+        name = str(source.get("name") or f"material-{number}")
+        id = reading.ids.make("material", name)
+        materials[id] = read_material(id, name, source, texture_of)
+        order.append(id)
+    return materials, order
+
+
+def _triangles(mode: int, order: Indices) -> Indices | None:
+    """Triangle list of a primitive mode (glTF 2.0, 3.7.2.1), or None for points and lines."""
+    if mode == 4:
+        return order[: len(order) // 3 * 3].reshape(-1, 3)
+    if mode == 5:
+        rows = np.arange(max(len(order) - 2, 0))
+        flip = rows % 2
+        return np.stack([order[rows], order[rows + 1 + flip], order[rows + 2 - flip]], axis=1).astype(np.uint32)
+    if mode == 6:
+        rows = np.arange(1, max(len(order) - 1, 1))
+        return np.stack([order[rows], order[rows + 1], np.full(len(rows), order[0] if len(order) else 0)], axis=1).astype(np.uint32)
+    return None
+
+
+def _primitive(reading: Reading, source: dict[str, Any], where: str, materials: list[str]) -> Primitive | None:
+    access, attributes = reading.access, source.get("attributes", {})
+    if "KHR_draco_mesh_compression" in source.get("extensions", {}):
+        raise Refused("The geometry is compressed with Draco, which is not read yet.", where, "Export it without compression.")
+    if "POSITION" not in attributes:
+        reading.note("no_positions", "A mesh without points", where, "It has nothing to show and is left out.")
+        return None
+    positions = access.floats(attributes["POSITION"])
+    count = len(positions)
+    order = access.integers(source["indices"]).reshape(-1) if "indices" in source else np.arange(count, dtype=np.uint32)
+    triangles = _triangles(source.get("mode", 4), order)
+    if triangles is None:
+        reading.note("not_triangles", "Points or lines", where, "Destinations here draw triangles only; this is left out.")
+        return None
+    good: npt.NDArray[np.bool_] = np.asarray((triangles < count).all(axis=1)) if len(triangles) else np.zeros(0, bool)
+    if not good.all():
+        reading.note("index_out_of_range", "Faces name points that do not exist", f"{where} · {int((~good).sum())} of {len(good)} faces", "They cannot be drawn and are left out.", weight=60)
+    finite: npt.NDArray[np.bool_] = np.asarray(np.isfinite(positions).all(axis=1))
+    if not finite.all():
+        reading.note("not_finite", "Points that are not numbers", f"{where} · {int((~finite).sum())} of {count} points", "Faces that use them are left out.", weight=60)
+        positions = np.where(finite[:, None], positions, 0).astype(np.float32)
+        good = np.asarray(good & finite[np.minimum(triangles, count - 1)].all(axis=1), bool)
+
+    def matching(name: str, width: int) -> Floats | None:
+        if name not in attributes:
+            return None
+        values = access.floats(attributes[name])
+        if len(values) != count or values.shape[1] < width:
+            reading.note("attribute_mismatch", "A mesh attribute does not fit its points", f"{where} · {name}", "The attribute is left out.")
+            return None
+        return np.nan_to_num(values[:, :width])
+
+    uvs = [matching(f"TEXCOORD_{k}", 2) for k in range(8)]
+    colors = matching("COLOR_0", 3)
+    if colors is not None:
+        four = matching("COLOR_0", 4) if access.entry("accessors", attributes["COLOR_0"]).get("type") == "VEC4" else None
+        colors = four if four is not None else np.concatenate([colors, np.ones((count, 1), np.float32)], axis=1)
+    joints = access.raw(attributes["JOINTS_0"]).astype(np.uint16) if "JOINTS_0" in attributes else None
+    morphs = tuple(MorphTarget(access.floats(t["POSITION"]) if "POSITION" in t else None, access.floats(t["NORMAL"]) if "NORMAL" in t else None) for t in source.get("targets", []))
+    material = materials[source["material"]] if "material" in source and reading.access.entry("materials", source["material"]) is not None else None
+    kept: list[Floats] = []
+    for uv in uvs:
+        if uv is None:
+            break
+        kept.append(uv)
+    return Primitive(positions, np.ascontiguousarray(triangles[good]), matching("NORMAL", 3), matching("TANGENT", 4), tuple(kept), colors, joints, matching("WEIGHTS_0", 4), morphs, material)
+
+
+def _meshes(reading: Reading, materials: list[str]) -> tuple[dict[str, Mesh], list[str]]:
+    meshes: dict[str, Mesh] = {}
+    order: list[str] = []
+    for number, source in enumerate(reading.items("meshes")):
+        name = str(source.get("name") or f"mesh-{number}")
+        id = reading.ids.make("mesh", name)
+        primitives = [_primitive(reading, p, f"{reading.where} · {name}", materials) for p in source.get("primitives", [])]
+        extras = source.get("extras")
+        names = tuple(str(n) for n in extras.get("targetNames", ())) if isinstance(extras, dict) else ()
+        meshes[id] = Mesh(id, name, tuple(p for p in primitives if p is not None), names, {"extras": extras} if extras else {})
+        order.append(id)
+    return meshes, order
+
+
+def _lights(reading: Reading) -> tuple[dict[str, Light], list[str]]:
+    lights: dict[str, Light] = {}
+    order: list[str] = []
+    holder = reading.document.get("extensions", {}).get("KHR_lights_punctual", {})
+    for number, source in enumerate(holder.get("lights", [])):
+        name = str(source.get("name") or f"light-{number}")
+        id = reading.ids.make("light", name)
+        spot = source.get("spot", {})
+        color = floats_of(source.get("color"), 3, (1, 1, 1))
+        kind = {"directional": "sun", "point": "point", "spot": "spot"}[source["type"]]
+        lights[id] = Light(id, name, kind, (color[0], color[1], color[2]), float(source.get("intensity", 1)), float(spot.get("innerConeAngle", 0)), float(spot.get("outerConeAngle", np.pi / 4)))  # type: ignore[arg-type]
+        order.append(id)
+    return lights, order
+
+
+def _cameras(reading: Reading) -> tuple[dict[str, Camera], list[str]]:
+    cameras: dict[str, Camera] = {}
+    order: list[str] = []
+    for number, source in enumerate(reading.items("cameras")):
+        name = str(source.get("name") or f"camera-{number}")
+        id = reading.ids.make("camera", name)
+        lens = source.get("perspective")
+        if not isinstance(lens, dict):
+            reading.note("flat_camera", "A camera without perspective", f"{reading.where} · {name}", "It is shown with a perspective of 40 degrees.")
+            lens = {"yfov": 0.698}
+        cameras[id] = Camera(id, name, float(lens.get("yfov", 0.7)), lens.get("aspectRatio"), float(lens.get("znear", 0.01)), lens.get("zfar"))
+        order.append(id)
+    return cameras, order
+
+
+def _matrix(source: dict[str, Any]) -> Doubles:
+    if "matrix" in source:
+        return np.array(floats_of(source["matrix"], 16, tuple(np.eye(4).ravel())), np.float64).reshape(4, 4).T
+    return compose(floats_of(source.get("translation"), 3, (0, 0, 0)), floats_of(source.get("rotation"), 4, (0, 0, 0, 1)), floats_of(source.get("scale"), 3, (1, 1, 1)))
+
+
+def _walk_order(reading: Reading) -> list[tuple[int, int | None]]:
+    """Node numbers with their parents, parents first.
+
+    Raises:
+        Refused: a cycle, a node with two parents, or a tree beyond the limits.
+    """
+    sources = reading.items("nodes")
+    if len(sources) > LIMITS.nodes:
+        raise Refused(f"There are {len(sources)} nodes; the limit is {LIMITS.nodes}.", reading.where, "Join parts before exporting.")
+    chosen = reading.document.get("scene", 0)
+    scenes = reading.items("scenes")
+    if scenes:
+        roots = list(reading.access.entry("scenes", chosen).get("nodes", []))
+    else:
+        children = {child for source in sources for child in source.get("children", [])}
+        roots = [number for number in range(len(sources)) if number not in children]
+    order: list[tuple[int, int | None]] = []
+    seen: set[int] = set()
+    pending: list[tuple[int, int | None, int]] = [(root, None, 0) for root in reversed(roots)]
+    while pending:
+        number, parent, depth = pending.pop()
+        reading.access.entry("nodes", number)
+        if number in seen or depth > LIMITS.node_depth:
+            raise Refused(f"Node {number} is its own ancestor, has two parents, or lies too deep.", reading.where, _AGAIN)
+        seen.add(number)
+        order.append((number, parent))
+        pending.extend((child, number, depth + 1) for child in reversed(sources[number].get("children", [])))
+    return order
+
+
+def _instances(reading: Reading, source: dict[str, Any]) -> list[Doubles]:
+    """Local matrices of EXT_mesh_gpu_instancing."""
+    attributes = source["extensions"]["EXT_mesh_gpu_instancing"].get("attributes", {})
+    columns = {key: reading.access.floats(attributes[key]) for key in ("TRANSLATION", "ROTATION", "SCALE") if key in attributes}
+    count = max((len(column) for column in columns.values()), default=0)
+    still = {"TRANSLATION": (0.0, 0.0, 0.0), "ROTATION": (0.0, 0.0, 0.0, 1.0), "SCALE": (1.0, 1.0, 1.0)}
+    return [compose(*(columns[key][i] if key in columns else still[key] for key in still)) for i in range(count)]
+
+
+def _scene(reading: Reading) -> Scene:
+    images, image_order = _images(reading)
+    materials, material_order = _materials(reading, image_order)
+    meshes, mesh_order = _meshes(reading, material_order)
+    lights, light_order = _lights(reading)
+    cameras, camera_order = _cameras(reading)
+    skins = read_skins(reading)
+    sources = reading.items("nodes")
+    nodes: dict[str, Node] = {}
+    id_of: dict[int, str] = {}
+    place_of: dict[int, str] = {}
+    for number, parent in _walk_order(reading):
+        source = sources[number]
+        name = str(source.get("name") or f"node-{number}")
+        place_of[number] = f"{place_of[parent]}/{name}" if parent is not None else name
+        id = id_of[number] = reading.ids.make("part", place_of[number])
+        mesh = mesh_order[source["mesh"]] if "mesh" in source and reading.access.entry("meshes", source["mesh"]) is not None else None
+        punctual = source.get("extensions", {}).get("KHR_lights_punctual", {}).get("light")
+        light = light_order[punctual] if punctual is not None else None
+        camera = camera_order[source["camera"]] if "camera" in source and reading.access.entry("cameras", source["camera"]) is not None else None
+        skin = list(skins)[source["skin"]] if "skin" in source else None
+        above = id_of[parent] if parent is not None else None
+        instanced = "EXT_mesh_gpu_instancing" in source.get("extensions", {})
+        payload = {"extras": source["extras"]} if source.get("extras") else {}
+        nodes[id] = Node(id, name, above, _matrix(source), None if instanced else mesh, light, camera, skin, payload)
+        if instanced:
+            for matrix in _instances(reading, source):
+                copy = reading.ids.make("part", place_of[number])
+                nodes[copy] = Node(copy, name, id, matrix, mesh)
+    bound = {key: skin.bind(id_of) for key, skin in skins.items()}
+    clips = read_clips(reading, id_of)
+    payload = {key: reading.document[key] for key in ("extras",) if reading.document.get(key)}
+    name = posixpath.splitext(posixpath.basename(reading.where))[0]
+    declares = frozenset({"unit", "up_axis", "roughness", "green", "vertex_color"})
+    return Scene(name, nodes, meshes, materials, images, lights, cameras, bound, clips, None, Declared(1.0, "file", "glTF is in metres"), Declared("Y", "file", "glTF is Y up"), declares, payload=payload)

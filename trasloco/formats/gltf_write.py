@@ -1,0 +1,299 @@
+"""The neutral scene to glTF 2.0 binary, conforming to the specification and its Khronos extensions."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.errors import Refused
+from trasloco.formats.glb import pack_glb
+from trasloco.formats.gltf_materials import PBR, SLOTS, WRAP_CODES
+from trasloco.scene.geometry import smooth_normals, tangents
+from trasloco.scene.images import Image
+from trasloco.scene.inputs import INPUTS, VECTORS
+from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene, Texture
+
+_MIME = {"png": "image/png", "jpg": "image/jpeg"}
+_NUMBERS = {np.dtype(np.float32): 5126, np.dtype(np.uint32): 5125, np.dtype(np.uint16): 5123, np.dtype(np.uint8): 5121}
+_SHAPES = {1: "SCALAR", 2: "VEC2", 3: "VEC3", 4: "VEC4", 16: "MAT4"}
+_ARRAY, _ELEMENTS = 34962, 34963
+
+
+@dataclass(frozen=True)
+class GlbOptions:
+    """What to put in.
+
+    Attributes:
+        materials: full materials, or slots with names only. images: embed image files. ids: write our ids into ``extras``.
+        motion: skins, morph targets and clips. material_extras: per material id, what its ``extras`` holds. tangents: write them.
+    """
+
+    materials: bool = True
+    images: bool = True
+    ids: bool = False
+    motion: bool = True
+    lights: bool = True
+    cameras: bool = True
+    tangents: bool = True
+    material_extras: Mapping[str, Any] = field(default_factory=dict)
+
+
+class _Document:
+    def __init__(self, scene: Scene, options: GlbOptions) -> None:
+        self.scene, self.options = scene, options
+        self.binary = bytearray()
+        self.views: list[dict[str, Any]] = []
+        self.accessors: list[dict[str, Any]] = []
+        self.images: list[dict[str, Any]] = []
+        self.samplers: list[dict[str, Any]] = []
+        self.textures: list[dict[str, Any]] = []
+        self.image_of: dict[str, int] = {}
+        self.extensions: set[str] = set()
+        self.shared: dict[int, tuple[Any, int]] = {}
+
+    def view(self, data: bytes, target: int | None = None) -> int:
+        self.binary += b"\0" * (-len(self.binary) % 4)
+        entry: dict[str, Any] = {"buffer": 0, "byteOffset": len(self.binary), "byteLength": len(data)}
+        if target:
+            entry["target"] = target
+        self.binary += data
+        self.views.append(entry)
+        return len(self.views) - 1
+
+    def accessor(self, values: npt.NDArray[Any], target: int | None = None, bounded: bool = False) -> int:
+        known = self.shared.get(id(values))
+        if known is not None and known[0] is values:
+            return known[1]
+        kept = values
+        flat = np.ascontiguousarray(values if values.ndim > 1 else values[:, None])
+        entry: dict[str, Any] = {"bufferView": self.view(flat.tobytes(), target), "componentType": _NUMBERS[flat.dtype], "count": len(flat), "type": _SHAPES[flat.shape[1]]}
+        if bounded:
+            entry["min"], entry["max"] = [float(x) for x in flat.min(axis=0)], [float(x) for x in flat.max(axis=0)]
+        self.accessors.append(entry)
+        self.shared[id(values)] = (kept, len(self.accessors) - 1)
+        return len(self.accessors) - 1
+
+    def texture_info(self, texture: Texture, extra: dict[str, Any]) -> dict[str, Any] | None:
+        image = self.scene.images.get(texture.image)
+        if image is None or not image.usable or not self.options.images:
+            return None
+        if texture.image not in self.image_of:
+            self.image_of[texture.image] = self._image(image)
+        sampler = {"magFilter": 9729, "minFilter": 9987, "wrapS": WRAP_CODES[texture.wrap[0]], "wrapT": WRAP_CODES[texture.wrap[1]]}
+        if sampler not in self.samplers:
+            self.samplers.append(sampler)
+        entry = {"sampler": self.samplers.index(sampler), "source": self.image_of[texture.image]}
+        if entry not in self.textures:
+            self.textures.append(entry)
+        info: dict[str, Any] = {"index": self.textures.index(entry), **extra}
+        if texture.uv_set:
+            info["texCoord"] = texture.uv_set
+        if texture.offset != (0.0, 0.0) or texture.rotation_rad or texture.scale != (1.0, 1.0):
+            info["extensions"] = {"KHR_texture_transform": {"offset": list(texture.offset), "rotation": texture.rotation_rad, "scale": list(texture.scale)}}
+            self.extensions.add("KHR_texture_transform")
+        return info
+
+    def _image(self, image: Image) -> int:
+        mime = _MIME.get(image.kind)
+        if mime is None:
+            raise Refused(f"glTF embeds PNG and JPEG only, not {image.kind}.", image.name, "Let the plan convert it to PNG.")
+        self.images.append({"name": image.name, "mimeType": mime, "bufferView": self.view(image.data)})
+        return len(self.images) - 1
+
+
+def write_glb(scene: Scene, options: GlbOptions | None = None) -> bytes:
+    """One binary glTF file.
+
+    Raises:
+        Refused: an image of a kind glTF cannot embed.
+    """
+    doc = _Document(scene, options or GlbOptions())
+    materials = [_material(doc, material) for material in scene.materials.values()]
+    material_of = {id: k for k, id in enumerate(scene.materials)}
+    filled = {id: mesh for id, mesh in scene.meshes.items() if any(len(p.indices) for p in mesh.primitives)}
+    meshes = [_mesh(doc, mesh, material_of) for mesh in filled.values()]
+    mesh_of = {id: k for k, id in enumerate(filled)}
+    node_of = {id: k for k, id in enumerate(scene.nodes)}
+    lights_used = doc.options.lights and bool(scene.lights)
+    nodes = [_node(doc, node, mesh_of, node_of, lights_used) for node in scene.nodes.values()]
+    document: dict[str, Any] = {"asset": {"version": "2.0", "generator": "Trasloco"}, "scene": 0, "scenes": [{"name": scene.name}]}
+    roots = [node_of[node.id] for node in scene.nodes.values() if node.parent is None]
+    if roots:
+        document["scenes"][0]["nodes"] = roots
+    if doc.options.motion:
+        document["skins"] = [_skin(doc, skin, node_of) for skin in scene.skins.values()]
+        document["animations"] = [entry for entry in (_clip(doc, clip, node_of) for clip in scene.clips.values()) if entry["channels"]]
+    document |= {"nodes": nodes, "meshes": meshes, "materials": materials, "textures": doc.textures, "images": doc.images, "samplers": doc.samplers, "accessors": doc.accessors, "bufferViews": doc.views}
+    if doc.options.cameras:
+        document["cameras"] = [{"name": c.name, "type": "perspective", "perspective": {k: v for k, v in (("yfov", c.yfov_rad), ("aspectRatio", c.aspect), ("znear", c.znear), ("zfar", c.zfar)) if v is not None}} for c in scene.cameras.values()]
+    if lights_used:
+        doc.extensions.add("KHR_lights_punctual")
+        document["extensions"] = {"KHR_lights_punctual": {"lights": [_light(light) for light in scene.lights.values()]}}
+    if doc.binary:
+        document["buffers"] = [{"byteLength": len(doc.binary) + (-len(doc.binary) % 4)}]
+    document["extensionsUsed"] = sorted(doc.extensions)
+    return pack_glb({key: value for key, value in document.items() if value != []}, bytes(doc.binary))
+
+
+def _light(light: Any) -> dict[str, Any]:
+    entry: dict[str, Any] = {"name": light.name, "type": "directional" if light.kind == "sun" else light.kind, "color": list(light.color), "intensity": light.intensity}
+    if light.kind == "spot":
+        entry["spot"] = {"innerConeAngle": light.inner_cone_rad, "outerConeAngle": light.outer_cone_rad}
+    return entry
+
+
+def _node(doc: _Document, node: Node, mesh_of: dict[str, int], node_of: dict[str, int], lights: bool) -> dict[str, Any]:
+    entry: dict[str, Any] = {"name": node.name}
+    children = [node_of[other.id] for other in doc.scene.nodes.values() if other.parent == node.id] if len(doc.scene.nodes) < 2000 else _children(doc, node_of).get(node.id, [])
+    if children:
+        entry["children"] = children
+    if not np.allclose(node.matrix, np.eye(4)):
+        animated = doc.options.motion and any(c.node == node.id for clip in doc.scene.clips.values() for c in clip.channels)
+        entry |= _decomposed(node) if animated else {"matrix": [float(x) for x in node.matrix.T.ravel()]}
+    if node.mesh in mesh_of:
+        entry["mesh"] = mesh_of[node.mesh]
+    if node.camera and doc.options.cameras:
+        entry["camera"] = list(doc.scene.cameras).index(node.camera)
+    if node.skin and doc.options.motion and "mesh" in entry:
+        entry["skin"] = list(doc.scene.skins).index(node.skin)
+    if node.light and lights:
+        entry["extensions"] = {"KHR_lights_punctual": {"light": list(doc.scene.lights).index(node.light)}}
+    if doc.options.ids:
+        entry["extras"] = {"id": node.id}
+    elif "extras" in node.payload:
+        entry["extras"] = node.payload["extras"]
+    return entry
+
+
+def _children(doc: _Document, node_of: dict[str, int]) -> dict[str, list[int]]:
+    known: dict[str, list[int]] | None = getattr(doc, "children", None)
+    if known is None:
+        known = {}
+        for node in doc.scene.nodes.values():
+            if node.parent is not None:
+                known.setdefault(node.parent, []).append(node_of[node.id])
+        doc.children = known  # type: ignore[attr-defined]
+    return known
+
+
+def _decomposed(node: Node) -> dict[str, Any]:
+    """Translation, rotation and scale of a matrix, which animated nodes need (glTF 2.0, 3.5.3)."""
+    from scipy.spatial.transform import Rotation
+
+    linear = node.matrix[:3, :3]
+    scale = np.linalg.norm(linear, axis=0)
+    if np.linalg.det(linear) < 0:
+        scale[0] = -scale[0]
+    quaternion = Rotation.from_matrix(linear / np.where(scale == 0, 1, scale)).as_quat()
+    return {"translation": [float(x) for x in node.matrix[:3, 3]], "rotation": [float(x) for x in quaternion], "scale": [float(x) for x in scale]}
+
+
+def _mesh(doc: _Document, mesh: Mesh, material_of: dict[str, int]) -> dict[str, Any]:
+    entry: dict[str, Any] = {"name": mesh.name, "primitives": [_primitive(doc, p, material_of) for p in mesh.primitives if len(p.indices)]}
+    if mesh.morph_names and doc.options.motion:
+        entry["extras"] = {"targetNames": list(mesh.morph_names)}
+    return entry
+
+
+def _primitive(doc: _Document, primitive: Primitive, material_of: dict[str, int]) -> dict[str, Any]:
+    attributes: dict[str, int] = {"POSITION": doc.accessor(primitive.positions, _ARRAY, bounded=True)}
+    normals = primitive.normals
+    if normals is not None:
+        length = np.linalg.norm(normals, axis=1, keepdims=True)
+        unit = np.abs(length - 1).max(initial=0) < 1e-4
+        normals = normals if unit else np.where(length > 1e-6, normals / np.maximum(length, 1e-30), smooth_normals(primitive.positions, primitive.indices)).astype(np.float32)
+        attributes["NORMAL"] = doc.accessor(normals, _ARRAY)
+    material = doc.scene.materials.get(primitive.material or "")
+    if doc.options.tangents and normals is not None and primitive.uvs and material is not None and ({"normal", "clearcoat_normal"} & set(material.inputs)):
+        attributes["TANGENT"] = doc.accessor(primitive.tangents if primitive.tangents is not None else tangents(primitive.positions, normals, primitive.uvs[0], primitive.indices), _ARRAY)
+    for k, uv in enumerate(primitive.uvs):
+        attributes[f"TEXCOORD_{k}"] = doc.accessor(uv, _ARRAY)
+    if primitive.colors is not None:
+        attributes["COLOR_0"] = doc.accessor(primitive.colors, _ARRAY)
+    if primitive.joints is not None and primitive.weights is not None and doc.options.motion:
+        attributes["JOINTS_0"], attributes["WEIGHTS_0"] = doc.accessor(primitive.joints, _ARRAY), doc.accessor(primitive.weights, _ARRAY)
+    small = len(primitive.positions) <= 65535
+    entry: dict[str, Any] = {"attributes": attributes, "indices": doc.accessor(primitive.indices.reshape(-1).astype(np.uint16 if small else np.uint32), _ELEMENTS)}
+    if primitive.material in material_of:
+        entry["material"] = material_of[primitive.material or ""]
+    if primitive.morphs and doc.options.motion:
+        entry["targets"] = [{key: doc.accessor(values, _ARRAY, bounded=key == "POSITION") for key, values in (("POSITION", m.positions), ("NORMAL", m.normals)) if values is not None} for m in primitive.morphs]
+    return entry
+
+
+def _skin(doc: _Document, skin: Any, node_of: dict[str, int]) -> dict[str, Any]:
+    return {"name": skin.name, "joints": [node_of[j] for j in skin.joints], "inverseBindMatrices": doc.accessor(skin.inverse_bind.transpose(0, 2, 1).reshape(-1, 16).astype(np.float32))}
+
+
+def _clip(doc: _Document, clip: Any, node_of: dict[str, int]) -> dict[str, Any]:
+    samplers, channels = [], []
+    for channel in clip.channels:
+        width = 1 if channel.path == "weights" else channel.values.shape[-1]
+        samplers.append({"input": doc.accessor(channel.times_s, bounded=True), "output": doc.accessor(np.ascontiguousarray(channel.values, np.float32).reshape(-1, width)), "interpolation": channel.interpolation})
+        channels.append({"sampler": len(samplers) - 1, "target": {"node": node_of[channel.node], "path": channel.path}})
+    return {"name": clip.name, "samplers": samplers, "channels": channels}
+
+
+def _material(doc: _Document, material: Material) -> dict[str, Any]:
+    entry: dict[str, Any] = {"name": material.name}
+    if doc.options.ids:
+        entry["extras"] = {"id": material.id}
+    if material.id in doc.options.material_extras:
+        entry["extras"] = doc.options.material_extras[material.id]
+    if not doc.options.materials:
+        return entry
+    for slot in SLOTS:
+        given = material.inputs.get(slot.name)
+        if given is None:
+            continue
+        _write_slot(doc, entry, slot, given)
+    pbr = entry.setdefault(PBR, {})
+    opacity = material.inputs.get("opacity")
+    if opacity is not None and opacity.factor[0] != 1.0 and material.alpha_mode != "opaque":
+        pbr["baseColorFactor"] = [*pbr.get("baseColorFactor", [1, 1, 1]), opacity.factor[0]]
+    elif "baseColorFactor" in pbr:
+        pbr["baseColorFactor"] = [*pbr["baseColorFactor"], 1.0]
+    if material.alpha_mode != "opaque":
+        entry["alphaMode"] = material.alpha_mode.upper()
+        if material.alpha_mode == "mask":
+            entry["alphaCutoff"] = material.alpha_cutoff
+    if material.double_sided:
+        entry["doubleSided"] = True
+    if material.unlit:
+        entry.setdefault("extensions", {})["KHR_materials_unlit"] = {}
+        doc.extensions.add("KHR_materials_unlit")
+    return entry
+
+
+def _write_slot(doc: _Document, entry: dict[str, Any], slot: Any, given: Input) -> None:
+    spec = INPUTS[slot.name]
+    extra: dict[str, Any] = {}
+    if given.texture is not None and given.texture.strength != 1.0:
+        extra = {"scale": given.texture.strength} if slot.name in VECTORS else {"strength": given.texture.strength} if slot.name == "occlusion" else {}
+    info = doc.texture_info(given.texture, extra) if given.texture is not None and slot.texture else None
+    values = [float(x) for x in given.factor]
+    has_factor = bool(slot.factor) and tuple(given.factor) != tuple(slot.default) and all(np.isfinite(values))
+    if info is None and not has_factor:
+        return
+    if slot.extension == PBR:
+        holder = entry.setdefault(PBR, {})
+    elif slot.extension:
+        holder = entry.setdefault("extensions", {}).setdefault(slot.extension, {})
+        doc.extensions.add(slot.extension)
+    else:
+        holder = entry
+    if has_factor:
+        holder[slot.factor] = values if spec.channels == 3 else values[0]
+        if slot.name == "emission" and max(values) > 1:
+            holder[slot.factor] = [v / max(values) for v in values]
+            entry.setdefault("extensions", {}).setdefault("KHR_materials_emissive_strength", {}).setdefault("emissiveStrength", 1.0)
+            entry["extensions"]["KHR_materials_emissive_strength"]["emissiveStrength"] *= max(values)
+            doc.extensions.add("KHR_materials_emissive_strength")
+    if info is not None:
+        holder[slot.texture] = info
+        if slot.name == "emission" and not has_factor:
+            holder[slot.factor] = [1.0, 1.0, 1.0]

@@ -1,0 +1,74 @@
+"""Lanterna's plain material list (``materials.json``): written and read here, documented in docs/lanterna-package.md."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from trasloco.errors import Refused
+from trasloco.scene.model import Material, Scene, Texture
+from trasloco.sheets.model import Sheet
+
+FORMAT = "Lanterna material list"
+SEE_THROUGH = {"opaque": "solid", "mask": "cut", "blend": "blend"}
+
+
+def write_list(scene: Scene, sheet: Sheet, told: bool = True) -> bytes:
+    """The list for a delivered scene. ``told=False`` leaves unsaid what an unprepared export leaves unsaid: alpha, sides, units, shadows."""
+    document: dict[str, Any] = {"format": FORMAT, "version": 1, "materials": [_entry(m, scene, sheet, told) for m in scene.materials.values()]}
+    lights = [{"name": light.name, "unit": "lux" if light.kind == "sun" else "candela", "shadows": light.shadows} for light in scene.lights.values()]
+    document["lights"] = lights if told else []
+    if scene.environment is not None and scene.environment.image in scene.images:
+        document["sky"] = {"image": scene.images[scene.environment.image].path, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad}
+    return json.dumps(document, indent=1).encode()
+
+
+def _entry(material: Material, scene: Scene, sheet: Sheet, told: bool) -> dict[str, Any]:
+    entry: dict[str, Any] = {"slot": material.name, "images": {}, "values": {}}
+    for name, given in material.inputs.items():
+        place = sheet.materials.set_of(name)
+        if given.texture is not None and place is not None:
+            entry["images"][place[0].name] = scene.images[given.texture.image].path
+            placement = _placement(given.texture)
+            if placement:
+                entry.setdefault("placement", {})[place[0].name] = placement
+            if name == "normal" and given.texture.strength != 1:
+                entry["relief_strength"] = given.texture.strength
+        else:
+            entry["values"][name] = [float(v) for v in given.factor] if len(given.factor) > 1 else float(given.factor[0])
+    if told:
+        entry["see_through"] = SEE_THROUGH[material.alpha_mode]
+        if material.alpha_mode == "mask":
+            entry["cut_at"] = material.alpha_cutoff
+        entry["two_sided"] = material.double_sided
+    return entry
+
+
+def _placement(texture: Texture) -> dict[str, Any]:
+    placed: dict[str, Any] = {}
+    if texture.offset != (0.0, 0.0):
+        placed["offset"] = list(texture.offset)
+    if texture.scale != (1.0, 1.0):
+        placed["scale"] = list(texture.scale)
+    if texture.rotation_rad:
+        placed["rotation_rad"] = texture.rotation_rad
+    if texture.uv_set:
+        placed["uv_set"] = texture.uv_set
+    if texture.wrap != ("repeat", "repeat"):
+        placed["wrap"] = list(texture.wrap)
+    return placed
+
+
+def parse_list(data: bytes, where: str) -> dict[str, Any]:
+    """The document.
+
+    Raises:
+        Refused: not such a list.
+    """
+    try:
+        document = json.loads(data)
+    except ValueError as error:
+        raise Refused(f"The material list cannot be read ({error}).", where, "Write it again.") from None
+    if not isinstance(document, dict) or document.get("format") != FORMAT:
+        raise Refused("This is not a Lanterna material list.", where, "Write it again.")
+    return document

@@ -1,0 +1,150 @@
+"""MTL material libraries with the PBR statements (Pr, Pm, Ps, Pc, Pcr, norm, ...)."""
+
+from __future__ import annotations
+
+import posixpath
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from trasloco.scene.model import Input, Material, Texture
+
+_OPTION_ARITY = {"-blendu": 1, "-blendv": 1, "-boost": 1, "-mm": 2, "-texres": 1, "-clamp": 1, "-bm": 1, "-imfchan": 1, "-type": 1, "-cc": 1}
+
+
+@dataclass(frozen=True)
+class MapStatement:
+    """A parsed map: file as written, and its options."""
+
+    file: str
+    strength: float = 1.0
+    channel: str = ""
+    offset: tuple[float, float] = (0.0, 0.0)
+    scale: tuple[float, float] = (1.0, 1.0)
+    clamp: bool = False
+
+
+def parse_map(words: list[str]) -> MapStatement:
+    """Options and file name of a ``map_*`` statement; a name may hold blanks."""
+    at, strength, channel, clamp = 0, 1.0, "", False
+    offset, scale = (0.0, 0.0), (1.0, 1.0)
+    while at < len(words) - 1 and words[at].startswith("-"):
+        option = words[at]
+        if option in ("-o", "-s", "-t"):
+            values: list[float] = []
+            at += 1
+            while at < len(words) - 1 and len(values) < 3 and _is_number(words[at]):
+                values.append(float(words[at]))
+                at += 1
+            if option != "-t" and values:
+                pair = (values[0], values[1] if len(values) > 1 else values[0])
+                offset, scale = (pair, scale) if option == "-o" else (offset, pair)
+            continue
+        arity = _OPTION_ARITY.get(option, 0)
+        if arity and at + 1 < len(words):
+            value = words[at + 1]
+            strength = float(value) if option == "-bm" and _is_number(value) else strength
+            channel = value if option == "-imfchan" else channel
+            clamp = value == "on" if option == "-clamp" else clamp
+        at += 1 + arity
+    return MapStatement(" ".join(words[at:]), strength, channel, offset, scale, clamp)
+
+
+def _is_number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
+
+
+# MTL statement -> (input, channels, encoding)
+_MAPS = {
+    "map_kd": ("base_color", "rgb", "srgb"), "map_ke": ("emission", "rgb", "srgb"), "map_pr": ("roughness", "r", "linear"), "map_pm": ("metalness", "r", "linear"),
+    "map_ps": ("sheen_color", "rgb", "srgb"), "norm": ("normal", "rgb", "linear"), "map_kn": ("normal", "rgb", "linear"), "map_bump": ("height", "r", "linear"), "bump": ("height", "r", "linear"),
+    "map_d": ("opacity", "r", "linear"), "map_ao": ("occlusion", "r", "linear"), "map_ka": ("occlusion", "r", "linear"), "map_pc": ("clearcoat", "r", "linear"), "map_pcr": ("clearcoat_roughness", "r", "linear"),
+}
+_VALUES = {"kd": ("base_color", 3), "ke": ("emission", 3), "pr": ("roughness", 1), "pm": ("metalness", 1), "ps": ("sheen_color", 1), "pc": ("clearcoat", 1), "pcr": ("clearcoat_roughness", 1), "ni": ("ior", 1), "d": ("opacity", 1), "tf": ("", 3), "aniso": ("anisotropy", 1)}
+_QUIET = {"illum", "ka", "ks", "ns", "sharpness", "anisor"}
+
+
+def read_mtl(text: str, path: str, id_of: Callable[[str], str], image_of: Callable[[str, str], str], unread: Callable[[str, str], None]) -> list[Material]:
+    """Materials of a library.
+
+    ``image_of(file, path)`` gives an image id for a reference; ``unread(statement, material)`` hears of what is not understood.
+    A factor beside an image multiplies it, as the specification says of Kd with map_Kd. A specular exponent Ns stands for a
+    roughness of (2 / (Ns + 2))^(1/4) only where no Pr is given (Walter et al. 2007: alpha^2 = 2 / (Ns + 2), alpha = roughness^2).
+    """
+    materials: list[Material] = []
+    name = ""
+    values: dict[str, tuple[float, ...]] = {}
+    maps: dict[str, tuple[MapStatement, str]] = {}
+    exponent: float | None = None
+    transmission = False
+
+    def finish() -> None:
+        if name:
+            materials.append(_build(id_of(name), name, values, maps, exponent, transmission, path, image_of))
+
+    for line in text.splitlines():
+        words = line.split("#", 1)[0].split()
+        if not words:
+            continue
+        key, rest = words[0].lower(), words[1:]
+        if key == "newmtl":
+            finish()
+            name, values, maps, exponent, transmission = " ".join(rest) or "unnamed", {}, {}, None, False
+        elif key in _MAPS and rest:
+            maps[_MAPS[key][0]] = (parse_map(rest), key)
+        elif key == "ns" and rest and _is_number(rest[0]):
+            exponent = float(rest[0])
+        elif key == "tr" and rest and _is_number(rest[0]):
+            values["opacity"] = (1 - float(rest[0]),)
+        elif key == "pt" and rest and _is_number(rest[0]):
+            values["transmission"] = (float(rest[0]),)
+        elif key in _VALUES and rest and all(_is_number(w) for w in rest):
+            target, count = _VALUES[key]
+            numbers = [float(w) for w in rest]
+            if target:
+                values[target] = tuple((numbers * 3)[:3]) if count == 3 or target == "sheen_color" else tuple(numbers[:1])
+        elif key not in _QUIET:
+            unread(words[0], name)
+    finish()
+    return materials
+
+
+def _build(id: str, name: str, values: dict[str, tuple[float, ...]], maps: dict[str, tuple[MapStatement, str]], exponent: float | None, transmission: bool, path: str, image_of: Callable[[str, str], str]) -> Material:
+    inputs: dict[str, Input] = {}
+    ones = {"base_color": (1.0, 1.0, 1.0), "emission": (1.0, 1.0, 1.0), "sheen_color": (1.0, 1.0, 1.0), "normal": (0.0, 0.0, 1.0)}
+    for target, (statement, key) in maps.items():
+        _, channels, encoding = _MAPS[key]
+        if target == "opacity" and statement.channel in ("m", "a"):
+            channels = "a"
+        wrap = ("clamp", "clamp") if statement.clamp else ("repeat", "repeat")
+        # MTL's v runs up: v_down = 1 - v_up, so offsets and scales turn with it.
+        offset = (statement.offset[0], 1 - statement.scale[1] - statement.offset[1])
+        texture = Texture(image_of(statement.file, path), channels, encoding, scale=statement.scale, offset=offset, wrap=wrap, strength=statement.strength)  # type: ignore[arg-type]
+        factor = values.get(target, ones.get(target, (1.0,)))
+        if target in ("emission", "sheen_color") and not any(factor):
+            factor = (1.0, 1.0, 1.0)
+        if target == "roughness" and factor == (0.0,):
+            factor = (1.0,)
+        inputs[target] = Input(factor, texture)
+    for target, factor in values.items():
+        if target not in inputs and not (target == "emission" and not any(factor)) and not (target == "opacity" and factor == (1.0,)):
+            inputs[target] = Input(factor)
+    if "roughness" not in inputs:
+        rough = (2 / (exponent + 2)) ** 0.25 if exponent is not None else 0.8
+        inputs["roughness"] = Input((rough,), origin="file" if exponent is not None else "guess")
+    inputs.setdefault("base_color", Input((0.8, 0.8, 0.8), origin="guess"))
+    inputs.setdefault("metalness", Input((0.0,), origin="guess"))
+    base = inputs["base_color"]
+    inputs["base_color"] = Input(base.factor, base.texture, vertex_color=True, origin=base.origin)
+    emission = inputs.get("emission")
+    if emission is not None and max(emission.factor) > 1:
+        top = max(emission.factor)
+        inputs["emission"] = Input(tuple(c / top for c in emission.factor), emission.texture)
+        inputs["emission_strength"] = Input((top,))
+    mode = "opaque"
+    if "opacity" in inputs:
+        mode = "mask" if inputs["opacity"].texture is not None else "blend"
+    return Material(id, name, inputs, mode, 0.5, double_sided=mode == "mask", payload={"library": posixpath.basename(path)})  # type: ignore[arg-type]

@@ -1,0 +1,106 @@
+"""A material as a MaterialX network around OpenPBR Surface: one description that the MaterialX and the USD writer share.
+
+Node and input names follow the MaterialX 1.39 standard library and the OpenPBR Surface 1.1 specification.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+from trasloco.scene.inputs import INPUTS
+from trasloco.scene.model import Input, Material, Scene
+
+
+@dataclass(frozen=True)
+class Link:
+    """Another node's output."""
+
+    node: str
+
+
+@dataclass
+class NetworkNode:
+    """One node. ``inputs`` maps names to (type, value or link, colour space)."""
+
+    name: str
+    category: str
+    type: str
+    inputs: dict[str, tuple[str, Any, str]] = field(default_factory=dict)
+
+    @property
+    def definition(self) -> str:
+        """Identifier of the node definition in the standard library."""
+        return {"open_pbr_surface": "ND_open_pbr_surface_surfaceshader", "normalmap": "ND_normalmap_float", "ifgreatereq": "ND_ifgreatereq_float"}.get(self.category, f"ND_{self.category}_{self.type}")
+
+
+SURFACE = "surface"
+_NORMALS = {"normal": "geometry_normal", "clearcoat_normal": "geometry_coat_normal"}
+
+
+def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str]) -> list[NetworkNode]:
+    """Nodes of a material, the surface last. ``uv_name(set)`` is the primvar of a UV set."""
+    nodes: list[NetworkNode] = []
+    surface = NetworkNode(SURFACE, "open_pbr_surface", "surfaceshader")
+    coordinates: dict[int, str] = {}
+
+    def uv(uv_set: int) -> Link:
+        if uv_set not in coordinates:
+            coordinates[uv_set] = f"uv{uv_set}"
+            nodes.append(NetworkNode(f"uv{uv_set}", "geompropvalue", "vector2", {"geomprop": ("string", uv_name(uv_set), "")}))
+        return Link(coordinates[uv_set])
+
+    def picture(name: str, given: Input, kind: str) -> Link | None:
+        image = scene.images.get(given.texture.image) if given.texture else None
+        if given.texture is None or image is None:
+            return None
+        space = "srgb_texture" if given.texture.encoding == "srgb" else ""
+        wrap = {"repeat": "periodic", "clamp": "clamp", "mirror": "mirror"}
+        inputs = {
+            "file": ("filename", image.path, space), "texcoord": ("vector2", uv(given.texture.uv_set), ""),
+            "uaddressmode": ("string", wrap[given.texture.wrap[0]], ""), "vaddressmode": ("string", wrap[given.texture.wrap[1]], ""),
+        }
+        nodes.append(NetworkNode(f"{name}_image", "image", kind, inputs))  # type: ignore[arg-type]
+        return Link(f"{name}_image")
+
+    for name, given in material.inputs.items():
+        target = INPUTS[name].openpbr
+        if not target or name == "sheen_color" or (name == "opacity" and material.alpha_mode == "opaque"):
+            continue
+        if name in _NORMALS:
+            link = picture(name, given, "vector3")
+            if link is not None and given.texture is not None:
+                nodes.append(NetworkNode(f"{name}_map", "normalmap", "vector3", {"in": ("vector3", link, ""), "scale": ("float", float(given.texture.strength), "")}))
+                surface.inputs[target] = ("vector3", Link(f"{name}_map"), "")
+            continue
+        kind = "color3" if INPUTS[name].channels == 3 else "float"
+        value: Any = tuple(float(v) for v in given.factor) if kind == "color3" else float(given.factor[0])
+        link = picture(name, given, kind)
+        if name == "opacity" and material.alpha_mode == "mask":
+            tested = link if link is not None else value
+            nodes.append(NetworkNode("opacity_cut", "ifgreatereq", "float", {"value1": ("float", tested, ""), "value2": ("float", material.alpha_cutoff, ""), "in1": ("float", 1.0, ""), "in2": ("float", 0.0, "")}))
+            link = Link("opacity_cut")
+        if link is not None:
+            surface.inputs[target] = (kind, link, "")
+        elif value not in (float("inf"),):
+            kind_out = "color3" if target == "subsurface_radius_scale" else kind
+            surface.inputs[target] = (kind_out, value, "")
+    _sheen(material, surface, picture)
+    if "emission" in material.inputs and "emission_luminance" not in surface.inputs:
+        surface.inputs["emission_luminance"] = ("float", 1.0, "")
+    return [*nodes, surface]
+
+
+def _sheen(material: Material, surface: NetworkNode, picture: Callable[[str, Input, str], Link | None]) -> None:
+    """Sheen colour as OpenPBR's fuzz: weight x colour, the weight 1 beside an image, else the strongest channel."""
+    given = material.inputs.get("sheen_color")
+    if given is None:
+        return
+    link = picture("sheen_color", given, "color3")
+    if link is not None:
+        surface.inputs["fuzz_color"], surface.inputs["fuzz_weight"] = ("color3", link, ""), ("float", 1.0, "")
+        return
+    weight = max(given.factor)
+    if weight > 0:
+        surface.inputs["fuzz_color"], surface.inputs["fuzz_weight"] = ("color3", tuple(c / weight for c in given.factor), ""), ("float", float(weight), "")

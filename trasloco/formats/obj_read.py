@@ -1,0 +1,207 @@
+"""Wavefront OBJ with MTL to the neutral scene. The format declares neither unit, axis nor what its images mean: the source sheet does."""
+
+from __future__ import annotations
+
+import posixpath
+from typing import Any
+
+import numpy as np
+
+from trasloco.errors import Refused
+from trasloco.formats.bundle import Bundle
+from trasloco.formats.mtl import read_mtl
+from trasloco.limits import LIMITS
+from trasloco.scene.findings import Finding
+from trasloco.scene.ids import IdMaker
+from trasloco.scene.images import Image, identify, missing_image
+from trasloco.scene.model import Declared, Material, Mesh, Node, Primitive, Scene
+
+_FOREIGN = {"vp", "curv", "curv2", "surf", "cstype", "deg", "parm", "trim", "bmat"}
+
+
+class _Faces:
+    """Corner triples of one (part, material): v, vt, vn, each -1 when absent, and the face sizes."""
+
+    def __init__(self) -> None:
+        self.corners: list[tuple[int, int, int]] = []
+        self.sizes: list[int] = []
+
+
+def read_obj(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]:
+    """Read the OBJ file at ``path`` of the bundle.
+
+    Returns:
+        The scene in the file's own unit and axis, findings, and the bundle paths that were used.
+
+    Raises:
+        Refused: not text, too large, a line that cannot be read, no geometry at all.
+    """
+    data = bundle.files[path]
+    if len(data) > LIMITS.text_bytes:
+        raise Refused("The file is larger than the limit for text.", path, "Deliver it as glTF.")
+    if b"\0" in data[:4096]:
+        raise Refused("The file is called .obj but its content is not text.", path, "Export it again.")
+    text = data.decode("utf-8", "replace").replace("\\\n", " ")
+    findings: list[Finding] = []
+    used = {path}
+    points: list[list[float]] = []
+    uvs: list[tuple[float, float]] = []
+    normals: list[tuple[float, float, float]] = []
+    groups: dict[tuple[str, str], _Faces] = {}
+    libraries: list[str] = []
+    part, material, named = "unnamed", "", False
+    faces = groups.setdefault((part, material), _Faces())
+    skipped: dict[str, int] = {}
+    row = 0
+    try:
+        for row, line in enumerate(text.split("\n"), 1):  # noqa: B007  (read by the handler below)
+            words = line.split()
+            if not words:
+                continue
+            key = words[0]
+            if key == "v":
+                points.append([float(w) for w in words[1:7]])
+            elif key == "vt":
+                uvs.append((float(words[1]), float(words[2]) if len(words) > 2 else 0.0))
+            elif key == "vn":
+                normals.append((float(words[1]), float(words[2]), float(words[3])))
+            elif key == "f":
+                counts = (len(points), len(uvs), len(normals))
+                if len(words) < 4:
+                    skipped["faces of fewer than three points"] = skipped.get("faces of fewer than three points", 0) + 1
+                    continue
+                for word in words[1:]:
+                    faces.corners.append(_corner(word, counts))
+                faces.sizes.append(len(words) - 1)
+            elif key in ("o", "g"):
+                if key == "o" or not named:
+                    part = " ".join(words[1:]) or "unnamed"
+                    named = named or key == "o"
+                    faces = groups.setdefault((part, material), _Faces())
+            elif key == "usemtl":
+                material = " ".join(words[1:])
+                faces = groups.setdefault((part, material), _Faces())
+            elif key == "mtllib":
+                libraries.append(" ".join(words[1:]))
+            elif key in ("l", "p") or key in _FOREIGN:
+                what = "lines and points" if key in ("l", "p") else "curved surfaces"
+                skipped[what] = skipped.get(what, 0) + 1
+    except (ValueError, IndexError) as error:
+        raise Refused(f"Line {row} cannot be read ({error}).", path, "Export the file again.") from None
+    if not any(f.sizes for f in groups.values()):
+        raise Refused("There are no faces in the file.", path, "Check that the export includes meshes.")
+    for what, count in skipped.items():
+        findings.append(Finding(f"unread:{path}:{what}", "unread", f"{what.capitalize()} are not read", f"{path} · {count}", "Destinations here draw triangles only; these stay behind.", weight=10))
+    ids = IdMaker()
+    materials, images = _libraries(libraries, path, bundle, used, ids, findings)
+    scene = _assemble(posixpath.splitext(posixpath.basename(path))[0], groups, points, uvs, normals, materials, images, ids, findings, path)
+    return scene, findings, used
+
+
+def _corner(word: str, counts: tuple[int, int, int]) -> tuple[int, int, int]:
+    fields = word.split("/")
+    found = [-1, -1, -1]
+    for k, field in enumerate(fields[:3]):
+        if field:
+            value = int(field)
+            found[k] = value - 1 if value > 0 else counts[k] + value
+    return found[0], found[1], found[2]
+
+
+def _libraries(names: list[str], path: str, bundle: Bundle, used: set[str], ids: IdMaker, findings: list[Finding]) -> tuple[dict[str, Material], dict[str, Image]]:
+    images: dict[str, Image] = {}
+    by_path: dict[str, str] = {}
+    materials: dict[str, Material] = {}
+
+    def image_of(file: str, library: str) -> str:
+        found = bundle.find(file, library)
+        key = found or file
+        if key not in by_path:
+            id = ids.make("image", file.replace("\\", "/"))
+            name = posixpath.basename(key.replace("\\", "/"))
+            by_path[key] = id
+            if found is None:
+                images[id] = missing_image(id, name, file)
+            else:
+                used.add(found)
+                images[id] = identify(id, name, found, bundle.files[found])
+        return by_path[key]
+
+    for name in names:
+        found = bundle.find(name, path)
+        if found is None:
+            findings.append(Finding(f"no_library:{name}", "no_library", "The material file is not in the delivery", name, "All its materials arrive grey.", weight=90))
+            continue
+        used.add(found)
+
+        def unread(statement: str, material: str, library: str = found) -> None:
+            findings.append(Finding(f"unread:{library}:{material}:{statement}", "unread", "A material statement is not understood", f"{library} · {material} · {statement}", "It is left out.", weight=8))
+
+        for material in read_mtl(bundle.files[found].decode("utf-8", "replace"), found, lambda n: ids.make("material", n), image_of, unread):
+            materials.setdefault(material.name, material)
+    return materials, images
+
+
+def _assemble(name: str, groups: dict[tuple[str, str], _Faces], points: list[list[float]], uvs: Any, normals: Any, materials: dict[str, Material], images: dict[str, Image], ids: IdMaker, findings: list[Finding], path: str) -> Scene:
+    width = max((len(p) for p in points), default=3)
+    table = np.full((len(points), 6), 1.0, np.float64)
+    if width == 3:
+        table[:, :3] = np.array(points, np.float64).reshape(-1, 3)
+    else:
+        for row, point in enumerate(points):
+            table[row, : len(point)] = point
+    has_colors = width >= 6
+    uv_table = np.array(uvs, np.float32).reshape(-1, 2)
+    normal_table = np.array(normals, np.float32).reshape(-1, 3)
+    nodes: dict[str, Node] = {}
+    meshes: dict[str, Mesh] = {}
+    by_part: dict[str, list[tuple[str, _Faces]]] = {}
+    for (part, material), faces in groups.items():
+        if faces.sizes:
+            by_part.setdefault(part, []).append((material, faces))
+    for label, entries in by_part.items():
+        primitives = []
+        for material, faces in entries:
+            primitive, dropped = _primitive(faces, table, uv_table, normal_table, has_colors, materials[material].id if material in materials else None)
+            if dropped:
+                findings.append(Finding(f"index_out_of_range:{label}", "index_out_of_range", "Faces name points that do not exist", f"{path} · {label} · {dropped} faces", "They cannot be drawn and are left out.", weight=60))
+            if material and material not in materials:
+                findings.append(Finding(f"no_material:{label}:{material}", "no_material", "A material is not in the material file", f"{label} · {material}", "The part arrives grey.", weight=50))
+            if len(primitive.indices):
+                primitives.append(primitive)
+        shape = ids.make("mesh", label)
+        id = ids.make("part", label)
+        meshes[shape] = Mesh(shape, name=label, primitives=tuple(primitives))
+        nodes[id] = Node(id, label, None, np.eye(4), mesh=shape)
+    return Scene(name, nodes, meshes, {m.id: m for m in materials.values()}, images, unit_m=Declared(1.0, "guess", "OBJ files do not say"), up_axis=Declared("Y", "guess", "OBJ files do not say"))
+
+
+def _primitive(faces: _Faces, table: Any, uv_table: Any, normal_table: Any, has_colors: bool, material: str | None) -> tuple[Primitive, int]:
+    corners = np.array(faces.corners, np.int64).reshape(-1, 3)
+    sizes = np.array(faces.sizes)
+    starts = np.concatenate([[0], np.cumsum(sizes)[:-1]])
+    triangles = np.concatenate([np.stack([starts[sizes > k + 1], starts[sizes > k + 1] + k, starts[sizes > k + 1] + k + 1], 1) for k in range(1, int(sizes.max()) - 1)])
+    triangles = triangles[np.argsort(triangles[:, 0], kind="stable")]
+    good = (corners[:, 0] >= 0) & (corners[:, 0] < len(table)) & (corners[:, 1] < len(uv_table)) & (corners[:, 2] < len(normal_table))
+    good &= np.isfinite(table[np.clip(corners[:, 0], 0, max(len(table) - 1, 0))]).all(axis=1)
+    keep = good[triangles].all(axis=1)
+    dropped = int((~keep).sum())
+    used, inverse = np.unique(corners[triangles[keep].reshape(-1)], axis=0, return_inverse=True)
+    indices = inverse.reshape(-1, 3).astype(np.uint32)
+    positions = table[used[:, 0], :3].astype(np.float32)
+    colors = None
+    if has_colors:
+        colors = np.concatenate([table[used[:, 0], 3:6], np.ones((len(used), 1))], axis=1).astype(np.float32)
+        if (colors == 1).all():
+            colors = None
+    kept_uvs: tuple[Any, ...] = ()
+    if len(used) and (used[:, 1] >= 0).all():
+        uv = uv_table[used[:, 1]].copy()
+        uv[:, 1] = 1 - uv[:, 1]
+        kept_uvs = (uv,)
+    kept_normals = None
+    if len(used) and (used[:, 2] >= 0).all():
+        kept_normals = normal_table[used[:, 2]]
+        length = np.linalg.norm(kept_normals, axis=1, keepdims=True)
+        kept_normals = np.where(length > 0, kept_normals / np.maximum(length, 1e-20), [[0, 1, 0]]).astype(np.float32)
+    return Primitive(positions, indices, kept_normals, None, kept_uvs, colors, material=material), dropped

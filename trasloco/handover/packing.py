@@ -1,0 +1,65 @@
+"""The package as the destination's sheet wants it: files by path, in the layout the sheet names."""
+
+from __future__ import annotations
+
+import posixpath
+from dataclasses import dataclass, replace
+
+from trasloco.errors import Refused
+from trasloco.fit.model import Carried
+from trasloco.fit.naming import slug
+from trasloco.formats.gltf_write import GlbOptions, write_glb
+from trasloco.formats.material_list import write_list
+from trasloco.formats.materialx_write import write_materialx
+from trasloco.formats.usd_write import write_usd
+from trasloco.scene.model import Scene
+from trasloco.sheets.model import Sheet
+
+
+@dataclass(frozen=True)
+class Package:
+    """Delivered bytes by path, forward slashes."""
+
+    files: dict[str, bytes]
+
+    @property
+    def size_bytes(self) -> int:
+        return sum(len(data) for data in self.files.values())
+
+
+def pack_files(carried: Carried, destination: Sheet) -> Package:
+    """Write every file of the package.
+
+    Raises:
+        Refused: the sheet names no layout that can be written.
+    """
+    scene = _with_sky_path(carried.scene, destination)
+    stem = slug(scene.name)
+    files: dict[str, bytes] = {}
+    if destination.layout == "glb and list":
+        files[f"{stem}.glb"] = write_glb(scene, GlbOptions(materials=False, images=False))
+        files["materials.json"] = write_list(scene, destination, told=not carried.plan.untouched)
+    elif destination.layout == "usd and materialx":
+        files[f"{stem}.usdc"] = write_usd(scene, destination.conventions.up_axis, destination.conventions.unit_m)
+        files["materials.mtlx"] = write_materialx(scene).encode()
+    elif destination.layout == "glb":
+        files[f"{stem}.glb"] = write_glb(scene)
+        return Package(files)
+    else:
+        raise Refused("The sheet does not say how a package is laid out.", destination.name, "Choose a destination sheet.")
+    for image in carried.images.values():
+        files[image.path] = image.data
+    if scene.environment is not None:
+        sky = scene.images[scene.environment.image]
+        files[sky.path] = sky.data
+    return Package(dict(sorted(files.items())))
+
+
+def _with_sky_path(scene: Scene, destination: Sheet) -> Scene:
+    """The environment's picture under the sheet's image folder."""
+    if scene.environment is None:
+        return scene
+    image = scene.images[scene.environment.image]
+    name = f"environment.{image.kind}"
+    path = posixpath.join(destination.images.folder, name) if destination.images.folder else name
+    return replace(scene, images={**scene.images, image.id: replace(image, path=path, name=name)})

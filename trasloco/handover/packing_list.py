@@ -1,0 +1,39 @@
+"""The packing list: everything that is delivered, as text a person reads."""
+
+from __future__ import annotations
+
+from trasloco.fit.model import Carried
+from trasloco.handover.packing import Package
+from trasloco.scene.geometry import bounds, triangle_count
+from trasloco.scene.inputs import INPUTS
+from trasloco.sheets.model import Sheet
+
+
+def human_size(count: int) -> str:
+    """Bytes in decimal units with one digit."""
+    if count < 1000:
+        return f"{count} B"
+    return f"{count / 1000:.1f} kB" if count < 1_000_000 else f"{count / 1e6:.1f} MB"
+
+
+def packing_list(carried: Carried, package: Package, destination: Sheet) -> str:
+    """Parts, materials, inputs, images and lights with how each arrives."""
+    scene, plan = carried.scene, carried.plan
+    box = bounds(scene)
+    size = " × ".join(f"{s:.2f}" for s in (box[1] - box[0])) if box is not None else "0"
+    lines = [f"Packing list · {scene.name} to {destination.name}", "", f"{len(scene.parts())} parts, {triangle_count(scene)} triangles, {size} m, {len(package.files)} files, {human_size(package.size_bytes)}", ""]
+    lines += ["Geometry", *(f"  {step.text}" for step in plan.geometry), *(["  axis and unit unchanged"] if not plan.geometry else []), "", "Materials"]
+    for material in scene.materials.values():
+        lines.append(f"  {material.name}  ({plan.alpha.get(material.id, 'opaque')}{', two-sided' if material.double_sided else ''})")
+        for crossing in plan.of(material.id):
+            if not crossing.landing.input:
+                lines.append(f"    {crossing.mark:<8}{crossing.label}: {crossing.reason}")
+                continue
+            steps = ", ".join(step.text for step in crossing.steps) or "as it is"
+            place = f"{crossing.landing.image} {crossing.landing.channel.upper()}" if crossing.landing.image else (" ".join(f"{v:.4g}" for v in crossing.landing.value) if crossing.landing.value else "")
+            target = INPUTS[crossing.landing.input].label
+            lines.append(f"    {crossing.mark:<8}{crossing.label} → {target}: {steps} → {place}" + (f"  ({crossing.reason})" if crossing.reason else ""))
+    lines += ["", "Lights"]
+    lines += [f"  {one.mark:<8}{scene.lights[one.light].name if one.light in scene.lights else one.light.partition(':')[2] or one.light}: {one.text}" for one in plan.lights] or ["  none"]
+    lines += ["", "Parts", *(f"  {part.name}" for part in scene.parts()), "", "Files", *(f"  {path}  {human_size(len(data))}" for path, data in package.files.items()), ""]
+    return "\n".join(lines)

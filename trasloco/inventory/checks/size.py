@@ -1,0 +1,46 @@
+"""Unit and up axis: who says so, and whether the result is plausible."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from trasloco.inventory.context import Context
+from trasloco.inventory.conventions import believed_axis, believed_unit
+from trasloco.scene.findings import Finding, Mend
+from trasloco.scene.geometry import bounds
+from trasloco.scene.model import Decision
+
+UNIT_NAMES = {1.0: "metres", 0.01: "centimetres", 0.001: "millimetres", 0.0254: "inches", 0.3048: "feet", 0.1: "decimetres"}
+
+
+def unit_name(unit_m: float) -> str:
+    return UNIT_NAMES.get(unit_m, f"units of {unit_m:g} m")
+
+
+def unit_doubt(context: Context) -> Iterator[Finding]:
+    unit = believed_unit(context.received, context.source, context.decisions)
+    box = bounds(context.scene)
+    if box is None:
+        return
+    height = float((box[1] - box[0])[1])
+    size = float((box[1] - box[0]).max())
+    implausible = not 0.01 <= size <= 500
+    if unit.origin in ("file", "decision") and not implausible:
+        return
+    told = {"file": "The file says", "sheet": f"The file does not say. {context.source.name} works in", "guess": "Nobody says; taken as", "decision": "You chose"}[unit.origin]
+    fits = f"The scene is then {height:.2f} m high beside a person of 1.70 m."
+    if implausible:
+        fits += f" {size:.3g} m across is hard to believe; a factor of 100, 0.01 or 0.0254 may be missing."
+    other = [value for value in (0.01, 1.0, 0.001, 0.0254) if value != unit.value]
+    mends = (Mend(f"Set {unit_name(unit.value)}", (Decision("scene", "unit_m", unit.value),)), *(Mend(f"Set {unit_name(value)}", (Decision("scene", "unit_m", value),)) for value in other))
+    yield Finding("unit:scene", "unit", "Unit in doubt", f"1 unit = {unit.value:g} m · {unit.origin}", f"{told} {unit_name(unit.value)}. {fits}", (), 75 if implausible else 50, {"unit_m": unit.value, "height_m": height, "origin": unit.origin}, mends)
+
+
+def axis_doubt(context: Context) -> Iterator[Finding]:
+    axis = believed_axis(context.received, context.source, context.decisions)
+    if axis.origin in ("file", "decision"):
+        return
+    told = f"The file does not say. {context.source.name} works {axis.value} up." if axis.origin == "sheet" else f"Nobody says; {axis.value} is taken for up."
+    other = [value for value in ("Y", "Z") if value != axis.value]
+    mends = (Mend(f"Set {axis.value} up", (Decision("scene", "up_axis", axis.value),)), *(Mend(f"Set {value} up", (Decision("scene", "up_axis", value),)) for value in other))
+    yield Finding("axis:scene", "axis", "Up axis in doubt", f"{axis.value} up · {axis.origin}", f"{told} Taken wrongly, everything lies on its side.", (), 48, {"axis": axis.value, "origin": axis.origin}, mends)

@@ -1,0 +1,97 @@
+"""Settles what a received scene leaves open: the decision first, then the file, then the source sheet, then a guess."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from trasloco.scene.color import srgb_to_linear
+from trasloco.scene.geometry import transform_normals, transform_points
+from trasloco.scene.model import Decision, Declared, Doubles, Input, Material, Node, Primitive, Scene
+from trasloco.scene.transforms import settle_matrix
+from trasloco.sheets.model import Sheet
+
+
+def decided(decisions: Sequence[Decision], target: str, field: str) -> Decision | None:
+    """The last decision about a field of a target."""
+    found = None
+    for decision in decisions:
+        if decision.target == target and decision.field == field:
+            found = decision
+    return found
+
+
+def believed_unit(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Declared:
+    """Metres a unit, with who said so."""
+    return _believed("unit_m", scene.unit_m, source.conventions.unit_m, source, decisions)
+
+
+def believed_axis(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Declared:
+    """The up axis, with who said so."""
+    return _believed("up_axis", scene.up_axis, source.conventions.up_axis, source, decisions)
+
+
+def _believed(field: str, declared: Declared, by_sheet: float | str, source: Sheet, decisions: Sequence[Decision]) -> Declared:
+    choice = decided(decisions, "scene", field)
+    if choice is not None:
+        return Declared(choice.value, "decision")
+    if declared.origin == "file":
+        return declared
+    return Declared(by_sheet, "guess" if source.name == "Plain" else "sheet")
+
+
+def settle(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Scene:
+    """The scene in neutral terms: Y up, metres, roughness for gloss, each normal map's green known, colours linear."""
+    unit, axis = believed_unit(scene, source, decisions), believed_axis(scene, source, decisions)
+    matrix = settle_matrix(axis.value, unit.value)
+    meshes = dict(scene.meshes)
+    if "vertex_color" not in scene.declares and source.conventions.vertex_color_encoding == "srgb":
+        meshes = {id: replace(mesh, primitives=tuple(_linear_colors(p) for p in mesh.primitives)) for id, mesh in meshes.items()}
+    materials = {id: _settled_material(material, scene, source) for id, material in scene.materials.items()}
+    scene = replace(scene, meshes=meshes, materials=materials, unit_m=replace(unit), up_axis=replace(axis))
+    return scene if np.array_equal(matrix, np.eye(4)) else _placed(scene, matrix)
+
+
+def _linear_colors(primitive: Primitive) -> Primitive:
+    if primitive.colors is None:
+        return primitive
+    colors = primitive.colors.copy()
+    colors[:, :3] = srgb_to_linear(colors[:, :3])
+    return replace(primitive, colors=colors)
+
+
+def _settled_material(material: Material, scene: Scene, source: Sheet) -> Material:
+    inputs = dict(material.inputs)
+    gloss = source.conventions.shininess == "gloss" and "roughness" not in scene.declares
+    rough = inputs.get("roughness")
+    if gloss and rough is not None and rough.origin != "guess":
+        if rough.texture is not None:
+            inputs["roughness"] = Input((1.0,), replace(rough.texture, invert=True), origin="sheet")
+        else:
+            inputs["roughness"] = Input((1 - rough.factor[0],), origin="sheet")
+    normal = inputs.get("normal")
+    if normal is not None and normal.texture is not None and "green" not in scene.declares:
+        inputs["normal"] = replace(normal, texture=replace(normal.texture, green_up=source.conventions.normal_green == "up"), origin="sheet")
+    return replace(material, inputs=inputs)
+
+
+def _placed(scene: Scene, matrix: Doubles) -> Scene:
+    """Turn and scale everything. A flat, still scene is changed in its points, so no transform is left over; others get a root above."""
+    flat = not scene.skins and not scene.clips and all(n.parent is None and np.allclose(n.matrix, np.eye(4)) for n in scene.nodes.values())
+    if flat:
+        return replace(scene, meshes={id: replace(mesh, primitives=tuple(moved_primitive(p, matrix) for p in mesh.primitives)) for id, mesh in scene.meshes.items()})
+    root = Node("part:axis-and-unit", "Axis and unit", None, matrix)
+    nodes = {root.id: root, **{id: replace(n, parent=root.id) if n.parent is None else n for id, n in scene.nodes.items()}}
+    return replace(scene, nodes=nodes)
+
+
+def moved_primitive(primitive: Primitive, matrix: Doubles) -> Primitive:
+    """A primitive with its points and normals transformed; a mirroring matrix turns the faces to keep them looking out."""
+    normals = transform_normals(matrix, primitive.normals).astype(np.float32) if primitive.normals is not None else None
+    indices = primitive.indices
+    if np.linalg.det(matrix[:3, :3]) < 0:
+        indices = np.ascontiguousarray(indices[:, ::-1])
+        normals = -normals if normals is not None else None
+    return replace(primitive, positions=transform_points(matrix, primitive.positions).astype(np.float32), normals=normals, indices=indices, tangents=None)

@@ -1,0 +1,46 @@
+"""The survey: every check over the scene, ranked, with what was already decided about each finding."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from trasloco.inventory.checks import CHECKS
+from trasloco.inventory.context import Context
+from trasloco.inventory.conventions import decided, settle
+from trasloco.progress import Progress, silent
+from trasloco.scene.findings import Finding, FindingState
+from trasloco.scene.model import Decision, Scene
+from trasloco.sheets.model import Sheet
+
+_LOOKED_AT = ("unit_m", "up_axis")
+
+
+def notice(scene: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision], progress: Progress = silent) -> list[Finding]:
+    """All findings about a received scene, open, most costly first. Of the decisions only unit and axis matter here."""
+    kept = [d for d in decisions if d.target == "scene" and d.field in _LOOKED_AT]
+    context = Context(scene, settle(scene, source, kept), source, destination, kept)
+    found: list[Finding] = []
+    for number, check in enumerate(CHECKS):
+        progress(number / len(CHECKS), getattr(check, "__name__", "check").replace("_", " "))
+        found.extend(check(context))
+    return sorted(found, key=lambda finding: -finding.weight)
+
+
+def with_states(findings: Sequence[Finding], decisions: Sequence[Decision]) -> list[Finding]:
+    """Findings as mended, accepted or open by what was decided."""
+    return [replace(finding, state=_state(finding, decisions)) for finding in findings]
+
+
+def _state(finding: Finding, decisions: Sequence[Decision]) -> FindingState:
+    for mend in finding.mends:
+        if mend.decisions and all((made := decided(decisions, d.target, d.field)) is not None and made.value == d.value for d in mend.decisions):
+            return "mended"
+    made = decided(decisions, finding.id, "accept")
+    if made is not None and made.value:
+        return "accepted"
+    if finding.kind == "missing_image" and decided(decisions, finding.targets[0], "relink") is not None:
+        return "mended"
+    if finding.targets and finding.kind in ("faces_away", "stray", "duplicate") and (left := decided(decisions, finding.targets[0], "include")) is not None and left.value is False:
+        return "mended"
+    return "open"

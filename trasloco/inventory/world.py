@@ -1,0 +1,64 @@
+"""All triangles of a scene in the world, for checks that need to look around."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.rays.embree import RayScene
+from trasloco.scene.geometry import pieces, transform_points
+from trasloco.scene.model import Scene
+
+
+@dataclass(frozen=True)
+class WorldTriangles:
+    """Triangles of every part, instances repeated.
+
+    Attributes:
+        positions: (N, 3) float32. triangles: (T, 3) uint32. part: (T,) number of the part. piece: (T,) number of the connected piece, unique over the scene.
+        first_piece: piece number at which each part's own numbering starts. part_ids: by number. rays: ready to be asked.
+    """
+
+    positions: npt.NDArray[np.float32]
+    triangles: npt.NDArray[np.uint32]
+    part: npt.NDArray[np.int32]
+    piece: npt.NDArray[np.int32]
+    first_piece: dict[str, int]
+    part_ids: tuple[str, ...]
+    rays: RayScene
+
+
+def world_triangles(scene: Scene) -> WorldTriangles:
+    """Gather, number connected pieces within each part, and build the ray scene."""
+    world = scene.world_matrices()
+    positions: list[Any] = []
+    triangles: list[Any] = []
+    part_numbers: list[Any] = []
+    piece_numbers: list[Any] = []
+    first_piece: dict[str, int] = {}
+    parts = scene.parts()
+    start, next_piece = 0, 0
+    for number, part in enumerate(parts):
+        matrix = world[part.id]
+        mirrored = np.linalg.det(matrix[:3, :3]) < 0
+        first_piece[part.id] = next_piece
+        for primitive in scene.meshes[part.mesh or ""].primitives:
+            if not len(primitive.indices):
+                continue
+            positions.append(transform_points(matrix, primitive.positions).astype(np.float32))
+            order = primitive.indices[:, ::-1] if mirrored else primitive.indices
+            triangles.append(order.astype(np.uint32) + np.uint32(start))
+            own = pieces(primitive.positions, primitive.indices)
+            piece_numbers.append(own + next_piece)
+            next_piece += int(own.max(initial=-1)) + 1
+            part_numbers.append(np.full(len(order), number, np.int32))
+            start += len(primitive.positions)
+    all_positions = np.concatenate(positions) if positions else np.zeros((0, 3), np.float32)
+    all_triangles = np.concatenate(triangles) if triangles else np.zeros((0, 3), np.uint32)
+    return WorldTriangles(
+        all_positions, all_triangles, np.concatenate(part_numbers) if part_numbers else np.zeros(0, np.int32), np.concatenate(piece_numbers).astype(np.int32) if piece_numbers else np.zeros(0, np.int32),
+        first_piece, tuple(p.id for p in parts), RayScene(all_positions, all_triangles, compact=True),
+    )

@@ -1,0 +1,91 @@
+"""The nine verbs: the table of contents of Trasloco.
+
+    receive(files)                                       -> Received(scene, findings)
+    survey(received, source, destination, decisions)     -> list[Finding]
+    mend(scene, source, decisions)                       -> Scene            # the reference
+    plan(reference, source, destination, decisions)      -> Plan             # one crossing per material input
+    carry(reference, plan, destination)                  -> Carried          # steps executed: the delivered scene
+    bake(carried, plan)                                  -> Carried          # with lightmaps, where the plan has any
+    package(carried, destination)                        -> Package          # bytes, named by the sheet
+    arrive(package, destination)                         -> Scene            # what the understudy makes of those bytes
+    prove(reference, arrival, views, quality, ...)       -> Proof            # pictures, differences
+
+Data flows one way, and every verb depends on its arguments alone, so results can be kept by a digest of their inputs.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from trasloco.errors import Refused
+from trasloco.fit.carry import carry_out, measure_plan
+from trasloco.fit.model import Carried, Plan
+from trasloco.fit.planning import plan_move
+from trasloco.fit.untouched import plan_untouched
+from trasloco.formats.receive import Received
+from trasloco.formats.receive import receive as _receive
+from trasloco.handover.packing import Package, pack_files
+from trasloco.inventory.mends import keep_used, mended
+from trasloco.inventory.survey import notice, with_states
+from trasloco.progress import Progress, silent
+from trasloco.proof.compare import Verdict
+from trasloco.proof.proving import OnPass, Proof, prove_views
+from trasloco.render.picture import Quality, View, views_of
+from trasloco.scene.findings import Finding
+from trasloco.scene.model import Decision, Scene
+from trasloco.sheets.model import Sheet
+from trasloco.understudies import UNDERSTUDIES
+
+
+def receive(files: Mapping[str, bytes]) -> Received:
+    """Read a delivery by content. Raises Refused when nothing in it can be read."""
+    return _receive(files)
+
+
+def survey(received: Received, source: Sheet, destination: Sheet, decisions: Sequence[Decision] = (), progress: Progress = silent) -> list[Finding]:
+    """Everything noticed about a delivery, what costs most on arrival first, with what was decided about each."""
+    found = [*received.findings, *notice(received.scene, source, destination, decisions, progress)]
+    return with_states(sorted(found, key=lambda finding: -finding.weight), decisions)
+
+
+def mend(scene: Scene, source: Sheet, decisions: Sequence[Decision] = ()) -> Scene:
+    """The reference. The source sheet is an argument because it settles what the file leaves open."""
+    return keep_used(mended(scene, source, decisions))
+
+
+def plan(reference: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision] = (), progress: Progress = silent) -> Plan:
+    """One crossing per material input, with marks measured on the texels."""
+    return measure_plan(plan_move(reference, source, destination, decisions), reference, destination, progress)
+
+
+def pass_on_untouched(received: Scene, destination: Sheet) -> Plan:
+    """The plan of an artist who converts nothing: the baseline that a move is measured against."""
+    return plan_untouched(received, destination)
+
+
+def carry(reference: Scene, plan: Plan, destination: Sheet, progress: Progress = silent) -> Carried:
+    """Execute the plan. The destination sheet is an argument because green, encodings and limits are its."""
+    return carry_out(reference, plan, destination, progress)
+
+
+def bake(carried: Carried, plan: Plan) -> Carried:
+    """Lightmaps where the plan has any; no plan has any yet, so what was carried comes back."""
+    return carried
+
+
+def package(carried: Carried, destination: Sheet) -> Package:
+    """The files to hand over."""
+    return pack_files(carried, destination)
+
+
+def arrive(package: Package, destination: Sheet) -> Scene:
+    """What the understudy makes of the bytes. Raises Refused when the sheet has no understudy."""
+    understudy = UNDERSTUDIES.get(destination.name)
+    if understudy is None:
+        raise Refused("No understudy reads for this sheet.", destination.name, f"Choose one of: {', '.join(UNDERSTUDIES)}.")
+    return understudy(package.files, destination)
+
+
+def prove(reference: Scene, arrival: Scene, views: Sequence[View] = (), quality: Quality | None = None, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None) -> Proof:
+    """Pictures of both sides and their difference. Without views, the reference's own cameras."""
+    return prove_views(reference, arrival, list(views) or views_of(reference), quality or Quality(), ev100, limits, progress, on_pass)

@@ -1,0 +1,108 @@
+"""A proof: reference and arrival rendered alike from the same views, and the difference measured."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from trasloco.progress import Progress, part_of, silent
+from trasloco.proof.compare import Comparison, Verdict, compare
+from trasloco.render.flatten import FlatScene, flatten
+from trasloco.render.picture import Picture, Quality, View, auto_ev100, render
+from trasloco.scene.model import Scene
+
+Side = Literal["reference", "arrival"]
+OnPass = Callable[[str, Side, Picture, float], None]
+"""Called with the view's name, the side, the picture so far and the exposure."""
+
+
+@dataclass(frozen=True)
+class ViewProof:
+    """One view of a proof."""
+
+    view: View
+    reference: Picture
+    arrival: Picture
+    ev100: float
+    comparison: Comparison
+    seconds: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Proof:
+    """All views; ``worst`` is the one with the largest mean difference, which the verdict speaks of."""
+
+    views: tuple[ViewProof, ...]
+    verdict: str
+
+    @property
+    def worst(self) -> ViewProof:
+        return max(self.views, key=lambda one: one.comparison.mean)
+
+
+def in_same_surroundings(reference: Scene, arrival: Scene) -> Scene:
+    """The arrival under the reference's environment, where the destination takes none of its own."""
+    if arrival.environment is not None or reference.environment is None:
+        return arrival
+    image = reference.images[reference.environment.image]
+    return replace(arrival, environment=reference.environment, images={**arrival.images, image.id: image})
+
+
+def under_light_of(reference: Scene, arrival: Scene) -> Scene:
+    """The arrival lit by the reference's own lights and environment, to judge surfaces alone."""
+    dark = {id: replace(node, light=None) for id, node in arrival.nodes.items()}
+    world = reference.world_matrices()
+    lamps = {f"{node.id}@light": replace(node, id=f"{node.id}@light", parent=None, matrix=world[node.id], mesh=None, camera=None) for node in reference.nodes.values() if node.light}
+    return in_same_surroundings(reference, replace(arrival, nodes={**dark, **lamps}, lights=dict(reference.lights), environment=None))
+
+
+def _coarse(quality: Quality) -> Quality:
+    return replace(quality, width=max(quality.width // 4, 1), height=max(quality.height // 4, 1), samples=min(4, quality.samples))
+
+
+def look_first(flat: FlatScene, view: View, quality: Quality, ev100: float | None, on_pass: OnPass) -> None:
+    """A quarter-size picture of the reference, within seconds, for whoever waits."""
+    picture = render(flat, view, _coarse(quality))
+    on_pass(view.name, "reference", picture, auto_ev100(picture.radiance) if ev100 is None else ev100)
+
+
+def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality: Quality, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None) -> Proof:
+    """Render both sides of every view with the same random numbers and compare.
+
+    A first coarse picture of both sides (a quarter of the size, one sample) is shown through ``on_pass`` before the real work.
+    ``ev100`` None takes a meter reading of each view's reference.
+    """
+    import time
+
+    before = flatten(reference)
+    if on_pass is not None and views:
+        look_first(before, views[0], quality, ev100, on_pass)
+    after = flatten(in_same_surroundings(reference, arrival))
+    made: list[ViewProof] = []
+    for number, view in enumerate(views):
+        span = part_of(progress, number / len(views), (number + 1) / len(views))
+        coarse = _coarse(quality)
+        first = render(before, view, coarse)
+        exposure = auto_ev100(first.radiance) if ev100 is None else ev100
+        if on_pass is not None:
+            on_pass(view.name, "reference", first, exposure)
+            on_pass(view.name, "arrival", render(after, view, coarse), exposure)
+        pictures: list[Picture] = []
+        seconds: list[float] = []
+        for k, (side, flat) in enumerate((("reference", before), ("arrival", after))):
+            started = time.perf_counter()
+
+            def report(fraction: float, message: str, k: int = k, side: str = side) -> None:
+                span((k + fraction) / 2, f"{view.name}, {side}: {message}")  # noqa: B023
+
+            def passed(picture: Picture, side: Side = side, exposure: float = exposure) -> None:  # type: ignore[assignment]
+                if on_pass is not None and picture.samples in (1, 4, 16):
+                    on_pass(view.name, side, picture, exposure)  # noqa: B023
+
+            pictures.append(render(flat, view, quality, report, passed))
+            seconds.append(time.perf_counter() - started)
+        compared = compare(pictures[0], pictures[1], exposure, before.material_ids, before.part_ids)
+        made.append(ViewProof(view, pictures[0], pictures[1], exposure, compared, (seconds[0], seconds[1])))
+    worst = max(one.comparison.mean for one in made)
+    return Proof(tuple(made), (limits or Verdict()).words(worst))

@@ -1,0 +1,98 @@
+"""Embree, reached through the shared library that the ``embreex`` wheel ships.
+
+The wheel's own Python interface holds the interpreter lock for a whole batch. Calling the library's C functions from
+compiled kernels instead lets threads trace side by side and saves the batch arrays. Structures follow Embree 4's ``rtcore_ray.h``.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import importlib.util
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+_TRIANGLES, _INDEX, _VERTEX, _UINT3, _FLOAT3, _COMPACT, _ROBUST = 0, 0, 1, 0x5003, 0x9003, 2, 4
+RAY_FLOATS = 32
+"""Length of one ray buffer in 32-bit words: RTCRayHit is 24, rounded up to a cache line."""
+
+
+@cache
+def library() -> Any:
+    """The loaded library with its signatures declared.
+
+    Raises:
+        ImportError: the wheel does not carry the library where expected.
+    """
+    import embreex.rtcore  # noqa: F401  (loads the library and what it depends on)
+
+    spec = importlib.util.find_spec("embreex")
+    assert spec is not None and spec.origin is not None
+    found = sorted((Path(spec.origin).parent.parent / "embreex.libs").glob("libembree4*"))
+    if not found:
+        raise ImportError("embreex ships no Embree 4 library")
+    lib = ctypes.CDLL(str(found[0]))
+    pointer, size, unsigned = ctypes.c_void_p, ctypes.c_size_t, ctypes.c_uint
+    signatures: dict[str, tuple[Any, list[Any]]] = {
+        "rtcNewDevice": (pointer, [ctypes.c_char_p]),
+        "rtcReleaseDevice": (None, [pointer]),
+        "rtcNewScene": (pointer, [pointer]),
+        "rtcReleaseScene": (None, [pointer]),
+        "rtcSetSceneFlags": (None, [pointer, ctypes.c_int]),
+        "rtcCommitScene": (None, [pointer]),
+        "rtcNewGeometry": (pointer, [pointer, ctypes.c_int]),
+        "rtcReleaseGeometry": (None, [pointer]),
+        "rtcCommitGeometry": (None, [pointer]),
+        "rtcAttachGeometry": (unsigned, [pointer, pointer]),
+        "rtcSetSharedGeometryBuffer": (None, [pointer, ctypes.c_int, unsigned, ctypes.c_int, pointer, size, size, size]),
+    }
+    for name, (result, arguments) in signatures.items():
+        function = getattr(lib, name)
+        function.restype, function.argtypes = result, arguments
+    return lib
+
+
+class RayScene:
+    """Triangles ready to be hit.
+
+    Args:
+        positions: (N, 3) float32. indices: (M, 3) uint32, all below N.
+        compact: take less memory and trace somewhat slower.
+
+    Attributes:
+        handle: address of the Embree scene. intersect: address of the function that finds the nearest hit, for kernels.
+    """
+
+    def __init__(self, positions: npt.NDArray[np.float32], indices: npt.NDArray[np.uint32], compact: bool = False) -> None:
+        lib = library()
+        # Embree reads 16 bytes at a time, so the last point needs one more row behind it.
+        self._positions = np.concatenate([np.ascontiguousarray(positions, np.float32), np.zeros((1, 3), np.float32)])
+        self._indices = np.ascontiguousarray(indices, np.uint32)
+        self.device = lib.rtcNewDevice(b"threads=2")
+        self.handle: int = lib.rtcNewScene(self.device)
+        lib.rtcSetSceneFlags(self.handle, _ROBUST | (_COMPACT if compact else 0))
+        if len(self._indices):
+            geometry = lib.rtcNewGeometry(self.device, _TRIANGLES)
+            lib.rtcSetSharedGeometryBuffer(geometry, _VERTEX, 0, _FLOAT3, self._positions.ctypes.data, 0, 12, len(self._positions) - 1)
+            lib.rtcSetSharedGeometryBuffer(geometry, _INDEX, 0, _UINT3, self._indices.ctypes.data, 0, 12, len(self._indices))
+            lib.rtcCommitGeometry(geometry)
+            lib.rtcAttachGeometry(self.handle, geometry)
+            lib.rtcReleaseGeometry(geometry)
+        lib.rtcCommitScene(self.handle)
+        self.intersect: int = ctypes.cast(lib.rtcIntersect1, ctypes.c_void_p).value or 0
+
+    def __del__(self) -> None:
+        if getattr(self, "handle", 0):
+            library().rtcReleaseScene(self.handle)
+            library().rtcReleaseDevice(self.device)
+            self.handle = 0
+
+
+def ray_buffer() -> npt.NDArray[np.float32]:
+    """Room for one ray, aligned as Embree asks; each thread needs its own."""
+    raw = np.zeros(RAY_FLOATS + 16, np.float32)
+    start = (-raw.ctypes.data % 64) // 4
+    return raw[start : start + RAY_FLOATS]

@@ -1,0 +1,267 @@
+"""A scene as flat arrays for the kernels: one triangle soup in the world, one table of materials, one of textures."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from trasloco.rays.embree import RayScene
+from trasloco.render.sampling import cumulative_of
+from trasloco.scene.color import LUMINANCE, srgb_to_linear
+from trasloco.scene.geometry import flat_primitive, smooth_normals, tangents, transform_normals, transform_points
+from trasloco.scene.images import pixels, unit_floats
+from trasloco.scene.inputs import INPUTS
+from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Scene
+from trasloco.scene.relief import normal_from_height
+from trasloco.scene.resolve import channel_of, color_of
+
+TEXTURED = ("base_color", "metalness", "roughness", "normal", "opacity", "emission", "clearcoat", "clearcoat_roughness", "transmission", "specular", "specular_color")
+BASE, METAL, ROUGH, NORMAL, OPACITY, EMISSION, COAT, COAT_ROUGH, TRANSMISSION, SPECULAR, SPECULAR_COLOR = range(len(TEXTURED))
+# Columns of the material table: three factors an input, then the flags.
+FLAGS = 3 * len(TEXTURED)
+IOR, ALPHA_MODE, CUTOFF, TWO_SIDED, UNLIT, BACK, VERTEX_COLOR = range(FLAGS, FLAGS + 7)
+MATERIAL_COLUMNS = FLAGS + 7
+_WRAP = {"repeat": 0, "mirror": 1, "clamp": 2}
+
+
+class SceneArrays(NamedTuple):
+    """What the kernels read. V points, T triangles, M materials, X textures, L lights.
+
+    positions, normals (V, 3); tangents, colors (V, 4); uv0, uv1 (V, 2); triangles (T, 3); triangle_material, triangle_part (T,);
+    materials (M, columns); material_textures (M, inputs) with -1 for none;
+    texture_words (X, 10): start, width, height, channels, 16 bit, sRGB, wrap u, wrap v, uv set, invert;
+    texture_floats (X, 8): 2x3 UV transform, normal strength, green sign; texels8, texels16: all texels in a row;
+    lights (L, 16): kind, position, direction, colour x intensity, cosines of inner and outer cone, shadows;
+    environment (H, W, 3) in nit; env_rows (H,), env_columns (H * W,) cumulative within each row; env_density (H, W) over solid angle; env_turn: cosine and sine;
+    glow_triangles (G,) that emit, glow_cumulative (G,) by power, glow_density (T,) of picking a point of a triangle, per square metre, 0 for dark ones.
+    """
+
+    positions: Any
+    normals: Any
+    tangents: Any
+    colors: Any
+    uv0: Any
+    uv1: Any
+    triangles: Any
+    triangle_material: Any
+    triangle_part: Any
+    materials: Any
+    material_textures: Any
+    texture_words: Any
+    texture_floats: Any
+    texels8: Any
+    texels16: Any
+    lights: Any
+    environment: Any
+    env_rows: Any
+    env_columns: Any
+    env_density: Any
+    env_turn: Any
+    glow_triangles: Any
+    glow_cumulative: Any
+    glow_density: Any
+
+
+@dataclass(frozen=True)
+class FlatScene:
+    """Arrays, the ray scene over them, and what the numbers in them stand for."""
+
+    arrays: SceneArrays
+    rays: RayScene
+    material_ids: tuple[str, ...]
+    part_ids: tuple[str, ...]
+
+
+class _Textures:
+    """Collects textures; equal ones are stored once."""
+
+    def __init__(self, scene: Scene) -> None:
+        self.scene = scene
+        self.words: list[list[int]] = []
+        self.floats: list[list[float]] = []
+        self.stores: tuple[list[Any], list[Any]] = ([], [])
+        self.sizes = [0, 0]
+        self.known: dict[Any, int] = {}
+        self.placed: dict[Any, tuple[int, int, int, int, int]] = {}
+
+    def add(self, name: str, given: Input) -> int:
+        texture = given.texture
+        if texture is None:
+            return -1
+        image = self.scene.images.get(texture.image)
+        if image is None or not image.usable:
+            return -1
+        key = (name == "height", texture, given.factor if name == "height" else None)
+        if key in self.known:
+            return self.known[key]
+        place = (image.digest, texture.channels, key if name == "height" else None)
+        if place not in self.placed:
+            self.placed[place] = self._store(name, given, texture, image)
+        start, width, height, channels, deep = self.placed[place]
+        wrap_u, wrap_v = (_WRAP[w] for w in texture.wrap)
+        cosine, sine = np.cos(texture.rotation_rad), np.sin(texture.rotation_rad)
+        # KHR_texture_transform: translation * rotation * scale, with the rotation running counter-clockwise in v-down space.
+        su, sv = texture.scale
+        self.words.append([start, width, height, channels, deep, int(texture.encoding == "srgb"), wrap_u, wrap_v, min(texture.uv_set, 1), int(texture.invert)])
+        strength = 1.0 if name == "height" else texture.strength
+        green = 1.0 if name == "height" or texture.green_up else -1.0
+        self.floats.append([su * cosine, sv * sine, texture.offset[0], -su * sine, sv * cosine, texture.offset[1], strength, green])
+        self.known[key] = len(self.words) - 1
+        return self.known[key]
+
+    def _store(self, name: str, given: Input, texture: Any, image: Any) -> tuple[int, int, int, int, int]:
+        texels = pixels(image)
+        chosen = color_of(texels) if texture.channels == "rgb" else channel_of(texels, texture.channels)[..., None]
+        if name == "height":
+            heights = unit_floats(channel_of(texels, "r"))
+            normals = normal_from_height(1 - heights if texture.invert else heights, texture.strength * given.factor[0])
+            chosen = np.round((normals * 0.5 + 0.5) * 65535).astype(np.uint16)
+        if chosen.dtype == np.float32:
+            chosen = np.round(np.clip(chosen, 0, 1) * 65535).astype(np.uint16)
+        deep = int(chosen.dtype == np.uint16)
+        start = self.sizes[deep]
+        self.stores[deep].append(np.ascontiguousarray(chosen).reshape(-1))
+        self.sizes[deep] += chosen.size
+        return start, chosen.shape[1], chosen.shape[0], chosen.shape[2], deep
+
+    def arrays(self) -> tuple[Any, Any, Any, Any]:
+        words = np.array(self.words, np.int64).reshape(-1, 10)
+        floats = np.array(self.floats, np.float64).reshape(-1, 8)
+        eight = np.concatenate([*self.stores[0], np.zeros(1, np.uint8)])
+        sixteen = np.concatenate([*self.stores[1], np.zeros(1, np.uint16)])
+        return words, floats, eight, sixteen
+
+
+def _material_rows(scene: Scene, materials: list[Material], textures: _Textures) -> tuple[Any, Any]:
+    table = np.zeros((len(materials), MATERIAL_COLUMNS), np.float64)
+    slots = np.full((len(materials), len(TEXTURED)), -1, np.int64)
+    number = {material.id: k for k, material in enumerate(materials)}
+    for row, material in enumerate(materials):
+        for column, name in enumerate(TEXTURED):
+            given = material.inputs.get(name)
+            factor = INPUTS[name].default if given is None else given.factor
+            if name == "emission" and given is not None:
+                strength = material.inputs["emission_strength"].factor[0] if "emission_strength" in material.inputs else 1.0
+                factor = tuple(f * strength for f in factor)
+            table[row, 3 * column : 3 * column + len(factor)] = factor
+            if given is not None:
+                slots[row, column] = textures.add(name, given)
+        if slots[row, NORMAL] < 0 and "height" in material.inputs:
+            slots[row, NORMAL] = textures.add("height", material.inputs["height"])
+        ior = material.inputs.get("ior")
+        base = material.inputs.get("base_color")
+        table[row, IOR] = ior.factor[0] if ior else 1.5
+        table[row, ALPHA_MODE] = {"opaque": 0, "mask": 1, "blend": 2}[material.alpha_mode]
+        table[row, CUTOFF] = material.alpha_cutoff
+        table[row, TWO_SIDED] = material.double_sided or material.back is not None
+        table[row, UNLIT] = material.unlit
+        table[row, BACK] = number.get(material.back or "", -1)
+        table[row, VERTEX_COLOR] = base is not None and base.vertex_color
+    return table, slots
+
+
+def _light_rows(scene: Scene) -> Any:
+    rows = []
+    world = scene.world_matrices()
+    for node in scene.nodes.values():
+        light = scene.lights.get(node.light or "")
+        if light is None or not light.enabled or light.intensity <= 0:
+            continue
+        matrix = world[node.id]
+        direction = -matrix[:3, 2] / max(float(np.linalg.norm(matrix[:3, 2])), 1e-30)
+        power = [c * light.intensity for c in light.color]
+        kind = {"sun": 0, "point": 1, "spot": 2}[light.kind]
+        outer = max(light.outer_cone_rad, light.inner_cone_rad + 1e-4)
+        rows.append([kind, *matrix[:3, 3], *direction, *power, np.cos(light.inner_cone_rad), np.cos(outer), float(light.shadows), 0, 0, 0])
+    return np.array(rows, np.float64).reshape(-1, 16)
+
+
+def environment_tables(picture: Any) -> tuple[Any, Any, Any]:
+    """Row and column tables for sampling a latitude-longitude picture (H, W, 3) by luminance, and its density over solid angle."""
+    height, width = picture.shape[:2]
+    sines = np.sin((np.arange(height) + 0.5) / height * np.pi)
+    weights = (picture @ np.array(LUMINANCE)).astype(np.float64) * sines[:, None]
+    total = weights.sum()
+    solid = 2 * np.pi / width * np.pi / height * np.maximum(sines, 1e-6)
+    density = weights / total / solid[:, None] if total > 0 else np.zeros_like(weights)
+    return cumulative_of(weights.sum(axis=1)), cumulative_of(weights), density
+
+
+def _glow_tables(positions: Any, triangles: Any, triangle_material: Any, table: Any) -> tuple[Any, Any, Any]:
+    """Emitting triangles, a table to pick them by area times the luminance of their emission factor, and the density of each."""
+    bright = table[:, 3 * EMISSION : 3 * EMISSION + 3] @ np.array(LUMINANCE)
+    lit = np.flatnonzero(bright[triangle_material] > 0) if len(triangles) else np.zeros(0, np.int64)
+    corners = positions[triangles[lit]].astype(np.float64)
+    areas = 0.5 * np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) if len(lit) else np.zeros(0)
+    power = areas * bright[triangle_material[lit]]
+    density = np.zeros(len(triangles))
+    if power.sum() > 0:
+        density[lit] = power / power.sum() / np.maximum(areas, 1e-30)
+        return lit, cumulative_of(power), density
+    return np.zeros(0, np.int64), np.zeros(0), density
+
+
+def flatten(scene: Scene) -> FlatScene:
+    """World-space arrays of everything that can be seen. Missing normals are flat as glTF 2.0 asks; missing UVs are zero."""
+    world = scene.world_matrices()
+    materials = [*scene.materials.values(), DEFAULT_MATERIAL]
+    number = {material.id: k for k, material in enumerate(materials)}
+    columns: dict[str, list[Any]] = {key: [] for key in ("positions", "normals", "tangents", "colors", "uv0", "uv1", "triangles", "material", "part")}
+    parts = scene.parts()
+    start = 0
+    for part_number, part in enumerate(parts):
+        matrix = world[part.id]
+        for primitive in scene.meshes[part.mesh or ""].primitives:
+            if not len(primitive.indices):
+                continue
+            positions, indices = primitive.positions, primitive.indices
+            pick = slice(None)
+            if primitive.normals is None:
+                positions, indices = flat_primitive(primitive)
+                pick = primitive.indices.reshape(-1)  # type: ignore[assignment]
+            count = len(positions)
+            moved = transform_points(matrix, positions).astype(np.float32)
+            mirrored = np.linalg.det(matrix[:3, :3]) < 0
+            if mirrored:
+                indices = indices[:, ::-1]
+            normals = smooth_normals(moved, indices) if primitive.normals is None else transform_normals(matrix, primitive.normals).astype(np.float32)
+            if mirrored and primitive.normals is not None:
+                normals = -normals
+            uv0 = primitive.uvs[0][pick] if primitive.uvs else np.zeros((count, 2), np.float32)
+            uv1 = primitive.uvs[1][pick] if len(primitive.uvs) > 1 else uv0
+            columns["positions"].append(moved)
+            columns["normals"].append(normals)
+            columns["tangents"].append(tangents(moved, normals, uv0, indices))
+            columns["colors"].append(primitive.colors[pick] if primitive.colors is not None else np.ones((count, 4), np.float32))
+            columns["uv0"].append(uv0)
+            columns["uv1"].append(uv1)
+            columns["triangles"].append(indices.astype(np.int64) + start)
+            columns["material"].append(np.full(len(indices), number.get(primitive.material or "", len(materials) - 1), np.int32))
+            columns["part"].append(np.full(len(indices), part_number, np.int32))
+            start += count
+
+    def joined(key: str, width: int, kind: Any) -> Any:
+        shape = (0, width) if width else (0,)
+        return np.ascontiguousarray(np.concatenate(columns[key]).astype(kind, copy=False)) if columns[key] else np.zeros(shape, kind)
+
+    textures = _Textures(scene)
+    table, slots = _material_rows(scene, materials, textures)
+    words, floats, eight, sixteen = textures.arrays()
+    picture, turn = np.zeros((1, 1, 3), np.float32), 0.0
+    if scene.environment is not None and scene.images[scene.environment.image].usable:
+        image = scene.images[scene.environment.image]
+        values = unit_floats(color_of(pixels(image)))
+        picture = np.ascontiguousarray(np.maximum(values if image.floating else srgb_to_linear(values), 0) * np.float32(scene.environment.level))
+        turn = scene.environment.turn_rad
+    rows, env_columns, density = environment_tables(picture)
+    positions, triangles, triangle_material = joined("positions", 3, np.float32), joined("triangles", 3, np.int64), joined("material", 0, np.int32)
+    arrays = SceneArrays(
+        positions, joined("normals", 3, np.float32), joined("tangents", 4, np.float32), joined("colors", 4, np.float32),
+        joined("uv0", 2, np.float32), joined("uv1", 2, np.float32), triangles, triangle_material, joined("part", 0, np.int32),
+        table, slots, words, floats, eight, sixteen, _light_rows(scene), picture, rows, env_columns.reshape(-1), density, np.array([np.cos(turn), np.sin(turn)]),
+        *_glow_tables(positions, triangles, triangle_material, table),
+    )
+    rays = RayScene(arrays.positions, arrays.triangles.astype(np.uint32))
+    return FlatScene(arrays, rays, tuple(m.id for m in materials), tuple(p.id for p in parts))

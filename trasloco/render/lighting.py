@@ -1,0 +1,181 @@
+"""Light arriving at a point: the environment with importance sampling, punctual lights picked by what they send, shadows that see through cut-outs and glass."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from trasloco.rays.compiled import device
+from trasloco.rays.kernels import hit_nearest
+from trasloco.render.closures import schlick
+from trasloco.render.flatten import BASE, TRANSMISSION, TWO_SIDED
+from trasloco.render.sampling import pick
+from trasloco.render.surface import input1, input3, is_solid, uv_at
+
+EPSILON = 2e-5
+_MAX_LAYERS = 24
+LEAST_DISTANCE_M = 0.03
+
+
+@device
+def environment_direction(a: Any, u: float, v: float) -> tuple[float, float, float, int, int, float]:
+    """A direction picked by the picture's luminance, with its texel and density over solid angle."""
+    height, width = a.environment.shape[0], a.environment.shape[1]
+    row = pick(a.env_rows, 0, height, u)
+    low = a.env_rows[row - 1] if row > 0 else 0.0
+    across = (u - low) / max(a.env_rows[row] - low, 1e-12)
+    start = row * width
+    column = pick(a.env_columns, start, width, v)
+    low = a.env_columns[start + column - 1] if column > 0 else 0.0
+    along = (v - low) / max(a.env_columns[start + column] - low, 1e-12)
+    theta = (row + min(max(across, 0.0), 1.0)) / height * math.pi
+    phi = ((column + min(max(along, 0.0), 1.0)) / width - 0.5) * 2.0 * math.pi
+    x, y, z = math.sin(theta) * math.sin(phi), math.cos(theta), -math.sin(theta) * math.cos(phi)
+    cosine, sine = a.env_turn[0], a.env_turn[1]
+    return cosine * x + sine * z, y, -sine * x + cosine * z, row, column, a.env_density[row, column]
+
+
+@device
+def environment_texel(a: Any, x: float, y: float, z: float) -> tuple[int, int, float, float]:
+    """Texel of a direction, and its continuous row and column."""
+    cosine, sine = a.env_turn[0], a.env_turn[1]
+    lx, lz = cosine * x - sine * z, sine * x + cosine * z
+    height, width = a.environment.shape[0], a.environment.shape[1]
+    row = math.acos(min(max(y, -1.0), 1.0)) / math.pi * height
+    column = (math.atan2(lx, -lz) / (2.0 * math.pi) + 0.5) * width
+    return min(int(row), height - 1), min(max(int(column), 0), width - 1), row, column
+
+
+@device
+def environment_seen(a: Any, x: float, y: float, z: float) -> tuple[float, float, float]:
+    """The picture in a direction, bilinear, for the eye."""
+    height, width = a.environment.shape[0], a.environment.shape[1]
+    _, _, row, column = environment_texel(a, x, y, z)
+    r0, c0 = math.floor(row - 0.5), math.floor(column - 0.5)
+    fr, fc = row - 0.5 - r0, column - 0.5 - c0
+    top, bottom = min(max(int(r0), 0), height - 1), min(max(int(r0) + 1, 0), height - 1)
+    left, right = int(c0) % width, (int(c0) + 1) % width
+    e = a.environment
+    wa, wb, wc, wd = (1 - fr) * (1 - fc), (1 - fr) * fc, fr * (1 - fc), fr * fc
+    return (
+        wa * e[top, left, 0] + wb * e[top, right, 0] + wc * e[bottom, left, 0] + wd * e[bottom, right, 0],
+        wa * e[top, left, 1] + wb * e[top, right, 1] + wc * e[bottom, left, 1] + wd * e[bottom, right, 1],
+        wa * e[top, left, 2] + wb * e[top, right, 2] + wc * e[bottom, left, 2] + wd * e[bottom, right, 2],
+    )
+
+
+@device
+def passed(a: Any, tracing: Any, floats: Any, words: Any, px: float, py: float, pz: float, dx: float, dy: float, dz: float, far: float, random: float, seen: Any) -> tuple[float, float, float]:
+    """Share of light that gets along a shadow ray: cut-outs by their alpha, thin glass by (1 - Fresnel) x colour x weight. ``seen[2]`` counts rays."""
+    r, g, b = 1.0, 1.0, 1.0
+    near = 0.0
+    for layer in range(_MAX_LAYERS):
+        triangle = hit_nearest(tracing[0], tracing[1], floats, words, px, py, pz, dx, dy, dz, near, far)
+        seen[2] += 1
+        if triangle < 0:
+            return r, g, b
+        distance, u, v = float(floats[8]), float(floats[15]), float(floats[16])
+        behind = dx * floats[12] + dy * floats[13] + dz * floats[14] > 0.0
+        near = distance + max(EPSILON, distance * 1e-6)
+        material = a.triangle_material[triangle]
+        u0, v0, u1, v1 = uv_at(a, triangle, u, v)
+        if not is_solid(a, material, u0, v0, u1, v1, (random + 0.618034 * layer) % 1.0):
+            continue
+        through = input1(a, material, TRANSMISSION, u0, v0, u1, v1)
+        if through <= 0.0:
+            return 0.0, 0.0, 0.0
+        if behind and a.materials[material, TWO_SIDED] == 0.0:
+            continue
+        length = math.sqrt(floats[12] * floats[12] + floats[13] * floats[13] + floats[14] * floats[14]) + 1e-30
+        cosine = abs(dx * floats[12] + dy * floats[13] + dz * floats[14]) / length
+        share = through * (1.0 - schlick(0.04, cosine))
+        cr, cg, cb = input3(a, material, BASE, u0, v0, u1, v1)
+        r, g, b = r * share * cr, g * share * cg, b * share * cb
+        if max(r, g, b) < 1e-4:
+            return 0.0, 0.0, 0.0
+    return 0.0, 0.0, 0.0
+
+
+@device
+def light_at(a: Any, light: int, px: float, py: float, pz: float) -> tuple[float, float, float, float, float]:
+    """Direction to a punctual light, its distance, and its strength there: lux over the coloured intensity (KHR_lights_punctual).
+
+    The inverse square stops growing 3 cm from the light: no real source is a point, and wicks touch theirs.
+    """
+    kind = a.lights[light, 0]
+    if kind == 0.0:
+        return -a.lights[light, 4], -a.lights[light, 5], -a.lights[light, 6], np.inf, 1.0
+    dx, dy, dz = a.lights[light, 1] - px, a.lights[light, 2] - py, a.lights[light, 3] - pz
+    squared = dx * dx + dy * dy + dz * dz + 1e-12
+    distance = math.sqrt(squared)
+    dx, dy, dz = dx / distance, dy / distance, dz / distance
+    strength = 1.0 / max(squared, LEAST_DISTANCE_M * LEAST_DISTANCE_M)
+    if kind == 2.0:
+        cosine = -(dx * a.lights[light, 4] + dy * a.lights[light, 5] + dz * a.lights[light, 6])
+        t = (cosine - a.lights[light, 11]) / max(a.lights[light, 10] - a.lights[light, 11], 1e-4)
+        t = min(max(t, 0.0), 1.0)
+        strength *= t * t
+    return dx, dy, dz, distance, strength
+
+
+@device
+def pick_light(a: Any, px: float, py: float, pz: float, nx: float, ny: float, nz: float, u: float) -> tuple[int, float]:
+    """A punctual light by what it would send here without shadows, and the chance with which it was picked; -1 when none reaches."""
+    # One pass: each light takes over the pick with its share of the weight so far, and the random number is stretched for reuse.
+    total = 0.0
+    chosen, chosen_weight = -1, 0.0
+    for k in range(a.lights.shape[0]):
+        dx, dy, dz, _, strength = light_at(a, k, px, py, pz)
+        facing = max(dx * nx + dy * ny + dz * nz, 0.02)
+        weight = strength * facing * (a.lights[k, 7] + a.lights[k, 8] + a.lights[k, 9])
+        if weight <= 0.0:
+            continue
+        total += weight
+        share = weight / total
+        if u < share:
+            u /= share
+            chosen, chosen_weight = k, weight
+        else:
+            u = (u - share) / (1.0 - share)
+    if chosen < 0:
+        return -1, 0.0
+    return chosen, chosen_weight / total
+
+
+@device
+def glow_point(a: Any, px: float, py: float, pz: float, u: float, v: float) -> tuple[float, float, float, float, int, float, float, float]:
+    """A point on something that emits: direction to it, distance, triangle, its barycentrics, and the density over solid angle (0 when edge-on)."""
+    which = pick(a.glow_cumulative, 0, a.glow_triangles.shape[0], u)
+    low = a.glow_cumulative[which - 1] if which > 0 else 0.0
+    across = min(max((u - low) / max(a.glow_cumulative[which] - low, 1e-12), 0.0), 1.0)
+    triangle = a.glow_triangles[which]
+    root = math.sqrt(across)
+    b, c = v * root, 1.0 - root
+    i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
+    w = 1.0 - b - c
+    x = w * a.positions[i, 0] + b * a.positions[j, 0] + c * a.positions[k, 0]
+    y = w * a.positions[i, 1] + b * a.positions[j, 1] + c * a.positions[k, 1]
+    z = w * a.positions[i, 2] + b * a.positions[j, 2] + c * a.positions[k, 2]
+    dx, dy, dz = x - px, y - py, z - pz
+    squared = dx * dx + dy * dy + dz * dz + 1e-12
+    distance = math.sqrt(squared)
+    dx, dy, dz = dx / distance, dy / distance, dz / distance
+    return dx, dy, dz, distance, triangle, b, c, glow_solid_density(a, triangle, dx, dy, dz, squared)
+
+
+@device
+def glow_solid_density(a: Any, triangle: int, dx: float, dy: float, dz: float, squared: float) -> float:
+    """Density over solid angle with which :func:`glow_point` picks a triangle's point in a direction at a squared distance; only its front glows."""
+    i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
+    ax, ay, az = a.positions[j, 0] - a.positions[i, 0], a.positions[j, 1] - a.positions[i, 1], a.positions[j, 2] - a.positions[i, 2]
+    bx, by, bz = a.positions[k, 0] - a.positions[i, 0], a.positions[k, 1] - a.positions[i, 1], a.positions[k, 2] - a.positions[i, 2]
+    nx, ny, nz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+    length = math.sqrt(nx * nx + ny * ny + nz * nz) + 1e-30
+    cosine = -(nx * dx + ny * dy + nz * dz) / length
+    if a.materials[a.triangle_material[triangle], TWO_SIDED] != 0.0:
+        cosine = abs(cosine)
+    if cosine < 1e-4:
+        return 0.0
+    return a.glow_density[triangle] * squared / cosine

@@ -1,0 +1,185 @@
+"""Pictures: cameras, progressive rendering over threads, exposure and the one tone curve."""
+
+from __future__ import annotations
+
+import itertools
+import math
+import os
+import threading
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.progress import Progress, silent
+from trasloco.rays.embree import ray_buffer
+from trasloco.render.flatten import FlatScene
+from trasloco.render.tracer import trace_tile
+from trasloco.scene.color import linear_to_srgb, luminance
+from trasloco.scene.geometry import bounds
+from trasloco.scene.model import Doubles, Scene
+from trasloco.scene.transforms import looking
+
+Floats = npt.NDArray[np.float32]
+TILE = 32
+WHITE_POINT = 4.0
+
+
+@dataclass(frozen=True)
+class View:
+    """Where a picture is taken from. ``matrix`` is camera to world, looking along -Z; ``yfov_rad`` the full vertical angle."""
+
+    name: str
+    matrix: Doubles
+    yfov_rad: float
+
+
+@dataclass(frozen=True)
+class Quality:
+    """Size in pixels, samples a pixel, bounces, threads."""
+
+    width: int = 640
+    height: int = 360
+    samples: int = 32
+    bounces: int = 4
+    threads: int = 0
+
+    @property
+    def workers(self) -> int:
+        return self.threads or max(os.cpu_count() or 1, 1)
+
+
+@dataclass(frozen=True)
+class Picture:
+    """What the renderer made.
+
+    Attributes:
+        even, odd: (H, W, 3) float32 mean radiance in nit of the even and odd samples. ids: (H, W, 2) material and part number of the pixel centre, -1 for none.
+        samples: a pixel. rays: traced in all.
+    """
+
+    even: Floats
+    odd: Floats
+    ids: npt.NDArray[np.int32]
+    samples: int
+    rays: int
+
+    @property
+    def radiance(self) -> Floats:
+        """(H, W, 3) mean radiance of all samples, nit."""
+        odd = self.samples // 2
+        even = self.samples - odd
+        return np.asarray((self.even * even + self.odd * odd) / max(self.samples, 1), np.float32)
+
+
+def views_of(scene: Scene) -> list[View]:
+    """The scene's cameras as views; a framing of everything when it has none."""
+    world = scene.world_matrices()
+    found = [View(camera.name, rigid(world[node.id]), camera.yfov_rad) for node in scene.nodes.values() if (camera := scene.cameras.get(node.camera or "")) is not None]
+    return found or [framing(scene)]
+
+
+def rigid(matrix: Doubles) -> Doubles:
+    """A camera matrix without scale."""
+    clean = matrix.copy()
+    clean[:3, :3] /= np.maximum(np.linalg.norm(matrix[:3, :3], axis=0), 1e-30)
+    return clean
+
+
+def framing(scene: Scene, name: str = "Overview", yfov_rad: float = 0.6) -> View:
+    """A view from the front, slightly above and to the right, that holds all parts."""
+    box = bounds(scene)
+    low, high = box if box is not None else (np.zeros(3), np.ones(3))
+    center = (low + high) / 2
+    direction = np.array([0.35, 0.18, 1.0]) / np.linalg.norm([0.35, 0.18, 1.0])
+    turn = looking(list(direction), (0, 0, 0))[:3, :3]
+    corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]) - center
+    seen = corners @ turn
+    # Far enough that every corner of the box fits both ways in a picture of 16:9, with a margin of 8 %.
+    slope = math.tan(yfov_rad / 2) / 1.08
+    distance = max(float((np.abs(seen[:, 1]) / slope + seen[:, 2]).max()), float((np.abs(seen[:, 0]) / (slope * 16 / 9) + seen[:, 2]).max()), 1e-3)
+    eye = center + direction * distance
+    return View(name, looking(list(eye), list(center)), yfov_rad)
+
+
+def _camera_numbers(view: View, width: int, height: int) -> npt.NDArray[np.float64]:
+    half = math.tan(view.yfov_rad / 2)
+    right, up, back, eye = view.matrix[:3, 0], view.matrix[:3, 1], view.matrix[:3, 2], view.matrix[:3, 3]
+    return np.concatenate([eye, right * half * width / height, up * half, -back])
+
+
+def passes(samples: int) -> list[tuple[int, int]]:
+    """Sample ranges of the progressive passes: 1, 1, 2, 4, 8, then eights."""
+    edges = [0]
+    while edges[-1] < samples:
+        edges.append(min(samples, edges[-1] + max(1, min(edges[-1], 8))))
+    return list(itertools.pairwise(edges))
+
+
+def render(flat: FlatScene, view: View, quality: Quality, progress: Progress = silent, on_pass: Callable[[Picture], None] | None = None) -> Picture:
+    """Render a view progressively.
+
+    ``on_pass`` gets the picture so far after each pass. ``progress`` may raise to cancel.
+    """
+    width, height = quality.width, quality.height
+    even, odd = np.zeros((height, width, 3)), np.zeros((height, width, 3))
+    ids = np.full((height, width, 2), -1, np.int32)
+    camera = _camera_numbers(view, width, height)
+    tracing = (flat.rays.intersect, flat.rays.handle)
+    tiles = [(x, min(x + TILE, width), y, min(y + TILE, height)) for y in range(0, height, TILE) for x in range(0, width, TILE)]
+    rays = 0
+    buffers: dict[int, Any] = {}
+    total = len(tiles) * quality.samples
+    done = 0
+
+    with ThreadPoolExecutor(quality.workers) as pool:
+        for first, last in passes(quality.samples):
+
+            def trace(tile: tuple[int, int, int, int], first: int = first, last: int = last) -> int:
+                floats = buffers.setdefault(threading.get_ident(), ray_buffer())
+                return int(trace_tile(flat.arrays, tracing, floats, floats.view(np.uint32), camera, width, height, *tile, first, last, quality.bounces, even, odd, ids, np.zeros(3, np.int64)))
+
+            for count in pool.map(trace, tiles):
+                rays += count
+                done += last - first
+                if done % 16 < last - first:
+                    progress(done / total, f"{last} of {quality.samples} samples")
+            if on_pass is not None:
+                on_pass(_picture(even, odd, ids, last, rays))
+    return _picture(even, odd, ids, quality.samples, rays)
+
+
+def _picture(even: Any, odd: Any, ids: Any, samples: int, rays: int) -> Picture:
+    odd_count = samples // 2
+    return Picture((even / max(samples - odd_count, 1)).astype(np.float32), (odd / max(odd_count, 1)).astype(np.float32), ids.copy(), samples, rays)
+
+
+def exposed(radiance: Floats, ev100: float) -> Floats:
+    """Radiance in nit to values where 1 is the saturation level: L / (1.2 * 2^EV100) (ISO 12232 saturation-based speed)."""
+    return np.asarray(radiance / np.float32(1.2 * 2.0**ev100), np.float32)
+
+
+def tone_curve(value: Floats) -> Floats:
+    """Extended Reinhard on luminance (Reinhard et al. 2002, equation 4), white at 4 times saturation; linear [0, 1] out.
+
+    The colour keeps its hue by scaling all channels with the luminance; what still exceeds 1 is clipped.
+    """
+    light = np.maximum(luminance(value), 1e-9)
+    mapped = light * (1 + light / WHITE_POINT**2) / (1 + light)
+    return np.clip(value * (mapped / light)[..., None], 0, 1).astype(np.float32)
+
+
+def displayed(radiance: Floats, ev100: float) -> npt.NDArray[np.uint8]:
+    """8-bit sRGB picture of radiance in nit."""
+    return np.asarray(np.round(linear_to_srgb(tone_curve(exposed(radiance, ev100))) * 255), np.uint8)
+
+
+def auto_ev100(radiance: Floats) -> float:
+    """EV100 a reflected-light meter reads from a reference picture, log-average luminance x 100 / 12.5 (ISO 2720); both sides then use it."""
+    light = luminance(radiance)
+    lit = light[light > 1e-6]
+    mean = math.exp(float(np.log(lit).mean())) if lit.size else 1.0
+    return round(math.log2(max(mean, 1e-6) * 8), 1)

@@ -1,0 +1,125 @@
+"""Geometry maths on plain arrays: normals, tangents, pieces, bounds."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from trasloco.scene.model import Doubles, Floats, Indices, Primitive, Scene
+
+
+def face_vectors(positions: npt.NDArray[Any], indices: Indices) -> Doubles:
+    """Twice-area normals, (M, 3), right-hand rule."""
+    a, b, c = (np.asarray(positions, np.float64)[indices[:, k]] for k in range(3))
+    return np.cross(b - a, c - a)
+
+
+def _gathered(index: npt.NDArray[Any], values: npt.NDArray[Any], count: int) -> Doubles:
+    """Sums of (M, 3) values by their index, (count, 3)."""
+    return np.stack([np.bincount(index, weights=values[:, c], minlength=count) for c in range(values.shape[1])], axis=1)
+
+
+def smooth_normals(positions: npt.NDArray[Any], indices: Indices) -> Floats:
+    """Area-weighted vertex normals, (N, 3), unit; vertices at equal positions share theirs."""
+    vectors = face_vectors(positions, indices)
+    _, same = np.unique(np.asarray(positions, np.float32).round(6), axis=0, return_inverse=True)
+    same = same.reshape(-1)
+    count = int(same.max(initial=-1)) + 1
+    total = sum((_gathered(same[indices[:, corner]], vectors, count) for corner in range(3)), np.zeros((count, 3)))
+    normals = total[same]
+    length = np.linalg.norm(normals, axis=1, keepdims=True)
+    return np.where(length > 0, normals / np.maximum(length, 1e-30), [0.0, 1.0, 0.0]).astype(np.float32)
+
+
+def flat_primitive(primitive: Primitive) -> tuple[Floats, Indices]:
+    """Positions and indices with no vertex shared between triangles, for flat normals (glTF 2.0, 3.7.2.1)."""
+    return primitive.positions[primitive.indices.reshape(-1)], np.arange(primitive.indices.size, dtype=np.uint32).reshape(-1, 3)
+
+
+def tangents(positions: npt.NDArray[Any], normals: npt.NDArray[Any], uvs: npt.NDArray[Any], indices: Indices) -> Floats:
+    """Per-vertex tangents (N, 4) from UV gradients, angle-weighted and orthogonalised against the normal.
+
+    The bitangent is ``w * cross(normal, tangent)``, as glTF 2.0 section 3.7.2.1 fixes it. V runs down in the neutral scene,
+    so the bitangent follows -V.
+    """
+    p = np.asarray(positions, np.float64)
+    uv = np.asarray(uvs, np.float64)
+    a, b, c = (p[indices[:, k]] for k in range(3))
+    ua, ub, uc = (uv[indices[:, k]] for k in range(3))
+    e1, e2, d1, d2 = b - a, c - a, ub - ua, uc - ua
+    det = d1[:, 0] * d2[:, 1] - d2[:, 0] * d1[:, 1]
+    safe = np.where(np.abs(det) > 1e-20, det, 1.0)[:, None]
+    t = np.where(np.abs(det)[:, None] > 1e-20, (e1 * d2[:, 1:2] - e2 * d1[:, 1:2]) / safe, 0.0)
+    bt = np.where(np.abs(det)[:, None] > 1e-20, (e2 * d1[:, 0:1] - e1 * d2[:, 0:1]) / safe, 0.0)
+    tt, bb = np.zeros_like(p), np.zeros_like(p)
+    corners = (a, b, c)
+    for k in range(3):
+        u = corners[(k + 1) % 3] - corners[k]
+        v = corners[(k + 2) % 3] - corners[k]
+        cosine = np.einsum("ij,ij->i", u, v) / np.maximum(np.linalg.norm(u, axis=1) * np.linalg.norm(v, axis=1), 1e-30)
+        angle = np.arccos(np.clip(cosine, -1, 1))[:, None]
+        unit = t / np.maximum(np.linalg.norm(t, axis=1, keepdims=True), 1e-30)
+        unit_b = bt / np.maximum(np.linalg.norm(bt, axis=1, keepdims=True), 1e-30)
+        tt += _gathered(indices[:, k], unit * angle, len(p))
+        bb += _gathered(indices[:, k], unit_b * angle, len(p))
+    n = np.asarray(normals, np.float64)
+    tt -= n * np.einsum("ij,ij->i", n, tt)[:, None]
+    length = np.linalg.norm(tt, axis=1, keepdims=True)
+    helper = np.where(np.abs(n[:, :1]) < 0.9, [[1.0, 0.0, 0.0]], [[0.0, 1.0, 0.0]])
+    fallback = np.cross(n, helper)
+    fallback /= np.maximum(np.linalg.norm(fallback, axis=1, keepdims=True), 1e-30)
+    tt = np.where(length > 1e-12, tt / np.maximum(length, 1e-30), fallback)
+    sign = np.where(np.einsum("ij,ij->i", np.cross(n, tt), -bb) < 0, -1.0, 1.0)
+    return np.concatenate([tt, sign[:, None]], axis=1).astype(np.float32)
+
+
+def pieces(positions: npt.NDArray[Any], indices: Indices) -> npt.NDArray[np.int32]:
+    """Number of the connected piece of every face, (M,); vertices at equal positions count as one."""
+    if len(indices) == 0:
+        return np.zeros(0, np.int32)
+    keys = np.ascontiguousarray(np.asarray(positions, np.float32)).view(np.dtype((np.void, 12))).reshape(-1)
+    _, same = np.unique(keys, return_inverse=True)
+    joined = same.reshape(-1)[indices]
+    count = int(joined.max()) + 1
+    rows = np.concatenate([joined[:, 0], joined[:, 1]])
+    columns = np.concatenate([joined[:, 1], joined[:, 2]])
+    _, labels = connected_components(coo_matrix((np.ones(len(rows), np.int8), (rows, columns)), shape=(count, count)), directed=False)
+    _, dense = np.unique(labels[joined[:, 0]], return_inverse=True)
+    return dense.reshape(-1).astype(np.int32)
+
+
+def transform_points(matrix: Doubles, points: npt.NDArray[Any]) -> Doubles:
+    """(N, 3) points through a (4, 4) matrix."""
+    return np.asarray(points, np.float64) @ matrix[:3, :3].T + matrix[:3, 3]
+
+
+def transform_normals(matrix: Doubles, normals: npt.NDArray[Any]) -> Doubles:
+    """(N, 3) unit normals through the inverse transpose of a (4, 4) matrix."""
+    linear = matrix[:3, :3]
+    cofactor = np.array([np.cross(linear[1], linear[2]), np.cross(linear[2], linear[0]), np.cross(linear[0], linear[1])])
+    turned = np.asarray(normals, np.float64) @ cofactor.T
+    return np.asarray(turned / np.maximum(np.linalg.norm(turned, axis=1, keepdims=True), 1e-30))
+
+
+def bounds(scene: Scene) -> Doubles | None:
+    """World-space box of all parts, (2, 3), or None when nothing has geometry."""
+    low, high = np.full(3, np.inf), np.full(3, -np.inf)
+    world = scene.world_matrices()
+    for part in scene.parts():
+        assert part.mesh is not None
+        for primitive in scene.meshes[part.mesh].primitives:
+            if len(primitive.positions):
+                box = np.array([primitive.positions.min(axis=0), primitive.positions.max(axis=0)], np.float64)
+                corners = np.array([[box[i, 0], box[j, 1], box[k, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
+                moved = transform_points(world[part.id], corners)
+                low, high = np.minimum(low, moved.min(axis=0)), np.maximum(high, moved.max(axis=0))
+    return np.array([low, high]) if np.isfinite(low).all() else None
+
+
+def triangle_count(scene: Scene) -> int:
+    """Triangles over all parts, instances counted each time."""
+    return sum(len(p.indices) for part in scene.parts() for p in scene.meshes[part.mesh or ""].primitives)

@@ -1,0 +1,241 @@
+"""Images as content: encoded bytes with facts, decoded on demand and remembered within a bound."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import tempfile
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+import OpenImageIO as oiio
+
+from trasloco.errors import Refused
+from trasloco.limits import LIMITS
+
+_SIGNATURES: tuple[tuple[bytes, int, str], ...] = (
+    (b"\x89PNG\r\n\x1a\n", 0, "png"),
+    (b"\xff\xd8\xff", 0, "jpg"),
+    (b"II*\x00", 0, "tif"),
+    (b"MM\x00*", 0, "tif"),
+    (b"BM", 0, "bmp"),
+    (b"WEBP", 8, "webp"),
+    (b"\x76\x2f\x31\x01", 0, "exr"),
+    (b"#?RADIANCE", 0, "hdr"),
+    (b"#?RGBE", 0, "hdr"),
+    (b"DDS ", 0, "dds"),
+    (b"\xabKTX 20\xbb\r\n\x1a\n", 0, "ktx2"),
+)
+EXTENSIONS = {"png": "png", "jpg": "jpg", "jpeg": "jpg", "tif": "tif", "tiff": "tif", "bmp": "bmp", "webp": "webp", "exr": "exr", "hdr": "hdr", "dds": "dds", "ktx2": "ktx2", "tga": "tga"}
+_SCRATCH = "/dev/shm" if Path("/dev/shm").is_dir() else None
+
+
+def sniff_image(data: bytes) -> str | None:
+    """The file kind by content, or None. TGA has no signature: its header is checked for plausible fields."""
+    for signature, at, kind in _SIGNATURES:
+        if data[at : at + len(signature)] == signature:
+            return kind
+    if len(data) > 18 and data[1] in (0, 1) and data[2] in (1, 2, 3, 9, 10, 11) and data[16] in (8, 15, 16, 24, 32) and int.from_bytes(data[12:14], "little") and int.from_bytes(data[14:16], "little"):
+        return "tga"
+    return None
+
+
+@dataclass(frozen=True)
+class Image:
+    """An image file.
+
+    Attributes:
+        id: made once from its place in the source.
+        name: file name as received.
+        path: where it lay in the delivery.
+        data: encoded bytes; empty when the file is missing.
+        kind: file kind by content, e.g. ``"png"``.
+        width, height: texels. channels: 1 to 4. depth: bits a channel. floating: whether values are floating point.
+        problem: why it cannot be used, empty when it can.
+    """
+
+    id: str
+    name: str
+    path: str
+    data: bytes
+    kind: str = ""
+    width: int = 0
+    height: int = 0
+    channels: int = 0
+    depth: int = 0
+    floating: bool = False
+    problem: str = ""
+
+    @property
+    def missing(self) -> bool:
+        return not self.data
+
+    @property
+    def usable(self) -> bool:
+        return bool(self.data) and not self.problem
+
+    @property
+    def digest(self) -> str:
+        return _digest(self.data)
+
+
+_DIGESTS: dict[int, tuple[bytes, str]] = {}
+
+
+def _digest(data: bytes) -> str:
+    known = _DIGESTS.get(id(data))
+    if known is not None and known[0] is data:
+        return known[1]
+    made = hashlib.sha256(data).hexdigest()
+    if len(_DIGESTS) > 4096:
+        _DIGESTS.clear()
+    _DIGESTS[id(data)] = (data, made)
+    return made
+
+
+class _Scratch:
+    """The bytes as a short-lived file, since the image library reads files; in memory where the system allows."""
+
+    def __init__(self, data: bytes, suffix: str) -> None:
+        handle, self.path = tempfile.mkstemp(suffix="." + suffix, dir=_SCRATCH)
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+
+    def __enter__(self) -> str:
+        return self.path
+
+    def __exit__(self, *_: Any) -> None:
+        Path(self.path).unlink()
+
+
+def identify(id: str, name: str, path: str, data: bytes) -> Image:
+    """Read an image's facts from its header. A file that cannot be used comes back with its ``problem``, never an exception."""
+    if not data:
+        return Image(id, name, path, data, problem="The file is empty.")
+    kind = sniff_image(data)
+    if kind is None:
+        return Image(id, name, path, data, problem="The content is not an image of a known kind.")
+    if kind == "ktx2":
+        return Image(id, name, path, data, kind=kind, problem="KTX2 images are not read yet; deliver PNG instead.")
+    with _Scratch(data, kind) as file:
+        reader = oiio.ImageInput.open(file)
+        if reader is None:
+            oiio.geterror()
+            return Image(id, name, path, data, kind=kind, problem="The file cannot be decoded; it may be cut short.")
+        spec = reader.spec()
+        reader.close()
+    floating = spec.format.basetype in (oiio.BASETYPE.FLOAT, oiio.BASETYPE.HALF, oiio.BASETYPE.DOUBLE)
+    too_big = spec.width > LIMITS.image_side or spec.height > LIMITS.image_side or spec.width * spec.height > LIMITS.image_texels
+    problem = f"{spec.width} x {spec.height} texels is more than the limit of {LIMITS.image_side} a side." if too_big else ""
+    return Image(id, name, path, data, kind, spec.width, spec.height, min(spec.nchannels, 4), spec.format.size() * 8, floating, problem)
+
+
+def missing_image(id: str, name: str, path: str) -> Image:
+    return Image(id, name, path, b"", problem="The file is not in the delivery.")
+
+
+Pixels = npt.NDArray[Any]
+
+
+class _PixelCache:
+    """Decoded pixels by content, dropped oldest first beyond the bound."""
+
+    def __init__(self, bound_bytes: int) -> None:
+        self.bound = bound_bytes
+        self.held: OrderedDict[str, Pixels] = OrderedDict()
+        self.size = 0
+        self.lock = threading.Lock()
+
+    def get(self, key: str) -> Pixels | None:
+        with self.lock:
+            found = self.held.get(key)
+            if found is not None:
+                self.held.move_to_end(key)
+            return found
+
+    def put(self, key: str, value: Pixels) -> None:
+        with self.lock:
+            if key in self.held or value.nbytes > self.bound:
+                return
+            self.held[key] = value
+            self.size += value.nbytes
+            while self.size > self.bound:
+                _, dropped = self.held.popitem(last=False)
+                self.size -= dropped.nbytes
+
+
+_CACHE = _PixelCache(LIMITS.cached_pixels_bytes)
+
+
+def pixels(image: Image) -> Pixels:
+    """Decoded texels, (H, W, C) read-only: uint8 or uint16 for integer files, float32 for floating ones.
+
+    Raises:
+        Refused: the file is missing or cannot be decoded.
+    """
+    if not image.usable:
+        raise Refused(image.problem or "The image cannot be used.", image.path or image.name, "Relink it to a file that can be read.")
+    key = image.digest
+    found = _CACHE.get(key)
+    if found is not None:
+        return found
+    decoded = _decode(image)
+    decoded.setflags(write=False)
+    _CACHE.put(key, decoded)
+    return decoded
+
+
+def _decode(image: Image) -> Pixels:
+    config = oiio.ImageSpec()
+    config.attribute("oiio:UnassociatedAlpha", 1)
+    with _Scratch(image.data, image.kind) as file:
+        reader = oiio.ImageInput.open(file, config)
+        if reader is None:
+            raise Refused("The image cannot be decoded.", image.name, "Export it again.")
+        wanted = oiio.FLOAT if image.floating else (oiio.UINT16 if image.depth > 8 else oiio.UINT8)
+        array = reader.read_image(0, 0, 0, image.channels, wanted)
+        fault = reader.geterror()
+        reader.close()
+    if array is None:
+        raise Refused(f"The image cannot be decoded ({fault}).", image.name, "Export it again.")
+    return np.ascontiguousarray(array.reshape(image.height, image.width, image.channels))
+
+
+def unit_floats(texels: Pixels) -> npt.NDArray[np.float32]:
+    """Integer texels as float32 in [0, 1]; floating texels unchanged."""
+    if texels.dtype == np.uint8:
+        return texels.astype(np.float32) * np.float32(1 / 255)
+    if texels.dtype == np.uint16:
+        return texels.astype(np.float32) * np.float32(1 / 65535)
+    return texels.astype(np.float32, copy=False)
+
+
+def encode(texels: Pixels, kind: str) -> bytes:
+    """Encode (H, W, C) uint8, uint16 or float32 texels as a file of the given kind (png, jpg, exr, hdr, tif).
+
+    PNG uses a fast deflate level: packages are zipped or copied, and artists wait for this.
+    """
+    height, width, channels = texels.shape
+    basetype = {np.dtype(np.uint8): oiio.UINT8, np.dtype(np.uint16): oiio.UINT16}.get(texels.dtype, oiio.FLOAT)
+    if kind == "exr":
+        basetype = oiio.HALF
+    with tempfile.TemporaryDirectory(dir=_SCRATCH) as folder:
+        path = str(Path(folder) / f"image.{kind}")
+        writer = oiio.ImageOutput.create(path)
+        if writer is None:
+            raise Refused(f"Images of the kind {kind} cannot be written.", kind, "Choose png, jpg, tif, exr or hdr.")
+        spec = oiio.ImageSpec(width, height, channels, basetype)
+        if kind == "png":
+            spec.attribute("png:compressionLevel", 4)
+        if kind == "jpg":
+            spec.attribute("compression", "jpeg:95")
+        spec.attribute("oiio:UnassociatedAlpha", 1)
+        writer.open(path, spec)
+        writer.write_image(np.ascontiguousarray(texels))
+        writer.close()
+        return Path(path).read_bytes()

@@ -1,0 +1,259 @@
+"""The neutral scene: what every reader makes and every writer takes.
+
+Right-handed, Y up, metres, linear Rec.709 values, counter-clockwise front faces, texture V running down as in glTF 2.0
+(v = 0 is the top row of an image). A scene that was just received may still be in its file's own unit and axis; ``unit_m``
+and ``up_axis`` say which, and :func:`trasloco.inventory.conventions.settle` brings it to neutral.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any, Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.scene.images import Image
+
+Floats = npt.NDArray[np.float32]
+Doubles = npt.NDArray[np.float64]
+Indices = npt.NDArray[np.uint32]
+
+Origin = Literal["decision", "file", "sheet", "guess"]
+AlphaMode = Literal["opaque", "mask", "blend"]
+Payload = Mapping[str, Any]
+
+
+@dataclass(frozen=True)
+class Declared:
+    """A value together with who said so (see "Who is believed" in the design)."""
+
+    value: Any
+    origin: Origin
+    evidence: str = ""
+
+
+@dataclass(frozen=True)
+class Texture:
+    """How an image feeds an input.
+
+    Attributes:
+        image: id of the image.
+        channels: which channels are read, ``"rgb"`` or one of ``"r" "g" "b" "a"``.
+        encoding: ``"srgb"`` for colour stored by IEC 61966-2-1, else ``"linear"``.
+        invert: read ``1 - texel`` (gloss as roughness).
+        green_up: for normals, whether +Y of tangent space is green = 1 (the glTF convention).
+        strength: normal scale or occlusion strength as in glTF 2.0; for height, the relief depth as a fraction of one
+            repeat of the image.
+        offset, rotation_rad, scale: KHR_texture_transform.
+        wrap: addressing along u and v.
+    """
+
+    image: str
+    channels: str = "rgb"
+    encoding: Literal["srgb", "linear"] = "linear"
+    uv_set: int = 0
+    offset: tuple[float, float] = (0.0, 0.0)
+    rotation_rad: float = 0.0
+    scale: tuple[float, float] = (1.0, 1.0)
+    wrap: tuple[str, str] = ("repeat", "repeat")
+    invert: bool = False
+    green_up: bool = True
+    strength: float = 1.0
+
+
+@dataclass(frozen=True)
+class Input:
+    """Constant factor x texture x vertex colour: the one shape of every material input."""
+
+    factor: tuple[float, ...]
+    texture: Texture | None = None
+    vertex_color: bool = False
+    origin: Origin = "file"
+
+
+@dataclass(frozen=True)
+class Material:
+    """Inputs by name (see :data:`trasloco.scene.inputs.INPUTS`); an absent input has its default.
+
+    ``alpha_cutoff`` counts only when ``alpha_mode`` is ``mask``. ``back`` is the id of another material seen from behind.
+    """
+
+    id: str
+    name: str
+    inputs: Mapping[str, Input] = field(default_factory=dict)
+    alpha_mode: AlphaMode = "opaque"
+    alpha_cutoff: float = 0.5
+    double_sided: bool = False
+    unlit: bool = False
+    back: str | None = None
+    payload: Payload = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class MorphTarget:
+    """Displacements in the primitive's own space, each (N, 3) or None."""
+
+    positions: Floats | None
+    normals: Floats | None = None
+
+
+@dataclass(frozen=True)
+class Primitive:
+    """Triangles with one material.
+
+    Attributes:
+        positions: (N, 3). indices: (M, 3). normals: (N, 3) unit or None. tangents: (N, 4) or None, w is the bitangent sign.
+        uvs: one (N, 2) array a set. colors: (N, 4) linear RGBA or None.
+        joints: (N, 4) indices into the skin's joints or None. weights: (N, 4) or None.
+    """
+
+    positions: Floats
+    indices: Indices
+    normals: Floats | None = None
+    tangents: Floats | None = None
+    uvs: tuple[Floats, ...] = ()
+    colors: Floats | None = None
+    joints: npt.NDArray[np.uint16] | None = None
+    weights: Floats | None = None
+    morphs: tuple[MorphTarget, ...] = ()
+    material: str | None = None
+
+
+@dataclass(frozen=True)
+class Mesh:
+    id: str
+    name: str
+    primitives: tuple[Primitive, ...]
+    morph_names: tuple[str, ...] = ()
+    payload: Payload = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Light:
+    """A punctual light in photometric units.
+
+    ``intensity`` is lux for ``sun``, candela for ``point`` and ``spot`` (KHR_lights_punctual). Cone angles are half angles
+    in radians. It shines along its node's -Z.
+    """
+
+    id: str
+    name: str
+    kind: Literal["sun", "point", "spot"]
+    color: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    intensity: float = 1.0
+    inner_cone_rad: float = 0.0
+    outer_cone_rad: float = 0.7853981633974483
+    shadows: bool = True
+    enabled: bool = True
+
+
+@dataclass(frozen=True)
+class Camera:
+    """A perspective camera looking along its node's -Z. ``yfov_rad`` is the full vertical angle."""
+
+    id: str
+    name: str
+    yfov_rad: float
+    aspect: float | None = None
+    znear: float = 0.01
+    zfar: float | None = None
+
+
+@dataclass(frozen=True)
+class Environment:
+    """A latitude-longitude picture of radiance. ``level`` turns picture values into nit; ``turn_rad`` turns it about +Y."""
+
+    image: str
+    level: float = 1.0
+    turn_rad: float = 0.0
+
+
+@dataclass(frozen=True)
+class Node:
+    """A place in the tree. ``matrix`` is local to parent, column vectors, (4, 4)."""
+
+    id: str
+    name: str
+    parent: str | None
+    matrix: Doubles
+    mesh: str | None = None
+    light: str | None = None
+    camera: str | None = None
+    skin: str | None = None
+    payload: Payload = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Skin:
+    id: str
+    name: str
+    joints: tuple[str, ...]
+    inverse_bind: Doubles
+    skeleton: str | None = None
+
+
+@dataclass(frozen=True)
+class Channel:
+    """Key frames of one property. ``values`` is (K, C), or (K, 3, C) for CUBICSPLINE as in glTF 2.0."""
+
+    node: str
+    path: Literal["translation", "rotation", "scale", "weights"]
+    times_s: Floats
+    values: Floats
+    interpolation: Literal["LINEAR", "STEP", "CUBICSPLINE"] = "LINEAR"
+
+
+@dataclass(frozen=True)
+class Clip:
+    id: str
+    name: str
+    channels: tuple[Channel, ...]
+
+
+@dataclass(frozen=True)
+class Scene:
+    """Everything that travels. Lookup by id through the mappings; ``nodes`` keeps parents before children."""
+
+    name: str
+    nodes: Mapping[str, Node] = field(default_factory=dict)
+    meshes: Mapping[str, Mesh] = field(default_factory=dict)
+    materials: Mapping[str, Material] = field(default_factory=dict)
+    images: Mapping[str, Image] = field(default_factory=dict)
+    lights: Mapping[str, Light] = field(default_factory=dict)
+    cameras: Mapping[str, Camera] = field(default_factory=dict)
+    skins: Mapping[str, Skin] = field(default_factory=dict)
+    clips: Mapping[str, Clip] = field(default_factory=dict)
+    environment: Environment | None = None
+    unit_m: Declared = Declared(1.0, "guess")
+    up_axis: Declared = Declared("Y", "guess")
+    declares: frozenset[str] = frozenset()
+    loose_images: tuple[str, ...] = ()
+    payload: Payload = field(default_factory=dict)
+
+    def parts(self) -> list[Node]:
+        """Nodes with geometry, in order."""
+        return [node for node in self.nodes.values() if node.mesh is not None]
+
+    def world_matrices(self) -> dict[str, Doubles]:
+        """Node id to its (4, 4) local-to-world matrix."""
+        world: dict[str, Doubles] = {}
+        for node in self.nodes.values():
+            world[node.id] = world[node.parent] @ node.matrix if node.parent is not None else node.matrix
+        return world
+
+    def with_material(self, material: Material) -> Scene:
+        return replace(self, materials={**self.materials, material.id: material})
+
+
+@dataclass(frozen=True)
+class Decision:
+    """What the artist overruled: a value for a field of a target. Later decisions outrank earlier ones."""
+
+    target: str
+    field: str
+    value: Any
+
+
+DEFAULT_MATERIAL = Material("material:none", "No material", {"base_color": Input((0.5, 0.5, 0.5), origin="guess"), "roughness": Input((0.8,), origin="guess")})

@@ -1,0 +1,51 @@
+"""4x4 matrices of column vectors."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from trasloco.scene.model import Doubles
+
+Y_UP_FROM: dict[str, Doubles] = {
+    "Y": np.eye(4),
+    "Z": np.array([[1, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0, 0, 0, 1]], np.float64),
+    "X": np.array([[0, -1, 0, 0], [1, 0, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]], np.float64),
+}
+"""Rotation that brings a scene whose up axis is the key to Y up, right-handed."""
+
+
+def compose(translation: Sequence[float] = (0, 0, 0), rotation: Sequence[float] = (0, 0, 0, 1), scale: Sequence[float] = (1, 1, 1)) -> Doubles:
+    """Translation x rotation (unit quaternion x y z w) x scale, as glTF 2.0 section 3.5.3."""
+    x, y, z, w = np.asarray(rotation, np.float64) / max(float(np.linalg.norm(rotation)), 1e-30)
+    turn = np.array(
+        [
+            [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
+            [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
+            [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
+        ]
+    )
+    matrix = np.eye(4)
+    matrix[:3, :3] = turn * np.asarray(scale, np.float64)
+    matrix[:3, 3] = translation
+    return matrix
+
+
+def looking(eye: Sequence[float], target: Sequence[float], up: Sequence[float] = (0, 1, 0)) -> Doubles:
+    """A node matrix at ``eye`` whose -Z points to ``target``."""
+    back = np.asarray(eye, np.float64) - np.asarray(target, np.float64)
+    back /= np.linalg.norm(back)
+    right = np.cross(up, back)
+    length = np.linalg.norm(right)
+    right = right / length if length > 1e-9 else np.array([1.0, 0.0, 0.0])
+    matrix = np.eye(4)
+    matrix[:3, 0], matrix[:3, 1], matrix[:3, 2], matrix[:3, 3] = right, np.cross(back, right), back, eye
+    return matrix
+
+
+def settle_matrix(up_axis: str, unit_m: float) -> Doubles:
+    """From a file's own axis and unit to Y up and metres."""
+    matrix: Doubles = Y_UP_FROM[up_axis].copy()
+    matrix[:3, :3] *= unit_m
+    return matrix

@@ -1,0 +1,78 @@
+"""Results as plain JSON-able values: one shape for the command line, the server and whoever reads along."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import Any
+
+from trasloco.fit.model import Crossing, Plan
+from trasloco.proof.proving import Proof
+from trasloco.scene.findings import Finding
+from trasloco.scene.inputs import INPUTS
+from trasloco.scene.model import Decision, Input, Scene
+
+
+def decision_json(decision: Decision) -> dict[str, Any]:
+    return {"target": decision.target, "field": decision.field, "value": decision.value}
+
+
+def finding_json(finding: Finding) -> dict[str, Any]:
+    return {
+        "id": finding.id, "kind": finding.kind, "title": finding.title, "where": finding.where, "consequence": finding.consequence, "targets": list(finding.targets), "weight": finding.weight,
+        "evidence": dict(finding.evidence), "state": finding.state, "mends": [{"label": mend.label, "decisions": [decision_json(d) for d in mend.decisions]} for mend in finding.mends],
+    }
+
+
+def input_json(name: str, given: Input, scene: Scene) -> dict[str, Any]:
+    image = scene.images.get(given.texture.image) if given.texture else None
+    texture = given.texture
+    return {
+        "name": name, "label": INPUTS[name].label, "factor": [v if abs(v) != float("inf") else None for v in given.factor], "vertex_color": given.vertex_color, "origin": given.origin,
+        "image": texture.image if texture else None, "file": image.name if image else None, "channels": texture.channels if texture else None, "invert": bool(texture and texture.invert),
+        "uv_set": texture.uv_set if texture else 0, "offset": list(texture.offset) if texture else [0, 0], "scale": list(texture.scale) if texture else [1, 1], "rotation_rad": texture.rotation_rad if texture else 0,
+        "strength": texture.strength if texture else 1,
+    }
+
+
+def crossing_json(crossing: Crossing, scene: Scene) -> dict[str, Any]:
+    return {
+        "id": crossing.id, "material": crossing.material, "name": crossing.name, "label": crossing.label, "given": input_json(crossing.name, crossing.given, scene),
+        "steps": [{"kind": step.kind, "text": step.text} for step in crossing.steps], "mark": crossing.mark, "reason": crossing.reason, "error_codes": crossing.error, "rms": crossing.rms,
+        "lands": {"input": INPUTS[crossing.landing.input].label if crossing.landing.input else None, "name": crossing.landing.input or None, "image": crossing.landing.image or None, "channel": crossing.landing.channel or None, "value": [v if abs(v) != float("inf") else None for v in crossing.landing.value]},
+    }
+
+
+def marks(plan: Plan) -> dict[str, int]:
+    """How many crossings and lights carry each mark."""
+    counted = Counter(c.mark for c in plan.crossings) + Counter(c.mark for c in plan.lights)
+    return {mark: counted.get(mark, 0) for mark in ("exact", "close", "lost", "blocked")}
+
+
+def plan_json(plan: Plan, scene: Scene) -> dict[str, Any]:
+    return {
+        "destination": plan.destination, "marks": marks(plan), "crossings": [crossing_json(c, scene) for c in plan.crossings],
+        "images": [{"path": i.path, "material": i.material, "set": i.set, "width": i.width, "height": i.height, "depth": i.depth, "kind": i.kind, "encoding": i.encoding, "channels": _channels(plan, i)} for i in plan.images],
+        "lights": [{"light": c.light, "text": c.text, "mark": c.mark} for c in plan.lights], "geometry": [step.text for step in plan.geometry], "alpha": dict(plan.alpha),
+    }
+
+
+def _channels(plan: Plan, image: Any) -> list[dict[str, str]]:
+    names = {c.id: INPUTS[c.landing.input].label.lower() for c in plan.crossings if c.landing.input}
+    held = {letter: names.get(id, "") for channel, id in image.channels.items() for letter in channel}
+    return [{"letter": letter.upper(), "holds": held.get(letter) or (f"{image.fill[letter]:g}" if letter in image.fill else "—")} for letter in "rgba"]
+
+
+def proof_json(proof: Proof, scene: Scene) -> dict[str, Any]:
+    worst = proof.worst
+    return {
+        "verdict": proof.verdict, "mean": worst.comparison.mean, "p95": worst.comparison.p95, "noise": worst.comparison.noise, "worst_view": worst.view.name,
+        "views": [
+            {
+                "name": one.view.name, "ev100": one.ev100, "mean": one.comparison.mean, "p95": one.comparison.p95, "noise": one.comparison.noise, "samples": one.reference.samples, "width": one.comparison.delta_e.shape[1], "height": one.comparison.delta_e.shape[0],
+                "seconds": list(one.seconds), "rays": one.reference.rays + one.arrival.rays,
+                "materials": [{"id": s.id, "name": scene.materials[s.id].name if s.id in scene.materials else "No material", "mean": s.mean, "cover": s.cover} for s in one.comparison.materials],
+                "parts": [{"id": s.id, "name": scene.nodes[s.id].name, "mean": s.mean, "cover": s.cover} for s in one.comparison.parts],
+            }
+            for one in proof.views
+        ],
+    }

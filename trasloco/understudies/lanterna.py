@@ -1,0 +1,87 @@
+"""Lanterna's importer: reads a delivered package from its bytes, habits included."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from trasloco.formats.bundle import Bundle
+from trasloco.formats.gltf_read import read_gltf
+from trasloco.formats.material_list import SEE_THROUGH, parse_list
+from trasloco.scene.images import Image, identify
+from trasloco.scene.inputs import INPUTS
+from trasloco.scene.model import Environment, Input, Material, Scene, Texture
+from trasloco.sheets.model import Sheet
+
+GREY = (0.5, 0.5, 0.5)
+LIGHT_HABIT = 3.0
+_MODES = {shown: mode for mode, shown in SEE_THROUGH.items()}
+
+
+def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
+    """What Lanterna makes of the files."""
+    geometry = next(path for path in files if path.endswith(".glb"))
+    scene, _, _ = read_gltf(geometry, Bundle(dict(files)))
+    document = parse_list(files["materials.json"], "materials.json")
+    images: dict[str, Image] = {}
+
+    def image_at(path: str) -> Image | None:
+        """An image as Lanterna takes it: refused without a word when its sides are not powers of two or too large."""
+        data = files.get(path)
+        if data is None:
+            return None
+        image = images.get(path) or identify(f"image:{path}", path.rsplit("/", 1)[-1], path, data)
+        sides = (image.width, image.height)
+        if not image.usable or any(side & (side - 1) or side > sheet.images.largest for side in sides):
+            return None
+        images[path] = image
+        return image
+
+    entries = {str(entry.get("slot")): entry for entry in document.get("materials", [])}
+    materials = {id: _material(material, entries.get(material.name), image_at, sheet) for id, material in scene.materials.items()}
+    told = {str(entry.get("name")): entry for entry in document.get("lights", [])}
+    lights = {}
+    for id, light in scene.lights.items():
+        entry = told.get(light.name, {})
+        strength = 1.0 if entry.get("unit") in ("candela", "lux") else LIGHT_HABIT
+        lights[id] = replace(light, intensity=light.intensity * strength, shadows=bool(entry.get("shadows", False)))
+    environment = None
+    sky = document.get("sky")
+    if isinstance(sky, dict) and sky.get("image") in files:
+        path = str(sky["image"])
+        images[path] = identify(f"image:{path}", path.rsplit("/", 1)[-1], path, files[path])
+        environment = Environment(f"image:{path}", float(sky.get("level", 1)), float(sky.get("turn_rad", 0)))
+    return replace(scene, materials=materials, images={image.id: image for image in images.values()}, lights=lights, environment=environment)
+
+
+def _material(slot: Material, entry: dict[str, Any] | None, image_at: Any, sheet: Sheet) -> Material:
+    if entry is None:
+        return replace(slot, inputs={"base_color": Input(GREY, vertex_color=True), "roughness": Input((0.5,))})
+    values = entry.get("values", {})
+    inputs: dict[str, Input] = {}
+    mode = _MODES.get(entry.get("see_through", "solid"), "opaque")
+    for one in sheet.materials.sets:
+        path = entry.get("images", {}).get(one.name)
+        image = image_at(path) if path else None
+        placement = entry.get("placement", {}).get(one.name, {})
+        for channel, name in one.channels.items():
+            if image is None:
+                if path and name == "base_color":
+                    inputs[name] = Input(GREY)
+                continue
+            if name == "opacity" and mode == "opaque":
+                continue
+            texture = Texture(
+                image.id, channel, one.encoding if channel == "rgb" else "linear", int(placement.get("uv_set", 0)), tuple(placement.get("offset", (0.0, 0.0))), float(placement.get("rotation_rad", 0)),  # type: ignore[arg-type]
+                tuple(placement.get("scale", (1.0, 1.0))), tuple(placement.get("wrap", ("repeat", "repeat"))), green_up=name != "normal", strength=float(entry.get("relief_strength", 1)) if name == "normal" else 1.0,  # type: ignore[arg-type]
+            )
+            inputs[name] = Input(INPUTS[name].default if name == "normal" else (1.0,) * INPUTS[name].channels, texture)
+    for name, value in values.items():
+        if name in sheet.materials.inputs and name not in inputs:
+            inputs[name] = Input(tuple(value) if isinstance(value, list) else (float(value),))
+    inputs.setdefault("base_color", Input(GREY))
+    inputs.setdefault("roughness", Input((0.5,)))
+    inputs.setdefault("metalness", Input((0.0,)))
+    inputs["base_color"] = replace(inputs["base_color"], vertex_color=True)
+    return Material(slot.id, slot.name, inputs, mode, float(entry.get("cut_at", 0.5)), bool(entry.get("two_sided", False)))  # type: ignore[arg-type]

@@ -1,0 +1,118 @@
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type Move = Schemas["MoveOut"];
+export type Job = Schemas["JobOut"];
+export type Sheet = Schemas["SheetOut"];
+export type Decision = Schemas["DecisionIn"];
+export type Finding = Schemas["FindingOut"];
+export type Inventory = Schemas["InventoryOut"];
+export type Part = Schemas["PartOut"];
+export type Material = Schemas["MaterialOut"];
+export type MaterialInput = Schemas["InputOut"];
+export type ImageFile = Schemas["ImageOut"];
+export type Light = Schemas["LightOut"];
+export type LightData = Schemas["LightStopOut"];
+export type Fit = Schemas["FitOut"];
+export type Crossing = Schemas["CrossingOut"];
+export type PlannedImage = Schemas["PlannedOut"];
+export type Sample = Schemas["SampleOut"];
+export type Proofs = Schemas["ProofsOut"];
+export type ProofRow = Schemas["ProofOut"];
+export type Handover = Schemas["HandoverOut"];
+
+/** A refusal from the server: what, where, and what to do next. */
+export class Refused extends Error {
+  constructor(
+    readonly what: string,
+    readonly where: string,
+    readonly remedy: string,
+  ) {
+    super(what);
+  }
+}
+
+function asText(value: unknown, fallback: string): string {
+  return typeof value === "string" ? value : fallback;
+}
+
+export async function call<T>(path: string, init?: RequestInit): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(`/api${path}`, init);
+  } catch {
+    throw new Refused("The server does not answer.", "Trasloco", "Check that it is running, then try again.");
+  }
+  if (!response.ok) {
+    const body: Record<string, unknown> = await response.json().catch(() => ({}));
+    throw new Refused(asText(body.what, `The server answered ${response.status}.`), asText(body.where, path), asText(body.remedy, "Try again."));
+  }
+  return (response.status === 204 ? undefined : await response.json()) as T;
+}
+
+export function send<T>(path: string, method: string, body?: unknown): Promise<T> {
+  return call<T>(path, { method, headers: { "content-type": "application/json" }, body: body === undefined ? undefined : JSON.stringify(body) });
+}
+
+const q = encodeURIComponent;
+/** A short tag of whatever the picture depends on. */
+const tag = (text: string) => q(`${text.slice(0, 12)}${text.length > 64 ? text.slice(64) : ""}`);
+
+/** Addresses of pictures. `version` only defeats caches when what they show has changed. */
+export const pictures = {
+  blob: (hash: string) => `/api/blobs/${hash}.png`,
+  view: (hash: string) => `/api/blobs/${hash}.glb`,
+  sample: (move: number, material: string, version: string, side = 76) => `/api/moves/${move}/sample.png?material=${q(material)}&side=${side}&v=${version.slice(0, 12)}`,
+  input: (move: number, material: string, name: string, version: string, side = 512) => `/api/moves/${move}/input.png?material=${q(material)}&name=${name}&side=${side}&v=${tag(version)}`,
+  image: (move: number, image: string, side = 128) => `/api/moves/${move}/image.png?image=${q(image)}&side=${side}`,
+  crossing: (move: number, crossing: string, version: string) => `/api/moves/${move}/crossing.png?crossing=${q(crossing)}&side=84&v=${version.slice(0, 12)}`,
+};
+
+export interface DroppedFile {
+  path: string;
+  file: File;
+}
+
+/** Upload with progress in [0, 1]; the fetch API cannot report it. */
+export function upload<T>(path: string, files: DroppedFile[], fields: Record<string, string>, onProgress: (fraction: number) => void): Promise<T> {
+  const form = new FormData();
+  for (const { path: name, file } of files) {
+    form.append("files", file, file.name);
+    form.append("paths", name);
+  }
+  for (const [key, value] of Object.entries(fields)) form.append(key, value);
+  return new Promise<T>((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", `/api${path}`);
+    request.upload.onprogress = (event) => onProgress(event.lengthComputable ? event.loaded / event.total : 0);
+    request.onerror = () => reject(new Refused("The upload broke off.", path, "Try again."));
+    request.onload = () => {
+      const body = JSON.parse(request.responseText || "{}") as Record<string, unknown>;
+      if (request.status < 400) resolve(body as T);
+      else reject(new Refused(asText(body.what, "The upload was refused."), asText(body.where, path), asText(body.remedy, "Try again.")));
+    };
+    request.send(form);
+  });
+}
+
+/** Files of a drop, folders walked. */
+export async function filesOfDrop(transfer: DataTransfer): Promise<DroppedFile[]> {
+  const entries = [...transfer.items].map((item) => item.webkitGetAsEntry()).filter((entry): entry is FileSystemEntry => entry !== null);
+  if (entries.length === 0) return [...transfer.files].map((file) => ({ path: file.name, file }));
+  const found: DroppedFile[] = [];
+  async function walk(entry: FileSystemEntry): Promise<void> {
+    if (entry.isFile) {
+      const file = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject));
+      found.push({ path: entry.fullPath.replace(/^\//, ""), file });
+    } else {
+      const reader = (entry as FileSystemDirectoryEntry).createReader();
+      for (;;) {
+        const batch = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject));
+        if (batch.length === 0) break;
+        for (const child of batch) await walk(child);
+      }
+    }
+  }
+  for (const entry of entries) await walk(entry);
+  return found;
+}

@@ -1,0 +1,37 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { call, type Decision, type Fit, type Handover, type Inventory, type Job, type LightData, type Move, type Proofs, type Sample, send, type Sheet } from "./client";
+
+const RUNNING = new Set(["waiting", "running"]);
+export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
+
+export const useSheets = () => useQuery({ queryKey: ["sheets"], queryFn: () => call<Sheet[]>("/sheets"), staleTime: Infinity });
+
+export const useMoves = () =>
+  useQuery({ queryKey: ["moves"], queryFn: () => call<Move[]>("/moves"), refetchOnMount: "always", refetchInterval: (query) => (query.state.data?.some((move) => isRunning(move.job)) ? 1000 : false) });
+
+export const useMove = (id: number) =>
+  useQuery({ queryKey: ["move", id], queryFn: () => call<Move>(`/moves/${id}`), refetchInterval: (query) => (isRunning(query.state.data?.job) ? 500 : false) });
+
+export const useInventory = (id: number, ready: boolean) => useQuery({ queryKey: ["move", id, "inventory"], queryFn: () => call<Inventory>(`/moves/${id}/inventory`), enabled: ready });
+export const useFit = (id: number) => useQuery({ queryKey: ["move", id, "fit"], queryFn: () => call<Fit>(`/moves/${id}/fit`) });
+export const useDecisions = (id: number) => useQuery({ queryKey: ["move", id, "decisions"], queryFn: () => call<Decision[]>(`/moves/${id}/decisions`) });
+export const useLight = (id: number) => useQuery({ queryKey: ["move", id, "light"], queryFn: () => call<LightData>(`/moves/${id}/light`) });
+export const useProofs = (id: number) => useQuery({ queryKey: ["move", id, "proofs"], queryFn: () => call<Proofs>(`/moves/${id}/proofs`) });
+export const useHandovers = (id: number) => useQuery({ queryKey: ["move", id, "handovers"], queryFn: () => call<Handover[]>(`/moves/${id}/handovers`) });
+export const useSample = (id: number, material: string | null, version: string) =>
+  useQuery({ queryKey: ["move", id, "sample", material, version], queryFn: () => call<Sample>(`/moves/${id}/samples?material=${encodeURIComponent(material ?? "")}`), enabled: material !== null, staleTime: Infinity });
+
+/** Everything that changes a move: afterwards all that is known of it is asked again. */
+function useChange<Body>(id: number, act: (body: Body) => Promise<unknown>) {
+  const client = useQueryClient();
+  return useMutation({ mutationFn: act, onSuccess: () => client.invalidateQueries({ queryKey: ["move", id] }) });
+}
+
+export const useDecide = (id: number) => useChange(id, (decisions: Decision[]) => send<Move>(`/moves/${id}/decisions`, "POST", decisions));
+export const useUndo = (id: number) => useChange<void>(id, () => send<Move>(`/moves/${id}/undo`, "POST"));
+export const useRedo = (id: number) => useChange<void>(id, () => send<Move>(`/moves/${id}/redo`, "POST"));
+export const useChangeMove = (id: number) => useChange(id, (change: { name?: string; source?: string; destination?: string }) => send<Move>(`/moves/${id}`, "PATCH", change));
+export const useStartJob = (id: number) => useChange(id, (job: { kind: "receive" | "prove" | "deliver"; settings?: Record<string, unknown> }) => send<Job>(`/moves/${id}/jobs`, "POST", { settings: {}, ...job }));
+export const useCancelJob = (id: number) => useChange(id, (job: number) => send<Job>(`/jobs/${job}/cancel`, "POST"));
+export const useNameProof = (id: number) => useChange(id, ({ proof, name }: { proof: number; name: string }) => send<void>(`/proofs/${proof}`, "PATCH", { name }));

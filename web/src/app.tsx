@@ -1,0 +1,28 @@
+import { Navigate, Route, Routes } from "react-router";
+
+import { Desk } from "./desk/Desk";
+import { SheetsPage } from "./sheets/SheetsPage";
+import { FitStop } from "./stops/fit/FitStop";
+import { HandoverStop } from "./stops/handover/HandoverStop";
+import { InventoryStop } from "./stops/inventory/InventoryStop";
+import { LightStop } from "./stops/light/LightStop";
+import { MoveShell } from "./stops/MoveShell";
+import { ProofStop } from "./stops/proof/ProofStop";
+
+export function App() {
+  return (
+    <Routes>
+      <Route path="/" element={<Desk />} />
+      <Route path="/sheets" element={<SheetsPage />} />
+      <Route path="/moves/:moveId" element={<MoveShell />}>
+        <Route index element={<Navigate to="inventory" replace />} />
+        <Route path="inventory" element={<InventoryStop />} />
+        <Route path="fit" element={<FitStop />} />
+        <Route path="light" element={<LightStop />} />
+        <Route path="proof" element={<ProofStop />} />
+        <Route path="handover" element={<HandoverStop />} />
+      </Route>
+      <Route path="*" element={<Navigate to="/" replace />} />
+    </Routes>
+  );
+}

@@ -1,0 +1,23 @@
+import "@fontsource-variable/archivo/wdth.css";
+import "@fontsource-variable/spline-sans-mono/index.css";
+import "./theme.css";
+
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+
+import { App } from "./app";
+import { applyTheme, rememberedTheme } from "./ui/theme";
+
+applyTheme(rememberedTheme());
+const client = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2000 } } });
+createRoot(document.getElementById("root")!).render(
+  <StrictMode>
+    <QueryClientProvider client={client}>
+      <BrowserRouter>
+        <App />
+      </BrowserRouter>
+    </QueryClientProvider>
+  </StrictMode>,
+);

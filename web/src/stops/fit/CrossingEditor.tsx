@@ -1,0 +1,79 @@
+import { useState } from "react";
+
+import type { Crossing } from "../../api/client";
+import { useDecide, useInventory } from "../../api/hooks";
+import { Notice } from "../../ui/Notice";
+
+/** Overruling one crossing: another image or channel, a factor, or leaving it out. Every change can be undone. */
+export function CrossingEditor({ move, crossing }: { move: number; crossing: Crossing }) {
+  const decide = useDecide(move);
+  const inventory = useInventory(move, true);
+  const given = crossing.given;
+  const [factor, setFactor] = useState(given.factor.map((v) => (v === null ? "" : String(Number(v.toFixed(4))))));
+  const target = crossing.id;
+  const isVector = crossing.name === "normal" || crossing.name === "clearcoat_normal";
+  const numbers = factor.map(Number);
+  const good = factor.every((text) => text.trim() !== "") && numbers.every(Number.isFinite);
+  const putImage = (change: { image?: string; channels?: string; invert?: boolean }) =>
+    decide.mutate([{ target, field: "image", value: { image: given.image, channels: given.channels, invert: given.invert, ...change } }]);
+  return (
+    <div>
+      <div className="flex flex-wrap items-end gap-4">
+        <label className="block">
+          <span className="block text-[12px] text-soft">Image</span>
+          <select className="field w-56 font-mono text-[12px]" value={given.image ?? ""} onChange={(event) => (event.target.value ? putImage({ image: event.target.value, channels: given.channels ?? undefined }) : decide.mutate([{ target, field: "image", value: null }]))}>
+            <option value="">none, a number only</option>
+            {inventory.data?.images.filter((image) => !image.problem || image.id === given.image).map((image) => <option key={image.id} value={image.id}>{image.name}</option>)}
+          </select>
+        </label>
+        {given.image && given.factor.length === 1 && (
+          <label className="block">
+            <span className="block text-[12px] text-soft">Channel</span>
+            <select className="field" value={given.channels ?? "r"} onChange={(event) => putImage({ channels: event.target.value })}>
+              {["r", "g", "b", "a"].map((channel) => (
+                <option key={channel} value={channel}>
+                  {channel.toUpperCase()}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        {given.image && !isVector && (
+          <label className="flex h-[26px] items-center gap-1.5">
+            <input type="checkbox" checked={given.invert} onChange={(event) => putImage({ invert: event.target.checked })} />
+            turned over ({crossing.name === "roughness" ? "it is gloss" : "1 − value"})
+          </label>
+        )}
+        {!isVector && (
+          <form
+            className="flex items-end gap-1"
+            onSubmit={(event) => {
+              event.preventDefault();
+              if (good) decide.mutate([{ target, field: "factor", value: numbers }]);
+            }}
+          >
+            {factor.map((text, at) => (
+              <label key={at} className="block">
+                <span className="block text-[12px] text-soft">{at === 0 ? (given.image ? "Times" : "Value") : "\u00a0"}</span>
+                <input className="field w-16 font-mono" inputMode="decimal" aria-label={`Number ${at + 1}`} value={text} onChange={(event) => setFactor(factor.map((old, k) => (k === at ? event.target.value : old)))} />
+              </label>
+            ))}
+            <button className="press" disabled={!good || decide.isPending}>
+              Set
+            </button>
+          </form>
+        )}
+        <button className="press" disabled={decide.isPending} onClick={() => decide.mutate([{ target, field: "include", value: false }])}>
+          Leave out
+        </button>
+      </div>
+      {(crossing.reason || crossing.error_codes !== null) && (
+        <p className="mt-2 text-[12px] text-soft">
+          {crossing.reason}
+          {crossing.error_codes !== null && ` Measured: at most ${crossing.error_codes.toFixed(2)} codes off, rms ${(100 * (crossing.rms ?? 0)).toFixed(2)} %.`}
+        </p>
+      )}
+      {decide.error && <Notice error={decide.error} />}
+    </div>
+  );
+}

@@ -1,0 +1,110 @@
+import { useState } from "react";
+
+import { type Crossing, type Fit, type Material, type MaterialInput, type Move, pictures } from "../../api/client";
+import { Mark } from "../../ui/Mark";
+import { CrossingEditor } from "./CrossingEditor";
+import { DeliveredImages } from "./DeliveredImages";
+import { LeftOut } from "./LeftOut";
+
+const capital = (text: string) => text.replace(/^./, (c) => c.toUpperCase());
+
+function valueText(numbers: readonly (number | null)[]): string {
+  return numbers.map((v) => (v === null ? "∞" : Number(v.toFixed(3)).toString())).join(" ");
+}
+
+function sourceText(input: MaterialInput): string {
+  if (!input.image) return valueText(input.factor);
+  return `${input.file ?? "missing"}${input.channels && input.channels !== "rgb" && input.channels !== "r" ? ` · ${input.channels.toUpperCase()}` : ""}`;
+}
+
+/** The crossings of one material, read from left to right like a timetable. A row opens to be changed in place. */
+export function Crossings({ move, fit, material }: { move: Move; fit: Fit; material: Material }) {
+  const [open, setOpen] = useState<string | null>(null);
+  const crossings = fit.crossings.filter((crossing) => crossing.material === material.id);
+  const images = fit.images.filter((image) => image.material === material.id);
+  return (
+    <section aria-label={`Crossings of ${material.name}`} className="flex min-w-0 flex-1 flex-col">
+      <div className="px-[18px] pt-4 pb-3">
+        <h1>{material.name}</h1>
+        <p className="text-soft">
+          {material.parts} part{material.parts === 1 ? "" : "s"} · {material.double_sided ? "two-sided" : "one side"} · {material.alpha_mode === "opaque" ? "solid" : material.alpha_mode === "mask" ? `cut out at ${material.alpha_cutoff.toFixed(2)}` : "blended"}
+          {fit.geometry.length > 0 && <> · {fit.geometry.join(", ")}</>}
+        </p>
+      </div>
+      <div className="min-h-0 flex-1 overflow-y-auto px-[18px]">
+        <table className="w-full table-fixed border-collapse">
+          <thead>
+            <tr className="border-b border-base-300 text-left text-soft">
+              <th className="w-[31%] py-1.5 font-normal">From {capital(move.source)}</th>
+              <th className="py-1.5 text-center font-normal">on the way</th>
+              <th className="w-[31%] py-1.5 font-normal">Arrives in {capital(move.destination)}</th>
+              <th className="w-[74px] py-1.5 text-right font-normal">carried</th>
+            </tr>
+          </thead>
+          {crossings.map((crossing) => (
+            <Row key={crossing.id} move={move} fit={fit} crossing={crossing} open={open === crossing.id} onToggle={() => setOpen(open === crossing.id ? null : crossing.id)} />
+          ))}
+        </table>
+        <LeftOut move={move.id} material={material} />
+      </div>
+      <DeliveredImages images={images} />
+    </section>
+  );
+}
+
+function Row({ move, fit, crossing, open, onToggle }: { move: Move; fit: Fit; crossing: Crossing; open: boolean; onToggle: () => void }) {
+  const lands = crossing.lands;
+  const missing = crossing.mark === "blocked";
+  const set = fit.images.find((image) => image.path === lands.image)?.set;
+  return (
+    <tbody>
+      <tr className={`h-[54px] cursor-pointer border-b border-base-300 align-middle hover:bg-base-100 ${open ? "bg-base-100" : ""}`} onClick={onToggle}>
+        <td>
+          <div className="flex items-center gap-2">
+            {missing ? <span className="hatch h-[42px] w-[42px] shrink-0 border border-base-300" /> : <img src={pictures.input(move.id, crossing.material, crossing.name, fit.version, 84)} alt="" loading="lazy" className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover" />}
+            <span className="min-w-0">
+              <span className="block truncate font-semibold">{crossing.label}</span>
+              <span className="tight block truncate font-mono text-[12px] text-soft" title={crossing.given.file ?? ""}>
+                {sourceText(crossing.given)}
+              </span>
+            </span>
+          </div>
+        </td>
+        <td className="px-1 text-center leading-snug">
+          <button className="text-center hover:underline" aria-expanded={open} aria-label={`Change ${crossing.label}`} onClick={(event) => (event.stopPropagation(), onToggle())}>
+            {crossing.steps.length === 0 && <span className="text-soft">{lands.input ? "as it is" : crossing.reason}</span>}
+            {crossing.steps.map((step, at) => (
+              <span key={at}>
+                {at > 0 && <span className="text-soft">, then </span>}
+                {step.text}
+              </span>
+            ))}
+          </button>
+        </td>
+        <td>
+          <div className="flex items-center gap-2">
+            {lands.input ? <img src={pictures.crossing(move.id, crossing.id, fit.version)} alt="" loading="lazy" className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover" /> : <span className="hatch-soft h-[42px] w-[42px] shrink-0 border border-base-300" />}
+            <span className="min-w-0">
+              <span className="block truncate font-semibold">{lands.input ?? (missing ? "waits for you" : "no such input")}</span>
+              <span className="tight block truncate font-mono text-[12px] text-soft" title={lands.image ?? ""}>
+                {lands.image ? `${set ?? ""}${lands.channel && lands.channel !== "rgb" ? ` · ${lands.channel.toUpperCase()}` : ""}` : valueText(lands.value)}
+              </span>
+            </span>
+          </div>
+        </td>
+        <td>
+          <span className="flex items-center justify-end gap-2" title={crossing.reason}>
+            {crossing.mark} <Mark mark={crossing.mark} />
+          </span>
+        </td>
+      </tr>
+      {open && (
+        <tr className="border-b border-base-300 bg-base-100">
+          <td colSpan={4} className="p-3">
+            <CrossingEditor move={move.id} crossing={crossing} />
+          </td>
+        </tr>
+      )}
+    </tbody>
+  );
+}

@@ -1,0 +1,41 @@
+import type { PlannedImage } from "../../api/client";
+
+/** Neighbouring channels that hold the same thing, as one. */
+function runs(image: PlannedImage): { letters: string; holds: string }[] {
+  const found: { letters: string; holds: string }[] = [];
+  for (const { letter, holds } of image.channels) {
+    const last = found.at(-1);
+    if (last && last.holds === holds) last.letters += letter;
+    else found.push({ letters: letter, holds });
+  }
+  return found.filter((run) => run.holds !== "—" || run.letters !== "A");
+}
+
+/** The image files a material delivers, with what each channel holds. */
+export function DeliveredImages({ images }: { images: PlannedImage[] }) {
+  return (
+    <div className="mx-[18px] border-t border-base-300 py-2.5">
+      {images.length === 0 ? (
+        <p className="text-soft">No image files: this material arrives as numbers.</p>
+      ) : (
+        <ul className="flex gap-3 overflow-x-auto" aria-label="Delivered images">
+          {images.map((image) => (
+            <li key={image.path} className="min-w-[172px] flex-1 border border-base-300 bg-base-100 px-2.5 py-2" title={image.path}>
+              <p className="truncate font-semibold">{image.path.split("/").pop()}</p>
+              <p className="tight truncate font-mono text-[12px] text-soft">
+                {image.width === image.height ? `${image.width}²` : `${image.width} × ${image.height}`}, {image.depth} bits, {image.encoding === "srgb" ? "sRGB" : "linear"}
+              </p>
+              <ol className="mt-2 flex gap-1">
+                {runs(image).map((run) => (
+                  <li key={run.letters} style={{ flexGrow: run.letters.length }} className="tight min-w-0 basis-0 truncate border-t border-base-content pt-0.5 text-[12px] text-soft" title={`${run.letters}: ${run.holds}`}>
+                    <b className="text-base-content">{run.letters}</b> {run.holds}
+                  </li>
+                ))}
+              </ol>
+            </li>
+          ))}
+        </ul>
+      )}
+    </div>
+  );
+}

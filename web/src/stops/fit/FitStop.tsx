@@ -1,0 +1,67 @@
+import { useMemo } from "react";
+import { useSearchParams } from "react-router";
+
+import { type Fit, type Material, pictures } from "../../api/client";
+import { useFit } from "../../api/hooks";
+import { Ledger } from "../../ui/Ledger";
+import { Mark, type MarkName } from "../../ui/Mark";
+import { Notice, Waiting } from "../../ui/Notice";
+import { useShownMove } from "../MoveShell";
+import { Crossings } from "./Crossings";
+import { SampleBooth } from "./SampleBooth";
+
+const idOf = (material: Material) => material.id;
+const textOf = (material: Material) => material.name;
+
+/** Second stop: materials, the crossings of one of them as a timetable, its sample on both sides. */
+export function FitStop() {
+  const move = useShownMove();
+  const fit = useFit(move.id);
+  const [params, setParams] = useSearchParams();
+  const marks = useMemo(() => {
+    const found = new Map<string, MarkName[]>();
+    for (const crossing of fit.data?.crossings ?? []) found.set(crossing.material, [...(found.get(crossing.material) ?? []), crossing.mark]);
+    return found;
+  }, [fit.data]);
+  if (fit.isPending) return <Waiting text="Planning every input and measuring it…" />;
+  if (fit.error) return <Notice error={fit.error} onRetry={() => void fit.refetch()} />;
+  const data: Fit = fit.data;
+  const chosen = data.materials.find((material) => material.id === params.get("material")) ?? data.materials[0];
+  if (!chosen) return <p className="p-6 text-soft">There are no materials to carry.</p>;
+  return (
+    <div className="flex h-full min-h-0">
+      <section aria-label="Materials" className="flex w-[216px] shrink-0 flex-col border-r border-base-300">
+        <div className="flex h-10 items-center justify-between border-b border-base-300 px-4">
+          <h2>Materials</h2>
+          <span>{data.materials.length}</span>
+        </div>
+        <Ledger
+          label="materials"
+          rows={data.materials}
+          idOf={idOf}
+          textOf={textOf}
+          height={53}
+          chosen={[chosen.id]}
+          onChoose={(ids) => ids[0] && setParams({ material: ids[0] }, { replace: true })}
+          empty="There are no materials."
+          render={(material) => (
+            <>
+              <img src={pictures.sample(move.id, material.id, data.version)} alt="" loading="lazy" className="mr-2.5 h-[38px] w-[38px] shrink-0 bg-booth" />
+              <span className="min-w-0 flex-1">
+                <span className="block truncate font-semibold">{material.name}</span>
+                <span className="mt-1 flex gap-0.5">
+                  {marks.get(material.id)?.map((mark, at) => <Mark key={at} mark={mark} bar />)}
+                </span>
+              </span>
+            </>
+          )}
+        />
+        <p className="border-t border-base-300 px-4 py-2 text-[12px] text-soft">
+          {(["exact", "close", "lost", "blocked"] as const).map((mark) => `${data.marks[mark] ?? 0} ${mark}`).join(" · ")}
+        </p>
+      </section>
+      <Crossings move={move} fit={data} material={chosen} />
+      <SampleBooth move={move.id} material={chosen} fit={data} />
+    </div>
+  );
+}

@@ -1,0 +1,58 @@
+import { type Fit, type Material, pictures } from "../../api/client";
+import { useSample } from "../../api/hooks";
+import { Mark } from "../../ui/Mark";
+import { Notice } from "../../ui/Notice";
+
+/** The sample of one material, reference against arrival, with its measured difference and what could be to blame. */
+export function SampleBooth({ move, material, fit }: { move: number; material: Material; fit: Fit }) {
+  const sample = useSample(move, material.id, fit.version);
+  const suspects = fit.crossings.filter((crossing) => crossing.material === material.id && crossing.mark !== "exact");
+  return (
+    <aside aria-label="Sample" className="w-[296px] shrink-0 overflow-y-auto bg-booth p-4">
+      <div className="flex justify-between">
+        <span className="plate">reference</span>
+        <span className="plate">arrival</span>
+      </div>
+      <div className="mt-2 grid grid-cols-2 gap-px bg-[#fbfaf8]">
+        {(["reference", "arrival"] as const).map((side) =>
+          sample.data ? <img key={side} src={pictures.blob(sample.data[side])} alt={`${material.name}, ${side}`} className="aspect-square w-full bg-booth" /> : <span key={side} className="aspect-square w-full animate-pulse bg-booth motion-reduce:animate-none" />,
+        )}
+      </div>
+      {sample.isPending && (
+        <p role="status" className="plate mt-3">
+          Delivering this material and reading it back…
+        </p>
+      )}
+      {sample.error && <Notice error={sample.error} onRetry={() => void sample.refetch()} />}
+      {sample.data && (
+        <div className="plate mt-3 flex items-end justify-between p-3.5">
+          <div>
+            <p className="tight text-[34px] leading-none font-bold">ΔE {sample.data.mean.toFixed(1)}</p>
+            <p className="mt-1">{sample.data.verdict}</p>
+          </div>
+          <div className="text-right">
+            <p>95 % below</p>
+            <p className="font-mono font-semibold">{sample.data.p95.toFixed(1)}</p>
+            <p className="text-[11px]">noise {sample.data.noise.toFixed(1)}</p>
+          </div>
+        </div>
+      )}
+      <div className="plate mt-3 p-3.5 [--color-base-content:#22241f]">
+        <p className="text-[13px] font-semibold">Not carried exactly</p>
+        {suspects.length === 0 && <p className="mt-1">Every input arrives exactly.</p>}
+        <ul>
+          {suspects.map((crossing) => (
+            <li key={crossing.id} className="mt-2 flex gap-2">
+              <span className="mt-0.5">
+                <Mark mark={crossing.mark} />
+              </span>
+              <span>
+                <b>{crossing.label}</b>, {crossing.mark}. {crossing.reason}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </div>
+    </aside>
+  );
+}

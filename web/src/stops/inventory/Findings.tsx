@@ -1,0 +1,144 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+
+import { type Finding, type Move, pictures, upload } from "../../api/client";
+import { useDecide } from "../../api/hooks";
+import { Notice } from "../../ui/Notice";
+
+interface Props {
+  move: number;
+  findings: Finding[];
+  chosen: string[];
+  onChoose: (ids: string[]) => void;
+  onShow: (kind: string) => void;
+}
+
+/** Findings by what they would cost on arrival; each says what, where and why, and has one main action. */
+export function Findings({ move, findings, chosen, onChoose, onShow }: Props) {
+  const decide = useDecide(move);
+  const [done, setDone] = useState(false);
+  const open = findings.filter((finding) => finding.state === "open");
+  const shown = done ? findings.filter((finding) => finding.state !== "open") : open;
+  const mendable = open.filter((finding) => finding.mends.length);
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <div className="flex items-center gap-2 border-b border-base-300 px-4 py-2">
+        <button className={`underline-offset-4 ${done ? "text-soft" : "font-semibold underline"}`} onClick={() => setDone(false)}>
+          Open {open.length}
+        </button>
+        <button className={`underline-offset-4 ${done ? "font-semibold underline" : "text-soft"}`} onClick={() => setDone(true)}>
+          Mended or accepted {findings.length - open.length}
+        </button>
+        <span className="flex-1" />
+        {!done && mendable.length > 1 && (
+          <button className="press" disabled={decide.isPending} onClick={() => decide.mutate(mendable.flatMap((finding) => finding.mends[0]!.decisions))}>
+            Mend all {mendable.length}
+          </button>
+        )}
+      </div>
+      {decide.error && <Notice error={decide.error} />}
+      <ul className="min-h-0 flex-1 overflow-y-auto" aria-label="Findings">
+        {shown.length === 0 && <li className="p-4 text-soft">{done ? "Nothing was mended or accepted yet." : "Nothing is open. The delivery is as it should be."}</li>}
+        {shown.map((finding, at) => (
+          <Row
+            key={finding.id}
+            move={move}
+            finding={finding}
+            main={at === 0 && !done}
+            chosen={chosen.length > 0 && finding.targets.includes(chosen[0]!)}
+            busy={decide.isPending}
+            onPick={() => {
+              onChoose(finding.targets);
+              onShow(finding.kind);
+            }}
+            onMend={(which) => decide.mutate(finding.mends[which]!.decisions)}
+            onAccept={(accepted) => decide.mutate([{ target: finding.id, field: "accept", value: accepted }])}
+          />
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function Row({ move, finding, main, chosen, busy, onPick, onMend, onAccept }: { move: number; finding: Finding; main: boolean; chosen: boolean; busy: boolean; onPick: () => void; onMend: (which: number) => void; onAccept: (accepted: boolean) => void }) {
+  const [more, setMore] = useState(false);
+  const tint = finding.kind === "leftover_tint" && Array.isArray(finding.evidence.srgb) ? (finding.evidence.srgb as number[]) : null;
+  const first = finding.mends[0];
+  const candidate = finding.kind === "missing_image" && Array.isArray(finding.evidence.candidates) ? (finding.evidence.candidates[0] as { image: string } | undefined) : undefined;
+  return (
+    <li className={`border-b border-base-300 px-4 py-2.5 ${chosen ? "bg-base-100 shadow-[inset_3px_0_0_var(--color-primary)]" : ""}`}>
+      <div className="flex items-start gap-3">
+        {candidate && <img src={pictures.image(move, candidate.image, 64)} alt="the candidate" className="h-12 w-12 border border-base-300 bg-booth object-cover" />}
+        {tint && <span className="mt-1 h-4 w-4 shrink-0 border border-base-content" style={{ background: `rgb(${tint.map((v) => Math.round(v * 255)).join(" ")})` }} title="the tint" />}
+        <button className="min-w-0 flex-1 text-left" onClick={onPick}>
+          <span className="block text-[14px] font-semibold">{finding.title}</span>
+          <span className="block font-mono text-[12px] break-words text-soft">{finding.where}</span>
+          <span className="mt-0.5 block">{finding.consequence}</span>
+        </button>
+        <div className="flex shrink-0 flex-col items-end gap-1">
+          {finding.state === "open" && first && (
+            <button className={`press ${main ? "press-main" : ""}`} disabled={busy} onClick={() => onMend(0)}>
+              {first.label}
+            </button>
+          )}
+          {finding.state === "open" && !first && (
+            <button className="press" disabled={busy} onClick={() => onAccept(true)}>
+              Accept
+            </button>
+          )}
+          {finding.state !== "open" && <span className="plate">{finding.state}</span>}
+          {finding.state === "accepted" && (
+            <button className="underline" disabled={busy} onClick={() => onAccept(false)}>
+              Open again
+            </button>
+          )}
+          {finding.state === "open" && (first || finding.kind === "missing_image") && (
+            <button className="text-[12px] text-soft underline" aria-expanded={more} onClick={() => setMore(!more)}>
+              {more ? "Less" : "Other ways"}
+            </button>
+          )}
+        </div>
+      </div>
+      {more && (
+        <div className="mt-2 flex flex-wrap gap-1.5">
+          {finding.mends.slice(1).map((mend, at) => (
+            <button key={mend.label} className="press" disabled={busy} onClick={() => onMend(at + 1)}>
+              {mend.label}
+            </button>
+          ))}
+          {first && (
+            <button className="press" disabled={busy} onClick={() => onAccept(true)}>
+              Accept as it is
+            </button>
+          )}
+          {finding.kind === "missing_image" && <DropMore move={move} />}
+        </div>
+      )}
+    </li>
+  );
+}
+
+/** More files for the same move: the missing image, found on another disk. */
+function DropMore({ move }: { move: number }) {
+  const chooser = useRef<HTMLInputElement>(null);
+  const client = useQueryClient();
+  const [error, setError] = useState<unknown>(null);
+  async function add(files: FileList | null) {
+    if (!files?.length) return;
+    try {
+      await upload<Move>(`/moves/${move}/files`, [...files].map((file) => ({ path: file.name, file })), {}, () => undefined);
+      await client.invalidateQueries({ queryKey: ["move", move] });
+    } catch (fault) {
+      setError(fault);
+    }
+  }
+  return (
+    <>
+      <button className="press" onClick={() => chooser.current?.click()}>
+        Add the file…
+      </button>
+      <input ref={chooser} type="file" multiple hidden onChange={(event) => void add(event.target.files)} />
+      {error !== null && <Notice error={error} />}
+    </>
+  );
+}

@@ -1,0 +1,110 @@
+import { lazy, Suspense, useEffect, useMemo, useState } from "react";
+import { useSearchParams } from "react-router";
+
+import { useInventory } from "../../api/hooks";
+import { Notice, Waiting } from "../../ui/Notice";
+import { type Lens, LENSES } from "../../view/lensNames";
+import { useShownMove } from "../MoveShell";
+import { Findings } from "./Findings";
+import { Cameras, Images, Lights, Materials, Parts } from "./Ledgers";
+import { SizePanel } from "./SizePanel";
+import { whole } from "../../ui/format";
+
+const View = lazy(() => import("../../view/View").then((module) => ({ default: module.View })));
+const TABS = ["findings", "parts", "materials", "images", "lights", "cameras"] as const;
+type Tab = (typeof TABS)[number];
+
+/** First stop: the view on the left, the papers on the right; a choice on either side is a choice on both. */
+export function InventoryStop() {
+  const move = useShownMove();
+  const inventory = useInventory(move.id, move.ready);
+  const [params, setParams] = useSearchParams();
+  const tab = (TABS.find((name) => name === params.get("tab")) ?? "findings") as Tab;
+  const lens = (LENSES.find(([name]) => name === params.get("lens"))?.[0] ?? "received") as Lens;
+  const input = params.get("input") ?? "base_color";
+  const rod = params.get("rod") !== "off";
+  const [chosen, setChosen] = useState<string[]>([]);
+  const [ask, setAsk] = useState<{ kind: "all" | "chosen" | "camera"; camera?: string; number: number }>({ kind: "all", number: 0 });
+  const wish = useMemo(() => ({ lens, input }), [lens, input]);
+  const put = (key: string, value: string) => setParams((before) => ({ ...Object.fromEntries(before), [key]: value }), { replace: true });
+  useEffect(() => setChosen([]), [move.id]);
+
+  if (inventory.isPending) return <Waiting text="Laying out the inventory…" />;
+  if (inventory.error) return <Notice error={inventory.error} onRetry={() => void inventory.refetch()} />;
+  const data = inventory.data;
+  const counts: Record<Tab, number> = { findings: data.findings.filter((finding) => finding.state === "open").length, parts: data.parts.length, materials: data.materials.length, images: data.images.length, lights: data.lights.length, cameras: data.cameras.length };
+  const inputs = [...new Map(data.materials.flatMap((material) => material.inputs.map((one) => [one.name, one.label] as const))).entries()];
+  const size = data.size.high_m.map((high, axis) => (high - (data.size.low_m[axis] ?? 0)).toFixed(2));
+  const away = data.findings.filter((finding) => finding.kind === "faces_away" && finding.state === "open").reduce((sum, finding) => sum + Number(finding.evidence.faces ?? 0), 0);
+
+  return (
+    <div className="flex h-full min-h-0">
+      <section aria-label="View" className="relative min-w-0 flex-1 bg-booth">
+        <Suspense fallback={<span className="plate absolute top-3 left-3">Preparing the view…</span>}>
+          <View move={move.id} inventory={data} wish={wish} chosen={chosen} rod={rod} ask={ask} onChoose={(part) => setChosen(part ? [part] : [])} />
+        </Suspense>
+        <div className="absolute top-3 left-3.5 flex flex-wrap gap-1.5" role="group" aria-label="Lens">
+          <span className="plate">Lens</span>
+          {LENSES.map(([name, label]) => (
+            <button key={name} aria-pressed={lens === name} className={`plate cursor-pointer ${lens === name ? "font-semibold" : "plate-ink"}`} onClick={() => put("lens", name)}>
+              {label}
+            </button>
+          ))}
+          {lens === "input" && (
+            <select aria-label="Input shown alone" className="plate" value={input} onChange={(event) => put("input", event.target.value)}>
+              {inputs.map(([name, label]) => (
+                <option key={name} value={name}>
+                  {label}
+                </option>
+              ))}
+            </select>
+          )}
+        </div>
+        <div className="absolute right-3.5 bottom-3 left-3.5 flex flex-wrap items-end justify-between gap-2">
+          <div className="flex gap-1.5">
+            <button className="plate cursor-pointer hover:underline" onClick={() => setAsk({ kind: "all", number: ask.number + 1 })}>
+              Fit to view
+            </button>
+            <button className="plate cursor-pointer hover:underline disabled:opacity-50" disabled={!chosen.length} onClick={() => setAsk({ kind: "chosen", number: ask.number + 1 })}>
+              Go to chosen
+            </button>
+            {data.cameras.map((camera) => (
+              <button key={camera.id} className="plate cursor-pointer hover:underline" onClick={() => setAsk({ kind: "camera", camera: camera.id, number: ask.number + 1 })}>
+                {camera.name}
+              </button>
+            ))}
+            <button className={`plate cursor-pointer ${rod ? "font-semibold" : "line-through"}`} aria-pressed={rod} onClick={() => put("rod", rod ? "off" : "on")}>
+              Rod
+            </button>
+          </div>
+          {lens === "facing" && <span className="plate">hatched: seen from behind{away ? `, ${whole(away)} faces look away` : ""}</span>}
+          {lens === "ids" && <span className="plate max-w-[560px]">{data.materials.map((material, number) => `${number + 1} ${material.name}`).join(" · ")}</span>}
+          <span className="plate font-mono">
+            {size.join(" × ")} m · {whole(data.size.triangles)} triangles
+          </span>
+        </div>
+      </section>
+      <aside className="flex w-[468px] shrink-0 flex-col border-l border-base-300">
+        <div className="flex items-baseline justify-between px-4 pt-4">
+          <h1>What arrived</h1>
+          <span className="max-w-[200px] truncate font-mono text-[12px]">{move.name}</span>
+        </div>
+        <div role="tablist" aria-label="Papers" className="mt-2 flex gap-4 border-b border-base-300 px-4">
+          {TABS.map((name) => (
+            <button key={name} role="tab" aria-selected={tab === name} className={`-mb-px border-b-2 pb-2 text-left ${tab === name ? "border-primary font-semibold" : "border-transparent text-soft hover:text-base-content"}`} onClick={() => put("tab", name)}>
+              <span className="block capitalize">{name}</span>
+              <span className="block">{counts[name]}</span>
+            </button>
+          ))}
+        </div>
+        {tab === "findings" && <Findings move={move.id} findings={data.findings} chosen={chosen} onChoose={setChosen} onShow={(kind) => kind === "faces_away" && put("lens", "facing")} />}
+        {tab === "parts" && <Parts move={move.id} inventory={data} chosen={chosen} onChoose={setChosen} />}
+        {tab === "materials" && <Materials move={move.id} inventory={data} onParts={setChosen} />}
+        {tab === "images" && <Images move={move.id} inventory={data} />}
+        {tab === "lights" && <Lights inventory={data} />}
+        {tab === "cameras" && <Cameras inventory={data} onShow={(camera) => setAsk({ kind: "camera", camera, number: ask.number + 1 })} />}
+        <SizePanel move={move.id} size={data.size} />
+      </aside>
+    </div>
+  );
+}

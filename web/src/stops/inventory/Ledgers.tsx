@@ -1,0 +1,150 @@
+import { useCallback, useState } from "react";
+
+import { type ImageFile, type Inventory, type Material, type Part, pictures } from "../../api/client";
+import { useDecide } from "../../api/hooks";
+import { bytes, whole } from "../../ui/format";
+import { Ledger } from "../../ui/Ledger";
+
+const partId = (part: Part) => part.id;
+const partText = (part: Part) => `${part.name} ${part.group}`;
+
+export function Parts({ move, inventory, chosen, onChoose }: { move: number; inventory: Inventory; chosen: string[]; onChoose: (ids: string[]) => void }) {
+  const decide = useDecide(move);
+  const some = chosen.filter((id) => inventory.parts.some((part) => part.id === id));
+  return (
+    <>
+      <Ledger
+        label="parts"
+        rows={inventory.parts}
+        idOf={partId}
+        textOf={partText}
+        chosen={chosen}
+        onChoose={onChoose}
+        empty="There are no parts."
+        render={(part) => (
+          <>
+            <span className={`min-w-0 flex-1 truncate ${part.included ? "" : "text-soft line-through"}`}>{part.name}</span>
+            <span className="tight w-24 truncate text-soft">{part.group}</span>
+            <span className="w-16 text-right font-mono text-[12px]">{whole(part.triangles)}</span>
+            <span className="w-20 text-right text-[12px] text-soft">{part.included ? (part.vertex_colors ? "coloured" : "") : "left out"}</span>
+          </>
+        )}
+      />
+      {some.length > 0 && (
+        <div className="flex items-center gap-2 border-t border-base-300 px-4 py-2">
+          <span className="flex-1 text-soft">{some.length} chosen</span>
+          <button className="press" onClick={() => decide.mutate(some.map((target) => ({ target, field: "include", value: false })))}>
+            Leave out
+          </button>
+          <button className="press" onClick={() => decide.mutate(some.map((target) => ({ target, field: "include", value: true })))}>
+            Take along
+          </button>
+          <button className="press" onClick={() => decide.mutate(some.map((target) => ({ target, field: "turn_faces", value: true })))}>
+            Turn faces
+          </button>
+        </div>
+      )}
+    </>
+  );
+}
+
+const materialId = (material: Material) => material.id;
+const materialText = (material: Material) => material.name;
+
+export function Materials({ move, inventory, onParts }: { move: number; inventory: Inventory; onParts: (ids: string[]) => void }) {
+  const [chosen, setChosen] = useState<string[]>([]);
+  return (
+    <Ledger
+      label="materials"
+      rows={inventory.materials}
+      idOf={materialId}
+      textOf={materialText}
+      height={54}
+      chosen={chosen}
+      empty="There are no materials. Parts arrive grey."
+      onChoose={(ids) => {
+        setChosen(ids);
+        onParts(inventory.parts.filter((part) => part.materials.some((material) => ids.includes(material))).map((part) => part.id));
+      }}
+      render={(material) => (
+        <>
+          <img src={pictures.sample(move, material.id, inventory.view)} alt="" loading="lazy" className="mr-3 h-[38px] w-[38px] bg-booth" />
+          <span className="min-w-0 flex-1">
+            <span className="block truncate font-semibold">{material.name}</span>
+            <span className="block truncate text-[12px] text-soft">{material.inputs.map((input) => input.label.toLowerCase()).join(", ")}</span>
+          </span>
+          <span className="pl-2 text-right text-[12px] text-soft">
+            {material.parts} part{material.parts === 1 ? "" : "s"}
+          </span>
+        </>
+      )}
+    />
+  );
+}
+
+const imageId = (image: ImageFile) => image.id;
+const imageText = (image: ImageFile) => `${image.path} ${image.used_by.join(" ")}`;
+
+export function Images({ move, inventory }: { move: number; inventory: Inventory }) {
+  const [chosen, setChosen] = useState<string[]>([]);
+  const shown = inventory.images.find((image) => image.id === chosen[0]);
+  const render = useCallback(
+    (image: ImageFile) => (
+      <>
+        {image.problem ? <span className="hatch mr-3 h-[38px] w-[38px] border border-base-300" title={image.problem} /> : <img src={pictures.image(move, image.id, 76)} alt="" loading="lazy" className="mr-3 h-[38px] w-[38px] bg-booth object-cover" />}
+        <span className="min-w-0 flex-1">
+          <span className="block truncate font-mono text-[12px]">{image.name}</span>
+          <span className="block truncate text-[12px] text-soft">{image.used_by.join("; ") || "not used"}</span>
+        </span>
+        <span className="w-32 text-right font-mono text-[12px] text-soft">{image.problem ? "missing" : `${image.width} × ${image.height}`}</span>
+      </>
+    ),
+    [move],
+  );
+  return (
+    <>
+      <Ledger label="images" rows={inventory.images} idOf={imageId} textOf={imageText} height={54} chosen={chosen} onChoose={setChosen} empty="There are no images." render={render} />
+      {shown && (
+        <div className="border-t border-base-300 bg-base-100 p-4">
+          {!shown.problem && <img src={pictures.image(move, shown.id, 512)} alt={shown.name} className="mb-2 max-h-56 w-full bg-booth object-contain" />}
+          <p className="font-mono text-[12px] break-all">{shown.path}</p>
+          <p className="text-soft">{shown.problem || `${shown.kind.toUpperCase()} · ${shown.width} × ${shown.height} · ${shown.channels} channels · ${shown.depth} bits · ${bytes(shown.size)}`}</p>
+        </div>
+      )}
+    </>
+  );
+}
+
+export function Lights({ inventory }: { inventory: Inventory }) {
+  return (
+    <ul className="min-h-0 flex-1 overflow-y-auto">
+      {inventory.lights.length === 0 && <li className="p-4 text-soft">No lights came along. The environment and what glows light the scene.</li>}
+      {inventory.lights.map((light) => (
+        <li key={light.id} className="flex h-8 items-center border-b border-base-300 px-4">
+          <span className="flex-1 truncate">{light.name}</span>
+          <span className="w-20 text-soft">{light.kind}</span>
+          <span className="w-24 text-right font-mono">
+            {light.received_intensity.toFixed(1)} {light.unit}
+          </span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+export function Cameras({ inventory, onShow }: { inventory: Inventory; onShow: (id: string) => void }) {
+  return (
+    <ul className="min-h-0 flex-1 overflow-y-auto">
+      {inventory.cameras.length === 0 && <li className="p-4 text-soft">No cameras came along. The proof frames everything from the front.</li>}
+      {inventory.cameras.map((camera) => (
+        <li key={camera.id} className="flex h-8 items-center border-b border-base-300 px-4">
+          <span className="flex-1 truncate">{camera.name}</span>
+          <span className="pr-4 font-mono">{camera.yfov_deg.toFixed(0)}°</span>
+          <button className="underline" onClick={() => onShow(camera.id)}>
+            Look through
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,178 @@
+import { useEffect, useState } from "react";
+
+import { type Light, type LightData, pictures } from "../../api/client";
+import { useDecide, useLight } from "../../api/hooks";
+import { Mark } from "../../ui/Mark";
+import { Notice, Waiting } from "../../ui/Notice";
+import { useShownMove } from "../MoveShell";
+
+/** Third stop: the environment as a wide strip, the lights as a ledger, the exposure both sides share. */
+export function LightStop() {
+  const move = useShownMove();
+  const light = useLight(move.id);
+  const decide = useDecide(move.id);
+  if (light.isPending) return <Waiting text="Looking at the lights…" />;
+  if (light.error) return <Notice error={light.error} onRetry={() => void light.refetch()} />;
+  const put = (target: string, field: string, value: unknown) => decide.mutate([{ target, field, value }]);
+  return (
+    <div className="h-full overflow-y-auto">
+      <EnvironmentStrip move={move.id} environment={light.data.environment} onPut={put} />
+      {decide.error && <Notice error={decide.error} />}
+      <div className="grid grid-cols-[1fr_320px] gap-8 px-6 py-5">
+        <section aria-label="Lights">
+          <h1>Lights</h1>
+          <Lights lights={light.data.lights} onPut={put} />
+        </section>
+        <Exposure ev100={light.data.ev100 ?? null} onPut={put} />
+      </div>
+    </div>
+  );
+}
+
+type Put = (target: string, field: string, value: unknown) => void;
+
+function EnvironmentStrip({ move, environment, onPut }: { move: number; environment: LightData["environment"]; onPut: Put }) {
+  const kept = environment ? (environment.turn_rad * 180) / Math.PI : 0;
+  const [turn, setTurn] = useState(kept);
+  const [drag, setDrag] = useState<{ x: number; turn: number; width: number } | null>(null);
+  const [level, setLevel] = useState(String(environment?.level ?? 1));
+  useEffect(() => setTurn(kept), [kept]);
+  useEffect(() => setLevel(String(environment?.level ?? 1)), [environment?.level]);
+  if (!environment) return <p className="border-b border-base-300 p-6 text-soft">No environment came along. Drop a latitude-longitude EXR or HDR beside the scene to light it.</p>;
+  const keep = (degrees: number) => onPut("environment", "turn_rad", (degrees * Math.PI) / 180);
+  const wrapped = (degrees: number) => ((((degrees + 180) % 360) + 360) % 360) - 180;
+  return (
+    <section aria-label="Environment" className="border-b border-base-300">
+      <div
+        className="relative h-44 cursor-ew-resize touch-none overflow-hidden bg-booth"
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          setDrag({ x: event.clientX, turn, width: event.currentTarget.clientWidth });
+        }}
+        onPointerMove={(event) => drag && setTurn(wrapped(drag.turn - ((event.clientX - drag.x) / drag.width) * 360))}
+        onPointerUp={() => {
+          if (drag && turn !== drag.turn) keep(turn);
+          setDrag(null);
+        }}
+      >
+        <div className="absolute inset-0" style={{ backgroundImage: `url("${pictures.image(move, environment.image, 1024)}")`, backgroundSize: "100% 100%", backgroundRepeat: "repeat-x", backgroundPositionX: `${(-turn / 360) * 100}cqw` }} />
+        <span className="plate absolute top-3 left-3.5">{environment.name}</span>
+        <span className="plate absolute top-3 right-3.5 flex items-center gap-2 [--color-base-content:#22241f]">
+          {environment.mark && <Mark mark={environment.mark} />} {environment.text}
+        </span>
+        <span className="plate absolute bottom-3 left-1/2 -translate-x-1/2">drag to turn</span>
+        <span className="absolute inset-y-0 left-1/2 w-px bg-[#fbfaf8]" aria-hidden />
+      </div>
+      <div className="flex items-center gap-6 bg-base-100 px-6 py-3">
+        <label className="flex flex-1 items-center gap-3">
+          <span>Turn</span>
+          <input type="range" min={-180} max={180} step={1} value={turn} className="flex-1 accent-(--color-primary)" onChange={(event) => setTurn(Number(event.target.value))} onPointerUp={() => keep(turn)} onKeyUp={() => turn !== kept && keep(turn)} />
+          <span className="w-14 text-right font-mono">{turn.toFixed(0)}°</span>
+        </label>
+        <form
+          className="flex items-center gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            onPut("environment", "level", Number(level));
+          }}
+        >
+          <label htmlFor="level">Level</label>
+          <input id="level" className="field w-20 font-mono" inputMode="decimal" value={level} onChange={(event) => setLevel(event.target.value)} />
+          <span className="text-soft">nit for a picture value of 1</span>
+          <button className="press" disabled={!Number.isFinite(Number(level)) || Number(level) === environment.level}>
+            Set
+          </button>
+        </form>
+      </div>
+    </section>
+  );
+}
+
+function Lights({ lights, onPut }: { lights: Light[]; onPut: Put }) {
+  if (lights.length === 0) return <p className="mt-2 text-soft">No lights came along. Only the environment and what glows light the scene.</p>;
+  return (
+    <table className="mt-3 w-full border-collapse">
+      <thead>
+        <tr className="border-b border-base-300 text-left text-soft">
+          <th className="w-12 py-1 font-normal">on</th>
+          <th className="font-normal">light</th>
+          <th className="w-20 font-normal">kind</th>
+          <th className="w-36 font-normal">strength</th>
+          <th className="w-24 text-right font-normal">received</th>
+          <th className="w-72 pl-6 font-normal">arrives</th>
+        </tr>
+      </thead>
+      <tbody>
+        {lights.map((light) => (
+          <LightRow key={light.id} light={light} onPut={onPut} />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function LightRow({ light, onPut }: { light: Light; onPut: Put }) {
+  const [strength, setStrength] = useState(String(Number(light.intensity.toFixed(3))));
+  useEffect(() => setStrength(String(Number(light.intensity.toFixed(3)))), [light.intensity]);
+  const changed = Number(strength) !== Number(light.intensity.toFixed(3));
+  return (
+    <tr className="h-8 border-b border-base-300">
+      <td>
+        <input type="checkbox" aria-label={`${light.name} on`} checked={light.enabled} onChange={(event) => onPut(light.id, "enabled", event.target.checked)} />
+      </td>
+      <td>
+        <span className="mr-2 inline-block h-2.5 w-2.5 border border-base-content align-middle" style={{ background: `color(srgb-linear ${light.color.join(" ")})` }} />
+        {light.name}
+      </td>
+      <td className="text-soft">{light.kind}</td>
+      <td>
+        <form
+          className="flex items-center gap-1.5"
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (Number.isFinite(Number(strength))) onPut(light.id, "intensity", Number(strength));
+          }}
+        >
+          <input className="field h-6 w-20 font-mono" aria-label={`Strength of ${light.name}`} inputMode="decimal" value={strength} onChange={(event) => setStrength(event.target.value)} />
+          <span>{light.unit}</span>
+          {changed && <button className="press h-6 px-2">Set</button>}
+        </form>
+      </td>
+      <td className="text-right font-mono text-soft">
+        {Number(light.received_intensity.toFixed(2))} {light.unit}
+      </td>
+      <td className="pl-6">
+        <span className="tight flex items-center gap-2 text-[12px] whitespace-nowrap">
+          {light.mark && <Mark mark={light.mark} />} {light.text}
+        </span>
+      </td>
+    </tr>
+  );
+}
+
+function Exposure({ ev100, onPut }: { ev100: number | null; onPut: Put }) {
+  const [value, setValue] = useState(ev100 === null ? "3.0" : String(ev100));
+  return (
+    <section aria-label="Exposure">
+      <h2>Exposure</h2>
+      <p className="text-soft">Fixed and equal on both sides while judging, through one tone curve.</p>
+      <label className="mt-3 flex items-center gap-2">
+        <input type="radio" name="exposure" checked={ev100 === null} onChange={() => onPut("proof", "ev100", null)} /> metered once, from the reference
+      </label>
+      <form
+        className="mt-2 flex items-center gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (Number.isFinite(Number(value))) onPut("proof", "ev100", Number(value));
+        }}
+      >
+        <input type="radio" name="exposure" aria-label="set by hand" checked={ev100 !== null} onChange={() => onPut("proof", "ev100", Number(value))} />
+        <label htmlFor="ev">EV100</label>
+        <input id="ev" className="field w-16 font-mono" inputMode="decimal" value={value} onChange={(event) => setValue(event.target.value)} />
+        <button className="press">Set</button>
+      </form>
+      <h2 className="mt-8">Lightmaps</h2>
+      <p className="text-soft">None in this move: all light is computed where the scene arrives.</p>
+    </section>
+  );
+}

@@ -1,0 +1,245 @@
+import { Canvas, useLoader, useThree } from "@react-three/fiber";
+import { Suspense, useEffect, useMemo, useRef } from "react";
+import { Box3, Box3Helper, BufferGeometry, CanvasTexture, Color, type Group, Matrix4, Mesh, MeshBasicMaterial, type Object3D, PerspectiveCamera, PMREMGenerator, Quaternion, Scene as ThreeScene, Sprite, SRGBColorSpace, SpriteMaterial, Vector3 } from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import { RoomEnvironment } from "three/examples/jsm/environments/RoomEnvironment.js";
+import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
+
+import { type Inventory, pictures } from "../api/client";
+import { materialFor, type Wish } from "./lenses";
+
+interface Props {
+  move: number;
+  inventory: Inventory;
+  wish: Wish;
+  chosen: string[];
+  onChoose: (part: string | null) => void;
+  /** Raised to ask for a framing: everything, the chosen parts, or a camera of the scene. */
+  ask: { kind: "all" | "chosen" | "camera"; camera?: string; number: number };
+  rod: boolean;
+}
+
+/** The live view: a quick look at the geometry under a lens, with the rod beside it. */
+export function View(props: Props) {
+  return (
+    <Canvas frameloop="demand" flat={false} dpr={[1, 2]} camera={{ fov: 35, near: 0.01, far: 500 }} style={{ background: "#777777" }} onPointerMissed={() => props.onChoose(null)} gl={{ preserveDrawingBuffer: true }}>
+      <Suspense fallback={null}>
+        <Contents {...props} />
+      </Suspense>
+    </Canvas>
+  );
+}
+
+/** Textures arrive by the dozen; drawing once after they pause keeps a slow machine usable. */
+function afterQuiet(act: () => void, quiet_ms: number): () => void {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  return () => {
+    clearTimeout(timer);
+    timer = setTimeout(act, quiet_ms);
+  };
+}
+
+function partOf(object: Object3D): string | null {
+  for (let at: Object3D | null = object; at; at = at.parent) if (typeof at.userData.id === "string" && at.userData.id.startsWith("part:")) return at.userData.id;
+  return null;
+}
+
+function Contents({ move, inventory, wish, chosen, onChoose, ask, rod }: Props) {
+  const gltf = useLoader(GLTFLoader, pictures.view(inventory.view));
+  const { gl, scene, invalidate } = useThree();
+  const root = useMemo(() => gltf.scene.clone(true), [gltf]);
+  const redraw = useMemo(() => afterQuiet(invalidate, 300), [invalidate]);
+  const hidden = useMemo(() => new Set(inventory.parts.filter((part) => !part.included).map((part) => part.id)), [inventory.parts]);
+
+  useEffect(() => {
+    const maker = new PMREMGenerator(gl);
+    scene.environment = maker.fromScene(new RoomEnvironment() as unknown as ThreeScene, 0.04).texture;
+    scene.environmentIntensity = 0.55;
+    invalidate();
+    return () => maker.dispose();
+  }, [gl, scene, invalidate]);
+
+  useEffect(() => {
+    const byId = new Map(inventory.materials.map((material, number) => [material.id, [material, number] as const]));
+    root.traverse((object) => {
+      if (!(object instanceof Mesh)) return;
+      const original = (object.userData.slot ??= (object.material as { userData: { id?: string } }).userData.id ?? "") as string;
+      const [material, number] = byId.get(original) ?? [undefined, -1];
+      const colored = (object.geometry as BufferGeometry).hasAttribute("color");
+      object.material = materialFor(wish, material, number, colored, { move, version: inventory.view, redraw });
+      const part = partOf(object);
+      object.visible = !(part && hidden.has(part));
+    });
+    invalidate();
+  }, [root, wish, inventory, hidden, move, invalidate, redraw]);
+
+  return (
+    <>
+      <primitive
+        object={root}
+        onClick={(event: { stopPropagation: () => void; object: Object3D; delta: number }) => {
+          if (event.delta > 4) return;
+          event.stopPropagation();
+          onChoose(partOf(event.object));
+        }}
+      />
+      <Chosen root={root} chosen={chosen} />
+      {wish.lens === "ids" && <Numbers root={root} inventory={inventory} />}
+      {rod && <Rod inventory={inventory} />}
+      <Framing root={root} inventory={inventory} chosen={chosen} ask={ask} rod={rod} />
+    </>
+  );
+}
+
+function boxOf(root: Group, ids: string[]): Box3 {
+  const box = new Box3();
+  const wanted = new Set(ids);
+  root.updateMatrixWorld(true);
+  root.traverse((object) => {
+    if (object instanceof Mesh && object.visible && (!wanted.size || wanted.has(partOf(object) ?? ""))) box.expandByObject(object);
+  });
+  return box;
+}
+
+function Chosen({ root, chosen }: { root: Group; chosen: string[] }) {
+  const { scene, invalidate } = useThree();
+  useEffect(() => {
+    const helpers = chosen.slice(0, 60).map((id) => {
+      const box = boxOf(root, [id]);
+      return box.isEmpty() ? null : new Box3Helper(box.expandByScalar(0.004), new Color("#9a2e40"));
+    });
+    for (const helper of helpers) if (helper) scene.add(helper);
+    invalidate();
+    return () => {
+      for (const helper of helpers) if (helper) scene.remove(helper);
+      invalidate();
+    };
+  }, [root, chosen, scene, invalidate]);
+  return null;
+}
+
+function plateSprite(text: string, height: number): Sprite {
+  const canvas = document.createElement("canvas");
+  const pen = canvas.getContext("2d")!;
+  pen.font = "600 40px 'Spline Sans Mono Variable', monospace";
+  canvas.width = Math.ceil(pen.measureText(text).width) + 28;
+  canvas.height = 60;
+  pen.fillStyle = "#fbfaf8";
+  pen.fillRect(0, 0, canvas.width, canvas.height);
+  pen.font = "600 40px 'Spline Sans Mono Variable', monospace";
+  pen.fillStyle = "#22241f";
+  pen.fillText(text, 14, 44);
+  const map = new CanvasTexture(canvas);
+  map.colorSpace = SRGBColorSpace;
+  const sprite = new Sprite(new SpriteMaterial({ map, depthTest: false, sizeAttenuation: false, toneMapped: false }));
+  sprite.scale.set((height * canvas.width) / canvas.height, height, 1);
+  sprite.renderOrder = 10;
+  return sprite;
+}
+
+function Numbers({ root, inventory }: { root: Group; inventory: Inventory }) {
+  const { scene, invalidate } = useThree();
+  useEffect(() => {
+    const sprites = inventory.materials.map((material, number) => {
+      const part = inventory.parts.filter((one) => one.included && one.materials.includes(material.id)).sort((a, b) => b.triangles - a.triangles)[0];
+      if (!part) return null;
+      const sprite = plateSprite(String(number + 1), 0.02);
+      boxOf(root, [part.id]).getCenter(sprite.position);
+      scene.add(sprite);
+      return sprite;
+    });
+    invalidate();
+    return () => {
+      for (const sprite of sprites) if (sprite) scene.remove(sprite);
+    };
+  }, [root, inventory, scene, invalidate]);
+  return null;
+}
+
+/** The striped staff: a tenth of a round height a stripe, standing where the scene ends. */
+function Rod({ inventory }: { inventory: Inventory }) {
+  const { scene, invalidate } = useThree();
+  const { low_m: low, high_m: high } = inventory.size;
+  useEffect(() => {
+    const height = Math.max((high[1] ?? 1) - (low[1] ?? 0), 1e-3);
+    const step = 10 ** Math.floor(Math.log10(height)) / 10 || 0.1;
+    const stripe = height / step > 40 ? step * 10 : step;
+    const stripes = Math.max(1, Math.ceil(height / stripe - 1e-6));
+    const width = height * 0.022;
+    const x = (high[0] ?? 1) + width * 3;
+    const z = ((low[2] ?? 0) + (high[2] ?? 0)) / 2;
+    const group: Object3D[] = [];
+    for (let k = 0; k < stripes; k++) {
+      const piece = new Mesh(boxGeometry(width, stripe, width), new MeshBasicMaterial({ toneMapped: false }));
+      (piece.material as MeshBasicMaterial).color.set(k % 2 ? "#22241f" : "#fbfaf8");
+      piece.position.set(x, (low[1] ?? 0) + (k + 0.5) * stripe, z);
+      group.push(piece);
+    }
+    for (const [label, at] of [["0", 0], [`${(stripes * stripe).toFixed(2)} m`, stripes * stripe]] as const) {
+      const plate = plateSprite(label, 0.018);
+      plate.position.set(x + width * 3, (low[1] ?? 0) + at, z);
+      group.push(plate);
+    }
+    for (const object of group) scene.add(object);
+    invalidate();
+    return () => {
+      for (const object of group) scene.remove(object);
+      invalidate();
+    };
+  }, [scene, invalidate, low, high]);
+  return null;
+}
+
+function boxGeometry(x: number, y: number, z: number): BufferGeometry {
+  const geometry = new BufferGeometry();
+  const corners = [-1, 1].flatMap((a) => [-1, 1].flatMap((b) => [-1, 1].map((c) => new Vector3((a * x) / 2, (b * y) / 2, (c * z) / 2))));
+  geometry.setFromPoints(corners);
+  geometry.setIndex([0, 1, 3, 0, 3, 2, 4, 6, 7, 4, 7, 5, 0, 4, 5, 0, 5, 1, 2, 3, 7, 2, 7, 6, 0, 2, 6, 0, 6, 4, 1, 5, 7, 1, 7, 3]);
+  return geometry;
+}
+
+function Framing({ root, inventory, chosen, ask, rod }: { root: Group; inventory: Inventory; chosen: string[]; ask: Props["ask"]; rod: boolean }) {
+  const { camera, gl, invalidate } = useThree();
+  const controls = useRef<OrbitControls | null>(null);
+  useEffect(() => {
+    const made = new OrbitControls(camera, gl.domElement);
+    made.addEventListener("change", () => invalidate());
+    controls.current = made;
+    return () => made.dispose();
+  }, [camera, gl, invalidate]);
+
+  useEffect(() => {
+    const lens = camera as PerspectiveCamera;
+    const made = controls.current;
+    if (!made) return;
+    const shot = ask.kind === "camera" ? inventory.cameras.find((one) => one.id === ask.camera) : undefined;
+    if (shot) {
+      const matrix = new Matrix4().fromArray(shot.matrix);
+      const position = new Vector3();
+      matrix.decompose(position, new Quaternion(), new Vector3());
+      const ahead = new Vector3(0, 0, -1).transformDirection(matrix);
+      lens.position.copy(position);
+      lens.fov = shot.yfov_deg;
+      made.target.copy(position).addScaledVector(ahead, Math.max(0.1, position.length()));
+    } else {
+      const { low_m, high_m } = inventory.size;
+      const box = ask.kind === "chosen" ? boxOf(root, chosen) : new Box3(new Vector3(...low_m), new Vector3(...high_m));
+      if (box.isEmpty()) return;
+      if (rod && ask.kind === "all") box.max.x += box.getSize(new Vector3()).y * 0.3;
+      const center = box.getCenter(new Vector3());
+      const radius = box.getSize(new Vector3()).length() / 2;
+      lens.fov = 35;
+      const room = Math.tan((lens.fov * Math.PI) / 360) * Math.min(1, lens.aspect);
+      lens.position.copy(center).add(new Vector3(0.35, 0.18, 1).normalize().multiplyScalar((radius / room) * 0.92));
+      lens.near = radius / 100;
+      lens.far = radius * 100;
+      made.target.copy(center);
+    }
+    lens.updateProjectionMatrix();
+    made.update();
+    invalidate();
+    // A new choice alone must not move the view; only an explicit request does.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [ask.number, root]);
+  return null;
+}

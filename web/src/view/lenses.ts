@@ -1,0 +1,133 @@
+import { CanvasTexture, Color, DoubleSide, FrontSide, type Material as ThreeMaterial, MeshBasicMaterial, MeshStandardMaterial, NearestFilter, NoColorSpace, RepeatWrapping, ShaderMaterial, SRGBColorSpace, type Texture, TextureLoader } from "three";
+
+import { type Material, type MaterialInput, pictures } from "../api/client";
+import type { Lens } from "./lensNames";
+
+const loader = new TextureLoader();
+const known = new Map<string, Texture>();
+
+interface Around {
+  move: number;
+  version: string;
+  redraw: () => void;
+}
+
+function picture(around: Around, material: Material, input: MaterialInput, color: boolean): Texture {
+  const address = pictures.input(around.move, material.id, input.name, `${around.version}${input.image ?? ""}${input.invert}`, 256);
+  const found = known.get(address);
+  if (found) return found;
+  const texture = loader.load(address, around.redraw);
+  texture.colorSpace = color ? SRGBColorSpace : NoColorSpace;
+  texture.wrapS = texture.wrapT = RepeatWrapping;
+  texture.flipY = false;
+  texture.repeat.set(input.scale[0] ?? 1, input.scale[1] ?? 1);
+  texture.offset.set(input.offset[0] ?? 0, input.offset[1] ?? 0);
+  texture.rotation = input.rotation_rad;
+  texture.anisotropy = 4;
+  known.set(address, texture);
+  return texture;
+}
+
+const find = (material: Material | undefined, name: string) => material?.inputs.find((input) => input.name === name);
+const value = (input: MaterialInput | undefined, fallback: number) => input?.factor[0] ?? fallback;
+const color3 = (input: MaterialInput | undefined, fallback: number) => new Color(input?.factor[0] ?? fallback, input?.factor[1] ?? fallback, input?.factor[2] ?? fallback);
+
+/** A quick look only: the proof is rendered by the core. */
+function asReceived(material: Material | undefined, colored: boolean, around: Around): ThreeMaterial {
+  const made = new MeshStandardMaterial({ side: material?.double_sided ? DoubleSide : FrontSide, vertexColors: colored });
+  if (!material) return made;
+  const base = find(material, "base_color");
+  const rough = find(material, "roughness");
+  const metal = find(material, "metalness");
+  const normal = find(material, "normal") ?? find(material, "height");
+  const opacity = find(material, "opacity");
+  const emission = find(material, "emission");
+  const through = value(find(material, "transmission"), 0);
+  if (base?.file) made.map = picture(around, material, base, true);
+  else made.color = color3(base, 0.8);
+  made.roughness = rough?.file ? 1 : value(rough, 1);
+  if (rough?.file) made.roughnessMap = picture(around, material, rough, false);
+  made.metalness = metal?.file ? 1 : value(metal, 0);
+  if (metal?.file) made.metalnessMap = picture(around, material, metal, false);
+  if (normal?.file) made.normalMap = picture(around, material, normal, false);
+  if (material.alpha_mode !== "opaque" && opacity?.file) {
+    made.alphaMap = picture(around, material, opacity, false);
+    made.alphaTest = material.alpha_mode === "mask" ? material.alpha_cutoff : 0;
+    made.transparent = material.alpha_mode === "blend";
+  } else if (through > 0) {
+    made.transparent = true;
+    made.opacity = 1 - 0.8 * through;
+    made.depthWrite = false;
+  }
+  if (emission) {
+    made.emissive = color3(emission, 0);
+    made.emissiveIntensity = 1.5;
+  }
+  return made;
+}
+
+const FACING_VERTEX = `varying vec3 vNormal; void main() { vNormal = normalize(normalMatrix * normal); gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }`;
+/** Fronts are plain grey; backs are hatched in madder on paper, so that the meaning does not hang on colour. */
+const FACING_FRAGMENT = `varying vec3 vNormal; void main() {
+  float light = 0.55 + 0.45 * abs(normalize(vNormal).z);
+  float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 10.0));
+  vec3 back = mix(vec3(0.95, 0.94, 0.92), vec3(0.60, 0.18, 0.25), stripe);
+  gl_FragColor = vec4(gl_FrontFacing ? vec3(0.78, 0.77, 0.75) * light : back, 1.0);
+}`;
+
+let checker: Texture | null = null;
+function checkerTexture(): Texture {
+  if (checker) return checker;
+  const canvas = document.createElement("canvas");
+  canvas.width = canvas.height = 256;
+  const pen = canvas.getContext("2d")!;
+  for (let y = 0; y < 8; y++)
+    for (let x = 0; x < 8; x++) {
+      pen.fillStyle = (x + y) % 2 ? "#d8d6d0" : "#8d8b84";
+      pen.fillRect(x * 32, y * 32, 32, 32);
+      pen.fillStyle = "#22241f";
+      pen.font = "12px monospace";
+      pen.fillText(`${"ABCDEFGH"[y]}${x + 1}`, x * 32 + 7, y * 32 + 20);
+    }
+  checker = new CanvasTexture(canvas);
+  checker.wrapS = checker.wrapT = RepeatWrapping;
+  checker.flipY = false;
+  checker.colorSpace = SRGBColorSpace;
+  checker.magFilter = NearestFilter;
+  return checker;
+}
+
+/** Paper-like greys and earths by number; the number itself is what tells IDs apart. */
+export function idColor(number: number): string {
+  const hue = (number * 137.508) % 360;
+  return `hsl(${hue.toFixed(0)}, ${18 + (number % 3) * 7}%, ${44 + ((number * 7) % 5) * 9}%)`;
+}
+
+export interface Wish {
+  lens: Lens;
+  input: string;
+}
+
+/** The material of a mesh under a lens. */
+export function materialFor(wish: Wish, material: Material | undefined, number: number, colored: boolean, around: Around): ThreeMaterial {
+  switch (wish.lens) {
+    case "facing":
+      return new ShaderMaterial({ vertexShader: FACING_VERTEX, fragmentShader: FACING_FRAGMENT, side: DoubleSide });
+    case "colors":
+      return new MeshBasicMaterial({ toneMapped: false, vertexColors: colored, color: colored ? "#ffffff" : "#e9e7e2", side: DoubleSide });
+    case "uv":
+      return new MeshBasicMaterial({ toneMapped: false, map: checkerTexture(), side: DoubleSide });
+    case "ids":
+      return new MeshBasicMaterial({ toneMapped: false, color: idColor(number), side: DoubleSide });
+    case "input": {
+      const input = find(material, wish.input);
+      if (!material || !input) return new MeshBasicMaterial({ toneMapped: false, color: "#8a8a86", wireframe: true });
+      const isColor = input.factor.length === 3 && input.name !== "normal";
+      if (input.file) return new MeshBasicMaterial({ toneMapped: false, map: picture(around, material, input, isColor), side: DoubleSide });
+      const shown = isColor ? color3(input, 1) : new Color().setScalar(Math.min(1, Math.max(0, value(input, 0)))).convertSRGBToLinear();
+      return new MeshBasicMaterial({ toneMapped: false, color: shown, side: DoubleSide });
+    }
+    default:
+      return asReceived(material, colored, around);
+  }
+}
