@@ -8,9 +8,9 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-import xatlas
 from numba import njit
 
+from trasloco.scene.charts import chart
 from trasloco.scene.model import Primitive, Scene
 from trasloco.scene.resolve import input_values
 
@@ -29,24 +29,16 @@ def with_atlas_uvs(scene: Scene, material: str) -> tuple[Scene, Atlas]:
     """Give every primitive of the material a new, non-overlapping UV set; vertices are split at chart borders."""
     places = [(mesh_id, k) for mesh_id, mesh in scene.meshes.items() for k, p in enumerate(mesh.primitives) if p.material == material and len(p.indices)]
     most = max((len(scene.meshes[m].primitives[k].uvs) for m, k in places), default=0)
-    atlas = xatlas.Atlas()
-    for mesh_id, k in places:
-        primitive = scene.meshes[mesh_id].primitives[k]
-        atlas.add_mesh(primitive.positions, primitive.indices, primitive.normals)
-    charts, packing = xatlas.ChartOptions(), xatlas.PackOptions()
-    charts.max_iterations = 1
-    packing.resolution, packing.padding, packing.bilinear = SIDE, PADDING, True
-    atlas.generate(charts, packing)
+    primitives = [scene.meshes[mesh_id].primitives[k] for mesh_id, k in places]
+    charted = chart([(p.positions, p.indices, p.normals) for p in primitives], SIDE, PADDING)
     meshes = dict(scene.meshes)
-    for number, (mesh_id, k) in enumerate(places):
-        origin, indices, uv = atlas[number]
-        if atlas.atlas_count > 1:
-            uv = uv.copy()
+    for (mesh_id, k), cut in zip(places, charted, strict=True):
+        origin = cut.origin
         mesh = meshes[mesh_id]
         old = mesh.primitives[k]
         filled = tuple(old.uvs) + tuple(np.zeros((len(old.positions), 2), np.float32) for _ in range(most - len(old.uvs)))
         new = Primitive(
-            old.positions[origin], np.asarray(indices, np.uint32), None if old.normals is None else old.normals[origin], None, (*(u[origin] for u in filled), np.asarray(uv, np.float32)),
+            old.positions[origin], cut.indices, None if old.normals is None else old.normals[origin], None, (*(u[origin] for u in filled), cut.uv),
             None if old.colors is None else old.colors[origin], None if old.joints is None else old.joints[origin], None if old.weights is None else old.weights[origin], (), old.material,
         )
         meshes[mesh_id] = replace(mesh, primitives=tuple(new if j == k else p for j, p in enumerate(mesh.primitives)))
