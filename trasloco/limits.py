@@ -20,6 +20,7 @@ class Limits:
     node_depth: int = 256
     vertices: int = 200_000_000
     cached_pixels_bytes: int = 384 * MEBI
+    apart_bytes: int = 6144 * MEBI
 
 
 LIMITS = Limits()

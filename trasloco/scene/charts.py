@@ -1,21 +1,15 @@
-"""UV charts for meshes that have none, made in a process of its own: a fault in native code may end that process, never ours."""
+"""UV charts for meshes that have none."""
 
 from __future__ import annotations
 
-import contextlib
-import io
-import subprocess
-import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from trasloco.errors import Refused
+from trasloco.apart import run_apart
 from trasloco.scene.model import Floats, Indices
-
-TRIES, LONGEST_S = 3, 300
 
 
 @dataclass(frozen=True)
@@ -46,12 +40,6 @@ def chart(meshes: Sequence[tuple[Floats, Indices, Floats | None]], side: int, pa
         given[f"p{number}"], given[f"i{number}"] = np.ascontiguousarray(positions, np.float32), np.ascontiguousarray(indices, np.uint32)
         if normals is not None:
             given[f"n{number}"] = np.ascontiguousarray(normals, np.float32)
-    sent = io.BytesIO()
-    np.savez(sent, **given)
-    for _ in range(TRIES):
-        with contextlib.suppress(subprocess.TimeoutExpired):
-            done = subprocess.run([sys.executable, "-m", "trasloco.scene.charting"], input=sent.getvalue(), capture_output=True, timeout=LONGEST_S, check=False)
-            if done.returncode == 0:
-                with np.load(io.BytesIO(done.stdout)) as made:
-                    return [Charted(made[f"o{k}"], made[f"i{k}"], made[f"uv{k}"]) for k in range(len(meshes))]
-    raise Refused("No UV charts could be made for these parts.", f"{sum(len(i) for _, i, _ in meshes)} triangles", "Give them a second UV set where they were made, or leave the vertex colours out.")
+    where = f"{sum(len(i) for _, i, _ in meshes)} triangles"
+    made = run_apart("trasloco.scene.charting", given, "No UV charts could be made for these parts", where, "Give them UVs where they were made, or leave out what needs them.", seconds=300, tries=3)
+    return [Charted(made[f"o{k}"], made[f"i{k}"], made[f"uv{k}"]) for k in range(len(meshes))]

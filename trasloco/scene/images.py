@@ -17,6 +17,7 @@ import OpenImageIO as oiio
 
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
+from trasloco.scene.ktx2 import ktx2_facts, ktx2_texels
 
 _SIGNATURES: tuple[tuple[bytes, int, str], ...] = (
     (b"\x89PNG\r\n\x1a\n", 0, "png"),
@@ -121,7 +122,8 @@ def identify(id: str, name: str, path: str, data: bytes) -> Image:
     if kind is None:
         return Image(id, name, path, data, problem="The content is not an image of a known kind.")
     if kind == "ktx2":
-        return Image(id, name, path, data, kind=kind, problem="KTX2 images are not read yet; deliver PNG instead.")
+        facts = ktx2_facts(data)
+        return Image(id, name, path, data, kind, facts.width, facts.height, facts.channels, 8, False, facts.problem or _too_big(facts.width, facts.height))
     with _Scratch(data, kind) as file:
         reader = oiio.ImageInput.open(file)
         if reader is None:
@@ -130,9 +132,13 @@ def identify(id: str, name: str, path: str, data: bytes) -> Image:
         spec = reader.spec()
         reader.close()
     floating = spec.format.basetype in (oiio.BASETYPE.FLOAT, oiio.BASETYPE.HALF, oiio.BASETYPE.DOUBLE)
-    too_big = spec.width > LIMITS.image_side or spec.height > LIMITS.image_side or spec.width * spec.height > LIMITS.image_texels
-    problem = f"{spec.width} x {spec.height} texels is more than the limit of {LIMITS.image_side} a side." if too_big else ""
-    return Image(id, name, path, data, kind, spec.width, spec.height, min(spec.nchannels, 4), spec.format.size() * 8, floating, problem)
+    return Image(id, name, path, data, kind, spec.width, spec.height, min(spec.nchannels, 4), spec.format.size() * 8, floating, _too_big(spec.width, spec.height))
+
+
+def _too_big(width: int, height: int) -> str:
+    if width > LIMITS.image_side or height > LIMITS.image_side or width * height > LIMITS.image_texels:
+        return f"{width} x {height} texels is more than the limit of {LIMITS.image_side} a side."
+    return ""
 
 
 def missing_image(id: str, name: str, path: str) -> Image:
@@ -191,6 +197,11 @@ def pixels(image: Image) -> Pixels:
 
 
 def _decode(image: Image) -> Pixels:
+    if image.kind == "ktx2":
+        texels = ktx2_texels(image.data, image.path or image.name)
+        if texels.shape[:2] != (image.height, image.width):
+            raise Refused("The image is of another size than its header says.", image.name, "Export it again.")
+        return np.ascontiguousarray(texels[..., : image.channels])
     config = oiio.ImageSpec()
     config.attribute("oiio:UnassociatedAlpha", 1)
     with _Scratch(image.data, image.kind) as file:

@@ -1,0 +1,65 @@
+"""Native decoders run in a process of their own: a fault, a hang or a flood of memory there ends that process, never ours.
+
+A program is a module with ``serve(answer)`` under its main guard; ``answer`` takes named arrays and gives named arrays back.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import os
+import resource
+import subprocess
+import sys
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.errors import Refused
+from trasloco.limits import LIMITS
+
+Arrays = Mapping[str, npt.NDArray[Any]]
+
+
+def run_apart(program: str, sent: Arrays, what: str, where: str, remedy: str, seconds: float = 60, tries: int = 1) -> dict[str, npt.NDArray[Any]]:
+    """Arrays in, arrays out, by ``python -m program``.
+
+    Raises:
+        Refused: ``what`` at ``where``, with ``remedy``, when the program fails, dies or takes longer than ``seconds`` in every try.
+    """
+    packed = io.BytesIO()
+    np.savez(packed, **{key: np.asarray(value) for key, value in sent.items()})  # type: ignore[arg-type]
+    environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
+    said = ""
+    for _ in range(tries):
+        with contextlib.suppress(subprocess.TimeoutExpired):
+            done = subprocess.run([sys.executable, "-m", program], input=packed.getvalue(), capture_output=True, timeout=seconds, check=False, env=environment)
+            if done.returncode == 0:
+                with np.load(io.BytesIO(done.stdout), allow_pickle=False) as made:
+                    return {key: made[key] for key in made.files}
+            said = done.stderr.decode("utf-8", "replace").strip().rsplit("\n", 1)[-1][:160] if done.returncode == 1 else ""
+    raise Refused(f"{what}{f' ({said})' if said else ''}.", where, remedy)
+
+
+def serve(answer: Callable[[Arrays], Arrays]) -> None:
+    """The other side: read arrays, bound the memory, answer, and leave at once. A ``ValueError`` is told in one line."""
+    most = LIMITS.apart_bytes
+    with contextlib.suppress(ValueError, OSError):
+        resource.setrlimit(resource.RLIMIT_AS, (most, most))
+    with np.load(io.BytesIO(sys.stdin.buffer.read()), allow_pickle=False) as given:
+        sent = {key: given[key] for key in given.files}
+    try:
+        made = answer(sent)
+    except (ValueError, RuntimeError, MemoryError, OSError) as error:
+        print(f"{error}" or type(error).__name__, file=sys.stderr)
+        sys.stderr.flush()
+        os._exit(1)
+    packed = io.BytesIO()
+    np.savez(packed, **{key: np.asarray(value) for key, value in made.items()})  # type: ignore[arg-type]
+    sys.stdout.buffer.write(packed.getvalue())
+    sys.stdout.flush()
+    os._exit(0)  # what was made is out; a library's own threads need not be waited for
+
+

@@ -1,0 +1,51 @@
+"""KTX 2.0 images: facts from the header (Khronos KTX specification 2.0, section 3), texels through a process of their own."""
+
+from __future__ import annotations
+
+import struct
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.apart import run_apart
+
+# VkFormat numbers of plain formats: channels, bits a channel.
+_PLAIN = {9: (1, 8), 15: (1, 8), 16: (2, 8), 22: (2, 8), 23: (3, 8), 29: (3, 8), 37: (4, 8), 43: (4, 8)}
+_HEADER = struct.Struct("<12x9I")
+
+
+@dataclass(frozen=True)
+class Ktx2Facts:
+    """Width and height in texels of the largest level, channels, and why it cannot be read (empty when it can)."""
+
+    width: int
+    height: int
+    channels: int
+    problem: str = ""
+
+
+def ktx2_facts(data: bytes) -> Ktx2Facts:
+    """What the header says. Compressed formats other than Basis Universal, cube maps and volumes are told apart and not read."""
+    if len(data) < 80:
+        return Ktx2Facts(0, 0, 0, "The file is cut short.")
+    vk_format, _, width, height, depth, layers, faces, _, _ = _HEADER.unpack_from(data)
+    if not width or not height:
+        return Ktx2Facts(width, height, 4, "One-dimensional images are not read.")
+    if depth or layers > 1 or faces != 1:
+        return Ktx2Facts(width, height, 4, "Cube maps, layers and volumes are not read; deliver one flat image.")
+    if vk_format != 0 and vk_format not in _PLAIN:
+        return Ktx2Facts(width, height, 4, f"Its texel format (number {vk_format}) is not read; deliver it as Basis Universal or PNG.")
+    channels = _PLAIN[vk_format][0] if vk_format else 4
+    return Ktx2Facts(width, height, channels)
+
+
+def ktx2_texels(data: bytes, where: str) -> npt.NDArray[Any]:
+    """(H, W, C) uint8 of the largest level.
+
+    Raises:
+        Refused: damaged, or of a kind the decoder does not know.
+    """
+    made = run_apart("trasloco.scene.transcoding", {"data": np.frombuffer(data, np.uint8)}, "The KTX2 image cannot be decoded", where, "Export it again, or deliver PNG.")
+    return made["texels"]
