@@ -59,7 +59,8 @@ def parse_document(text: bytes, where: str) -> dict[str, Any]:
     asset = document.get("asset")
     version = str(asset.get("version", "")) if isinstance(asset, dict) else ""
     if not version.startswith("2"):
-        raise Refused(f"This is glTF version {version or 'unknown'}; only version 2 is read.", where, _AGAIN)
+        reason = " Version 1 described shader programs instead of materials." if version.startswith("1") else ""
+        raise Refused(f"This is glTF version {version or 'unknown'}; only version 2 is read.{reason}", where, "Export it again as glTF 2.0.")
     return document
 
 

@@ -20,6 +20,9 @@ class Accessors:
 
     def __init__(self, document: dict[str, Any], buffers: list[memoryview], where: str) -> None:
         self.document, self.buffers, self.where = document, buffers, where
+        self.unpacked: dict[int, memoryview] = {}
+        self.draco_faces: dict[int, npt.NDArray[Any]] = {}
+        self.draco_attributes: dict[tuple[int, int], npt.NDArray[Any]] = {}
 
     def entry(self, group: str, index: Any) -> dict[str, Any]:
         """An element of a top-level array.
@@ -36,15 +39,19 @@ class Accessors:
     def view_bytes(self, index: Any) -> tuple[memoryview, int]:
         """Bytes of a buffer view and its stride (0 when tightly packed)."""
         view = self.entry("bufferViews", index)
-        if "EXT_meshopt_compression" in view.get("extensions", {}) or "KHR_meshopt_compression" in view.get("extensions", {}):
-            raise Refused("The geometry is compressed with meshopt, which is not read yet.", self.where, "Export it without compression.")
+        if index in self.unpacked:
+            return self.unpacked[index], int(view.get("byteStride", 0))
+        return self.slice_of(view, index), int(view.get("byteStride", 0))
+
+    def slice_of(self, view: dict[str, Any], index: Any) -> memoryview:
+        """The bytes that ``buffer``, ``byteOffset`` and ``byteLength`` of an object name."""
         number, offset, length = view.get("buffer", -1), view.get("byteOffset", 0), view.get("byteLength", 0)
         if not isinstance(number, int) or not 0 <= number < len(self.buffers):
             raise Refused(f"Buffer view {index} names buffer {number}, which does not exist.", self.where, _AGAIN)
         buffer = self.buffers[number]
         if not isinstance(offset, int) or not isinstance(length, int) or offset < 0 or length < 0 or offset + length > len(buffer):
             raise Refused(f"Buffer view {index} reaches past the end of its buffer ({len(buffer)} bytes).", self.where, "The file is cut short or damaged. " + _AGAIN)
-        return buffer[offset : offset + length], int(view.get("byteStride", 0))
+        return buffer[offset : offset + length]
 
     def raw(self, index: Any) -> npt.NDArray[Any]:
         """(count, components) in the stored type, sparse values put in."""
@@ -84,10 +91,13 @@ class Accessors:
 
     def floats(self, index: Any) -> npt.NDArray[np.float32]:
         """As float32; normalised integers by section 3.6.2.2, plain integers as their value."""
-        values = self.raw(index)
+        return self.as_floats(self.raw(index), bool(self.entry("accessors", index).get("normalized", False)))
+
+    def as_floats(self, values: npt.NDArray[Any], normalized: bool) -> npt.NDArray[np.float32]:
+        """Stored values as float32 by section 3.6.2.2."""
         if values.dtype == np.float32:
             return values
-        if self.entry("accessors", index).get("normalized", False):
+        if normalized:
             top = np.float32(np.iinfo(values.dtype).max)
             return np.asarray(np.maximum(values.astype(np.float32) / top, np.float32(-1)), np.float32)
         return values.astype(np.float32)

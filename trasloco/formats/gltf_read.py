@@ -9,22 +9,23 @@ from typing import Any
 from urllib.parse import unquote, unquote_to_bytes
 
 import numpy as np
-import numpy.typing as npt
 
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.glb import parse_document, unpack_glb
 from trasloco.formats.gltf_accessors import Accessors
+from trasloco.formats.gltf_compressed import DRACO, MESHOPT, unpack_compressed
 from trasloco.formats.gltf_materials import MATERIAL_EXTENSIONS, floats_of, read_material, read_texture_info
 from trasloco.formats.gltf_motion import read_clips, read_skins
+from trasloco.formats.gltf_primitives import read_primitive, variant_names
 from trasloco.formats.gltf_reading import Reading
 from trasloco.limits import LIMITS
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Image, identify, missing_image
-from trasloco.scene.model import Camera, Declared, Doubles, Floats, Indices, Light, Material, Mesh, MorphTarget, Node, Primitive, Scene, Texture
+from trasloco.scene.model import Camera, Declared, Doubles, Light, Material, Mesh, Node, Scene, Texture
 from trasloco.scene.transforms import compose
 
-UNDERSTOOD = MATERIAL_EXTENSIONS | {"KHR_lights_punctual", "KHR_texture_transform", "KHR_mesh_quantization", "EXT_mesh_gpu_instancing", "EXT_texture_webp"}
+UNDERSTOOD = MATERIAL_EXTENSIONS | {"KHR_lights_punctual", "KHR_texture_transform", "KHR_mesh_quantization", "EXT_mesh_gpu_instancing", "EXT_texture_webp", "KHR_texture_basisu", "KHR_materials_variants", DRACO, *MESHOPT}
 _AGAIN = "Export the file again."
 _MIME = {"image/png": "png", "image/jpeg": "jpg", "image/webp": "webp", "image/ktx2": "ktx2"}
 
@@ -47,6 +48,7 @@ def read_gltf(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]
     buffers = _buffers(document, binary, path, bundle, used)
     reading = Reading(document, Accessors(document, buffers, path), path, bundle, used=used)
     try:
+        unpack_compressed(reading.access)
         scene = _scene(reading)
     except (KeyError, TypeError, ValueError, AttributeError, IndexError) as error:
         raise Refused(f"The scene description is damaged ({type(error).__name__}: {error}).", path, _AGAIN) from error
@@ -124,8 +126,9 @@ def _materials(reading: Reading, image_order: list[str]) -> tuple[dict[str, Mate
 
     def texture_of(info: dict[str, Any]) -> Texture | None:
         texture = reading.access.entry("textures", info.get("index"))
-        webp = texture.get("extensions", {}).get("EXT_texture_webp", {}).get("source")
-        source = texture.get("source", webp)
+        extensions = texture.get("extensions", {})
+        others = [extensions[name].get("source") for name in ("KHR_texture_basisu", "EXT_texture_webp") if name in extensions]
+        source = texture.get("source", next(iter(others), None))
         if source is None:
             return None
         reading.access.entry("images", source)
@@ -142,75 +145,13 @@ def _materials(reading: Reading, image_order: list[str]) -> tuple[dict[str, Mate
     return materials, order
 
 
-def _triangles(mode: int, order: Indices) -> Indices | None:
-    """Triangle list of a primitive mode (glTF 2.0, 3.7.2.1), or None for points and lines."""
-    if mode == 4:
-        return order[: len(order) // 3 * 3].reshape(-1, 3)
-    if mode == 5:
-        rows = np.arange(max(len(order) - 2, 0))
-        flip = rows % 2
-        return np.stack([order[rows], order[rows + 1 + flip], order[rows + 2 - flip]], axis=1).astype(np.uint32)
-    if mode == 6:
-        rows = np.arange(1, max(len(order) - 1, 1))
-        return np.stack([order[rows], order[rows + 1], np.full(len(rows), order[0] if len(order) else 0)], axis=1).astype(np.uint32)
-    return None
-
-
-def _primitive(reading: Reading, source: dict[str, Any], where: str, materials: list[str]) -> Primitive | None:
-    access, attributes = reading.access, source.get("attributes", {})
-    if "KHR_draco_mesh_compression" in source.get("extensions", {}):
-        raise Refused("The geometry is compressed with Draco, which is not read yet.", where, "Export it without compression.")
-    if "POSITION" not in attributes:
-        reading.note("no_positions", "A mesh without points", where, "It has nothing to show and is left out.")
-        return None
-    positions = access.floats(attributes["POSITION"])
-    count = len(positions)
-    order = access.integers(source["indices"]).reshape(-1) if "indices" in source else np.arange(count, dtype=np.uint32)
-    triangles = _triangles(source.get("mode", 4), order)
-    if triangles is None:
-        reading.note("not_triangles", "Points or lines", where, "Destinations here draw triangles only; this is left out.")
-        return None
-    good: npt.NDArray[np.bool_] = np.asarray((triangles < count).all(axis=1)) if len(triangles) else np.zeros(0, bool)
-    if not good.all():
-        reading.note("index_out_of_range", "Faces name points that do not exist", f"{where} · {int((~good).sum())} of {len(good)} faces", "They cannot be drawn and are left out.", weight=60)
-    finite: npt.NDArray[np.bool_] = np.asarray(np.isfinite(positions).all(axis=1))
-    if not finite.all():
-        reading.note("not_finite", "Points that are not numbers", f"{where} · {int((~finite).sum())} of {count} points", "Faces that use them are left out.", weight=60)
-        positions = np.where(finite[:, None], positions, 0).astype(np.float32)
-        good = np.asarray(good & finite[np.minimum(triangles, count - 1)].all(axis=1), bool)
-
-    def matching(name: str, width: int) -> Floats | None:
-        if name not in attributes:
-            return None
-        values = access.floats(attributes[name])
-        if len(values) != count or values.shape[1] < width:
-            reading.note("attribute_mismatch", "A mesh attribute does not fit its points", f"{where} · {name}", "The attribute is left out.")
-            return None
-        return np.nan_to_num(values[:, :width])
-
-    uvs = [matching(f"TEXCOORD_{k}", 2) for k in range(8)]
-    colors = matching("COLOR_0", 3)
-    if colors is not None:
-        four = matching("COLOR_0", 4) if access.entry("accessors", attributes["COLOR_0"]).get("type") == "VEC4" else None
-        colors = four if four is not None else np.concatenate([colors, np.ones((count, 1), np.float32)], axis=1)
-    joints = access.raw(attributes["JOINTS_0"]).astype(np.uint16) if "JOINTS_0" in attributes else None
-    morphs = tuple(MorphTarget(access.floats(t["POSITION"]) if "POSITION" in t else None, access.floats(t["NORMAL"]) if "NORMAL" in t else None) for t in source.get("targets", []))
-    material = materials[source["material"]] if "material" in source and reading.access.entry("materials", source["material"]) is not None else None
-    kept: list[Floats] = []
-    for uv in uvs:
-        if uv is None:
-            break
-        kept.append(uv)
-    return Primitive(positions, np.ascontiguousarray(triangles[good]), matching("NORMAL", 3), matching("TANGENT", 4), tuple(kept), colors, joints, matching("WEIGHTS_0", 4), morphs, material)
-
-
 def _meshes(reading: Reading, materials: list[str]) -> tuple[dict[str, Mesh], list[str]]:
     meshes: dict[str, Mesh] = {}
     order: list[str] = []
     for number, source in enumerate(reading.items("meshes")):
         name = str(source.get("name") or f"mesh-{number}")
         id = reading.ids.make("mesh", name)
-        primitives = [_primitive(reading, p, f"{reading.where} · {name}", materials) for p in source.get("primitives", [])]
+        primitives = [read_primitive(reading, p, f"{reading.where} · {name}", materials) for p in source.get("primitives", [])]
         extras = source.get("extras")
         names = tuple(str(n) for n in extras.get("targetNames", ())) if isinstance(extras, dict) else ()
         meshes[id] = Mesh(id, name, tuple(p for p in primitives if p is not None), names, {"extras": extras} if extras else {})
@@ -327,4 +268,4 @@ def _scene(reading: Reading) -> Scene:
     payload = {key: reading.document[key] for key in ("extras",) if reading.document.get(key)}
     name = posixpath.splitext(posixpath.basename(reading.where))[0]
     declares = frozenset({"unit", "up_axis", "roughness", "green", "vertex_color"})
-    return Scene(name, nodes, meshes, materials, images, lights, cameras, bound, clips, None, Declared(1.0, "file", "glTF is in metres"), Declared("Y", "file", "glTF is Y up"), declares, payload=payload)
+    return Scene(name, nodes, meshes, materials, images, lights, cameras, bound, clips, None, Declared(1.0, "file", "glTF is in metres"), Declared("Y", "file", "glTF is Y up"), declares, payload=payload, variants=tuple(variant_names(reading)))

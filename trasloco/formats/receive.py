@@ -3,42 +3,63 @@
 from __future__ import annotations
 
 import posixpath
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 from trasloco.errors import Refused
+from trasloco.formats.assembling import assembled, with_library
 from trasloco.formats.bundle import Bundle, bundle_files
+from trasloco.formats.collada_read import read_collada
 from trasloco.formats.gltf_read import read_gltf
+from trasloco.formats.mtlx_read import read_materialx
 from trasloco.formats.obj_read import read_obj
+from trasloco.formats.ply_read import read_ply
+from trasloco.formats.reading import Read
+from trasloco.formats.stl_read import read_stl
+from trasloco.formats.swatches import laid_out
+from trasloco.formats.usd_read import read_usd
 from trasloco.scene.findings import Finding
 from trasloco.scene.ids import IdMaker
 from trasloco.scene.images import EXTENSIONS, identify, sniff_image
 from trasloco.scene.model import Environment, Scene
 
-_SIDE_FILES = {"bin", "mtl", "txt", "md", "json", "toml", "pdf"}
+_SIDE_FILES = {"bin", "mtl", "txt", "md", "json", "toml", "pdf", "csv", "xml"}
+_READERS: dict[str, Callable[[str, Bundle], Read]] = {"gltf": read_gltf, "obj": read_obj, "ply": read_ply, "stl": read_stl, "collada": read_collada, "usd": read_usd, "library": read_materialx}
+_BY_EXTENSION = {"glb": "gltf", "gltf": "gltf", "obj": "obj", "ply": "ply", "stl": "stl", "dae": "collada", "usd": "usd", "usda": "usd", "usdc": "usd", "usdz": "usd", "mtlx": "library"}
+FORMATS = "glTF (.glb, .gltf), OpenUSD (.usd, .usda, .usdc, .usdz), COLLADA (.dae, .zae), OBJ, PLY, STL or MaterialX (.mtlx)"
 
 
 @dataclass(frozen=True)
 class Received:
-    """A received scene, still in its own conventions, and what was noticed on the way in."""
+    """A received scene, still in its own conventions, and what was noticed on the way in. ``models`` are the paths it was read from."""
 
     scene: Scene
     findings: tuple[Finding, ...]
+    models: tuple[str, ...] = ()
 
 
 def kind_of(path: str, data: bytes) -> str:
-    """``gltf``, ``obj``, ``image``, ``side`` (goes with another file) or ``unknown``. Content counts before extension."""
+    """The reader's name, ``image``, ``side`` (goes with another file) or ``unknown``. Content counts before extension."""
     extension = posixpath.splitext(path)[1].lower().lstrip(".")
-    if data[:4] == b"glTF" or extension in ("glb", "gltf"):
+    head = data[:4096].lstrip()
+    if data[:4] == b"glTF" or (head[:1] == b"{" and b'"asset"' in head and extension != "json"):
         return "gltf"
-    if data[:1] == b"{" and b'"asset"' in data[:4096] and extension not in ("json",):
-        return "gltf"
+    if data[:8] == b"PXR-USDC" or head[:5] == b"#usda":
+        return "usd"
+    if data[:4] in (b"ply\n", b"ply\r"):
+        return "ply"
+    if b"<COLLADA" in head:
+        return "collada"
+    if b"<materialx" in head:
+        return "library"
+    if sniff_image(data) is not None:
+        return "image"
     if extension in ("mtl", "bin", "txt", "md", "pdf"):
         return "side"
-    if sniff_image(data) is not None or extension in EXTENSIONS:
+    if extension in _BY_EXTENSION:
+        return _BY_EXTENSION[extension]
+    if extension in EXTENSIONS:
         return "image"
-    if extension == "obj":
-        return "obj"
     return "side" if extension in _SIDE_FILES else "unknown"
 
 
@@ -50,51 +71,88 @@ def receive(files: Mapping[str, bytes]) -> Received:
     """
     bundle = bundle_files(files)
     kinds = {path: kind_of(path, data) for path, data in bundle.files.items()}
-    empty = [path for path, data in bundle.files.items() if not data]
-    models = [path for path, kind in kinds.items() if kind in ("gltf", "obj")]
-    findings: list[Finding] = []
+    models = [path for path, kind in kinds.items() if kind in _READERS]
     if models and all(not bundle.files[path] for path in models):
         raise Refused("The file is empty.", models[0], "Copy or export it again.")
     if not models:
         _refuse_without_model(bundle, kinds)
-    scenes: list[Scene] = []
-    used: set[str] = set()
-    for path in models:
-        if not bundle.files[path]:
-            continue
-        try:
-            scene, noticed, touched = (read_gltf if kinds[path] == "gltf" else read_obj)(path, bundle)
-        except Refused:
-            if len(models) == 1:
-                raise
-            findings.append(Finding(f"unreadable:{path}", "unreadable", "A model file cannot be read", path, "Its parts are missing from the move.", weight=95))
-            continue
-        scenes.append(scene)
-        findings += noticed
-        used |= touched
-    if not scenes:
-        raise Refused("None of the model files can be read.", ", ".join(models)[:200], "Export them again as glTF 2.0.")
-    scene = scenes[0] if len(scenes) == 1 else _assembled(scenes)
+    findings: list[Finding] = []
+    read = _read_models(bundle, kinds, [path for path in models if bundle.files[path]], findings)
+    scenes = [scene for path, (scene, _, _) in read.items() if kinds[path] != "library"]
+    libraries = {path: scene for path, (scene, _, _) in read.items() if kinds[path] == "library"}
+    findings += [finding for _, noticed, _ in read.values() for finding in noticed]
+    used = {path for _, _, touched in read.values() for path in touched}
+    if scenes:
+        scene = scenes[0] if len(scenes) == 1 else assembled(scenes, findings)
+        for path, library in libraries.items():
+            scene = with_library(scene, library, path, findings)
+    else:
+        merged = list(libraries.values())
+        scene = laid_out(merged[0] if len(merged) == 1 else assembled(merged, findings))
     scene = _with_loose_images(scene, bundle, kinds, used)
-    for path in empty:
-        findings.append(Finding(f"empty:{path}", "empty", "An empty file", path, "It carries nothing.", weight=15))
+    for path, data in bundle.files.items():
+        if not data:
+            findings.append(Finding(f"empty:{path}", "empty", "An empty file", path, "It carries nothing.", weight=15))
     for path, kind in kinds.items():
-        if kind == "unknown":
+        if kind == "unknown" and path not in used:
             findings.append(Finding(f"unknown:{path}", "unknown", "A format that is not read", path, "It is closed or unknown, and does not travel. An open format such as glTF would keep most of it.", weight=6))
-    return Received(scene, tuple(findings))
+    return Received(scene, tuple(findings), tuple(path for path in read if kinds[path] != "library"))
+
+
+def _read_models(bundle: Bundle, kinds: Mapping[str, str], models: list[str], findings: list[Finding]) -> dict[str, Read]:
+    """What each model file gives, without those that are only a piece of another (a referenced layer).
+
+    Raises:
+        Refused: the only model, or every one of several, cannot be read.
+    """
+    read: dict[str, Read] = {}
+    refusals: list[Refused] = []
+    for path in models:
+        try:
+            read[path] = _READERS[kinds[path]](path, bundle)
+        except Refused as refusal:
+            refusals.append(refusal)
+            findings.append(Finding(f"unreadable:{path}", "unreadable", "A model file cannot be read", f"{path} · {refusal.what}", f"Its parts are missing from the move. {refusal.remedy}", weight=95))
+    if not read:
+        raise refusals[0] if len(refusals) == 1 else Refused("None of the model files can be read.", ", ".join(models)[:200], f"{refusals[0].what} {refusals[0].remedy}")
+    pieces = {path for other, (_, _, touched) in read.items() for path in touched if path != other}
+    return {path: found for path, found in read.items() if path not in pieces or len(read) == 1}
+
+
+def split_delivery(files: Mapping[str, bytes]) -> dict[str, dict[str, bytes]]:
+    """The delivery as one delivery a model: name to files. Files that no model uses go with each; a single model comes back alone.
+
+    Raises:
+        Refused: as :func:`receive`.
+    """
+    bundle = bundle_files(files)
+    kinds = {path: kind_of(path, data) for path, data in bundle.files.items()}
+    models = [path for path, kind in kinds.items() if kind in _READERS and bundle.files[path]]
+    if not models:
+        _refuse_without_model(bundle, kinds)
+    read = _read_models(bundle, kinds, models, [])
+    taken = {path for _, _, touched in read.values() for path in touched}
+    shared = {path: data for path, data in bundle.files.items() if path not in taken and kinds[path] not in _READERS}
+    libraries = {path: bundle.files[path] for path in read if kinds[path] == "library"}
+    found: dict[str, dict[str, bytes]] = {}
+    for path, (scene, _, touched) in read.items():
+        if kinds[path] != "library" or len(libraries) == len(read):
+            name = scene.name if scene.name not in found else path
+            found[name] = {**{p: bundle.files[p] for p in sorted(touched) if p in bundle.files}, path: bundle.files[path], **shared, **libraries}
+    return found
 
 
 def _refuse_without_model(bundle: Bundle, kinds: dict[str, str]) -> None:
     names = sorted(bundle.files)
     if not names:
-        raise Refused("The delivery holds no files.", "the delivery", "Choose a scene file: glTF (.glb, .gltf) or OBJ.")
+        raise Refused("The delivery holds no files.", "the delivery", f"Choose a scene file: {FORMATS}.")
     if all(not bundle.files[path] for path in names):
         raise Refused("The file is empty.", names[0], "Copy or export it again.")
     strange = [path for path in names if kinds[path] == "unknown"]
     if strange:
         extension = posixpath.splitext(strange[0])[1].lower() or "without an extension"
-        raise Refused(f"The format {extension} is closed or unknown and cannot be read.", strange[0], "Export it in an open format: glTF (.glb) keeps most of a scene, OBJ with MTL its shapes and images.")
-    raise Refused("There is no scene in the delivery: none of the files is glTF or OBJ.", names[0] if len(names) == 1 else f"{len(names)} files", "Add the model file: .glb, .gltf with its .bin, or .obj with its .mtl.")
+        raise Refused(f"The format {extension} is closed or unknown and cannot be read.", strange[0], "Export it in an open format: glTF (.glb) or OpenUSD keeps most of a scene with its motion, OBJ with MTL its shapes and images; a layered picture keeps most as 16-bit TIFF or PNG.")
+    raise Refused("There is no scene in the delivery.", names[0] if len(names) == 1 else f"{len(names)} files", f"Add the model file: {FORMATS}.")
 
 
 def _with_loose_images(scene: Scene, bundle: Bundle, kinds: dict[str, str], used: set[str]) -> Scene:
@@ -116,36 +174,3 @@ def _with_loose_images(scene: Scene, bundle: Bundle, kinds: dict[str, str], used
         else:
             loose.append(image.id)
     return replace(scene, images=images, environment=environment, loose_images=tuple(loose))
-
-
-def _assembled(scenes: list[Scene]) -> Scene:
-    """Several models as one scene: later ones get ids that do not clash, and keep their own unit and axis only if all agree."""
-    first = scenes[0]
-    merged = first
-    for number, other in enumerate(scenes[1:], 2):
-        other = _renamed(other, f"@{number}")
-        merged = replace(
-            merged, nodes={**merged.nodes, **other.nodes}, meshes={**merged.meshes, **other.meshes}, materials={**merged.materials, **other.materials}, images={**merged.images, **other.images},
-            lights={**merged.lights, **other.lights}, cameras={**merged.cameras, **other.cameras}, skins={**merged.skins, **other.skins}, clips={**merged.clips, **other.clips}, declares=merged.declares & other.declares,
-        )
-    return merged
-
-
-def _renamed(scene: Scene, mark: str) -> Scene:
-    """The same scene with ``mark`` behind every id."""
-
-    def new(id: str | None) -> str | None:
-        return None if id is None else id + mark
-
-    nodes = {n.id + mark: replace(n, id=n.id + mark, parent=new(n.parent), mesh=new(n.mesh), light=new(n.light), camera=new(n.camera), skin=new(n.skin)) for n in scene.nodes.values()}
-    meshes = {m.id + mark: replace(m, id=m.id + mark, primitives=tuple(replace(p, material=new(p.material)) for p in m.primitives)) for m in scene.meshes.values()}
-    materials = {}
-    for m in scene.materials.values():
-        inputs = {k: replace(i, texture=replace(i.texture, image=i.texture.image + mark)) if i.texture else i for k, i in m.inputs.items()}
-        materials[m.id + mark] = replace(m, id=m.id + mark, inputs=inputs, back=new(m.back))
-    return replace(
-        scene, nodes=nodes, meshes=meshes, materials=materials,
-        images={k + mark: replace(v, id=k + mark) for k, v in scene.images.items()}, lights={k + mark: replace(v, id=k + mark) for k, v in scene.lights.items()}, cameras={k + mark: replace(v, id=k + mark) for k, v in scene.cameras.items()},
-        skins={k + mark: replace(v, id=k + mark, joints=tuple(j + mark for j in v.joints)) for k, v in scene.skins.items()},
-        clips={k + mark: replace(v, id=k + mark, channels=tuple(replace(c, node=c.node + mark) for c in v.channels)) for k, v in scene.clips.items()},
-    )

@@ -1,202 +1,286 @@
-"""OpenUSD as Fornace reads it: composed meshes, MaterialX networks, UsdLux lights, back into the neutral scene."""
+"""OpenUSD (.usda, .usdc, .usdz) to the neutral scene: composed prims, instances, materials, lights, cameras, motion and variants."""
 
 from __future__ import annotations
 
 import math
 import posixpath
-import tempfile
-from collections.abc import Mapping
-from pathlib import Path
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
-from pxr import Usd, UsdGeom, UsdLux, UsdShade
+from pxr import Usd, UsdGeom, UsdLux, UsdSkel
 
 from trasloco.errors import Refused
+from trasloco.formats.bundle import Bundle
+from trasloco.formats.reading import Notes, Read
+from trasloco.formats.usd_geometry import UsdMeshes
+from trasloco.formats.usd_materials import UsdMaterials, UvSets
+from trasloco.formats.usd_motion import Skeletons, blend_shapes, local_matrix, transform_channels
+from trasloco.formats.usd_stage import opened_stage
 from trasloco.formats.usd_write import CUSTOM_NAME
-from trasloco.scene.ids import IdMaker
-from trasloco.scene.images import Image, identify, missing_image
-from trasloco.scene.inputs import INPUTS
-from trasloco.scene.model import Camera, Declared, Doubles, Environment, Floats, Input, Light, Material, Mesh, Node, Primitive, Scene, Texture
+from trasloco.scene.images import identify, missing_image
+from trasloco.scene.model import Camera, Channel, Clip, Declared, Environment, Light, Mesh, MorphTarget, Node, Scene
 from trasloco.scene.transforms import settle_matrix
 
-_FROM_OPENPBR = {spec.openpbr: spec.name for spec in INPUTS.values() if spec.openpbr}
+_MOST_VARIANTS = 8
+_SHAPES = ("Cube", "Sphere", "Cylinder", "Cone", "Capsule", "Plane")
 
 
-def read_usd(path: str, files: Mapping[str, bytes]) -> Scene:
-    """The stage at ``path``; files it refers to are looked up in ``files``.
+def read_usd(path: str, bundle: Bundle) -> Read:
+    """Read the layer or package at ``path`` with all it refers to.
 
     Raises:
-        Refused: the layer cannot be opened.
+        Refused: a layer that cannot be opened, or one made of files outside the delivery.
     """
-    with tempfile.TemporaryDirectory() as folder:
-        layer = Path(folder) / posixpath.basename(path)
-        layer.write_bytes(files[path])
+    notes = Notes(path, bundle, used={path})
+    with opened_stage(path, bundle, notes) as (stage, files):
         try:
-            stage = Usd.Stage.Open(str(layer))
-        except Exception as error:  # noqa: BLE001  (the library raises its own unspecific type)
-            raise Refused(f"The layer cannot be opened ({str(error)[:200]}).", path, "Export it again.") from None
-        return _Reader(stage, path, files).scene()
+            scene = _Reader(stage, path, files, notes).scene()
+            variants = _variants(stage)
+            if variants:
+                scene = _with_variants(scene, stage, path, files, variants, notes)
+        except (ValueError, IndexError, TypeError, AttributeError, RuntimeError) as error:
+            raise Refused(f"The layer is damaged ({type(error).__name__}: {str(error)[:120]}).", path, "Export it again.") from error
+    return scene, notes.findings, notes.used
+
+
+def _variants(stage: Any) -> list[tuple[Any, str, str]]:
+    """(prim path, set, variant) of every selection beside the one made."""
+    found: list[tuple[Any, str, str]] = []
+    for prim in stage.Traverse():
+        sets = prim.GetVariantSets()
+        for name in sets.GetNames():
+            one = sets.GetVariantSet(name)
+            found += [(prim.GetPath(), name, v) for v in one.GetVariantNames() if v != one.GetVariantSelection()]
+    return found
+
+
+def _with_variants(scene: Scene, stage: Any, path: str, files: Bundle, variants: list[tuple[Any, str, str]], notes: Notes) -> Scene:
+    """Other selections whose meshes are the same and wear other materials become variants; others are told."""
+    names: list[str] = []
+    for prim_path, set_name, variant in variants[:_MOST_VARIANTS]:
+        one = stage.GetPrimAtPath(prim_path).GetVariantSets().GetVariantSet(set_name)
+        before = one.GetVariantSelection()
+        stage.SetEditTarget(Usd.EditTarget(stage.GetSessionLayer()))
+        one.SetVariantSelection(variant)
+        other_notes = Notes(path, notes.bundle, used=notes.used)
+        other = _Reader(stage, path, files, other_notes).scene()
+        one.SetVariantSelection(before)
+        label = f"{set_name} {variant}"
+        same = list(other.meshes) == list(scene.meshes) and all(len(a.primitives) == len(b.primitives) and all(np.array_equal(p.positions, q.positions) for p, q in zip(a.primitives, b.primitives, strict=True)) for a, b in zip(scene.meshes.values(), other.meshes.values(), strict=True))
+        if not same:
+            notes.note("assumed", "A variant changes more than materials", label, f"It stays behind; the selection made in the file ({before}) travels.", weight=15)
+            continue
+        renamed = {m.id: f"{m.id}@{variant}" if m.id not in scene.materials or scene.materials[m.id] != m else m.id for m in other.materials.values()}
+        materials = {renamed[m.id]: replace(m, id=renamed[m.id]) for m in other.materials.values()}
+        meshes = {
+            id: replace(mesh, primitives=tuple(replace(p, variants={**p.variants, label: renamed[q.material]}) if q.material and renamed[q.material] != p.material else p for p, q in zip(mesh.primitives, other.meshes[id].primitives, strict=True)))
+            for id, mesh in scene.meshes.items()
+        }
+        scene = replace(scene, meshes=meshes, materials={**scene.materials, **materials}, images={**other.images, **scene.images})
+        names.append(label)
+    if len(variants) > _MOST_VARIANTS:
+        notes.note("assumed", "More variants than are read", f"{len(variants)} selections", f"The first {_MOST_VARIANTS} are offered.", weight=10)
+    return replace(scene, variants=tuple(names))
 
 
 class _Reader:
-    def __init__(self, stage: Any, path: str, files: Mapping[str, bytes]) -> None:
-        self.stage, self.path, self.files = stage, path, files
-        self.ids = IdMaker()
-        self.images: dict[str, Image] = {}
-        self.materials: dict[str, Material] = {}
-        self.material_of: dict[Any, str] = {}
-        axis = "Z" if UsdGeom.GetStageUpAxis(stage) == UsdGeom.Tokens.z else "Y"
-        self.settle = settle_matrix(axis, UsdGeom.GetStageMetersPerUnit(stage))
-        self.cache = UsdGeom.XformCache()
+    def __init__(self, stage: Any, path: str, files: Bundle, notes: Notes) -> None:
+        self.stage, self.path, self.files, self.notes = stage, path, files, notes
+        self.base = str(posixpath.dirname(path + ".d/x" if path.lower().endswith(".usdz") else path))
+        uv_sets = UvSets()
+        self.materials = UsdMaterials(stage, notes, self.image_of, uv_sets)
+        self.shapes = UsdMeshes(notes, self.materials, uv_sets)
+        self.rate = float(stage.GetTimeCodesPerSecond()) or 24.0
+        self.skeletons = Skeletons(notes, self.rate)
+        self.nodes: dict[str, Node] = {}
+        self.meshes: dict[str, Mesh] = {}
+        self.lights: dict[str, Light] = {}
+        self.cameras: dict[str, Camera] = {}
+        self.environment: Environment | None = None
+        self.channels: list[Channel] = []
+        self.skins: dict[str, Any] = {}
+        self.part_of: dict[str, str] = {}
+        self.mesh_of: dict[str, str] = {}
+        self.unit = float(UsdGeom.GetStageMetersPerUnit(stage))
+        self.axis = "Z" if UsdGeom.GetStageUpAxis(stage) == UsdGeom.Tokens.z else "Y"
 
     def scene(self) -> Scene:
-        nodes: dict[str, Node] = {}
-        meshes: dict[str, Mesh] = {}
-        lights: dict[str, Light] = {}
-        cameras: dict[str, Camera] = {}
-        environment: Environment | None = None
-        for prim in self.stage.Traverse():
-            name = str(prim.GetName())
-            matrix = self.settle @ np.array(self.cache.GetLocalToWorldTransform(prim)).T
-            if prim.IsA(UsdGeom.Mesh):
-                holder = prim.GetParent().GetAttribute(CUSTOM_NAME)
-                name = str(holder.Get()) if holder and holder.HasValue() else name
-                id, mesh = self.ids.make("part", name), self.ids.make("mesh", name)
-                meshes[mesh] = Mesh(mesh, name, (self.primitive(UsdGeom.Mesh(prim)),))
-                nodes[id] = Node(id, name, None, matrix, mesh=mesh)
-            elif prim.IsA(UsdLux.DomeLight):
-                environment = self.environment(UsdLux.DomeLight(prim))
-            elif prim.HasAPI(UsdLux.LightAPI):
-                id, light = self.ids.make("part", name), self.light(prim, name)
-                lights[light.id] = light
-                nodes[id] = Node(id, name, None, self.rigid(matrix), light=light.id)
-            elif prim.IsA(UsdGeom.Camera):
-                lens = UsdGeom.Camera(prim)
-                half = lens.GetVerticalApertureAttr().Get() / 2 / lens.GetFocalLengthAttr().Get()
-                id, camera = self.ids.make("part", name), self.ids.make("camera", name)
-                cameras[camera] = Camera(camera, name, 2 * math.atan(half))
-                nodes[id] = Node(id, name, None, self.rigid(matrix), camera=camera)
-        return Scene(posixpath.basename(self.path), nodes, meshes, self.materials, self.images, lights, cameras, environment=environment, unit_m=Declared(1.0, "file"), up_axis=Declared("Y", "file"), declares=frozenset({"unit", "up_axis", "roughness", "green", "vertex_color"}))
+        stage = self.stage
+        for prim in Usd.PrimRange(stage.GetPseudoRoot(), Usd.TraverseInstanceProxies(Usd.PrimDefaultPredicate)):
+            if not prim.IsPseudoRoot():
+                self.prim(prim)
+        clip = Clip(self.notes.ids.make("clip", self.notes.stem), self.notes.stem, tuple(self.channels + self.skeletons.channels)) if self.channels or self.skeletons.channels else None
+        root = stage.GetPseudoRoot()
+        unit_said, axis_said = bool(root.HasAuthoredMetadata("metersPerUnit")), bool(root.HasAuthoredMetadata("upAxis"))
+        declares = frozenset({"roughness", "green", "vertex_color"} | ({"unit"} if unit_said else set()) | ({"up_axis"} if axis_said else set()))
+        materials = {m.id: m for m in self.materials.made.values()}
+        return Scene(
+            self.notes.stem, self._pruned(), self.meshes, materials, dict(self.notes.images), self.lights, self.cameras, self.skins, {clip.id: clip} if clip else {}, self.environment,
+            Declared(self.unit, "file" if unit_said else "guess", "the stage"), Declared(self.axis, "file" if axis_said else "guess", "the stage"), declares,
+        )
 
-    def rigid(self, matrix: Doubles) -> Doubles:
-        clean = matrix.copy()
-        clean[:3, :3] /= np.maximum(np.linalg.norm(matrix[:3, :3], axis=0), 1e-30)
-        return clean
+    def _pruned(self) -> dict[str, Node]:
+        """Without scopes that hold nothing: folders of materials and the like."""
+        kept: set[str] = set()
+        joints = {j for s in self.skins.values() for j in s.joints} | {c.node for c in self.channels + self.skeletons.channels}
+        for id, node in self.nodes.items():
+            if node.mesh or node.light or node.camera or id in joints:
+                here: str | None = id
+                while here is not None and here not in kept:
+                    kept.add(here)
+                    here = self.nodes[here].parent
+        return {id: node for id, node in self.nodes.items() if id in kept}
 
-    def primitive(self, mesh: Any) -> Primitive:
-        """Triangles of a mesh whose primvars are per vertex; polygons are fanned."""
-        points = np.array(mesh.GetPointsAttr().Get(), np.float32).reshape(-1, 3)
-        counts = np.array(mesh.GetFaceVertexCountsAttr().Get(), np.int64)
-        order = np.array(mesh.GetFaceVertexIndicesAttr().Get(), np.int64)
-        starts = np.concatenate([[0], np.cumsum(counts)[:-1]]) if len(counts) else np.zeros(0, np.int64)
-        rows = [np.stack([starts[counts > k + 1], starts[counts > k + 1] + k, starts[counts > k + 1] + k + 1], 1) for k in range(1, int(counts.max(initial=2)) - 1)]
-        triangles = order[np.concatenate(rows)] if rows else np.zeros((0, 3), np.int64)
-        variables = UsdGeom.PrimvarsAPI(mesh)
+    def prim(self, prim: Any) -> None:
+        kind = str(prim.GetTypeName())
+        if kind in ("Material", "Shader", "NodeGraph", "GeomSubset", "SkelAnimation", "BlendShape", "Scope") and kind != "Scope":
+            return
+        parent = self.part_of.get(str(prim.GetParent().GetPath()))
+        name = self._name(prim)
+        matrix, fresh = local_matrix(prim, Usd.TimeCode.EarliestTime())
+        if self._folds(prim):
+            self._mesh(prim, parent or "", name)
+            return
+        part = self._node(name, None if fresh else parent, matrix)
+        self.part_of[str(prim.GetPath())] = part
+        self.channels += transform_channels(prim, part, self.rate)
+        if UsdGeom.Imageable(prim) and UsdGeom.Imageable(prim).ComputeVisibility() == UsdGeom.Tokens.invisible and prim.IsA(UsdGeom.Gprim):
+            self.notes.note("hidden", "A part is marked invisible", name, "It is left out, as the file says.", weight=12)
+        elif prim.IsA(UsdGeom.Mesh):
+            if str(UsdGeom.Imageable(prim).ComputePurpose()) in ("proxy", "guide"):
+                self.notes.note("hidden", "A stand-in is left out", f"{name} · {UsdGeom.Imageable(prim).ComputePurpose()}", "The file marks it as not for the final picture.", weight=8)
+            else:
+                self._mesh(prim, part, name)
+        elif prim.IsA(UsdSkel.Skeleton):
+            self.skeletons.read(prim, part, self._node)
+        elif prim.IsA(UsdLux.DomeLight):
+            self._environment(UsdLux.DomeLight(prim), matrix)
+        elif prim.HasAPI(UsdLux.LightAPI):
+            self._light(prim, part, name)
+        elif prim.IsA(UsdGeom.Camera):
+            self._camera(UsdGeom.Camera(prim), part, name)
+        elif kind in _SHAPES or kind in ("BasisCurves", "NurbsCurves", "NurbsPatch", "Points", "PointInstancer", "Volume", "TetMesh"):
+            self.notes.note("unread", "A kind of shape that is not read", f"{name} · {kind}", "It stays behind; export it as a mesh.", weight=40)
 
-        def vertex(name: str, width: int) -> Floats | None:
-            variable = variables.GetPrimvar(name)
-            if not variable or not variable.HasValue():
-                return None
-            values = np.array(variable.ComputeFlattened(), np.float32).reshape(-1, width)
-            return values if len(values) == len(points) else None
+    def _folds(self, prim: Any) -> bool:
+        """Meshes below a holder that carries the part's own name are its primitives."""
+        return bool(prim.IsA(UsdGeom.Mesh) and prim.GetParent().HasAttribute(CUSTOM_NAME) and not UsdGeom.Xformable(prim).GetOrderedXformOps())
 
-        uvs: list[Floats] = []
-        for name in ("st", "st1", "st2", "st3"):
-            uv = vertex(name, 2)
-            if uv is None:
-                break
-            uvs.append(np.stack([uv[:, 0], 1 - uv[:, 1]], axis=1))
-        normals = mesh.GetNormalsAttr().Get()
-        normal = np.array(normals, np.float32).reshape(-1, 3) if normals is not None and len(normals) == len(points) else None
-        colors = vertex("displayColor", 3)
-        rgba = np.concatenate([colors, np.ones((len(colors), 1), np.float32)], axis=1) if colors is not None else None
-        bound = UsdShade.MaterialBindingAPI(mesh.GetPrim()).ComputeBoundMaterial()[0]
-        return Primitive(points, triangles.astype(np.uint32), normal, None, tuple(uvs), rgba, material=self.material(bound) if bound else None)
+    def _name(self, prim: Any) -> str:
+        attribute = prim.GetAttribute(CUSTOM_NAME)
+        return str(attribute.Get()) if attribute and attribute.HasValue() else str(prim.GetDisplayName() or prim.GetName())
 
-    def material(self, shade: Any) -> str:
-        path = shade.GetPath()
-        if path not in self.material_of:
-            attribute = shade.GetPrim().GetAttribute(CUSTOM_NAME)
-            name = str(attribute.Get()) if attribute and attribute.HasValue() else str(shade.GetPrim().GetName())
-            id = self.ids.make("material", name)
-            self.material_of[path] = id
-            self.materials[id] = self.network(id, name, shade)
-        return self.material_of[path]
+    def _node(self, name: str, parent: str | None, matrix: Any) -> str:
+        place = f"{parent.partition(':')[2]}/{name}" if parent else name
+        part = self.notes.ids.make("part", place)
+        self.nodes[part] = Node(part, name, parent, np.asarray(matrix, np.float64))
+        return part
 
-    def network(self, id: str, name: str, shade: Any) -> Material:
-        """The OpenPBR network of a material; grey when there is none."""
-        output = shade.GetSurfaceOutput("mtlx")
-        sources = output.GetConnectedSources()[0] if output else []
-        if not sources:
-            return Material(id, name, {"base_color": Input((0.5, 0.5, 0.5)), "roughness": Input((0.5,))})
-        surface = UsdShade.Shader(sources[0].source.GetPrim())
-        inputs: dict[str, Input] = {}
-        mode, cutoff = "opaque", 0.5
-        raw: dict[str, Any] = {}
-        for given in surface.GetInputs():
-            key = str(given.GetBaseName())
-            linked = given.GetConnectedSources()[0]
-            node = UsdShade.Shader(linked[0].source.GetPrim()) if linked else None
-            if key == "geometry_opacity":
-                mode = "blend"
-                if node is not None and node.GetIdAttr().Get() == "ND_ifgreatereq_float":
-                    mode, cutoff = "mask", float(node.GetInput("value2").Get())
-                    tested = node.GetInput("value1").GetConnectedSources()[0]
-                    if not tested:
-                        inputs["opacity"] = Input((float(node.GetInput("value1").Get()),))
-                        continue
-                    node = UsdShade.Shader(tested[0].source.GetPrim())
-            target = _FROM_OPENPBR.get(key)
-            if node is None:
-                value = given.Get()
-                raw[key] = tuple(value) if hasattr(value, "__len__") else (float(value),)
-                if target is not None and target != "sheen_color":
-                    inputs[target] = Input(raw[key])
-            elif target is not None:
-                inputs[target] = self.pictured(target, node)
-        if "fuzz_weight" in raw and "fuzz_color" in raw:
-            inputs["sheen_color"] = Input(tuple(raw["fuzz_weight"][0] * c for c in raw["fuzz_color"]))
-        return Material(id, name, inputs, mode, cutoff, double_sided=True)  # type: ignore[arg-type]
+    def _mesh(self, prim: Any, part: str, name: str) -> None:
+        source = prim.GetPrimInPrototype() if prim.IsInstanceProxy() else prim
+        key = str(source.GetPath())
+        node = self.nodes[part]
+        if prim.IsInstanceProxy() and key in self.mesh_of:
+            self.nodes[part] = replace(node, mesh=self.mesh_of[key])
+            return
+        made = self.shapes.primitives(prim, name)
+        if not made:
+            return
+        skin = self.skeletons.skin(prim, self.notes.ids.make("skin", name), name) if prim.HasAPI(UsdSkel.BindingAPI) else None
+        count = max(int(points.max(initial=-1)) + 1 for _, points in made)
+        shapes = blend_shapes(prim, count)
+        primitives = []
+        for primitive, points in made:
+            if skin is not None and len(skin[1]) >= count:
+                primitive = replace(primitive, joints=skin[1][points], weights=skin[2][points])
+            primitives.append(replace(primitive, morphs=tuple(MorphTarget(table[points].astype(np.float32)) for _, table in shapes)))
+        if node.mesh is not None:
+            held = self.meshes[node.mesh]
+            self.meshes[held.id] = replace(held, primitives=(*held.primitives, *primitives))
+            return
+        id = self.notes.ids.make("mesh", name)
+        self.meshes[id] = Mesh(id, name, tuple(primitives), tuple(n for n, _ in shapes))
+        self.mesh_of[key] = id
+        self.nodes[part] = replace(self.nodes[part], mesh=id, skin=skin[0].id if skin else None)
+        if skin is not None:
+            self.skins[skin[0].id] = skin[0]
 
-    def pictured(self, target: str, node: Any) -> Input:
-        strength = 1.0
-        if node.GetIdAttr().Get() == "ND_normalmap_float":
-            strength = float(node.GetInput("scale").Get())
-            node = UsdShade.Shader(node.GetInput("in").GetConnectedSources()[0][0].source.GetPrim())
-        file = node.GetInput("file")
-        wrap = {"periodic": "repeat", "clamp": "clamp", "mirror": "mirror"}
-        spec = INPUTS[target]
-        uv_source = UsdShade.Shader(node.GetInput("texcoord").GetConnectedSources()[0][0].source.GetPrim())
-        uv_set = {"st": 0, "st1": 1, "st2": 2, "st3": 3}.get(str(uv_source.GetInput("geomprop").Get()), 0)
-        encoding = "srgb" if str(file.GetAttr().GetColorSpace()) == "srgb_texture" else "linear"
-        texture = Texture(self.image(str(file.Get().path)), "rgb" if spec.channels == 3 else "r", encoding, uv_set, wrap=(wrap[node.GetInput("uaddressmode").Get()], wrap[node.GetInput("vaddressmode").Get()]), strength=strength)  # type: ignore[arg-type]
-        return Input(spec.default if target in ("normal", "clearcoat_normal") else (1.0,) * spec.channels, texture)
-
-    def image(self, reference: str) -> str:
-        place = posixpath.normpath(posixpath.join(posixpath.dirname(self.path), reference))
-        id = f"image:{place}"
-        if id not in self.images:
-            data = self.files.get(place)
-            self.images[id] = identify(id, posixpath.basename(place), place, data) if data else missing_image(id, posixpath.basename(place), place)
+    def image_of(self, reference: str) -> str:
+        """The image of an asset path, beside the layer or inside the package."""
+        plain = reference.replace("\\", "/")
+        if "[" in plain and plain.endswith("]"):
+            plain = plain.partition("[")[2][:-1]
+        found = self.files.find(plain, self.base + "/x" if self.base else "x")
+        id = f"image:{found or plain}"
+        if id not in self.notes.images:
+            name = posixpath.basename(found or plain)
+            if found is None:
+                self.notes.images[id] = missing_image(id, name, plain)
+            else:
+                self.notes.used.add(found)
+                self.notes.images[id] = identify(id, name, found, self.files.files[found])
         return id
 
-    def light(self, prim: Any, name: str) -> Light:
+    def _light(self, prim: Any, part: str, name: str) -> None:
+        """UsdLux in photometric terms: a sphere light with ``normalize`` gives intensity / 4 candela, else its area counts too."""
         api = UsdLux.LightAPI(prim)
-        color = tuple(api.GetColorAttr().Get())
+        color = tuple(float(c) for c in api.GetColorAttr().Get())
         intensity = float(api.GetIntensityAttr().Get()) * 2.0 ** float(api.GetExposureAttr().Get())
         shadows = bool(UsdLux.ShadowAPI(prim).GetShadowEnableAttr().Get())
-        id = self.ids.make("light", name)
+        normalized = bool(api.GetNormalizeAttr().Get())
+        id = self.notes.ids.make("light", name)
         if prim.IsA(UsdLux.DistantLight):
-            return Light(id, name, "sun", color, intensity, shadows=shadows)  # type: ignore[arg-type]
-        shaping = UsdLux.ShapingAPI(prim)
-        angle = shaping.GetShapingConeAngleAttr().Get() if prim.HasAPI(UsdLux.ShapingAPI) else 180.0
-        if angle is None or angle >= 180:
-            return Light(id, name, "point", color, intensity / 4, shadows=shadows)  # type: ignore[arg-type]
-        outer = math.radians(float(angle))
-        return Light(id, name, "spot", color, intensity / 4, outer * (1 - float(shaping.GetShapingConeSoftnessAttr().Get() or 0)), outer, shadows)  # type: ignore[arg-type]
+            if not normalized:
+                half = math.radians(float(UsdLux.DistantLight(prim).GetAngleAttr().Get()) / 2)
+                intensity *= math.pi * math.sin(half) ** 2 if half > 0 else 1.0
+            light = Light(id, name, "sun", color, intensity, shadows=shadows)  # type: ignore[arg-type]
+        elif prim.IsA(UsdLux.SphereLight):
+            radius_m = float(UsdLux.SphereLight(prim).GetRadiusAttr().Get()) * self.unit
+            candela = intensity / 4 if normalized else intensity * math.pi * radius_m**2
+            shaping = UsdLux.ShapingAPI(prim)
+            angle = shaping.GetShapingConeAngleAttr().Get() if prim.HasAPI(UsdLux.ShapingAPI) else 180.0
+            if angle is None or float(angle) >= 90:
+                light = Light(id, name, "point", color, candela, shadows=shadows)  # type: ignore[arg-type]
+            else:
+                outer = math.radians(float(angle))
+                light = Light(id, name, "spot", color, candela, outer * (1 - float(shaping.GetShapingConeSoftnessAttr().Get() or 0)), outer, shadows)  # type: ignore[arg-type]
+        else:
+            area = self._area_m2(prim)
+            candela = (intensity if normalized else intensity * area) * (1.0 if area else 0.0)
+            self.notes.note("assumed", "A light with an area is taken as a spot", f"{name} · {prim.GetTypeName()}", "Its strength straight ahead is kept; its soft edge is not.", weight=30)
+            light = Light(id, name, "spot", color, candela, 0.0, math.pi / 2 - 1e-3, shadows)  # type: ignore[arg-type]
+        self.lights[id] = light
+        self.nodes[part] = replace(self.nodes[part], light=id)
 
-    def environment(self, dome: Any) -> Environment:
-        image = self.image(str(dome.GetTextureFileAttr().Get().path))
-        turn = self.rigid(self.settle @ np.array(self.cache.GetLocalToWorldTransform(dome.GetPrim())).T)
-        return Environment(image, float(dome.GetIntensityAttr().Get()), math.atan2(turn[0, 2], turn[0, 0]))
+    def _area_m2(self, prim: Any) -> float:
+        if prim.IsA(UsdLux.RectLight):
+            rect = UsdLux.RectLight(prim)
+            return float(rect.GetWidthAttr().Get()) * float(rect.GetHeightAttr().Get()) * self.unit**2
+        if prim.IsA(UsdLux.DiskLight):
+            return math.pi * (float(UsdLux.DiskLight(prim).GetRadiusAttr().Get()) * self.unit) ** 2
+        return 1.0
+
+    def _camera(self, lens: Any, part: str, name: str) -> None:
+        height, width, focal = (float(a.Get()) for a in (lens.GetVerticalApertureAttr(), lens.GetHorizontalApertureAttr(), lens.GetFocalLengthAttr()))
+        if str(lens.GetProjectionAttr().Get()) == "orthographic" or focal <= 0 or height <= 0:
+            self.notes.note("flat_camera", "A camera without perspective", name, "It is shown with a perspective of 40 degrees.")
+            height, width, focal = 2 * math.tan(math.radians(20)), 2 * math.tan(math.radians(20)) * 16 / 9, 1.0
+        near, far = lens.GetClippingRangeAttr().Get()
+        id = self.notes.ids.make("camera", name)
+        self.cameras[id] = Camera(id, name, 2 * math.atan(height / 2 / focal), width / height, max(float(near) * self.unit, 1e-6), float(far) * self.unit)
+        self.nodes[part] = replace(self.nodes[part], camera=id)
+
+    def _environment(self, dome: Any, matrix: Any) -> None:
+        """A dome light with a latitude-longitude image; a plain colour dome has no image to carry and is told."""
+        asset = dome.GetTextureFileAttr().Get()
+        if self.environment is not None:
+            self.notes.note("doubled_sky", "A second sky", str(dome.GetPrim().GetName()), "Only the first lights the scene.", weight=45)
+            return
+        if asset is None or not str(asset.path):
+            self.notes.note("assumed", "A sky of one colour", str(dome.GetPrim().GetName()), "It has no image, and stays behind.", weight=25)
+            return
+        world = settle_matrix(self.axis, self.unit) @ np.array(UsdGeom.XformCache().GetLocalToWorldTransform(dome.GetPrim()), np.float64).T
+        turn = world[:3, :3] / np.maximum(np.linalg.norm(world[:3, :3], axis=0), 1e-30)
+        level = float(dome.GetIntensityAttr().Get()) * 2.0 ** float(dome.GetExposureAttr().Get())
+        self.environment = Environment(self.image_of(str(asset.path)), level, math.atan2(turn[0, 2], turn[0, 0]))

@@ -84,6 +84,20 @@ def _placed(scene: Scene, matrix: Doubles) -> Scene:
         return replace(scene, meshes={id: replace(mesh, primitives=tuple(moved_primitive(p, matrix) for p in mesh.primitives)) for id, mesh in scene.meshes.items()})
     root = Node("part:axis-and-unit", "Axis and unit", None, matrix)
     nodes = {root.id: root, **{id: replace(n, parent=root.id) if n.parent is None else n for id, n in scene.nodes.items()}}
+    return _rigid_lamps(replace(scene, nodes=nodes))
+
+
+def _rigid_lamps(scene: Scene) -> Scene:
+    """Lights and cameras have no size: their places in the world lose all scale and keep position and direction."""
+    world = scene.world_matrices()
+    parents = {node.parent for node in scene.nodes.values()}
+    nodes = dict(scene.nodes)
+    for node in scene.nodes.values():
+        scale = np.linalg.norm(world[node.id][:3, :3], axis=0)
+        if (node.light or node.camera) and node.mesh is None and node.id not in parents and scale.min() > 0 and np.abs(scale - 1).max() > 1e-6:
+            rigid = world[node.id].copy()
+            rigid[:3, :3] /= scale
+            nodes[node.id] = replace(node, matrix=np.linalg.inv(world[node.parent]) @ rigid if node.parent is not None else rigid)
     return replace(scene, nodes=nodes)
 
 

@@ -107,6 +107,7 @@ class Primitive:
         positions: (N, 3). indices: (M, 3). normals: (N, 3) unit or None. tangents: (N, 4) or None, w is the bitangent sign.
         uvs: one (N, 2) array a set. colors: (N, 4) linear RGBA or None.
         joints: (N, 4) indices into the skin's joints or None. weights: (N, 4) or None.
+        variants: material id by variant name, where another variant than the first wears another material.
     """
 
     positions: Floats
@@ -119,6 +120,7 @@ class Primitive:
     weights: Floats | None = None
     morphs: tuple[MorphTarget, ...] = ()
     material: str | None = None
+    variants: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -230,6 +232,7 @@ class Scene:
     up_axis: Declared = Declared("Y", "guess")
     declares: frozenset[str] = frozenset()
     loose_images: tuple[str, ...] = ()
+    variants: tuple[str, ...] = ()
     payload: Payload = field(default_factory=dict)
 
     def parts(self) -> list[Node]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from trasloco.scene.model import Doubles
 
@@ -49,3 +50,12 @@ def settle_matrix(up_axis: str, unit_m: float) -> Doubles:
     matrix: Doubles = Y_UP_FROM[up_axis].copy()
     matrix[:3, :3] *= unit_m
     return matrix
+
+
+def decompose(matrix: Doubles) -> tuple[Doubles, Doubles, Doubles]:
+    """Translation (3,), unit quaternion x y z w (4,) and scale (3,) of a matrix without shear; a mirroring one gets a negative X scale."""
+    scale = np.linalg.norm(matrix[:3, :3], axis=0)
+    if np.linalg.det(matrix[:3, :3]) < 0:
+        scale = scale * np.array([-1.0, 1.0, 1.0])
+    turn = matrix[:3, :3] / np.where(np.abs(scale) > 1e-30, scale, 1.0)
+    return matrix[:3, 3].copy(), Rotation.from_matrix(turn).as_quat() if np.linalg.det(turn) > 1e-9 else np.array([0.0, 0.0, 0.0, 1.0]), scale

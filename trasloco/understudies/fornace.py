@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
+from trasloco.formats.bundle import Bundle
 from trasloco.formats.usd_read import read_usd
+from trasloco.inventory.conventions import settle
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
@@ -13,6 +15,6 @@ from trasloco.sheets.model import Sheet
 def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
     """What Fornace makes of the files."""
     layer = next(path for path in files if path.endswith((".usdc", ".usda", ".usd")))
-    scene = read_usd(layer, files)
+    scene = settle(read_usd(layer, Bundle(dict(files)))[0], sheet, [])
     materials = {id: replace(m, double_sided=True, inputs={k: replace(i, vertex_color=False) for k, i in m.inputs.items()}) for id, m in scene.materials.items()}
     return replace(scene, materials=materials)

@@ -1,0 +1,260 @@
+"""Shader graphs, whatever they were written in, reduced to the neutral shape of an input: factor x texture x vertex colour.
+
+Graphs that are image x constant are reduced to just that. Others are evaluated texel by texel when all they use is arithmetic, images and
+mixes on the same UVs; the result becomes an image of its own. What cannot be evaluated is told by name. Node semantics: MaterialX 1.39 standard library.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.errors import Refused
+from trasloco.formats.graph_nodes import ARITHMETIC, broadcast
+from trasloco.scene.color import linear_to_srgb, srgb_to_linear
+from trasloco.scene.images import Image, encode, identify, pixels, unit_floats
+from trasloco.scene.model import Texture
+
+Values = npt.NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Wire:
+    """Another node's output."""
+
+    node: str
+    output: str = "out"
+
+
+@dataclass(frozen=True)
+class GraphNode:
+    """A node: ``inputs`` are constants (tuples of floats, or text) or wires. ``texture`` is filled in for image nodes."""
+
+    name: str
+    category: str
+    type: str
+    inputs: Mapping[str, Any] = field(default_factory=dict)
+    texture: Texture | None = None
+
+
+@dataclass(frozen=True)
+class Term:
+    """factor x texture x vertex colour; ``normal`` marks values that come out of a normal map."""
+
+    factor: tuple[float, ...]
+    texture: Texture | None = None
+    vertex_color: bool = False
+    normal: bool = False
+
+
+class Unreducible(Exception):
+    """A node that can be neither reduced nor evaluated; its text says which."""
+
+
+_SAME = {"dot", "convert", "constant_passthrough"}
+_CHANNELS = {"r": "r", "g": "g", "b": "b", "a": "a", "x": "r", "y": "g", "z": "b", "w": "a", "outr": "r", "outg": "g", "outb": "b", "outa": "a", "outx": "r", "outy": "g", "outz": "b"}
+_MOST_DEPTH = 64
+
+
+class Graph:
+    """Nodes of one material by name, with the images they read. ``baked`` gathers the images that had to be evaluated."""
+
+    def __init__(self, nodes: Mapping[str, GraphNode], images: Mapping[str, Image], told: Callable[[str], None]) -> None:
+        self.nodes, self.images, self.told = nodes, images, told
+        self.baked: dict[str, Image] = {}
+
+    def term(self, given: Any, channels: int, color: bool) -> Term | None:
+        """A constant or wire as a term of ``channels``; None, and told, when it cannot be known."""
+        try:
+            try:
+                return _fitted(self._reduced(given, 0), channels)
+            except _NeedsBaking:
+                return self._baked(given, channels, color)
+        except Unreducible as reason:
+            self.told(str(reason))
+        except Refused as reason:
+            self.told(str(reason))
+        return None
+
+    def _reduced(self, given: Any, depth: int) -> Term:
+        if not isinstance(given, Wire):
+            return Term(tuple(float(v) for v in given))
+        node = self._node(given, depth)
+        if node.texture is not None:
+            return self._picture(node, given.output)
+        category = node.category
+        if category in _SAME:
+            return self._reduced(node.inputs.get("in", (0.0,)), depth + 1)
+        if category == "constant":
+            return self._reduced(node.inputs.get("value", (0.0,)), depth + 1)
+        if category in ("geompropvalue", "geomcolor", "UsdPrimvarReader_float3"):
+            return self._property(node)
+        if category == "multiply":
+            return self._product(self._reduced(node.inputs.get("in1", (0.0,)), depth + 1), self._reduced(node.inputs.get("in2", (1.0,)), depth + 1))
+        if category == "normalmap":
+            inner = self._reduced(node.inputs.get("in", (0.5, 0.5, 1.0)), depth + 1)
+            scale = node.inputs.get("scale", (1.0,))
+            if inner.texture is None:
+                return Term((0.0, 0.0, 1.0), normal=True)
+            return Term((0.0, 0.0, 1.0), replace(inner.texture, channels="rgb", encoding="linear", strength=float(scale[0]) if isinstance(scale, tuple) else 1.0), normal=True)
+        if category in ("extract", "swizzle") or category.startswith("separate"):
+            return self._channel(node, given.output, depth)
+        if category == "invert":
+            inner = self._reduced(node.inputs.get("in", (0.0,)), depth + 1)
+            amount = node.inputs.get("amount", (1.0,))
+            if inner.texture is None and isinstance(amount, tuple):
+                return Term(tuple(amount[0] - v for v in inner.factor))
+            if inner.texture is not None and amount == (1.0,) and set(inner.factor) == {1.0} and inner.texture.encoding == "linear":
+                return replace(inner, texture=replace(inner.texture, invert=not inner.texture.invert))
+            raise _NeedsBaking
+        if category in ARITHMETIC:
+            terms = {key: self._reduced(value, depth + 1) for key, value in node.inputs.items() if not isinstance(value, str)}
+            if all(t.texture is None and not t.vertex_color for t in terms.values()):
+                made = ARITHMETIC[category]({key: np.array(t.factor, np.float32) for key, t in terms.items()})
+                return Term(tuple(float(v) for v in np.atleast_1d(made)))
+            raise _NeedsBaking
+        raise Unreducible(f"the node {node.name} ({category}) cannot be evaluated")
+
+    def _node(self, wire: Wire, depth: int) -> GraphNode:
+        node = self.nodes.get(wire.node)
+        if node is None:
+            raise Unreducible(f"the node {wire.node} does not exist")
+        if depth > _MOST_DEPTH:
+            raise Unreducible(f"the node {node.name} feeds itself")
+        return node
+
+    def _picture(self, node: GraphNode, output: str) -> Term:
+        assert node.texture is not None
+        channel = _CHANNELS.get(output)
+        wide = 3 if node.type in ("color3", "vector3", "color4", "vector4", "UsdUVTexture") and channel is None else 1
+        texture = replace(node.texture, channels="rgb" if wide == 3 else channel or "r")
+        scale, bias = node.inputs.get("scale", (1.0,) * 4), node.inputs.get("bias", (0.0,) * 4)
+        if node.category != "UsdUVTexture" or not isinstance(scale, tuple) or not isinstance(bias, tuple):
+            return Term((1.0,) * wide, texture)
+        if _is_normal(scale, bias):
+            return Term((0.0, 0.0, 1.0), replace(texture, encoding="linear", green_up=scale[1] > 0), normal=True)
+        if any(bias[:wide]):
+            raise _NeedsBaking
+        at = "rgba".index(texture.channels) if wide == 1 else 0
+        return Term(tuple(scale[at : at + wide]), texture)
+
+    def _property(self, node: GraphNode) -> Term:
+        name = str(node.inputs.get("geomprop", node.inputs.get("varname", "displayColor")))
+        if node.category == "geomcolor" or name.lower() in ("displaycolor", "color", "col", "cd", "vertexcolor", "color_0"):
+            return Term((1.0, 1.0, 1.0), vertex_color=True)
+        raise Unreducible(f"the point value {name} is not read")
+
+    def _channel(self, node: GraphNode, output: str, depth: int) -> Term:
+        inner = self._reduced(node.inputs.get("in", (0.0,)), depth + 1)
+        if node.category == "extract":
+            index = node.inputs.get("index", (0.0,))
+            at = int(index[0]) if isinstance(index, tuple) else 0
+        else:
+            letter = _CHANNELS.get(output if node.category.startswith("separate") else str(node.inputs.get("channels", "r"))[:1], "r")
+            at = "rgba".index(letter)
+        if not 0 <= at < 4:
+            raise Unreducible(f"the node {node.name} takes a channel that does not exist")
+        factor = inner.factor[at] if at < len(inner.factor) else inner.factor[0]
+        if inner.texture is None:
+            return Term((factor,))
+        if len(inner.texture.channels) == 1:
+            return Term((factor,), inner.texture)
+        return Term((factor,), replace(inner.texture, channels="rgba"[at]))
+
+    def _product(self, first: Term, second: Term) -> Term:
+        if first.texture is not None and second.texture is not None:
+            raise _NeedsBaking
+        if (first.texture or second.texture) is not None and (first if first.texture else second).texture.invert:  # type: ignore[union-attr]
+            raise _NeedsBaking
+        a, b = broadcast(np.array(first.factor), np.array(second.factor))
+        texture = first.texture or second.texture
+        if texture is not None and len(a) == 3 and len(texture.channels) == 1 and np.ptp(a * b) > 0:
+            raise _NeedsBaking
+        return Term(tuple(float(v) for v in a * b), texture, first.vertex_color or second.vertex_color)
+
+    def _baked(self, given: Any, channels: int, color: bool) -> Term:
+        """Evaluate per texel and keep the result as a 16-bit image."""
+        used: list[Texture] = []
+        values = self._evaluated(given, 0, used)
+        placements = {(t.uv_set, t.offset, t.rotation_rad, t.scale, t.wrap) for t in used}
+        if len(placements) > 1:
+            raise Unreducible("its images lie on different UVs, so their mix has no one image")
+        if values.ndim < 3:
+            return Term(tuple(float(v) for v in np.atleast_1d(values))[:channels] or (0.0,) * channels)
+        values = values[..., :channels] if values.shape[2] >= channels else np.repeat(values[..., :1], channels, axis=2)
+        if float(values.max()) > 1.0005 or float(values.min()) < -0.0005:
+            self.told("its values go beyond 0…1 and are clipped")
+        clipped = np.clip(values, 0, 1)
+        stored = linear_to_srgb(clipped) if color else clipped
+        data = encode(np.round(stored * 65535).astype(np.uint16), "png")
+        name = f"evaluated-{hashlib.sha256(data).hexdigest()[:8]}.png"
+        image = identify(f"image:{name}", name, name, data)
+        self.baked[image.id] = image
+        texture = replace(used[0], image=image.id, channels="rgb" if channels == 3 else "r", encoding="srgb" if color else "linear", invert=False)
+        self.told("its graph was evaluated into an image")
+        return Term((1.0,) * channels, texture)
+
+    def _evaluated(self, given: Any, depth: int, used: list[Texture]) -> Values:
+        if not isinstance(given, Wire):
+            return np.array(given, np.float32)
+        node = self._node(given, depth)
+        if node.texture is not None:
+            used.append(node.texture)
+            values = self._texels(node.texture)
+            letter = _CHANNELS.get(given.output)
+            if letter is not None:
+                values = values[..., "rgba".index(letter) : "rgba".index(letter) + 1] if "rgba".index(letter) < values.shape[2] else np.ones_like(values[..., :1])
+            elif node.type == "float":
+                values = values[..., :1]
+            if node.category == "UsdUVTexture":
+                scale, bias = (np.array(node.inputs.get(key, (fill,) * 4), np.float32) for key, fill in (("scale", 1.0), ("bias", 0.0)))
+                part = slice("rgba".index(letter), "rgba".index(letter) + 1) if letter else slice(0, values.shape[2])
+                values = values * scale[part] + bias[part]
+            return values
+        if node.category in _SAME or node.category == "constant":
+            return self._evaluated(node.inputs.get("in", node.inputs.get("value", (0.0,))), depth + 1, used)
+        if node.category in ("extract", "swizzle") or node.category.startswith("separate"):
+            values = self._evaluated(node.inputs.get("in", (0.0,)), depth + 1, used)
+            index = node.inputs.get("index", (0.0,))
+            at = int(index[0]) if node.category == "extract" and isinstance(index, tuple) else "rgba".index(_CHANNELS.get(given.output, "r"))
+            return values[..., at : at + 1] if at < values.shape[-1] else values[..., :1]
+        if node.category in ARITHMETIC:
+            return ARITHMETIC[node.category]({key: self._evaluated(value, depth + 1, used) for key, value in node.inputs.items() if not isinstance(value, str)})
+        raise Unreducible(f"the node {node.name} ({node.category}) cannot be evaluated")
+
+    def _texels(self, texture: Texture) -> Values:
+        image = self.images.get(texture.image)
+        if image is None or not image.usable:
+            raise Unreducible("an image it needs is missing")
+        values = unit_floats(pixels(image))
+        if texture.encoding == "srgb":
+            values = np.concatenate([srgb_to_linear(values[..., :3]), values[..., 3:]], axis=2).astype(np.float32)
+        return np.asarray(1 - values if texture.invert else values, np.float32)
+
+
+class _NeedsBaking(Exception):
+    pass
+
+
+def _is_normal(scale: tuple[float, ...], bias: tuple[float, ...]) -> bool:
+    return len(scale) >= 3 and len(bias) >= 3 and abs(scale[0] - 2) < 1e-3 and abs(abs(scale[1]) - 2) < 1e-3 and abs(scale[2] - 2) < 1e-3 and abs(bias[0] + 1) < 1e-3
+
+
+def _fitted(term: Term, channels: int) -> Term:
+    """The same term as a colour or a scalar."""
+    if term.normal:
+        return term
+    factor = term.factor
+    if channels == 3 and len(factor) != 3:
+        factor = (factor[0],) * 3 if len(factor) < 3 else factor[:3]
+    if channels == 1 and len(factor) > 1:
+        factor = factor[:1]
+    texture = term.texture
+    if texture is not None and channels == 1 and texture.channels == "rgb":
+        texture = replace(texture, channels="r")
+    return replace(term, factor=tuple(factor), texture=texture)
