@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 PORT ?= 8765
 export TRASLOCO_DATA ?= $(CURDIR)/data
 
-.PHONY: demo test bench setup front types screenshots clean
+.PHONY: demo test fuzz bench setup front types screenshots clean
 
 $(VENV)/.ready: requirements.lock pyproject.toml
 	@test -d $(VENV) || $(PYTHON) -m venv $(VENV)
@@ -35,6 +35,9 @@ demo: setup
 test: setup
 	@CHROMIUM=$$(command -v chromium || true); if [ -z "$$CHROMIUM" ]; then echo "installing chromium"; apt-get update -qq && apt-get install -y -qq chromium >/dev/null; fi
 	@$(BIN)/python -m tests.run
+
+fuzz: $(VENV)/.ready $(VENV)/.kernels
+	@FUZZ_ROUNDS=$${rounds:-1000} $(BIN)/python -m tests.run tests.core.test_fuzz
 
 bench: $(VENV)/.ready $(VENV)/.kernels
 	@$(BIN)/python -m bench.run $(if $(only),--only $(only))

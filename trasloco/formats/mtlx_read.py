@@ -36,12 +36,14 @@ def read_materialx(path: str, bundle: Bundle) -> Read:
     options.readXIncludeFunction = None
     try:
         mx.readFromXmlString(document, data.decode("utf-8"), mx.FileSearchPath(), options)
-    except (mx.Exception, UnicodeDecodeError, RuntimeError) as error:
+    except Exception as error:  # noqa: BLE001  (the library raises several unrelated types)
         raise Refused(f"The document cannot be read ({str(error)[:120]}).", path, "Export it again.") from None
     if b"xi:include" in data:
         notes.note("unread", "Included documents are not read", "xi:include", "Deliver one document with everything in it.", weight=40)
-    reader = _Reader(document, notes)
-    materials = reader.materials()
+    try:
+        materials = _Reader(document, notes).materials()
+    except (ValueError, IndexError, TypeError, AttributeError, RecursionError, LookupError) as error:
+        raise Refused(f"The document is damaged ({type(error).__name__}: {str(error)[:120]}).", path, "Export it again.") from None
     if not materials:
         raise Refused("The document holds no materials.", path, "Check that it has surfacematerial nodes.")
     scene = Scene(notes.stem, {}, {}, {m.id: m for m in materials}, notes.images, unit_m=Declared(1.0, "guess"), up_axis=Declared("Y", "guess"), declares=frozenset({"roughness", "green", "vertex_color"}))

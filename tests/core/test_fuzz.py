@@ -1,0 +1,109 @@
+"""Damaged files: no reader crashes, hangs or says nothing. ``make fuzz`` runs the same for longer."""
+
+import io
+import os
+import random
+import resource
+import time
+import zipfile
+from collections.abc import Callable
+from unittest import TestCase
+
+import trimesh
+
+from tests.core.test_readers import RED, Libraries, collada, fill_stage, stage_bytes
+from tests.making import noise_image
+from trasloco.errors import Refused
+from trasloco.formats.receive import receive
+from trasloco.scene.images import identify, pixels
+
+ROUNDS = int(os.environ.get("FUZZ_ROUNDS", "25"))
+SLOWEST_S, MOST_MIB = 10.0, 2048
+
+
+def damaged(data: bytes, rng: random.Random) -> bytes:
+    """The bytes with one to eight faults: cut, flipped, doubled, overwritten, or numbers made enormous."""
+    made = bytearray(data)
+    for _ in range(rng.randint(1, 8)):
+        at = rng.randrange(max(len(made), 1))
+        kind = rng.randrange(6)
+        if kind == 0:
+            del made[at:]
+        elif kind == 1 and made:
+            made[min(at, len(made) - 1)] ^= 1 << rng.randrange(8)
+        elif kind == 2:
+            made[at:at] = made[at : at + rng.randint(1, 64)]
+        elif kind == 3:
+            made[at : at + 4] = rng.choice([b"\xff\xff\xff\xff", b"\0\0\0\0", b"\xff\xff\xff\x7f", b"\0\0\x80\x7f"])
+        elif kind == 4:
+            made[at : at + rng.randint(1, 16)] = bytes(rng.randrange(256) for _ in range(rng.randint(1, 16)))
+        else:
+            made[at : at + 1] = rng.choice([b"9999999999", b"-1", b"nan", b"1e999", b'"', b"<", b"{"])
+    return bytes(made)
+
+
+def seeds() -> dict[str, dict[str, bytes]]:
+    """A sound small delivery for each reader, the file to be damaged first."""
+    box = trimesh.creation.icosphere(subdivisions=1)
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as archive:
+        archive.writestr("s.usda", stage_bytes(".usda", fill_stage))
+        archive.writestr("media/red.png", RED)
+    return {
+        "glb": {"a.glb": box.export(file_type="glb")},
+        "obj": {"a.obj": box.export(file_type="obj").encode()},
+        "ply binary": {"a.ply": trimesh.exchange.ply.export_ply(box)},
+        "ply text": {"a.ply": trimesh.exchange.ply.export_ply(box, encoding="ascii")},
+        "stl binary": {"a.stl": box.export(file_type="stl")},
+        "stl text": {"a.stl": box.export(file_type="stl_ascii").encode()},
+        "collada": {"a.dae": collada(), "media/red one.png": RED},
+        "materialx": {"a.mtlx": Libraries().library(), "red.png": RED},
+        "zip": {"a.zip": packed.getvalue()},
+    }
+
+
+SLOW = {"usd text": ".usda", "usd crate": ".usdc"}
+
+
+class Damage(TestCase):
+    def hold(self, name: str, act: Callable[[], object]) -> None:
+        started = time.monotonic()
+        try:
+            act()
+        except Refused as told:
+            self.assertTrue(told.what and told.where and told.remedy, name)
+        self.assertLess(time.monotonic() - started, SLOWEST_S, name)
+
+    def test_models(self) -> None:
+        for name, files in seeds().items():
+            rng = random.Random(name)
+            first = next(iter(files))
+            for number in range(ROUNDS):
+                with self.subTest(f"{name} {number}"):
+                    self.hold(name, lambda files=files, first=first, rng=rng: receive({**files, first: damaged(files[first], rng)}))  # type: ignore[misc]
+
+    def test_layers(self) -> None:
+        for name, suffix in SLOW.items():
+            rng = random.Random(name)
+            data = stage_bytes(suffix, fill_stage)
+            for number in range(max(ROUNDS // 4, 4)):
+                with self.subTest(f"{name} {number}"):
+                    self.hold(name, lambda data=data, rng=rng, suffix=suffix: receive({f"a{suffix}": damaged(data, rng), "media/red.png": RED}))  # type: ignore[misc]
+
+    def test_images(self) -> None:
+        texels = pixels(noise_image("seed", 16, 16))
+        from trasloco.scene.images import encode
+
+        for kind in ("png", "jpg", "tif", "exr", "hdr", "tga", "bmp", "webp"):
+            rng = random.Random(kind)
+            data = encode(texels, kind)
+            for number in range(ROUNDS):
+                with self.subTest(f"{kind} {number}"):
+                    image = identify("i", f"a.{kind}", f"a.{kind}", damaged(data, rng))
+                    if image.usable:
+                        self.hold(kind, lambda image=image: pixels(image))  # type: ignore[misc]
+                    else:
+                        self.assertTrue(image.problem)
+
+    def tearDown(self) -> None:
+        self.assertLess(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024, MOST_MIB * 2)
