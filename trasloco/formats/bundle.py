@@ -95,7 +95,7 @@ def _unpack(name: str, data: bytes, bundle: Bundle) -> None:
         try:
             with archive.open(entry) as stream:
                 content = stream.read(entry.file_size + 1)
-        except (zipfile.BadZipFile, zipfile.zlib.error, EOFError, NotImplementedError, OSError) as error:  # type: ignore[attr-defined]
+        except (zipfile.BadZipFile, zipfile.zlib.error, EOFError, NotImplementedError, OSError, ValueError, RuntimeError) as error:  # type: ignore[attr-defined]
             raise Refused(f"This file in the archive is damaged ({error}).", f"{name}/{path}", "Pack it again; it may have been cut short on the way.") from None
         if len(content) > entry.file_size:
             raise Refused("This file is larger than the archive says.", f"{name}/{path}", "This looks like an archive made to do harm. Deliver the files themselves.")

@@ -43,7 +43,7 @@ def measure_facing(world: WorldTriangles) -> Facing:
         return Facing(np.zeros(0), np.zeros(0), faces)
     rng = np.random.default_rng(_SEED)
     samples = max(2, min(_SAMPLES, _MOST_RAYS // max(count * _DIRECTIONS * 2, 1)))
-    chosen = _sample_faces(world, count, samples, rng)
+    chosen = sample_faces(world, count, samples, rng)
     corners = world.positions[world.triangles[chosen]].astype(np.float64)
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     length = np.linalg.norm(normals, axis=1)
@@ -73,7 +73,7 @@ def measure_facing(world: WorldTriangles) -> Facing:
     return Facing(shares[0], shares[1], faces)
 
 
-def _sample_faces(world: WorldTriangles, count: int, samples: int, rng: np.random.Generator) -> npt.NDArray[np.int64]:
+def sample_faces(world: WorldTriangles, count: int, samples: int, rng: np.random.Generator) -> npt.NDArray[np.int64]:
     """Face numbers, ``samples`` a piece, drawn by area."""
     order = np.argsort(world.piece, kind="stable")
     areas = np.empty(len(order), np.float32)

@@ -19,7 +19,8 @@ class WorldTriangles:
 
     Attributes:
         positions: (N, 3) float32. triangles: (T, 3) uint32. part: (T,) number of the part. piece: (T,) number of the connected piece, unique over the scene.
-        first_piece: piece number at which each part's own numbering starts. part_ids: by number. rays: ready to be asked.
+        first_piece: piece number at which each part's own numbering starts. first_face: (P,) triangle at which each part starts.
+        part_ids: by number. rays: ready to be asked.
     """
 
     positions: npt.NDArray[np.float32]
@@ -27,6 +28,7 @@ class WorldTriangles:
     part: npt.NDArray[np.int32]
     piece: npt.NDArray[np.int32]
     first_piece: dict[str, int]
+    first_face: npt.NDArray[np.int64]
     part_ids: tuple[str, ...]
     rays: RayScene
 
@@ -40,11 +42,13 @@ def world_triangles(scene: Scene) -> WorldTriangles:
     piece_numbers: list[Any] = []
     first_piece: dict[str, int] = {}
     parts = scene.parts()
-    start, next_piece = 0, 0
+    first_face: list[int] = []
+    start, next_piece, faces = 0, 0, 0
     for number, part in enumerate(parts):
         matrix = world[part.id]
         mirrored = np.linalg.det(matrix[:3, :3]) < 0
         first_piece[part.id] = next_piece
+        first_face.append(faces)
         for primitive in scene.meshes[part.mesh or ""].primitives:
             if not len(primitive.indices):
                 continue
@@ -56,9 +60,10 @@ def world_triangles(scene: Scene) -> WorldTriangles:
             next_piece += int(own.max(initial=-1)) + 1
             part_numbers.append(np.full(len(order), number, np.int32))
             start += len(primitive.positions)
+            faces += len(order)
     all_positions = np.concatenate(positions) if positions else np.zeros((0, 3), np.float32)
     all_triangles = np.concatenate(triangles) if triangles else np.zeros((0, 3), np.uint32)
     return WorldTriangles(
         all_positions, all_triangles, np.concatenate(part_numbers) if part_numbers else np.zeros(0, np.int32), np.concatenate(piece_numbers).astype(np.int32) if piece_numbers else np.zeros(0, np.int32),
-        first_piece, tuple(p.id for p in parts), RayScene(all_positions, all_triangles, compact=True),
+        first_piece, np.array(first_face, np.int64), tuple(p.id for p in parts), RayScene(all_positions, all_triangles, compact=True),
     )

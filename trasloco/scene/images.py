@@ -124,13 +124,16 @@ def identify(id: str, name: str, path: str, data: bytes) -> Image:
     if kind == "ktx2":
         facts = ktx2_facts(data)
         return Image(id, name, path, data, kind, facts.width, facts.height, facts.channels, 8, False, facts.problem or _too_big(facts.width, facts.height))
-    with _Scratch(data, kind) as file:
-        reader = oiio.ImageInput.open(file)
-        if reader is None:
-            oiio.geterror()
-            return Image(id, name, path, data, kind=kind, problem="The file cannot be decoded; it may be cut short.")
-        spec = reader.spec()
-        reader.close()
+    try:
+        with _Scratch(data, kind) as file:
+            reader = oiio.ImageInput.open(file)
+            if reader is None:
+                oiio.geterror()
+                return Image(id, name, path, data, kind=kind, problem="The file cannot be decoded; it may be cut short.")
+            spec = reader.spec()
+            reader.close()
+    except UnicodeDecodeError:  # the library's message about a damaged header
+        return Image(id, name, path, data, kind=kind, problem="The header of the file is damaged.")
     floating = spec.format.basetype in (oiio.BASETYPE.FLOAT, oiio.BASETYPE.HALF, oiio.BASETYPE.DOUBLE)
     return Image(id, name, path, data, kind, spec.width, spec.height, min(spec.nchannels, 4), spec.format.size() * 8, floating, _too_big(spec.width, spec.height))
 
@@ -204,14 +207,17 @@ def _decode(image: Image) -> Pixels:
         return np.ascontiguousarray(texels[..., : image.channels])
     config = oiio.ImageSpec()
     config.attribute("oiio:UnassociatedAlpha", 1)
-    with _Scratch(image.data, image.kind) as file:
-        reader = oiio.ImageInput.open(file, config)
-        if reader is None:
-            raise Refused("The image cannot be decoded.", image.name, "Export it again.")
-        wanted = oiio.FLOAT if image.floating else (oiio.UINT16 if image.depth > 8 else oiio.UINT8)
-        array = reader.read_image(0, 0, 0, image.channels, wanted)
-        fault = reader.geterror()
-        reader.close()
+    try:
+        with _Scratch(image.data, image.kind) as file:
+            reader = oiio.ImageInput.open(file, config)
+            if reader is None:
+                raise Refused("The image cannot be decoded.", image.name, "Export it again.")
+            wanted = oiio.FLOAT if image.floating else (oiio.UINT16 if image.depth > 8 else oiio.UINT8)
+            array = reader.read_image(0, 0, 0, image.channels, wanted)
+            fault = reader.geterror()
+            reader.close()
+    except UnicodeDecodeError:
+        raise Refused("The image cannot be decoded.", image.name, "Export it again.") from None
     if array is None:
         raise Refused(f"The image cannot be decoded ({fault}).", image.name, "Export it again.")
     return np.ascontiguousarray(array.reshape(image.height, image.width, image.channels))

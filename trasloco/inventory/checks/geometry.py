@@ -8,7 +8,6 @@ from collections.abc import Iterator
 import numpy as np
 
 from trasloco.inventory.context import Context
-from trasloco.inventory.facing import measure_facing
 from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.geometry import transform_points
@@ -17,7 +16,7 @@ from trasloco.scene.model import Decision
 
 def faces_away(context: Context) -> Iterator[Finding]:
     world = context.world
-    facing = measure_facing(world)
+    facing = context.facing
     away = facing.away
     if not away.any():
         return

@@ -1,0 +1,204 @@
+"""Faces that are no good in themselves: neighbours that disagree, no area, lying on each other, missing."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.inventory.context import Context
+from trasloco.inventory.facing import sample_faces
+from trasloco.inventory.marking import face_offsets, marked_faces, names_of
+from trasloco.inventory.topology import agreeing
+from trasloco.inventory.world import WorldTriangles
+from trasloco.rays.kernels import nearest
+from trasloco.scene.findings import Finding, Mend
+from trasloco.scene.geometry import pieces
+from trasloco.scene.model import Decision
+
+_HOLE = 1.5
+_MOST_RAYS = 1_500_000
+
+
+def _by_part(context: Context, mesh: str, numbers: npt.NDArray[np.int64]) -> dict[str, npt.NDArray[np.int64]]:
+    return dict.fromkeys(context.users[mesh], numbers) if len(numbers) else {}
+
+
+def mixed_winding(context: Context) -> Iterator[Finding]:
+    """Neighbouring faces of one piece that look to opposite sides."""
+    scene = context.scene
+    for mesh, found in context.edges.items():
+        starts = face_offsets(scene, mesh)
+        wrong: list[npt.NDArray[np.int64]] = []
+        for k, edges in enumerate(found):
+            if ((edges.uses == 2) & (edges.balance != 0)).any():
+                wrong.append(np.flatnonzero(agreeing(edges)) + starts[k])
+        numbers = np.concatenate(wrong) if wrong else np.zeros(0, np.int64)
+        if not len(numbers):
+            continue
+        parts = context.users[mesh]
+        where = f"{names_of(scene, parts)} · {len(numbers)} of {starts[-1]} faces"
+        mends = (Mend(f"Turn {len(numbers)} faces", tuple(Decision(part, "unify_faces", True) for part in parts)),)
+        yield Finding(f"mixed_winding:{mesh}", "mixed_winding", "Neighbouring faces disagree", where, "Some show their backs between others that do not: a destination that draws one side shows gaps.", tuple(parts), 75, marked_faces(_by_part(context, mesh, numbers)), mends)
+
+
+def degenerate_faces(context: Context) -> Iterator[Finding]:
+    """Faces without area: two corners at one place, or all three on a line."""
+    scene = context.scene
+    for mesh, found in context.edges.items():
+        starts = face_offsets(scene, mesh)
+        flat: list[npt.NDArray[np.int64]] = []
+        for k, edges in enumerate(found):
+            p = scene.meshes[mesh].primitives[k]
+            if not len(p.indices):
+                continue
+            corners = p.positions[p.indices].astype(np.float64)
+            longest = np.max([np.linalg.norm(corners[:, a] - corners[:, b], axis=1) for a, b in ((0, 1), (1, 2), (2, 0))], axis=0)
+            same = (edges.welded[:, 0] == edges.welded[:, 1]) | (edges.welded[:, 1] == edges.welded[:, 2]) | (edges.welded[:, 0] == edges.welded[:, 2])
+            flat.append(np.flatnonzero(same | (edges.area_m2 * 2 <= longest**2 * 1e-6)) + starts[k])
+        numbers = np.concatenate(flat) if flat else np.zeros(0, np.int64)
+        if len(numbers):
+            parts = context.users[mesh]
+            mends = (Mend("Drop them", tuple(Decision(part, "drop_degenerate", True) for part in parts)),)
+            yield Finding(f"degenerate:{mesh}", "degenerate", "Faces without area", f"{names_of(scene, parts)} · {len(numbers)} of {starts[-1]} faces", "They cannot be seen, but spoil normals, bakes and collision there.", tuple(parts), 22, marked_faces(_by_part(context, mesh, numbers)), mends)
+
+
+def holes(context: Context) -> Iterator[Finding]:
+    """Open borders that are short for what they enclose: a closed thing with faces missing.
+
+    The border's length squared against the piece's area is 16 for a square sheet, 6.3 for half a ball, 3.2 for a box without a lid; below
+    1.5 nobody meant it to be open.
+    """
+    scene = context.scene
+    for mesh, found in context.edges.items():
+        starts = face_offsets(scene, mesh)
+        rims: list[npt.NDArray[np.int64]] = []
+        count = 0
+        for k, edges in enumerate(found):
+            if not edges.boundary.any():
+                continue
+            p = scene.meshes[mesh].primitives[k]
+            label = pieces(p.positions, p.indices)
+            rim = edges.boundary
+            owner = label[edges.faces[rim, 0]]
+            groups = int(label.max()) + 1
+            border = np.bincount(owner, weights=edges.length_m[rim], minlength=groups)
+            area = np.bincount(label, weights=edges.area_m2, minlength=groups)
+            holed = (border > 0) & (border**2 < _HOLE * area) & (np.bincount(label, minlength=groups) >= 8)
+            at = edges.faces[rim, 0][holed[owner]]
+            if len(at):
+                rims.append(np.unique(at) + starts[k])
+                count += int(holed.sum())
+        numbers = np.concatenate(rims) if rims else np.zeros(0, np.int64)
+        if len(numbers):
+            parts = context.users[mesh]
+            yield Finding(f"holes:{mesh}", "holes", "Faces are missing", f"{names_of(scene, parts)} · {count} piece{'s' if count > 1 else ''} with an opening", "One looks into it and sees backs; light leaks through. Only the source can put the faces back.", tuple(parts), 40, marked_faces(_by_part(context, mesh, numbers)))
+
+
+def overlapping_faces(context: Context) -> Iterator[Finding]:
+    """Faces that lie on each other: a ray from just above a face meets another, parallel one at the same depth."""
+    world = context.world
+    total = len(world.triangles)
+    if not total:
+        return
+    chosen = np.arange(total) if total <= _MOST_RAYS else np.sort(np.random.default_rng(3).choice(total, _MOST_RAYS, replace=False))
+    corners = world.positions[world.triangles[chosen]]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    length = np.linalg.norm(normals, axis=1)
+    size = max(float(np.ptp(world.positions, axis=0).max()), 1e-9)
+    lift = 2e-5 * size
+    sound = length > (lift * 4) ** 2
+    chosen, corners, normals = chosen[sound], corners[sound], normals[sound] / length[sound, None]
+    # Off the centre and off every line of symmetry, so that a ray does not run down the edge of the face below.
+    points = corners[:, 0] * 0.415 + corners[:, 1] * 0.339 + corners[:, 2] * 0.246
+    hit, distance = nearest(world.rays, (points + normals * lift).astype(np.float32), (-normals).astype(np.float32))
+    near = (hit >= 0) & (hit != chosen) & (np.abs(distance - lift) < 0.5 * lift)
+    if not near.any():
+        return
+    other = world.positions[world.triangles[hit[near]]]
+    across = np.cross(other[:, 1] - other[:, 0], other[:, 2] - other[:, 0])
+    across /= np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-30)
+    parallel = np.abs((across * normals[near]).sum(axis=1)) > 0.999
+    mine, met = chosen[near][parallel], hit[near][parallel]
+    yield from _told_overlaps(context, mine, met)
+
+
+def _told_overlaps(context: Context, mine: npt.NDArray[np.int64], met: npt.NDArray[np.int64]) -> Iterator[Finding]:
+    world, scene = context.world, context.scene
+    groups: dict[tuple[int, int], tuple[list[int], list[int]]] = {}
+    for face, other in zip(mine.tolist(), met.tolist(), strict=True):
+        a, b = int(world.part[face]), int(world.part[other])
+        held = groups.setdefault((min(a, b), max(a, b)), ([], []))
+        held[0 if a <= b else 1].append(face)
+        held[1 if a <= b else 0].append(other)
+    for (a, b), (first, second) in groups.items():
+        own = {world.part_ids[a]: np.unique(first) - int(world.first_face[a])} | ({world.part_ids[b]: np.unique(second) - int(world.first_face[b])} if a != b else {})
+        if a == b:
+            own = {world.part_ids[a]: np.unique([*first, *second]) - int(world.first_face[a])}
+        names = scene.nodes[world.part_ids[a]].name if a == b else f"{scene.nodes[world.part_ids[a]].name}, {scene.nodes[world.part_ids[b]].name}"
+        faces = sum(len(v) for v in own.values())
+        mends = (Mend("Drop the doubles", (Decision(world.part_ids[a], "drop_doubles", True),)),) if a == b else ()
+        yield Finding(f"overlap:{world.part_ids[a]}:{world.part_ids[b]}", "overlap", "Faces lie on each other", f"{names} · {faces} faces", "Which of them is seen changes with every view: they flicker.", tuple(own), 55, marked_faces(own), mends)
+
+
+def seen_from_behind(context: Context) -> Iterator[Finding]:
+    """Sheets whose backs are seen from the scene's cameras (or, without any, from eight places around it), worn by a one-sided material."""
+    if context.destination.materials.two_sided == "always":
+        return
+    world, scene = context.world, context.scene
+    seen = backs_seen(world, _eyes(context))
+    materials: dict[str, set[str]] = {}
+    marked: dict[str, dict[str, npt.NDArray[np.int64]]] = {}
+    for number, id in enumerate(world.part_ids):
+        start = int(world.first_face[number])
+        for primitive in scene.meshes[scene.nodes[id].mesh or ""].primitives:
+            count = len(primitive.indices)
+            local = np.flatnonzero(seen[world.piece[start : start + count]]) if count else np.zeros(0, np.int64)
+            material = scene.materials.get(primitive.material or "")
+            if len(local) and material is not None and not material.double_sided and material.back is None:
+                materials.setdefault(material.id, set()).add(id)
+                held = marked.setdefault(material.id, {})
+                held[id] = np.concatenate([held.get(id, np.zeros(0, np.int64)), local + start - int(world.first_face[number])])
+            start += count
+    for material_id, parts in materials.items():
+        ids = sorted(parts)
+        where = f"{names_of(scene, ids)} · {scene.materials[material_id].name}"
+        yield Finding(f"seen_from_behind:{material_id}", "seen_from_behind", "A sheet is seen from behind", where, "It has no thickness and its material is drawn on one side: from behind there is nothing.", (material_id, *ids), 58, marked_faces(marked[material_id]), (Mend("Draw both sides", (Decision(material_id, "double_sided", True),)),))
+
+
+def _eyes(context: Context) -> npt.NDArray[np.float64]:
+    """(E, 3) places to look from."""
+    scene = context.scene
+    world = scene.world_matrices()
+    cameras = [world[node.id][:3, 3] for node in scene.nodes.values() if node.camera]
+    if cameras:
+        return np.array(cameras[:8])
+    box = context.world.positions
+    middle, size = (box.min(axis=0) + box.max(axis=0)) / 2, float(np.ptp(box, axis=0).max())
+    angle = np.arange(8) / 8 * 2 * np.pi
+    return np.asarray(middle + 1.5 * size * np.stack([np.cos(angle), np.full(8, 0.1), np.sin(angle)], axis=1), np.float64)
+
+
+def backs_seen(world: WorldTriangles, eyes: npt.NDArray[np.float64]) -> npt.NDArray[np.bool_]:
+    """(pieces,) whether an open piece shows its back to any eye in more than a tenth of what that eye sees of it, the front being meant for others."""
+    count = int(world.piece.max(initial=-1)) + 1
+    if not count:
+        return np.zeros(0, bool)
+    rng = np.random.default_rng(11)
+    chosen = sample_faces(world, count, max(2, min(16, 200_000 // count)), rng)
+    corners = world.positions[world.triangles[chosen]].astype(np.float64)
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
+    points = corners[:, 0] * 0.415 + corners[:, 1] * 0.339 + corners[:, 2] * 0.246
+    back, front = np.zeros(count), np.zeros(count)
+    for eye in eyes:
+        toward = points - eye
+        far = np.linalg.norm(toward, axis=1)
+        direction = toward / np.maximum(far, 1e-12)[:, None]
+        hit, distance = nearest(world.rays, np.broadcast_to(eye, points.shape).astype(np.float32), direction.astype(np.float32))
+        visible = (hit >= 0) & (world.piece[np.maximum(hit, 0)] == world.piece[chosen]) & (distance > far * (1 - 1e-4))
+        behind = (direction * normals).sum(axis=1) > 0.05
+        back += np.bincount(world.piece[chosen], weights=visible & behind, minlength=count)
+        front += np.bincount(world.piece[chosen], weights=visible & ~behind, minlength=count)
+    return np.asarray((back >= 2) & (back > 0.1 * (back + front)))

@@ -1,0 +1,40 @@
+"""Evidence that can be shown on the model: faces of parts by number, bounded, with the whole count told beside."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.scene.model import Scene
+
+_MOST = 20_000
+
+
+def face_offsets(scene: Scene, mesh: str) -> list[int]:
+    """Number of the first face of each primitive, counting over the whole mesh."""
+    starts = [0]
+    for primitive in scene.meshes[mesh].primitives:
+        starts.append(starts[-1] + len(primitive.indices))
+    return starts
+
+
+def marked_faces(by_part: Mapping[str, npt.NDArray[Any]]) -> dict[str, Any]:
+    """``{"faces": {part: [numbers]}, "face_count": total}``, at most 20 000 numbers over all parts."""
+    total = sum(len(v) for v in by_part.values())
+    left = _MOST
+    shown: dict[str, list[int]] = {}
+    for part, numbers in by_part.items():
+        if left <= 0:
+            break
+        shown[part] = [int(v) for v in np.sort(numbers)[:left]]
+        left -= len(shown[part])
+    return {"faces": shown, "face_count": total}
+
+
+def names_of(scene: Scene, ids: list[str], most: int = 3) -> str:
+    """The first names and how many more."""
+    shown = ", ".join(scene.nodes[id].name for id in ids[:most])
+    return shown + (f" and {len(ids) - most} more" if len(ids) > most else "")
