@@ -27,8 +27,8 @@ VELVET_TINT = (0.86, 0.80, 0.82)
 
 def _stray_parts() -> list[PartPlan]:
     crate = box(0.34, 0.26, 0.28).moved(1.35, 0.13, 0.55)
-    lamp = joined(*(tube([(0, 1.1, 0), (0.28 * np.sin(a), 0.0, 0.28 * np.cos(a))], 0.012) for a in (0, 2.1, 4.2)), lathe([(0.02, 1.1), (0.12, 1.18), (0.13, 1.30), (0.001, 1.31)], 24))
-    finder = joined(box(0.10, 0.10, 0.16), lathe([(0.03, 0), (0.07, 0.09)], 20).turned("x", 90).moved(0, 0, -0.08))
+    lamp = joined(*(tube([(0, 1.1, 0), (0.28 * np.sin(a), 0.0, 0.28 * np.cos(a))], 0.012) for a in (0, 2.1, 4.2)), lathe([(0.001, 1.1), (0.02, 1.1), (0.12, 1.18), (0.13, 1.30), (0.001, 1.31)], 24))
+    finder = joined(box(0.10, 0.10, 0.16), lathe([(0.001, -0.0005), (0.03, 0), (0.07, 0.09), (0.001, 0.0905)], 20).turned("x", 90).moved(0, 0, -0.075))
     return [
         PartPlan("packing crate", "", "crate", crate),
         PartPlan("work light", "", "crate", lamp.moved(-1.35, -0.2, 0.9)),

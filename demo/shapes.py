@@ -64,6 +64,9 @@ def surface(across: int, along: int, at: Callable[[Array, Array], Array]) -> Sha
     index = np.arange((across + 1) * (along + 1)).reshape(along + 1, across + 1)
     a, b, c, d = index[:-1, :-1].ravel(), index[:-1, 1:].ravel(), index[1:, :-1].ravel(), index[1:, 1:].ravel()
     triangles = np.concatenate([np.stack([a, c, b], 1), np.stack([b, c, d], 1)])
+    corners = positions[triangles]
+    # Rows that shrink to a point (poles) leave only one triangle of each pair.
+    triangles = triangles[np.min([np.linalg.norm(corners[:, k] - corners[:, k - 1], axis=1) for k in range(3)], axis=0) > 1e-9]
     normals = smooth_normals(positions.astype(np.float32), triangles.astype(np.uint32)).astype(np.float64)
     return Shape(positions, normals, np.stack([u.ravel(), v.ravel()], 1), triangles)
 
@@ -81,8 +84,9 @@ def box(width: float, height: float, depth: float, repeat: float | None = None) 
 
 
 def lathe(profile: list[tuple[float, float]], segments: int = 40, repeat: tuple[float, float] = (1, 1), smooth: bool = True) -> Shape:
-    """A profile of (radius, height), from bottom to top, turned about Y; outside is to the right of the profile walked upwards."""
+    """A profile of (radius, height), from bottom to top, turned about Y; outside is to the right of the profile walked upwards. Ends nearer the axis than a millimetre close in a point."""
     points = np.array(profile, np.float64)
+    points[[0, -1], 0] = np.where(points[[0, -1], 0] <= 0.001, 0.0, points[[0, -1], 0])
     lengths = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
 
     def at(u: Array, v: Array) -> Array:
@@ -98,9 +102,14 @@ def lathe(profile: list[tuple[float, float]], segments: int = 40, repeat: tuple[
 
 
 def tube(points: list[tuple[float, float, float]], radius: float, segments: int = 8) -> Shape:
-    """A round tube along a line of points."""
+    """A round tube along a line of points; capped, unless the line comes back to its start."""
     path = np.array(points, np.float64)
+    ring = bool(np.linalg.norm(path[0] - path[-1]) < 1e-9)
+    if ring:
+        path[-1] = path[0]
     ahead = np.gradient(path, axis=0)
+    if ring:
+        ahead[0] = ahead[-1] = path[1] - path[-2]
     ahead /= np.linalg.norm(ahead, axis=1, keepdims=True)
     helper = np.where(np.abs(ahead[:, 1:2]) < 0.9, [[0.0, 1, 0]], [[1.0, 0, 0]])
     side = np.cross(ahead, helper)
@@ -113,9 +122,24 @@ def tube(points: list[tuple[float, float, float]], radius: float, segments: int 
         angle = u * 2 * np.pi
         return np.asarray(path[row] + radius * (np.cos(angle)[:, None] * side[row] - np.sin(angle)[:, None] * other[row]))
 
-    return surface(segments, count, at)
+    shape = surface(segments, count, at)
+    return shape if ring else joined(shape, *(_cap(at(np.linspace(0, 1, segments + 1), np.full(segments + 1, end)), path[int(end) * count], ahead[int(end) * count] * (1 if end else -1)) for end in (0.0, 1.0)))
+
+
+def _cap(rim: Array, center: Array, out: Array) -> Shape:
+    """A disc over a closed rim (n + 1, 3), looking towards ``out``."""
+    count = len(rim) - 1
+    positions = np.concatenate([[center], rim])
+    k = np.arange(1, count + 1)
+    triangles = np.stack([np.zeros(count, np.int64), k, k + 1], axis=1)
+    if np.cross(rim[0] - center, rim[1] - center) @ out < 0:
+        triangles = triangles[:, ::-1]
+    radius = np.linalg.norm(rim - center, axis=1).max()
+    angle = np.linspace(0, 2 * np.pi, count + 1)
+    uvs = np.concatenate([[[0.5, 0.5]], 0.5 + 0.5 * np.stack([np.cos(angle), np.sin(angle)], axis=1) * (radius > 0)])
+    return Shape(positions, np.tile(out, (len(positions), 1)), uvs, triangles)
 
 
 def ball(radius: float, segments: int = 28) -> Shape:
     angles = np.linspace(-np.pi / 2, np.pi / 2, segments // 2 + 1)
-    return lathe([(max(radius * np.cos(a), 1e-5), radius * np.sin(a)) for a in angles], segments, smooth=False)
+    return lathe([(max(radius * np.cos(a), 0.0), radius * np.sin(a)) for a in angles], segments, smooth=False)

@@ -129,7 +129,7 @@ def _house() -> list[PartPlan]:
     back = Shape(front.positions - [0, 0, 0.10], -front.normals, front.uvs, front.triangles[:, ::-1])
     rim_top = surface(80, 1, lambda u, v: np.stack([(u - 0.5) * 1.95, 1.325 + 0.16 * np.cos((u - 0.5) * np.pi) ** 0.9, 0.345 + 0.10 * v], 1))
     rim_low = surface(80, 1, lambda u, v: np.stack([(u - 0.5) * 1.95, 1.215 + 0.45 * 0.16 * np.cos((u - 0.5) * np.pi) ** 0.9, 0.445 - 0.10 * v], 1))
-    ends = [surface(1, 1, lambda u, v, s=s: np.stack([np.full_like(u, s * 0.975), 1.325 - 0.11 * v, 0.395 + s * (0.05 - 0.10 * u)], 1)) for s in (-1, 1)]
+    ends = [surface(1, 6, lambda u, v, s=s: np.stack([np.full_like(u, s * 0.975), 1.325 - 0.11 * v, 0.395 + s * (0.05 - 0.10 * u)], 1)) for s in (-1, 1)]
     parts.append(PartPlan("Arch", "proscenium", "Proscenium plaster", joined(front.tiled(4, 1), back.tiled(4, 1), rim_top.tiled(4, 0.2), rim_low.tiled(4, 0.2), *ends)))
     moulding = tube([(x, 1.335 + 0.16 * np.cos(x / 1.95 * np.pi) ** 0.9, 0.44) for x in np.linspace(-0.975, 0.975, 60)], 0.013)
     parts.append(PartPlan("Arch moulding", "proscenium", "Footlight brass", moulding.tiled(1, 12)))
@@ -169,8 +169,8 @@ def _half_shell(radius: float, height: float) -> tuple[Any, Any, Any, Any]:
 def _lantern() -> list[PartPlan]:
     x, y, z = 0.24, 0.93, -0.05
     cage = joined(
-        lathe([(0.001, 0.0), (0.05, 0.0), (0.052, 0.012), (0.046, 0.016)], 6, smooth=False),
-        lathe([(0.048, 0.130), (0.056, 0.136), (0.030, 0.165), (0.010, 0.178), (0.001, 0.180)], 6, smooth=False),
+        lathe([(0.001, 0.0), (0.05, 0.0), (0.052, 0.012), (0.046, 0.016), (0.001, 0.0162)], 6, smooth=False),
+        lathe([(0.001, 0.1298), (0.048, 0.130), (0.056, 0.136), (0.030, 0.165), (0.010, 0.178), (0.001, 0.180)], 6, smooth=False),
         *(tube([(0.046 * np.sin(a), 0.012, 0.046 * np.cos(a)), (0.046 * np.sin(a), 0.134, 0.046 * np.cos(a))], 0.003) for a in np.arange(6) * np.pi / 3),
     )
     cord = tube([(0, 0.18, 0), (0, 0.33, 0)], 0.0025)
@@ -207,12 +207,12 @@ def _paint(shape: Shape, *bands: tuple[float, tuple[float, float, float]]) -> Sh
 def puppet(coat: tuple[float, float, float], cap: tuple[float, float, float], lean: float) -> Shape:
     """A marionette, 42 cm tall: painted wood with a printed costume, hanging from its strings."""
     skin, dark, white = (0.78, 0.47, 0.32), (0.05, 0.035, 0.03), (0.85, 0.82, 0.74)
-    tunic = _paint(lathe([(0.001, 0.10), (0.075, 0.10), (0.082, 0.11), (0.066, 0.16), (0.048, 0.22), (0.044, 0.255), (0.030, 0.275), (0.012, 0.282)], 44, (2, 1)), (0, coat), (0.25, tuple(c * 0.7 for c in coat)), (0.75, coat), (1, white))  # type: ignore[arg-type]
-    ruff = lathe([(0.012, 0.270), (0.052, 0.276), (0.054, 0.284), (0.012, 0.290)], 44, (6, 1)).painted(white)
+    tunic = _paint(lathe([(0.001, 0.10), (0.075, 0.10), (0.082, 0.11), (0.066, 0.16), (0.048, 0.22), (0.044, 0.255), (0.030, 0.275), (0.012, 0.282), (0.001, 0.284)], 44, (2, 1)), (0, coat), (0.25, tuple(c * 0.7 for c in coat)), (0.75, coat), (1, white))  # type: ignore[arg-type]
+    ruff = lathe([(0.001, 0.269), (0.012, 0.270), (0.052, 0.276), (0.054, 0.284), (0.012, 0.290), (0.001, 0.291)], 44, (6, 1)).painted(white)
     head = _paint(ball(0.046, 36).scaled(0.92, 1.12, 1).moved(0, 0.335, 0), (0, skin), (0.35, (0.86, 0.42, 0.33)), (0.55, skin), (1, skin))
     nose = ball(0.013, 16).scaled(0.8, 0.8, 1.7).moved(0, 0.332, 0.052).painted((0.83, 0.36, 0.28))
     eyes = [ball(0.0075, 14).moved(s * 0.018, 0.346, 0.039).painted(white) for s in (-1, 1)] + [ball(0.0042, 12).moved(s * 0.0185, 0.346, 0.0445).painted(dark) for s in (-1, 1)]
-    hat = _paint(lathe([(0.050, 0.365), (0.056, 0.370), (0.040, 0.392), (0.018, 0.435), (0.004, 0.462), (0.001, 0.464)], 36, (2, 1)), (0, white), (0.12, cap), (1, cap))
+    hat = _paint(lathe([(0.001, 0.364), (0.050, 0.365), (0.056, 0.370), (0.040, 0.392), (0.018, 0.435), (0.004, 0.462), (0.001, 0.464)], 36, (2, 1)), (0, white), (0.12, cap), (1, cap))
     limbs = []
     for s in (-1, 1):
         raised = 0.05 if s * lean > 0 else -0.045
@@ -268,7 +268,7 @@ def _winch() -> list[PartPlan]:
         ("Winch drum", 1, lathe([(0.001, -0.065), (0.028, -0.065), (0.028, 0.065), (0.001, 0.065)], 32).turned("z", 90).moved(0, 0.085, 0)),
         ("Winch gear large", 2, wheel(18, 0.050, 0.012).moved(0.092, 0.085, 0)),
         ("Winch gear small", 3, wheel(9, 0.022, 0.014).moved(0.092, 0.020, 0.030)),
-        ("Winch crank", 4, joined(box(0.012, 0.012, 0.10).moved(-0.098, 0.085, 0.04), tube([(-0.07, 0.085, 0), (-0.104, 0.085, 0)], 0.008, 12))),
+        ("Winch crank", 4, joined(box(0.012, 0.012, 0.10).moved(-0.098, 0.085, 0.04), tube([(-0.07, 0.085, 0), (-0.1032, 0.085, 0)], 0.008, 12))),
         ("Winch handle", 5, lathe([(0.001, 0), (0.012, 0), (0.012, 0.05), (0.001, 0.05)], 20).turned("z", 90).moved(-0.104, 0.085, 0.084)),
         *((f"Winch bolt {k + 1}", 6, ball(0.009, 12).moved(x, y, z)) for k, (x, y, z) in enumerate((a, b, c) for a in (-0.083, 0.083) for b, c in ((0.02, 0.04), (0.12, 0.04), (0.12, -0.04)))),
     ]

@@ -306,7 +306,7 @@ class UsdFiles(TestCase):
                 scene = receive(files).scene
                 self.assertEqual((scene.unit_m.value, scene.unit_m.origin, scene.up_axis.value), (0.01, "file", "Z"))
                 box = trimesh.creation.box((100, 100, 100))
-                same_triangles(self, triangles(scene), box.triangles + [0, 0, 100])
+                same_triangles(self, triangles(scene), np.add(box.triangles, (0, 0, 100)))
                 self.assertEqual([len(p.indices) for m in scene.meshes.values() for p in m.primitives], [4, 8])
                 material = next(iter(scene.materials.values()))
                 self.assertEqual(material.inputs["base_color"].factor, (0.5, 0.5, 0.5))

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Protocol
 
+from trasloco.errors import Refused
 from trasloco.inventory.facing import Facing, measure_facing
+from trasloco.inventory.seeing import Sight, sight_of
 from trasloco.inventory.topology import Edges, edges_of
 from trasloco.inventory.world import WorldTriangles, world_triangles
 from trasloco.scene.findings import Finding
+from trasloco.scene.images import Image
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
 
@@ -39,6 +44,18 @@ class Context:
             found.setdefault(part.mesh or "", []).append(part.id)
         return found
 
+    def sights(self) -> list[tuple[Image, Sight]]:
+        """Every usable image that an input reads, looked at once."""
+        return self._sights
+
+    @cached_property
+    def _sights(self) -> list[tuple[Image, Sight]]:
+        used = {given.texture.image for m in self.scene.materials.values() for given in m.inputs.values() if given.texture is not None}
+        images = [image for image in self.scene.images.values() if image.id in used and image.usable]
+        with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+            seen = list(pool.map(_looked_at, images))
+        return [(image, sight) for image, sight in zip(images, seen, strict=True) if sight is not None]
+
     @cached_property
     def facing(self) -> Facing:
         """Which pieces show their backs, asked once for all checks."""
@@ -47,6 +64,13 @@ class Context:
     @cached_property
     def world(self) -> WorldTriangles:
         return world_triangles(self.scene)
+
+
+def _looked_at(image: Image) -> Sight | None:
+    try:
+        return sight_of(image)
+    except Refused:  # told by the check of unreadable images
+        return None
 
 
 class Check(Protocol):

@@ -84,10 +84,10 @@ def _placed(scene: Scene, matrix: Doubles) -> Scene:
         return replace(scene, meshes={id: replace(mesh, primitives=tuple(moved_primitive(p, matrix) for p in mesh.primitives)) for id, mesh in scene.meshes.items()})
     root = Node("part:axis-and-unit", "Axis and unit", None, matrix)
     nodes = {root.id: root, **{id: replace(n, parent=root.id) if n.parent is None else n for id, n in scene.nodes.items()}}
-    return _rigid_lamps(replace(scene, nodes=nodes))
+    return rigid_lamps(replace(scene, nodes=nodes))
 
 
-def _rigid_lamps(scene: Scene) -> Scene:
+def rigid_lamps(scene: Scene) -> Scene:
     """Lights and cameras have no size: their places in the world lose all scale and keep position and direction."""
     world = scene.world_matrices()
     parents = {node.parent for node in scene.nodes.values()}

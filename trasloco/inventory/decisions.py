@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from trasloco.errors import Refused
+from trasloco.inventory.kinds import KINDS
 from trasloco.scene.model import Decision
 
 
@@ -30,6 +31,35 @@ def _image(value: Any) -> bool:
     return value is None or isinstance(value, str) or (isinstance(value, dict) and isinstance(value.get("image"), str) and isinstance(value.get("channels") or "", str))
 
 
+def _triple(value: Any) -> bool:
+    return isinstance(value, list | tuple) and len(value) == 3 and all(_number(v) and abs(v) <= 1e9 for v in value)
+
+
+def _text(value: Any) -> bool:
+    return isinstance(value, str) and 0 < len(value.strip()) <= 255
+
+
+def _place(value: Any) -> bool:
+    known: dict[str, Callable[[Any], bool]] = {"move_m": _triple, "turn_deg": _triple, "size": lambda v: _number(v) and 0 < v <= 1e6}
+    return isinstance(value, dict) and bool(value) and all(key in known and known[key](v) for key, v in value.items())
+
+
+def _rules(value: Any) -> bool:
+    return isinstance(value, list) and len(value) <= 500 and all(isinstance(r, dict) and len(r) == 1 and ((r.get("kind") in KINDS) or _text(r.get("name"))) for r in value)
+
+
+def _hand_slots(value: Any) -> bool:
+    return isinstance(value, list) and all(isinstance(g, dict) and _text(g.get("slot")) and isinstance(g.get("faces"), list) and all(isinstance(f, int) and not isinstance(f, bool) and f >= 0 for f in g["faces"]) for g in value)
+
+
+def _slots(value: Any) -> bool:
+    return value in ("vertex_color", "pieces", "part", "group") or (isinstance(value, dict) and _text(value.get("image")))
+
+
+def _moment(value: Any) -> bool:
+    return isinstance(value, dict) and _text(value.get("clip")) and _number(value.get("time_s", 0))
+
+
 _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "unit_m": (lambda v: _number(v) and 0 < v <= 1e6, "a number of metres above zero"),
     "up_axis": (lambda v: v in ("X", "Y", "Z"), "X, Y or Z"),
@@ -49,6 +79,41 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "intensity": (lambda v: _number(v) and v >= 0, "a number that is not negative"),
     "turn_rad": (_number, "an angle in radians"),
     "level": (lambda v: _number(v) and v >= 0, "a number that is not negative"),
+    "unify_faces": (_flag, "true or false"),
+    "drop_degenerate": (_flag, "true or false"),
+    "drop_doubles": (_flag, "true or false"),
+    "drop_tangents": (_flag, "true or false"),
+    "near_uvs": (_flag, "true or false"),
+    "make_uvs": (lambda v: _flag(v) or v in (0, 1, 2, 3), "true, or the number of a UV set from 0 to 3"),
+    "normals_angle": (lambda v: _number(v) and 0 <= v <= 180, "degrees from 0 to 180"),
+    "weld": (lambda v: _number(v) and 0 <= v <= 1, "a distance from 0 to 1 m"),
+    "center_pivot": (_flag, "true or false"),
+    "stand_on_ground": (_flag, "true or false"),
+    "recentre": (_flag, "true or false"),
+    "move_m": (_triple, "three numbers of metres"),
+    "scale": (lambda v: _number(v) and 1e-6 <= v <= 1e6, "a factor above zero"),
+    "place": (_place, "move_m and turn_deg as three numbers each, size as a factor"),
+    "parent": (lambda v: v is None or _text(v), "the id of a group, or nothing"),
+    "even_weights": (_flag, "true or false"),
+    "drop_broken_keys": (_flag, "true or false"),
+    "freeze": (_moment, "a clip and a time in seconds"),
+    "pose_from": (_text, "the mark of another model"),
+    "name": (_text, "a name of at most 255 characters"),
+    "right_extension": (_flag, "true or false"),
+    "encoding": (lambda v: v in ("srgb", "linear"), "srgb or linear"),
+    "green_up": (_flag, "true or false"),
+    "invert": (_flag, "true or false"),
+    "slots_from": (_slots, "vertex_color, pieces, part, group, or an ID image"),
+    "faces_slot": (_hand_slots, "groups of face numbers with a slot's name"),
+    "new_id_colors": (_flag, "true or false"),
+    "merge_into": (_text, "the id of a slot"),
+    "use_material": (_text, "the id of a material"),
+    "variant": (_text, "the name of a variant"),
+    "swap": (_text, "the id of a part"),
+    "join": (lambda v: v in ("apart", "material", "group"), "apart, material or group"),
+    "leave_out": (_rules, "a list of rules, each with a kind or a name pattern"),
+    "only": (lambda v: isinstance(v, list) and all(isinstance(i, str) for i in v), "a list of part ids"),
+    "geometry_only": (_flag, "true or false"),
 }
 
 

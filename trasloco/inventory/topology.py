@@ -39,9 +39,13 @@ class Edges:
 
 
 def welded_indices(primitive: Primitive) -> Integers:
-    """(M, 3) vertex numbers with equal positions made one."""
-    keys = np.ascontiguousarray(primitive.positions + np.float32(0)).view(np.dtype((np.void, 12))).reshape(-1)
-    _, same = np.unique(keys, return_inverse=True)
+    """(M, 3) vertex numbers with equal positions made one; equal to about the rounding of single precision over the primitive's extent."""
+    if not len(primitive.positions):
+        return np.asarray(primitive.indices, np.int64)
+    low = primitive.positions.min(axis=0).astype(np.float64)
+    cell = max(float((primitive.positions.max(axis=0) - low).max()) * 2e-6, 1e-30)
+    grid = np.round((primitive.positions - low) / cell).astype(np.int64)
+    _, same = np.unique((grid[:, 0] << 42) + (grid[:, 1] << 21) + grid[:, 2], return_inverse=True)
     return np.asarray(same.reshape(-1)[primitive.indices], np.int64)
 
 

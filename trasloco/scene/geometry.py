@@ -120,6 +120,20 @@ def bounds(scene: Scene) -> Doubles | None:
     return np.array([low, high]) if np.isfinite(low).all() else None
 
 
+def part_bounds(scene: Scene) -> dict[str, Doubles]:
+    """World-space box (2, 3) of every part that has points, from the corners of its own box."""
+    world = scene.world_matrices()
+    found: dict[str, Doubles] = {}
+    for part in scene.parts():
+        clouds = [p.positions for p in scene.meshes[part.mesh or ""].primitives if len(p.positions)]
+        if clouds:
+            low, high = np.min([c.min(axis=0) for c in clouds], axis=0), np.max([c.max(axis=0) for c in clouds], axis=0)
+            eight = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
+            moved = transform_points(world[part.id], eight)
+            found[part.id] = np.array([moved.min(axis=0), moved.max(axis=0)])
+    return found
+
+
 def triangle_count(scene: Scene) -> int:
     """Triangles over all parts, instances counted each time."""
     return sum(len(p.indices) for part in scene.parts() for p in scene.meshes[part.mesh or ""].primitives)

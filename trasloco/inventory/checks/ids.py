@@ -1,0 +1,26 @@
+"""Flat vertex colours that tell pieces apart: which of them would be taken for one another."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from trasloco.inventory.context import Context
+from trasloco.inventory.identity import id_colors, look_alikes
+from trasloco.scene.findings import Finding, Mend
+from trasloco.scene.model import Decision
+
+KIND_WORDS = {"normal": "full colour sight", "protan": "without red cones", "deutan": "without green cones", "tritan": "without blue cones"}
+
+
+def close_ids(context: Context) -> Iterator[Finding]:
+    """ID colours nearer than a visible step, or that a person with colour-blind sight could not tell apart."""
+    for part, colors in id_colors(context.scene).items():
+        name = context.scene.nodes[part].name
+        pairs = look_alikes(colors)
+        if pairs:
+            first, second, sight, difference = pairs[0]
+            shown = f"IDs {first + 1} and {second + 1}" + (f" and {len(pairs) - 1} more pairs" if len(pairs) > 1 else "")
+            merged = any(kind == "normal" for _, _, kind, _ in pairs)
+            consequence = "Two materials could merge by accident." if merged else f"A person {KIND_WORDS[sight]} takes them for one."
+            evidence = {"pairs": [{"a": a, "b": b, "sight": kind, "delta_e": round(d, 2)} for a, b, kind, d in pairs[:50]], "colors": colors.tolist()}
+            yield Finding(f"close_ids:{part}", "close_ids", "ID colours look alike", f"{name} · {shown} · ΔE {difference:.1f} {KIND_WORDS[sight]}", consequence, (part,), 34 if merged else 17, evidence, (Mend("Give them new colours", (Decision(part, "new_id_colors", True),)),))

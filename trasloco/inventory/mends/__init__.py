@@ -1,0 +1,86 @@
+"""Mends: decisions carried out on a settled scene. Each is a small function scene -> scene; this is the table of them all.
+
+They are carried out stage by stage, since some change what others count by: what is chosen, then faces by their numbers as received, then
+what is dropped and made anew, then places, then slots, then names. Within a stage the order is that of the decisions.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import Any
+
+from trasloco.inventory.conventions import settle
+from trasloco.inventory.decisions import check_decision
+from trasloco.inventory.mends import choice, faces, materials, places, slots
+from trasloco.scene.model import Decision, Scene
+from trasloco.sheets.model import Sheet
+
+Mending = Callable[[Scene, str, Any], Scene]
+
+
+def _include(scene: Scene, target: str, value: Any) -> Scene:
+    """A part, a clip or an input left out."""
+    act = choice.include if target in scene.nodes else choice.clip_included if target in scene.clips else materials.input_included
+    return act(scene, target, value)
+
+
+STAGES: tuple[dict[str, Mending], ...] = (
+    {"variant": choice.variant, "pose_from": places.pose_from, "swap": choice.swap, "use_material": choice.use_material, "relink": materials.relink},
+    {"turn_faces": faces.turn_faces, "faces_slot": slots.faces_slot},
+    {"unify_faces": faces.unify_faces, "vertex_color": faces.strip_vertex_color, "new_id_colors": slots.new_id_colors, "even_weights": faces.even_weights, "drop_broken_keys": places.drop_broken_keys},
+    {"drop_degenerate": faces.drop_degenerate, "drop_doubles": faces.drop_doubles, "weld": faces.weld},
+    {"normals_angle": faces.normals_angle, "drop_tangents": faces.drop_tangents, "near_uvs": faces.near_uvs, "make_uvs": faces.make_uvs},
+    {"slots_from": slots.slots_from},
+    {
+        "image": materials.input_image, "encoding": materials.texture_field("encoding", str), "green_up": materials.texture_field("green_up", bool), "invert": materials.texture_field("invert", bool), "factor": materials.input_factor,
+        "alpha_mode": materials.material_field("alpha_mode"), "alpha_cutoff": materials.material_field("alpha_cutoff"), "double_sided": materials.material_field("double_sided"), "right_extension": materials.right_extension,
+        "enabled": materials.light_field("enabled"), "intensity": materials.light_field("intensity"), "turn_rad": materials.environment_field("turn_rad"), "level": materials.environment_field("level"),
+    },
+    {"freeze": places.freeze, "parent": places.parent, "place": places.place, "center_pivot": places.center_pivot, "apply_transform": places.apply_transform},
+    {"scale": places.scale, "recentre": places.recentre, "move_m": places.move_m, "stand_on_ground": places.stand_on_ground},
+    {"merge_into": slots.merge_into},
+    {"only": choice.only, "leave_out": choice.leave_out, "include": _include, "geometry_only": choice.geometry_only},
+    {"name": materials.name},
+    {"join": slots.join},
+)
+
+
+def mended(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Scene:
+    """The reference: the received scene settled into neutral terms, with every decision carried out.
+
+    Raises:
+        Refused: a decision names a value that cannot be.
+    """
+    for decision in decisions:
+        check_decision(decision)
+    scene = settle(scene, source, decisions)
+    kept = {d.target for d in decisions if d.field == "include" and d.value is True}
+    last: dict[tuple[str, str], Decision] = {(d.target, d.field): d for d in decisions}
+    for stage in STAGES:
+        for (target, field), decision in last.items():
+            mend = stage.get(field)
+            if mend is not None and _is_there(scene, target):
+                before = scene
+                scene = mend(scene, target, decision.value)
+                if field in ("leave_out", "only"):
+                    scene = replace(scene, nodes={id: before.nodes[id] if id in kept else scene.nodes.get(id, node) for id, node in before.nodes.items() if id in kept or id in scene.nodes})
+    return scene
+
+
+def _is_there(scene: Scene, target: str) -> bool:
+    groups = (scene.nodes, scene.images, scene.lights, scene.materials, scene.clips, scene.cameras)
+    return target in ("scene", "environment") or "/" in target or any(target in group for group in groups)
+
+
+def keep_used(scene: Scene) -> Scene:
+    """Drop materials and meshes that no part uses, and lights and cameras whose node was left out."""
+    meshes = {node.mesh for node in scene.nodes.values() if node.mesh}
+    materials = {p.material for id in meshes for p in scene.meshes[id].primitives}
+    materials |= {scene.materials[m].back for m in materials if m is not None and m in scene.materials}
+    lights = {node.light for node in scene.nodes.values()}
+    cameras = {node.camera for node in scene.nodes.values()}
+    return replace(
+        scene, meshes={k: v for k, v in scene.meshes.items() if k in meshes}, materials={k: v for k, v in scene.materials.items() if k in materials},
+        lights={k: v for k, v in scene.lights.items() if k in lights}, cameras={k: v for k, v in scene.cameras.items() if k in cameras},
+    )

@@ -1,0 +1,57 @@
+"""What mends of geometry share: a part's own mesh, changed primitive by primitive."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.scene.model import Mesh, Primitive, Scene
+
+
+def mesh_of_own(scene: Scene, target: str) -> tuple[Scene, Mesh | None]:
+    """The mesh of a part, copied first when other parts share it."""
+    node = scene.nodes.get(target)
+    if node is None or node.mesh is None:
+        return scene, None
+    mesh = scene.meshes[node.mesh]
+    if sum(other.mesh == node.mesh for other in scene.nodes.values()) > 1:
+        mesh = replace(mesh, id=f"{mesh.id}@{target}")
+        scene = replace(scene, meshes={**scene.meshes, mesh.id: mesh}, nodes={**scene.nodes, target: replace(node, mesh=mesh.id)})
+    return scene, mesh
+
+
+def with_mesh(scene: Scene, mesh: Mesh) -> Scene:
+    return replace(scene, meshes={**scene.meshes, mesh.id: mesh})
+
+
+def each_primitive(scene: Scene, target: str, change: Callable[[Primitive], Primitive]) -> Scene:
+    """A part with every primitive changed; nothing for a part without geometry."""
+    scene, mesh = mesh_of_own(scene, target)
+    return scene if mesh is None else with_mesh(scene, replace(mesh, primitives=tuple(change(p) if len(p.indices) else p for p in mesh.primitives)))
+
+
+def picked(primitive: Primitive, faces: npt.NDArray[np.bool_]) -> Primitive:
+    """Only some faces of a primitive, without the vertices nothing uses any more."""
+    return gathered(primitive, primitive.indices[faces])
+
+
+def gathered(primitive: Primitive, indices: npt.NDArray[np.uint32]) -> Primitive:
+    """A primitive with other faces (M, 3) over its own vertices; vertices nothing uses are dropped."""
+    used, inverse = np.unique(indices.reshape(-1), return_inverse=True)
+    return taken(primitive, used, inverse.reshape(-1, 3).astype(np.uint32))
+
+
+def taken(primitive: Primitive, origin: npt.NDArray[np.integer], indices: npt.NDArray[np.uint32]) -> Primitive:
+    """A primitive whose vertices are copies of old ones: ``origin`` (N,) names them, ``indices`` (M, 3) count over the new ones."""
+
+    def take(values: npt.NDArray[np.generic] | None) -> npt.NDArray[np.generic] | None:
+        return None if values is None else values[origin]
+
+    morphs = tuple(replace(m, positions=take(m.positions), normals=take(m.normals)) for m in primitive.morphs)  # type: ignore[arg-type]
+    return replace(
+        primitive, positions=primitive.positions[origin], indices=np.ascontiguousarray(indices, np.uint32), normals=take(primitive.normals), tangents=take(primitive.tangents),  # type: ignore[arg-type]
+        uvs=tuple(uv[origin] for uv in primitive.uvs), colors=take(primitive.colors), joints=take(primitive.joints), weights=take(primitive.weights), morphs=morphs,  # type: ignore[arg-type]
+    )

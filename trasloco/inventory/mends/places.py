@@ -1,0 +1,194 @@
+"""Mends of where things are: transforms applied, parts placed by numbers, the scene moved, posed, or stood on the ground."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from trasloco.inventory.conventions import moved_primitive, rigid_lamps
+from trasloco.inventory.mends.meshes import mesh_of_own, with_mesh
+from trasloco.scene.geometry import bounds, part_bounds
+from trasloco.scene.model import Channel, Doubles, Node, Scene
+from trasloco.scene.motion import posed_matrices
+from trasloco.scene.transforms import compose
+
+
+def _local(scene: Scene, node: Node, world: Doubles) -> Doubles:
+    """The local matrix that gives a node this world matrix."""
+    above = scene.world_matrices()[node.parent] if node.parent is not None else np.eye(4)
+    return np.asarray(np.linalg.inv(above) @ world)
+
+
+def _keeping_children(scene: Scene, target: str, matrix: Doubles) -> Scene:
+    """A node with another local matrix, its children left where they are in the world."""
+    world = scene.world_matrices()
+    nodes = {**scene.nodes, target: replace(scene.nodes[target], matrix=matrix)}
+    moved = replace(scene, nodes=nodes).world_matrices()[target]
+    for child in scene.nodes.values():
+        if child.parent == target:
+            nodes[child.id] = replace(child, matrix=np.linalg.inv(moved) @ world[child.id])
+    return replace(scene, nodes=nodes)
+
+
+def apply_transform(scene: Scene, target: str, value: Any) -> Scene:
+    """Bake a part's whole world transform into its points; nothing moves in the world, children included."""
+    node = scene.nodes.get(target)
+    moved = {channel.node for clip in scene.clips.values() for channel in clip.channels}
+    if not value or node is None or node.mesh is None or node.skin is not None or target in moved:
+        return scene
+    world = scene.world_matrices()[target]
+    scene, mesh = mesh_of_own(scene, target)
+    assert mesh is not None
+    scene = with_mesh(scene, replace(mesh, primitives=tuple(moved_primitive(p, world) for p in mesh.primitives)))
+    return _keeping_children(scene, target, _local(scene, scene.nodes[target], np.eye(4)))
+
+
+def center_pivot(scene: Scene, target: str, value: Any) -> Scene:
+    """Put a part's origin into the middle of its box; its points and its children stay where they are."""
+    node = scene.nodes.get(target)
+    if value is not True or node is None or node.mesh is None or node.skin is not None or any(c.node == target for clip in scene.clips.values() for c in clip.channels):
+        return scene
+    scene, mesh = mesh_of_own(scene, target)
+    assert mesh is not None
+    clouds = [p.positions for p in mesh.primitives if len(p.positions)]
+    if not clouds:
+        return scene
+    middle = (np.min([c.min(axis=0) for c in clouds], axis=0) + np.max([c.max(axis=0) for c in clouds], axis=0)) / 2
+    shift = np.eye(4)
+    shift[:3, 3] = middle
+    scene = with_mesh(scene, replace(mesh, primitives=tuple(replace(p, positions=(p.positions - middle).astype(np.float32)) for p in mesh.primitives)))
+    return _keeping_children(scene, target, scene.nodes[target].matrix @ shift)
+
+
+def place(scene: Scene, target: str, value: Any) -> Scene:
+    """A part moved, turned and sized by numbers about the middle of its box, in the world.
+
+    ``value``: ``{"move_m": [x, y, z], "turn_deg": [x, y, z], "size": factor}``, each optional; turns are applied x, then y, then z.
+    """
+    node = scene.nodes.get(target)
+    box = part_bounds(scene).get(target)
+    if node is None or box is None:
+        return scene
+    move, turn, size = value.get("move_m", (0, 0, 0)), value.get("turn_deg", (0, 0, 0)), float(value.get("size", 1))
+    middle = (box[0] + box[1]) / 2
+    rotation = np.eye(4)
+    for axis, degrees in enumerate(turn):
+        half = math.radians(float(degrees)) / 2
+        quaternion = [0.0, 0.0, 0.0, math.cos(half)]
+        quaternion[axis] = math.sin(half)
+        rotation = compose(rotation=quaternion) @ rotation
+    change = compose([float(m) for m in move]) @ compose(middle) @ rotation @ compose(scale=(size, size, size)) @ compose(-middle)
+    world = scene.world_matrices()[target]
+    return replace(scene, nodes={**scene.nodes, target: replace(node, matrix=_local(scene, node, change @ world))})
+
+
+def stand_on_ground(scene: Scene, target: str, value: Any) -> Scene:
+    """A part (or the whole scene) moved up or down until its lowest point is at height zero."""
+    if value is not True:
+        return scene
+    if target == "scene":
+        box = bounds(scene)
+        return scene if box is None else move_m(scene, "scene", (0.0, -float(box[0][1]), 0.0))
+    box = part_bounds(scene).get(target)
+    return scene if box is None else place(scene, target, {"move_m": (0.0, -float(box[0][1]), 0.0)})
+
+
+def move_m(scene: Scene, target: str, value: Any) -> Scene:
+    """The whole scene moved by metres."""
+    return _under(scene, compose([float(v) for v in value]), "Moved")
+
+
+def recentre(scene: Scene, target: str, value: Any) -> Scene:
+    """The whole scene moved sideways until the middle of its box stands over the origin."""
+    box = bounds(scene)
+    if value is not True or box is None:
+        return scene
+    middle = (box[0] + box[1]) / 2
+    return move_m(scene, "scene", (-float(middle[0]), 0.0, -float(middle[2])))
+
+
+def scale(scene: Scene, target: str, value: Any) -> Scene:
+    """The whole scene sized by a factor about the origin; lights and cameras only change place."""
+    factor = float(value)
+    return rigid_lamps(_under(scene, compose(scale=(factor, factor, factor)), "Sized"))
+
+
+def _under(scene: Scene, matrix: Doubles, name: str) -> Scene:
+    """Everything below a new root; a still scene of roots without parents has its roots moved instead."""
+    if not scene.skins and not scene.clips:
+        return replace(scene, nodes={id: replace(n, matrix=matrix @ n.matrix) if n.parent is None else n for id, n in scene.nodes.items()})
+    root = Node(f"part:{name.lower()}", name, None, matrix)
+    while root.id in scene.nodes:
+        root = replace(root, id=root.id + "-again")
+    return replace(scene, nodes={root.id: root, **{id: replace(n, parent=root.id) if n.parent is None else n for id, n in scene.nodes.items()}})
+
+
+def parent(scene: Scene, target: str, value: Any) -> Scene:
+    """A part moved to another group (a node id, or null for none), staying where it is in the world."""
+    node = scene.nodes.get(target)
+    if node is None or value == target or (value is not None and value not in scene.nodes):
+        return scene
+    above: str | None = value
+    while above is not None:
+        if above == target:
+            return scene
+        above = scene.nodes[above].parent
+    world = scene.world_matrices()[target]
+    moved = replace(node, parent=value)
+    moved = replace(moved, matrix=_local(replace(scene, nodes={**scene.nodes, target: moved}), moved, world))
+    # Parents come before children.
+    return replace(scene, nodes=_ordered({**scene.nodes, target: moved}))
+
+
+def _ordered(nodes: dict[str, Node]) -> dict[str, Node]:
+    done: dict[str, Node] = {}
+
+    def add(node: Node) -> None:
+        if node.id in done:
+            return
+        if node.parent is not None:
+            add(nodes[node.parent])
+        done[node.id] = node
+
+    for node in nodes.values():
+        add(node)
+    return done
+
+
+def freeze(scene: Scene, target: str, value: Any) -> Scene:
+    """One moment of a clip kept, the motion dropped. ``value``: ``{"clip": id, "time_s": t}``."""
+    clip = scene.clips.get(str(value.get("clip")))
+    if clip is None:
+        return scene
+    matrices, _ = posed_matrices(scene, clip, float(value.get("time_s", 0)))
+    return replace(scene, nodes={id: replace(n, matrix=matrices.get(id, n.matrix)) for id, n in scene.nodes.items()}, clips={})
+
+
+def pose_from(scene: Scene, target: str, value: Any) -> Scene:
+    """The pose of another model of the delivery with the same rig: joints of the same name take its local transforms; that model stays behind.
+
+    ``value`` is the mark behind the other model's ids, such as ``@2``.
+    """
+    mark = str(value)
+    theirs = {n.name: n for n in scene.nodes.values() if n.id.endswith(mark)}
+    joints = {j for skin in scene.skins.values() for j in skin.joints if not j.endswith(mark)}
+    if not theirs or not joints:
+        return scene
+    nodes = {id: replace(n, matrix=theirs[n.name].matrix) if id in joints and n.name in theirs else n for id, n in scene.nodes.items() if not id.endswith(mark)}
+    clips = {id: replace(c, channels=tuple(ch for ch in c.channels if not ch.node.endswith(mark))) for id, c in scene.clips.items() if not id.endswith(mark)}
+    return replace(scene, nodes=nodes, skins={id: s for id, s in scene.skins.items() if not id.endswith(mark)}, clips=clips)
+
+
+def drop_broken_keys(scene: Scene, target: str, value: Any) -> Scene:
+    """A clip without the channels whose keys are broken."""
+    clip = scene.clips.get(target)
+    if clip is None or value is not True:
+        return scene
+
+    def sound(c: Channel) -> bool:
+        return bool(np.isfinite(c.values).all() and np.isfinite(c.times_s).all() and (np.diff(c.times_s) > 0).all())
+
+    return replace(scene, clips={**scene.clips, target: replace(clip, channels=tuple(c for c in clip.channels if sound(c)))})
