@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import io
 import re
+import zipfile
 from collections.abc import Callable
-from typing import Any
+from typing import Any, Literal
 
 from django.db import transaction
 from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
@@ -15,9 +17,11 @@ from ninja.errors import HttpError, ValidationError
 from server.moves import jobs, present, schemas
 from server.moves.bench import Bench
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow, Revision
-from server.moves.store import blob_path, put_blob, store
+from server.moves.store import blob_path, get_blob, put_blob, store
 from trasloco.errors import Refused
 from trasloco.formats.bundle import safe_path
+from trasloco.formats.receive import split_delivery
+from trasloco.inventory.naming import renamed
 from trasloco.limits import LIMITS
 from trasloco.move import mend
 from trasloco.scene.digest import digest
@@ -77,16 +81,25 @@ def moves(request: HttpRequest) -> Any:
 
 
 @api.post("/moves", response=schemas.MoveOut)
-def make_move(request: HttpRequest, files: File[list[UploadedFile]], paths: Form[list[str]] = [], name: Form[str] = "", source: Form[str] = "plain", destination: Form[str] = "lanterna") -> Any:  # noqa: B006
+def make_move(request: HttpRequest, files: File[list[UploadedFile]], paths: Form[list[str]] = [], name: Form[str] = "", source: Form[str] = "plain", destination: Form[str] = "lanterna", apart: Form[bool] = False) -> Any:  # noqa: B006
+    """One move of everything, or with ``apart`` one for each independent model; the first of them is answered."""
     sheet_named(source, "source")
     sheet_named(destination, "destination")
     kept = _keep_files(files, paths)
+    if apart:
+        groups = split_delivery({path: get_blob(blob) for path, blob in kept.items()})
+        made = [_made(model, {path: put_blob(data) for path, data in held.items()}, source, destination) for model, held in groups.items()]
+        return present.move_out(made[0])
     shown = (name.strip() or re.sub(r"\.[A-Za-z0-9]+$", "", next(iter(kept)).rsplit("/", 1)[-1]) or "Untitled")[:200]
+    return present.move_out(_made(shown, kept, source, destination))
+
+
+def _made(name: str, kept: dict[str, str], source: str, destination: str) -> Move:
     with transaction.atomic():
-        move = Move.objects.create(name=shown, source=source, destination=destination)
+        move = Move.objects.create(name=name[:200], source=source, destination=destination)
         Revision.objects.create(move=move, number=1, files=kept)
         jobs.start(move, "receive")
-    return present.move_out(move)
+    return move
 
 
 def _keep_files(files: list[UploadedFile], paths: list[str]) -> dict[str, str]:
@@ -249,8 +262,34 @@ def input_png(request: HttpRequest, move_id: int, material: str, name: str, side
 
 
 @api.get("/moves/{move_id}/image.png")
-def image_png(request: HttpRequest, move_id: int, image: str, side: int = 128) -> HttpResponse:
-    return _png(_ready(move_id).image_png(image, _side(side)))
+def image_png(request: HttpRequest, move_id: int, image: str, side: int = 128, channel: Literal["rgb", "r", "g", "b", "a"] = "rgb") -> HttpResponse:
+    return _png(_ready(move_id).image_png(image, _side(side), channel))
+
+
+@api.get("/moves/{move_id}/image", response=schemas.ImageFacts)
+def image_facts(request: HttpRequest, move_id: int, image: str) -> Any:
+    return present.image_facts(_ready(move_id), image)
+
+
+@api.post("/moves/{move_id}/rename-preview", response=dict[str, str])
+def rename_preview(request: HttpRequest, move_id: int, wanted: schemas.RenameIn) -> Any:
+    """The names a pattern would give, nothing decided yet."""
+    scene = _ready(move_id).settled()
+    named = {id: group[id].name for id in wanted.ids for group in (scene.nodes, scene.materials, scene.images) if id in group}
+    return renamed(named, wanted.pattern, wanted.find)
+
+
+@api.get("/moves/{move_id}/media.zip")
+def media_zip(request: HttpRequest, move_id: int) -> HttpResponse:
+    """All images of the delivery as files, embedded ones too."""
+    bench = _ready(move_id)
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
+        for name, data in bench.media().items():
+            archive.writestr(f"media/{name}", data)
+    response = HttpResponse(out.getvalue(), content_type="application/zip")
+    response["Content-Disposition"] = 'attachment; filename="media.zip"'
+    return response
 
 
 @api.get("/moves/{move_id}/crossing.png")

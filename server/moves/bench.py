@@ -19,6 +19,9 @@ from trasloco.fit.steps import encode_values
 from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.formats.receive import Received
 from trasloco.handover.packing import Package
+from trasloco.inventory.conventions import settle
+from trasloco.inventory.naming import legal_name, unique
+from trasloco.inventory.survey import with_states
 from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.compare import Verdict, compare
 from trasloco.proof.sample import EV100, render_sample, sample_scene
@@ -28,12 +31,16 @@ from trasloco.scene.findings import Finding
 from trasloco.scene.images import Pixels, encode, pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Decision, Scene
-from trasloco.scene.resolve import color_of, input_values
+from trasloco.scene.resolve import channel_of, color_of, input_values
 from trasloco.sheets.library import sheet_named
 from trasloco.sheets.model import Sheet
 
-VERSION = "1"
+VERSION = "2"
 """Part of every key: raised when the core's results change their meaning."""
+
+
+_NOT_SHAPE = {"accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "factor", "encoding", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
+_CHOICE = {"include", "leave_out", "only", "geometry_only", "join"}
 
 
 class Bench:
@@ -74,11 +81,9 @@ class Bench:
 
     def findings(self, progress: Progress = silent) -> list[Finding]:
         """The survey; checks run again only when unit, axis, sheets or files change."""
-        kept = [d for d in self.decisions if d.target == "scene"]
+        kept = [d for d in self.decisions if d.target == "scene" and d.field in ("unit_m", "up_axis")]
         key = digest("findings", self.received_key, self.source, self.destination, kept)
         found: list[Finding] = store.get_or_make(key, lambda: verbs.survey(self.received(), self.source, self.destination, kept, progress))
-        from trasloco.inventory.survey import with_states
-
         return with_states(found, self.decisions)
 
     @cached_property
@@ -111,20 +116,37 @@ class Bench:
 
     def view_glb(self) -> str:
         """Blob of the geometry for the live view: parts and slots with our ids, no images."""
+        key = digest("view", self.received_key, self.source, [d for d in self.decisions if d.field not in _NOT_SHAPE])
+        blob: str = store.get_or_make(key, lambda: _view_of(self.settled()))
+        return blob
 
-        def make() -> str:
-            scene = self.settled()
-            return put_blob(write_glb(scene, GlbOptions(materials=False, images=False, ids=True, motion=False, lights=False, cameras=False, tangents=False)))
-
-        key = digest("view", self.received_key, self.source, [d for d in self.decisions if d.field in ("unit_m", "up_axis", "turn_faces", "vertex_color", "apply_transform")])
-        blob: str = store.get_or_make(key, make)
+    def received_glb(self) -> str:
+        """The same before any mend but unit and axis: what findings count their faces by."""
+        kept = [d for d in self.decisions if d.field in ("unit_m", "up_axis")]
+        blob: str = store.get_or_make(digest("received view", self.received_key, self.source, kept), lambda: _view_of(settle(self.received().scene, self.source, kept)))
         return blob
 
     def settled(self) -> Scene:
         """The reference with what was left out still in it, so that the view can show it as left out."""
-        kept = [d for d in self.decisions if d.field != "include"]
+        kept = [d for d in self.decisions if d.field not in _CHOICE]
         made: Scene = store.get_or_make(digest("settled", self.received_key, self.source, kept), lambda: verbs.mend(self.received().scene, self.source, kept), keep=False)
         return made
+
+    def travelling(self) -> set[str]:
+        """Ids of the parts, lights and cameras that come along."""
+        kept = [d for d in self.decisions if d.field != "join"]
+        made: set[str] = store.get_or_make(digest("travelling", self.received_key, self.source, kept), lambda: {n.id for n in verbs.mend(self.received().scene, self.source, kept).nodes.values() if n.mesh or n.light or n.camera}, keep=False)
+        return made
+
+    def media(self) -> dict[str, bytes]:
+        """Every image that came, embedded or loose, by a file name of its own."""
+        taken: set[str] = set()
+        found: dict[str, bytes] = {}
+        for image in self.received().scene.images.values():
+            if image.data:
+                stem, _, extension = image.name.rpartition(".")
+                found[f"{unique(legal_name(stem or image.name), taken)}.{image.kind or extension or 'bin'}"] = image.data
+        return found
 
     def input_png(self, material: str, name: str, side: int) -> bytes:
         """What an input of the reference says, as an 8-bit picture of at most ``side`` texels: colours as sRGB, scalars as grey, normals as usual."""
@@ -150,18 +172,18 @@ class Bench:
 
         return get_blob(store.get_or_make(key, make))
 
-    def image_png(self, image_id: str, side: int) -> bytes:
-        """An image as it is, small."""
+    def image_png(self, image_id: str, side: int, channel: str = "rgb") -> bytes:
+        """An image as it is, small, or one of its channels as grey."""
         image = self.received().scene.images.get(image_id)
         if image is None or not image.usable:
             raise Refused("There is no picture of it.", image_id, "Relink the image.")
 
         def make() -> str:
-            texels = unit_floats(color_of(pixels(image)))
+            texels = unit_floats(color_of(pixels(image)) if channel == "rgb" else np.repeat(channel_of(pixels(image), channel)[..., None], 3, axis=2))
             shown = texels if not image.floating else encode_values(texels / (1 + texels), "srgb")
             return put_blob(encode(_shrunk(shown, side), "png"))
 
-        return get_blob(store.get_or_make(digest("image", image.digest, side), make))
+        return get_blob(store.get_or_make(digest("image", image.digest, side, channel), make))
 
     def crossing(self, crossing_id: str) -> Crossing:
         for crossing in self.plan().crossings:
@@ -255,3 +277,7 @@ def _picture(values: Any, vectors: bool, color: bool, side: int) -> Pixels:
     if shown.shape[2] == 1:
         shown = np.repeat(shown, 3, axis=2)
     return _shrunk(np.ascontiguousarray(shown, dtype=np.float32), side)
+
+
+def _view_of(scene: Scene) -> str:
+    return put_blob(write_glb(scene, GlbOptions(materials=False, images=False, ids=True, motion=False, lights=False, cameras=False, tangents=False)))

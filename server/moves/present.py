@@ -11,11 +11,17 @@ from server.moves.bench import Bench
 from server.moves.jobs import current_state, seconds_left
 from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import store
+from trasloco.errors import Refused
 from trasloco.inventory.checks.images import users_of
 from trasloco.inventory.checks.size import unit_name
 from trasloco.inventory.conventions import believed_axis, believed_unit, decided
+from trasloco.inventory.identity import id_colors, separation
+from trasloco.inventory.kinds import KINDS, kind_of_part
+from trasloco.inventory.seeing import sight_of
 from trasloco.render.picture import framing, views_of
+from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.geometry import bounds, transform_points, triangle_count
+from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, ORDER
 from trasloco.scene.model import Light, Scene
 from trasloco.summary import finding_json, input_json, plan_json
@@ -84,7 +90,7 @@ def _lights(scene: Scene, received: Scene, marks: dict[str, tuple[str, str]]) ->
 
 def inventory_out(bench: Bench) -> dict[str, Any]:
     scene, received = bench.settled(), bench.received().scene
-    left_out = {d.target for d in bench.decisions if d.field == "include" and (last := decided(bench.decisions, d.target, "include")) is not None and last.value is False}
+    coming = bench.travelling()
     world = scene.world_matrices()
     parts = []
     for part in scene.parts():
@@ -93,7 +99,7 @@ def inventory_out(bench: Bench) -> dict[str, Any]:
         cloud = np.concatenate(clouds) if clouds else np.zeros((1, 3))
         parts.append({
             "id": part.id, "name": part.name, "group": scene.nodes[part.parent].name if part.parent in scene.nodes else "", "triangles": sum(len(p.indices) for p in primitives), "materials": sorted({p.material for p in primitives if p.material}),
-            "vertex_colors": any(p.colors is not None for p in primitives), "uv_sets": max((len(p.uvs) for p in primitives), default=0), "included": part.id not in left_out, "size_m": [float(v) for v in np.ptp(cloud, axis=0)],
+            "vertex_colors": any(p.colors is not None for p in primitives), "uv_sets": max((len(p.uvs) for p in primitives), default=0), "included": part.id in coming, "kind": kind_of_part(scene, part.id), "size_m": [float(v) for v in np.ptp(cloud, axis=0)],
         })
     unit, axis = believed_unit(received, bench.source, bench.decisions), believed_axis(received, bench.source, bench.decisions)
     travelling = bench.reference()
@@ -110,8 +116,58 @@ def inventory_out(bench: Bench) -> dict[str, Any]:
     return {
         "findings": [finding_json(f) for f in bench.findings()], "parts": parts, "materials": materials_out(scene), "images": images, "cameras": cameras, "lights": _lights(scene, received, {}),
         "size": {"unit_m": unit.value, "unit_name": unit_name(unit.value), "unit_origin": unit.origin, "up_axis": axis.value, "axis_origin": axis.origin, "low_m": [float(v) for v in low], "high_m": [float(v) for v in high], "triangles": triangle_count(travelling)},
-        "view": bench.view_glb(),
+        "groups": [{"id": n.id, "name": n.name} for n in scene.nodes.values() if n.mesh is None and not n.light and not n.camera], "ids": _ids(received), "clips": _clips(received, bench), "choice": _choice(received, bench), "view": bench.view_glb(),
+        "received_view": bench.received_glb(),
     }
+
+
+def _ids(received: Scene) -> list[dict[str, Any]]:
+    return [{"part": part, "colors": linear_to_srgb(colors).tolist(), "separation": {k: (v if math.isfinite(v) else None) for k, v in separation(colors).items()}} for part, colors in id_colors(received).items()]
+
+
+def _clips(received: Scene, bench: Bench) -> list[dict[str, Any]]:
+    def kept(id: str) -> bool:
+        made = decided(bench.decisions, id, "include")
+        return made is None or made.value is not False
+
+    return [{"id": c.id, "name": c.name, "seconds": float(max((ch.times_s.max() for ch in c.channels if len(ch.times_s)), default=0)), "channels": len(c.channels), "included": kept(c.id)} for c in received.clips.values()]
+
+
+def _choice(received: Scene, bench: Bench) -> dict[str, Any]:
+    def of(field: str, fallback: Any) -> Any:
+        made = decided(bench.decisions, "scene", field)
+        return fallback if made is None else made.value
+
+    marks = sorted({"@" + id.rpartition("@")[2] for id in received.nodes if "@" in id})
+    return {"rules": of("leave_out", []), "geometry_only": of("geometry_only", False), "join": of("join", "apart"), "variant": of("variant", ""), "variants": list(received.variants), "kinds": KINDS, "other_models": marks}
+
+
+def image_facts(bench: Bench, image_id: str) -> dict[str, Any]:
+    """Histogram and measures of an image, and who reads it.
+
+    Raises:
+        Refused: there is no such image, or it cannot be decoded.
+    """
+    scene = bench.settled()
+    image = bench.received().scene.images.get(image_id)
+    if image is None or not image.usable:
+        raise Refused("There is no picture of it.", image_id, "Relink the image.")
+    texels = pixels(image)
+    step = max(max(texels.shape[:2]) // 1024, 1)
+    values = unit_floats(np.ascontiguousarray(texels[::step, ::step]))
+    letters = {1: "r", 2: "ra", 3: "rgb", 4: "rgba"}[image.channels]
+    top = 1.0 if not image.floating else max(float(np.percentile(values[..., :3], 99.5)), 1e-6)
+    bins = [{"letter": letter, "counts": np.histogram(values[..., k], 64, (0, top))[0].tolist(), "low": float(values[..., k].min()), "high": float(values[..., k].max()), "mean": float(values[..., k].mean())} for k, letter in enumerate(letters)]
+    sight = sight_of(image)
+    sees = ["directions of unit length: a normal map"] if sight.normals else ["grey in all channels"] if sight.grey else []
+    if sight.green is not None:
+        sees.append(f"green points {sight.green.way}, confidence {sight.green.confidence:.0%}" if sight.green.way != "unsure" else "green direction cannot be told")
+    if sight.alpha != "none":
+        sees.append({"empty": "alpha the same everywhere", "cut": "alpha cuts a shape out", "soft": "alpha with soft values"}[sight.alpha])
+    powers = all(n & (n - 1) == 0 for n in (image.width, image.height))
+    sees.append("sides are powers of two" if powers else "sides are not powers of two")
+    memory = image.width * image.height * image.channels * max(image.depth // 8, 1)
+    return {"channels": bins, "sees": sees, "used_by": [f"{scene.materials[m].name}, {INPUTS[name].label.lower()}" for m, name in users_of(scene, image_id)], "memory": memory}
 
 
 def fit_out(bench: Bench) -> dict[str, Any]:

@@ -101,6 +101,7 @@ class PartOut(Schema):
     vertex_colors: bool
     uv_sets: int
     included: bool
+    kind: str
     size_m: list[float]
 
 
@@ -177,6 +178,34 @@ class Size(Schema):
     triangles: int
 
 
+class IdsOut(Schema):
+    """ID colours of a part, sRGB in [0, 1], with the smallest ΔE between any two for each kind of colour sight."""
+
+    part: str
+    colors: list[list[float]]
+    separation: dict[str, float | None]
+
+
+class ClipOut(Schema):
+    id: str
+    name: str
+    seconds: float
+    channels: int
+    included: bool
+
+
+class ChoiceOut(Schema):
+    """What was decided about what comes along."""
+
+    rules: list[dict[str, str]]
+    geometry_only: bool
+    join: str
+    variant: str
+    variants: list[str]
+    kinds: dict[str, str]
+    other_models: list[str]
+
+
 class InventoryOut(Schema):
     findings: list[FindingOut]
     parts: list[PartOut]
@@ -185,7 +214,33 @@ class InventoryOut(Schema):
     cameras: list[CameraOut]
     lights: list[LightOut]
     size: Size
+    groups: list[dict[str, str]]
+    ids: list[IdsOut]
+    clips: list[ClipOut]
+    choice: ChoiceOut
     view: str
+    received_view: str
+
+
+class BinsOut(Schema):
+    letter: str
+    counts: list[int]
+    low: float
+    high: float
+    mean: float
+
+
+class ImageFacts(Schema):
+    channels: list[BinsOut]
+    sees: list[str]
+    used_by: list[str]
+    memory: int
+
+
+class RenameIn(Schema):
+    ids: list[str]
+    pattern: str
+    find: str = ""
 
 
 class StepOut(Schema):

@@ -71,7 +71,7 @@ def holes(context: Context) -> Iterator[Finding]:
     """Openings that are small for what they open: a closed thing with faces missing.
 
     An opening's own area against its piece's is 1 for a flat sheet, 0.5 for half a ball, 0.2 for a box without a lid, 0.1 for a tube five
-    times as long as wide; its border's length squared 16, 6.3, 3.2 and 1.3. Below 0.035, or below 1, nobody meant it to be open.
+    times as long as wide; its border's length squared 16, 6.3, 3.2 and 1.3. Below 0.035, or below 0.4, nobody meant it to be open.
     """
     scene = context.scene
     for mesh, found in context.edges.items():
@@ -90,7 +90,7 @@ def holes(context: Context) -> Iterator[Finding]:
             owner[loop] = label[edges.faces[rim, 0]]
             # Openings of edges a tenth of the usual are pinholes at a pole: nobody sees into them.
             pinhole = border / np.bincount(loop) < 0.1 * float(np.median(edges.length_m))
-            holed = ~pinhole & ((opening < _HOLE_AREA * groups[0][owner]) | (border**2 < groups[0][owner])) & (groups[1][owner] >= 8)
+            holed = ~pinhole & ((opening < _HOLE_AREA * groups[0][owner]) | (border**2 < 0.4 * groups[0][owner])) & (groups[1][owner] >= 8)
             at = edges.faces[rim, 0][holed[loop]]
             if len(at):
                 rims.append(np.unique(at) + starts[k])

@@ -31,7 +31,10 @@ export interface paths {
         /** Moves */
         get: operations["server_moves_api_moves"];
         put?: never;
-        /** Make Move */
+        /**
+         * Make Move
+         * @description One move of everything, or with ``apart`` one for each independent model; the first of them is answered.
+         */
         post: operations["server_moves_api_make_move"];
         delete?: never;
         options?: never;
@@ -354,6 +357,63 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/image": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Image Facts */
+        get: operations["server_moves_api_image_facts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/rename-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rename Preview
+         * @description The names a pattern would give, nothing decided yet.
+         */
+        post: operations["server_moves_api_rename_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/media.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Media Zip
+         * @description All images of the delivery as files, embedded ones too.
+         */
+        get: operations["server_moves_api_media_zip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/crossing.png": {
         parameters: {
             query?: never;
@@ -557,6 +617,43 @@ export interface components {
             /** Matrix */
             matrix: number[];
         };
+        /**
+         * ChoiceOut
+         * @description What was decided about what comes along.
+         */
+        ChoiceOut: {
+            /** Rules */
+            rules: {
+                [key: string]: string;
+            }[];
+            /** Geometry Only */
+            geometry_only: boolean;
+            /** Join */
+            join: string;
+            /** Variant */
+            variant: string;
+            /** Variants */
+            variants: string[];
+            /** Kinds */
+            kinds: {
+                [key: string]: string;
+            };
+            /** Other Models */
+            other_models: string[];
+        };
+        /** ClipOut */
+        ClipOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Seconds */
+            seconds: number;
+            /** Channels */
+            channels: number;
+            /** Included */
+            included: boolean;
+        };
         /** DecisionIn */
         DecisionIn: {
             /** Target */
@@ -593,6 +690,20 @@ export interface components {
             state: "open" | "mended" | "accepted";
             /** Mends */
             mends: components["schemas"]["MendOut"][];
+        };
+        /**
+         * IdsOut
+         * @description ID colours of a part, sRGB in [0, 1], with the smallest ΔE between any two for each kind of colour sight.
+         */
+        IdsOut: {
+            /** Part */
+            part: string;
+            /** Colors */
+            colors: number[][];
+            /** Separation */
+            separation: {
+                [key: string]: number | null;
+            };
         };
         /** ImageOut */
         ImageOut: {
@@ -665,8 +776,19 @@ export interface components {
             /** Lights */
             lights: components["schemas"]["LightOut"][];
             size: components["schemas"]["Size"];
+            /** Groups */
+            groups: {
+                [key: string]: string;
+            }[];
+            /** Ids */
+            ids: components["schemas"]["IdsOut"][];
+            /** Clips */
+            clips: components["schemas"]["ClipOut"][];
+            choice: components["schemas"]["ChoiceOut"];
             /** View */
             view: string;
+            /** Received View */
+            received_view: string;
         };
         /** LightOut */
         LightOut: {
@@ -733,6 +855,8 @@ export interface components {
             uv_sets: number;
             /** Included */
             included: boolean;
+            /** Kind */
+            kind: string;
             /** Size M */
             size_m: number[];
         };
@@ -962,6 +1086,42 @@ export interface components {
             /** Arrival */
             arrival: string;
         };
+        /** BinsOut */
+        BinsOut: {
+            /** Letter */
+            letter: string;
+            /** Counts */
+            counts: number[];
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Mean */
+            mean: number;
+        };
+        /** ImageFacts */
+        ImageFacts: {
+            /** Channels */
+            channels: components["schemas"]["BinsOut"][];
+            /** Sees */
+            sees: string[];
+            /** Used By */
+            used_by: string[];
+            /** Memory */
+            memory: number;
+        };
+        /** RenameIn */
+        RenameIn: {
+            /** Ids */
+            ids: string[];
+            /** Pattern */
+            pattern: string;
+            /**
+             * Find
+             * @default
+             */
+            find: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1043,6 +1203,11 @@ export interface operations {
                      * @default lanterna
                      */
                     destination?: string;
+                    /**
+                     * Apart
+                     * @default false
+                     */
+                    apart?: boolean;
                 };
             };
         };
@@ -1532,7 +1697,80 @@ export interface operations {
             query: {
                 image: string;
                 side?: number;
+                channel?: "rgb" | "r" | "g" | "b" | "a";
             };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_image_facts: {
+        parameters: {
+            query: {
+                image: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageFacts"];
+                };
+            };
+        };
+    };
+    server_moves_api_rename_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+        };
+    };
+    server_moves_api_media_zip: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 move_id: number;
