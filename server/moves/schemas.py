@@ -176,6 +176,7 @@ class Size(Schema):
     low_m: list[float]
     high_m: list[float]
     triangles: int
+    scale: float
 
 
 class IdsOut(Schema):

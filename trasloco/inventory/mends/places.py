@@ -136,9 +136,8 @@ def parent(scene: Scene, target: str, value: Any) -> Scene:
         if above == target:
             return scene
         above = scene.nodes[above].parent
-    world = scene.world_matrices()[target]
-    moved = replace(node, parent=value)
-    moved = replace(moved, matrix=_local(replace(scene, nodes={**scene.nodes, target: moved}), moved, world))
+    world = scene.world_matrices()
+    moved = replace(node, parent=value, matrix=(np.linalg.inv(world[value]) if value is not None else np.eye(4)) @ world[target])
     # Parents come before children.
     return replace(scene, nodes=_ordered({**scene.nodes, target: moved}))
 

@@ -11,6 +11,7 @@ export type Part = Schemas["PartOut"];
 export type Material = Schemas["MaterialOut"];
 export type MaterialInput = Schemas["InputOut"];
 export type ImageFile = Schemas["ImageOut"];
+export type ImageFacts = Schemas["ImageFacts"];
 export type Light = Schemas["LightOut"];
 export type LightData = Schemas["LightStopOut"];
 export type Fit = Schemas["FitOut"];
@@ -64,7 +65,7 @@ export const pictures = {
   view: (hash: string) => `/api/blobs/${hash}.glb`,
   sample: (move: number, material: string, version: string, side = 76) => `/api/moves/${move}/sample.png?material=${q(material)}&side=${side}&v=${version.slice(0, 12)}`,
   input: (move: number, material: string, name: string, version: string, side = 512) => `/api/moves/${move}/input.png?material=${q(material)}&name=${name}&side=${side}&v=${tag(version)}`,
-  image: (move: number, image: string, side = 128) => `/api/moves/${move}/image.png?image=${q(image)}&side=${side}`,
+  image: (move: number, image: string, side = 128, channel = "rgb") => `/api/moves/${move}/image.png?image=${q(image)}&side=${side}&channel=${channel}`,
   crossing: (move: number, crossing: string, version: string) => `/api/moves/${move}/crossing.png?crossing=${q(crossing)}&side=84&v=${version.slice(0, 12)}`,
 };
 

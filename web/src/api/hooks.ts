@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { call, type Decision, type Fit, type Handover, type Inventory, type Job, type LightData, type Move, type Proofs, type Sample, send, type Sheet } from "./client";
+import { call, type Decision, type Fit, type Handover, type ImageFacts, type Inventory, type Job, type LightData, type Move, type Proofs, type Sample, send, type Sheet } from "./client";
 
 const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
@@ -21,6 +21,11 @@ export const useProofs = (id: number) => useQuery({ queryKey: ["move", id, "proo
 export const useHandovers = (id: number) => useQuery({ queryKey: ["move", id, "handovers"], queryFn: () => call<Handover[]>(`/moves/${id}/handovers`) });
 export const useSample = (id: number, material: string | null, version: string) =>
   useQuery({ queryKey: ["move", id, "sample", material, version], queryFn: () => call<Sample>(`/moves/${id}/samples?material=${encodeURIComponent(material ?? "")}`), enabled: material !== null, staleTime: Infinity });
+
+export const useImageFacts = (id: number, image: string | null) =>
+  useQuery({ queryKey: ["image", id, image], queryFn: () => call<ImageFacts>(`/moves/${id}/image?image=${encodeURIComponent(image ?? "")}`), enabled: image !== null, staleTime: 60_000 });
+export const useRenamePreview = (id: number, ids: string[], pattern: string, find: string) =>
+  useQuery({ queryKey: ["move", id, "rename", ids, pattern, find], queryFn: () => send<Record<string, string>>(`/moves/${id}/rename-preview`, "POST", { ids, pattern, find }), enabled: ids.length > 0 && pattern !== "", retry: false });
 
 /** Everything that changes a move: afterwards all that is known of it is asked again. */
 function useChange<Body>(id: number, act: (body: Body) => Promise<unknown>) {

@@ -878,6 +878,8 @@ export interface components {
             high_m: number[];
             /** Triangles */
             triangles: number;
+            /** Scale */
+            scale: number;
         };
         /** ChannelOut */
         ChannelOut: {

@@ -1,28 +1,32 @@
 import { Canvas, useLoader, useThree } from "@react-three/fiber";
 import { Suspense, useEffect, useMemo, useRef } from "react";
-import { Box3, Box3Helper, BufferGeometry, CanvasTexture, Color, type Group, Matrix4, Mesh, MeshBasicMaterial, type Object3D, PerspectiveCamera, PMREMGenerator, Quaternion, Scene as ThreeScene, Sprite, SRGBColorSpace, SpriteMaterial, Vector3 } from "three";
+import { Box3, Box3Helper, BufferGeometry, CanvasTexture, Color, type Group, Matrix4, Mesh, MeshBasicMaterial, DoubleSide, type Object3D, PerspectiveCamera, PMREMGenerator, Quaternion, Scene as ThreeScene, Shape, ShapeGeometry, Sprite, SRGBColorSpace, SpriteMaterial, Vector3 } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/examples/jsm/environments/RoomEnvironment.js";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 
 import { type Inventory, pictures } from "../api/client";
-import { materialFor, type Wish } from "./lenses";
+import { markedMaterial, materialFor, type Wish } from "./lenses";
 
 interface Props {
   move: number;
   inventory: Inventory;
   wish: Wish;
   chosen: string[];
-  onChoose: (part: string | null) => void;
-  /** Raised to ask for a framing: everything, the chosen parts, or a camera of the scene. */
-  ask: { kind: "all" | "chosen" | "camera"; camera?: string; number: number };
+  onChoose: (part: string | null, more: boolean) => void;
+  /** Raised to ask for a framing: everything, the chosen parts, a camera of the scene, or standing in it at eye height. */
+  ask: { kind: "all" | "chosen" | "camera" | "walk"; camera?: string; number: number };
   rod: boolean;
+  /** Show the delivery before any mend but unit and axis. */
+  before: boolean;
+  /** Faces to hatch, by part and number as received; shown on the delivery before mends. */
+  marked: Record<string, number[]> | null;
 }
 
 /** The live view: a quick look at the geometry under a lens, with the rod beside it. */
 export function View(props: Props) {
   return (
-    <Canvas frameloop="demand" flat={false} dpr={[1, 2]} camera={{ fov: 35, near: 0.01, far: 500 }} style={{ background: "#777777" }} onPointerMissed={() => props.onChoose(null)} gl={{ preserveDrawingBuffer: true }}>
+    <Canvas frameloop="demand" flat={false} dpr={[1, 2]} camera={{ fov: 35, near: 0.01, far: 500 }} style={{ background: "#777777" }} onPointerMissed={() => props.onChoose(null, false)} gl={{ preserveDrawingBuffer: true }}>
       <Suspense fallback={null}>
         <Contents {...props} />
       </Suspense>
@@ -44,8 +48,9 @@ function partOf(object: Object3D): string | null {
   return null;
 }
 
-function Contents({ move, inventory, wish, chosen, onChoose, ask, rod }: Props) {
-  const gltf = useLoader(GLTFLoader, pictures.view(inventory.view));
+function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, marked }: Props) {
+  const early = before || marked !== null;
+  const gltf = useLoader(GLTFLoader, pictures.view(early ? inventory.received_view : inventory.view));
   const { gl, scene, invalidate } = useThree();
   const root = useMemo(() => gltf.scene.clone(true), [gltf]);
   const redraw = useMemo(() => afterQuiet(invalidate, 300), [invalidate]);
@@ -68,22 +73,23 @@ function Contents({ move, inventory, wish, chosen, onChoose, ask, rod }: Props) 
       const colored = (object.geometry as BufferGeometry).hasAttribute("color");
       object.material = materialFor(wish, material, number, colored, { move, version: inventory.view, redraw });
       const part = partOf(object);
-      object.visible = !(part && hidden.has(part));
+      object.visible = early || !(part && hidden.has(part));
     });
     invalidate();
-  }, [root, wish, inventory, hidden, move, invalidate, redraw]);
+  }, [root, wish, inventory, hidden, move, invalidate, redraw, early]);
 
   return (
     <>
       <primitive
         object={root}
-        onClick={(event: { stopPropagation: () => void; object: Object3D; delta: number }) => {
+        onClick={(event: { stopPropagation: () => void; object: Object3D; delta: number; nativeEvent: MouseEvent }) => {
           if (event.delta > 4) return;
           event.stopPropagation();
-          onChoose(partOf(event.object));
+          onChoose(partOf(event.object), event.nativeEvent.shiftKey || event.nativeEvent.ctrlKey);
         }}
       />
       <Chosen root={root} chosen={chosen} />
+      {marked && <Marked root={root} marked={marked} />}
       {wish.lens === "ids" && <Numbers root={root} inventory={inventory} />}
       {rod && <Rod inventory={inventory} />}
       <Framing root={root} inventory={inventory} chosen={chosen} ask={ask} rod={rod} />
@@ -115,6 +121,49 @@ function Chosen({ root, chosen }: { root: Group; chosen: string[] }) {
       invalidate();
     };
   }, [root, chosen, scene, invalidate]);
+  return null;
+}
+
+/** Hatched copies of the marked faces, a hair in front of the model. Faces are numbered over a part's meshes in order. */
+function Marked({ root, marked }: { root: Group; marked: Record<string, number[]> }) {
+  const { scene, invalidate } = useThree();
+  useEffect(() => {
+    root.updateMatrixWorld(true);
+    const meshesOf = new Map<string, Mesh[]>();
+    root.traverse((object) => {
+      const part = object instanceof Mesh ? partOf(object) : null;
+      if (part && marked[part]) meshesOf.set(part, [...(meshesOf.get(part) ?? []), object as Mesh]);
+    });
+    const made: Mesh[] = [];
+    for (const [part, meshes] of meshesOf) {
+      let start = 0;
+      const wanted = marked[part]!;
+      for (const mesh of meshes) {
+        const geometry = mesh.geometry as BufferGeometry;
+        const index = geometry.index;
+        const count = (index ? index.count : geometry.getAttribute("position").count) / 3;
+        const own = wanted.filter((face) => face >= start && face < start + count).map((face) => face - start);
+        if (own.length) {
+          const copy = new BufferGeometry();
+          for (const name of ["position", "normal"] as const) if (geometry.hasAttribute(name)) copy.setAttribute(name, geometry.getAttribute(name));
+          copy.setIndex(own.flatMap((face) => [0, 1, 2].map((k) => (index ? index.getX(face * 3 + k) : face * 3 + k))));
+          const shown = new Mesh(copy, markedMaterial());
+          shown.matrixAutoUpdate = false;
+          shown.matrix.copy(mesh.matrixWorld);
+          shown.raycast = () => undefined;
+          shown.renderOrder = 5;
+          made.push(shown);
+        }
+        start += count;
+      }
+    }
+    for (const mesh of made) scene.add(mesh);
+    invalidate();
+    return () => {
+      for (const mesh of made) scene.remove(mesh);
+      invalidate();
+    };
+  }, [root, marked, scene, invalidate]);
   return null;
 }
 
@@ -180,6 +229,9 @@ function Rod({ inventory }: { inventory: Inventory }) {
       plate.position.set(x + width * 3, (low[1] ?? 0) + at, z);
       group.push(plate);
     }
+    const person = new Mesh(personGeometry(PERSON_M), new MeshBasicMaterial({ color: "#4b4c47", side: DoubleSide, toneMapped: false }));
+    person.position.set(x + width * 3 + PERSON_M * 0.2, low[1] ?? 0, z);
+    group.push(person);
     for (const object of group) scene.add(object);
     invalidate();
     return () => {
@@ -188,6 +240,20 @@ function Rod({ inventory }: { inventory: Inventory }) {
     };
   }, [scene, invalidate, low, high]);
   return null;
+}
+
+const PERSON_M = 1.7;
+/** Right half of a standing figure, in parts of its height, from between the feet up to the neck. */
+const OUTLINE = [[0.012, 0.47], [0.02, 0.25], [0.025, 0], [0.085, 0], [0.08, 0.04], [0.085, 0.27], [0.098, 0.47], [0.1, 0.56], [0.125, 0.45], [0.155, 0.46], [0.145, 0.62], [0.135, 0.77], [0.12, 0.815], [0.035, 0.845], [0.03, 0.87]] as const;
+
+/** A flat figure of the given height, standing on its origin. */
+function personGeometry(height: number): BufferGeometry {
+  const body = new Shape();
+  OUTLINE.forEach(([px, py], at) => (at ? body.lineTo(px * height, py * height) : body.moveTo(px * height, py * height)));
+  [...OUTLINE].reverse().forEach(([px, py]) => body.lineTo(-px * height, py * height));
+  const head = new Shape();
+  head.absellipse(0, 0.93 * height, 0.05 * height, 0.07 * height, 0, 2 * Math.PI, false, 0);
+  return new ShapeGeometry([body, head], 16);
 }
 
 function boxGeometry(x: number, y: number, z: number): BufferGeometry {
@@ -212,6 +278,13 @@ function Framing({ root, inventory, chosen, ask, rod }: { root: Group; inventory
     const lens = camera as PerspectiveCamera;
     const made = controls.current;
     if (!made) return;
+    if (ask.kind === "walk") {
+      stand(lens, made, inventory);
+      lens.updateProjectionMatrix();
+      made.update();
+      invalidate();
+      return;
+    }
     const shot = ask.kind === "camera" ? inventory.cameras.find((one) => one.id === ask.camera) : undefined;
     if (shot) {
       const matrix = new Matrix4().fromArray(shot.matrix);
@@ -225,12 +298,12 @@ function Framing({ root, inventory, chosen, ask, rod }: { root: Group; inventory
       const { low_m, high_m } = inventory.size;
       const box = ask.kind === "chosen" ? boxOf(root, chosen) : new Box3(new Vector3(...low_m), new Vector3(...high_m));
       if (box.isEmpty()) return;
-      if (rod && ask.kind === "all") box.max.x += box.getSize(new Vector3()).y * 0.3;
+      if (rod && ask.kind === "all") box.max.x += Math.min(box.getSize(new Vector3()).y * 0.3 + PERSON_M * 0.4, box.getSize(new Vector3()).length());
       const center = box.getCenter(new Vector3());
       const radius = box.getSize(new Vector3()).length() / 2;
       lens.fov = 35;
       const room = Math.tan((lens.fov * Math.PI) / 360) * Math.min(1, lens.aspect);
-      lens.position.copy(center).add(new Vector3(0.35, 0.18, 1).normalize().multiplyScalar((radius / room) * 0.92));
+      lens.position.copy(center).add(new Vector3(0.35, 0.18, 1).normalize().multiplyScalar((radius / room) * 0.86));
       lens.near = radius / 100;
       lens.far = radius * 100;
       made.target.copy(center);
@@ -241,5 +314,46 @@ function Framing({ root, inventory, chosen, ask, rod }: { root: Group; inventory
     // A new choice alone must not move the view; only an explicit request does.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [ask.number, root]);
+
+  useEffect(() => {
+    if (ask.kind !== "walk") return;
+    const holder = gl.domElement;
+    holder.tabIndex = 0;
+    holder.focus();
+    function step(event: KeyboardEvent) {
+      const made = controls.current;
+      if (!made) return;
+      const ahead = made.target.clone().sub(camera.position);
+      const pace = event.shiftKey ? 1 : 0.25;
+      if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+        const move = ahead.clone().setY(0).normalize().multiplyScalar(event.key === "ArrowUp" ? pace : -pace);
+        camera.position.add(move);
+        made.target.add(move);
+      } else if (event.key === "ArrowLeft" || event.key === "ArrowRight") {
+        ahead.applyAxisAngle(new Vector3(0, 1, 0), event.key === "ArrowLeft" ? 0.12 : -0.12);
+        made.target.copy(camera.position).add(ahead);
+      } else return;
+      event.preventDefault();
+      made.update();
+      invalidate();
+    }
+    holder.addEventListener("keydown", step);
+    return () => holder.removeEventListener("keydown", step);
+  }, [ask.kind, ask.number, camera, gl, invalidate]);
   return null;
+}
+
+const EYE_M = 1.6;
+
+/** At eye height before the scene, looking into it; the arrow keys walk and turn. */
+function stand(lens: PerspectiveCamera, controls: OrbitControls, inventory: Inventory) {
+  const { low_m, high_m } = inventory.size;
+  const middle = [0, 1, 2].map((k) => ((low_m[k] ?? 0) + (high_m[k] ?? 0)) / 2);
+  const deep = (high_m[2] ?? 0) - (low_m[2] ?? 0);
+  const height = (low_m[1] ?? 0) + EYE_M;
+  lens.fov = 55;
+  lens.near = 0.02;
+  lens.far = 2000;
+  lens.position.set(middle[0] ?? 0, height, (high_m[2] ?? 0) + Math.max(deep, 1.5));
+  controls.target.set(middle[0] ?? 0, Math.min(height, Math.max(middle[1] ?? 0, height - 1)), middle[2] ?? 0);
 }

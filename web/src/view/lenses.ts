@@ -75,6 +75,14 @@ const FACING_FRAGMENT = `varying vec3 vNormal; void main() {
   gl_FragColor = vec4(gl_FrontFacing ? vec3(0.78, 0.77, 0.75) * light : back, 1.0);
 }`;
 
+const MARKED_FRAGMENT = `void main() {
+  float stripe = step(0.5, fract((gl_FragCoord.x - gl_FragCoord.y) / 8.0));
+  gl_FragColor = vec4(mix(vec3(0.98, 0.97, 0.96), vec3(0.60, 0.18, 0.25), stripe), 1.0);
+}`;
+
+/** Hatch of madder on paper for faces a finding is about, from both sides. */
+export const markedMaterial = () => new ShaderMaterial({ vertexShader: FACING_VERTEX, fragmentShader: MARKED_FRAGMENT, side: DoubleSide, polygonOffset: true, polygonOffsetFactor: -2, polygonOffsetUnits: -2 });
+
 let checker: Texture | null = null;
 function checkerTexture(): Texture {
   if (checker) return checker;

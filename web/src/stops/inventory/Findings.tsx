@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 
 import { type Finding, type Move, pictures, upload } from "../../api/client";
 import { useDecide } from "../../api/hooks";
@@ -9,17 +9,42 @@ interface Props {
   move: number;
   findings: Finding[];
   chosen: string[];
-  onChoose: (ids: string[]) => void;
-  onShow: (kind: string) => void;
+  shown: string | null;
+  onShow: (finding: Finding) => void;
 }
 
-/** Findings by what they would cost on arrival; each says what, where and why, and has one main action. */
-export function Findings({ move, findings, chosen, onChoose, onShow }: Props) {
+const GROUPED = 3;
+const FIRST = 40;
+
+/** Findings by what they would cost on arrival; each says what, where and why, and has one main action. Many of a kind stand under one heading. */
+export function Findings({ move, findings, chosen, shown, onShow }: Props) {
   const decide = useDecide(move);
   const [done, setDone] = useState(false);
+  const [words, setWords] = useState("");
   const open = findings.filter((finding) => finding.state === "open");
-  const shown = done ? findings.filter((finding) => finding.state !== "open") : open;
+  const listed = useMemo(() => {
+    const wanted = words.trim().toLowerCase();
+    return findings.filter((finding) => (finding.state === "open") !== done && (!wanted || `${finding.title} ${finding.where}`.toLowerCase().includes(wanted)));
+  }, [findings, done, words]);
+  const groups = useMemo(() => {
+    const byKind = new Map<string, Finding[]>();
+    for (const finding of listed) byKind.set(finding.kind, [...(byKind.get(finding.kind) ?? []), finding]);
+    return [...byKind.values()];
+  }, [listed]);
   const mendable = open.filter((finding) => finding.mends.length);
+  const one = (finding: Finding, main: boolean) => (
+    <Row
+      key={finding.id}
+      move={move}
+      finding={finding}
+      main={main}
+      chosen={shown === finding.id || (shown === null && chosen.length > 0 && finding.targets.includes(chosen[0]!))}
+      busy={decide.isPending}
+      onPick={() => onShow(finding)}
+      onMend={(which) => decide.mutate(finding.mends[which]!.decisions)}
+      onAccept={(accepted) => decide.mutate([{ target: finding.id, field: "accept", value: accepted }])}
+    />
+  );
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="flex items-center gap-2 border-b border-base-300 px-4 py-2">
@@ -29,34 +54,65 @@ export function Findings({ move, findings, chosen, onChoose, onShow }: Props) {
         <button className={`underline-offset-4 ${done ? "font-semibold underline" : "text-soft"}`} onClick={() => setDone(true)}>
           Mended or accepted {findings.length - open.length}
         </button>
-        <span className="flex-1" />
+        {findings.length > 6 && <input type="search" className="field h-7 min-w-0 flex-1" placeholder="Filter" aria-label="Filter findings" value={words} onChange={(event) => setWords(event.target.value)} />}
+        {findings.length <= 6 && <span className="flex-1" />}
         {!done && mendable.length > 1 && (
-          <button className="press" disabled={decide.isPending} onClick={() => decide.mutate(mendable.flatMap((finding) => finding.mends[0]!.decisions))}>
+          <button className="press shrink-0" disabled={decide.isPending} onClick={() => decide.mutate(mendable.flatMap((finding) => finding.mends[0]!.decisions))}>
             Mend all {mendable.length}
           </button>
         )}
       </div>
       {decide.error && <Notice error={decide.error} />}
       <ul className="min-h-0 flex-1 overflow-y-auto" aria-label="Findings">
-        {shown.length === 0 && <li className="p-4 text-soft">{done ? "Nothing was mended or accepted yet." : "Nothing is open. The delivery is as it should be."}</li>}
-        {shown.map((finding, at) => (
-          <Row
-            key={finding.id}
-            move={move}
-            finding={finding}
-            main={at === 0 && !done}
-            chosen={chosen.length > 0 && finding.targets.includes(chosen[0]!)}
-            busy={decide.isPending}
-            onPick={() => {
-              onChoose(finding.targets);
-              onShow(finding.kind);
-            }}
-            onMend={(which) => decide.mutate(finding.mends[which]!.decisions)}
-            onAccept={(accepted) => decide.mutate([{ target: finding.id, field: "accept", value: accepted }])}
-          />
-        ))}
+        {listed.length === 0 && <li className="p-4 text-soft">{words ? "Nothing matches the filter." : done ? "Nothing was mended or accepted yet." : "Nothing is open. The delivery is as it should be."}</li>}
+        {groups.map((group, at) =>
+          group.length > GROUPED ? (
+            <Kind key={group[0]!.kind} group={group} done={done} busy={decide.isPending} onMend={() => decide.mutate(group.filter((f) => f.mends.length).flatMap((f) => f.mends[0]!.decisions))} onAccept={() => decide.mutate(group.map((f) => ({ target: f.id, field: "accept", value: true })))}>
+              {(most) => group.slice(0, most).map((finding) => one(finding, false))}
+            </Kind>
+          ) : (
+            group.map((finding, number) => one(finding, at === 0 && number === 0 && !done))
+          ),
+        )}
       </ul>
     </div>
+  );
+}
+
+function Kind({ group, done, busy, onMend, onAccept, children }: { group: Finding[]; done: boolean; busy: boolean; onMend: () => void; onAccept: () => void; children: (most: number) => React.ReactNode }) {
+  const [wide, setWide] = useState(false);
+  const [most, setMost] = useState(FIRST);
+  const first = group[0]!;
+  const mends = group.filter((finding) => finding.mends.length).length;
+  return (
+    <li className="border-b border-base-300">
+      <div className="flex items-center gap-3 px-4 py-2.5">
+        <button className="min-w-0 flex-1 text-left" aria-expanded={wide} onClick={() => setWide(!wide)}>
+          <span className="block text-[14px] font-semibold">
+            {first.title} <span className="font-mono text-[12px] font-normal">× {group.length}</span>
+          </span>
+          <span className="block text-soft">{first.consequence}</span>
+          <span className="text-[12px] underline">{wide ? "Fold" : "Show each"}</span>
+        </button>
+        {!done && (
+          <button className="press shrink-0" disabled={busy} onClick={mends ? onMend : onAccept}>
+            {mends ? `Mend all ${mends}` : `Accept all ${group.length}`}
+          </button>
+        )}
+      </div>
+      {wide && (
+        <ul className="border-t border-base-300 pl-3">
+          {children(most)}
+          {group.length > most && (
+            <li className="p-3">
+              <button className="press" onClick={() => setMost(most + 200)}>
+                {group.length - most} more
+              </button>
+            </li>
+          )}
+        </ul>
+      )}
+    </li>
   );
 }
 
@@ -75,7 +131,7 @@ function Row({ move, finding, main, chosen, busy, onPick, onMend, onAccept }: { 
           <span className="block font-mono text-[12px] break-words text-soft">{finding.where}</span>
           <span className="mt-0.5 block">{finding.consequence}</span>
         </button>
-        <div className="flex shrink-0 flex-col items-end gap-1">
+        <div className="flex max-w-[150px] shrink-0 flex-col items-end gap-1">
           {finding.state === "open" && first && (
             <button className={`press ${main ? "press-main" : ""}`} disabled={busy} onClick={() => onMend(0)}>
               {first.label}
@@ -119,7 +175,7 @@ function Row({ move, finding, main, chosen, busy, onPick, onMend, onAccept }: { 
 }
 
 /** More files for the same move: the missing image, found on another disk. */
-function DropMore({ move }: { move: number }) {
+export function DropMore({ move, label = "Add the file…" }: { move: number; label?: string }) {
   const chooser = useRef<HTMLInputElement>(null);
   const client = useQueryClient();
   const [error, setError] = useState<unknown>(null);
@@ -135,7 +191,7 @@ function DropMore({ move }: { move: number }) {
   return (
     <>
       <button className="press" onClick={() => chooser.current?.click()}>
-        Add the file…
+        {label}
       </button>
       <input ref={chooser} type="file" multiple hidden onChange={(event) => void add(event.target.files)} />
       {error !== null && <Notice error={error} />}

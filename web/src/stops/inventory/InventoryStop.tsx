@@ -5,13 +5,15 @@ import { useInventory } from "../../api/hooks";
 import { Notice, Waiting } from "../../ui/Notice";
 import { type Lens, LENSES } from "../../view/lensNames";
 import { useShownMove } from "../MoveShell";
+import type { Finding } from "../../api/client";
+import { Along } from "./Along";
 import { Findings } from "./Findings";
 import { Cameras, Images, Lights, Materials, Parts } from "./Ledgers";
 import { SizePanel } from "./SizePanel";
 import { whole } from "../../ui/format";
 
 const View = lazy(() => import("../../view/View").then((module) => ({ default: module.View })));
-const TABS = ["findings", "parts", "materials", "images", "lights", "cameras"] as const;
+const TABS = ["findings", "along", "parts", "materials", "images", "lights", "cameras"] as const;
 type Tab = (typeof TABS)[number];
 
 /** First stop: the view on the left, the papers on the right; a choice on either side is a choice on both. */
@@ -24,24 +26,40 @@ export function InventoryStop() {
   const input = params.get("input") ?? "base_color";
   const rod = params.get("rod") !== "off";
   const [chosen, setChosen] = useState<string[]>([]);
-  const [ask, setAsk] = useState<{ kind: "all" | "chosen" | "camera"; camera?: string; number: number }>({ kind: "all", number: 0 });
+  const [before, setBefore] = useState(false);
+  const [shown, setShown] = useState<Finding | null>(null);
+  const [ask, setAsk] = useState<{ kind: "all" | "chosen" | "camera" | "walk"; camera?: string; number: number }>({ kind: "all", number: 0 });
   const wish = useMemo(() => ({ lens, input }), [lens, input]);
   const put = (key: string, value: string) => setParams((before) => ({ ...Object.fromEntries(before), [key]: value }), { replace: true });
   useEffect(() => setChosen([]), [move.id]);
 
+  const choose = (part: string | null, more: boolean) => setChosen((held) => (part === null ? [] : more ? (held.includes(part) ? held.filter((id) => id !== part) : [part, ...held]) : [part]));
+
   if (inventory.isPending) return <Waiting text="Laying out the inventory…" />;
   if (inventory.error) return <Notice error={inventory.error} onRetry={() => void inventory.refetch()} />;
   const data = inventory.data;
-  const counts: Record<Tab, number> = { findings: data.findings.filter((finding) => finding.state === "open").length, parts: data.parts.length, materials: data.materials.length, images: data.images.length, lights: data.lights.length, cameras: data.cameras.length };
+  const counts: Record<Tab, number> = { findings: data.findings.filter((finding) => finding.state === "open").length, along: data.parts.filter((part) => part.included).length, parts: data.parts.length, materials: data.materials.length, images: data.images.length, lights: data.lights.length, cameras: data.cameras.length };
   const inputs = [...new Map(data.materials.flatMap((material) => material.inputs.map((one) => [one.name, one.label] as const))).entries()];
   const size = data.size.high_m.map((high, axis) => (high - (data.size.low_m[axis] ?? 0)).toFixed(2));
   const away = data.findings.filter((finding) => finding.kind === "faces_away" && finding.state === "open").reduce((sum, finding) => sum + Number(finding.evidence.faces ?? 0), 0);
+
+  const still = shown && data.findings.find((finding) => finding.id === shown.id && finding.state === "open");
+  const faces = tab === "findings" && still ? (still.evidence.faces as Record<string, number[]> | undefined) : undefined;
+  const marked = faces && Object.keys(faces).length ? faces : null;
+  const markedCount = Number(still?.evidence.face_count ?? 0);
+
+  function show(finding: Finding) {
+    setChosen(finding.targets);
+    setShown(finding);
+    if (finding.kind === "faces_away") put("lens", "facing");
+    if (finding.kind.startsWith("uv_") || finding.kind === "missing_uvs") put("lens", "uv");
+  }
 
   return (
     <div className="flex h-full min-h-0">
       <section aria-label="View" className="relative min-w-0 flex-1 bg-booth">
         <Suspense fallback={<span className="plate absolute top-3 left-3">Preparing the view…</span>}>
-          <View move={move.id} inventory={data} wish={wish} chosen={chosen} rod={rod} ask={ask} onChoose={(part) => setChosen(part ? [part] : [])} />
+          <View move={move.id} inventory={data} wish={wish} chosen={chosen} rod={rod} ask={ask} before={before} marked={marked} onChoose={choose} />
         </Suspense>
         <div className="absolute top-3 left-3.5 flex flex-wrap gap-1.5" role="group" aria-label="Lens">
           <span className="plate">Lens</span>
@@ -60,6 +78,11 @@ export function InventoryStop() {
             </select>
           )}
         </div>
+        <div className="absolute top-3 right-3.5">
+          <button aria-pressed={before || marked !== null} disabled={marked !== null} className={`plate cursor-pointer ${before || marked ? "font-semibold" : "plate-ink"}`} title="The delivery before any mend but unit and axis" onClick={() => setBefore(!before)}>
+            {before || marked ? "Before mends" : "After mends"}
+          </button>
+        </div>
         <div className="absolute right-3.5 bottom-3 left-3.5 flex flex-wrap items-end justify-between gap-2">
           <div className="flex gap-1.5">
             <button className="plate cursor-pointer hover:underline" onClick={() => setAsk({ kind: "all", number: ask.number + 1 })}>
@@ -73,11 +96,22 @@ export function InventoryStop() {
                 {camera.name}
               </button>
             ))}
+            <button className="plate cursor-pointer hover:underline" title="The arrow keys walk and turn, with Shift in large steps" onClick={() => setAsk({ kind: "walk", number: ask.number + 1 })}>
+              Stand in it
+            </button>
             <button className={`plate cursor-pointer ${rod ? "font-semibold" : "line-through"}`} aria-pressed={rod} onClick={() => put("rod", rod ? "off" : "on")}>
               Rod
             </button>
           </div>
-          {lens === "facing" && <span className="plate">hatched: seen from behind{away ? `, ${whole(away)} faces look away` : ""}</span>}
+          {marked && (
+            <span className="plate">
+              hatched: {still?.title.toLowerCase()}, {whole(markedCount)} faces{" "}
+              <button className="underline" onClick={() => setShown(null)}>
+                clear
+              </button>
+            </span>
+          )}
+          {!marked && lens === "facing" && <span className="plate">hatched: seen from behind{away ? `, ${whole(away)} faces look away` : ""}</span>}
           {lens === "ids" && <span className="plate max-w-[560px]">{data.materials.map((material, number) => `${number + 1} ${material.name}`).join(" · ")}</span>}
           <span className="plate font-mono">
             {size.join(" × ")} m · {whole(data.size.triangles)} triangles
@@ -89,7 +123,7 @@ export function InventoryStop() {
           <h1>What arrived</h1>
           <span className="max-w-[200px] truncate font-mono text-[12px]">{move.name}</span>
         </div>
-        <div role="tablist" aria-label="Papers" className="mt-2 flex gap-4 border-b border-base-300 px-4">
+        <div role="tablist" aria-label="Papers" className="mt-2 flex gap-3 border-b border-base-300 px-4">
           {TABS.map((name) => (
             <button key={name} role="tab" aria-selected={tab === name} className={`-mb-px border-b-2 pb-2 text-left ${tab === name ? "border-primary font-semibold" : "border-transparent text-soft hover:text-base-content"}`} onClick={() => put("tab", name)}>
               <span className="block capitalize">{name}</span>
@@ -97,7 +131,8 @@ export function InventoryStop() {
             </button>
           ))}
         </div>
-        {tab === "findings" && <Findings move={move.id} findings={data.findings} chosen={chosen} onChoose={setChosen} onShow={(kind) => kind === "faces_away" && put("lens", "facing")} />}
+        {tab === "findings" && <Findings move={move.id} findings={data.findings} chosen={chosen} shown={still?.id ?? null} onShow={show} />}
+        {tab === "along" && <Along move={move.id} inventory={data} chosen={chosen} />}
         {tab === "parts" && <Parts move={move.id} inventory={data} chosen={chosen} onChoose={setChosen} />}
         {tab === "materials" && <Materials move={move.id} inventory={data} onParts={setChosen} />}
         {tab === "images" && <Images move={move.id} inventory={data} />}

@@ -2,14 +2,17 @@ import { useCallback, useState } from "react";
 
 import { type ImageFile, type Inventory, type Material, type Part, pictures } from "../../api/client";
 import { useDecide } from "../../api/hooks";
-import { bytes, whole } from "../../ui/format";
+import { whole } from "../../ui/format";
 import { Ledger } from "../../ui/Ledger";
+import { Notice } from "../../ui/Notice";
+import { ImageViewer } from "./ImageViewer";
+import { Choose, PartTools } from "./PartTools";
+import { Rename } from "./Rename";
 
 const partId = (part: Part) => part.id;
 const partText = (part: Part) => `${part.name} ${part.group}`;
 
 export function Parts({ move, inventory, chosen, onChoose }: { move: number; inventory: Inventory; chosen: string[]; onChoose: (ids: string[]) => void }) {
-  const decide = useDecide(move);
   const some = chosen.filter((id) => inventory.parts.some((part) => part.id === id));
   return (
     <>
@@ -26,24 +29,11 @@ export function Parts({ move, inventory, chosen, onChoose }: { move: number; inv
             <span className={`min-w-0 flex-1 truncate ${part.included ? "" : "text-soft line-through"}`}>{part.name}</span>
             <span className="tight w-24 truncate text-soft">{part.group}</span>
             <span className="w-16 text-right font-mono text-[12px]">{whole(part.triangles)}</span>
-            <span className="w-20 text-right text-[12px] text-soft">{part.included ? (part.vertex_colors ? "coloured" : "") : "left out"}</span>
+            <span className="w-20 text-right text-[12px] text-soft">{part.included ? (part.kind !== "part" ? part.kind : part.vertex_colors ? "coloured" : "") : "left out"}</span>
           </>
         )}
       />
-      {some.length > 0 && (
-        <div className="flex items-center gap-2 border-t border-base-300 px-4 py-2">
-          <span className="flex-1 text-soft">{some.length} chosen</span>
-          <button className="press" onClick={() => decide.mutate(some.map((target) => ({ target, field: "include", value: false })))}>
-            Leave out
-          </button>
-          <button className="press" onClick={() => decide.mutate(some.map((target) => ({ target, field: "include", value: true })))}>
-            Take along
-          </button>
-          <button className="press" onClick={() => decide.mutate(some.map((target) => ({ target, field: "turn_faces", value: true })))}>
-            Turn faces
-          </button>
-        </div>
-      )}
+      {some.length > 0 && <PartTools move={move} inventory={inventory} chosen={some} />}
     </>
   );
 }
@@ -52,33 +42,53 @@ const materialId = (material: Material) => material.id;
 const materialText = (material: Material) => material.name;
 
 export function Materials({ move, inventory, onParts }: { move: number; inventory: Inventory; onParts: (ids: string[]) => void }) {
+  const decide = useDecide(move);
   const [chosen, setChosen] = useState<string[]>([]);
+  const some = chosen.filter((id) => inventory.materials.some((material) => material.id === id));
+  const others = inventory.materials.filter((material) => !some.includes(material.id));
   return (
-    <Ledger
-      label="materials"
-      rows={inventory.materials}
-      idOf={materialId}
-      textOf={materialText}
-      height={54}
-      chosen={chosen}
-      empty="There are no materials. Parts arrive grey."
-      onChoose={(ids) => {
-        setChosen(ids);
-        onParts(inventory.parts.filter((part) => part.materials.some((material) => ids.includes(material))).map((part) => part.id));
-      }}
-      render={(material) => (
-        <>
-          <img src={pictures.sample(move, material.id, inventory.view)} alt="" loading="lazy" className="mr-3 h-[38px] w-[38px] bg-booth" />
-          <span className="min-w-0 flex-1">
-            <span className="block truncate font-semibold">{material.name}</span>
-            <span className="block truncate text-[12px] text-soft">{material.inputs.map((input) => input.label.toLowerCase()).join(", ")}</span>
-          </span>
-          <span className="pl-2 text-right text-[12px] text-soft">
-            {material.parts} part{material.parts === 1 ? "" : "s"}
-          </span>
-        </>
+    <>
+      <Ledger
+        label="materials"
+        rows={inventory.materials}
+        idOf={materialId}
+        textOf={materialText}
+        height={54}
+        chosen={chosen}
+        empty="There are no materials. Parts arrive grey."
+        onChoose={(ids) => {
+          setChosen(ids);
+          onParts(inventory.parts.filter((part) => part.materials.some((material) => ids.includes(material))).map((part) => part.id));
+        }}
+        render={(material) => (
+          <>
+            <img src={pictures.sample(move, material.id, inventory.view)} alt="" loading="lazy" className="mr-3 h-[38px] w-[38px] bg-booth" />
+            <span className="min-w-0 flex-1">
+              <span className="block truncate font-semibold">{material.name}</span>
+              <span className="block truncate text-[12px] text-soft">{material.inputs.map((input) => input.label.toLowerCase()).join(", ")}</span>
+            </span>
+            <span className="pl-2 text-right text-[12px] text-soft">
+              {material.parts ? `${material.parts} part${material.parts === 1 ? "" : "s"}` : "not worn"}
+              <span className="block">{material.double_sided ? "two-sided" : ""}</span>
+            </span>
+          </>
+        )}
+      />
+      {some.length > 0 && (
+        <div className="shrink-0 border-t border-base-300 bg-base-100">
+          <div className="flex flex-wrap items-center gap-2 px-4 py-2">
+            <span className="flex-1 text-soft">{some.length} chosen</span>
+            <button className="press" onClick={() => decide.mutate(some.map((target) => ({ target, field: "double_sided", value: true })))}>
+              Draw both sides
+            </button>
+            <Choose label="Merge into" options={others.map((material) => [material.id, material.name])} onPick={(value) => decide.mutate(some.map((target) => ({ target, field: "merge_into", value })))} />
+            <Choose label="Take the look of" options={others.map((material) => [material.id, material.name])} onPick={(value) => decide.mutate(some.map((target) => ({ target, field: "use_material", value })))} />
+          </div>
+          {decide.error && <Notice error={decide.error} />}
+          <Rename move={move} ids={some} />
+        </div>
       )}
-    />
+    </>
   );
 }
 
@@ -104,13 +114,7 @@ export function Images({ move, inventory }: { move: number; inventory: Inventory
   return (
     <>
       <Ledger label="images" rows={inventory.images} idOf={imageId} textOf={imageText} height={54} chosen={chosen} onChoose={setChosen} empty="There are no images." render={render} />
-      {shown && (
-        <div className="border-t border-base-300 bg-base-100 p-4">
-          {!shown.problem && <img src={pictures.image(move, shown.id, 512)} alt={shown.name} className="mb-2 max-h-56 w-full bg-booth object-contain" />}
-          <p className="font-mono text-[12px] break-all">{shown.path}</p>
-          <p className="text-soft">{shown.problem || `${shown.kind.toUpperCase()} · ${shown.width} × ${shown.height} · ${shown.channels} channels · ${shown.depth} bits · ${bytes(shown.size)}`}</p>
-        </div>
-      )}
+      {shown && <ImageViewer key={shown.id} move={move} image={shown} />}
     </>
   );
 }

@@ -1,3 +1,5 @@
+import { useState } from "react";
+
 import type { Inventory } from "../../api/client";
 import { useDecide } from "../../api/hooks";
 
@@ -16,13 +18,12 @@ export function SizePanel({ move, size }: { move: number; size: Inventory["size"
   const height = (size.high_m[1] ?? 0) - (size.low_m[1] ?? 0);
   const listed = UNITS.some(([value]) => value === size.unit_m);
   return (
-    <section aria-label="Size" className="flex items-center gap-3 border-t border-base-300 bg-base-100 px-4 py-3">
-      <div className="flex-1">
-        <h3>How big is it?</h3>
-        <p className="text-soft">
-          {ORIGINS[size.unit_origin]} {height.toFixed(2)} m high, beside a person of 1.70 m.
-        </p>
-      </div>
+    <section aria-label="Size" className="shrink-0 border-t border-base-300 bg-base-100 px-4 py-2.5">
+      <h3>How big is it?</h3>
+      <p className="text-soft">
+        {ORIGINS[size.unit_origin]} {height.toFixed(2)} m high, beside a person of 1.70 m.
+      </p>
+      <div className="mt-1.5 flex flex-wrap items-center gap-2">
       <label>
         <span className="sr-only">Unit</span>
         <select className="field font-mono text-[12px]" value={size.unit_m} onChange={(event) => decide.mutate([{ target: "scene", field: "unit_m", value: Number(event.target.value) }])}>
@@ -34,6 +35,7 @@ export function SizePanel({ move, size }: { move: number; size: Inventory["size"
           ))}
         </select>
       </label>
+      <Known height={height} onScale={(value) => decide.mutate([{ target: "scene", field: "scale", value: value * size.scale }])} />
       <label>
         <span className="sr-only">Up axis</span>
         <select className="field font-mono text-[12px]" value={size.up_axis} onChange={(event) => decide.mutate([{ target: "scene", field: "up_axis", value: event.target.value }])}>
@@ -44,6 +46,32 @@ export function SizePanel({ move, size }: { move: number; size: Inventory["size"
           ))}
         </select>
       </label>
+      {[["Stand on the ground", "stand_on_ground"] as const, ["Centre", "recentre"] as const].map(([label, field]) => (
+        <button key={field} className="press" disabled={decide.isPending} onClick={() => decide.mutate([{ target: "scene", field, value: true }])}>
+          {label}
+        </button>
+      ))}
+      </div>
     </section>
+  );
+}
+
+/** A known height: type it and the scale follows. */
+function Known({ height, onScale }: { height: number; onScale: (factor: number) => void }) {
+  const [text, setText] = useState("");
+  const wanted = Number(text);
+  const factor = wanted / height;
+  return (
+    <form
+      className="flex items-center gap-1"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (wanted > 0 && height > 0) onScale(factor);
+        setText("");
+      }}
+    >
+      <input className="field w-16 text-right font-mono text-[12px]" inputMode="decimal" aria-label="Known height in metres" placeholder={height.toFixed(2)} title="Type the height it should have; the scale follows" value={text} onChange={(event) => setText(event.target.value)} />
+      <span className="text-soft">m</span>
+    </form>
   );
 }
