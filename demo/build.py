@@ -1,4 +1,4 @@
-"""Writes the two deliveries of the Teatrino: ``python -m demo.build [FOLDER]``."""
+"""Writes the deliveries of the Teatrino: ``python -m demo.build [FOLDER]``."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import sys
 from pathlib import Path
 
 from demo.received import received_zip
+from demo.samples import SAMPLES, write_samples
 from demo.teatrino import build, environment_image, make_surfaces
 from trasloco.formats.gltf_write import write_glb
 
@@ -19,11 +20,13 @@ def write(folder: Path) -> list[Path]:
     paths = [folder / name for name in FILES]
     stamp = folder / "made-by"
     code = hashlib.sha256(b"".join(path.read_bytes() for path in sorted(Path(__file__).parent.glob("*.py")))).hexdigest()
-    if not all(path.exists() for path in paths) or not stamp.exists() or stamp.read_text() != code:
+    samples = folder / "samples"
+    if not all(path.exists() for path in (*paths, *(samples / s.file for s in SAMPLES))) or not stamp.exists() or stamp.read_text() != code:
         made = make_surfaces()
         paths[0].write_bytes(write_glb(build(made, with_environment=False)))
         paths[1].write_bytes(environment_image().data)
         paths[2].write_bytes(received_zip(made))
+        write_samples(samples, made)
         stamp.write_text(code)
     return paths
 

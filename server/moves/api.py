@@ -6,14 +6,17 @@ import io
 import re
 import zipfile
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any, Literal
 
+from django.conf import settings
 from django.db import transaction
 from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
 from ninja import File, Form, NinjaAPI, Schema, UploadedFile
 from ninja.errors import HttpError, ValidationError
 
+from demo.samples import SAMPLES
 from server.moves import jobs, present, schemas
 from server.moves.bench import Bench
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow, Revision
@@ -29,6 +32,7 @@ from trasloco.scene.model import Decision
 from trasloco.sheets.library import built_in_sheets, sheet_named
 
 api = NinjaAPI(title="Trasloco", version="1", docs_url=None, openapi_url="/openapi.json")
+_SAMPLES = Path(settings.DATA_DIR) / "demo" / "samples"
 _FOREVER = "private, max-age=31536000, immutable"
 _TYPES = {"png": "image/png", "glb": "model/gltf-binary", "html": "text/html; charset=utf-8", "zip": "application/zip"}
 
@@ -100,6 +104,21 @@ def _made(name: str, kept: dict[str, str], source: str, destination: str) -> Mov
         Revision.objects.create(move=move, number=1, files=kept)
         jobs.start(move, "receive")
     return move
+
+
+@api.get("/samples", response=list[schemas.SampleFileOut])
+def samples(request: HttpRequest) -> Any:
+    """Sample deliveries that were generated beside the demo."""
+    return [{"file": s.file, "title": s.title, "note": s.note, "source": s.source} for s in SAMPLES if (_SAMPLES / s.file).is_file()]
+
+
+@api.post("/moves/from-sample", response=schemas.MoveOut)
+def move_from_sample(request: HttpRequest, wanted: schemas.SampleMoveIn) -> Any:
+    found = next((s for s in SAMPLES if s.file == wanted.file), None)
+    if found is None or not (_SAMPLES / found.file).is_file():
+        raise Refused("There is no such sample.", wanted.file, "Choose one of those on the desk.")
+    sheet_named(wanted.destination, "destination")
+    return present.move_out(_made(found.title, {found.file: put_blob((_SAMPLES / found.file).read_bytes())}, found.source, wanted.destination))
 
 
 def _keep_files(files: list[UploadedFile], paths: list[str]) -> dict[str, str]:

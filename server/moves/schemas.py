@@ -238,6 +238,18 @@ class ImageFacts(Schema):
     memory: int
 
 
+class SampleFileOut(Schema):
+    file: str
+    title: str
+    note: str
+    source: str
+
+
+class SampleMoveIn(Schema):
+    file: str
+    destination: str = "lanterna"
+
+
 class RenameIn(Schema):
     ids: list[str]
     pattern: str

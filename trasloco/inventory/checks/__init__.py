@@ -3,7 +3,7 @@
 from trasloco.inventory.checks.belonging import strays
 from trasloco.inventory.checks.colors import leftover_tints
 from trasloco.inventory.checks.geometry import duplicates, faces_away, transforms
-from trasloco.inventory.checks.ids import close_ids
+from trasloco.inventory.checks.ids import close_ids, id_slots
 from trasloco.inventory.checks.image_content import alpha_use, color_encoding, gloss_or_roughness, green_direction, normal_maps, plausible_values, stepped_height
 from trasloco.inventory.checks.images import missing_images, refused_sizes, unreadable_images, wrong_extensions
 from trasloco.inventory.checks.motion import clips, skins
@@ -17,7 +17,7 @@ from trasloco.inventory.context import Check
 
 STRUCTURE: tuple[Check, ...] = (unit_doubt, axis_doubt, missing_images, unreadable_images, wrong_extensions, refused_sizes, strays, transforms, far_pivots, far_from_origin, odd_names, missing_uvs, missing_normals, mixed_tangents, clips)
 GEOMETRY: tuple[Check, ...] = (
-    leftover_tints, close_ids, duplicates, skins, odd_normals, degenerate_faces, mixed_winding, holes, uv_range, squashed_uvs, overlapping_uvs, faces_away, overlapping_faces, seen_from_behind,
+    leftover_tints, id_slots, close_ids, duplicates, skins, odd_normals, degenerate_faces, mixed_winding, holes, uv_range, squashed_uvs, overlapping_uvs, faces_away, overlapping_faces, seen_from_behind,
 )
 TEXELS: tuple[Check, ...] = (normal_maps, green_direction, color_encoding, gloss_or_roughness, plausible_values, alpha_use, stepped_height)
 CHECKS: tuple[Check, ...] = (*STRUCTURE, *GEOMETRY, *TEXELS)

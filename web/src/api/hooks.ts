@@ -1,11 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { call, type Decision, type Fit, type Handover, type ImageFacts, type Inventory, type Job, type LightData, type Move, type Proofs, type Sample, send, type Sheet } from "./client";
+import { call, type Decision, type Fit, type Handover, type ImageFacts, type Inventory, type Job, type LightData, type Move, type Proofs, type Sample, type SampleFile, send, type Sheet } from "./client";
 
 const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
 
 export const useSheets = () => useQuery({ queryKey: ["sheets"], queryFn: () => call<Sheet[]>("/sheets"), staleTime: Infinity });
+
+export const useSamples = () => useQuery({ queryKey: ["samples"], queryFn: () => call<SampleFile[]>("/samples"), staleTime: Infinity });
 
 export const useMoves = () =>
   useQuery({ queryKey: ["moves"], queryFn: () => call<Move[]>("/moves"), refetchOnMount: "always", refetchInterval: (query) => (query.state.data?.some((move) => isRunning(move.job)) ? 1000 : false) });

@@ -42,6 +42,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Samples
+         * @description Sample deliveries that were generated beside the demo.
+         */
+        get: operations["server_moves_api_samples"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/from-sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move From Sample */
+        post: operations["server_moves_api_move_from_sample"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/files": {
         parameters: {
             query?: never;
@@ -594,6 +631,27 @@ export interface components {
             handover: string;
             /** Open Findings */
             open_findings: number;
+        };
+        /** SampleFileOut */
+        SampleFileOut: {
+            /** File */
+            file: string;
+            /** Title */
+            title: string;
+            /** Note */
+            note: string;
+            /** Source */
+            source: string;
+        };
+        /** SampleMoveIn */
+        SampleMoveIn: {
+            /** File */
+            file: string;
+            /**
+             * Destination
+             * @default lanterna
+             */
+            destination: string;
         };
         /** MoveChange */
         MoveChange: {
@@ -1211,6 +1269,50 @@ export interface operations {
                      */
                     apart?: boolean;
                 };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_samples: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SampleFileOut"][];
+                };
+            };
+        };
+    };
+    server_moves_api_move_from_sample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SampleMoveIn"];
             };
         };
         responses: {

@@ -1,9 +1,11 @@
 import { useRef, useState } from "react";
 
-import { type DroppedFile, type Move, upload } from "../api/client";
-import { useSheets } from "../api/hooks";
+import { type DroppedFile, type Move, send, upload } from "../api/client";
+import { useSamples, useSheets } from "../api/hooks";
 import { bytes } from "../ui/format";
 import { Notice } from "../ui/Notice";
+
+const MODELS = /\.(glb|gltf|obj|ply|stl|dae|usd[acz]?)$/i;
 
 interface Props {
   files: DroppedFile[] | null;
@@ -18,6 +20,9 @@ export function NewMove({ files, over, onFiles, onMade }: Props) {
   const chooser = useRef<HTMLInputElement>(null);
   const [source, setSource] = useState("plain");
   const [destination, setDestination] = useState("lanterna");
+  const [apart, setApart] = useState(false);
+  const samples = useSamples();
+  const models = files?.filter(({ path }) => MODELS.test(path)).length ?? 0;
   const [sent, setSent] = useState<number | null>(null);
   const [error, setError] = useState<unknown>(null);
   const size = files?.reduce((total, { file }) => total + file.size, 0) ?? 0;
@@ -29,7 +34,7 @@ export function NewMove({ files, over, onFiles, onMade }: Props) {
     setError(null);
     setSent(0);
     try {
-      const move = await upload<Move>("/moves", files, { source, destination }, setSent);
+      const move = await upload<Move>("/moves", files, { source, destination, apart: String(apart && models > 1) }, setSent);
       onFiles(null);
       onMade(move);
     } catch (fault) {
@@ -39,13 +44,35 @@ export function NewMove({ files, over, onFiles, onMade }: Props) {
     }
   }
 
+  async function beginSample(file: string) {
+    setError(null);
+    try {
+      onMade(await send<Move>("/moves/from-sample", "POST", { file, destination }));
+    } catch (fault) {
+      setError(fault);
+    }
+  }
+
   return (
     <section aria-label="New move" className={`my-5 border border-dashed bg-base-100 p-5 ${over ? "border-primary" : "border-base-content"}`}>
       {!files?.length ? (
         <div className="flex items-center gap-4">
           <div className="flex-1">
             <p className="text-[15px] font-semibold">{over ? "Let go to begin" : "Drop a scene anywhere on this page"}</p>
-            <p className="text-soft">glTF (.glb, .gltf with its files) or OBJ with MTL; a zip, a folder, or many files together. Images may lie in any folder.</p>
+            <p className="text-soft">glTF, OpenUSD, COLLADA, OBJ, PLY, STL, or a MaterialX library; a zip, a folder, or many files together. Images may lie in any folder.</p>
+            {(samples.data?.length ?? 0) > 0 && (
+              <p className="mt-2 text-soft">
+                Or begin with a sample:{" "}
+                {samples.data?.map((sample, at) => (
+                  <span key={sample.file}>
+                    {at > 0 && ", "}
+                    <button className="text-base-content underline" title={sample.note} disabled={sent !== null} onClick={() => void beginSample(sample.file)}>
+                      {sample.title}
+                    </button>
+                  </span>
+                ))}
+              </p>
+            )}
           </div>
           <button className="press" onClick={() => chooser.current?.click()}>
             Choose files
@@ -60,6 +87,12 @@ export function NewMove({ files, over, onFiles, onMade }: Props) {
             <button className="underline" onClick={() => onFiles(null)} disabled={sent !== null}>
               Choose others
             </button>
+            {models > 1 && (
+              <label className="flex items-center gap-2">
+                <input type="checkbox" checked={apart} onChange={(event) => setApart(event.target.checked)} />
+                {models} models: a move for each, instead of one scene
+              </label>
+            )}
           </div>
           <label className="block">
             <span className="mb-1 block text-soft">It comes from</span>

@@ -21,6 +21,8 @@ interface Props {
   before: boolean;
   /** Faces to hatch, by part and number as received; shown on the delivery before mends. */
   marked: Record<string, number[]> | null;
+  /** While faces are picked by hand: hears of each face by part and number as received. */
+  onFace: ((part: string, face: number) => void) | null;
 }
 
 /** The live view: a quick look at the geometry under a lens, with the rod beside it. */
@@ -48,8 +50,8 @@ function partOf(object: Object3D): string | null {
   return null;
 }
 
-function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, marked }: Props) {
-  const early = before || marked !== null;
+function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, marked, onFace }: Props) {
+  const early = before || marked !== null || onFace !== null;
   const gltf = useLoader(GLTFLoader, pictures.view(early ? inventory.received_view : inventory.view));
   const { gl, scene, invalidate } = useThree();
   const root = useMemo(() => gltf.scene.clone(true), [gltf]);
@@ -82,9 +84,14 @@ function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, m
     <>
       <primitive
         object={root}
-        onClick={(event: { stopPropagation: () => void; object: Object3D; delta: number; nativeEvent: MouseEvent }) => {
+        onClick={(event: { stopPropagation: () => void; object: Object3D; faceIndex?: number | null; delta: number; nativeEvent: MouseEvent }) => {
           if (event.delta > 4) return;
           event.stopPropagation();
+          const part = partOf(event.object);
+          if (onFace && part && event.faceIndex != null) {
+            onFace(part, event.faceIndex + facesBefore(root, part, event.object));
+            return;
+          }
           onChoose(partOf(event.object), event.nativeEvent.shiftKey || event.nativeEvent.ctrlKey);
         }}
       />
@@ -95,6 +102,19 @@ function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, m
       <Framing root={root} inventory={inventory} chosen={chosen} ask={ask} rod={rod} />
     </>
   );
+}
+
+const faceCount = (mesh: Mesh) => ((mesh.geometry as BufferGeometry).index?.count ?? (mesh.geometry as BufferGeometry).getAttribute("position").count) / 3;
+
+/** How many faces of a part come before those of one of its meshes. */
+function facesBefore(root: Group, part: string, mesh: Object3D): number {
+  let count = 0;
+  let found = false;
+  root.traverse((object) => {
+    if (object === mesh) found = true;
+    if (!found && object instanceof Mesh && partOf(object) === part) count += faceCount(object);
+  });
+  return count;
 }
 
 function boxOf(root: Group, ids: string[]): Box3 {
@@ -141,7 +161,7 @@ function Marked({ root, marked }: { root: Group; marked: Record<string, number[]
       for (const mesh of meshes) {
         const geometry = mesh.geometry as BufferGeometry;
         const index = geometry.index;
-        const count = (index ? index.count : geometry.getAttribute("position").count) / 3;
+        const count = faceCount(mesh);
         const own = wanted.filter((face) => face >= start && face < start + count).map((face) => face - start);
         if (own.length) {
           const copy = new BufferGeometry();

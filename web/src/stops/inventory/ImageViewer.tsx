@@ -39,7 +39,7 @@ export function ImageViewer({ move, image }: { move: number; image: ImageFile })
       )}
       <p className="font-mono text-[12px] break-all">{image.path}</p>
       <p className="text-soft">
-        {image.problem || `${image.kind.toUpperCase()} · ${image.width} × ${image.height} · ${image.channels} channels · ${image.depth} bits · ${bytes(image.size)}`}
+        {image.problem || `${image.kind.toUpperCase()} · ${image.width} × ${image.height} · ${image.channels} channel${image.channels === 1 ? "" : "s"} · ${image.depth} bits · ${bytes(image.size)}`}
         {facts.data ? `, ${bytes(facts.data.memory)} unpacked` : ""}
       </p>
       {facts.data && <p>{facts.data.sees.map((text) => text[0]!.toUpperCase() + text.slice(1)).join(". ")}.</p>}

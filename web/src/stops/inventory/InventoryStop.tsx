@@ -9,6 +9,7 @@ import type { Finding } from "../../api/client";
 import { Along } from "./Along";
 import { Findings } from "./Findings";
 import { Cameras, Images, Lights, Materials, Parts } from "./Ledgers";
+import { PickedFaces } from "./PickedFaces";
 import { SizePanel } from "./SizePanel";
 import { whole } from "../../ui/format";
 
@@ -28,6 +29,7 @@ export function InventoryStop() {
   const [chosen, setChosen] = useState<string[]>([]);
   const [before, setBefore] = useState(false);
   const [shown, setShown] = useState<Finding | null>(null);
+  const [picked, setPicked] = useState<Record<string, number[]> | null>(null);
   const [ask, setAsk] = useState<{ kind: "all" | "chosen" | "camera" | "walk"; camera?: string; number: number }>({ kind: "all", number: 0 });
   const wish = useMemo(() => ({ lens, input }), [lens, input]);
   const put = (key: string, value: string) => setParams((before) => ({ ...Object.fromEntries(before), [key]: value }), { replace: true });
@@ -48,6 +50,13 @@ export function InventoryStop() {
   const marked = faces && Object.keys(faces).length ? faces : null;
   const markedCount = Number(still?.evidence.face_count ?? 0);
 
+  function pick(part: string, face: number) {
+    setPicked((held) => {
+      const own = held?.[part] ?? [];
+      return { ...held, [part]: own.includes(face) ? own.filter((other) => other !== face) : [...own, face] };
+    });
+  }
+
   function show(finding: Finding) {
     setChosen(finding.targets);
     setShown(finding);
@@ -59,7 +68,7 @@ export function InventoryStop() {
     <div className="flex h-full min-h-0">
       <section aria-label="View" className="relative min-w-0 flex-1 bg-booth">
         <Suspense fallback={<span className="plate absolute top-3 left-3">Preparing the view…</span>}>
-          <View move={move.id} inventory={data} wish={wish} chosen={chosen} rod={rod} ask={ask} before={before} marked={marked} onChoose={choose} />
+          <View move={move.id} inventory={data} wish={wish} chosen={chosen} rod={rod} ask={ask} before={before} marked={picked ?? marked} onFace={picked ? pick : null} onChoose={choose} />
         </Suspense>
         <div className="absolute top-3 left-3.5 flex flex-wrap gap-1.5" role="group" aria-label="Lens">
           <span className="plate">Lens</span>
@@ -79,8 +88,8 @@ export function InventoryStop() {
           )}
         </div>
         <div className="absolute top-3 right-3.5">
-          <button aria-pressed={before || marked !== null} disabled={marked !== null} className={`plate cursor-pointer ${before || marked ? "font-semibold" : "plate-ink"}`} title="The delivery before any mend but unit and axis" onClick={() => setBefore(!before)}>
-            {before || marked ? "Before mends" : "After mends"}
+          <button aria-pressed={before || marked !== null || picked !== null} disabled={marked !== null || picked !== null} className={`plate cursor-pointer ${before || marked || picked ? "font-semibold" : "plate-ink"}`} title="The delivery before any mend but unit and axis" onClick={() => setBefore(!before)}>
+            {before || marked || picked ? "Before mends" : "After mends"}
           </button>
         </div>
         <div className="absolute right-3.5 bottom-3 left-3.5 flex flex-wrap items-end justify-between gap-2">
@@ -99,11 +108,15 @@ export function InventoryStop() {
             <button className="plate cursor-pointer hover:underline" title="The arrow keys walk and turn, with Shift in large steps" onClick={() => setAsk({ kind: "walk", number: ask.number + 1 })}>
               Stand in it
             </button>
+            <button className={`plate cursor-pointer ${picked ? "font-semibold" : ""}`} aria-pressed={picked !== null} onClick={() => setPicked(picked ? null : {})}>
+              Pick faces
+            </button>
             <button className={`plate cursor-pointer ${rod ? "font-semibold" : "line-through"}`} aria-pressed={rod} onClick={() => put("rod", rod ? "off" : "on")}>
               Rod
             </button>
           </div>
-          {marked && (
+          {picked && <PickedFaces move={move.id} picked={picked} slots={data.materials.map((material) => material.name)} onDone={() => setPicked(null)} />}
+          {marked && !picked && (
             <span className="plate">
               hatched: {still?.title.toLowerCase()}, {whole(markedCount)} faces{" "}
               <button className="underline" onClick={() => setShown(null)}>
@@ -138,7 +151,7 @@ export function InventoryStop() {
         {tab === "images" && <Images move={move.id} inventory={data} />}
         {tab === "lights" && <Lights inventory={data} />}
         {tab === "cameras" && <Cameras inventory={data} onShow={(camera) => setAsk({ kind: "camera", camera, number: ask.number + 1 })} />}
-        <SizePanel move={move.id} size={data.size} />
+        {(tab === "findings" || tab === "along") && <SizePanel move={move.id} size={data.size} />}
       </aside>
     </div>
   );
