@@ -42,9 +42,9 @@ def receive(files: Mapping[str, bytes]) -> Received:
     return _receive(files)
 
 
-def survey(received: Received, source: Sheet, destination: Sheet, decisions: Sequence[Decision] = (), progress: Progress = silent) -> list[Finding]:
-    """Everything noticed about a delivery, what costs most on arrival first, with what was decided about each."""
-    found = [*received.findings, *notice(received.scene, source, destination, decisions, progress)]
+def survey(received: Received, source: Sheet, destination: Sheet, decisions: Sequence[Decision] = (), progress: Progress = silent, first: bool = False) -> list[Finding]:
+    """Everything noticed about a delivery, what costs most on arrival first, with what was decided about each. ``first`` answers at once with what the structure alone tells."""
+    found = [*received.findings, *notice(received.scene, source, destination, decisions, progress, first)]
     return with_states(sorted(found, key=lambda finding: -finding.weight), decisions)
 
 

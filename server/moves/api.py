@@ -168,7 +168,7 @@ def delete_move(request: HttpRequest, move_id: int) -> Any:
 @api.get("/moves/{move_id}/inventory", response=schemas.InventoryOut)
 def inventory(request: HttpRequest, move_id: int) -> Any:
     bench = _ready(move_id)
-    return _written("inventory", bench, schemas.InventoryOut, lambda: present.inventory_out(bench))
+    return _written(f"inventory {bench.known_findings()[1]}", bench, schemas.InventoryOut, lambda: present.inventory_out(bench))
 
 
 @api.get("/moves/{move_id}/fit", response=schemas.FitOut)

@@ -79,12 +79,25 @@ class Bench:
         made: Scene = store.get_or_make(self.reference_key, lambda: verbs.mend(self.received().scene, self.source, self.decisions), keep=False)
         return made
 
+    @cached_property
+    def _looked_at(self) -> list[Decision]:
+        return [d for d in self.decisions if d.target == "scene" and d.field in ("unit_m", "up_axis")]
+
+    @cached_property
+    def findings_key(self) -> str:
+        return digest("findings", self.received_key, self.source, self.destination, self._looked_at)
+
     def findings(self, progress: Progress = silent) -> list[Finding]:
         """The survey; checks run again only when unit, axis, sheets or files change."""
-        kept = [d for d in self.decisions if d.target == "scene" and d.field in ("unit_m", "up_axis")]
-        key = digest("findings", self.received_key, self.source, self.destination, kept)
-        found: list[Finding] = store.get_or_make(key, lambda: verbs.survey(self.received(), self.source, self.destination, kept, progress))
+        found: list[Finding] = store.get_or_make(self.findings_key, lambda: verbs.survey(self.received(), self.source, self.destination, self._looked_at, progress))
         return with_states(found, self.decisions)
+
+    def known_findings(self) -> tuple[list[Finding], bool]:
+        """What is known so far, and whether that is all: while the delivery is first surveyed, what its structure tells."""
+        if store.has(self.findings_key) or not self.move.jobs.filter(kind="receive", state="running").exists():
+            return self.findings(), True
+        found: list[Finding] = store.get_or_make(digest("first", self.findings_key), lambda: verbs.survey(self.received(), self.source, self.destination, self._looked_at, first=True), keep=False)
+        return with_states(found, self.decisions), False
 
     @cached_property
     def plan_key(self) -> str:

@@ -133,16 +133,17 @@ def _receive(job: Job, report: Progress) -> None:
         revision.refusal = {"what": refusal.what, "where": refusal.where, "remedy": refusal.remedy}
         revision.save(update_fields=["refusal"])
         raise
-    report(0.5, "surveying")
-    bench.findings(part_of(report, 0.5, 0.85))
-    report(0.85, "preparing the view")
+    report(0.4, "preparing the view")
     bench.view_glb()
+    revision.received, revision.refusal = bench.received_key, None
+    revision.save()
+    report(0.5, "surveying")
+    bench.findings(part_of(report, 0.5, 0.9))
     report(0.9, "taking a first look")
     scene = bench.reference()
     look = render(flatten(scene), views_of(scene)[0], Quality(240, 135, 12, 2))
     revision.picture = put_blob(picture_png(look, auto_ev100(look.radiance)))
     revision.lights = f"{len(scene.lights)} lights" if scene.lights else ("environment only" if scene.environment else "no light")
-    revision.received, revision.refusal = bench.received_key, None
     revision.save()
 
 

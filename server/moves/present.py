@@ -50,7 +50,7 @@ def move_out(move: Move) -> dict[str, Any]:
 def stops(move: Move) -> dict[str, Any]:
     """The route's words. Only what is already computed is told; nothing heavy is started for a list."""
     bench = Bench(move)
-    findings = bench.findings()
+    findings, _ = bench.known_findings()
     still_open = sum(f.state == "open" for f in findings)
     mended = sum(f.state == "mended" for f in findings)
     proof, handed = move.proofs.order_by("-number").first(), move.handovers.count()
@@ -90,6 +90,7 @@ def _lights(scene: Scene, received: Scene, marks: dict[str, tuple[str, str]]) ->
 
 def inventory_out(bench: Bench) -> dict[str, Any]:
     scene, received = bench.settled(), bench.received().scene
+    findings, surveyed = bench.known_findings()
     coming = bench.travelling()
     world = scene.world_matrices()
     parts = []
@@ -114,7 +115,7 @@ def inventory_out(bench: Bench) -> dict[str, Any]:
     ]
     cameras = [{"id": c.id, "name": c.name, "yfov_deg": math.degrees(c.yfov_rad), "aspect": c.aspect, "matrix": [float(v) for v in world[n.id].T.ravel()]} for n in scene.nodes.values() if (c := scene.cameras.get(n.camera or "")) is not None]
     return {
-        "findings": [finding_json(f) for f in bench.findings()], "parts": parts, "materials": materials_out(scene), "images": images, "cameras": cameras, "lights": _lights(scene, received, {}),
+        "findings": [finding_json(f) for f in findings], "surveyed": surveyed, "parts": parts, "materials": materials_out(scene), "images": images, "cameras": cameras, "lights": _lights(scene, received, {}),
         "size": {"unit_m": unit.value, "unit_name": unit_name(unit.value), "unit_origin": unit.origin, "up_axis": axis.value, "axis_origin": axis.origin, "low_m": [float(v) for v in low], "high_m": [float(v) for v in high], "triangles": triangle_count(travelling), "scale": made.value if (made := decided(bench.decisions, "scene", "scale")) else 1.0},
         "groups": [{"id": n.id, "name": n.name} for n in scene.nodes.values() if n.mesh is None and not n.light and not n.camera], "ids": _ids(received), "clips": _clips(received, bench), "choice": _choice(received, bench), "view": bench.view_glb(),
         "received_view": bench.received_glb(),

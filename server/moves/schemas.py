@@ -209,6 +209,7 @@ class ChoiceOut(Schema):
 
 class InventoryOut(Schema):
     findings: list[FindingOut]
+    surveyed: bool
     parts: list[PartOut]
     materials: list[MaterialOut]
     images: list[ImageOut]

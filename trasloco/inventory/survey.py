@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from trasloco.inventory.checks import CHECKS
+from trasloco.inventory.checks import CHECKS, STRUCTURE
 from trasloco.inventory.context import Context
 from trasloco.inventory.conventions import decided, settle
 from trasloco.progress import Progress, silent
@@ -16,13 +16,17 @@ from trasloco.sheets.model import Sheet
 _LOOKED_AT = ("unit_m", "up_axis")
 
 
-def notice(scene: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision], progress: Progress = silent) -> list[Finding]:
-    """All findings about a received scene, open, most costly first. Of the decisions only unit and axis matter here."""
+def notice(scene: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision], progress: Progress = silent, first: bool = False) -> list[Finding]:
+    """All findings about a received scene, open, most costly first. Of the decisions only unit and axis matter here.
+
+    ``first`` asks only what the structure tells, without a pass over faces, texels or rays.
+    """
+    checks = STRUCTURE if first else CHECKS
     kept = [d for d in decisions if d.target == "scene" and d.field in _LOOKED_AT]
     context = Context(scene, settle(scene, source, kept), source, destination, kept)
     found: list[Finding] = []
-    for number, check in enumerate(CHECKS):
-        progress(number / len(CHECKS), getattr(check, "__name__", "check").replace("_", " "))
+    for number, check in enumerate(checks):
+        progress(number / len(checks), getattr(check, "__name__", "check").replace("_", " "))
         found.extend(check(context))
     return sorted(found, key=lambda finding: -finding.weight)
 

@@ -15,7 +15,7 @@ export const useMoves = () =>
 export const useMove = (id: number) =>
   useQuery({ queryKey: ["move", id], queryFn: () => call<Move>(`/moves/${id}`), refetchInterval: (query) => (isRunning(query.state.data?.job) ? 500 : false) });
 
-export const useInventory = (id: number, ready: boolean) => useQuery({ queryKey: ["move", id, "inventory"], queryFn: () => call<Inventory>(`/moves/${id}/inventory`), enabled: ready });
+export const useInventory = (id: number, ready: boolean) => useQuery({ queryKey: ["move", id, "inventory"], queryFn: () => call<Inventory>(`/moves/${id}/inventory`), enabled: ready, refetchInterval: (query) => (query.state.data?.surveyed === false ? 1500 : false) });
 export const useFit = (id: number) => useQuery({ queryKey: ["move", id, "fit"], queryFn: () => call<Fit>(`/moves/${id}/fit`) });
 export const useDecisions = (id: number) => useQuery({ queryKey: ["move", id, "decisions"], queryFn: () => call<Decision[]>(`/moves/${id}/decisions`) });
 export const useLight = (id: number) => useQuery({ queryKey: ["move", id, "light"], queryFn: () => call<LightData>(`/moves/${id}/light`) });

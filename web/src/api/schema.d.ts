@@ -823,6 +823,8 @@ export interface components {
         InventoryOut: {
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
+            /** Surveyed */
+            surveyed: boolean;
             /** Parts */
             parts: components["schemas"]["PartOut"][];
             /** Materials */

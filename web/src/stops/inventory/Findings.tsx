@@ -9,6 +9,7 @@ interface Props {
   move: number;
   findings: Finding[];
   chosen: string[];
+  surveyed: boolean;
   shown: string | null;
   onShow: (finding: Finding) => void;
 }
@@ -17,7 +18,7 @@ const GROUPED = 3;
 const FIRST = 40;
 
 /** Findings by what they would cost on arrival; each says what, where and why, and has one main action. Many of a kind stand under one heading. */
-export function Findings({ move, findings, chosen, shown, onShow }: Props) {
+export function Findings({ move, findings, surveyed, chosen, shown, onShow }: Props) {
   const decide = useDecide(move);
   const [done, setDone] = useState(false);
   const [words, setWords] = useState("");
@@ -63,6 +64,11 @@ export function Findings({ move, findings, chosen, shown, onShow }: Props) {
         )}
       </div>
       {decide.error && <Notice error={decide.error} />}
+      {!surveyed && (
+        <p role="status" className="border-b border-base-300 bg-base-100 px-4 py-2">
+          Structure is known. Faces, images and what is seen from where are still being looked at; more findings may follow.
+        </p>
+      )}
       <ul className="min-h-0 flex-1 overflow-y-auto" aria-label="Findings">
         {listed.length === 0 && <li className="p-4 text-soft">{words ? "Nothing matches the filter." : done ? "Nothing was mended or accepted yet." : "Nothing is open. The delivery is as it should be."}</li>}
         {groups.map((group, at) =>

@@ -144,7 +144,7 @@ export function InventoryStop() {
             </button>
           ))}
         </div>
-        {tab === "findings" && <Findings move={move.id} findings={data.findings} chosen={chosen} shown={still?.id ?? null} onShow={show} />}
+        {tab === "findings" && <Findings move={move.id} findings={data.findings} surveyed={data.surveyed} chosen={chosen} shown={still?.id ?? null} onShow={show} />}
         {tab === "along" && <Along move={move.id} inventory={data} chosen={chosen} />}
         {tab === "parts" && <Parts move={move.id} inventory={data} chosen={chosen} onChoose={setChosen} />}
         {tab === "materials" && <Materials move={move.id} inventory={data} onParts={setChosen} />}

@@ -20,7 +20,7 @@ export function PickedFaces({ move, picked, slots, onDone }: { move: number; pic
     const made = Object.entries(picked)
       .filter(([, faces]) => faces.length)
       .map(([target, faces]): Decision => {
-        const before = decisions.data?.findLast((one) => one.target === target && one.field === "faces_slot")?.value as Group[] | undefined;
+        const before = [...(decisions.data ?? [])].reverse().find((one) => one.target === target && one.field === "faces_slot")?.value as Group[] | undefined;
         const kept = (before ?? []).map((group) => ({ ...group, faces: group.faces.filter((face) => !faces.includes(face)) }));
         return { target, field: "faces_slot", value: [...kept, { faces, slot: slot.trim() }] };
       });
