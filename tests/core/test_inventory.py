@@ -86,6 +86,11 @@ class Findings(TestCase):
     def test_a_clean_scene_has_none(self) -> None:
         self.assertEqual(kinds(scene(with_normals(cube(), 0.5), names=("Crown",))), {})
 
+    def test_an_empty_scene_and_an_empty_mesh_raise_nothing(self) -> None:
+        nothing = replace(cube(), positions=np.zeros((0, 3), np.float32), indices=np.zeros((0, 3), np.uint32))
+        self.assertEqual(kinds(scene()), {})
+        self.assertEqual(kinds(scene(nothing, names=("Ghost",))), {})
+
     def test_duplicates_are_near_and_of_one_shape(self) -> None:
         first = cube(0.5)
         near = replace(first, positions=first.positions + np.array([0.003, 0, 0], np.float32))

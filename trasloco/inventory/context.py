@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Protocol
+
+import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.inventory.facing import Facing, measure_facing
@@ -15,8 +17,9 @@ from trasloco.inventory.seeing import Sight, sight_of
 from trasloco.inventory.topology import Edges, edges_of
 from trasloco.inventory.world import WorldTriangles, world_triangles
 from trasloco.scene.findings import Finding
+from trasloco.scene.geometry import part_bounds
 from trasloco.scene.images import Image
-from trasloco.scene.model import Decision, Scene
+from trasloco.scene.model import Decision, Doubles, Scene
 from trasloco.sheets.model import Sheet
 
 
@@ -29,6 +32,17 @@ class Context:
     source: Sheet
     destination: Sheet
     decisions: Sequence[Decision] = ()
+
+    @cached_property
+    def boxes(self) -> dict[str, Doubles]:
+        """World-space box of every part that has points."""
+        return part_bounds(self.scene)
+
+    @cached_property
+    def box(self) -> Doubles | None:
+        """World-space box of everything."""
+        boxes = list(self.boxes.values())
+        return np.array([np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)]) if boxes else None
 
     @cached_property
     def edges(self) -> dict[str, list[Edges]]:
@@ -46,15 +60,16 @@ class Context:
 
     def sights(self) -> list[tuple[Image, Sight]]:
         """Every usable image that an input reads, looked at once."""
-        return self._sights
+        return [(image, sight) for image, seen in self.looking if (sight := seen.result()) is not None]
 
     @cached_property
-    def _sights(self) -> list[tuple[Image, Sight]]:
+    def looking(self) -> list[tuple[Image, Future[Sight | None]]]:
+        """The images being looked at by other threads; asking for it is what sets them off, so ask early."""
         used = {given.texture.image for m in self.scene.materials.values() for given in m.inputs.values() if given.texture is not None}
-        images = [image for image in self.scene.images.values() if image.id in used and image.usable]
-        with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
-            seen = list(pool.map(_looked_at, images))
-        return [(image, sight) for image, sight in zip(images, seen, strict=True) if sight is not None]
+        pool = ThreadPoolExecutor(os.cpu_count() or 1)
+        found = [(image, pool.submit(_looked_at, image)) for image in self.scene.images.values() if image.id in used and image.usable]
+        pool.shutdown(wait=False)
+        return found
 
     @cached_property
     def facing(self) -> Facing:

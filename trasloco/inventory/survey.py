@@ -25,6 +25,8 @@ def notice(scene: Scene, source: Sheet, destination: Sheet, decisions: Sequence[
     kept = [d for d in decisions if d.target == "scene" and d.field in _LOOKED_AT]
     context = Context(scene, settle(scene, source, kept), source, destination, kept)
     found: list[Finding] = []
+    if not first:
+        _ = context.looking  # images are decoded by other threads while this one walks the geometry
     for number, check in enumerate(checks):
         progress(number / len(checks), getattr(check, "__name__", "check").replace("_", " "))
         found.extend(check(context))

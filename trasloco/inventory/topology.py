@@ -9,10 +9,10 @@ import numpy.typing as npt
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from trasloco.scene.geometry import face_vectors
 from trasloco.scene.model import Primitive
+from trasloco.scene.welding import edge_table, face_facts, near_points
 
-Integers = npt.NDArray[np.int64]
+Integers = npt.NDArray[np.int32]
 
 
 @dataclass(frozen=True)
@@ -22,16 +22,17 @@ class Edges:
     Attributes:
         uses: (E,) faces at each edge. balance: (E,) uses one way minus uses the other; 0 between two faces that agree.
         ends: (E, 2) welded vertex numbers. faces: (E, 2) the first two faces at each edge, -1 for none.
-        length_m: (E,). welded: (M, 3) welded vertex numbers of the faces. area_m2: (M,).
+        length_m: (E,). welded: (M, 3) welded vertex numbers of the faces. area_m2, longest_m: (M,) area and longest side.
     """
 
     uses: Integers
     balance: Integers
     ends: Integers
     faces: Integers
-    length_m: npt.NDArray[np.float64]
+    length_m: npt.NDArray[np.float32]
     welded: Integers
     area_m2: npt.NDArray[np.float64]
+    longest_m: npt.NDArray[np.float64]
 
     @property
     def boundary(self) -> npt.NDArray[np.bool_]:
@@ -40,42 +41,26 @@ class Edges:
 
 def welded_indices(primitive: Primitive) -> Integers:
     """(M, 3) vertex numbers with equal positions made one; equal to about the rounding of single precision over the primitive's extent."""
+    return _welded(primitive)[0]
+
+
+def _welded(primitive: Primitive) -> tuple[Integers, int]:
     if not len(primitive.positions):
-        return np.asarray(primitive.indices, np.int64)
-    low = primitive.positions.min(axis=0).astype(np.float64)
-    cell = max(float((primitive.positions.max(axis=0) - low).max()) * 2e-6, 1e-30)
-    grid = np.round((primitive.positions - low) / cell).astype(np.int64)
-    _, same = np.unique((grid[:, 0] << 42) + (grid[:, 1] << 21) + grid[:, 2], return_inverse=True)
-    return np.asarray(same.reshape(-1)[primitive.indices], np.int64)
+        return np.asarray(primitive.indices, np.int32), 0
+    extent = float((primitive.positions.max(axis=0) - primitive.positions.min(axis=0)).max())
+    same, count = near_points(primitive.positions, extent * 2e-6)
+    return same[primitive.indices], count
 
 
 def edges_of(primitive: Primitive) -> Edges:
     """The edges; faces with two equal corners take no part."""
-    welded = welded_indices(primitive)
-    area = np.linalg.norm(face_vectors(primitive.positions, primitive.indices), axis=1) / 2 if len(primitive.indices) else np.zeros(0)
-    sound = (welded[:, 0] != welded[:, 1]) & (welded[:, 1] != welded[:, 2]) & (welded[:, 0] != welded[:, 2]) if len(welded) else np.zeros(0, bool)
-    numbers = np.flatnonzero(sound)
-    start = welded[sound].reshape(-1)
-    end = np.roll(welded[sound], -1, axis=1).reshape(-1)
-    owner = np.repeat(numbers, 3)
-    low, high = np.minimum(start, end), np.maximum(start, end)
-    count = int(welded.max(initial=0)) + 1
-    order = np.argsort(low * count + high, kind="stable")
-    key = (low * count + high)[order]
-    first = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]])) if len(key) else np.zeros(0, np.int64)
-    uses = np.diff(np.concatenate([first, [len(key)]])) if len(key) else np.zeros(0, np.int64)
-    direction = np.where(start < end, 1, -1)[order]
-    balance = np.add.reduceat(direction, first) if len(key) else np.zeros(0, np.int64)
-    faces = np.full((len(first), 2), -1, np.int64)
-    if len(key):
-        faces[:, 0] = owner[order][first]
-        two = uses > 1
-        faces[two, 1] = owner[order][first[two] + 1]
-    ends = np.stack([low[order][first], high[order][first]], axis=1) if len(key) else np.zeros((0, 2), np.int64)
-    place = np.zeros((count, 3))
+    welded, count = _welded(primitive)
+    area, longest = face_facts(primitive.positions, primitive.indices)
+    ends, uses, balance, faces = edge_table(welded, count)
+    place = np.zeros((count, 3), np.float32)
     place[welded.reshape(-1)] = primitive.positions[primitive.indices.reshape(-1)]
-    length = np.linalg.norm(place[ends[:, 0]] - place[ends[:, 1]], axis=1) if len(ends) else np.zeros(0)
-    return Edges(uses, balance, ends, faces, length, welded, area)
+    length = np.linalg.norm(place[ends[:, 0]] - place[ends[:, 1]], axis=1)
+    return Edges(uses, balance, ends, faces, length, welded, area, longest)
 
 
 def agreeing(edges: Edges) -> npt.NDArray[np.bool_]:

@@ -6,10 +6,9 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from trasloco.scene.model import Doubles, Floats, Indices, Primitive, Scene
+from trasloco.scene.welding import pieces_of, same_points
 
 
 def face_vectors(positions: npt.NDArray[Any], indices: Indices) -> Doubles:
@@ -81,15 +80,8 @@ def pieces(positions: npt.NDArray[Any], indices: Indices) -> npt.NDArray[np.int3
     """Number of the connected piece of every face, (M,); vertices at equal positions count as one."""
     if len(indices) == 0:
         return np.zeros(0, np.int32)
-    keys = np.ascontiguousarray(np.asarray(positions, np.float32)).view(np.dtype((np.void, 12))).reshape(-1)
-    _, same = np.unique(keys, return_inverse=True)
-    joined = same.reshape(-1)[indices]
-    count = int(joined.max()) + 1
-    rows = np.concatenate([joined[:, 0], joined[:, 1]])
-    columns = np.concatenate([joined[:, 1], joined[:, 2]])
-    _, labels = connected_components(coo_matrix((np.ones(len(rows), np.int8), (rows, columns)), shape=(count, count)), directed=False)
-    _, dense = np.unique(labels[joined[:, 0]], return_inverse=True)
-    return dense.reshape(-1).astype(np.int32)
+    same, count = same_points(np.asarray(positions, np.float32))
+    return pieces_of(same[indices], count)
 
 
 def transform_points(matrix: Doubles, points: npt.NDArray[Any]) -> Doubles:

@@ -9,7 +9,6 @@ import numpy as np
 
 from trasloco.inventory.context import Context
 from trasloco.scene.findings import Finding, Mend
-from trasloco.scene.geometry import part_bounds
 from trasloco.scene.model import Decision
 
 _HELPER = re.compile(r"\b(helper|guide|dummy|placeholder|stand[- ]?in|proxy|temp|tmp|test|work[- ]light|rehearsal|viewpoint|crate|scale figure|reference|ref|backup|old|copy of)\b", re.IGNORECASE)
@@ -20,7 +19,7 @@ def strays(context: Context) -> Iterator[Finding]:
 
     "Plain" means a material without any image that no part inside uses: a decorated or shared thing was placed on purpose.
     """
-    boxes = part_bounds(context.scene)
+    boxes = context.boxes
     if not boxes:
         return
     centers = np.array([box.mean(axis=0) for box in boxes.values()])

@@ -11,8 +11,8 @@ import numpy.typing as npt
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import face_offsets, marked_faces, names_of
 from trasloco.scene.findings import Finding, Mend
-from trasloco.scene.geometry import face_vectors
 from trasloco.scene.model import Decision
+from trasloco.scene.welding import normals_against
 
 
 def missing_normals(context: Context) -> Iterator[Finding]:
@@ -39,8 +39,7 @@ def odd_normals(context: Context) -> Iterator[Finding]:
             bad = (length < 0.5) | (length > 2)
             if bad.any():
                 short.append(np.flatnonzero(bad[p.indices].any(axis=1)) + starts[k])
-            faces = face_vectors(p.positions, p.indices)
-            against = (np.einsum("ij,ikj->ik", faces, p.normals[p.indices].astype(np.float64)) < 0).all(axis=1) & (context.edges[mesh][k].area_m2 > 0)
+            against = normals_against(p.positions, p.indices, p.normals) & (context.edges[mesh][k].area_m2 > 0)
             if against.any():
                 away.append(np.flatnonzero(against) + starts[k])
         for kind, title, found, consequence, weight in (

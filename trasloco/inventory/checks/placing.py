@@ -9,7 +9,6 @@ import numpy as np
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import names_of
 from trasloco.scene.findings import Finding, Mend
-from trasloco.scene.geometry import bounds, part_bounds
 from trasloco.scene.model import Decision
 
 _PIVOT, _DISTANT = 5.0, 20.0
@@ -20,7 +19,7 @@ def far_pivots(context: Context) -> Iterator[Finding]:
     scene = context.scene
     world = scene.world_matrices()
     moved = {channel.node for clip in scene.clips.values() for channel in clip.channels}
-    boxes = part_bounds(scene)
+    boxes = context.boxes
     origin = np.zeros(3)
     far: list[str] = []
     for part in scene.parts():
@@ -40,7 +39,7 @@ def far_pivots(context: Context) -> Iterator[Finding]:
 
 
 def far_from_origin(context: Context) -> Iterator[Finding]:
-    box = bounds(context.scene)
+    box = context.box
     if box is None:
         return
     size = float(np.linalg.norm(box[1] - box[0]))

@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from trasloco.inventory.context import Context
 from trasloco.inventory.conventions import believed_axis, believed_unit
 from trasloco.scene.findings import Finding, Mend
-from trasloco.scene.geometry import bounds
 from trasloco.scene.model import Decision
 
 UNIT_NAMES = {1.0: "metres", 0.01: "centimetres", 0.001: "millimetres", 0.0254: "inches", 0.3048: "feet", 0.1: "decimetres"}
@@ -19,7 +18,7 @@ def unit_name(unit_m: float) -> str:
 
 def unit_doubt(context: Context) -> Iterator[Finding]:
     unit = believed_unit(context.received, context.source, context.decisions)
-    box = bounds(context.scene)
+    box = context.box
     if box is None:
         return
     height = float((box[1] - box[0])[1])

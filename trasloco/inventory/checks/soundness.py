@@ -56,10 +56,8 @@ def degenerate_faces(context: Context) -> Iterator[Finding]:
             p = scene.meshes[mesh].primitives[k]
             if not len(p.indices):
                 continue
-            corners = p.positions[p.indices].astype(np.float64)
-            longest = np.max([np.linalg.norm(corners[:, a] - corners[:, b], axis=1) for a, b in ((0, 1), (1, 2), (2, 0))], axis=0)
             same = (edges.welded[:, 0] == edges.welded[:, 1]) | (edges.welded[:, 1] == edges.welded[:, 2]) | (edges.welded[:, 0] == edges.welded[:, 2])
-            flat.append(np.flatnonzero(same | (edges.area_m2 * 2 <= longest**2 * 1e-6)) + starts[k])
+            flat.append(np.flatnonzero(same | (edges.area_m2 * 2 <= edges.longest_m**2 * 1e-6)) + starts[k])
         numbers = np.concatenate(flat) if flat else np.zeros(0, np.int64)
         if len(numbers):
             parts = context.users[mesh]
@@ -170,7 +168,7 @@ def _told_overlaps(context: Context, mine: npt.NDArray[np.int64], met: npt.NDArr
 
 def seen_from_behind(context: Context) -> Iterator[Finding]:
     """Sheets whose backs are seen from the scene's cameras (or, without any, from eight places around it), worn by a one-sided material."""
-    if context.destination.materials.two_sided == "always":
+    if context.destination.materials.two_sided == "always" or not len(context.world.triangles):
         return
     world, scene = context.world, context.scene
     seen = backs_seen(world, _eyes(context))
