@@ -12,7 +12,7 @@ import trimesh
 from tests.making import DECLARED, image, material
 from trasloco.inventory.mends.faces import turned, with_normals
 from trasloco.inventory.mends.meshes import picked
-from trasloco.scene.geometry import tangents
+from trasloco.scene.geometry import pieces, tangents
 from trasloco.scene.images import missing_image, pixels
 from trasloco.scene.model import Camera, Channel, Clip, Declared, Mesh, Node, Primitive, Scene, Skin, Texture
 from trasloco.scene.transforms import compose, looking
@@ -164,7 +164,16 @@ def overlap(scene: Scene, rng: Random) -> Planted:
 
 
 def holes(scene: Scene, rng: Random) -> Planted:
-    return _changed(scene, _closed_part(scene, rng), lambda p: picked(p, ~_patch(p, rng, 0.03)))
+    """Up to three in a hundred of one piece's faces taken out; more is an opening that somebody may have meant."""
+
+    def change(p: Primitive) -> Primitive:
+        own = pieces(p.positions, p.indices)
+        piece = own == own[int(rng.integers(len(own)))]
+        gone = np.zeros(len(own), bool)
+        gone[np.flatnonzero(piece)[_patch(replace(p, indices=p.indices[piece]), rng, 0.03)]] = True
+        return picked(p, ~gone)
+
+    return _changed(scene, _closed_part(scene, rng), change)
 
 
 def seen_from_behind(scene: Scene, rng: Random) -> Planted:

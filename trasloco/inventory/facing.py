@@ -17,7 +17,6 @@ from trasloco.inventory.world import WorldTriangles
 from trasloco.rays.kernels import nearest
 
 _SAMPLES, _DIRECTIONS, _MOST_RAYS = 24, 8, 600_000
-_CHUNK = 100_000
 _NEAR, _FAR, _MARGIN, _SEED = 0.2, 0.8, 0.25, 5
 
 
@@ -75,11 +74,7 @@ def measure_facing(world: WorldTriangles) -> Facing:
 
 def sample_faces(world: WorldTriangles, count: int, samples: int, rng: np.random.Generator) -> npt.NDArray[np.int64]:
     """Face numbers, ``samples`` a piece, drawn by area."""
-    order = np.argsort(world.piece, kind="stable")
-    areas = np.empty(len(order), np.float32)
-    for start in range(0, len(order), _CHUNK):
-        corners = world.positions[world.triangles[order[start : start + _CHUNK]]]
-        areas[start : start + _CHUNK] = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    order, areas = world.by_piece, world.areas[world.by_piece].astype(np.float32)
     total = np.cumsum(areas + np.float32(1e-30), dtype=np.float64)
     ends = np.cumsum(np.bincount(world.piece, minlength=count))
     low = np.concatenate([[0.0], total[ends[:-1] - 1]])
@@ -91,7 +86,7 @@ def sample_faces(world: WorldTriangles, count: int, samples: int, rng: np.random
 
 def _piece_sizes(world: WorldTriangles, count: int) -> npt.NDArray[np.float64]:
     """Diagonal of each piece's box."""
-    order = np.argsort(world.piece, kind="stable")
+    order = world.by_piece
     starts = np.concatenate([[0], np.cumsum(np.bincount(world.piece, minlength=count))[:-1]])
     low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
     for corner in range(3):

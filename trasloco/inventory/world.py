@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -11,6 +12,7 @@ import numpy.typing as npt
 from trasloco.rays.embree import RayScene
 from trasloco.scene.geometry import pieces, transform_points
 from trasloco.scene.model import Scene
+from trasloco.scene.welding import face_facts
 
 
 @dataclass(frozen=True)
@@ -31,6 +33,17 @@ class WorldTriangles:
     first_face: npt.NDArray[np.int64]
     part_ids: tuple[str, ...]
     rays: RayScene
+
+    @cached_property
+    def areas(self) -> npt.NDArray[np.float64]:
+        """(T,) square metres."""
+        return face_facts(self.positions, self.triangles)[0]
+
+    @cached_property
+    def by_piece(self) -> npt.NDArray[np.int64]:
+        """Triangle numbers, piece after piece."""
+        steps = np.diff(self.piece)
+        return np.arange(len(self.piece)) if (steps >= 0).all() else np.argsort(self.piece, kind="stable")
 
 
 def world_triangles(scene: Scene) -> WorldTriangles:

@@ -125,7 +125,8 @@ def identify(id: str, name: str, path: str, data: bytes) -> Image:
         facts = ktx2_facts(data)
         return Image(id, name, path, data, kind, facts.width, facts.height, facts.channels, 8, False, facts.problem or _too_big(facts.width, facts.height))
     try:
-        with _Scratch(data, kind) as file:
+        # A PNG says all of it in its first bytes; other kinds may say it at their end.
+        with _Scratch(data[:65536] if kind == "png" else data, kind) as file:
             reader = oiio.ImageInput.open(file)
             if reader is None:
                 oiio.geterror()
