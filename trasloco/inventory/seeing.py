@@ -119,7 +119,7 @@ def sight_of(image: Image) -> Sight:
 
 
 def _look(image: Image) -> Sight:
-    whole = pixels(image)
+    whole = pixels(image, keep=False)
     step = max(max(whole.shape[:2]) // 512, 1)
     small = unit_floats(np.ascontiguousarray(whole[::step, ::step]))
     small = np.clip(np.nan_to_num(small, posinf=1, neginf=0), 0, 1)

@@ -182,8 +182,8 @@ class _PixelCache:
 _CACHE = _PixelCache(LIMITS.cached_pixels_bytes)
 
 
-def pixels(image: Image) -> Pixels:
-    """Decoded texels, (H, W, C) read-only: uint8 or uint16 for integer files, float32 for floating ones.
+def pixels(image: Image, keep: bool = True) -> Pixels:
+    """Decoded texels, (H, W, C) read-only: uint8 or uint16 for integer files, float32 for floating ones. ``keep`` remembers them for who asks next.
 
     Raises:
         Refused: the file is missing or cannot be decoded.
@@ -196,7 +196,8 @@ def pixels(image: Image) -> Pixels:
         return found
     decoded = _decode(image)
     decoded.setflags(write=False)
-    _CACHE.put(key, decoded)
+    if keep:
+        _CACHE.put(key, decoded)
     return decoded
 
 

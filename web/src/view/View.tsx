@@ -318,7 +318,11 @@ function Framing({ root, inventory, chosen, ask, rod }: { root: Group; inventory
       const { low_m, high_m } = inventory.size;
       const box = ask.kind === "chosen" ? boxOf(root, chosen) : new Box3(new Vector3(...low_m), new Vector3(...high_m));
       if (box.isEmpty()) return;
-      if (rod && ask.kind === "all") box.max.x += Math.min(box.getSize(new Vector3()).y * 0.3 + PERSON_M * 0.4, box.getSize(new Vector3()).length());
+      if (rod && ask.kind === "all") {
+        // The figure beside a small prop would fill the view; it is there all the same when one turns to it.
+        const across = box.getSize(new Vector3());
+        box.max.x += across.y * 0.3 + (across.length() > PERSON_M * 0.6 ? PERSON_M * 0.4 : 0);
+      }
       const center = box.getCenter(new Vector3());
       const radius = box.getSize(new Vector3()).length() / 2;
       lens.fov = 35;
