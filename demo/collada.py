@@ -78,7 +78,8 @@ def collada_zip(scene: Scene) -> bytes:
                 bound.append(f'<instance_material symbol="s{n}" target="#{material_of[p.material]}"><bind_vertex_input semantic="UV0" input_semantic="TEXCOORD" input_set="0"/></instance_material>')
         # COLLADA wants every source and vertices element before the faces.
         geometries.append(f'<geometry id="g{k}" name={quoteattr(part.name)}><mesh>{"".join(sources)}{"".join(faces)}</mesh></geometry>')
-        nodes.append(f'<node id="n{k}" name={quoteattr(part.name)}><matrix sid="m">{_numbers(_TO_Z_UP @ world[part.id])}</matrix><instance_geometry url="#g{k}"><bind_material><technique_common>{"".join(bound)}</technique_common></bind_material></instance_geometry></node>')
+        binding = f'<bind_material><technique_common>{"".join(bound)}</technique_common></bind_material>'
+        nodes.append(f'<node id="n{k}" name={quoteattr(part.name)}><matrix sid="m">{_numbers(_TO_Z_UP @ world[part.id])}</matrix><instance_geometry url="#g{k}">{binding}</instance_geometry></node>')
     cameras = []
     for k, node in enumerate(n for n in scene.nodes.values() if n.camera):
         camera = scene.cameras[node.camera or ""]

@@ -22,6 +22,7 @@ from trasloco.errors import Refused
 from trasloco.formats.bundle import gather, safe_path
 from trasloco.handover.packing_list import human_size, packing_list
 from trasloco.handover.report import write_report
+from trasloco.inventory.wording import last_words
 from trasloco.progress import Progress as Report
 from trasloco.render.picture import Quality
 from trasloco.scene.model import Decision
@@ -114,7 +115,7 @@ def move_command(
     if proof:
         with _watching("Proof") as report:
             proved = move.prove(reference, arrival, quality=Quality(), progress=report)
-    (out / "packing-list.txt").write_text(packing_list(carried, package, to_sheet), "utf-8")
+    (out / "packing-list.txt").write_text(packing_list(carried, package, to_sheet, last_words(made, received.scene)), "utf-8")
     (out / "report.html").write_text(write_report(carried, package, findings, from_sheet, to_sheet, proved), "utf-8")
     counted = marks(carried.plan)
     if as_json:

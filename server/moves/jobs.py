@@ -23,6 +23,7 @@ from trasloco.errors import Cancelled, Refused
 from trasloco.handover.packing_list import packing_list
 from trasloco.handover.report import write_report
 from trasloco.inventory.conventions import decided
+from trasloco.inventory.wording import last_words
 from trasloco.progress import Progress, part_of
 from trasloco.proof.picturing import difference_png, picture_png
 from trasloco.proof.proving import Proof, Side, look_first
@@ -197,7 +198,7 @@ def _deliver(job: Job, report: Progress) -> None:
     report(0.75, "reading the package back")
     bench.arrival()
     report(0.85, "writing the report")
-    list_text = packing_list(carried, package, bench.destination)
+    list_text = packing_list(carried, package, bench.destination, last_words(bench.decisions, bench.received().scene))
     page = write_report(carried, package, bench.findings(), bench.source, bench.destination)
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:

@@ -192,18 +192,19 @@ COLLADA = """<?xml version="1.0"?><COLLADA xmlns="{namespace}" version="{version
 <source id="u"><float_array id="ua" count="8">0 0 1 0 1 1 0 1</float_array><technique_common><accessor source="#ua" count="4" stride="2"><param name="S"/><param name="T"/></accessor></technique_common></source>
 <vertices id="v"><input semantic="POSITION" source="#p"/></vertices>
 <polylist material="sym" count="1"><input semantic="VERTEX" source="#v" offset="0"/><input semantic="TEXCOORD" source="#u0" offset="2" set="0"/><input semantic="TEXCOORD" source="#u" offset="1" set="2"/><vcount>4</vcount><p>0 0 0 1 1 0 2 2 0 3 3 0</p></polylist></mesh></geometry></library_geometries>
-<library_nodes><node id="shared" name="Shared"><instance_geometry url="#g"><bind_material><technique_common><instance_material symbol="sym" target="#m"><bind_vertex_input semantic="UV" input_semantic="TEXCOORD" input_set="2"/></instance_material></technique_common></bind_material></instance_geometry></node></library_nodes>
+<library_nodes><node id="shared" name="Shared"><instance_geometry url="#g">{binding}</instance_geometry></node></library_nodes>
 <library_visual_scenes><visual_scene id="vs"><node id="n" name="Door"><translate sid="t">1 2 3</translate><rotate sid="r">0 0 1 90</rotate><scale>2 2 2</scale><instance_node url="#shared"/></node><node name="Again"><instance_node url="{again}"/></node></visual_scene></library_visual_scenes>
 <library_animations><animation><source id="ti"><float_array id="tia" count="2">0 1</float_array><technique_common><accessor source="#tia" count="2" stride="1"><param name="TIME"/></accessor></technique_common></source><source id="to"><float_array id="toa" count="2">0 5</float_array><technique_common><accessor source="#toa" count="2" stride="1"><param name="X"/></accessor></technique_common></source>
 <sampler id="sm"><input semantic="INPUT" source="#ti"/><input semantic="OUTPUT" source="#to"/></sampler><channel source="#sm" target="n/t.X"/></animation></library_animations>
 <scene><instance_visual_scene url="#vs"/></scene></COLLADA>"""
+BINDING = '<bind_material><technique_common><instance_material symbol="sym" target="#m"><bind_vertex_input semantic="UV" input_semantic="TEXCOORD" input_set="2"/></instance_material></technique_common></bind_material>'
 VERSIONS = {"1.4.1": "http://www.collada.org/2005/11/COLLADASchema", "1.5.0": "http://www.collada.org/2008/03/COLLADASchema"}
 
 
 def collada(version: str = "1.4.1", alpha: str = "", again: str = "#shared") -> bytes:
     image = "media/red%20one.png" if version == "1.4.1" else "<ref>media/red%20one.png</ref>"
     sampler = "<source>s</source>" if version == "1.4.1" else '<instance_image url="#img"/>'
-    return COLLADA.format(namespace=VERSIONS[version], version=version, image=image, sampler=sampler, alpha=alpha, again=again).encode()
+    return COLLADA.format(namespace=VERSIONS[version], version=version, image=image, sampler=sampler, alpha=alpha, again=again, binding=BINDING).encode()
 
 
 class Collada(TestCase):

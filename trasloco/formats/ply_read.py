@@ -62,7 +62,7 @@ def read_ply(path: str, bundle: Bundle) -> Read:
     for more in named[1:]:
         notes.note("unread", "More than one image is named", more, "PLY says nothing of which faces it belongs to; it stays behind.", weight=15)
     material = Material(material_id, notes.stem, {"base_color": Input((1.0, 1.0, 1.0), texture, vertex_color=True), "roughness": Input((0.8,), origin="guess"), "metalness": Input((0.0,), origin="guess")})
-    mesh, part = notes.ids.make("mesh", notes.stem), notes.ids.make("part", notes.stem)
+    part, mesh = notes.ids.make("part", notes.stem), notes.ids.make("mesh", notes.stem)
     scene = Scene(
         notes.stem, {part: Node(part, notes.stem, None, np.eye(4), mesh=mesh)}, {mesh: Mesh(mesh, notes.stem, (cut.primitive,))}, {material_id: material}, images,
         unit_m=Declared(1.0, "guess", "PLY files do not say"), up_axis=Declared("Y", "guess", "PLY files do not say"),

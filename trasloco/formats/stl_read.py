@@ -43,7 +43,7 @@ def read_stl(path: str, bundle: Bundle) -> Read:
         cut = triangulated(np.full(len(corners), 3, np.int64), Attribute(keys[first], same.reshape(-1)[at].astype(np.int64)), colors=tint, material=material.id)
         if cut.dropped:
             notes.note("not_finite", "Points that are not numbers", f"{name} · {cut.dropped} faces", "Faces that use them are left out.", weight=60)
-        mesh, part = notes.ids.make("mesh", name), notes.ids.make("part", name)
+        part, mesh = notes.ids.make("part", name), notes.ids.make("mesh", name)
         meshes[mesh] = Mesh(mesh, name, (cut.primitive,))
         nodes[part] = Node(part, name, None, np.eye(4), mesh=mesh)
     if not any(len(p.indices) for mesh in meshes.values() for p in mesh.primitives):

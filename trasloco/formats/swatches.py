@@ -21,7 +21,7 @@ def laid_out(library: Scene) -> Scene:
     for k, material in enumerate(library.materials.values()):
         place = np.eye(4)
         place[:3, 3] = ((k % across - (across - 1) / 2) * _GAP, (k // across) * -_GAP, 0.0)
-        mesh, part = f"mesh:{material.id}", f"part:{material.name}"
+        part, mesh = f"part:{material.name}", f"mesh:{material.id}"
         while part in nodes:
             part += "-again"
         meshes[mesh] = Mesh(mesh, material.name, (replace(sheet, material=material.id),))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from trasloco.fit.model import Carried
 from trasloco.handover.packing import Package
 from trasloco.scene.geometry import bounds, triangle_count
@@ -16,8 +18,8 @@ def human_size(count: int) -> str:
     return f"{count / 1000:.1f} kB" if count < 1_000_000 else f"{count / 1e6:.1f} MB"
 
 
-def packing_list(carried: Carried, package: Package, destination: Sheet) -> str:
-    """Parts, materials, inputs, images and lights with how each arrives."""
+def packing_list(carried: Carried, package: Package, destination: Sheet, decided: Sequence[str] = ()) -> str:
+    """Parts, materials, inputs, images and lights with how each arrives; ``decided`` is what the artist mended and overruled, in words."""
     scene, plan = carried.scene, carried.plan
     box = bounds(scene)
     size = " × ".join(f"{s:.2f}" for s in (box[1] - box[0])) if box is not None else "0"
@@ -35,5 +37,6 @@ def packing_list(carried: Carried, package: Package, destination: Sheet) -> str:
             lines.append(f"    {crossing.mark:<8}{crossing.label} → {target}: {steps} → {place}" + (f"  ({crossing.reason})" if crossing.reason else ""))
     lines += ["", "Lights"]
     lines += [f"  {one.mark:<8}{scene.lights[one.light].name if one.light in scene.lights else one.light.partition(':')[2] or one.light}: {one.text}" for one in plan.lights] or ["  none"]
+    lines += ["", "Mended and decided", *(f"  {line}" for line in decided or ("nothing",))]
     lines += ["", "Parts", *(f"  {part.name}" for part in scene.parts()), "", "Files", *(f"  {path}  {human_size(len(data))}" for path, data in package.files.items()), ""]
     return "\n".join(lines)

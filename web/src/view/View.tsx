@@ -112,7 +112,7 @@ function facesBefore(root: Group, part: string, mesh: Object3D): number {
   let found = false;
   root.traverse((object) => {
     if (object === mesh) found = true;
-    if (!found && object instanceof Mesh && partOf(object) === part) count += faceCount(object);
+    if (!found && partOf(object) === part && object instanceof Mesh) count += faceCount(object);
   });
   return count;
 }
@@ -151,7 +151,8 @@ function Marked({ root, marked }: { root: Group; marked: Record<string, number[]
     root.updateMatrixWorld(true);
     const meshesOf = new Map<string, Mesh[]>();
     root.traverse((object) => {
-      const part = object instanceof Mesh ? partOf(object) : null;
+      const shown = object instanceof Mesh;
+      const part = shown ? partOf(object) : null;
       if (part && marked[part]) meshesOf.set(part, [...(meshesOf.get(part) ?? []), object as Mesh]);
     });
     const made: Mesh[] = [];

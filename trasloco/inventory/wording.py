@@ -1,0 +1,49 @@
+"""Decisions in plain words, for the packing list and whoever reads along."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from trasloco.scene.inputs import INPUTS
+from trasloco.scene.model import Decision, Scene
+
+_WORDS: dict[str, str | Callable[[Any], str]] = {
+    "unit_m": lambda v: f"one unit is {v:g} m", "up_axis": lambda v: f"{v} is up", "relink": lambda v: f"relinked to {v.partition(':')[2]}",
+    "turn_faces": lambda v: "all faces turned" if v is True else f"{len(v)} pieces turned", "unify_faces": "neighbouring faces made to agree", "drop_degenerate": "faces without area dropped", "drop_doubles": "doubled faces dropped",
+    "vertex_color": lambda v: "vertex colours kept" if v else "vertex colours removed", "apply_transform": "transform applied", "center_pivot": "pivot put in the middle", "normals_angle": lambda v: f"normals made, hard above {v:g}°",
+    "weld": lambda v: f"welded within {v * 1000:g} mm", "make_uvs": lambda v: f"UV set {1 if v is True else int(v) + 1} made", "near_uvs": "UVs brought near the origin", "drop_tangents": "tangents made anew", "even_weights": "skin weights evened out",
+    "drop_broken_keys": "broken keys left out", "include": lambda v: "taken along" if v else "left out", "name": lambda v: f"named {v}", "right_extension": "named by its kind", "slots_from": lambda v: f"slots from {v.replace('_', ' ') if isinstance(v, str) else 'an ID image'}",
+    "faces_slot": lambda v: "; ".join(f"{len(g['faces'])} faces to {g['slot']}" for g in v), "new_id_colors": "new ID colours", "merge_into": lambda v: f"merged into {v.partition(':')[2]}", "use_material": lambda v: f"takes the look of {v.partition(':')[2]}",
+    "variant": lambda v: f"variant {v}", "swap": lambda v: f"swapped for {v.partition(':')[2]}", "join": lambda v: "kept apart" if v == "apart" else f"pieces joined by {v}", "geometry_only": lambda v: "geometry only" if v else "everything, not geometry only",
+    "leave_out": lambda v: "left out: " + (", ".join(next(iter(r.values())) for r in v) or "nothing"), "only": lambda v: f"only {len(v)} chosen parts" if v else "all parts", "double_sided": lambda v: "drawn on both sides" if v else "drawn on one side",
+    "place": lambda v: "placed: " + ", ".join(f"{k.partition('_')[0]} {' '.join(f'{n:g}' for n in n_) if isinstance(n_, list | tuple) else f'{n_:g}'}" for k, n_ in v.items()), "parent": lambda v: f"moved to {v.partition(':')[2] if v else 'no group'}",
+    "stand_on_ground": "stood on the ground", "recentre": "centred", "move_m": lambda v: "moved by " + " ".join(f"{n:g}" for n in v) + " m", "scale": lambda v: f"sized by {v:g}", "freeze": lambda v: f"frozen at {v.get('time_s', 0):g} s", "pose_from": lambda v: f"pose of model {v}",
+    "encoding": lambda v: "read as colour" if v == "srgb" else "read as data", "green_up": lambda v: f"green points {'up' if v else 'down'}", "invert": lambda v: "read inverted" if v else "read as it is", "image": lambda v: "another image" if v else "no image",
+    "factor": lambda v: "set to " + (" ".join(f"{n:g}" for n in v) if isinstance(v, list | tuple) else f"{v:g}"), "alpha_mode": lambda v: f"alpha {v}", "alpha_cutoff": lambda v: f"cut at {v:g}", "enabled": lambda v: "on" if v else "off", "intensity": lambda v: f"strength {v:g}",
+    "turn_rad": lambda v: f"turned by {v * 57.29577951:.0f}°", "level": lambda v: f"level {v:g}", "ev100": lambda v: f"exposure {v:g} EV" if v is not None else "automatic exposure",
+}
+
+
+def in_words(decision: Decision, scene: Scene) -> str:
+    """``Trunk lid: all faces turned``; ids are named as the scene names them. Accepted findings say so."""
+    if decision.field == "accept":
+        return f"{decision.target.partition(':')[2] or decision.target}: {decision.target.partition(':')[0].replace('_', ' ')} {'accepted' if decision.value else 'opened again'}"
+    words = _WORDS.get(decision.field, decision.field.replace("_", " "))
+    return f"{_named(decision.target, scene)}: {words if isinstance(words, str) else words(decision.value)}"
+
+
+def _named(target: str, scene: Scene) -> str:
+    for group in (scene.nodes, scene.materials, scene.images, scene.lights, scene.clips, scene.cameras):
+        if target in group:
+            return str(group[target].name)
+    holder, _, name = target.rpartition("/")
+    if holder in scene.materials and name in INPUTS:
+        return f"{scene.materials[holder].name}, {INPUTS[name].label.lower()}"
+    return {"scene": "Scene", "environment": "Environment", "proof": "Proof"}.get(target, target.partition(":")[2] or target)
+
+
+def last_words(decisions: Sequence[Decision], scene: Scene) -> list[str]:
+    """One line for what was last decided about each field of each target, in the order decided."""
+    last = {(d.target, d.field): d for d in decisions}
+    return [in_words(d, scene) for d in last.values()]
