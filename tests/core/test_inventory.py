@@ -121,6 +121,16 @@ class Findings(TestCase):
         after = mended(given, PLAIN, finding.mends[0].decisions)
         self.assertEqual(after.materials["material:m"].inputs["base_color"].texture.image, "image:laurel")
 
+    def test_size_breaks_a_tie_between_equal_names_and_case_is_told(self) -> None:
+        lost = missing_image("image:Skin.png", "Skin.png", "Skin.png")
+        large, small = replace(noise_image("a", 32, 32), id="image:large", name="skin.tif"), replace(noise_image("b", 16, 16), id="image:small", name="skin.jpg")
+        other_case = replace(noise_image("c", 8, 8), id="image:case", name="SKIN.png")
+        beside = noise_image("beside", 32, 32)
+        textured = material(base_color=Texture(lost.id, "rgb", "srgb"), roughness=Texture(beside.id, "r"))
+        finding = kinds(scene(quad(), materials=(textured,), images=(lost, small, large, other_case, beside)))["missing_image"][0]
+        self.assertEqual([c["image"] for c in finding.evidence["candidates"]][:3], ["image:case", "image:large", "image:small"])
+        self.assertIn("as large as its neighbours", finding.evidence["candidates"][1]["reason"])
+
     def test_refused_sizes_depend_on_the_destination(self) -> None:
         textured = material(base_color=Texture("image:t", "rgb", "srgb"))
         given = scene(quad(), materials=(textured,), images=(noise_image("t", 1000, 700),))

@@ -10,6 +10,7 @@ import numpy as np
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.mtl import read_mtl
+from trasloco.formats.polygons import Attribute, triangulated
 from trasloco.limits import LIMITS
 from trasloco.scene.findings import Finding
 from trasloco.scene.ids import IdMaker
@@ -177,31 +178,10 @@ def _assemble(name: str, groups: dict[tuple[str, str], _Faces], points: list[lis
 
 
 def _primitive(faces: _Faces, table: Any, uv_table: Any, normal_table: Any, has_colors: bool, material: str | None) -> tuple[Primitive, int]:
+    """Triangles of one part and material; UVs and normals only when every corner names one. Beside the triangles, how many faces were left out."""
     corners = np.array(faces.corners, np.int64).reshape(-1, 3)
-    sizes = np.array(faces.sizes)
-    starts = np.concatenate([[0], np.cumsum(sizes)[:-1]])
-    triangles = np.concatenate([np.stack([starts[sizes > k + 1], starts[sizes > k + 1] + k, starts[sizes > k + 1] + k + 1], 1) for k in range(1, int(sizes.max()) - 1)])
-    triangles = triangles[np.argsort(triangles[:, 0], kind="stable")]
-    good = (corners[:, 0] >= 0) & (corners[:, 0] < len(table)) & (corners[:, 1] < len(uv_table)) & (corners[:, 2] < len(normal_table))
-    good &= np.isfinite(table[np.clip(corners[:, 0], 0, max(len(table) - 1, 0))]).all(axis=1)
-    keep = good[triangles].all(axis=1)
-    dropped = int((~keep).sum())
-    used, inverse = np.unique(corners[triangles[keep].reshape(-1)], axis=0, return_inverse=True)
-    indices = inverse.reshape(-1, 3).astype(np.uint32)
-    positions = table[used[:, 0], :3].astype(np.float32)
-    colors = None
-    if has_colors:
-        colors = np.concatenate([table[used[:, 0], 3:6], np.ones((len(used), 1))], axis=1).astype(np.float32)
-        if (colors == 1).all():
-            colors = None
-    kept_uvs: tuple[Any, ...] = ()
-    if len(used) and (used[:, 1] >= 0).all():
-        uv = uv_table[used[:, 1]].copy()
-        uv[:, 1] = 1 - uv[:, 1]
-        kept_uvs = (uv,)
-    kept_normals = None
-    if len(used) and (used[:, 2] >= 0).all():
-        kept_normals = normal_table[used[:, 2]]
-        length = np.linalg.norm(kept_normals, axis=1, keepdims=True)
-        kept_normals = np.where(length > 0, kept_normals / np.maximum(length, 1e-20), [[0, 1, 0]]).astype(np.float32)
-    return Primitive(positions, indices, kept_normals, None, kept_uvs, colors, material=material), dropped
+    uvs = [Attribute(uv_table, corners[:, 1])] if len(corners) and (corners[:, 1] >= 0).all() else []
+    normals = Attribute(normal_table, corners[:, 2]) if len(corners) and (corners[:, 2] >= 0).all() else None
+    colors = Attribute(table[:, 3:6], corners[:, 0]) if has_colors and not (table[np.clip(corners[:, 0], 0, len(table) - 1), 3:6] == 1).all() else None
+    cut = triangulated(np.array(faces.sizes, np.int64), Attribute(table[:, :3], corners[:, 0]), normals, uvs, colors, material)
+    return cut.primitive, cut.dropped

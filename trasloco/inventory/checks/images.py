@@ -27,24 +27,38 @@ def used_by(scene: Scene, image: str) -> str:
 
 
 def candidates(scene: Scene, wanted: Image) -> list[tuple[float, Image, str]]:
-    """Images that may be the missing one, best first, with a score in [0, 1] and the reason."""
-    stem, extension = posixpath.splitext(wanted.name.lower())
+    """Images that may be the missing one, best first, with a score in [0, 1] and the reason.
+
+    A name counts most, then whether nobody else uses the file, then whether it is as large as the images it would stand beside.
+    """
+    stem, extension = posixpath.splitext(wanted.name)
+    beside = _sizes_beside(scene, wanted.id)
     ranked: list[tuple[float, Image, str]] = []
     for image in scene.images.values():
         if not image.usable or image.id == wanted.id:
             continue
-        other, other_extension = posixpath.splitext(image.name.lower())
+        other, other_extension = posixpath.splitext(image.name)
         loose = image.id in scene.loose_images
-        if other == stem and other_extension == extension:
+        if (other, other_extension) == (stem, extension):
             score, reason = 1.0, "same name in another folder"
-        elif other == stem:
-            score, reason = 0.95, "same name, other extension"
+        elif (other.casefold(), other_extension.casefold()) == (stem.casefold(), extension.casefold()):
+            score, reason = 0.97, "same name, other case"
+        elif other.casefold() == stem.casefold():
+            score, reason = 0.94, "same name, other extension"
         else:
-            score = difflib.SequenceMatcher(None, stem, other).ratio() * (0.9 if loose else 0.6)
+            score = difflib.SequenceMatcher(None, stem.casefold(), other.casefold()).ratio() * (0.9 if loose else 0.6)
             reason = "similar name" + ("" if loose else ", used elsewhere")
+        fits = (image.width, image.height) in beside
         if score >= 0.55:
-            ranked.append((score, image, reason))
+            ranked.append((min(score + (0.02 if fits else 0.0), 1.0), image, reason + (", as large as its neighbours" if fits else "")))
     return sorted(ranked, key=lambda item: -item[0])[:5]
+
+
+def _sizes_beside(scene: Scene, image: str) -> set[tuple[int, int]]:
+    """Sizes of the other images of the materials that read an image."""
+    materials = {m for m, _ in users_of(scene, image)}
+    others = {i.texture.image for m in materials for i in scene.materials[m].inputs.values() if i.texture is not None and i.texture.image != image}
+    return {(scene.images[k].width, scene.images[k].height) for k in others if scene.images[k].usable}
 
 
 def missing_images(context: Context) -> Iterator[Finding]:
