@@ -87,8 +87,10 @@ class Document:
         if stride < 1 or count < 0 or offset < 0 or offset + stride * count > len(values):
             raise Refused(f"The source {element.get('id')} reaches past its {len(values)} numbers.", self.notes.where, "The file is cut short or damaged. " + _AGAIN)
         table = values[offset : offset + stride * count].reshape(count, stride)
-        named = [k for k, param in enumerate(accessor.findall("param")) if param.get("name")]
-        return table[:, named] if named and len(named) < stride and max(named) < stride else table
+        params = accessor.findall("param")
+        named = [k for k, param in enumerate(params) if param.get("name")]
+        # A parameter without a name is to be passed over; one of a matrix type spans the whole stride.
+        return table[:, named] if named and len(params) == stride and len(named) < stride else table
 
     def names(self, reference: str | None) -> list[str]:
         """Words of a source of names or ids."""
