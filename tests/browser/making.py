@@ -71,7 +71,8 @@ class BrowserTest(StaticLiveServerTestCase):
         self.page.get_by_label("It goes to").select_option(destination)
         self.page.get_by_role("button", name="Begin the move").click()
         self.page.wait_for_url("**/inventory")
-        expect(self.page.get_by_role("heading", name="What arrived")).to_be_visible(timeout=120_000)
+        expect(self.page.get_by_role("heading", name="What arrived")).to_be_visible(timeout=180_000)
+        expect(self.page.get_by_text("more findings may follow")).to_have_count(0, timeout=240_000)
 
     def figure(self, test_id: str) -> float:
         return float(self.page.get_by_test_id(test_id).inner_text().replace("ΔE", "").strip())

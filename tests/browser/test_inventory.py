@@ -24,7 +24,8 @@ class Inventory(BrowserTest):
         self.open("/")
         page = self.page
         page.get_by_role("button", name="The winch as OBJ").click()
-        expect(page.get_by_role("heading", name="What arrived")).to_be_visible()
+        expect(page.get_by_role("heading", name="What arrived")).to_be_visible(timeout=180_000)
+        expect(page.get_by_text("more findings may follow")).to_have_count(0, timeout=240_000)
         page.get_by_role("button", name="Make 7 slots").click()
         self.tab("materials")
         rows = page.get_by_role("listbox", name="materials").get_by_role("option")
@@ -54,7 +55,6 @@ class Inventory(BrowserTest):
     def test_what_comes_along_findings_on_the_model_and_images(self) -> None:
         self.drop([str(demo_files()[2])], "bottega", "lanterna")
         page = self.page
-        expect(page.get_by_text("more findings may follow")).to_have_count(0, timeout=120_000)
         page.get_by_role("button", name="Sheets are seen from behind").click()
         expect(page.get_by_text("hatched: sheets are seen from behind")).to_be_visible()
         expect(page.get_by_role("button", name="Before mends")).to_be_disabled()
