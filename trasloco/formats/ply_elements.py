@@ -52,7 +52,7 @@ def parse_ply(data: bytes, where: str) -> tuple[dict[str, Element], list[str]]:
     body = memoryview(data)[newline + 1 :]
     for element in elements:
         if element.size > LIMITS.vertices or element.size * max(len(element.properties), 1) > len(body) * 2 + 2:
-            raise Refused(f"The file announces {element.size} of {element.name}, more than it can hold.", where, "The file is cut short or damaged. " + _AGAIN)
+            raise Refused(f"The file announces {element.size} {element.name} entries, more than it can hold.", where, "The file is cut short or damaged. " + _AGAIN)
     try:
         if encoding == "ascii":
             _read_ascii(elements, body, where)
