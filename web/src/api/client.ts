@@ -13,6 +13,7 @@ export type MaterialInput = Schemas["InputOut"];
 export type ImageFile = Schemas["ImageOut"];
 export type ImageFacts = Schemas["ImageFacts"];
 export type SampleFile = Schemas["SampleFileOut"];
+export type Camera = Schemas["CameraOut"];
 export type Light = Schemas["LightOut"];
 export type LightData = Schemas["LightStopOut"];
 export type Fit = Schemas["FitOut"];

@@ -328,7 +328,7 @@ function Framing({ root, inventory, chosen, ask, rod }: { root: Group; inventory
       const radius = box.getSize(new Vector3()).length() / 2;
       lens.fov = 35;
       const room = Math.tan((lens.fov * Math.PI) / 360) * Math.min(1, lens.aspect);
-      lens.position.copy(center).add(new Vector3(0.35, 0.18, 1).normalize().multiplyScalar((radius / room) * 0.86));
+      lens.position.copy(center).add(new Vector3(0.35, 0.18, 1).normalize().multiplyScalar((radius / room) * 0.98));
       lens.near = radius / 100;
       lens.far = radius * 100;
       made.target.copy(center);

@@ -149,7 +149,7 @@ export function InventoryStop() {
         {tab === "parts" && <Parts move={move.id} inventory={data} chosen={chosen} onChoose={setChosen} />}
         {tab === "materials" && <Materials move={move.id} inventory={data} onParts={setChosen} />}
         {tab === "images" && <Images move={move.id} inventory={data} />}
-        {tab === "lights" && <Lights inventory={data} />}
+        {tab === "lights" && <Lights move={move.id} inventory={data} />}
         {tab === "cameras" && <Cameras inventory={data} onShow={(camera) => setAsk({ kind: "camera", camera, number: ask.number + 1 })} />}
         {(tab === "findings" || tab === "along") && <SizePanel move={move.id} size={data.size} />}
       </aside>

@@ -1,6 +1,6 @@
 import { useCallback, useState } from "react";
 
-import { type ImageFile, type Inventory, type Material, type Part, pictures } from "../../api/client";
+import { type Camera, type ImageFile, type Inventory, type Light, type Material, type Part, pictures } from "../../api/client";
 import { useDecide } from "../../api/hooks";
 import { whole } from "../../ui/format";
 import { Ledger } from "../../ui/Ledger";
@@ -119,36 +119,69 @@ export function Images({ move, inventory }: { move: number; inventory: Inventory
   );
 }
 
-export function Lights({ inventory }: { inventory: Inventory }) {
+const lightId = (light: Light) => light.id;
+const lightText = (light: Light) => `${light.name} ${light.kind}`;
+
+export function Lights({ move, inventory }: { move: number; inventory: Inventory }) {
+  const decide = useDecide(move);
+  const [chosen, setChosen] = useState<string[]>([]);
   return (
-    <ul className="min-h-0 flex-1 overflow-y-auto">
-      {inventory.lights.length === 0 && <li className="p-4 text-soft">No lights came along. The environment and what glows light the scene.</li>}
-      {inventory.lights.map((light) => (
-        <li key={light.id} className="flex h-8 items-center border-b border-base-300 px-4">
-          <span className="flex-1 truncate">{light.name}</span>
-          <span className="w-20 text-soft">{light.kind}</span>
-          <span className="w-24 text-right font-mono">
-            {light.received_intensity.toFixed(1)} {light.unit}
-          </span>
-        </li>
-      ))}
-    </ul>
+    <>
+      <Ledger
+        label="lights"
+        rows={inventory.lights}
+        idOf={lightId}
+        textOf={lightText}
+        chosen={chosen}
+        onChoose={setChosen}
+        empty="No lights came along. The environment and what glows light the scene."
+        render={(light) => (
+          <>
+            <span className={`min-w-0 flex-1 truncate ${light.enabled ? "" : "text-soft line-through"}`}>{light.name}</span>
+            <span className="w-20 text-soft">{light.kind}</span>
+            <span className="w-24 text-right font-mono text-[12px]">
+              {light.received_intensity.toFixed(1)} {light.unit}
+            </span>
+          </>
+        )}
+      />
+      {chosen.length > 0 && (
+        <div className="flex shrink-0 items-center gap-2 border-t border-base-300 px-4 py-2">
+          <span className="flex-1 text-soft">{chosen.length} chosen</span>
+          {([["Switch off", false] as const, ["Switch on", true] as const]).map(([label, value]) => (
+            <button key={label} className="press" disabled={decide.isPending} onClick={() => decide.mutate(chosen.map((target) => ({ target, field: "enabled", value })))}>
+              {label}
+            </button>
+          ))}
+        </div>
+      )}
+    </>
   );
 }
 
+const cameraId = (camera: Camera) => camera.id;
+const cameraText = (camera: Camera) => camera.name;
+
 export function Cameras({ inventory, onShow }: { inventory: Inventory; onShow: (id: string) => void }) {
+  const [chosen, setChosen] = useState<string[]>([]);
   return (
-    <ul className="min-h-0 flex-1 overflow-y-auto">
-      {inventory.cameras.length === 0 && <li className="p-4 text-soft">No cameras came along. The proof frames everything from the front.</li>}
-      {inventory.cameras.map((camera) => (
-        <li key={camera.id} className="flex h-8 items-center border-b border-base-300 px-4">
-          <span className="flex-1 truncate">{camera.name}</span>
-          <span className="pr-4 font-mono">{camera.yfov_deg.toFixed(0)}°</span>
-          <button className="underline" onClick={() => onShow(camera.id)}>
-            Look through
-          </button>
-        </li>
-      ))}
-    </ul>
+    <Ledger
+      label="cameras"
+      rows={inventory.cameras}
+      idOf={cameraId}
+      textOf={cameraText}
+      chosen={chosen}
+      onChoose={(ids) => {
+        setChosen(ids);
+        if (ids[0]) onShow(ids[0]);
+      }}
+      empty="No cameras came along. The proof frames everything from the front."
+      render={(camera) => (
+        <>
+          <span className="min-w-0 flex-1 truncate">{camera.name}</span>
+          <span className="font-mono text-[12px] text-soft">{camera.yfov_deg.toFixed(0)}° high</span>
+        </>
+      )}
+    />
   );
 }
