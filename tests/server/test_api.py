@@ -58,8 +58,9 @@ class Moves(ServerTest):
         rows = self.ask(f"/moves/{move}/handovers")
         self.assertEqual([r["number"] for r in rows], [3, 2, 1])
         self.assertEqual((rows[2], rows[0]["current"]), (first | {"current": False}, True))
-        self.assertIn("Pane", rows[2]["packing_list"])
-        self.assertNotIn("Pane", rows[0]["packing_list"])
+        self.assertIn("\n  Pane\n", rows[2]["packing_list"])
+        self.assertNotIn("\n  Pane\n", rows[0]["packing_list"])
+        self.assertIn("\n  Pane: left out\n", rows[0]["packing_list"])
 
     def test_decisions_change_the_plan_and_walk_back_and_forth(self) -> None:
         move = self.made()
