@@ -208,7 +208,15 @@ def uv_squashed(scene: Scene, rng: Random) -> Planted:
 
 
 def uv_overlap(scene: Scene, rng: Random) -> Planted:
-    return _changed(scene, _part(scene, rng), lambda p: replace(p, uvs=(p.uvs[0], np.clip(p.uvs[0] - np.floor(p.uvs[0].min(axis=0)), 0, 1) * np.float32(rng.uniform(0.2, 1)))))
+    """A second set folded over its middle: a sheet that does not overlap by itself does so then."""
+
+    def change(p: Primitive) -> Primitive:
+        low, span = p.uvs[0].min(axis=0), np.maximum(np.ptp(p.uvs[0], axis=0), 1e-6)
+        unit = (p.uvs[0] - low) / span
+        folded = np.stack([np.abs(unit[:, 0] - 0.5), unit[:, 1]], axis=1) * rng.uniform(0.2, 1)
+        return replace(p, uvs=(p.uvs[0], folded.astype(np.float32)))
+
+    return _changed(scene, _part(scene, rng), change)
 
 
 def missing_normals(scene: Scene, rng: Random) -> Planted:
