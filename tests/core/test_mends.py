@@ -147,6 +147,12 @@ class Slots(TestCase):
         self.assertEqual(sorted(names.values()), [11, 22])
         self.assertEqual(sum(len(p.indices) for p in after.meshes["mesh:Winch"].primitives), 36)
 
+    def test_faces_put_by_hand_in_several_goes_add_up(self) -> None:
+        goes = [Decision("part:Winch", "faces_slot", [{"faces": [0, 1], "slot": "Handle"}]), Decision("part:Winch", "faces_slot", [{"faces": [1, 2], "slot": "Crank"}])]
+        after = mended(self.winch(), PLAIN, goes)
+        names = {after.materials[p.material or ""].name: len(p.indices) for p in after.meshes["mesh:Winch"].primitives}
+        self.assertEqual((names["Handle"], names["Crank"]), (1, 2))
+
     def test_slots_are_merged_renamed_and_joined(self) -> None:
         shared = decide(self.winch(), ("part:Winch", "slots_from", "pieces"))
         slots = [p.material or "" for p in shared.meshes["mesh:Winch"].primitives]

@@ -17,7 +17,7 @@ import numpy as np
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from pxr import Gf, Sdf, Usd, UsdGeom, UsdShade
+from pxr import Gf, Sdf, Usd, UsdGeom, UsdShade, Vt
 
 from tests.making import noise_image
 from trasloco.errors import Refused
@@ -291,7 +291,7 @@ def fill_stage(stage: Any) -> None:
         image.CreateInput("sourceColorSpace", Sdf.ValueTypeNames.Token).Set("sRGB")
         surface.CreateInput("diffuseColor", Sdf.ValueTypeNames.Color3f).ConnectToSource(image.ConnectableAPI(), "rgb")
         shade.CreateSurfaceOutput().ConnectToSource(surface.ConnectableAPI(), "surface")
-        subset = UsdGeom.Subset.CreateGeomSubset(mesh, name, "face", __import__("pxr").Vt.IntArray(list(faces)), "materialBind")
+        subset = UsdGeom.Subset.CreateGeomSubset(mesh, name, "face", Vt.IntArray(list(faces)), "materialBind")
         UsdShade.MaterialBindingAPI.Apply(subset.GetPrim()).Bind(shade)
 
 

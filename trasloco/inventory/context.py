@@ -9,15 +9,13 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Protocol
 
-import numpy as np
-
 from trasloco.errors import Refused
 from trasloco.inventory.facing import Facing, measure_facing
 from trasloco.inventory.seeing import Sight, sight_of
 from trasloco.inventory.topology import Edges, edges_of
 from trasloco.inventory.world import WorldTriangles, world_triangles
 from trasloco.scene.findings import Finding
-from trasloco.scene.geometry import part_bounds
+from trasloco.scene.geometry import part_bounds, union_box
 from trasloco.scene.images import Image
 from trasloco.scene.model import Decision, Doubles, Scene
 from trasloco.sheets.model import Sheet
@@ -41,8 +39,7 @@ class Context:
     @cached_property
     def box(self) -> Doubles | None:
         """World-space box of everything."""
-        boxes = list(self.boxes.values())
-        return np.array([np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)]) if boxes else None
+        return union_box(self.boxes)
 
     @cached_property
     def edges(self) -> dict[str, list[Edges]]:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Any
 
 from trasloco.errors import Refused
@@ -115,6 +116,19 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "only": (lambda v: isinstance(v, list) and all(isinstance(i, str) for i in v), "a list of part ids"),
     "geometry_only": (_flag, "true or false"),
 }
+
+
+_ADDING = frozenset({"faces_slot"})
+
+
+def in_force(decisions: Sequence[Decision]) -> list[Decision]:
+    """What holds of all that was decided: the last value of each field of each target, in the order first decided. Faces put by hand add up, later ones last."""
+    held: dict[tuple[str, str], Decision] = {}
+    for decision in decisions:
+        key = (decision.target, decision.field)
+        before = held.get(key)
+        held[key] = replace(decision, value=[*before.value, *decision.value]) if before is not None and decision.field in _ADDING else decision
+    return list(held.values())
 
 
 def check_decision(decision: Decision) -> None:

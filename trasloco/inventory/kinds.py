@@ -10,7 +10,7 @@ KINDS = {"part": "Parts", "helper": "Helpers", "collision": "Collision shapes", 
 
 _WORDS = re.compile(r"(?<=[a-z0-9])(?=[A-Z])|[_\-.: /]+")
 _COLLISION = {"collision", "collider", "collide", "hitbox", "physics", "blocker"}
-_HELPER = {"helper", "guide", "dummy", "placeholder", "stand", "proxy", "temp", "tmp", "test", "locator", "null", "gizmo", "construction", "backup"}
+_HELPER = {"helper", "guide", "dummy", "placeholder", "proxy", "temp", "tmp", "test", "locator", "null", "gizmo", "construction", "backup"}
 _REFERENCE = {"reference", "ref", "mannequin", "rehearsal", "viewpoint", "ruler", "greybox", "backdrop"}
 _DETAIL = re.compile(r"(?:^|[_\-. ])lod[_\-. ]?([1-9]\d*)(?:$|[_\-. ])", re.IGNORECASE)
 
@@ -32,6 +32,6 @@ def kind_of_part(scene: Scene, part: str) -> str:
         return "detail"
     if words & _REFERENCE or {"scale", "figure"} <= words:
         return "reference"
-    if words & _HELPER:
+    if words & _HELPER or {"stand", "in"} <= words:
         return "helper"
     return "part"

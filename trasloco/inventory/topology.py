@@ -63,6 +63,13 @@ def edges_of(primitive: Primitive) -> Edges:
     return Edges(uses, balance, ends, faces, length, welded, area, longest)
 
 
+def without_area(edges: Edges) -> npt.NDArray[np.bool_]:
+    """Faces (M,) with two corners at one place, or thinner than a millionth of their longest side."""
+    w = edges.welded
+    same = (w[:, 0] == w[:, 1]) | (w[:, 1] == w[:, 2]) | (w[:, 0] == w[:, 2])
+    return np.asarray(same | (edges.area_m2 * 2 <= edges.longest_m**2 * 1e-6))
+
+
 def agreeing(edges: Edges) -> npt.NDArray[np.bool_]:
     """Faces (M,) that must be turned for all neighbours to agree: within each piece, the smaller group by area.
 

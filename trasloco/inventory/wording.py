@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
+from trasloco.inventory.decisions import in_force
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Decision, Scene
 
@@ -45,5 +46,4 @@ def _named(target: str, scene: Scene) -> str:
 
 def last_words(decisions: Sequence[Decision], scene: Scene) -> list[str]:
     """One line for what was last decided about each field of each target, in the order decided."""
-    last = {(d.target, d.field): d for d in decisions}
-    return [in_words(d, scene) for d in last.values()]
+    return [in_words(d, scene) for d in in_force(decisions)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
@@ -99,17 +100,12 @@ def transform_normals(matrix: Doubles, normals: npt.NDArray[Any]) -> Doubles:
 
 def bounds(scene: Scene) -> Doubles | None:
     """World-space box of all parts, (2, 3), or None when nothing has geometry."""
-    low, high = np.full(3, np.inf), np.full(3, -np.inf)
-    world = scene.world_matrices()
-    for part in scene.parts():
-        assert part.mesh is not None
-        for primitive in scene.meshes[part.mesh].primitives:
-            if len(primitive.positions):
-                box = np.array([primitive.positions.min(axis=0), primitive.positions.max(axis=0)], np.float64)
-                corners = np.array([[box[i, 0], box[j, 1], box[k, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
-                moved = transform_points(world[part.id], corners)
-                low, high = np.minimum(low, moved.min(axis=0)), np.maximum(high, moved.max(axis=0))
-    return np.array([low, high]) if np.isfinite(low).all() else None
+    return union_box(part_bounds(scene))
+
+
+def union_box(boxes: Mapping[str, Doubles]) -> Doubles | None:
+    """The box (2, 3) around several, None for none."""
+    return np.array([np.min([b[0] for b in boxes.values()], axis=0), np.max([b[1] for b in boxes.values()], axis=0)]) if boxes else None
 
 
 def part_bounds(scene: Scene) -> dict[str, Doubles]:

@@ -11,8 +11,8 @@ import numpy.typing as npt
 
 from trasloco.apart import run_apart
 
-# VkFormat numbers of plain formats: channels, bits a channel.
-_PLAIN = {9: (1, 8), 15: (1, 8), 16: (2, 8), 22: (2, 8), 23: (3, 8), 29: (3, 8), 37: (4, 8), 43: (4, 8)}
+PLAIN_CHANNELS = {9: 1, 15: 1, 16: 2, 22: 2, 23: 3, 29: 3, 37: 4, 43: 4}
+"""Channels of the plain formats of eight bits a channel, by VkFormat number."""
 _HEADER = struct.Struct("<12x9I")
 
 
@@ -35,9 +35,9 @@ def ktx2_facts(data: bytes) -> Ktx2Facts:
         return Ktx2Facts(width, height, 4, "One-dimensional images are not read.")
     if depth or layers > 1 or faces != 1:
         return Ktx2Facts(width, height, 4, "Cube maps, layers and volumes are not read; deliver one flat image.")
-    if vk_format != 0 and vk_format not in _PLAIN:
+    if vk_format != 0 and vk_format not in PLAIN_CHANNELS:
         return Ktx2Facts(width, height, 4, f"Its texel format (number {vk_format}) is not read; deliver it as Basis Universal or PNG.")
-    channels = _PLAIN[vk_format][0] if vk_format else 4
+    channels = PLAIN_CHANNELS[vk_format] if vk_format else 4
     return Ktx2Facts(width, height, channels)
 
 

@@ -8,8 +8,7 @@ import zlib
 import numpy as np
 
 from trasloco.apart import Arrays, serve
-
-_PLAIN = {9: 1, 15: 1, 16: 2, 22: 2, 23: 3, 29: 3, 37: 4, 43: 4}
+from trasloco.scene.ktx2 import PLAIN_CHANNELS
 
 
 def texels(given: Arrays) -> Arrays:
@@ -23,7 +22,7 @@ def texels(given: Arrays) -> Arrays:
     level = data[offset : offset + length]
     if len(level) != length:
         raise ValueError("the file is cut short")
-    channels = _PLAIN[vk_format]
+    channels = PLAIN_CHANNELS[vk_format]
     size = width * height * channels
     if unpacked > size * 2:
         raise ValueError("the level is larger than its texels")

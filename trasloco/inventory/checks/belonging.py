@@ -8,10 +8,12 @@ from collections.abc import Iterator
 import numpy as np
 
 from trasloco.inventory.context import Context
+from trasloco.inventory.kinds import kind_of_part
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision
 
-_HELPER = re.compile(r"\b(helper|guide|dummy|placeholder|stand[- ]?in|proxy|temp|tmp|test|work[- ]light|rehearsal|viewpoint|crate|scale figure|reference|ref|backup|old|copy of)\b", re.IGNORECASE)
+_LEFT_BEHIND = re.compile(r"\b(work[- ]light|crate|old|copy of)\b", re.IGNORECASE)
+"""Names of things that lie about, beside those :mod:`trasloco.inventory.kinds` knows for helpers."""
 
 
 def strays(context: Context) -> Iterator[Finding]:
@@ -33,7 +35,7 @@ def strays(context: Context) -> Iterator[Finding]:
         name = scene.nodes[id].name
         plain = all(m is None or (m not in inside_materials and not any(i.texture for i in scene.materials[m].inputs.values())) for m in materials_of[id])
         reasons = []
-        if _HELPER.search(name):
+        if _LEFT_BEHIND.search(name) or kind_of_part(scene, id) in ("helper", "reference"):
             reasons.append("its name is that of a helper")
         if id in outside and plain:
             reasons.append("it lies outside the scene and is plain")

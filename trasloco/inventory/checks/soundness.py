@@ -13,7 +13,7 @@ from scipy.sparse.csgraph import connected_components
 from trasloco.inventory.context import Context
 from trasloco.inventory.facing import sample_faces
 from trasloco.inventory.marking import face_offsets, marked_faces, names_of
-from trasloco.inventory.topology import Edges, agreeing
+from trasloco.inventory.topology import Edges, agreeing, without_area
 from trasloco.inventory.world import WorldTriangles
 from trasloco.rays.kernels import nearest
 from trasloco.scene.findings import Finding, Mend
@@ -51,13 +51,7 @@ def degenerate_faces(context: Context) -> Iterator[Finding]:
     scene = context.scene
     for mesh, found in context.edges.items():
         starts = face_offsets(scene, mesh)
-        flat: list[npt.NDArray[np.int64]] = []
-        for k, edges in enumerate(found):
-            p = scene.meshes[mesh].primitives[k]
-            if not len(p.indices):
-                continue
-            same = (edges.welded[:, 0] == edges.welded[:, 1]) | (edges.welded[:, 1] == edges.welded[:, 2]) | (edges.welded[:, 0] == edges.welded[:, 2])
-            flat.append(np.flatnonzero(same | (edges.area_m2 * 2 <= edges.longest_m**2 * 1e-6)) + starts[k])
+        flat = [np.flatnonzero(without_area(edges)) + starts[k] for k, edges in enumerate(found)]
         numbers = np.concatenate(flat) if flat else np.zeros(0, np.int64)
         if len(numbers):
             parts = context.users[mesh]

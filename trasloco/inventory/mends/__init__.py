@@ -11,7 +11,7 @@ from dataclasses import replace
 from typing import Any
 
 from trasloco.inventory.conventions import settle
-from trasloco.inventory.decisions import check_decision
+from trasloco.inventory.decisions import check_decision, in_force
 from trasloco.inventory.mends import choice, faces, materials, places, slots
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
@@ -56,9 +56,10 @@ def mended(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Scene:
         check_decision(decision)
     scene = settle(scene, source, decisions)
     kept = {d.target for d in decisions if d.field == "include" and d.value is True}
-    last: dict[tuple[str, str], Decision] = {(d.target, d.field): d for d in decisions}
+    holding = in_force(decisions)
     for stage in STAGES:
-        for (target, field), decision in last.items():
+        for decision in holding:
+            target, field = decision.target, decision.field
             mend = stage.get(field)
             if mend is not None and _is_there(scene, target):
                 before = scene

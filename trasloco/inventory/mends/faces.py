@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.inventory.mends.meshes import each_primitive, mesh_of_own, picked, taken, with_mesh
-from trasloco.inventory.topology import agreeing, edges_of, welded_indices
+from trasloco.inventory.topology import agreeing, edges_of, welded_indices, without_area
 from trasloco.scene.charts import chart
 from trasloco.scene.geometry import face_vectors, pieces
 from trasloco.scene.model import Primitive, Scene
@@ -74,12 +74,7 @@ def drop_degenerate(scene: Scene, target: str, value: Any) -> Scene:
         return scene
 
     def change(primitive: Primitive) -> Primitive:
-        corners = primitive.positions[primitive.indices].astype(np.float64)
-        longest = np.max([np.linalg.norm(corners[:, a] - corners[:, b], axis=1) for a, b in ((0, 1), (1, 2), (2, 0))], axis=0)
-        welded = welded_indices(primitive)
-        same = (welded[:, 0] == welded[:, 1]) | (welded[:, 1] == welded[:, 2]) | (welded[:, 0] == welded[:, 2])
-        area = np.linalg.norm(face_vectors(primitive.positions, primitive.indices), axis=1)
-        good = ~(same | (area <= longest**2 * 1e-6))
+        good = ~without_area(edges_of(primitive))
         return primitive if good.all() else picked(primitive, good)
 
     return each_primitive(scene, target, change)

@@ -1,29 +1,19 @@
 import { useState } from "react";
 
 import type { Decision } from "../../api/client";
-import { useDecide, useDecisions } from "../../api/hooks";
+import { useDecide } from "../../api/hooks";
 import { whole } from "../../ui/format";
-
-interface Group {
-  faces: number[];
-  slot: string;
-}
 
 /** Faces picked in the view go to a slot, new or old. Earlier picks of the same parts stay where they were put. */
 export function PickedFaces({ move, picked, slots, onDone }: { move: number; picked: Record<string, number[]>; slots: string[]; onDone: () => void }) {
   const decide = useDecide(move);
-  const decisions = useDecisions(move);
   const [slot, setSlot] = useState("");
   const count = Object.values(picked).reduce((sum, faces) => sum + faces.length, 0);
 
   function put() {
     const made = Object.entries(picked)
       .filter(([, faces]) => faces.length)
-      .map(([target, faces]): Decision => {
-        const before = [...(decisions.data ?? [])].reverse().find((one) => one.target === target && one.field === "faces_slot")?.value as Group[] | undefined;
-        const kept = (before ?? []).map((group) => ({ ...group, faces: group.faces.filter((face) => !faces.includes(face)) }));
-        return { target, field: "faces_slot", value: [...kept, { faces, slot: slot.trim() }] };
-      });
+      .map(([target, faces]): Decision => ({ target, field: "faces_slot", value: [{ faces, slot: slot.trim() }] }));
     decide.mutate(made, { onSuccess: onDone });
   }
 
@@ -42,7 +32,7 @@ export function PickedFaces({ move, picked, slots, onDone }: { move: number; pic
           <option key={name} value={name} />
         ))}
       </datalist>
-      <button className="underline disabled:opacity-50" disabled={!count || !slot.trim() || decide.isPending || decisions.isPending}>
+      <button className="underline disabled:opacity-50" disabled={!count || !slot.trim() || decide.isPending}>
         Put in slot
       </button>
       {decide.error && <span className="text-primary">{decide.error.message}</span>}
