@@ -24,6 +24,7 @@ from server.moves.store import blob_path, get_blob, put_blob, store
 from trasloco.errors import Refused
 from trasloco.formats.bundle import safe_path
 from trasloco.formats.receive import split_delivery
+from trasloco.inventory.media import media_files
 from trasloco.inventory.naming import renamed
 from trasloco.limits import LIMITS
 from trasloco.move import mend
@@ -287,7 +288,7 @@ def image_png(request: HttpRequest, move_id: int, image: str, side: int = 128, c
 
 @api.get("/moves/{move_id}/image", response=schemas.ImageFacts)
 def image_facts(request: HttpRequest, move_id: int, image: str) -> Any:
-    return present.image_facts(_ready(move_id), image)
+    return present.image_out(_ready(move_id), image)
 
 
 @api.post("/moves/{move_id}/rename-preview", response=dict[str, str])
@@ -304,7 +305,7 @@ def media_zip(request: HttpRequest, move_id: int) -> HttpResponse:
     bench = _ready(move_id)
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
-        for name, data in bench.media().items():
+        for name, data in media_files(bench.received().scene).items():
             archive.writestr(f"media/{name}", data)
     response = HttpResponse(out.getvalue(), content_type="application/zip")
     response["Content-Disposition"] = 'attachment; filename="media.zip"'

@@ -20,7 +20,6 @@ from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.formats.receive import Received
 from trasloco.handover.packing import Package
 from trasloco.inventory.conventions import settle
-from trasloco.inventory.naming import legal_name, unique
 from trasloco.inventory.survey import with_states
 from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.compare import Verdict, compare
@@ -150,16 +149,6 @@ class Bench:
         kept = [d for d in self.decisions if d.field != "join"]
         made: set[str] = store.get_or_make(digest("travelling", self.received_key, self.source, kept), lambda: {n.id for n in verbs.mend(self.received().scene, self.source, kept).nodes.values() if n.mesh or n.light or n.camera}, keep=False)
         return made
-
-    def media(self) -> dict[str, bytes]:
-        """Every image that came, embedded or loose, by a file name of its own."""
-        taken: set[str] = set()
-        found: dict[str, bytes] = {}
-        for image in self.received().scene.images.values():
-            if image.data:
-                stem, _, extension = image.name.rpartition(".")
-                found[f"{unique(legal_name(stem or image.name), taken)}.{image.kind or extension or 'bin'}"] = image.data
-        return found
 
     def input_png(self, material: str, name: str, side: int) -> bytes:
         """What an input of the reference says, as an 8-bit picture of at most ``side`` texels: colours as sRGB, scalars as grey, normals as usual."""

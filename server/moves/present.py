@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
@@ -12,16 +13,16 @@ from server.moves.jobs import current_state, seconds_left
 from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import store
 from trasloco.errors import Refused
+from trasloco.formats.assembling import other_models
 from trasloco.inventory.checks.images import users_of
 from trasloco.inventory.checks.size import unit_name
 from trasloco.inventory.conventions import believed_axis, believed_unit, decided
 from trasloco.inventory.identity import id_colors, separation
 from trasloco.inventory.kinds import KINDS, kind_of_part
-from trasloco.inventory.seeing import sight_of
+from trasloco.inventory.media import image_facts
 from trasloco.render.picture import framing, views_of
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.geometry import bounds, transform_points, triangle_count
-from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, ORDER
 from trasloco.scene.model import Light, Scene
 from trasloco.summary import finding_json, input_json, plan_json
@@ -109,7 +110,7 @@ def inventory_out(bench: Bench) -> dict[str, Any]:
     images = [
         {
             "id": i.id, "name": i.name, "path": i.path, "kind": i.kind, "width": i.width, "height": i.height, "channels": i.channels, "depth": i.depth, "size": len(i.data), "problem": i.problem,
-            "used_by": [f"{scene.materials[m].name}, {INPUTS[name].label.lower()}" for m, name in users_of(scene, i.id)],
+            "used_by": _readers(scene, i.id),
         }
         for i in received.images.values()
     ]
@@ -139,36 +140,24 @@ def _choice(received: Scene, bench: Bench) -> dict[str, Any]:
         made = decided(bench.decisions, "scene", field)
         return fallback if made is None else made.value
 
-    marks = sorted({"@" + id.rpartition("@")[2] for id in received.nodes if "@" in id})
-    return {"rules": of("leave_out", []), "geometry_only": of("geometry_only", False), "join": of("join", "apart"), "variant": of("variant", ""), "variants": list(received.variants), "kinds": KINDS, "other_models": marks}
+    return {"rules": of("leave_out", []), "geometry_only": of("geometry_only", False), "join": of("join", "apart"), "variant": of("variant", ""), "variants": list(received.variants), "kinds": KINDS, "other_models": other_models(received)}
 
 
-def image_facts(bench: Bench, image_id: str) -> dict[str, Any]:
-    """Histogram and measures of an image, and who reads it.
+def image_out(bench: Bench, image_id: str) -> dict[str, Any]:
+    """An image's facts, and who reads it.
 
     Raises:
         Refused: there is no such image, or it cannot be decoded.
     """
-    scene = bench.settled()
     image = bench.received().scene.images.get(image_id)
-    if image is None or not image.usable:
+    if image is None:
         raise Refused("There is no picture of it.", image_id, "Relink the image.")
-    texels = pixels(image)
-    step = max(max(texels.shape[:2]) // 1024, 1)
-    values = unit_floats(np.ascontiguousarray(texels[::step, ::step]))
-    letters = {1: "r", 2: "ra", 3: "rgb", 4: "rgba"}[image.channels]
-    top = 1.0 if not image.floating else max(float(np.percentile(values[..., :3], 99.5)), 1e-6)
-    bins = [{"letter": letter, "counts": np.histogram(values[..., k], 64, (0, top))[0].tolist(), "low": float(values[..., k].min()), "high": float(values[..., k].max()), "mean": float(values[..., k].mean())} for k, letter in enumerate(letters)]
-    sight = sight_of(image)
-    sees = ["directions of unit length: a normal map"] if sight.normals else ["grey in all channels"] if sight.grey else []
-    if sight.green is not None:
-        sees.append(f"green points {sight.green.way}, confidence {sight.green.confidence:.0%}" if sight.green.way != "unsure" else "green direction cannot be told")
-    if sight.alpha != "none":
-        sees.append({"empty": "alpha the same everywhere", "cut": "alpha cuts a shape out", "soft": "alpha with soft values"}[sight.alpha])
-    powers = all(n & (n - 1) == 0 for n in (image.width, image.height))
-    sees.append("sides are powers of two" if powers else "sides are not powers of two")
-    memory = image.width * image.height * image.channels * max(image.depth // 8, 1)
-    return {"channels": bins, "sees": sees, "used_by": [f"{scene.materials[m].name}, {INPUTS[name].label.lower()}" for m, name in users_of(scene, image_id)], "memory": memory}
+    facts = image_facts(image)
+    return {"channels": [asdict(one) for one in facts.channels], "sees": facts.sees, "used_by": _readers(bench.settled(), image_id), "memory": facts.memory}
+
+
+def _readers(scene: Scene, image_id: str) -> list[str]:
+    return [f"{scene.materials[m].name}, {INPUTS[name].label.lower()}" for m, name in users_of(scene, image_id)]
 
 
 def fit_out(bench: Bench) -> dict[str, Any]:

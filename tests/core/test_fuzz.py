@@ -7,6 +7,7 @@ import resource
 import time
 import zipfile
 from collections.abc import Callable
+from pathlib import Path
 from unittest import TestCase
 
 import trimesh
@@ -15,7 +16,7 @@ from tests.core.test_readers import RED, Libraries, collada, fill_stage, stage_b
 from tests.making import noise_image
 from trasloco.errors import Refused
 from trasloco.formats.receive import receive
-from trasloco.scene.images import identify, pixels
+from trasloco.scene.images import encode, identify, pixels
 
 ROUNDS = int(os.environ.get("FUZZ_ROUNDS", "25"))
 SLOWEST_S, MOST_MIB = 10.0, 2048
@@ -65,14 +66,27 @@ def seeds() -> dict[str, dict[str, bytes]]:
 SLOW = {"usd text": ".usda", "usd crate": ".usdc"}
 
 
+def _memory(name: str) -> float:
+    """A figure of this process in MiB."""
+    line = next(line for line in Path("/proc/self/status").read_text().splitlines() if line.startswith(name))
+    return int(line.split()[1]) / 1024
+
+
 class Damage(TestCase):
     def hold(self, name: str, act: Callable[[], object]) -> None:
+        """The act ends within the time, adds no more than the memory (its programs' included), and refuses in whole sentences."""
+        Path("/proc/self/clear_refs").write_text("5")  # the peak counts from here
+        before = _memory("VmRSS")
+        children = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
         started = time.monotonic()
         try:
             act()
         except Refused as told:
             self.assertTrue(told.what and told.where and told.remedy, name)
         self.assertLess(time.monotonic() - started, SLOWEST_S, name)
+        self.assertLess(_memory("VmHWM") - before, MOST_MIB, name)
+        largest = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
+        self.assertTrue(largest == children or largest < MOST_MIB, name)  # a peak of another test's programs is not this act's
 
     def test_models(self) -> None:
         for name, files in seeds().items():
@@ -92,18 +106,16 @@ class Damage(TestCase):
 
     def test_images(self) -> None:
         texels = pixels(noise_image("seed", 16, 16))
-        from trasloco.scene.images import encode
-
         for kind in ("png", "jpg", "tif", "exr", "hdr", "tga", "bmp", "webp"):
             rng = random.Random(kind)
             data = encode(texels, kind)
             for number in range(ROUNDS):
                 with self.subTest(f"{kind} {number}"):
-                    image = identify("i", f"a.{kind}", f"a.{kind}", damaged(data, rng))
-                    if image.usable:
-                        self.hold(kind, lambda image=image: pixels(image))  # type: ignore[misc]
-                    else:
-                        self.assertTrue(image.problem)
+                    self.hold(kind, lambda kind=kind, data=data, rng=rng: self.decoded(kind, damaged(data, rng)))  # type: ignore[misc]
 
-    def tearDown(self) -> None:
-        self.assertLess(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024, MOST_MIB * 2)
+    def decoded(self, kind: str, data: bytes) -> None:
+        image = identify("i", f"a.{kind}", f"a.{kind}", data)
+        if image.usable:
+            pixels(image)
+        else:
+            self.assertTrue(image.problem)

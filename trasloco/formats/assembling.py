@@ -38,6 +38,11 @@ def assembled(scenes: list[Scene], findings: list[Finding]) -> Scene:
     return replace(merged, unit_m=Declared(known[0].value, known[0].origin, known[0].evidence), up_axis=Declared(known[1].value, known[1].origin, known[1].evidence), declares=merged.declares | extra)
 
 
+def other_models(scene: Scene) -> list[str]:
+    """Marks behind the ids of all models but the first, such as ``@2``."""
+    return sorted({found.group() for id in scene.nodes if (found := re.search(r"@\d+$", id)) is not None})
+
+
 def _placed(scene: Scene, matrix: np.ndarray, name: str) -> Scene:  # type: ignore[type-arg]
     """The scene below one node that turns and scales it; unchanged when there is nothing to do."""
     if np.allclose(matrix, np.eye(4), atol=1e-9):
