@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.inventory.context import Context
-from trasloco.inventory.marking import face_offsets, marked_faces, names_of
+from trasloco.inventory.marking import face_offsets, faces_finding, names_of
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision
 from trasloco.scene.welding import normals_against
@@ -48,8 +48,7 @@ def odd_normals(context: Context) -> Iterator[Finding]:
         ):
             numbers = np.unique(np.concatenate(found)) if found else np.zeros(0, np.int64)
             if len(numbers):
-                mends = (Mend("Make normals, hard above 30°", tuple(Decision(part, "normals_angle", 30) for part in parts)),)
-                yield Finding(f"{kind}:{mesh}", kind, title, f"{names_of(scene, parts)} · {len(numbers)} of {starts[-1]} faces", consequence, tuple(parts), weight, marked_faces(dict.fromkeys(parts, numbers)), mends)
+                yield faces_finding(scene, mesh, parts, numbers, kind, title, consequence, weight, ("Make normals, hard above 30°", "normals_angle", 30))
 
 
 def mixed_tangents(context: Context) -> Iterator[Finding]:

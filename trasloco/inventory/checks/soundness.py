@@ -12,7 +12,7 @@ from scipy.sparse.csgraph import connected_components
 
 from trasloco.inventory.context import Context
 from trasloco.inventory.facing import sample_faces
-from trasloco.inventory.marking import face_offsets, marked_faces, names_of
+from trasloco.inventory.marking import face_offsets, faces_finding, marked_faces, names_of
 from trasloco.inventory.topology import Edges, agreeing, without_area
 from trasloco.inventory.world import WorldTriangles
 from trasloco.rays.kernels import nearest
@@ -22,10 +22,6 @@ from trasloco.scene.model import Decision
 
 _HOLE_AREA = 0.035
 _MOST_RAYS = 1_500_000
-
-
-def _by_part(context: Context, mesh: str, numbers: npt.NDArray[np.int64]) -> dict[str, npt.NDArray[np.int64]]:
-    return dict.fromkeys(context.users[mesh], numbers) if len(numbers) else {}
 
 
 def mixed_winding(context: Context) -> Iterator[Finding]:
@@ -40,10 +36,8 @@ def mixed_winding(context: Context) -> Iterator[Finding]:
         numbers = np.concatenate(wrong) if wrong else np.zeros(0, np.int64)
         if not len(numbers):
             continue
-        parts = context.users[mesh]
-        where = f"{names_of(scene, parts)} · {len(numbers)} of {starts[-1]} faces"
-        mends = (Mend(f"Turn {len(numbers)} faces", tuple(Decision(part, "unify_faces", True) for part in parts)),)
-        yield Finding(f"mixed_winding:{mesh}", "mixed_winding", "Neighbouring faces disagree", where, "Some show their backs between others that do not: a destination that draws one side shows gaps.", tuple(parts), 75, marked_faces(_by_part(context, mesh, numbers)), mends)
+        consequence = "Some show their backs between others that do not: a destination that draws one side shows gaps."
+        yield faces_finding(scene, mesh, context.users[mesh], numbers, "mixed_winding", "Neighbouring faces disagree", consequence, 75, (f"Turn {len(numbers)} faces", "unify_faces", True))
 
 
 def degenerate_faces(context: Context) -> Iterator[Finding]:
@@ -54,9 +48,7 @@ def degenerate_faces(context: Context) -> Iterator[Finding]:
         flat = [np.flatnonzero(without_area(edges)) + starts[k] for k, edges in enumerate(found)]
         numbers = np.concatenate(flat) if flat else np.zeros(0, np.int64)
         if len(numbers):
-            parts = context.users[mesh]
-            mends = (Mend("Drop them", tuple(Decision(part, "drop_degenerate", True) for part in parts)),)
-            yield Finding(f"degenerate:{mesh}", "degenerate", "Faces without area", f"{names_of(scene, parts)} · {len(numbers)} of {starts[-1]} faces", "They cannot be seen, but spoil normals, bakes and collision there.", tuple(parts), 22, marked_faces(_by_part(context, mesh, numbers)), mends)
+            yield faces_finding(scene, mesh, context.users[mesh], numbers, "degenerate", "Faces without area", "They cannot be seen, but spoil normals, bakes and collision there.", 22, ("Drop them", "drop_degenerate", True))
 
 
 def holes(context: Context) -> Iterator[Finding]:
@@ -90,7 +82,7 @@ def holes(context: Context) -> Iterator[Finding]:
         numbers = np.concatenate(rims) if rims else np.zeros(0, np.int64)
         if len(numbers):
             parts = context.users[mesh]
-            yield Finding(f"holes:{mesh}", "holes", "Faces are missing", f"{names_of(scene, parts)} · {count} opening{'s' if count > 1 else ''}", "One looks into it and sees backs; light leaks through. Only the source can put the faces back.", tuple(parts), 40, marked_faces(_by_part(context, mesh, numbers)))
+            yield Finding(f"holes:{mesh}", "holes", "Faces are missing", f"{names_of(scene, parts)} · {count} opening{'s' if count > 1 else ''}", "One looks into it and sees backs; light leaks through. Only the source can put the faces back.", tuple(parts), 40, marked_faces(dict.fromkeys(parts, numbers)))
 
 
 def _openings(edges: Edges, rim: npt.NDArray[np.int64], positions: npt.NDArray[Any], indices: npt.NDArray[Any]) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.float64], npt.NDArray[np.float64]]:

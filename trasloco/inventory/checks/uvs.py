@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.inventory.context import Context
-from trasloco.inventory.marking import face_offsets, marked_faces, names_of
+from trasloco.inventory.marking import face_offsets, faces_finding, names_of
 from trasloco.inventory.texels import overlapping_triangles
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision, Primitive
@@ -62,8 +62,7 @@ def uv_range(context: Context) -> Iterator[Finding]:
         ):
             numbers = np.unique(np.concatenate(found)) if found else np.zeros(0, np.int64)
             if len(numbers):
-                mends = (Mend("Bring them near", tuple(Decision(part, "near_uvs", True) for part in parts)),) if kind == "uv_distant" else ()
-                yield Finding(f"{kind}:{mesh}", kind, title, f"{names_of(scene, parts)} · {len(numbers)} of {starts[-1]} faces", consequence, tuple(parts), weight, marked_faces(dict.fromkeys(parts, numbers)), mends)
+                yield faces_finding(scene, mesh, parts, numbers, kind, title, consequence, weight, ("Bring them near", "near_uvs", True) if kind == "uv_distant" else None)
 
 
 def squashed_uvs(context: Context) -> Iterator[Finding]:
@@ -90,8 +89,7 @@ def squashed_uvs(context: Context) -> Iterator[Finding]:
                 share = 1.0
         numbers = np.concatenate(bad) if bad else np.zeros(0, np.int64)
         if len(numbers):
-            mends = (Mend("Make UVs", tuple(Decision(part, "make_uvs", True) for part in parts)),)
-            yield Finding(f"uv_squashed:{mesh}", "uv_squashed", "UVs squashed to a line", f"{names_of(scene, parts)} · {len(numbers)} of {starts[-1]} faces, {share:.0%} of the surface", "The image is drawn out into streaks there.", tuple(parts), 45, marked_faces(dict.fromkeys(parts, numbers)), mends)
+            yield faces_finding(scene, mesh, parts, numbers, "uv_squashed", "UVs squashed to a line", "The image is drawn out into streaks there.", 45, ("Make UVs", "make_uvs", True), f", {share:.0%} of the surface")
 
 
 def overlapping_uvs(context: Context) -> Iterator[Finding]:
@@ -109,4 +107,4 @@ def overlapping_uvs(context: Context) -> Iterator[Finding]:
             continue
         over = np.concatenate(numbers)[overlapping_triangles(np.concatenate(triangles).astype(np.float64))]
         if len(over):
-            yield Finding(f"uv_overlap:{mesh}", "uv_overlap", "UVs of the second set overlap", f"{names_of(scene, parts)} · {len(over)} of {starts[-1]} faces", "A lightmap on them would put the light of one place on another.", tuple(parts), 38, marked_faces(dict.fromkeys(parts, over)), (Mend("Make a new second set", tuple(Decision(part, "make_uvs", 1) for part in parts)),))
+            yield faces_finding(scene, mesh, parts, over, "uv_overlap", "UVs of the second set overlap", "A lightmap on them would put the light of one place on another.", 38, ("Make a new second set", "make_uvs", 1))
