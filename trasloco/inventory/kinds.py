@@ -11,7 +11,7 @@ KINDS = {"part": "Parts", "helper": "Helpers", "collision": "Collision shapes", 
 _WORDS = re.compile(r"(?<=[a-z0-9])(?=[A-Z])|[_\-.: /]+")
 _COLLISION = {"collision", "collider", "collide", "hitbox", "physics", "blocker"}
 _HELPER = {"helper", "guide", "dummy", "placeholder", "proxy", "temp", "tmp", "test", "locator", "null", "gizmo", "construction", "backup"}
-_REFERENCE = {"reference", "ref", "mannequin", "rehearsal", "viewpoint", "ruler", "greybox", "backdrop"}
+_REFERENCE = {"reference", "ref", "mannequin", "rehearsal", "viewpoint", "ruler", "greybox"}
 _DETAIL = re.compile(r"(?:^|[_\-. ])lod[_\-. ]?([1-9]\d*)(?:$|[_\-. ])", re.IGNORECASE)
 
 
