@@ -1,4 +1,4 @@
-"""Meshes of a USD stage: primvars of every interpolation, subsets as slots, holes, left-handed faces, gprims as meshes told."""
+"""Meshes of a USD stage: primvars of every interpolation, subsets as slots, holes, left-handed faces."""
 
 from __future__ import annotations
 
@@ -69,6 +69,11 @@ class UsdMeshes:
                 self._two_sided(primitive.material)
         return made
 
+    def bound_material(self, prim: Any) -> str | None:
+        """The material bound to a prim as a whole, inherited ones counted."""
+        whole = UsdShade.MaterialBindingAPI(prim).ComputeBoundMaterial()[0]
+        return self.materials.material(whole) if whole else None
+
     def _two_sided(self, material: str | None) -> None:
         for path, held in self.materials.made.items():
             if held.id == material and not held.double_sided:
@@ -76,8 +81,7 @@ class UsdMeshes:
 
     def _groups(self, prim: Any, count: int, label: str) -> list[tuple[Integers, str | None]]:
         """Faces by material: subsets of the material family first, the mesh's own binding for the rest."""
-        whole = UsdShade.MaterialBindingAPI(prim).ComputeBoundMaterial()[0]
-        own = self.materials.material(whole) if whole else None
+        own = self.bound_material(prim)
         left = np.ones(count, bool)
         groups: list[tuple[Integers, str | None]] = []
         for subset in UsdGeom.Subset.GetAllGeomSubsets(UsdGeom.Imageable(prim)):
@@ -142,6 +146,13 @@ class _Places:
             return None
         at = {"vertex": self.points, "varying": self.points, "faceVarying": np.arange(len(self.points), dtype=np.int64), "uniform": self.faces, "constant": np.zeros(len(self.points), np.int64)}[interpolation]
         return Attribute(values, at)
+
+
+def one_color(prim: Any, count: int) -> Floats | None:
+    """The display colour of a prim that has one for all its surface, as (count, 4), or None."""
+    variable = UsdGeom.PrimvarsAPI(prim).FindPrimvarWithInheritance("displayColor")
+    values = _flat(variable, 3) if variable and variable.HasValue() else np.zeros((0, 3), np.float32)
+    return np.tile(np.append(values[0], np.float32(1)), (count, 1)).astype(np.float32) if len(values) == 1 else None
 
 
 def _flat(variable: Any, width: int) -> Floats:

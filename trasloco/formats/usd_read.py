@@ -13,17 +13,18 @@ from pxr import Usd, UsdGeom, UsdLux, UsdSkel
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.reading import Notes, Read
-from trasloco.formats.usd_geometry import UsdMeshes
+from trasloco.formats.usd_geometry import UsdMeshes, one_color
 from trasloco.formats.usd_materials import UsdMaterials, UvSets
 from trasloco.formats.usd_motion import Skeletons, blend_shapes, local_matrix, transform_channels
+from trasloco.formats.usd_shapes import SHAPES, shape_primitive
 from trasloco.formats.usd_stage import opened_stage
 from trasloco.formats.usd_write import CUSTOM_NAME
+from trasloco.limits import LIMITS
 from trasloco.scene.images import identify, missing_image
 from trasloco.scene.model import Camera, Channel, Clip, Declared, Environment, Light, Mesh, MorphTarget, Node, Scene
 from trasloco.scene.transforms import settle_matrix
 
 _MOST_VARIANTS = 8
-_SHAPES = ("Cube", "Sphere", "Cylinder", "Cone", "Capsule", "Plane")
 
 
 def read_usd(path: str, bundle: Bundle) -> Read:
@@ -107,9 +108,7 @@ class _Reader:
 
     def scene(self) -> Scene:
         stage = self.stage
-        for prim in Usd.PrimRange(stage.GetPseudoRoot(), Usd.TraverseInstanceProxies(Usd.PrimDefaultPredicate)):
-            if not prim.IsPseudoRoot():
-                self.prim(prim)
+        self._below(stage.GetPseudoRoot(), None)
         clip = Clip(self.notes.ids.make("clip", self.notes.stem), self.notes.stem, tuple(self.channels + self.skeletons.channels)) if self.channels or self.skeletons.channels else None
         root = stage.GetPseudoRoot()
         unit_said, axis_said = bool(root.HasAuthoredMetadata("metersPerUnit")), bool(root.HasAuthoredMetadata("upAxis"))
@@ -119,6 +118,16 @@ class _Reader:
             self.notes.stem, self._pruned(), self.meshes, materials, dict(self.notes.images), self.lights, self.cameras, self.skins, {clip.id: clip} if clip else {}, self.environment,
             Declared(self.unit, "file" if unit_said else "guess", "the stage"), Declared(self.axis, "file" if axis_said else "guess", "the stage"), declares,
         )
+
+    def _below(self, top: Any, placed: str | None) -> None:
+        """Everything from ``top`` down; ``placed`` is the part that an instancer puts ``top`` on."""
+        prims = iter(Usd.PrimRange(top, Usd.TraverseInstanceProxies(Usd.PrimDefaultPredicate)))
+        for prim in prims:
+            if prim.IsPseudoRoot():
+                continue
+            self.prim(prim, placed if prim == top else None)
+            if prim.IsA(UsdGeom.PointInstancer):
+                prims.PruneChildren()  # prototypes below it are drawn where it puts them only
 
     def _pruned(self) -> dict[str, Node]:
         """Without scopes that hold nothing: folders of materials and the like."""
@@ -132,11 +141,11 @@ class _Reader:
                     here = self.nodes[here].parent
         return {id: node for id, node in self.nodes.items() if id in kept}
 
-    def prim(self, prim: Any) -> None:
+    def prim(self, prim: Any, placed: str | None = None) -> None:
         kind = str(prim.GetTypeName())
-        if kind in ("Material", "Shader", "NodeGraph", "GeomSubset", "SkelAnimation", "BlendShape", "Scope") and kind != "Scope":
+        if kind in ("Material", "Shader", "NodeGraph", "GeomSubset", "SkelAnimation", "BlendShape"):
             return
-        parent = self.part_of.get(str(prim.GetParent().GetPath()))
+        parent = placed or self.part_of.get(str(prim.GetParent().GetPath()))
         name = self._name(prim)
         matrix, fresh = local_matrix(prim, Usd.TimeCode.EarliestTime())
         if self._folds(prim):
@@ -160,8 +169,43 @@ class _Reader:
             self._light(prim, part, name)
         elif prim.IsA(UsdGeom.Camera):
             self._camera(UsdGeom.Camera(prim), part, name)
-        elif kind in _SHAPES or kind in ("BasisCurves", "NurbsCurves", "NurbsPatch", "Points", "PointInstancer", "Volume", "TetMesh"):
+        elif kind in SHAPES:
+            self._shape(prim, part, name)
+        elif prim.IsA(UsdGeom.PointInstancer):
+            self._instances(UsdGeom.PointInstancer(prim), part, name)
+        elif kind in ("BasisCurves", "NurbsCurves", "NurbsPatch", "Points", "Volume", "TetMesh"):
             self.notes.note("unread", "A kind of shape that is not read", f"{name} · {kind}", "It stays behind; export it as a mesh.", weight=40)
+
+    def _shape(self, prim: Any, part: str, name: str) -> None:
+        key = str((prim.GetPrimInPrototype() if prim.IsInstanceProxy() else prim).GetPath())
+        if key in self.mesh_of:
+            self.nodes[part] = replace(self.nodes[part], mesh=self.mesh_of[key])
+            return
+        primitive = shape_primitive(prim)
+        if primitive is None:
+            self.notes.note("no_positions", "A shape without size", name, "It has nothing to show and is left out.", weight=20)
+            return
+        id = self.notes.ids.make("mesh", name)
+        self.meshes[id] = Mesh(id, name, (replace(primitive, material=self.shapes.bound_material(prim), colors=one_color(prim, len(primitive.positions))),))
+        self.mesh_of[key] = id
+        self.nodes[part] = replace(self.nodes[part], mesh=id)
+
+    def _instances(self, instancer: Any, part: str, name: str) -> None:
+        """One part for every placed prototype; what a prototype holds is shared by all its places."""
+        at = Usd.TimeCode.EarliestTime()
+        prototypes = [self.stage.GetPrimAtPath(path) for path in instancer.GetPrototypesRel().GetForwardedTargets()]
+        chosen = np.array(instancer.GetProtoIndicesAttr().Get(at) or [], np.int64)
+        places = instancer.ComputeInstanceTransformsAtTime(at, at, UsdGeom.PointInstancer.ExcludeProtoXform, UsdGeom.PointInstancer.IgnoreMask)
+        shown = list(instancer.ComputeMaskAtTime(at)) or [True] * len(chosen)
+        if len(places) != len(chosen) or len(shown) != len(chosen) or ((chosen < 0) | (chosen >= len(prototypes))).any() or not all(prototypes):
+            self.notes.note("dead_reference", "Placed copies do not fit together", name, "Their places, kinds and models are not alike in number; they are left out.", weight=50)
+            return
+        for number, (kind, place) in enumerate(zip(chosen, places, strict=True)):
+            if not shown[number]:
+                continue
+            if len(self.nodes) > LIMITS.nodes:
+                raise Refused("There are too many placed copies.", name, "Export fewer, or part of the scene.")
+            self._below(prototypes[kind], self._node(f"{name} {number + 1}", part, np.array(place, np.float64).T))
 
     def _folds(self, prim: Any) -> bool:
         """Meshes below a holder that carries the part's own name are its primitives."""
@@ -181,7 +225,7 @@ class _Reader:
         source = prim.GetPrimInPrototype() if prim.IsInstanceProxy() else prim
         key = str(source.GetPath())
         node = self.nodes[part]
-        if prim.IsInstanceProxy() and key in self.mesh_of:
+        if key in self.mesh_of:
             self.nodes[part] = replace(node, mesh=self.mesh_of[key])
             return
         made = self.shapes.primitives(prim, name)
@@ -198,6 +242,7 @@ class _Reader:
         if node.mesh is not None:
             held = self.meshes[node.mesh]
             self.meshes[held.id] = replace(held, primitives=(*held.primitives, *primitives))
+            self.mesh_of[key] = held.id
             return
         id = self.notes.ids.make("mesh", name)
         self.meshes[id] = Mesh(id, name, tuple(primitives), tuple(n for n, _ in shapes))
