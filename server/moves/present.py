@@ -100,7 +100,7 @@ def inventory_out(bench: Bench) -> dict[str, Any]:
         clouds = [transform_points(world[part.id], p.positions) for p in primitives if len(p.positions)]
         cloud = np.concatenate(clouds) if clouds else np.zeros((1, 3))
         parts.append({
-            "id": part.id, "name": part.name, "group": scene.nodes[part.parent].name if part.parent in scene.nodes else "", "triangles": sum(len(p.indices) for p in primitives), "materials": sorted({p.material for p in primitives if p.material}),
+            "id": part.id, "name": part.name, "group": scene.nodes[part.parent].name if part.parent in scene.nodes else "", "layers": list(part.layers), "triangles": sum(len(p.indices) for p in primitives), "materials": sorted({p.material for p in primitives if p.material}),
             "vertex_colors": any(p.colors is not None for p in primitives), "uv_sets": max((len(p.uvs) for p in primitives), default=0), "included": part.id in coming, "kind": kind_of_part(scene, part.id), "size_m": [float(v) for v in np.ptp(cloud, axis=0)],
         })
     unit, axis = believed_unit(received, bench.source, bench.decisions), believed_axis(received, bench.source, bench.decisions)

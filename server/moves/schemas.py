@@ -96,6 +96,7 @@ class PartOut(Schema):
     id: str
     name: str
     group: str
+    layers: list[str]
     triangles: int
     materials: list[str]
     vertex_colors: bool

@@ -10,9 +10,10 @@ from collections.abc import Callable
 from pathlib import Path
 from unittest import TestCase
 
+import alktx2
 import trimesh
 
-from tests.core.test_readers import RED, Libraries, collada, fill_stage, stage_bytes
+from tests.core.test_readers import RED, CompressedGltf, Libraries, collada, fill_stage, stage_bytes
 from tests.making import noise_image
 from trasloco.errors import Refused
 from trasloco.formats.receive import receive
@@ -63,6 +64,12 @@ def seeds() -> dict[str, dict[str, bytes]]:
     }
 
 
+def packed_seeds() -> dict[str, dict[str, bytes]]:
+    """Compressed geometry, decoded in programs of their own; the packed buffer is the file to be damaged."""
+    made = CompressedGltf()
+    return {name: {"a.bin": packed, "a.gltf": document} for name, (document, packed) in (("draco", made.draco()), ("meshopt", made.meshopt()))}
+
+
 SLOW = {"usd text": ".usda", "usd crate": ".usdc"}
 
 
@@ -103,6 +110,20 @@ class Damage(TestCase):
             for number in range(max(ROUNDS // 4, 4)):
                 with self.subTest(f"{name} {number}"):
                     self.hold(name, lambda data=data, rng=rng, suffix=suffix: receive({f"a{suffix}": damaged(data, rng), "media/red.png": RED}))  # type: ignore[misc]
+
+    def test_packed_geometry(self) -> None:
+        for name, files in packed_seeds().items():
+            rng = random.Random(name)
+            for number in range(max(ROUNDS // 4, 4)):
+                with self.subTest(f"{name} {number}"):
+                    self.hold(name, lambda files=files, rng=rng: receive({**files, "a.bin": damaged(files["a.bin"], rng)}))  # type: ignore[misc]
+
+    def test_packed_texels(self) -> None:
+        rng = random.Random("ktx2")
+        data = alktx2.encode_raw_rgba_to_ktx2(bytes(range(256)) * 2, 8, 16, codec="uastc")
+        for number in range(max(ROUNDS // 4, 4)):
+            with self.subTest(f"ktx2 {number}"):
+                self.hold("ktx2", lambda: self.decoded("ktx2", damaged(data, rng)))
 
     def test_images(self) -> None:
         texels = pixels(noise_image("seed", 16, 16))

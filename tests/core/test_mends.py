@@ -141,6 +141,10 @@ class Slots(TestCase):
         self.assertEqual(self.faces_by_slot(split), [1, 1])
 
     def test_faces_picked_by_hand_keep_their_slot_when_the_rest_is_shared_out(self) -> None:
+        named = replace(self.winch(), nodes={"part:Winch": replace(self.winch().nodes["part:Winch"], layers=("Iron work",))})
+        self.assertEqual([m.name for m in decide(named, ("part:Winch", "slots_from", "layer")).materials.values() if m.payload.get("slot")], ["Iron work"])
+        with self.assertRaises(Refused):
+            decide(self.winch(), ("part:Winch", "slots_from", "layer"))
         after = decide(self.winch(), ("part:Winch", "faces_slot", [{"faces": [0, 1, 13], "slot": "Handle"}]), ("part:Winch", "slots_from", "vertex_color"))
         names = {after.materials[p.material or ""].name: len(p.indices) for p in after.meshes["mesh:Winch"].primitives}
         self.assertEqual(names.pop("Handle"), 3)

@@ -118,7 +118,8 @@ class CompressedGltf(TestCase):
     def document(self, needs: list[str], **parts: Any) -> bytes:
         return json.dumps({"asset": {"version": "2.0"}, "extensionsUsed": needs, "extensionsRequired": needs, "scene": 0, "scenes": [{"nodes": [0]}], "nodes": [{"mesh": 0}], **parts}).encode()
 
-    def test_draco(self) -> None:
+    def draco(self) -> tuple[bytes, bytes]:
+        """A document and its packed buffer: a ball with weights."""
         ball = trimesh.creation.icosphere(subdivisions=1)
         weights = np.random.default_rng(2).random((len(ball.vertices), 4)).astype(np.float32)
         packed = DracoPy.encode(ball.vertices.astype(np.float32), ball.faces.astype(np.uint32), quantization_bits=16, preserve_order=True, generic_attributes={5: weights})
@@ -127,13 +128,20 @@ class CompressedGltf(TestCase):
         accessors = [{"componentType": 5125, "count": ball.faces.size, "type": "SCALAR"}, {"componentType": 5126, "count": count, "type": "VEC3"}, {"componentType": 5126, "count": count, "type": "VEC4"}]
         primitive = {"attributes": {"POSITION": 1, "WEIGHTS_0": 2}, "indices": 0, "extensions": {"KHR_draco_mesh_compression": {"bufferView": 0, "attributes": {"POSITION": unique, "WEIGHTS_0": 5}}}}
         document = self.document(["KHR_draco_mesh_compression"], meshes=[{"primitives": [primitive]}], accessors=accessors, bufferViews=[{"buffer": 0, "byteLength": len(packed)}], buffers=[{"uri": "a.bin", "byteLength": len(packed)}])
+        return document, packed
+
+    def test_draco(self) -> None:
+        ball = trimesh.creation.icosphere(subdivisions=1)
+        document, packed = self.draco()
         scene = read(a__gltf=document, a__bin=packed)
+        weights = np.random.default_rng(2).random((len(ball.vertices), 4)).astype(np.float32)
         np.testing.assert_allclose(triangles(scene), ball.triangles, atol=1e-3)
         kept = next(iter(scene.meshes.values())).primitives[0].weights
         assert kept is not None
         np.testing.assert_allclose(kept, weights)
 
-    def test_meshopt(self) -> None:
+    def meshopt(self) -> tuple[bytes, bytes]:
+        """A document and its packed buffer: a ball."""
         ball = trimesh.creation.icosphere(subdivisions=1)
         points, faces = ball.vertices.astype(np.float32), ball.faces.astype(np.uint32)
         vertex = meshoptimizer.encode_vertex_buffer(points, len(points), 12)
@@ -145,7 +153,11 @@ class CompressedGltf(TestCase):
         ]
         accessors = [{"bufferView": 1, "componentType": 5125, "count": faces.size, "type": "SCALAR"}, {"bufferView": 0, "componentType": 5126, "count": len(points), "type": "VEC3"}]
         document = self.document(["EXT_meshopt_compression"], meshes=[{"primitives": [{"attributes": {"POSITION": 1}, "indices": 0}]}], accessors=accessors, bufferViews=views, buffers=[{"uri": "a.bin", "byteLength": len(data)}, {"byteLength": points.nbytes + faces.nbytes, "extensions": {"EXT_meshopt_compression": {"fallback": True}}}])
-        same_triangles(self, triangles(read(a__gltf=document, a__bin=data)), ball.triangles)
+        return document, data
+
+    def test_meshopt(self) -> None:
+        document, data = self.meshopt()
+        same_triangles(self, triangles(read(a__gltf=document, a__bin=data)), trimesh.creation.icosphere(subdivisions=1).triangles)
 
     def test_damaged_draco_is_told(self) -> None:
         junk = b"DRACO" + bytes(range(200))
@@ -193,7 +205,7 @@ COLLADA = """<?xml version="1.0"?><COLLADA xmlns="{namespace}" version="{version
 <vertices id="v"><input semantic="POSITION" source="#p"/></vertices>
 <polylist material="sym" count="1"><input semantic="VERTEX" source="#v" offset="0"/><input semantic="TEXCOORD" source="#u0" offset="2" set="0"/><input semantic="TEXCOORD" source="#u" offset="1" set="2"/><vcount>4</vcount><p>0 0 0 1 1 0 2 2 0 3 3 0</p></polylist></mesh></geometry></library_geometries>
 <library_nodes><node id="shared" name="Shared"><instance_geometry url="#g">{binding}</instance_geometry></node></library_nodes>
-<library_visual_scenes><visual_scene id="vs"><node id="n" name="Door"><translate sid="t">1 2 3</translate><rotate sid="r">0 0 1 90</rotate><scale>2 2 2</scale><instance_node url="#shared"/></node><node name="Again"><instance_node url="{again}"/></node></visual_scene></library_visual_scenes>
+<library_visual_scenes><visual_scene id="vs"><node id="n" name="Door" layer="props iron"><translate sid="t">1 2 3</translate><rotate sid="r">0 0 1 90</rotate><scale>2 2 2</scale><instance_node url="#shared"/></node><node name="Again"><instance_node url="{again}"/></node></visual_scene></library_visual_scenes>
 <library_animations><animation><source id="ti"><float_array id="tia" count="2">0 1</float_array><technique_common><accessor source="#tia" count="2" stride="1"><param name="TIME"/></accessor></technique_common></source><source id="to"><float_array id="toa" count="2">0 5</float_array><technique_common><accessor source="#toa" count="2" stride="1"><param name="X"/></accessor></technique_common></source>
 <sampler id="sm"><input semantic="INPUT" source="#ti"/><input semantic="OUTPUT" source="#to"/></sampler><channel source="#sm" target="n/t.X"/></animation></library_animations>
 <scene><instance_visual_scene url="#vs"/></scene></COLLADA>"""
@@ -215,6 +227,7 @@ class Collada(TestCase):
                 self.assertEqual((scene.unit_m.value, scene.unit_m.origin, scene.up_axis.value), (0.0254, "file", "Z"))
                 self.assertEqual(len(scene.parts()), 2)
                 self.assertEqual(len(scene.meshes), 1)
+                self.assertEqual([part.layers for part in scene.parts()], [("props", "iron"), ()])
                 corner = scene.world_matrices()[scene.parts()[0].id] @ [1, 0, 0, 1]
                 np.testing.assert_allclose(corner[:3], [1, 4, 3], atol=1e-9)
                 material = next(m for m in scene.materials.values() if m.inputs["base_color"].texture is not None and m.inputs["base_color"].texture.uv_set == 1)

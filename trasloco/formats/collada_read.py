@@ -89,7 +89,8 @@ class _Reader:
         name = element.get("name") or element.get("id") or "node"
         here = f"{place}/{name}" if place else name
         part = self.notes.ids.make("part", here)
-        self.nodes[part] = Node(part, name, parent, node_matrix(stack(element)))
+        layers = tuple((element.get("layer") or "").split()) or (self.nodes[parent].layers if parent else ())
+        self.nodes[part] = Node(part, name, parent, node_matrix(stack(element)), layers=layers)
         if element.get("id"):
             self.part_of.setdefault(element.get("id", ""), part)
         if element.get("sid"):

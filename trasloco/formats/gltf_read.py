@@ -258,7 +258,7 @@ def _scene(reading: Reading) -> Scene:
         above = id_of[parent] if parent is not None else None
         instanced = "EXT_mesh_gpu_instancing" in source.get("extensions", {})
         payload = {"extras": source["extras"]} if source.get("extras") else {}
-        nodes[id] = Node(id, name, above, _matrix(source), None if instanced else mesh, light, camera, skin, payload)
+        nodes[id] = Node(id, name, above, _matrix(source), None if instanced else mesh, light, camera, skin, payload=payload)
         if instanced:
             for matrix in _instances(reading, source):
                 copy = reading.ids.make("part", place_of[number])

@@ -54,7 +54,7 @@ def _hand_slots(value: Any) -> bool:
 
 
 def _slots(value: Any) -> bool:
-    return value in ("vertex_color", "pieces", "part", "group") or (isinstance(value, dict) and _text(value.get("image")))
+    return value in ("vertex_color", "pieces", "part", "group", "layer") or (isinstance(value, dict) and _text(value.get("image")))
 
 
 def _moment(value: Any) -> bool:
@@ -104,7 +104,7 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "encoding": (lambda v: v in ("srgb", "linear"), "srgb or linear"),
     "green_up": (_flag, "true or false"),
     "invert": (_flag, "true or false"),
-    "slots_from": (_slots, "vertex_color, pieces, part, group, or an ID image"),
+    "slots_from": (_slots, "vertex_color, pieces, part, group, layer, or an ID image"),
     "faces_slot": (_hand_slots, "groups of face numbers with a slot's name"),
     "new_id_colors": (_flag, "true or false"),
     "merge_into": (_text, "the id of a slot"),

@@ -174,7 +174,7 @@ class Environment:
 
 @dataclass(frozen=True)
 class Node:
-    """A place in the tree. ``matrix`` is local to parent, column vectors, (4, 4)."""
+    """A place in the tree. ``matrix`` is local to parent, column vectors, (4, 4); ``layers`` are the sets the source put it in."""
 
     id: str
     name: str
@@ -184,6 +184,7 @@ class Node:
     light: str | None = None
     camera: str | None = None
     skin: str | None = None
+    layers: tuple[str, ...] = ()
     payload: Payload = field(default_factory=dict)
 
 

@@ -1,4 +1,4 @@
-"""Slots from IDs: material slots by flat vertex colour, ID image, connected piece, part or group; faces picked by hand; slots joined and merged."""
+"""Slots from IDs: material slots by flat vertex colour, ID image, connected piece, part, group or layer; faces picked by hand; slots joined and merged."""
 
 from __future__ import annotations
 
@@ -17,24 +17,27 @@ from trasloco.scene.geometry import pieces
 from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene
 
-WAYS = ("vertex_color", "pieces", "part", "group")
+WAYS = ("vertex_color", "pieces", "part", "group", "layer")
 _MOST = 512
 
 
 def slots_from(scene: Scene, target: str, value: Any) -> Scene:
     """A part's faces shared out to slots. ``value``: one of :data:`WAYS`, or ``{"image": id}`` for an ID image on the first UV set.
 
-    Each slot starts as a copy of the material the faces had, named after the part (or group) and a number; faces put by hand keep theirs.
+    Each slot starts as a copy of the material the faces had, named after the part (or its group or layer) and a number; faces put by hand keep theirs.
 
     Raises:
-        Refused: more than 512 slots would come of it, or the image is not there.
+        Refused: more than 512 slots would come of it, the image is not there, or the part is on no layer.
     """
     scene, mesh = mesh_of_own(scene, target)
     if mesh is None:
         return scene
     node = scene.nodes[target]
     group = scene.nodes[node.parent].name if node.parent in scene.nodes and node.parent is not None else node.name
-    base = group if value == "group" else node.name
+    if value == "layer" and not node.layers:
+        raise Refused("The part is on no layer.", node.name, "Choose another way to tell the slots.")
+    base = {"group": group, "layer": " ".join(node.layers)}.get(value, node.name) if isinstance(value, str) else node.name
+    whole = value in ("part", "group", "layer")
     materials = dict(scene.materials)
     made: dict[tuple[str, Any], str] = {}
     primitives: list[Primitive] = []
@@ -51,11 +54,11 @@ def slots_from(scene: Scene, target: str, value: Any) -> Scene:
         if len(distinct) > _MOST:
             raise Refused(f"That would make {len(distinct)} slots; the limit is {_MOST}.", node.name, "Choose another way to tell the pieces apart.")
         for key in distinct:
-            place = (primitive.material or "", 0 if value in ("part", "group") else int(key))
+            place = (primitive.material or "", 0 if whole else int(key))
             if place not in made:
                 number = len(made) + 1
-                name = base if value in ("part", "group") else f"{base} {number}"
-                id = f"material:{base} slot {number}".replace(" ", "-") + ("" if value == "group" else f"@{target}")
+                name = base if whole else f"{base} {number}"
+                id = f"material:{base} slot {number}".replace(" ", "-") + ("" if value in ("group", "layer") else f"@{target}")
                 materials.setdefault(id, replace(held or Material("", name, {"base_color": Input((0.5, 0.5, 0.5), origin="guess"), "roughness": Input((0.8,), origin="guess"), "metalness": Input((0.0,), origin="guess")}), id=id, name=name, payload={**(held.payload if held else {}), "slot": str(value if isinstance(value, str) else "image")}))
                 made[place] = id
             primitives.append(replace(picked(primitive, keys == key), material=made[place]))

@@ -905,6 +905,8 @@ export interface components {
             name: string;
             /** Group */
             group: string;
+            /** Layers */
+            layers: string[];
             /** Triangles */
             triangles: number;
             /** Materials */

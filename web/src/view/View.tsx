@@ -6,6 +6,8 @@ import { RoomEnvironment } from "three/examples/jsm/environments/RoomEnvironment
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 
 import { type Inventory, pictures } from "../api/client";
+import { Area } from "./Area";
+import { faceCount, facesBefore, partOf } from "./faces";
 import { markedMaterial, materialFor, type Wish } from "./lenses";
 
 interface Props {
@@ -23,6 +25,8 @@ interface Props {
   marked: Record<string, number[]> | null;
   /** While faces are picked by hand: hears of each face by part and number as received. */
   onFace: ((part: string, face: number) => void) | null;
+  /** While an area is drawn instead of the view being turned: hears of all faces in it, by part. */
+  onArea: ((found: Record<string, number[]>) => void) | null;
 }
 
 /** The live view: a quick look at the geometry under a lens, with the rod beside it. */
@@ -45,12 +49,7 @@ function afterQuiet(act: () => void, quiet_ms: number): () => void {
   };
 }
 
-function partOf(object: Object3D): string | null {
-  for (let at: Object3D | null = object; at; at = at.parent) if (typeof at.userData.id === "string" && at.userData.id.startsWith("part:")) return at.userData.id;
-  return null;
-}
-
-function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, marked, onFace }: Props) {
+function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, marked, onFace, onArea }: Props) {
   const early = before || marked !== null || onFace !== null;
   const gltf = useLoader(GLTFLoader, pictures.view(early ? inventory.received_view : inventory.view));
   const { gl, scene, invalidate } = useThree();
@@ -85,7 +84,7 @@ function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, m
       <primitive
         object={root}
         onClick={(event: { stopPropagation: () => void; object: Object3D; faceIndex?: number | null; delta: number; nativeEvent: MouseEvent }) => {
-          if (event.delta > 4) return;
+          if (event.delta > 4 || onArea) return;
           event.stopPropagation();
           const part = partOf(event.object);
           if (onFace && part && event.faceIndex != null) {
@@ -98,23 +97,11 @@ function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, m
       <Chosen root={root} chosen={chosen} />
       {marked && <Marked root={root} marked={marked} />}
       {wish.lens === "ids" && <Numbers root={root} inventory={inventory} />}
+      {onArea && <Area root={root} chosen={chosen} onArea={onArea} />}
       {rod && <Rod inventory={inventory} />}
-      <Framing root={root} inventory={inventory} chosen={chosen} ask={ask} rod={rod} />
+      <Framing root={root} inventory={inventory} chosen={chosen} ask={ask} rod={rod} still={onArea !== null} />
     </>
   );
-}
-
-const faceCount = (mesh: Mesh) => ((mesh.geometry as BufferGeometry).index?.count ?? (mesh.geometry as BufferGeometry).getAttribute("position").count) / 3;
-
-/** How many faces of a part come before those of one of its meshes. */
-function facesBefore(root: Group, part: string, mesh: Object3D): number {
-  let count = 0;
-  let found = false;
-  root.traverse((object) => {
-    if (object === mesh) found = true;
-    if (!found && partOf(object) === part && object instanceof Mesh) count += faceCount(object);
-  });
-  return count;
 }
 
 function boxOf(root: Group, ids: string[]): Box3 {
@@ -285,7 +272,7 @@ function boxGeometry(x: number, y: number, z: number): BufferGeometry {
   return geometry;
 }
 
-function Framing({ root, inventory, chosen, ask, rod }: { root: Group; inventory: Inventory; chosen: string[]; ask: Props["ask"]; rod: boolean }) {
+function Framing({ root, inventory, chosen, ask, rod, still }: { root: Group; inventory: Inventory; chosen: string[]; ask: Props["ask"]; rod: boolean; still: boolean }) {
   const { camera, gl, invalidate } = useThree();
   const controls = useRef<OrbitControls | null>(null);
   useEffect(() => {
@@ -294,6 +281,10 @@ function Framing({ root, inventory, chosen, ask, rod }: { root: Group; inventory
     controls.current = made;
     return () => made.dispose();
   }, [camera, gl, invalidate]);
+
+  useEffect(() => {
+    if (controls.current) controls.current.enabled = !still;
+  }, [still]);
 
   useEffect(() => {
     const lens = camera as PerspectiveCamera;

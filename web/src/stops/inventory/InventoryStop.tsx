@@ -30,6 +30,7 @@ export function InventoryStop() {
   const [before, setBefore] = useState(false);
   const [shown, setShown] = useState<Finding | null>(null);
   const [picked, setPicked] = useState<Record<string, number[]> | null>(null);
+  const [area, setArea] = useState(false);
   const [ask, setAsk] = useState<{ kind: "all" | "chosen" | "camera" | "walk"; camera?: string; number: number }>({ kind: "all", number: 0 });
   const wish = useMemo(() => ({ lens, input }), [lens, input]);
   const put = (key: string, value: string) => setParams((before) => ({ ...Object.fromEntries(before), [key]: value }), { replace: true });
@@ -57,6 +58,10 @@ export function InventoryStop() {
     });
   }
 
+  function pickArea(found: Record<string, number[]>) {
+    setPicked((held) => ({ ...held, ...Object.fromEntries(Object.entries(found).map(([part, faces]) => [part, [...new Set([...(held?.[part] ?? []), ...faces])]])) }));
+  }
+
   function show(finding: Finding) {
     setChosen(finding.targets);
     setShown(finding);
@@ -68,7 +73,7 @@ export function InventoryStop() {
     <div className="flex h-full min-h-0">
       <section aria-label="View" className="relative min-w-0 flex-1 bg-booth">
         <Suspense fallback={<span className="plate absolute top-3 left-3">Preparing the view…</span>}>
-          <View move={move.id} inventory={data} wish={wish} chosen={chosen} rod={rod} ask={ask} before={before} marked={picked ?? marked} onFace={picked ? pick : null} onChoose={choose} />
+          <View move={move.id} inventory={data} wish={wish} chosen={chosen} rod={rod} ask={ask} before={before} marked={picked ?? marked} onFace={picked ? pick : null} onArea={picked && area ? pickArea : null} onChoose={choose} />
         </Suspense>
         <div className="absolute top-3 left-3.5 flex flex-wrap gap-1.5" role="group" aria-label="Lens">
           <span className="plate">Lens</span>
@@ -115,7 +120,7 @@ export function InventoryStop() {
               Rod
             </button>
           </div>
-          {picked && <PickedFaces move={move.id} picked={picked} slots={data.materials.map((material) => material.name)} onDone={() => setPicked(null)} />}
+          {picked && <PickedFaces move={move.id} picked={picked} area={area} onArea={setArea} within={chosen.length} slots={data.materials.map((material) => material.name)} onDone={() => setPicked(null)} />}
           {marked && !picked && (
             <span className="plate">
               hatched: {still?.title.toLowerCase()}, {whole(markedCount)} faces{" "}

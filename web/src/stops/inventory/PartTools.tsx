@@ -24,6 +24,7 @@ export function PartTools({ move, inventory, chosen }: Props) {
     </button>
   );
   const ids = inventory.ids.filter((one) => chosen.includes(one.part));
+  const layered = inventory.parts.some((part) => chosen.includes(part.id) && part.layers.length);
   const others = inventory.parts.filter((part) => !chosen.includes(part.id));
   return (
     <div className="flex max-h-[60%] shrink-0 flex-col border-t border-base-300">
@@ -62,6 +63,7 @@ export function PartTools({ move, inventory, chosen }: Props) {
             {act("Pieces", "slots_from", "pieces")}
             {act("The part", "slots_from", "part")}
             {act("Its group", "slots_from", "group")}
+            {layered && act("Its layer", "slots_from", "layer")}
             <Choose label="ID image" options={inventory.images.filter((image) => !image.problem).map((image) => [image.id, image.name])} onPick={(image) => each("slots_from", { image })} />
           </Shelf>
           <Shelf title="Place in the tree">

@@ -4,8 +4,19 @@ import type { Decision } from "../../api/client";
 import { useDecide } from "../../api/hooks";
 import { whole } from "../../ui/format";
 
+interface Props {
+  move: number;
+  picked: Record<string, number[]>;
+  slots: string[];
+  /** Whether dragging draws an area instead of turning the view, and how many chosen parts it is held to. */
+  area: boolean;
+  onArea: (area: boolean) => void;
+  within: number;
+  onDone: () => void;
+}
+
 /** Faces picked in the view go to a slot, new or old. Earlier picks of the same parts stay where they were put. */
-export function PickedFaces({ move, picked, slots, onDone }: { move: number; picked: Record<string, number[]>; slots: string[]; onDone: () => void }) {
+export function PickedFaces({ move, picked, slots, area, onArea, within, onDone }: Props) {
   const decide = useDecide(move);
   const [slot, setSlot] = useState("");
   const count = Object.values(picked).reduce((sum, faces) => sum + faces.length, 0);
@@ -26,6 +37,10 @@ export function PickedFaces({ move, picked, slots, onDone }: { move: number; pic
       }}
     >
       <span>{count ? `${whole(count)} faces picked` : "Press faces in the view"}</span>
+      <label className="flex items-center gap-1" title="Drag over the view: faces that look at you, whatever stands before them. Turn the view again with this off.">
+        <input type="checkbox" checked={area} onChange={(event) => onArea(event.target.checked)} />
+        {within ? `area of ${whole(within)} chosen` : "area"}
+      </label>
       <input className="field h-6 w-36" list="slots" aria-label="Slot" placeholder="slot" value={slot} onChange={(event) => setSlot(event.target.value)} />
       <datalist id="slots">
         {slots.map((name) => (
