@@ -291,6 +291,19 @@ def image_facts(request: HttpRequest, move_id: int, image: str) -> Any:
     return present.image_out(_ready(move_id), image)
 
 
+@api.get("/moves/{move_id}/families", response=schemas.FamiliesOut)
+def families(request: HttpRequest, move_id: int) -> Any:
+    return present.families_out(_ready(move_id))
+
+
+@api.get("/moves/{move_id}/siblings", response=list[schemas.ProposalOut])
+def siblings(request: HttpRequest, move_id: int, material: str, image: str) -> Any:
+    """What else the set of an image would fill in a material: one proposal or none."""
+    bench = _ready(move_id)
+    made = bench.siblings(material, image)
+    return [present.proposal_out(bench, made)] if made is not None else []
+
+
 @api.post("/moves/{move_id}/rename-preview", response=dict[str, str])
 def rename_preview(request: HttpRequest, move_id: int, wanted: schemas.RenameIn) -> Any:
     """The names a pattern would give, nothing decided yet."""

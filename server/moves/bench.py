@@ -13,6 +13,7 @@ from server.moves.store import get_blob, put_blob, store
 from trasloco import move as verbs
 from trasloco.errors import Refused
 from trasloco.fit.carry import plane_of
+from trasloco.fit.families.sets import Member, Proposal, looked_at, proposals, set_of_image, sets_of, waiting
 from trasloco.fit.model import Carried, Crossing, Plan
 from trasloco.fit.resampling import resample
 from trasloco.fit.steps import encode_values
@@ -186,6 +187,28 @@ class Bench:
             return put_blob(encode(_shrunk(shown, side), "png"))
 
         return get_blob(store.get_or_make(digest("image", image.digest, side, channel), make))
+
+    def beside(self) -> Scene:
+        """The reference with every image of the delivery, read by a material or not."""
+        scene = self.reference()
+        return replace(scene, images={**self.received().scene.images, **scene.images})
+
+    def families(self) -> tuple[list[Proposal], list[Member]]:
+        """Sets of images proposed for slots, and the images that no material reads and nobody can be sure of."""
+
+        def make() -> tuple[list[Proposal], list[Member]]:
+            scene = self.beside()
+            loose = waiting(scene)
+            seen = looked_at(loose)
+            return proposals(scene, seen), sets_of(loose, seen)[1]
+
+        made: tuple[list[Proposal], list[Member]] = store.get_or_make(digest("families", VERSION, self.reference_key), make)
+        return made
+
+    def siblings(self, material: str, image: str) -> Proposal | None:
+        """What else the set of an image would fill in a material."""
+        scene = self.beside()
+        return set_of_image(scene, material, image, looked_at(waiting(scene)))
 
     def crossing(self, crossing_id: str) -> Crossing:
         for crossing in self.plan().crossings:

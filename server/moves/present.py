@@ -13,6 +13,7 @@ from server.moves.jobs import current_state, seconds_left
 from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import store
 from trasloco.errors import Refused
+from trasloco.fit.families.sets import Proposal
 from trasloco.formats.assembling import other_models
 from trasloco.inventory.checks.images import users_of
 from trasloco.inventory.checks.size import unit_name
@@ -164,6 +165,22 @@ def fit_out(bench: Bench) -> dict[str, Any]:
     plan, scene = bench.plan(), bench.reference()
     made = plan_json(plan, scene)
     return {"crossings": made["crossings"], "images": made["images"], "materials": materials_out(scene), "geometry": made["geometry"], "marks": made["marks"], "version": bench.plan_key}
+
+
+def families_out(bench: Bench) -> dict[str, Any]:
+    offered, unsure = bench.families()
+    images = bench.received().scene.images
+    return {"proposals": [proposal_out(bench, one) for one in offered], "unsure": [{"image": m.image, "file": images[m.image].name, "reason": m.found.reason} for m in unsure if m.image in images]}
+
+
+def proposal_out(bench: Bench, made: Proposal) -> dict[str, Any]:
+    images = bench.received().scene.images
+    fillings = [
+        {"input": f.input, "label": INPUTS[f.input].label, "image": f.image, "file": images[f.image].name, "channels": f.channels, "reason": f.reason, "decisions": [{"target": d.target, "field": d.field, "value": d.value} for d in f.decisions]}
+        for f in made.fillings
+    ]
+    passed = [{"image": m.image, "file": images[m.image].name, "reason": m.passed_over} for m in made.set.members if m.passed_over]
+    return {"material": made.material, "material_name": bench.reference().materials[made.material].name, "set": made.set.name, "reason": made.reason, "fillings": fillings, "passed_over": passed}
 
 
 def light_out(bench: Bench) -> dict[str, Any]:

@@ -240,6 +240,40 @@ class ImageFacts(Schema):
     memory: int
 
 
+class AsideOut(Schema):
+    """An image that fills nothing, and why."""
+
+    image: str
+    file: str
+    reason: str
+
+
+class FillingOut(Schema):
+    input: str
+    label: str
+    image: str
+    file: str
+    channels: str
+    reason: str
+    decisions: list[DecisionIn]
+
+
+class ProposalOut(Schema):
+    """A set of images for a slot."""
+
+    material: str
+    material_name: str
+    set: str
+    reason: str
+    fillings: list[FillingOut]
+    passed_over: list[AsideOut]
+
+
+class FamiliesOut(Schema):
+    proposals: list[ProposalOut]
+    unsure: list[AsideOut]
+
+
 class SampleFileOut(Schema):
     file: str
     title: str

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { call, type Decision, type Fit, type Handover, type ImageFacts, type Inventory, type Job, type LightData, type Move, type Proofs, type Sample, type SampleFile, send, type Sheet } from "./client";
+import { call, type Decision, type Families, type Fit, type Handover, type ImageFacts, type Inventory, type Job, type LightData, type Move, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet } from "./client";
 
 const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
@@ -17,6 +17,9 @@ export const useMove = (id: number) =>
 
 export const useInventory = (id: number, ready: boolean) => useQuery({ queryKey: ["move", id, "inventory"], queryFn: () => call<Inventory>(`/moves/${id}/inventory`), enabled: ready, refetchInterval: (query) => (query.state.data?.surveyed === false ? 1500 : false) });
 export const useFit = (id: number) => useQuery({ queryKey: ["move", id, "fit"], queryFn: () => call<Fit>(`/moves/${id}/fit`) });
+export const useFamilies = (id: number) => useQuery({ queryKey: ["move", id, "families"], queryFn: () => call<Families>(`/moves/${id}/families`) });
+export const useSiblings = (id: number, material: string, image: string | null) =>
+  useQuery({ queryKey: ["move", id, "siblings", material, image], queryFn: () => call<Proposal[]>(`/moves/${id}/siblings?material=${encodeURIComponent(material)}&image=${encodeURIComponent(image ?? "")}`), enabled: image !== null });
 export const useDecisions = (id: number) => useQuery({ queryKey: ["move", id, "decisions"], queryFn: () => call<Decision[]>(`/moves/${id}/decisions`) });
 export const useLight = (id: number) => useQuery({ queryKey: ["move", id, "light"], queryFn: () => call<LightData>(`/moves/${id}/light`) });
 export const useProofs = (id: number) => useQuery({ queryKey: ["move", id, "proofs"], queryFn: () => call<Proofs>(`/moves/${id}/proofs`) });

@@ -411,6 +411,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/families": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Families */
+        get: operations["server_moves_api_families"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/siblings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Siblings
+         * @description What else the set of an image would fill in a material: one proposal or none.
+         */
+        get: operations["server_moves_api_siblings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/rename-preview": {
         parameters: {
             query?: never;
@@ -1174,6 +1211,60 @@ export interface components {
             /** Memory */
             memory: number;
         };
+        /**
+         * AsideOut
+         * @description An image that fills nothing, and why.
+         */
+        AsideOut: {
+            /** Image */
+            image: string;
+            /** File */
+            file: string;
+            /** Reason */
+            reason: string;
+        };
+        /** FamiliesOut */
+        FamiliesOut: {
+            /** Proposals */
+            proposals: components["schemas"]["ProposalOut"][];
+            /** Unsure */
+            unsure: components["schemas"]["AsideOut"][];
+        };
+        /** FillingOut */
+        FillingOut: {
+            /** Input */
+            input: string;
+            /** Label */
+            label: string;
+            /** Image */
+            image: string;
+            /** File */
+            file: string;
+            /** Channels */
+            channels: string;
+            /** Reason */
+            reason: string;
+            /** Decisions */
+            decisions: components["schemas"]["DecisionIn"][];
+        };
+        /**
+         * ProposalOut
+         * @description A set of images for a slot.
+         */
+        ProposalOut: {
+            /** Material */
+            material: string;
+            /** Material Name */
+            material_name: string;
+            /** Set */
+            set: string;
+            /** Reason */
+            reason: string;
+            /** Fillings */
+            fillings: components["schemas"]["FillingOut"][];
+            /** Passed Over */
+            passed_over: components["schemas"]["AsideOut"][];
+        };
         /** RenameIn */
         RenameIn: {
             /** Ids */
@@ -1844,6 +1935,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImageFacts"];
+                };
+            };
+        };
+    };
+    server_moves_api_families: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamiliesOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_siblings: {
+        parameters: {
+            query: {
+                material: string;
+                image: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalOut"][];
                 };
             };
         };

@@ -1,13 +1,15 @@
 import { useState } from "react";
 
 import type { Crossing } from "../../api/client";
-import { useDecide, useInventory } from "../../api/hooks";
+import { useDecide, useInventory, useSiblings } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
+import { SetForSlot } from "./Families";
 
 /** Overruling one crossing: another image or channel, a factor, or leaving it out. Every change can be undone. */
 export function CrossingEditor({ move, crossing }: { move: number; crossing: Crossing }) {
   const decide = useDecide(move);
   const inventory = useInventory(move, true);
+  const siblings = useSiblings(move, crossing.material, crossing.given.image);
   const given = crossing.given;
   const [factor, setFactor] = useState(given.factor.map((v) => (v === null ? "" : String(Number(v.toFixed(4))))));
   const target = crossing.id;
@@ -73,6 +75,7 @@ export function CrossingEditor({ move, crossing }: { move: number; crossing: Cro
           {crossing.error_codes !== null && ` Measured: at most ${crossing.error_codes.toFixed(2)} codes off, rms ${(100 * (crossing.rms ?? 0)).toFixed(2)} %.`}
         </p>
       )}
+      {siblings.data?.map((proposal) => <SetForSlot key={proposal.set} move={move} proposal={proposal} />)}
       {decide.error && <Notice error={decide.error} />}
     </div>
   );

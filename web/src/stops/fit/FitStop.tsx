@@ -2,12 +2,13 @@ import { useMemo } from "react";
 import { useSearchParams } from "react-router";
 
 import { type Fit, type Material, pictures } from "../../api/client";
-import { useFit } from "../../api/hooks";
+import { useFamilies, useFit } from "../../api/hooks";
 import { Ledger } from "../../ui/Ledger";
 import { Mark, type MarkName } from "../../ui/Mark";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
 import { Crossings } from "./Crossings";
+import { Families } from "./Families";
 import { SampleBooth } from "./SampleBooth";
 
 const idOf = (material: Material) => material.id;
@@ -17,6 +18,7 @@ const textOf = (material: Material) => material.name;
 export function FitStop() {
   const move = useShownMove();
   const fit = useFit(move.id);
+  const families = useFamilies(move.id);
   const [params, setParams] = useSearchParams();
   const marks = useMemo(() => {
     const found = new Map<string, MarkName[]>();
@@ -28,6 +30,8 @@ export function FitStop() {
   const data: Fit = fit.data;
   const chosen = data.materials.find((material) => material.id === params.get("material")) ?? data.materials[0];
   if (!chosen) return <p className="p-6 text-soft">There are no materials to carry.</p>;
+  const waiting = families.data ? families.data.unsure.length + families.data.proposals.reduce((sum, one) => sum + one.fillings.length, 0) : 0;
+  const showWaiting = params.get("show") === "waiting" && families.data !== undefined;
   return (
     <div className="flex h-full min-h-0">
       <section aria-label="Materials" className="flex w-[216px] shrink-0 flex-col border-r border-base-300">
@@ -41,7 +45,7 @@ export function FitStop() {
           idOf={idOf}
           textOf={textOf}
           height={53}
-          chosen={[chosen.id]}
+          chosen={showWaiting ? [] : [chosen.id]}
           onChoose={(ids) => ids[0] && setParams({ material: ids[0] }, { replace: true })}
           empty="There are no materials."
           render={(material) => (
@@ -56,12 +60,23 @@ export function FitStop() {
             </>
           )}
         />
+        {(waiting > 0 || showWaiting) && (
+          <button className={`border-t border-base-300 px-4 py-2 text-left hover:underline ${showWaiting ? "bg-base-100 font-semibold" : ""}`} aria-pressed={showWaiting} onClick={() => setParams(showWaiting ? { material: chosen.id } : { show: "waiting" }, { replace: true })}>
+            {waiting} image{waiting === 1 ? "" : "s"} wait{waiting === 1 ? "s" : ""}
+          </button>
+        )}
         <p className="border-t border-base-300 px-4 py-2 text-[12px] text-soft">
           {(["exact", "close", "lost", "blocked"] as const).map((mark) => `${data.marks[mark] ?? 0} ${mark}`).join(" · ")}
         </p>
       </section>
-      <Crossings move={move} fit={data} material={chosen} />
-      <SampleBooth move={move.id} material={chosen} fit={data} />
+      {showWaiting ? (
+        <Families move={move.id} families={families.data} onOpen={(material) => setParams({ material }, { replace: true })} />
+      ) : (
+        <>
+          <Crossings move={move} fit={data} material={chosen} />
+          <SampleBooth move={move.id} material={chosen} fit={data} />
+        </>
+      )}
     </div>
   );
 }
