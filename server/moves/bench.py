@@ -12,11 +12,11 @@ from server.moves.models import Move, Revision
 from server.moves.store import get_blob, put_blob, store
 from trasloco import move as verbs
 from trasloco.errors import Refused
-from trasloco.fit.carry import plane_of
 from trasloco.fit.families.sets import Member, Proposal, looked_at, proposals, set_of_image, sets_of, waiting
 from trasloco.fit.model import Carried, Crossing, Plan
-from trasloco.fit.resampling import resample
 from trasloco.fit.steps import encode_values
+from trasloco.fit.steps.resampling import resample
+from trasloco.fit.workshop import Order, plane_of
 from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.formats.receive import Received
 from trasloco.handover.packing import Package
@@ -228,7 +228,7 @@ class Bench:
                 if not np.isfinite(values).all():
                     values = np.ones((1, 1, 1), np.float32)
                 return put_blob(encode(_picture(values, False, INPUTS[crossing.name].color, side), "png"))
-            codes = unit_floats(plane_of(crossing, self.reference(), planned, {}))
+            codes = unit_floats(plane_of(Order(crossing, planned, self.reference(), {})))
             return put_blob(encode(_shrunk(codes if codes.ndim == 3 else np.repeat(codes[..., None], 3, axis=2), side), "png"))
 
         return get_blob(store.get_or_make(digest("crossing", self.plan_key, crossing_id, side), make))

@@ -113,7 +113,7 @@ class Marks(TestCase):
         deep = noise_image("rough", channels=1, depth=np.uint16)
         crossings, _ = carried(scene(quad(), materials=(textured(),), images=(PICTURES[0], deep, *PICTURES[2:])))
         self.assertEqual(crossings["roughness"].mark, "exact")
-        self.assertLessEqual(crossings["roughness"].error, 0.501)
+        self.assertLess(crossings["roughness"].error, 1.0)
 
     def test_no_such_input_is_lost(self) -> None:
         crossings, _ = carried(scene(quad(), materials=(material(sheen_color=(0.2, 0.1, 0.1)),)))

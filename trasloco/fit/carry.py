@@ -1,102 +1,59 @@
-"""Carrying a plan out: steps to planes, planes to image files, and the delivered scene; marks are measured on the way."""
+"""Carrying a plan out: planes to image files, and the delivered scene; marks are measured on the way."""
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from threading import Lock
 from typing import Any
 
 import numpy as np
 
 from trasloco.fit import steps as do
-from trasloco.fit.atlas import Atlas, bake_colors, with_atlas_uvs
-from trasloco.fit.model import REPLACING, Carried, Crossing, Plan, PlannedImage
-from trasloco.fit.resampling import resample
+from trasloco.fit.atlas import Atlas, with_atlas_uvs
+from trasloco.fit.measuring import measured
+from trasloco.fit.model import Carried, Crossing, Plan, PlannedImage
+from trasloco.fit.workshop import Order, baked, ingredients, plane_of
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
-from trasloco.scene.images import Image, Pixels, encode, identify, pixels
+from trasloco.scene.images import Image, encode, identify
 from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Material, Scene, Texture
 from trasloco.scene.resolve import input_values
 from trasloco.sheets.model import Sheet
 
-_EXACT_CODES = 0.501
-"""Rounding to nearest leaves at most half a code; the rest is float32 noise."""
+_MOST_REMEMBERED = 512 * 2**20
 
 
-def plane_of(crossing: Crossing, reference: Scene, planned: PlannedImage, atlases: Mapping[str, Atlas]) -> Pixels:
-    """The crossing's steps carried out: codes at the planned size and depth, (H, W) or (H, W, 3)."""
-    given = crossing.given
-    assert given.texture is not None
-    kinds = {step.kind: step for step in crossing.steps}
-    vectors = crossing.name in VECTORS or crossing.name == "height"
-    if "vertex_color" in kinds and kinds["vertex_color"].settings.get("bake"):
-        linear = bake_colors(reference, crossing.material, atlases[crossing.material])
-        return do.to_depth(do.encode_values(linear, planned.encoding), planned.depth)
-    texels: Pixels = do.extract(pixels(reference.images[given.texture.image]), given.texture.channels)
-    encoding = given.texture.encoding
-    if "invert" in kinds or ("see_through" in kinds and not given.texture.invert):
-        texels = do.invert(texels)
-    if "relief" in kinds:
-        texels = do.relief(texels if texels.ndim == 2 else texels[..., 0], kinds["relief"].settings["depth"], kinds["relief"].settings["inverted"])
-    if "green" in kinds:
-        texels = do.turn_green(texels)
-    if not vectors and ("multiply" in kinds or (encoding != planned.encoding and texels.ndim == 3)):
-        factor = tuple(kinds["multiply"].settings["factor"]) if "multiply" in kinds else (1.0,)
-        texels = do.multiply(texels, factor, encoding, planned.encoding)
-    if texels.shape[:2] != (planned.height, planned.width):
-        texels = do.resize(texels, planned.width, planned.height, planned.encoding if texels.ndim == 3 and not vectors else "linear", vectors)
-    return do.to_depth(texels, planned.depth)
+class _Written:
+    """Image files by what went into them, dropped oldest first beyond the bound: an image many materials use, or a plan carried again, is converted once."""
+
+    def __init__(self) -> None:
+        self.held: OrderedDict[str, tuple[bytes, dict[str, Crossing]]] = OrderedDict()
+        self.size = 0
+        self.lock = Lock()
+
+    def get(self, key: str) -> tuple[bytes, dict[str, Crossing]] | None:
+        with self.lock:
+            found = self.held.get(key)
+            if found is not None:
+                self.held.move_to_end(key)
+            return found
+
+    def put(self, key: str, data: bytes, crossings: dict[str, Crossing]) -> None:
+        with self.lock:
+            if key not in self.held and len(data) <= _MOST_REMEMBERED:
+                self.held[key] = (data, crossings)
+                self.size += len(data)
+                while self.size > _MOST_REMEMBERED:
+                    self.size -= len(self.held.popitem(last=False)[1][0])
 
 
-def measured(crossing: Crossing, reference: Scene, planned: PlannedImage, codes: Pixels, green_up: bool) -> Crossing:
-    """The crossing with its mark as found by comparing delivered texels with what the reference means.
-
-    Codes are compared at the destination's depth. What was replaced or resampled stays ``close``; its rms is taken at the
-    delivered size, against the reference brought there by the same filter family in linear light.
-    """
-    given = crossing.given
-    assert given.texture is not None
-    if any(step.kind == "vertex_color" and step.settings.get("bake") for step in crossing.steps):
-        return crossing
-    image = reference.images[given.texture.image]
-    factor = tuple(1.0 for _ in given.factor) if any(step.kind == "value" and "beside" in step.text for step in crossing.steps) else given.factor
-    wanted = input_values(crossing.name, replace(given, factor=factor if crossing.name != "height" else given.factor), image)
-    if any(step.kind == "see_through" for step in crossing.steps):
-        wanted = 1 - wanted
-    top = 255 if planned.depth == 8 else 65535
-    vectors = crossing.name in VECTORS or crossing.name == "height"
-    encoding: do.Encoding = "linear"
-    got = codes.astype(np.float32) * np.float32(1 / top)
-    got = got if got.ndim == 3 else got[..., None]
-    same_size = wanted.shape[:2] == got.shape[:2]
-    if vectors:
-        got = got * 2 - 1
-        if not green_up:
-            got[..., 1] *= -1
-        got /= np.maximum(np.linalg.norm(got, axis=-1, keepdims=True), 1e-6)
-        encoded_wanted, encoded_got = wanted * 0.5 + 0.5, got * 0.5 + 0.5
-    else:
-        encoding = planned.encoding if wanted.shape[-1] == 3 else "linear"
-        encoded_wanted, encoded_got = do.encode_values(wanted, encoding), got
-    if not same_size:
-        smaller = resample(wanted, got.shape[1], got.shape[0])
-        smaller = smaller if smaller.ndim == 3 else smaller[..., None]
-        encoded_wanted = smaller * 0.5 + 0.5 if vectors else do.encode_values(smaller, encoding)
-    difference = np.abs(encoded_got - encoded_wanted)
-    error, rms = float(difference.max()) * top, float(np.sqrt(np.mean(difference**2)))
-    # A unit normal rounds in three channels at once and is made unit again when read, which can add the others' rounding.
-    limit = 1.5 if vectors else _EXACT_CODES
-    replaced = any(step.kind in REPLACING and step.settings.get("bake", True) for step in crossing.steps)
-    if crossing.mark == "exact" and (error > limit or not same_size):
-        return replace(crossing, mark="close", reason=f"Differs by up to {error:.1f} codes of {planned.depth} bits.", error=error, rms=rms)
-    if crossing.mark == "close" and not replaced and error <= limit and same_size and not crossing.reason:
-        return replace(crossing, mark="exact", error=error, rms=rms)
-    return replace(crossing, error=error, rms=rms)
-
-
-_MEMO: dict[str, Crossing] = {}
+_WRITTEN = _Written()
+_MEASURED: dict[str, Crossing] = {}
+_MOST_MEASURED = 4096
 
 
 def measure_plan(plan: Plan, reference: Scene, destination: Sheet, progress: Progress = silent) -> Plan:
@@ -106,16 +63,15 @@ def measure_plan(plan: Plan, reference: Scene, destination: Sheet, progress: Pro
 
     def one(crossing: Crossing) -> Crossing:
         planned = by_path.get(crossing.landing.image)
-        if planned is None or crossing.given.texture is None or crossing.mark in ("lost", "blocked") or planned.copy:
+        if planned is None or crossing.given.texture is None or not crossing.landing.input or crossing.mark in ("lost", "blocked") or planned.copy or baked(crossing):
             return crossing
-        if any(step.kind == "vertex_color" and step.settings.get("bake") for step in crossing.steps):
-            return crossing
-        key = digest(crossing, planned, reference.images[crossing.given.texture.image].digest, green_up)
-        if key not in _MEMO:
-            if len(_MEMO) > 4096:
-                _MEMO.clear()
-            _MEMO[key] = measured(crossing, reference, planned, plane_of(crossing, reference, planned, {}), green_up)
-        return _MEMO[key]
+        order = Order(crossing, planned, reference, {})
+        key = digest(ingredients(order), crossing.mark, crossing.reason, green_up)
+        if key not in _MEASURED:
+            if len(_MEASURED) > _MOST_MEASURED:
+                _MEASURED.clear()
+            _MEASURED[key] = measured(order, plane_of(order), green_up)
+        return _as_measured(crossing, _MEASURED[key])
 
     with ThreadPoolExecutor(2) as pool:
         done: list[Crossing] = []
@@ -123,6 +79,10 @@ def measure_plan(plan: Plan, reference: Scene, destination: Sheet, progress: Pro
             done.append(crossing)
             progress(len(done) / max(len(plan.crossings), 1), "measuring crossings")
     return replace(plan, crossings=tuple(done))
+
+
+def _as_measured(crossing: Crossing, found: Crossing) -> Crossing:
+    return replace(crossing, mark=found.mark, reason=found.reason, error=found.error, rms=found.rms)
 
 
 def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progress = silent) -> Carried:
@@ -139,24 +99,15 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
         if planned.copy:
             source = scene.images[planned.copy]
             return planned.path, replace(source, id=f"image:{planned.path}", name=planned.path.rsplit("/", 1)[-1], path=planned.path)
-        planes: dict[str, Any] = {}
-        fill = dict(planned.fill)
-        for channel, id in planned.channels.items():
-            crossing = by_id[id]
-            if crossing.given.texture is None:
-                constant = crossing.landing.value if crossing.landing.value and crossing.steps and "beside" in crossing.steps[-1].text else None
-                value = 1.0 if constant else crossing.given.factor[0]
-                if channel == "rgb":
-                    top = 255 if planned.depth == 8 else 65535
-                    color = do.encode_values(np.asarray((1.0, 1.0, 1.0) if constant else crossing.given.factor, np.float32), planned.encoding)
-                    codes = np.round(color * top).astype(np.uint8 if planned.depth == 8 else np.uint16)
-                    planes["rgb"] = np.broadcast_to(codes, (planned.height, planned.width, 3))
-                else:
-                    fill[channel] = value
-                continue
-            planes[channel] = plane_of(crossing, scene, planned, atlases)
-            updates[id] = measured(crossing, scene, planned, planes[channel], green_up)
-        data = encode(np.ascontiguousarray(do.pack(planes, fill, planned.depth)), planned.kind)
+        members = {channel: by_id[id] for channel, id in planned.channels.items()}
+        key = _recipe(planned, members, scene, atlases, green_up)
+        known = _WRITTEN.get(key) if key else None
+        if known is None:
+            known = _write(planned, members, scene, atlases, green_up)
+            if key:
+                _WRITTEN.put(key, *known)
+        data, found = known
+        updates.update({members[channel].id: _as_measured(members[channel], crossing) for channel, crossing in found.items()})
         return planned.path, identify(f"image:{planned.path}", planned.path.rsplit("/", 1)[-1], planned.path, data)
 
     images: dict[str, Image] = {}
@@ -166,6 +117,43 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
             progress(len(images) / max(len(plan.images), 1), f"{len(images)} of {len(plan.images)} images")
     plan = replace(plan, crossings=tuple(updates.get(c.id, c) for c in plan.crossings))
     return Carried(_delivered(scene, plan, images, destination, atlases), plan, images)
+
+
+def _recipe(planned: PlannedImage, members: Mapping[str, Crossing], scene: Scene, atlases: Mapping[str, Atlas], green_up: bool) -> str:
+    """What a file is made of, as a key; empty for one that is drawn from a mesh."""
+    parts: list[Any] = [planned.kind, planned.depth, planned.encoding, planned.width, planned.height, dict(planned.fill), green_up]
+    for channel, crossing in sorted(members.items()):
+        if baked(crossing):
+            return ""
+        made = ingredients(Order(crossing, planned, scene, atlases)) if crossing.given.texture is not None else [crossing.given.factor, crossing.landing.value, _beside(crossing)]
+        parts.append([channel, made, crossing.mark, crossing.reason])
+    return digest(parts)
+
+
+def _write(planned: PlannedImage, members: Mapping[str, Crossing], scene: Scene, atlases: Mapping[str, Atlas], green_up: bool) -> tuple[bytes, dict[str, Crossing]]:
+    """A file, and its crossings by channel as measured."""
+    planes: dict[str, Any] = {}
+    found: dict[str, Crossing] = {}
+    fill = dict(planned.fill)
+    for channel, crossing in members.items():
+        if crossing.given.texture is None:
+            _fill_constant(planned, channel, crossing, planes, fill)
+            continue
+        order = Order(crossing, planned, scene, atlases)
+        planes[channel] = plane_of(order)
+        found[channel] = measured(order, planes[channel], green_up)
+    return encode(np.ascontiguousarray(do.pack(planes, fill, planned.depth)), planned.kind), found
+
+
+def _fill_constant(planned: PlannedImage, channel: str, crossing: Crossing, planes: dict[str, Any], fill: dict[str, float]) -> None:
+    """A constant that fills a channel; 1 where it stands beside the image and multiplies it."""
+    values = (1.0,) * len(crossing.given.factor) if _beside(crossing) and crossing.landing.value else crossing.given.factor
+    if channel != "rgb":
+        fill[channel] = values[0]
+        return
+    top = 255 if planned.depth == 8 else 65535
+    codes = np.round(do.encode_values(np.asarray(values, np.float32), planned.encoding) * top).astype(np.uint8 if planned.depth == 8 else np.uint16)
+    planes["rgb"] = np.broadcast_to(codes, (planned.height, planned.width, 3))
 
 
 def _delivered(scene: Scene, plan: Plan, images: Mapping[str, Image], destination: Sheet, atlases: Mapping[str, Atlas]) -> Scene:
@@ -201,12 +189,12 @@ def _delivered_material(material: Material, plan: Plan, by_path: Mapping[str, Pl
                 texture = replace(texture, uv_set=before.uv_set, offset=before.offset, rotation_rad=before.rotation_rad, scale=before.scale, wrap=before.wrap)
             if crossing.given.texture is not None and landing.input in ("normal", "occlusion", "clearcoat_normal") and crossing.name != "height":
                 texture = replace(texture, strength=crossing.given.texture.strength)
-            if any(step.kind == "vertex_color" and step.settings.get("bake") for step in crossing.steps):
+            if baked(crossing):
                 texture = replace(texture, uv_set=atlases[material.id].uv_set, offset=(0.0, 0.0), rotation_rad=0.0, scale=(1.0, 1.0))
         factor = landing.value if landing.value else (1.0,) * spec.channels
         if texture is not None and not _beside(crossing):
             factor = INPUTS[landing.input].default if landing.input in VECTORS else (1.0,) * spec.channels
-        elif texture is None and any(step.text == "mean of the image" for step in crossing.steps):
+        elif texture is None and any(step.settings.get("mean") for step in crossing.steps):
             factor = _mean(crossing, scene)
         colored = landing.input == "base_color" and crossing.given.vertex_color and destination.materials.vertex_color == "multiplies"
         inputs[landing.input] = Input(factor, texture, vertex_color=colored)
@@ -215,7 +203,7 @@ def _delivered_material(material: Material, plan: Plan, by_path: Mapping[str, Pl
 
 
 def _beside(crossing: Crossing) -> bool:
-    return any(step.kind == "value" and "beside" in step.text for step in crossing.steps)
+    return any(step.settings.get("beside") for step in crossing.steps)
 
 
 def _placement_of(plan: Plan, path: str, by_path: Mapping[str, PlannedImage]) -> Texture | None:

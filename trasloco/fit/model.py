@@ -10,9 +10,12 @@ from trasloco.scene.images import Image
 from trasloco.scene.model import Input, Scene
 
 Mark = Literal["exact", "close", "lost", "blocked"]
-StepKind = Literal["extract", "transfer", "invert", "relief", "green", "multiply", "vertex_color", "see_through", "resize", "depth", "pack", "cut", "value", "copy"]
+StepKind = Literal["extract", "space", "invert", "relief", "green", "metal", "multiply", "occlude", "vertex_color", "see_through", "resize", "widen", "coverage", "pad", "depth", "pack", "cut", "value", "copy"]
 
-REPLACING: frozenset[str] = frozenset({"relief", "vertex_color", "see_through", "resize"})
+SEQUENCE: tuple[str, ...] = ("copy", "vertex_color", "extract", "space", "invert", "see_through", "relief", "green", "metal", "multiply", "value", "occlude", "resize", "widen", "coverage", "pad", "cut", "depth", "pack")
+"""The order in which steps are done and read."""
+
+REPLACING: frozenset[str] = frozenset({"relief", "metal", "occlude", "vertex_color", "see_through", "resize", "widen", "coverage"})
 """Steps after which a crossing is at best ``close``: something is replaced or resampled."""
 
 

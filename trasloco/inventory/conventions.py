@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from trasloco.scene.color import srgb_to_linear
+from trasloco.scene.color import roughness_of_gloss, srgb_to_linear
 from trasloco.scene.geometry import transform_normals, transform_points
 from trasloco.scene.model import Decision, Declared, Doubles, Input, Material, Node, Primitive, Scene
 from trasloco.scene.transforms import settle_matrix
@@ -64,13 +64,14 @@ def _linear_colors(primitive: Primitive) -> Primitive:
 
 def _settled_material(material: Material, scene: Scene, source: Sheet) -> Material:
     inputs = dict(material.inputs)
+    told = source.conventions
     gloss = source.conventions.shininess == "gloss" and "roughness" not in scene.declares
     rough = inputs.get("roughness")
     if gloss and rough is not None and rough.origin != "guess":
         if rough.texture is not None:
-            inputs["roughness"] = Input((1.0,), replace(rough.texture, invert=True), origin="sheet")
+            inputs["roughness"] = Input((1.0,), replace(rough.texture, invert=True, curve=told.gloss_curve, curve_top=told.gloss_top), origin="sheet")
         else:
-            inputs["roughness"] = Input((1 - rough.factor[0],), origin="sheet")
+            inputs["roughness"] = Input((float(roughness_of_gloss(np.array(rough.factor[0]), told.gloss_curve, told.gloss_top)),), origin="sheet")
     normal = inputs.get("normal")
     if normal is not None and normal.texture is not None and "green" not in scene.declares:
         inputs["normal"] = replace(normal, texture=replace(normal.texture, green_up=source.conventions.normal_green == "up"), origin="sheet")

@@ -15,7 +15,7 @@ from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Scene
 from trasloco.scene.relief import normal_from_height
-from trasloco.scene.resolve import channel_of, color_of
+from trasloco.scene.resolve import channel_of, color_of, read_texture
 
 TEXTURED = ("base_color", "metalness", "roughness", "normal", "opacity", "emission", "clearcoat", "clearcoat_roughness", "transmission", "specular", "specular_color")
 BASE, METAL, ROUGH, NORMAL, OPACITY, EMISSION, COAT, COAT_ROUGH, TRANSMISSION, SPECULAR, SPECULAR_COLOR = range(len(TEXTURED))
@@ -96,7 +96,8 @@ class _Textures:
         key = (name == "height", texture, given.factor if name == "height" else None)
         if key in self.known:
             return self.known[key]
-        place = (image.digest, texture.channels, key if name == "height" else None)
+        ready = bool(texture.space) or (texture.invert and texture.curve != "linear")  # a curve the kernels do not know: stored as what it means
+        place = (image.digest, texture.channels, key if name == "height" or ready else None)
         if place not in self.placed:
             self.placed[place] = self._store(name, given, texture, image)
         start, width, height, channels, deep = self.placed[place]
@@ -104,7 +105,7 @@ class _Textures:
         cosine, sine = np.cos(texture.rotation_rad), np.sin(texture.rotation_rad)
         # KHR_texture_transform: translation * rotation * scale, with the rotation running counter-clockwise in v-down space.
         su, sv = texture.scale
-        self.words.append([start, width, height, channels, deep, int(texture.encoding == "srgb"), wrap_u, wrap_v, min(texture.uv_set, 1), int(texture.invert)])
+        self.words.append([start, width, height, channels, deep, int(texture.encoding == "srgb" and not ready), wrap_u, wrap_v, min(texture.uv_set, 1), int(texture.invert and not ready)])
         strength = 1.0 if name == "height" else texture.strength
         green = 1.0 if name == "height" or texture.green_up else -1.0
         self.floats.append([su * cosine, sv * sine, texture.offset[0], -su * sine, sv * cosine, texture.offset[1], strength, green])
@@ -118,6 +119,9 @@ class _Textures:
             heights = unit_floats(channel_of(texels, "r"))
             normals = normal_from_height(1 - heights if texture.invert else heights, texture.strength * given.factor[0])
             chosen = np.round((normals * 0.5 + 0.5) * 65535).astype(np.uint16)
+        elif texture.space or (texture.invert and texture.curve != "linear"):
+            chosen = read_texture(texture, texels)
+            chosen = chosen if chosen.ndim == 3 else chosen[..., None]
         if chosen.dtype == np.float32:
             chosen = np.round(np.clip(chosen, 0, 1) * 65535).astype(np.uint16)
         deep = int(chosen.dtype == np.uint16)

@@ -137,3 +137,27 @@ def delta_e(first_lab: npt.NDArray[np.float64], second_lab: npt.NDArray[np.float
 def delta_e_of_linear(first: npt.NDArray[Any], second: npt.NDArray[Any]) -> Floats:
     """CIEDE2000 between two arrays of linear Rec.709 values in [0, 1], (..., 3)."""
     return delta_e(linear_to_lab(np.clip(first, 0, 1)), linear_to_lab(np.clip(second, 0, 1)))
+
+
+def roughness_of_gloss(gloss: npt.NDArray[Any], curve: str, top: float = 1024.0) -> npt.NDArray[np.float32]:
+    """Roughness of gloss values in [0, 1] stored by a curve.
+
+    ``linear``: r = 1 - g. ``squared``: r = (1 - g)^2, for gloss painted against perceived sharpness. ``exponent``: g x ``top`` is the
+    exponent n of Blinn's lobe, alpha^2 = 2 / (n + 2), r = sqrt(alpha) (Walter et al. 2007, with alpha = r^2 as in glTF 2.0).
+
+    Raises:
+        ValueError: another curve.
+    """
+    g = np.clip(np.asarray(gloss, np.float64), 0, 1)
+    if curve == "linear":
+        return np.asarray(1 - g, np.float32)
+    if curve == "squared":
+        return np.asarray((1 - g) ** 2, np.float32)
+    if curve == "exponent":
+        return np.asarray((2 / (g * top + 2)) ** 0.25, np.float32)
+    raise ValueError(f"there is no gloss curve called {curve}")
+
+
+def fresnel_zero(index: float) -> float:
+    """Reflectance straight ahead of a dielectric in air: ((n - 1) / (n + 1))^2."""
+    return float(((index - 1) / (index + 1)) ** 2)

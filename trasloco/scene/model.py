@@ -42,7 +42,8 @@ class Texture:
         image: id of the image.
         channels: which channels are read, ``"rgb"`` or one of ``"r" "g" "b" "a"``.
         encoding: ``"srgb"`` for colour stored by IEC 61966-2-1, else ``"linear"``.
-        invert: read ``1 - texel`` (gloss as roughness).
+        space: another colour space the texels are stored in, a key of :data:`trasloco.scene.spaces.SPACES`; empty when ``encoding`` says it all.
+        invert: read ``1 - texel`` (gloss as roughness). curve, curve_top: how gloss is stored, see :func:`trasloco.scene.color.roughness_of_gloss`.
         green_up: for normals, whether +Y of tangent space is green = 1 (the glTF convention).
         strength: normal scale or occlusion strength as in glTF 2.0; for height, the relief depth as a fraction of one
             repeat of the image.
@@ -61,6 +62,9 @@ class Texture:
     invert: bool = False
     green_up: bool = True
     strength: float = 1.0
+    space: str = ""
+    curve: Literal["linear", "squared", "exponent"] = "linear"
+    curve_top: float = 1024.0
 
 
 @dataclass(frozen=True)

@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.scene.color import decode_srgb8, srgb_to_linear
+from trasloco.scene.color import decode_srgb8, roughness_of_gloss, srgb_to_linear
 from trasloco.scene.images import Image, Pixels, pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Texture
 from trasloco.scene.relief import normal_from_height
+from trasloco.scene.spaces import to_linear
 
 Floats = npt.NDArray[np.float32]
 _CHANNEL = {"r": 0, "g": 1, "b": 2, "a": 3}
@@ -35,7 +36,9 @@ def color_of(texels: Pixels) -> Pixels:
 
 def read_texture(texture: Texture, texels: Pixels) -> Floats:
     """Texels as the texture means them, before any factor: (H, W) for one channel, (H, W, 3) for rgb; linear float32."""
-    if texture.channels == "rgb":
+    if texture.channels == "rgb" and texture.space:
+        values = to_linear(unit_floats(color_of(texels)), texture.space)
+    elif texture.channels == "rgb":
         chosen = color_of(texels)
         if texture.encoding == "srgb":
             values = decode_srgb8(chosen) if chosen.dtype == np.uint8 else (srgb_to_linear(unit_floats(chosen)) if chosen.dtype != np.float32 else chosen)
@@ -43,7 +46,9 @@ def read_texture(texture: Texture, texels: Pixels) -> Floats:
             values = unit_floats(chosen)
     else:
         values = unit_floats(channel_of(texels, texture.channels))
-    return 1 - values if texture.invert else values
+    if not texture.invert:
+        return values
+    return 1 - values if texture.curve == "linear" else roughness_of_gloss(values, texture.curve, texture.curve_top)
 
 
 def normal_vectors(encoded: Floats, green_up: bool, strength: float) -> Floats:

@@ -18,12 +18,14 @@ class _Strict(BaseModel):
 
 
 class Conventions(_Strict):
-    """How numbers are meant. ``unit_m`` is metres a unit."""
+    """How numbers are meant. ``unit_m`` is metres a unit; ``gloss_top`` is the exponent that full gloss stands for, where the curve is one."""
 
     up_axis: Literal["X", "Y", "Z"] = "Y"
     unit_m: float = Field(default=1.0, gt=0)
     normal_green: Literal["up", "down"] = "up"
     shininess: Literal["roughness", "gloss"] = "roughness"
+    gloss_curve: Literal["linear", "squared", "exponent"] = "linear"
+    gloss_top: float = Field(default=1024.0, gt=0)
     relief: Literal["normal", "height"] = "normal"
     tint: Literal["multiplies the image", "replaced by the image"] = "multiplies the image"
     vertex_color_encoding: Literal["linear", "srgb"] = "linear"
@@ -72,6 +74,7 @@ class Materials(_Strict):
     two_sided: Literal["flag", "always", "never"] = "flag"
     vertex_color: Literal["multiplies", "ignored"] = "ignored"
     texture_transform: bool = False
+    occlusion_multiplied: bool = False
 
     @model_validator(mode="after")
     def _known(self) -> Materials:

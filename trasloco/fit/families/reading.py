@@ -69,13 +69,13 @@ def _phrases(taken: Taken, telling: list[int]) -> Iterator[Reading]:
     for chain in _chains(spans):
         start, end = chain[0][0], chain[-1][1]
         kinds = tuple(kind for _, _, kind in chain)
-        fills = packed_fills(kinds)
-        if fills is None:
+        packed = packed_fills(kinds)
+        if packed is None:
             continue
         alone = {taken.runs[k] for k in range(start, end)}
         whole_run = len(alone) == 1 and all(word in NOISE for k, word in enumerate(words) if taken.runs[k] in alone and not start <= k < end)
         bonus = 2.0 if len(kinds) >= 3 else 1.5 if whole_run else 0.0
-        yield Reading(kinds, fills, _key(taken, start, end), 3.0 + bonus + _place(start, end, telling), " ".join(words[start:end]))
+        yield Reading(kinds, packed, _key(taken, start, end), 3.0 + bonus + _place(start, end, telling), " ".join(words[start:end]))
 
 
 def _chains(spans: list[tuple[int, int, str]]) -> Iterator[list[tuple[int, int, str]]]:

@@ -68,3 +68,19 @@ def resample(values: npt.NDArray[Any], width: int, height: int) -> npt.NDArray[n
         _columns(planes, *lanczos_weights(columns, width), wider)
         planes = wider
     return planes if values.ndim == 3 else planes[..., 0]
+
+
+def averaged(values: npt.NDArray[Any], width: int, height: int) -> npt.NDArray[np.float64]:
+    """Means of an (H, W) field over the box of source texels each target texel covers, partly covered ones by their share: exact sums, by differences of running sums."""
+    rows = _boxes(np.asarray(values, np.float64), height)
+    return np.ascontiguousarray(_boxes(np.ascontiguousarray(rows.T), width).T)
+
+
+def _boxes(values: npt.NDArray[np.float64], target: int) -> npt.NDArray[np.float64]:
+    source = len(values)
+    running = np.concatenate([np.zeros((1, values.shape[1])), np.cumsum(values, axis=0)])
+    edges = np.arange(target + 1) * source / target
+    low = np.minimum(edges.astype(np.int64), source)
+    share = (edges - low)[:, None]
+    at = running[low] + share * values[np.minimum(low, source - 1)]
+    return np.asarray((at[1:] - at[:-1]) * target / source)

@@ -1,0 +1,290 @@
+"""Drafts: what becomes of each input of a material, by the sheets on both sides. No pixel is touched here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.fit.model import Mark, Step
+from trasloco.fit.steps.shine import level_of_index, metallic_of_specular
+from trasloco.inventory.checks.images import delivered_size
+from trasloco.render.flatten import TEXTURED
+from trasloco.scene.color import fresnel_zero
+from trasloco.scene.images import Image
+from trasloco.scene.inputs import INPUTS, ORDER, VECTORS
+from trasloco.scene.model import Input, Material, Scene
+from trasloco.sheets.model import ImageSet, Sheet
+
+CORE = ("base_color", "metalness", "roughness")
+SHOWN = frozenset(TEXTURED) | {"height", "ior", "emission_strength"}
+"""Inputs that the renderer shows; the loss of any other is told, but cannot be measured."""
+
+
+@dataclass
+class Draft:
+    """A crossing while it is planned."""
+
+    name: str
+    label: str
+    given: Input
+    target: str
+    steps: list[Step] = field(default_factory=list)
+    mark: Mark = "exact"
+    reason: str = ""
+    size: tuple[int, int] | None = None
+    channel: str = ""
+    set: ImageSet | None = None
+    value: tuple[float, ...] = ()
+
+
+def _label(name: str, given: Input) -> str:
+    if name == "roughness" and given.origin == "sheet":
+        return "Gloss"
+    return INPUTS[name].label
+
+
+def _is_default(name: str, given: Input) -> bool:
+    return given.texture is None and tuple(given.factor) == INPUTS[name].default
+
+
+def has_paint(reference: Scene, material: str) -> bool:
+    """Whether any part of a material has vertex colours that are not plain white."""
+    for mesh in reference.meshes.values():
+        for primitive in mesh.primitives:
+            if primitive.material == material and primitive.colors is not None and len(primitive.colors) and float(np.abs(primitive.colors[:, :3] - 1).max()) > 1 / 512:
+                return True
+    return False
+
+
+def drafts_of(material: Material, reference: Scene, source: Sheet, destination: Sheet) -> tuple[list[Draft], str]:
+    """Drafts of all inputs, and the alpha mode at the destination."""
+    rules = destination.materials
+    mode: str = material.alpha_mode
+    as_metal = _needs_metal(material, destination)
+    drafts: list[Draft] = []
+    for name in sorted(material.inputs, key=lambda key: ORDER[key]):
+        given = material.inputs[name]
+        if _says_nothing(name, given, material) or (as_metal and name == "metalness"):
+            continue
+        draft = Draft(name, _label(name, given), given, "normal" if name == "height" else name)
+        if name == "height" and "normal" in material.inputs:
+            draft.mark, draft.reason, draft.target = "lost", "The material has a normal map as well; only one of them has a place.", ""
+        image = reference.images.get(given.texture.image) if given.texture else None
+        if given.texture is not None and (image is None or not image.usable):
+            draft.mark, draft.reason = "blocked", f"{image.name if image else 'The image'} is missing or cannot be read. Relink it, or choose another."
+            drafts.append(draft)
+            continue
+        known = draft.target in rules.inputs or rules.set_of(draft.target) is not None
+        if as_metal and name in ("base_color", "specular_color"):
+            _metal(draft, material)
+        elif name == "transmission" and not known and "blend" in rules.alpha:
+            mode = "blend"
+            _see_through(draft, given)
+        elif name == "opacity":
+            mode = _alpha(draft, material, destination)
+        elif name == "occlusion" and not known and rules.occlusion_multiplied and given.texture is not None:
+            draft.mark, draft.reason, draft.target = "close", f"{destination.name} has no input for it; it is multiplied into the base colour, where light from lamps is darkened too.", ""
+        elif name == "ior" and not known and "specular" in rules.inputs and given.texture is None:
+            _level_for_index(draft, material)
+        elif draft.mark != "lost" and not known:
+            draft.mark, draft.target = "lost", ""
+            unseen = "" if name in SHOWN else " The renderer does not show it yet."
+            draft.reason = f"{destination.name} has no such input.{unseen}" + (f" {rules.inputs[name].note}" if name in rules.inputs else "")
+        if draft.mark != "lost" and draft.target:
+            _source_steps(draft, given, image, material, reference, destination)
+            if name == "base_color":
+                _occluded(draft, material, reference, destination)
+                _vertex_color(draft, material, reference, destination)
+        drafts.append(draft)
+    return drafts, mode
+
+
+def _says_nothing(name: str, given: Input, material: Material) -> bool:
+    """Inputs at their default, see-through of what is solid, the strength of no emission."""
+    if name not in CORE and _is_default(name, given):
+        return True
+    return (name == "opacity" and material.alpha_mode == "opaque") or (name == "emission_strength" and "emission" not in material.inputs)
+
+
+def _knows(destination: Sheet, name: str) -> bool:
+    return name in destination.materials.inputs or destination.materials.set_of(name) is not None
+
+
+def _needs_metal(material: Material, destination: Sheet) -> bool:
+    """Whether a material told by specular colour must be told by metalness: it is no metal yet, and the destination takes the one and not the other."""
+    specular, metalness = material.inputs.get("specular_color"), material.inputs.get("metalness", Input((0.0,)))
+    if specular is None or _is_default("specular_color", specular) or _knows(destination, "specular_color") or not _knows(destination, "metalness"):
+        return False
+    return metalness.texture is None and metalness.factor[0] == 0
+
+
+def _metal(draft: Draft, material: Material) -> None:
+    """Base colour and metalness out of base and specular colour; constants at once, images when carried."""
+    want = "base_color" if draft.name == "base_color" else "metalness"
+    draft.target = want
+    draft.mark, draft.reason = "close", "Told by base colour and metalness, as near as they can say what diffuse and specular colour say."
+    base, specular = material.inputs.get("base_color", Input((1.0, 1.0, 1.0))), material.inputs["specular_color"]
+    draft.steps.append(Step("metal", "metalness from specular colour" if want == "metalness" else "colour from diffuse and specular", {"want": want}))
+    if base.texture is None and specular.texture is None:
+        made = metallic_of_specular(np.array(base.factor), specular_reflectance(material, np.array(specular.factor)))
+        draft.given = replace(draft.given, factor=tuple(float(v) for v in made.base_color) if want == "base_color" else (float(made.metalness),))
+    elif draft.given.texture is None:
+        # It is pictured where the other one is.
+        other = specular if want == "base_color" else base
+        draft.given = replace(draft.given, texture=other.texture)
+
+
+def specular_reflectance(material: Material, color: npt.NDArray[Any]) -> npt.NDArray[Any]:
+    """Reflectance straight ahead: ((n - 1) / (n + 1))^2 x weight x colour, at most 1 (KHR_materials_specular)."""
+    index = material.inputs["ior"].factor[0] if "ior" in material.inputs else 1.5
+    weight = material.inputs["specular"].factor[0] if "specular" in material.inputs else 1.0
+    return np.minimum(fresnel_zero(index) * weight * color, 1)
+
+
+def _level_for_index(draft: Draft, material: Material) -> None:
+    """An index of refraction as the specular level with the same reflectance; a level cannot say more than its 1."""
+    weight = material.inputs["specular"] if "specular" in material.inputs else Input((1.0,))
+    if weight.texture is not None:
+        draft.mark, draft.reason, draft.target = "lost", "The specular level has an image already, which cannot be multiplied by a number here.", ""
+        return
+    level = level_of_index(draft.given.factor[0]) * weight.factor[0]
+    draft.target = "specular"
+    draft.steps.append(Step("value", f"index {draft.given.factor[0]:g} as specular level {min(level, 1):.2f}"))
+    draft.given = replace(draft.given, factor=(min(level, 1.0),))
+    if level > 1 + 1e-6:
+        draft.mark, draft.reason = "close", f"A level of {level:.2f} would be needed; 1 is the most there is."
+
+
+def _occluded(draft: Draft, material: Material, reference: Scene, destination: Sheet) -> None:
+    occlusion = material.inputs.get("occlusion")
+    if occlusion is None or occlusion.texture is None or _knows(destination, "occlusion") or not destination.materials.occlusion_multiplied:
+        return
+    image = reference.images.get(occlusion.texture.image)
+    if image is None or not image.usable:
+        return
+    draft.steps.append(Step("occlude", "occlusion multiplied in", {"image": image.id}))
+    draft.mark, draft.reason = "close", f"Darkened by the occlusion that {destination.name} has no input for."
+    if draft.size is None:
+        draft.size = delivered_size(image.width, image.height, destination.images.largest, destination.images.power_of_two)
+        draft.given = replace(draft.given, texture=replace(occlusion.texture, channels="rgb"))
+
+
+def _see_through(draft: Draft, given: Input) -> None:
+    draft.target = "opacity"
+    draft.steps.append(Step("see_through", "carried as see-through"))
+    draft.mark, draft.reason = "close", "Light passes, but is neither bent nor tinted; reflections fade with it."
+    draft.given = replace(given, factor=(1 - given.factor[0],)) if given.texture is None else given
+
+
+def _alpha(draft: Draft, material: Material, destination: Sheet) -> str:
+    wanted = material.alpha_mode
+    if wanted in destination.materials.alpha:
+        if wanted == "mask":
+            draft.steps.append(Step("cut", f"cut at {material.alpha_cutoff:.2f}", {"cutoff": material.alpha_cutoff}))
+        return wanted
+    if wanted == "blend" and "mask" in destination.materials.alpha:
+        draft.steps.append(Step("cut", "blend becomes a cut at 0.50", {"cutoff": 0.5}))
+        if draft.given.texture is not None:
+            draft.steps.append(Step("coverage", "as much stays as was solid", {"cutoff": 0.5, "of": "mean"}))
+        draft.mark, draft.reason = "close", f"{destination.name} cannot blend; soft edges become hard, and as much area stays as it hid before."
+        return "mask"
+    draft.mark, draft.reason, draft.target = "lost", f"{destination.name} draws everything solid.", ""
+    return "opaque"
+
+
+def _source_steps(draft: Draft, given: Input, image: Image | None, material: Material, reference: Scene, destination: Sheet) -> None:
+    texture = draft.given.texture
+    if texture is None:
+        return
+    image = image if image is not None else reference.images.get(texture.image)
+    if image is None or not image.usable:
+        return
+    size = (image.width, image.height)
+    draft.size = delivered_size(*size, destination.images.largest, destination.images.power_of_two)
+    vectors = draft.name in VECTORS or draft.name == "height"
+    _reading_steps(draft, image, destination)
+    if not vectors and not any(step.kind == "metal" for step in draft.steps) and any(f != 1.0 for f in given.factor):
+        _factor_step(draft, given, destination)
+    if draft.size != size:
+        draft.steps.append(Step("resize", f"{size[0]} × {size[1]} to {draft.size[0]} × {draft.size[1]}", {"from": list(size), "to": list(draft.size)}))
+        draft.mark = "close"
+        draft.reason = draft.reason or f"{destination.name} refuses the size; resampled in linear light."
+        _after_shrinking(draft, size, material, reference, destination)
+    if draft.name == "base_color":
+        _padding_step(draft, material, reference)
+    if destination.images.depth == 8 and (image.depth > 8 or image.floating) and not vectors and draft.name != "opacity":
+        draft.steps.append(Step("depth", f"{image.depth} bits dithered to 8"))
+
+
+def _reading_steps(draft: Draft, image: Image, destination: Sheet) -> None:
+    """From texels to what they mean, in the destination's terms."""
+    texture = draft.given.texture
+    assert texture is not None
+    if texture.channels != "rgb" and image.channels > 1:
+        draft.steps.append(Step("extract", f"{texture.channels.upper()} taken out", {"channels": texture.channels}))
+    if texture.space:
+        draft.steps.append(Step("space", f"{texture.space.replace('_', ' ')} to Rec. 709", {"space": texture.space}))
+    if texture.invert and draft.name != "height":
+        curved = {"linear": "inverted", "squared": "gloss to roughness, squared", "exponent": f"exponent (up to {texture.curve_top:g}) to roughness"}[texture.curve]
+        draft.steps.append(Step("invert", curved, {"curve": texture.curve, "top": texture.curve_top}))
+    if draft.name == "height":
+        depth = texture.strength * draft.given.factor[0]
+        draft.steps.append(Step("relief", "made a normal map", {"depth": depth, "inverted": texture.invert}))
+        draft.mark, draft.reason = "close", "A normal map tilts the light; it holds no height."
+    if draft.name in VECTORS or draft.name == "height":
+        up = texture.green_up or draft.name == "height"
+        if up != (destination.conventions.normal_green == "up"):
+            draft.steps.append(Step("green", "green turned over"))
+
+
+def _factor_step(draft: Draft, given: Input, destination: Sheet) -> None:
+    rule = destination.materials.inputs.get(draft.target)
+    if rule is not None and rule.multiplies:
+        draft.value = tuple(given.factor)
+        text = "tint kept beside the image" if INPUTS[draft.name].color else f"times {given.factor[0]:g}, kept beside the image"
+        draft.steps.append(Step("value", text, {"beside": True}))
+    else:
+        text = "tint multiplied in" if INPUTS[draft.name].color else f"multiplied by {given.factor[0]:.3g}"
+        draft.steps.append(Step("multiply", text, {"factor": list(given.factor)}))
+
+
+def _after_shrinking(draft: Draft, size: tuple[int, int], material: Material, reference: Scene, destination: Sheet) -> None:
+    """What a smaller image would lose: a cut-out's area, and the shine that lost relief spread."""
+    assert draft.size is not None
+    if draft.name == "opacity" and material.alpha_mode == "mask" and not any(step.kind == "coverage" for step in draft.steps):
+        draft.steps.append(Step("coverage", "the cut keeps its area", {"cutoff": material.alpha_cutoff, "of": "cut"}))
+    normal = material.inputs.get("normal")
+    image = reference.images.get(normal.texture.image) if normal is not None and normal.texture is not None else None
+    if draft.name == "roughness" and normal is not None and normal.texture is not None and image is not None and image.usable and placement_of(normal) == placement_of(draft.given):
+        smaller = delivered_size(image.width, image.height, destination.images.largest, destination.images.power_of_two)
+        if smaller[0] * smaller[1] < image.width * image.height:
+            draft.steps.append(Step("widen", "widened by the relief that is lost", {"image": image.id, "to": list(smaller)}))
+
+
+def _padding_step(draft: Draft, material: Material, reference: Scene) -> None:
+    opacity = material.inputs.get("opacity")
+    if material.alpha_mode == "opaque" or opacity is None or opacity.texture is None or placement_of(opacity) != placement_of(draft.given):
+        return
+    image = reference.images.get(opacity.texture.image)
+    if image is not None and image.usable:
+        draft.steps.append(Step("pad", "edges padded under what is cut away", {"image": image.id}))
+
+
+def placement_of(given: Input) -> tuple[object, ...]:
+    """How an input's image lies on the surface; empty without an image."""
+    t = given.texture
+    return () if t is None else (t.uv_set, t.offset, t.rotation_rad, t.scale, t.wrap)
+
+
+def _vertex_color(draft: Draft, material: Material, reference: Scene, destination: Sheet) -> None:
+    if not draft.given.vertex_color or not has_paint(reference, material.id):
+        return
+    if destination.materials.vertex_color == "multiplies":
+        draft.steps.append(Step("vertex_color", "vertex colour travels in the mesh", {"bake": False}))
+        return
+    draft.steps.append(Step("vertex_color", "vertex colour made an image", {"bake": True}))
+    draft.mark, draft.reason = "close", f"{destination.name} ignores vertex colours; paint and image were drawn into an atlas of their own."
+    draft.size = (1024, 1024)

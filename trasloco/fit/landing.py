@@ -1,0 +1,87 @@
+"""Landing: drafts get their image channel or constant at the destination, and the images to write are listed."""
+
+from __future__ import annotations
+
+from trasloco.fit.drafts import Draft, placement_of
+from trasloco.fit.model import SEQUENCE, Crossing, Landing, PlannedImage, Step
+from trasloco.fit.naming import Namer
+from trasloco.scene.inputs import INPUTS
+from trasloco.scene.model import Material, Scene
+from trasloco.sheets.model import ImageSet, Sheet
+
+
+def land(material: Material, drafts: list[Draft], reference: Scene, destination: Sheet, namer: Namer) -> tuple[list[Crossing], list[PlannedImage]]:
+    """Give every draft its image channel or constant, and list the images."""
+    rules, by_set = destination.materials, {}  # type: ignore[var-annotated]
+    for draft in drafts:
+        if draft.mark in ("lost", "blocked") or not draft.target:
+            continue
+        place = rules.set_of(draft.target)
+        if place is not None:
+            draft.set, draft.channel = place
+            by_set.setdefault(place[0].name, []).append(draft)
+        elif draft.given.texture is not None:
+            draft.mark, draft.reason = "close", f"{destination.name} takes a number here, not an image; the image's mean is used."
+            draft.steps = [Step("value", "mean of the image", {"mean": True})]
+    images: list[PlannedImage] = []
+    landed: dict[str, tuple[str, str]] = {}
+    for one in rules.sets:
+        members = list(by_set.get(one.name, []))
+        pictured = [d for d in members if d.size is not None]
+        _apart(pictured, destination)
+        members, pictured = [d for d in members if d.target], [d for d in pictured if d.target]
+        if not pictured:
+            continue
+        images.append(_image(material, one, members, pictured, destination, namer, landed))
+    crossings = []
+    for draft in drafts:
+        identity = f"{material.id}/{draft.name}"
+        path, channel = landed.get(draft.name, ("", ""))
+        landing = Landing()
+        if draft.target and draft.mark not in ("lost", "blocked"):
+            value = draft.value if path else tuple(draft.given.factor)
+            if path and draft.size is not None:
+                count = sum(1 for p, _ in landed.values() if p == path)
+                if count > 1 or channel != "rgb":
+                    draft.steps.append(Step("pack", f"packed into {channel.upper()}", {"channel": channel}))
+            landing = Landing(draft.target, path, channel, value)
+        crossings.append(Crossing(identity, material.id, draft.name, draft.label, draft.given, tuple(sorted(draft.steps, key=lambda step: SEQUENCE.index(step.kind))), landing, draft.mark, draft.reason))
+    return crossings, images
+
+
+def _apart(pictured: list[Draft], destination: Sheet) -> None:
+    """Inputs that cannot share an image, since theirs is placed otherwise than most, or that the destination cannot place."""
+    placements = [placement_of(draft.given) for draft in pictured]
+    usual = max(placements, key=placements.count, default=())
+    for draft in pictured:
+        texture = draft.given.texture
+        moved = texture is not None and (texture.offset != (0.0, 0.0) or texture.rotation_rad != 0 or texture.scale != (1.0, 1.0))
+        if moved and not destination.materials.texture_transform:
+            draft.mark, draft.reason, draft.target, draft.set = "lost", f"{destination.name} cannot move or repeat an image; bake the placement into the UVs.", "", None
+        elif placement_of(draft.given) != usual:
+            draft.mark, draft.reason, draft.target, draft.set = "lost", "Its image lies otherwise on the surface than the one it would be packed with.", "", None
+
+
+def _image(material: Material, one: ImageSet, members: list[Draft], pictured: list[Draft], destination: Sheet, namer: Namer, landed: dict[str, tuple[str, str]]) -> PlannedImage:
+    width, height = max(d.size[0] for d in pictured if d.size), max(d.size[1] for d in pictured if d.size)
+    path = namer.path(material.name, one.name)
+    channels: dict[str, str] = {}
+    fill: dict[str, float] = {}
+    for draft in members:
+        channels[draft.channel] = f"{material.id}/{draft.name}"
+        landed[draft.name] = (path, draft.channel)
+        if draft.size is None:
+            rule = destination.materials.inputs.get(draft.target)
+            if rule is not None and rule.multiplies:
+                draft.value = tuple(draft.given.factor)
+            draft.steps.append(Step("value", f"filled into {draft.channel.upper()}") if not draft.value else Step("value", "a number beside the image", {"beside": True}))
+        elif draft.size != (width, height):
+            draft.steps = [s for s in draft.steps if s.kind != "resize"]
+            draft.steps.append(Step("resize", f"brought to {width} × {height} beside its neighbours", {"to": [width, height]}))
+            draft.mark, draft.reason = "close", draft.reason or "Packed with a larger image; resampled in linear light."
+    for channel, name in one.channels.items():
+        if channel not in channels and channel != "a":
+            for letter in channel:
+                fill[letter] = INPUTS[name].default[0]
+    deepest = destination.images.depth
+    return PlannedImage(path, material.id, one.name, width, height, deepest, destination.images.kind, one.encoding, channels, fill)

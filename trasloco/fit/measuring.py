@@ -1,0 +1,80 @@
+"""How well a crossing arrives, by comparing delivered texels with what the reference means."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from trasloco.fit import steps as do
+from trasloco.fit.model import REPLACING, Crossing
+from trasloco.fit.steps.resampling import resample
+from trasloco.fit.workshop import Order, baked, residual_of_metal, seen_texels, vectors_in
+from trasloco.scene.images import Pixels
+from trasloco.scene.resolve import input_values
+
+_EXACT_CODES = 0.501
+"""Rounding to nearest leaves at most half a code; the rest is float32 noise."""
+_DITHERED_CODES = 1.001
+"""Dithering rounds up or down: always less than one code."""
+_VECTOR_CODES = 1.5
+"""A unit normal rounds in three channels at once and is made unit again when read, which can add the others' rounding."""
+
+
+def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
+    """The crossing with its mark as found by comparing delivered texels with what the reference means.
+
+    Codes are compared at the destination's depth; texels that are cut away entirely are never seen and not compared. What was replaced or
+    resampled stays ``close``; its rms is taken at the delivered size, against the reference brought there by the same filter family in linear
+    light. Metalness terms tell the residual of the conversion instead.
+    """
+    crossing, planned = order.crossing, order.planned
+    if baked(crossing):
+        return crossing
+    if any(step.kind == "metal" for step in crossing.steps):
+        return replace(crossing, rms=residual_of_metal(order))
+    top = 255 if planned.depth == 8 else 65535
+    wanted = wanted_values(order)
+    vectors = vectors_in(crossing)
+    got = codes.astype(np.float32) * np.float32(1 / top)
+    got = got if got.ndim == 3 else got[..., None]
+    same_size = wanted.shape[:2] == got.shape[:2]
+    if not same_size:
+        wanted = resample(wanted, got.shape[1], got.shape[0])
+        wanted = wanted if wanted.ndim == 3 else wanted[..., None]
+    if vectors:
+        got = got * 2 - 1
+        if not green_up:
+            got[..., 1] *= -1
+        got /= np.maximum(np.linalg.norm(got, axis=-1, keepdims=True), 1e-6)
+        encoded_wanted, encoded_got = wanted * 0.5 + 0.5, got * 0.5 + 0.5
+    else:
+        encoded_wanted, encoded_got = do.encode_values(wanted, planned.encoding if wanted.shape[-1] == 3 else "linear"), got
+    difference = np.abs(encoded_got - encoded_wanted)
+    for step in crossing.steps:
+        if step.kind == "pad":
+            difference = difference * seen_texels(order, step, difference.shape[:2])[..., None]
+    error, rms = float(difference.max()) * top, float(np.sqrt(np.mean(difference**2)))
+    dithered = any(step.kind == "depth" for step in crossing.steps)
+    limit = _VECTOR_CODES if vectors else _DITHERED_CODES if dithered else _EXACT_CODES
+    replaced = any(step.kind in REPLACING and step.settings.get("bake", True) for step in crossing.steps)
+    if crossing.mark == "exact" and (error > limit or not same_size):
+        return replace(crossing, mark="close", reason=f"Differs by up to {error:.1f} codes of {planned.depth} bits.", error=error, rms=rms)
+    if crossing.mark == "close" and not replaced and error <= limit and same_size and not crossing.reason:
+        return replace(crossing, mark="exact", error=error, rms=rms)
+    return replace(crossing, error=error, rms=rms)
+
+
+def wanted_values(order: Order) -> Any:
+    """What the reference means by the crossing, (H, W, C) linear, or unit vectors, without what travels beside the image."""
+    crossing = order.crossing
+    given = crossing.given
+    assert given.texture is not None
+    beside = any(step.settings.get("beside") for step in crossing.steps)
+    image = order.reference.images[given.texture.image]
+    wanted = input_values(crossing.name, replace(given, factor=tuple(1.0 for _ in given.factor)) if beside and crossing.name != "height" else given, image)
+    if any(step.kind == "see_through" for step in crossing.steps):
+        wanted = 1 - wanted
+    return wanted
+

@@ -1,0 +1,64 @@
+"""What shrinking an image must not lose: the sparkle of lost normal detail, the area of a cut-out, the colour at its border."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+from scipy.ndimage import distance_transform_edt
+
+from trasloco.fit.steps.tilting import slopes
+from trasloco.fit.steps.resampling import averaged
+
+Floats = npt.NDArray[np.float32]
+
+
+def slope_variance(normals: npt.NDArray[Any], width: int, height: int) -> Floats:
+    """Variance of the slopes that each texel of a smaller image stands for, both directions added, (height, width).
+
+    LEAN mapping (Olano and Baker 2010): first and second moments of the slopes are averaged over the footprint, E[s^2] - E[s]^2. The
+    footprint is the box of source texels a target texel covers.
+    """
+    total = np.zeros((height, width), np.float64)
+    for slope in slopes(normals):
+        mean = averaged(slope, width, height)
+        total += np.maximum(averaged(slope * slope, width, height) - mean * mean, 0)
+    return total.astype(np.float32)
+
+
+def widened(roughness: npt.NDArray[Any], variance: npt.NDArray[Any]) -> Floats:
+    """Roughness (H, W) in [0, 1] with the variance of lost slopes folded in: alpha'^2 = alpha^2 + var_u + var_v, alpha = roughness^2.
+
+    LEAN mapping adds covariances; a Beckmann lobe of width alpha has slope variance alpha^2 / 2 in each direction (Walter et al. 2007), so
+    the two directions together add var_u + var_v to alpha^2. GGX takes the same alpha.
+    """
+    alpha = np.square(np.asarray(roughness, np.float64)) ** 2 + variance
+    return np.asarray(np.clip(alpha**0.25, 0, 1), np.float32)
+
+
+def coverage(alpha: npt.NDArray[Any], cutoff: float) -> float:
+    """Share of texels that are kept by a cut: those at or above it."""
+    return float((np.asarray(alpha) >= cutoff).mean())
+
+
+def keeping_coverage(alpha: npt.NDArray[Any], cutoff: float, share: float) -> Floats:
+    """Alpha (H, W) scaled so that a cut at ``cutoff`` keeps a given share of it (Castaño 2010, "Computing alpha mipmaps").
+
+    The factor is found exactly: the value above which the wanted share lies is brought to the cut.
+    """
+    values = np.asarray(alpha, np.float32)
+    flat = np.sort(values.ravel())
+    place = round((1 - share) * len(flat))
+    if place <= 0 or place >= len(flat) or flat[place] <= 0 or flat[place] == flat[place - 1]:
+        return values
+    edge = (float(flat[place]) + float(flat[place - 1])) / 2
+    return np.asarray(np.clip(values * np.float32(cutoff / edge), 0, 1), np.float32)
+
+
+def padded(values: npt.NDArray[Any], kept: npt.NDArray[np.bool_]) -> npt.NDArray[Any]:
+    """Every texel outside ``kept`` (H, W) takes the value of the nearest one inside, so that filtering and smaller sizes find no stray colour at a border."""
+    if kept.all() or not kept.any():
+        return values
+    _, (rows, columns) = distance_transform_edt(~kept, return_indices=True)
+    return np.asarray(values[rows, columns])
