@@ -87,8 +87,11 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
             mode = _alpha(draft, material, destination)
         elif name == "occlusion" and not known and rules.occlusion_multiplied and given.texture is not None:
             draft.mark, draft.reason, draft.target = "close", f"{destination.name} has no input for it; it is multiplied into the base colour, where light from lamps is darkened too.", ""
-        elif name == "ior" and not known and "specular" in rules.inputs and given.texture is None:
+        elif name == "ior" and _index_is_level(material, destination):
             _level_for_index(draft, material)
+        elif name == "specular" and _index_is_level(material, destination):
+            draft.target = ""
+            draft.steps.append(Step("value", "said together with the index, by one level"))
         elif draft.mark != "lost" and not known:
             draft.mark, draft.target = "lost", ""
             unseen = "" if name in SHOWN else " The renderer does not show it yet."
@@ -144,13 +147,19 @@ def specular_reflectance(material: Material, color: npt.NDArray[Any]) -> npt.NDA
     return np.minimum(fresnel_zero(index) * weight * color, 1)
 
 
+def _index_is_level(material: Material, destination: Sheet) -> bool:
+    """Whether an index of refraction is said by the specular level: the destination takes only the level, and no image is in the way."""
+    index = material.inputs.get("ior")
+    if index is None or _is_default("ior", index) or _knows(destination, "ior") or not _knows(destination, "specular"):
+        return False
+    weight = material.inputs.get("specular")
+    return index.texture is None and (weight is None or weight.texture is None)
+
+
 def _level_for_index(draft: Draft, material: Material) -> None:
     """An index of refraction as the specular level with the same reflectance; a level cannot say more than its 1."""
-    weight = material.inputs["specular"] if "specular" in material.inputs else Input((1.0,))
-    if weight.texture is not None:
-        draft.mark, draft.reason, draft.target = "lost", "The specular level has an image already, which cannot be multiplied by a number here.", ""
-        return
-    level = level_of_index(draft.given.factor[0]) * weight.factor[0]
+    weight = material.inputs["specular"].factor[0] if "specular" in material.inputs else 1.0
+    level = level_of_index(draft.given.factor[0]) * weight
     draft.target = "specular"
     draft.steps.append(Step("value", f"index {draft.given.factor[0]:g} as specular level {min(level, 1):.2f}"))
     draft.given = replace(draft.given, factor=(min(level, 1.0),))
@@ -214,7 +223,7 @@ def _source_steps(draft: Draft, given: Input, image: Image | None, material: Mat
         draft.reason = draft.reason or f"{destination.name} refuses the size; resampled in linear light."
         _after_shrinking(draft, size, material, reference, destination)
     if draft.name == "base_color":
-        _padding_step(draft, material, reference)
+        _padding_step(draft, material, reference, destination)
     if destination.images.depth == 8 and (image.depth > 8 or image.floating) and not vectors and draft.name != "opacity":
         draft.steps.append(Step("depth", f"{image.depth} bits dithered to 8"))
 
@@ -264,9 +273,9 @@ def _after_shrinking(draft: Draft, size: tuple[int, int], material: Material, re
             draft.steps.append(Step("widen", "widened by the relief that is lost", {"image": image.id, "to": list(smaller)}))
 
 
-def _padding_step(draft: Draft, material: Material, reference: Scene) -> None:
+def _padding_step(draft: Draft, material: Material, reference: Scene, destination: Sheet) -> None:
     opacity = material.inputs.get("opacity")
-    if material.alpha_mode == "opaque" or opacity is None or opacity.texture is None or placement_of(opacity) != placement_of(draft.given):
+    if material.alpha_mode == "opaque" or not {"mask", "blend"} & set(destination.materials.alpha) or opacity is None or opacity.texture is None or placement_of(opacity) != placement_of(draft.given):
         return
     image = reference.images.get(opacity.texture.image)
     if image is not None and image.usable:

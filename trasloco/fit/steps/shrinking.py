@@ -45,14 +45,16 @@ def coverage(alpha: npt.NDArray[Any], cutoff: float) -> float:
 def keeping_coverage(alpha: npt.NDArray[Any], cutoff: float, share: float) -> Floats:
     """Alpha (H, W) scaled so that a cut at ``cutoff`` keeps a given share of it (Castaño 2010, "Computing alpha mipmaps").
 
-    The factor is found exactly: the value above which the wanted share lies is brought to the cut.
+    The factor is found exactly: of all edges between two neighbouring values, the one above which the share comes nearest the wanted is
+    brought to the cut. Values that are all alike cannot be parted and come back unchanged.
     """
     values = np.asarray(alpha, np.float32)
-    flat = np.sort(values.ravel())
-    place = round((1 - share) * len(flat))
-    if place <= 0 or place >= len(flat) or flat[place] <= 0 or flat[place] == flat[place - 1]:
+    levels, counts = np.unique(values, return_counts=True)
+    if len(levels) < 2:
         return values
-    edge = (float(flat[place]) + float(flat[place - 1])) / 2
+    above = 1 - np.cumsum(counts)[:-1] / values.size
+    place = int(np.argmin(np.abs(above - share)))
+    edge = (float(levels[place]) + float(levels[place + 1])) / 2
     return np.asarray(np.clip(values * np.float32(cutoff / edge), 0, 1), np.float32)
 
 
