@@ -13,7 +13,7 @@ from trasloco.errors import Refused
 LINEAR = "Linear Rec.709 (sRGB)"
 SPACES = {
     "srgb": "sRGB Encoded Rec.709 (sRGB)", "linear": LINEAR, "gamma_22": "Gamma 2.2 Encoded Rec.709", "display_p3": "sRGB Encoded P3-D65", "linear_p3": "Linear P3-D65",
-    "adobe_rgb": "Gamma 2.2 Encoded AdobeRGB", "rec2020": "Linear Rec.2020", "acescg": "ACEScg", "aces2065_1": "ACES2065-1",
+    "rec2020": "Linear Rec.2020", "acescg": "ACEScg", "aces2065_1": "ACES2065-1",
 }
 """Spaces a decision may name, and what the configuration calls them."""
 

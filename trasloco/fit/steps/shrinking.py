@@ -8,8 +8,8 @@ import numpy as np
 import numpy.typing as npt
 from scipy.ndimage import distance_transform_edt
 
-from trasloco.fit.steps.tilting import slopes
 from trasloco.fit.steps.resampling import averaged
+from trasloco.fit.steps.tilting import slopes
 
 Floats = npt.NDArray[np.float32]
 
