@@ -26,14 +26,14 @@ from trasloco.inventory.wording import last_words
 from trasloco.progress import Progress as Report
 from trasloco.render.picture import Quality
 from trasloco.scene.model import Decision
-from trasloco.sheets.library import sheet_named
+from trasloco.sheets.library import sheet_at
 from trasloco.summary import decision_json, finding_json, marks, plan_json, proof_json
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Carries a scene from one program to another and measures what arrived.")
 _out, _err = Console(), Console(stderr=True)
 Sources = Annotated[list[Path], typer.Argument(metavar="SOURCE...", help="Files, folders or a zip.")]
-From = Annotated[str, typer.Option("--from", help="Sheet of the source program.")]
-To = Annotated[str, typer.Option("--to", help="Sheet of the destination.")]
+From = Annotated[str, typer.Option("--from", help="Sheet of the source program, or the path of a TOML file.")]
+To = Annotated[str, typer.Option("--to", help="Sheet of the destination, or the path of a TOML file.")]
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON document.")]
 
 
@@ -75,7 +75,7 @@ def survey(sources: Sources, source: From = "plain", to: To = "lanterna", as_jso
     """What is in a delivery, and what is wrong with it."""
     received = move.receive(gather(sources))
     with _watching("Survey") as report:
-        findings = move.survey(received, sheet_named(source, "source"), sheet_named(to, "destination"), (), report)
+        findings = move.survey(received, sheet_at(source, "source"), sheet_at(to, "destination"), (), report)
     scene = received.scene
     if as_json:
         counts = {"parts": len(scene.parts()), "materials": len(scene.materials), "images": len(scene.images), "lights": len(scene.lights), "cameras": len(scene.cameras)}
@@ -96,7 +96,7 @@ def move_command(
     proof: Annotated[bool, typer.Option("--proof", help="Render reference against arrival and measure.")] = False, as_json: AsJson = False,
 ) -> None:
     """Carry a delivery to a destination and write the package."""
-    from_sheet, to_sheet = sheet_named(source, "source"), sheet_named(to, "destination")
+    from_sheet, to_sheet = sheet_at(source, "source"), sheet_at(to, "destination")
     made = read_decisions(decisions) if decisions else []
     received = move.receive(gather(sources))
     findings = move.survey(received, from_sheet, to_sheet, made)

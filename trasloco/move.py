@@ -80,9 +80,9 @@ def package(carried: Carried, destination: Sheet) -> Package:
 
 def arrive(package: Package, destination: Sheet) -> Scene:
     """What the understudy makes of the bytes. Raises Refused when the sheet has no understudy."""
-    understudy = UNDERSTUDIES.get(destination.name)
+    understudy = UNDERSTUDIES.get(destination.layout)
     if understudy is None:
-        raise Refused("No understudy reads for this sheet.", destination.name, f"Choose one of: {', '.join(UNDERSTUDIES)}.")
+        raise Refused("No understudy reads for this sheet.", destination.name, "Choose a destination with a layout.")
     return understudy(package.files, destination)
 
 

@@ -18,10 +18,13 @@ from ninja.errors import HttpError, ValidationError
 
 from demo.samples import SAMPLES
 from server.moves import jobs, present, schemas
+from server.moves import sheets as sheet_shelf
 from server.moves.bench import Bench
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow, Revision
+from server.moves.sheets import sheet_of
 from server.moves.store import blob_path, get_blob, put_blob, store
 from trasloco.errors import Refused
+from trasloco.fit.naming import slug
 from trasloco.formats.bundle import safe_path
 from trasloco.formats.receive import split_delivery
 from trasloco.inventory.media import media_files
@@ -30,7 +33,7 @@ from trasloco.limits import LIMITS
 from trasloco.move import mend
 from trasloco.scene.digest import digest
 from trasloco.scene.model import Decision
-from trasloco.sheets.library import built_in_sheets, sheet_named
+from trasloco.sheets.text import sheet_toml
 
 api = NinjaAPI(title="Trasloco", version="1", docs_url=None, openapi_url="/openapi.json")
 _SAMPLES = Path(settings.DATA_DIR) / "demo" / "samples"
@@ -77,7 +80,56 @@ def _written(name: str, bench: Bench, schema: type[Schema], make: Callable[[], A
 
 @api.get("/sheets", response=list[schemas.SheetOut])
 def sheets(request: HttpRequest) -> Any:
-    return [{"name": s.name, "role": s.role, "summary": s.summary, "habits": [{"name": h.name, "does": h.does} for h in s.habits], "notes": s.notes} for s in built_in_sheets().values()]
+    return [sheet_shelf.sheet_out(sheet) for sheet in sheet_shelf.all_sheets().values()]
+
+
+@api.get("/sheet-inputs", response=list[schemas.InputSpecOut])
+def sheet_inputs(request: HttpRequest) -> Any:
+    return sheet_shelf.inputs_out()
+
+
+@api.get("/sheets/compare", response=list[schemas.DifferenceOut])
+def compare_sheets(request: HttpRequest, first: str, second: str) -> Any:
+    return sheet_shelf.comparison_out(sheet_of(first), sheet_of(second))
+
+
+@api.post("/sheets/import", response=schemas.SheetOut)
+def import_sheet(request: HttpRequest, wanted: schemas.SheetText) -> Any:
+    return sheet_shelf.sheet_out(sheet_shelf.imported(wanted.text))
+
+
+@api.get("/sheets/{name}.toml")
+def export_sheet(request: HttpRequest, name: str) -> HttpResponse:
+    sheet = sheet_of(name)
+    response = HttpResponse(sheet_toml(sheet), content_type="application/toml; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{slug(sheet.name)}.toml"'
+    return response
+
+
+@api.post("/sheets/{name}/copy", response=schemas.SheetOut)
+def copy_sheet(request: HttpRequest, name: str, wanted: schemas.SheetCopy) -> Any:
+    return sheet_shelf.sheet_out(sheet_shelf.copied(name, wanted.name))
+
+
+@api.patch("/sheets/{name}", response=schemas.SheetOut)
+def change_sheet(request: HttpRequest, name: str, wanted: schemas.SheetChange) -> Any:
+    return sheet_shelf.sheet_out(sheet_shelf.change(name, wanted.lines))
+
+
+@api.post("/sheets/{name}/undo", response=schemas.SheetOut)
+def undo_sheet(request: HttpRequest, name: str) -> Any:
+    return sheet_shelf.sheet_out(sheet_shelf.step(name, -1))
+
+
+@api.post("/sheets/{name}/redo", response=schemas.SheetOut)
+def redo_sheet(request: HttpRequest, name: str) -> Any:
+    return sheet_shelf.sheet_out(sheet_shelf.step(name, 1))
+
+
+@api.delete("/sheets/{name}", response={204: None})
+def delete_sheet(request: HttpRequest, name: str) -> Any:
+    sheet_shelf.remove(name)
+    return 204, None
 
 
 @api.get("/moves", response=list[schemas.MoveOut])
@@ -88,8 +140,8 @@ def moves(request: HttpRequest) -> Any:
 @api.post("/moves", response=schemas.MoveOut)
 def make_move(request: HttpRequest, files: File[list[UploadedFile]], paths: Form[list[str]] = [], name: Form[str] = "", source: Form[str] = "plain", destination: Form[str] = "lanterna", apart: Form[bool] = False) -> Any:  # noqa: B006
     """One move of everything, or with ``apart`` one for each independent model; the first of them is answered."""
-    sheet_named(source, "source")
-    sheet_named(destination, "destination")
+    sheet_of(source, "source")
+    sheet_of(destination, "destination")
     kept = _keep_files(files, paths)
     if apart:
         groups = split_delivery({path: get_blob(blob) for path, blob in kept.items()})
@@ -118,7 +170,7 @@ def move_from_sample(request: HttpRequest, wanted: schemas.SampleMoveIn) -> Any:
     found = next((s for s in SAMPLES if s.file == wanted.file), None)
     if found is None or not (_SAMPLES / found.file).is_file():
         raise Refused("There is no such sample.", wanted.file, "Choose one of those on the desk.")
-    sheet_named(wanted.destination, "destination")
+    sheet_of(wanted.destination, "destination")
     return present.move_out(_made(found.title, {found.file: put_blob((_SAMPLES / found.file).read_bytes())}, found.source, wanted.destination))
 
 
@@ -151,9 +203,9 @@ def one_move(request: HttpRequest, move_id: int) -> Any:
 def change_move(request: HttpRequest, move_id: int, change: schemas.MoveChange) -> Any:
     move = _move(move_id)
     if change.source:
-        move.source = sheet_named(change.source, "source").name.lower()
+        move.source = sheet_of(change.source, "source").name.lower()
     if change.destination:
-        move.destination = sheet_named(change.destination, "destination").name.lower()
+        move.destination = sheet_of(change.destination, "destination").name.lower()
     if change.name and change.name.strip():
         move.name = change.name.strip()[:200]
     move.save()

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from server.moves.models import Move, Revision
+from server.moves.sheets import sheet_of
 from server.moves.store import get_blob, put_blob, store
 from trasloco import move as verbs
 from trasloco.errors import Refused
@@ -32,7 +33,6 @@ from trasloco.scene.images import Pixels, encode, pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Decision, Scene
 from trasloco.scene.resolve import channel_of, color_of, input_values
-from trasloco.sheets.library import sheet_named
 from trasloco.sheets.model import Sheet
 
 VERSION = "2"
@@ -48,8 +48,8 @@ class Bench:
 
     def __init__(self, move: Move) -> None:
         self.move = move
-        self.source: Sheet = sheet_named(move.source, "source")
-        self.destination: Sheet = sheet_named(move.destination, "destination")
+        self.source: Sheet = sheet_of(move.source, "source")
+        self.destination: Sheet = sheet_of(move.destination, "destination")
 
     @cached_property
     def revision(self) -> Revision:

@@ -111,6 +111,18 @@ class Handover(models.Model):
         ordering = ["-number"]
 
 
+class OwnSheet(models.Model):
+    """A sheet of the artist's own, by lower-case name: its TOML in all versions, and which of them holds."""
+
+    key = models.CharField(max_length=60, unique=True)
+    versions = models.JSONField(default=list)
+    place = models.PositiveIntegerField(default=0)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["key"]
+
+
 class Result(models.Model):
     """A computed result under the digest of its inputs."""
 

@@ -20,7 +20,8 @@ from trasloco.handover.packing import Package
 from trasloco.scene.geometry import bounds
 from trasloco.scene.model import Environment, Input, Light, Scene, Texture
 from trasloco.scene.transforms import looking
-from trasloco.sheets.model import Sheet, parse_sheet
+from trasloco.sheets.model import Sheet
+from trasloco.sheets.text import parse_sheet
 
 WEB = Path(__file__).resolve().parents[2] / "web"
 JUDGE = "const v=require('gltf-validator');v.validateBytes(new Uint8Array(require('fs').readFileSync(process.argv[1])),{maxIssues:50}).then(r=>console.log(JSON.stringify(r.issues)))"

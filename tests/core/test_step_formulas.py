@@ -3,7 +3,7 @@
 from unittest import TestCase
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from trasloco.fit.steps.depth import dithered
@@ -53,6 +53,8 @@ class Shine(TestCase):
         self.assertGreater(float(brass.metalness), 0.99)
 
     @given(color)
+    @example((0.0, 0.0, 0.0625))
+    @example((0.0, 0.02, 0.0))
     def test_a_dielectric_looks_the_same_after_there_and_back(self, base: tuple[float, float, float]) -> None:
         # Compared by what is seen: a black dielectric and a metal of reflectance 0.04 are one surface.
         diffuse, specular = specular_of_metallic(np.array(base), np.array(0.0))

@@ -18,7 +18,7 @@ from trasloco.fit.model import Carried, Crossing, Plan, PlannedImage
 from trasloco.fit.workshop import Order, baked, ingredients, plane_of
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
-from trasloco.scene.images import Image, encode, identify
+from trasloco.scene.images import Image, encode, identify, pixels
 from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Material, Scene, Texture
 from trasloco.scene.resolve import input_values
@@ -141,8 +141,14 @@ def _write(planned: PlannedImage, members: Mapping[str, Crossing], scene: Scene,
             continue
         order = Order(crossing, planned, scene, atlases)
         planes[channel] = plane_of(order)
-        found[channel] = measured(order, planes[channel], green_up)
-    return encode(np.ascontiguousarray(do.pack(planes, fill, planned.depth)), planned.kind), found
+        if not planned.lossy:
+            found[channel] = measured(order, planes[channel], green_up)
+    data = encode(np.ascontiguousarray(do.pack(planes, fill, planned.depth)), planned.kind)
+    if planned.lossy:
+        # What a lossy file holds is known only when it is read again.
+        texels = pixels(identify("image:written", "written", planned.path, data))
+        found = {channel: measured(Order(members[channel], planned, scene, atlases), do.extract(texels, channel), green_up) for channel in planes if members[channel].given.texture is not None}
+    return data, found
 
 
 def _fill_constant(planned: PlannedImage, channel: str, crossing: Crossing, planes: dict[str, Any], fill: dict[str, float]) -> None:

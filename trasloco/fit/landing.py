@@ -79,6 +79,9 @@ def _image(material: Material, one: ImageSet, members: list[Draft], pictured: li
             draft.steps = [s for s in draft.steps if s.kind != "resize"]
             draft.steps.append(Step("resize", f"brought to {width} × {height} beside its neighbours", {"to": [width, height]}))
             draft.mark, draft.reason = "close", draft.reason or "Packed with a larger image; resampled in linear light."
+    if destination.images.kind == "jpg":
+        for draft in pictured:
+            draft.mark, draft.reason = "close", draft.reason or "JPEG keeps the look and not every code."
     for channel, name in one.channels.items():
         if channel not in channels and channel != "a":
             for letter in channel:

@@ -81,6 +81,11 @@ class PlannedImage:
     fill: Mapping[str, float]
     copy: str = ""
 
+    @property
+    def lossy(self) -> bool:
+        """Whether its kind of file does not give back every code that was written."""
+        return self.kind == "jpg"
+
 
 @dataclass(frozen=True)
 class LightCrossing:

@@ -267,5 +267,5 @@ def _scene(reading: Reading) -> Scene:
     clips = read_clips(reading, id_of)
     payload = {key: reading.document[key] for key in ("extras",) if reading.document.get(key)}
     name = posixpath.splitext(posixpath.basename(reading.where))[0]
-    declares = frozenset({"unit", "up_axis", "roughness", "green", "vertex_color"})
+    declares = frozenset({"unit", "up_axis", "roughness", "green", "tint", "vertex_color"})
     return Scene(name, nodes, meshes, materials, images, lights, cameras, bound, clips, None, Declared(1.0, "file", "glTF is in metres"), Declared("Y", "file", "glTF is Y up"), declares, payload=payload, variants=tuple(variant_names(reading)))

@@ -46,7 +46,7 @@ def read_materialx(path: str, bundle: Bundle) -> Read:
         raise Refused(f"The document is damaged ({type(error).__name__}: {str(error)[:120]}).", path, "Export it again.") from None
     if not materials:
         raise Refused("The document holds no materials.", path, "Check that it has surfacematerial nodes.")
-    scene = Scene(notes.stem, {}, {}, {m.id: m for m in materials}, notes.images, unit_m=Declared(1.0, "guess"), up_axis=Declared("Y", "guess"), declares=frozenset({"roughness", "green", "vertex_color"}))
+    scene = Scene(notes.stem, {}, {}, {m.id: m for m in materials}, notes.images, unit_m=Declared(1.0, "guess"), up_axis=Declared("Y", "guess"), declares=frozenset({"roughness", "green", "tint", "vertex_color"}))
     return scene, notes.findings, notes.used
 
 

@@ -112,7 +112,7 @@ class _Reader:
         clip = Clip(self.notes.ids.make("clip", self.notes.stem), self.notes.stem, tuple(self.channels + self.skeletons.channels)) if self.channels or self.skeletons.channels else None
         root = stage.GetPseudoRoot()
         unit_said, axis_said = bool(root.HasAuthoredMetadata("metersPerUnit")), bool(root.HasAuthoredMetadata("upAxis"))
-        declares = frozenset({"roughness", "green", "vertex_color"} | ({"unit"} if unit_said else set()) | ({"up_axis"} if axis_said else set()))
+        declares = frozenset({"roughness", "green", "tint", "vertex_color"} | ({"unit"} if unit_said else set()) | ({"up_axis"} if axis_said else set()))
         materials = {m.id: m for m in self.materials.made.values()}
         return Scene(
             self.notes.stem, self._pruned(), self.meshes, materials, dict(self.notes.images), self.lights, self.cameras, self.skins, {clip.id: clip} if clip else {}, self.environment,

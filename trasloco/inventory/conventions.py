@@ -13,6 +13,8 @@ from trasloco.scene.model import Decision, Declared, Doubles, Input, Material, N
 from trasloco.scene.transforms import settle_matrix
 from trasloco.sheets.model import Sheet
 
+_TINTED = ("base_color", "emission", "specular_color", "sheen_color", "opacity", "roughness", "metalness")
+
 
 def decided(decisions: Sequence[Decision], target: str, field: str) -> Decision | None:
     """The last decision about a field of a target."""
@@ -72,6 +74,8 @@ def _settled_material(material: Material, scene: Scene, source: Sheet) -> Materi
             inputs["roughness"] = Input((1.0,), replace(rough.texture, invert=True, curve=told.gloss_curve, curve_top=told.gloss_top), origin="sheet")
         else:
             inputs["roughness"] = Input((float(roughness_of_gloss(np.array(rough.factor[0]), told.gloss_curve, told.gloss_top)),), origin="sheet")
+    if told.tint == "replaced by the image" and "tint" not in scene.declares:
+        inputs = {name: replace(given, factor=(1.0,) * len(given.factor), origin="sheet") if given.texture is not None and name in _TINTED else given for name, given in inputs.items()}
     normal = inputs.get("normal")
     if normal is not None and normal.texture is not None and "green" not in scene.declares:
         inputs["normal"] = replace(normal, texture=replace(normal.texture, green_up=source.conventions.normal_green == "up"), origin="sheet")

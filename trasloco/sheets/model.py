@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import tomllib
+import re
+from string import Formatter
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
-from trasloco.errors import Refused
 from trasloco.scene.inputs import INPUTS
 
 Layout = Literal["glb", "glb and list", "usd and materialx"]
@@ -37,17 +37,41 @@ class ImageRules(_Strict):
 
     folder: str = ""
     pattern: str = "{material}-{set}"
-    kind: Literal["png", "jpg", "exr"] = "png"
+    kind: Literal["png", "jpg"] = "png"
     depth: Literal[8, 16] = 8
     power_of_two: bool = False
-    largest: int = Field(default=0, ge=0)
+    largest: int = Field(default=0, ge=0, le=65536)
     embedded: bool = False
+
+    @field_validator("folder")
+    @classmethod
+    def _inside(cls, folder: str) -> str:
+        if folder and not re.fullmatch(r"[A-Za-z0-9_\-]+(/[A-Za-z0-9_\-]+)*", folder):
+            raise ValueError("a folder has letters, digits, - and _, with / between its levels")
+        return folder
+
+    @field_validator("pattern")
+    @classmethod
+    def _tells_apart(cls, pattern: str) -> str:
+        try:
+            names = {name for _, name, _, _ in Formatter().parse(pattern) if name is not None}
+        except ValueError:
+            names = {"?"}
+        if names != {"material", "set"} or not re.fullmatch(r"[A-Za-z0-9_\-. {}]+", pattern):
+            raise ValueError("a pattern has {material} and {set}, and between them letters, digits, - and _")
+        return pattern
+
+    @model_validator(mode="after")
+    def _holds(self) -> ImageRules:
+        if self.kind == "jpg" and self.depth == 16:
+            raise ValueError("JPEG holds 8 bits, not 16")
+        return self
 
 
 class ImageSet(_Strict):
     """One delivered image: which input each channel holds. Channels are ``rgb`` or single letters."""
 
-    name: str
+    name: str = Field(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_\-]+$")
     channels: dict[Literal["rgb", "r", "g", "b", "a"], str]
     encoding: Literal["srgb", "linear"] = "linear"
 
@@ -56,6 +80,12 @@ class ImageSet(_Strict):
         for name in self.channels.values():
             if name not in INPUTS:
                 raise ValueError(f"there is no input called {name}")
+        letters = "".join(self.channels)
+        if len(set(letters)) != len(letters):
+            raise ValueError(f"{self.name} holds two things in one channel")
+        for channel, name in self.channels.items():
+            if (channel == "rgb") != (INPUTS[name].channels == 3):
+                raise ValueError(f"{INPUTS[name].label.lower()} takes {'three channels' if INPUTS[name].channels == 3 else 'one channel'}, not {channel.upper()}")
         return self
 
 
@@ -81,6 +111,13 @@ class Materials(_Strict):
         for name in self.inputs:
             if name not in INPUTS:
                 raise ValueError(f"there is no input called {name}")
+        held = [name for one in self.sets for name in one.channels.values()]
+        twice = next((name for name in held if held.count(name) > 1), None)
+        if twice:
+            raise ValueError(f"{INPUTS[twice].label.lower()} is in two images")
+        named = [one.name for one in self.sets]
+        if len(set(named)) != len(named):
+            raise ValueError("two images have the same name")
         return self
 
     def set_of(self, name: str) -> tuple[ImageSet, str] | None:
@@ -109,9 +146,9 @@ class Habit(_Strict):
 class Sheet(_Strict):
     """Everything that is written down about one program."""
 
-    name: str
+    name: str = Field(min_length=1, max_length=60)
     role: Literal["source", "destination", "both"] = "both"
-    summary: str
+    summary: str = Field(max_length=2000)
     layout: Layout | None = None
     conventions: Conventions = Conventions()
     images: ImageRules = ImageRules()
@@ -121,17 +158,9 @@ class Sheet(_Strict):
     notes: dict[str, str] = Field(default_factory=dict, description="field path to why programs of this kind do so")
 
 
-def parse_sheet(text: str, where: str) -> Sheet:
-    """A sheet from TOML.
-
-    Raises:
-        Refused: broken TOML, or a field that is unknown or has an impossible value; the message names the field.
-    """
-    try:
-        return Sheet.model_validate(tomllib.loads(text))
-    except tomllib.TOMLDecodeError as error:
-        raise Refused(f"This is not valid TOML ({error}).", where, "Mend the line it names.") from None
-    except ValidationError as error:
-        first = error.errors()[0]
-        field = ".".join(str(part) for part in first["loc"]) or "the sheet"
-        raise Refused(f"{field}: {first['msg']}.", where, "Mend this field.") from None
+def first_fault(error: ValidationError) -> tuple[str, str]:
+    """The dotted path of the first broken field, and what is wrong with it as a sentence."""
+    first = error.errors()[0]
+    path = ".".join(str(part) for part in first["loc"]) or "the sheet"
+    message = str(first["msg"]).removeprefix("Value error, ").rstrip(".")
+    return path, message[:1].upper() + message[1:] + "."

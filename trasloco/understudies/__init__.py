@@ -1,9 +1,9 @@
-"""The simulated importers, by the name of their sheet."""
+"""The simulated importers, by the layout they read. A sheet of the artist's own is read by the importer of its layout, under its own rules."""
 
 from collections.abc import Callable, Mapping
 
 from trasloco.scene.model import Scene
-from trasloco.sheets.model import Sheet
+from trasloco.sheets.model import Layout, Sheet
 from trasloco.understudies import fornace, lanterna, taccuino
 
-UNDERSTUDIES: dict[str, Callable[[Mapping[str, bytes], Sheet], Scene]] = {"Lanterna": lanterna.import_package, "Fornace": fornace.import_package, "Taccuino": taccuino.import_package}
+UNDERSTUDIES: dict[Layout | None, Callable[[Mapping[str, bytes], Sheet], Scene]] = {"glb and list": lanterna.import_package, "usd and materialx": fornace.import_package, "glb": taccuino.import_package}

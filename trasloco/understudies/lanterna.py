@@ -33,7 +33,7 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
             return None
         image = images.get(path) or identify(f"image:{path}", path.rsplit("/", 1)[-1], path, data)
         sides = (image.width, image.height)
-        if not image.usable or any(side & (side - 1) or side > sheet.images.largest for side in sides):
+        if not image.usable or any((sheet.images.power_of_two and side & (side - 1)) or side > (sheet.images.largest or side) for side in sides):
             return None
         images[path] = image
         return image
@@ -74,7 +74,7 @@ def _material(slot: Material, entry: dict[str, Any] | None, image_at: Any, sheet
                 continue
             texture = Texture(
                 image.id, channel, one.encoding if channel == "rgb" else "linear", int(placement.get("uv_set", 0)), tuple(placement.get("offset", (0.0, 0.0))), float(placement.get("rotation_rad", 0)),  # type: ignore[arg-type]
-                tuple(placement.get("scale", (1.0, 1.0))), tuple(placement.get("wrap", ("repeat", "repeat"))), green_up=name != "normal", strength=float(entry.get("relief_strength", 1)) if name == "normal" else 1.0,  # type: ignore[arg-type]
+                tuple(placement.get("scale", (1.0, 1.0))), tuple(placement.get("wrap", ("repeat", "repeat"))), green_up=name != "normal" or sheet.conventions.normal_green == "up", strength=float(entry.get("relief_strength", 1)) if name == "normal" else 1.0,  # type: ignore[arg-type]
             )
             inputs[name] = Input(INPUTS[name].default if name == "normal" else (1.0,) * INPUTS[name].channels, texture)
     for name, value in values.items():
@@ -83,5 +83,5 @@ def _material(slot: Material, entry: dict[str, Any] | None, image_at: Any, sheet
     inputs.setdefault("base_color", Input(GREY))
     inputs.setdefault("roughness", Input((0.5,)))
     inputs.setdefault("metalness", Input((0.0,)))
-    inputs["base_color"] = replace(inputs["base_color"], vertex_color=True)
+    inputs["base_color"] = replace(inputs["base_color"], vertex_color=sheet.materials.vertex_color == "multiplies")
     return Material(slot.id, slot.name, inputs, mode, float(entry.get("cut_at", 0.5)), bool(entry.get("two_sided", False)))  # type: ignore[arg-type]

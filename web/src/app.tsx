@@ -14,6 +14,7 @@ export function App() {
     <Routes>
       <Route path="/" element={<Desk />} />
       <Route path="/sheets" element={<SheetsPage />} />
+      <Route path="/sheets/:name" element={<SheetsPage />} />
       <Route path="/moves/:moveId" element={<MoveShell />}>
         <Route index element={<Navigate to="inventory" replace />} />
         <Route path="inventory" element={<InventoryStop />} />

@@ -60,20 +60,32 @@ def metallic_of_specular(diffuse: npt.NDArray[Any], specular: npt.NDArray[Any]) 
     """Diffuse and specular colour (..., 3), linear in [0, 1], as base colour and metalness.
 
     The conversion of the appendix of KHR_materials_pbrSpecularGlossiness: metalness solves a quadratic in the brightness of both, the base
-    colour blends what each side says of it by metalness squared.
+    colour blends what each side says of it by metalness squared. Dark surfaces satisfy the quadratic twice; the appendix takes the larger
+    root, here the one whose own diffuse and specular colour come nearer to the given wins.
     """
     diffuse, specular = np.asarray(diffuse, np.float32), np.asarray(specular, np.float32)
-    left = 1 - specular.max(axis=-1)
     d, s = _brightness(diffuse), _brightness(specular)
-    b = d * left / (1 - DIELECTRIC) + s - 2 * DIELECTRIC
+    b = d * (1 - specular.max(axis=-1)) / (1 - DIELECTRIC) + s - 2 * DIELECTRIC
     c = DIELECTRIC - s
     root = np.sqrt(np.maximum(b * b - 4 * DIELECTRIC * c, 0))
-    metalness = np.where(s < DIELECTRIC, 0, np.clip((-b + root) / (2 * DIELECTRIC), 0, 1))[..., None]
-    from_diffuse = diffuse * (left[..., None] / (1 - DIELECTRIC) / np.maximum(1 - metalness, _TINY))
-    from_specular = (specular - DIELECTRIC * (1 - metalness)) / np.maximum(metalness, _TINY)
-    share = metalness * metalness
+    larger, smaller = (_with_metalness(diffuse, specular, np.where(s < DIELECTRIC, 0, np.clip((-b + sign * root) / (2 * DIELECTRIC), 0, 1))) for sign in (1, -1))
+    nearer = _residual(smaller, diffuse, specular) < _residual(larger, diffuse, specular)
+    return Metallic(np.where(nearer[..., None], smaller.base_color, larger.base_color), np.where(nearer, smaller.metalness, larger.metalness))
+
+
+def _with_metalness(diffuse: Floats, specular: Floats, metalness: npt.NDArray[Any]) -> Metallic:
+    m = metalness[..., None]
+    left = 1 - specular.max(axis=-1, keepdims=True)
+    from_diffuse = diffuse * (left / (1 - DIELECTRIC) / np.maximum(1 - m, _TINY))
+    from_specular = (specular - DIELECTRIC * (1 - m)) / np.maximum(m, _TINY)
+    share = m * m
     base = np.clip(from_diffuse * (1 - share) + from_specular * share, 0, 1)
-    return Metallic(base.astype(np.float32), metalness[..., 0].astype(np.float32))
+    return Metallic(base.astype(np.float32), metalness.astype(np.float32))
+
+
+def _residual(made: Metallic, diffuse: Floats, specular: Floats) -> npt.NDArray[Any]:
+    again = specular_of_metallic(made.base_color, made.metalness)
+    return np.asarray(np.square(again[0] - diffuse).sum(axis=-1) + np.square(again[1] - specular).sum(axis=-1))
 
 
 def specular_of_metallic(base_color: npt.NDArray[Any], metalness: npt.NDArray[Any]) -> tuple[Floats, Floats]:

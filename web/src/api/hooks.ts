@@ -1,11 +1,34 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { call, type Decision, type Families, type Fit, type Handover, type ImageFacts, type Inventory, type Job, type LightData, type Move, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet } from "./client";
+import { call, type Decision, type Families, type Fit, type Handover, type ImageFacts, type Inventory, type Job, type LightData, type Move, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet, type SheetDifference, type SheetInput } from "./client";
 
 const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
 
 export const useSheets = () => useQuery({ queryKey: ["sheets"], queryFn: () => call<Sheet[]>("/sheets"), staleTime: Infinity });
+
+export const useSheetInputs = (wanted: boolean) => useQuery({ queryKey: ["sheet inputs"], queryFn: () => call<SheetInput[]>("/sheet-inputs"), staleTime: Infinity, enabled: wanted });
+export const useComparison = (first: string, second: string) =>
+  useQuery({ queryKey: ["sheets", first, second], queryFn: () => call<SheetDifference[]>(`/sheets/compare?first=${encodeURIComponent(first)}&second=${encodeURIComponent(second)}`) });
+
+/** Everything that changes a sheet: afterwards the sheets are asked again, and every plan that follows one. */
+function useSheetChange<Body, Answer>(act: (body: Body) => Promise<Answer>) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: act,
+    onSuccess: async () => {
+      await client.invalidateQueries({ queryKey: ["sheets"] });
+      void client.invalidateQueries({ queryKey: ["move"] });
+    },
+  });
+}
+
+const sheetPath = (name: string) => `/sheets/${encodeURIComponent(name.toLowerCase())}`;
+export const useCopySheet = () => useSheetChange(({ sheet, name }: { sheet: string; name: string }) => send<Sheet>(`${sheetPath(sheet)}/copy`, "POST", { name }));
+export const useImportSheet = () => useSheetChange((text: string) => send<Sheet>("/sheets/import", "POST", { text }));
+export const useChangeSheet = (name: string) => useSheetChange((lines: Record<string, unknown>) => send<Sheet>(sheetPath(name), "PATCH", { lines }));
+export const useStepSheet = (name: string) => useSheetChange((step: "undo" | "redo") => send<Sheet>(`${sheetPath(name)}/${step}`, "POST"));
+export const useDeleteSheet = () => useSheetChange((name: string) => send<void>(sheetPath(name), "DELETE"));
 
 export const useSamples = () => useQuery({ queryKey: ["samples"], queryFn: () => call<SampleFile[]>("/samples"), staleTime: Infinity });
 

@@ -21,6 +21,143 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheet-inputs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sheet Inputs */
+        get: operations["server_moves_api_sheet_inputs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Compare Sheets */
+        get: operations["server_moves_api_compare_sheets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Import Sheet */
+        post: operations["server_moves_api_import_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{name}.toml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export Sheet */
+        get: operations["server_moves_api_export_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{name}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Copy Sheet */
+        post: operations["server_moves_api_copy_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete Sheet */
+        delete: operations["server_moves_api_delete_sheet"];
+        options?: never;
+        head?: never;
+        /** Change Sheet */
+        patch: operations["server_moves_api_change_sheet"];
+        trace?: never;
+    };
+    "/api/sheets/{name}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo Sheet */
+        post: operations["server_moves_api_undo_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{name}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Redo Sheet */
+        post: operations["server_moves_api_redo_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves": {
         parameters: {
             query?: never;
@@ -577,6 +714,39 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** ChoiceWords */
+        ChoiceWords: {
+            /** Value */
+            value: string;
+            /** Words */
+            words: string;
+        };
+        /** SheetLine */
+        SheetLine: {
+            /** Path */
+            path: string;
+            /** Group */
+            group: string;
+            /** Label */
+            label: string;
+            /** Why */
+            why: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "choice" | "flag" | "number" | "text" | "several" | "inputs" | "sets";
+            /** Choices */
+            choices: components["schemas"]["ChoiceWords"][];
+            /** Value */
+            value: unknown;
+            /** Said */
+            said: string;
+            /** Note */
+            note: string;
+            /** Plot */
+            plot: number[];
+        };
         /** SheetOut */
         SheetOut: {
             /** Name */
@@ -585,13 +755,62 @@ export interface components {
             role: string;
             /** Summary */
             summary: string;
+            /** Layout */
+            layout: string | null;
+            /** Own */
+            own: boolean;
+            /** Can Undo */
+            can_undo: boolean;
+            /** Can Redo */
+            can_redo: boolean;
             /** Habits */
             habits: {
                 [key: string]: string;
             }[];
+            /** Lines */
+            lines: components["schemas"]["SheetLine"][];
             /** Notes */
             notes: {
                 [key: string]: string;
+            };
+        };
+        /** InputSpecOut */
+        InputSpecOut: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Channels */
+            channels: number;
+        };
+        /** DifferenceOut */
+        DifferenceOut: {
+            /** Path */
+            path: string;
+            /** Group */
+            group: string;
+            /** Label */
+            label: string;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+        };
+        /** SheetText */
+        SheetText: {
+            /** Text */
+            text: string;
+        };
+        /** SheetCopy */
+        SheetCopy: {
+            /** Name */
+            name: string;
+        };
+        /** SheetChange */
+        SheetChange: {
+            /** Lines */
+            lines: {
+                [key: string]: unknown;
             };
         };
         /** JobOut */
@@ -1302,6 +1521,209 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetOut"][];
+                };
+            };
+        };
+    };
+    server_moves_api_sheet_inputs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InputSpecOut"][];
+                };
+            };
+        };
+    };
+    server_moves_api_compare_sheets: {
+        parameters: {
+            query: {
+                first: string;
+                second: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceOut"][];
+                };
+            };
+        };
+    };
+    server_moves_api_import_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_export_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_copy_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetCopy"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_delete_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_change_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_undo_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_redo_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
                 };
             };
         };

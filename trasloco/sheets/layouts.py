@@ -1,0 +1,47 @@
+"""What a package layout leaves no choice about, by the specifications of its formats."""
+
+from __future__ import annotations
+
+from trasloco.scene.inputs import INPUTS
+from trasloco.sheets.model import Sheet
+
+_GLTF = {
+    "base_color": "rgb", "opacity": "a", "occlusion": "r", "roughness": "g", "metalness": "b", "normal": "rgb", "emission": "rgb", "clearcoat": "r", "clearcoat_roughness": "g", "clearcoat_normal": "rgb",
+    "transmission": "r", "thickness": "g", "specular": "a", "specular_color": "rgb", "sheen_color": "rgb", "sheen_roughness": "a", "iridescence": "r", "iridescence_thickness": "g",
+}
+"""Channels by glTF 2.0 and its Khronos material extensions."""
+_TOGETHER = (("base_color", "opacity"), ("roughness", "metalness"))
+
+
+def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
+    """The path of the first line that the sheet's layout cannot keep, and why; None when it can keep all."""
+    told = sheet.conventions
+    if sheet.layout in ("glb", "glb and list"):
+        if told.up_axis != "Y":
+            return "conventions.up_axis", "The geometry is a GLB, and glTF is Y up."
+        if told.unit_m != 1.0:
+            return "conventions.unit_m", "The geometry is a GLB, and glTF is in metres."
+    if sheet.layout in ("glb", "usd and materialx") and told.normal_green != "up":
+        return "conventions.normal_green", f"{'glTF' if sheet.layout == 'glb' else 'MaterialX'} has green up."
+    if sheet.images.kind == "jpg" and any("a" in one.channels for one in sheet.materials.sets):
+        return "images.kind", "JPEG has no fourth channel; give opacity an image of its own, or take PNG."
+    if sheet.layout == "glb":
+        return _not_gltf(sheet)
+    if sheet.layout == "usd and materialx":
+        for one in sheet.materials.sets:
+            if list(one.channels) not in (["rgb"], ["r"]):
+                return "materials.sets", f"{one.name}: a network has one image for each input, in RGB or R."
+    return None
+
+
+def _not_gltf(sheet: Sheet) -> tuple[str, str] | None:
+    for one in sheet.materials.sets:
+        for channel, name in one.channels.items():
+            if _GLTF.get(name) != channel:
+                wanted = _GLTF.get(name)
+                return "materials.sets", f"{INPUTS[name].label} has {f'to be in {wanted.upper()}' if wanted else 'no image'} in glTF."
+    for first, second in _TOGETHER:
+        a, b = sheet.materials.set_of(first), sheet.materials.set_of(second)
+        if a is not None and b is not None and a[0].name != b[0].name:
+            return "materials.sets", f"{INPUTS[first].label} and {INPUTS[second].label.lower()} share one image in glTF."
+    return None
