@@ -6,6 +6,7 @@ from collections import Counter
 from typing import Any
 
 from trasloco.fit.model import Crossing, Plan
+from trasloco.fit.workshop import PICTURED
 from trasloco.proof.proving import Proof
 from trasloco.scene.findings import Finding
 from trasloco.scene.inputs import INPUTS
@@ -30,14 +31,14 @@ def input_json(name: str, given: Input, scene: Scene) -> dict[str, Any]:
         "name": name, "label": INPUTS[name].label, "factor": [v if abs(v) != float("inf") else None for v in given.factor], "vertex_color": given.vertex_color, "origin": given.origin,
         "image": texture.image if texture else None, "file": image.name if image else None, "channels": texture.channels if texture else None, "invert": bool(texture and texture.invert),
         "uv_set": texture.uv_set if texture else 0, "offset": list(texture.offset) if texture else [0, 0], "scale": list(texture.scale) if texture else [1, 1], "rotation_rad": texture.rotation_rad if texture else 0,
-        "strength": texture.strength if texture else 1,
+        "strength": texture.strength if texture else 1, "green_up": texture.green_up if texture else True, "space": (texture.space or texture.encoding) if texture else "linear",
     }
 
 
 def crossing_json(crossing: Crossing, scene: Scene) -> dict[str, Any]:
     return {
         "id": crossing.id, "material": crossing.material, "name": crossing.name, "label": crossing.label, "given": input_json(crossing.name, crossing.given, scene),
-        "steps": [{"kind": step.kind, "text": step.text} for step in crossing.steps], "mark": crossing.mark, "reason": crossing.reason, "error_codes": crossing.error, "rms": crossing.rms,
+        "steps": [{"kind": step.kind, "text": step.text, "pictured": step.kind in PICTURED, "settings": {k: v for k, v in step.settings.items() if k != "image"}} for step in crossing.steps], "mark": crossing.mark, "reason": crossing.reason, "error_codes": crossing.error, "rms": crossing.rms,
         "lands": {"input": INPUTS[crossing.landing.input].label if crossing.landing.input else None, "name": crossing.landing.input or None, "image": crossing.landing.image or None, "channel": crossing.landing.channel or None, "value": [v if abs(v) != float("inf") else None for v in crossing.landing.value]},
     }
 

@@ -29,6 +29,7 @@ from trasloco.formats.bundle import safe_path
 from trasloco.formats.receive import split_delivery
 from trasloco.inventory.media import media_files
 from trasloco.inventory.naming import renamed
+from trasloco.inventory.whole_inputs import copied_settings, swapped_inputs
 from trasloco.limits import LIMITS
 from trasloco.move import mend
 from trasloco.scene.digest import digest
@@ -285,6 +286,45 @@ def redo(request: HttpRequest, move_id: int) -> Any:
 @api.get("/moves/{move_id}/decisions", response=list[schemas.DecisionIn])
 def decisions(request: HttpRequest, move_id: int) -> Any:
     return [{"target": d.target, "field": d.field, "value": d.value} for d in Bench(_move(move_id)).decisions]
+
+
+@api.get("/moves/{move_id}/history", response=list[schemas.HistoryOut])
+def history(request: HttpRequest, move_id: int) -> Any:
+    return present.history_out(_ready(move_id))
+
+
+@api.post("/moves/{move_id}/back-to", response=schemas.MoveOut)
+def back_to(request: HttpRequest, move_id: int, wanted: schemas.BackTo) -> Any:
+    """Everything decided after a batch is undone, it and everything before holds. 0 undoes all."""
+    move = _move(move_id)
+    with transaction.atomic():
+        move.decisions.filter(batch__gt=wanted.batch).update(undone=True)
+        move.decisions.filter(batch__lte=wanted.batch).update(undone=False)
+    return present.move_out(move)
+
+
+@api.post("/moves/{move_id}/copy-inputs", response=schemas.MoveOut)
+def copy_inputs(request: HttpRequest, move_id: int, wanted: schemas.CopyInputs) -> Any:
+    """A material's settings, all or some inputs, given to others; one batch of decisions."""
+    made = copied_settings(_ready(move_id).settled(), wanted.source, wanted.targets, wanted.inputs)
+    return decide(request, move_id, [schemas.DecisionIn(target=d.target, field=d.field, value=d.value) for d in made])
+
+
+@api.post("/moves/{move_id}/swap-inputs", response=schemas.MoveOut)
+def swap_inputs(request: HttpRequest, move_id: int, wanted: schemas.SwapInputs) -> Any:
+    made = swapped_inputs(_ready(move_id).settled(), wanted.material, wanted.first, wanted.second)
+    return decide(request, move_id, [schemas.DecisionIn(target=d.target, field=d.field, value=d.value) for d in made])
+
+
+@api.get("/moves/{move_id}/texel", response=schemas.TexelOut)
+def texel(request: HttpRequest, move_id: int, image: str, u: float, v: float) -> Any:
+    """The colour of an image at a place, 0 to 1 from its upper left corner."""
+    return _ready(move_id).texel(image, u, v)
+
+
+@api.get("/moves/{move_id}/step.png")
+def step_png(request: HttpRequest, move_id: int, crossing: str, at: int, side: int = 84) -> HttpResponse:
+    return _png(_ready(move_id).step_png(crossing, at, min(_side(side), 512)))
 
 
 @api.post("/moves/{move_id}/jobs", response=schemas.JobOut)

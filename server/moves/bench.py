@@ -17,7 +17,7 @@ from trasloco.fit.families.sets import Member, Proposal, looked_at, proposals, s
 from trasloco.fit.model import Carried, Crossing, Plan
 from trasloco.fit.steps import encode_values
 from trasloco.fit.steps.resampling import resample
-from trasloco.fit.workshop import Order, plane_of
+from trasloco.fit.workshop import Order, plane_of, planes
 from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.formats.receive import Received
 from trasloco.handover.packing import Package
@@ -27,6 +27,7 @@ from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.compare import Verdict, compare
 from trasloco.proof.sample import EV100, render_sample, sample_scene
 from trasloco.render.picture import displayed
+from trasloco.scene.color import linear_to_srgb, srgb_to_linear
 from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Pixels, encode, pixels, unit_floats
@@ -39,7 +40,7 @@ VERSION = "2"
 """Part of every key: raised when the core's results change their meaning."""
 
 
-_NOT_SHAPE = {"accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "factor", "encoding", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
+_NOT_SHAPE = {"accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
 _CHOICE = {"include", "leave_out", "only", "geometry_only", "join"}
 
 
@@ -233,6 +234,35 @@ class Bench:
 
         return get_blob(store.get_or_make(digest("crossing", self.plan_key, crossing_id, side), make))
 
+    def step_png(self, crossing_id: str, at: int, side: int) -> bytes:
+        """What a crossing's texels are after its step ``at``, counted from 1; 0 is the channel as it was read."""
+        crossing = self.crossing(crossing_id)
+        planned = next((i for i in self.plan().images if i.path == crossing.landing.image), None)
+        if planned is None or crossing.given.texture is None or crossing.mark in ("lost", "blocked"):
+            raise Refused("There is no picture of this step.", crossing_id, "It has no image on the way.")
+
+        def make() -> str:
+            shown: Any = None
+            wanted = list(crossing.steps[:at])
+            for step, plane in planes(Order(crossing, planned, self.reference(), {})):
+                if step is not None and not any(step is one for one in wanted):
+                    break
+                texels = unit_floats(plane.texels)
+                shown = texels if plane.encoding == "srgb" or plane.vectors or texels.ndim == 2 else encode_values(texels, "srgb")
+            return put_blob(encode(_shrunk(shown if shown.ndim == 3 else np.repeat(shown[..., None], 3, axis=2), side), "png"))
+
+        return get_blob(store.get_or_make(digest("step", self.plan_key, crossing_id, at, side), make))
+
+    def texel(self, image_id: str, u: float, v: float) -> dict[str, Any]:
+        """The exact colour of an image at a place, linear and as sRGB codes."""
+        image = self.received().scene.images.get(image_id)
+        if image is None or not image.usable:
+            raise Refused("There is no picture of it.", image_id, "Relink the image.")
+        x, y = (min(max(int(place * size), 0), size - 1) for place, size in ((u, image.width), (v, image.height)))
+        found = unit_floats(color_of(pixels(image))[y : y + 1, x : x + 1])[0, 0].astype(float)
+        linear = found if image.floating else srgb_to_linear(found)
+        return {"linear": [float(c) for c in linear], "srgb": [round(float(c) * 255) for c in np.clip(linear_to_srgb(linear), 0, 1)], "x": x, "y": y}
+
     def _only(self, material: str) -> Scene:
         """The reference reduced to one material and the parts that wear it."""
         scene = self.reference()
@@ -248,7 +278,8 @@ class Bench:
             raise Refused("There is no such material.", material, "Reload the page.")
         images = [scene.images[i.texture.image].digest for i in found.inputs.values() if i.texture is not None and i.texture.image in scene.images]
         paint = [p.colors for m in scene.meshes.values() for p in m.primitives if p.material == material]
-        return digest("sample", VERSION, found, images, paint, self.source, self.destination)
+        sizes = [d for d in self.decisions if d.field == "largest_side" and d.target in (material, "scene")]
+        return digest("sample", VERSION, found, images, paint, self.source, self.destination, sizes)
 
     def sample_png(self, material: str, side: int) -> bytes:
         """The reference's sample alone, for lists."""

@@ -10,22 +10,26 @@ import numpy as np
 
 from server.moves.bench import Bench
 from server.moves.jobs import current_state, seconds_left
-from server.moves.models import Handover, Job, Move, ProofRow
+from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow
 from server.moves.store import store
 from trasloco.errors import Refused
 from trasloco.fit.families.sets import Proposal
+from trasloco.fit.memory import arrival_bytes, saved_at
 from trasloco.formats.assembling import other_models
 from trasloco.inventory.checks.images import users_of
 from trasloco.inventory.checks.size import unit_name
 from trasloco.inventory.conventions import believed_axis, believed_unit, decided
+from trasloco.inventory.decisions import in_force
 from trasloco.inventory.identity import id_colors, separation
 from trasloco.inventory.kinds import KINDS, kind_of_part
 from trasloco.inventory.media import image_facts
+from trasloco.inventory.wording import in_words
 from trasloco.render.picture import framing, views_of
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.geometry import bounds, transform_points, triangle_count
 from trasloco.scene.inputs import INPUTS, ORDER
-from trasloco.scene.model import Light, Scene
+from trasloco.scene.model import Decision, Light, Scene
+from trasloco.scene.spaces import SPACES
 from trasloco.summary import finding_json, input_json, plan_json
 
 
@@ -164,7 +168,23 @@ def _readers(scene: Scene, image_id: str) -> list[str]:
 def fit_out(bench: Bench) -> dict[str, Any]:
     plan, scene = bench.plan(), bench.reference()
     made = plan_json(plan, scene)
-    return {"crossings": made["crossings"], "images": made["images"], "materials": materials_out(scene), "geometry": made["geometry"], "marks": made["marks"], "version": bench.plan_key}
+    for told, planned in zip(made["images"], plan.images, strict=True):
+        side = max(planned.width, planned.height) // 2
+        told |= {"memory": arrival_bytes(planned), "smaller_side": side if side >= 16 else None, "saved": saved_at(planned, side)}
+    sizes = {d.target: d.value for d in in_force(bench.decisions) if d.field == "largest_side" and d.value}
+    return {"sizes": sizes, "spaces": list(SPACES), "crossings": made["crossings"], "images": made["images"], "materials": materials_out(scene), "geometry": made["geometry"], "marks": made["marks"], "version": bench.plan_key}
+
+
+def history_out(bench: Bench) -> list[dict[str, Any]]:
+    """What was decided, newest last, in words; of a large batch the first few."""
+    scene = bench.received().scene
+    batches: dict[int, list[DecisionRow]] = {}
+    for row in bench.move.decisions.all():
+        batches.setdefault(row.batch, []).append(row)
+    return [
+        {"batch": batch, "undone": rows[0].undone, "count": len(rows), "created": rows[0].created.isoformat(), "words": [in_words(Decision(r.target, r.field, r.value), scene) for r in rows[:4]]}
+        for batch, rows in sorted(batches.items())
+    ]
 
 
 def families_out(bench: Bench) -> dict[str, Any]:
@@ -176,7 +196,7 @@ def families_out(bench: Bench) -> dict[str, Any]:
 def proposal_out(bench: Bench, made: Proposal) -> dict[str, Any]:
     images = bench.received().scene.images
     fillings = [
-        {"input": f.input, "label": INPUTS[f.input].label, "image": f.image, "file": images[f.image].name, "channels": f.channels, "reason": f.reason, "decisions": [{"target": d.target, "field": d.field, "value": d.value} for d in f.decisions]}
+        {"input": f.input, "label": INPUTS[f.input].label, "image": f.image, "file": images[f.image].name, "channels": f.channels, "inverted": any(isinstance(d.value, dict) and d.value.get("invert") for d in f.decisions), "reason": f.reason, "decisions": [{"target": d.target, "field": d.field, "value": d.value} for d in f.decisions]}
         for f in made.fillings
     ]
     passed = [{"image": m.image, "file": images[m.image].name, "reason": m.passed_over} for m in made.set.members if m.passed_over]

@@ -89,6 +89,37 @@ class DecisionIn(Schema):
     value: Any = None
 
 
+class HistoryOut(Schema):
+    batch: int
+    undone: bool
+    words: list[str]
+    count: int
+    created: str
+
+
+class BackTo(Schema):
+    batch: int
+
+
+class CopyInputs(Schema):
+    source: str
+    targets: list[str]
+    inputs: list[str] = []
+
+
+class SwapInputs(Schema):
+    material: str
+    first: str
+    second: str
+
+
+class TexelOut(Schema):
+    linear: list[float]
+    srgb: list[int]
+    x: int
+    y: int
+
+
 class MendOut(Schema):
     label: str
     decisions: list[DecisionIn]
@@ -170,6 +201,8 @@ class InputOut(Schema):
     scale: list[float]
     rotation_rad: float
     strength: float
+    green_up: bool
+    space: str
 
 
 class MaterialOut(Schema):
@@ -303,6 +336,7 @@ class FillingOut(Schema):
     image: str
     file: str
     channels: str
+    inverted: bool
     reason: str
     decisions: list[DecisionIn]
 
@@ -344,6 +378,8 @@ class RenameIn(Schema):
 class StepOut(Schema):
     kind: str
     text: str
+    pictured: bool
+    settings: dict[str, Any]
 
 
 class Lands(Schema):
@@ -383,9 +419,14 @@ class PlannedOut(Schema):
     kind: str
     encoding: str
     channels: list[ChannelOut]
+    memory: int
+    smaller_side: int | None
+    saved: int
 
 
 class FitOut(Schema):
+    sizes: dict[str, int]
+    spaces: list[str]
     crossings: list[CrossingOut]
     images: list[PlannedOut]
     materials: list[MaterialOut]

@@ -38,6 +38,15 @@ class Draft:
     channel: str = ""
     set: ImageSet | None = None
     value: tuple[float, ...] = ()
+    asked: int = 0
+    """Longest side the artist asked for, 0 for none."""
+
+    def fitting(self, image: Image, destination: Sheet) -> tuple[int, int]:
+        """The size an image is delivered at: what the destination takes, and no more than was asked for."""
+        width, height = delivered_size(image.width, image.height, destination.images.largest, destination.images.power_of_two)
+        if self.asked and self.asked < max(width, height):
+            width, height = (max(1, side * self.asked // max(width, height)) for side in (width, height))
+        return width, height
 
 
 def _label(name: str, given: Input) -> str:
@@ -59,8 +68,8 @@ def has_paint(reference: Scene, material: str) -> bool:
     return False
 
 
-def drafts_of(material: Material, reference: Scene, source: Sheet, destination: Sheet) -> tuple[list[Draft], str]:
-    """Drafts of all inputs, and the alpha mode at the destination."""
+def drafts_of(material: Material, reference: Scene, source: Sheet, destination: Sheet, asked: int = 0) -> tuple[list[Draft], str]:
+    """Drafts of all inputs, and the alpha mode at the destination. ``asked`` is the longest side of images the artist asked for, 0 for none."""
     rules = destination.materials
     mode: str = material.alpha_mode
     as_metal = _needs_metal(material, destination)
@@ -69,7 +78,7 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
         given = material.inputs[name]
         if _says_nothing(name, given, material) or (as_metal and name == "metalness"):
             continue
-        draft = Draft(name, _label(name, given), given, "normal" if name == "height" else name)
+        draft = Draft(name, _label(name, given), given, "normal" if name == "height" else name, asked=asked)
         if name == "height" and "normal" in material.inputs:
             draft.mark, draft.reason, draft.target = "lost", "The material has a normal map as well; only one of them has a place.", ""
         image = reference.images.get(given.texture.image) if given.texture else None
@@ -177,7 +186,7 @@ def _occluded(draft: Draft, material: Material, reference: Scene, destination: S
     draft.steps.append(Step("occlude", "occlusion multiplied in", {"image": image.id}))
     draft.mark, draft.reason = "close", f"Darkened by the occlusion that {destination.name} has no input for."
     if draft.size is None:
-        draft.size = delivered_size(image.width, image.height, destination.images.largest, destination.images.power_of_two)
+        draft.size = draft.fitting(image, destination)
         draft.given = replace(draft.given, texture=replace(occlusion.texture, channels="rgb"))
 
 
@@ -212,7 +221,7 @@ def _source_steps(draft: Draft, given: Input, image: Image | None, material: Mat
     if image is None or not image.usable:
         return
     size = (image.width, image.height)
-    draft.size = delivered_size(*size, destination.images.largest, destination.images.power_of_two)
+    draft.size = draft.fitting(image, destination)
     vectors = draft.name in VECTORS or draft.name == "height"
     _reading_steps(draft, image, destination)
     if not vectors and not any(step.kind == "metal" for step in draft.steps) and any(f != 1.0 for f in given.factor):
@@ -220,7 +229,8 @@ def _source_steps(draft: Draft, given: Input, image: Image | None, material: Mat
     if draft.size != size:
         draft.steps.append(Step("resize", f"{size[0]} × {size[1]} to {draft.size[0]} × {draft.size[1]}", {"from": list(size), "to": list(draft.size)}))
         draft.mark = "close"
-        draft.reason = draft.reason or f"{destination.name} refuses the size; resampled in linear light."
+        taken = delivered_size(*size, destination.images.largest, destination.images.power_of_two) == size
+        draft.reason = draft.reason or ("Made smaller, as asked; resampled in linear light." if taken else f"{destination.name} refuses the size; resampled in linear light.")
         _after_shrinking(draft, size, material, reference, destination)
     if draft.name == "base_color":
         _padding_step(draft, material, reference, destination)
@@ -268,7 +278,7 @@ def _after_shrinking(draft: Draft, size: tuple[int, int], material: Material, re
     normal = material.inputs.get("normal")
     image = reference.images.get(normal.texture.image) if normal is not None and normal.texture is not None else None
     if draft.name == "roughness" and normal is not None and normal.texture is not None and image is not None and image.usable and placement_of(normal) == placement_of(draft.given):
-        smaller = delivered_size(image.width, image.height, destination.images.largest, destination.images.power_of_two)
+        smaller = draft.fitting(image, destination)
         if smaller[0] * smaller[1] < image.width * image.height:
             draft.steps.append(Step("widen", "widened by the relief that is lost", {"image": image.id, "to": list(smaller)}))
 

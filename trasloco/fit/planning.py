@@ -9,6 +9,7 @@ from trasloco.fit.landing import land
 from trasloco.fit.model import Crossing, LightCrossing, Plan, PlannedImage, Step
 from trasloco.fit.naming import Namer
 from trasloco.inventory.checks.size import unit_name
+from trasloco.inventory.decisions import in_force
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
 
@@ -20,8 +21,9 @@ def plan_move(reference: Scene, source: Sheet, destination: Sheet, decisions: Se
     images: list[PlannedImage] = []
     alpha: dict[str, str] = {}
     baked: list[str] = []
+    asked = {d.target: d.value for d in in_force(decisions) if d.field == "largest_side" and d.value}
     for material in reference.materials.values():
-        drafts, mode = drafts_of(material, reference, source, destination)
+        drafts, mode = drafts_of(material, reference, source, destination, asked.get(material.id, asked.get("scene", 0)))
         alpha[material.id] = mode
         made, planned = land(material, drafts, reference, destination, namer)
         crossings += made

@@ -5,7 +5,7 @@ Integers stay integers as long as a step is exact on them; what needs light work
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -64,18 +64,32 @@ def baked(crossing: Crossing) -> bool:
 
 def plane_of(order: Order) -> Pixels:
     """The crossing's steps carried out: codes at the planned size and depth, (H, W) or (H, W, 3)."""
-    crossing, planned = order.crossing, order.planned
+    if baked(order.crossing):
+        linear = bake_colors(order.reference, order.crossing.material, order.atlases[order.crossing.material])
+        return do.to_depth(do.encode_values(linear, order.planned.encoding), order.planned.depth)
+    for _, plane in planes(order):
+        last = plane
+    return _finished(last, order)
+
+
+def planes(order: Order) -> Iterator[tuple[Step | None, Plane]]:
+    """The texels as read, then after each step that changes them."""
+    crossing = order.crossing
     given = crossing.given
     assert given.texture is not None
-    if baked(crossing):
-        linear = bake_colors(order.reference, crossing.material, order.atlases[crossing.material])
-        return do.to_depth(do.encode_values(linear, planned.encoding), planned.depth)
     texels = do.extract(pixels(order.reference.images[given.texture.image]), given.texture.channels)
     plane = Plane(texels, "linear" if vectors_in(crossing) or texels.ndim == 2 else given.texture.encoding, vectors_in(crossing))
+    yield None, plane
     for step in crossing.steps:
         act = _ACTS.get(step.kind)
         if act is not None:
             plane = act(plane, step, order)
+            yield step, plane
+
+
+def _finished(plane: Plane, order: Order) -> Pixels:
+    """Codes at the planned encoding, size and depth."""
+    crossing, planned = order.crossing, order.planned
     if plane.texels.ndim == 3 and not plane.vectors and plane.encoding != planned.encoding:
         plane = Plane(do.multiply(plane.texels, (1.0,), plane.encoding, planned.encoding), planned.encoding)
     if plane.texels.shape[:2] != (planned.height, planned.width):
@@ -203,6 +217,9 @@ _ACTS: Mapping[str, Callable[[Plane, Step, Order], Plane]] = {
     "space": _space, "invert": _invert, "relief": _relief, "green": _green, "metal": _metal, "multiply": _multiply, "occlude": _occlude,
     "see_through": _see_through, "resize": _resize, "widen": _widen, "coverage": _coverage, "pad": _pad,
 }
+
+PICTURED = frozenset(_ACTS)
+"""Steps that change texels, so that there is something to see before and after."""
 
 
 def ingredients(order: Order) -> str:

@@ -9,7 +9,9 @@ from typing import Any
 
 from trasloco.errors import Refused
 from trasloco.inventory.kinds import KINDS
+from trasloco.inventory.whole_inputs import is_input_value
 from trasloco.scene.model import Decision
+from trasloco.scene.spaces import SPACES
 
 
 def _number(value: Any) -> bool:
@@ -61,6 +63,8 @@ def _moment(value: Any) -> bool:
     return isinstance(value, dict) and _text(value.get("clip")) and _number(value.get("time_s", 0))
 
 
+_SIDES = tuple(2**k for k in range(4, 15))
+
 _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "unit_m": (lambda v: _number(v) and 0 < v <= 1e6, "a number of metres above zero"),
     "up_axis": (lambda v: v in ("X", "Y", "Z"), "X, Y or Z"),
@@ -101,7 +105,10 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "pose_from": (_text, "the mark of another model"),
     "name": (_text, "a name of at most 255 characters"),
     "right_extension": (_flag, "true or false"),
-    "encoding": (lambda v: v in ("srgb", "linear"), "srgb or linear"),
+    "encoding": (lambda v: v in SPACES, f"one of {', '.join(SPACES)}"),
+    "input": (is_input_value, "an input as it was copied, or nothing"),
+    "largest_side": (lambda v: v is None or v in _SIDES, "a power of two from 16 to 16384, or nothing"),
+    "strength": (lambda v: _number(v) and 0 <= v <= 100, "a number from 0 to 100"),
     "green_up": (_flag, "true or false"),
     "invert": (_flag, "true or false"),
     "slots_from": (_slots, "vertex_color, pieces, part, group, layer, or an ID image"),
@@ -122,11 +129,11 @@ _ADDING = frozenset({"faces_slot"})
 
 
 def in_force(decisions: Sequence[Decision]) -> list[Decision]:
-    """What holds of all that was decided: the last value of each field of each target, in the order first decided. Faces put by hand add up, later ones last."""
+    """What holds of all that was decided: the last value of each field of each target, in the order last decided. Faces put by hand add up, later ones last."""
     held: dict[tuple[str, str], Decision] = {}
     for decision in decisions:
         key = (decision.target, decision.field)
-        before = held.get(key)
+        before = held.pop(key, None)
         held[key] = replace(decision, value=[*before.value, *decision.value]) if before is not None and decision.field in _ADDING else decision
     return list(held.values())
 

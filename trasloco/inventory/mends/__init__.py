@@ -13,6 +13,7 @@ from typing import Any
 from trasloco.inventory.conventions import settle
 from trasloco.inventory.decisions import check_decision, in_force
 from trasloco.inventory.mends import choice, faces, materials, places, slots
+from trasloco.inventory.whole_inputs import whole_input
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
 
@@ -33,7 +34,7 @@ STAGES: tuple[dict[str, Mending], ...] = (
     {"normals_angle": faces.normals_angle, "drop_tangents": faces.drop_tangents, "near_uvs": faces.near_uvs, "make_uvs": faces.make_uvs},
     {"slots_from": slots.slots_from},
     {
-        "image": materials.input_image, "encoding": materials.texture_field("encoding", str), "green_up": materials.texture_field("green_up", bool), "invert": materials.texture_field("invert", bool), "factor": materials.input_factor,
+        "image": materials.input_image, "input": whole_input, "encoding": materials.texture_space, "strength": materials.texture_field("strength", float), "green_up": materials.texture_field("green_up", bool), "invert": materials.texture_field("invert", bool), "factor": materials.input_factor,
         "alpha_mode": materials.material_field("alpha_mode"), "alpha_cutoff": materials.material_field("alpha_cutoff"), "double_sided": materials.material_field("double_sided"), "right_extension": materials.right_extension,
         "enabled": materials.light_field("enabled"), "intensity": materials.light_field("intensity"), "turn_rad": materials.environment_field("turn_rad"), "level": materials.environment_field("level"),
     },

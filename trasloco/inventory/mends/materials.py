@@ -121,6 +121,13 @@ def texture_field(name: str, convert: Callable[[Any], Any]) -> Callable[[Scene, 
     return change
 
 
+def texture_space(scene: Scene, target: str, value: Any) -> Scene:
+    """The colour space an input's image is stored in: a key of :data:`trasloco.scene.spaces.SPACES`."""
+    plain = value in ("srgb", "linear")
+    scene = texture_field("encoding", str)(scene, target, value if plain else "linear")
+    return texture_field("space", str)(scene, target, "" if plain else value)
+
+
 def name(scene: Scene, target: str, value: Any) -> Scene:
     """Another name for a part, material, image, light, camera or clip; its id stays. A light's or camera's place is named with it."""
     text = str(value)

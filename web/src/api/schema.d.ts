@@ -412,6 +412,117 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** History */
+        get: operations["server_moves_api_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/back-to": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Back To
+         * @description Everything decided after a batch is undone, it and everything before holds. 0 undoes all.
+         */
+        post: operations["server_moves_api_back_to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/copy-inputs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Inputs
+         * @description A material's settings, all or some inputs, given to others; one batch of decisions.
+         */
+        post: operations["server_moves_api_copy_inputs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/swap-inputs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Swap Inputs */
+        post: operations["server_moves_api_swap_inputs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/texel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Texel
+         * @description The colour of an image at a place, 0 to 1 from its upper left corner.
+         */
+        get: operations["server_moves_api_texel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/step.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Step Png */
+        get: operations["server_moves_api_step_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/jobs": {
         parameters: {
             query?: never;
@@ -1074,6 +1185,10 @@ export interface components {
             rotation_rad: number;
             /** Strength */
             strength: number;
+            /** Green Up */
+            green_up: boolean;
+            /** Space */
+            space: string;
         };
         /** InventoryOut */
         InventoryOut: {
@@ -1234,6 +1349,12 @@ export interface components {
         };
         /** FitOut */
         FitOut: {
+            /** Sizes */
+            sizes: {
+                [key: string]: number;
+            };
+            /** Spaces */
+            spaces: string[];
             /** Crossings */
             crossings: components["schemas"]["CrossingOut"][];
             /** Images */
@@ -1282,6 +1403,12 @@ export interface components {
             encoding: string;
             /** Channels */
             channels: components["schemas"]["ChannelOut"][];
+            /** Memory */
+            memory: number;
+            /** Smaller Side */
+            smaller_side: number | null;
+            /** Saved */
+            saved: number;
         };
         /** StepOut */
         StepOut: {
@@ -1289,6 +1416,12 @@ export interface components {
             kind: string;
             /** Text */
             text: string;
+            /** Pictured */
+            pictured: boolean;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
         };
         /** EnvironmentOut */
         EnvironmentOut: {
@@ -1376,6 +1509,56 @@ export interface components {
             /** Packing List */
             packing_list: string;
         };
+        /** HistoryOut */
+        HistoryOut: {
+            /** Batch */
+            batch: number;
+            /** Undone */
+            undone: boolean;
+            /** Words */
+            words: string[];
+            /** Count */
+            count: number;
+            /** Created */
+            created: string;
+        };
+        /** BackTo */
+        BackTo: {
+            /** Batch */
+            batch: number;
+        };
+        /** CopyInputs */
+        CopyInputs: {
+            /** Source */
+            source: string;
+            /** Targets */
+            targets: string[];
+            /**
+             * Inputs
+             * @default []
+             */
+            inputs: string[];
+        };
+        /** SwapInputs */
+        SwapInputs: {
+            /** Material */
+            material: string;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+        };
+        /** TexelOut */
+        TexelOut: {
+            /** Linear */
+            linear: number[];
+            /** Srgb */
+            srgb: number[];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
         /** JobIn */
         JobIn: {
             /**
@@ -1461,6 +1644,8 @@ export interface components {
             file: string;
             /** Channels */
             channels: string;
+            /** Inverted */
+            inverted: boolean;
             /** Reason */
             reason: string;
             /** Decisions */
@@ -2169,6 +2354,156 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MoveOut"];
                 };
+            };
+        };
+    };
+    server_moves_api_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryOut"][];
+                };
+            };
+        };
+    };
+    server_moves_api_back_to: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackTo"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_copy_inputs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyInputs"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_swap_inputs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwapInputs"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_texel: {
+        parameters: {
+            query: {
+                image: string;
+                u: number;
+                v: number;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TexelOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_step_png: {
+        parameters: {
+            query: {
+                crossing: string;
+                at: number;
+                side?: number;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -76,7 +76,7 @@ export function SetsControl({ line, inputs, busy, onChange }: { line: SheetLine;
         </button>
         {dirty && (
           <>
-            <button className="press press-strong" disabled={busy} onClick={() => onChange(rows.map((row) => ({ name: row.name, channels: row.channels, encoding: row.encoding })))}>
+            <button className="press press-main" disabled={busy} onClick={() => onChange(rows.map((row) => ({ name: row.name, channels: row.channels, encoding: row.encoding })))}>
               Keep these images
             </button>
             <button className="press" onClick={() => setRows(line.value as ImageSet[])}>

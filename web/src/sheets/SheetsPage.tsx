@@ -78,7 +78,7 @@ function Head({ sheet, all, against, onAgainst }: { sheet: Sheet; all: Sheet[]; 
           <a className="press" href={`/api/sheets/${encodeURIComponent(sheet.name.toLowerCase())}.toml`} download>
             Save as TOML
           </a>
-          <button className="press press-strong" onClick={() => setName(name === null ? `${sheet.name} of mine` : null)} aria-expanded={name !== null}>
+          <button className="press press-main" onClick={() => setName(name === null ? `${sheet.name} of mine` : null)} aria-expanded={name !== null}>
             Copy
           </button>
         </div>
@@ -95,7 +95,7 @@ function Head({ sheet, all, against, onAgainst }: { sheet: Sheet; all: Sheet[]; 
             <span className="block text-[12px] text-soft">Name of the copy</span>
             <input className="field w-64" autoFocus value={name} onChange={(event) => setName(event.target.value)} />
           </label>
-          <button className="press press-strong" disabled={copy.isPending || !name.trim()}>
+          <button className="press press-main" disabled={copy.isPending || !name.trim()}>
             Make the copy
           </button>
         </form>

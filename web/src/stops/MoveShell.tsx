@@ -1,4 +1,4 @@
-import { useEffect } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { Link, NavLink, Outlet, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
 
 import { type Move, Refused } from "../api/client";
@@ -7,6 +7,7 @@ import { Notice, Waiting } from "../ui/Notice";
 import { JobProgress, jobTitle, timeLeft } from "../ui/Progress";
 import { DestinationTag, SourceTag, Way, Wordmark } from "../ui/Tags";
 import { ThemeSwitch } from "../ui/ThemeSwitch";
+import { History } from "./History";
 
 const STOPS = [
   ["inventory", "Inventory"],
@@ -26,6 +27,8 @@ export function MoveShell() {
   const navigate = useNavigate();
   const undo = useUndo(id);
   const redo = useRedo(id);
+  const [history, setHistory] = useState(false);
+  const closeHistory = useCallback(() => setHistory(false), []);
   const here = location.pathname.split("/")[3] ?? "inventory";
 
   useEffect(() => {
@@ -49,8 +52,9 @@ export function MoveShell() {
   if (move.isPending) return <Waiting text="Opening the move…" />;
   if (move.error || !move.data) return <Notice error={move.error} onRetry={() => void navigate("/")} />;
   return (
-    <div className="flex h-screen min-h-[560px] flex-col">
-      <Header move={move.data} canUndo={move.data.can_undo} canRedo={move.data.can_redo} onUndo={() => undo.mutate()} onRedo={() => redo.mutate()} />
+    <div className="relative flex h-screen min-h-[560px] flex-col">
+      {history && <History move={id} onClose={closeHistory} />}
+      <Header onHistory={() => setHistory(!history)} move={move.data} canUndo={move.data.can_undo} canRedo={move.data.can_redo} onUndo={() => undo.mutate()} onRedo={() => redo.mutate()} />
       <div className="flex min-h-0 flex-1">
         <Route move={move.data} here={here} />
         <div className="min-w-0 flex-1">{move.data.ready && !move.data.refusal ? <Outlet context={move.data} /> : <NotReady move={move.data} />}</div>
@@ -59,7 +63,7 @@ export function MoveShell() {
   );
 }
 
-function Header({ move, canUndo, canRedo, onUndo, onRedo }: { move: Move; canUndo: boolean; canRedo: boolean; onUndo: () => void; onRedo: () => void }) {
+function Header({ move, canUndo, canRedo, onUndo, onRedo, onHistory }: { move: Move; canUndo: boolean; canRedo: boolean; onUndo: () => void; onRedo: () => void; onHistory: () => void }) {
   const cancel = useCancelJob(move.id);
   const change = useChangeMove(move.id);
   const sheets = useSheets();
@@ -95,6 +99,9 @@ function Header({ move, canUndo, canRedo, onUndo, onRedo }: { move: Move; canUnd
         </button>
         <button className="press h-[22px] px-2" onClick={onRedo} disabled={!canRedo} title="Ctrl+Shift+Z">
           Redo
+        </button>
+        <button className="press h-[22px] px-2" onClick={onHistory}>
+          History
         </button>
       </span>
       <ThemeSwitch />

@@ -1,16 +1,22 @@
 import { useState } from "react";
 
-import type { Crossing } from "../../api/client";
-import { useDecide, useInventory, useSiblings } from "../../api/hooks";
+import type { Crossing, Fit } from "../../api/client";
+import { useDecide, useInventory, useSiblings, useSwapInputs } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
+import { ColorPick } from "./ColorPick";
 import { SetForSlot } from "./Families";
+import { StepStrip } from "./StepStrip";
 
 /** Overruling one crossing: another image or channel, a factor, or leaving it out. Every change can be undone. */
-export function CrossingEditor({ move, crossing }: { move: number; crossing: Crossing }) {
+export function CrossingEditor({ move, crossing, fit }: { move: number; crossing: Crossing; fit: Fit }) {
   const decide = useDecide(move);
   const inventory = useInventory(move, true);
   const siblings = useSiblings(move, crossing.material, crossing.given.image);
   const given = crossing.given;
+  const swap = useSwapInputs(move);
+  const [picking, setPicking] = useState(false);
+  const material = fit.materials.find((one) => one.id === crossing.material);
+  const partners = material?.inputs.filter((one) => one.name !== crossing.name && one.factor.length === given.factor.length && one.name !== "normal" && one.name !== "clearcoat_normal") ?? [];
   const [factor, setFactor] = useState(given.factor.map((v) => (v === null ? "" : String(Number(v.toFixed(4))))));
   const target = crossing.id;
   const isVector = crossing.name === "normal" || crossing.name === "clearcoat_normal";
@@ -20,6 +26,7 @@ export function CrossingEditor({ move, crossing }: { move: number; crossing: Cro
     decide.mutate([{ target, field: "image", value: { image: given.image, channels: given.channels, invert: given.invert, ...change } }]);
   return (
     <div>
+      <StepStrip move={move} crossing={crossing} fit={fit} />
       <div className="flex flex-wrap items-end gap-4">
         <label className="block">
           <span className="block text-[12px] text-soft">Image</span>
@@ -65,10 +72,30 @@ export function CrossingEditor({ move, crossing }: { move: number; crossing: Cro
             </button>
           </form>
         )}
+        {given.factor.length === 3 && !isVector && (
+          <button className="press" aria-expanded={picking} onClick={() => setPicking(!picking)}>
+            Pick a colour
+          </button>
+        )}
+        {!isVector && partners.length > 0 && (
+          <label className="block">
+            <span className="block text-[12px] text-soft">Swap with</span>
+            <select className="field" value="" disabled={swap.isPending} onChange={(event) => event.target.value && swap.mutate({ material: crossing.material, first: crossing.name, second: event.target.value })}>
+              <option value="">…</option>
+              {partners.map((one) => (
+                <option key={one.name} value={one.name}>
+                  {one.label}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
         <button className="press" disabled={decide.isPending} onClick={() => decide.mutate([{ target, field: "include", value: false }])}>
           Leave out
         </button>
       </div>
+      {picking && <ColorPick move={move} images={inventory.data?.images.filter((image) => !image.problem) ?? []} materials={fit.materials} onPick={(linear) => decide.mutate([{ target, field: "factor", value: linear }], { onSuccess: () => setPicking(false) })} />}
+      {swap.error && <Notice error={swap.error} />}
       {(crossing.reason || crossing.error_codes !== null) && (
         <p className="mt-2 text-[12px] text-soft">
           {crossing.reason}

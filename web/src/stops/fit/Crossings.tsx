@@ -2,9 +2,11 @@ import { useState } from "react";
 
 import { type Crossing, type Fit, type Material, type MaterialInput, type Move, pictures } from "../../api/client";
 import { Mark } from "../../ui/Mark";
+import { Notice } from "../../ui/Notice";
 import { CrossingEditor } from "./CrossingEditor";
 import { DeliveredImages } from "./DeliveredImages";
 import { LeftOut } from "./LeftOut";
+import { useDropImage } from "./useDropImage";
 
 const capital = (text: string) => text.replace(/^./, (c) => c.toUpperCase());
 
@@ -47,7 +49,7 @@ export function Crossings({ move, fit, material }: { move: Move; fit: Fit; mater
         </table>
         <LeftOut move={move.id} material={material} />
       </div>
-      <DeliveredImages images={images} />
+      <DeliveredImages move={move.id} fit={fit} images={images} />
     </section>
   );
 }
@@ -55,10 +57,27 @@ export function Crossings({ move, fit, material }: { move: Move; fit: Fit; mater
 function Row({ move, fit, crossing, open, onToggle }: { move: Move; fit: Fit; crossing: Crossing; open: boolean; onToggle: () => void }) {
   const lands = crossing.lands;
   const missing = crossing.mark === "blocked";
+  const drop = useDropImage(move, crossing);
+  const [over, setOver] = useState(false);
   const set = fit.images.find((image) => image.path === lands.image)?.set;
   return (
     <tbody>
-      <tr className={`h-[54px] cursor-pointer border-b border-base-300 align-middle hover:bg-base-100 ${open ? "bg-base-100" : ""}`} onClick={onToggle}>
+      <tr
+        className={`h-[54px] cursor-pointer border-b border-base-300 align-middle hover:bg-base-100 ${open ? "bg-base-100" : ""} ${over ? "outline-2 -outline-offset-2 outline-primary" : ""}`}
+        onClick={onToggle}
+        onDragOver={(event) => {
+          event.preventDefault();
+          event.stopPropagation();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={(event) => {
+          event.preventDefault();
+          event.stopPropagation();
+          setOver(false);
+          void drop.take(event.dataTransfer);
+        }}
+      >
         <td>
           <div className="flex items-center gap-2">
             {missing ? <span className="hatch h-[42px] w-[42px] shrink-0 border border-base-300" /> : <img src={pictures.input(move.id, crossing.material, crossing.name, fit.version, 84)} alt="" loading="lazy" className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover" />}
@@ -98,10 +117,18 @@ function Row({ move, fit, crossing, open, onToggle }: { move: Move; fit: Fit; cr
           </span>
         </td>
       </tr>
+      {(drop.busy || drop.error) && (
+        <tr>
+          <td colSpan={4} className="py-2" role="status">
+            {drop.busy && <span className="text-soft">Taking the image in…</span>}
+            {drop.error && <Notice error={drop.error} />}
+          </td>
+        </tr>
+      )}
       {open && (
         <tr className="border-b border-base-300 bg-base-100">
           <td colSpan={4} className="p-3">
-            <CrossingEditor move={move.id} crossing={crossing} />
+            <CrossingEditor key={JSON.stringify(crossing.given)} move={move.id} crossing={crossing} fit={fit} />
           </td>
         </tr>
       )}

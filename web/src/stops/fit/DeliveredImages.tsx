@@ -1,4 +1,8 @@
-import type { PlannedImage } from "../../api/client";
+import type { Fit, PlannedImage } from "../../api/client";
+import { useDecide } from "../../api/hooks";
+import { Notice } from "../../ui/Notice";
+
+const mebibytes = (bytes: number) => `${(bytes / 2 ** 20).toFixed(bytes < 10 * 2 ** 20 ? 1 : 0)} MiB`;
 
 /** Neighbouring channels that hold the same thing, as one. */
 function runs(image: PlannedImage): { letters: string; holds: string }[] {
@@ -12,12 +16,20 @@ function runs(image: PlannedImage): { letters: string; holds: string }[] {
 }
 
 /** The image files a material delivers, with what each channel holds. */
-export function DeliveredImages({ images }: { images: PlannedImage[] }) {
+export function DeliveredImages({ move, fit, images }: { move: number; fit: Fit; images: PlannedImage[] }) {
+  const decide = useDecide(move);
+  const sum = (list: PlannedImage[]) => list.reduce((total, image) => total + image.memory, 0);
+  const material = images[0]?.material ?? "";
+  const largest = Math.max(...images.map((image) => Math.max(image.width, image.height)));
+  const smaller = images.filter((image) => Math.max(image.width, image.height) === largest);
+  const saved = smaller.reduce((total, image) => total + image.saved, 0);
+  const side = smaller[0]?.smaller_side ?? null;
   return (
     <div className="mx-[18px] border-t border-base-300 py-2.5">
       {images.length === 0 ? (
         <p className="text-soft">No image files: this material arrives as numbers.</p>
       ) : (
+        <>
         <ul className="flex gap-3 overflow-x-auto" aria-label="Delivered images">
           {images.map((image) => (
             <li key={image.path} className="min-w-[172px] flex-1 border border-base-300 bg-base-100 px-2.5 py-2" title={image.path}>
@@ -35,6 +47,23 @@ export function DeliveredImages({ images }: { images: PlannedImage[] }) {
             </li>
           ))}
         </ul>
+        <p className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1 text-soft">
+          <span title="Unpacked, four channels, with all smaller levels">
+            In memory on arrival: <b className="text-base-content">{mebibytes(sum(images))}</b> of {mebibytes(sum(fit.images))} in all.
+          </span>
+          {side !== null && (
+            <button className="press h-[22px] px-2" disabled={decide.isPending} onClick={() => decide.mutate([{ target: material, field: "largest_side", value: side }])}>
+              At most {side} a side: saves {mebibytes(saved)}
+            </button>
+          )}
+          {fit.sizes[material] !== undefined && (
+            <button className="press h-[22px] px-2" disabled={decide.isPending} onClick={() => decide.mutate([{ target: material, field: "largest_side", value: null }])}>
+              As large as taken
+            </button>
+          )}
+        </p>
+        {decide.error && <Notice error={decide.error} />}
+        </>
       )}
     </div>
   );

@@ -2,6 +2,7 @@ import type { Decision, Families as FamiliesData, Proposal } from "../../api/cli
 import { pictures } from "../../api/client";
 import { useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
+import { DRAGGED } from "./useDropImage";
 
 /** Images that no material reads: sets proposed for slots with the reason, each filling to be taken or not, and those nobody can be sure of. */
 export function Families({ move, families, onOpen }: { move: number; families: FamiliesData; onOpen: (material: string) => void }) {
@@ -15,7 +16,7 @@ export function Families({ move, families, onOpen }: { move: number; families: F
           <p className="text-soft">No material reads them yet. Told by their names and by what is in them.</p>
         </div>
         {families.proposals.length > 1 && (
-          <button className="press press-strong shrink-0" disabled={decide.isPending} onClick={() => decide.mutate(all)}>
+          <button className="press press-main shrink-0" disabled={decide.isPending} onClick={() => decide.mutate(all)}>
             Fill all {families.proposals.length}
           </button>
         )}
@@ -31,7 +32,7 @@ export function Families({ move, families, onOpen }: { move: number; families: F
             <p className="text-soft">Put them in by hand: open a row of a material and choose the image there.</p>
             <ul className="mt-2">
               {families.unsure.map((one) => (
-                <li key={one.image} className="flex items-center gap-2.5 border-b border-base-300 py-1.5">
+                <li key={one.image} draggable onDragStart={(event) => event.dataTransfer.setData(DRAGGED, one.image)} className="flex items-center gap-2.5 border-b border-base-300 py-1.5">
                   <img src={pictures.image(move, one.image, 84)} alt="" loading="lazy" className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover" />
                   <span className="min-w-0">
                     <span className="block truncate font-mono text-[12px]">{one.file}</span>
@@ -79,7 +80,7 @@ export function SetForSlot({ move, proposal, onOpen }: { move: number; proposal:
             <img src={pictures.image(move, filling.image, 84, filling.channels)} alt="" loading="lazy" className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover" />
             <span className="min-w-0 flex-1">
               <span className="block">
-                <b>{filling.label}</b> <span className="font-mono text-[12px] text-soft">{filling.file}{filling.channels.length === 1 && ` · ${filling.channels.toUpperCase()}`}</span>
+                <b>{filling.label}</b> <span className="font-mono text-[12px] text-soft">{filling.file}{filling.channels.length === 1 && ` · ${filling.channels.toUpperCase()}`}</span>{filling.inverted && <span className="text-[12px]"> · turned over</span>}
               </span>
               <span className="block text-[12px] text-soft">{filling.reason}</span>
             </span>

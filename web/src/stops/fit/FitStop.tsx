@@ -1,4 +1,4 @@
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
 
 import { type Fit, type Material, pictures } from "../../api/client";
@@ -9,10 +9,13 @@ import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
 import { Crossings } from "./Crossings";
 import { Families } from "./Families";
+import { ManyMaterials } from "./ManyMaterials";
 import { SampleBooth } from "./SampleBooth";
 
 const idOf = (material: Material) => material.id;
 const textOf = (material: Material) => material.name;
+const WORST = ["blocked", "lost", "close", "exact"] as const;
+const worstOf = (marks: MarkName[] | undefined): MarkName => WORST.find((mark) => marks?.includes(mark)) ?? "exact";
 
 /** Second stop: materials, the crossings of one of them as a timetable, its sample on both sides. */
 export function FitStop() {
@@ -25,29 +28,44 @@ export function FitStop() {
     for (const crossing of fit.data?.crossings ?? []) found.set(crossing.material, [...(found.get(crossing.material) ?? []), crossing.mark]);
     return found;
   }, [fit.data]);
+  const [also, setAlso] = useState<string[]>([]);
+  const worst = params.get("worst") ?? "";
   if (fit.isPending) return <Waiting text="Planning every input and measuring it…" />;
   if (fit.error) return <Notice error={fit.error} onRetry={() => void fit.refetch()} />;
   const data: Fit = fit.data;
   const chosen = data.materials.find((material) => material.id === params.get("material")) ?? data.materials[0];
   if (!chosen) return <p className="p-6 text-soft">There are no materials to carry.</p>;
-  const waiting = families.data ? families.data.unsure.length + families.data.proposals.reduce((sum, one) => sum + one.fillings.length, 0) : 0;
+  const shown = worst ? data.materials.filter((material) => worstOf(marks.get(material.id)) === worst) : data.materials;
+  const many = [chosen, ...data.materials.filter((material) => material !== chosen && also.includes(material.id))];
+  const put = (change: Record<string, string>) => setParams({ ...(worst ? { worst } : {}), ...change }, { replace: true });
+  const waiting = families.data ? new Set([...families.data.unsure.map((one) => one.image), ...families.data.proposals.flatMap((one) => one.fillings.map((filling) => filling.image))]).size : 0;
   const showWaiting = params.get("show") === "waiting" && families.data !== undefined;
   return (
     <div className="flex h-full min-h-0">
       <section aria-label="Materials" className="flex w-[216px] shrink-0 flex-col border-r border-base-300">
-        <div className="flex h-10 items-center justify-between border-b border-base-300 px-4">
+        <div className="flex h-10 items-center justify-between gap-2 border-b border-base-300 px-4">
           <h2>Materials</h2>
-          <span>{data.materials.length}</span>
+          <select aria-label="Show materials by their worst mark" className="field w-[88px]" value={worst} onChange={(event) => setParams({ material: chosen.id, ...(event.target.value ? { worst: event.target.value } : {}) }, { replace: true })}>
+            <option value="">all {data.materials.length}</option>
+            {WORST.map((mark) => (
+              <option key={mark} value={mark}>
+                worst {mark}: {data.materials.filter((material) => worstOf(marks.get(material.id)) === mark).length}
+              </option>
+            ))}
+          </select>
         </div>
         <Ledger
           label="materials"
-          rows={data.materials}
+          rows={shown}
           idOf={idOf}
           textOf={textOf}
           height={53}
-          chosen={showWaiting ? [] : [chosen.id]}
-          onChoose={(ids) => ids[0] && setParams({ material: ids[0] }, { replace: true })}
-          empty="There are no materials."
+          chosen={showWaiting ? [] : many.map(idOf)}
+          onChoose={(ids) => {
+            setAlso(ids.slice(1));
+            if (ids[0]) put({ material: ids[0] });
+          }}
+          empty={`No material is at worst ${worst}.`}
           render={(material) => (
             <>
               <img src={pictures.sample(move.id, material.id, data.version)} alt="" loading="lazy" className="mr-2.5 h-[38px] w-[38px] shrink-0 bg-booth" />
@@ -61,7 +79,7 @@ export function FitStop() {
           )}
         />
         {(waiting > 0 || showWaiting) && (
-          <button className={`border-t border-base-300 px-4 py-2 text-left hover:underline ${showWaiting ? "bg-base-100 font-semibold" : ""}`} aria-pressed={showWaiting} onClick={() => setParams(showWaiting ? { material: chosen.id } : { show: "waiting" }, { replace: true })}>
+          <button className={`border-t border-base-300 px-4 py-2 text-left hover:underline ${showWaiting ? "bg-base-100 font-semibold" : ""}`} aria-pressed={showWaiting} onClick={() => put(showWaiting ? { material: chosen.id } : { show: "waiting" })}>
             {waiting} image{waiting === 1 ? "" : "s"} wait{waiting === 1 ? "s" : ""}
           </button>
         )}
@@ -70,7 +88,9 @@ export function FitStop() {
         </p>
       </section>
       {showWaiting ? (
-        <Families move={move.id} families={families.data} onOpen={(material) => setParams({ material }, { replace: true })} />
+        <Families move={move.id} families={families.data} onOpen={(material) => put({ material })} />
+      ) : many.length > 1 ? (
+        <ManyMaterials key={many.map(idOf).join()} move={move.id} fit={data} chosen={many} />
       ) : (
         <>
           <Crossings move={move} fit={data} material={chosen} />

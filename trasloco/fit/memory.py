@@ -1,0 +1,24 @@
+"""What delivered images take at the destination, and what smaller ones would save."""
+
+from __future__ import annotations
+
+from trasloco.fit.model import PlannedImage
+
+
+def arrival_bytes(image: PlannedImage, width: int = 0, height: int = 0) -> int:
+    """Bytes on arrival, unpacked: four channels at its depth, with all smaller levels (the sum of 1/4^k is 4/3)."""
+    w, h = width or image.width, height or image.height
+    total = 0
+    while True:
+        total += w * h * 4 * image.depth // 8
+        if w == h == 1:
+            return total
+        w, h = max(w // 2, 1), max(h // 2, 1)
+
+
+def saved_at(image: PlannedImage, side: int) -> int:
+    """Bytes that are saved when the longer side is at most ``side``."""
+    longest = max(image.width, image.height)
+    if side >= longest:
+        return 0
+    return arrival_bytes(image) - arrival_bytes(image, max(image.width * side // longest, 1), max(image.height * side // longest, 1))
