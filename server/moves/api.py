@@ -27,6 +27,7 @@ from trasloco.errors import Refused
 from trasloco.fit.naming import slug
 from trasloco.formats.bundle import safe_path
 from trasloco.formats.receive import split_delivery
+from trasloco.inventory.conventions import decided
 from trasloco.inventory.media import media_files
 from trasloco.inventory.naming import renamed
 from trasloco.inventory.whole_inputs import copied_settings, swapped_inputs
@@ -320,6 +321,13 @@ def swap_inputs(request: HttpRequest, move_id: int, wanted: schemas.SwapInputs) 
 def texel(request: HttpRequest, move_id: int, image: str, u: float, v: float) -> Any:
     """The colour of an image at a place, 0 to 1 from its upper left corner."""
     return _ready(move_id).texel(image, u, v)
+
+
+@api.get("/moves/{move_id}/paint", response=schemas.PaintOut)
+def paint(request: HttpRequest, move_id: int, material: str) -> Any:
+    bench = _ready(move_id)
+    made = decided(bench.decisions, material, "paint")
+    return {**bench.paint(material), "chosen": made.value if made else None}
 
 
 @api.get("/moves/{move_id}/step.png")

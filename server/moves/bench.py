@@ -22,6 +22,8 @@ from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.formats.receive import Received
 from trasloco.handover.packing import Package
 from trasloco.inventory.conventions import settle
+from trasloco.inventory.mends.colors import loss_as_vertex_colors
+from trasloco.inventory.paint import paints
 from trasloco.inventory.survey import with_states
 from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.compare import Verdict, compare
@@ -211,6 +213,22 @@ class Bench:
         scene = self.beside()
         return set_of_image(scene, material, image, looked_at(waiting(scene)))
 
+    def paint(self, material: str) -> dict[str, Any]:
+        """What the vertex colours of a material are, and what its image would lose as vertex colours."""
+        scene = self.reference()
+        if material not in scene.materials:
+            raise Refused("There is no such material.", material, "Reload the page.")
+
+        def make() -> dict[str, Any]:
+            found = next((one for one in paints(scene) if one.material == material), None)
+            base = scene.materials[material].inputs.get("base_color")
+            image = scene.images.get(base.texture.image) if base is not None and base.texture is not None else None
+            loss = loss_as_vertex_colors(scene, material) if image is not None and image.usable else None
+            return {"kind": found.kind if found else None, "sure": found.sure if found else 0.0, "evidence": found.evidence if found else "", "flat": bool(found and found.flat), "loss_as_colors": loss}
+
+        made: dict[str, Any] = store.get_or_make(digest("paint", VERSION, self.reference_key, material), make)
+        return made
+
     def crossing(self, crossing_id: str) -> Crossing:
         for crossing in self.plan().crossings:
             if crossing.id == crossing_id:
@@ -278,7 +296,7 @@ class Bench:
             raise Refused("There is no such material.", material, "Reload the page.")
         images = [scene.images[i.texture.image].digest for i in found.inputs.values() if i.texture is not None and i.texture.image in scene.images]
         paint = [p.colors for m in scene.meshes.values() for p in m.primitives if p.material == material]
-        sizes = [d for d in self.decisions if d.field == "largest_side" and d.target in (material, "scene")]
+        sizes = [d for d in self.decisions if d.field in ("largest_side", "paint") and d.target in (material, "scene")]
         return digest("sample", VERSION, found, images, paint, self.source, self.destination, sizes)
 
     def sample_png(self, material: str, side: int) -> bytes:

@@ -113,6 +113,15 @@ class SwapInputs(Schema):
     second: str
 
 
+class PaintOut(Schema):
+    kind: str | None
+    sure: float
+    evidence: str
+    flat: bool
+    loss_as_colors: float | None
+    chosen: str | None
+
+
 class TexelOut(Schema):
     linear: list[float]
     srgb: list[int]

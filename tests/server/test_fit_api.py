@@ -57,6 +57,16 @@ class FitApi(ServerTest):
         self.assertAlmostEqual(found["linear"][1], 0.2158605, places=5)
         self.ask(f"/moves/{self.move}/texel?image=image:none&u=0&v=0", expect=422)
 
+    def test_what_vertex_colours_are_and_what_an_image_would_lose(self) -> None:
+        told = self.ask(f"/moves/{self.move}/paint?material={self.ids['painted']}")
+        self.assertEqual(told["kind"], None)
+        self.assertGreater(told["loss_as_colors"], 5)
+        self.ask(f"/moves/{self.move}/decisions", "POST", [{"target": self.ids["painted"], "field": "paint", "value": "from image"}])
+        told = self.ask(f"/moves/{self.move}/paint?material={self.ids['painted']}")
+        self.assertEqual((told["chosen"], told["loss_as_colors"]), ("from image", None))
+        self.assertIn(told["kind"], ("paint", "ID", "baked light"))
+        self.ask(f"/moves/{self.move}/paint?material=material:none", expect=422)
+
     def test_history_reads_and_goes_back_and_forth(self) -> None:
         for value in (0.1, 0.2, 0.3):
             self.ask(f"/moves/{self.move}/decisions", "POST", [{"target": f"{self.ids['bare']}/roughness", "field": "factor", "value": [value]}])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -10,19 +11,33 @@ import numpy as np
 import numpy.typing as npt
 from numba import njit
 
+from trasloco.fit.palette import palette_image, palette_of, palette_side, with_palette_uvs
 from trasloco.scene.charts import chart
-from trasloco.scene.model import Primitive, Scene
+from trasloco.scene.geometry import face_vectors, taken
+from trasloco.scene.model import Scene
 from trasloco.scene.resolve import input_values
+from trasloco.scene.sampling import bilinear
 
 SIDE, PADDING = 1024, 4
 
 
 @dataclass(frozen=True)
 class Atlas:
-    """Where the primitives of a material lie. ``uv_set`` is the number of the new set; ``side`` is texels a side."""
+    """Where the primitives of a material lie. ``uv_set`` is the number of the new set; ``side`` is texels a side; ``colors`` (K, 3) makes it a palette of flat colours."""
 
     uv_set: int
     side: int
+    colors: npt.NDArray[np.float32] | None = None
+
+
+def laid_out(scene: Scene, material: str, how: str) -> tuple[Scene, Atlas]:
+    """The scene with a new UV set for the material, as charts that do not overlap, or on a ``palette`` of its flat colours."""
+    colors = palette_of(scene, material) if how == "palette" else None
+    if colors is None:
+        return with_atlas_uvs(scene, material)
+    side = palette_side(len(colors))
+    scene, uv_set = with_palette_uvs(scene, material, colors, side)
+    return scene, Atlas(uv_set, side, colors)
 
 
 def with_atlas_uvs(scene: Scene, material: str) -> tuple[Scene, Atlas]:
@@ -33,14 +48,10 @@ def with_atlas_uvs(scene: Scene, material: str) -> tuple[Scene, Atlas]:
     charted = chart([(p.positions, p.indices, p.normals) for p in primitives], SIDE, PADDING)
     meshes = dict(scene.meshes)
     for (mesh_id, k), cut in zip(places, charted, strict=True):
-        origin = cut.origin
         mesh = meshes[mesh_id]
-        old = mesh.primitives[k]
-        filled = tuple(old.uvs) + tuple(np.zeros((len(old.positions), 2), np.float32) for _ in range(most - len(old.uvs)))
-        new = Primitive(
-            old.positions[origin], cut.indices, None if old.normals is None else old.normals[origin], None, (*(u[origin] for u in filled), cut.uv),
-            None if old.colors is None else old.colors[origin], None if old.joints is None else old.joints[origin], None if old.weights is None else old.weights[origin], (), old.material,
-        )
+        new = taken(mesh.primitives[k], cut.origin, cut.indices)
+        filler = tuple(np.zeros((len(cut.origin), 2), np.float32) for _ in range(most - len(new.uvs)))
+        new = replace(new, uvs=(*new.uvs, *filler, cut.uv))
         meshes[mesh_id] = replace(mesh, primitives=tuple(new if j == k else p for j, p in enumerate(mesh.primitives)))
     return replace(scene, meshes=meshes), Atlas(most, SIDE)
 
@@ -71,6 +82,8 @@ def _paint(corners: Any, values: Any, uvs: Any, picture: Any, covered: Any) -> N
 
 def bake_colors(scene: Scene, material: str, atlas: Atlas) -> npt.NDArray[np.float32]:
     """Linear base colour (side, side, 3): vertex colour x image x factor at every covered texel, borders padded outwards."""
+    if atlas.colors is not None:
+        return palette_image(atlas.colors * np.asarray(scene.materials[material].inputs["base_color"].factor, np.float32), atlas.side)
     side = atlas.side
     picture, covered, uv_at = np.zeros((side, side, 5), np.float32), np.zeros((side, side), bool), np.zeros((side, side, 2), np.float32)
     given = scene.materials[material].inputs["base_color"]
@@ -85,22 +98,32 @@ def bake_colors(scene: Scene, material: str, atlas: Atlas) -> npt.NDArray[np.flo
             _paint(np.ascontiguousarray(p.uvs[atlas.uv_set][p.indices] * side, np.float32), values, uv_at, picture, covered)
     base = picture[..., :3] * np.asarray(given.factor, np.float32)
     if given.texture is not None:
-        base = base * _sampled(input_values("base_color", replace(given, factor=(1.0, 1.0, 1.0)), scene.images[given.texture.image]), uv_at, given.texture)
+        base = base * bilinear(input_values("base_color", replace(given, factor=(1.0, 1.0, 1.0)), scene.images[given.texture.image]), uv_at, given.texture)
     return _padded(base, covered)
 
 
-def _sampled(values: npt.NDArray[np.float32], uv: npt.NDArray[np.float32], texture: Any) -> npt.NDArray[np.float32]:
-    """Bilinear values at (H, W, 2) UVs, repeated, with the texture's placement."""
-    cosine, sine = math.cos(texture.rotation_rad), math.sin(texture.rotation_rad)
-    su, sv = texture.scale
-    u = su * cosine * uv[..., 0] + sv * sine * uv[..., 1] + texture.offset[0]
-    v = -su * sine * uv[..., 0] + sv * cosine * uv[..., 1] + texture.offset[1]
-    height, width = values.shape[:2]
-    x, y = u * width - 0.5, v * height - 0.5
-    x0, y0 = np.floor(x).astype(int), np.floor(y).astype(int)
-    fx, fy = (x - x0)[..., None].astype(np.float32), (y - y0)[..., None].astype(np.float32)
-    left, right, top, bottom = x0 % width, (x0 + 1) % width, y0 % height, (y0 + 1) % height
-    return np.asarray((values[top, left] * (1 - fx) + values[top, right] * fx) * (1 - fy) + (values[bottom, left] * (1 - fx) + values[bottom, right] * fx) * fy)
+_POINTS = 4096
+
+
+def paint_points(scene: Scene, material: str, atlas: Atlas, rng: np.random.Generator) -> Iterator[tuple[npt.NDArray[Any], npt.NDArray[np.float32]]]:
+    """Points spread over each primitive's faces by area: their UVs in the atlas (N, 2) and what should be seen there, linear (N, 3)."""
+    given = scene.materials[material].inputs["base_color"]
+    for mesh in scene.meshes.values():
+        for p in mesh.primitives:
+            if p.material != material or not len(p.indices) or len(p.uvs) <= atlas.uv_set:
+                continue
+            area = np.linalg.norm(face_vectors(p.positions, p.indices), axis=1)
+            if area.sum() <= 0:
+                continue
+            faces = rng.choice(len(area), _POINTS, p=area / area.sum())
+            weights = rng.dirichlet((1, 1, 1), _POINTS).astype(np.float32)
+            corners = p.indices[faces]
+            colors = p.colors[:, :3] if p.colors is not None else np.ones((len(p.positions), 3), np.float32)
+            truth = np.einsum("nk,nkc->nc", weights, colors[corners]) * np.asarray(given.factor, np.float32)
+            if given.texture is not None:
+                uv = np.einsum("nk,nkc->nc", weights, p.uvs[given.texture.uv_set][corners])
+                truth = truth * bilinear(input_values("base_color", replace(given, factor=(1.0, 1.0, 1.0)), scene.images[given.texture.image]), uv, given.texture)
+            yield np.einsum("nk,nkc->nc", weights, p.uvs[atlas.uv_set][corners]), truth.astype(np.float32)
 
 
 def _padded(picture: npt.NDArray[np.float32], covered: npt.NDArray[np.bool_]) -> npt.NDArray[np.float32]:

@@ -12,10 +12,10 @@ from typing import Any
 import numpy as np
 
 from trasloco.fit import steps as do
-from trasloco.fit.atlas import Atlas, with_atlas_uvs
+from trasloco.fit.atlas import Atlas, laid_out
 from trasloco.fit.measuring import measured
 from trasloco.fit.model import Carried, Crossing, Plan, PlannedImage
-from trasloco.fit.workshop import Order, baked, ingredients, plane_of
+from trasloco.fit.workshop import Order, baked, how_baked, ingredients, plane_of
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, encode, identify, pixels
@@ -90,7 +90,7 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
     scene = reference
     atlases: dict[str, Atlas] = {}
     for material in plan.baked_colors:
-        scene, atlases[material] = with_atlas_uvs(scene, material)
+        scene, atlases[material] = laid_out(scene, material, how_baked(plan.of(material)))
     by_id = {crossing.id: crossing for crossing in plan.crossings}
     updates: dict[str, Crossing] = {}
     green_up = destination.conventions.normal_green == "up"
@@ -136,7 +136,7 @@ def _write(planned: PlannedImage, members: Mapping[str, Crossing], scene: Scene,
     found: dict[str, Crossing] = {}
     fill = dict(planned.fill)
     for channel, crossing in members.items():
-        if crossing.given.texture is None:
+        if crossing.given.texture is None and not baked(crossing):
             _fill_constant(planned, channel, crossing, planes, fill)
             continue
         order = Order(crossing, planned, scene, atlases)
@@ -147,7 +147,7 @@ def _write(planned: PlannedImage, members: Mapping[str, Crossing], scene: Scene,
     if planned.lossy:
         # What a lossy file holds is known only when it is read again.
         texels = pixels(identify("image:written", "written", planned.path, data))
-        found = {channel: measured(Order(members[channel], planned, scene, atlases), do.extract(texels, channel), green_up) for channel in planes if members[channel].given.texture is not None}
+        found = {channel: measured(Order(members[channel], planned, scene, atlases), do.extract(texels, channel), green_up) for channel in planes if members[channel].given.texture is not None or baked(members[channel])}
     return data, found
 
 
@@ -172,7 +172,8 @@ def _delivered(scene: Scene, plan: Plan, images: Mapping[str, Image], destinatio
     travelling = {c.light for c in plan.lights if c.mark != "lost"}
     lights = {id: light for id, light in scene.lights.items() if id in travelling and light.enabled}
     nodes = {id: node if node.light is None or node.light in lights else replace(node, light=None) for id, node in scene.nodes.items()}
-    return replace(scene, nodes=nodes, materials=materials, images=kept, lights=lights, environment=environment, loose_images=())
+    meshes = {id: replace(mesh, primitives=tuple(replace(p, colors=None) if p.material in atlases else p for p in mesh.primitives)) for id, mesh in scene.meshes.items()}
+    return replace(scene, nodes=nodes, meshes=meshes, materials=materials, images=kept, lights=lights, environment=environment, loose_images=())
 
 
 def _delivered_material(material: Material, plan: Plan, by_path: Mapping[str, PlannedImage], scene: Scene, destination: Sheet, atlases: Mapping[str, Atlas]) -> Material:
@@ -202,7 +203,7 @@ def _delivered_material(material: Material, plan: Plan, by_path: Mapping[str, Pl
             factor = INPUTS[landing.input].default if landing.input in VECTORS else (1.0,) * spec.channels
         elif texture is None and any(step.settings.get("mean") for step in crossing.steps):
             factor = _mean(crossing, scene)
-        colored = landing.input == "base_color" and crossing.given.vertex_color and destination.materials.vertex_color == "multiplies"
+        colored = landing.input == "base_color" and crossing.given.vertex_color and not baked(crossing) and destination.materials.vertex_color == "multiplies"
         inputs[landing.input] = Input(factor, texture, vertex_color=colored)
     two_sided = material.double_sided or destination.materials.two_sided == "always"
     return replace(material, inputs=inputs, alpha_mode=plan.alpha.get(material.id, "opaque"), alpha_cutoff=cutoff, double_sided=two_sided)  # type: ignore[arg-type]

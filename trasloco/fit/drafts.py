@@ -8,7 +8,9 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.fit.atlas import SIDE
 from trasloco.fit.model import Mark, Step
+from trasloco.fit.palette import palette_of, palette_side
 from trasloco.fit.steps.shine import level_of_index, metallic_of_specular
 from trasloco.inventory.checks.images import delivered_size
 from trasloco.render.flatten import TEXTURED
@@ -21,6 +23,14 @@ from trasloco.sheets.model import ImageSet, Sheet
 CORE = ("base_color", "metalness", "roughness")
 SHOWN = frozenset(TEXTURED) | {"height", "ior", "emission_strength"}
 """Inputs that the renderer shows; the loss of any other is told, but cannot be measured."""
+
+
+@dataclass(frozen=True)
+class Wishes:
+    """What the artist asked for of a material's way, beyond what it is: the longest side of its images (0 for none), and how vertex colours travel."""
+
+    largest: int = 0
+    paint: str = ""
 
 
 @dataclass
@@ -40,6 +50,16 @@ class Draft:
     value: tuple[float, ...] = ()
     asked: int = 0
     """Longest side the artist asked for, 0 for none."""
+
+    @property
+    def baked(self) -> bool:
+        """Whether vertex colours are drawn into an image for it."""
+        return any(step.kind == "vertex_color" and step.settings.get("bake") for step in self.steps)
+
+    @property
+    def placement(self) -> tuple[object, ...]:
+        """How its image will lie on the surface."""
+        return ("an atlas of its own",) if self.baked else placement_of(self.given)
 
     def fitting(self, image: Image, destination: Sheet) -> tuple[int, int]:
         """The size an image is delivered at: what the destination takes, and no more than was asked for."""
@@ -68,8 +88,9 @@ def has_paint(reference: Scene, material: str) -> bool:
     return False
 
 
-def drafts_of(material: Material, reference: Scene, source: Sheet, destination: Sheet, asked: int = 0) -> tuple[list[Draft], str]:
-    """Drafts of all inputs, and the alpha mode at the destination. ``asked`` is the longest side of images the artist asked for, 0 for none."""
+def drafts_of(material: Material, reference: Scene, source: Sheet, destination: Sheet, wishes: Wishes | None = None) -> tuple[list[Draft], str]:
+    """Drafts of all inputs, and the alpha mode at the destination."""
+    wishes = wishes or Wishes()
     rules = destination.materials
     mode: str = material.alpha_mode
     as_metal = _needs_metal(material, destination)
@@ -78,7 +99,7 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
         given = material.inputs[name]
         if _says_nothing(name, given, material) or (as_metal and name == "metalness"):
             continue
-        draft = Draft(name, _label(name, given), given, "normal" if name == "height" else name, asked=asked)
+        draft = Draft(name, _label(name, given), given, "normal" if name == "height" else name, asked=wishes.largest)
         if name == "height" and "normal" in material.inputs:
             draft.mark, draft.reason, draft.target = "lost", "The material has a normal map as well; only one of them has a place.", ""
         image = reference.images.get(given.texture.image) if given.texture else None
@@ -109,7 +130,7 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
             _source_steps(draft, given, image, material, reference, destination)
             if name == "base_color":
                 _occluded(draft, material, reference, destination)
-                _vertex_color(draft, material, reference, destination)
+                _vertex_color(draft, material, reference, destination, wishes.paint)
         drafts.append(draft)
     return drafts, mode
 
@@ -298,12 +319,21 @@ def placement_of(given: Input) -> tuple[object, ...]:
     return () if t is None else (t.uv_set, t.offset, t.rotation_rad, t.scale, t.wrap)
 
 
-def _vertex_color(draft: Draft, material: Material, reference: Scene, destination: Sheet) -> None:
+def _vertex_color(draft: Draft, material: Material, reference: Scene, destination: Sheet, wish: str) -> None:
+    """Paint travels in the mesh where it multiplies, else it becomes an image: a palette where every face has one colour and no image is beside it, charts otherwise."""
     if not draft.given.vertex_color or not has_paint(reference, material.id):
         return
-    if destination.materials.vertex_color == "multiplies":
+    if destination.materials.vertex_color == "multiplies" and wish in ("", "keep"):
         draft.steps.append(Step("vertex_color", "vertex colour travels in the mesh", {"bake": False}))
         return
-    draft.steps.append(Step("vertex_color", "vertex colour made an image", {"bake": True}))
-    draft.mark, draft.reason = "close", f"{destination.name} ignores vertex colours; paint and image were drawn into an atlas of their own."
-    draft.size = (1024, 1024)
+    colors = palette_of(reference, material.id) if draft.given.texture is None and wish != "atlas" else None
+    draft.value, draft.mark, draft.reason = (), "exact", ""
+    if colors is not None:
+        side = palette_side(len(colors))
+        draft.steps = [Step("vertex_color", f"{len(colors)} flat colour{'s' if len(colors) > 1 else ''} made a palette", {"bake": True, "how": "palette"})]
+        draft.size = (side, side)
+        return
+    draft.steps = [Step("vertex_color", "vertex colour made an image", {"bake": True, "how": "atlas"})]
+    why = "A palette holds flat colours without an image only; paint" if wish == "palette" else "Paint"
+    draft.mark, draft.reason = "close", f"{why}{' and image' if draft.given.texture is not None else ''} drawn into an image of its own."
+    draft.size = (SIDE, SIDE)

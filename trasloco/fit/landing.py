@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from trasloco.fit.drafts import Draft, placement_of
+from trasloco.fit.drafts import Draft
 from trasloco.fit.model import SEQUENCE, Crossing, Landing, PlannedImage, Step
 from trasloco.fit.naming import Namer
 from trasloco.scene.inputs import INPUTS
@@ -20,6 +20,8 @@ def land(material: Material, drafts: list[Draft], reference: Scene, destination:
         if place is not None:
             draft.set, draft.channel = place
             by_set.setdefault(place[0].name, []).append(draft)
+        elif draft.baked:
+            draft.mark, draft.reason, draft.target = "lost", f"{destination.name} takes no image here and no vertex colours.", ""
         elif draft.given.texture is not None:
             draft.mark, draft.reason = "close", f"{destination.name} takes a number here, not an image; the image's mean is used."
             draft.steps = [Step("value", "mean of the image", {"mean": True})]
@@ -51,14 +53,14 @@ def land(material: Material, drafts: list[Draft], reference: Scene, destination:
 
 def _apart(pictured: list[Draft], destination: Sheet) -> None:
     """Inputs that cannot share an image, since theirs is placed otherwise than most, or that the destination cannot place."""
-    placements = [placement_of(draft.given) for draft in pictured]
+    placements = [draft.placement for draft in pictured]
     usual = max(placements, key=placements.count, default=())
     for draft in pictured:
         texture = draft.given.texture
-        moved = texture is not None and (texture.offset != (0.0, 0.0) or texture.rotation_rad != 0 or texture.scale != (1.0, 1.0))
+        moved = texture is not None and not draft.baked and (texture.offset != (0.0, 0.0) or texture.rotation_rad != 0 or texture.scale != (1.0, 1.0))
         if moved and not destination.materials.texture_transform:
             draft.mark, draft.reason, draft.target, draft.set = "lost", f"{destination.name} cannot move or repeat an image; bake the placement into the UVs.", "", None
-        elif placement_of(draft.given) != usual:
+        elif draft.placement != usual:
             draft.mark, draft.reason, draft.target, draft.set = "lost", "Its image lies otherwise on the surface than the one it would be packed with.", "", None
 
 

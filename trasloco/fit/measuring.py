@@ -8,11 +8,14 @@ from typing import Any
 import numpy as np
 
 from trasloco.fit import steps as do
+from trasloco.fit.atlas import bake_colors, paint_points
 from trasloco.fit.model import REPLACING, Crossing
 from trasloco.fit.steps.resampling import resample
 from trasloco.fit.workshop import Order, baked, residual_of_metal, seen_texels, vectors_in
 from trasloco.scene.images import Pixels
+from trasloco.scene.model import Texture
 from trasloco.scene.resolve import input_values
+from trasloco.scene.sampling import bilinear
 
 _EXACT_CODES = 0.501
 """Rounding to nearest leaves at most half a code; the rest is float32 noise."""
@@ -31,7 +34,7 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
     """
     crossing, planned = order.crossing, order.planned
     if baked(crossing):
-        return crossing
+        return _measured_paint(order, codes)
     if any(step.kind == "metal" for step in crossing.steps):
         return replace(crossing, rms=residual_of_metal(order))
     top = 255 if planned.depth == 8 else 65535
@@ -64,6 +67,26 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
     if crossing.mark == "close" and not replaced and error <= limit and same_size and not crossing.reason:
         return replace(crossing, mark="exact", error=error, rms=rms)
     return replace(crossing, error=error, rms=rms)
+
+
+def _measured_paint(order: Order, codes: Pixels) -> Crossing:
+    """Vertex colours that became an image. A palette is compared texel by texel; an atlas is read at points spread over the faces, against paint times image there."""
+    crossing, planned = order.crossing, order.planned
+    atlas = order.atlases[crossing.material]
+    top = 255 if planned.depth == 8 else 65535
+    got = codes.astype(np.float32) * np.float32(1 / top)
+    if atlas.colors is not None:
+        wanted = do.encode_values(bake_colors(order.reference, crossing.material, atlas), planned.encoding)
+        error = float(np.abs(wanted - got).max()) * top
+        return replace(crossing, error=error, rms=float(np.sqrt(np.mean((wanted - got) ** 2))), mark="exact" if error <= _EXACT_CODES else "close")
+    linear = do.decode(codes, planned.encoding)
+    rng = np.random.default_rng(7)
+    whole = Texture("", wrap=("clamp", "clamp"))
+    differences = []
+    for uv, truth in paint_points(order.reference, crossing.material, atlas, rng):
+        differences.append(do.encode_values(bilinear(linear, uv, whole), planned.encoding) - do.encode_values(truth, planned.encoding))
+    rms = float(np.sqrt(np.mean(np.concatenate(differences) ** 2))) if differences else 0.0
+    return replace(crossing, rms=rms)
 
 
 def wanted_values(order: Order) -> Any:

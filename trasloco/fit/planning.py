@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from trasloco.fit.drafts import drafts_of
+from trasloco.fit.drafts import Wishes, drafts_of
 from trasloco.fit.landing import land
 from trasloco.fit.model import Crossing, LightCrossing, Plan, PlannedImage, Step
 from trasloco.fit.naming import Namer
@@ -21,9 +21,11 @@ def plan_move(reference: Scene, source: Sheet, destination: Sheet, decisions: Se
     images: list[PlannedImage] = []
     alpha: dict[str, str] = {}
     baked: list[str] = []
-    asked = {d.target: d.value for d in in_force(decisions) if d.field == "largest_side" and d.value}
+    holding = in_force(decisions)
+    largest = {d.target: d.value for d in holding if d.field == "largest_side" and d.value}
+    paint = {d.target: d.value for d in holding if d.field == "paint" and d.value}
     for material in reference.materials.values():
-        drafts, mode = drafts_of(material, reference, source, destination, asked.get(material.id, asked.get("scene", 0)))
+        drafts, mode = drafts_of(material, reference, source, destination, Wishes(largest.get(material.id, largest.get("scene", 0)), paint.get(material.id, "")))
         alpha[material.id] = mode
         made, planned = land(material, drafts, reference, destination, namer)
         crossings += made

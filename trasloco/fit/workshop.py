@@ -5,7 +5,7 @@ Integers stay integers as long as a step is exact on them; what needs light work
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -60,6 +60,11 @@ def vectors_in(crossing: Crossing) -> bool:
 def baked(crossing: Crossing) -> bool:
     """Whether vertex colours are drawn into an atlas for it."""
     return any(step.kind == "vertex_color" and step.settings.get("bake") for step in crossing.steps)
+
+
+def how_baked(crossings: Iterable[Crossing]) -> str:
+    """How a material's vertex colours become an image: ``atlas`` or ``palette``; empty when they do not."""
+    return next((str(step.settings.get("how", "atlas")) for crossing in crossings for step in crossing.steps if step.kind == "vertex_color" and step.settings.get("bake")), "")
 
 
 def plane_of(order: Order) -> Pixels:

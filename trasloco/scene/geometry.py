@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -125,3 +126,16 @@ def part_bounds(scene: Scene) -> dict[str, Doubles]:
 def triangle_count(scene: Scene) -> int:
     """Triangles over all parts, instances counted each time."""
     return sum(len(p.indices) for part in scene.parts() for p in scene.meshes[part.mesh or ""].primitives)
+
+
+def taken(primitive: Primitive, origin: npt.NDArray[np.integer], indices: npt.NDArray[np.uint32]) -> Primitive:
+    """A primitive whose vertices are copies of old ones: ``origin`` (N,) names them, ``indices`` (M, 3) count over the new ones."""
+
+    def take(values: npt.NDArray[np.generic] | None) -> npt.NDArray[np.generic] | None:
+        return None if values is None else values[origin]
+
+    morphs = tuple(replace(m, positions=take(m.positions), normals=take(m.normals)) for m in primitive.morphs)  # type: ignore[arg-type]
+    return replace(
+        primitive, positions=primitive.positions[origin], indices=np.ascontiguousarray(indices, np.uint32), normals=take(primitive.normals), tangents=take(primitive.tangents),  # type: ignore[arg-type]
+        uvs=tuple(uv[origin] for uv in primitive.uvs), colors=take(primitive.colors), joints=take(primitive.joints), weights=take(primitive.weights), morphs=morphs,  # type: ignore[arg-type]
+    )

@@ -9,10 +9,10 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.inventory.mends.meshes import each_primitive, mesh_of_own, picked, taken, with_mesh
+from trasloco.inventory.mends.meshes import each_primitive, mesh_of_own, picked, with_mesh
 from trasloco.inventory.topology import agreeing, edges_of, welded_indices, without_area
 from trasloco.scene.charts import chart
-from trasloco.scene.geometry import face_vectors, pieces
+from trasloco.scene.geometry import face_vectors, pieces, taken
 from trasloco.scene.model import Primitive, Scene
 
 _UV_SIDE, _UV_PADDING = 1024, 4

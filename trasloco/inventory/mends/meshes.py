@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.scene.geometry import taken
 from trasloco.scene.model import Mesh, Primitive, Scene
 
 
@@ -43,15 +44,3 @@ def gathered(primitive: Primitive, indices: npt.NDArray[np.uint32]) -> Primitive
     used, inverse = np.unique(indices.reshape(-1), return_inverse=True)
     return taken(primitive, used, inverse.reshape(-1, 3).astype(np.uint32))
 
-
-def taken(primitive: Primitive, origin: npt.NDArray[np.integer], indices: npt.NDArray[np.uint32]) -> Primitive:
-    """A primitive whose vertices are copies of old ones: ``origin`` (N,) names them, ``indices`` (M, 3) count over the new ones."""
-
-    def take(values: npt.NDArray[np.generic] | None) -> npt.NDArray[np.generic] | None:
-        return None if values is None else values[origin]
-
-    morphs = tuple(replace(m, positions=take(m.positions), normals=take(m.normals)) for m in primitive.morphs)  # type: ignore[arg-type]
-    return replace(
-        primitive, positions=primitive.positions[origin], indices=np.ascontiguousarray(indices, np.uint32), normals=take(primitive.normals), tangents=take(primitive.tangents),  # type: ignore[arg-type]
-        uvs=tuple(uv[origin] for uv in primitive.uvs), colors=take(primitive.colors), joints=take(primitive.joints), weights=take(primitive.weights), morphs=morphs,  # type: ignore[arg-type]
-    )

@@ -25,6 +25,7 @@ export type PlannedImage = Schemas["PlannedOut"];
 export type Families = Schemas["FamiliesOut"];
 export type Proposal = Schemas["ProposalOut"];
 export type HistoryRow = Schemas["HistoryOut"];
+export type Paint = Schemas["PaintOut"];
 export type Texel = Schemas["TexelOut"];
 export type Sample = Schemas["SampleOut"];
 export type Proofs = Schemas["ProofsOut"];

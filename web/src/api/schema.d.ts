@@ -506,6 +506,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/paint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Paint */
+        get: operations["server_moves_api_paint"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/step.png": {
         parameters: {
             query?: never;
@@ -1559,6 +1576,21 @@ export interface components {
             /** Y */
             y: number;
         };
+        /** PaintOut */
+        PaintOut: {
+            /** Kind */
+            kind: string | null;
+            /** Sure */
+            sure: number;
+            /** Evidence */
+            evidence: string;
+            /** Flat */
+            flat: boolean;
+            /** Loss As Colors */
+            loss_as_colors: number | null;
+            /** Chosen */
+            chosen: string | null;
+        };
         /** JobIn */
         JobIn: {
             /**
@@ -2479,6 +2511,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TexelOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_paint: {
+        parameters: {
+            query: {
+                material: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintOut"];
                 };
             };
         };

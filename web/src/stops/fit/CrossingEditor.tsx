@@ -5,6 +5,7 @@ import { useDecide, useInventory, useSiblings, useSwapInputs } from "../../api/h
 import { Notice } from "../../ui/Notice";
 import { ColorPick } from "./ColorPick";
 import { SetForSlot } from "./Families";
+import { PaintChoice } from "./PaintChoice";
 import { StepStrip } from "./StepStrip";
 
 /** Overruling one crossing: another image or channel, a factor, or leaving it out. Every change can be undone. */
@@ -95,6 +96,7 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
         </button>
       </div>
       {picking && <ColorPick move={move} images={inventory.data?.images.filter((image) => !image.problem) ?? []} materials={fit.materials} onPick={(linear) => decide.mutate([{ target, field: "factor", value: linear }], { onSuccess: () => setPicking(false) })} />}
+      {crossing.name === "base_color" && <PaintChoice move={move} material={crossing.material} hasImage={given.image !== null} />}
       {swap.error && <Notice error={swap.error} />}
       {(crossing.reason || crossing.error_codes !== null) && (
         <p className="mt-2 text-[12px] text-soft">
