@@ -45,7 +45,7 @@ def crossing_json(crossing: Crossing, scene: Scene) -> dict[str, Any]:
 
 def marks(plan: Plan) -> dict[str, int]:
     """How many crossings and lights carry each mark."""
-    counted = Counter(c.mark for c in plan.crossings) + Counter(c.mark for c in plan.lights)
+    counted = Counter(c.mark for c in plan.crossings) + Counter(c.mark for c in plan.lights) + Counter(m.mark for m in plan.meshes)
     return {mark: counted.get(mark, 0) for mark in ("exact", "close", "lost", "blocked")}
 
 
@@ -53,7 +53,8 @@ def plan_json(plan: Plan, scene: Scene) -> dict[str, Any]:
     return {
         "destination": plan.destination, "marks": marks(plan), "crossings": [crossing_json(c, scene) for c in plan.crossings],
         "images": [{"path": i.path, "material": i.material, "set": i.set, "width": i.width, "height": i.height, "depth": i.depth, "kind": i.kind, "encoding": i.encoding, "channels": _channels(plan, i)} for i in plan.images],
-        "lights": [{"light": c.light, "text": c.text, "mark": c.mark} for c in plan.lights], "geometry": [step.text for step in plan.geometry], "alpha": dict(plan.alpha),
+        "lights": [{"light": c.light, "text": c.text, "mark": c.mark} for c in plan.lights], "geometry": [step.text for step in plan.geometry],
+        "meshes": [{"mesh": m.mesh, "parts": list(m.parts), "text": m.text, "mark": m.mark, "before": m.before, "after": m.after, "largest_m": m.largest_m, "mean_m": m.mean_m, "reason": m.reason} for m in plan.meshes], "alpha": dict(plan.alpha),
     }
 
 

@@ -13,8 +13,9 @@ import numpy as np
 
 from trasloco.fit import steps as do
 from trasloco.fit.atlas import Atlas, laid_out
+from trasloco.fit.geometry.shaping import Shaped, shaped_meshes
 from trasloco.fit.measuring import measured
-from trasloco.fit.model import Carried, Crossing, Plan, PlannedImage
+from trasloco.fit.model import Carried, Crossing, Mark, MeshCrossing, Plan, PlannedImage
 from trasloco.fit.workshop import Order, baked, how_baked, ingredients, plane_of
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
@@ -78,7 +79,16 @@ def measure_plan(plan: Plan, reference: Scene, destination: Sheet, progress: Pro
         for crossing in pool.map(one, plan.crossings):
             done.append(crossing)
             progress(len(done) / max(len(plan.crossings), 1), "measuring crossings")
-    return replace(plan, crossings=tuple(done))
+    return replace(plan, crossings=tuple(done), meshes=_measured_meshes(plan, shaped_meshes(reference, {m.mesh: m.wish for m in plan.meshes})))
+
+
+def _measured_meshes(plan: Plan, shaped: Mapping[str, Shaped]) -> tuple[MeshCrossing, ...]:
+    made = []
+    for crossing in plan.meshes:
+        found = shaped[crossing.mesh]
+        mark: Mark = "close" if found.after != found.before else "lost" if crossing.wish.subdivide else "exact"
+        made.append(replace(crossing, after=found.after, largest_m=found.largest_m, mean_m=found.mean_m, mark=mark, reason=found.note))
+    return tuple(made)
 
 
 def _as_measured(crossing: Crossing, found: Crossing) -> Crossing:
@@ -87,7 +97,8 @@ def _as_measured(crossing: Crossing, found: Crossing) -> Crossing:
 
 def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progress = silent) -> Carried:
     """Execute a plan: the delivered scene with its image files."""
-    scene = reference
+    shaped = shaped_meshes(reference, {m.mesh: m.wish for m in plan.meshes})
+    scene = replace(reference, meshes={**reference.meshes, **{id: one.mesh for id, one in shaped.items()}})
     atlases: dict[str, Atlas] = {}
     for material in plan.baked_colors:
         scene, atlases[material] = laid_out(scene, material, how_baked(plan.of(material)))
@@ -115,7 +126,7 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
         for path, image in pool.map(make, plan.images):
             images[path] = image
             progress(len(images) / max(len(plan.images), 1), f"{len(images)} of {len(plan.images)} images")
-    plan = replace(plan, crossings=tuple(updates.get(c.id, c) for c in plan.crossings))
+    plan = replace(plan, crossings=tuple(updates.get(c.id, c) for c in plan.crossings), meshes=_measured_meshes(plan, shaped))
     return Carried(_delivered(scene, plan, images, destination, atlases), plan, images)
 
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from trasloco.fit.geometry.wishes import ShapeWish
 from trasloco.scene.images import Image
 from trasloco.scene.model import Input, Scene
 
@@ -97,6 +98,25 @@ class LightCrossing:
 
 
 @dataclass(frozen=True)
+class MeshCrossing:
+    """A mesh that does not arrive as it is: the parts that wear it, what is asked, and what that costs once it was done.
+
+    ``before`` and ``after`` count triangles; ``largest_m`` and ``mean_m`` are the distance from what was given, None before it was measured.
+    """
+
+    mesh: str
+    parts: tuple[str, ...]
+    wish: ShapeWish
+    before: int
+    text: str
+    mark: Mark = "close"
+    after: int = 0
+    largest_m: float | None = None
+    mean_m: float | None = None
+    reason: str = ""
+
+
+@dataclass(frozen=True)
 class Plan:
     """Everything that will be done, ready to be carried out."""
 
@@ -108,6 +128,7 @@ class Plan:
     alpha: Mapping[str, str]
     baked_colors: tuple[str, ...] = ()
     untouched: bool = False
+    meshes: tuple[MeshCrossing, ...] = ()
 
     def of(self, material: str) -> list[Crossing]:
         return [crossing for crossing in self.crossings if crossing.material == material]

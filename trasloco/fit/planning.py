@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from trasloco.fit.drafts import Wishes, drafts_of
+from trasloco.fit.geometry.wishes import wishes_for
 from trasloco.fit.landing import land
-from trasloco.fit.model import Crossing, LightCrossing, Plan, PlannedImage, Step
+from trasloco.fit.model import Crossing, LightCrossing, MeshCrossing, Plan, PlannedImage, Step
 from trasloco.fit.naming import Namer
 from trasloco.inventory.checks.size import unit_name
 from trasloco.inventory.decisions import in_force
@@ -32,7 +33,7 @@ def plan_move(reference: Scene, source: Sheet, destination: Sheet, decisions: Se
         images += planned
         if any(step.kind == "vertex_color" and step.settings.get("bake") for crossing in made for step in crossing.steps):
             baked.append(material.id)
-    return Plan(destination.name, tuple(crossings), tuple(images), tuple(_lights(reference, destination)), tuple(_geometry(source, destination, reference)), alpha, tuple(baked))
+    return Plan(destination.name, tuple(crossings), tuple(images), tuple(_lights(reference, destination)), tuple(_geometry(source, destination, reference)), alpha, tuple(baked), meshes=tuple(_meshes(reference, destination, decisions)))
 
 
 def _lights(reference: Scene, destination: Sheet) -> list[LightCrossing]:
@@ -50,6 +51,16 @@ def _lights(reference: Scene, destination: Sheet) -> list[LightCrossing]:
             found.append(LightCrossing(light.id, f"{light.intensity:g} {unit}, unit and shadows stated", "exact"))
     if reference.environment is not None:
         found.append(LightCrossing("environment", "picture, level and turn carried" if rules.environment else f"{destination.name} takes no environment; the proof lights both sides by the reference's.", "exact" if rules.environment else "lost"))
+    return found
+
+
+def _meshes(reference: Scene, destination: Sheet, decisions: Sequence[Decision]) -> list[MeshCrossing]:
+    found = []
+    for id, wish in wishes_for(reference, destination, decisions).items():
+        count = sum(len(p.indices) for p in reference.meshes[id].primitives)
+        parts = tuple(part.id for part in reference.parts() if part.mesh == id)
+        text = f"subdivided {wish.subdivide} time{'s' if wish.subdivide > 1 else ''}" if wish.subdivide else f"reduced to {wish.triangles} triangles"
+        found.append(MeshCrossing(id, parts, wish, count, text))
     return found
 
 

@@ -24,7 +24,12 @@ def packing_list(carried: Carried, package: Package, destination: Sheet, decided
     box = bounds(scene)
     size = " × ".join(f"{s:.2f}" for s in (box[1] - box[0])) if box is not None else "0"
     lines = [f"Packing list · {scene.name} to {destination.name}", "", f"{len(scene.parts())} parts, {triangle_count(scene)} triangles, {size} m, {len(package.files)} files, {human_size(package.size_bytes)}", ""]
-    lines += ["Geometry", *(f"  {step.text}" for step in plan.geometry), *(["  axis and unit unchanged"] if not plan.geometry else []), "", "Materials"]
+    lines += ["Geometry", *(f"  {step.text}" for step in plan.geometry), *(["  axis and unit unchanged"] if not plan.geometry else [])]
+    for mesh in plan.meshes:
+        names = ", ".join(scene.nodes[part].name for part in mesh.parts if part in scene.nodes)
+        far = f", at most {1000 * mesh.largest_m:.2g} mm off" if mesh.largest_m is not None else ""
+        lines.append(f"  {mesh.mark:<8}{names}: {mesh.text}, {mesh.before} to {mesh.after}{far}" + (f"  ({mesh.reason})" if mesh.reason else ""))
+    lines += ["", "Materials"]
     for material in scene.materials.values():
         lines.append(f"  {material.name}  ({plan.alpha.get(material.id, 'opaque')}{', two-sided' if material.double_sided else ''})")
         for crossing in plan.of(material.id):

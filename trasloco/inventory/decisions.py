@@ -107,6 +107,8 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "right_extension": (_flag, "true or false"),
     "encoding": (lambda v: v in SPACES, f"one of {', '.join(SPACES)}"),
     "input": (is_input_value, "an input as it was copied, or nothing"),
+    "triangles": (lambda v: v is None or (isinstance(v, int) and not isinstance(v, bool) and 1 <= v <= 100_000_000), "a number of triangles, or nothing"),
+    "subdivide": (lambda v: v in (None, 0, 1, 2, 3) and not isinstance(v, bool), "a level from 0 to 3"),
     "paint": (lambda v: v in (None, "keep", "atlas", "palette", "remove", "from image"), "keep, atlas, palette, remove, from image, or nothing"),
     "largest_side": (lambda v: v is None or v in _SIDES, "a power of two from 16 to 16384, or nothing"),
     "strength": (lambda v: _number(v) and 0 <= v <= 100, "a number from 0 to 100"),

@@ -136,6 +136,12 @@ class Lights(_Strict):
     environment: bool = False
 
 
+class Geometry(_Strict):
+    """What meshes must be. ``most_triangles`` is the limit of one part, 0 for none."""
+
+    most_triangles: int = Field(default=0, ge=0)
+
+
 class Habit(_Strict):
     """What the importer silently does."""
 
@@ -154,6 +160,7 @@ class Sheet(_Strict):
     images: ImageRules = ImageRules()
     materials: Materials = Materials()
     lights: Lights = Lights()
+    geometry: Geometry = Geometry()
     habits: list[Habit] = Field(default_factory=list)
     notes: dict[str, str] = Field(default_factory=dict, description="field path to why programs of this kind do so")
 
