@@ -330,6 +330,12 @@ def paint(request: HttpRequest, move_id: int, material: str) -> Any:
     return {**bench.paint(material), "chosen": made.value if made else None}
 
 
+@api.get("/moves/{move_id}/collision", response=list[schemas.CollisionOut])
+def collision(request: HttpRequest, move_id: int, part: str) -> Any:
+    """What each shape that could stand for a part would cost."""
+    return _ready(move_id).collision(part)
+
+
 @api.get("/moves/{move_id}/step.png")
 def step_png(request: HttpRequest, move_id: int, crossing: str, at: int, side: int = 84) -> HttpResponse:
     return _png(_ready(move_id).step_png(crossing, at, min(_side(side), 512)))

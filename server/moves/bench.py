@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import asdict, replace
 from functools import cached_property
 from typing import Any
 
@@ -14,6 +14,7 @@ from server.moves.store import get_blob, put_blob, store
 from trasloco import move as verbs
 from trasloco.errors import Refused
 from trasloco.fit.families.sets import Member, Proposal, looked_at, proposals, set_of_image, sets_of, waiting
+from trasloco.fit.geometry.collision import collision_cost
 from trasloco.fit.model import Carried, Crossing, Plan
 from trasloco.fit.steps import encode_values
 from trasloco.fit.steps.resampling import resample
@@ -42,7 +43,7 @@ VERSION = "2"
 """Part of every key: raised when the core's results change their meaning."""
 
 
-_NOT_SHAPE = {"accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
+_NOT_SHAPE = {"surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
 _CHOICE = {"include", "leave_out", "only", "geometry_only", "join"}
 
 
@@ -228,6 +229,12 @@ class Bench:
 
         made: dict[str, Any] = store.get_or_make(digest("paint", VERSION, self.reference_key, material), make)
         return made
+
+    def collision(self, part: str) -> list[dict[str, Any]]:
+        scene = self.settled()
+        if part not in scene.nodes or scene.nodes[part].mesh is None:
+            raise Refused("There is no such part.", part, "Reload the page.")
+        return [{"shape": shape, **asdict(cost)} for shape, cost in collision_cost(scene, part).items()]
 
     def crossing(self, crossing_id: str) -> Crossing:
         for crossing in self.plan().crossings:

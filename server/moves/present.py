@@ -106,7 +106,7 @@ def inventory_out(bench: Bench) -> dict[str, Any]:
         cloud = np.concatenate(clouds) if clouds else np.zeros((1, 3))
         parts.append({
             "id": part.id, "name": part.name, "group": scene.nodes[part.parent].name if part.parent in scene.nodes else "", "layers": list(part.layers), "triangles": sum(len(p.indices) for p in primitives), "materials": sorted({p.material for p in primitives if p.material}),
-            "vertex_colors": any(p.colors is not None for p in primitives), "uv_sets": max((len(p.uvs) for p in primitives), default=0), "included": part.id in coming, "kind": kind_of_part(scene, part.id), "size_m": [float(v) for v in np.ptp(cloud, axis=0)],
+            "vertex_colors": any(p.colors is not None for p in primitives), "uv_sets": max((len(p.uvs) for p in primitives), default=0), "included": part.id in coming, "kind": kind_of_part(scene, part.id), "tags": {"surface": part.tags.surface, "collision": part.tags.collision, "still": part.tags.still, "casts_shadow": part.tags.casts_shadow}, "size_m": [float(v) for v in np.ptp(cloud, axis=0)],
         })
     unit, axis = believed_unit(received, bench.source, bench.decisions), believed_axis(received, bench.source, bench.decisions)
     travelling = bench.reference()
@@ -172,7 +172,7 @@ def fit_out(bench: Bench) -> dict[str, Any]:
         side = max(planned.width, planned.height) // 2
         told |= {"memory": arrival_bytes(planned), "smaller_side": side if side >= 16 else None, "saved": saved_at(planned, side)}
     sizes = {d.target: d.value for d in in_force(bench.decisions) if d.field == "largest_side" and d.value}
-    return {"sizes": sizes, "spaces": list(SPACES), "crossings": made["crossings"], "images": made["images"], "materials": materials_out(scene), "geometry": made["geometry"], "marks": made["marks"], "version": bench.plan_key}
+    return {"meshes": [{**m, "parts": [scene.nodes[part].name for part in m["parts"] if part in scene.nodes]} for m in made["meshes"]], "sizes": sizes, "spaces": list(SPACES), "crossings": made["crossings"], "images": made["images"], "materials": materials_out(scene), "geometry": made["geometry"], "marks": made["marks"], "version": bench.plan_key}
 
 
 def history_out(bench: Bench) -> list[dict[str, Any]]:

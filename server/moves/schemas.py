@@ -181,6 +181,33 @@ class MoveChange(Schema):
     destination: str | None = None
 
 
+class TagsOut(Schema):
+    surface: str
+    collision: str
+    still: bool | None
+    casts_shadow: bool | None
+
+
+class CollisionOut(Schema):
+    shape: str
+    pieces: int
+    triangles: int
+    vertices: int
+    volume_m3: float | None
+
+
+class MeshOut(Schema):
+    mesh: str
+    parts: list[str]
+    text: str
+    mark: Mark
+    before: int
+    after: int
+    largest_m: float | None
+    mean_m: float | None
+    reason: str
+
+
 class PartOut(Schema):
     id: str
     name: str
@@ -191,6 +218,7 @@ class PartOut(Schema):
     vertex_colors: bool
     uv_sets: int
     included: bool
+    tags: TagsOut
     kind: str
     size_m: list[float]
 
@@ -434,6 +462,7 @@ class PlannedOut(Schema):
 
 
 class FitOut(Schema):
+    meshes: list[MeshOut]
     sizes: dict[str, int]
     spaces: list[str]
     crossings: list[CrossingOut]

@@ -268,7 +268,7 @@ def _reading_steps(draft: Draft, image: Image, destination: Sheet) -> None:
     if texture.space:
         draft.steps.append(Step("space", f"{texture.space.replace('_', ' ')} to Rec. 709", {"space": texture.space}))
     if texture.invert and draft.name != "height":
-        curved = {"linear": "inverted", "squared": "gloss to roughness, squared", "exponent": f"exponent (up to {texture.curve_top:g}) to roughness"}[texture.curve]
+        curved = {"linear": "inverted", "squared": "gloss to roughness, squared", "exponent": f"exponent (up to {texture.curve_top:g}) to roughness", "scaled": f"gloss times {texture.curve_top:.3g}, inverted"}[texture.curve]
         draft.steps.append(Step("invert", curved, {"curve": texture.curve, "top": texture.curve_top}))
     if draft.name == "height":
         depth = texture.strength * draft.given.factor[0]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from trasloco.scene.inputs import INPUTS
@@ -58,7 +58,9 @@ SLOTS: tuple[Slot, ...] = (
     Slot("diffuse_transmission", "KHR_materials_diffuse_transmission", "diffuseTransmissionFactor", "diffuseTransmissionTexture", "a", (0,)),
     Slot("diffuse_transmission_color", "KHR_materials_diffuse_transmission", "diffuseTransmissionColorFactor", "diffuseTransmissionColorTexture", "rgb", (1, 1, 1)),
 )
-MATERIAL_EXTENSIONS = frozenset(slot.extension for slot in SLOTS if slot.extension.startswith("KHR_")) | {"KHR_materials_unlit"}
+SPECULAR_GLOSS = "KHR_materials_pbrSpecularGlossiness"
+MATERIAL_EXTENSIONS = frozenset(slot.extension for slot in SLOTS if slot.extension.startswith("KHR_")) | {"KHR_materials_unlit", SPECULAR_GLOSS}
+_DIELECTRIC = 0.04
 
 
 def floats_of(value: Any, count: int, fallback: tuple[float, ...]) -> tuple[float, ...]:
@@ -86,10 +88,13 @@ def read_material(id: str, name: str, source: dict[str, Any], texture_of: Callab
         if texture is None and slot.factor not in holder and slot.extension not in (PBR,):
             continue
         inputs[slot.name] = Input(factor, texture)
+    told = extensions.get(SPECULAR_GLOSS)
+    if isinstance(told, dict):
+        inputs |= _specular_gloss(told, texture_of)
     mode = {"MASK": "mask", "BLEND": "blend"}.get(str(source.get("alphaMode", "OPAQUE")), "opaque")
     pbr = source.get(PBR, {}) if isinstance(source.get(PBR), dict) else {}
     if mode != "opaque":
-        alpha = floats_of(pbr.get("baseColorFactor"), 4, (1, 1, 1, 1))[3]
+        alpha = floats_of(told.get("diffuseFactor") if isinstance(told, dict) else pbr.get("baseColorFactor"), 4, (1, 1, 1, 1))[3]
         base = inputs["base_color"].texture if "base_color" in inputs else None
         linked = Texture(base.image, "a", "linear", base.uv_set, base.offset, base.rotation_rad, base.scale, base.wrap) if base else None
         inputs["opacity"] = Input((alpha,), linked)
@@ -102,6 +107,28 @@ def read_material(id: str, name: str, source: dict[str, Any], texture_of: Callab
     payload = {key: value for key, value in (("extensions", unknown), ("extras", source.get("extras"))) if value}
     cutoff = floats_of(source.get("alphaCutoff"), 1, (0.5,))[0]
     return Material(id, name, inputs, mode, cutoff, bool(source.get("doubleSided", False)), "KHR_materials_unlit" in extensions, None, payload)  # type: ignore[arg-type]
+
+
+def _specular_gloss(told: dict[str, Any], texture_of: Callable[[dict[str, Any]], Texture | None]) -> dict[str, Input]:
+    """Diffuse, specular and glossiness as base colour of no metal, specular colour over the reflectance 0.04, and roughness 1 - glossiness.
+
+    KHR_materials_pbrSpecularGlossiness; specular colour as KHR_materials_specular counts it, F0 = 0.04 x colour. A glossiness factor beside its
+    image is a curve's top: 1 - factor x texel is read as ``1 - texel`` of an image whose white means the factor.
+    """
+    def textured(key: str, channels: str, encoding: str) -> Texture | None:
+        info = told.get(key)
+        found = texture_of(info) if isinstance(info, dict) else None
+        return replace(found, channels=channels, encoding=encoding) if found is not None else None  # type: ignore[arg-type]
+
+    gloss = floats_of(told.get("glossinessFactor"), 1, (1.0,))[0]
+    specular = floats_of(told.get("specularFactor"), 3, (1.0, 1.0, 1.0))
+    diffuse = floats_of(told.get("diffuseFactor"), 4, (1.0, 1.0, 1.0, 1.0))[:3]
+    shine = textured("specularGlossinessTexture", "a", "linear")
+    rough = Input((1 - gloss,)) if shine is None else Input((1.0,), replace(shine, invert=True, curve="scaled", curve_top=gloss))
+    return {
+        "base_color": Input(diffuse, textured("diffuseTexture", "rgb", "srgb")), "metalness": Input((0.0,)), "roughness": rough,
+        "specular_color": Input(tuple(c / _DIELECTRIC for c in specular), textured("specularGlossinessTexture", "rgb", "srgb")),
+    }
 
 
 def read_texture_info(info: dict[str, Any], image_id: str, sampler: dict[str, Any]) -> Texture:

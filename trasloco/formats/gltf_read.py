@@ -22,7 +22,8 @@ from trasloco.formats.gltf_reading import Reading
 from trasloco.limits import LIMITS
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Image, identify, missing_image
-from trasloco.scene.model import Camera, Declared, Doubles, Light, Material, Mesh, Node, Scene, Texture
+from trasloco.scene.model import Camera, Declared, Doubles, Light, Material, Mesh, Node, Scene, Tags, Texture
+from trasloco.scene.tags import KEY, tags_of
 from trasloco.scene.transforms import compose
 
 UNDERSTOOD = MATERIAL_EXTENSIONS | {"KHR_lights_punctual", "KHR_texture_transform", "KHR_mesh_quantization", "EXT_mesh_gpu_instancing", "EXT_texture_webp", "KHR_texture_basisu", "KHR_materials_variants", DRACO, *MESHOPT}
@@ -257,8 +258,9 @@ def _scene(reading: Reading) -> Scene:
         skin = list(skins)[source["skin"]] if "skin" in source else None
         above = id_of[parent] if parent is not None else None
         instanced = "EXT_mesh_gpu_instancing" in source.get("extensions", {})
-        payload = {"extras": source["extras"]} if source.get("extras") else {}
-        nodes[id] = Node(id, name, above, _matrix(source), None if instanced else mesh, light, camera, skin, payload=payload)
+        extras = source.get("extras")
+        payload = {"extras": extras} if extras else {}
+        nodes[id] = Node(id, name, above, _matrix(source), None if instanced else mesh, light, camera, skin, payload=payload, tags=tags_of(extras.get(KEY)) if isinstance(extras, dict) else Tags())
         if instanced:
             for matrix in _instances(reading, source):
                 copy = reading.ids.make("part", place_of[number])

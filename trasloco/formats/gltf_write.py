@@ -15,7 +15,8 @@ from trasloco.formats.gltf_materials import PBR, SLOTS, WRAP_CODES
 from trasloco.scene.geometry import smooth_normals, tangents
 from trasloco.scene.images import Image
 from trasloco.scene.inputs import INPUTS, VECTORS
-from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene, Texture
+from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene, Tags, Texture
+from trasloco.scene.tags import KEY, tags_json
 
 _MIME = {"png": "image/png", "jpg": "image/jpeg"}
 _NUMBERS = {np.dtype(np.float32): 5126, np.dtype(np.uint32): 5125, np.dtype(np.uint16): 5123, np.dtype(np.uint8): 5121}
@@ -166,6 +167,9 @@ def _node(doc: _Document, node: Node, mesh_of: dict[str, int], node_of: dict[str
         entry["extras"] = {"id": node.id}
     elif "extras" in node.payload:
         entry["extras"] = node.payload["extras"]
+    if node.tags != Tags() and not doc.options.ids:
+        held = entry.get("extras")
+        entry["extras"] = {**(held if isinstance(held, dict) else {}), KEY: tags_json(node.tags)}
     return entry
 
 

@@ -6,7 +6,8 @@ import json
 from typing import Any
 
 from trasloco.errors import Refused
-from trasloco.scene.model import Material, Scene, Texture
+from trasloco.scene.model import Material, Scene, Tags, Texture
+from trasloco.scene.tags import tags_json
 from trasloco.sheets.model import Sheet
 
 FORMAT = "Lanterna material list"
@@ -18,6 +19,9 @@ def write_list(scene: Scene, sheet: Sheet, told: bool = True) -> bytes:
     document: dict[str, Any] = {"format": FORMAT, "version": 1, "materials": [_entry(m, scene, sheet, told) for m in scene.materials.values()]}
     lights = [{"name": light.name, "unit": "lux" if light.kind == "sun" else "candela", "shadows": light.shadows} for light in scene.lights.values()]
     document["lights"] = lights if told else []
+    parts = [{"part": node.name, **tags_json(node.tags)} for node in scene.parts() if node.tags != Tags()]
+    if parts and told:
+        document["parts"] = parts
     if scene.environment is not None and scene.environment.image in scene.images:
         document["sky"] = {"image": scene.images[scene.environment.image].path, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad}
     return json.dumps(document, indent=1).encode()

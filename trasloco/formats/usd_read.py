@@ -22,6 +22,7 @@ from trasloco.formats.usd_write import CUSTOM_NAME
 from trasloco.limits import LIMITS
 from trasloco.scene.images import identify, missing_image
 from trasloco.scene.model import Camera, Channel, Clip, Declared, Environment, Light, Mesh, MorphTarget, Node, Scene
+from trasloco.scene.tags import KEY, tags_of
 from trasloco.scene.transforms import settle_matrix
 
 _MOST_VARIANTS = 8
@@ -153,6 +154,8 @@ class _Reader:
             return
         part = self._node(name, None if fresh else parent, matrix)
         self.part_of[str(prim.GetPath())] = part
+        if KEY in prim.GetCustomData():
+            self.nodes[part] = replace(self.nodes[part], tags=tags_of(dict(prim.GetCustomData()[KEY])))
         self.channels += transform_channels(prim, part, self.rate)
         if UsdGeom.Imageable(prim) and UsdGeom.Imageable(prim).ComputeVisibility() == UsdGeom.Tokens.invisible and prim.IsA(UsdGeom.Gprim):
             self.notes.note("hidden", "A part is marked invisible", name, "It is left out, as the file says.", weight=12)

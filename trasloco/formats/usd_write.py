@@ -18,6 +18,7 @@ from trasloco.formats.network import SURFACE, Link, network_of
 from trasloco.formats.usd_names import identifier
 from trasloco.scene.geometry import transform_normals, transform_points
 from trasloco.scene.model import Doubles, Input, Material, Scene
+from trasloco.scene.tags import KEY, tags_json
 from trasloco.scene.transforms import Y_UP_FROM
 
 _TYPES = {"color3": Sdf.ValueTypeNames.Color3f, "float": Sdf.ValueTypeNames.Float, "vector3": Sdf.ValueTypeNames.Float3, "vector2": Sdf.ValueTypeNames.Float2, "string": Sdf.ValueTypeNames.String, "filename": Sdf.ValueTypeNames.Asset}
@@ -141,6 +142,8 @@ def _parts(stage: Any, scene: Scene, root: Any, to_stage: Doubles, materials: di
         mirrored = np.linalg.det(matrix[:3, :3]) < 0
         holder = UsdGeom.Xform.Define(stage, root.AppendChild(identifier(part.name, taken)))
         holder.GetPrim().CreateAttribute(CUSTOM_NAME, Sdf.ValueTypeNames.String, True).Set(part.name)
+        for key, value in tags_json(part.tags).items():
+            holder.GetPrim().SetCustomDataByKey(f"{KEY}:{key}", value)
         for number, primitive in enumerate(scene.meshes[part.mesh or ""].primitives):
             if not len(primitive.indices):
                 continue

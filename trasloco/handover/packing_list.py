@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from trasloco.fit.geometry.collision import collision_cost
 from trasloco.fit.model import Carried
 from trasloco.handover.packing import Package
 from trasloco.scene.geometry import bounds, triangle_count
 from trasloco.scene.inputs import INPUTS
+from trasloco.scene.model import Node, Scene
+from trasloco.scene.tags import tags_words
 from trasloco.sheets.model import Sheet
 
 
@@ -43,5 +46,13 @@ def packing_list(carried: Carried, package: Package, destination: Sheet, decided
     lines += ["", "Lights"]
     lines += [f"  {one.mark:<8}{scene.lights[one.light].name if one.light in scene.lights else one.light.partition(':')[2] or one.light}: {one.text}" for one in plan.lights] or ["  none"]
     lines += ["", "Mended and decided", *(f"  {line}" for line in decided or ("nothing",))]
-    lines += ["", "Parts", *(f"  {part.name}" for part in scene.parts()), "", "Files", *(f"  {path}  {human_size(len(data))}" for path, data in package.files.items()), ""]
+    lines += ["", "Parts", *(f"  {part.name}" + _tagged(scene, part) for part in scene.parts()), "", "Files", *(f"  {path}  {human_size(len(data))}" for path, data in package.files.items()), ""]
     return "\n".join(lines)
+
+
+def _tagged(scene: Scene, part: Node) -> str:
+    words = tags_words(part.tags)
+    if part.tags.collision in ("box", "hull", "pieces", "mesh"):
+        cost = collision_cost(scene, part.id)[part.tags.collision]
+        words += f" ({cost.pieces} piece{'s' if cost.pieces > 1 else ''}, {cost.triangles} triangles)"
+    return f"  {words}" if words else ""

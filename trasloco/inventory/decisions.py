@@ -12,6 +12,7 @@ from trasloco.inventory.kinds import KINDS
 from trasloco.inventory.whole_inputs import is_input_value
 from trasloco.scene.model import Decision
 from trasloco.scene.spaces import SPACES
+from trasloco.scene.tags import COLLISIONS
 
 
 def _number(value: Any) -> bool:
@@ -107,6 +108,10 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "right_extension": (_flag, "true or false"),
     "encoding": (lambda v: v in SPACES, f"one of {', '.join(SPACES)}"),
     "input": (is_input_value, "an input as it was copied, or nothing"),
+    "surface": (lambda v: v is None or _text(v), "a word for what it is made of, or nothing"),
+    "collision": (lambda v: v is None or v in COLLISIONS, f"one of {', '.join(COLLISIONS)}, or nothing"),
+    "still": (lambda v: v is None or _flag(v), "true, false or nothing"),
+    "casts_shadow": (lambda v: v is None or _flag(v), "true, false or nothing"),
     "triangles": (lambda v: v is None or (isinstance(v, int) and not isinstance(v, bool) and 1 <= v <= 100_000_000), "a number of triangles, or nothing"),
     "subdivide": (lambda v: v in (None, 0, 1, 2, 3) and not isinstance(v, bool), "a level from 0 to 3"),
     "paint": (lambda v: v in (None, "keep", "atlas", "palette", "remove", "from image"), "keep, atlas, palette, remove, from image, or nothing"),

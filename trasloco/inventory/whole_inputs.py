@@ -36,7 +36,7 @@ def _sound(texture: Mapping[str, Any]) -> bool:
     numbers = [texture.get("rotation_rad", 0.0), texture.get("strength", 1.0), texture.get("curve_top", 1.0), *texture.get("offset", [0.0, 0.0]), *texture.get("scale", [1.0, 1.0])]
     return (
         all(isinstance(v, int | float) and not isinstance(v, bool) and abs(v) < 1e9 for v in numbers) and all(len(texture.get(k, (0, 0))) == 2 for k in _PAIRS) and texture.get("channels", "rgb") in ("rgb", "r", "g", "b", "a")
-        and texture.get("encoding", "linear") in ("srgb", "linear") and texture.get("curve", "linear") in ("linear", "squared", "exponent") and texture.get("space", "") in ("", *SPACES) and texture.get("uv_set", 0) in range(8)
+        and texture.get("encoding", "linear") in ("srgb", "linear") and texture.get("curve", "linear") in ("linear", "squared", "exponent", "scaled") and texture.get("space", "") in ("", *SPACES) and texture.get("uv_set", 0) in range(8)
     )
 
 

@@ -143,7 +143,8 @@ def roughness_of_gloss(gloss: npt.NDArray[Any], curve: str, top: float = 1024.0)
     """Roughness of gloss values in [0, 1] stored by a curve.
 
     ``linear``: r = 1 - g. ``squared``: r = (1 - g)^2, for gloss painted against perceived sharpness. ``exponent``: g x ``top`` is the
-    exponent n of Blinn's lobe, alpha^2 = 2 / (n + 2), r = sqrt(alpha) (Walter et al. 2007, with alpha = r^2 as in glTF 2.0).
+    exponent n of Blinn's lobe, alpha^2 = 2 / (n + 2), r = sqrt(alpha) (Walter et al. 2007, with alpha = r^2 as in glTF 2.0). ``scaled``:
+    r = 1 - g x ``top``, gloss with a factor beside it (KHR_materials_pbrSpecularGlossiness).
 
     Raises:
         ValueError: another curve.
@@ -151,6 +152,8 @@ def roughness_of_gloss(gloss: npt.NDArray[Any], curve: str, top: float = 1024.0)
     g = np.clip(np.asarray(gloss, np.float64), 0, 1)
     if curve == "linear":
         return np.asarray(1 - g, np.float32)
+    if curve == "scaled":
+        return np.asarray(np.clip(1 - g * top, 0, 1), np.float32)
     if curve == "squared":
         return np.asarray((1 - g) ** 2, np.float32)
     if curve == "exponent":

@@ -63,7 +63,7 @@ class Texture:
     green_up: bool = True
     strength: float = 1.0
     space: str = ""
-    curve: Literal["linear", "squared", "exponent"] = "linear"
+    curve: Literal["linear", "squared", "exponent", "scaled"] = "linear"
     curve_top: float = 1024.0
 
 
@@ -177,6 +177,21 @@ class Environment:
 
 
 @dataclass(frozen=True)
+class Tags:
+    """What a destination may want to know of a part beyond its look. Empty or None is unsaid.
+
+    Attributes:
+        surface: what it is made of, for sound and marks, in the artist's words. collision: ``box``, ``hull``, ``pieces`` or ``mesh``, or ``none`` for no obstacle.
+        still: whether it never moves. casts_shadow: whether light is stopped by it.
+    """
+
+    surface: str = ""
+    collision: str = ""
+    still: bool | None = None
+    casts_shadow: bool | None = None
+
+
+@dataclass(frozen=True)
 class Node:
     """A place in the tree. ``matrix`` is local to parent, column vectors, (4, 4); ``layers`` are the sets the source put it in."""
 
@@ -190,6 +205,7 @@ class Node:
     skin: str | None = None
     layers: tuple[str, ...] = ()
     payload: Payload = field(default_factory=dict)
+    tags: Tags = Tags()
 
 
 @dataclass(frozen=True)

@@ -23,6 +23,8 @@ def gloss_of_roughness(roughness: npt.NDArray[Any], curve: str, top: float = 102
     r = np.clip(np.asarray(roughness, np.float64), 0, 1)
     if curve == "linear":
         gloss = 1 - r
+    elif curve == "scaled":
+        gloss = (1 - r) / max(top, _TINY)
     elif curve == "squared":
         gloss = 1 - np.sqrt(r)
     elif curve == "exponent":

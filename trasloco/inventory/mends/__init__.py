@@ -43,7 +43,7 @@ STAGES: tuple[dict[str, Mending], ...] = (
     {"scale": places.scale, "recentre": places.recentre, "move_m": places.move_m, "stand_on_ground": places.stand_on_ground},
     {"merge_into": slots.merge_into},
     {"only": choice.only, "leave_out": choice.leave_out, "include": _include, "geometry_only": choice.geometry_only},
-    {"name": materials.name},
+    {"name": materials.name, "surface": places.tag("surface"), "collision": places.tag("collision"), "still": places.tag("still"), "casts_shadow": places.tag("casts_shadow")},
     {"join": slots.join},
 )
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
@@ -191,3 +192,16 @@ def drop_broken_keys(scene: Scene, target: str, value: Any) -> Scene:
         return bool(np.isfinite(c.values).all() and np.isfinite(c.times_s).all() and (np.diff(c.times_s) > 0).all())
 
     return replace(scene, clips={**scene.clips, target: replace(clip, channels=tuple(c for c in clip.channels if sound(c)))})
+
+
+def tag(name: str) -> Callable[[Scene, str, Any], Scene]:
+    """A tag of a part; None leaves it unsaid again."""
+
+    def change(scene: Scene, target: str, value: Any) -> Scene:
+        node = scene.nodes.get(target)
+        if node is None:
+            return scene
+        said: dict[str, Any] = {name: ("" if name in ("surface", "collision") else None) if value is None else value}
+        return replace(scene, nodes={**scene.nodes, target: replace(node, tags=replace(node.tags, **said))})
+
+    return change

@@ -26,6 +26,7 @@ export type Families = Schemas["FamiliesOut"];
 export type Proposal = Schemas["ProposalOut"];
 export type HistoryRow = Schemas["HistoryOut"];
 export type Paint = Schemas["PaintOut"];
+export type CollisionCost = Schemas["CollisionOut"];
 export type Texel = Schemas["TexelOut"];
 export type Sample = Schemas["SampleOut"];
 export type Proofs = Schemas["ProofsOut"];

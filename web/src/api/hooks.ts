@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { call, type Decision, type Families, type Fit, type Handover, type HistoryRow, type ImageFacts, type Inventory, type Job, type LightData, type Move, type Paint, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet, type SheetDifference, type SheetInput } from "./client";
+import { call, type CollisionCost, type Decision, type Families, type Fit, type Handover, type HistoryRow, type ImageFacts, type Inventory, type Job, type LightData, type Move, type Paint, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet, type SheetDifference, type SheetInput } from "./client";
 
 const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
@@ -64,6 +64,8 @@ function useChange<Body>(id: number, act: (body: Body) => Promise<unknown>) {
 export const useDecide = (id: number) => useChange(id, (decisions: Decision[]) => send<Move>(`/moves/${id}/decisions`, "POST", decisions));
 export const useHistory = (id: number) => useQuery({ queryKey: ["move", id, "history"], queryFn: () => call<HistoryRow[]>(`/moves/${id}/history`) });
 export const usePaint = (id: number, material: string, wanted: boolean) => useQuery({ queryKey: ["move", id, "paint", material], queryFn: () => call<Paint>(`/moves/${id}/paint?material=${encodeURIComponent(material)}`), enabled: wanted });
+export const useCollision = (id: number, part: string | null) =>
+  useQuery({ queryKey: ["move", id, "collision", part], queryFn: () => call<CollisionCost[]>(`/moves/${id}/collision?part=${encodeURIComponent(part ?? "")}`), enabled: part !== null });
 export const useBackTo = (id: number) => useChange(id, (batch: number) => send<Move>(`/moves/${id}/back-to`, "POST", { batch }));
 export const useCopyInputs = (id: number) => useChange(id, (wanted: { source: string; targets: string[]; inputs: string[] }) => send<Move>(`/moves/${id}/copy-inputs`, "POST", wanted));
 export const useSwapInputs = (id: number) => useChange(id, (wanted: { material: string; first: string; second: string }) => send<Move>(`/moves/${id}/swap-inputs`, "POST", wanted));

@@ -523,6 +523,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/collision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Collision
+         * @description What each shape that could stand for a part would cost.
+         */
+        get: operations["server_moves_api_collision"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/step.png": {
         parameters: {
             query?: never;
@@ -1305,6 +1325,7 @@ export interface components {
             uv_sets: number;
             /** Included */
             included: boolean;
+            tags: components["schemas"]["TagsOut"];
             /** Kind */
             kind: string;
             /** Size M */
@@ -1330,6 +1351,17 @@ export interface components {
             triangles: number;
             /** Scale */
             scale: number;
+        };
+        /** TagsOut */
+        TagsOut: {
+            /** Surface */
+            surface: string;
+            /** Collision */
+            collision: string;
+            /** Still */
+            still: boolean | null;
+            /** Casts Shadow */
+            casts_shadow: boolean | null;
         };
         /** ChannelOut */
         ChannelOut: {
@@ -1366,6 +1398,8 @@ export interface components {
         };
         /** FitOut */
         FitOut: {
+            /** Meshes */
+            meshes: components["schemas"]["MeshOut"][];
             /** Sizes */
             sizes: {
                 [key: string]: number;
@@ -1399,6 +1433,30 @@ export interface components {
             channel: string | null;
             /** Value */
             value: (number | null)[];
+        };
+        /** MeshOut */
+        MeshOut: {
+            /** Mesh */
+            mesh: string;
+            /** Parts */
+            parts: string[];
+            /** Text */
+            text: string;
+            /**
+             * Mark
+             * @enum {string}
+             */
+            mark: "exact" | "close" | "lost" | "blocked";
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Largest M */
+            largest_m: number | null;
+            /** Mean M */
+            mean_m: number | null;
+            /** Reason */
+            reason: string;
         };
         /** PlannedOut */
         PlannedOut: {
@@ -1590,6 +1648,19 @@ export interface components {
             loss_as_colors: number | null;
             /** Chosen */
             chosen: string | null;
+        };
+        /** CollisionOut */
+        CollisionOut: {
+            /** Shape */
+            shape: string;
+            /** Pieces */
+            pieces: number;
+            /** Triangles */
+            triangles: number;
+            /** Vertices */
+            vertices: number;
+            /** Volume M3 */
+            volume_m3: number | null;
         };
         /** JobIn */
         JobIn: {
@@ -2535,6 +2606,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaintOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_collision: {
+        parameters: {
+            query: {
+                part: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CollisionOut"][];
                 };
             };
         };

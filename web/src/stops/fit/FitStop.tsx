@@ -10,6 +10,7 @@ import { useShownMove } from "../MoveShell";
 import { Crossings } from "./Crossings";
 import { Families } from "./Families";
 import { ManyMaterials } from "./ManyMaterials";
+import { Meshes } from "./Meshes";
 import { SampleBooth } from "./SampleBooth";
 
 const idOf = (material: Material) => material.id;
@@ -39,6 +40,7 @@ export function FitStop() {
   const many = [chosen, ...data.materials.filter((material) => material !== chosen && also.includes(material.id))];
   const put = (change: Record<string, string>) => setParams({ ...(worst ? { worst } : {}), ...change }, { replace: true });
   const waiting = families.data ? new Set([...families.data.unsure.map((one) => one.image), ...families.data.proposals.flatMap((one) => one.fillings.map((filling) => filling.image))]).size : 0;
+  const showMeshes = params.get("show") === "meshes" && data.meshes.length > 0;
   const showWaiting = params.get("show") === "waiting" && families.data !== undefined;
   return (
     <div className="flex h-full min-h-0">
@@ -60,7 +62,7 @@ export function FitStop() {
           idOf={idOf}
           textOf={textOf}
           height={53}
-          chosen={showWaiting ? [] : many.map(idOf)}
+          chosen={showWaiting || showMeshes ? [] : many.map(idOf)}
           onChoose={(ids) => {
             setAlso(ids.slice(1));
             if (ids[0]) put({ material: ids[0] });
@@ -83,12 +85,19 @@ export function FitStop() {
             {waiting} image{waiting === 1 ? "" : "s"} wait{waiting === 1 ? "s" : ""}
           </button>
         )}
+        {data.meshes.length > 0 && (
+          <button className={`border-t border-base-300 px-4 py-2 text-left hover:underline ${showMeshes ? "bg-base-100 font-semibold" : ""}`} aria-pressed={showMeshes} onClick={() => put(showMeshes ? { material: chosen.id } : { show: "meshes" })}>
+            {data.meshes.length} mesh{data.meshes.length === 1 ? "" : "es"} reshaped
+          </button>
+        )}
         <p className="border-t border-base-300 px-4 py-2 text-[12px] text-soft">
           {(["exact", "close", "lost", "blocked"] as const).map((mark) => `${data.marks[mark] ?? 0} ${mark}`).join(" · ")}
         </p>
       </section>
       {showWaiting ? (
         <Families move={move.id} families={families.data} onOpen={(material) => put({ material })} />
+      ) : showMeshes ? (
+        <Meshes fit={data} />
       ) : many.length > 1 ? (
         <ManyMaterials key={many.map(idOf).join()} move={move.id} fit={data} chosen={many} />
       ) : (

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Decision, Inventory } from "../../api/client";
 import { useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
+import { PartTags } from "./PartTags";
 import { Rename } from "./Rename";
 
 interface Props {
@@ -70,6 +71,7 @@ export function PartTools({ move, inventory, chosen }: Props) {
             <Choose label="Move to group" options={[["", "no group"], ...inventory.groups.map((group) => [group.id, group.name] as [string, string])]} onPick={(id) => each("parent", id || null)} />
             {chosen.length === 1 && <Choose label="Swap for" options={others.map((part) => [part.id, part.name])} onPick={(id) => each("swap", id)} />}
           </Shelf>
+          <PartTags key={`tags ${chosen.join()}`} move={move} parts={inventory.parts.filter((part) => chosen.includes(part.id))} />
           {ids.map((one) => (
             <section key={one.part} className="border-t border-base-300 px-4 py-2">
               <h3>{one.colors.length} ID colours</h3>
