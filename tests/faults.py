@@ -391,6 +391,15 @@ def broken_keys(scene: Scene, rng: Random) -> Planted:
     return Planted(replace(scene, clips={"clip:c": Clip("clip:c", "c", (Channel("part:Anvil", "translation", times, values),))}), ("part:Anvil",))
 
 
+def _drifted(scene: Scene, rng: Random) -> Planted:
+    name = str(rng.choice(["roughness", "normal", "metalness", "occlusion"]))
+    wood = scene.materials["material:Wood"]
+    given = wood.inputs[name]
+    assert given.texture is not None
+    moved: dict[str, Any] = {"scale": {"scale": (float(rng.uniform(1.1, 4)), 1.0)}, "offset": {"offset": (0.0, float(rng.uniform(0.01, 0.9)))}, "turn": {"rotation_rad": float(rng.uniform(0.05, 3))}}[str(rng.choice(["scale", "offset", "turn"]))]
+    return Planted(scene.with_material(replace(wood, inputs={**wood.inputs, name: replace(given, texture=replace(given.texture, **moved))})), ("material:Wood",))
+
+
 FAULTS: dict[str, Fault] = {
     "faces_away": faces_away, "mixed_winding": mixed_winding, "degenerate": degenerate, "overlap": overlap, "holes": holes, "seen_from_behind": seen_from_behind, "missing_uvs": missing_uvs, "uv_distant": uv_distant,
     "uv_outside": uv_outside, "uv_squashed": uv_squashed, "uv_overlap": uv_overlap, "missing_normals": missing_normals, "normals_away": normals_away, "short_normals": short_normals, "mixed_tangents": mixed_tangents,
@@ -410,5 +419,6 @@ FAULTS: dict[str, Fault] = {
     "too_light": _imaged("wood_color", lambda s, r: image("wood_color", r.integers(248, 256, (64, 64, 3)).astype(np.uint8))), "too_dark": _imaged("wood_color", lambda s, r: image("wood_color", r.integers(0, 12, (64, 64, 3)).astype(np.uint8))),
     "empty_alpha": _empty_alpha, "unused_alpha": _imaged("wood_color", _alpha(lambda r: np.where(_relief(r) > 0.5, 255, 0))),
     "stepped_height": _imaged("wood_height", lambda s, r: image("wood_height", (np.floor(_relief(r) * 0.999 * (n := int(r.integers(4, 40)))) / n * 255)[..., None].astype(np.uint8))),
+    "drifting_maps": _drifted,
     "leftover_tint": leftover_tint, "close_ids": close_ids, "skin_weights": skin_weights, "broken_keys": broken_keys,
 }

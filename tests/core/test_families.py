@@ -92,6 +92,16 @@ class Sets(TestCase):
         self.assertEqual({f.input for f in told["Wax"].fillings}, {"roughness"})
         self.assertIn("reads wax_albedo.png", told["Wax"].reason)
 
+    def test_a_channel_that_says_nothing_is_not_proposed(self) -> None:
+        packed = np.full((8, 8, 3), 255, np.uint8)
+        packed[..., 1:] = np.random.default_rng(3).integers(0, 255, (8, 8, 2))
+        shaded = packed.copy()
+        shaded[:4, :, 0] = 90
+        for texels, wanted in ((packed, set()), (shaded, {"occlusion"})):
+            picture = replace(image("lid_orm", texels), id="image:lid_orm.png", name="lid_orm.png", path="lid_orm.png")
+            made = scene(quad(), materials=(material("Lid", roughness=Texture(picture.id, "g"), metalness=Texture(picture.id, "b")),), images=(picture,))
+            self.assertEqual({f.input for p in proposals(made) for f in p.fillings}, wanted)
+
     def test_accepting_a_proposal_fills_the_inputs(self) -> None:
         made = self.filled()
         decisions = [d for p in proposals(made) for f in p.fillings for d in f.decisions]

@@ -13,6 +13,7 @@ import numpy as np
 
 from trasloco.fit import steps as do
 from trasloco.fit.atlas import Atlas, laid_out
+from trasloco.fit.geometry.backs import backs_for, with_backs
 from trasloco.fit.geometry.shaping import Shaped, shaped_meshes
 from trasloco.fit.measuring import measured
 from trasloco.fit.model import Carried, Crossing, Mark, MeshCrossing, Plan, PlannedImage
@@ -122,12 +123,13 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
         return planned.path, identify(f"image:{planned.path}", planned.path.rsplit("/", 1)[-1], planned.path, data)
 
     images: dict[str, Image] = {}
+    backs = backs_for(reference, destination)
     with ThreadPoolExecutor(2) as pool:
         for path, image in pool.map(make, plan.images):
             images[path] = image
             progress(len(images) / max(len(plan.images), 1), f"{len(images)} of {len(plan.images)} images")
     plan = replace(plan, crossings=tuple(updates.get(c.id, c) for c in plan.crossings), meshes=_measured_meshes(plan, shaped))
-    return Carried(_delivered(scene, plan, images, destination, atlases), plan, images)
+    return Carried(with_backs(_delivered(scene, plan, images, destination, atlases), backs), plan, images)
 
 
 def _recipe(planned: PlannedImage, members: Mapping[str, Crossing], scene: Scene, atlases: Mapping[str, Atlas], green_up: bool) -> str:

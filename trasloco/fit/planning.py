@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from trasloco.fit.drafts import Wishes, drafts_of
+from trasloco.fit.geometry.backs import backs_for
 from trasloco.fit.geometry.wishes import wishes_for
 from trasloco.fit.landing import land
 from trasloco.fit.model import Crossing, LightCrossing, MeshCrossing, Plan, PlannedImage, Step
@@ -72,4 +73,7 @@ def _geometry(source: Sheet, destination: Sheet, reference: Scene) -> list[Step]
     unit = float(reference.unit_m.value)
     if unit != destination.conventions.unit_m:
         steps.append(Step("value", f"{unit_name(unit)} to {unit_name(destination.conventions.unit_m)}, times {unit / destination.conventions.unit_m:g}"))
+    for back in backs_for(reference, destination):
+        front, behind = reference.materials[back.material].name, reference.materials[back.wears].name
+        steps.append(Step("value", f"{front}: backs made faces of their own" + (f", wearing {behind}" if behind != front else "")))
     return steps

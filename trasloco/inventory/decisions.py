@@ -10,6 +10,7 @@ from typing import Any
 from trasloco.errors import Refused
 from trasloco.inventory.kinds import KINDS
 from trasloco.inventory.whole_inputs import is_input_value
+from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Decision
 from trasloco.scene.spaces import SPACES
 from trasloco.scene.tags import COLLISIONS
@@ -108,6 +109,9 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "right_extension": (_flag, "true or false"),
     "encoding": (lambda v: v in SPACES, f"one of {', '.join(SPACES)}"),
     "input": (is_input_value, "an input as it was copied, or nothing"),
+    "placed_like": (lambda v: isinstance(v, str) and v in INPUTS, "the name of another input of the material"),
+    "box_uvs": (lambda v: _number(v) and 1e-4 <= v <= 1e4, "metres that one repeat of the image covers"),
+    "back": (lambda v: v is None or _text(v), "the id of a material, or nothing"),
     "surface": (lambda v: v is None or _text(v), "a word for what it is made of, or nothing"),
     "collision": (lambda v: v is None or v in COLLISIONS, f"one of {', '.join(COLLISIONS)}, or nothing"),
     "still": (lambda v: v is None or _flag(v), "true, false or nothing"),

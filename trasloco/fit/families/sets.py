@@ -171,6 +171,8 @@ def fillings(material: Material, one: MapSet, seen: Mapping[str, Sight], scene: 
         if fill.input == "height" and any(f.input == "normal" for f, _ in one.filling()):
             continue  # a normal map says the same, and more finely
         spec = INPUTS[fill.input]
+        if spec.channels == 1 and _says_only_the_default(scene.images.get(member.image), fill):
+            continue
         target = f"{material.id}/{fill.input}"
         channels = "rgb" if spec.channels == 3 else fill.channels if fill.channels != "rgb" else "r"
         decisions = [Decision(target, "image", {"image": member.image, "channels": channels, "invert": fill.invert})]
@@ -185,6 +187,21 @@ def fillings(material: Material, one: MapSet, seen: Mapping[str, Sight], scene: 
             decisions.append(Decision(material.id, "alpha_mode", "mask" if cut else "blend"))
         found.append(Filling(material.id, fill.input, member.image, channels, member.found.reason, tuple(decisions)))
     return found
+
+
+def _says_only_the_default(image: Image | None, fill: Fill) -> bool:
+    """Whether a channel is one value everywhere, the one that the input has anyway, like the white where a packed image has no occlusion."""
+    if image is None or len(fill.channels) != 1:
+        return False
+    try:
+        sight = sight_of(image)
+    except Refused:
+        return False
+    at = "rgba".index(fill.channels)
+    if at >= len(sight.low):
+        return False
+    value = 1 - sight.mean[at] if fill.invert else sight.mean[at]
+    return bool(sight.high[at] - sight.low[at] < 1 / 255 and abs(value - INPUTS[fill.input].default[0]) < 1 / 255)
 
 
 def _slots_for(scene: Scene, one: MapSet) -> list[tuple[str, str]]:

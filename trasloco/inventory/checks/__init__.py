@@ -2,6 +2,7 @@
 
 from trasloco.inventory.checks.belonging import strays
 from trasloco.inventory.checks.colors import leftover_tints
+from trasloco.inventory.checks.drifting import drifting_maps
 from trasloco.inventory.checks.geometry import duplicates, faces_away, transforms
 from trasloco.inventory.checks.ids import close_ids, id_slots
 from trasloco.inventory.checks.image_content import alpha_use, color_encoding, gloss_or_roughness, green_direction, normal_maps, plausible_values, stepped_height
@@ -15,7 +16,7 @@ from trasloco.inventory.checks.soundness import degenerate_faces, holes, mixed_w
 from trasloco.inventory.checks.uvs import missing_uvs, overlapping_uvs, squashed_uvs, uv_range
 from trasloco.inventory.context import Check
 
-STRUCTURE: tuple[Check, ...] = (unit_doubt, axis_doubt, missing_images, unreadable_images, wrong_extensions, refused_sizes, strays, transforms, far_pivots, far_from_origin, odd_names, missing_uvs, missing_normals, mixed_tangents, clips)
+STRUCTURE: tuple[Check, ...] = (unit_doubt, axis_doubt, missing_images, unreadable_images, wrong_extensions, refused_sizes, strays, transforms, far_pivots, far_from_origin, odd_names, missing_uvs, drifting_maps, missing_normals, mixed_tangents, clips)
 GEOMETRY: tuple[Check, ...] = (
     leftover_tints, id_slots, close_ids, duplicates, skins, odd_normals, degenerate_faces, mixed_winding, holes, uv_range, squashed_uvs, overlapping_uvs, faces_away, overlapping_faces, seen_from_behind,
 )

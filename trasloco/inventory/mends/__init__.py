@@ -31,10 +31,10 @@ STAGES: tuple[dict[str, Mending], ...] = (
     {"turn_faces": faces.turn_faces, "faces_slot": slots.faces_slot},
     {"unify_faces": faces.unify_faces, "vertex_color": faces.strip_vertex_color, "new_id_colors": slots.new_id_colors, "even_weights": faces.even_weights, "drop_broken_keys": places.drop_broken_keys},
     {"drop_degenerate": faces.drop_degenerate, "drop_doubles": faces.drop_doubles, "weld": faces.weld},
-    {"normals_angle": faces.normals_angle, "drop_tangents": faces.drop_tangents, "near_uvs": faces.near_uvs, "make_uvs": faces.make_uvs},
+    {"normals_angle": faces.normals_angle, "drop_tangents": faces.drop_tangents, "near_uvs": faces.near_uvs, "make_uvs": faces.make_uvs, "box_uvs": faces.box_uvs},
     {"slots_from": slots.slots_from},
     {
-        "image": materials.input_image, "input": whole_input, "encoding": materials.texture_space, "strength": materials.texture_field("strength", float), "green_up": materials.texture_field("green_up", bool), "invert": materials.texture_field("invert", bool), "factor": materials.input_factor,
+        "image": materials.input_image, "input": whole_input, "encoding": materials.texture_space, "placed_like": materials.placed_like, "back": materials.back, "strength": materials.texture_field("strength", float), "green_up": materials.texture_field("green_up", bool), "invert": materials.texture_field("invert", bool), "factor": materials.input_factor,
         "alpha_mode": materials.material_field("alpha_mode"), "alpha_cutoff": materials.material_field("alpha_cutoff"), "double_sided": materials.material_field("double_sided"), "right_extension": materials.right_extension,
         "enabled": materials.light_field("enabled"), "intensity": materials.light_field("intensity"), "turn_rad": materials.environment_field("turn_rad"), "level": materials.environment_field("level"),
     },

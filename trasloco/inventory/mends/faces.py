@@ -12,7 +12,7 @@ import numpy.typing as npt
 from trasloco.inventory.mends.meshes import each_primitive, mesh_of_own, picked, with_mesh
 from trasloco.inventory.topology import agreeing, edges_of, welded_indices, without_area
 from trasloco.scene.charts import chart
-from trasloco.scene.geometry import face_vectors, pieces, taken
+from trasloco.scene.geometry import face_vectors, pieces, taken, transform_points
 from trasloco.scene.model import Primitive, Scene
 
 _UV_SIDE, _UV_PADDING = 1024, 4
@@ -197,6 +197,30 @@ def make_uvs(scene: Scene, target: str, value: Any) -> Scene:
         sets[number] = cut.uv
         primitives[k] = replace(made, uvs=tuple(sets), tangents=None if number == 0 else made.tangents)
     return with_mesh(scene, replace(mesh, primitives=tuple(primitives)))
+
+
+def box_uvs(scene: Scene, target: str, value: Any) -> Scene:
+    """The first UV set by box projection: each face from the axis it looks along most, one repeat every ``value`` metres of the world; vertices are doubled where the axis changes.
+
+    What a projection in the source showed becomes UVs that every destination has, so that colour and relief follow one thing.
+    """
+    node = scene.nodes.get(target)
+    if node is None or node.mesh is None:
+        return scene
+    world = scene.world_matrices()[target]
+
+    def change(p: Primitive) -> Primitive:
+        points = transform_points(world, p.positions)
+        axis = np.abs(face_vectors(points, p.indices)).argmax(axis=1)
+        pairs = np.stack([p.indices.reshape(-1).astype(np.int64), np.repeat(axis, 3)], axis=1)
+        unique, inverse = np.unique(pairs, axis=0, return_inverse=True)
+        made = taken(p, unique[:, 0], inverse.reshape(-1, 3).astype(np.uint32))
+        at, along = points[unique[:, 0]] / float(value), unique[:, 1]
+        u = np.where(along == 0, at[:, 2], at[:, 0])
+        v = np.where(along == 1, at[:, 2], -at[:, 1])
+        return replace(made, uvs=(np.stack([u, v], axis=1).astype(np.float32), *made.uvs[1:]), tangents=None)
+
+    return each_primitive(scene, target, change)
 
 
 def even_weights(scene: Scene, target: str, value: Any) -> Scene:

@@ -121,6 +121,28 @@ def texture_field(name: str, convert: Callable[[Any], Any]) -> Callable[[Scene, 
     return change
 
 
+def placed_like(scene: Scene, target: str, value: Any) -> Scene:
+    """An input's image placed as another input's of the same material: UV set, offset, turn, repeat and what is beyond the border."""
+    material_id, name = _input_of(target)
+    material = scene.materials.get(material_id)
+    given, other = (material.inputs.get(n) if material is not None else None for n in (name, str(value)))
+    if material is None or given is None or given.texture is None or other is None or other.texture is None:
+        return scene
+    t = other.texture
+    texture = replace(given.texture, uv_set=t.uv_set, offset=t.offset, rotation_rad=t.rotation_rad, scale=t.scale, wrap=t.wrap)
+    return scene.with_material(replace(material, inputs={**material.inputs, name: replace(given, texture=texture, origin="decision")}))
+
+
+def back(scene: Scene, target: str, value: Any) -> Scene:
+    """Another material for the back of a material's faces, or none."""
+    material = scene.materials.get(target)
+    if material is None:
+        return scene
+    if value is not None and (value not in scene.materials or value == target):
+        raise Refused("There is no such material to wear behind.", material.name, "Choose another material of the move.")
+    return scene.with_material(replace(material, back=value))
+
+
 def texture_space(scene: Scene, target: str, value: Any) -> Scene:
     """The colour space an input's image is stored in: a key of :data:`trasloco.scene.spaces.SPACES`."""
     plain = value in ("srgb", "linear")
