@@ -19,7 +19,7 @@ from ninja.errors import HttpError, ValidationError
 from demo.samples import SAMPLES
 from server.moves import jobs, present, schemas
 from server.moves import sheets as sheet_shelf
-from server.moves.bench import Bench
+from server.moves.bench import Bench, shelf_sample
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow, Revision
 from server.moves.sheets import sheet_of
 from server.moves.store import blob_path, get_blob, put_blob, store
@@ -36,6 +36,7 @@ from trasloco.move import mend
 from trasloco.scene.digest import digest
 from trasloco.scene.model import Decision
 from trasloco.sheets.text import sheet_toml
+from trasloco.shelf import matches, put_on, shelf
 
 api = NinjaAPI(title="Trasloco", version="1", docs_url=None, openapi_url="/openapi.json")
 _SAMPLES = Path(settings.DATA_DIR) / "demo" / "samples"
@@ -328,6 +329,26 @@ def paint(request: HttpRequest, move_id: int, material: str) -> Any:
     bench = _ready(move_id)
     made = decided(bench.decisions, material, "paint")
     return {**bench.paint(material), "chosen": made.value if made else None}
+
+
+@api.get("/moves/{move_id}/shelf", response=schemas.ShelfOut)
+def shelf_of(request: HttpRequest, move_id: int) -> Any:
+    """The library of materials, and the slots that are named like something in it."""
+    scene = _ready(move_id).settled()
+    return {"names": list(shelf()), "matches": [{"slot": m.slot, "slot_name": scene.materials[m.slot].name, "name": m.name} for m in matches(scene)]}
+
+
+@api.post("/moves/{move_id}/from-shelf", response=schemas.MoveOut)
+def from_shelf(request: HttpRequest, move_id: int, wanted: list[schemas.FromShelf]) -> Any:
+    """Materials of the library put on slots; one batch of decisions."""
+    scene = _ready(move_id).settled()
+    made = [d for one in wanted for d in put_on(scene, one.slot, one.name)]
+    return decide(request, move_id, [schemas.DecisionIn(target=d.target, field=d.field, value=d.value) for d in made])
+
+
+@api.get("/shelf.png")
+def shelf_png(request: HttpRequest, name: str, side: int = 76) -> HttpResponse:
+    return _png(shelf_sample(name, min(_side(side), 256)), forever=True)
 
 
 @api.get("/moves/{move_id}/collision", response=list[schemas.CollisionOut])

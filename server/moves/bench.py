@@ -38,6 +38,7 @@ from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Decision, Scene
 from trasloco.scene.resolve import channel_of, color_of, input_values
 from trasloco.sheets.model import Sheet
+from trasloco.shelf import shelf
 
 VERSION = "2"
 """Part of every key: raised when the core's results change their meaning."""
@@ -330,6 +331,15 @@ class Bench:
 
         made: dict[str, Any] = store.get_or_make(self.sample_key(material), make)
         return made
+
+
+def shelf_sample(name: str, side: int) -> bytes:
+    """A picture of a material of the library."""
+    material = shelf().get(name)
+    if material is None:
+        raise Refused(f"There is no {name} on the shelf.", "the shelf", "Reload the page.")
+    scene = Scene("shelf", {}, {}, {material.id: material})
+    return get_blob(store.get_or_make(digest("shelf", VERSION, material, side), lambda: put_blob(encode(displayed(render_sample(scene, material.id, side, 16).radiance, EV100), "png"))))
 
 
 def _shrunk(values: Any, side: int) -> Pixels:

@@ -79,7 +79,7 @@ def materials_out(scene: Scene) -> list[dict[str, Any]]:
             used[id] = used.get(id, 0) + 1
     return [
         {
-            "id": m.id, "name": m.name, "parts": used.get(m.id, 0), "alpha_mode": m.alpha_mode, "alpha_cutoff": m.alpha_cutoff, "double_sided": m.double_sided,
+            "id": m.id, "name": m.name, "parts": used.get(m.id, 0), "alpha_mode": m.alpha_mode, "alpha_cutoff": m.alpha_cutoff, "double_sided": m.double_sided, "back": m.back,
             "inputs": [input_json(name, m.inputs[name], scene) for name in sorted(m.inputs, key=lambda key: ORDER[key])],
         }
         for m in scene.materials.values()

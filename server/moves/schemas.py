@@ -188,6 +188,22 @@ class TagsOut(Schema):
     casts_shadow: bool | None
 
 
+class MatchOut(Schema):
+    slot: str
+    slot_name: str
+    name: str
+
+
+class ShelfOut(Schema):
+    names: list[str]
+    matches: list[MatchOut]
+
+
+class FromShelf(Schema):
+    slot: str
+    name: str
+
+
 class CollisionOut(Schema):
     shape: str
     pieces: int
@@ -249,6 +265,7 @@ class MaterialOut(Schema):
     alpha_mode: str
     alpha_cutoff: float
     double_sided: bool
+    back: str | None
     inputs: list[InputOut]
 
 

@@ -239,6 +239,11 @@ def _alike(a: set[str], b: set[str]) -> float:
     return shared / len(a | b) if shared else 0.0
 
 
+def name_likeness(first: str, second: str) -> float:
+    """How alike two names are, 0 to 1, word by word, whatever their case, separators and numbers."""
+    return _alike(_words(first), _words(second))
+
+
 def kind_label(found: Recognised) -> str:
     """What an image was taken for, in words."""
     return ", ".join(KINDS[kind].label for kind in found.kinds) or "not sure"

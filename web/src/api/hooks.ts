@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { call, type CollisionCost, type Decision, type Families, type Fit, type Handover, type HistoryRow, type ImageFacts, type Inventory, type Job, type LightData, type Move, type Paint, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet, type SheetDifference, type SheetInput } from "./client";
+import { call, type CollisionCost, type Decision, type Families, type Fit, type Handover, type HistoryRow, type ImageFacts, type Inventory, type Job, type LightData, type Move, type Paint, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet, type SheetDifference, type SheetInput, type Shelf } from "./client";
 
 const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
@@ -66,6 +66,8 @@ export const useHistory = (id: number) => useQuery({ queryKey: ["move", id, "his
 export const usePaint = (id: number, material: string, wanted: boolean) => useQuery({ queryKey: ["move", id, "paint", material], queryFn: () => call<Paint>(`/moves/${id}/paint?material=${encodeURIComponent(material)}`), enabled: wanted });
 export const useCollision = (id: number, part: string | null) =>
   useQuery({ queryKey: ["move", id, "collision", part], queryFn: () => call<CollisionCost[]>(`/moves/${id}/collision?part=${encodeURIComponent(part ?? "")}`), enabled: part !== null });
+export const useShelf = (id: number, wanted: boolean) => useQuery({ queryKey: ["move", id, "shelf"], queryFn: () => call<Shelf>(`/moves/${id}/shelf`), enabled: wanted });
+export const useFromShelf = (id: number) => useChange(id, (wanted: { slot: string; name: string }[]) => send<Move>(`/moves/${id}/from-shelf`, "POST", wanted));
 export const useBackTo = (id: number) => useChange(id, (batch: number) => send<Move>(`/moves/${id}/back-to`, "POST", { batch }));
 export const useCopyInputs = (id: number) => useChange(id, (wanted: { source: string; targets: string[]; inputs: string[] }) => send<Move>(`/moves/${id}/copy-inputs`, "POST", wanted));
 export const useSwapInputs = (id: number) => useChange(id, (wanted: { material: string; first: string; second: string }) => send<Move>(`/moves/${id}/swap-inputs`, "POST", wanted));

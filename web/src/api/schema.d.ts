@@ -523,6 +523,63 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shelf Of
+         * @description The library of materials, and the slots that are named like something in it.
+         */
+        get: operations["server_moves_api_shelf_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/from-shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Shelf
+         * @description Materials of the library put on slots; one batch of decisions.
+         */
+        post: operations["server_moves_api_from_shelf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Shelf Png */
+        get: operations["server_moves_api_shelf_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/collision": {
         parameters: {
             query?: never;
@@ -1295,6 +1352,8 @@ export interface components {
             alpha_cutoff: number;
             /** Double Sided */
             double_sided: boolean;
+            /** Back */
+            back: string | null;
             /** Inputs */
             inputs: components["schemas"]["InputOut"][];
         };
@@ -1648,6 +1707,29 @@ export interface components {
             loss_as_colors: number | null;
             /** Chosen */
             chosen: string | null;
+        };
+        /** MatchOut */
+        MatchOut: {
+            /** Slot */
+            slot: string;
+            /** Slot Name */
+            slot_name: string;
+            /** Name */
+            name: string;
+        };
+        /** ShelfOut */
+        ShelfOut: {
+            /** Names */
+            names: string[];
+            /** Matches */
+            matches: components["schemas"]["MatchOut"][];
+        };
+        /** FromShelf */
+        FromShelf: {
+            /** Slot */
+            slot: string;
+            /** Name */
+            name: string;
         };
         /** CollisionOut */
         CollisionOut: {
@@ -2607,6 +2689,75 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PaintOut"];
                 };
+            };
+        };
+    };
+    server_moves_api_shelf_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_from_shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromShelf"][];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_shelf_png: {
+        parameters: {
+            query: {
+                name: string;
+                side?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

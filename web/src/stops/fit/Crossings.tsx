@@ -6,6 +6,8 @@ import { Notice } from "../../ui/Notice";
 import { CrossingEditor } from "./CrossingEditor";
 import { DeliveredImages } from "./DeliveredImages";
 import { LeftOut } from "./LeftOut";
+import { ShelfPanel } from "./ShelfPanel";
+import { Sides } from "./Sides";
 import { useDropImage } from "./useDropImage";
 
 const capital = (text: string) => text.replace(/^./, (c) => c.toUpperCase());
@@ -22,17 +24,25 @@ function sourceText(input: MaterialInput): string {
 /** The crossings of one material, read from left to right like a timetable. A row opens to be changed in place. */
 export function Crossings({ move, fit, material }: { move: Move; fit: Fit; material: Material }) {
   const [open, setOpen] = useState<string | null>(null);
+  const [shelf, setShelf] = useState(false);
   const crossings = fit.crossings.filter((crossing) => crossing.material === material.id);
   const images = fit.images.filter((image) => image.material === material.id);
   return (
     <section aria-label={`Crossings of ${material.name}`} className="flex min-w-0 flex-1 flex-col">
       <div className="px-[18px] pt-4 pb-3">
-        <h1>{material.name}</h1>
+        <div className="flex items-start justify-between gap-3">
+          <h1>{material.name}</h1>
+          <button className="press shrink-0" aria-expanded={shelf} onClick={() => setShelf(!shelf)}>
+            From the shelf
+          </button>
+        </div>
         <p className="text-soft">
-          {material.parts} part{material.parts === 1 ? "" : "s"} · {material.double_sided ? "two-sided" : "one side"} · {material.alpha_mode === "opaque" ? "solid" : material.alpha_mode === "mask" ? `cut out at ${material.alpha_cutoff.toFixed(2)}` : "blended"}
-          {fit.geometry.length > 0 && <> · {fit.geometry.join(", ")}</>}
+          {material.parts} part{material.parts === 1 ? "" : "s"}
+          {fit.geometry.length > 0 && <> · {fit.geometry.filter((text) => !text.includes(": ") || text.startsWith(`${material.name}: `)).join(", ")}</>}
         </p>
+        <Sides move={move.id} fit={fit} material={material} />
       </div>
+      {shelf && <ShelfPanel move={move.id} material={material} onDone={() => setShelf(false)} />}
       <div className="min-h-0 flex-1 overflow-y-auto px-[18px]">
         <table className="w-full table-fixed border-collapse">
           <thead>

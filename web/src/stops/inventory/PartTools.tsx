@@ -57,6 +57,7 @@ export function PartTools({ move, inventory, chosen }: Props) {
             {[0, 30, 60, 180].map((angle) => act(angle === 0 ? "All hard" : angle === 180 ? "All smooth" : `Hard above ${angle}°`, "normals_angle", angle))}
             {act("Make UVs", "make_uvs")}
             {act("UVs near the origin", "near_uvs")}
+            {act("UVs by a box, 1 m a repeat", "box_uvs", 1)}
             {act("Remove vertex colours", "vertex_color", false)}
           </Shelf>
           <Shelf title="Slots from">

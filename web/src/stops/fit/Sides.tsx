@@ -1,0 +1,39 @@
+import type { Fit, Material } from "../../api/client";
+import { useDecide } from "../../api/hooks";
+import { Notice } from "../../ui/Notice";
+
+/** How a material ends: what lets light through, which sides are seen, and what is worn behind. */
+export function Sides({ move, fit, material }: { move: number; fit: Fit; material: Material }) {
+  const decide = useDecide(move);
+  const put = (changes: Record<string, unknown>) => decide.mutate(Object.entries(changes).map(([field, value]) => ({ target: material.id, field, value })));
+  const sides = material.back ?? (material.double_sided ? "both" : "front");
+  return (
+    <div className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1">
+      <label className="flex items-center gap-1.5 text-soft">
+        See-through
+        <select className="field text-base-content" value={material.alpha_mode} disabled={decide.isPending} onChange={(event) => put({ alpha_mode: event.target.value })}>
+          <option value="opaque">solid</option>
+          <option value="mask">cut out at {material.alpha_cutoff.toFixed(2)}</option>
+          <option value="blend">blended</option>
+        </select>
+      </label>
+      <label className="flex items-center gap-1.5 text-soft">
+        Seen from
+        <select
+          className="field max-w-[220px] text-base-content"
+          value={sides}
+          disabled={decide.isPending}
+          onChange={(event) => {
+            const value = event.target.value;
+            put(value === "front" || value === "both" ? { double_sided: value === "both", back: null } : { back: value });
+          }}
+        >
+          <option value="front">the front</option>
+          <option value="both">both sides</option>
+          {fit.materials.filter((other) => other.id !== material.id).map((other) => <option key={other.id} value={other.id}>both, {other.name} behind</option>)}
+        </select>
+      </label>
+      {decide.error && <Notice error={decide.error} />}
+    </div>
+  );
+}
