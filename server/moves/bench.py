@@ -40,7 +40,7 @@ from trasloco.scene.resolve import channel_of, color_of, input_values
 from trasloco.sheets.model import Sheet
 from trasloco.shelf import shelf
 
-VERSION = "2"
+VERSION = "3"
 """Part of every key: raised when the core's results change their meaning."""
 
 
