@@ -17,7 +17,7 @@ class FamiliesApi(ServerTest):
         by_name = {p["material_name"]: {f["input"]: f["file"] for f in p["fillings"]} for p in told["proposals"]}
         self.assertEqual(set(by_name), {"Trunk leather", "Footlight brass", "Trunk label"})
         self.assertEqual(by_name["Footlight brass"], {"base_color": "footlight brass, albedo.png", "roughness": "footlight brass, gloss.png", "metalness": "footlight brass, metallic.png"})
-        self.assertEqual(set(by_name["Trunk leather"]), {"base_color", "normal", "occlusion", "roughness", "metalness"})
+        self.assertEqual(set(by_name["Trunk leather"]), {"base_color", "normal", "occlusion", "roughness"})  # its metalness is 0 everywhere, as the slot says already
         self.assertEqual([u["file"] for u in told["unsure"]], ["photo 0412.png"])
         self.ask(f"/moves/{move}/decisions", "POST", [d for p in told["proposals"] for f in p["fillings"] for d in f["decisions"]])
         fit = self.ask(f"/moves/{move}/fit")

@@ -171,7 +171,7 @@ def fillings(material: Material, one: MapSet, seen: Mapping[str, Sight], scene: 
         if fill.input == "height" and any(f.input == "normal" for f, _ in one.filling()):
             continue  # a normal map says the same, and more finely
         spec = INPUTS[fill.input]
-        if spec.channels == 1 and _says_only_the_default(scene.images.get(member.image), fill):
+        if spec.channels == 1 and _says_only(scene.images.get(member.image), fill, given.factor[0] if given is not None else spec.default[0]):
             continue
         target = f"{material.id}/{fill.input}"
         channels = "rgb" if spec.channels == 3 else fill.channels if fill.channels != "rgb" else "r"
@@ -189,7 +189,7 @@ def fillings(material: Material, one: MapSet, seen: Mapping[str, Sight], scene: 
     return found
 
 
-def _says_only_the_default(image: Image | None, fill: Fill) -> bool:
+def _says_only(image: Image | None, fill: Fill, known: float) -> bool:
     """Whether a channel is one value everywhere, the one that the input has anyway, like the white where a packed image has no occlusion."""
     if image is None or len(fill.channels) != 1:
         return False
@@ -201,7 +201,7 @@ def _says_only_the_default(image: Image | None, fill: Fill) -> bool:
     if at >= len(sight.low):
         return False
     value = 1 - sight.mean[at] if fill.invert else sight.mean[at]
-    return bool(sight.high[at] - sight.low[at] < 1 / 255 and abs(value - INPUTS[fill.input].default[0]) < 1 / 255)
+    return bool(sight.high[at] - sight.low[at] < 1 / 255 and abs(value - known) < 1 / 255)
 
 
 def _slots_for(scene: Scene, one: MapSet) -> list[tuple[str, str]]:
