@@ -346,6 +346,12 @@ def from_shelf(request: HttpRequest, move_id: int, wanted: list[schemas.FromShel
     return decide(request, move_id, [schemas.DecisionIn(target=d.target, field=d.field, value=d.value) for d in made])
 
 
+@api.get("/moves/{move_id}/alone.png")
+def alone_png(request: HttpRequest, move_id: int, name: str, arrival: bool = False, view: str = "") -> HttpResponse:
+    """One input alone on the model, on either side."""
+    return _png(_ready(move_id).alone_png(name, arrival, view, 640, 480))
+
+
 @api.get("/shelf.png")
 def shelf_png(request: HttpRequest, name: str, side: int = 76) -> HttpResponse:
     return _png(shelf_sample(name, min(_side(side), 256)), forever=True)

@@ -27,9 +27,10 @@ from trasloco.inventory.mends.colors import loss_as_vertex_colors
 from trasloco.inventory.paint import paints
 from trasloco.inventory.survey import with_states
 from trasloco.progress import Progress, part_of, silent
+from trasloco.proof.alone import alone_picture
 from trasloco.proof.compare import Verdict, compare
 from trasloco.proof.sample import EV100, render_sample, sample_scene
-from trasloco.render.picture import displayed
+from trasloco.render.picture import displayed, framing, views_of
 from trasloco.scene.color import linear_to_srgb, srgb_to_linear
 from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding
@@ -278,6 +279,16 @@ class Bench:
             return put_blob(encode(_shrunk(shown if shown.ndim == 3 else np.repeat(shown[..., None], 3, axis=2), side), "png"))
 
         return get_blob(store.get_or_make(digest("step", self.plan_key, crossing_id, at, side), make))
+
+    def alone_png(self, name: str, arrival: bool, view_name: str, width: int, height: int) -> bytes:
+        """One input alone on the model, as it is meant or as it arrived, from a camera of the reference."""
+        if name not in INPUTS:
+            raise Refused(f"There is no input called {name}.", "the view", "Choose one of the inputs.")
+        views = {view.name: view for view in (*views_of(self.reference()), framing(self.reference()))}
+        view = views.get(view_name, framing(self.reference()))
+        scene = self.arrival() if arrival else self.reference()
+        key = digest("alone", VERSION, self.plan_key if arrival else self.reference_key, name, arrival, view.name, width, height)
+        return get_blob(store.get_or_make(key, lambda: put_blob(encode(alone_picture(scene, name, view, width, height), "png"))))
 
     def texel(self, image_id: str, u: float, v: float) -> dict[str, Any]:
         """The exact colour of an image at a place, linear and as sRGB codes."""

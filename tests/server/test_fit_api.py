@@ -50,6 +50,16 @@ class FitApi(ServerTest):
         np.testing.assert_array_equal(shown[0], (255, 128, 0))
         np.testing.assert_array_equal(shown[-1], (188, 128, 0))  # half the red light is 188 of 255 by IEC 61966-2-1
 
+    def test_one_input_alone_on_both_sides(self) -> None:
+        shown = []
+        for arrival in (False, True):
+            response = self.client.get(f"/api/moves/{self.move}/alone.png", {"name": "base_color", "arrival": arrival})
+            shown.append(np.asarray(Pillow.open(io.BytesIO(response.content)).convert("RGB")).astype(int))
+        self.assertEqual(shown[0].shape, (480, 640, 3))
+        self.assertLess(np.abs(shown[0] - shown[1]).max(), 4)
+        self.assertGreater(len(np.unique(shown[0].reshape(-1, 3), axis=0)), 2)
+        self.ask(f"/moves/{self.move}/alone.png?name=taste", expect=422)
+
     def test_an_exact_colour_is_picked(self) -> None:
         image_id = self.inputs("painted")["base_color"]["image"]
         found = self.ask(f"/moves/{self.move}/texel?image={image_id}&u=0.25&v=0.5")

@@ -563,6 +563,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/alone.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Alone Png
+         * @description One input alone on the model, on either side.
+         */
+        get: operations["server_moves_api_alone_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf.png": {
         parameters: {
             query?: never;
@@ -2737,6 +2757,30 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MoveOut"];
                 };
+            };
+        };
+    };
+    server_moves_api_alone_png: {
+        parameters: {
+            query: {
+                name: string;
+                arrival?: boolean;
+                view?: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

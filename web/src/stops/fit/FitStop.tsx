@@ -11,6 +11,7 @@ import { Crossings } from "./Crossings";
 import { Families } from "./Families";
 import { ManyMaterials } from "./ManyMaterials";
 import { Meshes } from "./Meshes";
+import { OnModel } from "./OnModel";
 import { SampleBooth } from "./SampleBooth";
 
 const idOf = (material: Material) => material.id;
@@ -85,6 +86,9 @@ export function FitStop() {
             {waiting} image{waiting === 1 ? "" : "s"} wait{waiting === 1 ? "s" : ""}
           </button>
         )}
+        <button className={`border-t border-base-300 px-4 py-2 text-left hover:underline ${params.get("show") === "model" ? "bg-base-100 font-semibold" : ""}`} aria-pressed={params.get("show") === "model"} onClick={() => put(params.get("show") === "model" ? { material: chosen.id } : { show: "model", material: chosen.id })}>
+          One input on the model
+        </button>
         {data.meshes.length > 0 && (
           <button className={`border-t border-base-300 px-4 py-2 text-left hover:underline ${showMeshes ? "bg-base-100 font-semibold" : ""}`} aria-pressed={showMeshes} onClick={() => put(showMeshes ? { material: chosen.id } : { show: "meshes" })}>
             {data.meshes.length} mesh{data.meshes.length === 1 ? "" : "es"} reshaped
@@ -96,6 +100,8 @@ export function FitStop() {
       </section>
       {showWaiting ? (
         <Families move={move.id} families={families.data} onOpen={(material) => put({ material })} />
+      ) : params.get("show") === "model" ? (
+        <OnModel move={move.id} fit={data} name={params.get("input") ?? "base_color"} onName={(input) => put({ show: "model", material: chosen.id, input })} />
       ) : showMeshes ? (
         <Meshes fit={data} />
       ) : many.length > 1 ? (
