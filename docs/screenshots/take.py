@@ -86,13 +86,13 @@ def main() -> None:
         shot("proof-wipe", f"/moves/{received}/proof", lambda: page.get_by_role("button", name="Wipe").click())
         shot("handover", f"/moves/{received}/handover")
         shot("desk", "/")
-        shot("sheets", "/sheets")
+        shot("fit-model", f"/moves/{clean}/fit?show=model&input=roughness", None, 20)
+        shot("sheets", "/sheets/lanterna")
+        shot("sheets-against", "/sheets/lanterna?against=Fornace")
         page.emulate_media(color_scheme="dark", reduced_motion="reduce")
-        shot("desk-dim", "/")
         shot("inventory-dim", f"/moves/{received}/inventory", None, 5)
         shot("fit-dim", f"/moves/{received}/fit?material=material:Footlight-brass", None, 8)
         shot("proof-dim", f"/moves/{clean}/proof")
-        shot("handover-dim", f"/moves/{received}/handover")
         browser.close()
 
 

@@ -116,6 +116,13 @@ class Images(TestCase):
         _, arrival = self.carried(given)
         self.assertLess(self.difference(given, arrival), 0.5)
 
+    def test_an_atlas_beside_two_uv_sets_looks_the_same_too(self) -> None:
+        body = ball(colors=swirl)
+        two = painted(replace(body, uvs=(*body.uvs, body.uvs[0] * 0.5)))
+        _, arrival = self.carried(two)
+        self.assertEqual(next(iter(arrival.materials.values())).inputs["base_color"].texture.uv_set, 2)  # type: ignore[union-attr]
+        self.assertLess(self.difference(two, arrival), 0.5)
+
     def test_flat_colours_become_a_palette_that_is_exact(self) -> None:
         faces = len(ball().indices)
         given = painted(split_by_face(ball(), IDS[np.arange(faces) * 4 // faces]), Input((0.5, 1.0, 1.0), vertex_color=True))

@@ -166,6 +166,11 @@ def _material_rows(scene: Scene, materials: list[Material], textures: _Textures)
     return table, slots
 
 
+def _second_set(material: Material | None) -> int:
+    """The UV set that stands beside the first one for a material: the last that its images read. Kernels know two sets."""
+    return max([1, *(given.texture.uv_set for given in material.inputs.values() if given.texture is not None)]) if material is not None else 1
+
+
 def _light_rows(scene: Scene) -> Any:
     rows = []
     world = scene.world_matrices()
@@ -234,7 +239,8 @@ def flatten(scene: Scene) -> FlatScene:
             if mirrored and primitive.normals is not None:
                 normals = -normals
             uv0 = primitive.uvs[0][pick] if primitive.uvs else np.zeros((count, 2), np.float32)
-            uv1 = primitive.uvs[1][pick] if len(primitive.uvs) > 1 else uv0
+            second = _second_set(scene.materials.get(primitive.material or ""))
+            uv1 = primitive.uvs[second][pick] if len(primitive.uvs) > second else uv0
             columns["positions"].append(moved)
             columns["normals"].append(normals)
             columns["tangents"].append(tangents(moved, normals, uv0, indices))
