@@ -5,6 +5,7 @@ from __future__ import annotations
 import resource
 import subprocess
 import sys
+import tempfile
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
@@ -12,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from bench.report import Benchmark, median_seconds
+from demo.build import write
 from trasloco import move
 from trasloco.fit import carry
 from trasloco.scene.images import encode, identify, pixels
@@ -22,17 +24,15 @@ MANY, SIDE, ALLOWED_MIB = 40, 4096, 2048.0
 
 
 def _forgotten() -> None:
-    """Nothing written or measured before is remembered."""
+    """Nothing written before is remembered."""
     carry._WRITTEN.held.clear()
     carry._WRITTEN.size = 0
-    carry._MEASURED.clear()
 
 
 def _teatrino() -> Scene:
-    from tests.making import demo_files
-
-    clean, sky, _ = demo_files()
-    return move.receive({Path(p).name: Path(p).read_bytes() for p in (clean, sky)}).scene
+    with tempfile.TemporaryDirectory() as folder:
+        clean, sky, _ = write(Path(folder))
+        return move.receive({path.name: path.read_bytes() for path in (clean, sky)}).scene
 
 
 def _converting() -> list[Benchmark]:

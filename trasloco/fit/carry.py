@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import AbstractContextManager, nullcontext
 from dataclasses import replace
 from threading import Lock
 from typing import Any
@@ -54,6 +55,16 @@ class _Written:
 
 
 _WRITTEN = _Written()
+_LARGE_TEXELS = 3000 * 3000
+_LARGE = Lock()
+
+
+def _room_for(crossings: Iterable[Crossing], reference: Scene) -> AbstractContextManager[Any]:
+    """Large images are worked on one at a time, so that memory stays bounded whatever the number of threads."""
+    held = (reference.images.get(crossing.given.texture.image) for crossing in crossings if crossing.given.texture is not None)
+    return _LARGE if any(image is not None and image.width * image.height > _LARGE_TEXELS for image in held) else nullcontext()
+
+
 _MEASURED: dict[str, Crossing] = {}
 _MOST_MEASURED = 4096
 
@@ -69,11 +80,13 @@ def measure_plan(plan: Plan, reference: Scene, destination: Sheet, progress: Pro
             return crossing
         order = Order(crossing, planned, reference, {})
         key = digest(ingredients(order), crossing.mark, crossing.reason, green_up)
-        if key not in _MEASURED:
+        known = _MEASURED.get(key)
+        if known is None:
             if len(_MEASURED) > _MOST_MEASURED:
                 _MEASURED.clear()
-            _MEASURED[key] = measured(order, plane_of(order), green_up)
-        return _as_measured(crossing, _MEASURED[key])
+            with _room_for([crossing], reference):
+                known = _MEASURED[key] = measured(order, plane_of(order), green_up)
+        return _as_measured(crossing, known)
 
     with ThreadPoolExecutor(2) as pool:
         done: list[Crossing] = []
@@ -115,7 +128,8 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
         key = _recipe(planned, members, scene, atlases, green_up)
         known = _WRITTEN.get(key) if key else None
         if known is None:
-            known = _write(planned, members, scene, atlases, green_up)
+            with _room_for(members.values(), scene):
+                known = _write(planned, members, scene, atlases, green_up)
             if key:
                 _WRITTEN.put(key, *known)
         data, found = known
@@ -155,7 +169,8 @@ def _write(planned: PlannedImage, members: Mapping[str, Crossing], scene: Scene,
         order = Order(crossing, planned, scene, atlases)
         planes[channel] = plane_of(order)
         if not planned.lossy:
-            found[channel] = measured(order, planes[channel], green_up)
+            # What the plan measured on the same texels need not be measured again.
+            found[channel] = crossing if crossing.error is not None else measured(order, planes[channel], green_up)
     data = encode(np.ascontiguousarray(do.pack(planes, fill, planned.depth)), planned.kind)
     if planned.lossy:
         # What a lossy file holds is known only when it is read again.
