@@ -45,7 +45,7 @@ VERSION = "3"
 """Part of every key: raised when the core's results change their meaning."""
 
 
-_NOT_SHAPE = {"surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
+_NOT_SHAPE = {"invent_relief", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
 _CHOICE = {"include", "leave_out", "only", "geometry_only", "join"}
 
 

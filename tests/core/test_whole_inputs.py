@@ -102,6 +102,33 @@ class Sizes(TestCase):
         self.assertEqual(saved_at(one, 4), 0)
 
 
+class Invented(TestCase):
+    def test_relief_is_made_up_named_so_and_taken_back(self) -> None:
+        given = replace(scene(quad(), materials=(material(base_color=Texture("image:weave", "rgb", "srgb", scale=(3.0, 3.0))),), images=(noise_image("weave", 64, 64, 3),)), declares=DECLARED)
+        wish = Decision("material:m", "invent_relief", {"depth": 0.01, "lighten": True})
+        made = mended(given, wish)
+        inputs = made.materials["material:m"].inputs
+        assert inputs["height"].texture and inputs["base_color"].texture
+        self.assertEqual((inputs["height"].texture.scale, inputs["height"].texture.strength), ((3.0, 3.0), 0.01))
+        self.assertIn("invented", made.images[inputs["height"].texture.image].name)
+        plan = move.plan(made, PLAIN, LANTERNA)
+        relief = next(c for c in plan.crossings if c.name == "height")
+        self.assertEqual(relief.mark, "close")
+        self.assertIn("Invented from the colour", relief.reason)
+        before, after = (input_values("base_color", i, s.images[i.texture.image]) for s, i in ((given, given.materials["material:m"].inputs["base_color"]), (made, inputs["base_color"])))  # type: ignore[union-attr]
+        self.assertGreater(float((after - before).mean()), 0.0)
+        self.assertGreaterEqual(float((after - before).min()), -1e-3)
+        gone = mended(given, wish, Decision("material:m", "invent_relief", None))
+        self.assertEqual(gone.materials["material:m"].inputs, given.materials["material:m"].inputs)
+        own = replace(given, materials={"material:m": material(normal=Texture("image:weave"))})
+        self.assertEqual(mended(own, wish).materials, own.materials)
+        with self.assertRaises(Refused):
+            mended(replace(given, materials={"material:m": material(base_color=(0.5, 0.5, 0.5))}), wish)
+        for value in ({"depth": 0}, {"depth": 2}, {"lighten": True}, {"depth": 0.1, "taste": 1}, 5):
+            with self.assertRaises(Refused):
+                check_decision(Decision("material:m", "invent_relief", value))
+
+
 class Spaces(TestCase):
     def test_a_colour_space_is_chosen_for_an_image(self) -> None:
         # Rec. 2020 green in Rec. 709: BT.2087 gives -0.587641, 1.132900, -0.100579 for its primaries.

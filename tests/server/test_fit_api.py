@@ -67,6 +67,15 @@ class FitApi(ServerTest):
         self.assertAlmostEqual(found["linear"][1], 0.2158605, places=5)
         self.ask(f"/moves/{self.move}/texel?image=image:none&u=0&v=0", expect=422)
 
+    def test_invented_relief_is_shown_and_undone(self) -> None:
+        self.ask(f"/moves/{self.move}/decisions", "POST", [{"target": self.ids["painted"], "field": "invent_relief", "value": {"depth": 0.02, "lighten": True}}])
+        relief = next(c for c in self.ask(f"/moves/{self.move}/fit")["crossings"] if c["name"] == "height")
+        self.assertIn("Invented", relief["reason"])
+        for path in (f"step.png?crossing={relief['id']}&at=1", f"crossing.png?crossing={relief['id']}", f"input.png?material={self.ids['painted']}&name=height"):
+            self.assertEqual(self.client.get(f"/api/moves/{self.move}/{path}").status_code, 200, path)
+        self.ask(f"/moves/{self.move}/undo", "POST")
+        self.assertNotIn("height", self.inputs("painted"))
+
     def test_what_vertex_colours_are_and_what_an_image_would_lose(self) -> None:
         told = self.ask(f"/moves/{self.move}/paint?material={self.ids['painted']}")
         self.assertEqual(told["kind"], None)

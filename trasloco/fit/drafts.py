@@ -13,6 +13,7 @@ from trasloco.fit.model import Mark, Step
 from trasloco.fit.palette import palette_of, palette_side
 from trasloco.fit.steps.shine import level_of_index, metallic_of_specular
 from trasloco.inventory.checks.images import delivered_size
+from trasloco.inventory.mends.inventing import INVENTED
 from trasloco.render.flatten import TEXTURED
 from trasloco.scene.color import fresnel_zero
 from trasloco.scene.images import Image
@@ -273,7 +274,7 @@ def _reading_steps(draft: Draft, image: Image, destination: Sheet) -> None:
     if draft.name == "height":
         depth = texture.strength * draft.given.factor[0]
         draft.steps.append(Step("relief", "made a normal map", {"depth": depth, "inverted": texture.invert}))
-        draft.mark, draft.reason = "close", "A normal map tilts the light; it holds no height."
+        draft.mark, draft.reason = "close", "Invented from the colour, measured on nothing. " * texture.image.startswith(INVENTED) + "A normal map tilts the light; it holds no height."
     if draft.name in VECTORS or draft.name == "height":
         up = texture.green_up or draft.name == "height"
         if up != (destination.conventions.normal_green == "up"):

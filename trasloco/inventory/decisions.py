@@ -67,6 +67,10 @@ def _moment(value: Any) -> bool:
 
 _SIDES = tuple(2**k for k in range(4, 15))
 
+def _relief(value: Any) -> bool:
+    return value is None or (isinstance(value, dict) and set(value) <= {"depth", "lighten"} and _number(value.get("depth")) and 0 < value["depth"] <= 1 and _flag(value.get("lighten", False)))
+
+
 _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "unit_m": (lambda v: _number(v) and 0 < v <= 1e6, "a number of metres above zero"),
     "up_axis": (lambda v: v in ("X", "Y", "Z"), "X, Y or Z"),
@@ -112,6 +116,7 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "placed_like": (lambda v: isinstance(v, str) and v in INPUTS, "the name of another input of the material"),
     "box_uvs": (lambda v: _number(v) and 1e-4 <= v <= 1e4, "metres that one repeat of the image covers"),
     "back": (lambda v: v is None or _text(v), "the id of a material, or nothing"),
+    "invent_relief": (_relief, "a depth from 0 to 1 of one repeat, and whether the colour is lightened for it, or nothing"),
     "surface": (lambda v: v is None or _text(v), "a word for what it is made of, or nothing"),
     "collision": (lambda v: v is None or v in COLLISIONS, f"one of {', '.join(COLLISIONS)}, or nothing"),
     "still": (lambda v: v is None or _flag(v), "true, false or nothing"),

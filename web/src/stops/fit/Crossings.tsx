@@ -5,6 +5,7 @@ import { Mark } from "../../ui/Mark";
 import { Notice } from "../../ui/Notice";
 import { CrossingEditor } from "./CrossingEditor";
 import { DeliveredImages } from "./DeliveredImages";
+import { InventRelief } from "./InventRelief";
 import { LeftOut } from "./LeftOut";
 import { ShelfPanel } from "./ShelfPanel";
 import { Sides } from "./Sides";
@@ -57,6 +58,7 @@ export function Crossings({ move, fit, material }: { move: Move; fit: Fit; mater
             <Row key={crossing.id} move={move} fit={fit} crossing={crossing} open={open === crossing.id} onToggle={() => setOpen(open === crossing.id ? null : crossing.id)} />
           ))}
         </table>
+        <InventRelief move={move.id} material={material} />
         <LeftOut move={move.id} material={material} />
       </div>
       <DeliveredImages move={move.id} fit={fit} images={images} />
