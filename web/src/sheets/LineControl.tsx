@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 
 import type { SheetInput, SheetLine } from "../api/client";
 import { SetsControl } from "./SetsControl";
@@ -24,7 +24,7 @@ export function LineControl({ line, inputs, busy, onChange }: Props) {
     case "sets":
       return <SetsControl key={JSON.stringify(line.value)} line={line} inputs={inputs} busy={busy} onChange={onChange} />;
     default:
-      return <Typed key={String(line.value)} line={line} busy={busy} onChange={onChange} />;
+      return <Typed key={String(line.value)} line={line} onChange={onChange} />;
   }
 }
 
@@ -80,11 +80,15 @@ function Inputs({ line, inputs, busy, onChange }: Props) {
   );
 }
 
-function Typed({ line, busy, onChange }: Omit<Props, "inputs">) {
+/** Stays open while something is kept, so that typing goes on; what was refused is not sent again until it is changed. */
+function Typed({ line, onChange }: Pick<Props, "line" | "onChange">) {
   const [text, setText] = useState(String(line.value));
+  const sent = useRef(String(line.value));
   const number = line.kind === "number";
   const keep = () => {
-    if (text !== String(line.value)) onChange(number && text.trim() !== "" && Number.isFinite(Number(text)) ? Number(text) : text);
+    if (text === sent.current) return;
+    sent.current = text;
+    onChange(number && text.trim() !== "" && Number.isFinite(Number(text)) ? Number(text) : text);
   };
   return (
     <form
@@ -93,7 +97,7 @@ function Typed({ line, busy, onChange }: Omit<Props, "inputs">) {
         keep();
       }}
     >
-      <input className={`field font-mono ${number ? "w-28" : "w-64"}`} aria-label={line.label} inputMode={number ? "decimal" : "text"} value={text} disabled={busy} onChange={(event) => setText(event.target.value)} onBlur={keep} />
+      <input className={`field font-mono ${number ? "w-28" : "w-64"}`} aria-label={line.label} inputMode={number ? "decimal" : "text"} value={text} onChange={(event) => setText(event.target.value)} onBlur={keep} />
       <span className="ml-3 text-soft">{line.said}</span>
     </form>
   );
