@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import resource
 import subprocess
 import sys
 import tempfile
@@ -12,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from bench.report import Benchmark, median_seconds
+from bench.report import Benchmark, median_seconds, peak_mb
 from demo.build import write
 from trasloco import move
 from trasloco.fit import carry
@@ -77,7 +76,7 @@ def _many() -> None:
     scene = Scene("many", {}, {}, materials, images)
     plain, lanterna = sheet_named("plain"), sheet_named("lanterna")
     move.carry(scene, move.plan(scene, plain, lanterna), lanterna)
-    print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
+    print(peak_mb())
 
 
 def _memory() -> Benchmark:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 
@@ -40,3 +41,9 @@ def median_seconds(work: Callable[[], Any], runs: int = 3) -> float:
         work()
         taken.append(time.perf_counter() - started)
     return sorted(taken)[len(taken) // 2]
+
+
+def peak_mb() -> float:
+    """Highest resident memory of this process so far."""
+    line = next(line for line in Path("/proc/self/status").read_text().splitlines() if line.startswith("VmHWM"))
+    return int(line.split()[1]) / 1024

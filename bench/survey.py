@@ -11,7 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
-from bench.report import Benchmark
+from bench.report import Benchmark, peak_mb
 
 TRIANGLES, IMAGES, SIDE = 1_000_000, 20, 2048
 
@@ -41,12 +41,6 @@ def make_file(path: Path) -> None:
     path.write_bytes(write_glb(Scene("sheets", nodes, meshes, materials, images)))
 
 
-def _peak_mb() -> float:
-    """Highest resident memory of this process so far."""
-    line = next(line for line in Path("/proc/self/status").read_text().splitlines() if line.startswith("VmHWM"))
-    return int(line.split()[1]) / 1024
-
-
 def ours(path: Path) -> dict[str, float]:
     """Time and memory of receive and survey, measured inside one process after a warm-up on a small file."""
     from trasloco import move
@@ -55,7 +49,7 @@ def ours(path: Path) -> dict[str, float]:
     plain, lanterna = sheet_named("plain"), sheet_named("lanterna")
     small = path.with_name("small.glb")
     move.survey(move.receive({small.name: small.read_bytes()}), plain, lanterna)
-    before = _peak_mb()
+    before = peak_mb()
     started = time.perf_counter()
     received = move.receive({path.name: path.read_bytes()})
     move.survey(received, plain, lanterna, first=True)
@@ -65,7 +59,7 @@ def ours(path: Path) -> dict[str, float]:
     primitives = [p for m in received.scene.meshes.values() for p in m.primitives]
     geometry = sum(x.nbytes for p in primitives for x in (p.positions, p.indices, p.normals, *p.uvs) if x is not None)
     held = sum(len(image.data) for image in received.scene.images.values())
-    return {"seconds": seconds, "first": first, "peak_mb": _peak_mb() - before, "allowed_mb": (4 * geometry + held) / 2**20}
+    return {"seconds": seconds, "first": first, "peak_mb": peak_mb() - before, "allowed_mb": (4 * geometry + held) / 2**20}
 
 
 def unavoidable(path: Path) -> dict[str, float]:

@@ -12,8 +12,9 @@ import numpy.typing as npt
 from numba import njit
 
 from trasloco.fit.palette import palette_image, palette_of, palette_side, with_palette_uvs
+from trasloco.fit.steps.shrinking import padded
 from trasloco.scene.charts import chart
-from trasloco.scene.geometry import face_vectors, taken
+from trasloco.scene.geometry import blended, spread_points, taken, with_uv_set
 from trasloco.scene.model import Scene
 from trasloco.scene.resolve import input_values
 from trasloco.scene.sampling import bilinear
@@ -50,8 +51,7 @@ def with_atlas_uvs(scene: Scene, material: str) -> tuple[Scene, Atlas]:
     for (mesh_id, k), cut in zip(places, charted, strict=True):
         mesh = meshes[mesh_id]
         new = taken(mesh.primitives[k], cut.origin, cut.indices)
-        filler = tuple(np.zeros((len(cut.origin), 2), np.float32) for _ in range(most - len(new.uvs)))
-        new = replace(new, uvs=(*new.uvs, *filler, cut.uv))
+        new = with_uv_set(new, most, cut.uv)
         meshes[mesh_id] = replace(mesh, primitives=tuple(new if j == k else p for j, p in enumerate(mesh.primitives)))
     return replace(scene, meshes=meshes), Atlas(most, SIDE)
 
@@ -99,7 +99,7 @@ def bake_colors(scene: Scene, material: str, atlas: Atlas) -> npt.NDArray[np.flo
     base = picture[..., :3] * np.asarray(given.factor, np.float32)
     if given.texture is not None:
         base = base * bilinear(input_values("base_color", replace(given, factor=(1.0, 1.0, 1.0)), scene.images[given.texture.image]), uv_at, given.texture)
-    return _padded(base, covered)
+    return padded(base, covered)
 
 
 _POINTS = 4096
@@ -112,25 +112,12 @@ def paint_points(scene: Scene, material: str, atlas: Atlas, rng: np.random.Gener
         for p in mesh.primitives:
             if p.material != material or not len(p.indices) or len(p.uvs) <= atlas.uv_set:
                 continue
-            area = np.linalg.norm(face_vectors(p.positions, p.indices), axis=1)
-            if area.sum() <= 0:
+            spread = spread_points(p.positions, p.indices, _POINTS, rng)
+            if spread is None:
                 continue
-            faces = rng.choice(len(area), _POINTS, p=area / area.sum())
-            weights = rng.dirichlet((1, 1, 1), _POINTS).astype(np.float32)
-            corners = p.indices[faces]
-            colors = p.colors[:, :3] if p.colors is not None else np.ones((len(p.positions), 3), np.float32)
-            truth = np.einsum("nk,nkc->nc", weights, colors[corners]) * np.asarray(given.factor, np.float32)
+            corners, weights = p.indices[spread[0]], spread[1]
+            truth = np.asarray(given.factor) * (1.0 if p.colors is None else blended(p.colors[:, :3], corners, weights))
             if given.texture is not None:
-                uv = np.einsum("nk,nkc->nc", weights, p.uvs[given.texture.uv_set][corners])
-                truth = truth * bilinear(input_values("base_color", replace(given, factor=(1.0, 1.0, 1.0)), scene.images[given.texture.image]), uv, given.texture)
-            yield np.einsum("nk,nkc->nc", weights, p.uvs[atlas.uv_set][corners]), truth.astype(np.float32)
-
-
-def _padded(picture: npt.NDArray[np.float32], covered: npt.NDArray[np.bool_]) -> npt.NDArray[np.float32]:
-    """Every empty texel takes the colour of the nearest covered one."""
-    from scipy.ndimage import distance_transform_edt
-
-    if not covered.any():
-        return picture
-    _, (rows, columns) = distance_transform_edt(~covered, return_indices=True)
-    return np.asarray(picture[rows, columns])
+                uv = p.uvs[given.texture.uv_set] if given.texture.uv_set < len(p.uvs) else np.zeros((len(p.positions), 2), np.float32)
+                truth = truth * bilinear(input_values("base_color", replace(given, factor=(1.0, 1.0, 1.0)), scene.images[given.texture.image]), blended(uv, corners, weights), given.texture)
+            yield blended(p.uvs[atlas.uv_set], corners, weights), np.broadcast_to(truth, (_POINTS, 3)).astype(np.float32)

@@ -78,7 +78,9 @@ def _measured_paint(order: Order, codes: Pixels) -> Crossing:
     if atlas.colors is not None:
         wanted = do.encode_values(bake_colors(order.reference, crossing.material, atlas), planned.encoding)
         error = float(np.abs(wanted - got).max()) * top
-        return replace(crossing, error=error, rms=float(np.sqrt(np.mean((wanted - got) ** 2))), mark="exact" if error <= _EXACT_CODES else "close")
+        fell = error > _EXACT_CODES
+        reason = crossing.reason or (f"Differs by up to {error:.1f} codes of {planned.depth} bits." if fell else "")
+        return replace(crossing, error=error, rms=float(np.sqrt(np.mean((wanted - got) ** 2))), mark="close" if fell else crossing.mark, reason=reason)
     linear = do.decode(codes, planned.encoding)
     rng = np.random.default_rng(7)
     whole = Texture("", wrap=("clamp", "clamp"))

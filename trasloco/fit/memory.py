@@ -16,6 +16,15 @@ def arrival_bytes(image: PlannedImage, width: int = 0, height: int = 0) -> int:
         w, h = max(w // 2, 1), max(h // 2, 1)
 
 
+SMALLEST_SIDE = 16
+
+
+def next_smaller(image: PlannedImage) -> int | None:
+    """Half its longer side, as the next size to offer; None when that would be too small to tell anything."""
+    side = max(image.width, image.height) // 2
+    return side if side >= SMALLEST_SIDE else None
+
+
 def saved_at(image: PlannedImage, side: int) -> int:
     """Bytes that are saved when the longer side is at most ``side``."""
     longest = max(image.width, image.height)

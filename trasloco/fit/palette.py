@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.inventory.identity import flat_face_colors
-from trasloco.scene.geometry import taken
+from trasloco.scene.geometry import taken, with_uv_set
 from trasloco.scene.model import Scene
 
 MOST_COLORS = 1024
@@ -68,7 +68,6 @@ def with_palette_uvs(scene: Scene, material: str, colors: npt.NDArray[Any], side
             unique, inverse = np.unique(pairs, axis=0, return_inverse=True)
             new = taken(p, unique[:, 0], inverse.reshape(-1, 3).astype(np.uint32))
             centers = np.stack([unique[:, 1] % across + 0.5, unique[:, 1] // across + 0.5], axis=1) * (_CELL / side)
-            filler = tuple(np.zeros((len(unique), 2), np.float32) for _ in range(most - len(new.uvs)))
-            made.append(replace(new, uvs=(*new.uvs, *filler, centers.astype(np.float32))))
+            made.append(with_uv_set(new, most, centers))
         meshes[id] = replace(mesh, primitives=tuple(made))
     return replace(scene, meshes=meshes), most

@@ -9,8 +9,10 @@ import numpy as np
 from trasloco.errors import Refused
 from trasloco.inventory.naming import legal_name, unique
 from trasloco.inventory.seeing import sight_of
+from trasloco.scene.color import linear_to_srgb, srgb_to_linear
 from trasloco.scene.images import Image, pixels, unit_floats
 from trasloco.scene.model import Scene
+from trasloco.scene.resolve import color_of
 
 _BINS, _MOST_SIDE = 64, 1024
 
@@ -74,3 +76,21 @@ def media_files(scene: Scene) -> dict[str, bytes]:
             stem, _, extension = image.name.rpartition(".")
             found[f"{unique(legal_name(stem or image.name), taken)}.{image.kind or extension or 'bin'}"] = image.data
     return found
+
+
+@dataclass(frozen=True)
+class Texel:
+    """A colour at a place of an image: linear, and as sRGB codes of 8 bits; ``x`` and ``y`` count texels from the upper left."""
+
+    linear: tuple[float, ...]
+    srgb: tuple[int, ...]
+    x: int
+    y: int
+
+
+def texel_at(image: Image, u: float, v: float) -> Texel:
+    """The exact colour at (u, v) in 0…1 from the upper left. Integer files are taken as sRGB, floating ones as linear, as colour images are."""
+    x, y = (min(max(int(place * size), 0), size - 1) for place, size in ((u, image.width), (v, image.height)))
+    found = unit_floats(color_of(pixels(image))[y : y + 1, x : x + 1])[0, 0].astype(float)
+    linear = found if image.floating else srgb_to_linear(found)
+    return Texel(tuple(float(c) for c in linear), tuple(round(float(c) * 255) for c in np.clip(linear_to_srgb(linear), 0, 1)), x, y)

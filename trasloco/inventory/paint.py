@@ -52,12 +52,13 @@ class _Gathered:
 
 def paints(scene: Scene) -> list[Paint]:
     """One answer for every material whose parts have vertex colours."""
-    found = []
-    for material in scene.materials:
-        gathered = _gather(scene, material)
-        if gathered is not None:
-            found.append(_judge(scene, material, gathered))
-    return found
+    return [found for material in scene.materials if (found := paint_of(scene, material)) is not None]
+
+
+def paint_of(scene: Scene, material: str) -> Paint | None:
+    """What the vertex colours of one material are; None when it has none."""
+    gathered = _gather(scene, material)
+    return _judge(scene, material, gathered) if gathered is not None else None
 
 
 def _gather(scene: Scene, material: str) -> _Gathered | None:

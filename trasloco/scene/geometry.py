@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -139,3 +139,33 @@ def taken(primitive: Primitive, origin: npt.NDArray[np.integer], indices: npt.ND
         primitive, positions=primitive.positions[origin], indices=np.ascontiguousarray(indices, np.uint32), normals=take(primitive.normals), tangents=take(primitive.tangents),  # type: ignore[arg-type]
         uvs=tuple(uv[origin] for uv in primitive.uvs), colors=take(primitive.colors), joints=take(primitive.joints), weights=take(primitive.weights), morphs=morphs,  # type: ignore[arg-type]
     )
+
+
+def spread_points(positions: npt.NDArray[Any], indices: Indices, count: int, rng: np.random.Generator) -> tuple[npt.NDArray[np.int64], Doubles] | None:
+    """Points spread over faces by area: the face of each (count,) and its weights of that face's corners (count, 3). None without area."""
+    area = np.linalg.norm(face_vectors(positions, indices), axis=1)
+    if not area.sum() > 0:
+        return None
+    return rng.choice(len(area), count, p=area / area.sum()), rng.dirichlet((1, 1, 1), count)
+
+
+def blended(values: npt.NDArray[Any], corners: Indices, weights: Doubles) -> Doubles:
+    """Vertex values (N, C) at points given by their faces' corners (P, 3) and weights (P, 3); (P, C)."""
+    return np.asarray(np.einsum("pk,pkc->pc", weights, values[corners].astype(np.float64)))
+
+
+def joined_mesh(primitives: Iterable[Primitive]) -> tuple[Floats, npt.NDArray[np.int64]]:
+    """Positions (N, 3) and indices (M, 3) of primitives in one."""
+    clouds, faces, start = [np.zeros((0, 3), np.float32)], [np.zeros((0, 3), np.int64)], 0
+    for p in primitives:
+        clouds.append(p.positions)
+        faces.append(p.indices.astype(np.int64) + start)
+        start += len(p.positions)
+    return np.concatenate(clouds), np.concatenate(faces)
+
+
+def with_uv_set(primitive: Primitive, number: int, uv: npt.NDArray[Any]) -> Primitive:
+    """A primitive with UVs (N, 2) as the set of that number; sets that are missing before it are zero."""
+    sets = [*primitive.uvs, *(np.zeros((len(primitive.positions), 2), np.float32) for _ in range(number + 1 - len(primitive.uvs)))]
+    sets[number] = uv.astype(np.float32)
+    return replace(primitive, uvs=tuple(sets))

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.spatial import ConvexHull, QhullError
 
-from trasloco.scene.geometry import transform_points
+from trasloco.scene.geometry import joined_mesh, transform_points
 from trasloco.scene.model import Scene
 from trasloco.scene.welding import pieces_of, same_points
 
@@ -26,7 +26,9 @@ class CollisionCost:
 
 def collision_cost(scene: Scene, part: str) -> dict[str, CollisionCost]:
     """What a box, a hull, a hull for each connected piece, and the mesh itself would cost for a part, in the world's metres."""
-    cloud, faces = _world_mesh(scene, part)
+    node = scene.nodes[part]
+    own, faces = joined_mesh(scene.meshes[node.mesh].primitives if node.mesh else ())
+    cloud = transform_points(scene.world_matrices()[part], own)
     welded, count = same_points(cloud.astype(np.float32))
     triangles = welded[faces]
     size = np.ptp(cloud, axis=0) if len(cloud) else np.zeros(3)
@@ -39,16 +41,6 @@ def collision_cost(scene: Scene, part: str) -> dict[str, CollisionCost]:
         "pieces": CollisionCost(len(hulls), sum(h[0] for h in hulls), sum(h[1] for h in hulls), float(sum(h[2] for h in hulls))),
         "mesh": CollisionCost(1, len(faces), len(np.unique(triangles)), None),
     }
-
-
-def _world_mesh(scene: Scene, part: str) -> tuple[npt.NDArray[Any], npt.NDArray[np.int64]]:
-    node, world = scene.nodes[part], scene.world_matrices()[part]
-    clouds, faces, start = [np.zeros((0, 3))], [np.zeros((0, 3), np.int64)], 0
-    for p in scene.meshes[node.mesh].primitives if node.mesh else ():
-        clouds.append(transform_points(world, p.positions))
-        faces.append(p.indices.astype(np.int64) + start)
-        start += len(p.positions)
-    return np.concatenate(clouds), np.concatenate(faces)
 
 
 def _hull(points: npt.NDArray[Any]) -> tuple[int, int, float]:

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.spatial import cKDTree
 
-from trasloco.scene.geometry import face_vectors
+from trasloco.scene.geometry import blended, spread_points
 
 _POINTS, _PIECES, _MOST_CUTS, _CHUNK, _SEED = 10_000, 5_000, 12, 2_000, 9
 
@@ -75,11 +75,8 @@ def _pieces(corners: npt.NDArray[np.float64]) -> tuple[npt.NDArray[np.float64], 
 
 
 def _spread(positions: npt.NDArray[Any], indices: npt.NDArray[Any], count: int, rng: np.random.Generator) -> npt.NDArray[np.float64]:
-    area = np.linalg.norm(face_vectors(positions, indices), axis=1)
-    if not area.sum() > 0:
-        return np.asarray(positions[np.unique(indices)], np.float64)
-    faces = rng.choice(len(area), count, p=area / area.sum())
-    return np.asarray(np.einsum("nk,nkc->nc", rng.dirichlet((1, 1, 1), count), positions[indices[faces]].astype(np.float64)))
+    spread = spread_points(positions, indices, count, rng)
+    return np.asarray(positions[np.unique(indices)], np.float64) if spread is None else blended(positions, indices[spread[0]], spread[1])
 
 
 def distance_to_triangles(points: npt.NDArray[np.float64], triangles: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:

@@ -12,6 +12,7 @@ from trasloco.fit.geometry.reducing import reduced
 from trasloco.fit.geometry.subdividing import subdivided
 from trasloco.fit.geometry.wishes import ShapeWish
 from trasloco.scene.digest import digest
+from trasloco.scene.geometry import joined_mesh
 from trasloco.scene.model import Mesh, Scene
 
 
@@ -68,14 +69,5 @@ def _shape(mesh: Mesh, wish: ShapeWish, scale: float) -> Shaped:
     after = sum(len(p.indices) for p in made.primitives)
     if wish.triangles and after > wish.triangles * 1.05:
         note = f"Borders of slots and seams are held, so {after} is as few as it can be. {note}".strip()
-    distance = deviation(_joined(mesh), _joined(made))
+    distance = deviation(joined_mesh(mesh.primitives), joined_mesh(made.primitives))
     return Shaped(made, count, after, distance.largest * scale, distance.mean * scale, note)
-
-
-def _joined(mesh: Mesh) -> tuple[np.ndarray, np.ndarray]:  # type: ignore[type-arg]
-    clouds, faces, start = [], [], 0
-    for p in mesh.primitives:
-        clouds.append(p.positions)
-        faces.append(p.indices.astype(np.int64) + start)
-        start += len(p.positions)
-    return np.concatenate(clouds), np.concatenate(faces)

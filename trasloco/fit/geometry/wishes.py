@@ -10,8 +10,6 @@ from trasloco.scene.geometry import triangle_count
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
 
-MOST_LEVELS = 3
-
 
 @dataclass(frozen=True)
 class ShapeWish:
@@ -35,7 +33,7 @@ def wishes_for(scene: Scene, destination: Sheet, decisions: Sequence[Decision]) 
         mesh = scene.meshes[part.mesh or ""]
         count = sum(len(p.indices) for p in mesh.primitives)
         if part.id in level:
-            wishes.setdefault(mesh.id, ShapeWish(subdivide=min(level[part.id], MOST_LEVELS)))
+            wishes.setdefault(mesh.id, ShapeWish(subdivide=level[part.id]))
             continue
         wanted = min(budget.get(part.id, int(count * share)), destination.geometry.most_triangles or count)
         if wanted < count:

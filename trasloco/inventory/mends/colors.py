@@ -11,7 +11,7 @@ import numpy.typing as npt
 
 from trasloco.errors import Refused
 from trasloco.scene.color import delta_e_of_linear
-from trasloco.scene.geometry import face_vectors
+from trasloco.scene.geometry import blended, face_vectors, spread_points
 from trasloco.scene.model import Input, Primitive, Scene, Texture
 from trasloco.scene.resolve import input_values
 from trasloco.scene.sampling import bilinear
@@ -55,16 +55,14 @@ def loss_as_vertex_colors(scene: Scene, material_id: str, points: int = 4096) ->
     rng = np.random.default_rng(3)
     found, areas = [], []
     for p in _primitives(scene, material_id):
-        area = np.linalg.norm(face_vectors(p.positions, p.indices), axis=1)
-        if not area.sum() > 0:
+        spread = spread_points(p.positions, p.indices, points, rng)
+        if spread is None:
             continue
-        faces, weights = rng.choice(len(area), points, p=area / area.sum()), rng.dirichlet((1, 1, 1), points)
-        corners = p.indices[faces]
-        held = np.einsum("nk,nkc->nc", weights, _at_vertices(p, values, texture)[corners])
+        corners, weights = p.indices[spread[0]], spread[1]
         uv = p.uvs[texture.uv_set] if texture.uv_set < len(p.uvs) else np.zeros((len(p.positions), 2), np.float32)
-        truth = bilinear(values, np.einsum("nk,nkc->nc", weights, uv[corners]), texture)
-        found.append(float(delta_e_of_linear(truth, held).mean()))
-        areas.append(float(area.sum()))
+        truth = bilinear(values, blended(uv, corners, weights), texture)
+        found.append(float(delta_e_of_linear(truth, blended(_at_vertices(p, values, texture), corners, weights)).mean()))
+        areas.append(float(np.linalg.norm(face_vectors(p.positions, p.indices), axis=1).sum()))
     return float(np.average(found, weights=areas)) if found else 0.0
 
 

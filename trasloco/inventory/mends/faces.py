@@ -12,7 +12,7 @@ import numpy.typing as npt
 from trasloco.inventory.mends.meshes import each_primitive, mesh_of_own, picked, with_mesh
 from trasloco.inventory.topology import agreeing, edges_of, welded_indices, without_area
 from trasloco.scene.charts import chart
-from trasloco.scene.geometry import face_vectors, pieces, taken, transform_points
+from trasloco.scene.geometry import face_vectors, pieces, taken, transform_points, with_uv_set
 from trasloco.scene.model import Primitive, Scene
 
 _UV_SIDE, _UV_PADDING = 1024, 4
@@ -191,11 +191,7 @@ def make_uvs(scene: Scene, target: str, value: Any) -> Scene:
     primitives = list(mesh.primitives)
     for k, cut in zip(full, charted, strict=True):
         made = taken(primitives[k], cut.origin, cut.indices)
-        sets = list(made.uvs)
-        while len(sets) <= number:
-            sets.append(np.zeros((len(made.positions), 2), np.float32))
-        sets[number] = cut.uv
-        primitives[k] = replace(made, uvs=tuple(sets), tangents=None if number == 0 else made.tangents)
+        primitives[k] = replace(with_uv_set(made, number, cut.uv), tangents=None if number == 0 else made.tangents)
     return with_mesh(scene, replace(mesh, primitives=tuple(primitives)))
 
 
@@ -218,7 +214,7 @@ def box_uvs(scene: Scene, target: str, value: Any) -> Scene:
         at, along = points[unique[:, 0]] / float(value), unique[:, 1]
         u = np.where(along == 0, at[:, 2], at[:, 0])
         v = np.where(along == 1, at[:, 2], -at[:, 1])
-        return replace(made, uvs=(np.stack([u, v], axis=1).astype(np.float32), *made.uvs[1:]), tangents=None)
+        return replace(with_uv_set(made, 0, np.stack([u, v], axis=1)), tangents=None)
 
     return each_primitive(scene, target, change)
 
