@@ -23,15 +23,15 @@ from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.formats.receive import Received
 from trasloco.handover.packing import Package
 from trasloco.inventory.conventions import settle
+from trasloco.inventory.media import texel_at
 from trasloco.inventory.mends.colors import loss_as_vertex_colors
-from trasloco.inventory.paint import paints
+from trasloco.inventory.paint import paint_of
 from trasloco.inventory.survey import with_states
 from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.alone import alone_picture
 from trasloco.proof.compare import Verdict, compare
 from trasloco.proof.sample import EV100, render_sample, sample_scene
 from trasloco.render.picture import displayed, framing, views_of
-from trasloco.scene.color import linear_to_srgb, srgb_to_linear
 from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Pixels, encode, pixels, unit_floats
@@ -223,7 +223,7 @@ class Bench:
             raise Refused("There is no such material.", material, "Reload the page.")
 
         def make() -> dict[str, Any]:
-            found = next((one for one in paints(scene) if one.material == material), None)
+            found = paint_of(scene, material)
             base = scene.materials[material].inputs.get("base_color")
             image = scene.images.get(base.texture.image) if base is not None and base.texture is not None else None
             loss = loss_as_vertex_colors(scene, material) if image is not None and image.usable else None
@@ -295,10 +295,8 @@ class Bench:
         image = self.received().scene.images.get(image_id)
         if image is None or not image.usable:
             raise Refused("There is no picture of it.", image_id, "Relink the image.")
-        x, y = (min(max(int(place * size), 0), size - 1) for place, size in ((u, image.width), (v, image.height)))
-        found = unit_floats(color_of(pixels(image))[y : y + 1, x : x + 1])[0, 0].astype(float)
-        linear = found if image.floating else srgb_to_linear(found)
-        return {"linear": [float(c) for c in linear], "srgb": [round(float(c) * 255) for c in np.clip(linear_to_srgb(linear), 0, 1)], "x": x, "y": y}
+        found = texel_at(image, u, v)
+        return {"linear": list(found.linear), "srgb": list(found.srgb), "x": found.x, "y": found.y}
 
     def _only(self, material: str) -> Scene:
         """The reference reduced to one material and the parts that wear it."""

@@ -14,7 +14,7 @@ from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow
 from server.moves.store import store
 from trasloco.errors import Refused
 from trasloco.fit.families.sets import Proposal
-from trasloco.fit.memory import arrival_bytes, saved_at
+from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
 from trasloco.formats.assembling import other_models
 from trasloco.inventory.checks.images import users_of
 from trasloco.inventory.checks.size import unit_name
@@ -169,8 +169,8 @@ def fit_out(bench: Bench) -> dict[str, Any]:
     plan, scene = bench.plan(), bench.reference()
     made = plan_json(plan, scene)
     for told, planned in zip(made["images"], plan.images, strict=True):
-        side = max(planned.width, planned.height) // 2
-        told |= {"memory": arrival_bytes(planned), "smaller_side": side if side >= 16 else None, "saved": saved_at(planned, side)}
+        side = next_smaller(planned)
+        told |= {"memory": arrival_bytes(planned), "smaller_side": side, "saved": saved_at(planned, side) if side else 0}
     sizes = {d.target: d.value for d in in_force(bench.decisions) if d.field == "largest_side" and d.value}
     return {"meshes": [{**m, "parts": [scene.nodes[part].name for part in m["parts"] if part in scene.nodes]} for m in made["meshes"]], "sizes": sizes, "spaces": list(SPACES), "crossings": made["crossings"], "images": made["images"], "materials": materials_out(scene), "geometry": made["geometry"], "marks": made["marks"], "version": bench.plan_key}
 

@@ -5,17 +5,15 @@ from __future__ import annotations
 import re
 from typing import Any
 
-import numpy as np
 from django.db import transaction
 
 from server.moves.models import Move, OwnSheet
 from trasloco.errors import Refused
-from trasloco.scene.color import roughness_of_gloss
 from trasloco.scene.inputs import INPUTS, ORDER
 from trasloco.sheets.library import built_in_sheets, sheet_named
 from trasloco.sheets.model import Sheet
 from trasloco.sheets.text import changed, parse_sheet, sheet_toml
-from trasloco.sheets.words import FieldWords, differences, fields_of, said, value_at
+from trasloco.sheets.words import FieldWords, differences, fields_of, gloss_plot, said, value_at
 
 MOST_VERSIONS = 200
 
@@ -107,15 +105,7 @@ def sheet_out(sheet: Sheet) -> dict[str, Any]:
 
 def _line_out(sheet: Sheet, one: FieldWords) -> dict[str, Any]:
     choices = [{"value": value, "words": words} for value, words in one.choices.items() if value not in ("", "none")]
-    return {"path": one.path, "group": one.group, "label": one.label, "why": one.why, "kind": one.kind, "choices": choices, "value": value_at(sheet, one.path), "said": said(sheet, one), "note": sheet.notes.get(one.path, ""), "plot": _plot(sheet, one.path)}
-
-
-def _plot(sheet: Sheet, path: str) -> list[float]:
-    """Roughness over gloss from 0 to 1, for the lines that say what gloss means."""
-    if not path.startswith("conventions.gloss_"):
-        return []
-    told = sheet.conventions
-    return [float(v) for v in roughness_of_gloss(np.linspace(0, 1, 25), told.gloss_curve, told.gloss_top)]
+    return {"path": one.path, "group": one.group, "label": one.label, "why": one.why, "kind": one.kind, "choices": choices, "value": value_at(sheet, one.path), "said": said(sheet, one), "note": sheet.notes.get(one.path, ""), "plot": gloss_plot(sheet) if one.path.startswith("conventions.gloss_") else []}
 
 
 def _other_notes(sheet: Sheet) -> dict[str, str]:

@@ -5,6 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+import numpy as np
+
+from trasloco.scene.color import roughness_of_gloss
 from trasloco.scene.inputs import INPUTS
 from trasloco.sheets.model import Sheet
 
@@ -111,3 +114,9 @@ def differences(first: Sheet, second: Sheet) -> list[Difference]:
     """Only the lines that both sheets have and that say different things."""
     shared = [one for one in fields_of(first) if one in fields_of(second)]
     return [Difference(one, said(first, one), said(second, one)) for one in shared if value_at(first, one.path) != value_at(second, one.path)]
+
+
+def gloss_plot(sheet: Sheet, points: int = 25) -> list[float]:
+    """Roughness over gloss from 0 to 1, as the sheet means gloss."""
+    told = sheet.conventions
+    return [float(v) for v in roughness_of_gloss(np.linspace(0, 1, points), told.gloss_curve, told.gloss_top)]
