@@ -2,6 +2,7 @@ import { type MouseEvent, useState } from "react";
 
 import { call, type Material, pictures, type Texel } from "../../api/client";
 import { Notice } from "../../ui/Notice";
+import { ImageSelect } from "./ImageSelect";
 
 interface Picked {
   linear: number[];
@@ -36,17 +37,7 @@ export function ColorPick({ move, images, materials, onPick }: { move: number; i
   return (
     <div className="mt-2 flex flex-wrap items-start gap-4 border border-base-300 p-2">
       <div>
-        <label className="block">
-          <span className="block text-[12px] text-soft">Out of an image</span>
-          <select className="field w-56 font-mono text-[12px]" value={image} onChange={(event) => setImage(event.target.value)}>
-            <option value="">choose one</option>
-            {images.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.name}
-              </option>
-            ))}
-          </select>
-        </label>
+        <ImageSelect label="Out of an image" none="choose one" images={images} value={image} onChange={setImage} />
         {image && <img src={pictures.image(move, image, 512)} alt="Press where the colour is" title="Press where the colour is" className="mt-2 max-h-48 max-w-56 cursor-crosshair border border-base-300 bg-booth" onClick={pick} />}
         {picked && (
           <p className="mt-2 flex items-center gap-2">

@@ -5,6 +5,7 @@ import { useDecide, useInventory, useSiblings, useSwapInputs } from "../../api/h
 import { Notice } from "../../ui/Notice";
 import { ColorPick } from "./ColorPick";
 import { SetForSlot } from "./Families";
+import { ImageSelect } from "./ImageSelect";
 import { PaintChoice } from "./PaintChoice";
 import { StepStrip } from "./StepStrip";
 
@@ -29,13 +30,13 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
     <div>
       <StepStrip move={move} crossing={crossing} fit={fit} />
       <div className="flex flex-wrap items-end gap-4">
-        <label className="block">
-          <span className="block text-[12px] text-soft">Image</span>
-          <select className="field w-56 font-mono text-[12px]" value={given.image ?? ""} onChange={(event) => (event.target.value ? putImage({ image: event.target.value, channels: given.channels ?? undefined }) : decide.mutate([{ target, field: "image", value: null }]))}>
-            <option value="">none, a number only</option>
-            {inventory.data?.images.filter((image) => !image.problem || image.id === given.image).map((image) => <option key={image.id} value={image.id}>{image.name}</option>)}
-          </select>
-        </label>
+        <ImageSelect
+          label="Image"
+          none="none, a number only"
+          images={inventory.data?.images.filter((image) => !image.problem || image.id === given.image) ?? []}
+          value={given.image ?? ""}
+          onChange={(image) => (image ? putImage({ image, channels: given.channels ?? undefined }) : decide.mutate([{ target, field: "image", value: null }]))}
+        />
         {given.image && given.factor.length === 1 && (
           <label className="block">
             <span className="block text-[12px] text-soft">Channel</span>

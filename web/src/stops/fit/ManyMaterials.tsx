@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Fit, Material } from "../../api/client";
 import { useCopyInputs, useDecide, useInventory } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
+import { ImageSelect } from "./ImageSelect";
 import { SizeChoice } from "./StepStrip";
 
 interface InputChoice {
@@ -76,13 +77,7 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
           </button>
         </form>
         <div className="flex items-end gap-1">
-          <label>
-            <span className="block text-[12px] text-soft">One image</span>
-            <select className="field w-56 font-mono text-[12px]" value={image} onChange={(event) => setImage(event.target.value)}>
-              <option value="">choose one</option>
-              {inventory.data?.images.filter((one) => !one.problem).map((one) => <option key={one.id} value={one.id}>{one.name}</option>)}
-            </select>
-          </label>
+          <ImageSelect label="One image" none="choose one" images={inventory.data?.images.filter((one) => !one.problem) ?? []} value={image} onChange={setImage} />
           <button className="press" disabled={!image || busy} onClick={() => all("image", { image }, (material) => `${material.id}/${name}`)}>
             Read it in all
           </button>
