@@ -10,6 +10,7 @@ from trasloco import move
 from trasloco.errors import Refused
 from trasloco.inventory.conventions import settle
 from trasloco.scene.images import pixels
+from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Texture
 from trasloco.sheets.library import built_in_sheets, sheet_at
 from trasloco.sheets.model import Sheet
@@ -41,6 +42,7 @@ class Text(TestCase):
     def test_a_layout_leaves_no_choice_about_what_its_format_says(self) -> None:
         for name, path, value in (
             ("taccuino", "conventions.normal_green", "down"), ("taccuino", "conventions.up_axis", "Z"), ("lanterna", "conventions.unit_m", 0.01), ("fornace", "conventions.normal_green", "down"),
+            ("taccuino", "lights.environment", True), ("taccuino", "materials.inputs", {"subsurface": {}}), ("fornace", "materials.inputs", {"occlusion": {}}),
             ("taccuino", "materials.sets", [{"name": "s", "channels": {"r": "roughness"}}]), ("fornace", "materials.sets", [{"name": "s", "channels": {"r": "roughness", "g": "metalness"}}]),
         ):
             with self.subTest(name=name, path=path), self.assertRaises(Refused) as caught:
@@ -89,6 +91,29 @@ class Words(TestCase):
 
 
 class OwnSheets(TestCase):
+    def test_every_input_that_a_layout_may_name_arrives_as_its_number(self) -> None:
+        for base in ("lanterna", "taccuino", "fornace"):
+            allowed = []
+            for name in INPUTS:
+                try:
+                    changed(SHEETS[base], {"materials.inputs": {name: {}}})
+                    allowed.append(name)
+                except Refused:
+                    pass
+            self.assertGreater(len(allowed), 20)
+            mine = changed(SHEETS[base], {"materials.inputs": {name: {} for name in allowed}}).model_copy(update={"name": "Mine"})
+            for name in (n for n in allowed if n not in (*VECTORS, "height", "opacity")):
+                value = {"ior": 1.7, "attenuation_distance": 0.5, "iridescence_ior": 1.8, "iridescence_thickness": 300.0, "emission_strength": 3.0}.get(name, 0.35)
+                more = {"emission": (0.5, 0.5, 0.5)} if name == "emission_strength" else {}
+                made = material(**{**more, name: Input((value,) * INPUTS[name].channels)})
+                given = replace(scene(quad(), materials=(made,)), declares=DECLARED)
+                plan = move.plan(given, SHEETS["plain"], mine)
+                crossing = next(c for c in plan.crossings if c.name == name)
+                arrival = next(iter(move.arrive(move.package(move.carry(given, plan, mine), mine), mine).materials.values()))
+                with self.subTest(base=base, name=name):
+                    self.assertEqual(crossing.mark, "exact")
+                    np.testing.assert_allclose(arrival.inputs[name].factor, made.inputs[name].factor, rtol=1e-5)
+
     def arrival_by(self, sheet: Sheet) -> tuple[dict[str, tuple[int, int]], dict[str, Input]]:
         made = material(base_color=Texture("image:paint", "rgb", "srgb"), roughness=Texture("image:rough", "r"), metalness=(0.3,), normal=Texture("image:dents"))
         images = (noise_image("paint", 200, 300, 3), noise_image("rough", 64, 64, 1), image("dents", np.full((64, 64, 3), (140, 150, 240), np.uint8)))

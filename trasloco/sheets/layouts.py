@@ -10,6 +10,8 @@ _GLTF = {
     "transmission": "r", "thickness": "g", "specular": "a", "specular_color": "rgb", "sheen_color": "rgb", "sheen_roughness": "a", "iridescence": "r", "iridescence_thickness": "g",
 }
 """Channels by glTF 2.0 and its Khronos material extensions."""
+_NOT_IN_GLTF = frozenset({"height", "subsurface", "subsurface_color", "subsurface_radius"})
+_IMAGES_ONLY = frozenset({"occlusion", "normal", "clearcoat_normal"})
 _TOGETHER = (("base_color", "opacity"), ("roughness", "metalness"))
 
 
@@ -25,6 +27,16 @@ def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
         return "conventions.normal_green", f"{'glTF' if sheet.layout == 'glb' else 'MaterialX'} has green up."
     if sheet.images.kind == "jpg" and any("a" in one.channels for one in sheet.materials.sets):
         return "images.kind", "JPEG has no fourth channel; give opacity an image of its own, or take PNG."
+    named = [*((name, "materials.inputs") for name in sheet.materials.inputs), *((name, "materials.sets") for one in sheet.materials.sets for name in one.channels.values())]
+    for name, line in named:
+        if sheet.layout == "glb" and name in _NOT_IN_GLTF:
+            return line, f"glTF has no place for {INPUTS[name].label.lower()}."
+        if sheet.layout == "glb" and line == "materials.inputs" and name in _IMAGES_ONLY:
+            return line, f"{INPUTS[name].label} is an image in glTF, never a number."
+        if sheet.layout == "usd and materialx" and not INPUTS[name].openpbr:
+            return line, f"OpenPBR has no input for {INPUTS[name].label.lower()}."
+    if sheet.layout == "glb" and sheet.lights.environment:
+        return "lights.environment", "glTF has no place for an environment image."
     if sheet.layout == "glb":
         return _not_gltf(sheet)
     if sheet.layout == "usd and materialx":
