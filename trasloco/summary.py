@@ -7,6 +7,7 @@ from typing import Any
 
 from trasloco.fit.model import Crossing, Plan
 from trasloco.fit.workshop import PICTURED
+from trasloco.inventory.layer_values import layer_value
 from trasloco.proof.proving import Proof
 from trasloco.scene.findings import Finding
 from trasloco.scene.inputs import INPUTS
@@ -31,7 +32,7 @@ def input_json(name: str, given: Input, scene: Scene) -> dict[str, Any]:
         "name": name, "label": INPUTS[name].label, "factor": [v if abs(v) != float("inf") else None for v in given.factor], "vertex_color": given.vertex_color, "origin": given.origin,
         "image": texture.image if texture else None, "file": image.name if image else None, "channels": texture.channels if texture else None, "invert": bool(texture and texture.invert),
         "uv_set": texture.uv_set if texture else 0, "offset": list(texture.offset) if texture else [0, 0], "scale": list(texture.scale) if texture else [1, 1], "rotation_rad": texture.rotation_rad if texture else 0,
-        "strength": texture.strength if texture else 1, "green_up": texture.green_up if texture else True, "space": (texture.space or texture.encoding) if texture else "linear",
+        "strength": texture.strength if texture else 1, "green_up": texture.green_up if texture else True, "space": (texture.space or texture.encoding) if texture else "linear", "layers": [layer_value(layer) for layer in given.layers],
     }
 
 

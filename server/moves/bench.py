@@ -45,7 +45,7 @@ VERSION = "3"
 """Part of every key: raised when the core's results change their meaning."""
 
 
-_NOT_SHAPE = {"invent_relief", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
+_NOT_SHAPE = {"invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
 _CHOICE = {"include", "leave_out", "only", "geometry_only", "join"}
 
 
@@ -311,7 +311,7 @@ class Bench:
         found = scene.materials.get(material)
         if found is None:
             raise Refused("There is no such material.", material, "Reload the page.")
-        images = [scene.images[i.texture.image].digest for i in found.inputs.values() if i.texture is not None and i.texture.image in scene.images]
+        images = [scene.images[t.image].digest for i in found.inputs.values() for t in i.textures if t.image in scene.images]
         paint = [p.colors for m in scene.meshes.values() for p in m.primitives if p.material == material]
         sizes = [d for d in self.decisions if d.field in ("largest_side", "paint") and d.target in (material, "scene")]
         return digest("sample", VERSION, found, images, paint, self.source, self.destination, sizes)

@@ -171,7 +171,12 @@ def fit_out(bench: Bench) -> dict[str, Any]:
     for told, planned in zip(made["images"], plan.images, strict=True):
         side = next_smaller(planned)
         told |= {"memory": arrival_bytes(planned), "smaller_side": side, "saved": saved_at(planned, side) if side else 0}
-    sizes = {d.target: d.value for d in in_force(bench.decisions) if d.field == "largest_side" and d.value}
+    holding = in_force(bench.decisions)
+    sizes = {d.target: d.value for d in holding if d.field == "largest_side" and d.value}
+    shared = {d.target: str(d.value) for d in holding if d.field == "factor_like" and d.value}
+    for crossing in made["crossings"]:
+        other, _, name = shared.get(crossing["id"], "").rpartition("/")
+        crossing["like"] = f"{scene.materials[other].name}, {INPUTS[name].label.lower()}" if other in scene.materials and name in INPUTS else None
     return {"meshes": [{**m, "parts": [scene.nodes[part].name for part in m["parts"] if part in scene.nodes]} for m in made["meshes"]], "sizes": sizes, "spaces": list(SPACES), "crossings": made["crossings"], "images": made["images"], "materials": materials_out(scene), "geometry": made["geometry"], "marks": made["marks"], "version": bench.plan_key}
 
 

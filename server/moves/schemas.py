@@ -239,6 +239,27 @@ class PartOut(Schema):
     size_m: list[float]
 
 
+class TextureOut(Schema):
+    image: str
+    channels: str
+    encoding: str
+    space: str
+    uv_set: int
+    offset: list[float]
+    scale: list[float]
+    rotation_rad: float
+    wrap: list[str]
+    invert: bool
+
+
+class LayerOut(Schema):
+    texture: TextureOut
+    factor: list[float]
+    mask: TextureOut | None
+    blend: str
+    weight: float
+
+
 class InputOut(Schema):
     name: str
     label: str
@@ -256,6 +277,7 @@ class InputOut(Schema):
     strength: float
     green_up: bool
     space: str
+    layers: list[LayerOut]
 
 
 class MaterialOut(Schema):
@@ -456,6 +478,7 @@ class CrossingOut(Schema):
     error_codes: float | None
     rms: float | None
     lands: Lands
+    like: str | None
 
 
 class ChannelOut(Schema):

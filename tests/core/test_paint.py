@@ -155,13 +155,15 @@ class Images(TestCase):
         varied = move.plan(painted(ball(colors=swirl)), PLAIN, FORNACE, [Decision("material:m", "paint", "palette")])
         self.assertEqual(varied.of("material:m")[0].steps[0].settings["how"], "atlas")
 
-    def test_a_cut_out_beside_baked_paint_is_told_where_one_image_holds_both(self) -> None:
+    def test_a_cut_out_beside_baked_paint_is_drawn_into_the_same_image_where_one_holds_both(self) -> None:
         hole = image("hole", np.full((8, 8, 1), 255, np.uint8))
         made = material(alpha_mode="mask", base_color=Input((1.0, 1.0, 1.0), vertex_color=True), opacity=Texture("image:hole", "r"))
         given = replace(scene(replace(quad(), colors=np.array([[1, 0, 0, 1], [0, 1, 0, 1], [0, 0, 1, 1], [1, 1, 0, 1]], np.float32)), materials=(made,), images=(hole,)), declares=DECLARED)
         plan = move.plan(given, PLAIN, LANTERNA, [Decision("material:m", "paint", "atlas")])
         marks = {c.name: (c.mark, c.reason) for c in plan.crossings}
-        self.assertEqual(sorted({marks["base_color"][0], marks["opacity"][0]}), ["close", "lost"])
+        self.assertEqual((marks["base_color"][0], marks["opacity"][0]), ("close", "close"), marks)
+        landed = {c.name: (c.landing.image, c.landing.channel) for c in plan.crossings}
+        self.assertEqual((landed["base_color"][0], landed["opacity"][1]), (landed["opacity"][0], "a"))
         apart = {c.name: c.mark for c in move.plan(given, PLAIN, FORNACE).crossings}
         self.assertEqual((apart["base_color"], apart["opacity"]), ("close", "exact"))
 

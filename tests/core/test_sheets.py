@@ -8,6 +8,7 @@ import numpy as np
 from tests.making import DECLARED, image, material, noise_image, quad, scene
 from trasloco import move
 from trasloco.errors import Refused
+from trasloco.fit.memory import arrival_bytes
 from trasloco.inventory.conventions import settle
 from trasloco.scene.images import pixels
 from trasloco.scene.inputs import INPUTS, VECTORS
@@ -149,6 +150,32 @@ class OwnSheets(TestCase):
         with self.assertRaises(Refused) as caught:
             changed(SHEETS["lanterna"], {"images.kind": "jpg"})
         self.assertEqual(caught.exception.where, "images.kind")
+
+    def test_ktx2_arrives_from_its_blocks_and_takes_a_quarter_of_the_memory(self) -> None:
+        mine = changed(SHEETS["lanterna"], {"images.kind": "ktx2"}).model_copy(update={"name": "Mine"})
+        ramp = np.stack(np.broadcast_arrays(np.arange(64)[:, None] * 4, np.arange(64)[None, :] * 2 + 60, 128), axis=2).astype(np.uint8)
+        given = replace(scene(quad(), materials=(material(base_color=Texture("image:paint", "rgb", "srgb")),), images=(image("paint", ramp),)), declares=DECLARED)
+        carried = move.carry(given, move.plan(given, SHEETS["plain"], mine), mine)
+        crossing = next(c for c in carried.plan.crossings if c.name == "base_color")
+        planned = next(i for i in carried.plan.images if i.path == crossing.landing.image)
+        self.assertEqual((crossing.mark, planned.path[-5:]), ("close", ".ktx2"))
+        arrival = move.arrive(move.package(carried, mine), mine)
+        texture = next(iter(arrival.materials.values())).inputs["base_color"].texture
+        assert texture is not None
+        got = pixels(arrival.images[texture.image])[..., :3].astype(int)
+        self.assertLess(float(np.abs(got - ramp).mean()), 3.0)
+        plain = replace(planned, kind="png")
+        self.assertAlmostEqual(arrival_bytes(plain) / arrival_bytes(planned), 4.0, delta=0.05)
+        for lines in ({"images.kind": "ktx2", "images.power_of_two": False}, {"images.kind": "ktx2", "images.depth": 16}):
+            with self.assertRaises(Refused):
+                changed(SHEETS["lanterna"], lines)
+        with self.assertRaises(Refused):
+            changed(SHEETS["fornace"], {"images.kind": "ktx2", "images.depth": 8, "images.power_of_two": True})
+        inside = changed(SHEETS["taccuino"], {"images.kind": "ktx2", "images.power_of_two": True}).model_copy(update={"name": "Inside"})
+        arrival = move.arrive(move.package(move.carry(given, move.plan(given, SHEETS["plain"], inside), inside), inside), inside)
+        base = next(iter(arrival.materials.values())).inputs["base_color"].texture
+        assert base is not None
+        self.assertEqual(arrival.images[base.image].kind, "ktx2")
 
     def test_a_pocket_device_of_ones_own(self) -> None:
         mine = changed(SHEETS["taccuino"], {"images.largest": 32, "images.power_of_two": True, "materials.two_sided": "always", "materials.vertex_color": "ignored"}).model_copy(update={"name": "Mine"})

@@ -100,7 +100,8 @@ def _measured_meshes(plan: Plan, shaped: Mapping[str, Shaped]) -> tuple[MeshCros
     made = []
     for crossing in plan.meshes:
         found = shaped[crossing.mesh]
-        mark: Mark = "close" if found.after != found.before else "lost" if crossing.wish.subdivide else "exact"
+        over = bool(crossing.wish.triangles) and found.after > crossing.wish.triangles
+        mark: Mark = "lost" if crossing.wish.subdivide and found.after == found.before else "close" if over or found.after != found.before else "exact"
         made.append(replace(crossing, after=found.after, largest_m=found.largest_m, mean_m=found.mean_m, mark=mark, reason=found.note))
     return tuple(made)
 
@@ -114,8 +115,8 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
     shaped = shaped_meshes(reference, {m.mesh: m.wish for m in plan.meshes})
     scene = replace(reference, meshes={**reference.meshes, **{id: one.mesh for id, one in shaped.items()}})
     atlases: dict[str, Atlas] = {}
-    for material in plan.baked_colors:
-        scene, atlases[material] = laid_out(scene, material, how_baked(plan.of(material)))
+    for material, side in plan.atlases.items():
+        scene, atlases[material] = laid_out(scene, material, how_baked(plan.of(material)), side)
     by_id = {crossing.id: crossing for crossing in plan.crossings}
     updates: dict[str, Crossing] = {}
     green_up = destination.conventions.normal_green == "up"
@@ -171,7 +172,7 @@ def _write(planned: PlannedImage, members: Mapping[str, Crossing], scene: Scene,
         if not planned.lossy:
             # What the plan measured on the same texels need not be measured again.
             found[channel] = crossing if crossing.error is not None else measured(order, planes[channel], green_up)
-    data = encode(np.ascontiguousarray(do.pack(planes, fill, planned.depth)), planned.kind)
+    data = encode(np.ascontiguousarray(do.pack(planes, fill, planned.depth)), planned.kind, planned.encoding == "srgb")
     if planned.lossy:
         # What a lossy file holds is known only when it is read again.
         texels = pixels(identify("image:written", "written", planned.path, data))
@@ -200,7 +201,8 @@ def _delivered(scene: Scene, plan: Plan, images: Mapping[str, Image], destinatio
     travelling = {c.light for c in plan.lights if c.mark != "lost"}
     lights = {id: light for id, light in scene.lights.items() if id in travelling and light.enabled}
     nodes = {id: node if node.light is None or node.light in lights else replace(node, light=None) for id, node in scene.nodes.items()}
-    meshes = {id: replace(mesh, primitives=tuple(replace(p, colors=None) if p.material in atlases else p for p in mesh.primitives)) for id, mesh in scene.meshes.items()}
+    drawn = {crossing.material for crossing in plan.crossings if baked(crossing) and crossing.given.vertex_color}
+    meshes = {id: replace(mesh, primitives=tuple(replace(p, colors=None) if p.material in drawn else p for p in mesh.primitives)) for id, mesh in scene.meshes.items()}
     return replace(scene, nodes=nodes, meshes=meshes, materials=materials, images=kept, lights=lights, environment=environment, loose_images=())
 
 

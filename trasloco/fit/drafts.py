@@ -8,13 +8,14 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.fit.atlas import SIDE
+from trasloco.fit.atlas import MOST_SIDE, SIDE
 from trasloco.fit.model import Mark, Step
 from trasloco.fit.palette import palette_of, palette_side
 from trasloco.fit.steps.shine import level_of_index, metallic_of_specular
 from trasloco.inventory.checks.images import delivered_size
 from trasloco.inventory.mends.inventing import INVENTED
 from trasloco.render.flatten import TEXTURED
+from trasloco.scene import layers
 from trasloco.scene.color import fresnel_zero
 from trasloco.scene.images import Image
 from trasloco.scene.inputs import INPUTS, ORDER, VECTORS
@@ -54,8 +55,13 @@ class Draft:
 
     @property
     def baked(self) -> bool:
-        """Whether vertex colours are drawn into an image for it."""
-        return any(step.kind == "vertex_color" and step.settings.get("bake") for step in self.steps)
+        """Whether it is drawn into an image of its own: vertex colours, or layers that do not lie alike."""
+        return any(step.settings.get("bake") for step in self.steps)
+
+    @property
+    def in_atlas(self) -> bool:
+        """Whether that image is an atlas of charts, and not a palette."""
+        return any(step.settings.get("bake") and step.settings.get("how") == "atlas" for step in self.steps)
 
     @property
     def placement(self) -> tuple[object, ...]:
@@ -67,7 +73,7 @@ class Draft:
         width, height = delivered_size(image.width, image.height, destination.images.largest, destination.images.power_of_two)
         if self.asked and self.asked < max(width, height):
             width, height = (max(1, side * self.asked // max(width, height)) for side in (width, height))
-        return width, height
+        return (max(width, 4), max(height, 4)) if destination.images.kind == "ktx2" else (width, height)
 
 
 def _label(name: str, given: Input) -> str:
@@ -77,7 +83,7 @@ def _label(name: str, given: Input) -> str:
 
 
 def _is_default(name: str, given: Input) -> bool:
-    return given.texture is None and tuple(given.factor) == INPUTS[name].default
+    return given.texture is None and not given.layers and tuple(given.factor) == INPUTS[name].default
 
 
 def has_paint(reference: Scene, material: str) -> bool:
@@ -132,6 +138,7 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
             if name == "base_color":
                 _occluded(draft, material, reference, destination)
                 _vertex_color(draft, material, reference, destination, wishes.paint)
+            _layers(draft, reference, destination)
         drafts.append(draft)
     return drafts, mode
 
@@ -316,18 +323,51 @@ def _padding_step(draft: Draft, material: Material, reference: Scene, destinatio
 
 def placement_of(given: Input) -> tuple[object, ...]:
     """How an input's image lies on the surface; empty without an image."""
-    t = given.texture
-    return () if t is None else (t.uv_set, t.offset, t.rotation_rad, t.scale, t.wrap)
+    return layers.placement_of(given.texture)
+
+
+def _layers(draft: Draft, reference: Scene, destination: Sheet) -> None:
+    """Layers and decals become one image: texel by texel where all lie alike, drawn into an atlas where they do not."""
+    given = draft.given
+    if not given.layers or draft.baked:
+        return
+    if draft.name in VECTORS or draft.name == "height":
+        draft.mark, draft.reason = "close", "Layers of relief are not flattened; the lowest one travels."
+        return
+    held = [reference.images[t.image] for t in given.textures if t.image in reference.images and reference.images[t.image].usable]
+    if len(held) < len(given.textures):
+        draft.mark, draft.reason, draft.target = "blocked", "An image of one of its layers is missing or cannot be read. Relink it, or take the layer away.", ""
+        return
+    count = len(given.layers)
+    text = f"{count} layer{'s' if count > 1 else ''} flattened"
+    draft.value = ()
+    if layers.lie_alike(given):
+        size = max(image.width for image in held), max(image.height for image in held)
+        fitted = [draft.fitting(image, destination) for image in held]
+        draft.size = max(w for w, _ in fitted), max(h for _, h in fitted)
+        alike = all((image.width, image.height) == size for image in held)
+        draft.steps = [Step("flatten", text, {"size": list(size)})]
+        draft.mark, draft.reason = ("exact", "") if alike else ("close", "Its images differ in size; the smaller ones are read between their texels.")
+        if draft.size != size:
+            draft.steps.append(Step("resize", f"{size[0]} × {size[1]} to {draft.size[0]} × {draft.size[1]}", {"from": list(size), "to": list(draft.size)}))
+            draft.mark, draft.reason = "close", draft.reason or f"{destination.name} refuses the size; resampled in linear light."
+        if given.texture is None:
+            draft.given = replace(given, texture=replace(given.layers[0].texture, channels="rgb" if INPUTS[draft.name].channels == 3 else "r"))
+        return
+    side = min(max(SIDE, *(2 ** (max(image.width, image.height) - 1).bit_length() for image in held)), MOST_SIDE, destination.images.largest or MOST_SIDE)
+    draft.steps = [Step("flatten", f"{text} into an atlas", {"bake": True, "how": "atlas"})]
+    draft.mark, draft.reason, draft.size = "close", "Its layers lie otherwise than what is below them; drawn into one image of its own.", (side, side)
 
 
 def _vertex_color(draft: Draft, material: Material, reference: Scene, destination: Sheet, wish: str) -> None:
     """Paint travels in the mesh where it multiplies, else it becomes an image: a palette where every face has one colour and no image is beside it, charts otherwise."""
     if not draft.given.vertex_color or not has_paint(reference, material.id):
         return
-    if destination.materials.vertex_color == "multiplies" and wish in ("", "keep"):
+    if destination.materials.vertex_color == "multiplies" and wish in ("", "keep") and not draft.given.layers:
         draft.steps.append(Step("vertex_color", "vertex colour travels in the mesh", {"bake": False}))
         return
-    colors = palette_of(reference, material.id) if draft.given.texture is None and wish != "atlas" else None
+    layered = any(given.layers for given in material.inputs.values())
+    colors = palette_of(reference, material.id) if draft.given.texture is None and not layered and wish != "atlas" else None
     draft.value, draft.mark, draft.reason = (), "exact", ""
     if colors is not None:
         side = palette_side(len(colors))

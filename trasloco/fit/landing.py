@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from trasloco.fit.drafts import Draft
-from trasloco.fit.model import SEQUENCE, Crossing, Landing, PlannedImage, Step
+from trasloco.fit.model import LOSSY, SEQUENCE, Crossing, Landing, PlannedImage, Step
 from trasloco.fit.naming import Namer
-from trasloco.scene.inputs import INPUTS
+from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Material, Scene
 from trasloco.sheets.model import ImageSet, Sheet
 
@@ -21,7 +21,7 @@ def land(material: Material, drafts: list[Draft], reference: Scene, destination:
             draft.set, draft.channel = place
             by_set.setdefault(place[0].name, []).append(draft)
         elif draft.baked:
-            draft.mark, draft.reason, draft.target = "lost", f"{destination.name} takes no image here and no vertex colours.", ""
+            draft.mark, draft.reason, draft.target = "lost", f"{destination.name} takes no image here, and what is drawn on the surface needs one.", ""
         elif draft.given.texture is not None:
             draft.mark, draft.reason = "close", f"{destination.name} takes a number here, not an image; the image's mean is used."
             draft.steps = [Step("value", "mean of the image", {"mean": True})]
@@ -30,6 +30,7 @@ def land(material: Material, drafts: list[Draft], reference: Scene, destination:
     for one in rules.sets:
         members = list(by_set.get(one.name, []))
         pictured = [d for d in members if d.size is not None]
+        _joined_atlas(pictured)
         _apart(pictured, destination)
         members, pictured = [d for d in members if d.target], [d for d in pictured if d.target]
         if not pictured:
@@ -49,6 +50,15 @@ def land(material: Material, drafts: list[Draft], reference: Scene, destination:
             landing = Landing(draft.target, path, channel, value)
         crossings.append(Crossing(identity, material.id, draft.name, draft.label, draft.given, tuple(sorted(draft.steps, key=lambda step: SEQUENCE.index(step.kind))), landing, draft.mark, draft.reason))
     return crossings, images
+
+
+def _joined_atlas(pictured: list[Draft]) -> None:
+    """Inputs that share an image with one that is drawn into an atlas are drawn into it too; relief is not, since its directions follow the UVs."""
+    drawn = [draft for draft in pictured if draft.in_atlas]
+    for draft in pictured if drawn else ():
+        if not draft.baked and draft.name not in VECTORS and draft.name != "height":
+            draft.steps, draft.size = [Step("flatten", "drawn into the atlas beside its neighbour", {"bake": True, "how": "atlas"})], drawn[0].size
+            draft.mark, draft.reason, draft.value = "close", "Shares its image with one that is drawn anew.", ()
 
 
 def _apart(pictured: list[Draft], destination: Sheet) -> None:
@@ -81,9 +91,9 @@ def _image(material: Material, one: ImageSet, members: list[Draft], pictured: li
             draft.steps = [s for s in draft.steps if s.kind != "resize"]
             draft.steps.append(Step("resize", f"brought to {width} × {height} beside its neighbours", {"to": [width, height]}))
             draft.mark, draft.reason = "close", draft.reason or "Packed with a larger image; resampled in linear light."
-    if destination.images.kind == "jpg":
+    if destination.images.kind in LOSSY:
         for draft in pictured:
-            draft.mark, draft.reason = "close", draft.reason or "JPEG keeps the look and not every code."
+            draft.mark, draft.reason = "close", draft.reason or LOSSY[destination.images.kind]
     for channel, name in one.channels.items():
         if channel not in channels and channel != "a":
             for letter in channel:

@@ -8,11 +8,12 @@ from typing import Any
 import numpy as np
 
 from trasloco.fit import steps as do
-from trasloco.fit.atlas import bake_colors, paint_points
+from trasloco.fit.atlas import bake_input, points_of
 from trasloco.fit.model import REPLACING, Crossing
 from trasloco.fit.steps.resampling import resample
-from trasloco.fit.workshop import Order, baked, residual_of_metal, seen_texels, vectors_in
+from trasloco.fit.workshop import Order, baked, flattened_here, residual_of_metal, seen_texels, vectors_in
 from trasloco.scene.images import Pixels
+from trasloco.scene.layers import flattened
 from trasloco.scene.model import Texture
 from trasloco.scene.resolve import input_values
 from trasloco.scene.sampling import bilinear
@@ -70,23 +71,25 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
 
 
 def _measured_paint(order: Order, codes: Pixels) -> Crossing:
-    """Vertex colours that became an image. A palette is compared texel by texel; an atlas is read at points spread over the faces, against paint times image there."""
+    """What was drawn into an atlas. A palette is compared texel by texel; an atlas is read at points spread over the faces, against what the input is there."""
     crossing, planned = order.crossing, order.planned
     atlas = order.atlases[crossing.material]
     top = 255 if planned.depth == 8 else 65535
     got = codes.astype(np.float32) * np.float32(1 / top)
     if atlas.colors is not None:
-        wanted = do.encode_values(bake_colors(order.reference, crossing.material, atlas), planned.encoding)
+        wanted = do.encode_values(bake_input(order.reference, crossing.material, crossing.name, atlas), planned.encoding)
         error = float(np.abs(wanted - got).max()) * top
         fell = error > _EXACT_CODES
         reason = crossing.reason or (f"Differs by up to {error:.1f} codes of {planned.depth} bits." if fell else "")
         return replace(crossing, error=error, rms=float(np.sqrt(np.mean((wanted - got) ** 2))), mark="close" if fell else crossing.mark, reason=reason)
-    linear = do.decode(codes, planned.encoding)
+    codes = codes if codes.ndim == 3 else codes[..., None]
+    encoding: do.Encoding = planned.encoding if codes.shape[2] == 3 else "linear"
+    linear = do.decode(codes, encoding)
     rng = np.random.default_rng(7)
     whole = Texture("", wrap=("clamp", "clamp"))
     differences = []
-    for uv, truth in paint_points(order.reference, crossing.material, atlas, rng):
-        differences.append(do.encode_values(bilinear(linear, uv, whole), planned.encoding) - do.encode_values(truth, planned.encoding))
+    for uv, truth in points_of(order.reference, crossing.material, crossing.name, atlas, rng):
+        differences.append(do.encode_values(bilinear(linear, uv, whole), encoding) - do.encode_values(truth, encoding))
     rms = float(np.sqrt(np.mean(np.concatenate(differences) ** 2))) if differences else 0.0
     return replace(crossing, rms=rms)
 
@@ -97,6 +100,11 @@ def wanted_values(order: Order) -> Any:
     given = crossing.given
     assert given.texture is not None
     beside = any(step.settings.get("beside") for step in crossing.steps)
+    if flattened_here(crossing):
+        whole = order.partner(crossing.name)
+        assert whole is not None
+        size = next(step.settings["size"] for step in crossing.steps if step.kind == "flatten")
+        return np.clip(flattened(crossing.name, whole, order.reference.images, *size), 0, 1)
     image = order.reference.images[given.texture.image]
     wanted = input_values(crossing.name, replace(given, factor=tuple(1.0 for _ in given.factor)) if beside and crossing.name != "height" else given, image)
     if any(step.kind == "see_through" for step in crossing.steps):

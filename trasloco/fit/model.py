@@ -11,13 +11,16 @@ from trasloco.scene.images import Image
 from trasloco.scene.model import Input, Scene
 
 Mark = Literal["exact", "close", "lost", "blocked"]
-StepKind = Literal["extract", "space", "invert", "relief", "green", "metal", "multiply", "occlude", "vertex_color", "see_through", "resize", "widen", "coverage", "pad", "depth", "pack", "cut", "value", "copy"]
+StepKind = Literal["flatten", "extract", "space", "invert", "relief", "green", "metal", "multiply", "occlude", "vertex_color", "see_through", "resize", "widen", "coverage", "pad", "depth", "pack", "cut", "value", "copy"]
 
-SEQUENCE: tuple[str, ...] = ("copy", "vertex_color", "extract", "space", "invert", "see_through", "relief", "green", "metal", "multiply", "value", "occlude", "resize", "widen", "coverage", "pad", "cut", "depth", "pack")
+SEQUENCE: tuple[str, ...] = ("copy", "vertex_color", "flatten", "extract", "space", "invert", "see_through", "relief", "green", "metal", "multiply", "value", "occlude", "resize", "widen", "coverage", "pad", "cut", "depth", "pack")
 """The order in which steps are done and read."""
 
+LOSSY: dict[str, str] = {"jpg": "JPEG keeps the look and not every code.", "ktx2": "Compressed in blocks of 4 × 4 texels; keeps the look and not every code."}
+"""Kinds of image file that do not give back what was written, and what to say of them."""
+
 REPLACING: frozenset[str] = frozenset({"relief", "metal", "occlude", "vertex_color", "see_through", "resize", "widen", "coverage"})
-"""Steps after which a crossing is at best ``close``: something is replaced or resampled."""
+"""Steps after which a crossing is at best ``close``: something is replaced or resampled (layers only where they are drawn anew)."""
 
 
 @dataclass(frozen=True)
@@ -85,7 +88,7 @@ class PlannedImage:
     @property
     def lossy(self) -> bool:
         """Whether its kind of file does not give back every code that was written."""
-        return self.kind == "jpg"
+        return self.kind in LOSSY
 
 
 @dataclass(frozen=True)
@@ -118,7 +121,7 @@ class MeshCrossing:
 
 @dataclass(frozen=True)
 class Plan:
-    """Everything that will be done, ready to be carried out."""
+    """Everything that will be done, ready to be carried out. ``atlases`` has the side in texels of each material's atlas, where something is drawn into one."""
 
     destination: str
     crossings: tuple[Crossing, ...]
@@ -126,7 +129,7 @@ class Plan:
     lights: tuple[LightCrossing, ...]
     geometry: tuple[Step, ...]
     alpha: Mapping[str, str]
-    baked_colors: tuple[str, ...] = ()
+    atlases: Mapping[str, int] = field(default_factory=dict)
     untouched: bool = False
     meshes: tuple[MeshCrossing, ...] = ()
 

@@ -22,7 +22,7 @@ def plan_move(reference: Scene, source: Sheet, destination: Sheet, decisions: Se
     crossings: list[Crossing] = []
     images: list[PlannedImage] = []
     alpha: dict[str, str] = {}
-    baked: list[str] = []
+    atlases: dict[str, int] = {}
     holding = in_force(decisions)
     largest = {d.target: d.value for d in holding if d.field == "largest_side" and d.value}
     paint = {d.target: d.value for d in holding if d.field == "paint" and d.value}
@@ -32,9 +32,10 @@ def plan_move(reference: Scene, source: Sheet, destination: Sheet, decisions: Se
         made, planned = land(material, drafts, reference, destination, namer)
         crossings += made
         images += planned
-        if any(step.kind == "vertex_color" and step.settings.get("bake") for crossing in made for step in crossing.steps):
-            baked.append(material.id)
-    return Plan(destination.name, tuple(crossings), tuple(images), tuple(_lights(reference, destination)), tuple(_geometry(source, destination, reference)), alpha, tuple(baked), meshes=tuple(_meshes(reference, destination, decisions)))
+        drawn = {crossing.landing.image for crossing in made if any(step.settings.get("bake") for step in crossing.steps)}
+        if drawn:
+            atlases[material.id] = max(image.width for image in planned if image.path in drawn)
+    return Plan(destination.name, tuple(crossings), tuple(images), tuple(_lights(reference, destination)), tuple(_geometry(source, destination, reference)), alpha, atlases, meshes=tuple(_meshes(reference, destination, decisions)))
 
 
 def _lights(reference: Scene, destination: Sheet) -> list[LightCrossing]:

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from trasloco.fit import steps as do
-from trasloco.fit.atlas import Atlas, bake_colors
+from trasloco.fit.atlas import Atlas, bake_input
 from trasloco.fit.drafts import specular_reflectance
 from trasloco.fit.model import Crossing, PlannedImage, Step
 from trasloco.fit.steps.resampling import resample
@@ -21,6 +21,7 @@ from trasloco.scene.color import roughness_of_gloss
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Pixels, pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, VECTORS
+from trasloco.scene.layers import flattened
 from trasloco.scene.model import Input, Scene
 from trasloco.scene.resolve import channel_of, input_values, normal_vectors, read_texture
 from trasloco.scene.spaces import to_linear
@@ -58,20 +59,26 @@ def vectors_in(crossing: Crossing) -> bool:
 
 
 def baked(crossing: Crossing) -> bool:
-    """Whether vertex colours are drawn into an atlas for it."""
-    return any(step.kind == "vertex_color" and step.settings.get("bake") for step in crossing.steps)
+    """Whether it is drawn into an atlas: vertex colours, or layers that lie otherwise than what is below them."""
+    return any(step.settings.get("bake") for step in crossing.steps)
+
+
+def flattened_here(crossing: Crossing) -> bool:
+    """Whether its layers are flattened texel by texel, all lying alike."""
+    return any(step.kind == "flatten" and not step.settings.get("bake") for step in crossing.steps)
 
 
 def how_baked(crossings: Iterable[Crossing]) -> str:
-    """How a material's vertex colours become an image: ``atlas`` or ``palette``; empty when they do not."""
-    return next((str(step.settings.get("how", "atlas")) for crossing in crossings for step in crossing.steps if step.kind == "vertex_color" and step.settings.get("bake")), "")
+    """How what a material has no image for becomes one: ``atlas`` or ``palette``; empty when they do not."""
+    return next((str(step.settings.get("how", "atlas")) for crossing in crossings for step in crossing.steps if step.settings.get("bake")), "")
 
 
 def plane_of(order: Order) -> Pixels:
     """The crossing's steps carried out: codes at the planned size and depth, (H, W) or (H, W, 3)."""
     if baked(order.crossing):
-        linear = bake_colors(order.reference, order.crossing.material, order.atlases[order.crossing.material])
-        return do.to_depth(do.encode_values(linear, order.planned.encoding), order.planned.depth)
+        linear = bake_input(order.reference, order.crossing.material, order.crossing.name, order.atlases[order.crossing.material])
+        codes = do.to_depth(do.encode_values(linear, order.planned.encoding if linear.shape[2] == 3 else "linear"), order.planned.depth)
+        return codes if codes.shape[2] == 3 else codes[..., 0]
     for _, plane in planes(order):
         last = plane
     return _finished(last, order)
@@ -102,6 +109,13 @@ def _finished(plane: Plane, order: Order) -> Pixels:
     if planned.depth == 8 and any(step.kind == "depth" for step in crossing.steps):
         return do.dithered(plane.texels)
     return do.to_depth(plane.texels, planned.depth)
+
+
+def _flatten(plane: Plane, step: Step, order: Order) -> Plane:
+    given = order.partner(order.crossing.name)
+    assert given is not None
+    values = flattened(order.crossing.name, given, order.reference.images, *step.settings["size"])
+    return Plane(np.clip(values if values.shape[2] == 3 else values[..., 0], 0, 1), "linear")
 
 
 def _invert(plane: Plane, step: Step, order: Order) -> Plane:
@@ -219,7 +233,7 @@ def _see_through(plane: Plane, step: Step, order: Order) -> Plane:
 
 
 _ACTS: Mapping[str, Callable[[Plane, Step, Order], Plane]] = {
-    "space": _space, "invert": _invert, "relief": _relief, "green": _green, "metal": _metal, "multiply": _multiply, "occlude": _occlude,
+    "flatten": _flatten, "space": _space, "invert": _invert, "relief": _relief, "green": _green, "metal": _metal, "multiply": _multiply, "occlude": _occlude,
     "see_through": _see_through, "resize": _resize, "widen": _widen, "coverage": _coverage, "pad": _pad,
 }
 
@@ -233,17 +247,17 @@ def ingredients(order: Order) -> str:
     assert crossing.given.texture is not None
     images = {step.settings["image"] for step in crossing.steps if "image" in step.settings} | {crossing.given.texture.image}
     others: tuple[object, ...] = ()
-    if any(step.kind in ("metal", "widen", "pad", "occlude") for step in crossing.steps):
+    if any(step.kind in ("metal", "widen", "pad", "occlude", "flatten") for step in crossing.steps):
         material = order.reference.materials[crossing.material]
         others = tuple(material.inputs.values())
-        images |= {given.texture.image for given in material.inputs.values() if given.texture is not None}
+        images |= {texture.image for given in material.inputs.values() for texture in given.textures}
     texture = replace(crossing.given.texture, image="")
     held = sorted(order.reference.images[id].digest for id in images if id in order.reference.images)
     return digest(crossing.name, replace(crossing.given, texture=texture), [(s.kind, {k: v for k, v in s.settings.items() if k != "image"}) for s in crossing.steps], _bare(others), planned.width, planned.height, planned.depth, planned.encoding, held)
 
 
 def _bare(inputs: tuple[object, ...]) -> list[object]:
-    return [replace(given, texture=replace(given.texture, image="")) if isinstance(given, Input) and given.texture is not None else given for given in inputs]
+    return [given.retextured(lambda texture: replace(texture, image="")) if isinstance(given, Input) else given for given in inputs]
 
 
 def residual_of_metal(order: Order) -> float:

@@ -78,7 +78,7 @@ def _renamed(scene: Scene, mark: str) -> Scene:
     meshes = {m.id + mark: replace(m, id=m.id + mark, primitives=tuple(replace(p, material=new(p.material), variants={v: m + mark for v, m in p.variants.items()}) for p in m.primitives)) for m in scene.meshes.values()}
     materials = {}
     for m in scene.materials.values():
-        inputs = {k: replace(i, texture=replace(i.texture, image=i.texture.image + mark)) if i.texture else i for k, i in m.inputs.items()}
+        inputs = {k: i.retextured(lambda t: replace(t, image=t.image + mark)) for k, i in m.inputs.items()}
         materials[m.id + mark] = replace(m, id=m.id + mark, inputs=inputs, back=new(m.back))
     return replace(
         scene, nodes=nodes, meshes=meshes, materials=materials,

@@ -18,7 +18,7 @@ from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene, Tags, Texture
 from trasloco.scene.tags import KEY, tags_json
 
-_MIME = {"png": "image/png", "jpg": "image/jpeg"}
+_MIME = {"png": "image/png", "jpg": "image/jpeg", "ktx2": "image/ktx2"}
 _NUMBERS = {np.dtype(np.float32): 5126, np.dtype(np.uint32): 5125, np.dtype(np.uint16): 5123, np.dtype(np.uint8): 5121}
 _SHAPES = {1: "SCALAR", 2: "VEC2", 3: "VEC3", 4: "VEC4", 16: "MAT4"}
 _ARRAY, _ELEMENTS = 34962, 34963
@@ -87,7 +87,12 @@ class _Document:
         sampler = {"magFilter": 9729, "minFilter": 9987, "wrapS": WRAP_CODES[texture.wrap[0]], "wrapT": WRAP_CODES[texture.wrap[1]]}
         if sampler not in self.samplers:
             self.samplers.append(sampler)
-        entry = {"sampler": self.samplers.index(sampler), "source": self.image_of[texture.image]}
+        entry: dict[str, Any] = {"sampler": self.samplers.index(sampler)}
+        if image.kind == "ktx2":
+            entry["extensions"] = {"KHR_texture_basisu": {"source": self.image_of[texture.image]}}
+            self.extensions.add("KHR_texture_basisu")
+        else:
+            entry["source"] = self.image_of[texture.image]
         if entry not in self.textures:
             self.textures.append(entry)
         info: dict[str, Any] = {"index": self.textures.index(entry), **extra}
@@ -101,7 +106,7 @@ class _Document:
     def _image(self, image: Image) -> int:
         mime = _MIME.get(image.kind)
         if mime is None:
-            raise Refused(f"glTF embeds PNG and JPEG only, not {image.kind}.", image.name, "Let the plan convert it to PNG.")
+            raise Refused(f"glTF embeds PNG, JPEG and KTX2 only, not {image.kind}.", image.name, "Let the plan convert it to PNG.")
         self.images.append({"name": image.name, "mimeType": mime, "bufferView": self.view(image.data)})
         return len(self.images) - 1
 
@@ -137,6 +142,8 @@ def write_glb(scene: Scene, options: GlbOptions | None = None) -> bytes:
     if doc.binary:
         document["buffers"] = [{"byteLength": len(doc.binary) + (-len(doc.binary) % 4)}]
     document["extensionsUsed"] = sorted(doc.extensions)
+    if "KHR_texture_basisu" in doc.extensions:
+        document["extensionsRequired"] = ["KHR_texture_basisu"]
     return pack_glb({key: value for key, value in document.items() if value != []}, bytes(doc.binary))
 
 

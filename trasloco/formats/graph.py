@@ -18,7 +18,7 @@ from trasloco.errors import Refused
 from trasloco.formats.graph_nodes import ARITHMETIC, broadcast
 from trasloco.scene.color import linear_to_srgb, srgb_to_linear
 from trasloco.scene.images import Image, encode, identify, pixels, unit_floats
-from trasloco.scene.model import Texture
+from trasloco.scene.model import Layer, Texture
 
 Values = npt.NDArray[np.float32]
 
@@ -44,12 +44,13 @@ class GraphNode:
 
 @dataclass(frozen=True)
 class Term:
-    """factor x texture x vertex colour; ``normal`` marks values that come out of a normal map."""
+    """factor x texture x vertex colour with layers over it; ``normal`` marks values that come out of a normal map."""
 
     factor: tuple[float, ...]
     texture: Texture | None = None
     vertex_color: bool = False
     normal: bool = False
+    layers: tuple[Layer, ...] = ()
 
 
 class Unreducible(Exception):
@@ -74,7 +75,10 @@ class Graph:
             try:
                 return _fitted(self._reduced(given, 0), channels)
             except _NeedsBaking:
-                return self._baked(given, channels, color)
+                try:
+                    return self._baked(given, channels, color)
+                except _Apart:
+                    return self._layered(given, channels, 0)
         except Unreducible as reason:
             self.told(str(reason))
         except Refused as reason:
@@ -177,13 +181,35 @@ class Graph:
             raise _NeedsBaking
         return Term(tuple(float(v) for v in a * b), texture, first.vertex_color or second.vertex_color)
 
+    def _layered(self, given: Any, channels: int, depth: int) -> Term:
+        """A mix, product, sum or screen of images as a value with layers over it, the way MaterialX's compositing nodes say it."""
+        node = self._node(given, depth) if isinstance(given, Wire) else None
+        blend = {"mix": "over", "multiply": "multiply", "add": "add", "plus": "add", "screen": "screen", "over": "over"}.get(node.category) if node is not None else None
+        if node is None or blend is None:
+            try:
+                return _fitted(self._reduced(given, depth), channels)
+            except _NeedsBaking:
+                raise Unreducible("its images lie on different UVs, and it is more than layers over one another") from None
+        below, above = ("in1", "in2") if node.category in ("multiply", "add") else ("bg", "fg")
+        base = self._layered(node.inputs.get(below, (0.0,) * channels), channels, depth + 1)
+        top = self._layered(node.inputs.get(above, (0.0,) * channels), channels, depth + 1)
+        if top.texture is None and base.texture is not None and not base.layers and blend != "over":
+            base, top = top, base  # what commutes may be written either way round
+        share = self._layered(node.inputs.get("mix", (1.0,)), 1, depth + 1)
+        mask = share.texture
+        if node.category == "over" and top.texture is not None:
+            mask = replace(top.texture, channels="a", encoding="linear")
+        if top.texture is None or top.layers or top.vertex_color or share.layers or share.vertex_color:
+            raise Unreducible("its images lie on different UVs, and it is more than layers over one another")
+        return replace(base, layers=(*base.layers, Layer(top.texture, top.factor, mask, blend, float(share.factor[0]))))  # type: ignore[arg-type]
+
     def _baked(self, given: Any, channels: int, color: bool) -> Term:
         """Evaluate per texel and keep the result as a 16-bit image."""
         used: list[Texture] = []
         values = self._evaluated(given, 0, used)
         placements = {(t.uv_set, t.offset, t.rotation_rad, t.scale, t.wrap) for t in used}
         if len(placements) > 1:
-            raise Unreducible("its images lie on different UVs, so their mix has no one image")
+            raise _Apart("its images lie on different UVs, so their mix has no one image")
         if values.ndim < 3:
             return Term(tuple(float(v) for v in np.atleast_1d(values))[:channels] or (0.0,) * channels)
         values = values[..., :channels] if values.shape[2] >= channels else np.repeat(values[..., :1], channels, axis=2)
@@ -239,6 +265,10 @@ class Graph:
 
 class _NeedsBaking(Exception):
     pass
+
+
+class _Apart(Unreducible):
+    """Images that lie on different UVs: they can be layers, and not one image."""
 
 
 def _is_normal(scale: tuple[float, ...], bias: tuple[float, ...]) -> bool:

@@ -87,7 +87,7 @@ def surface_material(id: str, name: str, surface: GraphNode, graph: Graph, told:
 def _input(term: Term, target: str) -> Input:
     if target in ("normal", "clearcoat_normal"):
         return Input((0.0, 0.0, 1.0), replace(term.texture, channels="rgb", encoding="linear") if term.texture else None)
-    return Input(term.factor, term.texture, term.vertex_color)
+    return Input(term.factor, term.texture, term.vertex_color, layers=term.layers)
 
 
 def _cut_out(graph: Graph, given: Wire) -> tuple[Any, float | None]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from typing import Any
 
@@ -17,6 +18,7 @@ from trasloco.formats.usd_materials import placed, placed_about
 from trasloco.limits import LIMITS
 from trasloco.scene.model import Declared, Material, Scene, Texture
 
+_UV_SET = re.compile(r"(?:st|uv|texcoord)_?(\d)", re.IGNORECASE)
 _WRAP = {"periodic": "repeat", "clamp": "clamp", "constant": "clamp", "mirror": "mirror"}
 _IMAGES = {"image", "tiledimage", "gltf_image", "gltf_colorimage", "gltf_normalmap", "UsdUVTexture"}
 
@@ -144,8 +146,8 @@ class _Reader:
             elif node.getCategory() == "texcoord":
                 return replace(texture, uv_set=int(node.getInputValue("index") or 0))
             else:
-                name = self._text(node, "geomprop")
-                return replace(texture, uv_set=int(name.removeprefix("st")) if name.removeprefix("st").isdigit() else 0)
+                numbered = _UV_SET.fullmatch(self._text(node, "geomprop"))
+                return replace(texture, uv_set=min(int(numbered[1]), 7) if numbered else 0)
         return texture
 
     @staticmethod

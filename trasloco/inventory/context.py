@@ -62,7 +62,7 @@ class Context:
     @cached_property
     def looking(self) -> list[tuple[Image, Future[Sight | None]]]:
         """The images being looked at by other threads; asking for it is what sets them off, so ask early."""
-        used = {given.texture.image for m in self.scene.materials.values() for given in m.inputs.values() if given.texture is not None}
+        used = {t.image for m in self.scene.materials.values() for given in m.inputs.values() for t in given.textures}
         pool = ThreadPoolExecutor(os.cpu_count() or 1)
         found = [(image, pool.submit(_looked_at, image)) for image in self.scene.images.values() if image.id in used and image.usable]
         pool.shutdown(wait=False)

@@ -9,6 +9,7 @@ from typing import Any
 
 from trasloco.errors import Refused
 from trasloco.inventory.kinds import KINDS
+from trasloco.inventory.layer_values import is_layers_value
 from trasloco.inventory.whole_inputs import is_input_value
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Decision
@@ -112,6 +113,8 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "name": (_text, "a name of at most 255 characters"),
     "right_extension": (_flag, "true or false"),
     "encoding": (lambda v: v in SPACES, f"one of {', '.join(SPACES)}"),
+    "layers": (is_layers_value, "a list of at most eight layers, each with an image, a blend and a weight from 0 to 1"),
+    "factor_like": (lambda v: v is None or (isinstance(v, str) and "/" in v), "another material's input to take the value from, or nothing"),
     "input": (is_input_value, "an input as it was copied, or nothing"),
     "placed_like": (lambda v: isinstance(v, str) and v in INPUTS, "the name of another input of the material"),
     "box_uvs": (lambda v: _number(v) and 1e-4 <= v <= 1e4, "metres that one repeat of the image covers"),

@@ -3,21 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, fields, replace
+from dataclasses import replace
 from typing import Any
 
 from trasloco.errors import Refused
+from trasloco.inventory.layer_values import is_layers_value, layer_value, layers_of
+from trasloco.inventory.texture_values import is_texture_value, texture_of, texture_value
 from trasloco.scene.inputs import INPUTS, ORDER, VECTORS
-from trasloco.scene.model import Decision, Input, Scene, Texture
-from trasloco.scene.spaces import SPACES
-
-_PAIRS = ("offset", "scale", "wrap")
+from trasloco.scene.model import Decision, Input, Scene
 
 
 def input_value(given: Input) -> dict[str, Any]:
     """An input as plain JSON values."""
-    texture = asdict(given.texture) if given.texture is not None else None
-    return {"factor": [None if v == float("inf") else v for v in given.factor], "vertex_color": given.vertex_color, "texture": {k: list(v) if isinstance(v, tuple) else v for k, v in texture.items()} if texture else None}
+    return {
+        "factor": [None if v == float("inf") else v for v in given.factor], "vertex_color": given.vertex_color, "texture": texture_value(given.texture) if given.texture is not None else None,
+        "layers": [layer_value(layer) for layer in given.layers],
+    }
 
 
 def is_input_value(value: Any) -> bool:
@@ -28,16 +29,7 @@ def is_input_value(value: Any) -> bool:
         return False
     if not all(v is None or (isinstance(v, int | float) and not isinstance(v, bool)) for v in value["factor"]):
         return False
-    texture = value.get("texture")
-    return texture is None or (isinstance(texture, Mapping) and isinstance(texture.get("image"), str) and set(texture) <= {f.name for f in fields(Texture)} and _sound(texture))
-
-
-def _sound(texture: Mapping[str, Any]) -> bool:
-    numbers = [texture.get("rotation_rad", 0.0), texture.get("strength", 1.0), texture.get("curve_top", 1.0), *texture.get("offset", [0.0, 0.0]), *texture.get("scale", [1.0, 1.0])]
-    return (
-        all(isinstance(v, int | float) and not isinstance(v, bool) and abs(v) < 1e9 for v in numbers) and all(len(texture.get(k, (0, 0))) == 2 for k in _PAIRS) and texture.get("channels", "rgb") in ("rgb", "r", "g", "b", "a")
-        and texture.get("encoding", "linear") in ("srgb", "linear") and texture.get("curve", "linear") in ("linear", "squared", "exponent", "scaled") and texture.get("space", "") in ("", *SPACES) and texture.get("uv_set", 0) in range(8)
-    )
+    return (value.get("texture") is None or is_texture_value(value["texture"])) and is_layers_value(value.get("layers", []))
 
 
 def whole_input(scene: Scene, target: str, value: Any) -> Scene:
@@ -51,12 +43,9 @@ def whole_input(scene: Scene, target: str, value: Any) -> Scene:
     factor = tuple(float("inf") if v is None else float(v) for v in value["factor"])
     if len(factor) != spec.channels:
         raise Refused(f"{spec.label} takes {spec.channels} number{'s' if spec.channels > 1 else ''}.", target, "Copy from an input of the same kind.")
-    texture = value.get("texture")
-    if texture is not None and texture["image"] not in scene.images:
-        raise Refused("There is no such image.", target, "Choose one of the images of the move.")
-    said: dict[str, Any] = {k: tuple(v) if k in _PAIRS else v for k, v in texture.items()} if texture is not None else {}
-    made = Texture(**said) if texture is not None else None
-    return scene.with_material(replace(material, inputs={**material.inputs, name: Input(factor, made, bool(value.get("vertex_color", False)), "decision")}))
+    made = texture_of(value["texture"], scene, target) if value.get("texture") is not None else None
+    layers = layers_of(value.get("layers", []), name, scene, target)
+    return scene.with_material(replace(material, inputs={**material.inputs, name: Input(factor, made, bool(value.get("vertex_color", False)), "decision", layers)}))
 
 
 def copied_settings(scene: Scene, source: str, targets: Sequence[str], names: Sequence[str] = ()) -> list[Decision]:

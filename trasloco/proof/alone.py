@@ -29,7 +29,7 @@ def alone(scene: Scene, name: str) -> Scene:
         given = material.inputs.get(name, Input(INPUTS[name].default))
         image = scene.images.get(given.texture.image) if given.texture is not None else None
         if given.texture is None or image is None or not image.usable:
-            shown = Input(_constant(name, given), vertex_color=given.vertex_color)
+            shown = Input(_constant(name, given), vertex_color=given.vertex_color, layers=given.layers)
         else:
             key = (image.digest, given)
             if key not in known:
@@ -40,7 +40,7 @@ def alone(scene: Scene, name: str) -> Scene:
                 images[made] = identify(made, made, f"{made}.png", encode(np.ascontiguousarray(texels), "png"))
                 known[key] = made
             texture = given.texture
-            shown = Input((1.0, 1.0, 1.0), Texture(known[key], "rgb", "linear", texture.uv_set, texture.offset, texture.rotation_rad, texture.scale, texture.wrap), vertex_color=given.vertex_color)
+            shown = Input((1.0, 1.0, 1.0), Texture(known[key], "rgb", "linear", texture.uv_set, texture.offset, texture.rotation_rad, texture.scale, texture.wrap), vertex_color=given.vertex_color, layers=given.layers)
         cut = {"opacity": material.inputs["opacity"]} if "opacity" in material.inputs and name != "opacity" and material.alpha_mode == "mask" else {}
         materials[id] = Material(id, material.name, {"base_color": shown, **cut}, material.alpha_mode if cut else "opaque", material.alpha_cutoff, unlit=True, double_sided=True)
     return replace(scene, materials=materials, images={**scene.images, **images}, lights={}, environment=None)

@@ -88,7 +88,7 @@ def sample_scene(scene: Scene, material_id: str) -> Scene:
     color = _typical_color(scene, material_id)
     dressed = [replace(p, material=material.id, colors=np.tile(color, (len(p.positions), 1))) for p in (sheet, bead)]
     mesh = Mesh("sample", "sample", (*dressed, replace(rod, material=_ROD.id)))
-    images = {i.texture.image: scene.images[i.texture.image] for i in material.inputs.values() if i.texture is not None and i.texture.image in scene.images}
+    images = {t.image: scene.images[t.image] for i in material.inputs.values() for t in i.textures if t.image in scene.images}
     surroundings = _surroundings()
     first_uv = {name: replace(i, texture=replace(i.texture, uv_set=0)) if i.texture else i for name, i in material.inputs.items()}
     return Scene(

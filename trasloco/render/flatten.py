@@ -12,7 +12,8 @@ from trasloco.render.sampling import cumulative_of
 from trasloco.scene.color import LUMINANCE, srgb_to_linear
 from trasloco.scene.geometry import flat_primitive, smooth_normals, tangents, transform_normals, transform_points
 from trasloco.scene.images import pixels, unit_floats
-from trasloco.scene.inputs import INPUTS
+from trasloco.scene.inputs import INPUTS, VECTORS
+from trasloco.scene.layers import BLENDS
 from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Scene
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.resolve import channel_of, color_of, read_texture
@@ -31,6 +32,7 @@ class SceneArrays(NamedTuple):
 
     positions, normals (V, 3); tangents, colors (V, 4); uv0, uv1 (V, 2); triangles (T, 3); triangle_material, triangle_part (T,);
     materials (M, columns); material_textures (M, inputs) with -1 for none;
+    layer_spans (M, inputs, 2): first and beyond the last row of an input's layers; layers (Y, 7): texture, mask or -1, blend, weight, factor;
     texture_words (X, 10): start, width, height, channels, 16 bit, sRGB, wrap u, wrap v, uv set, invert;
     texture_floats (X, 8): 2x3 UV transform, normal strength, green sign; texels8, texels16: all texels in a row;
     lights (L, 16): kind, position, direction, colour x intensity, cosines of inner and outer cone, shadows;
@@ -49,6 +51,8 @@ class SceneArrays(NamedTuple):
     triangle_part: Any
     materials: Any
     material_textures: Any
+    layer_spans: Any
+    layers: Any
     texture_words: Any
     texture_floats: Any
     texels8: Any
@@ -138,20 +142,25 @@ class _Textures:
         return words, floats, eight, sixteen
 
 
-def _material_rows(scene: Scene, materials: list[Material], textures: _Textures) -> tuple[Any, Any]:
+def _material_rows(scene: Scene, materials: list[Material], textures: _Textures) -> tuple[Any, Any, Any, Any]:
+    layers: list[list[float]] = []
+    spans = np.zeros((len(materials), len(TEXTURED), 2), np.int64)
     table = np.zeros((len(materials), MATERIAL_COLUMNS), np.float64)
     slots = np.full((len(materials), len(TEXTURED)), -1, np.int64)
     number = {material.id: k for k, material in enumerate(materials)}
     for row, material in enumerate(materials):
+        strength = material.inputs["emission_strength"].factor[0] if "emission_strength" in material.inputs else 1.0
         for column, name in enumerate(TEXTURED):
             given = material.inputs.get(name)
             factor = INPUTS[name].default if given is None else given.factor
             if name == "emission" and given is not None:
-                strength = material.inputs["emission_strength"].factor[0] if "emission_strength" in material.inputs else 1.0
                 factor = tuple(f * strength for f in factor)
             table[row, 3 * column : 3 * column + len(factor)] = factor
             if given is not None:
                 slots[row, column] = textures.add(name, given)
+                spans[row, column, 0] = len(layers)
+                layers += _layer_rows(name, given, textures, strength if name == "emission" else 1.0)
+                spans[row, column, 1] = len(layers)
         if slots[row, NORMAL] < 0 and "height" in material.inputs:
             slots[row, NORMAL] = textures.add("height", material.inputs["height"])
         ior = material.inputs.get("ior")
@@ -163,12 +172,25 @@ def _material_rows(scene: Scene, materials: list[Material], textures: _Textures)
         table[row, UNLIT] = material.unlit
         table[row, BACK] = number.get(material.back or "", -1)
         table[row, VERTEX_COLOR] = base is not None and base.vertex_color
-    return table, slots
+    return table, slots, spans, np.array(layers, np.float64).reshape(-1, 7)
+
+
+def _layer_rows(name: str, given: Input, textures: _Textures, strength: float) -> list[list[float]]:
+    rows = []
+    for layer in given.layers if name not in VECTORS else ():
+        texture, mask = textures.add(name, Input((1.0,), layer.texture)), -1
+        if layer.mask is not None:
+            mask = textures.add("opacity", Input((1.0,), layer.mask))
+        if texture >= 0 and (mask >= 0 or layer.mask is None):
+            scale = 1.0 if layer.blend == "multiply" else strength
+            factor = [f * scale for f in (layer.factor if len(layer.factor) == 3 else layer.factor[:1] * 3)]
+            rows.append([texture, mask, BLENDS.index(layer.blend), layer.weight, *factor])
+    return rows
 
 
 def _second_set(material: Material | None) -> int:
     """The UV set that stands beside the first one for a material: the last that its images read. Kernels know two sets."""
-    return max([1, *(given.texture.uv_set for given in material.inputs.values() if given.texture is not None)]) if material is not None else 1
+    return max([1, *(texture.uv_set for given in material.inputs.values() for texture in given.textures)]) if material is not None else 1
 
 
 def _light_rows(scene: Scene) -> Any:
@@ -257,7 +279,7 @@ def flatten(scene: Scene) -> FlatScene:
         return np.ascontiguousarray(np.concatenate(columns[key]).astype(kind, copy=False)) if columns[key] else np.zeros(shape, kind)
 
     textures = _Textures(scene)
-    table, slots = _material_rows(scene, materials, textures)
+    table, slots, spans, layers = _material_rows(scene, materials, textures)
     words, floats, eight, sixteen = textures.arrays()
     picture, turn = np.zeros((1, 1, 3), np.float32), 0.0
     if scene.environment is not None and scene.images[scene.environment.image].usable:
@@ -270,7 +292,7 @@ def flatten(scene: Scene) -> FlatScene:
     arrays = SceneArrays(
         positions, joined("normals", 3, np.float32), joined("tangents", 4, np.float32), joined("colors", 4, np.float32),
         joined("uv0", 2, np.float32), joined("uv1", 2, np.float32), triangles, triangle_material, joined("part", 0, np.int32),
-        table, slots, words, floats, eight, sixteen, _light_rows(scene), picture, rows, env_columns.reshape(-1), density, np.array([np.cos(turn), np.sin(turn)]),
+        table, slots, spans, layers, words, floats, eight, sixteen, _light_rows(scene), picture, rows, env_columns.reshape(-1), density, np.array([np.cos(turn), np.sin(turn)]),
         *_glow_tables(positions, triangles, triangle_material, table),
     )
     rays = RayScene(arrays.positions, arrays.triangles.astype(np.uint32))

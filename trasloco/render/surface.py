@@ -11,7 +11,35 @@ from trasloco.render.textures import lookup
 
 
 @device
+def layered3(a: Any, material: int, which: int, r: float, g: float, b: float, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float, float]:
+    """A value with the layers of its input over it (:func:`trasloco.scene.layers.laid_over`)."""
+    for k in range(a.layer_spans[material, which, 0], a.layer_spans[material, which, 1]):
+        amount = a.layers[k, 3]
+        mask = int(a.layers[k, 1])
+        if mask >= 0:
+            share, _, _ = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, mask, u0, v0, u1, v1)
+            amount *= share
+        x, y, z = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, int(a.layers[k, 0]), u0, v0, u1, v1)
+        x, y, z = x * a.layers[k, 4], y * a.layers[k, 5], z * a.layers[k, 6]
+        blend = int(a.layers[k, 2])
+        if blend == 1:
+            x, y, z = r * x, g * y, b * z
+        elif blend == 2:
+            x, y, z = r + x, g + y, b + z
+        elif blend == 3:
+            x, y, z = r + x - r * x, g + y - g * y, b + z - b * z
+        r, g, b = r + amount * (x - r), g + amount * (y - g), b + amount * (z - b)
+    return r, g, b
+
+
+@device
 def input3(a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float, float]:
+    """Factor x texture of a colour input, with its layers."""
+    return layered3(a, material, which, *plain3(a, material, which, u0, v0, u1, v1), u0, v0, u1, v1)
+
+
+@device
+def plain3(a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float, float]:
     """Factor x texture of a colour input."""
     r, g, b = a.materials[material, 3 * which], a.materials[material, 3 * which + 1], a.materials[material, 3 * which + 2]
     texture = a.material_textures[material, which]
@@ -23,12 +51,14 @@ def input3(a: Any, material: int, which: int, u0: float, v0: float, u1: float, v
 
 @device
 def input1(a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float) -> float:
-    """Factor x texture of a scalar input."""
+    """Factor x texture of a scalar input, with its layers."""
     value = a.materials[material, 3 * which]
     texture = a.material_textures[material, which]
     if texture >= 0:
         x, _, _ = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, texture, u0, v0, u1, v1)
-        return value * x
+        value *= x
+    if a.layer_spans[material, which, 1] > a.layer_spans[material, which, 0]:
+        value, _, _ = layered3(a, material, which, value, value, value, u0, v0, u1, v1)
     return value
 
 
@@ -133,13 +163,14 @@ def frame_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float
 @device
 def inputs_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float) -> Any:
     """Base colour, metalness, roughness, emission, coat, coat roughness, transmission, specular weight and colour."""
-    r, g, b = input3(a, material, BASE, u0, v0, u1, v1)
+    r, g, b = plain3(a, material, BASE, u0, v0, u1, v1)
     if a.materials[material, VERTEX_COLOR] != 0.0:
         i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
         w = 1.0 - u - v
         r *= w * a.colors[i, 0] + u * a.colors[j, 0] + v * a.colors[k, 0]
         g *= w * a.colors[i, 1] + u * a.colors[j, 1] + v * a.colors[k, 1]
         b *= w * a.colors[i, 2] + u * a.colors[j, 2] + v * a.colors[k, 2]
+    r, g, b = layered3(a, material, BASE, r, g, b, u0, v0, u1, v1)
     er, eg, eb = input3(a, material, EMISSION, u0, v0, u1, v1)
     sr, sg, sb = input3(a, material, SPECULAR_COLOR, u0, v0, u1, v1)
     return (

@@ -17,7 +17,7 @@ import OpenImageIO as oiio
 
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
-from trasloco.scene.ktx2 import ktx2_facts, ktx2_texels
+from trasloco.scene.ktx2 import ktx2_facts, ktx2_file, ktx2_texels
 
 _SIGNATURES: tuple[tuple[bytes, int, str], ...] = (
     (b"\x89PNG\r\n\x1a\n", 0, "png"),
@@ -234,12 +234,14 @@ def unit_floats(texels: Pixels) -> npt.NDArray[np.float32]:
     return texels.astype(np.float32, copy=False)
 
 
-def encode(texels: Pixels, kind: str) -> bytes:
-    """Encode (H, W, C) uint8, uint16 or float32 texels as a file of the given kind (png, jpg, exr, hdr, tif).
+def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
+    """Encode (H, W, C) uint8, uint16 or float32 texels as a file of the given kind (png, jpg, exr, hdr, tif, ktx2).
 
-    PNG uses a fast deflate level: packages are zipped or copied, and artists wait for this.
+    ``srgb`` is written down where the kind says it (ktx2); codes are never changed. PNG uses a fast deflate level: packages are zipped or copied, and artists wait for this.
     """
     height, width, channels = texels.shape
+    if kind == "ktx2":
+        return ktx2_file(texels, srgb)
     basetype = {np.dtype(np.uint8): oiio.UINT8, np.dtype(np.uint16): oiio.UINT16}.get(texels.dtype, oiio.FLOAT)
     if kind == "exr":
         basetype = oiio.HALF

@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.apart import run_apart
+from trasloco.errors import Refused
 
 PLAIN_CHANNELS = {9: 1, 15: 1, 16: 2, 22: 2, 23: 3, 29: 3, 37: 4, 43: 4}
 """Channels of the plain formats of eight bits a channel, by VkFormat number."""
@@ -49,3 +50,24 @@ def ktx2_texels(data: bytes, where: str) -> npt.NDArray[Any]:
     """
     made = run_apart("trasloco.scene.transcoding", {"data": np.frombuffer(data, np.uint8)}, "The KTX2 image cannot be decoded", where, "Export it again, or deliver PNG.")
     return made["texels"]
+
+
+def ktx2_file(texels: npt.NDArray[Any], srgb: bool = False) -> bytes:
+    """(H, W, C) uint8 texels as a KTX 2.0 file, Basis Universal UASTC with Zstandard.
+
+    Codes are kept as they are: encoding is the material's to say, as in every other file of a package.
+
+    Raises:
+        Refused: the encoder is not installed, or texels are not 8 bits deep.
+    """
+    try:
+        import alktx2
+    except ImportError:
+        raise Refused("KTX2 images cannot be written here.", "images", "Take PNG, or install the optional encoder.") from None
+    if texels.dtype != np.uint8:
+        raise Refused("KTX2 images hold 8 bits a channel.", "images", "Ask for 8 bits, or take PNG.")
+    height, width, channels = texels.shape
+    full = np.full((height, width, 4), 255, np.uint8)
+    full[..., :3 if channels == 1 else channels] = texels
+    made: bytes = alktx2.encode_raw_rgba_to_ktx2(full.tobytes(), width, height, channels == 4, codec="uastc", quality=80, srgb=srgb, linear=not srgb, zstd_supercompression_level=10)
+    return made

@@ -7,7 +7,7 @@ and ``up_axis`` say which, and :func:`trasloco.inventory.conventions.settle` bri
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
@@ -67,14 +67,43 @@ class Texture:
     curve_top: float = 1024.0
 
 
+Blend = Literal["over", "multiply", "add", "screen"]
+
+
+@dataclass(frozen=True)
+class Layer:
+    """An image laid over an input, a decal or a wash: value + weight x mask x (blend(value, layer) - value), see :mod:`trasloco.scene.layers`.
+
+    The layer is factor x texture; ``mask`` is one channel, fully there without.
+    """
+
+    texture: Texture
+    factor: tuple[float, ...]
+    mask: Texture | None = None
+    blend: Blend = "over"
+    weight: float = 1.0
+
+
 @dataclass(frozen=True)
 class Input:
-    """Constant factor x texture x vertex colour: the one shape of every material input."""
+    """Constant factor x texture x vertex colour, with layers over it, lowest first: the one shape of every material input."""
 
     factor: tuple[float, ...]
     texture: Texture | None = None
     vertex_color: bool = False
     origin: Origin = "file"
+    layers: tuple[Layer, ...] = ()
+
+    @property
+    def textures(self) -> tuple[Texture, ...]:
+        """Every image it reads: its own, then those of its layers and their masks."""
+        held = [self.texture, *(t for layer in self.layers for t in (layer.texture, layer.mask))]
+        return tuple(t for t in held if t is not None)
+
+    def retextured(self, change: Callable[[Texture], Texture]) -> Input:
+        """The input with every texture changed."""
+        layers = tuple(replace(one, texture=change(one.texture), mask=change(one.mask) if one.mask is not None else None) for one in self.layers)
+        return replace(self, texture=change(self.texture) if self.texture is not None else None, layers=layers)
 
 
 @dataclass(frozen=True)

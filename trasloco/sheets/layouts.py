@@ -27,6 +27,10 @@ def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
         return "conventions.normal_green", f"{'glTF' if sheet.layout == 'glb' else 'MaterialX'} has green up."
     if sheet.images.kind == "jpg" and any("a" in one.channels for one in sheet.materials.sets):
         return "images.kind", "JPEG has no fourth channel; give opacity an image of its own, or take PNG."
+    if sheet.images.kind == "ktx2" and sheet.layout == "usd and materialx":
+        return "images.kind", "USD and MaterialX read no KTX2 images; take PNG."
+    if sheet.images.kind == "ktx2" and not sheet.images.power_of_two:
+        return "images.kind", "KTX2 images are made of blocks of 4 × 4 texels; ask for powers of two as well."
     named = [*((name, "materials.inputs") for name in sheet.materials.inputs), *((name, "materials.sets") for one in sheet.materials.sets for name in one.channels.values())]
     for name, line in named:
         if sheet.layout == "glb" and name in _NOT_IN_GLTF:

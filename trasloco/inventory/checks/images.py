@@ -16,7 +16,7 @@ from trasloco.scene.model import Decision, Scene
 
 def users_of(scene: Scene, image: str) -> list[tuple[str, str]]:
     """(material id, input name) of every input that reads an image."""
-    return [(m.id, name) for m in scene.materials.values() for name, given in m.inputs.items() if given.texture is not None and given.texture.image == image]
+    return [(m.id, name) for m in scene.materials.values() for name, given in m.inputs.items() if any(t.image == image for t in given.textures)]
 
 
 def used_by(scene: Scene, image: str) -> str:
@@ -57,7 +57,7 @@ def candidates(scene: Scene, wanted: Image) -> list[tuple[float, Image, str]]:
 def _sizes_beside(scene: Scene, image: str) -> set[tuple[int, int]]:
     """Sizes of the other images of the materials that read an image."""
     materials = {m for m, _ in users_of(scene, image)}
-    others = {i.texture.image for m in materials for i in scene.materials[m].inputs.values() if i.texture is not None and i.texture.image != image}
+    others = {t.image for m in materials for i in scene.materials[m].inputs.values() for t in i.textures if t.image != image}
     return {(scene.images[k].width, scene.images[k].height) for k in others if scene.images[k].usable}
 
 

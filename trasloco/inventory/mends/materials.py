@@ -24,9 +24,9 @@ def relink(scene: Scene, target: str, value: Any) -> Scene:
 
 
 def _reading(given: Input, old: str, new: str, image: Image) -> Input:
-    if given.texture is None or given.texture.image != old:
+    if all(texture.image != old for texture in given.textures):
         return given
-    return replace(given, texture=replace(given.texture, image=new), origin="decision")
+    return replace(given.retextured(lambda t: replace(t, image=new) if t.image == old else t), origin="decision")
 
 
 def light_field(name: str) -> Callable[[Scene, str, Any], Scene]:
@@ -65,6 +65,22 @@ def input_factor(scene: Scene, target: str, value: Any) -> Scene:
         raise Refused(f"{spec.label} takes {spec.channels} finite number{'s' if spec.channels > 1 else ''}.", target, "Give that many.")
     given = material.inputs.get(name, Input(spec.default))
     return scene.with_material(replace(material, inputs={**material.inputs, name: replace(given, factor=numbers, origin="decision")}))
+
+
+def factor_like(scene: Scene, target: str, value: Any) -> Scene:
+    """A constant that stays what another material's input has: both change together. Targets and value are ``material id/input name``."""
+    if value is None or value == target:
+        return scene
+    material_id, name = _input_of(target)
+    other_id, other_name = _input_of(str(value))
+    material, other = scene.materials.get(material_id), scene.materials.get(other_id)
+    if material is None or name not in INPUTS or other is None or other_name not in INPUTS:
+        return scene
+    factor = other.inputs.get(other_name, Input(INPUTS[other_name].default)).factor
+    if len(factor) != INPUTS[name].channels:
+        raise Refused(f"{INPUTS[name].label} takes {INPUTS[name].channels} number{'s' if INPUTS[name].channels > 1 else ''}.", target, "Share the value of an input of the same kind.")
+    given = material.inputs.get(name, Input(INPUTS[name].default))
+    return scene.with_material(replace(material, inputs={**material.inputs, name: replace(given, factor=factor, origin="decision")}))
 
 
 def input_image(scene: Scene, target: str, value: Any) -> Scene:

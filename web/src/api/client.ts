@@ -13,6 +13,7 @@ export type Inventory = Schemas["InventoryOut"];
 export type Part = Schemas["PartOut"];
 export type Material = Schemas["MaterialOut"];
 export type MaterialInput = Schemas["InputOut"];
+export type Layer = Schemas["LayerOut"];
 export type ImageFile = Schemas["ImageOut"];
 export type ImageFacts = Schemas["ImageFacts"];
 export type SampleFile = Schemas["SampleFileOut"];

@@ -1303,6 +1303,8 @@ export interface components {
             green_up: boolean;
             /** Space */
             space: string;
+            /** Layers */
+            layers: components["schemas"]["LayerOut"][];
         };
         /** InventoryOut */
         InventoryOut: {
@@ -1334,6 +1336,17 @@ export interface components {
             view: string;
             /** Received View */
             received_view: string;
+        };
+        /** LayerOut */
+        LayerOut: {
+            texture: components["schemas"]["TextureOut"];
+            /** Factor */
+            factor: number[];
+            mask: components["schemas"]["TextureOut"] | null;
+            /** Blend */
+            blend: string;
+            /** Weight */
+            weight: number;
         };
         /** LightOut */
         LightOut: {
@@ -1442,6 +1455,29 @@ export interface components {
             /** Casts Shadow */
             casts_shadow: boolean | null;
         };
+        /** TextureOut */
+        TextureOut: {
+            /** Image */
+            image: string;
+            /** Channels */
+            channels: string;
+            /** Encoding */
+            encoding: string;
+            /** Space */
+            space: string;
+            /** Uv Set */
+            uv_set: number;
+            /** Offset */
+            offset: number[];
+            /** Scale */
+            scale: number[];
+            /** Rotation Rad */
+            rotation_rad: number;
+            /** Wrap */
+            wrap: string[];
+            /** Invert */
+            invert: boolean;
+        };
         /** ChannelOut */
         ChannelOut: {
             /** Letter */
@@ -1474,6 +1510,8 @@ export interface components {
             /** Rms */
             rms: number | null;
             lands: components["schemas"]["Lands"];
+            /** Like */
+            like: string | null;
         };
         /** FitOut */
         FitOut: {

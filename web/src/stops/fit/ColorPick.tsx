@@ -10,16 +10,16 @@ interface Picked {
 }
 
 /** An exact colour out of an image of the delivery, or the one another material has. Numbers are linear, as materials hold them. */
-export function ColorPick({ move, images, materials, onPick }: { move: number; images: { id: string; name: string }[]; materials: Material[]; onPick: (linear: number[]) => void }) {
+export function ColorPick({ move, images, materials, own, onPick, onShare }: { move: number; images: { id: string; name: string }[]; materials: Material[]; own: string; onPick: (linear: number[]) => void; onShare: (from: string) => void }) {
   const [image, setImage] = useState("");
   const [picked, setPicked] = useState<Picked | null>(null);
   const [error, setError] = useState<Error | null>(null);
-  const shared = new Map<string, { linear: number[]; names: string[] }>();
+  const shared = new Map<string, { linear: number[]; names: string[]; from: string }>();
   for (const material of materials)
     for (const input of material.inputs) {
-      if (input.factor.length !== 3 || input.image || input.name === "normal" || input.factor.some((v) => v === null)) continue;
+      if (`${material.id}/${input.name}` === own || input.factor.length !== 3 || input.image || input.name === "normal" || input.factor.some((v) => v === null)) continue;
       const key = input.factor.join(" ");
-      const held = shared.get(key) ?? { linear: input.factor as number[], names: [] };
+      const held = shared.get(key) ?? { linear: input.factor as number[], names: [], from: `${material.id}/${input.name}` };
       if (!held.names.includes(material.name)) held.names.push(material.name);
       shared.set(key, held);
     }
@@ -55,13 +55,16 @@ export function ColorPick({ move, images, materials, onPick }: { move: number; i
         <span className="block text-[12px] text-soft">As another material has it</span>
         {shared.size === 0 && <p>No material has a colour without an image.</p>}
         <ul className="max-h-56 overflow-y-auto">
-          {[...shared.values()].map(({ linear, names }) => (
+          {[...shared.values()].map(({ linear, names, from }) => (
             <li key={linear.join(" ")} className="flex items-center gap-2 py-0.5">
               <Chip linear={linear} />
               <button className="min-w-0 truncate hover:underline" onClick={() => onPick(linear)}>
                 {names.join(", ")}
               </button>
-              <span className="ml-auto font-mono text-[12px] text-soft">{linear.map((v) => v.toFixed(3)).join(" ")}</span>
+              <button className="press ml-auto shrink-0" title="Both change together from now on" onClick={() => onShare(from)}>
+                Share it
+              </button>
+              <span className="font-mono text-[12px] text-soft">{linear.map((v) => v.toFixed(3)).join(" ")}</span>
             </li>
           ))}
         </ul>

@@ -6,6 +6,7 @@ import { Notice } from "../../ui/Notice";
 import { ColorPick } from "./ColorPick";
 import { SetForSlot } from "./Families";
 import { ImageSelect } from "./ImageSelect";
+import { Layers } from "./Layers";
 import { PaintChoice } from "./PaintChoice";
 import { StepStrip } from "./StepStrip";
 
@@ -60,7 +61,7 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
             className="flex items-end gap-1"
             onSubmit={(event) => {
               event.preventDefault();
-              if (good) decide.mutate([{ target, field: "factor", value: numbers }]);
+              if (good) decide.mutate([{ target, field: "factor", value: numbers }, ...(crossing.like ? [{ target, field: "factor_like", value: null }] : [])]);
             }}
           >
             {factor.map((text, at) => (
@@ -96,8 +97,17 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
           Leave out
         </button>
       </div>
-      {picking && <ColorPick move={move} images={inventory.data?.images.filter((image) => !image.problem) ?? []} materials={fit.materials} onPick={(linear) => decide.mutate([{ target, field: "factor", value: linear }], { onSuccess: () => setPicking(false) })} />}
+      {picking && <ColorPick move={move} images={inventory.data?.images.filter((image) => !image.problem) ?? []} materials={fit.materials} own={target} onShare={(from) => decide.mutate([{ target, field: "factor_like", value: from }], { onSuccess: () => setPicking(false) })} onPick={(linear) => decide.mutate([{ target, field: "factor", value: linear }], { onSuccess: () => setPicking(false) })} />}
+      {!isVector && crossing.name !== "height" && <Layers move={move} crossing={crossing} images={inventory.data?.images.filter((image) => !image.problem) ?? []} />}
       {crossing.name === "base_color" && <PaintChoice move={move} material={crossing.material} hasImage={given.image !== null} />}
+      {crossing.like && (
+        <p className="mt-2 text-[12px]">
+          Shared: it stays what {crossing.like} has.{" "}
+          <button className="underline" onClick={() => decide.mutate([{ target, field: "factor", value: given.factor }, { target, field: "factor_like", value: null }])}>
+            Keep the value, stop sharing
+          </button>
+        </p>
+      )}
       {swap.error && <Notice error={swap.error} />}
       {(crossing.reason || crossing.error_codes !== null) && (
         <p className="mt-2 text-[12px] text-soft">

@@ -1,0 +1,66 @@
+"""Layers over an input as values of decisions, and the mend that lays them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import asdict, replace
+from typing import Any
+
+from trasloco.errors import Refused
+from trasloco.inventory.texture_values import is_texture_value, texture_of, texture_value
+from trasloco.scene.inputs import INPUTS, VECTORS
+from trasloco.scene.layers import BLENDS
+from trasloco.scene.model import Input, Layer, Scene
+
+MOST_LAYERS = 8
+
+
+def layer_value(layer: Layer) -> dict[str, Any]:
+    """A layer as plain JSON values."""
+    return {**asdict(layer), "factor": list(layer.factor), "texture": texture_value(layer.texture), "mask": texture_value(layer.mask) if layer.mask is not None else None}
+
+
+def is_layers_value(value: Any) -> bool:
+    """Whether a value can be the layers of an input: a list of at most :data:`MOST_LAYERS`."""
+    return isinstance(value, list) and len(value) <= MOST_LAYERS and all(_is_layer(one) for one in value)
+
+
+def _is_layer(value: Any) -> bool:
+    if not isinstance(value, Mapping) or set(value) - {"texture", "factor", "mask", "blend", "weight"} or not is_texture_value(value.get("texture")):
+        return False
+    numbers = [value.get("weight", 1.0), *(value["factor"] if isinstance(value.get("factor", []), list) and "factor" in value else [])]
+    return (value.get("mask") is None or is_texture_value(value["mask"])) and value.get("blend", "over") in BLENDS and all(isinstance(v, int | float) and not isinstance(v, bool) and 0 <= v <= 1e6 for v in numbers) and value.get("weight", 1.0) <= 1
+
+
+def layers_of(values: list[Mapping[str, Any]], name: str, scene: Scene, target: str) -> tuple[Layer, ...]:
+    """Layers out of their values.
+
+    Raises:
+        Refused: an image that is not there, a factor of the wrong length.
+    """
+    count = INPUTS[name].channels
+    made = []
+    for value in values:
+        texture = texture_of(value["texture"], scene, target)
+        mask = texture_of(value["mask"], scene, target) if value.get("mask") is not None else None
+        factor = tuple(float(v) for v in value.get("factor") or (1.0,) * count)
+        if len(factor) != count:
+            raise Refused(f"{INPUTS[name].label} takes {count} number{'s' if count > 1 else ''}.", target, "Give that many for each layer.")
+        if mask is not None and mask.channels == "rgb":
+            mask = replace(mask, channels="r")
+        if count == 1 and texture.channels == "rgb":
+            texture = replace(texture, channels="r")
+        made.append(Layer(texture, factor, mask, value.get("blend", "over"), float(value.get("weight", 1.0))))
+    return tuple(made)
+
+
+def lay(scene: Scene, target: str, value: Any) -> Scene:
+    """Layers over an input, lowest first, in place of those it had. Target ``material id/input name``."""
+    material_id, _, name = target.rpartition("/")
+    material, spec = scene.materials.get(material_id), INPUTS.get(name)
+    if material is None or spec is None:
+        return scene
+    if value and (name in VECTORS or name == "height"):
+        raise Refused("Relief cannot be layered.", target, "Lay the image over a colour or a number, or flatten the relief where it was made.")
+    given = material.inputs.get(name, Input(spec.default))
+    return scene.with_material(replace(material, inputs={**material.inputs, name: replace(given, layers=layers_of(value, name, scene, target), origin="decision")}))

@@ -1,0 +1,138 @@
+import { useState } from "react";
+
+import type { Crossing, Layer } from "../../api/client";
+import { useDecide } from "../../api/hooks";
+import { Notice } from "../../ui/Notice";
+import { ImageSelect } from "./ImageSelect";
+
+const BLENDS: [string, string][] = [
+  ["over", "covers it"],
+  ["multiply", "darkens it (multiply)"],
+  ["add", "brightens it (add)"],
+  ["screen", "lightens it (screen)"],
+];
+
+interface Offered {
+  id: string;
+  name: string;
+}
+
+/** Images laid over an input, decals and washes, lowest first. They arrive flattened into one image. */
+export function Layers({ move, crossing, images }: { move: number; crossing: Crossing; images: Offered[] }) {
+  const decide = useDecide(move);
+  const layers = crossing.given.layers;
+  const put = (next: Layer[]) => decide.mutate([{ target: crossing.id, field: "layers", value: next }]);
+  const wide = crossing.given.factor.length === 3;
+  const add = (image: string) => {
+    if (!image) return;
+    const texture = { image, channels: wide ? "rgb" : "r", encoding: wide ? "srgb" : "linear", space: "", uv_set: crossing.given.uv_set, offset: crossing.given.offset, scale: crossing.given.scale, rotation_rad: crossing.given.rotation_rad, wrap: ["clamp", "clamp"], invert: false };
+    put([...layers, { texture, factor: wide ? [1, 1, 1] : [1], mask: { ...texture, channels: "a", encoding: "linear" }, blend: "over", weight: 1 }]);
+  };
+  return (
+    <div className="mt-3">
+      {layers.length > 0 && (
+        <ol aria-label="Layers over it" className="mb-2 border border-base-300">
+          {layers.map((layer, at) => (
+            <LayerRow key={`${at} ${JSON.stringify(layer)}`} at={at} layer={layer} images={images} busy={decide.isPending} onChange={(next) => put(layers.map((one, k) => (k === at ? next : one)))} onRemove={() => put(layers.filter((_, k) => k !== at))} onLower={at > 0 ? () => put(layers.map((one, k) => (k === at ? layers[at - 1]! : k === at - 1 ? layer : one))) : undefined} />
+          ))}
+        </ol>
+      )}
+      <ImageSelect label={layers.length ? "Lay another image over it" : "Lay an image over it"} none="a decal or a wash …" images={images} value="" onChange={add} />
+      {decide.error && <Notice error={decide.error} />}
+    </div>
+  );
+}
+
+function LayerRow({ at, layer, images, busy, onChange, onRemove, onLower }: { at: number; layer: Layer; images: Offered[]; busy: boolean; onChange: (layer: Layer) => void; onRemove: () => void; onLower?: () => void }) {
+  const name = (id: string) => images.find((one) => one.id === id)?.name ?? id;
+  const [weight, setWeight] = useState(String(Math.round(100 * layer.weight)));
+  const [place, setPlace] = useState([layer.texture.offset[0], layer.texture.offset[1], layer.texture.scale[0], layer.texture.scale[1]].map(String));
+  const placed = place.map(Number);
+  const sound = place.every((text) => text.trim() !== "") && placed.every(Number.isFinite);
+  const keepPlace = () => {
+    const offset = [placed[0]!, placed[1]!];
+    const scale = [placed[2]!, placed[3]!];
+    onChange({ ...layer, texture: { ...layer.texture, offset, scale }, mask: layer.mask && { ...layer.mask, offset, scale } });
+  };
+  const setSet = (uv_set: number) => onChange({ ...layer, texture: { ...layer.texture, uv_set }, mask: layer.mask && { ...layer.mask, uv_set } });
+  const keepWeight = () => {
+    const value = Number(weight) / 100;
+    if (Number.isFinite(value) && value >= 0 && value <= 1 && value !== layer.weight) onChange({ ...layer, weight: value });
+  };
+  return (
+    <li className="flex flex-wrap items-end gap-3 border-b border-base-300 p-2 last:border-b-0">
+      <span className="w-44 min-w-0 truncate font-mono text-[12px]" title={name(layer.texture.image)}>
+        {at + 1}. {name(layer.texture.image)}
+      </span>
+      <label>
+        <span className="block text-[12px] text-soft">It</span>
+        <select className="field" value={layer.blend} disabled={busy} onChange={(event) => onChange({ ...layer, blend: event.target.value })}>
+          {BLENDS.map(([value, words]) => (
+            <option key={value} value={value}>
+              {words}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label>
+        <span className="block text-[12px] text-soft">Weight, %</span>
+        <input className="field w-16 font-mono" inputMode="decimal" value={weight} onChange={(event) => setWeight(event.target.value)} onBlur={keepWeight} onKeyDown={(event) => event.key === "Enter" && keepWeight()} />
+      </label>
+      <label>
+        <span className="block text-[12px] text-soft">Where its mask says</span>
+        <select
+          className="field w-40"
+          value={layer.mask ? `${layer.mask.image} ${layer.mask.channels}` : ""}
+          disabled={busy}
+          onChange={(event) => {
+            const [image, channels] = event.target.value.split(" ");
+            onChange({ ...layer, mask: image && channels ? { ...layer.texture, image, channels, encoding: "linear", space: "" } : null });
+          }}
+        >
+          <option value="">everywhere</option>
+          <option value={`${layer.texture.image} a`}>its own alpha</option>
+          {images.map((image) => (
+            <option key={image.id} value={`${image.id} r`}>
+              {image.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label>
+        <span className="block text-[12px] text-soft">UV set</span>
+        <select className="field" value={layer.texture.uv_set} disabled={busy} onChange={(event) => setSet(Number(event.target.value))}>
+          {[0, 1, 2, 3].map((set) => (
+            <option key={set} value={set}>
+              {set}
+            </option>
+          ))}
+        </select>
+      </label>
+      <form
+        className="flex items-end gap-1"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (sound) keepPlace();
+        }}
+      >
+        {["Offset u", "Offset v", "Repeat u", "Repeat v"].map((words, k) => (
+          <label key={words}>
+            <span className="block text-[12px] text-soft">{words}</span>
+            <input className="field w-14 font-mono" inputMode="decimal" value={place[k]} onChange={(event) => setPlace(place.map((old, j) => (j === k ? event.target.value : old)))} />
+          </label>
+        ))}
+        <button className="press" disabled={!sound || busy}>
+          Place
+        </button>
+      </form>
+      {onLower && (
+        <button className="press" disabled={busy} onClick={onLower}>
+          Lower
+        </button>
+      )}
+      <button className="press" disabled={busy} onClick={onRemove}>
+        Take away
+      </button>
+    </li>
+  );
+}
