@@ -39,7 +39,7 @@ def input_json(name: str, given: Input, scene: Scene) -> dict[str, Any]:
 def crossing_json(crossing: Crossing, scene: Scene) -> dict[str, Any]:
     return {
         "id": crossing.id, "material": crossing.material, "name": crossing.name, "label": crossing.label, "given": input_json(crossing.name, crossing.given, scene),
-        "steps": [{"kind": step.kind, "text": step.text, "pictured": step.kind in PICTURED, "settings": {k: v for k, v in step.settings.items() if k != "image"}} for step in crossing.steps], "mark": crossing.mark, "reason": crossing.reason, "error_codes": crossing.error, "rms": crossing.rms,
+        "steps": [{"kind": step.kind, "text": step.text, "pictured": step.kind in PICTURED and not step.settings.get("bake"), "settings": {k: v for k, v in step.settings.items() if k != "image"}} for step in crossing.steps], "mark": crossing.mark, "reason": crossing.reason, "error_codes": crossing.error, "rms": crossing.rms,
         "lands": {"input": INPUTS[crossing.landing.input].label if crossing.landing.input else None, "name": crossing.landing.input or None, "image": crossing.landing.image or None, "channel": crossing.landing.channel or None, "value": [v if abs(v) != float("inf") else None for v in crossing.landing.value]},
     }
 

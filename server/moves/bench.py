@@ -13,12 +13,13 @@ from server.moves.sheets import sheet_of
 from server.moves.store import get_blob, put_blob, store
 from trasloco import move as verbs
 from trasloco.errors import Refused
+from trasloco.fit.atlas import bake_input, laid_out
 from trasloco.fit.families.sets import Member, Proposal, looked_at, proposals, set_of_image, sets_of, waiting
 from trasloco.fit.geometry.collision import collision_cost
 from trasloco.fit.model import Carried, Crossing, Plan
 from trasloco.fit.steps import encode_values
 from trasloco.fit.steps.resampling import resample
-from trasloco.fit.workshop import Order, plane_of, planes
+from trasloco.fit.workshop import Order, baked, how_baked, plane_of, planes
 from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.formats.receive import Received
 from trasloco.handover.packing import Package
@@ -250,8 +251,11 @@ class Bench:
         planned = next((i for i in self.plan().images if i.path == crossing.landing.image), None)
 
         def make() -> str:
-            baked = any(step.kind == "vertex_color" and step.settings.get("bake") for step in crossing.steps)
-            if planned is None or crossing.given.texture is None or baked:
+            if planned is not None and baked(crossing):
+                scene, atlas = laid_out(self.reference(), crossing.material, how_baked(self.plan().of(crossing.material)), planned.width)
+                drawn = bake_input(scene, crossing.material, crossing.name, atlas)
+                return put_blob(encode(_picture(drawn, False, INPUTS[crossing.name].color, side), "png"))
+            if planned is None or crossing.given.texture is None:
                 values = np.asarray(crossing.landing.value or crossing.given.factor, np.float32).reshape(1, 1, -1)
                 if not np.isfinite(values).all():
                     values = np.ones((1, 1, 1), np.float32)

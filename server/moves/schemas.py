@@ -258,6 +258,7 @@ class LayerOut(Schema):
     mask: TextureOut | None
     blend: str
     weight: float
+    bounded: bool
 
 
 class InputOut(Schema):

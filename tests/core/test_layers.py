@@ -16,7 +16,7 @@ from trasloco.move import carry, plan
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.images import pixels, unit_floats
-from trasloco.scene.layers import laid_over, lie_alike
+from trasloco.scene.layers import laid_over, lie_alike, values_on
 from trasloco.scene.model import Decision, Environment, Input, Layer, Scene, Texture
 from trasloco.scene.resolve import read_texture
 from trasloco.scene.transforms import looking
@@ -70,6 +70,21 @@ class Shown(TestCase):
             covered, bare = (right, left) if second else (left, right)
             np.testing.assert_allclose(covered, paint, atol=0.01)
             np.testing.assert_allclose(bare, [ground] * 3, atol=0.01)
+
+    def test_a_bounded_decal_is_there_once(self) -> None:
+        # Placed at twice the size it covers UVs up to one half, and would repeat in the other.
+        layer = replace(decal(), texture=Texture("image:decal", "rgb", "srgb", scale=(2.0, 1.0)), mask=None)
+        for bounded, expected in ((True, [linear(128)] * 3), (False, [linear(255), 0.0, linear(64)])):
+            given = layered(replace(layer, bounded=bounded))
+            left, right = self.colors(given)
+            np.testing.assert_allclose(left, [linear(255), 0.0, linear(64)], atol=0.01)
+            np.testing.assert_allclose(right, expected, atol=0.01)
+            floor = next(iter(given.meshes.values())).primitives[0]
+            corners, weights = floor.indices[[0, 1]], np.array([[0.1, 0.2, 0.7], [0.5, 0.4, 0.1]])
+            values = values_on("base_color", given.materials["material:m"].inputs["base_color"], floor, given.images, corners, weights)
+            uv = (floor.uvs[0][corners] * weights[..., None]).sum(axis=1)
+            for u, value in zip(uv[:, 0], values, strict=True):
+                np.testing.assert_allclose(value, [linear(255), 0.0, linear(64)] if u < 0.5 or not bounded else [linear(128)] * 3, atol=0.01)
 
     def test_weight_and_blend_count(self) -> None:
         ground = linear(128)

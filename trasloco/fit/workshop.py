@@ -93,7 +93,7 @@ def planes(order: Order) -> Iterator[tuple[Step | None, Plane]]:
     plane = Plane(texels, "linear" if vectors_in(crossing) or texels.ndim == 2 else given.texture.encoding, vectors_in(crossing))
     yield None, plane
     for step in crossing.steps:
-        act = _ACTS.get(step.kind)
+        act = _ACTS.get(step.kind) if not step.settings.get("bake") else None
         if act is not None:
             plane = act(plane, step, order)
             yield step, plane

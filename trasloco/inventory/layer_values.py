@@ -26,10 +26,10 @@ def is_layers_value(value: Any) -> bool:
 
 
 def _is_layer(value: Any) -> bool:
-    if not isinstance(value, Mapping) or set(value) - {"texture", "factor", "mask", "blend", "weight"} or not is_texture_value(value.get("texture")):
+    if not isinstance(value, Mapping) or set(value) - {"texture", "factor", "mask", "blend", "weight", "bounded"} or not is_texture_value(value.get("texture")):
         return False
     numbers = [value.get("weight", 1.0), *(value["factor"] if isinstance(value.get("factor", []), list) and "factor" in value else [])]
-    return (value.get("mask") is None or is_texture_value(value["mask"])) and value.get("blend", "over") in BLENDS and all(isinstance(v, int | float) and not isinstance(v, bool) and 0 <= v <= 1e6 for v in numbers) and value.get("weight", 1.0) <= 1
+    return (value.get("mask") is None or is_texture_value(value["mask"])) and value.get("blend", "over") in BLENDS and isinstance(value.get("bounded", False), bool) and all(isinstance(v, int | float) and not isinstance(v, bool) and 0 <= v <= 1e6 for v in numbers) and value.get("weight", 1.0) <= 1
 
 
 def layers_of(values: list[Mapping[str, Any]], name: str, scene: Scene, target: str) -> tuple[Layer, ...]:
@@ -50,7 +50,7 @@ def layers_of(values: list[Mapping[str, Any]], name: str, scene: Scene, target: 
             mask = replace(mask, channels="r")
         if count == 1 and texture.channels == "rgb":
             texture = replace(texture, channels="r")
-        made.append(Layer(texture, factor, mask, value.get("blend", "over"), float(value.get("weight", 1.0))))
+        made.append(Layer(texture, factor, mask, value.get("blend", "over"), float(value.get("weight", 1.0)), bool(value.get("bounded", False))))
     return tuple(made)
 
 

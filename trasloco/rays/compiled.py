@@ -5,9 +5,31 @@ Reference counting is off: kernels only read and write arrays that their caller 
 cannot make arrays. Infinities are kept (shadow rays to the sky use them), so only the harmless part of fast arithmetic is on.
 """
 
+import hashlib
+import shutil
+from pathlib import Path
 from typing import Any
 
+import numba
 from numba import njit
+
+_ROOT = Path(__file__).resolve().parents[1]
+_CACHES = _ROOT / "__pycache__"
+
+
+def _cache_folder() -> Path:
+    """A cache of its own for every state of the sources: Numba asks only whether a kernel's own file changed, not what is inlined into it."""
+    sources = sorted([*(_ROOT / "rays").glob("*.py"), *(_ROOT / "render").glob("*.py"), _ROOT / "scene" / "color.py"])
+    state = hashlib.sha256(b"".join(path.read_bytes() for path in sources)).hexdigest()[:16]
+    folder = _CACHES / f"kernels-{state}"
+    if not folder.exists():
+        earlier = sorted(_CACHES.glob("kernels-*"), key=lambda path: path.stat().st_mtime)
+        for old in earlier[:-2]:
+            shutil.rmtree(old, ignore_errors=True)
+    return folder
+
+
+numba.config.CACHE_DIR = str(_cache_folder())
 
 _ARITHMETIC = {"contract", "nsz", "arcp", "afn"}
 device: Any = njit(cache=True, nogil=True, _nrt=False, forceinline=True, error_model="numpy", fastmath=_ARITHMETIC)

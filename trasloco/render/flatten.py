@@ -32,7 +32,7 @@ class SceneArrays(NamedTuple):
 
     positions, normals (V, 3); tangents, colors (V, 4); uv0, uv1 (V, 2); triangles (T, 3); triangle_material, triangle_part (T,);
     materials (M, columns); material_textures (M, inputs) with -1 for none;
-    layer_spans (M, inputs, 2): first and beyond the last row of an input's layers; layers (Y, 7): texture, mask or -1, blend, weight, factor;
+    layer_spans (M, inputs, 2): first and beyond the last row of an input's layers; layers (Y, 8): texture, mask or -1, blend, weight, factor, whether bounded;
     texture_words (X, 10): start, width, height, channels, 16 bit, sRGB, wrap u, wrap v, uv set, invert;
     texture_floats (X, 8): 2x3 UV transform, normal strength, green sign; texels8, texels16: all texels in a row;
     lights (L, 16): kind, position, direction, colour x intensity, cosines of inner and outer cone, shadows;
@@ -172,7 +172,7 @@ def _material_rows(scene: Scene, materials: list[Material], textures: _Textures)
         table[row, UNLIT] = material.unlit
         table[row, BACK] = number.get(material.back or "", -1)
         table[row, VERTEX_COLOR] = base is not None and base.vertex_color
-    return table, slots, spans, np.array(layers, np.float64).reshape(-1, 7)
+    return table, slots, spans, np.array(layers, np.float64).reshape(-1, 8)
 
 
 def _layer_rows(name: str, given: Input, textures: _Textures, strength: float) -> list[list[float]]:
@@ -184,7 +184,7 @@ def _layer_rows(name: str, given: Input, textures: _Textures, strength: float) -
         if texture >= 0 and (mask >= 0 or layer.mask is None):
             scale = 1.0 if layer.blend == "multiply" else strength
             factor = [f * scale for f in (layer.factor if len(layer.factor) == 3 else layer.factor[:1] * 3)]
-            rows.append([texture, mask, BLENDS.index(layer.blend), layer.weight, *factor])
+            rows.append([texture, mask, BLENDS.index(layer.blend), layer.weight, *factor, float(layer.bounded)])
     return rows
 
 

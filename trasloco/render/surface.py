@@ -7,7 +7,7 @@ from typing import Any
 
 from trasloco.rays.compiled import device
 from trasloco.render.flatten import ALPHA_MODE, BACK, BASE, COAT, COAT_ROUGH, CUTOFF, EMISSION, METAL, NORMAL, OPACITY, ROUGH, SPECULAR, SPECULAR_COLOR, TRANSMISSION, TWO_SIDED, VERTEX_COLOR
-from trasloco.render.textures import lookup
+from trasloco.render.textures import lookup, placed_uv
 
 
 @device
@@ -19,7 +19,12 @@ def layered3(a: Any, material: int, which: int, r: float, g: float, b: float, u0
         if mask >= 0:
             share, _, _ = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, mask, u0, v0, u1, v1)
             amount *= share
-        x, y, z = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, int(a.layers[k, 0]), u0, v0, u1, v1)
+        texture = int(a.layers[k, 0])
+        if a.layers[k, 7] != 0.0:
+            s, t = placed_uv(a.texture_words, a.texture_floats, texture, u0, v0, u1, v1)
+            if s < 0.0 or s > 1.0 or t < 0.0 or t > 1.0:
+                continue
+        x, y, z = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, texture, u0, v0, u1, v1)
         x, y, z = x * a.layers[k, 4], y * a.layers[k, 5], z * a.layers[k, 6]
         blend = int(a.layers[k, 2])
         if blend == 1:

@@ -35,13 +35,18 @@ def _texel(texels8: Any, texels16: Any, at: int, deep: int, srgb: int) -> float:
 
 
 @device
+def placed_uv(words: Any, floats: Any, texture: int, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float]:
+    """Where in a texture the surface's UVs lie, before wrapping."""
+    s, t = (u0, v0) if words[texture, 8] == 0 else (u1, v1)
+    return floats[texture, 0] * s + floats[texture, 1] * t + floats[texture, 2], floats[texture, 3] * s + floats[texture, 4] * t + floats[texture, 5]
+
+
+@device
 def lookup(words: Any, floats: Any, texels8: Any, texels16: Any, texture: int, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float, float]:
     """Bilinear value of a texture at the surface's two UV sets; a single channel answers three times."""
     start, width, height, channels = words[texture, 0], words[texture, 1], words[texture, 2], words[texture, 3]
     deep, srgb, wrap_u, wrap_v = words[texture, 4], words[texture, 5], words[texture, 6], words[texture, 7]
-    s, t = (u0, v0) if words[texture, 8] == 0 else (u1, v1)
-    u = floats[texture, 0] * s + floats[texture, 1] * t + floats[texture, 2]
-    v = floats[texture, 3] * s + floats[texture, 4] * t + floats[texture, 5]
+    u, v = placed_uv(words, floats, texture, u0, v0, u1, v1)
     if wrap_u == 0:
         u -= math.floor(u)
     if wrap_v == 0:

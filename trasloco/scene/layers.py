@@ -17,7 +17,7 @@ from trasloco.scene.images import Image, pixels
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Blend, Input, Layer, Primitive, Texture
 from trasloco.scene.resolve import input_values, read_texture
-from trasloco.scene.sampling import bilinear
+from trasloco.scene.sampling import bilinear, placed
 
 Floats = npt.NDArray[np.float32]
 BLENDS: tuple[str, ...] = get_args(Blend)
@@ -42,7 +42,7 @@ def placement_of(texture: Texture | None) -> tuple[object, ...]:
 
 def lie_alike(given: Input) -> bool:
     """Whether all images of an input lie alike, so that its layers can be flattened without knowing the mesh."""
-    return len({placement_of(texture) for texture in given.textures}) <= 1
+    return not any(layer.bounded for layer in given.layers) and len({placement_of(texture) for texture in given.textures}) <= 1
 
 
 def texture_values(texture: Texture, images: Mapping[str, Image], channels: int) -> Floats | None:
@@ -63,9 +63,12 @@ def values_on(name: str, given: Input, primitive: Primitive, images: Mapping[str
     """
     count = INPUTS[name].channels
 
-    def at(texture: Texture, texels: Floats) -> Floats:
+    def uv_of(texture: Texture) -> npt.NDArray[Any]:
         uv = primitive.uvs[texture.uv_set] if texture.uv_set < len(primitive.uvs) else np.zeros((len(primitive.positions), 2), np.float32)
-        return bilinear(texels, blended(uv, corners, weights), texture)
+        return blended(uv, corners, weights)
+
+    def at(texture: Texture, texels: Floats) -> Floats:
+        return bilinear(texels, uv_of(texture), texture)
 
     values: Floats = np.broadcast_to(np.asarray(given.factor, np.float32), (len(corners), count))
     image = images.get(given.texture.image) if given.texture is not None else None
@@ -74,7 +77,11 @@ def values_on(name: str, given: Input, primitive: Primitive, images: Mapping[str
     if given.vertex_color and primitive.colors is not None:
         values = np.asarray(values * blended(primitive.colors[:, :count], corners, weights), np.float32)
     for layer in given.layers:
-        values = _over(values, layer, images, at)
+        covered = _over(values, layer, images, at)
+        if layer.bounded:
+            uv = placed(uv_of(layer.texture), layer.texture)
+            covered = np.where(((uv >= 0) & (uv <= 1)).all(axis=-1, keepdims=True), covered, values)
+        values = covered
     return np.asarray(values, np.float32)
 
 

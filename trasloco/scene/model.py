@@ -74,7 +74,7 @@ Blend = Literal["over", "multiply", "add", "screen"]
 class Layer:
     """An image laid over an input, a decal or a wash: value + weight x mask x (blend(value, layer) - value), see :mod:`trasloco.scene.layers`.
 
-    The layer is factor x texture; ``mask`` is one channel, fully there without.
+    The layer is factor x texture; ``mask`` is one channel, fully there without. A ``bounded`` layer is there once, and ends at the border of its image.
     """
 
     texture: Texture
@@ -82,6 +82,7 @@ class Layer:
     mask: Texture | None = None
     blend: Blend = "over"
     weight: float = 1.0
+    bounded: bool = False
 
 
 @dataclass(frozen=True)

@@ -1347,6 +1347,8 @@ export interface components {
             blend: string;
             /** Weight */
             weight: number;
+            /** Bounded */
+            bounded: boolean;
         };
         /** LightOut */
         LightOut: {

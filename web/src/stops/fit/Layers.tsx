@@ -25,8 +25,8 @@ export function Layers({ move, crossing, images }: { move: number; crossing: Cro
   const wide = crossing.given.factor.length === 3;
   const add = (image: string) => {
     if (!image) return;
-    const texture = { image, channels: wide ? "rgb" : "r", encoding: wide ? "srgb" : "linear", space: "", uv_set: crossing.given.uv_set, offset: crossing.given.offset, scale: crossing.given.scale, rotation_rad: crossing.given.rotation_rad, wrap: ["clamp", "clamp"], invert: false };
-    put([...layers, { texture, factor: wide ? [1, 1, 1] : [1], mask: { ...texture, channels: "a", encoding: "linear" }, blend: "over", weight: 1 }]);
+    const texture = { image, channels: wide ? "rgb" : "r", encoding: wide ? "srgb" : "linear", space: "", uv_set: crossing.given.uv_set, offset: crossing.given.offset, scale: crossing.given.scale, rotation_rad: crossing.given.rotation_rad, wrap: ["repeat", "repeat"], invert: false };
+    put([...layers, { texture, factor: wide ? [1, 1, 1] : [1], mask: { ...texture, channels: "a", encoding: "linear" }, blend: "over", weight: 1, bounded: false }]);
   };
   return (
     <div className="mt-3">
@@ -52,7 +52,7 @@ function LayerRow({ at, layer, images, busy, onChange, onRemove, onLower }: { at
   const keepPlace = () => {
     const offset = [placed[0]!, placed[1]!];
     const scale = [placed[2]!, placed[3]!];
-    onChange({ ...layer, texture: { ...layer.texture, offset, scale }, mask: layer.mask && { ...layer.mask, offset, scale } });
+    onChange({ ...layer, bounded: true, texture: { ...layer.texture, offset, scale }, mask: layer.mask && { ...layer.mask, offset, scale } });
   };
   const setSet = (uv_set: number) => onChange({ ...layer, texture: { ...layer.texture, uv_set }, mask: layer.mask && { ...layer.mask, uv_set } });
   const keepWeight = () => {
@@ -125,6 +125,10 @@ function LayerRow({ at, layer, images, busy, onChange, onRemove, onLower }: { at
           Place
         </button>
       </form>
+      <label className="flex h-[26px] items-center gap-1.5">
+        <input type="checkbox" checked={layer.bounded} disabled={busy} onChange={(event) => onChange({ ...layer, bounded: event.target.checked })} />
+        only once
+      </label>
       {onLower && (
         <button className="press" disabled={busy} onClick={onLower}>
           Lower
