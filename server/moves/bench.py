@@ -31,7 +31,7 @@ from trasloco.inventory.survey import with_states
 from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.alone import alone_picture
 from trasloco.proof.compare import Verdict, compare
-from trasloco.proof.sample import EV100, render_sample, sample_scene
+from trasloco.proof.sample import EV100, as_meant, render_sample, sample_scene
 from trasloco.render.picture import displayed, framing, views_of
 from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding
@@ -42,7 +42,7 @@ from trasloco.scene.resolve import channel_of, color_of, input_values
 from trasloco.sheets.model import Sheet
 from trasloco.shelf import shelf
 
-VERSION = "3"
+VERSION = "4"
 """Part of every key: raised when the core's results change their meaning."""
 
 
@@ -333,6 +333,9 @@ class Bench:
             plan = verbs.plan(scene, self.source, self.destination, self.decisions)
             arrival = verbs.arrive(verbs.package(verbs.carry(scene, plan, self.destination), self.destination), self.destination)
             arrived = next(iter(arrival.materials), None)
+            drawn = [crossing.name for crossing in plan.of(material) if baked(crossing)]
+            if arrived and drawn:
+                arrival = as_meant(arrival, arrived, scene, material, drawn)
             before = render_sample(scene, material, side, samples)
             after = render_sample(arrival, arrived, side, samples) if arrived else before
             flat_ids = tuple(sample_scene(scene, material).materials)
@@ -340,7 +343,7 @@ class Bench:
             mine = next((s for s in compared.materials if s.id == material), None)
             mean = mine.mean if mine else compared.mean
             pictures = {name: put_blob(encode(displayed(p.radiance, EV100), "png")) for name, p in (("reference", before), ("arrival", after))}
-            return {"mean": mean, "p95": compared.p95, "noise": compared.noise, "verdict": Verdict().words(mean), **pictures}
+            return {"mean": mean, "p95": compared.p95, "noise": compared.noise, "verdict": Verdict().words(mean), "drawn": [INPUTS[name].label for name in drawn], **pictures}
 
         made: dict[str, Any] = store.get_or_make(self.sample_key(material), make)
         return made

@@ -521,6 +521,7 @@ class SampleOut(Schema):
     verdict: str
     reference: str
     arrival: str
+    drawn: list[str]
 
 
 class EnvironmentOut(Schema):

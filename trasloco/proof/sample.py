@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 from functools import cache
 
@@ -90,11 +91,23 @@ def sample_scene(scene: Scene, material_id: str) -> Scene:
     mesh = Mesh("sample", "sample", (*dressed, replace(rod, material=_ROD.id)))
     images = {t.image: scene.images[t.image] for i in material.inputs.values() for t in i.textures if t.image in scene.images}
     surroundings = _surroundings()
-    first_uv = {name: replace(i, texture=replace(i.texture, uv_set=0)) if i.texture else i for name, i in material.inputs.items()}
+    first_uv = {name: i.retextured(lambda t: replace(t, uv_set=0)) for name, i in material.inputs.items()}
     return Scene(
         "sample", {"sample": Node("sample", "sample", None, np.eye(4), mesh="sample")}, {"sample": mesh}, {material.id: replace(material, inputs=first_uv), _ROD.id: _ROD},
         {**images, surroundings.id: surroundings}, environment=Environment(surroundings.id, 6.0),
     )
+
+
+def as_meant(arrival: Scene, arrived: str, reference: Scene, material: str, names: Iterable[str]) -> Scene:
+    """The arrival with some inputs of a material taken from the reference: those whose images were drawn for the model's own charts, which the sample has not."""
+    given = reference.materials[material].inputs
+    made = arrival.materials[arrived]
+    inputs = {**made.inputs, **{name: given[name] for name in names if name in given}}
+    images = {t.image: reference.images[t.image] for name in names if name in given for t in given[name].textures if t.image in reference.images}
+    fresh = {f"meant:{id}": replace(image, id=f"meant:{id}") for id, image in images.items()}
+    inputs = {name: i.retextured(lambda t: replace(t, image=f"meant:{t.image}")) if name in names else i for name, i in inputs.items()}
+    meshes = {id: replace(mesh, primitives=tuple(replace(p, material=arrived) for p in mesh.primitives if p.material == material)) for id, mesh in reference.meshes.items()}
+    return replace(arrival, materials={**arrival.materials, arrived: replace(made, inputs=inputs)}, images={**arrival.images, **fresh}, meshes=meshes)
 
 
 def _typical_color(scene: Scene, material_id: str) -> npt.NDArray[np.float32]:

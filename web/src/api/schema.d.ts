@@ -1833,6 +1833,8 @@ export interface components {
             reference: string;
             /** Arrival */
             arrival: string;
+            /** Drawn */
+            drawn: string[];
         };
         /** BinsOut */
         BinsOut: {

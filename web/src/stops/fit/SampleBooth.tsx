@@ -37,6 +37,7 @@ export function SampleBooth({ move, material, fit }: { move: number; material: M
           </div>
         </div>
       )}
+      {sample.data && sample.data.drawn.length > 0 && <p className="plate mt-3 p-3.5">{sample.data.drawn.join(", ")}: drawn for the model’s own charts, so the sample shows it as it is meant. The proof measures it.</p>}
       <div className="plate mt-3 p-3.5 [--color-base-content:#22241f]">
         <p className="text-[13px] font-semibold">Not carried exactly</p>
         {suspects.length === 0 && <p className="mt-1">Every input arrives exactly.</p>}

@@ -35,7 +35,7 @@ export function StepStrip({ move, crossing, fit }: { move: number; crossing: Cro
             {step.pictured ? (
               <img src={pictures.step(move, crossing.id, at + 1, version)} alt={`after: ${step.text}`} className="h-[84px] w-[84px] border border-base-300 bg-booth object-contain" />
             ) : (
-              <span className="grid h-[84px] w-[84px] place-items-center border border-dashed border-base-300 text-center text-[11px] text-soft">texels stay</span>
+              <span className="grid h-[84px] w-[84px] place-items-center border border-dashed border-base-300 text-center text-[11px] text-soft">{step.settings.bake ? "drawn on the model" : "texels stay"}</span>
             )}
             <span className="mt-1 block text-[12px] leading-tight">{step.text}</span>
             {step.kind === "green" && crossing.name !== "height" && (
