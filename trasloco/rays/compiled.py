@@ -19,7 +19,7 @@ _CACHES = _ROOT / "__pycache__"
 
 def _cache_folder() -> Path:
     """A cache of its own for every state of the sources: Numba asks only whether a kernel's own file changed, not what is inlined into it."""
-    sources = sorted([*(_ROOT / "rays").glob("*.py"), *(_ROOT / "render").glob("*.py"), _ROOT / "scene" / "color.py"])
+    sources = sorted([*(_ROOT / "rays").glob("*.py"), *(_ROOT / "render").rglob("*.py"), _ROOT / "scene" / "color.py"])
     state = hashlib.sha256(b"".join(path.read_bytes() for path in sources)).hexdigest()[:16]
     folder = _CACHES / f"kernels-{state}"
     if not folder.exists():

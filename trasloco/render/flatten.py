@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 import numpy as np
 
 from trasloco.rays.embree import RayScene
+from trasloco.render.areas import AREA_PART, AREAS, with_glowing_areas
+from trasloco.render.closures.tables import albedos
+from trasloco.render.posing import posed
 from trasloco.render.sampling import cumulative_of
 from trasloco.scene.color import LUMINANCE, srgb_to_linear
 from trasloco.scene.geometry import flat_primitive, smooth_normals, tangents, transform_normals, transform_points
@@ -18,12 +22,21 @@ from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Scene
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.resolve import channel_of, color_of, read_texture
 
-TEXTURED = ("base_color", "metalness", "roughness", "normal", "opacity", "emission", "clearcoat", "clearcoat_roughness", "transmission", "specular", "specular_color")
-BASE, METAL, ROUGH, NORMAL, OPACITY, EMISSION, COAT, COAT_ROUGH, TRANSMISSION, SPECULAR, SPECULAR_COLOR = range(len(TEXTURED))
-# Columns of the material table: three factors an input, then the flags.
-FLAGS = 3 * len(TEXTURED)
-IOR, ALPHA_MODE, CUTOFF, TWO_SIDED, UNLIT, BACK, VERTEX_COLOR = range(FLAGS, FLAGS + 7)
-MATERIAL_COLUMNS = FLAGS + 7
+TEXTURED = (
+    "base_color", "metalness", "roughness", "normal", "opacity", "emission", "clearcoat", "clearcoat_roughness", "transmission", "specular", "specular_color",
+    "clearcoat_normal", "sheen_color", "sheen_roughness", "subsurface", "subsurface_color", "diffuse_transmission", "diffuse_transmission_color", "anisotropy",
+)
+(
+    BASE, METAL, ROUGH, NORMAL, OPACITY, EMISSION, COAT, COAT_ROUGH, TRANSMISSION, SPECULAR, SPECULAR_COLOR,
+    COAT_NORMAL, SHEEN, SHEEN_ROUGH, SUBSURFACE, SUBSURFACE_COLOR, TRANSLUCENT, TRANSLUCENT_COLOR, ANISOTROPY,
+) = range(len(TEXTURED))
+# Columns of the material table: three factors an input, then numbers without an image, then flags.
+NUMBERS = 3 * len(TEXTURED)
+IOR, ABSORBED, RADIUS, TURN, DULL_ROUGH, COAT_COLOR, COAT_DARKENING = NUMBERS, NUMBERS + 1, NUMBERS + 4, NUMBERS + 5, NUMBERS + 6, NUMBERS + 7, NUMBERS + 10
+ALPHA_MODE, CUTOFF, TWO_SIDED, UNLIT, BACK, VERTEX_COLOR, SOLID, PLAIN = range(NUMBERS + 11, NUMBERS + 19)
+MATERIAL_COLUMNS = NUMBERS + 19
+CONSTANT = ("ior", "attenuation_color", "attenuation_distance", "thickness", "subsurface_radius", "anisotropy_rotation", "diffuse_roughness", "clearcoat_color", "clearcoat_darkening")
+"""Inputs whose constant counts and whose image does not."""
 _WRAP = {"repeat": 0, "mirror": 1, "clamp": 2}
 
 
@@ -35,8 +48,10 @@ class SceneArrays(NamedTuple):
     layer_spans (M, inputs, 2): first and beyond the last row of an input's layers; layers (Y, 8): texture, mask or -1, blend, weight, factor, whether bounded;
     texture_words (X, 10): start, width, height, channels, 16 bit, sRGB, wrap u, wrap v, uv set, invert;
     texture_floats (X, 8): 2x3 UV transform, normal strength, green sign; texels8, texels16: all texels in a row;
-    lights (L, 16): kind, position, direction, colour x intensity, cosines of inner and outer cone, shadows;
+    lights (L, 16): kind, position, direction, colour x intensity, cosines of inner and outer cone, shadows, cosine of a sun's half angle, layer;
     environment (H, W, 3) in nit; env_rows (H,), env_columns (H * W,) cumulative within each row; env_density (H, W) over solid angle; env_turn: cosine and sine;
+    sky_layer (1,), triangle_layer (T,): layer that the environment's and a glowing triangle's light is kept in;
+    metal, reflected, through, cloth, brushed: see :class:`trasloco.render.closures.tables.Albedos`;
     glow_triangles (G,) that emit, glow_cumulative (G,) by power, glow_density (T,) of picking a point of a triangle, per square metre, 0 for dark ones.
     """
 
@@ -63,6 +78,13 @@ class SceneArrays(NamedTuple):
     env_columns: Any
     env_density: Any
     env_turn: Any
+    sky_layer: Any
+    triangle_layer: Any
+    metal: Any
+    reflected: Any
+    through: Any
+    cloth: Any
+    brushed: Any
     glow_triangles: Any
     glow_cumulative: Any
     glow_density: Any
@@ -76,6 +98,7 @@ class FlatScene:
     rays: RayScene
     material_ids: tuple[str, ...]
     part_ids: tuple[str, ...]
+    layers: tuple[str, ...] = ("all",)
 
 
 class _Textures:
@@ -165,7 +188,8 @@ def _material_rows(scene: Scene, materials: list[Material], textures: _Textures)
             slots[row, NORMAL] = textures.add("height", material.inputs["height"])
         ior = material.inputs.get("ior")
         base = material.inputs.get("base_color")
-        table[row, IOR] = ior.factor[0] if ior else 1.5
+        table[row, IOR] = min(max(ior.factor[0], 1.0), 3.0) if ior else 1.5
+        _numbers(material, table[row])
         table[row, ALPHA_MODE] = {"opaque": 0, "mask": 1, "blend": 2}[material.alpha_mode]
         table[row, CUTOFF] = material.alpha_cutoff
         table[row, TWO_SIDED] = material.double_sided or material.back is not None
@@ -173,6 +197,21 @@ def _material_rows(scene: Scene, materials: list[Material], textures: _Textures)
         table[row, BACK] = number.get(material.back or "", -1)
         table[row, VERTEX_COLOR] = base is not None and base.vertex_color
     return table, slots, spans, np.array(layers, np.float64).reshape(-1, 8)
+
+
+def _numbers(material: Material, row: Any) -> None:
+    """What has no image: absorption per metre, mean free path, turn, and what tells which closures are needed at all."""
+    value = {name: material.inputs[name].factor if name in material.inputs else INPUTS[name].default for name in CONSTANT}
+    distance = value["attenuation_distance"][0]
+    color = np.clip(value["attenuation_color"], 1e-6, 1)
+    # Beer and Lambert: the colour is what is left after the distance (KHR_materials_volume).
+    row[ABSORBED : ABSORBED + 3] = -np.log(color) / distance if 0 < distance < np.inf else 0.0
+    row[RADIUS] = max(value["subsurface_radius"][0], 1e-6)
+    row[TURN], row[DULL_ROUGH], row[COAT_DARKENING] = value["anisotropy_rotation"][0], value["diffuse_roughness"][0], value["clearcoat_darkening"][0]
+    row[COAT_COLOR : COAT_COLOR + 3] = value["clearcoat_color"]
+    seen = any(name in material.inputs for name in ("sheen_color", "subsurface", "diffuse_transmission", "anisotropy", "clearcoat_normal"))
+    row[SOLID] = "transmission" in material.inputs and (value["thickness"][0] > 0 or ("thickness" in material.inputs and material.inputs["thickness"].texture is not None))
+    row[PLAIN] = not seen
 
 
 def _layer_rows(name: str, given: Input, textures: _Textures, strength: float) -> list[list[float]]:
@@ -193,7 +232,7 @@ def _second_set(material: Material | None) -> int:
     return max([1, *(texture.uv_set for given in material.inputs.values() for texture in given.textures)]) if material is not None else 1
 
 
-def _light_rows(scene: Scene) -> Any:
+def _light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
     rows = []
     world = scene.world_matrices()
     for node in scene.nodes.values():
@@ -203,9 +242,11 @@ def _light_rows(scene: Scene) -> Any:
         matrix = world[node.id]
         direction = -matrix[:3, 2] / max(float(np.linalg.norm(matrix[:3, 2])), 1e-30)
         power = [c * light.intensity for c in light.color]
+        if light.kind in AREAS:
+            continue
         kind = {"sun": 0, "point": 1, "spot": 2}[light.kind]
         outer = max(light.outer_cone_rad, light.inner_cone_rad + 1e-4)
-        rows.append([kind, *matrix[:3, 3], *direction, *power, np.cos(light.inner_cone_rad), np.cos(outer), float(light.shadows), 0, 0, 0])
+        rows.append([kind, *matrix[:3, 3], *direction, *power, np.cos(light.inner_cone_rad), np.cos(outer), float(light.shadows), np.cos(light.angle_rad / 2), layers.get(node.id, 0), 0])
     return np.array(rows, np.float64).reshape(-1, 16)
 
 
@@ -234,12 +275,18 @@ def _glow_tables(positions: Any, triangles: Any, triangle_material: Any, table: 
     return np.zeros(0, np.int64), np.zeros(0), density
 
 
-def flatten(scene: Scene) -> FlatScene:
-    """World-space arrays of everything that can be seen. Missing normals are flat as glTF 2.0 asks; missing UVs are zero."""
+def flatten(scene: Scene, apart: bool = False) -> FlatScene:
+    """World-space arrays of everything that can be seen, skins posed. Missing normals are flat as glTF 2.0 asks; missing UVs are zero.
+
+    ``apart`` keeps the light of every lamp, of the environment and of what glows in a layer of its own.
+    """
+    scene = with_glowing_areas(posed(scene))
+    names = ("environment", "glow", *(node.id for node in scene.nodes.values() if node.light or node.id.startswith(AREA_PART))) if apart else ("all",)
+    layer_of = {name: k for k, name in enumerate(names)}
     world = scene.world_matrices()
     materials = [*scene.materials.values(), DEFAULT_MATERIAL]
     number = {material.id: k for k, material in enumerate(materials)}
-    columns: dict[str, list[Any]] = {key: [] for key in ("positions", "normals", "tangents", "colors", "uv0", "uv1", "triangles", "material", "part")}
+    columns: dict[str, list[Any]] = {key: [] for key in ("positions", "normals", "tangents", "colors", "uv0", "uv1", "triangles", "material", "part", "layer")}
     parts = scene.parts()
     start = 0
     for part_number, part in enumerate(parts):
@@ -272,6 +319,7 @@ def flatten(scene: Scene) -> FlatScene:
             columns["triangles"].append(indices.astype(np.int64) + start)
             columns["material"].append(np.full(len(indices), number.get(primitive.material or "", len(materials) - 1), np.int32))
             columns["part"].append(np.full(len(indices), part_number, np.int32))
+            columns["layer"].append(np.full(len(indices), layer_of.get(part.id, layer_of.get("glow", 0)), np.int64))
             start += count
 
     def joined(key: str, width: int, kind: Any) -> Any:
@@ -292,8 +340,9 @@ def flatten(scene: Scene) -> FlatScene:
     arrays = SceneArrays(
         positions, joined("normals", 3, np.float32), joined("tangents", 4, np.float32), joined("colors", 4, np.float32),
         joined("uv0", 2, np.float32), joined("uv1", 2, np.float32), triangles, triangle_material, joined("part", 0, np.int32),
-        table, slots, spans, layers, words, floats, eight, sixteen, _light_rows(scene), picture, rows, env_columns.reshape(-1), density, np.array([np.cos(turn), np.sin(turn)]),
+        table, slots, spans, layers, words, floats, eight, sixteen, _light_rows(scene, layer_of), picture, rows, env_columns.reshape(-1), density, np.array([np.cos(turn), np.sin(turn)]),
+        np.zeros(1, np.int64), joined("layer", 0, np.int64), *albedos(),
         *_glow_tables(positions, triangles, triangle_material, table),
     )
     rays = RayScene(arrays.positions, arrays.triangles.astype(np.uint32))
-    return FlatScene(arrays, rays, tuple(m.id for m in materials), tuple(p.id for p in parts))
+    return FlatScene(arrays, rays, tuple(m.id for m in materials), tuple(p.id for p in parts), names)

@@ -9,9 +9,10 @@ import numpy as np
 
 from trasloco.rays.compiled import device
 from trasloco.rays.kernels import hit_nearest
-from trasloco.render.closures import schlick
-from trasloco.render.flatten import BASE, TRANSMISSION, TWO_SIDED
-from trasloco.render.sampling import pick
+from trasloco.render.closures.fresnel import schlick
+from trasloco.render.closures.layered import SMOOTH_THIN_ALPHA
+from trasloco.render.flatten import ABSORBED, BASE, IOR, ROUGH, SOLID, TRANSMISSION, TWO_SIDED
+from trasloco.render.sampling import basis, pick
 from trasloco.render.surface import input1, input3, is_solid, uv_at
 
 EPSILON = 2e-5
@@ -67,10 +68,13 @@ def environment_seen(a: Any, x: float, y: float, z: float) -> tuple[float, float
 
 
 @device
-def passed(a: Any, tracing: Any, floats: Any, words: Any, px: float, py: float, pz: float, dx: float, dy: float, dz: float, far: float, random: float, seen: Any) -> tuple[float, float, float]:
-    """Share of light that gets along a shadow ray: cut-outs by their alpha, thin glass by (1 - Fresnel) x colour x weight. ``seen[2]`` counts rays."""
+def passed(a: Any, tracing: Any, floats: Any, words: Any, px: float, py: float, pz: float, dx: float, dy: float, dz: float, far: float, random: float, point: bool, seen: Any) -> tuple[float, float, float]:
+    """Share of light that gets along a shadow ray: cut-outs by their alpha, smooth thin glass by (1 - Fresnel) x colour x weight. ``seen[2]`` counts rays.
+
+    Solid glass bends light and stops a straight ray; only for lamps without a size (``point``), which no bent path can ever meet, it lets it straight through.
+    """
     r, g, b = 1.0, 1.0, 1.0
-    near = 0.0
+    near, entered = 0.0, 0.0
     for layer in range(_MAX_LAYERS):
         triangle = hit_nearest(tracing[0], tracing[1], floats, words, px, py, pz, dx, dy, dz, near, far)
         seen[2] += 1
@@ -84,14 +88,24 @@ def passed(a: Any, tracing: Any, floats: Any, words: Any, px: float, py: float, 
         if not is_solid(a, material, u0, v0, u1, v1, (random + 0.618034 * layer) % 1.0):
             continue
         through = input1(a, material, TRANSMISSION, u0, v0, u1, v1)
-        if through <= 0.0:
+        solid = a.materials[material, SOLID] != 0.0
+        if through <= 0.0 or (solid and not point):
             return 0.0, 0.0, 0.0
-        if behind and a.materials[material, TWO_SIDED] == 0.0:
+        rough = input1(a, material, ROUGH, u0, v0, u1, v1)
+        if not solid and rough * rough > SMOOTH_THIN_ALPHA:
+            return 0.0, 0.0, 0.0
+        if behind and not solid and a.materials[material, TWO_SIDED] == 0.0:
             continue
         length = math.sqrt(floats[12] * floats[12] + floats[13] * floats[13] + floats[14] * floats[14]) + 1e-30
         cosine = abs(dx * floats[12] + dy * floats[13] + dz * floats[14]) / length
-        share = through * (1.0 - schlick(0.04, cosine))
+        root = (a.materials[material, IOR] - 1.0) / (a.materials[material, IOR] + 1.0)
+        share = through * (1.0 - schlick(root * root, cosine))
         cr, cg, cb = input3(a, material, BASE, u0, v0, u1, v1)
+        if solid and behind:
+            # Leaving a solid: what was absorbed since it was entered, which is where the ray began or the surface before.
+            way = distance - entered
+            cr, cg, cb = cr * math.exp(-way * a.materials[material, ABSORBED]), cg * math.exp(-way * a.materials[material, ABSORBED + 1]), cb * math.exp(-way * a.materials[material, ABSORBED + 2])
+        entered = distance
         r, g, b = r * share * cr, g * share * cg, b * share * cb
         if max(r, g, b) < 1e-4:
             return 0.0, 0.0, 0.0
@@ -121,14 +135,15 @@ def light_at(a: Any, light: int, px: float, py: float, pz: float) -> tuple[float
 
 
 @device
-def pick_light(a: Any, px: float, py: float, pz: float, nx: float, ny: float, nz: float, u: float) -> tuple[int, float]:
+def pick_light(a: Any, px: float, py: float, pz: float, nx: float, ny: float, nz: float, below: bool, u: float) -> tuple[int, float]:
     """A punctual light by what it would send here without shadows, and the chance with which it was picked; -1 when none reaches."""
     # One pass: each light takes over the pick with its share of the weight so far, and the random number is stretched for reuse.
     total = 0.0
     chosen, chosen_weight = -1, 0.0
     for k in range(a.lights.shape[0]):
         dx, dy, dz, _, strength = light_at(a, k, px, py, pz)
-        facing = max(dx * nx + dy * ny + dz * nz, 0.02)
+        facing = dx * nx + dy * ny + dz * nz
+        facing = max(abs(facing) if below else facing, 0.02)
         weight = strength * facing * (a.lights[k, 7] + a.lights[k, 8] + a.lights[k, 9])
         if weight <= 0.0:
             continue
@@ -179,3 +194,17 @@ def glow_solid_density(a: Any, triangle: int, dx: float, dy: float, dz: float, s
     if cosine < 1e-4:
         return 0.0
     return a.glow_density[triangle] * squared / cosine
+
+
+@device
+def sun_direction(a: Any, light: int, u: float, v: float) -> tuple[float, float, float]:
+    """A direction to a sun: even over the cap that it is seen at."""
+    dx, dy, dz = -a.lights[light, 4], -a.lights[light, 5], -a.lights[light, 6]
+    least = a.lights[light, 13]
+    if least >= 1.0:
+        return dx, dy, dz
+    z = 1.0 - u * (1.0 - least)
+    s = math.sqrt(max(1.0 - z * z, 0.0))
+    x, y = s * math.cos(2.0 * math.pi * v), s * math.sin(2.0 * math.pi * v)
+    t0, t1, t2, b0, b1, b2 = basis(dx, dy, dz)
+    return x * t0 + y * b0 + z * dx, x * t1 + y * b1 + z * dy, x * t2 + y * b2 + z * dz

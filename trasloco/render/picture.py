@@ -5,19 +5,17 @@ from __future__ import annotations
 import itertools
 import math
 import os
-import threading
+import time
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
-from typing import Any
+from concurrent.futures import Executor
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
 
 from trasloco.progress import Progress, silent
-from trasloco.rays.embree import ray_buffer
 from trasloco.render.flatten import FlatScene
-from trasloco.render.tracer import trace_tile
+from trasloco.render.spreading import TileResult, TileTask, spread
 from trasloco.scene.color import linear_to_srgb, luminance
 from trasloco.scene.geometry import bounds
 from trasloco.scene.model import Doubles, Scene
@@ -30,22 +28,26 @@ WHITE_POINT = 4.0
 
 @dataclass(frozen=True)
 class View:
-    """Where a picture is taken from. ``matrix`` is camera to world, looking along -Z; ``yfov_rad`` the full vertical angle."""
+    """Where a picture is taken from. ``matrix`` is camera to world, looking along -Z; ``yfov_rad`` the full vertical angle. A lens with a radius has only ``focus_m`` sharp."""
 
     name: str
     matrix: Doubles
     yfov_rad: float
+    lens_radius_m: float = 0.0
+    focus_m: float = 1.0
 
 
 @dataclass(frozen=True)
 class Quality:
-    """Size in pixels, samples a pixel, bounces, threads."""
+    """Size in pixels, samples a pixel, bounces, threads (0 for all), seconds after which to stop (0 for never), radius of the tent-shaped pixel filter."""
 
     width: int = 640
     height: int = 360
     samples: int = 32
     bounces: int = 4
     threads: int = 0
+    seconds: float = 0.0
+    filter_px: float = 1.0
 
     @property
     def workers(self) -> int:
@@ -58,7 +60,8 @@ class Picture:
 
     Attributes:
         even, odd: (H, W, 3) float32 mean radiance in nit of the even and odd samples. ids: (H, W, 2) material and part number of the pixel centre, -1 for none.
-        samples: a pixel. rays: traced in all.
+        samples: a pixel. rays: traced in all. guides: (H, W, 6) mean base colour and normal of the first hit.
+        layers: (2, L, H, W, 3) even and odd means of each light alone, where they were kept apart. layer_names: which.
     """
 
     even: Floats
@@ -66,6 +69,9 @@ class Picture:
     ids: npt.NDArray[np.int32]
     samples: int
     rays: int
+    guides: Floats = field(default_factory=lambda: np.zeros((0, 0, 6), np.float32))
+    layers: Floats | None = None
+    layer_names: tuple[str, ...] = ()
 
     @property
     def radiance(self) -> Floats:
@@ -105,56 +111,78 @@ def framing(scene: Scene, name: str = "Overview", yfov_rad: float = 0.6) -> View
     return View(name, looking(list(eye), list(center)), yfov_rad)
 
 
-def _camera_numbers(view: View, width: int, height: int) -> npt.NDArray[np.float64]:
+def _camera_numbers(view: View, quality: Quality) -> Doubles:
     half = math.tan(view.yfov_rad / 2)
     right, up, back, eye = view.matrix[:3, 0], view.matrix[:3, 1], view.matrix[:3, 2], view.matrix[:3, 3]
-    return np.concatenate([eye, right * half * width / height, up * half, -back])
+    return np.concatenate([eye, right * half * quality.width / quality.height, up * half, -back, [view.lens_radius_m, view.focus_m, quality.filter_px]])
 
 
-def passes(samples: int) -> list[tuple[int, int]]:
-    """Sample ranges of the progressive passes: 1, 1, 2, 4, 8, then eights."""
-    edges = [0]
+def passes(samples: int, done: int = 0) -> list[tuple[int, int]]:
+    """Sample ranges of the progressive passes: 1, 1, 2, 4, 8, then eights; from ``done`` on."""
+    edges = [done]
     while edges[-1] < samples:
         edges.append(min(samples, edges[-1] + max(1, min(edges[-1], 8))))
     return list(itertools.pairwise(edges))
 
 
-def render(flat: FlatScene, view: View, quality: Quality, progress: Progress = silent, on_pass: Callable[[Picture], None] | None = None) -> Picture:
+class _Film:
+    """Sums of samples so far."""
+
+    def __init__(self, flat: FlatScene, quality: Quality, start: Picture | None) -> None:
+        shape = (quality.height, quality.width)
+        self.layers = len(flat.layers)
+        self.even, self.odd = np.zeros((self.layers, *shape, 3)), np.zeros((self.layers, *shape, 3))
+        self.guides, self.ids = np.zeros((*shape, 6)), np.full((*shape, 2), -1, np.int32)
+        self.samples, self.rays, self.names = 0, 0, flat.layers
+        if start is not None and start.even.shape[:2] == shape and start.layer_names == (flat.layers if self.layers > 1 else ()):
+            evens, odds = start.samples - start.samples // 2, start.samples // 2
+            apart = start.layers if start.layers is not None else None
+            self.even[:], self.odd[:] = (start.even * evens, start.odd * odds) if apart is None else (apart[0] * evens, apart[1] * odds)
+            self.guides[:], self.ids[:] = start.guides * start.samples, start.ids
+            self.samples, self.rays = start.samples, start.rays
+
+    def add(self, found: TileResult) -> None:
+        x0, x1, y0, y1 = found.task.tile
+        self.even[:, y0:y1, x0:x1] += found.even
+        self.odd[:, y0:y1, x0:x1] += found.odd
+        self.guides[y0:y1, x0:x1] += found.guides
+        if found.ids is not None:
+            self.ids[y0:y1, x0:x1] = found.ids
+        self.rays += found.rays
+
+    def picture(self) -> Picture:
+        odds = self.samples // 2
+        even, odd = self.even / max(self.samples - odds, 1), self.odd / max(odds, 1)
+        apart = np.stack([even, odd]).astype(np.float32) if self.layers > 1 else None
+        guides = (self.guides / max(self.samples, 1)).astype(np.float32)
+        return Picture(even.sum(axis=0).astype(np.float32), odd.sum(axis=0).astype(np.float32), self.ids.copy(), self.samples, self.rays, guides, apart, self.names if self.layers > 1 else ())
+
+
+def render(flat: FlatScene, view: View, quality: Quality, progress: Progress = silent, on_pass: Callable[[Picture], None] | None = None, start: Picture | None = None, executor: Executor | None = None) -> Picture:
     """Render a view progressively.
 
-    ``on_pass`` gets the picture so far after each pass. ``progress`` may raise to cancel.
+    ``on_pass`` gets the picture so far after each pass. ``progress`` may raise to cancel. ``start`` goes on from a picture of the same scene, view and size.
+    ``executor`` does the work instead of threads of our own (:mod:`trasloco.render.spreading`). With a time budget the work ends after the pass in which it is spent.
     """
     width, height = quality.width, quality.height
-    even, odd = np.zeros((height, width, 3)), np.zeros((height, width, 3))
-    ids = np.full((height, width, 2), -1, np.int32)
-    camera = _camera_numbers(view, width, height)
-    tracing = (flat.rays.intersect, flat.rays.handle)
+    film = _Film(flat, quality, start)
+    camera = _camera_numbers(view, quality)
     tiles = [(x, min(x + TILE, width), y, min(y + TILE, height)) for y in range(0, height, TILE) for x in range(0, width, TILE)]
-    rays = 0
-    buffers: dict[int, Any] = {}
-    total = len(tiles) * quality.samples
-    done = 0
-
-    with ThreadPoolExecutor(quality.workers) as pool:
-        for first, last in passes(quality.samples):
-
-            def trace(tile: tuple[int, int, int, int], first: int = first, last: int = last) -> int:
-                floats = buffers.setdefault(threading.get_ident(), ray_buffer())
-                return int(trace_tile(flat.arrays, tracing, floats, floats.view(np.uint32), camera, width, height, *tile, first, last, quality.bounces, even, odd, ids, np.zeros(3, np.int64)))
-
-            for count in pool.map(trace, tiles):
-                rays += count
+    total = len(tiles) * max(quality.samples - film.samples, 1)
+    done, began = 0, time.monotonic()
+    with spread(flat, quality.workers, executor) as work:
+        for first, last in passes(quality.samples, film.samples):
+            for found in work.run([TileTask(camera, width, height, tile, first, last, quality.bounces) for tile in tiles]):
+                film.add(found)
                 done += last - first
                 if done % 16 < last - first:
                     progress(done / total, f"{last} of {quality.samples} samples")
+            film.samples = last
             if on_pass is not None:
-                on_pass(_picture(even, odd, ids, last, rays))
-    return _picture(even, odd, ids, quality.samples, rays)
-
-
-def _picture(even: Any, odd: Any, ids: Any, samples: int, rays: int) -> Picture:
-    odd_count = samples // 2
-    return Picture((even / max(samples - odd_count, 1)).astype(np.float32), (odd / max(odd_count, 1)).astype(np.float32), ids.copy(), samples, rays)
+                on_pass(film.picture())
+            if quality.seconds and last >= 2 and time.monotonic() - began >= quality.seconds:
+                break
+    return film.picture()
 
 
 def exposed(radiance: Floats, ev100: float) -> Floats:

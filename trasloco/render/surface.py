@@ -5,9 +5,43 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from trasloco.rays.compiled import device
-from trasloco.render.flatten import ALPHA_MODE, BACK, BASE, COAT, COAT_ROUGH, CUTOFF, EMISSION, METAL, NORMAL, OPACITY, ROUGH, SPECULAR, SPECULAR_COLOR, TRANSMISSION, TWO_SIDED, VERTEX_COLOR
+from trasloco.rays.compiled import device, kernel
+from trasloco.render.closures import layered as record
+from trasloco.render.closures.layered import CN, VIEWER, B, G, N, T
+from trasloco.render.flatten import (
+    ALPHA_MODE,
+    ANISOTROPY,
+    BACK,
+    BASE,
+    COAT,
+    COAT_COLOR,
+    COAT_DARKENING,
+    COAT_NORMAL,
+    COAT_ROUGH,
+    CUTOFF,
+    DULL_ROUGH,
+    IOR,
+    METAL,
+    NORMAL,
+    OPACITY,
+    PLAIN,
+    ROUGH,
+    SHEEN,
+    SHEEN_ROUGH,
+    SOLID,
+    SPECULAR,
+    SPECULAR_COLOR,
+    SUBSURFACE,
+    TRANSLUCENT,
+    TRANSLUCENT_COLOR,
+    TRANSMISSION,
+    TURN,
+    TWO_SIDED,
+    VERTEX_COLOR,
+)
 from trasloco.render.textures import lookup, placed_uv
+
+FIRST_INPUT = record.BASE
 
 
 @device
@@ -85,7 +119,7 @@ def material_seen(a: Any, triangle: int, from_behind: bool) -> int:
         back = int(a.materials[material, BACK])
         if back >= 0:
             return back
-        if a.materials[material, TWO_SIDED] == 0.0:
+        if a.materials[material, TWO_SIDED] == 0.0 and a.materials[material, SOLID] == 0.0:
             return -1
     return material
 
@@ -102,12 +136,45 @@ def is_solid(a: Any, material: int, u0: float, v0: float, u1: float, v1: float, 
     return random < opacity
 
 
-@device
-def frame_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float, ox: float, oy: float, oz: float) -> Any:
-    """Shading frame at a hit, turned to the viewer: tangent, bitangent, normal, then the geometric normal.
+@kernel
+def _bent(texture_words: Any, texture_floats: Any, texels8: Any, texels16: Any, texture: int, u0: float, v0: float, u1: float, v1: float, s: Any, at: int) -> None:
+    """The normal at ``s[at:at+3]`` bent by a normal map in the frame at T, B; one that would face away from the viewer is pulled back to the horizon."""
+    r, g, b = lookup(texture_words, texture_floats, texels8, texels16, texture, u0, v0, u1, v1)
+    strength = texture_floats[texture, 6]
+    mx, my, mz = (2.0 * r - 1.0) * strength, (2.0 * g - 1.0) * strength * texture_floats[texture, 7], 2.0 * b - 1.0
+    nx, ny, nz = s[at], s[at + 1], s[at + 2]
+    px, py, pz = mx * s[T] + my * s[B] + mz * nx, mx * s[T + 1] + my * s[B + 1] + mz * ny, mx * s[T + 2] + my * s[B + 2] + mz * nz
+    length = math.sqrt(px * px + py * py + pz * pz)
+    if length <= 1e-9:
+        return
+    px, py, pz = px / length, py / length, pz / length
+    facing = px * s[VIEWER] + py * s[VIEWER + 1] + pz * s[VIEWER + 2]
+    if facing < 0.01:
+        px, py, pz = px + (0.01 - facing) * s[VIEWER], py + (0.01 - facing) * s[VIEWER + 1], pz + (0.01 - facing) * s[VIEWER + 2]
+        length = math.sqrt(px * px + py * py + pz * pz)
+        px, py, pz = px / length, py / length, pz / length
+    s[at], s[at + 1], s[at + 2] = px, py, pz
 
-    The normal map bends the interpolated frame; a bent normal that would face away from the viewer is pulled back to the horizon.
-    """
+
+@kernel
+def _square(s: Any, turn: float) -> None:
+    """T and B square to N again, T turned about N by an angle."""
+    nx, ny, nz = s[N], s[N + 1], s[N + 2]
+    d = s[T] * nx + s[T + 1] * ny + s[T + 2] * nz
+    tx, ty, tz = s[T] - d * nx, s[T + 1] - d * ny, s[T + 2] - d * nz
+    length = math.sqrt(tx * tx + ty * ty + tz * tz) + 1e-30
+    tx, ty, tz = tx / length, ty / length, tz / length
+    bx, by, bz = ny * tz - nz * ty, nz * tx - nx * tz, nx * ty - ny * tx
+    # The frame's own bitangent says which way the turn runs.
+    sign = 1.0 if bx * s[B] + by * s[B + 1] + bz * s[B + 2] >= 0.0 else -1.0
+    c, k = math.cos(turn), math.sin(turn) * sign
+    s[T], s[T + 1], s[T + 2] = c * tx + k * bx, c * ty + k * by, c * tz + k * bz
+    s[B], s[B + 1], s[B + 2] = ny * s[T + 2] - nz * s[T + 1], nz * s[T] - nx * s[T + 2], nx * s[T + 1] - ny * s[T]
+
+
+@device
+def frame_at(a: Any, triangle: int, u: float, v: float, s: Any) -> None:
+    """The interpolated frame at a hit, turned to the side of ``s[VIEWER:VIEWER+3]``: T, B, N, and the geometric normal G."""
     i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
     w = 1.0 - u - v
     ax, ay, az = a.positions[j, 0] - a.positions[i, 0], a.positions[j, 1] - a.positions[i, 1], a.positions[j, 2] - a.positions[i, 2]
@@ -122,7 +189,7 @@ def frame_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float
     if length < 1e-9:
         nx, ny, nz, length = gx, gy, gz, 1.0
     nx, ny, nz = nx / length, ny / length, nz / length
-    if gx * ox + gy * oy + gz * oz < 0.0:
+    if gx * s[VIEWER] + gy * s[VIEWER + 1] + gz * s[VIEWER + 2] < 0.0:
         gx, gy, gz = -gx, -gy, -gz
     turned = 1.0
     if nx * gx + ny * gy + nz * gz < 0.0:
@@ -141,45 +208,78 @@ def frame_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float
         length = math.sqrt(tx * tx + ty * ty + tz * tz)
     tx, ty, tz = tx / length, ty / length, tz / length
     sign = a.tangents[i, 3] * turned
-    sx, sy, sz = (ny * tz - nz * ty) * sign, (nz * tx - nx * tz) * sign, (nx * ty - ny * tx) * sign
-    texture = a.material_textures[material, NORMAL]
-    if texture >= 0:
-        r, g, b = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, texture, u0, v0, u1, v1)
-        strength = a.texture_floats[texture, 6]
-        mx, my, mz = (2.0 * r - 1.0) * strength, (2.0 * g - 1.0) * strength * a.texture_floats[texture, 7], 2.0 * b - 1.0
-        px, py, pz = mx * tx + my * sx + mz * nx, mx * ty + my * sy + mz * ny, mx * tz + my * sz + mz * nz
-        length = math.sqrt(px * px + py * py + pz * pz)
-        if length > 1e-9:
-            px, py, pz = px / length, py / length, pz / length
-            facing = px * ox + py * oy + pz * oz
-            if facing < 0.01:
-                px, py, pz = px + (0.01 - facing) * ox, py + (0.01 - facing) * oy, pz + (0.01 - facing) * oz
-                length = math.sqrt(px * px + py * py + pz * pz)
-                px, py, pz = px / length, py / length, pz / length
-            nx, ny, nz = px, py, pz
-            d = tx * nx + ty * ny + tz * nz
-            tx, ty, tz = tx - d * nx, ty - d * ny, tz - d * nz
-            length = math.sqrt(tx * tx + ty * ty + tz * tz) + 1e-30
-            tx, ty, tz = tx / length, ty / length, tz / length
-    sx, sy, sz = ny * tz - nz * ty, nz * tx - nx * tz, nx * ty - ny * tx
-    return tx, ty, tz, sx, sy, sz, nx, ny, nz, gx, gy, gz
+    s[T], s[T + 1], s[T + 2] = tx, ty, tz
+    s[B], s[B + 1], s[B + 2] = (ny * tz - nz * ty) * sign, (nz * tx - nx * tz) * sign, (nx * ty - ny * tx) * sign
+    s[N], s[N + 1], s[N + 2] = nx, ny, nz
+    s[G], s[G + 1], s[G + 2] = gx, gy, gz
+    s[CN], s[CN + 1], s[CN + 2] = nx, ny, nz
 
 
 @device
-def inputs_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float) -> Any:
-    """Base colour, metalness, roughness, emission, coat, coat roughness, transmission, specular weight and colour."""
+def put3(s: Any, at: int, value: tuple[float, float, float]) -> None:
+    s[at], s[at + 1], s[at + 2] = value
+
+
+@device
+def plain_white(s: Any) -> None:
+    """The record of a dull white surface: where light comes out of the inside."""
+    for k in range(FIRST_INPUT, T):
+        s[k] = 0.0
+    s[record.BASE] = s[record.BASE + 1] = s[record.BASE + 2] = 1.0
+    s[record.ROUGH_X] = s[record.ROUGH_Y] = 1.0
+    s[record.INDEX] = 1.5
+
+
+@device
+def surface_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float, behind: bool, least: float, s: Any) -> None:
+    """Fill the record with what the surface is at a hit (:mod:`trasloco.render.closures.layered`); ``least`` is the least width of reflections."""
+    row = a.materials[material]
     r, g, b = plain3(a, material, BASE, u0, v0, u1, v1)
-    if a.materials[material, VERTEX_COLOR] != 0.0:
+    if row[VERTEX_COLOR] != 0.0:
         i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
         w = 1.0 - u - v
         r *= w * a.colors[i, 0] + u * a.colors[j, 0] + v * a.colors[k, 0]
         g *= w * a.colors[i, 1] + u * a.colors[j, 1] + v * a.colors[k, 1]
         b *= w * a.colors[i, 2] + u * a.colors[j, 2] + v * a.colors[k, 2]
     r, g, b = layered3(a, material, BASE, r, g, b, u0, v0, u1, v1)
-    er, eg, eb = input3(a, material, EMISSION, u0, v0, u1, v1)
-    sr, sg, sb = input3(a, material, SPECULAR_COLOR, u0, v0, u1, v1)
-    return (
-        r, g, b, input1(a, material, METAL, u0, v0, u1, v1), input1(a, material, ROUGH, u0, v0, u1, v1), er, eg, eb,
-        input1(a, material, COAT, u0, v0, u1, v1), input1(a, material, COAT_ROUGH, u0, v0, u1, v1), input1(a, material, TRANSMISSION, u0, v0, u1, v1),
-        input1(a, material, SPECULAR, u0, v0, u1, v1), sr, sg, sb,
-    )
+    # No surface sends back more than it gets.
+    put3(s, record.BASE, (min(max(r, 0.0), 1.0), min(max(g, 0.0), 1.0), min(max(b, 0.0), 1.0)))
+    s[record.METAL] = min(max(input1(a, material, METAL, u0, v0, u1, v1), 0.0), 1.0)
+    rough = min(max(input1(a, material, ROUGH, u0, v0, u1, v1), 0.0), 1.0)
+    s[record.ROUGH_X] = s[record.ROUGH_Y] = max(rough * rough, least)
+    s[record.INDEX] = row[IOR]
+    s[record.LEVEL] = max(input1(a, material, SPECULAR, u0, v0, u1, v1), 0.0)
+    r, g, b = input3(a, material, SPECULAR_COLOR, u0, v0, u1, v1)
+    put3(s, record.TINT, (min(max(r, 0.0), 1.0), min(max(g, 0.0), 1.0), min(max(b, 0.0), 1.0)))
+    s[record.COAT] = min(max(input1(a, material, COAT, u0, v0, u1, v1), 0.0), 1.0)
+    if s[record.COAT] > 0.0:
+        rough = min(max(input1(a, material, COAT_ROUGH, u0, v0, u1, v1), 0.0), 1.0)
+        s[record.COAT_ALPHA] = max(rough * rough, least)
+        put3(s, record.COAT_COLOR, (row[COAT_COLOR], row[COAT_COLOR + 1], row[COAT_COLOR + 2]))
+        s[record.COAT_DARKENING] = row[COAT_DARKENING]
+    s[record.DULL_ROUGHNESS] = row[DULL_ROUGH]
+    s[record.THROUGH] = min(max(input1(a, material, TRANSMISSION, u0, v0, u1, v1), 0.0), 1.0)
+    s[record.SOLID] = row[SOLID]
+    s[record.BEHIND] = 1.0 if behind else 0.0
+    put3(s, record.SHEEN, (0.0, 0.0, 0.0))
+    s[record.TRANSLUCENT] = s[record.BELOW] = 0.0
+    texture = a.material_textures[material, NORMAL]
+    if texture >= 0:
+        _bent(a.texture_words, a.texture_floats, a.texels8, a.texels16, texture, u0, v0, u1, v1, s, N)
+    turn = 0.0
+    if row[PLAIN] == 0.0:
+        r, g, b = input3(a, material, SHEEN, u0, v0, u1, v1)
+        put3(s, record.SHEEN, (min(max(r, 0.0), 1.0), min(max(g, 0.0), 1.0), min(max(b, 0.0), 1.0)))
+        s[record.SHEEN_ROUGHNESS] = min(max(input1(a, material, SHEEN_ROUGH, u0, v0, u1, v1), 0.0), 1.0)
+        s[record.TRANSLUCENT] = min(max(input1(a, material, TRANSLUCENT, u0, v0, u1, v1), 0.0), 1.0)
+        put3(s, record.TRANSLUCENT_COLOR, input3(a, material, TRANSLUCENT_COLOR, u0, v0, u1, v1))
+        s[record.BELOW] = min(max(input1(a, material, SUBSURFACE, u0, v0, u1, v1), 0.0), 1.0)
+        texture = a.material_textures[material, COAT_NORMAL]
+        if texture >= 0:
+            _bent(a.texture_words, a.texture_floats, a.texels8, a.texels16, texture, u0, v0, u1, v1, s, CN)
+        strength = input1(a, material, ANISOTROPY, u0, v0, u1, v1)
+        if strength > 0.0:
+            # KHR_materials_anisotropy: wider along the tangent, from the roughness itself to 1.
+            s[record.ROUGH_X] += (1.0 - s[record.ROUGH_X]) * min(strength, 1.0) ** 2
+            turn = row[TURN]
+    _square(s, turn)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from trasloco.rays.compiled import device
+from trasloco.rays.compiled import device, kernel
 from trasloco.scene.color import SRGB8_TO_LINEAR
 
 _LUT = SRGB8_TO_LINEAR
@@ -41,7 +41,7 @@ def placed_uv(words: Any, floats: Any, texture: int, u0: float, v0: float, u1: f
     return floats[texture, 0] * s + floats[texture, 1] * t + floats[texture, 2], floats[texture, 3] * s + floats[texture, 4] * t + floats[texture, 5]
 
 
-@device
+@kernel
 def lookup(words: Any, floats: Any, texels8: Any, texels16: Any, texture: int, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float, float]:
     """Bilinear value of a texture at the surface's two UV sets; a single channel answers three times."""
     start, width, height, channels = words[texture, 0], words[texture, 1], words[texture, 2], words[texture, 3]

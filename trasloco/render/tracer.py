@@ -1,4 +1,4 @@
-"""The path tracer: unidirectional, next-event estimation for every light, multiple importance sampling with the environment."""
+"""The path tracer: unidirectional, direct light from lamps, environment and glowing surfaces at every hit, multiple importance sampling with the last two."""
 
 from __future__ import annotations
 
@@ -9,28 +9,43 @@ import numpy as np
 
 from trasloco.rays.compiled import device, kernel
 from trasloco.rays.kernels import hit_nearest
-from trasloco.render.closures import MIN_ALPHA, ggx_sample, lobe_shares, scatter, schlick
-from trasloco.render.flatten import EMISSION, IOR, UNLIT
-from trasloco.render.lighting import EPSILON, environment_direction, environment_seen, environment_texel, glow_point, glow_solid_density, light_at, passed, pick_light
+from trasloco.render.closures import layered as record
+from trasloco.render.closures.ggx import MIN_ALPHA
+from trasloco.render.closures.layered import sampled, scatter, two_sided, weigh
+from trasloco.render.closures.subsurface import walk
+from trasloco.render.flatten import ABSORBED, EMISSION, RADIUS, SUBSURFACE_COLOR, UNLIT
+from trasloco.render.lighting import EPSILON, environment_direction, environment_seen, environment_texel, glow_point, glow_solid_density, light_at, passed, pick_light, sun_direction
 from trasloco.render.sampling import cosine_direction, random_pair
-from trasloco.render.surface import frame_at, input3, inputs_at, is_solid, material_seen, uv_at
+from trasloco.render.surface import frame_at, input3, is_solid, material_seen, plain_white, surface_at, uv_at
 
 _DIMENSIONS_A_BOUNCE = 7
-_MAX_EVENTS = 48
+_MAX_EVENTS = 64
 INDIRECT_ALPHA = 0.2
+WALK = record.LENGTH
+SCRATCH = record.LENGTH + 16
+"""Length of a thread's row of numbers: the record of a hit, then the state of a walk through the inside."""
+GUIDES = 6
+"""Of the first hit, for whoever takes noise out: base colour and normal."""
 
 
 @device
-def trace_path(a: Any, tracing: Any, floats: Any, words: Any, pixel: int, sample: int, px: float, py: float, pz: float, dx: float, dy: float, dz: float, bounces: int, seen: Any) -> tuple[float, float, float]:
-    """Radiance along a ray, rgb in nit. ``seen[0]`` and ``seen[1]`` get the first hit's material and part, -1 for none; ``seen[2]`` counts rays."""
-    lr, lg, lb = 0.0, 0.0, 0.0
+def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, guide: Any, pixel: int, sample: int, px: float, py: float, pz: float, dx: float, dy: float, dz: float, bounces: int, seen: Any) -> None:
+    """Add the radiance along a ray to ``lit`` (layers, 3), rgb in nit.
+
+    ``seen[0]`` and ``seen[1]`` get the first hit's material and part, -1 for none; ``seen[2]`` counts rays. ``guide`` gets the first hit's base colour and normal added.
+    """
     tr, tg, tb = 1.0, 1.0, 1.0
     density = -1.0
     bounce = 0
     near = 0.0
     fromx, fromy, fromz = px, py, pz
+    spread, leaving = False, False
+    # Absorption per metre of what the ray is inside of.
+    mr, mg, mb = 0.0, 0.0, 0.0
+    absorbed = 0.0
     seen[0] = -1
     seen[1] = -1
+    sky = a.sky_layer[0]
     for event in range(_MAX_EVENTS):
         triangle = hit_nearest(tracing[0], tracing[1], floats, words, px, py, pz, dx, dy, dz, near, np.inf)
         seen[2] += 1
@@ -42,146 +57,227 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, pixel: int, sample
                 row, column, _, _ = environment_texel(a, dx, dy, dz)
                 er, eg, eb = a.environment[row, column, 0], a.environment[row, column, 1], a.environment[row, column, 2]
                 weight = density / (density + a.env_density[row, column])
-            return lr + tr * er * weight, lg + tg * eg * weight, lb + tb * eb * weight
+            lit[sky, 0] += tr * er * weight
+            lit[sky, 1] += tg * eg * weight
+            lit[sky, 2] += tb * eb * weight
+            return
         distance, u, v = float(floats[8]), float(floats[15]), float(floats[16])
         behind = dx * floats[12] + dy * floats[13] + dz * floats[14] > 0.0
-        material = material_seen(a, triangle, behind)
-        dimension = bounce * _DIMENSIONS_A_BOUNCE
-        solid = material >= 0
         u0, v0, u1, v1 = 0.0, 0.0, 0.0, 0.0
-        if solid:
-            u0, v0, u1, v1 = uv_at(a, triangle, u, v)
-            chance, _ = random_pair(pixel, sample, 1000 + event)
-            solid = is_solid(a, material, u0, v0, u1, v1, chance)
-        if not solid:
-            near = distance + max(EPSILON, distance * 1e-6)
-            continue
-        if seen[0] < 0:
-            seen[0] = material
-            seen[1] = a.triangle_part[triangle]
-        r, g, b, metalness, roughness, er, eg, eb, coat, coat_roughness, through, specular, sr, sg, sb = inputs_at(a, triangle, material, u, v, u0, v0, u1, v1)
-        if a.materials[material, UNLIT] != 0.0:
-            return lr + tr * r, lg + tg * g, lb + tb * b
-        if er + eg + eb > 0.0:
-            weight = 1.0
-            if density >= 0.0 and a.glow_density[triangle] > 0.0:
-                ex, ey, ez = px + dx * distance - fromx, py + dy * distance - fromy, pz + dz * distance - fromz
-                other = glow_solid_density(a, triangle, dx, dy, dz, ex * ex + ey * ey + ez * ez)
-                weight = density / (density + other) if other > 0.0 else 1.0
-            lr, lg, lb = lr + tr * er * weight, lg + tg * eg * weight, lb + tb * eb * weight
-        if bounce >= bounces:
-            return lr, lg, lb
-        ox, oy, oz = -dx, -dy, -dz
-        tx, ty, tz, sx, sy, sz, nx, ny, nz, gx, gy, gz = frame_at(a, triangle, material, u, v, u0, v0, u1, v1, ox, oy, oz)
-        ratio = (a.materials[material, IOR] - 1.0) / (a.materials[material, IOR] + 1.0)
-        f0 = ratio * ratio
-        fr, fg, fb = min(f0 * sr, 1.0) * specular, min(f0 * sg, 1.0) * specular, min(f0 * sb, 1.0) * specular
-        wx, wy, wz = ox * tx + oy * ty + oz * tz, ox * sx + oy * sy + oz * sz, ox * nx + oy * ny + oz * nz
-        diffuse_weight = 1.0 - through
-        if through > 0.0 and metalness < 1.0:
-            # Thin glass: straight on with (1 - Fresnel); picked by chance, so the other lobes are divided by theirs.
-            go = through * (1.0 - metalness) * (1.0 - schlick(f0 * specular, max(wz, 0.0)))
-            chance, _ = random_pair(pixel, sample, 2000 + event)
-            if chance < go:
-                tr, tg, tb = tr * r, tg * g, tb * b
+        dimension = bounce * _DIMENSIONS_A_BOUNCE
+        material = a.triangle_material[triangle]
+        if not leaving:
+            material = material_seen(a, triangle, behind)
+            solid = material >= 0
+            if solid:
+                u0, v0, u1, v1 = uv_at(a, triangle, u, v)
+                chance, _ = random_pair(pixel, sample, 1000 + event)
+                solid = is_solid(a, material, u0, v0, u1, v1, chance)
+            if not solid:
                 near = distance + max(EPSILON, distance * 1e-6)
                 continue
-            keep = 1.0 / max(1.0 - go, 1e-6)
-            tr, tg, tb = tr * keep, tg * keep, tb * keep
-        # After the first bounce reflections are widened, as in path space regularization (Kaplanyan and Dachsbacher 2013):
-        # light focused by shiny things onto dull ones would otherwise be specks that never average out.
-        least = MIN_ALPHA if bounce == 0 else INDIRECT_ALPHA
-        alpha = max(roughness * roughness, least)
-        coat_alpha = max(coat_roughness * coat_roughness, least)
+        if mr + mg + mb > 0.0:
+            way = distance - absorbed
+            tr, tg, tb = tr * math.exp(-mr * way), tg * math.exp(-mg * way), tb * math.exp(-mb * way)
+            absorbed = distance
+        keep = 1.0
+        if leaving:
+            # Out of the inside: a dull white surface that sends on what has come through.
+            s[record.VIEWER], s[record.VIEWER + 1], s[record.VIEWER + 2] = dx, dy, dz
+            frame_at(a, triangle, u, v, s)
+            plain_white(s)
+            for k in range(3):
+                s[record.VIEWER + k] = s[record.N + k]
+            weigh(s, a.metal, a.reflected, a.through, a.cloth, a.brushed)
+            leaving = False
+        else:
+            first = seen[0] < 0
+            if first:
+                seen[0] = material
+                seen[1] = a.triangle_part[triangle]
+            if a.materials[material, UNLIT] != 0.0:
+                r, g, b = input3(a, material, 0, u0, v0, u1, v1)
+                lit[sky, 0] += tr * r
+                lit[sky, 1] += tg * g
+                lit[sky, 2] += tb * b
+                return
+            if a.materials[material, 3 * EMISSION] + a.materials[material, 3 * EMISSION + 1] + a.materials[material, 3 * EMISSION + 2] > 0.0:
+                er, eg, eb = input3(a, material, EMISSION, u0, v0, u1, v1)
+                weight = 1.0
+                if density >= 0.0 and a.glow_density[triangle] > 0.0:
+                    ex, ey, ez = px + dx * distance - fromx, py + dy * distance - fromy, pz + dz * distance - fromz
+                    other = glow_solid_density(a, triangle, dx, dy, dz, ex * ex + ey * ey + ez * ez)
+                    weight = density / (density + other) if other > 0.0 else 1.0
+                layer = a.triangle_layer[triangle]
+                lit[layer, 0] += tr * er * weight
+                lit[layer, 1] += tg * eg * weight
+                lit[layer, 2] += tb * eb * weight
+            if bounce >= bounces:
+                return
+            s[record.VIEWER], s[record.VIEWER + 1], s[record.VIEWER + 2] = -dx, -dy, -dz
+            frame_at(a, triangle, u, v, s)
+            # After a dull bounce reflections are widened, as in path space regularization (Kaplanyan and Dachsbacher 2013):
+            # light focused by shiny things onto dull ones would otherwise be specks that never average out.
+            surface_at(a, triangle, material, u, v, u0, v0, u1, v1, behind, INDIRECT_ALPHA if spread else MIN_ALPHA, s)
+            weigh(s, a.metal, a.reflected, a.through, a.cloth, a.brushed)
+            if first:
+                for k in range(3):
+                    guide[k] += s[record.BASE + k]
+                    guide[3 + k] += s[record.N + k]
+            if s[record.THIN] > 0.0 or s[record.SUBSURFACE] > 0.0:
+                # Straight on through a thin sheet, or down into the inside: picked by chance, so the other closures are divided by theirs.
+                outer = max(s[record.OUTER], s[record.OUTER + 1], s[record.OUTER + 2])
+                on, down = min(s[record.THIN] * outer, 0.98), min(s[record.SUBSURFACE] * outer, 0.98)
+                if on + down > 0.98:
+                    on, down = on / (on + down) * 0.98, down / (on + down) * 0.98
+                chance, _ = random_pair(pixel, sample, 2000 + event)
+                if chance < on:
+                    w = s[record.THIN] / on
+                    tr, tg, tb = tr * w * s[record.OUTER] * s[record.BASE], tg * w * s[record.OUTER + 1] * s[record.BASE + 1], tb * w * s[record.OUTER + 2] * s[record.BASE + 2]
+                    near = distance + max(EPSILON, distance * 1e-6)
+                    continue
+                if chance < on + down:
+                    w = s[record.SUBSURFACE] / down
+                    tr, tg, tb = tr * w * s[record.OUTER], tg * w * s[record.OUTER + 1], tb * w * s[record.OUTER + 2]
+                    su, sv = random_pair(pixel, sample, dimension + 5)
+                    ix, iy, iz = cosine_direction(su, sv)
+                    cr, cg, cb = input3(a, material, SUBSURFACE_COLOR, u0, v0, u1, v1)
+                    lift = EPSILON * (1.0 + distance)
+                    for k in range(3):
+                        s[WALK + 3 + k] = ix * s[record.T + k] + iy * s[record.B + k] - iz * s[record.G + k]
+                    s[WALK], s[WALK + 1], s[WALK + 2] = px + dx * distance - s[record.G] * lift, py + dy * distance - s[record.G + 1] * lift, pz + dz * distance - s[record.G + 2] * lift
+                    s[WALK + 6], s[WALK + 7], s[WALK + 8], s[WALK + 9] = cr, cg, cb, a.materials[material, RADIUS]
+                    steps = walk(tracing[0], tracing[1], floats, words, s[WALK:], pixel, sample, 3000 + event * 1000)
+                    seen[2] += abs(steps)
+                    if steps <= 0:
+                        return
+                    px, py, pz, dx, dy, dz = s[WALK], s[WALK + 1], s[WALK + 2], s[WALK + 3], s[WALK + 4], s[WALK + 5]
+                    tr, tg, tb = tr * s[WALK + 10], tg * s[WALK + 11], tb * s[WALK + 12]
+                    fromx, fromy, fromz = px, py, pz
+                    near, density, leaving, spread = 0.0, -1.0, True, True
+                    continue
+                keep = 1.0 / max(1.0 - on - down, 1e-6)
+        tr, tg, tb = tr * keep, tg * keep, tb * keep
+        if bounce >= bounces:
+            return
         hx, hy, hz = px + dx * distance, py + dy * distance, pz + dz * distance
         lift = EPSILON * (1.0 + distance)
-        qx, qy, qz = hx + gx * lift, hy + gy * lift, hz + gz * lift
+        gx, gy, gz = s[record.G], s[record.G + 1], s[record.G + 2]
+        below = two_sided(s)
 
-        if a.lights.shape[0] > 0:
-            pick_u, shadow_u = random_pair(pixel, sample, dimension + 1)
-            light, chance = pick_light(a, hx, hy, hz, nx, ny, nz, pick_u)
-            if light >= 0:
-                ix, iy, iz, far, strength = light_at(a, light, qx, qy, qz)
-                if ix * gx + iy * gy + iz * gz > 0.0:
-                    vr, vg, vb, _ = scatter(wx, wy, wz, ix * tx + iy * ty + iz * tz, ix * sx + iy * sy + iz * sz, ix * nx + iy * ny + iz * nz, r, g, b, metalness, alpha, fr, fg, fb, specular, coat, coat_alpha, diffuse_weight)
-                    if vr + vg + vb > 0.0:
-                        ar, ag, ab = 1.0, 1.0, 1.0
-                        if a.lights[light, 12] != 0.0:
-                            ar, ag, ab = passed(a, tracing, floats, words, qx, qy, qz, ix, iy, iz, far * 0.9999, shadow_u, seen)
-                        scale = strength / chance
-                        lr += tr * vr * ar * scale * a.lights[light, 7]
-                        lg += tg * vg * ag * scale * a.lights[light, 8]
-                        lb += tb * vb * ab * scale * a.lights[light, 9]
-
-        eu, ev = random_pair(pixel, sample, dimension + 2)
-        ix, iy, iz, row, column, env_density = environment_direction(a, eu, ev)
-        if env_density > 0.0 and ix * gx + iy * gy + iz * gz > 0.0:
-            vr, vg, vb, other = scatter(wx, wy, wz, ix * tx + iy * ty + iz * tz, ix * sx + iy * sy + iz * sz, ix * nx + iy * ny + iz * nz, r, g, b, metalness, alpha, fr, fg, fb, specular, coat, coat_alpha, diffuse_weight)
-            if vr + vg + vb > 0.0:
+        # Direct light: a lamp, the environment, something that glows.
+        for kind in range(3):
+            ix, iy, iz, far, chance, scale = 0.0, 0.0, 0.0, np.inf, 0.0, 0.0
+            er, eg, eb = 0.0, 0.0, 0.0
+            layer = sky
+            glow, kb, kc = -1, 0.0, 0.0
+            shadowed, point = True, False
+            if kind == 0:
+                if a.lights.shape[0] == 0:
+                    continue
+                pick_u, pick_v = random_pair(pixel, sample, dimension + 1)
+                light, share = pick_light(a, hx, hy, hz, s[record.N], s[record.N + 1], s[record.N + 2], below, pick_u)
+                if light < 0:
+                    continue
+                ix, iy, iz, far, strength = light_at(a, light, hx, hy, hz)
+                if a.lights[light, 0] == 0.0 and a.lights[light, 13] < 1.0:
+                    again, _ = random_pair(pixel, sample, dimension + 500)
+                    ix, iy, iz = sun_direction(a, light, again, pick_v)
+                er, eg, eb = a.lights[light, 7], a.lights[light, 8], a.lights[light, 9]
+                scale = strength / share
+                far *= 0.9999
+                layer = int(a.lights[light, 14])
+                shadowed, point = a.lights[light, 12] != 0.0, True
+            elif kind == 1:
+                eu, ev = random_pair(pixel, sample, dimension + 2)
+                ix, iy, iz, row, column, chance = environment_direction(a, eu, ev)
+                if chance <= 0.0:
+                    continue
+                er, eg, eb = a.environment[row, column, 0], a.environment[row, column, 1], a.environment[row, column, 2]
+            else:
+                if a.glow_triangles.shape[0] == 0:
+                    continue
+                gu, gv = random_pair(pixel, sample, dimension + 6)
+                ix, iy, iz, far, glow, kb, kc, chance = glow_point(a, hx, hy, hz, gu, gv)
+                if chance <= 0.0:
+                    continue
+                far -= max(EPSILON, far * 1e-4)
+                layer = a.triangle_layer[glow]
+            over = ix * gx + iy * gy + iz * gz
+            if over <= 0.0 and not below:
+                continue
+            vr, vg, vb, other = scatter(s, ix, iy, iz)
+            if vr + vg + vb <= 0.0:
+                continue
+            side = lift if over > 0.0 else -lift
+            ar, ag, ab = 1.0, 1.0, 1.0
+            if shadowed:
                 shadow_u, _ = random_pair(pixel, sample, dimension + 3)
-                ar, ag, ab = passed(a, tracing, floats, words, qx, qy, qz, ix, iy, iz, np.inf, shadow_u, seen)
-                scale = 1.0 / (env_density + other)
-                lr += tr * vr * ar * scale * a.environment[row, column, 0]
-                lg += tg * vg * ag * scale * a.environment[row, column, 1]
-                lb += tb * vb * ab * scale * a.environment[row, column, 2]
-
-        if a.glow_triangles.shape[0] > 0:
-            gu, gv = random_pair(pixel, sample, dimension + 6)
-            ix, iy, iz, far, glow, gb, gc, glow_pdf = glow_point(a, qx, qy, qz, gu, gv)
-            if glow_pdf > 0.0 and ix * gx + iy * gy + iz * gz > 0.0:
-                vr, vg, vb, other = scatter(wx, wy, wz, ix * tx + iy * ty + iz * tz, ix * sx + iy * sy + iz * sz, ix * nx + iy * ny + iz * nz, r, g, b, metalness, alpha, fr, fg, fb, specular, coat, coat_alpha, diffuse_weight)
-                if vr + vg + vb > 0.0:
-                    shadow_u, _ = random_pair(pixel, sample, dimension + 3)
-                    ar, ag, ab = passed(a, tracing, floats, words, qx, qy, qz, ix, iy, iz, far - max(EPSILON, far * 1e-4), shadow_u, seen)
-                    if ar + ag + ab > 0.0:
-                        ku0, kv0, ku1, kv1 = uv_at(a, glow, gb, gc)
-                        er, eg, eb = input3(a, a.triangle_material[glow], EMISSION, ku0, kv0, ku1, kv1)
-                        scale = 1.0 / (glow_pdf + other)
-                        lr += tr * vr * ar * scale * er
-                        lg += tg * vg * ag * scale * eg
-                        lb += tb * vb * ab * scale * eb
+                ar, ag, ab = passed(a, tracing, floats, words, hx + gx * side, hy + gy * side, hz + gz * side, ix, iy, iz, far, shadow_u, point, seen)
+                if ar + ag + ab <= 0.0:
+                    continue
+            if glow >= 0:
+                ku0, kv0, ku1, kv1 = uv_at(a, glow, kb, kc)
+                er, eg, eb = input3(a, a.triangle_material[glow], EMISSION, ku0, kv0, ku1, kv1)
+            if not point:
+                scale = 1.0 / (chance + other)
+            lit[layer, 0] += tr * vr * ar * er * scale
+            lit[layer, 1] += tg * vg * ag * eg * scale
+            lit[layer, 2] += tb * vb * ab * eb * scale
 
         choose, roulette = random_pair(pixel, sample, dimension + 4)
         su, sv = random_pair(pixel, sample, dimension + 5)
-        luminance = 0.2126 * r + 0.7152 * g + 0.0722 * b
-        pd, ps, _ = lobe_shares(max(wz, 1e-4), luminance * diffuse_weight if metalness < 1.0 else luminance, metalness, 0.3333 * (fr + fg + fb), coat)
-        if choose < pd:
-            ix, iy, iz = cosine_direction(su, sv)
-        else:
-            mx, my, mz = ggx_sample(wx, wy, max(wz, 1e-4), alpha if choose < pd + ps else coat_alpha, su, sv)
-            d = 2.0 * (wx * mx + wy * my + wz * mz)
-            ix, iy, iz = d * mx - wx, d * my - wy, d * mz - wz
-        vr, vg, vb, density = scatter(wx, wy, wz, ix, iy, iz, r, g, b, metalness, alpha, fr, fg, fb, specular, coat, coat_alpha, diffuse_weight)
+        ix, iy, iz, wide = sampled(s, choose, su, sv)
+        if ix == 0.0 and iy == 0.0 and iz == 0.0:
+            return
+        vr, vg, vb, density = scatter(s, ix, iy, iz)
         if density <= 1e-12:
-            return lr, lg, lb
+            return
         tr, tg, tb = tr * vr / density, tg * vg / density, tb * vb / density
-        dx, dy, dz = ix * tx + iy * sx + iz * nx, ix * ty + iy * sy + iz * ny, ix * tz + iy * sz + iz * nz
-        if dx * gx + dy * gy + dz * gz <= 0.0:
-            return lr, lg, lb
+        dx, dy, dz = ix, iy, iz
+        spread = spread or wide
         if bounce >= 1:
             survive = min(max(tr, tg, tb), 0.95)
             if roulette >= survive:
-                return lr, lg, lb
+                return
             tr, tg, tb = tr / survive, tg / survive, tb / survive
-        px, py, pz = qx, qy, qz
-        fromx, fromy, fromz = qx, qy, qz
-        near = 0.0
+        side = lift
+        if dx * gx + dy * gy + dz * gz < 0.0:
+            side = -lift
+            if s[record.SOLID] != 0.0 and s[record.THROUGH] > 0.0:
+                inward = s[record.BEHIND] == 0.0
+                mr = a.materials[material, ABSORBED] if inward else 0.0
+                mg = a.materials[material, ABSORBED + 1] if inward else 0.0
+                mb = a.materials[material, ABSORBED + 2] if inward else 0.0
+        px, py, pz = hx + gx * side, hy + gy * side, hz + gz * side
+        fromx, fromy, fromz = px, py, pz
+        near, absorbed = 0.0, 0.0
         bounce += 1
-    return lr, lg, lb
+
+
+@device
+def _tent(u: float) -> float:
+    """A number with the density of a tent over [-1, 1]."""
+    return math.sqrt(2.0 * u) - 1.0 if u < 0.5 else 1.0 - math.sqrt(2.0 - 2.0 * u)
 
 
 @kernel
-def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, camera: Any, width: int, height: int, x0: int, x1: int, y0: int, y1: int, first: int, last: int, bounces: int, even: Any, odd: Any, ids: Any, seen: Any) -> int:
-    """Add samples [first, last) of a tile to ``even`` and ``odd`` (H, W, 3) by the sample's number; ids (H, W, 2) from sample 0.
+def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, camera: Any, width: int, height: int, x0: int, x1: int, y0: int, y1: int, first: int, last: int, bounces: int, even: Any, odd: Any, guides: Any, ids: Any, seen: Any) -> int:
+    """Add samples [first, last) of a tile to ``even`` and ``odd`` (layers, rows, columns, 3) by the sample's number, to ``guides`` (rows, columns, 6); ids (rows, columns, 2) from sample 0.
 
-    ``camera`` is 12 numbers: position, right, up, forward with right and up scaled to the picture's half sides. ``seen`` (3,) int64 is scratch. Returns rays traced.
+    The arrays hold the tile alone. ``camera`` is 15 numbers: position, right, up, forward with right and up scaled to the picture's half sides; radius of the
+    lens in metres, distance in focus, radius of the pixel filter in pixels. ``s``, ``lit`` (layers, 3) and ``seen`` (3,) are scratch. Returns rays traced.
     """
     seen[2] = 0
+    layers = lit.shape[0]
     for y in range(y0, y1):
         for x in range(x0, x1):
             pixel = y * width + x
+            row, column = y - y0, x - x0
             for sample in range(first, last):
                 jx, jy = random_pair(pixel, sample, 0)
+                # A tent as wide as asked: neighbours share a sample's light as a film's grains do, by where samples fall and not by weights.
+                jx, jy = 0.5 + camera[14] * _tent(jx), 0.5 + camera[14] * _tent(jy)
                 if sample == 0:
                     jx, jy = 0.5, 0.5
                 sx = 2.0 * (x + jx) / width - 1.0
@@ -189,13 +285,26 @@ def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, camera: Any, width
                 dx = camera[9] + sx * camera[3] + sy * camera[6]
                 dy = camera[10] + sx * camera[4] + sy * camera[7]
                 dz = camera[11] + sx * camera[5] + sy * camera[8]
+                px, py, pz = camera[0], camera[1], camera[2]
+                if camera[12] > 0.0 and sample > 0:
+                    lu, lv = random_pair(pixel, sample, 900)
+                    r, phi = camera[12] * math.sqrt(lu), 2.0 * math.pi * lv
+                    rl = math.sqrt(camera[3] * camera[3] + camera[4] * camera[4] + camera[5] * camera[5])
+                    ul = math.sqrt(camera[6] * camera[6] + camera[7] * camera[7] + camera[8] * camera[8])
+                    cx, cy = r * math.cos(phi) / rl, r * math.sin(phi) / ul
+                    ax, ay, az = cx * camera[3] + cy * camera[6], cx * camera[4] + cy * camera[7], cx * camera[5] + cy * camera[8]
+                    dx, dy, dz = camera[13] * dx - ax, camera[13] * dy - ay, camera[13] * dz - az
+                    px, py, pz = px + ax, py + ay, pz + az
                 length = math.sqrt(dx * dx + dy * dy + dz * dz)
-                r, g, b = trace_path(a, tracing, floats, words, pixel, sample, camera[0], camera[1], camera[2], dx / length, dy / length, dz / length, bounces, seen)
+                for k in range(layers):
+                    lit[k, 0] = lit[k, 1] = lit[k, 2] = 0.0
+                trace_path(a, tracing, floats, words, s, lit, guides[row, column], pixel, sample, px, py, pz, dx / length, dy / length, dz / length, bounces, seen)
                 target = even if sample % 2 == 0 else odd
-                target[y, x, 0] += r
-                target[y, x, 1] += g
-                target[y, x, 2] += b
+                for k in range(layers):
+                    target[k, row, column, 0] += lit[k, 0]
+                    target[k, row, column, 1] += lit[k, 1]
+                    target[k, row, column, 2] += lit[k, 2]
                 if sample == 0:
-                    ids[y, x, 0] = seen[0]
-                    ids[y, x, 1] = seen[1]
-    return seen[2]
+                    ids[row, column, 0] = seen[0]
+                    ids[row, column, 1] = seen[1]
+    return int(seen[2])

@@ -30,6 +30,7 @@ class InputSpec:
 
 _SPECS = (
     InputSpec("base_color", "Base colour", 3, (1.0, 1.0, 1.0), True, "base_color"),
+    InputSpec("diffuse_roughness", "Diffuse roughness", 1, (0.0,), False, "base_diffuse_roughness"),
     InputSpec("metalness", "Metalness", 1, (0.0,), False, "base_metalness"),
     InputSpec("roughness", "Roughness", 1, (1.0,), False, "specular_roughness"),
     InputSpec("normal", "Normal", 3, (0.0, 0.0, 1.0), False, "geometry_normal"),
@@ -44,6 +45,8 @@ _SPECS = (
     InputSpec("clearcoat", "Clear coat", 1, (0.0,), False, "coat_weight"),
     InputSpec("clearcoat_roughness", "Clear coat roughness", 1, (0.0,), False, "coat_roughness"),
     InputSpec("clearcoat_normal", "Clear coat normal", 3, (0.0, 0.0, 1.0), False, "geometry_coat_normal"),
+    InputSpec("clearcoat_color", "Clear coat colour", 3, (1.0, 1.0, 1.0), True, "coat_color"),
+    InputSpec("clearcoat_darkening", "Clear coat darkening", 1, (0.0,), False, "coat_darkening"),
     InputSpec("sheen_color", "Sheen", 3, (0.0, 0.0, 0.0), True, "fuzz_color"),
     InputSpec("sheen_roughness", "Sheen roughness", 1, (0.0,), False, "fuzz_roughness"),
     InputSpec("transmission", "Transmission", 1, (0.0,), False, "transmission_weight"),

@@ -168,21 +168,24 @@ class Mesh:
 
 @dataclass(frozen=True)
 class Light:
-    """A punctual light in photometric units.
+    """A light in photometric units.
 
-    ``intensity`` is lux for ``sun``, candela for ``point`` and ``spot`` (KHR_lights_punctual). Cone angles are half angles
-    in radians. It shines along its node's -Z.
+    ``intensity`` is lux for ``sun``, candela for ``point`` and ``spot`` (KHR_lights_punctual), nit for ``rectangle`` and ``disc``. Cone angles are half angles
+    in radians. It shines along its node's -Z. ``angle_rad`` is the whole angle that a sun is seen at; an area light is ``width_m`` (a disc's diameter) by ``height_m``.
     """
 
     id: str
     name: str
-    kind: Literal["sun", "point", "spot"]
+    kind: Literal["sun", "point", "spot", "rectangle", "disc"]
     color: tuple[float, float, float] = (1.0, 1.0, 1.0)
     intensity: float = 1.0
     inner_cone_rad: float = 0.0
     outer_cone_rad: float = 0.7853981633974483
     shadows: bool = True
     enabled: bool = True
+    angle_rad: float = 0.0
+    width_m: float = 1.0
+    height_m: float = 1.0
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,1 @@
+"""How surfaces scatter light: one file a closure, :mod:`layered` puts them over one another as OpenPBR Surface describes."""
