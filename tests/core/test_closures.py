@@ -13,7 +13,7 @@ from trasloco.rays.compiled import kernel
 from trasloco.render.closures import layered as record
 from trasloco.render.closures.diffuse import fujii_albedo, rough_diffuse
 from trasloco.render.closures.fresnel import dielectric, f82, index_for
-from trasloco.render.closures.ggx import distribution, refract, refracted, reflected
+from trasloco.render.closures.ggx import distribution, reflected, refract, refracted
 from trasloco.render.closures.layered import sampled, scatter, weigh
 from trasloco.render.closures.sheen import sheen
 from trasloco.render.closures.tables import albedos

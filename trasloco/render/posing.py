@@ -39,7 +39,7 @@ def posed(scene: Scene, clip: str = "", time_s: float = 0.0) -> Scene:
             back = np.linalg.inv(world[part.id])
             primitives = tuple(_skinned(p, scene.skins[part.skin or ""], world, back) for p in primitives)
         meshes[own] = replace(given, id=own, primitives=primitives)
-        nodes[part.id] = replace(nodes[part.id], mesh=own)
+        nodes[part.id] = replace(nodes[part.id], mesh=own, skin=None)
     return replace(scene, nodes=nodes, meshes=meshes)
 
 
