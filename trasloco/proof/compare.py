@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
 
 from trasloco.render.picture import Picture, exposed, tone_curve
-from trasloco.scene.color import delta_e_of_linear
+from trasloco.scene.color import delta_e_of_linear, linear_to_srgb, luminance
 
 Floats = npt.NDArray[np.float32]
 
@@ -31,11 +31,17 @@ class Verdict:
 
 @dataclass(frozen=True)
 class Share:
-    """Difference on one material or part: mean ΔE over its pixels, and the share of the picture it covers."""
+    """Difference on one material or part: mean ΔE over its pixels, what sampling alone makes of it there, and the share of the picture it covers."""
 
     id: str
     mean: float
     cover: float
+    noise: float = 0.0
+
+    @property
+    def significant(self) -> bool:
+        """Whether there is more than noise: as much again."""
+        return self.mean > 2 * self.noise
 
 
 @dataclass(frozen=True)
@@ -44,7 +50,8 @@ class Comparison:
 
     Attributes:
         delta_e: (H, W) CIEDE2000 of the displayed pictures. mean, p95: over the pixels that show the scene on either side.
-        noise: mean ΔE that sampling alone would cause. materials, parts: by the reference, largest first.
+        noise: mean ΔE that sampling alone would cause. error: standard error of the mean. materials, parts: by the reference, largest first.
+        flip: (H, W) FLIP error in [0, 1] at 67 pixels a degree, and its mean; ssim: structural similarity of the displayed pictures. Empty and nan when quick.
     """
 
     delta_e: Floats
@@ -53,6 +60,10 @@ class Comparison:
     noise: float
     materials: tuple[Share, ...]
     parts: tuple[Share, ...]
+    error: float = 0.0
+    flip: Floats = field(default_factory=lambda: np.zeros((0, 0), np.float32))
+    flip_mean: float = float("nan")
+    ssim: float = float("nan")
 
 
 def shown(radiance: Floats, ev100: float) -> Floats:
@@ -60,7 +71,7 @@ def shown(radiance: Floats, ev100: float) -> Floats:
     return tone_curve(exposed(radiance, ev100))
 
 
-def compare(reference: Picture, arrival: Picture, ev100: float, material_ids: tuple[str, ...], part_ids: tuple[str, ...]) -> Comparison:
+def compare(reference: Picture, arrival: Picture, ev100: float, material_ids: tuple[str, ...], part_ids: tuple[str, ...], quick: bool = False) -> Comparison:
     """Compare under the same exposure and curve.
 
     Noise: with D = arrival - reference per half of the samples, (D_even - D_odd) / 2 has no signal and the same spread as the
@@ -73,16 +84,37 @@ def compare(reference: Picture, arrival: Picture, ev100: float, material_ids: tu
         on_scene = np.ones_like(on_scene)
     noise_only = ((arrival.even - reference.even) - (arrival.odd - reference.odd)) / 2
     floor = delta_e_of_linear(before, shown(np.maximum(reference.radiance + noise_only, 0), ev100)) if reference.samples > 1 else np.zeros_like(difference)
-    values = difference[on_scene]
+    values, floors = difference[on_scene], floor[on_scene]
+    # Pixels are independent; each may be off by about what its noise makes.
+    error = float(np.sqrt(np.mean(floors.astype(np.float64) ** 2) / max(len(floors), 1)))
+    flip, flip_mean, similar = (np.zeros((0, 0), np.float32), float("nan"), float("nan")) if quick else (*flip_error(before, after), structural_similarity_of(before, after))
     return Comparison(
-        difference, float(values.mean()), float(np.percentile(values, 95)), float(floor[on_scene].mean()),
-        _shares(difference, reference.ids[..., 0], material_ids), _shares(difference, reference.ids[..., 1], part_ids),
+        difference, float(values.mean()), float(np.percentile(values, 95)), float(floors.mean()),
+        _shares(difference, floor, reference.ids[..., 0], material_ids), _shares(difference, floor, reference.ids[..., 1], part_ids), error, flip, flip_mean, similar,
     )
 
 
-def _shares(difference: Floats, numbers: npt.NDArray[np.int32], ids: tuple[str, ...]) -> tuple[Share, ...]:
+def flip_error(before: Floats, after: Floats) -> tuple[Floats, float]:
+    """FLIP (Andersson et al. 2020, "FLIP: A Difference Evaluator for Alternating Images") of displayed linear pictures: what is noticed when they are flicked."""
+    import flip_evaluator
+
+    codes = [np.ascontiguousarray(np.clip(linear_to_srgb(one), 0, 1), np.float32) for one in (before, after)]
+    errors, mean, _ = flip_evaluator.evaluate(codes[0], codes[1], "LDR", applyMagma=False)
+    return np.asarray(errors, np.float32).reshape(before.shape[:2]), float(mean)
+
+
+def structural_similarity_of(before: Floats, after: Floats) -> float:
+    """SSIM (Wang et al. 2004) of the displayed luminance codes; 1 where nothing can be measured."""
+    from skimage.metrics import structural_similarity
+
+    codes = [np.asarray(linear_to_srgb(luminance(one)), np.float64) for one in (before, after)]
+    return float(structural_similarity(codes[0], codes[1], data_range=1.0)) if min(codes[0].shape) >= 7 else 1.0
+
+
+def _shares(difference: Floats, floor: Floats, numbers: npt.NDArray[np.int32], ids: tuple[str, ...]) -> tuple[Share, ...]:
     seen = numbers >= 0
     count = np.bincount(numbers[seen], minlength=len(ids))
     total = np.bincount(numbers[seen], weights=difference[seen], minlength=len(ids))
-    found = [Share(ids[k], float(total[k] / count[k]), float(count[k] / numbers.size)) for k in range(len(ids)) if count[k]]
+    noise = np.bincount(numbers[seen], weights=floor[seen], minlength=len(ids))
+    found = [Share(ids[k], float(total[k] / count[k]), float(count[k] / numbers.size), float(noise[k] / count[k])) for k in range(len(ids)) if count[k]]
     return tuple(sorted(found, key=lambda share: -share.mean))

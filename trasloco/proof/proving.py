@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -67,11 +67,11 @@ def look_first(flat: FlatScene, view: View, quality: Quality, ev100: float | Non
     on_pass(view.name, "reference", picture, auto_ev100(picture.radiance) if ev100 is None else ev100)
 
 
-def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality: Quality, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None) -> Proof:
+def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality: Quality, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture, Picture]] | None = None) -> Proof:
     """Render both sides of every view with the same random numbers and compare.
 
     A first coarse picture of both sides (a quarter of the size, one sample) is shown through ``on_pass`` before the real work.
-    ``ev100`` None takes a meter reading of each view's reference.
+    ``ev100`` None takes a meter reading of each view's reference. ``resume`` has the pictures of both sides that an earlier proof of the same scenes and size ended with, by view.
     """
     import time
 
@@ -100,7 +100,9 @@ def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality
                 if on_pass is not None and picture.samples in (1, 4, 16):
                     on_pass(view.name, side, picture, exposure)  # noqa: B023
 
-            pictures.append(render(flat, view, quality, report, passed))
+            # A time budget is the reference's; the arrival gets as many samples as that allowed.
+            asked = quality if k == 0 else replace(quality, samples=pictures[0].samples, seconds=0.0)
+            pictures.append(render(flat, view, asked, report, passed, start=(resume or {}).get(view.name, (None, None))[k]))
             seconds.append(time.perf_counter() - started)
         compared = compare(pictures[0], pictures[1], exposure, before.material_ids, before.part_ids)
         made.append(ViewProof(view, pictures[0], pictures[1], exposure, compared, (seconds[0], seconds[1])))

@@ -44,23 +44,28 @@ from trasloco.render.textures import lookup, placed_uv
 FIRST_INPUT = record.BASE
 
 
-@device
-def layered3(a: Any, material: int, which: int, r: float, g: float, b: float, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float, float]:
-    """A value with the layers of its input over it (:func:`trasloco.scene.layers.laid_over`)."""
-    for k in range(a.layer_spans[material, which, 0], a.layer_spans[material, which, 1]):
-        amount = a.layers[k, 3]
-        mask = int(a.layers[k, 1])
+@kernel
+def _value(materials: Any, material_textures: Any, layer_spans: Any, layers: Any, words: Any, floats: Any, texels8: Any, texels16: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float, tint: Any) -> tuple[float, float, float]:
+    """Factor x texture x tint of an input, rgb, with its layers over it (:func:`trasloco.scene.layers.laid_over`). Called and not inlined: a hit asks for it many times."""
+    r, g, b = materials[material, 3 * which] * tint[0], materials[material, 3 * which + 1] * tint[1], materials[material, 3 * which + 2] * tint[2]
+    texture = material_textures[material, which]
+    if texture >= 0:
+        x, y, z = lookup(words, floats, texels8, texels16, texture, u0, v0, u1, v1)
+        r, g, b = r * x, g * y, b * z
+    for k in range(layer_spans[material, which, 0], layer_spans[material, which, 1]):
+        amount = layers[k, 3]
+        mask = int(layers[k, 1])
         if mask >= 0:
-            share, _, _ = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, mask, u0, v0, u1, v1)
+            share, _, _ = lookup(words, floats, texels8, texels16, mask, u0, v0, u1, v1)
             amount *= share
-        texture = int(a.layers[k, 0])
-        if a.layers[k, 7] != 0.0:
-            s, t = placed_uv(a.texture_words, a.texture_floats, texture, u0, v0, u1, v1)
+        texture = int(layers[k, 0])
+        if layers[k, 7] != 0.0:
+            s, t = placed_uv(words, floats, texture, u0, v0, u1, v1)
             if s < 0.0 or s > 1.0 or t < 0.0 or t > 1.0:
                 continue
-        x, y, z = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, texture, u0, v0, u1, v1)
-        x, y, z = x * a.layers[k, 4], y * a.layers[k, 5], z * a.layers[k, 6]
-        blend = int(a.layers[k, 2])
+        x, y, z = lookup(words, floats, texels8, texels16, texture, u0, v0, u1, v1)
+        x, y, z = x * layers[k, 4], y * layers[k, 5], z * layers[k, 6]
+        blend = int(layers[k, 2])
         if blend == 1:
             x, y, z = r * x, g * y, b * z
         elif blend == 2:
@@ -73,31 +78,22 @@ def layered3(a: Any, material: int, which: int, r: float, g: float, b: float, u0
 
 @device
 def input3(a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float, float]:
-    """Factor x texture of a colour input, with its layers."""
-    return layered3(a, material, which, *plain3(a, material, which, u0, v0, u1, v1), u0, v0, u1, v1)
+    """A colour input at a hit, without vertex colour."""
+    return tinted3(a, material, which, u0, v0, u1, v1, (1.0, 1.0, 1.0))
 
 
 @device
-def plain3(a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float, float]:
-    """Factor x texture of a colour input."""
-    r, g, b = a.materials[material, 3 * which], a.materials[material, 3 * which + 1], a.materials[material, 3 * which + 2]
-    texture = a.material_textures[material, which]
-    if texture >= 0:
-        x, y, z = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, texture, u0, v0, u1, v1)
-        return r * x, g * y, b * z
-    return r, g, b
+def tinted3(a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float, tint: Any) -> tuple[float, float, float]:
+    """A colour input at a hit, the vertex colour multiplied in below its layers."""
+    if a.material_textures[material, which] < 0 and a.layer_spans[material, which, 1] == a.layer_spans[material, which, 0]:
+        return a.materials[material, 3 * which] * tint[0], a.materials[material, 3 * which + 1] * tint[1], a.materials[material, 3 * which + 2] * tint[2]
+    return _value(a.materials, a.material_textures, a.layer_spans, a.layers, a.texture_words, a.texture_floats, a.texels8, a.texels16, material, which, u0, v0, u1, v1, tint)
 
 
 @device
 def input1(a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float) -> float:
-    """Factor x texture of a scalar input, with its layers."""
-    value = a.materials[material, 3 * which]
-    texture = a.material_textures[material, which]
-    if texture >= 0:
-        x, _, _ = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, texture, u0, v0, u1, v1)
-        value *= x
-    if a.layer_spans[material, which, 1] > a.layer_spans[material, which, 0]:
-        value, _, _ = layered3(a, material, which, value, value, value, u0, v0, u1, v1)
+    """A scalar input at a hit."""
+    value, _, _ = tinted3(a, material, which, u0, v0, u1, v1, (1.0, 1.0, 1.0))
     return value
 
 
@@ -234,14 +230,12 @@ def plain_white(s: Any) -> None:
 def surface_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float, behind: bool, least: float, s: Any) -> None:
     """Fill the record with what the surface is at a hit (:mod:`trasloco.render.closures.layered`); ``least`` is the least width of reflections."""
     row = a.materials[material]
-    r, g, b = plain3(a, material, BASE, u0, v0, u1, v1)
+    tint = (1.0, 1.0, 1.0)
     if row[VERTEX_COLOR] != 0.0:
         i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
         w = 1.0 - u - v
-        r *= w * a.colors[i, 0] + u * a.colors[j, 0] + v * a.colors[k, 0]
-        g *= w * a.colors[i, 1] + u * a.colors[j, 1] + v * a.colors[k, 1]
-        b *= w * a.colors[i, 2] + u * a.colors[j, 2] + v * a.colors[k, 2]
-    r, g, b = layered3(a, material, BASE, r, g, b, u0, v0, u1, v1)
+        tint = (w * a.colors[i, 0] + u * a.colors[j, 0] + v * a.colors[k, 0], w * a.colors[i, 1] + u * a.colors[j, 1] + v * a.colors[k, 1], w * a.colors[i, 2] + u * a.colors[j, 2] + v * a.colors[k, 2])
+    r, g, b = tinted3(a, material, BASE, u0, v0, u1, v1, tint)
     # No surface sends back more than it gets.
     put3(s, record.BASE, (min(max(r, 0.0), 1.0), min(max(g, 0.0), 1.0), min(max(b, 0.0), 1.0)))
     s[record.METAL] = min(max(input1(a, material, METAL, u0, v0, u1, v1), 0.0), 1.0)

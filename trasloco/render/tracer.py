@@ -265,14 +265,14 @@ def _tent(u: float) -> float:
 def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, camera: Any, width: int, height: int, x0: int, x1: int, y0: int, y1: int, first: int, last: int, bounces: int, even: Any, odd: Any, guides: Any, ids: Any, seen: Any) -> int:
     """Add samples [first, last) of a tile to ``even`` and ``odd`` (layers, rows, columns, 3) by the sample's number, to ``guides`` (rows, columns, 6); ids (rows, columns, 2) from sample 0.
 
-    The arrays hold the tile alone. ``camera`` is 15 numbers: position, right, up, forward with right and up scaled to the picture's half sides; radius of the
-    lens in metres, distance in focus, radius of the pixel filter in pixels. ``s``, ``lit`` (layers, 3) and ``seen`` (3,) are scratch. Returns rays traced.
+    The arrays hold the tile alone. ``camera`` is 16 numbers: position, right, up, forward with right and up scaled to the picture's half sides; radius of the
+    lens in metres, distance in focus, radius of the pixel filter in pixels; the number of the set of random numbers. ``s``, ``lit`` (layers, 3) and ``seen`` (3,) are scratch. Returns rays traced.
     """
     seen[2] = 0
     layers = lit.shape[0]
     for y in range(y0, y1):
         for x in range(x0, x1):
-            pixel = y * width + x
+            pixel = y * width + x + int(camera[15]) * 16777259
             row, column = y - y0, x - x0
             for sample in range(first, last):
                 jx, jy = random_pair(pixel, sample, 0)

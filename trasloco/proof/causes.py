@@ -1,0 +1,112 @@
+"""How much of a difference each lost or changed thing is to blame for: it is taken back, and the difference measured again with the same random numbers.
+
+Over whole pictures, so that the light a thing bounces onto others belongs to it. The few that matter most share by Shapley's value (Shapley 1953): the mean of what
+taking one back brings over all orders, so that two that hide or strengthen each other are treated alike. The rest are taken back one at a time. What no single one
+explains is the remainder, and is shown as such.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from trasloco.progress import Progress, silent
+from trasloco.proof.compare import compare
+from trasloco.proof.proving import in_same_surroundings
+from trasloco.proof.undoing import Suspect
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Picture, Quality, View, render
+from trasloco.scene.model import Scene
+
+MOST_ALONE = 32
+MOST_SHARED = 3
+LEAST_SHARED = 0.15
+"""Mean ΔE a single cause must bring to be shared out by all orders."""
+
+
+@dataclass(frozen=True)
+class Cause:
+    """A suspect with its share of the mean ΔE. ``noise`` is what sampling alone may make of the share."""
+
+    suspect: Suspect
+    share: float
+    noise: float
+
+    @property
+    def significant(self) -> bool:
+        return abs(self.share) > 2 * self.noise
+
+
+@dataclass(frozen=True)
+class Causes:
+    """Causes, largest first; ``remainder`` is the rest of ``mean``, the difference as it was measured for them, in ``view``. ``untried`` counts what was left together."""
+
+    view: str
+    mean: float
+    causes: tuple[Cause, ...]
+    remainder: float
+    untried: int
+    seconds: float
+
+
+def find_causes(reference: Scene, arrival: Scene, found: Sequence[Suspect], view: View, quality: Quality, ev100: float, progress: Progress = silent) -> Causes:
+    """Share the difference of a view out over suspects.
+
+    ``quality`` is the proof's; the work is done at half its size, over all of the picture. ``progress`` may raise to cancel.
+    """
+    began = time.perf_counter()
+    small = replace(quality, width=max(quality.width // 2, 16), height=max(quality.height // 2, 16), samples=max(quality.samples // 2, 4), seconds=0.0)
+    before = flatten(reference)
+    wanted = render(before, view, small)
+    arrival = in_same_surroundings(reference, arrival)
+    known: dict[frozenset[int], tuple[float, float]] = {}
+
+    def measure(undone: frozenset[int]) -> tuple[float, float]:
+        """Mean ΔE, and its noise, with some suspects taken back."""
+        if undone not in known:
+            scene = arrival
+            for k in sorted(undone):
+                scene = found[k].undo(scene)
+            known[undone] = _difference(wanted, render(flatten(scene), view, small), ev100, before.material_ids, before.part_ids)
+        return known[undone]
+
+    tried = list(range(min(len(found), MOST_ALONE)))
+    steps = len(tried) + 2 ** min(MOST_SHARED, len(tried)) - 1 - min(MOST_SHARED, len(tried)) + 1
+    whole, floor = measure(frozenset())
+    progress(1 / steps, "the whole difference")
+    alone: dict[int, float] = {}
+    for at, k in enumerate(tried):
+        alone[k] = whole - measure(frozenset({k}))[0]
+        progress((2 + at) / steps, f"without {found[k].label.lower()} of {found[k].where}")
+    big = [k for k in sorted(tried, key=lambda k: -abs(alone[k]))[:MOST_SHARED] if abs(alone[k]) > LEAST_SHARED]
+    shares = dict(alone)
+    if len(big) > 1:
+        for at, subset in enumerate(s for n in range(2, len(big) + 1) for s in itertools.combinations(big, n)):
+            measure(frozenset(subset))
+            progress((1 + len(tried) + at) / steps, "shared between the largest")
+        shares |= shapley(big, lambda undone: whole - measure(frozenset(undone))[0])
+    causes = sorted((Cause(found[k], shares[k], floor) for k in tried), key=lambda cause: -cause.share)
+    return Causes(view.name, whole, tuple(causes), whole - sum(shares.values()), len(found) - len(tried), time.perf_counter() - began)
+
+
+def shapley(players: Sequence[int], value: Callable[[Sequence[int]], float]) -> dict[int, float]:
+    """Shapley's value of each player: sum over coalitions S without it of |S|! (n - |S| - 1)! / n! x (value(S and it) - value(S)); value of nobody is 0."""
+    n = len(players)
+    made = {}
+    for player in players:
+        others = [p for p in players if p != player]
+        total = 0.0
+        for size in range(n):
+            weight = math.factorial(size) * math.factorial(n - size - 1) / math.factorial(n)
+            for coalition in itertools.combinations(others, size):
+                total += weight * (value((*coalition, player)) - (value(coalition) if coalition else 0.0))
+        made[player] = total
+    return made
+
+
+def _difference(wanted: Picture, got: Picture, ev100: float, materials: tuple[str, ...], parts: tuple[str, ...]) -> tuple[float, float]:
+    compared = compare(wanted, got, ev100, materials, parts, quick=True)
+    return compared.mean, compared.error

@@ -1,0 +1,202 @@
+"""One difference of an arrival taken back: the arrival as it would be had that one thing travelled."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any, Literal
+
+import numpy as np
+
+from trasloco.fit.model import Plan
+from trasloco.fit.steps.resampling import resample
+from trasloco.proof.pairing import paired_lamps, paired_materials, paired_parts
+from trasloco.scene.inputs import INPUTS, ORDER, VECTORS
+from trasloco.scene.layers import flattened, lie_alike, placement_of
+from trasloco.scene.model import Input, Material, Scene
+from trasloco.scene.resolve import input_values
+
+Kind = Literal["input", "sides", "see-through", "light", "geometry"]
+_SIDE = 64
+_NOT_SEEN = 1.5 / 255
+_GONE = "ref:"
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """A difference between reference and arrival that can be taken back.
+
+    Attributes:
+        id: ``material id/input`` of the reference, or ``material id/sides``, or the node or mesh it is about. label, where: what it is and of what, for the screen.
+        reason: what the plan says of it, or what the importer did. target: what a decision about it would name.
+        undo: the arrival with this one thing as the reference has it.
+    """
+
+    id: str
+    kind: Kind
+    label: str
+    where: str
+    reason: str
+    target: str
+    undo: Callable[[Scene], Scene]
+
+
+def suspects(reference: Scene, arrival: Scene, plan: Plan | None = None) -> list[Suspect]:
+    """Every difference that can be seen in a picture, in the order of materials, then lights, then geometry."""
+    told = {crossing.id: crossing for crossing in plan.crossings} if plan is not None else {}
+    found: list[Suspect] = []
+    pairs = paired_materials(reference, arrival)
+    worn = {p.material for mesh in reference.meshes.values() for p in mesh.primitives}
+    for id, material in reference.materials.items():
+        if id not in worn and not any(other.back == id for other in reference.materials.values()):
+            continue
+        other = arrival.materials.get(pairs.get(id, ""))
+        if other is None:
+            continue
+        for name in sorted({*material.inputs, *other.inputs}, key=lambda n: ORDER[n]):
+            crossing = told.get(f"{id}/{name}")
+            if not _counts(name, material, other) or not _differs(name, material, other, reference, arrival):
+                continue
+            reason = crossing.reason if crossing is not None and crossing.mark != "exact" and crossing.reason else _habit(name, material, other, crossing is not None)
+            found.append(Suspect(f"{id}/{name}", "input", INPUTS[name].label, material.name, reason, f"{id}/{name}", _input_undone(reference, id, other.id, name)))
+        if material.double_sided != other.double_sided or (material.back is None) != (other.back is None):
+            found.append(Suspect(f"{id}/sides", "sides", "Sides", material.name, "Its backs are drawn otherwise.", id, _fields_undone(other.id, double_sided=material.double_sided, back=pairs.get(material.back or ""))))
+        if (material.alpha_mode != other.alpha_mode) and (material.alpha_mode != "opaque" or "opacity" in other.inputs):
+            found.append(Suspect(f"{id}/see-through", "see-through", "See-through", material.name, f"{material.alpha_mode} became {other.alpha_mode}.", id, _see_through_undone(reference, id, other.id)))
+    found += _lamps(reference, arrival)
+    found += _geometry(reference, arrival, plan)
+    return found
+
+
+def _counts(name: str, material: Material, other: Material) -> bool:
+    """Opacity says nothing of what is solid on both sides; a strength nothing of what does not glow."""
+    if name == "opacity":
+        return material.alpha_mode != "opaque" and other.alpha_mode != "opaque"
+    if name == "emission_strength":
+        return "emission" in material.inputs or "emission" in other.inputs
+    return name != "occlusion"
+
+
+def _differs(name: str, material: Material, other: Material, reference: Scene, arrival: Scene) -> bool:
+    mine, theirs = (m.inputs.get(name, Input(INPUTS[name].default)) for m in (material, other))
+    moved = mine.texture is not None and theirs.texture is not None and placement_of(mine.texture) != placement_of(theirs.texture)
+    if moved or mine.vertex_color != theirs.vertex_color:
+        return True
+    a, b = _small(name, mine, reference), _small(name, theirs, arrival)
+    if a is None or b is None:
+        return (a is None) != (b is None)
+    a, b = np.broadcast_arrays(a, b)
+    with np.errstate(invalid="ignore"):
+        apart = np.abs(a - b)
+    return bool(np.nanmax(np.where(np.isfinite(apart), apart, 0)) > 0 if not np.isfinite(apart).all() else apart.mean() > _NOT_SEEN / 8 or apart.max() > _NOT_SEEN * 4)
+
+
+def _small(name: str, given: Input, scene: Scene) -> Any:
+    """What an input says, at most :data:`_SIDE` texels a side; None when its image is missing."""
+    image = scene.images.get(given.texture.image) if given.texture is not None else None
+    if given.texture is not None and (image is None or not image.usable):
+        return None
+    values = flattened(name, given, scene.images, _SIDE, _SIDE) if given.layers and lie_alike(given) and name not in VECTORS else input_values(name, given, image)
+    if values.shape[0] > 1 or values.shape[1] > 1:
+        values = resample(values, _SIDE, _SIDE)
+        values = values if values.ndim == 3 else values[..., None]
+    return values
+
+
+def _habit(name: str, material: Material, other: Material, planned: bool) -> str:
+    mine, theirs = material.inputs.get(name), other.inputs.get(name)
+    if theirs is None:
+        return "The destination did not take it."
+    if mine is None:
+        return "The destination set it by itself."
+    if mine.texture is not None and theirs.texture is None:
+        return "The destination did not take its image."
+    if theirs.vertex_color and not mine.vertex_color:
+        return "The destination multiplies leftover vertex colours in."
+    return "It arrives otherwise than it was sent." if planned else "The destination reads it otherwise."
+
+
+def _input_undone(reference: Scene, id: str, other: str, name: str) -> Callable[[Scene], Scene]:
+    def undo(arrival: Scene) -> Scene:
+        made = arrival.materials[other]
+        given = reference.materials[id].inputs.get(name)
+        inputs = {k: v for k, v in made.inputs.items() if k != name}
+        images = dict(arrival.images)
+        if given is not None:
+            for texture in given.textures:
+                if texture.image in reference.images:
+                    images[_GONE + texture.image] = replace(reference.images[texture.image], id=_GONE + texture.image)
+            inputs[name] = given.retextured(lambda t: replace(t, image=_GONE + t.image))
+        arrival = replace(arrival.with_material(replace(made, inputs=inputs)), images=images)
+        old = made.inputs.get(name)
+        needs_mesh = (given is not None and (given.vertex_color or any(t.uv_set > 0 for t in given.textures))) or (old is not None and old.vertex_color)
+        return _meshes_undone(reference, arrival, {id}) if needs_mesh else arrival
+
+    return undo
+
+
+def _fields_undone(other: str, **fields: Any) -> Callable[[Scene], Scene]:
+    return lambda arrival: arrival.with_material(replace(arrival.materials[other], **fields))
+
+
+def _see_through_undone(reference: Scene, id: str, other: str) -> Callable[[Scene], Scene]:
+    given = reference.materials[id]
+
+    def undo(arrival: Scene) -> Scene:
+        arrival = _input_undone(reference, id, other, "opacity")(arrival)
+        return arrival.with_material(replace(arrival.materials[other], alpha_mode=given.alpha_mode, alpha_cutoff=given.alpha_cutoff))
+
+    return undo
+
+
+def _meshes_undone(reference: Scene, arrival: Scene, materials: set[str] | None = None, only: set[str] | None = None) -> Scene:
+    """The reference's meshes in place of the arrival's, for parts that wear certain materials, or certain meshes; placed in the world as the reference has them."""
+    pairs, wears = paired_parts(reference, arrival), paired_materials(reference, arrival)
+    meshes, nodes = dict(arrival.meshes), dict(arrival.nodes)
+    world, there = reference.world_matrices(), arrival.world_matrices()
+    for part in reference.parts():
+        mesh = reference.meshes[part.mesh or ""]
+        concerned = mesh.id in only if only is not None else any(p.material in (materials or set()) for p in mesh.primitives)
+        other = pairs.get(part.id)
+        if not concerned or other is None:
+            continue
+        node = arrival.nodes[other]
+        parent = there[node.parent] if node.parent is not None else np.eye(4)
+        meshes[_GONE + mesh.id] = replace(mesh, id=_GONE + mesh.id, primitives=tuple(replace(p, material=wears.get(p.material or "", p.material)) for p in mesh.primitives))
+        nodes[other] = replace(node, mesh=_GONE + mesh.id, matrix=np.linalg.inv(parent) @ world[part.id], skin=None)
+    return replace(arrival, meshes=meshes, nodes=nodes)
+
+
+def _lamps(reference: Scene, arrival: Scene) -> list[Suspect]:
+    found = []
+    pairs = paired_lamps(reference, arrival)
+    world = reference.world_matrices()
+    for node in reference.nodes.values():
+        light = reference.lights.get(node.light or "")
+        if light is None or not light.enabled:
+            continue
+        other = arrival.nodes.get(pairs.get(node.id, ""))
+        arrived = arrival.lights.get(other.light or "") if other is not None else None
+        same = arrived is not None and arrived.kind == light.kind and arrived.enabled and arrived.shadows == light.shadows and np.allclose([arrived.intensity, *arrived.color, arrived.outer_cone_rad], [light.intensity, *light.color, light.outer_cone_rad], rtol=2e-3)
+        if same:
+            continue
+        reason = "It did not arrive." if arrived is None else f"It arrives as a {arrived.kind}." if arrived.kind != light.kind else "Its shadows are switched off." if arrived.shadows != light.shadows and np.isclose(arrived.intensity, light.intensity, rtol=2e-3) else f"It arrives at {arrived.intensity / max(light.intensity, 1e-9):.2g} times its strength."
+
+        def undo(scene: Scene, id: str = node.id, other: str | None = pairs.get(node.id)) -> Scene:
+            given = reference.nodes[id]
+            own = reference.lights[given.light or ""]
+            nodes = {k: replace(n, light=None) if k == other else n for k, n in scene.nodes.items()}
+            nodes[_GONE + id] = replace(given, id=_GONE + id, parent=None, matrix=world[id], mesh=None, camera=None, light=_GONE + own.id)
+            return replace(scene, nodes=nodes, lights={**scene.lights, _GONE + own.id: replace(own, id=_GONE + own.id)})
+
+        found.append(Suspect(node.id, "light", "Light", node.name, reason, light.id, undo))
+    return found
+
+
+def _geometry(reference: Scene, arrival: Scene, plan: Plan | None) -> list[Suspect]:
+    found = []
+    for crossing in plan.meshes if plan is not None else ():
+        if crossing.mark == "exact" or crossing.mesh not in reference.meshes:
+            continue
+        found.append(Suspect(crossing.mesh, "geometry", "Shape", reference.meshes[crossing.mesh].name, crossing.text[:1].upper() + crossing.text[1:] + ".", crossing.parts[0] if crossing.parts else crossing.mesh, lambda scene, mesh=crossing.mesh: _meshes_undone(reference, scene, only={mesh})))  # type: ignore[misc]
+    return found
