@@ -9,7 +9,7 @@
     package(carried, destination)                        -> Package          # bytes, named by the sheet
     arrive(package, destination)                         -> Scene            # what the understudy makes of those bytes
     prove(reference, arrival, views, quality, ...)       -> Proof            # pictures, differences
-        blame(reference, arrival, plan, proof, ...)      -> Causes           # and what is to blame for them
+        blame(reference, arrival, plan, view, ...)       -> Causes           # and what is to blame for them
 
 Data flows one way, and every verb depends on its arguments alone, so results can be kept by a digest of their inputs.
 """
@@ -31,7 +31,7 @@ from trasloco.inventory.survey import notice, with_states
 from trasloco.progress import Progress, silent
 from trasloco.proof.causes import Causes, find_causes
 from trasloco.proof.compare import Verdict
-from trasloco.proof.proving import OnPass, Proof, in_same_surroundings, prove_views
+from trasloco.proof.proving import Keep, OnPass, Proof, in_same_surroundings, prove_views
 from trasloco.proof.undoing import suspects
 from trasloco.render.picture import Picture, Quality, View, views_of
 from trasloco.scene.findings import Finding
@@ -89,12 +89,11 @@ def arrive(package: Package, destination: Sheet) -> Scene:
     return understudy(package.files, destination)
 
 
-def prove(reference: Scene, arrival: Scene, views: Sequence[View] = (), quality: Quality | None = None, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture, Picture]] | None = None) -> Proof:
+def prove(reference: Scene, arrival: Scene, views: Sequence[View] = (), quality: Quality | None = None, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None, keep: Keep | None = None) -> Proof:
     """Pictures of both sides and their difference. Without views, the reference's own cameras. ``resume`` goes on from an earlier proof's pictures."""
-    return prove_views(reference, arrival, list(views) or views_of(reference), quality or Quality(), ev100, limits, progress, on_pass, resume)
+    return prove_views(reference, arrival, list(views) or views_of(reference), quality or Quality(), ev100, limits, progress, on_pass, resume, keep)
 
 
-def blame(reference: Scene, arrival: Scene, plan: Plan, proof: Proof, quality: Quality | None = None, progress: Progress = silent) -> Causes:
-    """What the difference of a proof's worst view is made of: everything that differs taken back, and measured again."""
-    worst = proof.worst
-    return find_causes(reference, arrival, suspects(reference, in_same_surroundings(reference, arrival), plan), worst.view, quality or Quality(), worst.ev100, progress)
+def blame(reference: Scene, arrival: Scene, plan: Plan, view: View, ev100: float, quality: Quality | None = None, progress: Progress = silent) -> Causes:
+    """What the difference in a view is made of: everything that differs taken back, and measured again."""
+    return find_causes(reference, arrival, suspects(reference, in_same_surroundings(reference, arrival), plan), view, quality or Quality(), ev100, progress)

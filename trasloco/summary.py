@@ -8,6 +8,7 @@ from typing import Any
 from trasloco.fit.model import Crossing, Plan
 from trasloco.fit.workshop import PICTURED
 from trasloco.inventory.layer_values import layer_value
+from trasloco.proof.causes import Causes
 from trasloco.proof.proving import Proof
 from trasloco.scene.findings import Finding
 from trasloco.scene.inputs import INPUTS
@@ -71,11 +72,21 @@ def proof_json(proof: Proof, scene: Scene) -> dict[str, Any]:
         "verdict": proof.verdict, "mean": worst.comparison.mean, "p95": worst.comparison.p95, "noise": worst.comparison.noise, "worst_view": worst.view.name,
         "views": [
             {
-                "name": one.view.name, "ev100": one.ev100, "mean": one.comparison.mean, "p95": one.comparison.p95, "noise": one.comparison.noise, "samples": one.reference.samples, "width": one.comparison.delta_e.shape[1], "height": one.comparison.delta_e.shape[0],
+                "name": one.view.name, "ev100": one.ev100, "mean": one.comparison.mean, "p95": one.comparison.p95, "noise": one.comparison.noise, "error": one.comparison.error, "flip": one.comparison.flip_mean, "ssim": one.comparison.ssim, "samples": one.reference.samples, "width": one.comparison.delta_e.shape[1], "height": one.comparison.delta_e.shape[0],
                 "seconds": list(one.seconds), "rays": one.reference.rays + one.arrival.rays,
-                "materials": [{"id": s.id, "name": scene.materials[s.id].name if s.id in scene.materials else "No material", "mean": s.mean, "cover": s.cover} for s in one.comparison.materials],
-                "parts": [{"id": s.id, "name": scene.nodes[s.id].name, "mean": s.mean, "cover": s.cover} for s in one.comparison.parts],
+                "materials": [{"id": s.id, "name": scene.materials[s.id].name if s.id in scene.materials else "No material", "mean": s.mean, "cover": s.cover, "noise": s.noise, "significant": s.significant} for s in one.comparison.materials],
+                "parts": [{"id": s.id, "name": scene.nodes[s.id].name if s.id in scene.nodes else "A light", "mean": s.mean, "cover": s.cover, "noise": s.noise, "significant": s.significant} for s in one.comparison.parts],
             }
             for one in proof.views
+        ],
+    }
+
+
+def causes_json(causes: Causes) -> dict[str, Any]:
+    return {
+        "view": causes.view, "mean": causes.mean, "remainder": causes.remainder, "untried": causes.untried, "seconds": causes.seconds,
+        "causes": [
+            {"id": c.suspect.id, "kind": c.suspect.kind, "label": c.suspect.label, "where": c.suspect.where, "reason": c.suspect.reason, "target": c.suspect.target, "share": c.share, "noise": c.noise, "significant": c.significant}
+            for c in causes.causes
         ],
     }

@@ -251,6 +251,24 @@ def name_proof(request: HttpRequest, proof_id: int, change: schemas.ProofChange)
     return 204, None
 
 
+@api.get("/proofs/{proof_id}/pixel", response=schemas.PixelOut)
+def proof_pixel(request: HttpRequest, proof_id: int, view: str, x: int, y: int) -> Any:
+    """One pixel of a kept proof on both sides."""
+    return present.pixel_out(get_object_or_404(ProofRow, id=proof_id), view, x, y)
+
+
+@api.get("/proofs/{proof_id}/picture")
+def proof_picture(request: HttpRequest, proof_id: int, view: str, side: str) -> HttpResponse:
+    """A picture of a kept proof as a file: PNG as it is seen, or EXR with radiance in nit."""
+    row = get_object_or_404(ProofRow, id=proof_id)
+    held = row.pictures.get(view, {})
+    if side not in held:
+        raise Refused("There is no such picture.", f"proof {row.number}, {view}, {side}", "Choose one of the proof's pictures.")
+    kind = "exr" if side.endswith("_exr") else "png"
+    name = re.sub(r"[^A-Za-z0-9._-]+", "-", f"proof-{row.number}-{view}-{side.removesuffix('_exr')}.{kind}")
+    return HttpResponse(get_blob(held[side]), content_type=f"image/{'x-exr' if kind == 'exr' else 'png'}", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
 @api.get("/moves/{move_id}/handovers", response=list[schemas.HandoverOut])
 def handovers(request: HttpRequest, move_id: int) -> Any:
     bench = _ready(move_id)

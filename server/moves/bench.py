@@ -46,7 +46,7 @@ VERSION = "4"
 """Part of every key: raised when the core's results change their meaning."""
 
 
-_NOT_SHAPE = {"invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
+_NOT_SHAPE = {"views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
 _CHOICE = {"include", "leave_out", "only", "geometry_only", "join"}
 
 
@@ -79,7 +79,7 @@ class Bench:
 
     @cached_property
     def reference_key(self) -> str:
-        kept = [d for d in self.decisions if d.field not in ("accept", "ev100")]
+        kept = [d for d in self.decisions if d.field not in ("accept", "ev100", "views", "limits")]
         return digest("reference", self.received_key, self.source, kept)
 
     def reference(self) -> Scene:

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import io
 import logging
+import os
 import threading
 import time
 import zipfile
 from collections.abc import Callable
+from dataclasses import asdict, replace
 from datetime import timedelta
 from typing import Any
 
@@ -15,7 +17,7 @@ from django.db import close_old_connections, transaction
 from django.utils import timezone
 from django_tasks import task
 
-from server.moves.bench import Bench
+from server.moves.bench import VERSION, Bench
 from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import put_blob
 from trasloco import move as verbs
@@ -25,12 +27,13 @@ from trasloco.handover.report import write_report
 from trasloco.inventory.conventions import decided
 from trasloco.inventory.wording import last_words
 from trasloco.progress import Progress, part_of
-from trasloco.proof.picturing import difference_png, picture_png
+from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png
 from trasloco.proof.proving import Proof, Side, look_first
+from trasloco.proof.staging import limits_of, views_for
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, auto_ev100, framing, render, views_of
+from trasloco.render.picture import Picture, Quality, auto_ev100, render, views_of
 from trasloco.scene.digest import digest
-from trasloco.summary import marks, proof_json
+from trasloco.summary import causes_json, marks, proof_json
 
 BEAT_S, SILENT_S = 2.0, 20.0
 log = logging.getLogger(__name__)
@@ -153,39 +156,81 @@ def _quality(settings: dict[str, Any]) -> Quality:
         value = settings.get(name, default)
         return min(max(int(value), low), high) if isinstance(value, int | float) else default
 
-    return Quality(whole("width", 640, 16, 3840), whole("height", 360, 16, 2160), whole("samples", 32, 1, 4096), whole("bounces", 4, 0, 16), whole("threads", 0, 0, 64))
+    most = os.cpu_count() or 1
+    threads = max(most // 2, 1) if settings.get("share") == "half" else whole("threads", 0, 0, 64)
+    return Quality(whole("width", 640, 16, 3840), whole("height", 360, 16, 2160), whole("samples", 32, 1, 4096), whole("bounces", 4, 0, 16), threads, float(whole("seconds", 0, 0, 86400)))
+
+
+_UNFINISHED: dict[str, dict[str, tuple[Picture | None, Picture | None]]] = {}
+"""Pictures of the last proof as far as they got, by what they show: one that was cancelled, or is asked for with more samples, goes on from them."""
 
 
 def _prove(job: Job, report: Progress) -> None:
     bench = Bench(job.move)
-    reference = bench.reference()
-    views = [*views_of(reference), framing(reference)] if reference.cameras else [framing(reference)]
+    reference, quality = bench.reference(), _quality(job.settings)
+    views = views_for(reference, bench.decisions)
     wanted = job.settings.get("view")
-    chosen = [view for view in views if view.name == wanted] or views[:1]
-    if wanted == "all":
-        chosen = views
+    chosen = views if wanted == "all" else [view for view in views if view.name == wanted] or views[:1]
     exposure = decided(bench.decisions, "proof", "ev100")
     ev100 = float(exposure.value) if exposure is not None and exposure.value is not None else None
+    limits = limits_of(bench.decisions)
+    key = digest("proof", VERSION, bench.plan_key, [asdict(view) for view in chosen], replace(quality, threads=0), ev100, limits)
+    same = next((row for row in job.move.proofs.all() if row.figures.get("key") == key), None)
+    if same is not None:
+        Job.objects.filter(id=job.id).update(result={"proof": same.id})
+        return
     early: dict[str, dict[str, str]] = {}
+    shown = digest("pictures", VERSION, bench.plan_key, quality.width, quality.height, quality.bounces)
+    if shown not in _UNFINISHED:
+        _UNFINISHED.clear()
+    begun = _UNFINISHED.setdefault(shown, {})
+    resume = {name: pair for name, pair in begun.items() if all(one is None or one.samples <= quality.samples for one in pair)}
 
     def on_pass(view: str, side: Side, picture: Picture, ev: float) -> None:
-        early.setdefault(view, {})[side] = put_blob(picture_png(picture, ev))
+        early.setdefault(view, {})[side] = put_blob(preview_png(picture, ev))
         Job.objects.filter(id=job.id).update(result={"pictures": early})
 
+    def keep(view: str, side: Side, picture: Picture) -> None:
+        before = begun.get(view, (None, None))
+        begun[view] = (picture, before[1]) if side == "reference" else (before[0], picture)
+
     if not bench.has_arrival():
-        look_first(flatten(reference), chosen[0], _quality(job.settings), ev100, on_pass)
+        look_first(flatten(reference), chosen[0], quality, ev100, on_pass)
     arrival = bench.arrival(part_of(report, 0, 0.25))
-    proof = verbs.prove(reference, arrival, chosen, _quality(job.settings), ev100, None, part_of(report, 0.25, 0.98), on_pass)
+    proof = verbs.prove(reference, arrival, chosen, quality, ev100, limits, part_of(report, 0.25, 0.98), on_pass, resume, keep)
     number = (job.move.proofs.order_by("-number").values_list("number", flat=True).first() or 0) + 1
-    row = ProofRow.objects.create(move=job.move, number=number, figures=proof_json(proof, reference), pictures=_kept_pictures(proof), plan=bench.plan_key)
+    figures = {**proof_json(proof, reference), "key": key, "settings": job.settings}
+    row = ProofRow.objects.create(move=job.move, number=number, figures=figures, pictures=_kept_pictures(proof), plan=bench.plan_key)
     Job.objects.filter(id=job.id).update(result={"pictures": early, "proof": row.id})
+
+
+def _causes(job: Job, report: Progress) -> None:
+    """What the difference of a kept proof is made of; written beside its figures."""
+    bench = Bench(job.move)
+    row = job.move.proofs.filter(id=job.settings.get("proof")).first()
+    if row is None:
+        raise Refused("There is no such proof.", str(job.settings.get("proof")), "Reload the page.")
+    if row.plan != bench.plan_key:
+        raise Refused("The plan has changed since this proof.", f"proof {row.number}", "Prove again, then ask what is to blame.")
+    reference = bench.reference()
+    name = row.figures["worst_view"]
+    view = next((one for one in views_for(reference, bench.decisions) if one.name == name), None)
+    if view is None:
+        raise Refused("The view of this proof is gone.", name, "Prove again from a view that is there.")
+    told = next(one for one in row.figures["views"] if one["name"] == name)
+    arrival = bench.arrival(part_of(report, 0, 0.1))
+    found = verbs.blame(reference, arrival, bench.plan(), view, float(told["ev100"]), _quality(row.figures.get("settings", {})), part_of(report, 0.1, 1))
+    row.figures = {**row.figures, "causes": causes_json(found)}
+    row.save(update_fields=["figures"])
+    Job.objects.filter(id=job.id).update(result={"proof": row.id})
 
 
 def _kept_pictures(proof: Proof) -> dict[str, dict[str, str]]:
     return {
         one.view.name: {
             "reference": put_blob(picture_png(one.reference, one.ev100)), "arrival": put_blob(picture_png(one.arrival, one.ev100)),
-            "difference": put_blob(difference_png(one.comparison.delta_e)),
+            "difference": put_blob(difference_png(one.comparison.delta_e)), "flip": put_blob(flip_png(one.comparison.flip)),
+            "reference_exr": put_blob(picture_exr(one.reference)), "arrival_exr": put_blob(picture_exr(one.arrival)),
         }
         for one in proof.views
     }
@@ -215,5 +260,5 @@ def _deliver(job: Job, report: Progress) -> None:
     Job.objects.filter(id=job.id).update(result={"handover": row.id})
 
 
-_WORK: dict[str, Callable[[Job, Progress], None]] = {"receive": _receive, "prove": _prove, "deliver": _deliver}
+_WORK: dict[str, Callable[[Job, Progress], None]] = {"receive": _receive, "prove": _prove, "causes": _causes, "deliver": _deliver}
 KINDS = frozenset(_WORK)

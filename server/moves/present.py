@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import asdict
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,7 @@ import numpy as np
 from server.moves.bench import Bench
 from server.moves.jobs import current_state, seconds_left
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow
-from server.moves.store import store
+from server.moves.store import get_blob, store
 from trasloco.errors import Refused
 from trasloco.fit.families.sets import Proposal
 from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
@@ -24,11 +25,14 @@ from trasloco.inventory.identity import id_colors, separation
 from trasloco.inventory.kinds import KINDS, kind_of_part
 from trasloco.inventory.media import image_facts
 from trasloco.inventory.wording import in_words
-from trasloco.render.picture import framing, views_of
+from trasloco.proof.picturing import pixel_at
+from trasloco.proof.staging import TARGET, limits_of, views_for
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.geometry import bounds, transform_points, triangle_count
+from trasloco.scene.images import identify, pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, ORDER
 from trasloco.scene.model import Decision, Light, Scene
+from trasloco.scene.resolve import color_of
 from trasloco.scene.spaces import SPACES
 from trasloco.summary import finding_json, input_json, plan_json
 
@@ -221,8 +225,14 @@ def light_out(bench: Bench) -> dict[str, Any]:
 
 def proofs_out(bench: Bench) -> dict[str, Any]:
     scene = bench.reference()
-    views = [v.name for v in views_of(scene)] if scene.cameras else []
-    return {"proofs": [proof_out(row, bench.plan_key) for row in bench.move.proofs.all()], "views": [*views, framing(scene).name]}
+    limits = limits_of(bench.decisions)
+    kept = next((d.value for d in in_force(bench.decisions) if d.target == TARGET and d.field == "views"), None) or []
+    return {
+        "proofs": [proof_out(row, bench.plan_key) for row in bench.move.proofs.all()], "views": [view.name for view in views_for(scene, bench.decisions)], "kept": [dict(view) for view in kept],
+        "accepted": [d.target for d in in_force(bench.decisions) if d.field == "accept" and d.value and d.target.startswith("cause:")],
+        "limits": [limits.not_seen, limits.hardly_seen, limits.seen_when_compared], "clips": [{"id": c.id, "name": c.name, "seconds": float(max((ch.times_s[-1] for ch in c.channels if len(ch.times_s)), default=0.0))} for c in scene.clips.values()],
+        "surroundings": [{"id": i.id, "name": i.name} for i in bench.received().scene.images.values() if i.floating and i.usable],
+    }
 
 
 def proof_out(row: ProofRow, plan_key: str) -> dict[str, Any]:
@@ -234,3 +244,18 @@ def handover_out(row: Handover, plan_digest: str) -> dict[str, Any]:
         "id": row.id, "number": row.number, "destination": row.destination, "created": row.created.isoformat(), "current": row.plan == plan_digest,
         "files": [{"path": path, "size": entry["size"]} for path, entry in row.files.items()], "marks": row.marks, "packing_list": row.packing_list,
     }
+
+
+@lru_cache(maxsize=8)
+def _radiance(blob: str) -> Any:
+    """Radiance of a kept picture, (H, W, 3)."""
+    return unit_floats(color_of(pixels(identify("picture", "picture", "picture.exr", get_blob(blob)))))
+
+
+def pixel_out(row: ProofRow, view: str, x: int, y: int) -> dict[str, Any]:
+    held = row.pictures.get(view, {})
+    figures = next((one for one in row.figures["views"] if one["name"] == view), None)
+    if figures is None or "reference_exr" not in held:
+        raise Refused("This proof kept no values of its pixels.", f"proof {row.number}", "Prove again.")
+    found = pixel_at(_radiance(held["reference_exr"]), _radiance(held["arrival_exr"]), x, y, float(figures["ev100"]))
+    return {"x": x, "y": y, "linear": [list(v) for v in found.linear], "srgb": [list(v) for v in found.srgb], "delta_e": found.delta_e}

@@ -549,9 +549,31 @@ class ProofOut(Schema):
     pictures: dict[str, dict[str, str]]
 
 
+class Chosen(Schema):
+    id: str
+    name: str
+
+
+class ClipChoice(Chosen):
+    seconds: float
+
+
 class ProofsOut(Schema):
     proofs: list[ProofOut]
     views: list[str]
+    kept: list[dict[str, Any]]
+    accepted: list[str]
+    limits: list[float]
+    clips: list[ClipChoice]
+    surroundings: list[Chosen]
+
+
+class PixelOut(Schema):
+    x: int
+    y: int
+    linear: list[list[float]]
+    srgb: list[list[int]]
+    delta_e: float
 
 
 class FileOut(Schema):
@@ -571,7 +593,7 @@ class HandoverOut(Schema):
 
 
 class JobIn(Schema):
-    kind: Literal["receive", "prove", "deliver"]
+    kind: Literal["receive", "prove", "causes", "deliver"]
     settings: dict[str, Any] = {}
 
 

@@ -113,7 +113,7 @@ class Shares(TestCase):
         plan = move.plan(given, SHEETS["plain"], SHEETS["taccuino"], ())
         arrival = move.arrive(move.package(move.carry(given, plan, SHEETS["taccuino"]), SHEETS["taccuino"]), SHEETS["taccuino"])
         proof = move.prove(given, arrival, [VIEW], QUALITY)
-        made = move.blame(given, arrival, plan, proof, QUALITY)
+        made = move.blame(given, arrival, plan, VIEW, proof.worst.ev100, QUALITY)
         self.assertAlmostEqual(made.mean, proof.worst.comparison.mean, delta=0.35 * proof.worst.comparison.mean + 0.3)
         self.assertAlmostEqual(sum(c.share for c in made.causes) + made.remainder, made.mean, places=6)
 

@@ -10,6 +10,7 @@ from typing import Any
 from trasloco.errors import Refused
 from trasloco.inventory.kinds import KINDS
 from trasloco.inventory.layer_values import is_layers_value
+from trasloco.inventory.proof_values import is_limits_value, is_views_value
 from trasloco.inventory.whole_inputs import is_input_value
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Decision
@@ -77,6 +78,8 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "up_axis": (lambda v: v in ("X", "Y", "Z"), "X, Y or Z"),
     "accept": (_flag, "true or false"),
     "ev100": (lambda v: v is None or (_number(v) and -20 <= v <= 40), "an exposure value between -20 and 40, or nothing"),
+    "views": (is_views_value, "a list of at most 24 views, each with a name, 16 numbers from camera to world, and an angle in radians"),
+    "limits": (is_limits_value, "three rising numbers above zero, or nothing"),
     "relink": (lambda v: isinstance(v, str), "the id of an image"),
     "turn_faces": (_pieces, "true, or a list of piece numbers"),
     "vertex_color": (_flag, "true or false"),

@@ -16,6 +16,7 @@ from dataclasses import dataclass, replace
 from trasloco.progress import Progress, silent
 from trasloco.proof.compare import compare
 from trasloco.proof.proving import in_same_surroundings
+from trasloco.proof.staging import staged
 from trasloco.proof.undoing import Suspect
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, render
@@ -59,7 +60,7 @@ def find_causes(reference: Scene, arrival: Scene, found: Sequence[Suspect], view
     """
     began = time.perf_counter()
     small = replace(quality, width=max(quality.width // 2, 16), height=max(quality.height // 2, 16), samples=max(quality.samples // 2, 4), seconds=0.0)
-    before = flatten(reference)
+    before = flatten(staged(reference, view, reference))
     wanted = render(before, view, small)
     arrival = in_same_surroundings(reference, arrival)
     known: dict[frozenset[int], tuple[float, float]] = {}
@@ -70,7 +71,7 @@ def find_causes(reference: Scene, arrival: Scene, found: Sequence[Suspect], view
             scene = arrival
             for k in sorted(undone):
                 scene = found[k].undo(scene)
-            known[undone] = _difference(wanted, render(flatten(scene), view, small), ev100, before.material_ids, before.part_ids)
+            known[undone] = _difference(wanted, render(flatten(staged(scene, view, reference)), view, small), ev100, before.material_ids, before.part_ids)
         return known[undone]
 
     tried = list(range(min(len(found), MOST_ALONE)))

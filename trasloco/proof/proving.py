@@ -8,11 +8,14 @@ from typing import Literal
 
 from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.compare import Comparison, Verdict, compare
+from trasloco.proof.staging import staged
 from trasloco.render.flatten import FlatScene, flatten
 from trasloco.render.picture import Picture, Quality, View, auto_ev100, render
 from trasloco.scene.model import Scene
 
 Side = Literal["reference", "arrival"]
+Keep = Callable[[str, Side, Picture], None]
+"""Called after every pass with the view's name, the side and the picture, for whoever wants to go on from it later."""
 OnPass = Callable[[str, Side, Picture, float], None]
 """Called with the view's name, the side, the picture so far and the exposure."""
 
@@ -67,7 +70,7 @@ def look_first(flat: FlatScene, view: View, quality: Quality, ev100: float | Non
     on_pass(view.name, "reference", picture, auto_ev100(picture.radiance) if ev100 is None else ev100)
 
 
-def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality: Quality, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture, Picture]] | None = None) -> Proof:
+def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality: Quality, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None, keep: Keep | None = None) -> Proof:
     """Render both sides of every view with the same random numbers and compare.
 
     A first coarse picture of both sides (a quarter of the size, one sample) is shown through ``on_pass`` before the real work.
@@ -75,13 +78,24 @@ def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality
     """
     import time
 
-    before = flatten(reference)
-    if on_pass is not None and views:
-        look_first(before, views[0], quality, ev100, on_pass)
-    after = flatten(in_same_surroundings(reference, arrival))
+    stages: dict[tuple[str, float, str], tuple[FlatScene, FlatScene]] = {}
+
+    def stage(view: View, first: bool = False) -> tuple[FlatScene, FlatScene]:
+        """Both sides at a view's moment; scenes that were flattened are used again."""
+        key = (view.clip, view.time_s, view.environment)
+        if key not in stages:
+            before = flatten(staged(reference, view, reference))
+            if first and on_pass is not None:
+                look_first(before, view, quality, ev100, on_pass)
+            stages[key] = before, flatten(staged(in_same_surroundings(reference, arrival), view, reference))
+        return stages[key]
+
+    if views:
+        stage(views[0], first=True)
     made: list[ViewProof] = []
     for number, view in enumerate(views):
         span = part_of(progress, number / len(views), (number + 1) / len(views))
+        before, after = stage(view)
         coarse = _coarse(quality)
         first = render(before, view, coarse)
         exposure = auto_ev100(first.radiance) if ev100 is None else ev100
@@ -97,7 +111,9 @@ def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality
                 span((k + fraction) / 2, f"{view.name}, {side}: {message}")  # noqa: B023
 
             def passed(picture: Picture, side: Side = side, exposure: float = exposure) -> None:  # type: ignore[assignment]
-                if on_pass is not None and picture.samples in (1, 4, 16):
+                if keep is not None:
+                    keep(view.name, side, picture)  # noqa: B023
+                if on_pass is not None and picture.samples in (1, 4, 16, 48, 96):
                     on_pass(view.name, side, picture, exposure)  # noqa: B023
 
             # A time budget is the reference's; the arrival gets as many samples as that allowed.

@@ -63,7 +63,7 @@ def suspects(reference: Scene, arrival: Scene, plan: Plan | None = None) -> list
             found.append(Suspect(f"{id}/sides", "sides", "Sides", material.name, "Its backs are drawn otherwise.", id, _fields_undone(other.id, double_sided=material.double_sided, back=pairs.get(material.back or ""))))
         if (material.alpha_mode != other.alpha_mode) and (material.alpha_mode != "opaque" or "opacity" in other.inputs):
             found.append(Suspect(f"{id}/see-through", "see-through", "See-through", material.name, f"{material.alpha_mode} became {other.alpha_mode}.", id, _see_through_undone(reference, id, other.id)))
-    found += _lamps(reference, arrival)
+    found += _together(_lamps(reference, arrival))
     found += _geometry(reference, arrival, plan)
     return found
 
@@ -165,6 +165,31 @@ def _meshes_undone(reference: Scene, arrival: Scene, materials: set[str] | None 
         meshes[_GONE + mesh.id] = replace(mesh, id=_GONE + mesh.id, primitives=tuple(replace(p, material=wears.get(p.material or "", p.material)) for p in mesh.primitives))
         nodes[other] = replace(node, mesh=_GONE + mesh.id, matrix=np.linalg.inv(parent) @ world[part.id], skin=None)
     return replace(arrival, meshes=meshes, nodes=nodes)
+
+
+_ALIKE = 2
+"""Lamps that fare alike are told one by one up to so many; more are one cause."""
+
+
+def _together(lamps: list[Suspect]) -> list[Suspect]:
+    """Many lamps that suffer the same as one suspect: their light adds up, and what the eye makes of it does not."""
+    by_reason: dict[str, list[Suspect]] = {}
+    for one in lamps:
+        by_reason.setdefault(one.reason, []).append(one)
+    made = []
+    for reason, alike in by_reason.items():
+        if len(alike) <= _ALIKE:
+            made += alike
+            continue
+
+        def undo(scene: Scene, alike: list[Suspect] = alike) -> Scene:
+            for one in alike:
+                scene = one.undo(scene)
+            return scene
+
+        where = f"{len(alike)} lamps"
+        made.append(Suspect(alike[0].id, "light", ", ".join(one.where for one in alike), where, reason.replace("It ", "They ", 1).replace("arrives", "arrive").replace("Its shadows", "Their shadows"), alike[0].target, undo))
+    return made
 
 
 def _lamps(reference: Scene, arrival: Scene) -> list[Suspect]:

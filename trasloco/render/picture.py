@@ -28,13 +28,19 @@ WHITE_POINT = 4.0
 
 @dataclass(frozen=True)
 class View:
-    """Where a picture is taken from. ``matrix`` is camera to world, looking along -Z; ``yfov_rad`` the full vertical angle. A lens with a radius has only ``focus_m`` sharp."""
+    """Where a picture is taken from. ``matrix`` is camera to world, looking along -Z; ``yfov_rad`` the full vertical angle. A lens with a radius has only ``focus_m`` sharp.
+
+    ``clip`` and ``time_s`` are the moment, ``environment`` the id of an image that surrounds it; empty for the scene as it stands.
+    """
 
     name: str
     matrix: Doubles
     yfov_rad: float
     lens_radius_m: float = 0.0
     focus_m: float = 1.0
+    clip: str = ""
+    time_s: float = 0.0
+    environment: str = ""
 
 
 @dataclass(frozen=True)

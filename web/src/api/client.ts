@@ -33,6 +33,7 @@ export type Texel = Schemas["TexelOut"];
 export type Sample = Schemas["SampleOut"];
 export type Proofs = Schemas["ProofsOut"];
 export type ProofRow = Schemas["ProofOut"];
+export type PixelRead = Schemas["PixelOut"];
 export type Handover = Schemas["HandoverOut"];
 
 /** A refusal from the server: what, where, and what to do next. */
@@ -80,6 +81,7 @@ export const pictures = {
   input: (move: number, material: string, name: string, version: string, side = 512) => `/api/moves/${move}/input.png?material=${q(material)}&name=${name}&side=${side}&v=${tag(version)}`,
   image: (move: number, image: string, side = 128, channel = "rgb") => `/api/moves/${move}/image.png?image=${q(image)}&side=${side}&channel=${channel}`,
   alone: (move: number, name: string, arrival: boolean, view: string, version: string) => `/api/moves/${move}/alone.png?name=${name}&arrival=${arrival}&view=${q(view)}&v=${version.slice(0, 12)}`,
+  proof: (proof: number, view: string, side: string) => `/api/proofs/${proof}/picture?view=${q(view)}&side=${side}`,
   shelf: (name: string) => `/api/shelf.png?name=${q(name)}`,
   step: (move: number, crossing: string, at: number, version: string) => `/api/moves/${move}/step.png?crossing=${q(crossing)}&at=${at}&side=168&v=${version}`,
   crossing: (move: number, crossing: string, version: string) => `/api/moves/${move}/crossing.png?crossing=${q(crossing)}&side=84&v=${version.slice(0, 12)}`,

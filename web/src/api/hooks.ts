@@ -74,6 +74,6 @@ export const useSwapInputs = (id: number) => useChange(id, (wanted: { material: 
 export const useUndo = (id: number) => useChange<void>(id, () => send<Move>(`/moves/${id}/undo`, "POST"));
 export const useRedo = (id: number) => useChange<void>(id, () => send<Move>(`/moves/${id}/redo`, "POST"));
 export const useChangeMove = (id: number) => useChange(id, (change: { name?: string; source?: string; destination?: string }) => send<Move>(`/moves/${id}`, "PATCH", change));
-export const useStartJob = (id: number) => useChange(id, (job: { kind: "receive" | "prove" | "deliver"; settings?: Record<string, unknown> }) => send<Job>(`/moves/${id}/jobs`, "POST", { settings: {}, ...job }));
+export const useStartJob = (id: number) => useChange(id, (job: { kind: "receive" | "prove" | "causes" | "deliver"; settings?: Record<string, unknown> }) => send<Job>(`/moves/${id}/jobs`, "POST", { settings: {}, ...job }));
 export const useCancelJob = (id: number) => useChange(id, (job: number) => send<Job>(`/jobs/${job}/cancel`, "POST"));
 export const useNameProof = (id: number) => useChange(id, ({ proof, name }: { proof: number; name: string }) => send<void>(`/proofs/${proof}`, "PATCH", { name }));

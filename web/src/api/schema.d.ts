@@ -340,6 +340,46 @@ export interface paths {
         patch: operations["server_moves_api_name_proof"];
         trace?: never;
     };
+    "/api/proofs/{proof_id}/pixel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proof Pixel
+         * @description One pixel of a kept proof on both sides.
+         */
+        get: operations["server_moves_api_proof_pixel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{proof_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proof Picture
+         * @description A picture of a kept proof as a file: PNG as it is seen, or EXR with radiance in nit.
+         */
+        get: operations["server_moves_api_proof_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/handovers": {
         parameters: {
             query?: never;
@@ -1640,6 +1680,22 @@ export interface components {
             /** Ev100 */
             ev100: number | null;
         };
+        /** Chosen */
+        Chosen: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /** ClipChoice */
+        ClipChoice: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Seconds */
+            seconds: number;
+        };
         /** ProofOut */
         ProofOut: {
             /** Id */
@@ -1669,11 +1725,36 @@ export interface components {
             proofs: components["schemas"]["ProofOut"][];
             /** Views */
             views: string[];
+            /** Kept */
+            kept: {
+                [key: string]: unknown;
+            }[];
+            /** Accepted */
+            accepted: string[];
+            /** Limits */
+            limits: number[];
+            /** Clips */
+            clips: components["schemas"]["ClipChoice"][];
+            /** Surroundings */
+            surroundings: components["schemas"]["Chosen"][];
         };
         /** ProofChange */
         ProofChange: {
             /** Name */
             name: string;
+        };
+        /** PixelOut */
+        PixelOut: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Linear */
+            linear: number[][];
+            /** Srgb */
+            srgb: number[][];
+            /** Delta E */
+            delta_e: number;
         };
         /** FileOut */
         FileOut: {
@@ -1810,7 +1891,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "receive" | "prove" | "deliver";
+            kind: "receive" | "prove" | "causes" | "deliver";
             /**
              * Settings
              * @default {}
@@ -2483,6 +2564,55 @@ export interface operations {
         responses: {
             /** @description No Content */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_proof_pixel: {
+        parameters: {
+            query: {
+                view: string;
+                x: number;
+                y: number;
+            };
+            header?: never;
+            path: {
+                proof_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PixelOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_proof_picture: {
+        parameters: {
+            query: {
+                view: string;
+                side: string;
+            };
+            header?: never;
+            path: {
+                proof_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

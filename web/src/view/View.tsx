@@ -1,5 +1,5 @@
 import { Canvas, useLoader, useThree } from "@react-three/fiber";
-import { Suspense, useEffect, useMemo, useRef } from "react";
+import { type RefObject, Suspense, useEffect, useMemo, useRef } from "react";
 import { Box3, Box3Helper, BufferGeometry, CanvasTexture, Color, type Group, Matrix4, Mesh, MeshBasicMaterial, DoubleSide, type Object3D, PerspectiveCamera, PMREMGenerator, Quaternion, Scene as ThreeScene, Shape, ShapeGeometry, Sprite, SRGBColorSpace, SpriteMaterial, Vector3 } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/examples/jsm/environments/RoomEnvironment.js";
@@ -25,6 +25,8 @@ interface Props {
   marked: Record<string, number[]> | null;
   /** While faces are picked by hand: hears of each face by part and number as received. */
   onFace: ((part: string, face: number) => void) | null;
+  /** Filled in with a way to read where the view stands: camera to world row by row, and the full vertical angle. */
+  standing?: RefObject<(() => { matrix: number[]; yfov_rad: number }) | null>;
   /** While an area is drawn instead of the view being turned: hears of all faces in it, by part. */
   onArea: ((found: Record<string, number[]>) => void) | null;
 }
@@ -49,7 +51,7 @@ function afterQuiet(act: () => void, quiet_ms: number): () => void {
   };
 }
 
-function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, marked, onFace, onArea }: Props) {
+function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, marked, onFace, onArea, standing }: Props) {
   const early = before || marked !== null || onFace !== null;
   const gltf = useLoader(GLTFLoader, pictures.view(early ? inventory.received_view : inventory.view));
   const { gl, scene, invalidate } = useThree();
@@ -99,7 +101,7 @@ function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, m
       {wish.lens === "ids" && <Numbers root={root} inventory={inventory} />}
       {onArea && <Area root={root} chosen={chosen} onArea={onArea} />}
       {rod && <Rod inventory={inventory} />}
-      <Framing root={root} inventory={inventory} chosen={chosen} ask={ask} rod={rod} still={onArea !== null} />
+      <Framing root={root} inventory={inventory} chosen={chosen} ask={ask} rod={rod} still={onArea !== null} standing={standing} />
     </>
   );
 }
@@ -272,7 +274,7 @@ function boxGeometry(x: number, y: number, z: number): BufferGeometry {
   return geometry;
 }
 
-function Framing({ root, inventory, chosen, ask, rod, still }: { root: Group; inventory: Inventory; chosen: string[]; ask: Props["ask"]; rod: boolean; still: boolean }) {
+function Framing({ root, inventory, chosen, ask, rod, still, standing }: { root: Group; inventory: Inventory; chosen: string[]; ask: Props["ask"]; rod: boolean; still: boolean; standing: Props["standing"] }) {
   const { camera, gl, invalidate } = useThree();
   const controls = useRef<OrbitControls | null>(null);
   useEffect(() => {
@@ -285,6 +287,17 @@ function Framing({ root, inventory, chosen, ask, rod, still }: { root: Group; in
   useEffect(() => {
     if (controls.current) controls.current.enabled = !still;
   }, [still]);
+
+  useEffect(() => {
+    if (!standing) return;
+    standing.current = () => {
+      camera.updateMatrixWorld();
+      return { matrix: camera.matrixWorld.clone().transpose().toArray(), yfov_rad: ((camera as PerspectiveCamera).fov * Math.PI) / 180 };
+    };
+    return () => {
+      standing.current = null;
+    };
+  }, [camera, standing]);
 
   useEffect(() => {
     const lens = camera as PerspectiveCamera;

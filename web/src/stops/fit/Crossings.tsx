@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 
 import { type Crossing, type Fit, type Material, type MaterialInput, type Move, pictures } from "../../api/client";
 import { Mark } from "../../ui/Mark";
@@ -24,7 +25,8 @@ function sourceText(input: MaterialInput): string {
 
 /** The crossings of one material, read from left to right like a timetable. A row opens to be changed in place. */
 export function Crossings({ move, fit, material }: { move: Move; fit: Fit; material: Material }) {
-  const [open, setOpen] = useState<string | null>(null);
+  const [params] = useSearchParams();
+  const [open, setOpen] = useState<string | null>(params.get("crossing"));
   const [shelf, setShelf] = useState(false);
   const crossings = fit.crossings.filter((crossing) => crossing.material === material.id);
   const images = fit.images.filter((image) => image.material === material.id);

@@ -11,6 +11,7 @@ import { Findings } from "./Findings";
 import { Cameras, Images, Lights, Materials, Parts } from "./Ledgers";
 import { PickedFaces } from "./PickedFaces";
 import { SizePanel } from "./SizePanel";
+import { KeepView } from "./KeepView";
 import { whole } from "../../ui/format";
 
 const View = lazy(() => import("../../view/View").then((module) => ({ default: module.View })));
@@ -31,6 +32,7 @@ export function InventoryStop() {
   const [shown, setShown] = useState<Finding | null>(null);
   const [picked, setPicked] = useState<Record<string, number[]> | null>(null);
   const [area, setArea] = useState(false);
+  const standing = useRef<(() => { matrix: number[]; yfov_rad: number }) | null>(null);
   const [ask, setAsk] = useState<{ kind: "all" | "chosen" | "camera" | "walk"; camera?: string; number: number }>({ kind: "all", number: 0 });
   const wish = useMemo(() => ({ lens, input }), [lens, input]);
   const put = (key: string, value: string) => setParams((before) => ({ ...Object.fromEntries(before), [key]: value }), { replace: true });
@@ -73,7 +75,7 @@ export function InventoryStop() {
     <div className="flex h-full min-h-0">
       <section aria-label="View" className="relative min-w-0 flex-1 bg-booth">
         <Suspense fallback={<span className="plate absolute top-3 left-3">Preparing the view…</span>}>
-          <View move={move.id} inventory={data} wish={wish} chosen={chosen} rod={rod} ask={ask} before={before} marked={picked ?? marked} onFace={picked ? pick : null} onArea={picked && area ? pickArea : null} onChoose={choose} />
+          <View move={move.id} inventory={data} wish={wish} chosen={chosen} rod={rod} ask={ask} before={before} standing={standing} marked={picked ?? marked} onFace={picked ? pick : null} onArea={picked && area ? pickArea : null} onChoose={choose} />
         </Suspense>
         <div className="absolute top-3 left-3.5 flex flex-wrap gap-1.5" role="group" aria-label="Lens">
           <span className="plate">Lens</span>
@@ -113,6 +115,7 @@ export function InventoryStop() {
             <button className="plate cursor-pointer hover:underline" title="The arrow keys walk and turn, with Shift in large steps" onClick={() => setAsk({ kind: "walk", number: ask.number + 1 })}>
               Stand in it
             </button>
+            <KeepView move={move.id} standing={standing} />
             <button className={`plate cursor-pointer ${picked ? "font-semibold" : ""}`} aria-pressed={picked !== null} onClick={() => setPicked(picked ? null : {})}>
               Pick faces
             </button>

@@ -1,65 +1,135 @@
-import { useEffect, useState } from "react";
+import { type PointerEvent, useEffect, useRef, useState } from "react";
 
-import { pictures as addresses } from "../../api/client";
+import { call, pictures as addresses, type PixelRead } from "../../api/client";
+import { PixelPlate } from "./PixelPlate";
+import { type Place, pointAt, usePlace } from "./usePlace";
 
-type Side = "reference" | "arrival" | "difference";
+type Side = "reference" | "arrival" | "difference" | "flip";
 type Way = "row" | "wipe" | "flick";
+type Channel = "all" | "R" | "G" | "B" | "Y";
 
 interface Props {
   pictures: Partial<Record<Side, string>>;
   labels: { reference: string; arrival: string };
+  /** A kept proof's pixels can be read and its pictures saved. */
+  kept?: { proof: number; view: string; width: number; height: number };
 }
 
-/** The viewing booth: three pictures in a row, or one that is wiped or flicked (hold the space bar). */
-export function Booth({ pictures, labels }: Props) {
+const WAYS: [Way, string][] = [
+  ["row", "Side by side"],
+  ["wipe", "Wipe"],
+  ["flick", "Flick"],
+];
+const CHANNELS: [Channel, string][] = [
+  ["all", "all channels"],
+  ["R", "R alone"],
+  ["G", "G alone"],
+  ["B", "B alone"],
+  ["Y", "luminance"],
+];
+/** Rows of a colour matrix that show one channel, or the luminance of the shown codes, as grey. */
+const MATRIX: Record<Exclude<Channel, "all">, string> = { R: "1 0 0", G: "0 1 0", B: "0 0 1", Y: "0.2126 0.7152 0.0722" };
+
+/** The viewing booth: three pictures in a row, or one that is wiped or flicked. All move together. */
+export function Booth({ pictures, labels, kept }: Props) {
   const [way, setWay] = useState<Way>("row");
   const [wipe, setWipe] = useState(50);
   const [flicked, setFlicked] = useState(false);
+  const [channel, setChannel] = useState<Channel>("all");
+  const [map, setMap] = useState<"difference" | "flip">("difference");
+  const [pixel, setPixel] = useState<PixelRead | null>(null);
+  const look = usePlace();
+  const asked = useRef(0);
+
   useEffect(() => {
-    if (way !== "flick") return;
-    const set = (down: boolean) => (event: KeyboardEvent) => {
-      if (event.code !== "Space" || (event.target instanceof HTMLElement && event.target.closest("input, select, textarea, button"))) return;
-      event.preventDefault();
-      setFlicked(down);
+    const typing = (event: KeyboardEvent) => event.target instanceof HTMLElement && event.target.closest("input, select, textarea");
+    const down = (event: KeyboardEvent) => {
+      if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (event.code === "Space" && way === "flick" && !(event.target instanceof HTMLElement && event.target.closest("button"))) {
+        event.preventDefault();
+        setFlicked(true);
+      } else if (event.key === "+" || event.key === "=") look.zoom(1.5);
+      else if (event.key === "-") look.zoom(1 / 1.5);
+      else if (event.key === "0") look.whole();
     };
-    const down = set(true);
-    const up = set(false);
+    const up = (event: KeyboardEvent) => event.code === "Space" && setFlicked(false);
     addEventListener("keydown", down);
     addEventListener("keyup", up);
     return () => {
       removeEventListener("keydown", down);
       removeEventListener("keyup", up);
     };
-  }, [way]);
+  }, [way, look]);
 
-  const sides = (["reference", "arrival", "difference"] as const).filter((side) => pictures[side] || side !== "difference");
-  const image = (side: Side, className: string, style?: React.CSSProperties) =>
-    pictures[side] ? <img src={addresses.blob(pictures[side])} alt={side} className={className} style={style} /> : <span className={`${className} grid place-items-center`}>{<span className="plate">rendering…</span>}</span>;
+  const read = (u: number, v: number) => {
+    if (!kept || u < 0 || v < 0 || u >= 1 || v >= 1) return;
+    const number = ++asked.current;
+    const [x, y] = [Math.floor(u * kept.width), Math.floor(v * kept.height)];
+    setTimeout(() => {
+      if (number !== asked.current) return;
+      call<PixelRead>(`/proofs/${kept.proof}/pixel?view=${encodeURIComponent(kept.view)}&x=${x}&y=${y}`).then((found) => number === asked.current && setPixel(found), () => setPixel(null));
+    }, 60);
+  };
+  const frame = (side: Side, clip?: string, overlay = false) => (
+    <Frame key={side + String(overlay)} src={pictures[side]} name={side} place={look.place} channel={side === "difference" || side === "flip" ? "all" : channel} clip={clip} overlay={overlay} onZoom={look.zoom} onPan={look.pan} onWhole={look.whole} onPoint={read} />
+  );
+  const third = pictures[map] ? map : "difference";
+  const sides = ([...(["reference", "arrival"] as const), third] as const).filter((side) => pictures[side] || side === "reference" || side === "arrival");
   return (
     <section aria-label="Pictures" className="shrink-0 bg-booth p-3.5">
-      <div className="mb-2 flex gap-1.5" role="group" aria-label="Way of looking">
-        {([["row", "Side by side"], ["wipe", "Wipe"], ["flick", "Flick"]] as const).map(([key, label]) => (
-          <button key={key} className={`plate cursor-pointer ${way === key ? "font-semibold" : "plate-ink"}`} aria-pressed={way === key} onClick={() => setWay(key)}>
-            {label}
-          </button>
+      <svg aria-hidden className="absolute h-0 w-0">
+        {(Object.keys(MATRIX) as (keyof typeof MATRIX)[]).map((key) => (
+          <filter key={key} id={`channel-${key}`} colorInterpolationFilters="sRGB">
+            <feColorMatrix values={`${MATRIX[key]} 0 0 ${MATRIX[key]} 0 0 ${MATRIX[key]} 0 0 0 0 0 1 0`} />
+          </filter>
         ))}
+      </svg>
+      <div className="mb-2 flex flex-wrap items-center gap-1.5">
+        <div role="group" aria-label="Way of looking" className="flex gap-1.5">
+          {WAYS.map(([key, label]) => (
+            <button key={key} className={`plate cursor-pointer ${way === key ? "font-semibold" : "plate-ink"}`} aria-pressed={way === key} onClick={() => setWay(key)}>
+              {label}
+            </button>
+          ))}
+        </div>
+        <select aria-label="Channel" className="plate" value={channel} onChange={(event) => setChannel(event.target.value as Channel)}>
+          {CHANNELS.map(([key, label]) => (
+            <option key={key} value={key}>
+              {label}
+            </option>
+          ))}
+        </select>
+        {pictures.flip && way === "row" && (
+          <select aria-label="Map of the difference" className="plate" value={map} onChange={(event) => setMap(event.target.value as typeof map)}>
+            <option value="difference">ΔE, as colours differ</option>
+            <option value="flip">FLIP, as flicking shows it</option>
+          </select>
+        )}
+        <button className="plate cursor-pointer disabled:opacity-50" disabled={look.place.scale === 1} onClick={look.whole} title="Wheel or + and - enlarge, drag moves, 0 shows all">
+          {look.place.scale === 1 ? "whole picture" : `${look.place.scale.toFixed(1)} times, show all`}
+        </button>
         {way === "flick" && (
-          <button className="plate cursor-pointer" onPointerDown={() => setFlicked(true)} onPointerUp={() => setFlicked(false)} onKeyDown={(event) => event.code === "Space" && setFlicked(true)} onKeyUp={() => setFlicked(false)}>
+          <button className="plate cursor-pointer" onPointerDown={() => setFlicked(true)} onPointerUp={() => setFlicked(false)} onPointerLeave={() => setFlicked(false)} onKeyDown={(event) => event.code === "Space" && setFlicked(true)} onKeyUp={() => setFlicked(false)}>
             hold here or the space bar: {flicked ? "arrival" : "reference"}
           </button>
         )}
+        <span className="ml-auto">{kept && <PixelPlate pixel={pixel} />}</span>
       </div>
       {way === "row" && (
         <div className="grid gap-2.5" style={{ gridTemplateColumns: `repeat(${sides.length}, 1fr)` }}>
           {sides.map((side) => (
             <figure key={side}>
-              {image(side, "block aspect-video w-full")}
+              {frame(side)}
               <figcaption className="mt-2 flex justify-between gap-2">
-                <span className="plate">{side}</span>
-                {side === "difference" ? (
+                <span className="plate">{side === "flip" ? "difference, FLIP" : side}</span>
+                {side === "difference" || side === "flip" ? (
                   <span className="plate flex items-center gap-1.5 font-mono">
-                    0 <span className="h-2 w-16" style={{ background: "linear-gradient(to right, #f3f2ef, #22241f)" }} /> 12 ΔE
-                    <span className="h-2 w-3 border-t-2 border-[#9a2e40]" aria-hidden /> 5
+                    0 <span className="h-2 w-16" style={{ background: "linear-gradient(to right, #f3f2ef, #22241f)" }} /> {side === "flip" ? "1" : "12 ΔE"}
+                    {side === "difference" && (
+                      <>
+                        <span className="h-2 w-3 border-t-2 border-[#9a2e40]" aria-hidden /> 5
+                      </>
+                    )}
                   </span>
                 ) : (
                   <span className="plate truncate font-mono">{labels[side]}</span>
@@ -72,16 +142,84 @@ export function Booth({ pictures, labels }: Props) {
       {way === "wipe" && (
         <div className="mx-auto max-w-[760px]">
           <div className="relative">
-            {image("arrival", "block aspect-video w-full")}
-            {image("reference", "absolute inset-0 block aspect-video w-full", { clipPath: `inset(0 ${100 - wipe}% 0 0)` })}
-            <span className="absolute inset-y-0 w-px bg-[#fbfaf8]" style={{ left: `${wipe}%` }} />
-            <span className="plate absolute bottom-2 left-2">reference</span>
-            <span className="plate absolute right-2 bottom-2">arrival</span>
+            {frame("arrival")}
+            {frame("reference", `inset(0 ${100 - wipe}% 0 0)`, true)}
+            <span className="pointer-events-none absolute inset-y-0 w-px bg-[#fbfaf8]" style={{ left: `${wipe}%` }} />
+            <span className="plate pointer-events-none absolute bottom-2 left-2">reference</span>
+            <span className="plate pointer-events-none absolute right-2 bottom-2">arrival</span>
           </div>
           <input type="range" aria-label="Wipe" className="mt-2 w-full" min={0} max={100} value={wipe} onChange={(event) => setWipe(Number(event.target.value))} />
         </div>
       )}
-      {way === "flick" && <div className="mx-auto max-w-[760px]">{image(flicked ? "arrival" : "reference", "block aspect-video w-full")}</div>}
+      {way === "flick" && (
+        <div className="relative mx-auto max-w-[760px]">
+          {frame(flicked ? "arrival" : "reference")}
+          <span className="plate pointer-events-none absolute bottom-2 left-2">{flicked ? "arrival" : "reference"}</span>
+        </div>
+      )}
     </section>
+  );
+}
+
+interface FrameProps {
+  src: string | undefined;
+  name: Side;
+  place: Place;
+  channel: Channel;
+  clip?: string;
+  overlay: boolean;
+  onZoom: (factor: number, at: { u: number; v: number }) => void;
+  onPan: (du: number, dv: number) => void;
+  onWhole: () => void;
+  onPoint: (u: number, v: number) => void;
+}
+
+/** One picture at the common place. */
+function Frame({ src, name, place, channel, clip, overlay, onZoom, onPan, onWhole, onPoint }: FrameProps) {
+  const holder = useRef<HTMLDivElement>(null);
+  const dragged = useRef<{ x: number; y: number } | null>(null);
+  useEffect(() => {
+    const element = holder.current;
+    if (!element) return;
+    const wheel = (event: WheelEvent) => {
+      event.preventDefault();
+      onZoom(event.deltaY < 0 ? 1.25 : 0.8, pointAt(place, element.getBoundingClientRect(), event.clientX, event.clientY));
+    };
+    element.addEventListener("wheel", wheel, { passive: false });
+    return () => element.removeEventListener("wheel", wheel);
+  }, [place, onZoom]);
+  const move = (event: PointerEvent<HTMLDivElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    if (dragged.current) {
+      onPan(-(event.clientX - dragged.current.x) / box.width, -(event.clientY - dragged.current.y) / box.height);
+      dragged.current = { x: event.clientX, y: event.clientY };
+      return;
+    }
+    const { u, v } = pointAt(place, box, event.clientX, event.clientY);
+    onPoint(u, v);
+  };
+  const style = { transform: `scale(${place.scale}) translate(${(0.5 - place.x) * 100}%, ${(0.5 - place.y) * 100}%)`, imageRendering: place.scale >= 3 ? ("pixelated" as const) : undefined, filter: channel === "all" ? undefined : `url(#channel-${channel})` };
+  return (
+    <div
+      ref={holder}
+      className={`${overlay ? "absolute inset-0" : "relative"} aspect-video w-full touch-none overflow-hidden bg-booth ${place.scale > 1 ? "cursor-move" : "cursor-crosshair"}`}
+      style={{ clipPath: clip }}
+      onPointerDown={(event) => {
+        if (place.scale === 1) return;
+        dragged.current = { x: event.clientX, y: event.clientY };
+        event.currentTarget.setPointerCapture(event.pointerId);
+      }}
+      onPointerUp={() => (dragged.current = null)}
+      onPointerMove={move}
+      onDoubleClick={onWhole}
+    >
+      {src ? (
+        <img src={addresses.blob(src)} alt={name} draggable={false} className="block h-full w-full object-contain" style={style} />
+      ) : (
+        <span className="grid h-full w-full place-items-center">
+          <span className="plate">rendering…</span>
+        </span>
+      )}
+    </div>
   );
 }

@@ -3,6 +3,8 @@ export interface Share {
   name: string;
   mean: number;
   cover: number;
+  noise?: number;
+  significant?: boolean;
 }
 
 export interface ViewFigures {
@@ -11,10 +13,36 @@ export interface ViewFigures {
   mean: number;
   p95: number;
   noise: number;
+  error?: number;
+  flip?: number;
+  ssim?: number;
   samples: number;
+  width: number;
+  height: number;
   seconds: number[];
   materials: Share[];
   parts: Share[];
+}
+
+export interface CauseFigures {
+  id: string;
+  kind: "input" | "sides" | "see-through" | "light" | "geometry";
+  label: string;
+  where: string;
+  reason: string;
+  target: string;
+  share: number;
+  noise: number;
+  significant: boolean;
+}
+
+export interface CausesFigures {
+  view: string;
+  mean: number;
+  remainder: number;
+  untried: number;
+  seconds: number;
+  causes: CauseFigures[];
 }
 
 export interface Figures {
@@ -22,6 +50,7 @@ export interface Figures {
   mean: number;
   worst_view: string;
   views: ViewFigures[];
+  causes?: CausesFigures;
 }
 
 /** The figures of a proof, as `trasloco.summary.proof_json` writes them. */

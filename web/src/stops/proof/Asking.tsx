@@ -1,0 +1,202 @@
+import { useState } from "react";
+
+import type { Job, Proofs } from "../../api/client";
+import { isRunning, useCancelJob, useDecide, useStartJob } from "../../api/hooks";
+import { Notice } from "../../ui/Notice";
+
+const QUALITIES = [
+  ["quick", "Quick, 8 samples", 8],
+  ["usual", "Usual, 32 samples", 32],
+  ["fine", "Fine, 128 samples", 128],
+  ["finest", "Finest, 512 samples", 512],
+] as const;
+const SIZES = [
+  ["320", "320 × 180"],
+  ["640", "640 × 360"],
+  ["960", "960 × 540"],
+  ["1280", "1280 × 720"],
+] as const;
+
+interface Wish {
+  quality: (typeof QUALITIES)[number][0];
+  size: string;
+  bounces: string;
+  seconds: string;
+  share: "all" | "half";
+}
+
+const KEY = "trasloco proof wish";
+
+function remembered(): Wish {
+  const usual: Wish = { quality: "usual", size: "640", bounces: "4", seconds: "", share: "all" };
+  try {
+    return { ...usual, ...(JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Wish>) };
+  } catch {
+    return usual;
+  }
+}
+
+/** What a proof is asked for: the view, how good, how long it may take and of how much of the machine, and the limits of its words. */
+export function Asking({ move, data, job, view, onView }: { move: number; data: Proofs; job: Job | null; view: string; onView: (view: string) => void }) {
+  const start = useStartJob(move);
+  const cancel = useCancelJob(move);
+  const [wish, setWish] = useState(remembered);
+  const [more, setMore] = useState(false);
+  const running = job && (job.kind === "prove" || job.kind === "causes") && isRunning(job) ? job : null;
+  const put = (change: Partial<Wish>) => {
+    const next = { ...wish, ...change };
+    setWish(next);
+    localStorage.setItem(KEY, JSON.stringify(next));
+  };
+  const seconds = Number(wish.seconds);
+  const prove = () => {
+    const width = Number(wish.size);
+    start.mutate({
+      kind: "prove",
+      settings: { view, width, height: Math.round((width * 9) / 16), samples: QUALITIES.find(([key]) => key === wish.quality)![2], bounces: Number(wish.bounces), share: wish.share, ...(wish.seconds && seconds > 0 ? { seconds } : {}) },
+    });
+  };
+  return (
+    <div>
+      <div className="flex flex-wrap items-center gap-2">
+        <select className="field max-w-full" aria-label="View" value={view} onChange={(event) => onView(event.target.value)}>
+          {data.views.map((name) => (
+            <option key={name}>{name}</option>
+          ))}
+          {data.views.length > 1 && <option value="all">all views</option>}
+        </select>
+        <select className="field" aria-label="Quality" value={wish.quality} onChange={(event) => put({ quality: event.target.value as Wish["quality"] })}>
+          {QUALITIES.map(([key, label]) => (
+            <option key={key} value={key}>
+              {label}
+            </option>
+          ))}
+        </select>
+        {running ? (
+          <button className="press" onClick={() => cancel.mutate(running.id)}>
+            Stop
+          </button>
+        ) : (
+          <button className="press press-main" disabled={start.isPending} onClick={prove}>
+            Prove
+          </button>
+        )}
+        <button className="text-soft underline" aria-expanded={more} onClick={() => setMore(!more)}>
+          {more ? "less" : "more choices"}
+        </button>
+      </div>
+      {more && (
+        <div className="mt-3 grid grid-cols-2 gap-x-3 gap-y-2">
+          <label>
+            <span className="block text-[12px] text-soft">Size</span>
+            <select className="field w-full" value={wish.size} onChange={(event) => put({ size: event.target.value })}>
+              {SIZES.map(([key, label]) => (
+                <option key={key} value={key}>
+                  {label}
+                </option>
+              ))}
+            </select>
+          </label>
+          <label>
+            <span className="block text-[12px] text-soft">Bounces of light</span>
+            <select className="field w-full" value={wish.bounces} onChange={(event) => put({ bounces: event.target.value })}>
+              {["1", "2", "4", "8", "16"].map((count) => (
+                <option key={count}>{count}</option>
+              ))}
+            </select>
+          </label>
+          <label>
+            <span className="block text-[12px] text-soft">At most, seconds a side</span>
+            <input className="field w-full font-mono" inputMode="numeric" placeholder="no limit" value={wish.seconds} onChange={(event) => put({ seconds: event.target.value.replace(/\D/g, "") })} />
+          </label>
+          <label>
+            <span className="block text-[12px] text-soft">Of the machine</span>
+            <select className="field w-full" value={wish.share} onChange={(event) => put({ share: event.target.value as Wish["share"] })}>
+              <option value="all">all of it</option>
+              <option value="half">half of it</option>
+            </select>
+          </label>
+          <Limits move={move} limits={data.limits} />
+          <Kept move={move} data={data} />
+          <p className="col-span-2 text-[12px] text-soft">A proof that was stopped goes on where it was when it is asked for again, as does one that is asked for with more samples.</p>
+        </div>
+      )}
+      {start.error && <Notice error={start.error} />}
+    </div>
+  );
+}
+
+/** Up to which mean ΔE a difference is not seen, hardly seen, seen when compared. */
+function Limits({ move, limits }: { move: number; limits: number[] }) {
+  const decide = useDecide(move);
+  const [said, setSaid] = useState(limits.map(String));
+  const numbers = said.map(Number);
+  const good = numbers.every((v) => Number.isFinite(v) && v > 0) && numbers[0]! < numbers[1]! && numbers[1]! < numbers[2]!;
+  return (
+    <form
+      className="col-span-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (good) decide.mutate([{ target: "proof", field: "limits", value: numbers }]);
+      }}
+    >
+      <span className="block text-[12px] text-soft">Below which ΔE it is not seen, hardly seen, seen when compared</span>
+      <span className="flex gap-1">
+        {said.map((text, at) => (
+          <input key={at} className="field w-14 font-mono" inputMode="decimal" aria-label={["not seen below", "hardly seen below", "seen when compared below"][at]} aria-invalid={!good} value={text} onChange={(event) => setSaid(said.map((old, k) => (k === at ? event.target.value : old)))} />
+        ))}
+        <button className="press" disabled={!good || decide.isPending}>
+          Set
+        </button>
+      </span>
+      {decide.error && <Notice error={decide.error} />}
+    </form>
+  );
+}
+
+/** Views that were framed and kept: a moment and surroundings of their own, or gone again. */
+function Kept({ move, data }: { move: number; data: Proofs }) {
+  const decide = useDecide(move);
+  const kept = data.kept as { name: string; clip?: string; time_s?: number; environment?: string }[];
+  if (!kept.length) return <p className="col-span-2 text-[12px] text-soft">Frame a view in Inventory and press “Keep for proofs” to add it here.</p>;
+  const put = (next: typeof kept) => decide.mutate([{ target: "proof", field: "views", value: next }]);
+  return (
+    <div className="col-span-2">
+      <span className="block text-[12px] text-soft">Views kept</span>
+      <ul>
+        {kept.map((view, at) => (
+          <li key={view.name} className="flex flex-wrap items-center gap-1.5 border-b border-base-300 py-1">
+            <span className="min-w-0 flex-1 truncate">{view.name}</span>
+            {data.clips.length > 0 && (
+              <>
+                <select className="field w-24" aria-label={`Motion in ${view.name}`} value={view.clip ?? ""} onChange={(event) => put(kept.map((one, k) => (k === at ? { ...one, clip: event.target.value } : one)))}>
+                  <option value="">at rest</option>
+                  {data.clips.map((clip) => (
+                    <option key={clip.id} value={clip.id}>
+                      {clip.name}
+                    </option>
+                  ))}
+                </select>
+                {view.clip && <input className="field w-14 font-mono" aria-label={`Second in ${view.name}`} defaultValue={view.time_s ?? 0} onBlur={(event) => Number.isFinite(Number(event.target.value)) && put(kept.map((one, k) => (k === at ? { ...one, time_s: Math.max(Number(event.target.value), 0) } : one)))} />}
+              </>
+            )}
+            {data.surroundings.length > 0 && (
+              <select className="field w-28" aria-label={`Surroundings of ${view.name}`} value={view.environment ?? ""} onChange={(event) => put(kept.map((one, k) => (k === at ? { ...one, environment: event.target.value } : one)))}>
+                <option value="">its own light</option>
+                {data.surroundings.map((image) => (
+                  <option key={image.id} value={image.id}>
+                    {image.name}
+                  </option>
+                ))}
+              </select>
+            )}
+            <button className="press" disabled={decide.isPending} onClick={() => put(kept.filter((_, k) => k !== at))}>
+              Drop
+            </button>
+          </li>
+        ))}
+      </ul>
+      {decide.error && <Notice error={decide.error} />}
+    </div>
+  );
+}

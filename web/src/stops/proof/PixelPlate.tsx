@@ -1,0 +1,22 @@
+import type { PixelRead } from "../../api/client";
+
+const number = (value: number) => (Math.abs(value) >= 100 ? value.toFixed(0) : value.toPrecision(3));
+
+/** The pixel under the pointer on both sides: light in nit, the codes that are shown, and how far apart they are. */
+export function PixelPlate({ pixel }: { pixel: PixelRead | null }) {
+  if (!pixel) return <span className="plate text-[12px]">point at a picture to read its pixels</span>;
+  return (
+    <span className="plate flex gap-3 font-mono text-[12px] whitespace-nowrap" role="status">
+      <span>
+        {pixel.x}, {pixel.y}
+      </span>
+      {(["reference", "arrival"] as const).map((side, at) => (
+        <span key={side} className="flex items-center gap-1.5" title={`${side}: light in nit, and the sRGB codes shown`}>
+          <span aria-hidden className="h-3 w-3 border border-[#22241f]" style={{ background: `rgb(${pixel.srgb[at]!.join(" ")})` }} />
+          {pixel.linear[at]!.map(number).join(" ")} nit · {pixel.srgb[at]!.join(" ")}
+        </span>
+      ))}
+      <b>ΔE {pixel.delta_e.toFixed(1)}</b>
+    </span>
+  );
+}
