@@ -72,6 +72,28 @@ class Suspects(TestCase):
         self.assertEqual([s.kind for s in suspects(seen_behind, given)], ["sides"])
 
 
+    def test_what_stands_in_for_an_input_is_taken_back_with_it(self) -> None:
+        given = stage()
+        glass = replace(given.materials["material:box"], inputs={**given.materials["material:box"].inputs, "transmission": Input((0.6,))}, double_sided=True)
+        given = given.with_material(glass)
+        plan = move.plan(given, SHEETS["plain"], SHEETS["lanterna"], ())
+        arrival = move.arrive(move.package(move.carry(given, plan, SHEETS["lanterna"]), SHEETS["lanterna"]), SHEETS["lanterna"])
+        self.assertEqual(arrival.materials[next(i for i, m in arrival.materials.items() if m.name == "box")].alpha_mode, "blend")
+        found = [s for s in suspects(given, arrival, plan) if s.where == "box"]
+        self.assertEqual([s.label for s in found], ["Transmission"])
+        mended = next(m for m in found[0].undo(arrival).materials.values() if m.name == "box")
+        self.assertEqual((mended.alpha_mode, "opacity" in mended.inputs, mended.inputs["transmission"].factor), ("opaque", False, (0.6,)))
+
+    def test_many_lamps_that_fare_alike_are_one_cause(self) -> None:
+        given = stage()
+        lamps = {f"part:lamp {k}": replace(given.nodes["part:Lamp"], id=f"part:lamp {k}", name=f"lamp {k}", light=f"light:{k}") for k in range(4)}
+        many = replace(given, nodes={**{i: n for i, n in given.nodes.items() if n.light is None}, **lamps}, lights={f"light:{k}": replace(given.lights["light:lamp"], id=f"light:{k}") for k in range(4)})
+        dark = replace(many, nodes={i: replace(n, light=None) for i, n in many.nodes.items()}, lights={})
+        found = suspects(many, dark)
+        self.assertEqual([(s.where, s.reason) for s in found], [("4 lamps", "They did not arrive.")])
+        self.assertEqual(suspects(many, found[0].undo(dark)), [])
+
+
 class Shares(TestCase):
     def test_shapley_of_a_glove_game(self) -> None:
         # One left glove, two right ones; a pair is worth 1: the left one gets 2/3, each right one 1/6.

@@ -8,6 +8,7 @@ from typing import Any, Literal
 
 import numpy as np
 
+from trasloco.fit.drafts import has_paint
 from trasloco.fit.model import Plan
 from trasloco.fit.steps.resampling import resample
 from trasloco.proof.pairing import paired_lamps, paired_materials, paired_parts
@@ -53,19 +54,46 @@ def suspects(reference: Scene, arrival: Scene, plan: Plan | None = None) -> list
         other = arrival.materials.get(pairs.get(id, ""))
         if other is None:
             continue
+        stands_for = _stand_ins(id, material, other, plan)
+        replaced = set(stands_for.values())
         for name in sorted({*material.inputs, *other.inputs}, key=lambda n: ORDER[n]):
             crossing = told.get(f"{id}/{name}")
+            if name in replaced:
+                continue
+            if name in stands_for:
+                if name == "height" and _same_relief(material, other, reference, arrival):
+                    continue
+                reason = crossing.reason if crossing is not None and crossing.reason else f"It became {INPUTS[stands_for[name]].label.lower()}."
+                found.append(Suspect(f"{id}/{name}", "input", INPUTS[name].label, material.name, reason, f"{id}/{name}", _input_undone(reference, id, other.id, name, stands_for[name])))
+                continue
             if not _counts(name, material, other) or not _differs(name, material, other, reference, arrival):
                 continue
             reason = crossing.reason if crossing is not None and crossing.mark != "exact" and crossing.reason else _habit(name, material, other, crossing is not None)
             found.append(Suspect(f"{id}/{name}", "input", INPUTS[name].label, material.name, reason, f"{id}/{name}", _input_undone(reference, id, other.id, name)))
         if material.double_sided != other.double_sided or (material.back is None) != (other.back is None):
             found.append(Suspect(f"{id}/sides", "sides", "Sides", material.name, "Its backs are drawn otherwise.", id, _fields_undone(other.id, double_sided=material.double_sided, back=pairs.get(material.back or ""))))
-        if (material.alpha_mode != other.alpha_mode) and (material.alpha_mode != "opaque" or "opacity" in other.inputs):
+        if "opacity" not in replaced and material.alpha_mode != other.alpha_mode and (material.alpha_mode != "opaque" or "opacity" in other.inputs):
             found.append(Suspect(f"{id}/see-through", "see-through", "See-through", material.name, f"{material.alpha_mode} became {other.alpha_mode}.", id, _see_through_undone(reference, id, other.id)))
     found += _together(_lamps(reference, arrival))
     found += _geometry(reference, arrival, plan)
     return found
+
+
+def _stand_ins(id: str, material: Material, other: Material, plan: Plan | None) -> dict[str, str]:
+    """Inputs that arrive as another one: relief as a normal map, transmission as opacity, by the plan, or by what is missing on one side and there on the other."""
+    made = {c.name: c.landing.input for c in plan.of(id) if c.landing.input and c.landing.input != c.name and c.landing.input not in material.inputs} if plan is not None else {}
+    if "height" in material.inputs and "normal" not in material.inputs and "normal" in other.inputs:
+        made["height"] = "normal"
+    return made
+
+
+def _same_relief(material: Material, other: Material, reference: Scene, arrival: Scene) -> bool:
+    mine = _small("height", material.inputs["height"], reference)
+    theirs = _small("normal", other.inputs["normal"], arrival)
+    if mine is None or theirs is None:
+        return False
+    a, b = np.broadcast_arrays(mine, theirs)
+    return bool(np.abs(a - b).mean() < _NOT_SEEN)
 
 
 def _counts(name: str, material: Material, other: Material) -> bool:
@@ -80,7 +108,7 @@ def _counts(name: str, material: Material, other: Material) -> bool:
 def _differs(name: str, material: Material, other: Material, reference: Scene, arrival: Scene) -> bool:
     mine, theirs = (m.inputs.get(name, Input(INPUTS[name].default)) for m in (material, other))
     moved = mine.texture is not None and theirs.texture is not None and placement_of(mine.texture) != placement_of(theirs.texture)
-    if moved or mine.vertex_color != theirs.vertex_color:
+    if moved or (mine.vertex_color and has_paint(reference, material.id)) != (theirs.vertex_color and has_paint(arrival, other.id)):
         return True
     a, b = _small(name, mine, reference), _small(name, theirs, arrival)
     if a is None or b is None:
@@ -116,11 +144,16 @@ def _habit(name: str, material: Material, other: Material, planned: bool) -> str
     return "It arrives otherwise than it was sent." if planned else "The destination reads it otherwise."
 
 
-def _input_undone(reference: Scene, id: str, other: str, name: str) -> Callable[[Scene], Scene]:
+def _input_undone(reference: Scene, id: str, other: str, name: str, stand_in: str = "") -> Callable[[Scene], Scene]:
+    """The reference's input in place of the arrival's, and of what stands there for it."""
+
     def undo(arrival: Scene) -> Scene:
         made = arrival.materials[other]
-        given = reference.materials[id].inputs.get(name)
-        inputs = {k: v for k, v in made.inputs.items() if k != name}
+        whole = reference.materials[id]
+        given = whole.inputs.get(name)
+        inputs = {k: v for k, v in made.inputs.items() if k not in (name, stand_in)}
+        if stand_in == "opacity":
+            made = replace(made, alpha_mode=whole.alpha_mode, alpha_cutoff=whole.alpha_cutoff)
         images = dict(arrival.images)
         if given is not None:
             for texture in given.textures:

@@ -1,7 +1,7 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 
 import { call, pictures as addresses, type PixelRead } from "../../api/client";
-import { PixelPlate } from "./PixelPlate";
+import { PixelPlate, PixelSide } from "./PixelPlate";
 import { type Place, pointAt, usePlace } from "./usePlace";
 
 type Side = "reference" | "arrival" | "difference" | "flip";
@@ -70,8 +70,12 @@ export function Booth({ pictures, labels, kept }: Props) {
       call<PixelRead>(`/proofs/${kept.proof}/pixel?view=${encodeURIComponent(kept.view)}&x=${x}&y=${y}`).then((found) => number === asked.current && setPixel(found), () => setPixel(null));
     }, 60);
   };
+  const leave = () => {
+    asked.current += 1;
+    setPixel(null);
+  };
   const frame = (side: Side, clip?: string, overlay = false) => (
-    <Frame key={side + String(overlay)} src={pictures[side]} name={side} place={look.place} channel={side === "difference" || side === "flip" ? "all" : channel} clip={clip} overlay={overlay} onZoom={look.zoom} onPan={look.pan} onWhole={look.whole} onPoint={read} />
+    <Frame key={side + String(overlay)} src={pictures[side]} name={side} place={look.place} channel={side === "difference" || side === "flip" ? "all" : channel} clip={clip} overlay={overlay} onZoom={look.zoom} onPan={look.pan} onWhole={look.whole} onPoint={read} onLeave={leave} />
   );
   const third = pictures[map] ? map : "difference";
   const sides = ([...(["reference", "arrival"] as const), third] as const).filter((side) => pictures[side] || side === "reference" || side === "arrival");
@@ -113,16 +117,18 @@ export function Booth({ pictures, labels, kept }: Props) {
             hold here or the space bar: {flicked ? "arrival" : "reference"}
           </button>
         )}
-        <span className="ml-auto">{kept && <PixelPlate pixel={pixel} />}</span>
+        <span className="ml-auto">{kept && way !== "row" && <PixelPlate pixel={pixel} />}</span>
       </div>
       {way === "row" && (
         <div className="grid gap-2.5" style={{ gridTemplateColumns: `repeat(${sides.length}, 1fr)` }}>
           {sides.map((side) => (
             <figure key={side}>
               {frame(side)}
-              <figcaption className="mt-2 flex justify-between gap-2">
+              <figcaption className="mt-2 flex h-[22px] justify-between gap-2">
                 <span className="plate">{side === "flip" ? "difference, FLIP" : side}</span>
-                {side === "difference" || side === "flip" ? (
+                {pixel ? (
+                  <PixelSide pixel={pixel} side={side} />
+                ) : side === "difference" || side === "flip" ? (
                   <span className="plate flex items-center gap-1.5 font-mono">
                     0 <span className="h-2 w-16" style={{ background: "linear-gradient(to right, #f3f2ef, #22241f)" }} /> {side === "flip" ? "1" : "12 ΔE"}
                     {side === "difference" && (
@@ -172,10 +178,11 @@ interface FrameProps {
   onPan: (du: number, dv: number) => void;
   onWhole: () => void;
   onPoint: (u: number, v: number) => void;
+  onLeave: () => void;
 }
 
 /** One picture at the common place. */
-function Frame({ src, name, place, channel, clip, overlay, onZoom, onPan, onWhole, onPoint }: FrameProps) {
+function Frame({ src, name, place, channel, clip, overlay, onZoom, onPan, onWhole, onPoint, onLeave }: FrameProps) {
   const holder = useRef<HTMLDivElement>(null);
   const dragged = useRef<{ x: number; y: number } | null>(null);
   useEffect(() => {
@@ -211,6 +218,7 @@ function Frame({ src, name, place, channel, clip, overlay, onZoom, onPan, onWhol
       }}
       onPointerUp={() => (dragged.current = null)}
       onPointerMove={move}
+      onPointerLeave={onLeave}
       onDoubleClick={onWhole}
     >
       {src ? (
