@@ -1,5 +1,6 @@
 """The whole route in a real browser, with the demo's real files."""
 
+import re
 import zipfile
 from pathlib import Path
 
@@ -8,6 +9,7 @@ from playwright.sync_api import expect
 from server.moves.models import Handover, Move, ProofRow
 from tests.browser.making import BrowserTest
 from tests.making import demo_files
+from tests.server.making import GLB
 
 
 class Route(BrowserTest):
@@ -97,9 +99,57 @@ class Route(BrowserTest):
         expect(page.get_by_text("Taccuino takes no point lights.").first).to_be_visible()
         self.stop("Proof").click()
         page.get_by_role("button", name="Prove", exact=True).click()
+        expect(page.get_by_text("Front row, over 2 proofs")).to_be_visible(timeout=240_000)
+        page.get_by_role("tab", name="Proofs").click()
         expect(page.get_by_role("button", name="2", exact=True)).to_be_visible(timeout=240_000)
-        # Five footlights and the lantern are lost: the stage goes dark, and the figure says so.
+        # Five footlights and the lantern are lost: the stage goes dark, the figure says so, and so do the causes.
         self.assertGreater(self.figure("mean"), with_lights + 5)
+        page.get_by_role("button", name="Find what is to blame").click()
+        causes = page.get_by_role("region", name="Causes")
+        expect(causes.get_by_text("6 lamps")).to_be_visible(timeout=240_000)
+        expect(causes.get_by_text("They did not arrive.")).to_be_visible()
+        causes.get_by_role("button", name="accept it").first.click()
+        expect(causes.get_by_text("accepted, take back")).to_be_visible()
+        causes.get_by_role("link", name="See in Light").first.click()
+        expect(page.get_by_text("Taccuino takes no point lights.").first).to_be_visible()
+
+    def test_pictures_of_a_proof_move_together_and_are_read(self) -> None:
+        page = self.page
+        self.open("/")
+        page.get_by_test_id("files").set_input_files([{"name": "rich.glb", "mimeType": "model/gltf-binary", "buffer": GLB}])
+        page.get_by_role("button", name="Begin the move").click()
+        keep = page.get_by_role("button", name=re.compile("Keep for proofs|Not drawn yet"))
+        expect(keep).to_be_visible(timeout=60_000)
+        for _ in range(30):
+            if not keep.count():
+                break
+            keep.click()
+            page.wait_for_timeout(1000)
+        expect(page.get_by_text("View 1 kept")).to_be_visible()
+        self.stop("Proof").click()
+        page.get_by_label("View", exact=True).select_option("View 1")
+        page.get_by_role("button", name="more choices").click()
+        page.get_by_label("Size").select_option("320")
+        page.get_by_label("At most, seconds a side").fill("20")
+        self.prove()
+        reference = page.get_by_alt_text("reference")
+        box = reference.bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        expect(page.get_by_text("nit ·").first).to_be_visible()
+        page.keyboard.press("+")
+        expect(page.get_by_text("1.5 times, show all")).to_be_visible()
+        transforms = [page.get_by_alt_text(name).evaluate("e => e.style.transform") for name in ("reference", "arrival", "difference")]
+        self.assertEqual(len(set(transforms)), 1)
+        page.get_by_role("button", name="Flick").click()
+        page.keyboard.down("Space")
+        expect(page.get_by_alt_text("arrival")).to_be_visible()
+        page.keyboard.up("Space")
+        expect(page.get_by_alt_text("reference")).to_be_visible()
+        page.get_by_label("Channel").select_option("R")
+        with page.expect_download() as download:
+            page.get_by_role("link", name="reference EXR").click()
+        self.assertTrue(download.value.suggested_filename.endswith("reference.exr"))
 
     def test_bad_files_are_refused_in_words_and_the_desk_goes_on(self) -> None:
         page = self.page

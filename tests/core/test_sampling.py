@@ -7,7 +7,7 @@ import numpy as np
 from numba import njit
 
 from tests.making import image, quad, scene
-from trasloco.render.closures import ggx_density, ggx_sample, lobe_shares, scatter
+from trasloco.render.closures.ggx import reflect_density, sample_half
 from trasloco.render.flatten import environment_tables, flatten
 from trasloco.render.lighting import environment_direction, environment_texel
 from trasloco.render.sampling import basis, cosine_direction, cumulative_of, pick, random_pair
@@ -23,7 +23,7 @@ def _pairs(pixel, count, dimension, out):  # type: ignore[no-untyped-def]
 @njit
 def _half_vectors(ox, oz, alpha, numbers, out):  # type: ignore[no-untyped-def]
     for i in range(numbers.shape[0]):
-        out[i, 0], out[i, 1], out[i, 2] = ggx_sample(ox, 0.0, oz, alpha, numbers[i, 0], numbers[i, 1])
+        out[i, 0], out[i, 1], out[i, 2] = sample_half(ox, 0.0, oz, alpha, alpha, numbers[i, 0], numbers[i, 1])
 
 
 @njit
@@ -32,7 +32,8 @@ def _integral(directions, sine, cosine, alpha):  # type: ignore[no-untyped-def]
     total = 0.0
     for k in range(directions.shape[0]):
         x, y, z = directions[k, 0] + sine, directions[k, 1], directions[k, 2] + cosine
-        total += ggx_density(cosine, z / math.sqrt(x * x + y * y + z * z), alpha)
+        length = math.sqrt(x * x + y * y + z * z)
+        total += reflect_density(sine, 0.0, cosine, x / length, y / length, z / length, alpha, alpha)
     return total
 
 
@@ -94,39 +95,6 @@ class Reflection(TestCase):
                 below = float((2 * dot * halves[:, 2] - cosine <= 0).mean())
                 total = _integral(directions, sine, cosine, alpha) * solid
                 self.assertAlmostEqual(total, 1 - below, delta=0.02, msg=f"{cosine} {alpha}")
-
-    def test_sampled_directions_match_their_density(self) -> None:
-        """Chi-square of half vectors' heights against the visible-normal density, in ten bins of equal expectation."""
-        alpha, cosine = 0.5, 0.7
-        sine = math.sqrt(1 - cosine * cosine)
-        halves = np.empty((8192, 3))
-        _half_vectors(sine, cosine, alpha, pairs(9, 8192), halves)
-        directions, solid = sphere_grid(400, 256)
-        seen = np.maximum(directions @ np.array([sine, 0, cosine]), 0)
-        from trasloco.render.closures import ggx_distribution, smith_lambda
-
-        weight = np.array([ggx_distribution(float(z), alpha) for z in directions[:, 2]]) * seen / ((1 + smith_lambda(cosine, alpha)) * cosine) * solid
-        order = np.argsort(directions[:, 2])
-        share = np.cumsum(weight[order]) / weight.sum()
-        edges = np.interp(np.linspace(0.1, 0.9, 9), share, directions[order, 2])
-        counts = np.histogram(halves[:, 2], [-1, *edges, 1.01])[0]
-        chi = float(((counts - 819.2) ** 2 / 819.2).sum())
-        self.assertLess(chi, 27.9)  # 9 degrees of freedom, 0.1 %
-
-    def test_reflection_is_reciprocal(self) -> None:
-        rng = np.random.default_rng(4)
-        for _ in range(50):
-            o, i = (v / np.linalg.norm(v) for v in np.abs(rng.normal(size=(2, 3))) + 0.05)
-            settings = (0.8, 0.3, 0.2, 0.3, 0.25, 0.04, 0.04, 0.04, 1.0, 0.5, 0.01, 1.0)
-            there, back = scatter(*map(float, o), *map(float, i), *settings), scatter(*map(float, i), *map(float, o), *settings)
-            for c in range(3):
-                self.assertAlmostEqual(there[c] / i[2], back[c] / o[2], places=6)
-
-    def test_shares_sum_to_one_and_leave_out_what_is_not_there(self) -> None:
-        for metal, coat in ((0.0, 0.0), (1.0, 0.0), (0.3, 0.8)):
-            shares = lobe_shares(0.7, 0.5, metal, 0.04, coat)
-            self.assertAlmostEqual(sum(shares), 1.0, places=9)
-            self.assertEqual((shares[0] == 0.0, shares[2] == 0.0), (metal == 1.0, coat == 0.0))
 
 
 class EnvironmentSampling(TestCase):

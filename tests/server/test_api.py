@@ -39,7 +39,7 @@ class Moves(ServerTest):
         self.ask(f"{here}/jobs", "POST", {"kind": "deliver"})
         self.assertEqual([job.state for job in self.work()], ["done", "done"])
         proof = self.ask(f"{here}/proofs")["proofs"][0]
-        self.assertTrue(proof["current"] and set(proof["pictures"]["Overview"]) == {"reference", "arrival", "difference"})
+        self.assertTrue(proof["current"] and set(proof["pictures"]["Overview"]) == {"reference", "arrival", "difference", "flip", "reference_exr", "arrival_exr"})
         handover = self.ask(f"{here}/handovers")[0]
         archive = zipfile.ZipFile(io.BytesIO(b"".join(self.client.get(f"/api/handovers/{handover['id']}/package.zip").streaming_content)))
         self.assertEqual(sorted(archive.namelist()), sorted([*(f["path"] for f in handover["files"]), "packing-list.txt", "report.html"]))

@@ -14,7 +14,7 @@ from trasloco.fit.palette import palette_of, palette_side
 from trasloco.fit.steps.shine import level_of_index, metallic_of_specular
 from trasloco.inventory.checks.images import delivered_size
 from trasloco.inventory.mends.inventing import INVENTED
-from trasloco.render.flatten import TEXTURED
+from trasloco.render.flatten import CONSTANT, TEXTURED
 from trasloco.scene import layers
 from trasloco.scene.color import fresnel_zero
 from trasloco.scene.images import Image
@@ -23,7 +23,7 @@ from trasloco.scene.model import Input, Material, Scene
 from trasloco.sheets.model import ImageSet, Sheet
 
 CORE = ("base_color", "metalness", "roughness")
-SHOWN = frozenset(TEXTURED) | {"height", "ior", "emission_strength"}
+SHOWN = frozenset(TEXTURED) | frozenset(CONSTANT) | {"height", "emission_strength"}
 """Inputs that the renderer shows; the loss of any other is told, but cannot be measured."""
 
 
@@ -117,6 +117,8 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
         known = draft.target in rules.inputs or rules.set_of(draft.target) is not None
         if as_metal and name in ("base_color", "specular_color"):
             _metal(draft, material)
+        elif name == "transmission" and not known and "opacity" in material.inputs and material.alpha_mode != "opaque":
+            draft.mark, draft.target, draft.reason = "lost", "", f"{destination.name} has no such input, and the material's own opacity has the place that would stand in for it."
         elif name == "transmission" and not known and "blend" in rules.alpha:
             mode = "blend"
             _see_through(draft, given)
@@ -139,13 +141,16 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
                 _occluded(draft, material, reference, destination)
                 _vertex_color(draft, material, reference, destination, wishes.paint)
             _layers(draft, reference, destination)
+            _thin_wall(draft, material, destination)
         drafts.append(draft)
     return drafts, mode
 
 
 def _says_nothing(name: str, given: Input, material: Material) -> bool:
-    """Inputs at their default, see-through of what is solid, the strength of no emission."""
+    """Inputs at their default, see-through of what is solid, the strength of no emission, the thickness of what lets nothing through."""
     if name not in CORE and _is_default(name, given):
+        return True
+    if (name == "thickness" and "transmission" not in material.inputs) or (name == "diffuse_transmission_color" and "diffuse_transmission" not in material.inputs):
         return True
     return (name == "opacity" and material.alpha_mode == "opaque") or (name == "emission_strength" and "emission" not in material.inputs)
 
@@ -324,6 +329,23 @@ def _padding_step(draft: Draft, material: Material, reference: Scene, destinatio
 def placement_of(given: Input) -> tuple[object, ...]:
     """How an input's image lies on the surface; empty without an image."""
     return layers.placement_of(given.texture)
+
+
+_BELOW = frozenset({"subsurface", "subsurface_color", "subsurface_radius"})
+
+
+def _thin_wall(draft: Draft, material: Material, destination: Sheet) -> None:
+    """A network is thin-walled or solid, without a number, and has one place for light under the surface and light let through."""
+    if destination.layout != "usd and materialx":
+        return
+    leaf = "diffuse_transmission" in material.inputs
+    if draft.name == "thickness":
+        draft.steps = [Step("value", "said as a solid", {"beside": True})]
+        draft.size, draft.mark, draft.reason, draft.value = None, "close", "A solid is said without a number; its thickness is that of its shape.", ()
+        draft.given = replace(draft.given, texture=None, factor=(1.0,))
+    if leaf and (draft.name in _BELOW or draft.name == "thickness"):
+        draft.mark, draft.target, draft.size = "lost", "", None
+        draft.reason = "OpenPBR has one place for light let through and light under the surface; the material is a thin sheet."
 
 
 def _layers(draft: Draft, reference: Scene, destination: Sheet) -> None:

@@ -33,7 +33,7 @@ _ASSUMED: dict[str, dict[str, tuple[float, ...]]] = {
     "gltf_pbr": {"metalness": (1.0,)}, "UsdPreviewSurface": {"base_color": (0.18, 0.18, 0.18), "roughness": (0.5,)},
 }
 SURFACES: dict[str, dict[str, str]] = {"open_pbr_surface": _OPENPBR, "standard_surface": _STANDARD, "gltf_pbr": _GLTF, "UsdPreviewSurface": _PREVIEW}
-_QUIET = {"fuzz_weight", "fuzz_color", "base_weight", "base", "sheen", "sheen_color", "alpha_mode", "alpha_cutoff", "useSpecularWorkflow", "opacityThreshold", "opacityMode", "thin_walled", "geometry_thin_walled", "emission_luminance", "tangent", "geometry_tangent", "coat_affect_color", "coat_affect_roughness"}
+_QUIET = {"fuzz_weight", "fuzz_color", "base_weight", "base", "sheen", "sheen_color", "alpha_mode", "alpha_cutoff", "useSpecularWorkflow", "opacityThreshold", "opacityMode", "thin_walled", "geometry_thin_walled", "subsurface_scatter_anisotropy", "subsurface_anisotropy", "emission_luminance", "tangent", "geometry_tangent", "coat_affect_color", "coat_affect_roughness"}
 
 
 @dataclass(frozen=True)
@@ -69,6 +69,9 @@ def surface_material(id: str, name: str, surface: GraphNode, graph: Graph, told:
             surface = replace(surface, inputs={**surface.inputs, "opacityThreshold": (cutoff,)})
             continue
         inputs[target] = _input(term, target)
+    _walls(surface, inputs)
+    if surface.category == "open_pbr_surface" and "clearcoat" in inputs:
+        inputs.setdefault("clearcoat_darkening", Input((1.0,)))
     _weights(surface, graph, inputs)
     _emission(surface, inputs)
     mode, cutoff_value = _alpha(surface, inputs)
@@ -88,6 +91,30 @@ def _input(term: Term, target: str) -> Input:
     if target in ("normal", "clearcoat_normal"):
         return Input((0.0, 0.0, 1.0), replace(term.texture, channels="rgb", encoding="linear") if term.texture else None)
     return Input(term.factor, term.texture, term.vertex_color, layers=term.layers)
+
+
+def _walls(surface: GraphNode, inputs: dict[str, Input]) -> None:
+    """OpenPBR and Standard Surface are solid unless they are told to be thin; thin, their subsurface is light let through."""
+    if surface.category not in ("open_pbr_surface", "standard_surface"):
+        return
+    thin = _constant(surface, "geometry_thin_walled", _constant(surface, "thin_walled", 0.0)) != 0.0
+    if not thin:
+        if "transmission" in inputs:
+            inputs["thickness"] = Input((1.0,))
+        return
+    if "subsurface" in inputs:
+        given = inputs.pop("subsurface")
+        share = (1 + _constant(surface, "subsurface_scatter_anisotropy", _constant(surface, "subsurface_anisotropy", 0.0))) / 2
+        inputs["diffuse_transmission"] = replace(given, factor=tuple(f * share for f in given.factor))
+        color = inputs.pop("subsurface_color", None)
+        if color is not None:
+            inputs["diffuse_transmission_color"] = color
+    inputs.pop("subsurface_radius", None)
+
+
+def _constant(surface: GraphNode, name: str, otherwise: float) -> float:
+    given = surface.inputs.get(name)
+    return float(given[0]) if isinstance(given, tuple) and given else otherwise
 
 
 def _cut_out(graph: Graph, given: Wire) -> tuple[Any, float | None]:

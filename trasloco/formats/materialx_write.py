@@ -59,6 +59,6 @@ def _set(given: Any, kind: str, value: Any, space: str) -> None:
     elif kind == "float":
         given.setValueString(f"{value:.9g}")
     else:
-        given.setValueString(str(value))
+        given.setValueString(str(value).lower() if kind == "boolean" else str(value))
     if space:
         given.setColorSpace(space)

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from trasloco.scene.inputs import INPUTS
+from trasloco.scene.inputs import INPUTS, is_solid
 from trasloco.scene.model import Input, Material, Scene
 
 
@@ -36,6 +36,9 @@ class NetworkNode:
 
 
 SURFACE = "surface"
+_LEAF = {"diffuse_transmission": "subsurface_weight", "diffuse_transmission_color": "subsurface_color"}
+"""In a thin wall OpenPBR's subsurface is light let through: all of it with an anisotropy of 1 (OpenPBR Surface 1.1, thin-walled case)."""
+_BELOW = frozenset({"subsurface", "subsurface_color", "subsurface_radius"})
 _NORMALS = {"normal": "geometry_normal", "clearcoat_normal": "geometry_coat_normal"}
 
 
@@ -64,8 +67,9 @@ def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str]) 
         nodes.append(NetworkNode(f"{name}_image", "image", kind, inputs))  # type: ignore[arg-type]
         return Link(f"{name}_image")
 
+    translucent = "diffuse_transmission" in material.inputs
     for name, given in material.inputs.items():
-        target = INPUTS[name].openpbr
+        target = _LEAF.get(name, "") if translucent and (name in _LEAF or name in _BELOW) else INPUTS[name].openpbr
         if not target or name == "sheen_color" or (name == "opacity" and material.alpha_mode == "opaque"):
             continue
         if name in _NORMALS:
@@ -87,6 +91,12 @@ def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str]) 
             kind_out = "color3" if target == "subsurface_radius_scale" else kind
             surface.inputs[target] = (kind_out, value, "")
     _sheen(material, surface, picture)
+    if "clearcoat" in material.inputs and "coat_darkening" not in surface.inputs:
+        surface.inputs["coat_darkening"] = ("float", 0.0, "")
+    if translucent:
+        surface.inputs["subsurface_scatter_anisotropy"] = ("float", 1.0, "")
+    if translucent or ("transmission" in material.inputs and not is_solid(material)):
+        surface.inputs["geometry_thin_walled"] = ("boolean", True, "")
     if "emission" in material.inputs and "emission_luminance" not in surface.inputs:
         surface.inputs["emission_luminance"] = ("float", 1.0, "")
     return [*nodes, surface]

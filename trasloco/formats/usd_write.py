@@ -21,7 +21,7 @@ from trasloco.scene.model import Doubles, Input, Material, Scene
 from trasloco.scene.tags import KEY, tags_json
 from trasloco.scene.transforms import Y_UP_FROM
 
-_TYPES = {"color3": Sdf.ValueTypeNames.Color3f, "float": Sdf.ValueTypeNames.Float, "vector3": Sdf.ValueTypeNames.Float3, "vector2": Sdf.ValueTypeNames.Float2, "string": Sdf.ValueTypeNames.String, "filename": Sdf.ValueTypeNames.Asset}
+_TYPES = {"color3": Sdf.ValueTypeNames.Color3f, "float": Sdf.ValueTypeNames.Float, "vector3": Sdf.ValueTypeNames.Float3, "vector2": Sdf.ValueTypeNames.Float2, "string": Sdf.ValueTypeNames.String, "filename": Sdf.ValueTypeNames.Asset, "boolean": Sdf.ValueTypeNames.Bool}
 CUSTOM_NAME = "trasloco:name"
 POINT_RADIUS_M = 0.001
 

@@ -37,11 +37,12 @@ class Share:
     mean: float
     cover: float
     noise: float = 0.0
+    error: float = 0.0
 
     @property
     def significant(self) -> bool:
-        """Whether there is more than noise: as much again."""
-        return self.mean > 2 * self.noise
+        """Whether there is more than noise: a quarter above what it makes by itself, and two standard errors."""
+        return self.mean > 1.25 * self.noise + 2 * self.error
 
 
 @dataclass(frozen=True)
@@ -115,6 +116,7 @@ def _shares(difference: Floats, floor: Floats, numbers: npt.NDArray[np.int32], i
     seen = numbers >= 0
     count = np.bincount(numbers[seen], minlength=len(ids))
     total = np.bincount(numbers[seen], weights=difference[seen], minlength=len(ids))
+    squared = np.bincount(numbers[seen], weights=floor[seen].astype(np.float64) ** 2, minlength=len(ids))
     noise = np.bincount(numbers[seen], weights=floor[seen], minlength=len(ids))
-    found = [Share(ids[k], float(total[k] / count[k]), float(count[k] / numbers.size), float(noise[k] / count[k])) for k in range(len(ids)) if count[k]]
+    found = [Share(ids[k], float(total[k] / count[k]), float(count[k] / numbers.size), float(noise[k] / count[k]), float(np.sqrt(squared[k]) / count[k])) for k in range(len(ids)) if count[k]]
     return tuple(sorted(found, key=lambda share: -share.mean))

@@ -16,7 +16,7 @@ from trasloco.render.sampling import cumulative_of
 from trasloco.scene.color import LUMINANCE, srgb_to_linear
 from trasloco.scene.geometry import flat_primitive, smooth_normals, tangents, transform_normals, transform_points
 from trasloco.scene.images import pixels, unit_floats
-from trasloco.scene.inputs import INPUTS, VECTORS
+from trasloco.scene.inputs import INPUTS, VECTORS, is_solid
 from trasloco.scene.layers import BLENDS
 from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Scene
 from trasloco.scene.relief import normal_from_height
@@ -210,7 +210,7 @@ def _numbers(material: Material, row: Any) -> None:
     row[TURN], row[DULL_ROUGH], row[COAT_DARKENING] = value["anisotropy_rotation"][0], value["diffuse_roughness"][0], value["clearcoat_darkening"][0]
     row[COAT_COLOR : COAT_COLOR + 3] = value["clearcoat_color"]
     seen = any(name in material.inputs for name in ("sheen_color", "subsurface", "diffuse_transmission", "anisotropy", "clearcoat_normal"))
-    row[SOLID] = "transmission" in material.inputs and (value["thickness"][0] > 0 or ("thickness" in material.inputs and material.inputs["thickness"].texture is not None))
+    row[SOLID] = "transmission" in material.inputs and is_solid(material)
     row[PLAIN] = not seen
 
 

@@ -5,6 +5,7 @@ not mention it; an input at its default changes nothing.
 """
 
 from dataclasses import dataclass
+from typing import Any
 
 
 @dataclass(frozen=True)
@@ -65,6 +66,12 @@ _SPECS = (
     InputSpec("iridescence_ior", "Thin film IOR", 1, (1.3,), False, "thin_film_ior"),
     InputSpec("iridescence_thickness", "Thin film thickness", 1, (400.0,), False, "thin_film_thickness"),
 )
+
+def is_solid(material: Any) -> bool:
+    """Whether what is see-through of a material has an inside (a thickness, KHR_materials_volume) or is a thin sheet."""
+    given = material.inputs.get("thickness")
+    return given is not None and (given.texture is not None or given.factor[0] > 0)
+
 
 INPUTS: dict[str, InputSpec] = {spec.name: spec for spec in _SPECS}
 ORDER: dict[str, int] = {spec.name: place for place, spec in enumerate(_SPECS)}

@@ -10,9 +10,13 @@ _GLTF = {
     "transmission": "r", "thickness": "g", "specular": "a", "specular_color": "rgb", "sheen_color": "rgb", "sheen_roughness": "a", "iridescence": "r", "iridescence_thickness": "g",
 }
 """Channels by glTF 2.0 and its Khronos material extensions."""
-_NOT_IN_GLTF = frozenset({"height", "subsurface", "subsurface_color", "subsurface_radius"})
+_NOT_IN_GLTF = frozenset({"height", "diffuse_roughness", "clearcoat_color", "clearcoat_darkening", "subsurface", "subsurface_color", "subsurface_radius"})
 _IMAGES_ONLY = frozenset({"occlusion", "normal", "clearcoat_normal"})
 _TOGETHER = (("base_color", "opacity"), ("roughness", "metalness"))
+
+
+_BY_THIN_WALLS = frozenset({"diffuse_transmission", "diffuse_transmission_color", "thickness"})
+"""What OpenPBR says by being thin-walled or not."""
 
 
 def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
@@ -37,7 +41,7 @@ def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
             return line, f"glTF has no place for {INPUTS[name].label.lower()}."
         if sheet.layout == "glb" and line == "materials.inputs" and name in _IMAGES_ONLY:
             return line, f"{INPUTS[name].label} is an image in glTF, never a number."
-        if sheet.layout == "usd and materialx" and not INPUTS[name].openpbr:
+        if sheet.layout == "usd and materialx" and not INPUTS[name].openpbr and name not in _BY_THIN_WALLS:
             return line, f"OpenPBR has no input for {INPUTS[name].label.lower()}."
     if sheet.layout == "glb" and sheet.lights.environment:
         return "lights.environment", "glTF has no place for an environment image."

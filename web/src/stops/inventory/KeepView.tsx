@@ -9,7 +9,10 @@ export function KeepView({ move, standing }: { move: number; standing: RefObject
   const [told, setTold] = useState("");
   const keep = () => {
     const stand = standing.current?.();
-    if (!stand || !proofs.data) return;
+    if (!stand || !proofs.data) {
+      setTold("Not drawn yet, press again");
+      return;
+    }
     const kept = proofs.data.kept;
     const taken = new Set(kept.map((view) => view.name));
     let number = kept.length + 1;

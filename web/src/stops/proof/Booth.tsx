@@ -45,7 +45,8 @@ export function Booth({ pictures, labels, kept }: Props) {
     const typing = (event: KeyboardEvent) => event.target instanceof HTMLElement && event.target.closest("input, select, textarea");
     const down = (event: KeyboardEvent) => {
       if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
-      if (event.code === "Space" && way === "flick" && !(event.target instanceof HTMLElement && event.target.closest("button"))) {
+      const other = event.target instanceof HTMLElement && event.target.closest("button") && !event.target.closest('[aria-label="Way of looking"]');
+      if (event.code === "Space" && way === "flick" && !other) {
         event.preventDefault();
         setFlicked(true);
       } else if (event.key === "+" || event.key === "=") look.zoom(1.5);

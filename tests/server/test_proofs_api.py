@@ -1,0 +1,118 @@
+"""Proofs through the API: kept views, limits, pixels, files, causes, what comes from the store, what goes on after a stop."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+import numpy as np
+import OpenImageIO as oiio
+from PIL import Image
+
+from server.moves import jobs
+from server.moves.models import Job, ProofRow
+from tests.server.making import ServerTest
+from trasloco.errors import Cancelled
+
+SMALL = {"width": 64, "height": 36, "samples": 4, "view": "Overview"}
+STAND = {"matrix": [1, 0, 0, 0, 0, 1, 0, 0.5, 0, 0, 1, 4, 0, 0, 0, 1], "yfov_rad": 0.6}
+
+
+class Proofs(ServerTest):
+    def proved(self, move: int, **settings: Any) -> dict[str, Any]:
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "prove", "settings": {**SMALL, **settings}})
+        self.assertEqual(self.work()[-1].state, "done")
+        return self.ask(f"/moves/{move}/proofs")["proofs"][0]  # type: ignore[no-any-return]
+
+    def test_kept_views_are_proved_beside_the_cameras(self) -> None:
+        move = self.made(destination="lanterna")
+        views = [{"name": "From the left", **STAND}, {"name": "Overview", **STAND, "lens_radius_m": 0.01, "focus_m": 3}]
+        self.ask(f"/moves/{move}/decisions", "POST", [{"target": "proof", "field": "views", "value": views}])
+        names = self.ask(f"/moves/{move}/proofs")["views"]
+        self.assertIn("From the left", names)
+        self.assertEqual(len(names), len(set(names)))
+        proof = self.proved(move, view="all")
+        self.assertEqual({v["name"] for v in proof["figures"]["views"]}, set(names))
+        self.assertEqual(proof["figures"]["mean"], max(v["mean"] for v in proof["figures"]["views"]))
+
+    def test_what_cannot_be_a_view_or_limits_is_refused(self) -> None:
+        move = self.made()
+        for field, value in (("views", [{"name": "", **STAND}]), ("views", [{"name": "a", "matrix": [0] * 16, "yfov_rad": 1}]), ("views", [{"name": "a", **STAND, "yfov_rad": 9}]), ("views", "a"), ("limits", [3, 2, 1]), ("limits", [1, 2])):
+            told = self.ask(f"/moves/{move}/decisions", "POST", [{"target": "proof", "field": field, "value": value}], expect=422)
+            self.assertTrue(told["what"] and told["remedy"])
+
+    def test_limits_change_the_words_and_not_the_figure(self) -> None:
+        move = self.made(destination="taccuino")
+        first = self.proved(move)
+        mean = first["figures"]["mean"]
+        self.ask(f"/moves/{move}/decisions", "POST", [{"target": "proof", "field": "limits", "value": [mean * 1.5 + 0.1, mean * 2 + 0.2, mean * 3 + 0.3]}])
+        second = self.proved(move)
+        self.assertEqual(second["figures"]["mean"], mean)
+        self.assertEqual(second["figures"]["verdict"], "not seen")
+        self.assertTrue(second["current"], "limits are not part of the plan")
+
+    def test_pixels_are_read_on_both_sides_and_pictures_are_files(self) -> None:
+        move = self.made(destination="lanterna")
+        proof = self.proved(move)
+        here = f"/proofs/{proof['id']}"
+        pixel = self.ask(f"{here}/pixel?view=Overview&x=32&y=18")
+        data = self.client.get(f"/api{here}/picture?view=Overview&side=reference_exr")
+        self.assertIn("proof-1-Overview-reference.exr", data.headers["Content-Disposition"])
+        path = "/tmp/trasloco-test-proof.exr"
+        with open(path, "wb") as file:
+            file.write(data.content)
+        values = oiio.ImageInput.open(path).read_image(oiio.FLOAT)
+        np.testing.assert_allclose(pixel["linear"][0], values[18, 32, :3], rtol=1e-3, atol=1e-4)
+        png = self.client.get(f"/api{here}/picture?view=Overview&side=arrival").content
+        self.assertEqual(png[:4], b"\x89PNG")
+        code = np.asarray(Image.open(io.BytesIO(png)).convert("RGB"))[18, 32]
+        self.assertLessEqual(int(np.abs(code.astype(int) - pixel["srgb"][1]).max()), 1)
+        self.ask(f"{here}/pixel?view=Overview&x=64&y=0", expect=422)
+        self.ask(f"{here}/pixel?view=Nowhere&x=1&y=1", expect=422)
+        self.ask(f"{here}/picture?view=Overview&side=nothing", expect=422)
+
+    def test_causes_are_written_beside_the_figures(self) -> None:
+        move = self.made(destination="taccuino")
+        proof = self.proved(move)
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "causes", "settings": {"proof": proof["id"]}})
+        self.assertEqual(self.work()[-1].state, "done")
+        causes = self.ask(f"/moves/{move}/proofs")["proofs"][0]["figures"]["causes"]
+        self.assertTrue(causes["causes"])
+        self.assertAlmostEqual(sum(c["share"] for c in causes["causes"]) + causes["remainder"], causes["mean"], places=6)
+        self.assertTrue(all(c["reason"] and c["where"] for c in causes["causes"]))
+        self.ask(f"/moves/{move}/decisions", "POST", [{"target": f"cause:{causes['causes'][0]['id']}", "field": "accept", "value": True}])
+        self.assertEqual(self.ask(f"/moves/{move}/proofs")["accepted"], [f"cause:{causes['causes'][0]['id']}"])
+        self.ask(f"/moves/{move}/decisions", "POST", [{"target": "material:m/roughness", "field": "factor", "value": 0.123}])
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "causes", "settings": {"proof": proof["id"]}})
+        job = self.work()[-1]
+        self.assertEqual(job.state, "refused")
+        self.assertIn("changed", job.refusal["what"])
+
+    def test_the_same_proof_comes_from_the_store(self) -> None:
+        move = self.made(destination="lanterna")
+        first = self.proved(move)
+        again = self.proved(move)
+        self.assertEqual((again["id"], ProofRow.objects.count()), (first["id"], 1))
+        finer = self.proved(move, samples=6)
+        self.assertNotEqual(finer["id"], first["id"])
+
+    def test_a_stopped_proof_goes_on_where_it_was(self) -> None:
+        move = self.made(destination="lanterna")
+        counted: list[str] = []
+
+        def stop(fraction: float, message: str) -> None:
+            counted.append(message)
+            if "arrival: 8 of" in message:
+                raise Cancelled
+
+        job = Job.objects.create(move_id=move, kind="prove", settings={**SMALL, "samples": 8})
+        jobs._UNFINISHED.clear()
+        with self.assertRaises(Cancelled):
+            jobs._prove(job, stop)
+        held = next(iter(jobs._UNFINISHED.values()))["Overview"]
+        self.assertEqual([one.samples if one else 0 for one in held], [8, 4])
+        went_on = self.proved(move, samples=8)
+        jobs._UNFINISHED.clear()
+        ProofRow.objects.all().delete()
+        at_once = self.proved(move, samples=8)
+        self.assertAlmostEqual(went_on["figures"]["mean"], at_once["figures"]["mean"], places=4)
