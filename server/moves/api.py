@@ -408,8 +408,8 @@ def cancel_job(request: HttpRequest, job_id: int) -> Any:
 
 
 @api.get("/moves/{move_id}/samples", response=schemas.SampleOut)
-def sample(request: HttpRequest, move_id: int, material: str) -> Any:
-    return _ready(move_id).sample(material)
+def sample(request: HttpRequest, move_id: int, material: str, quick: bool = False) -> Any:
+    return _ready(move_id).sample(material, quick)
 
 
 def _png(data: bytes, forever: bool = False) -> HttpResponse:

@@ -47,8 +47,13 @@ export const useDecisions = (id: number) => useQuery({ queryKey: ["move", id, "d
 export const useLight = (id: number) => useQuery({ queryKey: ["move", id, "light"], queryFn: () => call<LightData>(`/moves/${id}/light`) });
 export const useProofs = (id: number) => useQuery({ queryKey: ["move", id, "proofs"], queryFn: () => call<Proofs>(`/moves/${id}/proofs`) });
 export const useHandovers = (id: number) => useQuery({ queryKey: ["move", id, "handovers"], queryFn: () => call<Handover[]>(`/moves/${id}/handovers`) });
-export const useSample = (id: number, material: string | null, version: string) =>
-  useQuery({ queryKey: ["move", id, "sample", material, version], queryFn: () => call<Sample>(`/moves/${id}/samples?material=${encodeURIComponent(material ?? "")}`), enabled: material !== null, staleTime: Infinity });
+/** A material's sample: a small one within a second, then the full one in its place. */
+export function useSample(id: number, material: string, version: string) {
+  const ask = (quick: boolean) => call<Sample>(`/moves/${id}/samples?material=${encodeURIComponent(material)}&quick=${quick}`);
+  const quick = useQuery({ queryKey: ["move", id, "sample", material, version, "quick"], queryFn: () => ask(true), staleTime: Infinity });
+  const full = useQuery({ queryKey: ["move", id, "sample", material, version], queryFn: () => ask(false), staleTime: Infinity, enabled: quick.data !== undefined });
+  return { data: full.data ?? quick.data, rough: full.data === undefined, error: quick.error ?? full.error, isPending: quick.isPending, refetch: () => void (quick.error ? quick : full).refetch() };
+}
 
 export const useImageFacts = (id: number, image: string | null) =>
   useQuery({ queryKey: ["image", id, image], queryFn: () => call<ImageFacts>(`/moves/${id}/image?image=${encodeURIComponent(image ?? "")}`), enabled: image !== null, staleTime: 60_000 });

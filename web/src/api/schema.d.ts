@@ -3099,6 +3099,7 @@ export interface operations {
         parameters: {
             query: {
                 material: string;
+                quick?: boolean;
             };
             header?: never;
             path: {

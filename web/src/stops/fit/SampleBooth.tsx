@@ -23,12 +23,12 @@ export function SampleBooth({ move, material, fit }: { move: number; material: M
           Delivering this material and reading it back…
         </p>
       )}
-      {sample.error && <Notice error={sample.error} onRetry={() => void sample.refetch()} />}
+      {sample.error && <Notice error={sample.error} onRetry={sample.refetch} />}
       {sample.data && (
         <div className="plate mt-3 flex items-end justify-between p-3.5">
           <div>
             <p className="tight text-[34px] leading-none font-bold">ΔE {sample.data.mean.toFixed(1)}</p>
-            <p className="mt-1">{sample.data.verdict}</p>
+            <p className="mt-1">{sample.rough ? `${sample.data.verdict}, at a first look` : sample.data.verdict}</p>
           </div>
           <div className="text-right">
             <p>95 % below</p>
