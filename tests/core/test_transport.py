@@ -125,6 +125,14 @@ class Insides(TestCase):
         found = middle(given, View("ball", looking((0, 0, 3), (0, 0, 0)), 0.2), Quality(12, 12, 256, 2))
         np.testing.assert_allclose(found, [0.8, 0.5, 0.2], atol=0.03)
 
+    def test_a_preview_of_it_has_the_same_colour(self) -> None:
+        given = in_the_sky(ball(), material(base_color=(1.0, 1.0, 1.0), specular=(0.0,), subsurface=(1.0,), subsurface_color=Input((0.8, 0.5, 0.2)), subsurface_radius=(0.01,)))
+        view = View("ball", looking((0, 0, 3), (0, 0, 0)), 0.2)
+        found = middle(given, view, Quality(12, 12, 256, 2, preview=True))
+        np.testing.assert_allclose(found, [0.8, 0.5, 0.2], atol=0.02)
+        quick, walked = (render(flatten(given), view, Quality(12, 12, 16, 2, preview=p)).rays for p in (True, False))
+        self.assertLess(quick, 0.6 * walked)
+
     def test_white_insides_keep_all_light(self) -> None:
         given = in_the_sky(ball(), material(base_color=(1.0, 1.0, 1.0), specular=(0.0,), subsurface=(1.0,), subsurface_color=Input((1.0, 1.0, 1.0)), subsurface_radius=(0.1,)))
         self.assertAlmostEqual(float(middle(given, View("ball", looking((0, 0, 3), (0, 0, 0)), 0.2), Quality(12, 12, 128, 2)).mean()), 1.0, delta=0.02)

@@ -61,7 +61,7 @@ def under_light_of(reference: Scene, arrival: Scene) -> Scene:
 
 
 def _coarse(quality: Quality) -> Quality:
-    return replace(quality, width=max(quality.width // 4, 1), height=max(quality.height // 4, 1), samples=min(4, quality.samples))
+    return replace(quality, width=max(quality.width // 4, 1), height=max(quality.height // 4, 1), samples=min(4, quality.samples), preview=True)
 
 
 def look_first(flat: FlatScene, view: View, quality: Quality, ev100: float | None, on_pass: OnPass) -> None:

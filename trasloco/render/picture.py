@@ -45,7 +45,10 @@ class View:
 
 @dataclass(frozen=True)
 class Quality:
-    """Size in pixels, samples a pixel, bounces, threads (0 for all), seconds after which to stop (0 for never), radius of the tent-shaped pixel filter, and which set of random numbers (both sides of a proof share one)."""
+    """Size in pixels, samples a pixel, bounces, threads (0 for all), seconds after which to stop (0 for never), radius of the tent-shaped pixel filter, and which set of random numbers (both sides of a proof share one).
+
+    A ``preview`` is quick where that can be had: light under the skin by diffusion instead of a walk. It is never measured.
+    """
 
     width: int = 640
     height: int = 360
@@ -55,6 +58,7 @@ class Quality:
     seconds: float = 0.0
     filter_px: float = 1.0
     seed: int = 0
+    preview: bool = False
 
     @property
     def workers(self) -> int:
@@ -121,7 +125,7 @@ def framing(scene: Scene, name: str = "Overview", yfov_rad: float = 0.6) -> View
 def _camera_numbers(view: View, quality: Quality) -> Doubles:
     half = math.tan(view.yfov_rad / 2)
     right, up, back, eye = view.matrix[:3, 0], view.matrix[:3, 1], view.matrix[:3, 2], view.matrix[:3, 3]
-    return np.concatenate([eye, right * half * quality.width / quality.height, up * half, -back, [view.lens_radius_m, view.focus_m, quality.filter_px, quality.seed]])
+    return np.concatenate([eye, right * half * quality.width / quality.height, up * half, -back, [view.lens_radius_m, view.focus_m, quality.filter_px, quality.seed, float(quality.preview)]])
 
 
 def passes(samples: int, done: int = 0) -> list[tuple[int, int]]:

@@ -12,7 +12,7 @@ from trasloco.rays.kernels import hit_nearest
 from trasloco.render.closures import layered as record
 from trasloco.render.closures.ggx import MIN_ALPHA
 from trasloco.render.closures.layered import sampled, scatter, two_sided, weigh
-from trasloco.render.closures.subsurface import walk
+from trasloco.render.closures.subsurface import diffuse_out, walk
 from trasloco.render.flatten import ABSORBED, EMISSION, RADIUS, SUBSURFACE_COLOR, UNLIT
 from trasloco.render.lighting import EPSILON, environment_direction, environment_seen, environment_texel, glow_point, glow_solid_density, light_at, passed, pick_light, sun_direction
 from trasloco.render.sampling import cosine_direction, random_pair
@@ -29,7 +29,7 @@ GUIDES = 6
 
 
 @device
-def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, guide: Any, pixel: int, sample: int, px: float, py: float, pz: float, dx: float, dy: float, dz: float, bounces: int, seen: Any) -> None:
+def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, guide: Any, pixel: int, sample: int, px: float, py: float, pz: float, dx: float, dy: float, dz: float, bounces: int, preview: bool, seen: Any) -> None:
     """Add the radiance along a ray to ``lit`` (layers, 3), rgb in nit.
 
     ``seen[0]`` and ``seen[1]`` get the first hit's material and part, -1 for none; ``seen[2]`` counts rays. ``guide`` gets the first hit's base colour and normal added.
@@ -39,7 +39,7 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
     bounce = 0
     near = 0.0
     fromx, fromy, fromz = px, py, pz
-    spread, leaving = False, False
+    spread, leaving, probed = False, False, False
     # Absorption per metre of what the ray is inside of.
     mr, mg, mb = 0.0, 0.0, 0.0
     absorbed = 0.0
@@ -50,6 +50,8 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
         triangle = hit_nearest(tracing[0], tracing[1], floats, words, px, py, pz, dx, dy, dz, near, np.inf)
         seen[2] += 1
         if triangle < 0:
+            if probed:
+                return
             if density < 0.0:
                 er, eg, eb = environment_seen(a, dx, dy, dz)
                 weight = 1.0
@@ -83,13 +85,14 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
         keep = 1.0
         if leaving:
             # Out of the inside: a dull white surface that sends on what has come through.
-            s[record.VIEWER], s[record.VIEWER + 1], s[record.VIEWER + 2] = dx, dy, dz
+            outward = -1.0 if probed else 1.0
+            s[record.VIEWER], s[record.VIEWER + 1], s[record.VIEWER + 2] = outward * dx, outward * dy, outward * dz
             frame_at(a, triangle, u, v, s)
             plain_white(s)
             for k in range(3):
                 s[record.VIEWER + k] = s[record.N + k]
             weigh(s, a.metal, a.reflected, a.through, a.cloth, a.brushed)
-            leaving = False
+            leaving, probed = False, False
         else:
             first = seen[0] < 0
             if first:
@@ -147,10 +150,14 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                         s[WALK + 3 + k] = ix * s[record.T + k] + iy * s[record.B + k] - iz * s[record.G + k]
                     s[WALK], s[WALK + 1], s[WALK + 2] = px + dx * distance - s[record.G] * lift, py + dy * distance - s[record.G + 1] * lift, pz + dz * distance - s[record.G + 2] * lift
                     s[WALK + 6], s[WALK + 7], s[WALK + 8], s[WALK + 9] = cr, cg, cb, a.materials[material, RADIUS]
-                    steps = walk(tracing[0], tracing[1], floats, words, s[WALK:], pixel, sample, 3000 + event * 1000)
-                    seen[2] += abs(steps)
-                    if steps <= 0:
-                        return
+                    if preview:
+                        diffuse_out(s, s[WALK:], pixel, sample, 3000 + event * 1000)
+                        probed = True
+                    else:
+                        steps = walk(tracing[0], tracing[1], floats, words, s[WALK:], pixel, sample, 3000 + event * 1000)
+                        seen[2] += abs(steps)
+                        if steps <= 0:
+                            return
                     px, py, pz, dx, dy, dz = s[WALK], s[WALK + 1], s[WALK + 2], s[WALK + 3], s[WALK + 4], s[WALK + 5]
                     tr, tg, tb = tr * s[WALK + 10], tg * s[WALK + 11], tb * s[WALK + 12]
                     fromx, fromy, fromz = px, py, pz
@@ -265,8 +272,8 @@ def _tent(u: float) -> float:
 def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, camera: Any, width: int, height: int, x0: int, x1: int, y0: int, y1: int, first: int, last: int, bounces: int, even: Any, odd: Any, guides: Any, ids: Any, seen: Any) -> int:
     """Add samples [first, last) of a tile to ``even`` and ``odd`` (layers, rows, columns, 3) by the sample's number, to ``guides`` (rows, columns, 6); ids (rows, columns, 2) from sample 0.
 
-    The arrays hold the tile alone. ``camera`` is 16 numbers: position, right, up, forward with right and up scaled to the picture's half sides; radius of the
-    lens in metres, distance in focus, radius of the pixel filter in pixels; the number of the set of random numbers. ``s``, ``lit`` (layers, 3) and ``seen`` (3,) are scratch. Returns rays traced.
+    The arrays hold the tile alone. ``camera`` is 17 numbers: position, right, up, forward with right and up scaled to the picture's half sides; radius of the
+    lens in metres, distance in focus, radius of the pixel filter in pixels; the number of the set of random numbers; whether it is a preview. ``s``, ``lit`` (layers, 3) and ``seen`` (3,) are scratch. Returns rays traced.
     """
     seen[2] = 0
     layers = lit.shape[0]
@@ -298,7 +305,7 @@ def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 length = math.sqrt(dx * dx + dy * dy + dz * dz)
                 for k in range(layers):
                     lit[k, 0] = lit[k, 1] = lit[k, 2] = 0.0
-                trace_path(a, tracing, floats, words, s, lit, guides[row, column], pixel, sample, px, py, pz, dx / length, dy / length, dz / length, bounces, seen)
+                trace_path(a, tracing, floats, words, s, lit, guides[row, column], pixel, sample, px, py, pz, dx / length, dy / length, dz / length, bounces, camera[16] != 0.0, seen)
                 target = even if sample % 2 == 0 else odd
                 for k in range(layers):
                     target[k, row, column, 0] += lit[k, 0]
