@@ -14,7 +14,7 @@ $(VENV)/.ready: requirements.lock pyproject.toml
 	@touch $@
 
 $(VENV)/.kernels: $(VENV)/.ready $(shell find trasloco/render trasloco/rays trasloco/scene trasloco/inventory -name '*.py')
-	@echo "compiling kernels (about a minute, once)"
+	@echo "compiling kernels (a few minutes, once)"
 	$(BIN)/python -m trasloco.warm
 	@touch $@
 

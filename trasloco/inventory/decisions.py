@@ -128,6 +128,7 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "still": (lambda v: v is None or _flag(v), "true, false or nothing"),
     "casts_shadow": (lambda v: v is None or _flag(v), "true, false or nothing"),
     "triangles": (lambda v: v is None or (isinstance(v, int) and not isinstance(v, bool) and 1 <= v <= 100_000_000), "a number of triangles, or nothing"),
+    "diagonals": (lambda v: v in (None, "shorter", "flatter"), "shorter, flatter, or nothing"),
     "subdivide": (lambda v: v in (None, 0, 1, 2, 3) and not isinstance(v, bool), "a level from 0 to 3"),
     "paint": (lambda v: v in (None, "keep", "atlas", "palette", "remove", "from image"), "keep, atlas, palette, remove, from image, or nothing"),
     "largest_side": (lambda v: v is None or v in _SIDES, "a power of two from 16 to 16384, or nothing"),

@@ -13,7 +13,7 @@ from typing import Any
 from trasloco.inventory.conventions import settle
 from trasloco.inventory.decisions import check_decision, in_force
 from trasloco.inventory.layer_values import lay
-from trasloco.inventory.mends import choice, colors, faces, inventing, materials, places, slots
+from trasloco.inventory.mends import choice, colors, diagonals, faces, inventing, materials, places, slots
 from trasloco.inventory.whole_inputs import whole_input
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
@@ -31,7 +31,7 @@ STAGES: tuple[dict[str, Mending], ...] = (
     {"variant": choice.variant, "pose_from": places.pose_from, "swap": choice.swap, "use_material": choice.use_material, "relink": materials.relink},
     {"turn_faces": faces.turn_faces, "faces_slot": slots.faces_slot},
     {"unify_faces": faces.unify_faces, "vertex_color": faces.strip_vertex_color, "new_id_colors": slots.new_id_colors, "even_weights": faces.even_weights, "drop_broken_keys": places.drop_broken_keys},
-    {"drop_degenerate": faces.drop_degenerate, "drop_doubles": faces.drop_doubles, "weld": faces.weld},
+    {"drop_degenerate": faces.drop_degenerate, "drop_doubles": faces.drop_doubles, "weld": faces.weld, "diagonals": diagonals.diagonals},
     {"normals_angle": faces.normals_angle, "drop_tangents": faces.drop_tangents, "near_uvs": faces.near_uvs, "make_uvs": faces.make_uvs, "box_uvs": faces.box_uvs},
     {"slots_from": slots.slots_from},
     {

@@ -104,6 +104,15 @@ export function PartTags({ move, parts }: { move: number; parts: Part[] }) {
             <option value="3">three times, ×64</option>
           </select>
         </label>
+        <label>
+          <span className="block text-[12px] text-soft">Quads are cut</span>
+          <select className="field" defaultValue="" disabled={decide.isPending} onChange={(event) => event.target.value && each("diagonals", event.target.value === "given" ? null : event.target.value)}>
+            <option value="">choose</option>
+            <option value="shorter">along the shorter diagonal</option>
+            <option value="flatter">where they fold least</option>
+            <option value="given">as they came</option>
+          </select>
+        </label>
         <button className="press" disabled={decide.isPending} onClick={() => decide.mutate(parts.flatMap((part): Decision[] => [{ target: part.id, field: "triangles", value: null }, { target: part.id, field: "subdivide", value: null }]))}>
           As they are
         </button>
