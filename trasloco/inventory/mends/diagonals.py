@@ -9,9 +9,9 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.inventory.mends.meshes import each_primitive
-from trasloco.scene.model import Primitive, Scene
+from trasloco.scene.model import Doubles, Primitive, Scene
 
-CHOICES = ("shorter", "flatter")
+Integers = npt.NDArray[np.int64]
 _ONE_QUAD = 0.5
 """Cosine between the normals of two triangles that may be one quad: at most sixty degrees."""
 
@@ -23,66 +23,58 @@ def diagonals(scene: Scene, target: str, value: Any) -> Scene:
 
 def turned_quads(primitive: Primitive, by: str) -> Primitive:
     """The primitive with its quads cut as wished; its vertices, and so UVs, normals and borders, stay."""
-    indices = primitive.indices.astype(np.int64)
-    quads = _quads(primitive.positions.astype(np.float64), indices)
+    indices, points = primitive.indices.astype(np.int64), primitive.positions.astype(np.float64)
+    first, corners = _quads(points, indices)
+    if not len(first):
+        return primitive
+    a, b, c, d = corners.T
+    # As cut: a b c and a c d, along a c. The other way: a b d and b c d, along b d.
+    cut, other = np.stack([np.stack([a, b, c], 1), np.stack([a, c, d], 1)], 1), np.stack([np.stack([a, b, d], 1), np.stack([b, c, d], 1)], 1)
+    if by == "shorter":
+        better = np.linalg.norm(points[b] - points[d], axis=1) < np.linalg.norm(points[a] - points[c], axis=1) * (1 - 1e-6)
+    else:
+        better = _fold(points, other) > _fold(points, cut) + 1e-9
+    better &= _same_way(points, cut, other)
     made = indices.copy()
-    positions = primitive.positions.astype(np.float64)
-    for first, corners in quads:
-        a, b, c, d = corners
-        # As cut: a b c and a c d, along a c. The other way: a b d and b c d, along b d.
-        other = np.array([[a, b, d], [b, c, d]])
-        if not _same_way(positions, np.array([[a, b, c], [a, c, d]]), other):
-            continue
-        if by == "shorter":
-            better = np.linalg.norm(positions[b] - positions[d]) < np.linalg.norm(positions[a] - positions[c]) * (1 - 1e-6)
-        else:
-            better = _fold(positions, other) > _fold(positions, np.array([[a, b, c], [a, c, d]])) + 1e-9
-        if better:
-            made[first : first + 2] = other
+    made[first[better]], made[first[better] + 1] = other[better, 0], other[better, 1]
     return replace(primitive, indices=made.astype(np.uint32))
 
 
-def _quads(positions: npt.NDArray[np.float64], indices: npt.NDArray[np.int64]) -> list[tuple[int, tuple[int, int, int, int]]]:
-    """Number of the first of two triangles, and the corners a, b, c, d around the quad that is cut along a c."""
-    found: list[tuple[int, tuple[int, int, int, int]]] = []
-    k = 0
-    while k + 1 < len(indices):
-        corners = _around(indices[k], indices[k + 1])
-        if corners is not None and _fold(positions, indices[k : k + 2]) > _ONE_QUAD:
-            found.append((k, corners))
-            k += 2
-        else:
-            k += 1
-    return found
-
-
-def _around(first: npt.NDArray[np.int64], second: npt.NDArray[np.int64]) -> tuple[int, int, int, int] | None:
-    shared = [int(v) for v in first if v in second]
-    if len(shared) != 2:
-        return None
+def _quads(points: Doubles, indices: Integers) -> tuple[Integers, Integers]:
+    """Numbers (Q,) of the first of two triangles, and the corners (Q, 4) a, b, c, d around each quad, which is cut along a c."""
+    one, two = indices[:-1], indices[1:]
+    found, corners = np.zeros(len(one), bool), np.zeros((len(one), 4), np.int64)
     for turn in range(3):
-        a, b, c = (int(first[(turn + j) % 3]) for j in range(3))
-        if {a, c} == set(shared):
-            d = next(int(v) for v in second if v not in (a, c))
-            # The second triangle has to run a, c, d the same way round.
-            at = [int(v) for v in second].index(a)
-            return (a, b, c, d) if int(second[(at + 1) % 3]) == c else None
-    return None
+        a, b, c = (one[:, (turn + j) % 3] for j in range(3))
+        for at in range(3):
+            # The second triangle runs a, c, d the same way round, and d is none of the first one's.
+            d = two[:, (at + 2) % 3]
+            fits = ~found & (two[:, at] == a) & (two[:, (at + 1) % 3] == c) & (d != b)
+            corners[fits] = np.stack([a, b, c, d], axis=1)[fits]
+            found |= fits
+    places = np.flatnonzero(found)
+    places = places[_fold(points, np.stack([one[places], two[places]], axis=1)) > _ONE_QUAD]
+    # Each triangle belongs to one quad: of quads that follow one another, every second.
+    starts = np.concatenate([[True], np.diff(places) != 1]) if len(places) else np.zeros(0, bool)
+    run = np.flatnonzero(starts)[np.cumsum(starts) - 1] if len(places) else np.zeros(0, np.int64)
+    first = places[(np.arange(len(places)) - run) % 2 == 0]
+    return first, corners[first]
 
 
-def _normals(positions: npt.NDArray[np.float64], triangles: npt.NDArray[np.int64]) -> npt.NDArray[np.float64]:
-    p = positions[triangles]
-    normal = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
-    return np.asarray(normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30))
+def _normals(points: Doubles, triangles: Integers) -> Doubles:
+    """Unit normals (..., 3) of triangles (..., 3)."""
+    p = points[triangles]
+    normal = np.cross(p[..., 1, :] - p[..., 0, :], p[..., 2, :] - p[..., 0, :])
+    return np.asarray(normal / np.maximum(np.linalg.norm(normal, axis=-1, keepdims=True), 1e-30))
 
 
-def _fold(positions: npt.NDArray[np.float64], triangles: npt.NDArray[np.int64]) -> float:
-    """Cosine between two triangles' normals; 1 is flat."""
-    a, b = _normals(positions, triangles)
-    return float(a @ b)
+def _fold(points: Doubles, pairs: Integers) -> Doubles:
+    """Cosine between the normals of pairs of triangles (Q, 2, 3); 1 is flat."""
+    normals = _normals(points, pairs)
+    return np.asarray((normals[:, 0] * normals[:, 1]).sum(axis=-1))
 
 
-def _same_way(positions: npt.NDArray[np.float64], cut: npt.NDArray[np.int64], other: npt.NDArray[np.int64]) -> bool:
+def _same_way(points: Doubles, cut: Integers, other: Integers) -> npt.NDArray[np.bool_]:
     """Whether cutting the other way folds no half over: a quad that is not convex can be cut one way only."""
-    mean = _normals(positions, cut).sum(axis=0)
-    return bool((_normals(positions, other) @ mean > 1e-9).all())
+    mean = _normals(points, cut).sum(axis=1, keepdims=True)
+    return np.asarray(((_normals(points, other) * mean).sum(axis=-1) > 1e-9).all(axis=1))
