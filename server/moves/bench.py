@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import asdict, replace
 from functools import cached_property
 from typing import Any
@@ -28,11 +29,13 @@ from trasloco.inventory.media import texel_at
 from trasloco.inventory.mends.colors import loss_as_vertex_colors
 from trasloco.inventory.paint import paint_of
 from trasloco.inventory.survey import with_states
+from trasloco.light.surroundings import SUN_PART, find_sun, illuminance, radiance_of
 from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.alone import alone_picture
 from trasloco.proof.compare import Verdict, compare
 from trasloco.proof.sample import EV100, as_meant, render_sample, sample_scene
 from trasloco.render.picture import displayed, framing, views_of
+from trasloco.scene.color import LUMINANCE
 from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Pixels, encode, pixels, unit_floats
@@ -46,7 +49,7 @@ VERSION = "4"
 """Part of every key: raised when the core's results change their meaning."""
 
 
-_NOT_SHAPE = {"views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
+_NOT_SHAPE = {"sun_out", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
 _CHOICE = {"include", "leave_out", "only", "geometry_only", "join"}
 
 
@@ -194,6 +197,28 @@ class Bench:
             return put_blob(encode(_shrunk(shown, side), "png"))
 
         return get_blob(store.get_or_make(digest("image", image.digest, side, channel), make))
+
+    def surroundings(self) -> dict[str, Any] | None:
+        """What the environment of the reference lights, and the sun in the picture as it was received."""
+        scene, given = self.reference(), self.reference().environment
+        if given is None or not scene.images[given.image].usable:
+            return None
+        before = self.received().scene.environment
+        taken = before is not None and given.image != before.image
+        first = self.received().scene.images[before.image] if taken and before is not None else scene.images[given.image]
+
+        def make() -> dict[str, Any]:
+            radiance = radiance_of(scene.images[given.image], given.level)
+            sun = find_sun(radiance_of(first, given.level), given.turn_rad)
+            ground = float(illuminance(radiance, np.array([0.0, 1.0, 0.0])) @ np.array(LUMINANCE))
+            light = scene.nodes.get(SUN_PART)
+            if taken and light is not None and sun is not None:
+                ground += float(sun.lux @ np.array(LUMINANCE)) * max(float(sun.direction[1]), 0.0)
+            told = None if sun is None else {"u": sun.u, "v": sun.v, "lux": float(sun.lux @ np.array(LUMINANCE)), "angle_deg": math.degrees(sun.angle_rad), "height_deg": math.degrees(sun.height_rad), "share": sun.share}
+            return {"ground_lux": ground, "sun": told, "taken": taken}
+
+        made: dict[str, Any] = store.get_or_make(digest("surroundings", VERSION, scene.images[given.image].digest, first.digest, given, taken), make)
+        return made
 
     def beside(self) -> Scene:
         """The reference with every image of the delivery, read by a material or not."""

@@ -93,7 +93,7 @@ def materials_out(scene: Scene) -> list[dict[str, Any]]:
 def _lights(scene: Scene, received: Scene, marks: dict[str, tuple[str, str]]) -> list[dict[str, Any]]:
     def one(light: Light) -> dict[str, Any]:
         mark, text = marks.get(light.id, (None, ""))
-        return {"id": light.id, "name": light.name, "kind": light.kind, "color": list(light.color), "intensity": light.intensity, "received_intensity": received.lights[light.id].intensity, "unit": "lx" if light.kind == "sun" else "cd", "enabled": light.enabled, "mark": mark, "text": text}
+        return {"id": light.id, "name": light.name, "kind": light.kind, "color": list(light.color), "intensity": light.intensity, "received_intensity": received.lights.get(light.id, light).intensity, "unit": "lx" if light.kind == "sun" else "cd", "enabled": light.enabled, "mark": mark, "text": text}
 
     return [one(light) for light in scene.lights.values()]
 
@@ -218,7 +218,8 @@ def light_out(bench: Bench) -> dict[str, Any]:
     environment = None
     if scene.environment is not None:
         mark, text = marks.get("environment", (None, ""))
-        environment = {"image": scene.environment.image, "name": scene.images[scene.environment.image].name, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad, "mark": mark, "text": text}
+        own = scene.environment.image in received.images or received.environment is None
+        environment = {"image": scene.environment.image if own else received.environment.image, "name": scene.images[scene.environment.image].name, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad, "mark": mark, "text": text, **(bench.surroundings() or {"ground_lux": None, "sun": None, "taken": False})}
     exposure = decided(bench.decisions, "proof", "ev100")
     return {"lights": _lights(scene, received, marks), "environment": environment, "ev100": exposure.value if exposure else None}
 

@@ -524,6 +524,15 @@ class SampleOut(Schema):
     drawn: list[str]
 
 
+class SunOut(Schema):
+    u: float
+    v: float
+    lux: float
+    angle_deg: float
+    height_deg: float
+    share: float
+
+
 class EnvironmentOut(Schema):
     image: str
     name: str
@@ -531,6 +540,9 @@ class EnvironmentOut(Schema):
     turn_rad: float
     mark: Mark | None
     text: str
+    ground_lux: float | None
+    sun: SunOut | None
+    taken: bool
 
 
 class LightStopOut(Schema):

@@ -90,6 +90,7 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "alpha_mode": (lambda v: v in ("opaque", "mask", "blend"), "opaque, mask or blend"),
     "alpha_cutoff": (lambda v: _number(v) and 0 <= v <= 1, "a number from 0 to 1"),
     "double_sided": (_flag, "true or false"),
+    "sun_out": (_flag, "true or false"),
     "enabled": (_flag, "true or false"),
     "intensity": (lambda v: _number(v) and v >= 0, "a number that is not negative"),
     "turn_rad": (_number, "an angle in radians"),

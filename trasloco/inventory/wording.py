@@ -65,6 +65,7 @@ _WORDS: dict[str, str | Callable[[Any], str]] = {
     "still": lambda v: "may move or not, unsaid" if v is None else "still" if v else "moves",
     "casts_shadow": lambda v: "shadow unsaid" if v is None else "casts shadows" if v else "casts no shadow",
     "triangles": lambda v: f"at most {v} triangles" if v else "all its triangles",
+    "sun_out": lambda v: "its sun taken out into a light" if v else "its sun left in it",
     "diagonals": lambda v: f"quads cut along the {v} diagonal" if v else "quads as they were cut",
     "subdivide": lambda v: f"subdivided {v} time{'s' if v > 1 else ''}" if v else "not subdivided",
     "paint": lambda v: {"keep": "vertex colours travel in the mesh", "atlas": "vertex colours made an image", "palette": "vertex colours made a palette", "remove": "vertex colours removed", "from image": "its image made vertex colours"}.get(v or "", "vertex colours as the destination needs"),

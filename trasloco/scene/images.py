@@ -33,6 +33,8 @@ _SIGNATURES: tuple[tuple[bytes, int, str], ...] = (
     (b"\xabKTX 20\xbb\r\n\x1a\n", 0, "ktx2"),
 )
 EXTENSIONS = {"png": "png", "jpg": "jpg", "jpeg": "jpg", "tif": "tif", "tiff": "tif", "bmp": "bmp", "webp": "webp", "exr": "exr", "hdr": "hdr", "dds": "dds", "ktx2": "ktx2", "tga": "tga"}
+_MOST_HALF = 65504.0
+"""The largest number a half float holds; a picture of the sun can be brighter."""
 _SCRATCH = "/dev/shm" if Path("/dev/shm").is_dir() else None
 
 
@@ -244,7 +246,7 @@ def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
         return ktx2_file(texels, srgb)
     basetype = {np.dtype(np.uint8): oiio.UINT8, np.dtype(np.uint16): oiio.UINT16}.get(texels.dtype, oiio.FLOAT)
     if kind == "exr":
-        basetype = oiio.HALF
+        basetype = oiio.HALF if not texels.size or float(np.nanmax(texels)) <= _MOST_HALF else oiio.FLOAT
     with tempfile.TemporaryDirectory(dir=_SCRATCH) as folder:
         path = str(Path(folder) / f"image.{kind}")
         writer = oiio.ImageOutput.create(path)

@@ -1671,6 +1671,11 @@ export interface components {
             mark: ("exact" | "close" | "lost" | "blocked") | null;
             /** Text */
             text: string;
+            /** Ground Lux */
+            ground_lux: number | null;
+            sun: components["schemas"]["SunOut"] | null;
+            /** Taken */
+            taken: boolean;
         };
         /** LightStopOut */
         LightStopOut: {
@@ -1679,6 +1684,21 @@ export interface components {
             environment: components["schemas"]["EnvironmentOut"] | null;
             /** Ev100 */
             ev100: number | null;
+        };
+        /** SunOut */
+        SunOut: {
+            /** U */
+            u: number;
+            /** V */
+            v: number;
+            /** Lux */
+            lux: number;
+            /** Angle Deg */
+            angle_deg: number;
+            /** Height Deg */
+            height_deg: number;
+            /** Share */
+            share: number;
         };
         /** Chosen */
         Chosen: {

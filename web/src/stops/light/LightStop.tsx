@@ -29,6 +29,8 @@ export function LightStop() {
   );
 }
 
+const lux = (value: number) => `${value >= 1000 ? value.toFixed(0) : value.toPrecision(3)} lx`;
+
 type Put = (target: string, field: string, value: unknown) => void;
 
 function EnvironmentStrip({ move, environment, onPut }: { move: number; environment: LightData["environment"]; onPut: Put }) {
@@ -60,9 +62,35 @@ function EnvironmentStrip({ move, environment, onPut }: { move: number; environm
         <span className="plate absolute top-3 right-3.5 flex items-center gap-2 [--color-base-content:#22241f]">
           {environment.mark && <Mark mark={environment.mark} />} {environment.text}
         </span>
+        {environment.sun && (
+          <span
+            className={`absolute h-5 w-5 -translate-x-1/2 -translate-y-1/2 border-2 ${environment.taken ? "border-dashed" : ""} border-[#22241f] outline outline-[#fbfaf8]`}
+            style={{ left: `${(((environment.sun.u * 360 - turn) % 360) + 360) % 360 / 3.6}%`, top: `${environment.sun.v * 100}%` }}
+            title={environment.taken ? "the sun stood here; it is a light of its own now" : "the sun"}
+          />
+        )}
         <span className="plate absolute bottom-3 left-1/2 -translate-x-1/2">drag to turn</span>
         <span className="absolute inset-y-0 left-1/2 w-px bg-[#fbfaf8]" aria-hidden />
       </div>
+      {environment.ground_lux !== null && (
+        <div className="flex flex-wrap items-center gap-x-6 gap-y-1 border-b border-base-300 bg-base-100 px-6 py-2">
+          <span>
+            On open ground <b className="font-mono">{lux(environment.ground_lux)}</b>
+          </span>
+          {environment.sun ? (
+            <>
+              <span>
+                Sun <b className="font-mono">{lux(environment.sun.lux)}</b> facing it, {environment.sun.height_deg.toFixed(0)}° high, {environment.sun.angle_deg.toFixed(1)}° wide, {Math.round(100 * environment.sun.share)} % of all light
+              </span>
+              <button className="press" onClick={() => onPut("environment", "sun_out", !environment.taken)}>
+                {environment.taken ? "Put it back into the picture" : "Take it out as a light of its own"}
+              </button>
+            </>
+          ) : (
+            <span className="text-soft">no sun stands out in it</span>
+          )}
+        </div>
+      )}
       <div className="flex items-center gap-6 bg-base-100 px-6 py-3">
         <label className="flex flex-1 items-center gap-3">
           <span>Turn</span>

@@ -1,0 +1,36 @@
+"""The third stop through the API: what the environment lights, its sun found, taken out as a light, dimmed, and put back."""
+
+from __future__ import annotations
+
+from tests.core.test_surroundings import sky_with_sun
+from tests.making import image
+from tests.server.making import GLB, ServerTest
+
+
+class Surroundings(ServerTest):
+    def test_the_sun_is_taken_out_and_put_back(self) -> None:
+        move = self.made({"rich.glb": GLB, "sky.exr": image("sky", sky_with_sun(), "exr").data}, destination="lanterna")
+        here = f"/moves/{move}"
+        before = self.ask(f"{here}/light")
+        environment = before["environment"]
+        self.assertFalse(environment["taken"])
+        self.assertAlmostEqual(environment["sun"]["height_deg"], 34.4, delta=1.0)
+        count = len(before["lights"])
+        self.ask(f"{here}/decisions", "POST", [{"target": "environment", "field": "sun_out", "value": True}])
+        after = self.ask(f"{here}/light")
+        self.assertTrue(after["environment"]["taken"])
+        self.assertEqual(len(after["lights"]), count + 1)
+        sun = next(light for light in after["lights"] if light["name"] == "Sun" and light["kind"] == "sun" and light["id"].endswith("environment"))
+        self.assertAlmostEqual(sun["intensity"], environment["sun"]["lux"], delta=0.01 * sun["intensity"])
+        self.assertAlmostEqual(after["environment"]["ground_lux"] / environment["ground_lux"], 1.0, delta=0.005)
+        self.assertEqual(self.client.get(f"/api{here}/image.png?image={after['environment']['image']}").status_code, 200)
+        self.ask(f"{here}/decisions", "POST", [{"target": sun["id"], "field": "intensity", "value": 5.0}])
+        self.assertEqual(next(light for light in self.ask(f"{here}/light")["lights"] if light["id"] == sun["id"])["intensity"], 5.0)
+        for path in ("inventory", "fit"):
+            self.ask(f"{here}/{path}")
+        self.ask(f"{here}/undo", "POST")
+        self.ask(f"{here}/undo", "POST")
+        self.assertEqual(self.ask(f"{here}/light")["environment"], environment)
+
+    def test_a_scene_without_an_environment_says_so(self) -> None:
+        self.assertIsNone(self.ask(f"/moves/{self.made()}/light")["environment"])
