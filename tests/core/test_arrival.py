@@ -101,7 +101,7 @@ class Validity(TestCase):
         """Every MaterialX shader of the stage names a definition of the standard library, with inputs and types it has."""
         library = mx.createDocument()
         mx.loadLibraries(mx.getDefaultDataLibraryFolders(), mx.getDefaultDataSearchPath(), library)
-        types = {"color3f": "color3", "float": "float", "float3": "vector3", "float2": "vector2", "string": "string", "asset": "filename"}
+        types = {"color3f": "color3", "float": "float", "float3": "vector3", "float2": "vector2", "string": "string", "asset": "filename", "bool": "boolean"}
         seen = 0
         for prim in stage.Traverse():  # type: ignore[attr-defined]
             shader = UsdShade.Shader(prim)
