@@ -63,6 +63,11 @@ def main() -> None:
             page.get_by_role("listbox", name="parts").get_by_role("option").nth(3).click()
             page.get_by_role("button", name="More tools").click()
 
+        def closer() -> None:
+            page.get_by_role("button", name="Wipe").click()
+            for _ in range(3):
+                page.keyboard.press("+")
+
         shot("inventory", f"/moves/{received}/inventory", facing, 5)
         shot("inventory-marked", f"/moves/{received}/inventory", lambda: page.get_by_role("button", name="Sheets are seen from behind").click(), 5)
         shot("inventory-along", f"/moves/{received}/inventory?tab=along", None, 5)
@@ -76,6 +81,8 @@ def main() -> None:
             _job(page, received, "prove", {"samples": 32})
             _job(page, received, "deliver", {})
             _job(page, clean, "prove", {"samples": 32})
+            for move in (clean, received):
+                _job(page, move, "causes", {"proof": _api(page, f"/moves/{move}/proofs")["proofs"][0]["id"]})  # type: ignore[index]
             _api(page, f"/moves/{received}/undo", "POST")
             _settled(page, f"{base}/moves/{received}/inventory", 5)
             _api(page, f"/moves/{received}/redo", "POST")
@@ -83,7 +90,7 @@ def main() -> None:
         shot("fit-edit", f"/moves/{received}/fit?material=material:Stage-boards", lambda: page.get_by_role("button", name="Change Gloss").click(), 8)
         shot("light", f"/moves/{clean}/light")
         shot("proof", f"/moves/{clean}/proof")
-        shot("proof-wipe", f"/moves/{received}/proof", lambda: page.get_by_role("button", name="Wipe").click())
+        shot("proof-wipe", f"/moves/{received}/proof", closer)
         shot("handover", f"/moves/{received}/handover")
         shot("desk", "/")
         shot("fit-model", f"/moves/{clean}/fit?show=model&input=roughness", None, 20)

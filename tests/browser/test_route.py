@@ -130,7 +130,7 @@ class Route(BrowserTest):
         page.get_by_label("View", exact=True).select_option("View 1")
         page.get_by_role("button", name="more choices").click()
         page.get_by_label("Size").select_option("320")
-        page.get_by_label("At most, seconds a side").fill("20")
+        page.get_by_label("Time a side, s").fill("20")
         self.prove()
         reference = page.get_by_alt_text("reference")
         box = reference.bounding_box()

@@ -151,6 +151,29 @@ class Insides(TestCase):
         self.assertAlmostEqual(float(middle(given, View("down", DOWN, 0.3)).mean()), 1.0, delta=0.015)
 
 
+class Lightmaps(TestCase):
+    def test_light_that_is_written_down_is_not_gathered_again(self) -> None:
+        # Albedo 0.5 under 20 lux sends on 0.5 x 20 / pi nit, in the dark and under any sky.
+        for sky_value in (0.0, 30.0):
+            given = in_the_sky(quad(20), material(lightmap=Input((20.0, 10.0, 5.0)), **MATTE), sky_value)
+            np.testing.assert_allclose(middle(given, View("down", DOWN, 0.3)), np.array([20, 10, 5]) * 0.5 / math.pi, rtol=1e-4)
+
+    def test_it_is_read_on_its_own_uv_set_and_lights_what_is_near(self) -> None:
+        texels = np.zeros((2, 2, 3), np.float32)
+        texels[:, 1] = 1.0
+        lamp = Input((40.0, 40.0, 40.0), Texture("image:l", "rgb", "linear", uv_set=1))
+        floor = quad(4)
+        floor = replace(floor, uvs=(floor.uvs[0] * 0, floor.uvs[0]))
+        given = scene(floor, materials=(material(lightmap=lamp, **MATTE),), images=(image("l", (texels * 65535).astype(np.uint16)),))
+        left, right = (float(middle(given, View("half", looking((x, 0.5, 0), (x, 0, 0), (0, 0, -1)), 0.05)).mean()) for x in (-1.0, 1.0))
+        self.assertAlmostEqual(left, 0.0, delta=0.05)
+        self.assertAlmostEqual(right, 0.5 * 40 / math.pi, delta=0.02)
+
+    def test_what_shines_still_reflects(self) -> None:
+        polished = material(base_color=(0.0, 0.0, 0.0), roughness=(0.02,), lightmap=Input((20.0, 20.0, 20.0)))
+        self.assertAlmostEqual(float(middle(in_the_sky(quad(20), polished, 10.0), View("down", DOWN, 0.2)).mean()), 0.4, delta=0.01)
+
+
 class Estimators(TestCase):
     def test_lamps_as_lamps_and_as_glowing_sheets_agree(self) -> None:
         # The same rectangle as a light, as a mesh with emission, and with no lamp known (all found by chance): within three standard errors.

@@ -18,7 +18,7 @@ from trasloco.render.flatten import CONSTANT, TEXTURED
 from trasloco.scene import layers
 from trasloco.scene.color import fresnel_zero
 from trasloco.scene.images import Image
-from trasloco.scene.inputs import INPUTS, ORDER, VECTORS
+from trasloco.scene.inputs import INPUTS, ORDER, VECTORS, is_solid
 from trasloco.scene.model import Input, Material, Scene
 from trasloco.sheets.model import ImageSet, Sheet
 
@@ -339,11 +339,12 @@ def _thin_wall(draft: Draft, material: Material, destination: Sheet) -> None:
     if destination.layout != "usd and materialx":
         return
     leaf = "diffuse_transmission" in material.inputs
+    thin = leaf or ("transmission" in material.inputs and not is_solid(material))
     if draft.name == "thickness":
         draft.steps = [Step("value", "said as a solid", {"beside": True})]
         draft.size, draft.mark, draft.reason, draft.value = None, "close", "A solid is said without a number; its thickness is that of its shape.", ()
         draft.given = replace(draft.given, texture=None, factor=(1.0,))
-    if leaf and (draft.name in _BELOW or draft.name == "thickness"):
+    if (thin and draft.name in _BELOW) or (leaf and draft.name == "thickness"):
         draft.mark, draft.target, draft.size = "lost", "", None
         draft.reason = "OpenPBR has one place for light let through and light under the surface; the material is a thin sheet."
 

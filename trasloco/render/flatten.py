@@ -24,11 +24,11 @@ from trasloco.scene.resolve import channel_of, color_of, read_texture
 
 TEXTURED = (
     "base_color", "metalness", "roughness", "normal", "opacity", "emission", "clearcoat", "clearcoat_roughness", "transmission", "specular", "specular_color",
-    "clearcoat_normal", "sheen_color", "sheen_roughness", "subsurface", "subsurface_color", "diffuse_transmission", "diffuse_transmission_color", "anisotropy",
+    "clearcoat_normal", "sheen_color", "sheen_roughness", "subsurface", "subsurface_color", "diffuse_transmission", "diffuse_transmission_color", "anisotropy", "lightmap",
 )
 (
     BASE, METAL, ROUGH, NORMAL, OPACITY, EMISSION, COAT, COAT_ROUGH, TRANSMISSION, SPECULAR, SPECULAR_COLOR,
-    COAT_NORMAL, SHEEN, SHEEN_ROUGH, SUBSURFACE, SUBSURFACE_COLOR, TRANSLUCENT, TRANSLUCENT_COLOR, ANISOTROPY,
+    COAT_NORMAL, SHEEN, SHEEN_ROUGH, SUBSURFACE, SUBSURFACE_COLOR, TRANSLUCENT, TRANSLUCENT_COLOR, ANISOTROPY, LIGHTMAP,
 ) = range(len(TEXTURED))
 # Columns of the material table: three factors an input, then numbers without an image, then flags.
 NUMBERS = 3 * len(TEXTURED)

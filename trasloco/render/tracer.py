@@ -11,9 +11,9 @@ from trasloco.rays.compiled import device, kernel
 from trasloco.rays.kernels import hit_nearest
 from trasloco.render.closures import layered as record
 from trasloco.render.closures.ggx import MIN_ALPHA
-from trasloco.render.closures.layered import sampled, scatter, two_sided, weigh
+from trasloco.render.closures.layered import already_lit, sampled, scatter, two_sided, weigh
 from trasloco.render.closures.subsurface import diffuse_out, walk
-from trasloco.render.flatten import ABSORBED, EMISSION, RADIUS, SUBSURFACE_COLOR, UNLIT
+from trasloco.render.flatten import ABSORBED, EMISSION, LIGHTMAP, RADIUS, SUBSURFACE_COLOR, UNLIT
 from trasloco.render.lighting import EPSILON, environment_direction, environment_seen, environment_texel, glow_point, glow_solid_density, light_at, passed, pick_light, sun_direction
 from trasloco.render.sampling import cosine_direction, random_pair
 from trasloco.render.surface import frame_at, input3, is_solid, material_seen, plain_white, surface_at, uv_at
@@ -127,6 +127,14 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 for k in range(3):
                     guide[k] += s[record.BASE + k]
                     guide[3 + k] += s[record.N + k]
+            if a.materials[material, 3 * LIGHTMAP] + a.materials[material, 3 * LIGHTMAP + 1] + a.materials[material, 3 * LIGHTMAP + 2] > 0.0:
+                # Light received is written down, in lux: what is dull sends on its albedo's share over pi.
+                er, eg, eb = input3(a, material, LIGHTMAP, u0, v0, u1, v1)
+                w = s[record.W_DULL] / math.pi
+                lit[sky, 0] += tr * er * w * s[record.BASE] * s[record.OUTER]
+                lit[sky, 1] += tg * eg * w * s[record.BASE + 1] * s[record.OUTER + 1]
+                lit[sky, 2] += tb * eb * w * s[record.BASE + 2] * s[record.OUTER + 2]
+                already_lit(s)
             if s[record.THIN] > 0.0 or s[record.SUBSURFACE] > 0.0:
                 # Straight on through a thin sheet, or down into the inside: picked by chance, so the other closures are divided by theirs.
                 outer = max(s[record.OUTER], s[record.OUTER + 1], s[record.OUTER + 2])

@@ -10,7 +10,7 @@ _GLTF = {
     "transmission": "r", "thickness": "g", "specular": "a", "specular_color": "rgb", "sheen_color": "rgb", "sheen_roughness": "a", "iridescence": "r", "iridescence_thickness": "g",
 }
 """Channels by glTF 2.0 and its Khronos material extensions."""
-_NOT_IN_GLTF = frozenset({"height", "diffuse_roughness", "clearcoat_color", "clearcoat_darkening", "subsurface", "subsurface_color", "subsurface_radius"})
+_NOT_IN_GLTF = frozenset({"height", "lightmap", "diffuse_roughness", "clearcoat_color", "clearcoat_darkening", "subsurface", "subsurface_color", "subsurface_radius"})
 _IMAGES_ONLY = frozenset({"occlusion", "normal", "clearcoat_normal"})
 _TOGETHER = (("base_color", "opacity"), ("roughness", "metalness"))
 

@@ -133,6 +133,16 @@ def weigh(s: Any, metal: Any, back: Any, on: Any, cloth: Any, brushed: Any) -> N
 
 
 @device
+def already_lit(s: Any) -> None:
+    """The dull part is told what light it receives and gathers none; the chances of the rest are shared out anew."""
+    s[W_DULL] = 0.0
+    rest = 1.0 - s[P_DULL]
+    s[P_DULL] = 0.0
+    for k in range(P_SHEEN, P_THROUGH + 1):
+        s[k] /= max(rest, 1e-9)
+
+
+@device
 def two_sided(s: Any) -> bool:
     """Whether light can leave on the other side."""
     return s[W_BACK] > 0.0 or s[W_THROUGH] > 0.0

@@ -106,7 +106,7 @@ export function Asking({ move, data, job, view, onView }: { move: number; data: 
             </select>
           </label>
           <label>
-            <span className="block text-[12px] text-soft">At most, seconds a side</span>
+            <span className="block text-[12px] text-soft">Time a side, s</span>
             <input className="field w-full font-mono" inputMode="numeric" placeholder="no limit" value={wish.seconds} onChange={(event) => put({ seconds: event.target.value.replace(/\D/g, "") })} />
           </label>
           <label>
