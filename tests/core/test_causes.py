@@ -84,6 +84,20 @@ class Suspects(TestCase):
         mended = next(m for m in found[0].undo(arrival).materials.values() if m.name == "box")
         self.assertEqual((mended.alpha_mode, "opacity" in mended.inputs, mended.inputs["transmission"].factor), ("opaque", False, (0.6,)))
 
+    def test_an_input_is_taken_back_with_what_says_how_it_works(self) -> None:
+        given = stage()
+        for name, value in {"sheen_color": Input((0.6, 0.6, 0.6)), "sheen_roughness": Input((0.7,)), "clearcoat_roughness": Input((0.3,))}.items():
+            given = with_input(given, "material:floor", name, value)
+        arrival = given.with_material(stage().materials["material:floor"])
+        found = suspects(given, arrival)
+        # A coat's roughness says nothing where there is no coat.
+        self.assertEqual([s.label for s in found], ["Sheen"])
+        self.assertEqual(suspects(given, found[0].undo(arrival)), [])
+        # The roughness alone is nothing, the sheen without it something else: together they are the whole difference.
+        made = find_causes(given, arrival, found, VIEW, QUALITY, 2.0)
+        self.assertEqual(made.causes[0].suspect.label, "Sheen")
+        self.assertAlmostEqual(made.causes[0].share, made.mean, delta=0.05)
+
     def test_many_lamps_that_fare_alike_are_one_cause(self) -> None:
         given = stage()
         lamps = {f"part:lamp {k}": replace(given.nodes["part:Lamp"], id=f"part:lamp {k}", name=f"lamp {k}", light=f"light:{k}") for k in range(4)}

@@ -46,6 +46,7 @@ def suspects(reference: Scene, arrival: Scene, plan: Plan | None = None) -> list
     """Every difference that can be seen in a picture, in the order of materials, then lights, then geometry."""
     told = {crossing.id: crossing for crossing in plan.crossings} if plan is not None else {}
     found: list[Suspect] = []
+    of_material: list[Suspect]
     pairs = paired_materials(reference, arrival)
     worn = {p.material for mesh in reference.meshes.values() for p in mesh.primitives}
     for id, material in reference.materials.items():
@@ -54,6 +55,7 @@ def suspects(reference: Scene, arrival: Scene, plan: Plan | None = None) -> list
         other = arrival.materials.get(pairs.get(id, ""))
         if other is None:
             continue
+        of_material = []
         stands_for = _stand_ins(id, material, other, plan)
         replaced = set(stands_for.values())
         for name in sorted({*material.inputs, *other.inputs}, key=lambda n: ORDER[n]):
@@ -64,12 +66,13 @@ def suspects(reference: Scene, arrival: Scene, plan: Plan | None = None) -> list
                 if name == "height" and _same_relief(material, other, reference, arrival):
                     continue
                 reason = crossing.reason if crossing is not None and crossing.reason else f"It became {INPUTS[stands_for[name]].label.lower()}."
-                found.append(Suspect(f"{id}/{name}", "input", INPUTS[name].label, material.name, reason, f"{id}/{name}", _input_undone(reference, id, other.id, name, stands_for[name])))
+                of_material.append(Suspect(f"{id}/{name}", "input", INPUTS[name].label, material.name, reason, f"{id}/{name}", _input_undone(reference, id, other.id, name, stands_for[name])))
                 continue
             if not _counts(name, material, other) or not _differs(name, material, other, reference, arrival):
                 continue
             reason = crossing.reason if crossing is not None and crossing.mark != "exact" and crossing.reason else _habit(name, material, other, crossing is not None)
-            found.append(Suspect(f"{id}/{name}", "input", INPUTS[name].label, material.name, reason, f"{id}/{name}", _input_undone(reference, id, other.id, name)))
+            of_material.append(Suspect(f"{id}/{name}", "input", INPUTS[name].label, material.name, reason, f"{id}/{name}", _input_undone(reference, id, other.id, name)))
+        found += _with_their_company(of_material)
         if material.double_sided != other.double_sided or (material.back is None) != (other.back is None):
             found.append(Suspect(f"{id}/sides", "sides", "Sides", material.name, "Its backs are drawn otherwise.", id, _fields_undone(other.id, double_sided=material.double_sided, back=pairs.get(material.back or ""))))
         if "opacity" not in replaced and material.alpha_mode != other.alpha_mode and (material.alpha_mode != "opaque" or "opacity" in other.inputs):
@@ -97,11 +100,12 @@ def _same_relief(material: Material, other: Material, reference: Scene, arrival:
 
 
 def _counts(name: str, material: Material, other: Material) -> bool:
-    """Opacity says nothing of what is solid on both sides; a strength nothing of what does not glow."""
+    """Opacity says nothing of what is solid on both sides; a strength nothing of what does not glow, and so with all that only says how another input works."""
     if name == "opacity":
         return material.alpha_mode != "opaque" and other.alpha_mode != "opaque"
-    if name == "emission_strength":
-        return "emission" in material.inputs or "emission" in other.inputs
+    lead = next((lead for lead, company in _COMPANY.items() if name in company), "")
+    if lead:
+        return lead in material.inputs or lead in other.inputs
     return name != "occlusion"
 
 
@@ -200,6 +204,35 @@ def _meshes_undone(reference: Scene, arrival: Scene, materials: set[str] | None 
     return replace(arrival, meshes=meshes, nodes=nodes)
 
 
+_COMPANY: dict[str, tuple[str, ...]] = {
+    "sheen_color": ("sheen_roughness",), "clearcoat": ("clearcoat_roughness", "clearcoat_normal", "clearcoat_color", "clearcoat_darkening"), "emission": ("emission_strength",),
+    "transmission": ("attenuation_color", "attenuation_distance", "thickness", "dispersion"), "subsurface": ("subsurface_color", "subsurface_radius"),
+    "diffuse_transmission": ("diffuse_transmission_color",), "anisotropy": ("anisotropy_rotation",), "iridescence": ("iridescence_ior", "iridescence_thickness"),
+}
+"""Inputs that say only how another one works: where both are lost, neither means anything without the other."""
+
+
+def _with_their_company(alone: list[Suspect]) -> list[Suspect]:
+    """A lost input together with those that only say how it works, as one suspect."""
+    by_name = {one.id.rpartition("/")[2]: one for one in alone}
+    taken: set[str] = set()
+    made = []
+    for name, one in by_name.items():
+        with_it = [by_name[other] for other in _COMPANY.get(name, ()) if other in by_name]
+        taken |= {w.id for w in with_it}
+        made.append(replace(one, undo=_all_of([one, *with_it])) if with_it else one)
+    return [one for one in made if one.id not in taken]
+
+
+def _all_of(several: list[Suspect]) -> Callable[[Scene], Scene]:
+    def undo(scene: Scene) -> Scene:
+        for one in several:
+            scene = one.undo(scene)
+        return scene
+
+    return undo
+
+
 _ALIKE = 2
 """Lamps that fare alike are told one by one up to so many; more are one cause."""
 
@@ -214,14 +247,8 @@ def _together(lamps: list[Suspect]) -> list[Suspect]:
         if len(alike) <= _ALIKE:
             made += alike
             continue
-
-        def undo(scene: Scene, alike: list[Suspect] = alike) -> Scene:
-            for one in alike:
-                scene = one.undo(scene)
-            return scene
-
         where = f"{len(alike)} lamps"
-        made.append(Suspect(alike[0].id, "light", ", ".join(one.where for one in alike), where, reason.replace("It ", "They ", 1).replace("arrives", "arrive").replace("Its shadows", "Their shadows"), alike[0].target, undo))
+        made.append(Suspect(alike[0].id, "light", ", ".join(one.where for one in alike), where, reason.replace("It ", "They ", 1).replace("arrives", "arrive").replace("Its shadows", "Their shadows"), alike[0].target, _all_of(alike)))
     return made
 
 
