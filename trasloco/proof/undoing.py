@@ -43,42 +43,43 @@ class Suspect:
 
 
 def suspects(reference: Scene, arrival: Scene, plan: Plan | None = None) -> list[Suspect]:
-    """Every difference that can be seen in a picture, in the order of materials, then lights, then geometry."""
-    told = {crossing.id: crossing for crossing in plan.crossings} if plan is not None else {}
+    """Every difference that can be seen in a picture, in the order of materials, then their sides, then lights, then geometry."""
     found: list[Suspect] = []
-    of_material: list[Suspect]
+    sides: list[Suspect] = []
     pairs = paired_materials(reference, arrival)
     worn = {p.material for mesh in reference.meshes.values() for p in mesh.primitives}
+    worn |= {material.back for material in reference.materials.values()}
     for id, material in reference.materials.items():
-        if id not in worn and not any(other.back == id for other in reference.materials.values()):
-            continue
         other = arrival.materials.get(pairs.get(id, ""))
-        if other is None:
+        if id not in worn or other is None:
             continue
-        of_material = []
-        stands_for = _stand_ins(id, material, other, plan)
-        replaced = set(stands_for.values())
-        for name in sorted({*material.inputs, *other.inputs}, key=lambda n: ORDER[n]):
-            crossing = told.get(f"{id}/{name}")
-            if name in replaced:
-                continue
-            if name in stands_for:
-                if name == "height" and _same_relief(material, other, reference, arrival):
-                    continue
-                reason = crossing.reason if crossing is not None and crossing.reason else f"It became {INPUTS[stands_for[name]].label.lower()}."
-                of_material.append(Suspect(f"{id}/{name}", "input", INPUTS[name].label, material.name, reason, f"{id}/{name}", _input_undone(reference, id, other.id, name, stands_for[name])))
-                continue
-            if not _counts(name, material, other) or not _differs(name, material, other, reference, arrival):
-                continue
-            reason = crossing.reason if crossing is not None and crossing.mark != "exact" and crossing.reason else _habit(name, material, other, crossing is not None)
-            of_material.append(Suspect(f"{id}/{name}", "input", INPUTS[name].label, material.name, reason, f"{id}/{name}", _input_undone(reference, id, other.id, name)))
-        found += _with_their_company(of_material)
+        found += _of_material(material, other, reference, arrival, plan)
         if material.double_sided != other.double_sided or (material.back is None) != (other.back is None):
-            found.append(Suspect(f"{id}/sides", "sides", "Sides", material.name, "Its backs are drawn otherwise.", id, _fields_undone(other.id, double_sided=material.double_sided, back=pairs.get(material.back or ""))))
-        if "opacity" not in replaced and material.alpha_mode != other.alpha_mode and (material.alpha_mode != "opaque" or "opacity" in other.inputs):
-            found.append(Suspect(f"{id}/see-through", "see-through", "See-through", material.name, f"{material.alpha_mode} became {other.alpha_mode}.", id, _see_through_undone(reference, id, other.id)))
-    found += _together(_lamps(reference, arrival))
-    found += _geometry(reference, arrival, plan)
+            sides.append(Suspect(f"{id}/sides", "sides", "Sides", material.name, "Its backs are drawn otherwise.", id, _fields_undone(other.id, double_sided=material.double_sided, back=pairs.get(material.back or ""))))
+    return [*found, *_together(sides, "materials"), *_together(_lamps(reference, arrival), "lamps"), *_geometry(reference, arrival, plan)]
+
+
+def _of_material(material: Material, other: Material, reference: Scene, arrival: Scene, plan: Plan | None) -> list[Suspect]:
+    """What differs of a material's inputs and its see-through."""
+    id = material.id
+    told = {crossing.name: crossing for crossing in plan.of(id)} if plan is not None else {}
+    stands_for = _stand_ins(id, material, other, plan)
+    replaced = set(stands_for.values())
+    found: list[Suspect] = []
+    for name in sorted({*material.inputs, *other.inputs} - replaced, key=lambda n: ORDER[n]):
+        crossing = told.get(name)
+        if name in stands_for:
+            if name == "height" and _same_relief(material, other, reference, arrival):
+                continue
+            reason = crossing.reason if crossing is not None and crossing.reason else f"It became {INPUTS[stands_for[name]].label.lower()}."
+        elif _counts(name, material, other) and _differs(name, material, other, reference, arrival):
+            reason = crossing.reason if crossing is not None and crossing.mark != "exact" and crossing.reason else _habit(name, material, other, crossing is not None)
+        else:
+            continue
+        found.append(Suspect(f"{id}/{name}", "input", INPUTS[name].label, material.name, reason, f"{id}/{name}", _input_undone(reference, id, other.id, name, stands_for.get(name, ""))))
+    found = _with_their_company(found)
+    if "opacity" not in replaced and material.alpha_mode != other.alpha_mode and (material.alpha_mode != "opaque" or "opacity" in other.inputs):
+        found.append(Suspect(f"{id}/see-through", "see-through", "See-through", material.name, f"{material.alpha_mode} became {other.alpha_mode}.", id, _see_through_undone(reference, id, other.id)))
     return found
 
 
@@ -234,21 +235,21 @@ def _all_of(several: list[Suspect]) -> Callable[[Scene], Scene]:
 
 
 _ALIKE = 2
-"""Lamps that fare alike are told one by one up to so many; more are one cause."""
+"""Lamps, or sides, that fare alike are told one by one up to so many; more are one cause."""
 
 
-def _together(lamps: list[Suspect]) -> list[Suspect]:
-    """Many lamps that suffer the same as one suspect: their light adds up, and what the eye makes of it does not."""
+def _together(several: list[Suspect], what: str) -> list[Suspect]:
+    """Many that suffer the same as one suspect: lamps' light adds up and what the eye makes of it does not, and backs drawn otherwise are one habit."""
     by_reason: dict[str, list[Suspect]] = {}
-    for one in lamps:
+    for one in several:
         by_reason.setdefault(one.reason, []).append(one)
     made = []
     for reason, alike in by_reason.items():
         if len(alike) <= _ALIKE:
             made += alike
             continue
-        where = f"{len(alike)} lamps"
-        made.append(Suspect(alike[0].id, "light", ", ".join(one.where for one in alike), where, reason.replace("It ", "They ", 1).replace("arrives", "arrive").replace("Its shadows", "Their shadows"), alike[0].target, _all_of(alike)))
+        many = reason.replace("It ", "They ", 1).replace("arrives", "arrive").replace("Its ", "Their ", 1)
+        made.append(Suspect(alike[0].id, alike[0].kind, ", ".join(one.where for one in alike), f"{len(alike)} {what}", many, alike[0].target, _all_of(alike)))
     return made
 
 
