@@ -7,7 +7,7 @@ from unittest import TestCase
 
 import numpy as np
 
-from tests.making import cube, material, noise_image, quad, scene, sky
+from tests.making import cube, image, material, noise_image, quad, scene, sky
 from trasloco import move
 from trasloco.proof.causes import find_causes, shapley
 from trasloco.proof.compare import compare
@@ -63,6 +63,18 @@ class Suspects(TestCase):
         self.assertEqual([s.id for s in found], ["material:floor/base_color"])
         self.assertIn("vertex colours", found[0].reason)
         self.assertLess(prove_views(given, found[0].undo(arrival), [VIEW], QUALITY).worst.comparison.mean, 0.02)
+
+    def test_what_is_cut_away_is_nobodys_difference(self) -> None:
+        texels = np.full((64, 64, 4), 200, np.uint8)
+        texels[:, :32, 3] = 0
+        other = texels.copy()
+        other[:, :32, :3] = 10
+        pictures = [image("leaf", one) for one in (texels, other)]
+        leaf = material("box", alpha_mode="mask", base_color=Texture("image:leaf", "rgb", "srgb"), opacity=Texture("image:leaf", "a"))
+        given, arrival = (replace(stage().with_material(leaf), images={**stage().images, "image:leaf": picture}) for picture in pictures)
+        self.assertEqual(suspects(given, arrival), [])
+        other[:, 32:, :3] = 10
+        self.assertEqual([s.label for s in suspects(given, replace(arrival, images={**arrival.images, "image:leaf": image("leaf", other)}))], ["Base colour"])
 
     def test_a_lost_lamp_and_lost_backs_are_found(self) -> None:
         given = stage()

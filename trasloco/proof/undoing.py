@@ -120,8 +120,17 @@ def _differs(name: str, material: Material, other: Material, reference: Scene, a
         return (a is None) != (b is None)
     a, b = np.broadcast_arrays(a, b)
     with np.errstate(invalid="ignore"):
-        apart = np.abs(a - b)
+        apart = np.abs(a - b) * _looked_at(name, material, reference)
     return bool(np.nanmax(np.where(np.isfinite(apart), apart, 0)) > 0 if not np.isfinite(apart).all() else apart.mean() > _NOT_SEEN / 8 or apart.max() > _NOT_SEEN * 4)
+
+
+def _looked_at(name: str, material: Material, scene: Scene) -> Any:
+    """Where an input can be seen at all: what is cut away may hold anything, and what is under it is padded on the way."""
+    given, opacity = material.inputs.get(name), material.inputs.get("opacity")
+    if material.alpha_mode == "opaque" or name == "opacity" or given is None or opacity is None or placement_of(given.texture) != placement_of(opacity.texture):
+        return 1.0
+    seen = _small("opacity", opacity, scene)
+    return 1.0 if seen is None else (seen > 0.5 * float(seen.max())).astype(np.float32)
 
 
 def _small(name: str, given: Input, scene: Scene) -> Any:
