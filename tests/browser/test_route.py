@@ -14,6 +14,8 @@ from tests.server.making import GLB
 
 class Route(BrowserTest):
     def prove(self, quality: str = "Quick, 8 samples") -> float:
+        # A small picture says as much here, in a quarter of the time.
+        self.page.evaluate("localStorage.setItem('trasloco proof wish', JSON.stringify({size: '320'}))")
         self.stop("Proof").click()
         self.page.get_by_label("Quality").select_option(label=quality)
         self.page.get_by_role("button", name="Prove", exact=True).click()
@@ -131,7 +133,9 @@ class Route(BrowserTest):
         page.get_by_role("button", name="more choices").click()
         page.get_by_label("Size").select_option("320")
         page.get_by_label("Time a side, s").fill("20")
-        self.prove()
+        page.get_by_label("Quality").select_option(label="Quick, 8 samples")
+        page.get_by_role("button", name="Prove", exact=True).click()
+        expect(page.get_by_test_id("mean")).to_be_visible(timeout=240_000)
         reference = page.get_by_alt_text("reference")
         box = reference.bounding_box()
         assert box is not None
