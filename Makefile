@@ -3,6 +3,8 @@ PYTHON ?= python3.11
 VENV := .venv
 BIN := $(VENV)/bin
 PORT ?= 8765
+# Kernels compile while the front end is installed and built.
+MAKEFLAGS += --jobs=2
 export TRASLOCO_DATA ?= $(CURDIR)/data
 
 .PHONY: demo test fuzz bench setup front types screenshots clean

@@ -8,6 +8,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -36,18 +37,23 @@ CHECKS: list[tuple[str, list[str], Path]] = [
 ]
 
 
+def _checked(check: tuple[str, list[str], Path]) -> tuple[str, subprocess.CompletedProcess[str], float]:
+    name, command, folder = check
+    started = time.monotonic()
+    return name, subprocess.run(command, cwd=folder, capture_output=True, text=True), time.monotonic() - started
+
+
 def main() -> int:
     passed = failed = 0
     os.environ["TRASLOCO_DATA"] = str(Path(os.environ.get("TRASLOCO_DATA", ROOT / "data")) / "test")
-    for name, command, folder in CHECKS:
-        started = time.monotonic()
-        done = subprocess.run(command, cwd=folder, capture_output=True, text=True)
-        print(f"{'ok  ' if done.returncode == 0 else 'FAIL'} {name} ({time.monotonic() - started:.0f} s)", flush=True)
-        if done.returncode:
-            failed += 1
-            print(done.stdout[-4000:] + done.stderr[-4000:])
-        else:
-            passed += 1
+    with ThreadPoolExecutor(2) as pool:
+        for name, done, seconds in pool.map(_checked, CHECKS):
+            print(f"{'ok  ' if done.returncode == 0 else 'FAIL'} {name} ({seconds:.0f} s)", flush=True)
+            if done.returncode:
+                failed += 1
+                print(done.stdout[-4000:] + done.stderr[-4000:])
+            else:
+                passed += 1
     labels = sys.argv[1:] or ["tests"]
     with tempfile.TemporaryFile("w+") as log:
         process = subprocess.Popen([sys.executable, "manage.py", "test", "--noinput", "-v", "2", *labels], cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
