@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import asdict, replace
 from functools import cached_property
 from typing import Any
@@ -14,13 +13,13 @@ from server.moves.sheets import sheet_of
 from server.moves.store import get_blob, put_blob, store
 from trasloco import move as verbs
 from trasloco.errors import Refused
-from trasloco.fit.atlas import bake_input, laid_out
+from trasloco.fit.atlas import laid_out
 from trasloco.fit.families.sets import Member, Proposal, looked_at, proposals, set_of_image, sets_of, waiting
 from trasloco.fit.geometry.collision import collision_cost
 from trasloco.fit.model import Carried, Crossing, Plan
 from trasloco.fit.steps import encode_values
 from trasloco.fit.steps.resampling import resample
-from trasloco.fit.workshop import Order, baked, how_baked, plane_of, planes
+from trasloco.fit.workshop import Order, baked, drawn, how_baked, plane_of, planes
 from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.formats.receive import Received
 from trasloco.handover.packing import Package
@@ -29,17 +28,17 @@ from trasloco.inventory.media import texel_at
 from trasloco.inventory.mends.colors import loss_as_vertex_colors
 from trasloco.inventory.paint import paint_of
 from trasloco.inventory.survey import with_states
-from trasloco.light.surroundings import SUN_PART, find_sun, illuminance, radiance_of
+from trasloco.light.surroundings import Surroundings, surroundings_of
 from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.alone import alone_picture
 from trasloco.proof.compare import Verdict, compare
 from trasloco.proof.sample import EV100, as_meant, render_sample, sample_scene
 from trasloco.render.picture import displayed, framing, views_of
-from trasloco.scene.color import LUMINANCE
 from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Pixels, encode, pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, VECTORS
+from trasloco.scene.layers import flattened, lie_alike
 from trasloco.scene.model import Decision, Scene
 from trasloco.scene.resolve import channel_of, color_of, input_values
 from trasloco.sheets.model import Sheet
@@ -162,7 +161,7 @@ class Bench:
         return made
 
     def input_png(self, material: str, name: str, side: int) -> bytes:
-        """What an input of the reference says, as an 8-bit picture of at most ``side`` texels: colours as sRGB, scalars as grey, normals as usual."""
+        """What an input of the reference says, as an 8-bit picture of at most ``side`` texels: colours as sRGB, scalars as grey, normals as usual. Layers that lie otherwise than their base are left out: only the model can show them."""
         scene = self.settled()
         found = scene.materials.get(material)
         given = found.inputs.get(name) if found else None
@@ -171,9 +170,13 @@ class Bench:
         image = scene.images.get(given.texture.image) if given.texture else None
         if image is not None and not image.usable:
             image = None
-        key = digest("input", side, name, given, image.digest if image else "")
+        held = [scene.images[t.image] for t in given.textures if t.image in scene.images and scene.images[t.image].usable]
+        key = digest("input", side, name, given, [one.digest for one in held])
 
         def make() -> str:
+            if given.layers and held and lie_alike(given) and name not in VECTORS:
+                width, height = (min(max(getattr(one, axis) for one in held), side) for axis in ("width", "height"))
+                return put_blob(encode(_picture(flattened(name, given, scene.images, width, height), False, INPUTS[name].color, side), "png"))
             small = None
             if image is not None:
                 texels = pixels(image)
@@ -198,26 +201,9 @@ class Bench:
 
         return get_blob(store.get_or_make(digest("image", image.digest, side, channel), make))
 
-    def surroundings(self) -> dict[str, Any] | None:
-        """What the environment of the reference lights, and the sun in the picture as it was received."""
-        scene, given = self.reference(), self.reference().environment
-        if given is None or not scene.images[given.image].usable:
-            return None
-        before = self.received().scene.environment
-        taken = before is not None and given.image != before.image
-        first = self.received().scene.images[before.image] if taken and before is not None else scene.images[given.image]
-
-        def make() -> dict[str, Any]:
-            radiance = radiance_of(scene.images[given.image], given.level)
-            sun = find_sun(radiance_of(first, given.level), given.turn_rad)
-            ground = float(illuminance(radiance, np.array([0.0, 1.0, 0.0])) @ np.array(LUMINANCE))
-            light = scene.nodes.get(SUN_PART)
-            if taken and light is not None and sun is not None:
-                ground += float(sun.lux @ np.array(LUMINANCE)) * max(float(sun.direction[1]), 0.0)
-            told = None if sun is None else {"u": sun.u, "v": sun.v, "lux": float(sun.lux @ np.array(LUMINANCE)), "angle_deg": math.degrees(sun.angle_rad), "height_deg": math.degrees(sun.height_rad), "share": sun.share}
-            return {"ground_lux": ground, "sun": told, "taken": taken}
-
-        made: dict[str, Any] = store.get_or_make(digest("surroundings", VERSION, scene.images[given.image].digest, first.digest, given, taken), make)
+    def surroundings(self) -> Surroundings | None:
+        """What lights the reference from all round."""
+        made: Surroundings | None = store.get_or_make(digest("surroundings", VERSION, self.reference_key), lambda: surroundings_of(self.reference(), self.received().scene))
         return made
 
     def beside(self) -> Scene:
@@ -278,8 +264,8 @@ class Bench:
         def make() -> str:
             if planned is not None and baked(crossing):
                 scene, atlas = laid_out(self.reference(), crossing.material, how_baked(self.plan().of(crossing.material)), planned.width)
-                drawn = bake_input(scene, crossing.material, crossing.name, atlas)
-                return put_blob(encode(_picture(drawn, False, INPUTS[crossing.name].color, side), "png"))
+                shown = drawn(Order(crossing, planned, scene, {crossing.material: atlas}))
+                return put_blob(encode(_picture(shown, False, INPUTS[crossing.name].color, side), "png"))
             if planned is None or crossing.given.texture is None:
                 values = np.asarray(crossing.landing.value or crossing.given.factor, np.float32).reshape(1, 1, -1)
                 if not np.isfinite(values).all():
@@ -362,9 +348,9 @@ class Bench:
         def make() -> dict[str, Any]:
             scene, plan, arrival = store.get_or_make(digest("sample delivered", self.sample_key(material)), delivered, keep=False)
             arrived = next(iter(arrival.materials), None)
-            drawn = [crossing.name for crossing in plan.of(material) if baked(crossing)]
-            if arrived and drawn:
-                arrival = as_meant(arrival, arrived, scene, material, drawn)
+            meant = [crossing.name for crossing in plan.of(material) if baked(crossing)]
+            if arrived and meant:
+                arrival = as_meant(arrival, arrived, scene, material, meant)
             before = render_sample(scene, material, side, samples)
             after = render_sample(arrival, arrived, side, samples) if arrived else before
             flat_ids = tuple(sample_scene(scene, material).materials)
@@ -372,7 +358,7 @@ class Bench:
             mine = next((s for s in compared.materials if s.id == material), None)
             mean = mine.mean if mine else compared.mean
             pictures = {name: put_blob(encode(displayed(p.radiance, EV100), "png")) for name, p in (("reference", before), ("arrival", after))}
-            return {"mean": mean, "p95": compared.p95, "noise": compared.noise, "verdict": Verdict().words(mean), "drawn": [INPUTS[name].label for name in drawn], **pictures}
+            return {"mean": mean, "p95": compared.p95, "noise": compared.noise, "verdict": Verdict().words(mean), "drawn": [INPUTS[name].label for name in meant], **pictures}
 
         made: dict[str, Any] = store.get_or_make(digest(self.sample_key(material), quick), make)
         return made

@@ -25,9 +25,10 @@ from trasloco.inventory.identity import id_colors, separation
 from trasloco.inventory.kinds import KINDS, kind_of_part
 from trasloco.inventory.media import image_facts
 from trasloco.inventory.wording import in_words
+from trasloco.light.surroundings import Surroundings
 from trasloco.proof.picturing import pixel_at
 from trasloco.proof.staging import TARGET, limits_of, views_for
-from trasloco.scene.color import linear_to_srgb
+from trasloco.scene.color import linear_to_srgb, luminance
 from trasloco.scene.geometry import bounds, transform_points, triangle_count
 from trasloco.scene.images import identify, pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, ORDER
@@ -219,9 +220,15 @@ def light_out(bench: Bench) -> dict[str, Any]:
     if scene.environment is not None:
         mark, text = marks.get("environment", (None, ""))
         own = scene.environment.image in received.images or received.environment is None
-        environment = {"image": scene.environment.image if own else received.environment.image, "name": scene.images[scene.environment.image].name, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad, "mark": mark, "text": text, **(bench.surroundings() or {"ground_lux": None, "sun": None, "taken": False})}
+        environment = {"image": scene.environment.image if own else received.environment.image, "name": scene.images[scene.environment.image].name, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad, "mark": mark, "text": text, **_surroundings(bench.surroundings())}
     exposure = decided(bench.decisions, "proof", "ev100")
     return {"lights": _lights(scene, received, marks), "environment": environment, "ev100": exposure.value if exposure else None}
+
+
+def _surroundings(found: Surroundings | None) -> dict[str, Any]:
+    sun = found.sun if found is not None else None
+    told = None if sun is None else {"u": sun.u, "v": sun.v, "lux": float(luminance(sun.lux)), "angle_deg": math.degrees(sun.angle_rad), "height_deg": math.degrees(sun.height_rad), "share": sun.share}
+    return {"ground_lux": found.ground_lux if found is not None else None, "sun": told, "taken": found is not None and found.taken}
 
 
 def proofs_out(bench: Bench) -> dict[str, Any]:

@@ -1,4 +1,4 @@
-"""Environment pictures as light: illuminance by closed forms, a planted sun found and taken out with no light lost; units by their definitions."""
+"""Environment pictures as light: illuminance by closed forms, a planted sun found and taken out with no light lost."""
 
 from __future__ import annotations
 
@@ -11,7 +11,6 @@ import numpy as np
 from tests.making import image, material, quad, scene
 from trasloco.inventory.mends import mended
 from trasloco.light.surroundings import SUN_PART, directions, find_sun, illuminance, solid_angles, sun_taken_out, without_sun
-from trasloco.light.units import area_of, candela_of_lumen, lumen_of_candela, lumen_of_nit, lumen_of_watt, lux_of_candela, nit_of_lumen, nit_of_lux
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.model import Decision, Environment
@@ -101,17 +100,3 @@ class Suns(TestCase):
         self.assertIs(sun_taken_out(bare), bare)
         self.assertIs(sun_taken_out(replace(bare, environment=Environment("image:none"))).nodes, bare.nodes)
 
-
-class Units(TestCase):
-    def test_definitions(self) -> None:
-        self.assertAlmostEqual(candela_of_lumen(4 * math.pi), 1.0)  # 1 cd all round is 4 pi lm
-        self.assertAlmostEqual(candela_of_lumen(2 * math.pi, math.pi / 2), 1.0)  # into half of space
-        self.assertAlmostEqual(lumen_of_candela(candela_of_lumen(800.0, 0.4), 0.4), 800.0)
-        self.assertAlmostEqual(lumen_of_watt(1.0), 683.0)
-        self.assertAlmostEqual(lux_of_candela(100.0, 2.0), 25.0)
-        self.assertAlmostEqual(lumen_of_nit(nit_of_lumen(1000.0, 0.5), 0.5), 1000.0)
-        self.assertAlmostEqual(area_of("disc", 2.0, 9.0), math.pi)
-        # A disc far away: luminance times its solid angle is its illuminance.
-        self.assertAlmostEqual(nit_of_lux(100.0, 0.01) * math.pi * 0.005**2 / 100, 1.0, places=4)
-        # A disc of radius r at distance d, facing: E = pi L r^2 / (r^2 + d^2), with sin of its half angle r / sqrt(r^2 + d^2).
-        self.assertAlmostEqual(nit_of_lux(math.pi * 10 * 1 / 5, 2 * math.asin(1 / math.sqrt(5))), 10.0)

@@ -161,3 +161,34 @@ def sun_taken_out(scene: Scene) -> Scene:
         scene, images={**scene.images, _PICTURE: identify(_PICTURE, name, name, data)}, environment=Environment(_PICTURE, given.level, given.turn_rad),
         lights={**scene.lights, light.id: light}, nodes={**scene.nodes, SUN_PART: Node(SUN_PART, "Sun", None, matrix, light=light.id)},
     )
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """What lights a scene from all round.
+
+    Attributes:
+        ground_lux: illuminance of open ground, by the picture and by the sun that was taken out of it.
+        sun: the sun of the picture as it was received. taken: whether it is a light of its own now.
+    """
+
+    ground_lux: float
+    sun: Sun | None
+    taken: bool
+
+
+def surroundings_of(scene: Scene, received: Scene) -> Surroundings | None:
+    """The surroundings of a reference; None without an environment that can be read. The level and turn of the reference count."""
+    given = scene.environment
+    image = scene.images.get(given.image) if given is not None else None
+    if given is None or image is None or not image.usable:
+        return None
+    lamp = scene.nodes.get(SUN_PART)
+    taken = lamp is not None and given.image == _PICTURE
+    before = received.images.get(received.environment.image) if taken and received.environment is not None else image
+    sun = find_sun(radiance_of(before, given.level), given.turn_rad) if before is not None and before.usable else None
+    ground = float(illuminance(radiance_of(image, given.level), np.array([0.0, 1.0, 0.0]), given.turn_rad) @ np.array(LUMINANCE))
+    light = scene.lights.get(lamp.light or "") if lamp is not None else None
+    if taken and sun is not None and light is not None and light.enabled:
+        ground += light.intensity * max(float(sun.direction[1]), 0.0)
+    return Surroundings(ground, sun, taken)
