@@ -116,6 +116,12 @@ class Transport(TestCase):
             given = scene(quad(20, colors=(0.25, 0.25, 0.25)), materials=(material(base_color=base, specular=(0.0,)),), images=(sky(),), environment=Environment("image:sky", 1.0))
             self.assertAlmostEqual(float(seen(given).mean()), expected, delta=0.005)
 
+    def test_unlit_surfaces_show_their_vertex_colours(self) -> None:
+        for asked, expected in ((True, 0.125), (False, 0.5)):
+            base = Input((0.5, 0.5, 0.5), vertex_color=asked)
+            given = scene(quad(20, colors=(0.25, 0.25, 0.25)), materials=(replace(material(base_color=base), unlit=True),))
+            self.assertAlmostEqual(float(seen(given).mean()), expected, places=5)
+
     def test_textures_are_read_at_their_texel_through_the_srgb_curve(self) -> None:
         texels = np.zeros((2, 2, 3), np.uint8)
         texels[0, 0] = 188

@@ -227,15 +227,27 @@ def plain_white(s: Any) -> None:
 
 
 @device
-def surface_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float, behind: bool, least: float, s: Any) -> None:
-    """Fill the record with what the surface is at a hit (:mod:`trasloco.render.closures.layered`); ``least`` is the least width of reflections."""
-    row = a.materials[material]
+def base_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float, float]:
+    """The base colour at a hit, with the vertex colour where the material asks for it."""
     tint = (1.0, 1.0, 1.0)
-    if row[VERTEX_COLOR] != 0.0:
+    if a.materials[material, VERTEX_COLOR] != 0.0:
         i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
         w = 1.0 - u - v
         tint = (w * a.colors[i, 0] + u * a.colors[j, 0] + v * a.colors[k, 0], w * a.colors[i, 1] + u * a.colors[j, 1] + v * a.colors[k, 1], w * a.colors[i, 2] + u * a.colors[j, 2] + v * a.colors[k, 2])
-    r, g, b = tinted3(a, material, BASE, u0, v0, u1, v1, tint)
+    return tinted3(a, material, BASE, u0, v0, u1, v1, tint)
+
+
+@device
+def is_given(a: Any, material: int, which: int) -> bool:
+    """Whether a colour input can be anything but black."""
+    return a.materials[material, 3 * which] + a.materials[material, 3 * which + 1] + a.materials[material, 3 * which + 2] > 0.0 or a.layer_spans[material, which, 1] > a.layer_spans[material, which, 0]
+
+
+@device
+def surface_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float, behind: bool, least: float, s: Any) -> None:
+    """Fill the record with what the surface is at a hit (:mod:`trasloco.render.closures.layered`); ``least`` is the least width of reflections."""
+    row = a.materials[material]
+    r, g, b = base_at(a, triangle, material, u, v, u0, v0, u1, v1)
     # No surface sends back more than it gets.
     put3(s, record.BASE, (min(max(r, 0.0), 1.0), min(max(g, 0.0), 1.0), min(max(b, 0.0), 1.0)))
     s[record.METAL] = min(max(input1(a, material, METAL, u0, v0, u1, v1), 0.0), 1.0)

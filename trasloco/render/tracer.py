@@ -16,7 +16,7 @@ from trasloco.render.closures.subsurface import diffuse_out, walk
 from trasloco.render.flatten import ABSORBED, EMISSION, LIGHTMAP, RADIUS, SUBSURFACE_COLOR, UNLIT
 from trasloco.render.lighting import EPSILON, environment_direction, environment_seen, environment_texel, glow_point, glow_solid_density, light_at, passed, pick_light, sun_direction
 from trasloco.render.sampling import cosine_direction, random_pair
-from trasloco.render.surface import frame_at, input3, is_solid, material_seen, plain_white, surface_at, uv_at
+from trasloco.render.surface import base_at, frame_at, input3, is_given, is_solid, material_seen, plain_white, surface_at, uv_at
 
 _DIMENSIONS_A_BOUNCE = 7
 _MAX_EVENTS = 64
@@ -95,26 +95,26 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             leaving, probed = False, False
         else:
             first = seen[0] < 0
+            own = a.triangle_layer[triangle]
             if first:
                 seen[0] = material
                 seen[1] = a.triangle_part[triangle]
             if a.materials[material, UNLIT] != 0.0:
-                r, g, b = input3(a, material, 0, u0, v0, u1, v1)
-                lit[sky, 0] += tr * r
-                lit[sky, 1] += tg * g
-                lit[sky, 2] += tb * b
+                r, g, b = base_at(a, triangle, material, u, v, u0, v0, u1, v1)
+                lit[own, 0] += tr * r
+                lit[own, 1] += tg * g
+                lit[own, 2] += tb * b
                 return
-            if a.materials[material, 3 * EMISSION] + a.materials[material, 3 * EMISSION + 1] + a.materials[material, 3 * EMISSION + 2] > 0.0:
+            if is_given(a, material, EMISSION):
                 er, eg, eb = input3(a, material, EMISSION, u0, v0, u1, v1)
                 weight = 1.0
                 if density >= 0.0 and a.glow_density[triangle] > 0.0:
                     ex, ey, ez = px + dx * distance - fromx, py + dy * distance - fromy, pz + dz * distance - fromz
                     other = glow_solid_density(a, triangle, dx, dy, dz, ex * ex + ey * ey + ez * ez)
                     weight = density / (density + other) if other > 0.0 else 1.0
-                layer = a.triangle_layer[triangle]
-                lit[layer, 0] += tr * er * weight
-                lit[layer, 1] += tg * eg * weight
-                lit[layer, 2] += tb * eb * weight
+                lit[own, 0] += tr * er * weight
+                lit[own, 1] += tg * eg * weight
+                lit[own, 2] += tb * eb * weight
             if bounce >= bounces:
                 return
             s[record.VIEWER], s[record.VIEWER + 1], s[record.VIEWER + 2] = -dx, -dy, -dz
@@ -127,13 +127,13 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 for k in range(3):
                     guide[k] += s[record.BASE + k]
                     guide[3 + k] += s[record.N + k]
-            if a.materials[material, 3 * LIGHTMAP] + a.materials[material, 3 * LIGHTMAP + 1] + a.materials[material, 3 * LIGHTMAP + 2] > 0.0:
+            if is_given(a, material, LIGHTMAP):
                 # Light received is written down, in lux: what is dull sends on its albedo's share over pi.
                 er, eg, eb = input3(a, material, LIGHTMAP, u0, v0, u1, v1)
                 w = s[record.W_DULL] / math.pi
-                lit[sky, 0] += tr * er * w * s[record.BASE] * s[record.OUTER]
-                lit[sky, 1] += tg * eg * w * s[record.BASE + 1] * s[record.OUTER + 1]
-                lit[sky, 2] += tb * eb * w * s[record.BASE + 2] * s[record.OUTER + 2]
+                lit[own, 0] += tr * er * w * s[record.BASE] * s[record.OUTER]
+                lit[own, 1] += tg * eg * w * s[record.BASE + 1] * s[record.OUTER + 1]
+                lit[own, 2] += tb * eb * w * s[record.BASE + 2] * s[record.OUTER + 2]
                 already_lit(s)
             if s[record.THIN] > 0.0 or s[record.SUBSURFACE] > 0.0:
                 # Straight on through a thin sheet, or down into the inside: picked by chance, so the other closures are divided by theirs.
