@@ -38,8 +38,11 @@ def input_json(name: str, given: Input, scene: Scene) -> dict[str, Any]:
 
 
 def crossing_json(crossing: Crossing, scene: Scene) -> dict[str, Any]:
+    own = scene.materials[crossing.material].inputs.get(crossing.name) if crossing.material in scene.materials else None
+    # On its way a layered number is given an image to lie like; what it is in the reference is told.
+    given = own if own is not None and own.layers else crossing.given
     return {
-        "id": crossing.id, "material": crossing.material, "name": crossing.name, "label": crossing.label, "given": input_json(crossing.name, crossing.given, scene),
+        "id": crossing.id, "material": crossing.material, "name": crossing.name, "label": crossing.label, "given": input_json(crossing.name, given, scene),
         "steps": [{"kind": step.kind, "text": step.text, "pictured": step.kind in PICTURED and not step.settings.get("bake"), "settings": {k: v for k, v in step.settings.items() if k != "image"}} for step in crossing.steps], "mark": crossing.mark, "reason": crossing.reason, "error_codes": crossing.error, "rms": crossing.rms,
         "lands": {"input": INPUTS[crossing.landing.input].label if crossing.landing.input else None, "name": crossing.landing.input or None, "image": crossing.landing.image or None, "channel": crossing.landing.channel or None, "value": [v if abs(v) != float("inf") else None for v in crossing.landing.value]},
     }
@@ -72,7 +75,7 @@ def proof_json(proof: Proof, scene: Scene) -> dict[str, Any]:
         "verdict": proof.verdict, "mean": worst.comparison.mean, "p95": worst.comparison.p95, "noise": worst.comparison.noise, "worst_view": worst.view.name,
         "views": [
             {
-                "name": one.view.name, "ev100": one.ev100, "mean": one.comparison.mean, "p95": one.comparison.p95, "noise": one.comparison.noise, "error": one.comparison.error, "flip": one.comparison.flip_mean, "ssim": one.comparison.ssim, "samples": one.reference.samples, "width": one.comparison.delta_e.shape[1], "height": one.comparison.delta_e.shape[0],
+                "name": one.view.name, "ev100": one.ev100, "mean": one.comparison.mean, "p95": one.comparison.p95, "noise": one.comparison.noise, "error": one.comparison.error, "significant": one.comparison.significant, "flip": one.comparison.flip_mean, "ssim": one.comparison.ssim, "samples": one.reference.samples, "width": one.comparison.delta_e.shape[1], "height": one.comparison.delta_e.shape[0],
                 "seconds": list(one.seconds), "rays": one.reference.rays + one.arrival.rays,
                 "materials": [{"id": s.id, "name": scene.materials[s.id].name if s.id in scene.materials else "No material", "mean": s.mean, "cover": s.cover, "noise": s.noise, "significant": s.significant} for s in one.comparison.materials],
                 "parts": [{"id": s.id, "name": scene.nodes[s.id].name if s.id in scene.nodes else "A light", "mean": s.mean, "cover": s.cover, "noise": s.noise, "significant": s.significant} for s in one.comparison.parts],

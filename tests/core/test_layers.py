@@ -21,6 +21,7 @@ from trasloco.scene.model import Decision, Environment, Input, Layer, Scene, Tex
 from trasloco.scene.resolve import read_texture
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import built_in_sheets
+from trasloco.sheets.text import changed
 
 SHEETS = built_in_sheets()
 BOTTEGA = SHEETS["bottega"]
@@ -131,6 +132,34 @@ class Flattened(TestCase):
         alpha = unit_floats(pixels(arrived.images[seen.image]))[..., 3]
         self.assertAlmostEqual(float((alpha > 0.5).mean()), 0.5, delta=0.25)
 
+    def test_what_is_done_to_the_whole_stays_done(self) -> None:
+        # A sheet that asks for occlusion in the base colour: the decal is darkened with what lies below it, flattened or drawn anew.
+        own = changed(SHEETS["fornace"], {"materials.occlusion_multiplied": True}).model_copy(update={"name": "Own"})
+        shade = image("shade", np.full((8, 8, 1), 128, np.uint8))
+        for second in (False, True):
+            for below in (Input((1.0, 1.0, 1.0), Texture("image:base", "rgb", "srgb"), layers=(decal(int(second)),)), Input((0.5, 0.5, 0.5), layers=(decal(int(second)),))):
+                given = layered(decal(int(second)), second=second)
+                made = replace(given.materials["material:m"], inputs={**given.materials["material:m"].inputs, "base_color": below, "occlusion": Input((1.0,), Texture("image:shade", "r"))})
+                given = replace(given.with_material(made), images={**given.images, shade.id: shade})
+                carried = carry(given, plan(given, BOTTEGA, own), own)
+                crossing = next(c for c in carried.plan.crossings if c.name == "base_color")
+                self.assertEqual((crossing.mark, "occlude" in [s.kind for s in crossing.steps]), ("close", True))
+                # The reference's colour is not darkened: what occlusion takes from it is told as a difference.
+                self.assertGreater(crossing.rms or 0, 0.03)
+                texture = carried.scene.materials["material:m"].inputs["base_color"].texture
+                assert texture is not None
+                texels = read_texture(texture, pixels(carried.images[texture.image.removeprefix("image:")]))
+                self.assertAlmostEqual(float(texels[..., 0].max()), 128 / 255, delta=0.01)
+
+    def test_blended_opacity_beside_a_decal_becomes_a_cut_at_the_same_place(self) -> None:
+        given = layered(decal(1), second=True)
+        half = image("half", np.where(np.arange(8)[None, :, None] < 4, 200, 60).repeat(8, axis=0).astype(np.uint8))
+        soft = replace(given.materials["material:m"], alpha_mode="blend", alpha_cutoff=0.9, inputs={**given.materials["material:m"].inputs, "opacity": Input((1.0,), Texture("image:half", "r"))})
+        own = changed(SHEETS["lanterna"], {"materials.alpha": ["opaque", "mask"]}).model_copy(update={"name": "Own"})
+        given = replace(given.with_material(soft), images={**given.images, half.id: half})
+        carried = carry(given, plan(given, BOTTEGA, own), own)
+        self.assertEqual((carried.scene.materials["material:m"].alpha_mode, carried.scene.materials["material:m"].alpha_cutoff), ("mask", 0.5))
+
     def test_a_scalar_takes_layers_as_well(self) -> None:
         rough = Input((0.8,), layers=(Layer(Texture("image:mask", "r"), (0.2,), None, "over", 1.0),))
         given = layered()
@@ -146,15 +175,15 @@ class Flattened(TestCase):
 class Decided(TestCase):
     def test_layers_are_laid_and_taken_away_by_decision(self) -> None:
         given = layered()
-        value = [{"texture": {"image": "image:decal", "encoding": "srgb"}, "blend": "multiply", "weight": 0.5, "mask": {"image": "image:mask", "channels": "r"}}]
+        value = [{"texture": {"image": "image:decal"}, "blend": "multiply", "weight": 0.5, "mask": {"image": "image:mask", "channels": "r"}}]
         made = mended(given, BOTTEGA, [Decision("material:m/base_color", "layers", value)])
         layer = made.materials["material:m"].inputs["base_color"].layers[0]
-        self.assertEqual((layer.blend, layer.weight, layer.texture.image, layer.factor), ("multiply", 0.5, "image:decal", (1.0, 1.0, 1.0)))
+        self.assertEqual((layer.blend, layer.weight, layer.texture.image, layer.factor, layer.texture.encoding), ("multiply", 0.5, "image:decal", (1.0, 1.0, 1.0), "srgb"))
         self.assertEqual(mended(made, BOTTEGA, [Decision("material:m/base_color", "layers", [])]).materials["material:m"].inputs["base_color"].layers, ())
 
     def test_what_cannot_be_a_layer_is_refused(self) -> None:
         given = layered()
-        for value in ([{"texture": {"image": "image:none"}}], [{"texture": {"image": "image:decal"}, "blend": "burn"}], [{"texture": {"image": "image:decal"}, "weight": 2}], [{}], "decal"):
+        for value in ([{"texture": {"image": "image:none"}}], [{"texture": {"image": "image:decal"}, "blend": "burn"}], [{"texture": {"image": "image:decal"}, "weight": 2}], [{"texture": {"image": "image:decal"}, "factor": "abc"}], [{}], "decal"):
             with self.assertRaises(Refused):
                 mended(given, BOTTEGA, [Decision("material:m/base_color", "layers", value)])
         with self.assertRaises(Refused):

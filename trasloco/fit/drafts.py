@@ -18,7 +18,7 @@ from trasloco.render.flatten import CONSTANT, TEXTURED
 from trasloco.scene import layers
 from trasloco.scene.color import fresnel_zero
 from trasloco.scene.images import Image
-from trasloco.scene.inputs import INPUTS, ORDER, VECTORS, is_solid
+from trasloco.scene.inputs import INPUTS, ORDER, UNDER_THE_SURFACE, VECTORS, is_solid
 from trasloco.scene.model import Input, Material, Scene
 from trasloco.sheets.model import ImageSet, Sheet
 
@@ -331,7 +331,8 @@ def placement_of(given: Input) -> tuple[object, ...]:
     return layers.placement_of(given.texture)
 
 
-_BELOW = frozenset({"subsurface", "subsurface_color", "subsurface_radius"})
+AFTERWARDS = frozenset({"occlude", "see_through", "cut"})
+"""Steps on an input as a whole: they stay when it is flattened or drawn anew."""
 
 
 def _thin_wall(draft: Draft, material: Material, destination: Sheet) -> None:
@@ -344,7 +345,7 @@ def _thin_wall(draft: Draft, material: Material, destination: Sheet) -> None:
         draft.steps = [Step("value", "said as a solid", {"beside": True})]
         draft.size, draft.mark, draft.reason, draft.value = None, "close", "A solid is said without a number; its thickness is that of its shape.", ()
         draft.given = replace(draft.given, texture=None, factor=(1.0,))
-    if (thin and draft.name in _BELOW) or (leaf and draft.name == "thickness"):
+    if (thin and draft.name in UNDER_THE_SURFACE) or (leaf and draft.name == "thickness"):
         draft.mark, draft.target, draft.size = "lost", "", None
         draft.reason = "OpenPBR has one place for light let through and light under the surface; the material is a thin sheet."
 
@@ -361,6 +362,12 @@ def _layers(draft: Draft, reference: Scene, destination: Sheet) -> None:
     if len(held) < len(given.textures):
         draft.mark, draft.reason, draft.target = "blocked", "An image of one of its layers is missing or cannot be read. Relink it, or take the layer away.", ""
         return
+    if any(step.kind == "metal" for step in draft.steps):
+        draft.mark, draft.reason = "close", "Layers over diffuse and specular colours are not flattened; the lowest one travels."
+        return
+    # What is done to the whole input afterwards is done to the flattened one.
+    after = [step for step in draft.steps if step.kind in AFTERWARDS or (step.kind == "pad" and layers.lie_alike(given))]
+    shaded = [draft.reason] if any(step.kind == "occlude" for step in after) else []
     count = len(given.layers)
     text = f"{count} layer{'s' if count > 1 else ''} flattened"
     draft.value = ()
@@ -369,8 +376,8 @@ def _layers(draft: Draft, reference: Scene, destination: Sheet) -> None:
         fitted = [draft.fitting(image, destination) for image in held]
         draft.size = max(w for w, _ in fitted), max(h for _, h in fitted)
         alike = all((image.width, image.height) == size for image in held)
-        draft.steps = [Step("flatten", text, {"size": list(size)})]
-        draft.mark, draft.reason = ("exact", "") if alike else ("close", "Its images differ in size; the smaller ones are read between their texels.")
+        draft.steps = [Step("flatten", text, {"size": list(size)}), *after]
+        draft.mark, draft.reason = ("exact", "") if alike and not shaded else ("close", " ".join([*shaded, *([] if alike else ["Its images differ in size; the smaller ones are read between their texels."])]))
         if draft.size != size:
             draft.steps.append(Step("resize", f"{size[0]} × {size[1]} to {draft.size[0]} × {draft.size[1]}", {"from": list(size), "to": list(draft.size)}))
             draft.mark, draft.reason = "close", draft.reason or f"{destination.name} refuses the size; resampled in linear light."
@@ -378,8 +385,8 @@ def _layers(draft: Draft, reference: Scene, destination: Sheet) -> None:
             draft.given = replace(given, texture=replace(given.layers[0].texture, channels="rgb" if INPUTS[draft.name].channels == 3 else "r"))
         return
     side = min(max(SIDE, *(2 ** (max(image.width, image.height) - 1).bit_length() for image in held)), MOST_SIDE, destination.images.largest or MOST_SIDE)
-    draft.steps = [Step("flatten", f"{text} into an atlas", {"bake": True, "how": "atlas"})]
-    draft.mark, draft.reason, draft.size = "close", "Its layers lie otherwise than what is below them; drawn into one image of its own.", (side, side)
+    draft.steps = [Step("flatten", f"{text} into an atlas", {"bake": True, "how": "atlas"}), *after]
+    draft.mark, draft.reason, draft.size = "close", " ".join([*shaded, "Its layers lie otherwise than what is below them; drawn into one image of its own."]), (side, side)
 
 
 def _vertex_color(draft: Draft, material: Material, reference: Scene, destination: Sheet, wish: str) -> None:
@@ -397,7 +404,7 @@ def _vertex_color(draft: Draft, material: Material, reference: Scene, destinatio
         draft.steps = [Step("vertex_color", f"{len(colors)} flat colour{'s' if len(colors) > 1 else ''} made a palette", {"bake": True, "how": "palette"})]
         draft.size = (side, side)
         return
-    draft.steps = [Step("vertex_color", "vertex colour made an image", {"bake": True, "how": "atlas"})]
+    draft.steps = [Step("vertex_color", "vertex colour made an image", {"bake": True, "how": "atlas"}), *(step for step in draft.steps if step.kind in AFTERWARDS)]
     why = "A palette holds flat colours without an image only; paint" if wish == "palette" else "Paint"
     draft.mark, draft.reason = "close", f"{why}{' and image' if draft.given.texture is not None else ''} drawn into an image of its own."
     draft.size = (SIDE, SIDE)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from trasloco.fit.drafts import Draft
+from trasloco.fit.drafts import AFTERWARDS, Draft
 from trasloco.fit.model import LOSSY, SEQUENCE, Crossing, Landing, PlannedImage, Step
 from trasloco.fit.naming import Namer
 from trasloco.scene.inputs import INPUTS, VECTORS
@@ -56,8 +56,10 @@ def _joined_atlas(pictured: list[Draft]) -> None:
     """Inputs that share an image with one that is drawn into an atlas are drawn into it too; relief is not, since its directions follow the UVs."""
     drawn = [draft for draft in pictured if draft.in_atlas]
     for draft in pictured if drawn else ():
-        if not draft.baked and draft.name not in VECTORS and draft.name != "height":
-            draft.steps, draft.size = [Step("flatten", "drawn into the atlas beside its neighbour", {"bake": True, "how": "atlas"})], drawn[0].size
+        metal = any(step.kind == "metal" for step in draft.steps)
+        if not draft.baked and not metal and draft.name not in VECTORS and draft.name != "height":
+            after = [step for step in draft.steps if step.kind in AFTERWARDS]
+            draft.steps, draft.size = [Step("flatten", "drawn into the atlas beside its neighbour", {"bake": True, "how": "atlas"}), *after], drawn[0].size
             draft.mark, draft.reason, draft.value = "close", "Shares its image with one that is drawn anew.", ()
 
 

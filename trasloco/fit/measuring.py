@@ -8,10 +8,10 @@ from typing import Any
 import numpy as np
 
 from trasloco.fit import steps as do
-from trasloco.fit.atlas import bake_input, points_of
+from trasloco.fit.atlas import points_of
 from trasloco.fit.model import REPLACING, Crossing
 from trasloco.fit.steps.resampling import resample
-from trasloco.fit.workshop import Order, baked, flattened_here, residual_of_metal, seen_texels, vectors_in
+from trasloco.fit.workshop import Order, as_it_lands, baked, drawn, flattened_here, residual_of_metal, seen_texels, vectors_in
 from trasloco.scene.images import Pixels
 from trasloco.scene.layers import flattened
 from trasloco.scene.model import Texture
@@ -77,7 +77,7 @@ def _measured_paint(order: Order, codes: Pixels) -> Crossing:
     top = 255 if planned.depth == 8 else 65535
     got = codes.astype(np.float32) * np.float32(1 / top)
     if atlas.colors is not None:
-        wanted = do.encode_values(bake_input(order.reference, crossing.material, crossing.name, atlas), planned.encoding)
+        wanted = do.encode_values(drawn(order), planned.encoding)
         error = float(np.abs(wanted - got).max()) * top
         fell = error > _EXACT_CODES
         reason = crossing.reason or (f"Differs by up to {error:.1f} codes of {planned.depth} bits." if fell else "")
@@ -85,10 +85,10 @@ def _measured_paint(order: Order, codes: Pixels) -> Crossing:
     codes = codes if codes.ndim == 3 else codes[..., None]
     encoding: do.Encoding = planned.encoding if codes.shape[2] == 3 else "linear"
     linear = do.decode(codes, encoding)
-    rng = np.random.default_rng(7)
     whole = Texture("", wrap=("clamp", "clamp"))
     differences = []
-    for uv, truth in points_of(order.reference, crossing.material, crossing.name, atlas, rng):
+    for uv, meant in points_of(order.reference, crossing.material, crossing.name, atlas, np.random.default_rng(7)):
+        truth = as_it_lands(crossing, meant)
         differences.append(do.encode_values(bilinear(linear, uv, whole), encoding) - do.encode_values(truth, encoding))
     rms = float(np.sqrt(np.mean(np.concatenate(differences) ** 2))) if differences else 0.0
     return replace(crossing, rms=rms)
@@ -104,10 +104,8 @@ def wanted_values(order: Order) -> Any:
         whole = order.partner(crossing.name)
         assert whole is not None
         size = next(step.settings["size"] for step in crossing.steps if step.kind == "flatten")
-        return np.clip(flattened(crossing.name, whole, order.reference.images, *size), 0, 1)
+        return as_it_lands(crossing, np.clip(flattened(crossing.name, whole, order.reference.images, *size), 0, 1))
     image = order.reference.images[given.texture.image]
     wanted = input_values(crossing.name, replace(given, factor=tuple(1.0 for _ in given.factor)) if beside and crossing.name != "height" else given, image)
-    if any(step.kind == "see_through" for step in crossing.steps):
-        wanted = 1 - wanted
-    return wanted
+    return as_it_lands(crossing, wanted)
 

@@ -76,12 +76,26 @@ def how_baked(crossings: Iterable[Crossing]) -> str:
 def plane_of(order: Order) -> Pixels:
     """The crossing's steps carried out: codes at the planned size and depth, (H, W) or (H, W, 3)."""
     if baked(order.crossing):
-        linear = bake_input(order.reference, order.crossing.material, order.crossing.name, order.atlases[order.crossing.material])
+        linear = drawn(order)
         codes = do.to_depth(do.encode_values(linear, order.planned.encoding if linear.shape[2] == 3 else "linear"), order.planned.depth)
         return codes if codes.shape[2] == 3 else codes[..., 0]
     for _, plane in planes(order):
         last = plane
     return _finished(last, order)
+
+
+def drawn(order: Order) -> Pixels:
+    """A crossing drawn into its material's atlas, linear (side, side, C), with what is done to it as a whole."""
+    crossing, atlas = order.crossing, order.atlases[order.crossing.material]
+    values = as_it_lands(crossing, bake_input(order.reference, crossing.material, crossing.name, atlas))
+    if any(step.kind == "occlude" for step in crossing.steps):
+        values = values * bake_input(order.reference, crossing.material, "occlusion", atlas)
+    return values
+
+
+def as_it_lands(crossing: Crossing, values: Pixels) -> Pixels:
+    """What an input says in terms of the one it lands on: see-through is the opposite of opacity."""
+    return 1 - values if any(step.kind == "see_through" for step in crossing.steps) else values
 
 
 def planes(order: Order) -> Iterator[tuple[Step | None, Plane]]:
@@ -173,7 +187,7 @@ def _occlude(plane: Plane, step: Step, order: Order) -> Plane:
     shade = input_values("occlusion", occlusion, order.reference.images[step.settings["image"]])
     linear = plane.linear()
     base = order.partner("base_color")
-    if base is not None and base.texture is None:
+    if base is not None and base.texture is None and not flattened_here(order.crossing):
         linear = np.broadcast_to(np.asarray(base.factor, np.float32), (*shade.shape[:2], 3))
     if shade.shape[:2] != linear.shape[:2]:
         shade = np.clip(resample(shade, linear.shape[1], linear.shape[0]), 0, 1)

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from trasloco.scene.inputs import INPUTS, is_solid
+from trasloco.scene.inputs import INPUTS, UNDER_THE_SURFACE, is_solid
 from trasloco.scene.model import Input, Material, Scene
 
 
@@ -38,7 +38,6 @@ class NetworkNode:
 SURFACE = "surface"
 _LEAF = {"diffuse_transmission": "subsurface_weight", "diffuse_transmission_color": "subsurface_color"}
 """In a thin wall OpenPBR's subsurface is light let through: all of it with an anisotropy of 1 (OpenPBR Surface 1.1, thin-walled case)."""
-_BELOW = frozenset({"subsurface", "subsurface_color", "subsurface_radius"})
 _NORMALS = {"normal": "geometry_normal", "clearcoat_normal": "geometry_coat_normal"}
 
 
@@ -69,7 +68,7 @@ def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str]) 
 
     translucent = "diffuse_transmission" in material.inputs
     for name, given in material.inputs.items():
-        target = _LEAF.get(name, "") if translucent and (name in _LEAF or name in _BELOW) else INPUTS[name].openpbr
+        target = _LEAF.get(name, "") if translucent and (name in _LEAF or name in UNDER_THE_SURFACE) else INPUTS[name].openpbr
         if not target or name == "sheen_color" or (name == "opacity" and material.alpha_mode == "opaque"):
             continue
         if name in _NORMALS:

@@ -1,4 +1,4 @@
-"""Layers over an input as values of decisions, and the mend that lays them."""
+"""Layers over an input as values of decisions."""
 
 from __future__ import annotations
 
@@ -8,9 +8,9 @@ from typing import Any
 
 from trasloco.errors import Refused
 from trasloco.inventory.texture_values import is_texture_value, texture_of, texture_value
-from trasloco.scene.inputs import INPUTS, VECTORS
+from trasloco.scene.inputs import INPUTS
 from trasloco.scene.layers import BLENDS
-from trasloco.scene.model import Input, Layer, Scene
+from trasloco.scene.model import Layer, Scene
 
 MOST_LAYERS = 8
 
@@ -28,7 +28,10 @@ def is_layers_value(value: Any) -> bool:
 def _is_layer(value: Any) -> bool:
     if not isinstance(value, Mapping) or set(value) - {"texture", "factor", "mask", "blend", "weight", "bounded"} or not is_texture_value(value.get("texture")):
         return False
-    numbers = [value.get("weight", 1.0), *(value["factor"] if isinstance(value.get("factor", []), list) and "factor" in value else [])]
+    factor = value.get("factor") or []
+    if not isinstance(factor, list):
+        return False
+    numbers = [value.get("weight", 1.0), *factor]
     return (value.get("mask") is None or is_texture_value(value["mask"])) and value.get("blend", "over") in BLENDS and isinstance(value.get("bounded", False), bool) and all(isinstance(v, int | float) and not isinstance(v, bool) and 0 <= v <= 1e6 for v in numbers) and value.get("weight", 1.0) <= 1
 
 
@@ -41,7 +44,8 @@ def layers_of(values: list[Mapping[str, Any]], name: str, scene: Scene, target: 
     count = INPUTS[name].channels
     made = []
     for value in values:
-        texture = texture_of(value["texture"], scene, target)
+        # An image over a colour is a colour, over a number data, unless it is said otherwise.
+        texture = texture_of({"encoding": "srgb" if INPUTS[name].color else "linear", **value["texture"]}, scene, target)
         mask = texture_of(value["mask"], scene, target) if value.get("mask") is not None else None
         factor = tuple(float(v) for v in value.get("factor") or (1.0,) * count)
         if len(factor) != count:
@@ -52,15 +56,3 @@ def layers_of(values: list[Mapping[str, Any]], name: str, scene: Scene, target: 
             texture = replace(texture, channels="r")
         made.append(Layer(texture, factor, mask, value.get("blend", "over"), float(value.get("weight", 1.0)), bool(value.get("bounded", False))))
     return tuple(made)
-
-
-def lay(scene: Scene, target: str, value: Any) -> Scene:
-    """Layers over an input, lowest first, in place of those it had. Target ``material id/input name``."""
-    material_id, _, name = target.rpartition("/")
-    material, spec = scene.materials.get(material_id), INPUTS.get(name)
-    if material is None or spec is None:
-        return scene
-    if value and (name in VECTORS or name == "height"):
-        raise Refused("Relief cannot be layered.", target, "Lay the image over a colour or a number, or flatten the relief where it was made.")
-    given = material.inputs.get(name, Input(spec.default))
-    return scene.with_material(replace(material, inputs={**material.inputs, name: replace(given, layers=layers_of(value, name, scene, target), origin="decision")}))

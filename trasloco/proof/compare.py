@@ -29,6 +29,11 @@ class Verdict:
         return "seen when compared" if mean < self.seen_when_compared else "seen at once"
 
 
+def beyond_noise(mean: float, noise: float, error: float) -> bool:
+    """Whether a mean ΔE is more than noise: a quarter above what that makes by itself, and two standard errors."""
+    return mean > 1.25 * noise + 2 * error
+
+
 @dataclass(frozen=True)
 class Share:
     """Difference on one material or part: mean ΔE over its pixels, what sampling alone makes of it there, and the share of the picture it covers."""
@@ -41,8 +46,7 @@ class Share:
 
     @property
     def significant(self) -> bool:
-        """Whether there is more than noise: a quarter above what it makes by itself, and two standard errors."""
-        return self.mean > 1.25 * self.noise + 2 * self.error
+        return beyond_noise(self.mean, self.noise, self.error)
 
 
 @dataclass(frozen=True)
@@ -65,6 +69,10 @@ class Comparison:
     flip: Floats = field(default_factory=lambda: np.zeros((0, 0), np.float32))
     flip_mean: float = float("nan")
     ssim: float = float("nan")
+
+    @property
+    def significant(self) -> bool:
+        return beyond_noise(self.mean, self.noise, self.error)
 
 
 def shown(radiance: Floats, ev100: float) -> Floats:

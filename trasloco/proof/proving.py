@@ -108,7 +108,8 @@ def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality
             started = time.perf_counter()
 
             def report(fraction: float, message: str, k: int = k, side: str = side) -> None:
-                span((k + fraction) / 2, f"{view.name}, {side}: {message}")  # noqa: B023
+                left = (time.perf_counter() - started) * (1 - fraction) / fraction if fraction > 0.05 else 0.0  # noqa: B023
+                span((k + fraction) / 2, f"{view.name}, {side}: {message}" + (f", {left:.0f} s left for it" if left >= 1 else ""))  # noqa: B023
 
             def passed(picture: Picture, side: Side = side, exposure: float = exposure) -> None:  # type: ignore[assignment]
                 if keep is not None:

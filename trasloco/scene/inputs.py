@@ -76,4 +76,5 @@ def is_solid(material: Any) -> bool:
 
 INPUTS: dict[str, InputSpec] = {spec.name: spec for spec in _SPECS}
 ORDER: dict[str, int] = {spec.name: place for place, spec in enumerate(_SPECS)}
+UNDER_THE_SURFACE = frozenset({"subsurface", "subsurface_color", "subsurface_radius"})
 VECTORS = frozenset({"normal", "clearcoat_normal"})

@@ -22,8 +22,8 @@ def _needed(context: Context, primitive: Primitive) -> dict[int, str]:
     material = context.scene.materials.get(primitive.material or "")
     found: dict[int, str] = {}
     for given in material.inputs.values() if material else ():
-        if given.texture is not None:
-            found[given.texture.uv_set] = "clamp" if "clamp" in given.texture.wrap else found.get(given.texture.uv_set, "repeat")
+        for texture in given.textures:
+            found[texture.uv_set] = "clamp" if "clamp" in texture.wrap else found.get(texture.uv_set, "repeat")
     return found
 
 

@@ -12,7 +12,6 @@ from typing import Any
 
 from trasloco.inventory.conventions import settle
 from trasloco.inventory.decisions import check_decision, in_force
-from trasloco.inventory.layer_values import lay
 from trasloco.inventory.mends import choice, colors, diagonals, faces, inventing, materials, places, slots
 from trasloco.inventory.whole_inputs import whole_input
 from trasloco.scene.model import Decision, Scene
@@ -40,7 +39,7 @@ STAGES: tuple[dict[str, Mending], ...] = (
         "alpha_mode": materials.material_field("alpha_mode"), "alpha_cutoff": materials.material_field("alpha_cutoff"), "double_sided": materials.material_field("double_sided"), "right_extension": materials.right_extension,
         "enabled": materials.light_field("enabled"), "intensity": materials.light_field("intensity"),
     },
-    {"layers": lay, "factor_like": materials.factor_like},
+    {"layers": materials.layers, "factor_like": materials.factor_like},
     {"paint": colors.paint, "invent_relief": inventing.invent_relief},
     {"freeze": places.freeze, "parent": places.parent, "place": places.place, "center_pivot": places.center_pivot, "apply_transform": places.apply_transform},
     {"scale": places.scale, "recentre": places.recentre, "move_m": places.move_m, "stand_on_ground": places.stand_on_ground},

@@ -10,9 +10,10 @@ from typing import Any
 import numpy as np
 
 from trasloco.errors import Refused
+from trasloco.inventory.layer_values import layers_of
 from trasloco.light.surroundings import sun_taken_out
 from trasloco.scene.images import Image
-from trasloco.scene.inputs import INPUTS
+from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Scene, Texture
 
 
@@ -109,6 +110,18 @@ def input_image(scene: Scene, target: str, value: Any) -> Scene:
     factor = (1.0,) * spec.channels if given.texture is None else given.factor
     texture = replace(before, image=wish["image"], channels=channels, invert=bool(wish.get("invert", before.invert)))
     return scene.with_material(replace(material, inputs={**material.inputs, name: replace(given, factor=factor, texture=texture, origin="decision")}))
+
+
+def layers(scene: Scene, target: str, value: Any) -> Scene:
+    """Layers over an input, lowest first, in place of those it had. Target ``material id/input name``."""
+    material_id, name = _input_of(target)
+    material, spec = scene.materials.get(material_id), INPUTS.get(name)
+    if material is None or spec is None:
+        return scene
+    if value and (name in VECTORS or name == "height"):
+        raise Refused("Relief cannot be layered.", target, "Lay the image over a colour or a number, or flatten the relief where it was made.")
+    given = material.inputs.get(name, Input(spec.default))
+    return scene.with_material(replace(material, inputs={**material.inputs, name: replace(given, layers=layers_of(value, name, scene, target), origin="decision")}))
 
 
 def input_included(scene: Scene, target: str, value: Any) -> Scene:

@@ -21,12 +21,12 @@ interface Offered {
 export function Layers({ move, crossing, images }: { move: number; crossing: Crossing; images: Offered[] }) {
   const decide = useDecide(move);
   const layers = crossing.given.layers;
-  const put = (next: Layer[]) => decide.mutate([{ target: crossing.id, field: "layers", value: next }]);
-  const wide = crossing.given.factor.length === 3;
+  const put = (next: (Layer | { texture: object; mask: object })[]) => decide.mutate([{ target: crossing.id, field: "layers", value: next }]);
   const add = (image: string) => {
     if (!image) return;
-    const texture = { image, channels: wide ? "rgb" : "r", encoding: wide ? "srgb" : "linear", space: "", uv_set: crossing.given.uv_set, offset: crossing.given.offset, scale: crossing.given.scale, rotation_rad: crossing.given.rotation_rad, wrap: ["repeat", "repeat"], invert: false };
-    put([...layers, { texture, factor: wide ? [1, 1, 1] : [1], mask: { ...texture, channels: "a", encoding: "linear" }, blend: "over", weight: 1, bounded: false }]);
+    const { uv_set, offset, scale, rotation_rad } = crossing.given;
+    const texture = { image, uv_set, offset, scale, rotation_rad };
+    put([...layers, { texture, mask: { ...texture, channels: "a" } }]);
   };
   return (
     <div className="mt-3">
@@ -86,7 +86,7 @@ function LayerRow({ at, layer, images, busy, onChange, onRemove, onLower }: { at
           disabled={busy}
           onChange={(event) => {
             const [image, channels] = event.target.value.split(" ");
-            onChange({ ...layer, mask: image && channels ? { ...layer.texture, image, channels, encoding: "linear", space: "" } : null });
+            onChange({ ...layer, mask: image && channels ? { ...layer.texture, image, channels, encoding: "linear", space: "", invert: false } : null });
           }}
         >
           <option value="">everywhere</option>

@@ -79,7 +79,7 @@ function Shown({ proof, data, asking, onShow, move }: { proof: ProofRow; data: P
           </p>
           <p className="mt-1 text-[15px]">
             {figures.verdict}
-            {view.mean <= 2 * view.noise && <span className="text-soft">, hardly more than noise</span>}
+            {view.significant === false && <span className="text-soft">, no more than noise</span>}
           </p>
           {figures.views.length > 1 && (
             <select className="field mt-2 max-w-full" aria-label="View shown" value={view.name} onChange={(event) => setViewName(event.target.value)}>
@@ -178,7 +178,7 @@ function Shares({ rows, noise }: { rows: ViewFigures["materials"]; noise: number
   return (
     <ul className="mt-2">
       {rows.map((row) => {
-        const real = row.significant ?? row.mean > noise;
+        const real = row.significant !== false;
         return (
           <li key={row.id} className="flex h-7 items-center gap-2 border-b border-base-300">
             <span className="min-w-0 flex-1 truncate">{row.name}</span>

@@ -14,6 +14,7 @@ export interface ViewFigures {
   p95: number;
   noise: number;
   error?: number;
+  significant?: boolean;
   flip?: number;
   ssim?: number;
   samples: number;
