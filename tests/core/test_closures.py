@@ -148,8 +148,8 @@ class Reciprocity(TestCase):
             self.assertTrue(goes)
             i = np.array([ix, iy, iz]) + rng.normal(size=3) * 0.05
             i /= np.linalg.norm(i)
-            there, density, _, _ = refracted(*o, *i, 0.3, 0.3, eta)
-            back, _, _, _ = refracted(*(i * [1, 1, -1]), *(o * [1, 1, -1]), 0.3, 0.3, 1 / eta)
+            there, density, _ = refracted(*o, *i, 0.3, 0.3, eta)
+            back, _, _ = refracted(*(i * [1, 1, -1]), *(o * [1, 1, -1]), 0.3, 0.3, 1 / eta)
             if density > 0 and back > 0:
                 compared += 1
                 self.assertAlmostEqual((there / -i[2]) / (back / o[2] * eta * eta), 1.0, places=6)

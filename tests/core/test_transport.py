@@ -95,6 +95,7 @@ class Lights(TestCase):
         np.testing.assert_allclose(apart.radiance, whole.radiance, rtol=1e-4, atol=1e-4)
         np.testing.assert_allclose(apart.layers.sum(axis=1)[0], apart.even, rtol=1e-4, atol=1e-4)
         only = replace(given, lights={"light:left": given.lights["light:left"]}, environment=None, nodes={id: node if node.light in (None, "light:left") else replace(node, light=None) for id, node in given.nodes.items()})
+        self.assertEqual(apart.layer_names, ("environment", "glow", "part:left", "part:right", "area light:part:panel"))
         number = apart.layer_names.index("part:left")
         alone = render(flatten(only), view, Quality(24, 16, 256, 3)).radiance.mean()
         self.assertAlmostEqual(float(apart.layers[:, number].mean()), float(alone), delta=float(alone) * 0.06)
@@ -145,6 +146,17 @@ class Insides(TestCase):
         above = middle(given, View("above", looking((0.2, 1, 0), (0, 0, 0)), 0.1))
         np.testing.assert_allclose(below, 0.5 * 0.8 / math.pi * 100, rtol=0.01)
         np.testing.assert_allclose(above, 0.5 * 0.4 / math.pi * 100, rtol=0.01)
+
+    def test_a_pane_lets_a_lamp_through_as_its_closures_say(self) -> None:
+        # Straight down: weight x colour x (1 - F) of pane and of coat, F = 0.04 each, none where the specular weight is 0.
+        lamp = Light("light:p", "Lamp", "point", intensity=10.0)
+        for more, left in (({}, 0.96), ({"specular": (0.0,)}, 1.0), ({"clearcoat": (1.0,)}, 0.96 * 0.96), ({"specular": (0.0,), "metalness": (0.5,)}, 0.5)):
+            pane = material("pane", **{"base_color": (0.8, 0.8, 0.8), "roughness": (0.0,), "transmission": (1.0,), "double_sided": True, **more})
+            glass = quad(0.5, "material:pane")
+            glass = replace(glass, positions=glass.positions + np.array([0, 1.0, 0], np.float32))
+            given = scene(quad(20), glass, materials=(material(**MATTE), pane), lights=((lamp, looking((0, 2, 0), (0, 0, 0), (0, 0, -1))),))
+            found = float(middle(given, View("foot", looking((0.3, 0.2, 0), (0, 0, 0)), 0.01), Quality(16, 16, 16, 1)).mean())
+            self.assertAlmostEqual(found / (0.5 / math.pi * 10 / 4), 0.8 * left, delta=0.01, msg=str(more))
 
     def test_frosted_thin_glass_spreads_the_sky(self) -> None:
         given = in_the_sky(quad(20), material(base_color=(1.0, 1.0, 1.0), roughness=(0.6,), transmission=(1.0,), double_sided=True))

@@ -232,6 +232,12 @@ def _second_set(material: Material | None) -> int:
     return max([1, *(texture.uv_set for given in material.inputs.values() for texture in given.textures)]) if material is not None else 1
 
 
+def _lamps(scene: Scene) -> list[str]:
+    """Nodes whose light is kept apart: lamps, and the glowing surfaces that stand for area lights."""
+    lamps = {light.id for light in scene.lights.values() if light.kind not in AREAS}
+    return [node.id for node in scene.nodes.values() if node.id.startswith(AREA_PART) or node.light in lamps]
+
+
 def _light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
     rows = []
     world = scene.world_matrices()
@@ -281,7 +287,7 @@ def flatten(scene: Scene, apart: bool = False) -> FlatScene:
     ``apart`` keeps the light of every lamp, of the environment and of what glows in a layer of its own.
     """
     scene = with_glowing_areas(posed(scene))
-    names = ("environment", "glow", *(node.id for node in scene.nodes.values() if node.light or node.id.startswith(AREA_PART))) if apart else ("all",)
+    names = ("environment", "glow", *_lamps(scene)) if apart else ("all",)
     layer_of = {name: k for k, name in enumerate(names)}
     world = scene.world_matrices()
     materials = [*scene.materials.values(), DEFAULT_MATERIAL]

@@ -9,9 +9,9 @@ import numpy as np
 
 from trasloco.rays.compiled import device
 from trasloco.rays.kernels import hit_nearest
-from trasloco.render.closures.fresnel import schlick
-from trasloco.render.closures.layered import SMOOTH_THIN_ALPHA
-from trasloco.render.flatten import ABSORBED, BASE, IOR, ROUGH, SOLID, TRANSMISSION, TWO_SIDED
+from trasloco.render.closures.fresnel import dielectric, index_for
+from trasloco.render.closures.layered import COAT_INDEX, SMOOTH_THIN_ALPHA
+from trasloco.render.flatten import ABSORBED, BASE, COAT, IOR, METAL, ROUGH, SOLID, SPECULAR, TRANSMISSION, TWO_SIDED
 from trasloco.render.sampling import basis, pick
 from trasloco.render.surface import input1, input3, is_solid, uv_at
 
@@ -69,7 +69,7 @@ def environment_seen(a: Any, x: float, y: float, z: float) -> tuple[float, float
 
 @device
 def passed(a: Any, tracing: Any, floats: Any, words: Any, px: float, py: float, pz: float, dx: float, dy: float, dz: float, far: float, random: float, point: bool, seen: Any) -> tuple[float, float, float]:
-    """Share of light that gets along a shadow ray: cut-outs by their alpha, smooth thin glass by (1 - Fresnel) x colour x weight. ``seen[2]`` counts rays.
+    """Share of light that gets along a shadow ray: cut-outs by their alpha, smooth thin glass by what its closures let straight on. ``seen[2]`` counts rays.
 
     Solid glass bends light and stops a straight ray; only for lamps without a size (``point``), which no bent path can ever meet, it lets it straight through.
     """
@@ -99,7 +99,10 @@ def passed(a: Any, tracing: Any, floats: Any, words: Any, px: float, py: float, 
         length = math.sqrt(floats[12] * floats[12] + floats[13] * floats[13] + floats[14] * floats[14]) + 1e-30
         cosine = abs(dx * floats[12] + dy * floats[13] + dz * floats[14]) / length
         root = (a.materials[material, IOR] - 1.0) / (a.materials[material, IOR] + 1.0)
-        share = through * (1.0 - schlick(root * root, cosine))
+        index = index_for(input1(a, material, SPECULAR, u0, v0, u1, v1) * root * root)
+        # As much as the layered closures let straight on (``THIN``), where they are smooth.
+        share = through * (1.0 - input1(a, material, METAL, u0, v0, u1, v1)) * (1.0 - dielectric(cosine, index))
+        share *= 1.0 - input1(a, material, COAT, u0, v0, u1, v1) * dielectric(cosine, COAT_INDEX)
         cr, cg, cb = input3(a, material, BASE, u0, v0, u1, v1)
         if solid and behind:
             # Leaving a solid: what was absorbed since it was entered, which is where the ray began or the surface before.

@@ -98,9 +98,12 @@ class Spread:
 @contextmanager
 def spread(flat: FlatScene, workers: int, executor: Executor | None = None) -> Iterator[Spread]:
     """Threads of our own, or an executor whose workers read the scene from a file."""
-    if executor is None or isinstance(executor, ThreadPoolExecutor):
+    if executor is None:
         with ThreadPoolExecutor(workers) as own:
-            yield Spread(flat, executor or own)
+            yield Spread(flat, own)
+        return
+    if isinstance(executor, ThreadPoolExecutor):
+        yield Spread(flat, executor)
         return
     with tempfile.NamedTemporaryFile(prefix="trasloco-scene-", suffix=".pickle") as file:
         file.write(pickle.dumps((tuple(flat.arrays), flat.material_ids, flat.part_ids, flat.layers), protocol=5))

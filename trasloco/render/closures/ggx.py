@@ -71,7 +71,7 @@ def refract(ox: float, oy: float, oz: float, hx: float, hy: float, hz: float, et
 
 
 @device
-def refracted(ox: float, oy: float, oz: float, ix: float, iy: float, iz: float, ax: float, ay: float, eta: float) -> tuple[float, float, float, float]:
+def refracted(ox: float, oy: float, oz: float, ix: float, iy: float, iz: float, ax: float, ay: float, eta: float) -> tuple[float, float, float]:
     """Transmission through rough dielectric, without Fresnel and without the change of radiance with the index: value x |cos i|, its density, and o.h.
 
     Walter et al. 2007, equation 21, with the eta^2 of radiance left out (a path that comes out again has it cancelled), masking separable.
@@ -79,14 +79,14 @@ def refracted(ox: float, oy: float, oz: float, ix: float, iy: float, iz: float, 
     hx, hy, hz = ox + eta * ix, oy + eta * iy, oz + eta * iz
     length = math.sqrt(hx * hx + hy * hy + hz * hz)
     if length < 1e-12:
-        return 0.0, 0.0, 0.0, 0.0
+        return 0.0, 0.0, 0.0
     sign = 1.0 if hz > 0.0 else -1.0
     hx, hy, hz = sign * hx / length, sign * hy / length, sign * hz / length
     oh, ih = ox * hx + oy * hy + oz * hz, ix * hx + iy * hy + iz * hz
     if oh <= 1e-9 or ih >= -1e-9:
-        return 0.0, 0.0, 0.0, 0.0
+        return 0.0, 0.0, 0.0
     bottom = oh + eta * ih
     jacobian = eta * eta * -ih / max(bottom * bottom, 1e-18)
     density = seen_density(ox, oy, oz, hx, hy, hz, ax, ay) * jacobian
     masked = 1.0 / (1.0 + hidden(ix, iy, -iz, ax, ay))
-    return density * masked, density, oh, hz
+    return density * masked, density, oh

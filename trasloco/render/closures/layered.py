@@ -163,7 +163,7 @@ def scatter(s: Any, ix: float, iy: float, iz: float) -> tuple[float, float, floa
             r, g, b = value * s[TRANSLUCENT_COLOR], value * s[TRANSLUCENT_COLOR + 1], value * s[TRANSLUCENT_COLOR + 2]
             density = s[P_BACK] * -lz / math.pi
         if s[W_THROUGH] > 0.0 and s[SOLID] != 0.0:
-            value, chance, oh, _ = refracted(ox, oy, oz, lx, ly, lz, ax, ay, s[ETA])
+            value, chance, oh = refracted(ox, oy, oz, lx, ly, lz, ax, ay, s[ETA])
             value *= s[W_THROUGH] * (1.0 - dielectric(oh, s[ETA]))
             r, g, b = r + value * s[BASE], g + value * s[BASE + 1], b + value * s[BASE + 2]
             density += s[P_THROUGH] * chance
