@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import type { Crossing, Layer } from "../../api/client";
 import { useDecide } from "../../api/hooks";
+import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 import { ImageSelect } from "./ImageSelect";
 
@@ -64,50 +65,23 @@ function LayerRow({ at, layer, images, busy, onChange, onRemove, onLower }: { at
       <span className="w-44 min-w-0 truncate font-mono text-[12px]" title={name(layer.texture.image)}>
         {at + 1}. {name(layer.texture.image)}
       </span>
-      <label>
-        <span className="block text-[12px] text-soft">It</span>
-        <select className="field" value={layer.blend} disabled={busy} onChange={(event) => onChange({ ...layer, blend: event.target.value })}>
-          {BLENDS.map(([value, words]) => (
-            <option key={value} value={value}>
-              {words}
-            </option>
-          ))}
-        </select>
-      </label>
+      <Choice label="It" value={layer.blend} options={BLENDS} disabled={busy} onChange={(blend) => onChange({ ...layer, blend })} />
       <label>
         <span className="block text-[12px] text-soft">Weight, %</span>
         <input className="field w-16 font-mono" inputMode="decimal" value={weight} onChange={(event) => setWeight(event.target.value)} onBlur={keepWeight} onKeyDown={(event) => event.key === "Enter" && keepWeight()} />
       </label>
-      <label>
-        <span className="block text-[12px] text-soft">Where its mask says</span>
-        <select
-          className="field w-40"
-          value={layer.mask ? `${layer.mask.image} ${layer.mask.channels}` : ""}
-          disabled={busy}
-          onChange={(event) => {
-            const [image, channels] = event.target.value.split(" ");
-            onChange({ ...layer, mask: image && channels ? { ...layer.texture, image, channels, encoding: "linear", space: "", invert: false } : null });
-          }}
-        >
-          <option value="">everywhere</option>
-          <option value={`${layer.texture.image} a`}>its own alpha</option>
-          {images.map((image) => (
-            <option key={image.id} value={`${image.id} r`}>
-              {image.name}
-            </option>
-          ))}
-        </select>
-      </label>
-      <label>
-        <span className="block text-[12px] text-soft">UV set</span>
-        <select className="field" value={layer.texture.uv_set} disabled={busy} onChange={(event) => setSet(Number(event.target.value))}>
-          {[0, 1, 2, 3].map((set) => (
-            <option key={set} value={set}>
-              {set}
-            </option>
-          ))}
-        </select>
-      </label>
+      <Choice
+        label="Where its mask says"
+        value={layer.mask ? `${layer.mask.image} ${layer.mask.channels}` : ""}
+        options={[["", "everywhere"], [`${layer.texture.image} a`, "its own alpha"], ...images.map((image) => [`${image.id} r`, image.name] as const)]}
+        disabled={busy}
+        wide="w-40"
+        onChange={(chosen) => {
+          const at = chosen.lastIndexOf(" ");
+          onChange({ ...layer, mask: chosen ? { ...layer.texture, image: chosen.slice(0, at), channels: chosen.slice(at + 1), encoding: "linear", space: "", invert: false } : null });
+        }}
+      />
+      <Choice label="UV set" value={layer.texture.uv_set} options={[0, 1, 2, 3].map((set) => [set, String(set)] as const)} disabled={busy} onChange={(set) => setSet(Number(set))} />
       <form
         className="flex items-end gap-1"
         onSubmit={(event) => {

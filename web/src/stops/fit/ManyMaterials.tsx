@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import type { Fit, Material } from "../../api/client";
 import { useCopyInputs, useDecide, useInventory } from "../../api/hooks";
+import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 import { ImageSelect } from "./ImageSelect";
 import { SizeChoice } from "./StepStrip";
@@ -37,16 +38,9 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
       <p className="text-soft">{chosen.map((material) => material.name).join(", ")}</p>
 
       <h2 className="mt-5 border-b border-base-content pb-1">The same input of all</h2>
-      <label className="mt-3 block">
-        <span className="block text-[12px] text-soft">Input</span>
-        <select className="field w-56" value={name} onChange={(event) => setName(event.target.value)}>
-          {choices.map((one) => (
-            <option key={one.name} value={one.name}>
-              {one.label}
-            </option>
-          ))}
-        </select>
-      </label>
+      <div className="mt-3">
+        <Choice label="Input" value={name} options={choices.map((one) => [one.name, one.label] as const)} onChange={setName} wide="w-56" />
+      </div>
       <table className="mt-2 w-full border-collapse">
         <tbody>
           {chosen.map((material) => {

@@ -1,4 +1,5 @@
 import { useDecide, usePaint } from "../../api/hooks";
+import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 
 const NAMES: Record<string, string> = { paint: "paint", tint: "a tint left behind", ID: "IDs", "baked light": "baked light", mask: "a mask", white: "white" };
@@ -9,23 +10,14 @@ export function PaintChoice({ move, material, hasImage }: { move: number; materi
   const decide = useDecide(move);
   if (!paint.data || (paint.data.kind === null && paint.data.loss_as_colors === null)) return null;
   const { kind, sure, evidence, flat, chosen, loss_as_colors: loss } = paint.data;
-  const choices = [
+  const choices: [string, string][] = [
     ["", "as the destination needs"],
-    ...(kind !== null ? [["keep", "in the mesh"], ["atlas", "as an image of its own"], ...(flat && !hasImage ? [["palette", "as a palette"]] : []), ["remove", "taken away"]] : []),
-    ...(loss !== null || chosen === "from image" ? [["from image", "made from its image"]] : []),
+    ...(kind !== null ? ([["keep", "in the mesh"], ["atlas", "as an image of its own"], ...(flat && !hasImage ? ([["palette", "as a palette"]] as [string, string][]) : []), ["remove", "taken away"]] as [string, string][]) : []),
+    ...(loss !== null || chosen === "from image" ? ([["from image", "made from its image"]] as [string, string][]) : []),
   ];
   return (
     <div className="mt-3 flex flex-wrap items-end gap-3">
-      <label>
-        <span className="block text-[12px] text-soft">Vertex colours travel</span>
-        <select className="field" value={chosen ?? ""} disabled={decide.isPending} onChange={(event) => decide.mutate([{ target: material, field: "paint", value: event.target.value || null }])}>
-          {choices.map(([value, words]) => (
-            <option key={value} value={value}>
-              {words}
-            </option>
-          ))}
-        </select>
-      </label>
+      <Choice label="Vertex colours travel" value={chosen ?? ""} options={choices} disabled={decide.isPending} onChange={(value) => decide.mutate([{ target: material, field: "paint", value: value || null }])} />
       <p className="min-w-0 flex-1 text-[12px] text-soft">
         {kind !== null && (
           <>

@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import type { Job, Proofs } from "../../api/client";
 import { isRunning, useCancelJob, useDecide, useStartJob } from "../../api/hooks";
+import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 
 const QUALITIES = [
@@ -87,35 +88,13 @@ export function Asking({ move, data, job, view, onView }: { move: number; data: 
       </div>
       {more && (
         <div className="mt-3 grid grid-cols-2 gap-x-3 gap-y-2">
-          <label>
-            <span className="block text-[12px] text-soft">Size</span>
-            <select className="field w-full" value={wish.size} onChange={(event) => put({ size: event.target.value })}>
-              {SIZES.map(([key, label]) => (
-                <option key={key} value={key}>
-                  {label}
-                </option>
-              ))}
-            </select>
-          </label>
-          <label>
-            <span className="block text-[12px] text-soft">Bounces of light</span>
-            <select className="field w-full" value={wish.bounces} onChange={(event) => put({ bounces: event.target.value })}>
-              {["1", "2", "4", "8", "16"].map((count) => (
-                <option key={count}>{count}</option>
-              ))}
-            </select>
-          </label>
+          <Choice label="Size" value={wish.size} options={SIZES} onChange={(size) => put({ size })} wide="w-full" />
+          <Choice label="Bounces of light" value={wish.bounces} options={["1", "2", "4", "8", "16"].map((count) => [count, count] as const)} onChange={(bounces) => put({ bounces })} wide="w-full" />
           <label>
             <span className="block text-[12px] text-soft">Time a side, s</span>
             <input className="field w-full font-mono" inputMode="numeric" placeholder="no limit" value={wish.seconds} onChange={(event) => put({ seconds: event.target.value.replace(/\D/g, "") })} />
           </label>
-          <label>
-            <span className="block text-[12px] text-soft">Of the machine</span>
-            <select className="field w-full" value={wish.share} onChange={(event) => put({ share: event.target.value as Wish["share"] })}>
-              <option value="all">all of it</option>
-              <option value="half">half of it</option>
-            </select>
-          </label>
+          <Choice label="Of the machine" value={wish.share} options={[["all", "all of it"], ["half", "half of it"]]} onChange={(share) => put({ share: share as Wish["share"] })} wide="w-full" />
           <Limits move={move} limits={data.limits} />
           <Kept move={move} data={data} />
           <p className="col-span-2 text-[12px] text-soft">A proof that was stopped goes on where it was when it is asked for again, as does one that is asked for with more samples.</p>
