@@ -1,5 +1,6 @@
 """The neutral scene's own maths: transforms, tangents, pieces, images, names, ids."""
 
+import time
 from dataclasses import replace
 from unittest import TestCase, mock
 
@@ -82,6 +83,13 @@ class Images(TestCase):
             read = identify("i", f"a.{kind}", "", encode(texels, kind))
             self.assertEqual((read.kind, read.width, read.height, read.channels), (kind, 7, 5, texels.shape[2]))
             np.testing.assert_array_equal(pixels(read), texels)
+
+    def test_the_hour_is_not_in_the_bytes(self) -> None:
+        texels = np.full((4, 4, 3), 7, np.uint8)
+        kinds = {kind: texels.astype(np.float32) if kind in ("exr", "hdr") else texels for kind in ("png", "jpg", "tif", "exr", "hdr", "ktx2")}
+        before = {kind: encode(given, kind) for kind, given in kinds.items()}
+        time.sleep(1.1)
+        self.assertEqual(before, {kind: encode(given, kind) for kind, given in kinds.items()})
 
     def test_colour_under_transparent_texels_is_kept(self) -> None:
         texels = np.zeros((2, 2, 4), np.uint8)

@@ -34,6 +34,7 @@ _SIGNATURES: tuple[tuple[bytes, int, str], ...] = (
 )
 EXTENSIONS = {"png": "png", "jpg": "jpg", "jpeg": "jpg", "tif": "tif", "tiff": "tif", "bmp": "bmp", "webp": "webp", "exr": "exr", "hdr": "hdr", "dds": "dds", "ktx2": "ktx2", "tga": "tga"}
 _MOST_HALF = 65504.0
+_NO_DATE = "1970:01:01 00:00:00"
 """The largest number a half float holds; a picture of the sun can be brighter."""
 _SCRATCH = "/dev/shm" if Path("/dev/shm").is_dir() else None
 
@@ -239,7 +240,8 @@ def unit_floats(texels: Pixels) -> npt.NDArray[np.float32]:
 def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
     """Encode (H, W, C) uint8, uint16 or float32 texels as a file of the given kind (png, jpg, exr, hdr, tif, ktx2).
 
-    ``srgb`` is written down where the kind says it (ktx2); codes are never changed. PNG uses a fast deflate level: packages are zipped or copied, and artists wait for this.
+    ``srgb`` is written down where the kind says it (ktx2); codes are never changed. The same texels make the same bytes
+    at any hour: where the encoder would write the time down, a fixed one stands. PNG uses a fast deflate level: packages are zipped or copied, and artists wait for this.
     """
     height, width, channels = texels.shape
     if kind == "ktx2":
@@ -257,6 +259,8 @@ def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
             spec.attribute("png:compressionLevel", 4)
         if kind == "jpg":
             spec.attribute("compression", "jpeg:95")
+        if kind in ("exr", "tif"):
+            spec.attribute("DateTime", _NO_DATE)
         spec.attribute("oiio:UnassociatedAlpha", 1)
         writer.open(path, spec)
         writer.write_image(np.ascontiguousarray(texels))
