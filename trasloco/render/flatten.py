@@ -22,6 +22,11 @@ from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Scene
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.resolve import channel_of, color_of, read_texture
 
+def _columns(first: int, count: int) -> tuple[Any, ...]:
+    """Numbers of columns. Of NumPy's kind, since kernels are compiled anew for every Python constant that is passed on, which takes minutes."""
+    return tuple(np.int64(first + k) for k in range(count))
+
+
 TEXTURED = (
     "base_color", "metalness", "roughness", "normal", "opacity", "emission", "clearcoat", "clearcoat_roughness", "transmission", "specular", "specular_color",
     "clearcoat_normal", "sheen_color", "sheen_roughness", "subsurface", "subsurface_color", "diffuse_transmission", "diffuse_transmission_color", "anisotropy", "lightmap",
@@ -29,11 +34,11 @@ TEXTURED = (
 (
     BASE, METAL, ROUGH, NORMAL, OPACITY, EMISSION, COAT, COAT_ROUGH, TRANSMISSION, SPECULAR, SPECULAR_COLOR,
     COAT_NORMAL, SHEEN, SHEEN_ROUGH, SUBSURFACE, SUBSURFACE_COLOR, TRANSLUCENT, TRANSLUCENT_COLOR, ANISOTROPY, LIGHTMAP,
-) = range(len(TEXTURED))
+) = _columns(0, len(TEXTURED))
 # Columns of the material table: three factors an input, then numbers without an image, then flags.
 NUMBERS = 3 * len(TEXTURED)
-IOR, ABSORBED, RADIUS, TURN, DULL_ROUGH, COAT_COLOR, COAT_DARKENING = NUMBERS, NUMBERS + 1, NUMBERS + 4, NUMBERS + 5, NUMBERS + 6, NUMBERS + 7, NUMBERS + 10
-ALPHA_MODE, CUTOFF, TWO_SIDED, UNLIT, BACK, VERTEX_COLOR, SOLID, PLAIN = range(NUMBERS + 11, NUMBERS + 19)
+IOR, ABSORBED, _, _, RADIUS, TURN, DULL_ROUGH, COAT_COLOR, _, _, COAT_DARKENING = _columns(NUMBERS, 11)
+ALPHA_MODE, CUTOFF, TWO_SIDED, UNLIT, BACK, VERTEX_COLOR, SOLID, PLAIN = _columns(NUMBERS + 11, 8)
 MATERIAL_COLUMNS = NUMBERS + 19
 CONSTANT = ("ior", "attenuation_color", "attenuation_distance", "thickness", "subsurface_radius", "anisotropy_rotation", "diffuse_roughness", "clearcoat_color", "clearcoat_darkening")
 """Inputs whose constant counts and whose image does not."""
