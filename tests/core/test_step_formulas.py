@@ -9,9 +9,10 @@ from hypothesis import strategies as st
 from trasloco.fit.steps.depth import dithered
 from trasloco.fit.steps.resampling import averaged
 from trasloco.fit.steps.shine import gloss_of_roughness, index_of_level, level_of_index, metallic_of_specular, specular_of_metallic
-from trasloco.fit.steps.shrinking import coverage, keeping_coverage, padded, slope_variance, widened
+from trasloco.fit.steps.shrinking import coverage, keeping_coverage, slope_variance, widened
 from trasloco.fit.steps.tilting import bump_of_strength, depth_of, height_from_normal, strengthened
 from trasloco.scene.color import fresnel_zero, roughness_of_gloss, srgb_to_linear
+from trasloco.scene.covering import padded
 from trasloco.scene.invented import invented_height, invented_normals, lightened
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.spaces import to_linear

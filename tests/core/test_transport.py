@@ -14,7 +14,7 @@ from tests.making import cube, image, material, quad, scene, sky
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, passes, render
 from trasloco.render.posing import posed
-from trasloco.scene.model import Channel, Clip, Environment, Input, Light, Material, Mesh, MorphTarget, Node, Primitive, Scene, Skin, Texture
+from trasloco.scene.model import Channel, Clip, Environment, Input, Light, Lightmap, Material, Mesh, MorphTarget, Node, Primitive, Scene, Skin, Texture
 from trasloco.scene.transforms import looking
 
 MATTE = {"base_color": (0.5, 0.5, 0.5), "specular": (0.0,)}
@@ -164,26 +164,32 @@ class Insides(TestCase):
 
 
 class Lightmaps(TestCase):
+    def lit(self, given: Scene, texels: np.ndarray, level: float, **more: object) -> Scene:
+        """The scene's first part with light written down: texels (H, W, 3) in [0, 1]."""
+        part = given.parts()[0]
+        nodes = {**given.nodes, part.id: replace(part, lightmap=Lightmap("image:l", level=level, **more))}  # type: ignore[arg-type]
+        return replace(given, nodes=nodes, images={**given.images, "image:l": image("l", np.round(texels * 65535).astype(np.uint16))})
+
     def test_light_that_is_written_down_is_not_gathered_again(self) -> None:
         # Albedo 0.5 under 20 lux sends on 0.5 x 20 / pi nit, in the dark and under any sky.
         for sky_value in (0.0, 30.0):
-            given = in_the_sky(quad(20), material(lightmap=Input((20.0, 10.0, 5.0)), **MATTE), sky_value)
+            given = self.lit(in_the_sky(quad(20), material(**MATTE), sky_value), np.array([[[1.0, 0.5, 0.25]]]), 20.0)
             np.testing.assert_allclose(middle(given, View("down", DOWN, 0.3)), np.array([20, 10, 5]) * 0.5 / math.pi, rtol=1e-4)
 
-    def test_it_is_read_on_its_own_uv_set_and_lights_what_is_near(self) -> None:
-        texels = np.zeros((2, 2, 3), np.float32)
-        texels[:, 1] = 1.0
-        lamp = Input((40.0, 40.0, 40.0), Texture("image:l", "rgb", "linear", uv_set=1))
+    def test_it_is_read_on_its_own_uv_set_and_place_and_lights_what_is_near(self) -> None:
+        texels = np.zeros((4, 4, 3))
+        texels[2:, 3] = 1.0
         floor = quad(4)
         floor = replace(floor, uvs=(floor.uvs[0] * 0, floor.uvs[0]))
-        given = scene(floor, materials=(material(lightmap=lamp, **MATTE),), images=(image("l", (texels * 65535).astype(np.uint16)),))
+        given = self.lit(scene(floor, materials=(material(**MATTE),)), texels, 40.0, scale=(0.5, 0.5), offset=(0.5, 0.5))
         left, right = (float(middle(given, View("half", looking((x, 0.5, 0), (x, 0, 0), (0, 0, -1)), 0.05)).mean()) for x in (-1.0, 1.0))
         self.assertAlmostEqual(left, 0.0, delta=0.05)
         self.assertAlmostEqual(right, 0.5 * 40 / math.pi, delta=0.02)
 
     def test_what_shines_still_reflects(self) -> None:
-        polished = material(base_color=(0.0, 0.0, 0.0), roughness=(0.02,), lightmap=Input((20.0, 20.0, 20.0)))
-        self.assertAlmostEqual(float(middle(in_the_sky(quad(20), polished, 10.0), View("down", DOWN, 0.2)).mean()), 0.4, delta=0.01)
+        polished = material(base_color=(0.0, 0.0, 0.0), roughness=(0.02,))
+        given = self.lit(in_the_sky(quad(20), polished, 10.0), np.ones((1, 1, 3)), 20.0)
+        self.assertAlmostEqual(float(middle(given, View("down", DOWN, 0.2)).mean()), 0.4, delta=0.01)
 
 
 class Estimators(TestCase):

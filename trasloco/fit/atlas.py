@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
 
 from trasloco.fit.palette import palette_image, palette_of, palette_side, with_palette_uvs
-from trasloco.fit.steps.shrinking import padded
 from trasloco.scene.charts import chart
+from trasloco.scene.covering import cover, padded
 from trasloco.scene.geometry import blended, spread_points, taken, with_uv_set
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.layers import values_on
@@ -57,27 +55,6 @@ def with_atlas_uvs(scene: Scene, material: str, side: int = SIDE) -> tuple[Scene
     return replace(scene, meshes=meshes), Atlas(most, side)
 
 
-@njit(cache=True)
-def _cover(corners: Any, first: int, triangle: Any, weights: Any) -> None:
-    """For the texels whose centres lie inside each (T, 3, 2) triangle (pixels): its number from ``first`` on, and the barycentric weights of its corners."""
-    height, width = triangle.shape
-    for t in range(corners.shape[0]):
-        x0, y0, x1, y1, x2, y2 = corners[t, 0, 0], corners[t, 0, 1], corners[t, 1, 0], corners[t, 1, 1], corners[t, 2, 0], corners[t, 2, 1]
-        area = (x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0)
-        if abs(area) < 1e-12:
-            continue
-        for y in range(max(math.floor(min(y0, y1, y2) - 0.5), 0), min(math.ceil(max(y0, y1, y2)) + 1, height)):
-            for x in range(max(math.floor(min(x0, x1, x2) - 0.5), 0), min(math.ceil(max(x0, x1, x2)) + 1, width)):
-                px, py = x + 0.5, y + 0.5
-                b = ((px - x0) * (y2 - y0) - (x2 - x0) * (py - y0)) / area
-                c = ((x1 - x0) * (py - y0) - (px - x0) * (y1 - y0)) / area
-                a = 1.0 - b - c
-                if a < -1e-6 or b < -1e-6 or c < -1e-6:
-                    continue
-                triangle[y, x] = first + t
-                weights[y, x, 0], weights[y, x, 1], weights[y, x, 2] = a, b, c
-
-
 def bake_input(scene: Scene, material: str, name: str, atlas: Atlas) -> npt.NDArray[np.float32]:
     """An input drawn into its atlas, linear (side, side, C): vertex colour, image, factor and layers at every covered texel, borders padded outwards."""
     given = scene.materials[material].inputs[name]
@@ -88,7 +65,7 @@ def bake_input(scene: Scene, material: str, name: str, atlas: Atlas) -> npt.NDAr
     picture = np.zeros((side, side, INPUTS[name].channels), np.float32)
     first = 0
     for p in _worn(scene, material, atlas):
-        _cover(np.ascontiguousarray(p.uvs[atlas.uv_set][p.indices] * side, np.float32), first, triangle, weights)
+        cover(np.ascontiguousarray(p.uvs[atlas.uv_set][p.indices] * side, np.float32), first, triangle, weights)
         drawn = triangle >= first
         picture[drawn] = values_on(name, given, p, scene.images, p.indices[triangle[drawn] - first], weights[drawn])
         first += len(p.indices)

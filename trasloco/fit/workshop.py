@@ -16,8 +16,9 @@ from trasloco.fit.drafts import specular_reflectance
 from trasloco.fit.model import Crossing, PlannedImage, Step
 from trasloco.fit.steps.resampling import resample
 from trasloco.fit.steps.shine import Metallic, metallic_of_specular, specular_of_metallic
-from trasloco.fit.steps.shrinking import coverage, keeping_coverage, padded, slope_variance, widened
+from trasloco.fit.steps.shrinking import coverage, keeping_coverage, slope_variance, widened
 from trasloco.scene.color import roughness_of_gloss
+from trasloco.scene.covering import padded
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Pixels, pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, VECTORS

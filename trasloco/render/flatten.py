@@ -18,9 +18,10 @@ from trasloco.scene.geometry import flat_primitive, smooth_normals, tangents, tr
 from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, VECTORS, is_solid
 from trasloco.scene.layers import BLENDS
-from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Scene
+from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Node, Scene, Texture
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.resolve import channel_of, color_of, read_texture
+
 
 def _columns(first: int, count: int) -> tuple[Any, ...]:
     """Numbers of columns. Of NumPy's kind, since kernels are compiled anew for every Python constant that is passed on, which takes minutes."""
@@ -29,11 +30,11 @@ def _columns(first: int, count: int) -> tuple[Any, ...]:
 
 TEXTURED = (
     "base_color", "metalness", "roughness", "normal", "opacity", "emission", "clearcoat", "clearcoat_roughness", "transmission", "specular", "specular_color",
-    "clearcoat_normal", "sheen_color", "sheen_roughness", "subsurface", "subsurface_color", "diffuse_transmission", "diffuse_transmission_color", "anisotropy", "lightmap",
+    "clearcoat_normal", "sheen_color", "sheen_roughness", "subsurface", "subsurface_color", "diffuse_transmission", "diffuse_transmission_color", "anisotropy",
 )
 (
     BASE, METAL, ROUGH, NORMAL, OPACITY, EMISSION, COAT, COAT_ROUGH, TRANSMISSION, SPECULAR, SPECULAR_COLOR,
-    COAT_NORMAL, SHEEN, SHEEN_ROUGH, SUBSURFACE, SUBSURFACE_COLOR, TRANSLUCENT, TRANSLUCENT_COLOR, ANISOTROPY, LIGHTMAP,
+    COAT_NORMAL, SHEEN, SHEEN_ROUGH, SUBSURFACE, SUBSURFACE_COLOR, TRANSLUCENT, TRANSLUCENT_COLOR, ANISOTROPY,
 ) = _columns(0, len(TEXTURED))
 # Columns of the material table: three factors an input, then numbers without an image, then flags.
 NUMBERS = 3 * len(TEXTURED)
@@ -48,7 +49,7 @@ _WRAP = {"repeat": 0, "mirror": 1, "clamp": 2}
 class SceneArrays(NamedTuple):
     """What the kernels read. V points, T triangles, M materials, X textures, L lights.
 
-    positions, normals (V, 3); tangents, colors (V, 4); uv0, uv1 (V, 2); triangles (T, 3); triangle_material, triangle_part (T,);
+    positions, normals (V, 3); tangents, colors (V, 4); uv0, uv1, uv2 (V, 2), the last for light written down; triangles (T, 3); triangle_material, triangle_part (T,); received (P, 2): of each part the texture of the light it receives, -1 for none, and lux of a value of 1;
     materials (M, columns); material_textures (M, inputs) with -1 for none;
     layer_spans (M, inputs, 2): first and beyond the last row of an input's layers; layers (Y, 8): texture, mask or -1, blend, weight, factor, whether bounded;
     texture_words (X, 10): start, width, height, channels, 16 bit, sRGB, wrap u, wrap v, uv set, invert;
@@ -66,9 +67,11 @@ class SceneArrays(NamedTuple):
     colors: Any
     uv0: Any
     uv1: Any
+    uv2: Any
     triangles: Any
     triangle_material: Any
     triangle_part: Any
+    received: Any
     materials: Any
     material_textures: Any
     layer_spans: Any
@@ -204,6 +207,15 @@ def _material_rows(scene: Scene, materials: list[Material], textures: _Textures)
     return table, slots, spans, np.array(layers, np.float64).reshape(-1, 8)
 
 
+def _received(parts: list[Node], textures: _Textures) -> Any:
+    rows = [[-1.0, 0.0] for _ in parts]
+    for row, part in zip(rows, parts, strict=True):
+        given = part.lightmap
+        if given is not None:
+            row[:] = [textures.add("lightmap", Input((1.0,), Texture(given.image, offset=given.offset, scale=given.scale, wrap=("clamp", "clamp")))), given.level]
+    return np.array(rows, np.float64).reshape(-1, 2)
+
+
 def _numbers(material: Material, row: Any) -> None:
     """What has no image: absorption per metre, mean free path, turn, and what tells which closures are needed at all."""
     value = {name: material.inputs[name].factor if name in material.inputs else INPUTS[name].default for name in CONSTANT}
@@ -297,7 +309,7 @@ def flatten(scene: Scene, apart: bool = False) -> FlatScene:
     world = scene.world_matrices()
     materials = [*scene.materials.values(), DEFAULT_MATERIAL]
     number = {material.id: k for k, material in enumerate(materials)}
-    columns: dict[str, list[Any]] = {key: [] for key in ("positions", "normals", "tangents", "colors", "uv0", "uv1", "triangles", "material", "part", "layer")}
+    columns: dict[str, list[Any]] = {key: [] for key in ("positions", "normals", "tangents", "colors", "uv0", "uv1", "uv2", "triangles", "material", "part", "layer")}
     parts = scene.parts()
     start = 0
     for part_number, part in enumerate(parts):
@@ -327,6 +339,8 @@ def flatten(scene: Scene, apart: bool = False) -> FlatScene:
             columns["colors"].append(primitive.colors[pick] if primitive.colors is not None else np.ones((count, 4), np.float32))
             columns["uv0"].append(uv0)
             columns["uv1"].append(uv1)
+            light = part.lightmap
+            columns["uv2"].append(primitive.uvs[light.uv_set][pick] if light is not None and len(primitive.uvs) > light.uv_set else np.zeros((count, 2), np.float32))
             columns["triangles"].append(indices.astype(np.int64) + start)
             columns["material"].append(np.full(len(indices), number.get(primitive.material or "", len(materials) - 1), np.int32))
             columns["part"].append(np.full(len(indices), part_number, np.int32))
@@ -338,6 +352,7 @@ def flatten(scene: Scene, apart: bool = False) -> FlatScene:
         return np.ascontiguousarray(np.concatenate(columns[key]).astype(kind, copy=False)) if columns[key] else np.zeros(shape, kind)
 
     textures = _Textures(scene)
+    received = _received(parts, textures)
     table, slots, spans, layers = _material_rows(scene, materials, textures)
     words, floats, eight, sixteen = textures.arrays()
     picture, turn = np.zeros((1, 1, 3), np.float32), 0.0
@@ -350,7 +365,7 @@ def flatten(scene: Scene, apart: bool = False) -> FlatScene:
     positions, triangles, triangle_material = joined("positions", 3, np.float32), joined("triangles", 3, np.int64), joined("material", 0, np.int32)
     arrays = SceneArrays(
         positions, joined("normals", 3, np.float32), joined("tangents", 4, np.float32), joined("colors", 4, np.float32),
-        joined("uv0", 2, np.float32), joined("uv1", 2, np.float32), triangles, triangle_material, joined("part", 0, np.int32),
+        joined("uv0", 2, np.float32), joined("uv1", 2, np.float32), joined("uv2", 2, np.float32), triangles, triangle_material, joined("part", 0, np.int32), received,
         table, slots, spans, layers, words, floats, eight, sixteen, _light_rows(scene, layer_of), picture, rows, env_columns.reshape(-1), density, np.array([np.cos(turn), np.sin(turn)]),
         np.zeros(1, np.int64), joined("layer", 0, np.int64), *albedos(),
         *_glow_tables(positions, triangles, triangle_material, table),

@@ -125,7 +125,7 @@ def framing(scene: Scene, name: str = "Overview", yfov_rad: float = 0.6) -> View
 def _camera_numbers(view: View, quality: Quality) -> Doubles:
     half = math.tan(view.yfov_rad / 2)
     right, up, back, eye = view.matrix[:3, 0], view.matrix[:3, 1], view.matrix[:3, 2], view.matrix[:3, 3]
-    return np.concatenate([eye, right * half * quality.width / quality.height, up * half, -back, [view.lens_radius_m, view.focus_m, quality.filter_px, quality.seed, float(quality.preview)]])
+    return np.concatenate([eye, right * half * quality.width / quality.height, up * half, -back, [view.lens_radius_m, view.focus_m, quality.filter_px, quality.seed, float(quality.preview), 0.0]])
 
 
 def passes(samples: int, done: int = 0) -> list[tuple[int, int]]:

@@ -20,6 +20,7 @@ import numpy.typing as npt
 
 from trasloco.rays.embree import RayScene, ray_buffer
 from trasloco.render.flatten import FlatScene, SceneArrays
+from trasloco.render.starts import NO_TEXELS, Texels
 from trasloco.render.tracer import GUIDES, SCRATCH, trace_tile
 
 Doubles = npt.NDArray[np.float64]
@@ -36,6 +37,7 @@ class TileTask:
     first: int
     last: int
     bounces: int
+    texels: Texels = NO_TEXELS
 
 
 @dataclass(frozen=True)
@@ -63,7 +65,7 @@ def trace(flat: FlatScene, task: TileTask) -> TileResult:
     guides, ids = np.zeros((*shape, GUIDES)), np.full((*shape, 2), -1, np.int32)
     buffer = _OWN.buffer
     rays = trace_tile(
-        flat.arrays, (flat.rays.intersect, flat.rays.handle), buffer, buffer.view(np.uint32), _OWN.scratch, np.zeros((layers, 3)), task.camera, task.width, task.height,
+        flat.arrays, (flat.rays.intersect, flat.rays.handle), buffer, buffer.view(np.uint32), _OWN.scratch, np.zeros((layers, 3)), task.camera, task.texels, task.width, task.height,
         *task.tile, task.first, task.last, task.bounces, even, odd, guides, ids, np.zeros(3, np.int64),
     )
     return TileResult(task, even, odd, guides, ids if task.first == 0 else None, int(rays))

@@ -108,6 +108,14 @@ def uv_at(a: Any, triangle: int, u: float, v: float) -> tuple[float, float, floa
 
 
 @device
+def light_uv_at(a: Any, triangle: int, u: float, v: float) -> tuple[float, float]:
+    """Where the light that a hit receives is written down."""
+    i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
+    w = 1.0 - u - v
+    return w * a.uv2[i, 0] + u * a.uv2[j, 0] + v * a.uv2[k, 0], w * a.uv2[i, 1] + u * a.uv2[j, 1] + v * a.uv2[k, 1]
+
+
+@device
 def material_seen(a: Any, triangle: int, from_behind: bool) -> int:
     """The material on the side that is seen, or -1 where that side is not drawn."""
     material = a.triangle_material[triangle]

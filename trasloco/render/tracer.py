@@ -7,20 +7,23 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.rays.compiled import device, kernel
+from trasloco.rays.compiled import device, kernel, written_out
 from trasloco.rays.kernels import hit_nearest
 from trasloco.render.closures import layered as record
 from trasloco.render.closures.ggx import MIN_ALPHA
 from trasloco.render.closures.layered import already_lit, sampled, scatter, two_sided, weigh
 from trasloco.render.closures.subsurface import diffuse_out, walk
-from trasloco.render.flatten import ABSORBED, EMISSION, LIGHTMAP, RADIUS, SUBSURFACE_COLOR, UNLIT
+from trasloco.render.flatten import ABSORBED, EMISSION, RADIUS, SUBSURFACE_COLOR, UNLIT
 from trasloco.render.lighting import EPSILON, environment_direction, environment_seen, environment_texel, glow_point, glow_solid_density, light_at, passed, pick_light, sun_direction
 from trasloco.render.sampling import cosine_direction, random_pair
-from trasloco.render.surface import base_at, frame_at, input3, is_given, is_solid, material_seen, plain_white, surface_at, uv_at
+from trasloco.render.starts import BACKS, EVEN, HITS, NEARNESS, ODD
+from trasloco.render.surface import base_at, frame_at, input3, is_given, is_solid, light_uv_at, material_seen, plain_white, surface_at, uv_at
+from trasloco.render.textures import lookup
 
 _DIMENSIONS_A_BOUNCE = 7
 _MAX_EVENTS = 64
 INDIRECT_ALPHA = 0.2
+_TRIES = 12
 WALK = record.LENGTH
 SCRATCH = record.LENGTH + 16
 """Length of a thread's row of numbers: the record of a hit, then the state of a walk through the inside."""
@@ -28,11 +31,12 @@ GUIDES = 6
 """Of the first hit, for whoever takes noise out: base colour and normal."""
 
 
-@device
-def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, guide: Any, pixel: int, sample: int, px: float, py: float, pz: float, dx: float, dy: float, dz: float, bounces: int, preview: bool, seen: Any) -> None:
+@written_out
+def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, guide: Any, pixel: int, sample: int, start: int, start_u: float, start_v: float, px: float, py: float, pz: float, dx: float, dy: float, dz: float, bounces: int, preview: bool, seen: Any) -> None:
     """Add the radiance along a ray to ``lit`` (layers, 3), rgb in nit.
 
-    ``seen[0]`` and ``seen[1]`` get the first hit's material and part, -1 for none; ``seen[2]`` counts rays. ``guide`` gets the first hit's base colour and normal added.
+    With a ``start``, the path begins on that triangle at the barycentrics given, as on a dull white surface seen against (dx, dy, dz); ``guide`` then notes what
+    :mod:`trasloco.render.starts` says. ``seen[0]`` and ``seen[1]`` get the first hit's material and part, -1 for none; ``seen[2]`` counts rays. ``guide`` gets the first hit's base colour and normal added.
     """
     tr, tg, tb = 1.0, 1.0, 1.0
     density = -1.0
@@ -47,8 +51,13 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
     seen[1] = -1
     sky = a.sky_layer[0]
     for event in range(_MAX_EVENTS):
-        triangle = hit_nearest(tracing[0], tracing[1], floats, words, px, py, pz, dx, dy, dz, near, np.inf)
-        seen[2] += 1
+        if start >= 0 and event == 0:
+            triangle = start
+            floats[8], floats[15], floats[16] = 0.0, start_u, start_v
+            leaving, probed = True, True
+        else:
+            triangle = hit_nearest(tracing[0], tracing[1], floats, words, px, py, pz, dx, dy, dz, near, np.inf)
+            seen[2] += 1
         if triangle < 0:
             if probed:
                 return
@@ -71,6 +80,11 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
         if not leaving:
             material = material_seen(a, triangle, behind)
             solid = material >= 0
+            # The eye looks through the back of a one-sided surface; light on its way does not, as its shadow says.
+            stopped = not solid and bounce > 0
+            if stopped:
+                material = a.triangle_material[triangle]
+                solid = True
             if solid:
                 u0, v0, u1, v1 = uv_at(a, triangle, u, v)
                 chance, _ = random_pair(pixel, sample, 1000 + event)
@@ -78,6 +92,13 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             if not solid:
                 near = distance + max(EPSILON, distance * 1e-6)
                 continue
+            if start >= 0 and seen[0] < 0:
+                guide[NEARNESS] += 1.0 / (distance + 1e-3)
+                guide[HITS] += 1.0
+            if stopped:
+                if start >= 0 and seen[0] < 0:
+                    guide[BACKS] += 1.0
+                return
         if mr + mg + mb > 0.0:
             way = distance - absorbed
             tr, tg, tb = tr * math.exp(-mr * way), tg * math.exp(-mg * way), tb * math.exp(-mb * way)
@@ -123,14 +144,16 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             # light focused by shiny things onto dull ones would otherwise be specks that never average out.
             surface_at(a, triangle, material, u, v, u0, v0, u1, v1, behind, INDIRECT_ALPHA if spread else MIN_ALPHA, s)
             weigh(s, a.metal, a.reflected, a.through, a.cloth, a.brushed)
-            if first:
+            if first and start < 0:
                 for k in range(3):
                     guide[k] += s[record.BASE + k]
                     guide[3 + k] += s[record.N + k]
-            if is_given(a, material, LIGHTMAP):
+            written = int(a.received[a.triangle_part[triangle], 0])
+            if written >= 0:
                 # Light received is written down, in lux: what is dull sends on its albedo's share over pi.
-                er, eg, eb = input3(a, material, LIGHTMAP, u0, v0, u1, v1)
-                w = s[record.W_DULL] / math.pi
+                lu, lv = light_uv_at(a, triangle, u, v)
+                er, eg, eb = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, written, lu, lv, lu, lv)
+                w = s[record.W_DULL] / math.pi * a.received[a.triangle_part[triangle], 1]
                 lit[own, 0] += tr * er * w * s[record.BASE] * s[record.OUTER]
                 lit[own, 1] += tg * eg * w * s[record.BASE + 1] * s[record.OUTER + 1]
                 lit[own, 2] += tb * eb * w * s[record.BASE + 2] * s[record.OUTER + 2]
@@ -276,12 +299,46 @@ def _tent(u: float) -> float:
     return math.sqrt(2.0 * u) - 1.0 if u < 0.5 else 1.0 - math.sqrt(2.0 - 2.0 * u)
 
 
+@device
+def _under_texel(texels: Any, width: int, x: int, y: int, jx: float, jy: float) -> tuple[int, float, float]:
+    """Row of the triangle under a random place of a texel and its barycentrics there.
+
+    Where none is, other places are tried, so that a texel at a border has the mean of what it covers; and when none of them is covered, the surface's nearest place is taken.
+    """
+    at = y * width + x
+    chosen, best, cu, cv = -1, -1e30, 0.0, 0.0
+    for attempt in range(_TRIES):
+        px, py = x + (jx + attempt * 0.7548776662) % 1.0, y + (jy + attempt * 0.5698402910) % 1.0
+        for k in range(texels.spans[at], texels.spans[at + 1]):
+            row = texels.rows[k]
+            x0, y0 = texels.corners[row, 0, 0], texels.corners[row, 0, 1]
+            ax, ay, bx, by = texels.corners[row, 1, 0] - x0, texels.corners[row, 1, 1] - y0, texels.corners[row, 2, 0] - x0, texels.corners[row, 2, 1] - y0
+            area = ax * by - bx * ay
+            if abs(area) < 1e-12:
+                continue
+            u = ((px - x0) * by - bx * (py - y0)) / area
+            v = (ax * (py - y0) - (px - x0) * ay) / area
+            least = min(u, v, 1.0 - u - v)
+            if least > best:
+                chosen, best, cu, cv = row, least, u, v
+            if least >= -1e-9:
+                break
+        if best >= -1e-9:
+            break
+    if chosen >= 0 and best < 0.0:
+        w = max(1.0 - cu - cv, 0.0)
+        cu, cv = max(cu, 0.0), max(cv, 0.0)
+        total = cu + cv + w
+        cu, cv = cu / total, cv / total
+    return chosen, cu, cv
+
+
 @kernel
-def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, camera: Any, width: int, height: int, x0: int, x1: int, y0: int, y1: int, first: int, last: int, bounces: int, even: Any, odd: Any, guides: Any, ids: Any, seen: Any) -> int:
+def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, camera: Any, texels: Any, width: int, height: int, x0: int, x1: int, y0: int, y1: int, first: int, last: int, bounces: int, even: Any, odd: Any, guides: Any, ids: Any, seen: Any) -> int:
     """Add samples [first, last) of a tile to ``even`` and ``odd`` (layers, rows, columns, 3) by the sample's number, to ``guides`` (rows, columns, 6); ids (rows, columns, 2) from sample 0.
 
-    The arrays hold the tile alone. ``camera`` is 17 numbers: position, right, up, forward with right and up scaled to the picture's half sides; radius of the
-    lens in metres, distance in focus, radius of the pixel filter in pixels; the number of the set of random numbers; whether it is a preview. ``s``, ``lit`` (layers, 3) and ``seen`` (3,) are scratch. Returns rays traced.
+    The arrays hold the tile alone. ``camera`` is 18 numbers: position, right, up, forward with right and up scaled to the picture's half sides; radius of the
+    lens in metres, distance in focus, radius of the pixel filter in pixels; the number of the set of random numbers; whether it is a preview; whether paths start under ``texels`` (:class:`trasloco.render.starts.Texels`) and not at a camera. ``s``, ``lit`` (layers, 3) and ``seen`` (3,) are scratch. Returns rays traced.
     """
     seen[2] = 0
     layers = lit.shape[0]
@@ -290,35 +347,58 @@ def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             pixel = y * width + x + int(camera[15]) * 16777259
             row, column = y - y0, x - x0
             for sample in range(first, last):
+                start, su, sv = -1, 0.0, 0.0
                 jx, jy = random_pair(pixel, sample, 0)
-                # A tent as wide as asked: neighbours share a sample's light as a film's grains do, by where samples fall and not by weights.
-                jx, jy = 0.5 + camera[14] * _tent(jx), 0.5 + camera[14] * _tent(jy)
-                if sample == 0:
-                    jx, jy = 0.5, 0.5
-                sx = 2.0 * (x + jx) / width - 1.0
-                sy = 1.0 - 2.0 * (y + jy) / height
-                dx = camera[9] + sx * camera[3] + sy * camera[6]
-                dy = camera[10] + sx * camera[4] + sy * camera[7]
-                dz = camera[11] + sx * camera[5] + sy * camera[8]
-                px, py, pz = camera[0], camera[1], camera[2]
-                if camera[12] > 0.0 and sample > 0:
-                    lu, lv = random_pair(pixel, sample, 900)
-                    r, phi = camera[12] * math.sqrt(lu), 2.0 * math.pi * lv
-                    rl = math.sqrt(camera[3] * camera[3] + camera[4] * camera[4] + camera[5] * camera[5])
-                    ul = math.sqrt(camera[6] * camera[6] + camera[7] * camera[7] + camera[8] * camera[8])
-                    cx, cy = r * math.cos(phi) / rl, r * math.sin(phi) / ul
-                    ax, ay, az = cx * camera[3] + cy * camera[6], cx * camera[4] + cy * camera[7], cx * camera[5] + cy * camera[8]
-                    dx, dy, dz = camera[13] * dx - ax, camera[13] * dy - ay, camera[13] * dz - az
-                    px, py, pz = px + ax, py + ay, pz + az
-                length = math.sqrt(dx * dx + dy * dy + dz * dz)
+                if camera[17] != 0.0:
+                    under, su, sv = _under_texel(texels, width, x, y, jx, jy)
+                    if under < 0:
+                        continue
+                    start = texels.triangles[under]
+                    i, j, k = a.triangles[start, 0], a.triangles[start, 1], a.triangles[start, 2]
+                    w = 1.0 - su - sv
+                    px = w * a.positions[i, 0] + su * a.positions[j, 0] + sv * a.positions[k, 0]
+                    py = w * a.positions[i, 1] + su * a.positions[j, 1] + sv * a.positions[k, 1]
+                    pz = w * a.positions[i, 2] + su * a.positions[j, 2] + sv * a.positions[k, 2]
+                    ax, ay, az = a.positions[j, 0] - a.positions[i, 0], a.positions[j, 1] - a.positions[i, 1], a.positions[j, 2] - a.positions[i, 2]
+                    bx, by, bz = a.positions[k, 0] - a.positions[i, 0], a.positions[k, 1] - a.positions[i, 1], a.positions[k, 2] - a.positions[i, 2]
+                    dx, dy, dz = az * by - ay * bz, ax * bz - az * bx, ay * bx - ax * by
+                else:
+                    # A tent as wide as asked: neighbours share a sample's light as a film's grains do, by where samples fall and not by weights.
+                    jx, jy = 0.5 + camera[14] * _tent(jx), 0.5 + camera[14] * _tent(jy)
+                    if sample == 0:
+                        jx, jy = 0.5, 0.5
+                    sx = 2.0 * (x + jx) / width - 1.0
+                    sy = 1.0 - 2.0 * (y + jy) / height
+                    dx = camera[9] + sx * camera[3] + sy * camera[6]
+                    dy = camera[10] + sx * camera[4] + sy * camera[7]
+                    dz = camera[11] + sx * camera[5] + sy * camera[8]
+                    px, py, pz = camera[0], camera[1], camera[2]
+                    if camera[12] > 0.0 and sample > 0:
+                        lu, lv = random_pair(pixel, sample, 900)
+                        r, phi = camera[12] * math.sqrt(lu), 2.0 * math.pi * lv
+                        rl = math.sqrt(camera[3] * camera[3] + camera[4] * camera[4] + camera[5] * camera[5])
+                        ul = math.sqrt(camera[6] * camera[6] + camera[7] * camera[7] + camera[8] * camera[8])
+                        cx, cy = r * math.cos(phi) / rl, r * math.sin(phi) / ul
+                        ax, ay, az = cx * camera[3] + cy * camera[6], cx * camera[4] + cy * camera[7], cx * camera[5] + cy * camera[8]
+                        dx, dy, dz = camera[13] * dx - ax, camera[13] * dy - ay, camera[13] * dz - az
+                        px, py, pz = px + ax, py + ay, pz + az
+                length = math.sqrt(dx * dx + dy * dy + dz * dz) + 1e-30
                 for k in range(layers):
                     lit[k, 0] = lit[k, 1] = lit[k, 2] = 0.0
-                trace_path(a, tracing, floats, words, s, lit, guides[row, column], pixel, sample, px, py, pz, dx / length, dy / length, dz / length, bounces, camera[16] != 0.0, seen)
+                backs = guides[row, column, BACKS]
+                trace_path(a, tracing, floats, words, s, lit, guides[row, column], pixel, sample, start, su, sv, px, py, pz, dx / length, dy / length, dz / length, bounces, camera[16] != 0.0, seen)
+                scale = 1.0
+                if start >= 0:
+                    # Illuminance is pi times what a dull white surface sends. What starts inside of something does not count.
+                    scale = math.pi
+                    if guides[row, column, BACKS] > backs:
+                        continue
+                    guides[row, column, EVEN if sample % 2 == 0 else ODD] += 1.0
                 target = even if sample % 2 == 0 else odd
                 for k in range(layers):
-                    target[k, row, column, 0] += lit[k, 0]
-                    target[k, row, column, 1] += lit[k, 1]
-                    target[k, row, column, 2] += lit[k, 2]
+                    target[k, row, column, 0] += scale * lit[k, 0]
+                    target[k, row, column, 1] += scale * lit[k, 1]
+                    target[k, row, column, 2] += scale * lit[k, 2]
                 if sample == 0:
                     ids[row, column, 0] = seen[0]
                     ids[row, column, 1] = seen[1]

@@ -37,7 +37,6 @@ _SPECS = (
     InputSpec("normal", "Normal", 3, (0.0, 0.0, 1.0), False, "geometry_normal"),
     InputSpec("height", "Height", 1, (0.0,), False, ""),
     InputSpec("occlusion", "Occlusion", 1, (1.0,), False, ""),
-    InputSpec("lightmap", "Lightmap", 3, (0.0, 0.0, 0.0), False, ""),
     InputSpec("opacity", "Opacity", 1, (1.0,), False, "geometry_opacity"),
     InputSpec("emission", "Emission", 3, (0.0, 0.0, 0.0), True, "emission_color"),
     InputSpec("emission_strength", "Emission strength", 1, (1.0,), False, "emission_luminance"),

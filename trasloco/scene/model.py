@@ -225,6 +225,17 @@ class Tags:
 
 
 @dataclass(frozen=True)
+class Lightmap:
+    """Light that a part receives, written down: illuminance in lux is ``level`` times an image on a UV set, whose square lies at uv x scale + offset of the image."""
+
+    image: str
+    uv_set: int = 1
+    scale: tuple[float, float] = (1.0, 1.0)
+    offset: tuple[float, float] = (0.0, 0.0)
+    level: float = 1.0
+
+
+@dataclass(frozen=True)
 class Node:
     """A place in the tree. ``matrix`` is local to parent, column vectors, (4, 4); ``layers`` are the sets the source put it in."""
 
@@ -239,6 +250,7 @@ class Node:
     layers: tuple[str, ...] = ()
     payload: Payload = field(default_factory=dict)
     tags: Tags = Tags()
+    lightmap: Lightmap | None = None
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ _GLTF = {
     "transmission": "r", "thickness": "g", "specular": "a", "specular_color": "rgb", "sheen_color": "rgb", "sheen_roughness": "a", "iridescence": "r", "iridescence_thickness": "g",
 }
 """Channels by glTF 2.0 and its Khronos material extensions."""
-_NOT_IN_GLTF = frozenset({"height", "lightmap", "diffuse_roughness", "clearcoat_color", "clearcoat_darkening", "subsurface", "subsurface_color", "subsurface_radius"})
+_NOT_IN_GLTF = frozenset({"height", "diffuse_roughness", "clearcoat_color", "clearcoat_darkening", "subsurface", "subsurface_color", "subsurface_radius"})
 _IMAGES_ONLY = frozenset({"occlusion", "normal", "clearcoat_normal"})
 _TOGETHER = (("base_color", "opacity"), ("roughness", "metalness"))
 
@@ -43,6 +43,12 @@ def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
             return line, f"{INPUTS[name].label} is an image in glTF, never a number."
         if sheet.layout == "usd and materialx" and not INPUTS[name].openpbr and name not in _BY_THIN_WALLS:
             return line, f"OpenPBR has no input for {INPUTS[name].label.lower()}."
+    if sheet.lightmaps.taken and sheet.layout == "usd and materialx":
+        return "lightmaps.taken", "USD and MaterialX have no place for lightmaps."
+    if sheet.lightmaps.taken and sheet.layout == "glb" and sheet.lightmaps.encoding == "half float":
+        return "lightmaps.encoding", "glTF holds no floating images; take RGBM or 8 bits."
+    if sheet.lightmaps.taken and sheet.layout == "glb" and sheet.lightmaps.packing == "together":
+        return "lightmaps.packing", "A GLB names a lightmap in a material, so every part needs one of its own."
     if sheet.layout == "glb" and sheet.lights.environment:
         return "lights.environment", "glTF has no place for an environment image."
     if sheet.layout == "glb":

@@ -136,6 +136,25 @@ class Lights(_Strict):
     environment: bool = False
 
 
+class Lightmaps(_Strict):
+    """How light that was written down is taken. ``largest`` is the longest side in texels; ``budget_mib`` what all images may take in memory; ``compressed`` whether they stay so."""
+
+    taken: bool = False
+    encoding: Literal["half float", "rgbm", "8 bit"] = "half float"
+    packing: Literal["together", "one a part"] = "together"
+    largest: int = Field(default=1024, ge=32, le=16384)
+    budget_mib: float = Field(default=8.0, gt=0, le=4096)
+    compressed: bool = False
+
+    @model_validator(mode="after")
+    def _holds(self) -> Lightmaps:
+        if self.largest & (self.largest - 1):
+            raise ValueError("the longest side of a lightmap is a power of two")
+        if self.compressed and self.encoding == "half float":
+            raise ValueError("half floats are not compressed in blocks; take RGBM or 8 bits")
+        return self
+
+
 class Geometry(_Strict):
     """What meshes must be. ``most_triangles`` is the limit of one part, 0 for none."""
 
@@ -160,6 +179,7 @@ class Sheet(_Strict):
     images: ImageRules = ImageRules()
     materials: Materials = Materials()
     lights: Lights = Lights()
+    lightmaps: Lightmaps = Lightmaps()
     geometry: Geometry = Geometry()
     habits: list[Habit] = Field(default_factory=list)
     notes: dict[str, str] = Field(default_factory=dict, description="field path to why programs of this kind do so")

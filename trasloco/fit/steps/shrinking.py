@@ -6,7 +6,6 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy.ndimage import distance_transform_edt
 
 from trasloco.fit.steps.resampling import averaged
 from trasloco.fit.steps.tilting import slopes
@@ -56,11 +55,3 @@ def keeping_coverage(alpha: npt.NDArray[Any], cutoff: float, share: float) -> Fl
     place = int(np.argmin(np.abs(above - share)))
     edge = (float(levels[place]) + float(levels[place + 1])) / 2
     return np.asarray(np.clip(values * np.float32(cutoff / edge), 0, 1), np.float32)
-
-
-def padded(values: npt.NDArray[Any], kept: npt.NDArray[np.bool_]) -> npt.NDArray[Any]:
-    """Every texel outside ``kept`` (H, W) takes the value of the nearest one inside, so that filtering and smaller sizes find no stray colour at a border."""
-    if kept.all() or not kept.any():
-        return values
-    _, (rows, columns) = distance_transform_edt(~kept, return_indices=True)
-    return np.asarray(values[rows, columns])

@@ -1,0 +1,152 @@
+"""Light at the texels of lightmaps, by the proof's renderer: paths that start on the surface as on a dull white one."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.light.lightmaps.charts import charts_of
+from trasloco.light.lightmaps.layout import Laid, map_image
+from trasloco.light.lightmaps.texels import Covered, texels_of
+from trasloco.light.lightmaps.wishes import Wish
+from trasloco.progress import Progress, silent
+from trasloco.render.flatten import FlatScene, flatten
+from trasloco.render.picture import Quality, passes
+from trasloco.render.spreading import TileResult, TileTask, trace
+from trasloco.render.starts import BACKS, EVEN, HITS, NEARNESS, ODD
+from trasloco.scene.model import Scene
+
+TILE = 32
+Floats = npt.NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Gathered:
+    """Light at the texels of one lightmap, as the paths found it.
+
+    Attributes:
+        even, odd: (H, W, 3) mean illuminance in lux of the even and odd samples that count. counted: (H, W) how many count. samples: how many there were.
+        backs: (H, W) share of samples that saw the back of something solid. nearness: (H, W) mean of one over the distance to what they saw, per metre.
+        covered: the surface below. rays: traced in all.
+    """
+
+    even: Floats
+    odd: Floats
+    counted: Floats
+    backs: Floats
+    nearness: Floats
+    samples: int
+    covered: Covered
+    rays: int
+
+    @property
+    def lux(self) -> Floats:
+        """(H, W, 3) mean illuminance of all samples that count."""
+        return np.asarray((self.even + self.odd) / 2, np.float32)
+
+    @property
+    def error(self) -> Floats:
+        """(H, W) standard error of the mean luminance by the two halves, in lux."""
+        return np.asarray(np.abs(self.even - self.odd).mean(axis=-1) / 2, np.float32)
+
+
+class _Sums:
+    """Sums of the samples of one lightmap so far."""
+
+    def __init__(self, covered: Covered, width: int, height: int, start: Gathered | None) -> None:
+        self.covered, self.width, self.height = covered, width, height
+        self.even, self.odd = np.zeros((height, width, 3)), np.zeros((height, width, 3))
+        self.notes = np.zeros((height, width, 6))
+        self.samples, self.rays = 0, 0
+        if start is not None and start.even.shape[:2] == (height, width):
+            self.samples, self.rays = start.samples, start.rays
+            half = start.counted[..., None] / 2
+            self.even[:], self.odd[:] = start.even * half, start.odd * half
+            self.notes[..., EVEN] = self.notes[..., ODD] = start.counted / 2
+            self.notes[..., BACKS] = start.backs * start.samples
+            self.notes[..., HITS] = 1.0
+            self.notes[..., NEARNESS] = start.nearness
+        filled = covered.touched
+        self.tiles = [(x, min(x + TILE, width), y, min(y + TILE, height)) for y in range(0, height, TILE) for x in range(0, width, TILE) if filled[y : y + TILE, x : x + TILE].any()]
+
+    def add(self, found: TileResult) -> None:
+        x0, x1, y0, y1 = found.task.tile
+        self.even[y0:y1, x0:x1] += found.even.sum(axis=0)
+        self.odd[y0:y1, x0:x1] += found.odd.sum(axis=0)
+        self.notes[y0:y1, x0:x1] += found.guides
+        self.rays += found.rays
+
+    def gathered(self) -> Gathered:
+        evens, odds = self.notes[..., EVEN, None], self.notes[..., ODD, None]
+        even, odd = self.even / np.maximum(evens, 1), self.odd / np.maximum(odds, 1)
+        even, odd = np.where(evens > 0, even, odd), np.where(odds > 0, odd, even)
+        hits = np.maximum(self.notes[..., HITS], 1)
+        kind = np.float32
+        return Gathered(
+            even.astype(kind), odd.astype(kind), (evens + odds)[..., 0].astype(kind), (self.notes[..., BACKS] / max(self.samples, 1)).astype(kind), (self.notes[..., NEARNESS] / hits).astype(kind),
+            self.samples, self.covered, self.rays,
+        )
+
+
+def light_scene(reference: Scene, delivered: Scene) -> Scene:
+    """What lights the lightmaps: delivered shapes with the materials, lights and surroundings of the reference, so that what cannot travel as a light still lights."""
+    nodes = {id: replace(node, light=reference.nodes[id].light) if id in reference.nodes else node for id, node in delivered.nodes.items()}
+    nodes.update({id: node for id, node in reference.nodes.items() if id not in nodes and node.light is not None and (node.parent is None or node.parent in nodes)})
+    return replace(
+        delivered, nodes=nodes, materials={**delivered.materials, **reference.materials}, images={**delivered.images, **reference.images}, lights=reference.lights, environment=reference.environment,
+    )
+
+
+def charts_of_flat(flat: FlatScene) -> npt.NDArray[np.int32]:
+    """Number of the chart of every triangle (T,), running on over parts."""
+    found = np.full(len(flat.arrays.triangles), -1, np.int32)
+    start = 0
+    for part in range(len(flat.part_ids)):
+        mine = np.flatnonzero(flat.arrays.triangle_part == part)
+        if len(mine):
+            number = charts_of(flat.arrays.uv2, flat.arrays.triangles[mine].astype(np.uint32))
+            found[mine] = number + start
+            start += int(number.max()) + 1
+    return found
+
+
+OnBake = Callable[[Sequence[Gathered]], None]
+
+
+def gather(laid: Laid, wish: Wish, progress: Progress = silent, on_pass: OnBake | None = None, start: Sequence[Gathered] | None = None, flat: FlatScene | None = None) -> list[Gathered]:
+    """Light at the texels of every lightmap, progressively over all of them.
+
+    ``progress`` may raise to cancel; ``on_pass`` gets what there is after each pass, and ``start`` goes on from it. With a time budget the work ends after the pass in which it is spent.
+    """
+    flat = flat or flatten(laid.scene)
+    chart_of = charts_of_flat(flat)
+    maps = []
+    for number, (width, height) in enumerate(laid.sizes):
+        covered = texels_of(flat, laid.scene, map_image(number), width, height, chart_of)
+        maps.append(_Sums(covered, width, height, start[number] if start is not None and number < len(start) else None))
+    settings = np.zeros(18)
+    settings[17] = 1.0
+    total = sum(len(m.tiles) for m in maps) * max(wish.samples - min((m.samples for m in maps), default=0), 1)
+    done, began = 0, time.monotonic()
+    with ThreadPoolExecutor(Quality(threads=wish.threads).workers) as pool:
+        for first, last in passes(wish.samples, min((m.samples for m in maps), default=0)):
+            for number, one in enumerate(maps):
+                shifted = settings.copy()
+                shifted[15] = number
+                tasks = [TileTask(shifted, one.width, one.height, tile, first, last, wish.bounces + 1, one.covered.texels) for tile in one.tiles]
+                for found in pool.map(lambda task: trace(flat, task), tasks):
+                    one.add(found)
+                    done += last - first
+                    progress(done / total, f"{last} of {wish.samples} paths a texel")
+                one.samples = last
+            if on_pass is not None:
+                on_pass([m.gathered() for m in maps])
+            if wish.seconds and last >= 2 and time.monotonic() - began >= wish.seconds:
+                break
+    return [m.gathered() for m in maps]
+

@@ -1,0 +1,60 @@
+"""Texels per metre for every part: from its size, whether a camera sees it, and the memory there is."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from trasloco.scene.geometry import transform_points
+from trasloco.scene.model import Scene
+
+UNSEEN = 0.5
+"""Density of a part that no camera looks at, against one that is seen."""
+MOST_PER_METRE = 256.0
+_PACKED = 0.62
+"""Share of an image that parts usually fill once placed, borders and charts included."""
+
+
+def areas(scene: Scene, parts: list[str]) -> dict[str, float]:
+    """Square metres of the surface of each part, in the world."""
+    world = scene.world_matrices()
+    found = {}
+    for part in parts:
+        total = 0.0
+        for p in scene.meshes[scene.nodes[part].mesh or ""].primitives:
+            moved = transform_points(world[part], p.positions)
+            a, b, c = (moved[p.indices[:, k]] for k in range(3))
+            total += float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
+        found[part] = total
+    return found
+
+
+def importance(scene: Scene, parts: list[str]) -> dict[str, float]:
+    """1 for what one of the scene's cameras looks at, less for the rest; 1 for all where there is no camera."""
+    world = scene.world_matrices()
+    cameras = [(np.linalg.inv(world[node.id]), scene.cameras[node.camera]) for node in scene.nodes.values() if node.camera in scene.cameras and node.camera is not None]
+    found = {}
+    for part in parts:
+        seen = not cameras
+        points = np.concatenate([p.positions for p in scene.meshes[scene.nodes[part].mesh or ""].primitives if len(p.positions)])
+        low, high = points.min(axis=0), points.max(axis=0)
+        steps = np.stack(np.meshgrid(*[np.linspace(0, 1, 5)] * 3), axis=-1).reshape(-1, 3)
+        box = transform_points(world[part], (low + (high - low) * steps).astype(np.float32))
+        for toward, camera in cameras:
+            here = box @ toward[:3, :3].T + toward[:3, 3]
+            slope = np.tan(camera.yfov_rad / 2)
+            depth = -here[:, 2]
+            wide = slope * (camera.aspect or 16 / 9)
+            seen = seen or bool(((depth > camera.znear) & (np.abs(here[:, 1]) <= slope * depth) & (np.abs(here[:, 0]) <= wide * depth)).any())
+        found[part] = 1.0 if seen else UNSEEN
+    return found
+
+
+def densities(scene: Scene, parts: list[str], texels: float, asked: Mapping[str, float]) -> dict[str, float]:
+    """Texels per metre by part, as many as ``texels`` in all allow; what was asked for a part stands."""
+    size, weight = areas(scene, parts), importance(scene, parts)
+    spent = sum(size[part] * asked[part] ** 2 for part in parts if part in asked) / _PACKED
+    shared = sum(size[part] * weight[part] ** 2 for part in parts if part not in asked) / _PACKED
+    base = np.sqrt(max(texels - spent, 0.1 * texels) / shared) if shared > 0 else 0.0
+    return {part: asked.get(part, float(min(base * weight[part], MOST_PER_METRE))) for part in parts}

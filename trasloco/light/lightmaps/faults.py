@@ -1,0 +1,306 @@
+"""What is wrong with a bake: where, how much of it is seen, why, and what mends it.
+
+Every fault is measured as a map over the texels in ΔE, on grey at one exposure (:mod:`trasloco.light.lightmaps.looks`), so that one scale and one limit hold for all.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+from scipy.ndimage import median_filter, uniform_filter
+
+from trasloco.light.lightmaps.baking import Gathered
+from trasloco.light.lightmaps.density import MOST_PER_METRE
+from trasloco.light.lightmaps.finishing import sound
+from trasloco.light.lightmaps.layout import Laid
+from trasloco.light.lightmaps.looks import difference, metered
+from trasloco.light.lightmaps.stitching import Seams, sides_of
+from trasloco.light.lightmaps.wishes import TARGET, Wish
+from trasloco.rays.kernels import nearest
+from trasloco.render.flatten import FlatScene
+from trasloco.scene.model import Decision
+
+Floats = npt.NDArray[np.float32]
+KINDS = ("leak", "seam", "noise", "coarse", "dark", "speck")
+SEEN, CLEAR = 2.3, 5.0
+"""ΔE from which a fault counts, and from which it is plain."""
+NOISE_SEEN = 1.0
+COARSE_SHARE, FAULTY_SHARE = 0.12, 0.002
+MOST_SAMPLES = 4096
+
+
+@dataclass(frozen=True)
+class Fault:
+    """Something wrong with a part's lightmap.
+
+    Attributes:
+        kind: one of KINDS. part: its id. share: of the part's texels. worst: ΔE at the 99th percentile of the places that have it.
+        text: what is seen. cause: why. cure: what the button says, with the decisions it makes; empty when only the source can mend it.
+    """
+
+    kind: str
+    part: str
+    share: float
+    worst: float
+    text: str
+    cause: str
+    cure: str = ""
+    decisions: tuple[Decision, ...] = ()
+
+
+@dataclass(frozen=True)
+class PartFigures:
+    """What was measured of one part, all ΔE at the 99th percentile but ``leak`` and ``coarse``, which are shares of its texels."""
+
+    leak: float = 0.0
+    seam: float = 0.0
+    noise: float = 0.0
+    coarse: float = 0.0
+    texels: int = 0
+
+
+@dataclass(frozen=True)
+class Faults:
+    """All that is wrong. ``maps``: for each lightmap, (H, W) ΔE by kind, NaN where nothing can be measured. ``figures`` by part."""
+
+    found: tuple[Fault, ...]
+    maps: tuple[Mapping[str, Floats], ...]
+    figures: Mapping[str, PartFigures] = field(default_factory=dict)
+    ev100: float = 0.0
+
+
+def find_faults(laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], maps: Sequence[Floats], seams: Seams, wish: Wish) -> Faults:
+    """Look for every kind of fault in finished lightmaps."""
+    lit = np.concatenate([m[sound(g)] for m, g in zip(maps, gathered, strict=True)]) if maps else np.zeros((0, 3), np.float32)
+    ev100 = metered(lit) if len(lit) else 0.0
+    measured: list[dict[str, Floats]] = []
+    walls: list[_Walls] = []
+    for found, lux in zip(gathered, maps, strict=True):
+        leak, wall = _leaks(flat, found, lux, ev100)
+        measured.append({"leak": leak, "seam": np.zeros(leak.shape, np.float32), "noise": _noise(found, lux, ev100, wish), "coarse": _steps(found, lux, ev100), "dark": _dark(found, lux, ev100), "speck": _specks(found, lux, ev100)})
+        walls.append(wall)
+    _mark_seams(seams, maps, laid, measured, ev100)
+    for found, one in zip(gathered, measured, strict=True):
+        for kind in KINDS:
+            one[kind] = np.where(found.covered.touched, one[kind], np.nan).astype(np.float32)
+    figures, faults = {}, []
+    for part, id in enumerate(flat.part_ids):
+        image = next((k for k, g in enumerate(gathered) if (g.covered.part == part).any()), None)
+        if image is None:
+            continue
+        mine = gathered[image].covered.part == part
+        values = {kind: measured[image][kind][mine] for kind in KINDS}
+        figures[id] = PartFigures(float((values["leak"] > SEEN).mean()), _worst(values["seam"]), _worst(values["noise"]), float((values["coarse"] > CLEAR).mean()), int(mine.sum()))
+        faults += _of_part(id, values, figures[id], laid, walls[image].thickness.get(part), wish)
+    return Faults(tuple(sorted(faults, key=lambda f: -f.share * f.worst)), tuple(measured), figures, ev100)
+
+
+def _worst(values: Floats, most: float = 99.0) -> float:
+    known = values[np.isfinite(values)]
+    return float(np.percentile(known, most)) if known.size else 0.0
+
+
+def _of_part(part: str, values: Mapping[str, Floats], figures: PartFigures, laid: Laid, thickness: float | None, wish: Wish) -> list[Fault]:
+    name, density = laid.scene.nodes[part].name, laid.density[part]
+    finer = min(density * 2, MOST_PER_METRE)
+    found = []
+
+    def share(kind: str, limit: float = SEEN) -> tuple[float, float]:
+        over = values[kind] > limit
+        return float(over.mean()), _worst(values[kind][over]) if over.any() else 0.0
+
+    def more(per_metre: float) -> tuple[str, tuple[Decision, ...]]:
+        return (f"{per_metre:.0f} texels a metre", (Decision(part, "texels_per_metre", float(round(per_metre, 1))),)) if per_metre > density * 1.05 else ("", ())
+
+    much, worst = share("leak")
+    if much > FAULTY_SHARE:
+        if thickness is not None and thickness > 1e-3 and 3.0 / thickness <= MOST_PER_METRE:
+            cure, decisions = more(max(3.0 / thickness, density * 1.1))
+            cause = f"What stands on it is {100 * thickness:.0f} cm thick and a texel {100 / density:.0f} cm wide: the light of one side is blended into the other."
+        else:
+            cure, decisions = "Light it where it arrives", (Decision(part, "receives", False),)
+            cause = "What stands on it has no thickness, so neighbouring texels lie on its two sides and are blended, however small they are."
+        found.append(Fault("leak", part, much, worst, f"Light leaks through on {name}.", cause, cure, decisions))
+    if figures.seam > SEEN:
+        cure, decisions = ("", ()) if wish.stitched else ("Stitch seams", (Decision(TARGET, "stitched", True),))
+        if wish.stitched:
+            cure, decisions = more(finer)
+        found.append(Fault("seam", part, share("seam")[0], figures.seam, f"Seams show on {name}.", "The two sides of a chart's border were lit by texels of different places.", cure, decisions))
+    much, worst = share("noise", NOISE_SEEN)
+    if figures.noise > NOISE_SEEN:
+        again = min(wish.samples * 4, MOST_SAMPLES)
+        cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "samples", again),)) if again > wish.samples else ("", ())
+        found.append(Fault("noise", part, much, figures.noise, f"{name} is blotchy.", f"{wish.samples} paths a texel are too few for the light that reaches it.", cure, decisions))
+    if figures.coarse > COARSE_SHARE:
+        cure, decisions = more(finer)
+        found.append(Fault("coarse", part, figures.coarse, _worst(values["coarse"]), f"Light has steps on {name}.", f"It changes faster than {density:.0f} texels a metre can follow.", cure, decisions))
+    much, worst = share("dark", CLEAR)
+    if much > FAULTY_SHARE:
+        cure, decisions = more(finer)
+        found.append(Fault("dark", part, much, worst, f"Dark edges on {name}.", "Texels at its edges lie partly inside of something else.", cure, decisions))
+    much, worst = share("speck", CLEAR)
+    if much > FAULTY_SHARE:
+        again = min(wish.samples * 4, MOST_SAMPLES)
+        cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "samples", again),))
+        found.append(Fault("speck", part, much, worst, f"Light from nowhere on {name}.", "Single texels far brighter than all around them: a few paths found something small and bright.", cure, decisions))
+    return found
+
+
+@dataclass(frozen=True)
+class _Walls:
+    """Thickness in metres of what stands between neighbouring texels, by part: the middle of what was found."""
+
+    thickness: Mapping[int, float]
+
+
+def _neighbours(shape: tuple[int, int]) -> list[tuple[Any, Any]]:
+    """Slices of texels and their neighbours to the right, and below."""
+    whole, front, back = slice(None), slice(None, -1), slice(1, None)
+    return [((whole, front), (whole, back)), ((front, whole), (back, whole))]
+
+
+def _points(flat: FlatScene, found: Gathered) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+    """Place and normal (H, W, 3) of the surface at the middle of each texel, NaN where the middle is not covered."""
+    a, (height, width) = flat.arrays, found.covered.part.shape
+    place, normal = np.full((height, width, 3), np.nan), np.full((height, width, 3), np.nan)
+    texels = found.covered.texels
+    inside = np.argwhere(found.covered.inside)
+    at = inside[:, 0] * width + inside[:, 1]
+    middle = inside[:, ::-1] + 0.5
+    left = np.ones(len(at), bool)
+    for k in range(int((texels.spans[at + 1] - texels.spans[at]).max(initial=0))):
+        row = texels.spans[at] + k
+        able = left & (row < texels.spans[at + 1])
+        if not able.any():
+            break
+        which = texels.rows[np.minimum(row, len(texels.rows) - 1)]
+        c = texels.corners[which]
+        area = (c[:, 1, 0] - c[:, 0, 0]) * (c[:, 2, 1] - c[:, 0, 1]) - (c[:, 2, 0] - c[:, 0, 0]) * (c[:, 1, 1] - c[:, 0, 1])
+        area = np.where(np.abs(area) < 1e-12, np.inf, area)
+        u = ((middle[:, 0] - c[:, 0, 0]) * (c[:, 2, 1] - c[:, 0, 1]) - (c[:, 2, 0] - c[:, 0, 0]) * (middle[:, 1] - c[:, 0, 1])) / area
+        v = ((c[:, 1, 0] - c[:, 0, 0]) * (middle[:, 1] - c[:, 0, 1]) - (middle[:, 0] - c[:, 0, 0]) * (c[:, 1, 1] - c[:, 0, 1])) / area
+        hit = able & (u >= -1e-6) & (v >= -1e-6) & (u + v <= 1 + 1e-6) & np.isfinite(area)
+        corner = a.triangles[texels.triangles[which[hit]]]
+        weights = np.stack([1 - u[hit] - v[hit], u[hit], v[hit]], axis=1)
+        points = a.positions[corner].astype(np.float64)
+        across = np.cross(points[:, 1] - points[:, 0], points[:, 2] - points[:, 0])
+        place[inside[hit, 0], inside[hit, 1]] = (points * weights[..., None]).sum(axis=1)
+        normal[inside[hit, 0], inside[hit, 1]] = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-30)
+        left &= ~hit
+    return place, normal
+
+
+_LIFTS = (0.25, 0.5, 1.0)
+
+
+def _leaks(flat: FlatScene, found: Gathered, lux: Floats, ev100: float) -> tuple[Floats, _Walls]:
+    """ΔE between neighbours of one chart that something stands between, at the darker of the two; and how thick that is.
+
+    Blocked at a quarter, a half and a whole texel above the surface: a ridge of the surface itself never is at all three.
+    """
+    shape = lux.shape[:2]
+    leak = np.zeros(shape, np.float32)
+    place, normal = _points(flat, found)
+    usable = sound(found) & np.isfinite(place[..., 0])
+    thick: dict[int, list[float]] = {}
+    light = lux.sum(axis=-1)
+    for one, other in _neighbours(shape):
+        contrast = difference(lux[one], lux[other], ev100)
+        close = usable[one] & usable[other] & (found.covered.chart[one] == found.covered.chart[other]) & (contrast > SEEN)
+        if not close.any():
+            continue
+        p, q, n, m = place[one][close], place[other][close], normal[one][close], normal[other][close]
+        step = np.linalg.norm(q - p, axis=1, keepdims=True)
+        blocked = np.ones(len(p), bool)
+        gap = np.zeros(len(p))
+        for lift in _LIFTS:
+            start, end = (p + n * step * lift).astype(np.float32), (q + m * step * lift).astype(np.float32)
+            hit, there = nearest(flat.rays, start, end - start)
+            _, back = nearest(flat.rays, end, start - end)
+            stopped = (hit >= 0) & (there < 1.0)
+            blocked &= stopped
+            if lift == 1.0:
+                gap = np.where(stopped & (back < 1.0), np.maximum(1 - there - back, 0), 0) * np.linalg.norm(end - start, axis=1)
+        marked = np.zeros(close.shape, np.float32)
+        marked[close] = np.where(blocked, contrast[close], 0)
+        darker = light[one] <= light[other]
+        leak[one] = np.maximum(leak[one], np.where(darker, marked, 0))
+        leak[other] = np.maximum(leak[other], np.where(darker, 0, marked))
+        for part in np.unique(found.covered.part[one][close][blocked]):
+            thick.setdefault(int(part), []).extend(gap[blocked & (found.covered.part[one][close] == part)].tolist())
+    return leak, _Walls({part: float(np.median(values)) for part, values in thick.items()})
+
+
+def _noise(found: Gathered, lux: Floats, ev100: float, wish: Wish) -> Floats:
+    """ΔE of one standard error of a texel, by the difference of its two halves over a neighbourhood; what a denoiser took out is not counted."""
+    valid = sound(found)
+    size = 5
+    weight = uniform_filter(valid.astype(np.float32), size)
+    error = uniform_filter(np.where(valid, found.error, 0).astype(np.float32), size) / np.maximum(weight, 1e-6)
+    # For two halves, the mean of half their absolute difference is sqrt(2 / pi) standard errors of the mean.
+    error = error / math.sqrt(2 / math.pi)
+    if wish.denoised:
+        error = error / _DENOISED
+    grown = lux * (1 + (error / np.maximum(lux.mean(axis=-1), 1e-9)))[..., None]
+    return np.where(valid, difference(lux, np.asarray(grown, np.float32), ev100), 0).astype(np.float32)
+
+
+_DENOISED = 4.0
+"""By how much the lightmap filter brings the error down; a test holds it to at least that on the demo's stage."""
+
+
+def _steps(found: Gathered, lux: Floats, ev100: float) -> Floats:
+    """Largest ΔE to a neighbour in the same chart."""
+    step = np.zeros(lux.shape[:2], np.float32)
+    valid = sound(found)
+    for one, other in _neighbours(lux.shape[:2]):
+        close = valid[one] & valid[other] & (found.covered.chart[one] == found.covered.chart[other])
+        contrast = np.where(close, difference(lux[one], lux[other], ev100), 0)
+        step[one], step[other] = np.maximum(step[one], contrast), np.maximum(step[other], contrast)
+    return step
+
+
+def _dark(found: Gathered, lux: Floats, ev100: float) -> Floats:
+    """ΔE of texels that lie partly inside of something against the nearest that does not, where they are the darker ones."""
+    from scipy.ndimage import distance_transform_edt
+
+    whole = sound(found) & (found.counted >= 0.9 * found.samples)
+    partly = sound(found) & ~whole
+    if not whole.any() or not partly.any():
+        return np.zeros(lux.shape[:2], np.float32)
+    away, (rows, columns) = distance_transform_edt(~whole, return_indices=True)
+    beside = lux[rows, columns]
+    darker = partly & (lux.sum(axis=-1) < beside.sum(axis=-1)) & (away <= 2)
+    return np.where(darker, difference(lux, beside, ev100), 0).astype(np.float32)
+
+
+def _specks(found: Gathered, lux: Floats, ev100: float) -> Floats:
+    """ΔE of single texels more than three times as bright as the middle of those around them."""
+    around = np.stack([median_filter(lux[..., k], 5) for k in range(3)], axis=-1)
+    bright = sound(found) & (lux.sum(axis=-1) > 3 * around.sum(axis=-1) + 1e-6)
+    return np.where(bright, difference(lux, around, ev100), 0).astype(np.float32)
+
+
+def _mark_seams(seams: Seams, maps: Sequence[Floats], laid: Laid, measured: Sequence[dict[str, Floats]], ev100: float) -> None:
+    if not len(seams.image):
+        return
+    first, second = sides_of(seams, maps, laid.sizes)
+    values = difference(first, second, ev100)
+    for side in (0, 1):
+        for number, (width, height) in enumerate(laid.sizes):
+            mine = seams.image[:, side] == number
+            column = np.clip(seams.at[mine, side, 0].astype(int), 0, width - 1)
+            row = np.clip(seams.at[mine, side, 1].astype(int), 0, height - 1)
+            np.maximum.at(measured[number]["seam"], (row, column), values[mine])
+
+
+def seam_figure(seams: Seams, maps: Sequence[Floats], laid: Laid, ev100: float) -> float:
+    """ΔE across seams at the 99th percentile of points along them."""
+    if not len(seams.image):
+        return 0.0
+    return float(np.percentile(difference(*sides_of(seams, maps, laid.sizes), ev100), 99))

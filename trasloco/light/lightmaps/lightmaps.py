@@ -1,0 +1,87 @@
+"""Lightmaps from a scene to files: laid out, lit, finished, looked over, written down."""
+
+from __future__ import annotations
+
+import posixpath
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.light.lightmaps.baking import Gathered, OnBake, gather, light_scene
+from trasloco.light.lightmaps.encoding import bytes_a_texel, read, written
+from trasloco.light.lightmaps.faults import Faults, find_faults, seam_figure
+from trasloco.light.lightmaps.finishing import finished, sound
+from trasloco.light.lightmaps.layout import MIB, Laid, lay_out, map_image
+from trasloco.light.lightmaps.looks import difference
+from trasloco.light.lightmaps.stitching import find_seams
+from trasloco.light.lightmaps.wishes import Wish
+from trasloco.progress import Progress, part_of, silent
+from trasloco.render.flatten import flatten
+from trasloco.scene.images import Image, identify
+from trasloco.scene.model import Scene
+from trasloco.sheets.model import Sheet
+
+Floats = npt.NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Baked:
+    """Lightmaps of a move.
+
+    Attributes:
+        laid: which part lies where; its scene has the UV sets. gathered: light as found. lux: finished, (H, W, 3) each. faults: what is wrong with it.
+        files: the images as delivered, by id. levels: lux that a value of 1 stands for in each. cost: mean ΔE of what the files keep against the light itself.
+        seam: ΔE across seams at the 99th percentile. memory_mib: on arrival.
+    """
+
+    laid: Laid
+    gathered: tuple[Gathered, ...]
+    lux: tuple[Floats, ...]
+    faults: Faults
+    files: Mapping[str, Image]
+    levels: tuple[float, ...]
+    cost: float
+    seam: float
+    memory_mib: float
+
+
+def bake_lightmaps(reference: Scene, delivered: Scene, destination: Sheet, wish: Wish, progress: Progress = silent, on_pass: OnBake | None = None, start: Sequence[Gathered] | None = None) -> Baked:
+    """Light for every part of a delivered scene that stands still, as its destination reads it.
+
+    Raises:
+        Refused: no charts can be made for a mesh.
+    """
+    rules = destination.lightmaps
+    laid = lay_out(light_scene(reference, delivered), rules, wish, part_of(progress, 0.0, 0.15))
+    flat = flatten(laid.scene)
+    gathered = gather(laid, wish, part_of(progress, 0.15, 0.9), on_pass, start, flat)
+    progress(0.92, "Seams and borders")
+    seams = find_seams(flat, laid)
+    lux = finished(laid, gathered, wish, seams)
+    progress(0.95, "Looking for faults")
+    faults = find_faults(laid, flat, gathered, lux, seams, wish)
+    files, levels, costs = {}, [], []
+    for number, one in enumerate(lux):
+        data, kind, level = written(one, rules.encoding, rules.compressed)
+        name = f"lightmap-{number + 1}.{kind}"
+        path = posixpath.join(destination.images.folder, name) if destination.images.folder else name
+        file = identify(map_image(number), name, path, data)
+        files[file.id] = file
+        levels.append(level)
+        lit = sound(gathered[number])
+        kept = read(file, rules.encoding) * np.float32(level)
+        costs.append(difference(one[lit], kept[lit], faults.ev100) if lit.any() else np.zeros(0, np.float32))
+    cost = float(np.concatenate(costs).mean()) if costs and sum(len(c) for c in costs) else 0.0
+    memory = sum(w * h for w, h in laid.sizes) * bytes_a_texel(rules.encoding, rules.compressed) / MIB
+    return Baked(laid, tuple(gathered), tuple(lux), faults, files, tuple(levels), cost, seam_figure(seams, lux, laid, faults.ev100), memory)
+
+
+def with_lightmaps(delivered: Scene, baked: Baked) -> Scene:
+    """A delivered scene with the lightmaps' UV sets, images, and each part's place in them."""
+    level = {map_image(number): value for number, value in enumerate(baked.levels)}
+    nodes = {id: replace(node, lightmap=replace(found, level=level[found.image])) if id in baked.laid.scene.nodes and (found := baked.laid.scene.nodes[id].lightmap) is not None else node for id, node in delivered.nodes.items()}
+    return replace(delivered, nodes=nodes, meshes=baked.laid.scene.meshes, images={**delivered.images, **baked.files})
+
+
