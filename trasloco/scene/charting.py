@@ -13,19 +13,22 @@ from trasloco.apart import Arrays, serve
 
 def charted(given: Arrays) -> Arrays:
     if hasattr(os, "sched_setaffinity"):  # one thread: the same charts every time
-        os.sched_setaffinity(0, {min(os.sched_getaffinity(0))})
-    side, padding, count = (int(v) for v in given["settings"])
-    atlas = xatlas.Atlas()
-    for number in range(count):
-        atlas.add_mesh(given[f"p{number}"], given[f"i{number}"], given.get(f"n{number}"))
-    charts, packing = xatlas.ChartOptions(), xatlas.PackOptions()
-    charts.max_iterations = 1
-    packing.resolution, packing.padding, packing.bilinear = side, padding, True
-    atlas.generate(charts, packing)
+        able = sorted(os.sched_getaffinity(0))
+        os.sched_setaffinity(0, {able[os.getpid() % len(able)]})
     made: dict[str, Any] = {}
-    for number in range(count):
-        origin, indices, uv = atlas[number]
-        made[f"o{number}"], made[f"i{number}"], made[f"uv{number}"] = np.asarray(origin, np.uint32), np.asarray(indices, np.uint32), np.asarray(uv, np.float32)
+    number = 0
+    for count, side, padding in zip(given["counts"], given["sides"], given["paddings"], strict=True):
+        atlas = xatlas.Atlas()
+        for k in range(number, number + int(count)):
+            atlas.add_mesh(given[f"p{k}"], given[f"i{k}"], given.get(f"n{k}"))
+        charts, packing = xatlas.ChartOptions(), xatlas.PackOptions()
+        charts.max_iterations = 1
+        packing.resolution, packing.padding, packing.bilinear = int(side), int(padding), True
+        atlas.generate(charts, packing)
+        for k in range(int(count)):
+            origin, indices, uv = atlas[k]
+            made[f"o{number + k}"], made[f"i{number + k}"], made[f"uv{number + k}"] = np.asarray(origin, np.uint32), np.asarray(indices, np.uint32), np.asarray(uv, np.float32)
+        number += int(count)
     return made
 
 

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import os
+from collections import OrderedDict
+from collections.abc import Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -11,15 +14,23 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from trasloco.progress import Progress, silent
-from trasloco.scene.charts import chart
+from trasloco.scene.charts import Charted, Piece, chart_each
 from trasloco.scene.covering import covered
+from trasloco.scene.digest import digest
 from trasloco.scene.geometry import taken, with_uv_set
 from trasloco.scene.model import Doubles, Mesh, Primitive, Scene
 
-PADDING = 4
+
+def padding_of(side: int) -> int:
+    """Texels between charts: two levels of smaller copies stay apart; less where a small part would be padding more than surface."""
+    return 4 if side >= 256 else 2 if side >= 64 else 1
+
+
 _PIECE = 12_000
 """Triangles that charts are looked for in at once: on a large smooth mesh the time grows with more than its size."""
+_BATCH = 20_000
 _RASTER = 256
+NO_SECOND = "there is no second UV set"
 MOST_OVERLAP, MOST_STRETCH, LEAST_SHARE = 0.002, 4.0, 0.15
 
 
@@ -90,7 +101,7 @@ def why_unsound(primitives: Sequence[Primitive]) -> str:
     """Why light cannot be written on the second UV set, empty when it can."""
     worn = [p for p in primitives if len(p.indices)]
     if any(len(p.uvs) < 2 for p in worn):
-        return "there is no second UV set"
+        return NO_SECOND
     if any(not np.isfinite(p.uvs[1]).all() or p.uvs[1][p.indices].min() < -1e-4 or p.uvs[1][p.indices].max() > 1 + 1e-4 for p in worn):
         return "the second UV set leaves its image"
     overlap, share, stretch, _ = measure(worn, 1)
@@ -103,45 +114,87 @@ def why_unsound(primitives: Sequence[Primitive]) -> str:
     return ""
 
 
-def with_light_uvs(scene: Scene, mesh_id: str, side: int, keep: bool = True) -> tuple[Scene, Charts]:
-    """The scene with a UV set for light on a mesh. ``side``: texels that the largest part of it takes, for which ``PADDING`` between charts is kept.
+def with_light_uvs(scene: Scene, sides: Mapping[str, int], progress: Progress = silent) -> tuple[Scene, dict[str, Charts]]:
+    """The scene with a UV set for light on meshes. ``sides``: texels that the largest part of each takes, for which the padding between charts is kept.
 
     Raises:
-        Refused: the chart maker failed on this mesh.
+        Refused: the chart maker failed on these meshes.
     """
-    mesh = scene.meshes[mesh_id]
-    reason = why_unsound(mesh.primitives)
-    if keep and not reason:
-        return scene, Charts(1, False, "", *measure(mesh.primitives, 1))
-    uv_set = max(1, *(len(p.uvs) for p in mesh.primitives)) if reason != "there is no second UV set" else 1
-    made = _charted(mesh, uv_set, side)
-    return replace(scene, meshes={**scene.meshes, mesh_id: made}), Charts(uv_set, True, reason, *measure(made.primitives, uv_set))
+    found: dict[str, Charts] = {}
+    reasons = {mesh: why_unsound(scene.meshes[mesh].primitives) for mesh in sides}
+    wanted = [mesh for mesh in sides if reasons[mesh]]
+    meshes = dict(scene.meshes)
+    triangles = {mesh: sum(len(p.indices) for p in meshes[mesh].primitives) for mesh in wanted}
+    done, total = 0, max(sum(triangles.values()), 1)
+    batches: list[list[str]] = []
+    for mesh_id in wanted:
+        if not batches or sum(triangles[one] for one in batches[-1]) + triangles[mesh_id] > _BATCH:
+            batches.append([])
+        batches[-1].append(mesh_id)
+
+    def work(batch: list[str]) -> list[tuple[Mesh, Mesh, int]]:
+        return _charted([(meshes[one], _next_set(meshes[one], reasons[one]), sides[one]) for one in batch])
+
+    progress(0.0, f"Charts, {done} of {total} triangles")
+    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+        for batch, charted in zip(batches, pool.map(work, batches), strict=True):
+            for mesh, made, uv_set in charted:
+                meshes[mesh.id] = made
+                found[mesh.id] = Charts(uv_set, True, reasons[mesh.id], *measure(made.primitives, uv_set))
+            done += sum(triangles[one] for one in batch)
+            progress(done / total, f"Charts, {done} of {total} triangles")
+    for mesh_id in sides:
+        if mesh_id not in found:
+            found[mesh_id] = Charts(1, False, "", *measure(meshes[mesh_id].primitives, 1))
+    return replace(scene, meshes=meshes), found
 
 
-def _charted(mesh: Mesh, uv_set: int, side: int) -> Mesh:
-    places = [k for k, p in enumerate(mesh.primitives) if len(p.indices)]
-    groups = [(k, faces) for k in places for faces in _pieces(mesh.primitives[k])]
-    given = []
-    for k, faces in groups:
-        p = mesh.primitives[k]
-        used, local = np.unique(p.indices[faces], return_inverse=True)
-        given.append((p.positions[used], local.reshape(-1, 3).astype(np.uint32), p.normals[used] if p.normals is not None else None, used))
-    made = chart([(p, i, n) for p, i, n, _ in given], side, PADDING)
-    primitives = list(mesh.primitives)
-    for k in places:
-        p = mesh.primitives[k]
-        origin, uv, order, indices = [], [], [], []
-        start = 0
-        for (where, faces), (_, _, _, used), cut in zip(groups, given, made, strict=True):
-            if where == k:
-                origin.append(used[cut.origin])
-                uv.append(cut.uv)
-                indices.append(cut.indices + np.uint32(start))
-                order.append(faces)
-                start += len(cut.origin)
-        back = np.argsort(np.concatenate(order), kind="stable")
-        primitives[k] = with_uv_set(taken(p, np.concatenate(origin).astype(np.uint32), np.concatenate(indices)[back].astype(np.uint32)), uv_set, np.concatenate(uv).astype(np.float32))
-    return replace(mesh, primitives=tuple(primitives))
+def _next_set(mesh: Mesh, reason: str) -> int:
+    return 1 if reason == NO_SECOND else max(1, *(len(p.uvs) for p in mesh.primitives))
+
+
+def _charted(given: Sequence[tuple[Mesh, int, int]]) -> list[tuple[Mesh, Mesh, int]]:
+    """Meshes before and with their new set: (mesh, number of the set, side) each."""
+    squares, held = [], []
+    for mesh, _, side in given:
+        groups = [(k, faces) for k, p in enumerate(mesh.primitives) if len(p.indices) for faces in _pieces(p)]
+        cut: list[Piece] = []
+        used_all = []
+        for k, faces in groups:
+            p = mesh.primitives[k]
+            used, local = np.unique(p.indices[faces], return_inverse=True)
+            cut.append((p.positions[used], local.reshape(-1, 3).astype(np.uint32), p.normals[used] if p.normals is not None else None))
+            used_all.append(used)
+        squares.append((cut, side, padding_of(side)))
+        held.append((groups, used_all))
+    found = []
+    for (mesh, uv_set, _), (groups, used_all), made in zip(given, held, _remembered(squares), strict=True):
+        primitives = list(mesh.primitives)
+        for k in {k for k, _ in groups}:
+            mine = [(faces, used, one) for (where, faces), used, one in zip(groups, used_all, made, strict=True) if where == k]
+            starts = np.cumsum([0, *(len(one.origin) for _, _, one in mine)])
+            origin = np.concatenate([used[one.origin] for _, used, one in mine]).astype(np.uint32)
+            indices = np.concatenate([one.indices + np.uint32(start) for (_, _, one), start in zip(mine, starts, strict=False)])
+            back = np.argsort(np.concatenate([faces for faces, _, _ in mine]), kind="stable")
+            primitives[k] = with_uv_set(taken(mesh.primitives[k], origin, indices[back].astype(np.uint32)), uv_set, np.concatenate([one.uv for _, _, one in mine]).astype(np.float32))
+        found.append((mesh, replace(mesh, primitives=tuple(primitives)), uv_set))
+    return found
+
+
+_KNOWN: OrderedDict[str, list[Charted]] = OrderedDict()
+_MOST_KNOWN = 2000
+
+
+def _remembered(squares: Sequence[tuple[list[Piece], int, int]]) -> list[list[Charted]]:
+    """Charts of each square; those that were made before are not made again, since most of a layout stays when one part gets more texels."""
+    keys = [digest("charts", square) for square in squares]
+    fresh = {key: square for key, square in zip(keys, squares, strict=True) if key not in _KNOWN}
+    for key, made in zip(fresh, chart_each(list(fresh.values())) if fresh else [], strict=True):
+        _KNOWN[key] = made
+    found = [_KNOWN[key] for key in keys]
+    while len(_KNOWN) > _MOST_KNOWN:
+        _KNOWN.popitem(last=False)
+    return found
 
 
 def _pieces(p: Primitive) -> list[npt.NDArray[np.int64]]:
@@ -157,12 +210,3 @@ def _pieces(p: Primitive) -> list[npt.NDArray[np.int64]]:
         order = faces[np.argsort(middle[faces, axis], kind="stable")]
         waiting += [order[: len(order) // 2], order[len(order) // 2 :]]
     return done
-
-
-def all_with_light_uvs(scene: Scene, sides: dict[str, int], progress: Progress = silent) -> tuple[Scene, dict[str, Charts]]:
-    """Charts for every mesh named, each with the texels that its largest part takes."""
-    made: dict[str, Charts] = {}
-    for number, (mesh_id, side) in enumerate(sides.items()):
-        progress(number / len(sides), f"Charts of {scene.meshes[mesh_id].name}")
-        scene, made[mesh_id] = with_light_uvs(scene, mesh_id, side)
-    return scene, made

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy.ndimage import median_filter, uniform_filter
+from scipy.ndimage import uniform_filter
 
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.density import MOST_PER_METRE
@@ -27,10 +27,12 @@ from trasloco.scene.model import Decision
 
 Floats = npt.NDArray[np.float32]
 KINDS = ("leak", "seam", "noise", "coarse", "dark", "speck")
-SEEN, CLEAR = 2.3, 5.0
-"""ΔE from which a fault counts, and from which it is plain."""
-NOISE_SEEN = 1.0
-COARSE_SHARE, FAULTY_SHARE = 0.12, 0.002
+SEEN, CLEAR, STEP = 2.3, 5.0, 8.0
+"""ΔE from which a fault counts, from which it is plain, and from which neighbours make a step."""
+NOISE_SEEN = 1.5
+COARSE_SHARE, FAULTY_SHARE = 0.25, 0.003
+LEAST_TEXELS = 16
+"""A fault on fewer texels is not worth a word."""
 MOST_SAMPLES = 4096
 
 
@@ -55,7 +57,7 @@ class Fault:
 
 @dataclass(frozen=True)
 class PartFigures:
-    """What was measured of one part, all ΔE at the 99th percentile but ``leak`` and ``coarse``, which are shares of its texels."""
+    """What was measured of one part, ΔE at the 99th percentile, of noise at the 90th, but ``leak`` and ``coarse``, which are shares of its texels."""
 
     leak: float = 0.0
     seam: float = 0.0
@@ -95,9 +97,9 @@ def find_faults(laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], maps:
             continue
         mine = gathered[image].covered.part == part
         values = {kind: measured[image][kind][mine] for kind in KINDS}
-        figures[id] = PartFigures(float((values["leak"] > SEEN).mean()), _worst(values["seam"]), _worst(values["noise"]), float((values["coarse"] > CLEAR).mean()), int(mine.sum()))
+        figures[id] = PartFigures(float((values["leak"] > SEEN).mean()), _worst(values["seam"]), _worst(values["noise"], 90.0), float((values["coarse"] > STEP).mean()), int(mine.sum()))
         faults += _of_part(id, values, figures[id], laid, walls[image].thickness.get(part), wish)
-    return Faults(tuple(sorted(faults, key=lambda f: -f.share * f.worst)), tuple(measured), figures, ev100)
+    return Faults(tuple(sorted(faults, key=lambda f: -f.share * f.worst * figures[f.part].texels)), tuple(measured), figures, ev100)
 
 
 def _worst(values: Floats, most: float = 99.0) -> float:
@@ -118,7 +120,7 @@ def _of_part(part: str, values: Mapping[str, Floats], figures: PartFigures, laid
         return (f"{per_metre:.0f} texels a metre", (Decision(part, "texels_per_metre", float(round(per_metre, 1))),)) if per_metre > density * 1.05 else ("", ())
 
     much, worst = share("leak")
-    if much > FAULTY_SHARE:
+    if much > FAULTY_SHARE and much * figures.texels >= LEAST_TEXELS:
         if thickness is not None and thickness > 1e-3 and 3.0 / thickness <= MOST_PER_METRE:
             cure, decisions = more(max(3.0 / thickness, density * 1.1))
             cause = f"What stands on it is {100 * thickness:.0f} cm thick and a texel {100 / density:.0f} cm wide: the light of one side is blended into the other."
@@ -126,25 +128,25 @@ def _of_part(part: str, values: Mapping[str, Floats], figures: PartFigures, laid
             cure, decisions = "Light it where it arrives", (Decision(part, "receives", False),)
             cause = "What stands on it has no thickness, so neighbouring texels lie on its two sides and are blended, however small they are."
         found.append(Fault("leak", part, much, worst, f"Light leaks through on {name}.", cause, cure, decisions))
-    if figures.seam > SEEN:
+    if figures.seam > SEEN and share("seam")[0] * figures.texels >= LEAST_TEXELS:
         cure, decisions = ("", ()) if wish.stitched else ("Stitch seams", (Decision(TARGET, "stitched", True),))
         if wish.stitched:
             cure, decisions = more(finer)
         found.append(Fault("seam", part, share("seam")[0], figures.seam, f"Seams show on {name}.", "The two sides of a chart's border were lit by texels of different places.", cure, decisions))
     much, worst = share("noise", NOISE_SEEN)
-    if figures.noise > NOISE_SEEN:
+    if figures.noise > NOISE_SEEN and much * figures.texels >= LEAST_TEXELS:
         again = min(wish.samples * 4, MOST_SAMPLES)
         cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "samples", again),)) if again > wish.samples else ("", ())
         found.append(Fault("noise", part, much, figures.noise, f"{name} is blotchy.", f"{wish.samples} paths a texel are too few for the light that reaches it.", cure, decisions))
-    if figures.coarse > COARSE_SHARE:
+    if figures.coarse > COARSE_SHARE and figures.texels >= 10 * LEAST_TEXELS:
         cure, decisions = more(finer)
         found.append(Fault("coarse", part, figures.coarse, _worst(values["coarse"]), f"Light has steps on {name}.", f"It changes faster than {density:.0f} texels a metre can follow.", cure, decisions))
     much, worst = share("dark", CLEAR)
-    if much > FAULTY_SHARE:
+    if much > FAULTY_SHARE and much * figures.texels >= LEAST_TEXELS:
         cure, decisions = more(finer)
         found.append(Fault("dark", part, much, worst, f"Dark edges on {name}.", "Texels at its edges lie partly inside of something else.", cure, decisions))
     much, worst = share("speck", CLEAR)
-    if much > FAULTY_SHARE:
+    if much > FAULTY_SHARE and much * figures.texels >= LEAST_TEXELS:
         again = min(wish.samples * 4, MOST_SAMPLES)
         cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "samples", again),))
         found.append(Fault("speck", part, much, worst, f"Light from nowhere on {name}.", "Single texels far brighter than all around them: a few paths found something small and bright.", cure, decisions))
@@ -158,9 +160,9 @@ class _Walls:
     thickness: Mapping[int, float]
 
 
-def _neighbours(shape: tuple[int, int]) -> list[tuple[Any, Any]]:
-    """Slices of texels and their neighbours to the right, and below."""
-    whole, front, back = slice(None), slice(None, -1), slice(1, None)
+def _neighbours(shape: tuple[int, int], step: int = 1) -> list[tuple[Any, Any]]:
+    """Slices of texels and those ``step`` to the right of them, and below."""
+    whole, front, back = slice(None), slice(None, -step), slice(step, None)
     return [((whole, front), (whole, back)), ((front, whole), (back, whole))]
 
 
@@ -196,44 +198,59 @@ def _points(flat: FlatScene, found: Gathered) -> tuple[npt.NDArray[np.float64], 
 
 
 _LIFTS = (0.25, 0.5, 1.0)
+_OPEN = 0.9
+"""Share of paths that must have started in the open for a texel to lie on one side of whatever stands there."""
 
 
 def _leaks(flat: FlatScene, found: Gathered, lux: Floats, ev100: float) -> tuple[Floats, _Walls]:
-    """ΔE between neighbours of one chart that something stands between, at the darker of the two; and how thick that is.
+    """ΔE between texels of one chart that something stands between, at the darker of the two; and how thick that is.
 
+    Looked at are neighbours, and those with one texel between them that lies partly inside of what stands there and so has the light of both sides.
     Blocked at a quarter, a half and a whole texel above the surface: a ridge of the surface itself never is at all three.
     """
     shape = lux.shape[:2]
     leak = np.zeros(shape, np.float32)
     place, normal = _points(flat, found)
-    usable = sound(found) & np.isfinite(place[..., 0])
+    sides = found.covered.touched & (found.counted >= _OPEN * found.samples) & np.isfinite(place[..., 0])
+    mixed = sound(found) & ~sides
     thick: dict[int, list[float]] = {}
     light = lux.sum(axis=-1)
-    for one, other in _neighbours(shape):
-        contrast = difference(lux[one], lux[other], ev100)
-        close = usable[one] & usable[other] & (found.covered.chart[one] == found.covered.chart[other]) & (contrast > SEEN)
-        if not close.any():
-            continue
-        p, q, n, m = place[one][close], place[other][close], normal[one][close], normal[other][close]
-        step = np.linalg.norm(q - p, axis=1, keepdims=True)
-        blocked = np.ones(len(p), bool)
-        gap = np.zeros(len(p))
-        for lift in _LIFTS:
-            start, end = (p + n * step * lift).astype(np.float32), (q + m * step * lift).astype(np.float32)
-            hit, there = nearest(flat.rays, start, end - start)
-            _, back = nearest(flat.rays, end, start - end)
-            stopped = (hit >= 0) & (there < 1.0)
-            blocked &= stopped
-            if lift == 1.0:
-                gap = np.where(stopped & (back < 1.0), np.maximum(1 - there - back, 0), 0) * np.linalg.norm(end - start, axis=1)
-        marked = np.zeros(close.shape, np.float32)
-        marked[close] = np.where(blocked, contrast[close], 0)
-        darker = light[one] <= light[other]
-        leak[one] = np.maximum(leak[one], np.where(darker, marked, 0))
-        leak[other] = np.maximum(leak[other], np.where(darker, 0, marked))
-        for part in np.unique(found.covered.part[one][close][blocked]):
-            thick.setdefault(int(part), []).extend(gap[blocked & (found.covered.part[one][close] == part)].tolist())
-    return leak, _Walls({part: float(np.median(values)) for part, values in thick.items()})
+    for step in (1, 2):
+        for axis, (one, other) in enumerate(_neighbours(shape, step)):
+            close = sides[one] & sides[other] & (found.covered.chart[one] == found.covered.chart[other])
+            if step == 2:
+                close &= mixed[:, 1:-1] if axis == 0 else mixed[1:-1, :]
+            contrast = np.zeros(close.shape, np.float32)
+            contrast[close] = difference(lux[one][close], lux[other][close], ev100)
+            close &= contrast > SEEN
+            if not close.any():
+                continue
+            blocked, gap = _between(flat, place[one][close], place[other][close], normal[one][close], normal[other][close])
+            marked = np.zeros(close.shape, np.float32)
+            marked[close] = np.where(blocked, contrast[close], 0)
+            darker = light[one] <= light[other]
+            leak[one] = np.maximum(leak[one], np.where(darker, marked, 0))
+            leak[other] = np.maximum(leak[other], np.where(darker, 0, marked))
+            if step == 2:
+                middle = (slice(None), slice(1, -1)) if axis == 0 else (slice(1, -1), slice(None))
+                leak[middle] = np.maximum(leak[middle], marked)
+            parts = found.covered.part[one][close]
+            for part in np.unique(parts[blocked]):
+                thick.setdefault(int(part), []).extend(gap[blocked & (parts == part)].tolist())
+    return leak, _Walls({part: float(np.percentile(values, 25)) for part, values in thick.items()})
+
+
+def _between(flat: FlatScene, p: npt.NDArray[np.float64], q: npt.NDArray[np.float64], n: npt.NDArray[np.float64], m: npt.NDArray[np.float64]) -> tuple[npt.NDArray[np.bool_], npt.NDArray[np.float64]]:
+    """Whether something stands between places (N, 3) with normals n and m, and how thick it is in metres."""
+    step = np.linalg.norm(q - p, axis=1, keepdims=True)
+    blocked, gap = np.ones(len(p), bool), np.zeros(len(p))
+    for lift in _LIFTS:
+        start, end = (p + n * step * lift).astype(np.float32), (q + m * step * lift).astype(np.float32)
+        hit, there = nearest(flat.rays, start, end - start)
+        back, here = nearest(flat.rays, end, start - end)
+        blocked &= (hit >= 0) & (there < 1.0) & (back >= 0) & (here < 1.0)
+        gap = np.maximum(gap, np.where(blocked, np.maximum(1 - there - here, 0), 0) * np.linalg.norm(end - start, axis=1))
+    return blocked, gap
 
 
 def _noise(found: Gathered, lux: Floats, ev100: float, wish: Wish) -> Floats:
@@ -265,25 +282,45 @@ def _steps(found: Gathered, lux: Floats, ev100: float) -> Floats:
     return step
 
 
-def _dark(found: Gathered, lux: Floats, ev100: float) -> Floats:
-    """ΔE of texels that lie partly inside of something against the nearest that does not, where they are the darker ones."""
-    from scipy.ndimage import distance_transform_edt
+def _beside(found: Gathered, values: Floats, usable: npt.NDArray[np.bool_], start: float) -> tuple[Floats, npt.NDArray[np.int32]]:
+    """The least (``start`` infinite) or most (minus infinite) of the eight neighbours of each texel that are usable and in its chart, and how many those are."""
+    height, width = values.shape
+    best, count = np.full(values.shape, start, np.float32), np.zeros(values.shape, np.int32)
+    least = start > 0
+    for dy in (-1, 0, 1):
+        for dx in (-1, 0, 1):
+            if dx or dy:
+                to = slice(max(-dy, 0), height - max(dy, 0)), slice(max(-dx, 0), width - max(dx, 0))
+                of = slice(max(dy, 0), height - max(-dy, 0)), slice(max(dx, 0), width - max(-dx, 0))
+                able = usable[of] & (found.covered.chart[to] == found.covered.chart[of])
+                value = np.where(able, values[of], start)
+                best[to] = np.minimum(best[to], value) if least else np.maximum(best[to], value)
+                count[to] += able
+    return best, count
 
-    whole = sound(found) & (found.counted >= 0.9 * found.samples)
-    partly = sound(found) & ~whole
-    if not whole.any() or not partly.any():
-        return np.zeros(lux.shape[:2], np.float32)
-    away, (rows, columns) = distance_transform_edt(~whole, return_indices=True)
-    beside = lux[rows, columns]
-    darker = partly & (lux.sum(axis=-1) < beside.sum(axis=-1)) & (away <= 2)
-    return np.where(darker, difference(lux, beside, ev100), 0).astype(np.float32)
+
+def _dark(found: Gathered, lux: Floats, ev100: float) -> Floats:
+    """ΔE of texels that lie partly inside of something and are less than half as bright as the darkest neighbour in the open."""
+    whole = found.covered.touched & (found.counted >= _OPEN * found.samples)
+    light = lux.mean(axis=-1)
+    darkest, count = _beside(found, light, whole, np.inf)
+    dark = found.covered.touched & ~whole & (count >= 2) & (light < 0.5 * darkest)
+    return _against(lux, darkest, dark, ev100)
 
 
 def _specks(found: Gathered, lux: Floats, ev100: float) -> Floats:
-    """ΔE of single texels more than three times as bright as the middle of those around them."""
-    around = np.stack([median_filter(lux[..., k], 5) for k in range(3)], axis=-1)
-    bright = sound(found) & (lux.sum(axis=-1) > 3 * around.sum(axis=-1) + 1e-6)
-    return np.where(bright, difference(lux, around, ev100), 0).astype(np.float32)
+    """ΔE of single texels more than two and a half times as bright as the brightest of their neighbours."""
+    light = lux.mean(axis=-1)
+    brightest, count = _beside(found, light, sound(found), -np.inf)
+    return _against(lux, brightest, sound(found) & (count >= 3) & (light > 2.5 * brightest), ev100)
+
+
+def _against(lux: Floats, level: Floats, where: npt.NDArray[np.bool_], ev100: float) -> Floats:
+    made = np.zeros(level.shape, np.float32)
+    if where.any():
+        scale = level[where] / np.maximum(lux[where].mean(axis=-1), 1e-9)
+        made[where] = difference(lux[where], np.asarray(lux[where] * scale[:, None], np.float32), ev100)
+    return made
 
 
 def _mark_seams(seams: Seams, maps: Sequence[Floats], laid: Laid, measured: Sequence[dict[str, Floats]], ev100: float) -> None:

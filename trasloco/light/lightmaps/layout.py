@@ -9,11 +9,11 @@ import numpy as np
 
 from trasloco.light.lightmaps.charts import Charts, slopes, with_light_uvs
 from trasloco.light.lightmaps.density import areas, densities
-from trasloco.light.lightmaps.encoding import bytes_a_texel
 from trasloco.light.lightmaps.placing import LEAST, Placed, one_each, together
 from trasloco.light.lightmaps.wishes import Wish, why_not
 from trasloco.progress import Progress, silent
 from trasloco.scene.geometry import transform_points
+from trasloco.scene.light_codes import bytes_a_texel
 from trasloco.scene.model import Lightmap, Scene
 from trasloco.sheets.model import Lightmaps
 
@@ -64,11 +64,8 @@ def lay_out(scene: Scene, rules: Lightmaps, wish: Wish, progress: Progress = sil
     sides: dict[str, int] = {}
     for part in parts:
         mesh = scene.nodes[part].mesh or ""
-        sides[mesh] = max(sides.get(mesh, 16), int(min(np.sqrt(size[part] / 0.6) * density[part], rules.largest)))
-    charts: dict[str, Charts] = {}
-    for number, (mesh, side) in enumerate(sides.items()):
-        progress(number / len(sides), f"Charts of {scene.meshes[mesh].name}")
-        scene, charts[mesh] = with_light_uvs(scene, mesh, side)
+        sides[mesh] = max(sides.get(mesh, 16), _power_of_two(min(np.sqrt(size[part] / 0.6) * density[part], rules.largest)))
+    scene, charts = with_light_uvs(scene, sides, progress)
     spans = {part: _span(scene, part, charts[scene.nodes[part].mesh or ""].uv_set) for part in parts}
     scale = 1.0
     for _ in range(20):
@@ -89,6 +86,11 @@ def lay_out(scene: Scene, rules: Lightmaps, wish: Wish, progress: Progress = sil
         nodes[part] = replace(nodes[part], lightmap=Lightmap(map_image(place.image), charts[nodes[part].mesh or ""].uv_set, (place.width / width, place.height / height), (place.x / width, place.y / height)))
         laid_density[part] = float(np.sqrt(place.width / max(spans[part][0], 1e-9) * place.height / max(spans[part][1], 1e-9)))
     return Laid(replace(scene, nodes=nodes), placed.sizes, laid_density, charts, excused, memory)
+
+
+def _power_of_two(side: float) -> int:
+    """In steps, so that a little more or less density asks for the same charts."""
+    return int(2 ** np.round(np.log2(max(side, 16.0))))
 
 
 def _span(scene: Scene, part: str, uv_set: int) -> tuple[float, float]:

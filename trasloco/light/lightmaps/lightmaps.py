@@ -10,7 +10,6 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.light.lightmaps.baking import Gathered, OnBake, gather, light_scene
-from trasloco.light.lightmaps.encoding import bytes_a_texel, read, written
 from trasloco.light.lightmaps.faults import Faults, find_faults, seam_figure
 from trasloco.light.lightmaps.finishing import finished, sound
 from trasloco.light.lightmaps.layout import MIB, Laid, lay_out, map_image
@@ -20,6 +19,7 @@ from trasloco.light.lightmaps.wishes import Wish
 from trasloco.progress import Progress, part_of, silent
 from trasloco.render.flatten import flatten
 from trasloco.scene.images import Image, identify
+from trasloco.scene.light_codes import bytes_a_texel, read, written
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 

@@ -19,7 +19,7 @@ from trasloco.render.flatten import FlatScene
 
 Doubles = npt.NDArray[np.float64]
 Floats = npt.NDArray[np.float32]
-HOLD = 0.02
+HOLD = 0.005
 """How much a texel is held to what it was, against the agreement of the two sides."""
 SMOOTH_COSINE = 0.9
 """Edges are seams where the surface runs on smoothly; light may differ on the two sides of a hard one."""
