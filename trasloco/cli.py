@@ -104,7 +104,10 @@ def move_command(
     with _watching("Fit") as report:
         plan = move.plan(reference, from_sheet, to_sheet, made, report)
     with _watching("Carry") as report:
-        carried = move.bake(move.carry(reference, plan, to_sheet, report), plan)
+        carried = move.carry(reference, plan, to_sheet, report)
+    if move.wants_light(to_sheet, made):
+        with _watching("Light") as report:
+            carried = move.lit(carried, move.bake(reference, carried, to_sheet, made, report))
     package = move.package(carried, to_sheet)
     for path, data in package.files.items():
         target = out / safe_path(path)

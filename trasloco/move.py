@@ -5,7 +5,8 @@
     mend(scene, source, decisions)                       -> Scene            # the reference
     plan(reference, source, destination, decisions)      -> Plan             # one crossing per material input
     carry(reference, plan, destination)                  -> Carried          # steps executed: the delivered scene
-    bake(carried, plan)                                  -> Carried          # with lightmaps, where the plan has any
+    bake(reference, carried, destination, decisions)     -> Baked            # light written down
+        lit(carried, baked)                              -> Carried          # and put with what is delivered
     package(carried, destination)                        -> Package          # bytes, named by the sheet
     arrive(package, destination)                         -> Scene            # what the understudy makes of those bytes
     prove(reference, arrival, views, quality, ...)       -> Proof            # pictures, differences
@@ -17,6 +18,7 @@ Data flows one way, and every verb depends on its arguments alone, so results ca
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
 from trasloco.errors import Refused
 from trasloco.fit.carry import carry_out, measure_plan
@@ -28,6 +30,9 @@ from trasloco.formats.receive import receive as _receive
 from trasloco.handover.packing import Package, pack_files
 from trasloco.inventory.mends import keep_used, mended
 from trasloco.inventory.survey import notice, with_states
+from trasloco.light.lightmaps.baking import Gathered
+from trasloco.light.lightmaps.lightmaps import Baked, OnLight, bake_lightmaps, with_lightmaps
+from trasloco.light.lightmaps.wishes import wish_of
 from trasloco.progress import Progress, silent
 from trasloco.proof.causes import Causes, find_causes
 from trasloco.proof.compare import Verdict
@@ -71,9 +76,19 @@ def carry(reference: Scene, plan: Plan, destination: Sheet, progress: Progress =
     return carry_out(reference, plan, destination, progress)
 
 
-def bake(carried: Carried, plan: Plan) -> Carried:
-    """Lightmaps where the plan has any; no plan has any yet, so what was carried comes back."""
-    return carried
+def bake(reference: Scene, carried: Carried, destination: Sheet, decisions: Sequence[Decision] = (), progress: Progress = silent, on_pass: OnLight | None = None, known: Mapping[str, Gathered] | None = None) -> Baked:
+    """Light of the reference on the parts that are delivered, written down as the destination reads it. What is ``known`` of lightmaps whose light is the same is not gathered again."""
+    return bake_lightmaps(reference, carried.scene, destination, wish_of(decisions, destination.lightmaps), progress, on_pass, known)
+
+
+def wants_light(destination: Sheet, decisions: Sequence[Decision] = ()) -> bool:
+    """Whether light is written down on the way: the destination takes it, and the artist asked for it."""
+    return wish_of(decisions, destination.lightmaps).wanted
+
+
+def lit(carried: Carried, baked: Baked) -> Carried:
+    """What is delivered, with its lightmaps."""
+    return replace(carried, scene=with_lightmaps(carried.scene, baked), images={**carried.images, **baked.files})
 
 
 def package(carried: Carried, destination: Sheet) -> Package:

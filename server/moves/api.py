@@ -17,7 +17,7 @@ from ninja import File, Form, NinjaAPI, Schema, UploadedFile
 from ninja.errors import HttpError, ValidationError
 
 from demo.samples import SAMPLES
-from server.moves import jobs, present, schemas
+from server.moves import jobs, lightmaps, present, schemas
 from server.moves import sheets as sheet_shelf
 from server.moves.bench import Bench, shelf_sample
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow, Revision
@@ -238,6 +238,22 @@ def light(request: HttpRequest, move_id: int) -> Any:
     return present.light_out(_ready(move_id))
 
 
+@api.get("/moves/{move_id}/lightmaps", response=schemas.LightmapsOut)
+def lightmaps_of(request: HttpRequest, move_id: int) -> Any:
+    """What is asked of lightmaps, what was baked, and what is wrong with it."""
+    return lightmaps.lightmaps_out(_ready(move_id))
+
+
+@api.get("/moves/{move_id}/lightmap.png")
+def lightmap_png(request: HttpRequest, move_id: int, number: int = 0, lens: str = "light") -> HttpResponse:
+    return HttpResponse(lightmaps.lens_png(_ready(move_id), number, lens), content_type="image/png")
+
+
+@api.get("/moves/{move_id}/lightmaps.glb")
+def lightmaps_glb(request: HttpRequest, move_id: int) -> HttpResponse:
+    return HttpResponse(lightmaps.view_glb(_ready(move_id)), content_type="model/gltf-binary")
+
+
 @api.get("/moves/{move_id}/proofs", response=schemas.ProofsOut)
 def proofs(request: HttpRequest, move_id: int) -> Any:
     return present.proofs_out(_ready(move_id))
@@ -272,7 +288,7 @@ def proof_picture(request: HttpRequest, proof_id: int, view: str, side: str) -> 
 @api.get("/moves/{move_id}/handovers", response=list[schemas.HandoverOut])
 def handovers(request: HttpRequest, move_id: int) -> Any:
     bench = _ready(move_id)
-    return [present.handover_out(row, digest(bench.plan_key)) for row in bench.move.handovers.all()]
+    return [present.handover_out(row, digest(bench.landed_key)) for row in bench.move.handovers.all()]
 
 
 @api.post("/moves/{move_id}/decisions", response=schemas.MoveOut)

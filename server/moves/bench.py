@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict, replace
 from functools import cached_property
 from typing import Any
@@ -24,10 +25,14 @@ from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.formats.receive import Received
 from trasloco.handover.packing import Package
 from trasloco.inventory.conventions import settle
+from trasloco.inventory.decisions import in_force
 from trasloco.inventory.media import texel_at
 from trasloco.inventory.mends.colors import loss_as_vertex_colors
 from trasloco.inventory.paint import paint_of
 from trasloco.inventory.survey import with_states
+from trasloco.light.lightmaps.baking import Gathered
+from trasloco.light.lightmaps.lightmaps import Baked, OnLight
+from trasloco.light.lightmaps.wishes import Wish, wish_of
 from trasloco.light.surroundings import Surroundings, surroundings_of
 from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.alone import alone_picture
@@ -48,8 +53,14 @@ VERSION = "4"
 """Part of every key: raised when the core's results change their meaning."""
 
 
-_NOT_SHAPE = {"sun_out", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"}
+_LIGHT = {"lightmaps", "paths", "bounces", "bake_seconds", "lightmap_mib", "denoised", "stitched", "texels_per_metre", "receives"}
+"""What is decided of lightmaps alone."""
+_NOT_SHAPE = {"sun_out", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"} | _LIGHT
+_NOT_REFERENCE = {"accept", "ev100", "views", "limits", *_LIGHT}
 _CHOICE = {"include", "leave_out", "only", "geometry_only", "join"}
+
+_GATHERED: dict[int, dict[str, Gathered]] = {}
+"""Light gathered last for each move, by what it depends on: a bake that was cancelled, or is asked for with more paths or another layout of one image, goes on from it."""
 
 
 class Bench:
@@ -81,7 +92,7 @@ class Bench:
 
     @cached_property
     def reference_key(self) -> str:
-        kept = [d for d in self.decisions if d.field not in ("accept", "ev100", "views", "limits")]
+        kept = [d for d in self.decisions if d.field not in _NOT_REFERENCE]
         return digest("reference", self.received_key, self.source, kept)
 
     def reference(self) -> Scene:
@@ -119,22 +130,63 @@ class Bench:
     def carried(self, progress: Progress = silent) -> Carried:
         def make() -> Carried:
             plan = self.plan(part_of(progress, 0, 0.3))
-            return verbs.bake(verbs.carry(self.reference(), plan, self.destination, part_of(progress, 0.3, 1)), plan)
+            return verbs.carry(self.reference(), plan, self.destination, part_of(progress, 0.3, 1))
 
         made: Carried = store.get_or_make(digest("carried", self.plan_key), make)
         return made
 
+    @cached_property
+    def wish(self) -> Wish:
+        """What is asked of lightmaps."""
+        return wish_of(in_force(self.decisions), self.destination.lightmaps)
+
+    @cached_property
+    def light_key(self) -> str:
+        return digest("lightmaps", VERSION, self.plan_key, replace(self.wish, threads=0))
+
+    @cached_property
+    def landed_key(self) -> str:
+        """What is delivered depends on the plan, and on the light where it is written down."""
+        return digest(self.plan_key, self.light_key) if self.wish.wanted else self.plan_key
+
+    def has_light(self) -> bool:
+        """Whether the lightmaps that are asked for were already baked."""
+        return store.has(self.light_key)
+
+    def baked(self, progress: Progress = silent, on_pass: OnLight | None = None) -> Baked:
+        """The lightmaps. What was gathered before for the same light, finished or not, is gone on from."""
+        known = _GATHERED.setdefault(self.move.id, {})
+
+        def heard(keys: Sequence[str], found: Sequence[Gathered]) -> None:
+            known.clear()
+            known.update(zip(keys, found, strict=True))
+            if on_pass is not None:
+                on_pass(keys, found)
+
+        def make() -> Baked:
+            carried = self.carried(part_of(progress, 0, 0.1))
+            return verbs.bake(self.reference(), carried, self.destination, in_force(self.decisions), part_of(progress, 0.1, 1), heard, dict(known))
+
+        made: Baked = store.get_or_make(self.light_key, make)
+        return made
+
+    def landed(self, progress: Progress = silent) -> Carried:
+        """What is handed over: as carried, with lightmaps where they are asked for."""
+        if not self.wish.wanted:
+            return self.carried(progress)
+        return verbs.lit(self.carried(part_of(progress, 0, 0.1)), self.baked(part_of(progress, 0.1, 1)))
+
     def package(self, progress: Progress = silent) -> Package:
-        made: Package = store.get_or_make(digest("package", self.plan_key), lambda: verbs.package(self.carried(progress), self.destination))
+        made: Package = store.get_or_make(digest("package", self.landed_key), lambda: verbs.package(self.landed(progress), self.destination))
         return made
 
     def arrival(self, progress: Progress = silent) -> Scene:
-        made: Scene = store.get_or_make(digest("arrival", self.plan_key), lambda: verbs.arrive(self.package(progress), self.destination), keep=False)
+        made: Scene = store.get_or_make(digest("arrival", self.landed_key), lambda: verbs.arrive(self.package(progress), self.destination), keep=False)
         return made
 
     def has_arrival(self) -> bool:
         """Whether the package was already written and read back."""
-        return store.has(digest("package", self.plan_key))
+        return store.has(digest("package", self.landed_key))
 
     def view_glb(self) -> str:
         """Blob of the geometry for the live view: parts and slots with our ids, no images."""
@@ -302,7 +354,7 @@ class Bench:
         views = {view.name: view for view in (*views_of(self.reference()), framing(self.reference()))}
         view = views.get(view_name, framing(self.reference()))
         scene = self.arrival() if arrival else self.reference()
-        key = digest("alone", VERSION, self.plan_key if arrival else self.reference_key, name, arrival, view.name, width, height)
+        key = digest("alone", VERSION, self.landed_key if arrival else self.reference_key, name, arrival, view.name, width, height)
         return get_blob(store.get_or_make(key, lambda: put_blob(encode(alone_picture(scene, name, view, width, height), "png"))))
 
     def texel(self, image_id: str, u: float, v: float) -> dict[str, Any]:

@@ -8,7 +8,7 @@ import os
 import threading
 import time
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, replace
 from datetime import timedelta
 from typing import Any
@@ -26,6 +26,8 @@ from trasloco.handover.packing_list import packing_list
 from trasloco.handover.report import write_report
 from trasloco.inventory.conventions import decided
 from trasloco.inventory.wording import last_words
+from trasloco.light.lightmaps.baking import Gathered
+from trasloco.light.lightmaps.showing import early_png
 from trasloco.progress import Progress, part_of
 from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png
 from trasloco.proof.proving import Proof, Side, look_first
@@ -174,13 +176,13 @@ def _prove(job: Job, report: Progress) -> None:
     exposure = decided(bench.decisions, "proof", "ev100")
     ev100 = float(exposure.value) if exposure is not None and exposure.value is not None else None
     limits = limits_of(bench.decisions)
-    key = digest("proof", VERSION, bench.plan_key, [asdict(view) for view in chosen], replace(quality, threads=0), ev100, limits)
+    key = digest("proof", VERSION, bench.landed_key, [asdict(view) for view in chosen], replace(quality, threads=0), ev100, limits)
     same = next((row for row in job.move.proofs.all() if row.figures.get("key") == key), None)
     if same is not None:
         Job.objects.filter(id=job.id).update(result={"proof": same.id})
         return
     early: dict[str, dict[str, str]] = {}
-    shown = digest("pictures", VERSION, bench.plan_key, quality.width, quality.height, quality.bounces)
+    shown = digest("pictures", VERSION, bench.landed_key, quality.width, quality.height, quality.bounces)
     if shown not in _UNFINISHED:
         _UNFINISHED.clear()
     begun = _UNFINISHED.setdefault(shown, {})
@@ -200,7 +202,7 @@ def _prove(job: Job, report: Progress) -> None:
     proof = verbs.prove(reference, arrival, chosen, quality, ev100, limits, part_of(report, 0.25, 0.98), on_pass, resume, keep)
     number = (job.move.proofs.order_by("-number").values_list("number", flat=True).first() or 0) + 1
     figures = {**proof_json(proof, reference), "key": key, "settings": job.settings}
-    row = ProofRow.objects.create(move=job.move, number=number, figures=figures, pictures=_kept_pictures(proof), plan=bench.plan_key)
+    row = ProofRow.objects.create(move=job.move, number=number, figures=figures, pictures=_kept_pictures(proof), plan=bench.landed_key)
     Job.objects.filter(id=job.id).update(result={"pictures": early, "proof": row.id})
 
 
@@ -210,7 +212,7 @@ def _causes(job: Job, report: Progress) -> None:
     row = job.move.proofs.filter(id=job.settings.get("proof")).first()
     if row is None:
         raise Refused("There is no such proof.", str(job.settings.get("proof")), "Reload the page.")
-    if row.plan != bench.plan_key:
+    if row.plan != bench.landed_key:
         raise Refused("The plan has changed since this proof.", f"proof {row.number}", "Prove again, then ask what is to blame.")
     reference = bench.reference()
     name = row.figures["worst_view"]
@@ -223,6 +225,21 @@ def _causes(job: Job, report: Progress) -> None:
     row.figures = {**row.figures, "causes": causes_json(found)}
     row.save(update_fields=["figures"])
     Job.objects.filter(id=job.id).update(result={"proof": row.id})
+
+
+def _bake(job: Job, report: Progress) -> None:
+    """Lightmaps; pictures of them as far as they are, meanwhile."""
+    bench = Bench(job.move)
+    if not bench.wish.wanted:
+        raise Refused("No light is to be written down.", bench.destination.name, "Ask for lightmaps first, or choose a destination that takes them.")
+    shown = [0.0]
+
+    def on_pass(keys: Sequence[str], found: Sequence[Gathered]) -> None:
+        if found and time.monotonic() - shown[0] > 1.5:
+            shown[0] = time.monotonic()
+            Job.objects.filter(id=job.id).update(result={"maps": [put_blob(early_png(one)) for one in found[:4]], "paths": found[0].samples})
+
+    bench.baked(report, on_pass)
 
 
 def _kept_pictures(proof: Proof) -> dict[str, dict[str, str]]:
@@ -239,7 +256,7 @@ def _kept_pictures(proof: Proof) -> dict[str, dict[str, str]]:
 def _deliver(job: Job, report: Progress) -> None:
     bench = Bench(job.move)
     package = bench.package(part_of(report, 0, 0.7))
-    carried = bench.carried()
+    carried = bench.landed()
     report(0.75, "reading the package back")
     bench.arrival()
     report(0.85, "writing the report")
@@ -255,10 +272,10 @@ def _deliver(job: Job, report: Progress) -> None:
         number = (job.move.handovers.order_by("-number").values_list("number", flat=True).first() or 0) + 1
         row = Handover.objects.create(
             move=job.move, number=number, destination=bench.destination.name, files={path: {"blob": put_blob(data), "size": len(data)} for path, data in package.files.items()}, marks=marks(carried.plan),
-            packing_list=list_text, report=put_blob(page.encode()), archive=put_blob(out.getvalue()), plan=digest(bench.plan_key),
+            packing_list=list_text, report=put_blob(page.encode()), archive=put_blob(out.getvalue()), plan=digest(bench.landed_key),
         )
     Job.objects.filter(id=job.id).update(result={"handover": row.id})
 
 
-_WORK: dict[str, Callable[[Job, Progress], None]] = {"receive": _receive, "prove": _prove, "causes": _causes, "deliver": _deliver}
+_WORK: dict[str, Callable[[Job, Progress], None]] = {"receive": _receive, "prove": _prove, "causes": _causes, "bake": _bake, "deliver": _deliver}
 KINDS = frozenset(_WORK)

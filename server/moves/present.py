@@ -72,7 +72,7 @@ def stops(move: Move) -> dict[str, Any]:
         lost = sum(c.mark == "lost" for c in plan.crossings)
         fit = f"{to_decide} to decide" if to_decide else f"{lost} lost" if lost else "all carried"
     return {
-        "inventory": f"{still_open} open" if still_open else f"{mended} mended", "fit": fit, "light": bench.revision.lights, "proof": f"ΔE {proof.figures['mean']:.1f}" + ("" if proof.plan == bench.plan_key else " last time") if proof else "not yet",
+        "inventory": f"{still_open} open" if still_open else f"{mended} mended", "fit": fit, "light": bench.revision.lights, "proof": f"ΔE {proof.figures['mean']:.1f}" + ("" if proof.plan == bench.landed_key else " last time") if proof else "not yet",
         "handover": f"{handed} delivered" if handed else "none yet", "open_findings": still_open,
     }
 
@@ -182,7 +182,7 @@ def fit_out(bench: Bench) -> dict[str, Any]:
     for crossing in made["crossings"]:
         other, _, name = shared.get(crossing["id"], "").rpartition("/")
         crossing["like"] = f"{scene.materials[other].name}, {INPUTS[name].label.lower()}" if other in scene.materials and name in INPUTS else None
-    return {"meshes": [{**m, "parts": [scene.nodes[part].name for part in m["parts"] if part in scene.nodes]} for m in made["meshes"]], "sizes": sizes, "spaces": list(SPACES), "crossings": made["crossings"], "images": made["images"], "materials": materials_out(scene), "geometry": made["geometry"], "marks": made["marks"], "version": bench.plan_key}
+    return {"meshes": [{**m, "parts": [scene.nodes[part].name for part in m["parts"] if part in scene.nodes]} for m in made["meshes"]], "sizes": sizes, "spaces": list(SPACES), "crossings": made["crossings"], "images": made["images"], "materials": materials_out(scene), "geometry": made["geometry"], "marks": made["marks"], "version": bench.landed_key}
 
 
 def history_out(bench: Bench) -> list[dict[str, Any]]:
@@ -236,7 +236,7 @@ def proofs_out(bench: Bench) -> dict[str, Any]:
     limits = limits_of(bench.decisions)
     kept = next((d.value for d in in_force(bench.decisions) if d.target == TARGET and d.field == "views"), None) or []
     return {
-        "proofs": [proof_out(row, bench.plan_key) for row in bench.move.proofs.all()], "views": [view.name for view in views_for(scene, bench.decisions)], "kept": [dict(view) for view in kept],
+        "proofs": [proof_out(row, bench.landed_key) for row in bench.move.proofs.all()], "views": [view.name for view in views_for(scene, bench.decisions)], "kept": [dict(view) for view in kept],
         "accepted": [d.target for d in in_force(bench.decisions) if d.field == "accept" and d.value and d.target.startswith("cause:")],
         "limits": [limits.not_seen, limits.hardly_seen, limits.seen_when_compared], "clips": [{"id": c.id, "name": c.name, "seconds": float(max((ch.times_s[-1] for ch in c.channels if len(ch.times_s)), default=0.0))} for c in scene.clips.values()],
         "surroundings": [{"id": i.id, "name": i.name} for i in bench.received().scene.images.values() if i.floating and i.usable],

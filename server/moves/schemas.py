@@ -545,6 +545,87 @@ class EnvironmentOut(Schema):
     taken: bool
 
 
+class LightmapSize(Schema):
+    width: int
+    height: int
+
+
+class BakedOut(Schema):
+    version: str
+    maps: list[LightmapSize]
+    memory_mib: float
+    files_mib: float
+    cost: float
+    seam: float
+    ev100: float
+    paths: int
+    rays: int
+
+
+class ChartsOut(Schema):
+    made: bool
+    reason: str
+    overlap: float
+    share: float
+    stretch: float
+    count: int
+
+
+class LightmapFigures(Schema):
+    leak: float
+    seam: float
+    noise: float
+    coarse: float
+    texels: int
+
+
+class LightmapPart(Schema):
+    id: str
+    name: str
+    excused: str
+    area_m2: float
+    density: float | None
+    asked: float | None
+    left_out: bool
+    width: int | None
+    height: int | None
+    memory_kib: float | None
+    map: int | None
+    figures: LightmapFigures | None
+    charts: ChartsOut | None
+
+
+class FaultOut(Schema):
+    kind: str
+    part: str
+    name: str
+    share: float
+    worst: float
+    text: str
+    cause: str
+    cure: str
+    decisions: list[DecisionIn]
+
+
+class LightmapsOut(Schema):
+    taken: bool
+    wanted: bool
+    paths: int
+    bounces: int
+    seconds: float
+    budget_mib: float
+    sheet_budget_mib: float
+    denoised: bool
+    stitched: bool
+    encoding: str
+    packing: str
+    compressed: bool
+    baked: BakedOut | None
+    parts: list[LightmapPart]
+    faults: list[FaultOut]
+    lenses: list[str]
+
+
 class LightStopOut(Schema):
     lights: list[LightOut]
     environment: EnvironmentOut | None

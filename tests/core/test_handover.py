@@ -11,10 +11,11 @@ from tests.making import quad, scene
 from trasloco import move
 from trasloco.handover.packing_list import human_size, packing_list
 from trasloco.handover.report import write_report
-from trasloco.proof.picturing import INK, MADDER, PAPER, difference_png, measure_ramp
+from trasloco.proof.picturing import difference_png
 from trasloco.proof.proving import under_light_of
 from trasloco.render.picture import Quality
 from trasloco.scene.images import identify, pixels
+from trasloco.scene.measure_ramp import INK, MADDER, PAPER, measure_ramp
 from trasloco.scene.model import Scene
 from trasloco.sheets.library import built_in_sheets
 

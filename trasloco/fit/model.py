@@ -139,7 +139,7 @@ class Plan:
 
 @dataclass(frozen=True)
 class Carried:
-    """The delivered scene in the destination's terms, with its images; ``plan`` has the marks as measured."""
+    """The delivered scene in the destination's terms, with its images (and lightmaps, once there are any); ``plan`` has the marks as measured."""
 
     scene: Scene
     plan: Plan

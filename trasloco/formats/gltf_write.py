@@ -30,7 +30,7 @@ class GlbOptions:
 
     Attributes:
         materials: full materials, or slots with names only. images: embed image files. ids: write our ids into ``extras``.
-        motion: skins, morph targets and clips. material_extras: per material id, what its ``extras`` holds. tangents: write them.
+        motion: skins, morph targets and clips. material_extras: per material id, what its ``extras`` holds. more_images: embedded without a material that reads them. tangents: write them.
     """
 
     materials: bool = True
@@ -41,6 +41,7 @@ class GlbOptions:
     cameras: bool = True
     tangents: bool = True
     material_extras: Mapping[str, Any] = field(default_factory=dict)
+    more_images: tuple[str, ...] = ()
 
 
 class _Document:
@@ -83,7 +84,7 @@ class _Document:
         if image is None or not image.usable or not self.options.images:
             return None
         if texture.image not in self.image_of:
-            self.image_of[texture.image] = self._image(image)
+            self.image_of[texture.image] = self.image(image)
         sampler = {"magFilter": 9729, "minFilter": 9987, "wrapS": WRAP_CODES[texture.wrap[0]], "wrapT": WRAP_CODES[texture.wrap[1]]}
         if sampler not in self.samplers:
             self.samplers.append(sampler)
@@ -103,7 +104,7 @@ class _Document:
             self.extensions.add("KHR_texture_transform")
         return info
 
-    def _image(self, image: Image) -> int:
+    def image(self, image: Image) -> int:
         mime = _MIME.get(image.kind)
         if mime is None:
             raise Refused(f"glTF embeds PNG, JPEG and KTX2 only, not {image.kind}.", image.name, "Let the plan convert it to PNG.")
@@ -119,6 +120,9 @@ def write_glb(scene: Scene, options: GlbOptions | None = None) -> bytes:
     """
     doc = _Document(scene, options or GlbOptions())
     materials = [_material(doc, material) for material in scene.materials.values()]
+    for id in doc.options.more_images:
+        if id not in doc.image_of:
+            doc.image_of[id] = doc.image(scene.images[id])
     material_of = {id: k for k, id in enumerate(scene.materials)}
     filled = {id: mesh for id, mesh in scene.meshes.items() if any(len(p.indices) for p in mesh.primitives)}
     meshes = [_mesh(doc, mesh, material_of) for mesh in filled.values()]

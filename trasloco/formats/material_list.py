@@ -6,7 +6,7 @@ import json
 from typing import Any
 
 from trasloco.errors import Refused
-from trasloco.scene.model import Material, Scene, Tags, Texture
+from trasloco.scene.model import Material, Node, Scene, Tags, Texture
 from trasloco.scene.tags import tags_json
 from trasloco.sheets.model import Sheet
 
@@ -19,7 +19,7 @@ def write_list(scene: Scene, sheet: Sheet, told: bool = True) -> bytes:
     document: dict[str, Any] = {"format": FORMAT, "version": 1, "materials": [_entry(m, scene, sheet, told) for m in scene.materials.values()]}
     lights = [{"name": light.name, "unit": "lux" if light.kind == "sun" else "candela", "shadows": light.shadows} for light in scene.lights.values()]
     document["lights"] = lights if told else []
-    parts = [{"part": node.name, **tags_json(node.tags)} for node in scene.parts() if node.tags != Tags()]
+    parts = [{"part": node.name, **tags_json(node.tags), **_lightmap(node, scene, sheet)} for node in scene.parts() if node.tags != Tags() or node.lightmap is not None]
     if parts and told:
         document["parts"] = parts
     if scene.environment is not None and scene.environment.image in scene.images:
@@ -46,6 +46,13 @@ def _entry(material: Material, scene: Scene, sheet: Sheet, told: bool) -> dict[s
             entry["cut_at"] = material.alpha_cutoff
         entry["two_sided"] = material.double_sided
     return entry
+
+
+def _lightmap(node: Node, scene: Scene, sheet: Sheet) -> dict[str, Any]:
+    given = node.lightmap
+    if given is None:
+        return {}
+    return {"lightmap": {"image": scene.images[given.image].path, "uv_set": given.uv_set, "scale": list(given.scale), "offset": list(given.offset), "level": given.level, "encoding": sheet.lightmaps.encoding}}
 
 
 def _placement(texture: Texture) -> dict[str, Any]:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from trasloco.errors import Refused
 from trasloco.fit.model import Carried
 from trasloco.fit.naming import slug
+from trasloco.formats.gltf_lightmaps import lightmapped_glb
 from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.formats.material_list import write_list
 from trasloco.formats.materialx_write import write_materialx
@@ -43,7 +44,7 @@ def pack_files(carried: Carried, destination: Sheet) -> Package:
         files[f"{stem}.usdc"] = write_usd(scene, destination.conventions.up_axis, destination.conventions.unit_m)
         files["materials.mtlx"] = write_materialx(scene).encode()
     elif destination.layout == "glb":
-        files[f"{stem}.glb"] = write_glb(scene)
+        files[f"{stem}.glb"] = lightmapped_glb(scene, destination.lightmaps.encoding) if any(node.lightmap for node in scene.nodes.values()) else write_glb(scene)
         return Package(files)
     else:
         raise Refused("The sheet does not say how a package is laid out.", destination.name, "Choose a destination sheet.")

@@ -78,6 +78,15 @@ _WORDS: dict[str, str | Callable[[Any], str]] = {
     "alpha_mode": lambda v: f"alpha {v}",
     "alpha_cutoff": lambda v: f"cut at {v:g}",
     "enabled": lambda v: "on" if v else "off",
+    "lightmaps": lambda v: "light written down" if v else "no light written down",
+    "paths": lambda v: f"{v} paths a texel",
+    "bounces": lambda v: f"light sent on {v} time{'' if v == 1 else 's'}",
+    "bake_seconds": lambda v: f"at most {v:g} s" if v else "no time limit",
+    "lightmap_mib": lambda v: f"{v:g} MiB" if v else "as much memory as the destination gives",
+    "denoised": lambda v: "noise taken out" if v else "noise left in",
+    "stitched": lambda v: "seams stitched" if v else "seams as they are",
+    "texels_per_metre": lambda v: f"{v:g} texels a metre" if v else "texels by its share",
+    "receives": lambda v: "its light is written down" if v else "lit where it arrives",
     "intensity": lambda v: f"strength {v:g}",
     "turn_rad": lambda v: f"turned by {v * 57.29577951:.0f}°",
     "level": lambda v: f"level {v:g}",
@@ -100,7 +109,7 @@ def _named(target: str, scene: Scene) -> str:
     holder, _, name = target.rpartition("/")
     if holder in scene.materials and name in INPUTS:
         return f"{scene.materials[holder].name}, {INPUTS[name].label.lower()}"
-    return {"scene": "Scene", "environment": "Environment", "proof": "Proof"}.get(target, target.partition(":")[2] or target)
+    return {"scene": "Scene", "environment": "Environment", "proof": "Proof", "lightmaps": "Lightmaps"}.get(target, target.partition(":")[2] or target)
 
 
 def last_words(decisions: Sequence[Decision], scene: Scene) -> list[str]:

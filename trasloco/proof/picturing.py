@@ -12,10 +12,8 @@ from trasloco.render.denoise import denoised
 from trasloco.render.picture import Picture, displayed, exposed, tone_curve
 from trasloco.scene.color import delta_e_of_linear, linear_to_srgb
 from trasloco.scene.images import encode
+from trasloco.scene.measure_ramp import MADDER, edges_of, measure_ramp
 
-PAPER, INK, MADDER = (243, 242, 239), (34, 36, 31), (154, 46, 64)
-SCALE_TOP = 12.0
-"""ΔE at which the ramp reaches ink."""
 CONTOURS = (1.0, 2.3, 5.0)
 
 
@@ -59,22 +57,13 @@ def pixel_at(reference: npt.NDArray[np.float32], arrival: npt.NDArray[np.float32
     )
 
 
-def measure_ramp(values: npt.NDArray[np.float32], top: float = SCALE_TOP) -> npt.NDArray[np.uint8]:
-    """(H, W) to (H, W, 3): paper at 0 to ink at ``top``."""
-    share = np.clip(values / top, 0, 1)[..., None] ** 0.7
-    return np.asarray(np.round(np.array(PAPER) * (1 - share) + np.array(INK) * share), np.uint8)
-
-
 def difference_png(delta_e: npt.NDArray[np.float32]) -> bytes:
     """The ramp with madder lines where the smoothed difference crosses the verdict limit of what is seen when compared."""
     from scipy.ndimage import gaussian_filter
 
     picture = measure_ramp(delta_e)
     above = gaussian_filter(delta_e, 2.0) > CONTOURS[-1]
-    edge = np.zeros_like(above)
-    edge[:, 1:] |= above[:, 1:] != above[:, :-1]
-    edge[1:] |= above[1:] != above[:-1]
-    picture[edge] = MADDER
+    picture[edges_of(above)] = MADDER
     return encode(picture, "png")
 
 

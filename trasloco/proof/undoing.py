@@ -56,7 +56,21 @@ def suspects(reference: Scene, arrival: Scene, plan: Plan | None = None) -> list
         found += _of_material(material, other, reference, arrival, plan)
         if material.double_sided != other.double_sided or (material.back is None) != (other.back is None):
             sides.append(Suspect(f"{id}/sides", "sides", "Sides", material.name, "Its backs are drawn otherwise.", id, _fields_undone(other.id, double_sided=material.double_sided, back=pairs.get(material.back or ""))))
-    return [*found, *_together(sides, "materials"), *_together(_lamps(reference, arrival), "lamps"), *_geometry(reference, arrival, plan)]
+    lamps = _lamps(reference, arrival)
+    return [*found, *_together(sides, "materials"), *_together(lamps, "lamps"), *_written_light(arrival, lamps), *_geometry(reference, arrival, plan)]
+
+
+def _written_light(arrival: Scene, lamps: list[Suspect]) -> list[Suspect]:
+    """Lightmaps: taken back, everything is lit by the lamps of the reference again."""
+    lit = [node for node in arrival.parts() if node.lightmap is not None]
+    if not lit:
+        return []
+
+    def undo(scene: Scene) -> Scene:
+        scene = replace(scene, nodes={id: replace(node, lightmap=None) for id, node in scene.nodes.items()})
+        return _all_of(lamps)(scene)
+
+    return [Suspect("lightmaps", "light", "Lightmaps", f"{len(lit)} part{'s' if len(lit) > 1 else ''}", "Their light was written down, and is read from texels.", "lightmaps", undo)]
 
 
 def _of_material(material: Material, other: Material, reference: Scene, arrival: Scene, plan: Plan | None) -> list[Suspect]:
@@ -210,7 +224,7 @@ def _meshes_undone(reference: Scene, arrival: Scene, materials: set[str] | None 
         node = arrival.nodes[other]
         parent = there[node.parent] if node.parent is not None else np.eye(4)
         meshes[_GONE + mesh.id] = replace(mesh, id=_GONE + mesh.id, primitives=tuple(replace(p, material=wears.get(p.material or "", p.material)) for p in mesh.primitives))
-        nodes[other] = replace(node, mesh=_GONE + mesh.id, matrix=np.linalg.inv(parent) @ world[part.id], skin=None)
+        nodes[other] = replace(node, mesh=_GONE + mesh.id, matrix=np.linalg.inv(parent) @ world[part.id], skin=None, lightmap=None)
     return replace(arrival, meshes=meshes, nodes=nodes)
 
 

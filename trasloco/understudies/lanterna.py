@@ -7,11 +7,12 @@ from dataclasses import replace
 from typing import Any
 
 from trasloco.formats.bundle import Bundle
+from trasloco.formats.gltf_lightmaps import lightmap_image, lightmap_of
 from trasloco.formats.gltf_read import read_gltf
 from trasloco.formats.material_list import SEE_THROUGH, parse_list
 from trasloco.scene.images import Image, identify
 from trasloco.scene.inputs import INPUTS
-from trasloco.scene.model import Environment, Input, Material, Scene, Texture
+from trasloco.scene.model import Environment, Input, Material, Node, Scene, Texture
 from trasloco.sheets.model import Sheet
 
 GREY = (0.5, 0.5, 0.5)
@@ -52,7 +53,23 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
         path = str(sky["image"])
         images[path] = identify(f"image:{path}", path.rsplit("/", 1)[-1], path, files[path])
         environment = Environment(f"image:{path}", float(sky.get("level", 1)), float(sky.get("turn_rad", 0)))
-    return replace(scene, materials=materials, images={image.id: image for image in images.values()}, lights=lights, environment=environment)
+    nodes = _lightmapped(scene, document, files, images) if sheet.lightmaps.taken else scene.nodes
+    return replace(scene, nodes=nodes, materials=materials, images={image.id: image for image in images.values()}, lights=lights, environment=environment)
+
+
+def _lightmapped(scene: Scene, document: dict[str, Any], files: Mapping[str, bytes], images: dict[str, Image]) -> dict[str, Node]:
+    """Parts with the lightmaps that the list gives them by name."""
+    told = {str(entry.get("part")): entry["lightmap"] for entry in document.get("parts", []) if isinstance(entry, dict) and isinstance(entry.get("lightmap"), dict)}
+    nodes = dict(scene.nodes)
+    for node in scene.parts():
+        entry = told.get(node.name)
+        path = str(entry.get("image")) if entry is not None else ""
+        if entry is None or path not in files:
+            continue
+        if path not in images:
+            images[path] = lightmap_image(identify(f"image:{path}", path.rsplit("/", 1)[-1], path, files[path]), str(entry.get("encoding", "")))
+        nodes[node.id] = replace(node, lightmap=lightmap_of(entry, images[path].id))
+    return nodes
 
 
 def _material(slot: Material, entry: dict[str, Any] | None, image_at: Any, sheet: Sheet) -> Material:

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from trasloco.formats.bundle import Bundle
+from trasloco.formats.gltf_lightmaps import with_told_lightmaps
 from trasloco.formats.gltf_read import read_gltf
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
@@ -15,6 +16,7 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
     """What Taccuino makes of the files: every other input is passed over, images beyond its limit are dropped, the strongest sun stays."""
     path = next(path for path in files if path.endswith(".glb"))
     scene, _, _ = read_gltf(path, Bundle(dict(files)))
+    scene = with_told_lightmaps(scene) if sheet.lightmaps.taken else scene
     rules = sheet.materials
     fits = {id for id, image in scene.images.items() if image.usable and _taken(image.width, image.height, sheet)}
     kept = {*rules.inputs, *(name for one in rules.sets for name in one.channels.values())}

@@ -118,10 +118,10 @@ def charts_of_flat(flat: FlatScene) -> npt.NDArray[np.int32]:
 OnBake = Callable[[Sequence[Gathered]], None]
 
 
-def gather(laid: Laid, wish: Wish, progress: Progress = silent, on_pass: OnBake | None = None, start: Sequence[Gathered] | None = None, flat: FlatScene | None = None) -> list[Gathered]:
+def gather(laid: Laid, wish: Wish, progress: Progress = silent, on_pass: OnBake | None = None, start: Sequence[Gathered | None] | None = None, flat: FlatScene | None = None) -> list[Gathered]:
     """Light at the texels of every lightmap, progressively over all of them.
 
-    ``progress`` may raise to cancel; ``on_pass`` gets what there is after each pass, and ``start`` goes on from it. With a time budget the work ends after the pass in which it is spent.
+    ``progress`` may raise to cancel; ``on_pass`` gets what there is after each pass, and ``start`` goes on from it, lightmap by lightmap. With a time budget the work ends after the pass in which it is spent.
     """
     flat = flat or flatten(laid.scene)
     chart_of = charts_of_flat(flat)
@@ -131,17 +131,19 @@ def gather(laid: Laid, wish: Wish, progress: Progress = silent, on_pass: OnBake 
         maps.append(_Sums(covered, width, height, start[number] if start is not None and number < len(start) else None))
     settings = np.zeros(18)
     settings[17] = 1.0
-    total = sum(len(m.tiles) for m in maps) * max(wish.samples - min((m.samples for m in maps), default=0), 1)
+    total = max(sum(len(m.tiles) * max(wish.samples - m.samples, 0) for m in maps), 1)
     done, began = 0, time.monotonic()
     with ThreadPoolExecutor(Quality(threads=wish.threads).workers) as pool:
-        for first, last in passes(wish.samples, min((m.samples for m in maps), default=0)):
+        for _, last in passes(wish.samples, min((m.samples for m in maps), default=0)):
             for number, one in enumerate(maps):
+                if one.samples >= last:
+                    continue
                 shifted = settings.copy()
                 shifted[15] = number
-                tasks = [TileTask(shifted, one.width, one.height, tile, first, last, wish.bounces + 1, one.covered.texels) for tile in one.tiles]
+                tasks = [TileTask(shifted, one.width, one.height, tile, one.samples, last, wish.bounces + 1, one.covered.texels) for tile in one.tiles]
                 for found in pool.map(lambda task: trace(flat, task), tasks):
                     one.add(found)
-                    done += last - first
+                    done += last - one.samples
                     progress(done / total, f"{last} of {wish.samples} paths a texel")
                 one.samples = last
             if on_pass is not None:

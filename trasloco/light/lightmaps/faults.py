@@ -136,7 +136,7 @@ def _of_part(part: str, values: Mapping[str, Floats], figures: PartFigures, laid
     much, worst = share("noise", NOISE_SEEN)
     if figures.noise > NOISE_SEEN and much * figures.texels >= LEAST_TEXELS:
         again = min(wish.samples * 4, MOST_SAMPLES)
-        cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "samples", again),)) if again > wish.samples else ("", ())
+        cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "paths", again),)) if again > wish.samples else ("", ())
         found.append(Fault("noise", part, much, figures.noise, f"{name} is blotchy.", f"{wish.samples} paths a texel are too few for the light that reaches it.", cure, decisions))
     if figures.coarse > COARSE_SHARE and figures.texels >= 10 * LEAST_TEXELS:
         cure, decisions = more(finer)
@@ -148,7 +148,7 @@ def _of_part(part: str, values: Mapping[str, Floats], figures: PartFigures, laid
     much, worst = share("speck", CLEAR)
     if much > FAULTY_SHARE and much * figures.texels >= LEAST_TEXELS:
         again = min(wish.samples * 4, MOST_SAMPLES)
-        cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "samples", again),))
+        cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "paths", again),))
         found.append(Fault("speck", part, much, worst, f"Light from nowhere on {name}.", "Single texels far brighter than all around them: a few paths found something small and bright.", cure, decisions))
     return found
 

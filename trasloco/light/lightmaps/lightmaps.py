@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import posixpath
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.light.lightmaps.baking import Gathered, OnBake, gather, light_scene
+from trasloco.light.lightmaps.baking import Gathered, gather, light_scene
 from trasloco.light.lightmaps.faults import Faults, find_faults, seam_figure
 from trasloco.light.lightmaps.finishing import finished, sound
 from trasloco.light.lightmaps.layout import MIB, Laid, lay_out, map_image
@@ -18,12 +18,14 @@ from trasloco.light.lightmaps.stitching import find_seams
 from trasloco.light.lightmaps.wishes import Wish
 from trasloco.progress import Progress, part_of, silent
 from trasloco.render.flatten import flatten
+from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, identify
 from trasloco.scene.light_codes import bytes_a_texel, read, written
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
 Floats = npt.NDArray[np.float32]
+OnLight = Callable[[Sequence[str], Sequence[Gathered]], None]
 
 
 @dataclass(frozen=True)
@@ -33,7 +35,7 @@ class Baked:
     Attributes:
         laid: which part lies where; its scene has the UV sets. gathered: light as found. lux: finished, (H, W, 3) each. faults: what is wrong with it.
         files: the images as delivered, by id. levels: lux that a value of 1 stands for in each. cost: mean ΔE of what the files keep against the light itself.
-        seam: ΔE across seams at the 99th percentile. memory_mib: on arrival.
+        seam: ΔE across seams at the 99th percentile. memory_mib: on arrival. keys: of what each lightmap's light depends on.
     """
 
     laid: Laid
@@ -45,10 +47,13 @@ class Baked:
     cost: float
     seam: float
     memory_mib: float
+    keys: tuple[str, ...] = ()
 
 
-def bake_lightmaps(reference: Scene, delivered: Scene, destination: Sheet, wish: Wish, progress: Progress = silent, on_pass: OnBake | None = None, start: Sequence[Gathered] | None = None) -> Baked:
+def bake_lightmaps(reference: Scene, delivered: Scene, destination: Sheet, wish: Wish, progress: Progress = silent, on_pass: OnLight | None = None, known: Mapping[str, Gathered] | None = None) -> Baked:
     """Light for every part of a delivered scene that stands still, as its destination reads it.
+
+    ``on_pass`` gets the keys of the lightmaps and what there is of them after each pass; ``known`` is what was gathered before by those keys, and is gone on from.
 
     Raises:
         Refused: no charts can be made for a mesh.
@@ -56,7 +61,9 @@ def bake_lightmaps(reference: Scene, delivered: Scene, destination: Sheet, wish:
     rules = destination.lightmaps
     laid = lay_out(light_scene(reference, delivered), rules, wish, part_of(progress, 0.0, 0.15))
     flat = flatten(laid.scene)
-    gathered = gather(laid, wish, part_of(progress, 0.15, 0.9), on_pass, start, flat)
+    keys = _keys(laid, wish)
+    begun = [(known or {}).get(key) for key in keys]
+    gathered = gather(laid, wish, part_of(progress, 0.15, 0.9), None if on_pass is None else lambda found: on_pass(keys, found), begun, flat)
     progress(0.92, "Seams and borders")
     seams = find_seams(flat, laid)
     lux = finished(laid, gathered, wish, seams)
@@ -75,7 +82,20 @@ def bake_lightmaps(reference: Scene, delivered: Scene, destination: Sheet, wish:
         costs.append(difference(one[lit], kept[lit], faults.ev100) if lit.any() else np.zeros(0, np.float32))
     cost = float(np.concatenate(costs).mean()) if costs and sum(len(c) for c in costs) else 0.0
     memory = sum(w * h for w, h in laid.sizes) * bytes_a_texel(rules.encoding, rules.compressed) / MIB
-    return Baked(laid, tuple(gathered), tuple(lux), faults, files, tuple(levels), cost, seam_figure(seams, lux, laid, faults.ev100), memory)
+    small = replace(laid, scene=replace(laid.scene, images={}, environment=None))
+    return Baked(small, tuple(gathered), tuple(lux), faults, files, tuple(levels), cost, seam_figure(seams, lux, laid, faults.ev100), memory, keys)
+
+
+def _keys(laid: Laid, wish: Wish) -> tuple[str, ...]:
+    """What the light of each lightmap depends on: the whole scene as it lights, how often light is sent on, and which parts lie where in it."""
+    dark = replace(laid.scene, nodes={id: replace(node, lightmap=None) for id, node in laid.scene.nodes.items()}, meshes={id: replace(m, primitives=tuple(replace(p, uvs=p.uvs[:2]) for p in m.primitives)) for id, m in laid.scene.meshes.items()})
+    whole = digest("light", dark, wish.bounces)
+    found = []
+    for number, size in enumerate(laid.sizes):
+        mine = {id: node.lightmap for id, node in laid.scene.nodes.items() if node.lightmap is not None and node.lightmap.image == map_image(number)}
+        uvs = [p.uvs[given.uv_set] for id, given in mine.items() for p in laid.scene.meshes[laid.scene.nodes[id].mesh or ""].primitives if len(p.uvs) > given.uv_set]
+        found.append(digest(whole, size, mine, uvs))
+    return tuple(found)
 
 
 def with_lightmaps(delivered: Scene, baked: Baked) -> Scene:

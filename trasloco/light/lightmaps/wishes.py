@@ -44,11 +44,11 @@ def wish_of(decisions: Sequence[Decision], rules: Lightmaps) -> Wish:
             density[decision.target] = float(decision.value or 0)
         elif decision.field == "receives":
             left_out[decision.target] = not decision.value
-    budget = told.get("budget_mib")
+    budget = told.get("lightmap_mib")
     return Wish(
-        bool(told.get("wanted", False)) and rules.taken, int(told.get("samples", PREVIEW)), int(told.get("bounces", 3)), float(told.get("seconds", 0)),
+        bool(told.get("lightmaps", False)) and rules.taken, int(told.get("paths", PREVIEW)), int(told.get("bounces", 3)), float(told.get("bake_seconds") or 0),
         float(budget) if budget else rules.budget_mib, {part: value for part, value in density.items() if value > 0}, frozenset(part for part, out in left_out.items() if out),
-        bool(told.get("denoised", True)), bool(told.get("stitched", True)), int(told.get("threads", 0)),
+        bool(told.get("denoised", True)), bool(told.get("stitched", True)),
     )
 
 

@@ -20,6 +20,9 @@ export type SampleFile = Schemas["SampleFileOut"];
 export type Camera = Schemas["CameraOut"];
 export type Light = Schemas["LightOut"];
 export type LightData = Schemas["LightStopOut"];
+export type Lightmaps = Schemas["LightmapsOut"];
+export type LightmapPart = Schemas["LightmapPart"];
+export type LightmapFault = Schemas["FaultOut"];
 export type Fit = Schemas["FitOut"];
 export type Crossing = Schemas["CrossingOut"];
 export type PlannedImage = Schemas["PlannedOut"];
@@ -81,6 +84,8 @@ export const pictures = {
   input: (move: number, material: string, name: string, version: string, side = 512) => `/api/moves/${move}/input.png?material=${q(material)}&name=${name}&side=${side}&v=${tag(version)}`,
   image: (move: number, image: string, side = 128, channel = "rgb") => `/api/moves/${move}/image.png?image=${q(image)}&side=${side}&channel=${channel}`,
   alone: (move: number, name: string, arrival: boolean, view: string, version: string) => `/api/moves/${move}/alone.png?name=${name}&arrival=${arrival}&view=${q(view)}&v=${version.slice(0, 12)}`,
+  lightmap: (move: number, number: number, lens: string, version: string) => `/api/moves/${move}/lightmap.png?number=${number}&lens=${lens}&v=${version.slice(0, 12)}`,
+  lightmapView: (move: number, version: string) => `/api/moves/${move}/lightmaps.glb?v=${version.slice(0, 12)}`,
   proof: (proof: number, view: string, side: string) => `/api/proofs/${proof}/picture?view=${q(view)}&side=${side}`,
   shelf: (name: string) => `/api/shelf.png?name=${q(name)}`,
   step: (move: number, crossing: string, at: number, version: string) => `/api/moves/${move}/step.png?crossing=${q(crossing)}&at=${at}&side=168&v=${version}`,

@@ -306,6 +306,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/lightmaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lightmaps Of
+         * @description What is asked of lightmaps, what was baked, and what is wrong with it.
+         */
+        get: operations["server_moves_api_lightmaps_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/lightmap.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lightmap Png */
+        get: operations["server_moves_api_lightmap_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/lightmaps.glb": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lightmaps Glb */
+        get: operations["server_moves_api_lightmaps_glb"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/proofs": {
         parameters: {
             query?: never;
@@ -1700,6 +1754,144 @@ export interface components {
             /** Share */
             share: number;
         };
+        /** BakedOut */
+        BakedOut: {
+            /** Version */
+            version: string;
+            /** Maps */
+            maps: components["schemas"]["LightmapSize"][];
+            /** Memory Mib */
+            memory_mib: number;
+            /** Files Mib */
+            files_mib: number;
+            /** Cost */
+            cost: number;
+            /** Seam */
+            seam: number;
+            /** Ev100 */
+            ev100: number;
+            /** Paths */
+            paths: number;
+            /** Rays */
+            rays: number;
+        };
+        /** ChartsOut */
+        ChartsOut: {
+            /** Made */
+            made: boolean;
+            /** Reason */
+            reason: string;
+            /** Overlap */
+            overlap: number;
+            /** Share */
+            share: number;
+            /** Stretch */
+            stretch: number;
+            /** Count */
+            count: number;
+        };
+        /** FaultOut */
+        FaultOut: {
+            /** Kind */
+            kind: string;
+            /** Part */
+            part: string;
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+            /** Worst */
+            worst: number;
+            /** Text */
+            text: string;
+            /** Cause */
+            cause: string;
+            /** Cure */
+            cure: string;
+            /** Decisions */
+            decisions: components["schemas"]["DecisionIn"][];
+        };
+        /** LightmapFigures */
+        LightmapFigures: {
+            /** Leak */
+            leak: number;
+            /** Seam */
+            seam: number;
+            /** Noise */
+            noise: number;
+            /** Coarse */
+            coarse: number;
+            /** Texels */
+            texels: number;
+        };
+        /** LightmapPart */
+        LightmapPart: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Excused */
+            excused: string;
+            /** Area M2 */
+            area_m2: number;
+            /** Density */
+            density: number | null;
+            /** Asked */
+            asked: number | null;
+            /** Left Out */
+            left_out: boolean;
+            /** Width */
+            width: number | null;
+            /** Height */
+            height: number | null;
+            /** Memory Kib */
+            memory_kib: number | null;
+            /** Map */
+            map: number | null;
+            figures: components["schemas"]["LightmapFigures"] | null;
+            charts: components["schemas"]["ChartsOut"] | null;
+        };
+        /** LightmapSize */
+        LightmapSize: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /** LightmapsOut */
+        LightmapsOut: {
+            /** Taken */
+            taken: boolean;
+            /** Wanted */
+            wanted: boolean;
+            /** Paths */
+            paths: number;
+            /** Bounces */
+            bounces: number;
+            /** Seconds */
+            seconds: number;
+            /** Budget Mib */
+            budget_mib: number;
+            /** Sheet Budget Mib */
+            sheet_budget_mib: number;
+            /** Denoised */
+            denoised: boolean;
+            /** Stitched */
+            stitched: boolean;
+            /** Encoding */
+            encoding: string;
+            /** Packing */
+            packing: string;
+            /** Compressed */
+            compressed: boolean;
+            baked: components["schemas"]["BakedOut"] | null;
+            /** Parts */
+            parts: components["schemas"]["LightmapPart"][];
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Lenses */
+            lenses: string[];
+        };
         /** Chosen */
         Chosen: {
             /** Id */
@@ -2542,6 +2734,71 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LightStopOut"];
                 };
+            };
+        };
+    };
+    server_moves_api_lightmaps_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightmapsOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_lightmap_png: {
+        parameters: {
+            query?: {
+                number?: number;
+                lens?: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_lightmaps_glb: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -1,13 +1,39 @@
 import { useEffect, useState } from "react";
+import { useSearchParams } from "react-router";
 
 import { type Light, type LightData, pictures } from "../../api/client";
 import { useDecide, useLight } from "../../api/hooks";
 import { Mark } from "../../ui/Mark";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
+import { LightmapsPage } from "./LightmapsPage";
+import type { Put } from "./put";
 
-/** Third stop: the environment as a wide strip, the lights as a ledger, the exposure both sides share. */
+const PAGES = [
+  ["", "Surroundings and lights"],
+  ["lightmaps", "Lightmaps"],
+] as const;
+
+/** Third stop: what lights the scene, and light written down. */
 export function LightStop() {
+  const [params, setParams] = useSearchParams();
+  const page = params.get("page") ?? "";
+  return (
+    <div className="flex h-full flex-col">
+      <nav aria-label="Light" className="flex gap-1 border-b border-base-300 px-3 py-2">
+        {PAGES.map(([key, words]) => (
+          <button key={key} className="press h-6 px-2" aria-pressed={page === key} onClick={() => setParams(key ? { page: key } : {})}>
+            {words}
+          </button>
+        ))}
+      </nav>
+      <div className="min-h-0 flex-1">{page === "lightmaps" ? <LightmapsPage /> : <LightsPage />}</div>
+    </div>
+  );
+}
+
+/** The environment as a wide strip, the lights as a ledger, the exposure both sides share. */
+function LightsPage() {
   const move = useShownMove();
   const light = useLight(move.id);
   const decide = useDecide(move.id);
@@ -30,8 +56,6 @@ export function LightStop() {
 }
 
 const lux = (value: number) => `${value >= 1000 ? value.toFixed(0) : value.toPrecision(3)} lx`;
-
-type Put = (target: string, field: string, value: unknown) => void;
 
 function EnvironmentStrip({ move, environment, onPut }: { move: number; environment: LightData["environment"]; onPut: Put }) {
   const kept = environment ? (environment.turn_rad * 180) / Math.PI : 0;
@@ -199,8 +223,6 @@ function Exposure({ ev100, onPut }: { ev100: number | null; onPut: Put }) {
         <input id="ev" className="field w-16 font-mono" inputMode="decimal" value={value} onChange={(event) => setValue(event.target.value)} />
         <button className="press">Set</button>
       </form>
-      <h2 className="mt-8">Lightmaps</h2>
-      <p className="text-soft">None in this move: all light is computed where the scene arrives.</p>
     </section>
   );
 }
