@@ -686,7 +686,7 @@ class HandoverOut(Schema):
 
 
 class JobIn(Schema):
-    kind: Literal["receive", "prove", "causes", "deliver"]
+    kind: Literal["receive", "prove", "causes", "bake", "deliver"]
     settings: dict[str, Any] = {}
 
 

@@ -2103,7 +2103,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "receive" | "prove" | "causes" | "deliver";
+            kind: "receive" | "prove" | "causes" | "bake" | "deliver";
             /**
              * Settings
              * @default {}

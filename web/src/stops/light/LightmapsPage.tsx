@@ -80,7 +80,9 @@ export function LightmapsPage() {
           ) : (
             <p className="plate absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2">{running ? "Charts are being made…" : "Nothing was baked yet with these settings."}</p>
           )}
-          <span className="plate absolute bottom-3 left-3">{running ? `${running.message || "waiting"}` : maps.baked ? `${LENS_WORDS[lens]?.[1] ?? ""}${lens === "light" || lens === "charts" ? "" : "; hatched: inside of something"}` : ""}</span>
+          {(running || maps.baked) && (
+            <span className="plate absolute bottom-3 left-3">{running ? running.message || "waiting" : `${LENS_WORDS[lens]?.[1] ?? ""}${lens === "light" || lens === "charts" ? "" : "; hatched: inside of something"}`}</span>
+          )}
           {maps.baked && !running && chosen && (
             <span className="absolute top-3 right-3 flex gap-1">
               <button className="press h-6 px-2" onClick={() => setAsk((n) => n + 1)}>
