@@ -30,7 +30,7 @@ KINDS = ("leak", "seam", "noise", "coarse", "dark", "speck")
 SEEN, CLEAR, STEP = 2.3, 5.0, 8.0
 """ΔE from which a fault counts, from which it is plain, and from which neighbours make a step."""
 NOISE_SEEN = 1.5
-COARSE_SHARE, FAULTY_SHARE = 0.25, 0.003
+COARSE_SHARE, FAULTY_SHARE = 0.2, 0.003
 LEAST_TEXELS = 16
 """A fault on fewer texels is not worth a word."""
 MOST_SAMPLES = 4096

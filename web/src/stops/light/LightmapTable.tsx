@@ -134,7 +134,7 @@ function Row({ part, chosen, picked, onPick, onChoose, onPut }: { part: Lightmap
           {number(part.figures?.leak, `${(100 * (part.figures?.leak ?? 0)).toFixed(1)} %`, 0.003)}
           {number(part.figures?.seam, (part.figures?.seam ?? 0).toFixed(1), 2.3)}
           {number(part.figures?.noise, (part.figures?.noise ?? 0).toFixed(1), 1.5)}
-          {number(part.figures?.coarse, `${(100 * (part.figures?.coarse ?? 0)).toFixed(0)} %`, 0.25)}
+          {number(part.figures?.coarse, `${(100 * (part.figures?.coarse ?? 0)).toFixed(0)} %`, 0.2)}
         </>
       )}
     </tr>
