@@ -76,7 +76,7 @@ class Words(TestCase):
                         try:
                             self.assertEqual(said(changed(sheet, {one.path: told}), one), one.choices[value])
                         except Refused as refused:
-                            self.assertTrue(refused.where.startswith(("conventions", "images")), refused.where)
+                            self.assertTrue(refused.where.startswith(("conventions", "images", "lightmaps")), refused.where)
 
     def test_only_differences_are_shown(self) -> None:
         mine = changed(SHEETS["lanterna"], {"images.largest": 512, "materials.two_sided": "always"})
