@@ -8,10 +8,11 @@ from pathlib import Path
 
 from demo.received import received_zip
 from demo.samples import SAMPLES, write_samples
+from demo.stage import build_stage
 from demo.teatrino import build, environment_image, make_surfaces
 from trasloco.formats.gltf_write import write_glb
 
-FILES = ("teatrino.glb", "teatrino-evening.exr", "teatrino-received.zip")
+FILES = ("teatrino.glb", "teatrino-evening.exr", "teatrino-received.zip", "teatrino-stage.glb")
 
 
 def write(folder: Path) -> list[Path]:
@@ -26,6 +27,7 @@ def write(folder: Path) -> list[Path]:
         paths[0].write_bytes(write_glb(build(made, with_environment=False)))
         paths[1].write_bytes(environment_image().data)
         paths[2].write_bytes(received_zip(made))
+        paths[3].write_bytes(write_glb(build_stage(made)))
         write_samples(samples, made)
         stamp.write_text(code)
     return paths

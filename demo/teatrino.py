@@ -364,14 +364,15 @@ def environment_image() -> Image:
     return identify("image:evening", "teatrino-evening.exr", "teatrino-evening.exr", encode(surfaces.evening(), "exr"))
 
 
-def build(made: dict[str, Surface], with_environment: bool = True) -> Scene:
-    """The clean Teatrino as a neutral scene."""
+def build(made: dict[str, Surface], with_environment: bool = True, plans: list[PartPlan] | None = None) -> Scene:
+    """The clean Teatrino as a neutral scene, or other parts in its place."""
+    plans = plans or part_plans()
     images = clean_images(made)
     nodes: dict[str, Node] = {}
     meshes: dict[str, Mesh] = {}
-    for group in dict.fromkeys(plan.group for plan in part_plans()):
+    for group in dict.fromkeys(plan.group for plan in plans):
         nodes[f"group:{group}"] = Node(f"group:{group}", group.capitalize(), None, np.eye(4))
-    for plan in part_plans():
+    for plan in plans:
         shape = plan.shape
         colors = None
         if shape.colors is not None:

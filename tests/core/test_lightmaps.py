@@ -8,6 +8,8 @@ from unittest import TestCase
 
 import numpy as np
 
+from demo.stage import BLOTCHY, LEAKING, build_stage
+from demo.teatrino import make_surfaces
 from tests.core.test_bake import BLACK, grey
 from tests.making import cube, image, material, quad, scene, sky
 from trasloco import move
@@ -197,6 +199,23 @@ def _speckled() -> np.ndarray:
     made = np.full((32, 64, 3), 0.2, np.float32)
     made[6, ::16] = 60.0
     return made
+
+
+class Demonstration(TestCase):
+    def test_the_stages_planted_faults_are_found_and_their_cures_mend_them(self) -> None:
+        given = replace(build_stage(make_surfaces()), images={}, environment=None)
+        given = replace(given, images={**given.images, "image:sky": sky(2.0)}, environment=Environment("image:sky", 1.0))
+        wish = Wish(True, 16, 2, budget_mib=0.25)
+        first = bake(given, wish)
+        names = {kind: {given.nodes[fault.part].name for fault in faults_of(first, kind)} for kind in ("leak", "noise")}
+        self.assertIn(LEAKING, names["leak"])
+        self.assertIn(BLOTCHY, names["noise"])
+        leak = next(fault for fault in faults_of(first, "leak") if given.nodes[fault.part].name == LEAKING)
+        closed = bake(given, replace(wish, density={leak.part: float(leak.decisions[0].value)}))
+        self.assertNotIn(LEAKING, {given.nodes[fault.part].name for fault in faults_of(closed, "leak")})
+        noise = next(fault for fault in faults_of(first, "noise") if given.nodes[fault.part].name == BLOTCHY)
+        calm = bake(given, replace(wish, samples=int(noise.decisions[0].value) * 2))
+        self.assertNotIn(BLOTCHY, {given.nodes[fault.part].name for fault in faults_of(calm, "noise")})
 
 
 class Whole(TestCase):

@@ -12,6 +12,8 @@ from trasloco.scene.model import Scene
 UNSEEN = 0.5
 """Density of a part that no camera looks at, against one that is seen."""
 MOST_PER_METRE = 256.0
+LEAST_LEFT = 0.5
+"""Share of the memory that is left for what nobody asked for, whatever was asked for the rest: then all of it takes more than was given, which is told."""
 _PACKED = 0.62
 """Share of an image that parts usually fill once placed, borders and charts included."""
 
@@ -56,5 +58,5 @@ def densities(scene: Scene, parts: list[str], texels: float, asked: Mapping[str,
     size, weight = areas(scene, parts), importance(scene, parts)
     spent = sum(size[part] * asked[part] ** 2 for part in parts if part in asked) / _PACKED
     shared = sum(size[part] * weight[part] ** 2 for part in parts if part not in asked) / _PACKED
-    base = np.sqrt(max(texels - spent, 0.1 * texels) / shared) if shared > 0 else 0.0
+    base = np.sqrt(max(texels - spent, LEAST_LEFT * texels) / shared) if shared > 0 else 0.0
     return {part: asked.get(part, float(min(base * weight[part], MOST_PER_METRE))) for part in parts}

@@ -237,7 +237,7 @@ def _leaks(flat: FlatScene, found: Gathered, lux: Floats, ev100: float) -> tuple
             parts = found.covered.part[one][close]
             for part in np.unique(parts[blocked]):
                 thick.setdefault(int(part), []).extend(gap[blocked & (parts == part)].tolist())
-    return leak, _Walls({part: float(np.percentile(values, 25)) for part, values in thick.items()})
+    return leak, _Walls({part: float(np.median(values)) for part, values in thick.items()})
 
 
 def _between(flat: FlatScene, p: npt.NDArray[np.float64], q: npt.NDArray[np.float64], n: npt.NDArray[np.float64], m: npt.NDArray[np.float64]) -> tuple[npt.NDArray[np.bool_], npt.NDArray[np.float64]]:

@@ -75,7 +75,7 @@ def lay_out(scene: Scene, rules: Lightmaps, wish: Wish, progress: Progress = sil
             wanted[part] = tuple(int(np.clip(np.ceil(span * d), LEAST, rules.largest)) for span in spans[part])
         placed: Placed = (one_each if rules.packing == "one a part" else together)(wanted, rules.largest)  # type: ignore[arg-type]
         memory = sum(w * h for w, h in placed.sizes) * each / MIB
-        if memory <= wish.budget_mib or all(part in wish.density for part in parts):
+        if memory <= wish.budget_mib or all(part in wish.density for part in parts) or (wish.density and scale < 0.7):
             break
         scale *= 0.88
     nodes = dict(scene.nodes)
