@@ -17,7 +17,7 @@ from ninja import File, Form, NinjaAPI, Schema, UploadedFile
 from ninja.errors import HttpError, ValidationError
 
 from demo.samples import SAMPLES
-from server.moves import jobs, lightmaps, present, schemas
+from server.moves import jobs, lightmaps, mixing, present, schemas
 from server.moves import sheets as sheet_shelf
 from server.moves.bench import Bench, shelf_sample
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow, Revision
@@ -236,6 +236,18 @@ def fit(request: HttpRequest, move_id: int) -> Any:
 @api.get("/moves/{move_id}/light", response=schemas.LightStopOut)
 def light(request: HttpRequest, move_id: int) -> Any:
     return present.light_out(_ready(move_id))
+
+
+@api.get("/moves/{move_id}/mix", response=schemas.MixOut)
+def mix(request: HttpRequest, move_id: int) -> Any:
+    """The layers that were rendered last, for mixing."""
+    return mixing.mix_out(_ready(move_id))
+
+
+@api.get("/moves/{move_id}/mix.bin")
+def mix_layers(request: HttpRequest, move_id: int) -> HttpResponse:
+    """Radiance of all layers one after another, 32-bit floats, lowest byte first."""
+    return HttpResponse(mixing.layers_bytes(_ready(move_id)), content_type="application/octet-stream")
 
 
 @api.get("/moves/{move_id}/lightmaps", response=schemas.LightmapsOut)

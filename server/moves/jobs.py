@@ -18,6 +18,7 @@ from django.utils import timezone
 from django_tasks import task
 
 from server.moves.bench import VERSION, Bench
+from server.moves.mixing import render_layers
 from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import put_blob
 from trasloco import move as verbs
@@ -242,6 +243,13 @@ def _bake(job: Job, report: Progress) -> None:
     bench.baked(report, on_pass)
 
 
+def _mix(job: Job, report: Progress) -> None:
+    """A view in the light of each lamp alone."""
+    bench = Bench(job.move)
+    wanted = str(job.settings.get("view") or "")
+    Job.objects.filter(id=job.id).update(result={"mix": render_layers(bench, wanted, _quality({"width": 480, "height": 270, "samples": 48, **job.settings}), report)})
+
+
 def _kept_pictures(proof: Proof) -> dict[str, dict[str, str]]:
     return {
         one.view.name: {
@@ -277,5 +285,5 @@ def _deliver(job: Job, report: Progress) -> None:
     Job.objects.filter(id=job.id).update(result={"handover": row.id})
 
 
-_WORK: dict[str, Callable[[Job, Progress], None]] = {"receive": _receive, "prove": _prove, "causes": _causes, "bake": _bake, "deliver": _deliver}
+_WORK: dict[str, Callable[[Job, Progress], None]] = {"receive": _receive, "prove": _prove, "causes": _causes, "bake": _bake, "mix": _mix, "deliver": _deliver}
 KINDS = frozenset(_WORK)

@@ -545,6 +545,26 @@ class EnvironmentOut(Schema):
     taken: bool
 
 
+class MixLayer(Schema):
+    """``target`` is what a decision about its strength names; empty where there is none to make. ``base`` is what it was rendered at, ``strength`` what it is now."""
+
+    name: str
+    label: str
+    target: str
+    base: float
+    strength: float
+
+
+class MixOut(Schema):
+    version: str
+    current: bool
+    width: int
+    height: int
+    ev100: float
+    layers: list[MixLayer]
+    views: list[str]
+
+
 class LightmapSize(Schema):
     width: int
     height: int
@@ -686,7 +706,7 @@ class HandoverOut(Schema):
 
 
 class JobIn(Schema):
-    kind: Literal["receive", "prove", "causes", "bake", "deliver"]
+    kind: Literal["receive", "prove", "causes", "bake", "mix", "deliver"]
     settings: dict[str, Any] = {}
 
 

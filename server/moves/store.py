@@ -77,6 +77,18 @@ class Store:
                 self.locks.pop(key, None)
             return made
 
+    def get(self, key: str) -> Any:
+        """The object under a key, or None."""
+        with self.guard:
+            if key in self.memory:
+                return self.memory[key]
+        found = Result.objects.filter(key=key).first()
+        return pickle.loads(get_blob(found.blob)) if found is not None and blob_path(found.blob).exists() else None
+
+    def put(self, key: str, made: Any) -> None:
+        """Keep a small object under a key, whatever was there: a pointer to the last of something. Asked for on disk, since another process may have put a later one."""
+        Result.objects.update_or_create(key=key, defaults={"blob": put_blob(pickle.dumps(made, protocol=5))})
+
     def has(self, key: str) -> bool:
         return key in self.memory or Result.objects.filter(key=key).exists()
 

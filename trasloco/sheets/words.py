@@ -66,7 +66,7 @@ FIELDS: tuple[FieldWords, ...] = (
     FieldWords("lightmaps.taken", "Lightmaps", "Light written down", "Whether still parts can bring the light they receive along in images.", "flag", {"true": "Taken, on a UV set of its own", "false": "Not taken: all light is computed there"}, _DESTINATION),
     FieldWords("lightmaps.encoding", "Lightmaps", "How light is stored", "Half floats keep all of it; RGBM keeps most at half the memory; 8 bits show steps in the dark.", "choice", {"half float": "As half floats, in EXR", "rgbm": "As RGBM: the square of colour times a shared factor", "8 bit": "As 8 bits a channel, sRGB"}, _DESTINATION),
     FieldWords("lightmaps.packing", "Lightmaps", "Parts in an image", "One image a part costs borders and changes of image; together, one part cannot change alone.", "choice", {"together": "Many parts in few images", "one a part": "Every part has an image of its own"}, _DESTINATION),
-    FieldWords("lightmaps.largest", "Lightmaps", "Longest side of a lightmap", "A power of two.", "number", {"": "At most {value} texels a side"}, _DESTINATION),
+    FieldWords("lightmaps.largest", "Lightmaps", "Largest lightmap", "Its longest side, a power of two.", "number", {"": "At most {value} texels a side"}, _DESTINATION),
     FieldWords("lightmaps.budget_mib", "Lightmaps", "Memory for lightmaps", "Texels are shared out so that all of them stay within it.", "number", {"": "{value} MiB in all"}, _DESTINATION),
     FieldWords("lightmaps.compressed", "Lightmaps", "Compressed in blocks", "A quarter of the memory, some steps and blocks in smooth light.", "flag", {"true": "Compressed (KTX2)", "false": "Not compressed"}, _DESTINATION),
 )

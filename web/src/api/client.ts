@@ -20,6 +20,7 @@ export type SampleFile = Schemas["SampleFileOut"];
 export type Camera = Schemas["CameraOut"];
 export type Light = Schemas["LightOut"];
 export type LightData = Schemas["LightStopOut"];
+export type Mix = Schemas["MixOut"];
 export type Lightmaps = Schemas["LightmapsOut"];
 export type LightmapPart = Schemas["LightmapPart"];
 export type LightmapFault = Schemas["FaultOut"];

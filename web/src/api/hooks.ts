@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { call, type CollisionCost, type Decision, type Families, type Fit, type Handover, type HistoryRow, type ImageFacts, type Inventory, type Job, type LightData, type Lightmaps, type Move, type Paint, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet, type SheetDifference, type SheetInput, type Shelf } from "./client";
+import { call, type CollisionCost, type Decision, type Families, type Fit, type Handover, type HistoryRow, type ImageFacts, type Inventory, type Job, type LightData, type Lightmaps, type Mix, type Move, type Paint, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet, type SheetDifference, type SheetInput, type Shelf } from "./client";
 
 const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
@@ -45,6 +45,7 @@ export const useSiblings = (id: number, material: string, image: string | null) 
   useQuery({ queryKey: ["move", id, "siblings", material, image], queryFn: () => call<Proposal[]>(`/moves/${id}/siblings?material=${encodeURIComponent(material)}&image=${encodeURIComponent(image ?? "")}`), enabled: image !== null });
 export const useDecisions = (id: number) => useQuery({ queryKey: ["move", id, "decisions"], queryFn: () => call<Decision[]>(`/moves/${id}/decisions`) });
 export const useLight = (id: number) => useQuery({ queryKey: ["move", id, "light"], queryFn: () => call<LightData>(`/moves/${id}/light`) });
+export const useMix = (id: number) => useQuery({ queryKey: ["move", id, "mix"], queryFn: () => call<Mix>(`/moves/${id}/mix`) });
 export const useLightmaps = (id: number) => useQuery({ queryKey: ["move", id, "lightmaps"], queryFn: () => call<Lightmaps>(`/moves/${id}/lightmaps`) });
 export const useProofs = (id: number) => useQuery({ queryKey: ["move", id, "proofs"], queryFn: () => call<Proofs>(`/moves/${id}/proofs`) });
 export const useHandovers = (id: number) => useQuery({ queryKey: ["move", id, "handovers"], queryFn: () => call<Handover[]>(`/moves/${id}/handovers`) });
@@ -80,6 +81,6 @@ export const useSwapInputs = (id: number) => useChange(id, (wanted: { material: 
 export const useUndo = (id: number) => useChange<void>(id, () => send<Move>(`/moves/${id}/undo`, "POST"));
 export const useRedo = (id: number) => useChange<void>(id, () => send<Move>(`/moves/${id}/redo`, "POST"));
 export const useChangeMove = (id: number) => useChange(id, (change: { name?: string; source?: string; destination?: string }) => send<Move>(`/moves/${id}`, "PATCH", change));
-export const useStartJob = (id: number) => useChange(id, (job: { kind: "receive" | "prove" | "causes" | "bake" | "deliver"; settings?: Record<string, unknown> }) => send<Job>(`/moves/${id}/jobs`, "POST", { settings: {}, ...job }));
+export const useStartJob = (id: number) => useChange(id, (job: { kind: "receive" | "prove" | "causes" | "bake" | "mix" | "deliver"; settings?: Record<string, unknown> }) => send<Job>(`/moves/${id}/jobs`, "POST", { settings: {}, ...job }));
 export const useCancelJob = (id: number) => useChange(id, (job: number) => send<Job>(`/jobs/${job}/cancel`, "POST"));
 export const useNameProof = (id: number) => useChange(id, ({ proof, name }: { proof: number; name: string }) => send<void>(`/proofs/${proof}`, "PATCH", { name }));

@@ -306,6 +306,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/mix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mix
+         * @description The layers that were rendered last, for mixing.
+         */
+        get: operations["server_moves_api_mix"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/mix.bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mix Layers
+         * @description Radiance of all layers one after another, 32-bit floats, lowest byte first.
+         */
+        get: operations["server_moves_api_mix_layers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/lightmaps": {
         parameters: {
             query?: never;
@@ -1754,6 +1794,39 @@ export interface components {
             /** Share */
             share: number;
         };
+        /**
+         * MixLayer
+         * @description ``target`` is what a decision about its strength names; empty where there is none to make. ``base`` is what it was rendered at, ``strength`` what it is now.
+         */
+        MixLayer: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Target */
+            target: string;
+            /** Base */
+            base: number;
+            /** Strength */
+            strength: number;
+        };
+        /** MixOut */
+        MixOut: {
+            /** Version */
+            version: string;
+            /** Current */
+            current: boolean;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Ev100 */
+            ev100: number;
+            /** Layers */
+            layers: components["schemas"]["MixLayer"][];
+            /** Views */
+            views: string[];
+        };
         /** BakedOut */
         BakedOut: {
             /** Version */
@@ -2103,7 +2176,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "receive" | "prove" | "causes" | "bake" | "deliver";
+            kind: "receive" | "prove" | "causes" | "bake" | "mix" | "deliver";
             /**
              * Settings
              * @default {}
@@ -2734,6 +2807,48 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LightStopOut"];
                 };
+            };
+        };
+    };
+    server_moves_api_mix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_mix_layers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

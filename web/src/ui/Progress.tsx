@@ -6,7 +6,7 @@ export function timeLeft(seconds: number | null): string {
   return `${Math.round(seconds / 60)} min left`;
 }
 
-const WORDS: Record<string, string> = { receive: "Reading", prove: "Proof", causes: "Causes", bake: "Lightmaps", deliver: "Delivery" };
+const WORDS: Record<string, string> = { receive: "Reading", prove: "Proof", causes: "Causes", bake: "Lightmaps", mix: "Lamps", deliver: "Delivery" };
 export const jobTitle = (job: Job) => WORDS[job.kind] ?? job.kind;
 
 /** A running job with its bar, time left and a way to stop it. */

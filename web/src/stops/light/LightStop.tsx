@@ -7,6 +7,7 @@ import { Mark } from "../../ui/Mark";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
 import { LightmapsPage } from "./LightmapsPage";
+import { Mixing } from "./Mixing";
 import type { Put } from "./put";
 
 const PAGES = [
@@ -44,6 +45,7 @@ function LightsPage() {
     <div className="h-full overflow-y-auto">
       <EnvironmentStrip move={move.id} environment={light.data.environment} onPut={put} />
       {decide.error && <Notice error={decide.error} />}
+      <Mixing move={move.id} job={move.job} onDecide={(decisions) => decide.mutate(decisions)} />
       <div className="grid grid-cols-[1fr_320px] gap-8 px-6 py-5">
         <section aria-label="Lights">
           <h1>Lights</h1>

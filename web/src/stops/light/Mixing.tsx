@@ -1,0 +1,124 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useRef, useState } from "react";
+
+import type { Job, Mix } from "../../api/client";
+import { isRunning, useMix, useStartJob } from "../../api/hooks";
+import { Choice } from "../../ui/Choice";
+import { Notice } from "../../ui/Notice";
+import { developed, sum } from "./mixing";
+
+type Decide = (decisions: { target: string; field: string; value: unknown }[]) => void;
+
+/** The lamps as faders over a picture of each alone; nothing is rendered while they are moved, and what is found is written back as strengths. */
+export function Mixing({ move, job, onDecide }: { move: number; job: Job | null; onDecide: Decide }) {
+  const mix = useMix(move);
+  const start = useStartJob(move);
+  const [view, setView] = useState("");
+  const running = job && job.kind === "mix" && isRunning(job) ? job : null;
+  const data = mix.data;
+  return (
+    <section aria-label="Mix" className="px-6 pt-5">
+      <div className="flex flex-wrap items-end gap-3">
+        <h1 className="mr-2">Mix</h1>
+        {data && data.views.length > 1 && <Choice label="View" value={view || data.views[0]!} options={data.views.map((name) => [name, name] as const)} onChange={setView} />}
+        <button className={`press ${data?.layers.length ? "" : "press-main"}`} disabled={running !== null || start.isPending} onClick={() => start.mutate({ kind: "mix", settings: { view: view || (data?.views[0] ?? "") } })}>
+          {running ? "Each lamp is rendered alone…" : data?.layers.length ? "Render the lamps again" : "Render each lamp alone"}
+        </button>
+        {!data?.layers.length && <span className="pb-1 text-soft">once; then faders mix them without rendering</span>}
+        {data && data.layers.length > 0 && !data.current && <span className="pb-1 text-soft">the scene has changed since, apart from strengths</span>}
+      </div>
+      {mix.error && <Notice error={mix.error} />}
+      {start.error && <Notice error={start.error} />}
+      {data && data.layers.length > 0 && <Faders key={data.version} move={move} mix={data} onDecide={onDecide} />}
+    </section>
+  );
+}
+
+const stops = (value: number) => `${value > 0 ? "+" : ""}${value.toFixed(1)} EV`;
+
+function Faders({ move, mix, onDecide }: { move: number; mix: Mix; onDecide: Decide }) {
+  const [shift, setShift] = useState<Record<string, number>>({});
+  const [muted, setMuted] = useState<string[]>([]);
+  const [alone, setAlone] = useState<string | null>(null);
+  const [compare, setCompare] = useState(false);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const layers = useQuery({
+    queryKey: ["mix layers", move, mix.version],
+    queryFn: async () => new Float32Array(await (await fetch(`/api/moves/${move}/mix.bin?v=${mix.version.slice(0, 12)}`)).arrayBuffer()),
+    staleTime: Infinity,
+  });
+  const gains = useMemo(
+    () =>
+      mix.layers.map((layer) => {
+        const now = layer.base > 0 ? layer.strength / layer.base : 0;
+        if (compare) return now;
+        if (alone !== null ? alone !== layer.name : muted.includes(layer.name)) return 0;
+        return now * 2 ** (shift[layer.name] ?? 0);
+      }),
+    [mix.layers, shift, muted, alone, compare],
+  );
+  useEffect(() => {
+    const pen = canvas.current?.getContext("2d");
+    if (!pen || !layers.data) return;
+    pen.putImageData(new ImageData(developed(sum(layers.data, gains, mix.width * mix.height), mix.ev100), mix.width, mix.height), 0, 0);
+  }, [gains, layers.data, mix]);
+  const changed = mix.layers.filter((layer) => layer.target && (shift[layer.name] ?? 0) !== 0);
+  const off = mix.layers.filter((layer) => layer.target.startsWith("light:") && muted.includes(layer.name));
+  return (
+    <div className="mt-3 flex gap-5">
+      <div className="shrink-0 bg-booth p-2">
+        <canvas ref={canvas} width={mix.width} height={mix.height} role="img" aria-label="The mix" className="block w-[440px]" />
+      </div>
+      <div className="min-w-0 flex-1">
+        <ul>
+          {mix.layers.map((layer) => (
+            <li key={layer.name} className="flex h-8 items-center gap-3 border-b border-base-300">
+              <span className="w-32 truncate" title={layer.label}>
+                {layer.label}
+              </span>
+              <input
+                type="range"
+                min={-6}
+                max={6}
+                step={0.1}
+                value={shift[layer.name] ?? 0}
+                aria-label={`${layer.label}, stops`}
+                className="min-w-0 flex-1 accent-(--color-primary)"
+                disabled={muted.includes(layer.name)}
+                onChange={(event) => setShift({ ...shift, [layer.name]: Number(event.target.value) })}
+                onDoubleClick={() => setShift({ ...shift, [layer.name]: 0 })}
+              />
+              <span className="w-16 text-right font-mono text-[12px]">{stops(shift[layer.name] ?? 0)}</span>
+              <button className="press h-6 px-1.5" aria-pressed={muted.includes(layer.name)} aria-label={`${layer.label} off`} onClick={() => setMuted(muted.includes(layer.name) ? muted.filter((one) => one !== layer.name) : [...muted, layer.name])}>
+                off
+              </button>
+              <button className="press h-6 px-1.5" aria-pressed={alone === layer.name} aria-label={`${layer.label} alone`} onClick={() => setAlone(alone === layer.name ? null : layer.name)}>
+                alone
+              </button>
+            </li>
+          ))}
+        </ul>
+        <div className="mt-3 flex items-center gap-2">
+          <button
+            className="press press-main"
+            disabled={changed.length + off.length === 0}
+            onClick={() => {
+              onDecide([
+                ...changed.map((layer) => ({ target: layer.target, field: layer.target === "environment" ? "level" : "intensity", value: layer.strength * 2 ** (shift[layer.name] ?? 0) })),
+                ...off.map((layer) => ({ target: layer.target, field: "enabled", value: false })),
+              ]);
+              setShift({});
+              setMuted([]);
+            }}
+          >
+            Write the mix down as strengths
+          </button>
+          <button className="press" disabled={changed.length + muted.length === 0 && alone === null} onPointerDown={() => setCompare(true)} onPointerUp={() => setCompare(false)} onPointerLeave={() => setCompare(false)}>
+            Hold to see it as it was
+          </button>
+          <span className="font-mono text-[12px] text-soft">EV {mix.ev100.toFixed(1)}</span>
+        </div>
+      </div>
+    </div>
+  );
+}
