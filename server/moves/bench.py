@@ -55,7 +55,7 @@ VERSION = "4"
 
 _LIGHT = {"lightmaps", "paths", "bounces", "bake_seconds", "lightmap_mib", "denoised", "stitched", "texels_per_metre", "receives"}
 """What is decided of lightmaps alone."""
-_NOT_SHAPE = {"sun_out", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"} | _LIGHT
+_NOT_SHAPE = {"sun_out", "daylight", "panels", "tilt_rad", "tint", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"} | _LIGHT
 NOT_IN_LAYERS = {"accept", "ev100", "views", "limits", "intensity", "level", *_LIGHT}
 """What does not change the layers that light is mixed from."""
 _NOT_REFERENCE = {"accept", "ev100", "views", "limits", *_LIGHT}
@@ -244,7 +244,7 @@ class Bench:
 
     def image_png(self, image_id: str, side: int, channel: str = "rgb") -> bytes:
         """An image as it is, small, or one of its channels as grey."""
-        image = self.received().scene.images.get(image_id)
+        image = self.received().scene.images.get(image_id) or self.reference().images.get(image_id)
         if image is None or not image.usable:
             raise Refused("There is no picture of it.", image_id, "Relink the image.")
 

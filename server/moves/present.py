@@ -25,6 +25,7 @@ from trasloco.inventory.identity import id_colors, separation
 from trasloco.inventory.kinds import KINDS, kind_of_part
 from trasloco.inventory.media import image_facts
 from trasloco.inventory.wording import in_words
+from trasloco.light.painting import PAINTED
 from trasloco.light.surroundings import Surroundings
 from trasloco.proof.picturing import pixel_at
 from trasloco.proof.staging import TARGET, limits_of, views_for
@@ -219,10 +220,14 @@ def light_out(bench: Bench) -> dict[str, Any]:
     environment = None
     if scene.environment is not None:
         mark, text = marks.get("environment", (None, ""))
-        own = scene.environment.image in received.images or received.environment is None
+        own = scene.environment.image in received.images or scene.environment.image == PAINTED or received.environment is None
         environment = {"image": scene.environment.image if own else received.environment.image, "name": scene.images[scene.environment.image].name, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad, "mark": mark, "text": text, **_surroundings(bench.surroundings())}
     exposure = decided(bench.decisions, "proof", "ev100")
-    return {"lights": _lights(scene, received, marks), "environment": environment, "ev100": exposure.value if exposure else None}
+    told = {d.field: d.value for d in in_force(bench.decisions) if d.target == "environment"}
+    return {
+        "lights": _lights(scene, received, marks), "environment": environment, "ev100": exposure.value if exposure else None,
+        "daylight": told.get("daylight"), "panels": told.get("panels") or [], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,
+    }
 
 
 def _surroundings(found: Surroundings | None) -> dict[str, Any]:

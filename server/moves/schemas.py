@@ -646,10 +646,35 @@ class LightmapsOut(Schema):
     lenses: list[str]
 
 
+class DaylightOut(Schema):
+    latitude: float
+    longitude: float
+    day: str
+    hour: float
+    offset_h: float = 0.0
+    haze: float = 3.0
+
+
+class PanelOut(Schema):
+    azimuth_deg: float = 0.0
+    height_deg: float = 45.0
+    width_deg: float = 30.0
+    tall_deg: float = 20.0
+    shape: str = "panel"
+    soft: float = 0.2
+    nit: float = 1000.0
+    color: list[float] = [1.0, 1.0, 1.0]
+
+
 class LightStopOut(Schema):
     lights: list[LightOut]
     environment: EnvironmentOut | None
     ev100: float | None
+    daylight: DaylightOut | None
+    panels: list[PanelOut]
+    tilt_rad: float
+    tint: list[float] | None
+    version: str
 
 
 class ProofOut(Schema):

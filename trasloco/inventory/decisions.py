@@ -11,6 +11,7 @@ from trasloco.errors import Refused
 from trasloco.inventory.kinds import KINDS
 from trasloco.inventory.layer_values import is_layers_value
 from trasloco.inventory.proof_values import is_limits_value, is_views_value
+from trasloco.inventory.sky_values import is_daylight_value, is_panels_value
 from trasloco.inventory.whole_inputs import is_input_value
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Decision
@@ -91,6 +92,10 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "alpha_cutoff": (lambda v: _number(v) and 0 <= v <= 1, "a number from 0 to 1"),
     "double_sided": (_flag, "true or false"),
     "sun_out": (_flag, "true or false"),
+    "daylight": (is_daylight_value, "a latitude, a longitude, a day as YYYY-MM-DD and an hour, or nothing"),
+    "panels": (is_panels_value, "a list of at most 24 panels with their places, sizes and luminance, or nothing"),
+    "tilt_rad": (_number, "an angle in radians"),
+    "tint": (lambda v: v is None or (_triple(v) and min(v) >= 0), "three numbers that are not negative, or nothing"),
     "enabled": (_flag, "true or false"),
     "lightmaps": (_flag, "true or false"),
     "paths": (lambda v: isinstance(v, int) and not isinstance(v, bool) and 1 <= v <= 16384, "a number of paths from 1 to 16384"),

@@ -12,7 +12,7 @@ from typing import Any
 
 from trasloco.inventory.conventions import settle
 from trasloco.inventory.decisions import check_decision, in_force
-from trasloco.inventory.mends import choice, colors, diagonals, faces, inventing, materials, places, slots
+from trasloco.inventory.mends import choice, colors, diagonals, faces, inventing, materials, places, skies, slots
 from trasloco.inventory.whole_inputs import whole_input
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
@@ -32,8 +32,11 @@ STAGES: tuple[dict[str, Mending], ...] = (
     {"unify_faces": faces.unify_faces, "vertex_color": faces.strip_vertex_color, "new_id_colors": slots.new_id_colors, "even_weights": faces.even_weights, "drop_broken_keys": places.drop_broken_keys},
     {"drop_degenerate": faces.drop_degenerate, "drop_doubles": faces.drop_doubles, "weld": faces.weld, "diagonals": diagonals.diagonals},
     {"normals_angle": faces.normals_angle, "drop_tangents": faces.drop_tangents, "near_uvs": faces.near_uvs, "make_uvs": faces.make_uvs, "box_uvs": faces.box_uvs},
+    {"daylight": skies.daylight},
     {"slots_from": slots.slots_from, "turn_rad": materials.environment_field("turn_rad"), "level": materials.environment_field("level")},
-    {"sun_out": materials.sun_out},
+    {"tilt_rad": skies.tilt, "tint": skies.tint},
+    {"sun_out": skies.sun_out},
+    {"panels": skies.panels},
     {
         "image": materials.input_image, "input": whole_input, "encoding": materials.texture_space, "placed_like": materials.placed_like, "back": materials.back, "strength": materials.texture_field("strength", float), "green_up": materials.texture_field("green_up", bool), "invert": materials.texture_field("invert", bool), "factor": materials.input_factor,
         "alpha_mode": materials.material_field("alpha_mode"), "alpha_cutoff": materials.material_field("alpha_cutoff"), "double_sided": materials.material_field("double_sided"), "right_extension": materials.right_extension,

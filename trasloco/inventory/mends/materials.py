@@ -11,7 +11,6 @@ import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.inventory.layer_values import layers_of
-from trasloco.light.surroundings import sun_taken_out
 from trasloco.scene.images import Image
 from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Scene, Texture
@@ -48,11 +47,6 @@ def environment_field(name: str) -> Callable[[Scene, str, Any], Scene]:
         return replace(scene, environment=replace(scene.environment, **{name: float(value)}))  # type: ignore[arg-type]
 
     return change
-
-
-def sun_out(scene: Scene, target: str, value: Any) -> Scene:
-    """The sun of the environment as a light of its own."""
-    return sun_taken_out(scene) if value is True and target == "environment" else scene
 
 
 def _input_of(target: str) -> tuple[str, str]:

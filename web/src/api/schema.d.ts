@@ -1751,6 +1751,27 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** DaylightOut */
+        DaylightOut: {
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /** Day */
+            day: string;
+            /** Hour */
+            hour: number;
+            /**
+             * Offset H
+             * @default 0
+             */
+            offset_h: number;
+            /**
+             * Haze
+             * @default 3
+             */
+            haze: number;
+        };
         /** EnvironmentOut */
         EnvironmentOut: {
             /** Image */
@@ -1778,6 +1799,62 @@ export interface components {
             environment: components["schemas"]["EnvironmentOut"] | null;
             /** Ev100 */
             ev100: number | null;
+            daylight: components["schemas"]["DaylightOut"] | null;
+            /** Panels */
+            panels: components["schemas"]["PanelOut"][];
+            /** Tilt Rad */
+            tilt_rad: number;
+            /** Tint */
+            tint: number[] | null;
+            /** Version */
+            version: string;
+        };
+        /** PanelOut */
+        PanelOut: {
+            /**
+             * Azimuth Deg
+             * @default 0
+             */
+            azimuth_deg: number;
+            /**
+             * Height Deg
+             * @default 45
+             */
+            height_deg: number;
+            /**
+             * Width Deg
+             * @default 30
+             */
+            width_deg: number;
+            /**
+             * Tall Deg
+             * @default 20
+             */
+            tall_deg: number;
+            /**
+             * Shape
+             * @default panel
+             */
+            shape: string;
+            /**
+             * Soft
+             * @default 0.2
+             */
+            soft: number;
+            /**
+             * Nit
+             * @default 1000
+             */
+            nit: number;
+            /**
+             * Color
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            color: number[];
         };
         /** SunOut */
         SunOut: {

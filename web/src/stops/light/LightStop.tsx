@@ -1,11 +1,12 @@
 import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 
-import { type Light, type LightData, pictures } from "../../api/client";
+import type { Light } from "../../api/client";
 import { useDecide, useLight } from "../../api/hooks";
 import { Mark } from "../../ui/Mark";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
+import { EnvironmentStrip } from "./EnvironmentStrip";
 import { LightmapsPage } from "./LightmapsPage";
 import { Mixing } from "./Mixing";
 import type { Put } from "./put";
@@ -43,7 +44,7 @@ function LightsPage() {
   const put = (target: string, field: string, value: unknown) => decide.mutate([{ target, field, value }]);
   return (
     <div className="h-full overflow-y-auto">
-      <EnvironmentStrip move={move.id} environment={light.data.environment} onPut={put} />
+      <EnvironmentStrip move={move.id} data={light.data} onPut={put} />
       {decide.error && <Notice error={decide.error} />}
       <Mixing move={move.id} job={move.job} onDecide={(decisions) => decide.mutate(decisions)} />
       <div className="grid grid-cols-[1fr_320px] gap-8 px-6 py-5">
@@ -54,91 +55,6 @@ function LightsPage() {
         <Exposure ev100={light.data.ev100 ?? null} onPut={put} />
       </div>
     </div>
-  );
-}
-
-const lux = (value: number) => `${value >= 1000 ? value.toFixed(0) : value.toPrecision(3)} lx`;
-
-function EnvironmentStrip({ move, environment, onPut }: { move: number; environment: LightData["environment"]; onPut: Put }) {
-  const kept = environment ? (environment.turn_rad * 180) / Math.PI : 0;
-  const [turn, setTurn] = useState(kept);
-  const [drag, setDrag] = useState<{ x: number; turn: number; width: number } | null>(null);
-  const [level, setLevel] = useState(String(environment?.level ?? 1));
-  useEffect(() => setTurn(kept), [kept]);
-  useEffect(() => setLevel(String(environment?.level ?? 1)), [environment?.level]);
-  if (!environment) return <p className="border-b border-base-300 p-6 text-soft">No environment came along. Drop a latitude-longitude EXR or HDR beside the scene to light it.</p>;
-  const keep = (degrees: number) => onPut("environment", "turn_rad", (degrees * Math.PI) / 180);
-  const wrapped = (degrees: number) => ((((degrees + 180) % 360) + 360) % 360) - 180;
-  return (
-    <section aria-label="Environment" className="border-b border-base-300">
-      <div
-        className="relative h-44 cursor-ew-resize touch-none overflow-hidden bg-booth"
-        onPointerDown={(event) => {
-          event.currentTarget.setPointerCapture(event.pointerId);
-          setDrag({ x: event.clientX, turn, width: event.currentTarget.clientWidth });
-        }}
-        onPointerMove={(event) => drag && setTurn(wrapped(drag.turn - ((event.clientX - drag.x) / drag.width) * 360))}
-        onPointerUp={() => {
-          if (drag && turn !== drag.turn) keep(turn);
-          setDrag(null);
-        }}
-      >
-        <div className="absolute inset-0" style={{ backgroundImage: `url("${pictures.image(move, environment.image, 1024)}")`, backgroundSize: "100% 100%", backgroundRepeat: "repeat-x", backgroundPositionX: `${(-turn / 360) * 100}cqw` }} />
-        <span className="plate absolute top-3 left-3.5">{environment.name}</span>
-        <span className="plate absolute top-3 right-3.5 flex items-center gap-2 [--color-base-content:#22241f]">
-          {environment.mark && <Mark mark={environment.mark} />} {environment.text}
-        </span>
-        {environment.sun && (
-          <span
-            className={`absolute h-5 w-5 -translate-x-1/2 -translate-y-1/2 border-2 ${environment.taken ? "border-dashed" : ""} border-[#22241f] outline outline-[#fbfaf8]`}
-            style={{ left: `${(((environment.sun.u * 360 - turn) % 360) + 360) % 360 / 3.6}%`, top: `${environment.sun.v * 100}%` }}
-            title={environment.taken ? "the sun stood here; it is a light of its own now" : "the sun"}
-          />
-        )}
-        <span className="plate absolute bottom-3 left-1/2 -translate-x-1/2">drag to turn</span>
-        <span className="absolute inset-y-0 left-1/2 w-px bg-[#fbfaf8]" aria-hidden />
-      </div>
-      {environment.ground_lux !== null && (
-        <div className="flex flex-wrap items-center gap-x-6 gap-y-1 border-b border-base-300 bg-base-100 px-6 py-2">
-          <span>
-            On open ground <b className="font-mono">{lux(environment.ground_lux)}</b>
-          </span>
-          {environment.sun ? (
-            <>
-              <span>
-                Sun <b className="font-mono">{lux(environment.sun.lux)}</b> facing it, {environment.sun.height_deg.toFixed(0)}° high, {environment.sun.angle_deg.toFixed(1)}° wide, {Math.round(100 * environment.sun.share)} % of all light
-              </span>
-              <button className="press" onClick={() => onPut("environment", "sun_out", !environment.taken)}>
-                {environment.taken ? "Put it back into the picture" : "Take it out as a light of its own"}
-              </button>
-            </>
-          ) : (
-            <span className="text-soft">no sun stands out in it</span>
-          )}
-        </div>
-      )}
-      <div className="flex items-center gap-6 bg-base-100 px-6 py-3">
-        <label className="flex flex-1 items-center gap-3">
-          <span>Turn</span>
-          <input type="range" min={-180} max={180} step={1} value={turn} className="flex-1 accent-(--color-primary)" onChange={(event) => setTurn(Number(event.target.value))} onPointerUp={() => keep(turn)} onKeyUp={() => turn !== kept && keep(turn)} />
-          <span className="w-14 text-right font-mono">{turn.toFixed(0)}°</span>
-        </label>
-        <form
-          className="flex items-center gap-2"
-          onSubmit={(event) => {
-            event.preventDefault();
-            onPut("environment", "level", Number(level));
-          }}
-        >
-          <label htmlFor="level">Level</label>
-          <input id="level" className="field w-20 font-mono" inputMode="decimal" value={level} onChange={(event) => setLevel(event.target.value)} />
-          <span className="text-soft">nit for a picture value of 1</span>
-          <button className="press" disabled={!Number.isFinite(Number(level)) || Number(level) === environment.level}>
-            Set
-          </button>
-        </form>
-      </div>
-    </section>
   );
 }
 

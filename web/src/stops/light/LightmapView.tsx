@@ -30,6 +30,14 @@ export function LightmapView(props: Props) {
 
 const loader = new TextureLoader();
 
+/** Measured lenses are mostly paper: a little of the slope towards the eye, so that shapes can be told. */
+function shaped(shader: { vertexShader: string; fragmentShader: string }) {
+  shader.vertexShader = shader.vertexShader.replace("void main() {", "varying vec3 vSeen;\nvoid main() {").replace("#include <project_vertex>", "#include <project_vertex>\nvSeen = mvPosition.xyz;");
+  shader.fragmentShader = shader.fragmentShader
+    .replace("void main() {", "varying vec3 vSeen;\nvoid main() {")
+    .replace("#include <map_fragment>", "#include <map_fragment>\nvec3 slope = normalize(cross(dFdx(vSeen), dFdy(vSeen)));\ndiffuseColor.rgb *= 0.55 + 0.45 * abs(dot(slope, normalize(vSeen)));");
+}
+
 function Contents({ move, version, lens, chosen, onChoose, ask }: Props) {
   const gltf = useLoader(GLTFLoader, pictures.lightmapView(move, version));
   const { scene, invalidate } = useThree();
@@ -49,6 +57,7 @@ function Contents({ move, version, lens, chosen, onChoose, ask }: Props) {
         map.generateMipmaps = false;
         map.minFilter = map.magFilter = LinearFilter;
         worn = new MeshBasicMaterial({ map, side: DoubleSide, toneMapped: false });
+        if (lens !== "light") worn.onBeforeCompile = shaped;
         made.set(number, worn);
       }
       object.material = worn;

@@ -65,7 +65,7 @@ function Faders({ move, mix, onDecide }: { move: number; mix: Mix; onDecide: Dec
   const changed = mix.layers.filter((layer) => layer.target && (shift[layer.name] ?? 0) !== 0);
   const off = mix.layers.filter((layer) => layer.target.startsWith("light:") && muted.includes(layer.name));
   return (
-    <div className="mt-3 flex gap-5">
+    <div className="mt-3 flex items-start gap-5">
       <div className="shrink-0 bg-booth p-2">
         <canvas ref={canvas} width={mix.width} height={mix.height} role="img" aria-label="The mix" className="block w-[440px]" />
       </div>
