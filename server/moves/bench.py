@@ -39,6 +39,7 @@ from trasloco.proof.alone import alone_picture
 from trasloco.proof.compare import Verdict, compare
 from trasloco.proof.sample import EV100, as_meant, render_sample, sample_scene
 from trasloco.render.picture import displayed, framing, views_of
+from trasloco.scene.color import luminance
 from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Pixels, encode, pixels, unit_floats
@@ -55,7 +56,7 @@ VERSION = "4"
 
 _LIGHT = {"lightmaps", "paths", "bounces", "bake_seconds", "lightmap_mib", "denoised", "stitched", "texels_per_metre", "receives"}
 """What is decided of lightmaps alone."""
-_NOT_SHAPE = {"sun_out", "daylight", "panels", "tilt_rad", "tint", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"} | _LIGHT
+_NOT_SHAPE = {"sun_out", "kelvin", "shadows", "daylight", "panels", "tilt_rad", "tint", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"} | _LIGHT
 NOT_IN_LAYERS = {"accept", "ev100", "views", "limits", "intensity", "level", *_LIGHT}
 """What does not change the layers that light is mixed from."""
 _NOT_REFERENCE = {"accept", "ev100", "views", "limits", *_LIGHT}
@@ -250,7 +251,7 @@ class Bench:
 
         def make() -> str:
             texels = unit_floats(color_of(pixels(image)) if channel == "rgb" else np.repeat(channel_of(pixels(image), channel)[..., None], 3, axis=2))
-            shown = texels if not image.floating else encode_values(texels / (1 + texels), "srgb")
+            shown = texels if not image.floating else encode_values(texels / (texels + _bright(texels)), "srgb")
             return put_blob(encode(_shrunk(shown, side), "png"))
 
         return get_blob(store.get_or_make(digest("image", image.digest, side, channel), make))
@@ -425,6 +426,13 @@ def shelf_sample(name: str, side: int) -> bytes:
         raise Refused(f"There is no {name} on the shelf.", "the shelf", "Reload the page.")
     scene = Scene("shelf", {}, {}, {material.id: material})
     return get_blob(store.get_or_make(digest("shelf", VERSION, material, side), lambda: put_blob(encode(displayed(render_sample(scene, material.id, side, 16).radiance, EV100), "png"))))
+
+
+def _bright(texels: Any) -> float:
+    """What is shown at half of white in a picture of light: five times its middle brightness, so that skies in nit are seen as well as pictures around 1."""
+    lit = luminance(texels)
+    lit = lit[lit > 1e-9]
+    return float(max(5 * np.exp(np.log(lit).mean()), 1e-6)) if lit.size else 1.0
 
 
 def _shrunk(values: Any, side: int) -> Pixels:

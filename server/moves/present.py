@@ -16,6 +16,7 @@ from server.moves.store import get_blob, store
 from trasloco.errors import Refused
 from trasloco.fit.families.sets import Proposal
 from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
+from trasloco.fit.planning import lights_of
 from trasloco.formats.assembling import other_models
 from trasloco.inventory.checks.images import users_of
 from trasloco.inventory.checks.size import unit_name
@@ -27,6 +28,7 @@ from trasloco.inventory.media import image_facts
 from trasloco.inventory.wording import in_words
 from trasloco.light.painting import PAINTED
 from trasloco.light.surroundings import Surroundings
+from trasloco.light.units import UNITS, from_unit, in_unit
 from trasloco.proof.picturing import pixel_at
 from trasloco.proof.staging import TARGET, limits_of, views_for
 from trasloco.scene.color import linear_to_srgb, luminance
@@ -95,7 +97,8 @@ def materials_out(scene: Scene) -> list[dict[str, Any]]:
 def _lights(scene: Scene, received: Scene, marks: dict[str, tuple[str, str]]) -> list[dict[str, Any]]:
     def one(light: Light) -> dict[str, Any]:
         mark, text = marks.get(light.id, (None, ""))
-        return {"id": light.id, "name": light.name, "kind": light.kind, "color": list(light.color), "intensity": light.intensity, "received_intensity": received.lights.get(light.id, light).intensity, "unit": "lx" if light.kind == "sun" else "cd", "enabled": light.enabled, "mark": mark, "text": text}
+        units = [{"unit": unit, "value": in_unit(light, unit), "each": from_unit(light, 1.0, unit)} for unit in UNITS[light.kind]]
+        return {"units": units, "shadows": light.shadows, "id": light.id, "name": light.name, "kind": light.kind, "color": list(light.color), "intensity": light.intensity, "received_intensity": received.lights.get(light.id, light).intensity, "unit": "lx" if light.kind == "sun" else "cd", "enabled": light.enabled, "mark": mark, "text": text}
 
     return [one(light) for light in scene.lights.values()]
 
@@ -215,8 +218,8 @@ def proposal_out(bench: Bench, made: Proposal) -> dict[str, Any]:
 
 
 def light_out(bench: Bench) -> dict[str, Any]:
-    plan, scene, received = bench.plan(), bench.reference(), bench.received().scene
-    marks = {c.light: (c.mark, c.text) for c in plan.lights}
+    scene, received = bench.reference(), bench.received().scene
+    marks = {c.light: (c.mark, c.text) for c in lights_of(scene, bench.destination)}
     environment = None
     if scene.environment is not None:
         mark, text = marks.get("environment", (None, ""))
@@ -233,7 +236,7 @@ def light_out(bench: Bench) -> dict[str, Any]:
 def _surroundings(found: Surroundings | None) -> dict[str, Any]:
     sun = found.sun if found is not None else None
     told = None if sun is None else {"u": sun.u, "v": sun.v, "lux": float(luminance(sun.lux)), "angle_deg": math.degrees(sun.angle_rad), "height_deg": math.degrees(sun.height_rad), "share": sun.share}
-    return {"ground_lux": found.ground_lux if found is not None else None, "sun": told, "taken": found is not None and found.taken}
+    return {"ground_lux": found.ground_lux if found is not None else None, "subject_lux": found.subject_lux if found is not None else None, "sun_apart": found is not None and found.apart, "sun": told, "taken": found is not None and found.taken}
 
 
 def proofs_out(bench: Bench) -> dict[str, Any]:

@@ -306,8 +306,18 @@ class ImageOut(Schema):
     used_by: list[str]
 
 
+class InUnit(Schema):
+    """A light's strength in a unit, and its own intensity for one of it."""
+
+    unit: str
+    value: float
+    each: float
+
+
 class LightOut(Schema):
     id: str
+    units: list[InUnit]
+    shadows: bool
     name: str
     kind: str
     color: list[float]
@@ -541,6 +551,8 @@ class EnvironmentOut(Schema):
     mark: Mark | None
     text: str
     ground_lux: float | None
+    subject_lux: float | None
+    sun_apart: bool
     sun: SunOut | None
     taken: bool
 

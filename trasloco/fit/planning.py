@@ -12,6 +12,7 @@ from trasloco.fit.model import Crossing, LightCrossing, MeshCrossing, Plan, Plan
 from trasloco.fit.naming import Namer
 from trasloco.inventory.checks.size import unit_name
 from trasloco.inventory.decisions import in_force
+from trasloco.light.kinds import nearest_kind
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
 
@@ -35,19 +36,24 @@ def plan_move(reference: Scene, source: Sheet, destination: Sheet, decisions: Se
         drawn = {crossing.landing.image for crossing in made if any(step.settings.get("bake") for step in crossing.steps)}
         if drawn:
             atlases[material.id] = max(image.width for image in planned if image.path in drawn)
-    return Plan(destination.name, tuple(crossings), tuple(images), tuple(_lights(reference, destination)), tuple(_geometry(source, destination, reference)), alpha, atlases, meshes=tuple(_meshes(reference, destination, decisions)))
+    return Plan(destination.name, tuple(crossings), tuple(images), tuple(lights_of(reference, destination)), tuple(_geometry(source, destination, reference)), alpha, atlases, meshes=tuple(_meshes(reference, destination, decisions)))
 
 
-def _lights(reference: Scene, destination: Sheet) -> list[LightCrossing]:
+def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
+    """What becomes of every light and of the environment."""
     taken = 0
     found: list[LightCrossing] = []
     rules = destination.lights
     for light in sorted(reference.lights.values(), key=lambda item: -item.intensity):
         unit = "lx" if light.kind == "sun" else "cd"
-        if light.kind not in rules.kinds:
+        stand_in = nearest_kind(light, rules.kinds)
+        if stand_in is None:
             found.append(LightCrossing(light.id, f"{destination.name} takes no {light.kind} lights.", "lost"))
         elif rules.most and taken >= rules.most:
             found.append(LightCrossing(light.id, f"{destination.name} takes {rules.most}; a stronger one was carried.", "lost"))
+        elif stand_in.kind != light.kind:
+            taken += 1
+            found.append(LightCrossing(light.id, f"as a {stand_in.kind} of {stand_in.intensity:.4g} cd, as much light in all", "close"))
         else:
             taken += 1
             found.append(LightCrossing(light.id, f"{light.intensity:g} {unit}, unit and shadows stated", "exact"))

@@ -106,6 +106,8 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "stitched": (_flag, "true or false"),
     "texels_per_metre": (lambda v: v is None or (_number(v) and 0.1 <= v <= 4096), "texels a metre, or nothing"),
     "receives": (_flag, "true or false"),
+    "kelvin": (lambda v: _number(v) and 1667 <= v <= 25000, "kelvin from 1667 to 25000"),
+    "shadows": (_flag, "true or false"),
     "intensity": (lambda v: _number(v) and v >= 0, "a number that is not negative"),
     "turn_rad": (_number, "an angle in radians"),
     "level": (lambda v: _number(v) and v >= 0, "a number that is not negative"),

@@ -91,6 +91,8 @@ _WORDS: dict[str, str | Callable[[Any], str]] = {
     "stitched": lambda v: "seams stitched" if v else "seams as they are",
     "texels_per_metre": lambda v: f"{v:g} texels a metre" if v else "texels by its share",
     "receives": lambda v: "its light is written down" if v else "lit where it arrives",
+    "kelvin": lambda v: f"{v:g} K",
+    "shadows": lambda v: "casts shadows" if v else "casts no shadows",
     "intensity": lambda v: f"strength {v:g}",
     "turn_rad": lambda v: f"turned by {v * 57.29577951:.0f}°",
     "level": lambda v: f"level {v:g}",

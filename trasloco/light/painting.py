@@ -10,13 +10,13 @@ import numpy.typing as npt
 
 from trasloco.light.daylight import SUN_WIDTH_RAD, Moment, daylight, luminance_of
 from trasloco.light.panels import Panel, tilted, with_panels
-from trasloco.light.surroundings import radiance_of
+from trasloco.light.surroundings import DAYLIGHT_SUN, radiance_of
 from trasloco.scene.images import encode, identify
 from trasloco.scene.model import Environment, Light, Node, Scene
 from trasloco.scene.transforms import looking
 
 Floats = npt.NDArray[np.float32]
-PAINTED, DAYLIGHT_SUN = "image:environment painted", "part:daylight sun"
+PAINTED = "image:environment painted"
 _EMPTY_ROWS = 256
 
 

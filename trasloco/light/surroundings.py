@@ -138,6 +138,7 @@ def without_sun(radiance: Floats, turn_rad: float = 0.0) -> tuple[Floats, Sun] |
 
 
 SUN_PART = "part:sun of the environment"
+DAYLIGHT_SUN = "part:daylight sun"
 _PICTURE = "image:environment without its sun"
 
 
@@ -168,13 +169,15 @@ class Surroundings:
     """What lights a scene from all round.
 
     Attributes:
-        ground_lux: illuminance of open ground, by the picture and by the sun that was taken out of it.
-        sun: the sun of the picture as it was received. taken: whether it is a light of its own now.
+        ground_lux: illuminance of open ground, by the picture and by the sun that stands apart from it. subject_lux: of an upright surface that faces the first camera, None without one.
+        sun: the sun of the picture as it was received. taken: whether it is a light of its own now. apart: whether a daylight sky has its sun apart.
     """
 
     ground_lux: float
+    subject_lux: float | None
     sun: Sun | None
     taken: bool
+    apart: bool = False
 
 
 def surroundings_of(scene: Scene, received: Scene) -> Surroundings | None:
@@ -183,12 +186,29 @@ def surroundings_of(scene: Scene, received: Scene) -> Surroundings | None:
     image = scene.images.get(given.image) if given is not None else None
     if given is None or image is None or not image.usable:
         return None
-    lamp = scene.nodes.get(SUN_PART)
-    taken = lamp is not None and given.image == _PICTURE
+    taken = SUN_PART in scene.nodes
     before = received.images.get(received.environment.image) if taken and received.environment is not None else image
-    sun = find_sun(radiance_of(before, given.level), given.turn_rad) if before is not None and before.usable else None
-    ground = float(illuminance(radiance_of(image, given.level), np.array([0.0, 1.0, 0.0]), given.turn_rad) @ np.array(LUMINANCE))
-    light = scene.lights.get(lamp.light or "") if lamp is not None else None
-    if taken and sun is not None and light is not None and light.enabled:
-        ground += light.intensity * max(float(sun.direction[1]), 0.0)
-    return Surroundings(ground, sun, taken)
+    sun = find_sun(radiance_of(before, given.level), given.turn_rad) if before is not None and before.usable and DAYLIGHT_SUN not in scene.nodes else None
+    radiance = radiance_of(image, given.level)
+
+    def lux(normal: npt.NDArray[Any]) -> float:
+        found = float(illuminance(radiance, normal, given.turn_rad) @ np.array(LUMINANCE))
+        for id in (SUN_PART, DAYLIGHT_SUN):
+            node = scene.nodes.get(id)
+            light = scene.lights.get(node.light or "") if node is not None else None
+            if node is not None and light is not None and light.enabled:
+                found += light.intensity * max(float(node.matrix[:3, 2] @ normal / np.linalg.norm(node.matrix[:3, 2])), 0.0)
+        return found
+
+    return Surroundings(lux(np.array([0.0, 1.0, 0.0])), lux(facing) if (facing := _to_camera(scene)) is not None else None, sun, taken, DAYLIGHT_SUN in scene.nodes)
+
+
+def _to_camera(scene: Scene) -> npt.NDArray[Any] | None:
+    """Level direction (3,) from what the first camera looks at to the camera."""
+    world = scene.world_matrices()
+    for node in scene.nodes.values():
+        if node.camera in scene.cameras and node.camera is not None:
+            back = world[node.id][:3, 2] * np.array([1.0, 0.0, 1.0])
+            length = float(np.linalg.norm(back))
+            return np.asarray(back / length) if length > 1e-6 else None
+    return None

@@ -7,6 +7,7 @@ from trasloco.inventory.checks.geometry import duplicates, faces_away, transform
 from trasloco.inventory.checks.ids import close_ids, id_slots
 from trasloco.inventory.checks.image_content import alpha_use, color_encoding, gloss_or_roughness, green_direction, normal_maps, plausible_values, stepped_height
 from trasloco.inventory.checks.images import missing_images, refused_sizes, unreadable_images, wrong_extensions
+from trasloco.inventory.checks.lights import absurd_strengths, doubled_suns, empty_lights
 from trasloco.inventory.checks.motion import clips, skins
 from trasloco.inventory.checks.names import odd_names
 from trasloco.inventory.checks.normals import missing_normals, mixed_tangents, odd_normals
@@ -16,9 +17,9 @@ from trasloco.inventory.checks.soundness import degenerate_faces, holes, mixed_w
 from trasloco.inventory.checks.uvs import missing_uvs, overlapping_uvs, squashed_uvs, uv_range
 from trasloco.inventory.context import Check
 
-STRUCTURE: tuple[Check, ...] = (unit_doubt, axis_doubt, missing_images, unreadable_images, wrong_extensions, refused_sizes, strays, transforms, far_pivots, far_from_origin, odd_names, missing_uvs, drifting_maps, missing_normals, mixed_tangents, clips)
+STRUCTURE: tuple[Check, ...] = (unit_doubt, axis_doubt, missing_images, unreadable_images, wrong_extensions, refused_sizes, strays, transforms, far_pivots, far_from_origin, odd_names, missing_uvs, drifting_maps, missing_normals, mixed_tangents, clips, absurd_strengths, empty_lights)
 GEOMETRY: tuple[Check, ...] = (
     leftover_tints, id_slots, close_ids, duplicates, skins, odd_normals, degenerate_faces, mixed_winding, holes, uv_range, squashed_uvs, overlapping_uvs, faces_away, overlapping_faces, seen_from_behind,
 )
-TEXELS: tuple[Check, ...] = (normal_maps, green_direction, color_encoding, gloss_or_roughness, plausible_values, alpha_use, stepped_height)
+TEXELS: tuple[Check, ...] = (normal_maps, green_direction, color_encoding, gloss_or_roughness, plausible_values, alpha_use, stepped_height, doubled_suns)
 CHECKS: tuple[Check, ...] = (*STRUCTURE, *GEOMETRY, *TEXELS)

@@ -40,7 +40,7 @@ STAGES: tuple[dict[str, Mending], ...] = (
     {
         "image": materials.input_image, "input": whole_input, "encoding": materials.texture_space, "placed_like": materials.placed_like, "back": materials.back, "strength": materials.texture_field("strength", float), "green_up": materials.texture_field("green_up", bool), "invert": materials.texture_field("invert", bool), "factor": materials.input_factor,
         "alpha_mode": materials.material_field("alpha_mode"), "alpha_cutoff": materials.material_field("alpha_cutoff"), "double_sided": materials.material_field("double_sided"), "right_extension": materials.right_extension,
-        "enabled": materials.light_field("enabled"), "intensity": materials.light_field("intensity"),
+        "enabled": materials.light_field("enabled"), "intensity": materials.light_field("intensity"), "kelvin": materials.light_kelvin, "shadows": materials.light_field("shadows"),
     },
     {"layers": materials.layers, "factor_like": materials.factor_like},
     {"paint": colors.paint, "invent_relief": inventing.invent_relief},

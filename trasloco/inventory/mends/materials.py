@@ -11,6 +11,8 @@ import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.inventory.layer_values import layers_of
+from trasloco.light.kelvin import color_of_kelvin
+from trasloco.scene.color import LUMINANCE
 from trasloco.scene.images import Image
 from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Scene, Texture
@@ -38,6 +40,15 @@ def light_field(name: str) -> Callable[[Scene, str, Any], Scene]:
         return replace(scene, lights={**scene.lights, target: replace(light, **{name: value})})
 
     return change
+
+
+def light_kelvin(scene: Scene, target: str, value: Any) -> Scene:
+    """The colour of a temperature, as bright as the colour before it."""
+    light = scene.lights.get(target)
+    if light is None:
+        return scene
+    r, g, b = (float(v) for v in color_of_kelvin(float(value)) * float(np.array(light.color) @ np.array(LUMINANCE)))
+    return replace(scene, lights={**scene.lights, target: replace(light, color=(r, g, b))})
 
 
 def environment_field(name: str) -> Callable[[Scene, str, Any], Scene]:

@@ -1403,6 +1403,18 @@ export interface components {
             /** Used By */
             used_by: string[];
         };
+        /**
+         * InUnit
+         * @description A light's strength in a unit, and its own intensity for one of it.
+         */
+        InUnit: {
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            /** Each */
+            each: number;
+        };
         /** InputOut */
         InputOut: {
             /** Name */
@@ -1488,6 +1500,10 @@ export interface components {
         LightOut: {
             /** Id */
             id: string;
+            /** Units */
+            units: components["schemas"]["InUnit"][];
+            /** Shadows */
+            shadows: boolean;
             /** Name */
             name: string;
             /** Kind */
@@ -1788,6 +1804,10 @@ export interface components {
             text: string;
             /** Ground Lux */
             ground_lux: number | null;
+            /** Subject Lux */
+            subject_lux: number | null;
+            /** Sun Apart */
+            sun_apart: boolean;
             sun: components["schemas"]["SunOut"] | null;
             /** Taken */
             taken: boolean;

@@ -78,6 +78,11 @@ export function EnvironmentStrip({ move, data, onPut }: { move: number; data: Li
         <div className="flex flex-wrap items-center gap-x-6 gap-y-1 border-b border-base-300 bg-base-100 px-6 py-2">
           <span>
             On open ground <b className="font-mono">{lux(environment.ground_lux)}</b>
+            {environment.subject_lux !== null && (
+              <>
+                , towards the first camera <b className="font-mono">{lux(environment.subject_lux)}</b>
+              </>
+            )}
           </span>
           {environment.sun ? (
             <>
@@ -89,7 +94,7 @@ export function EnvironmentStrip({ move, data, onPut }: { move: number; data: Li
               </button>
             </>
           ) : (
-            <span className="text-soft">no sun stands out in it</span>
+            <span className="text-soft">{environment.sun_apart ? "its sun is a light of its own" : "no sun stands out in it"}</span>
           )}
         </div>
       )}

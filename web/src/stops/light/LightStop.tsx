@@ -47,12 +47,21 @@ function LightsPage() {
       <EnvironmentStrip move={move.id} data={light.data} onPut={put} />
       {decide.error && <Notice error={decide.error} />}
       <Mixing move={move.id} job={move.job} onDecide={(decisions) => decide.mutate(decisions)} />
-      <div className="grid grid-cols-[1fr_320px] gap-8 px-6 py-5">
+      <div className="px-6 py-5">
         <section aria-label="Lights">
-          <h1>Lights</h1>
+          <div className="flex items-center gap-3">
+            <h1>Lights</h1>
+            {light.data.lights.some((one) => one.enabled) && (
+              <button className="press h-6 px-2" onClick={() => decide.mutate(light.data.lights.filter((one) => one.enabled).map((one) => ({ target: one.id, field: "enabled", value: false })))}>
+                Switch all off
+              </button>
+            )}
+          </div>
           <Lights lights={light.data.lights} onPut={put} />
         </section>
-        <Exposure ev100={light.data.ev100 ?? null} onPut={put} />
+        <div className="mt-6 max-w-[320px]">
+          <Exposure ev100={light.data.ev100 ?? null} onPut={put} />
+        </div>
       </div>
     </div>
   );
@@ -67,9 +76,11 @@ function Lights({ lights, onPut }: { lights: Light[]; onPut: Put }) {
           <th className="w-12 py-1 font-normal">on</th>
           <th className="font-normal">light</th>
           <th className="w-20 font-normal">kind</th>
-          <th className="w-36 font-normal">strength</th>
+          <th className="w-48 font-normal">strength</th>
+          <th className="w-28 font-normal">as warm as</th>
+          <th className="w-16 font-normal">shadows</th>
           <th className="w-24 text-right font-normal">received</th>
-          <th className="w-72 pl-6 font-normal">arrives</th>
+          <th className="w-56 pl-6 font-normal">arrives</th>
         </tr>
       </thead>
       <tbody>
@@ -82,9 +93,13 @@ function Lights({ lights, onPut }: { lights: Light[]; onPut: Put }) {
 }
 
 function LightRow({ light, onPut }: { light: Light; onPut: Put }) {
-  const [strength, setStrength] = useState(String(Number(light.intensity.toFixed(3))));
-  useEffect(() => setStrength(String(Number(light.intensity.toFixed(3)))), [light.intensity]);
-  const changed = Number(strength) !== Number(light.intensity.toFixed(3));
+  const [unit, setUnit] = useState(light.unit);
+  const shown = light.units.find((one) => one.unit === unit) ?? light.units[0]!;
+  const written = String(Number(shown.value.toPrecision(5)));
+  const [strength, setStrength] = useState(written);
+  const [kelvin, setKelvin] = useState("");
+  useEffect(() => setStrength(written), [written]);
+  const changed = strength !== written && Number(strength) >= 0;
   return (
     <tr className="h-8 border-b border-base-300">
       <td>
@@ -100,13 +115,36 @@ function LightRow({ light, onPut }: { light: Light; onPut: Put }) {
           className="flex items-center gap-1.5"
           onSubmit={(event) => {
             event.preventDefault();
-            if (Number.isFinite(Number(strength))) onPut(light.id, "intensity", Number(strength));
+            if (changed) onPut(light.id, "intensity", Number(strength) * shown.each);
           }}
         >
           <input className="field h-6 w-20 font-mono" aria-label={`Strength of ${light.name}`} inputMode="decimal" value={strength} onChange={(event) => setStrength(event.target.value)} />
-          <span>{light.unit}</span>
+          {light.units.length > 1 ? (
+            <select className="field h-6 w-14" aria-label={`Unit of ${light.name}`} value={unit} onChange={(event) => setUnit(event.target.value)}>
+              {light.units.map((one) => (
+                <option key={one.unit}>{one.unit}</option>
+              ))}
+            </select>
+          ) : (
+            <span className="w-14 pl-1.5">{unit}</span>
+          )}
           {changed && <button className="press h-6 px-2">Set</button>}
         </form>
+      </td>
+      <td>
+        <form
+          className="flex items-center gap-1"
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (Number(kelvin) >= 1667 && Number(kelvin) <= 25000) onPut(light.id, "kelvin", Number(kelvin));
+          }}
+        >
+          <input className="field h-6 w-16 font-mono" aria-label={`Colour temperature of ${light.name}, kelvin`} placeholder="K" inputMode="numeric" value={kelvin} onChange={(event) => setKelvin(event.target.value)} />
+          {kelvin && <button className="press h-6 px-1.5">Set</button>}
+        </form>
+      </td>
+      <td>
+        <input type="checkbox" aria-label={`${light.name} casts shadows`} checked={light.shadows} onChange={(event) => onPut(light.id, "shadows", event.target.checked)} />
       </td>
       <td className="text-right font-mono text-soft">
         {Number(light.received_intensity.toFixed(2))} {light.unit}

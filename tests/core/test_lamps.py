@@ -1,0 +1,122 @@
+"""Lights as cargo: units by their definitions, colour temperature, the nearest kind with its flux kept, and what cannot be meant."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from unittest import TestCase
+
+import numpy as np
+
+from tests.core.test_surroundings import sky_with_sun
+from tests.making import image, quad, scene
+from trasloco import move
+from trasloco.errors import Refused
+from trasloco.formats.receive import Received
+from trasloco.inventory.mends import mended
+from trasloco.light.kelvin import chromaticity, color_of_kelvin
+from trasloco.light.kinds import nearest_kind
+from trasloco.light.surroundings import find_sun
+from trasloco.light.units import EFFICACY_LM_W, area_m2, flux_lm, from_unit, in_unit
+from trasloco.scene.color import LUMINANCE
+from trasloco.scene.findings import Finding
+from trasloco.scene.model import Decision, Environment, Light, Scene
+from trasloco.scene.transforms import looking
+from trasloco.sheets.library import sheet_named
+
+PLAIN, LANTERNA, TACCUINO = sheet_named("plain"), sheet_named("lanterna"), sheet_named("taccuino")
+
+
+class Units(TestCase):
+    def test_a_candela_all_round_is_four_pi_lumen(self) -> None:
+        lamp = Light("l", "Lamp", "point", intensity=100.0)
+        self.assertAlmostEqual(in_unit(lamp, "lm"), 400 * math.pi)
+        self.assertAlmostEqual(in_unit(lamp, "W"), 400 * math.pi / EFFICACY_LM_W)
+        self.assertAlmostEqual(from_unit(lamp, 400 * math.pi, "lm"), 100.0)
+        self.assertAlmostEqual(from_unit(lamp, 2.0, "W", 100.0), 200 / (4 * math.pi))
+
+    def test_a_hard_spots_lumen_fill_its_cone_and_a_soft_ones_what_its_falloff_lets_through(self) -> None:
+        hard = Light("l", "Spot", "spot", intensity=50.0, inner_cone_rad=0.5, outer_cone_rad=0.5)
+        self.assertAlmostEqual(flux_lm(hard), 50 * 2 * math.pi * (1 - math.cos(0.5)))
+        soft = replace(hard, inner_cone_rad=0.2, outer_cone_rad=0.7)
+        angle = np.linspace(0, 0.7, 200_001)
+        fall = np.clip((np.cos(angle) - math.cos(0.7)) / (math.cos(0.2) - math.cos(0.7)), 0, 1) ** 2
+        self.assertAlmostEqual(flux_lm(soft) / float(np.trapezoid(50 * fall * 2 * math.pi * np.sin(angle), angle)), 1.0, places=5)
+
+    def test_a_surface_sends_pi_times_its_luminance_times_its_area(self) -> None:
+        panel = Light("l", "Panel", "rectangle", intensity=200.0, width_m=2.0, height_m=0.5)
+        self.assertAlmostEqual(flux_lm(panel), math.pi * 200)
+        disc = Light("l", "Disc", "disc", intensity=200.0, width_m=2.0)
+        self.assertAlmostEqual((area_m2(disc), flux_lm(disc))[1], math.pi**2 * 200)
+        with self.assertRaisesRegex(Refused, "no flux"):
+            flux_lm(Light("l", "Sun", "sun"))
+        with self.assertRaisesRegex(Refused, "means nothing"):
+            in_unit(panel, "lx")
+
+    def test_kelvin_are_where_colorimetry_has_them(self) -> None:
+        # CIE illuminant A (2856 K), and black bodies of 4000, 6500 and 10000 K.
+        for kelvin, x, y in ((2856, 0.4476, 0.4074), (4000, 0.3805, 0.3768), (6500, 0.3135, 0.3237), (10_000, 0.2807, 0.2884)):
+            np.testing.assert_allclose(chromaticity(kelvin), (x, y), atol=0.0015)
+        warm, cold = color_of_kelvin(2000), color_of_kelvin(12_000)
+        self.assertGreater(warm[0], 2 * warm[2])
+        self.assertGreater(cold[2], cold[0])
+        for color in (warm, cold):
+            self.assertAlmostEqual(float(color @ np.array(LUMINANCE)), 1.0)
+        given = scene(quad(), lights=((Light("light:l", "Lamp", "point", (0.2, 0.4, 0.6), 5.0), np.eye(4)),))
+        made = mended(given, PLAIN, [Decision("light:l", "kelvin", 3000), Decision("light:l", "shadows", False)]).lights["light:l"]
+        self.assertAlmostEqual(float(np.dot(made.color, LUMINANCE)), float(np.dot((0.2, 0.4, 0.6), LUMINANCE)))
+        self.assertFalse(made.shadows)
+
+
+class Kinds(TestCase):
+    def test_the_nearest_kind_keeps_the_flux(self) -> None:
+        panel = Light("l", "Panel", "rectangle", intensity=120.0, width_m=1.5, height_m=0.6)
+        for kinds, kind in ((["disc"], "disc"), (["spot", "point"], "spot"), (["point"], "point")):
+            made = nearest_kind(panel, kinds)
+            assert made is not None
+            self.assertEqual(made.kind, kind)
+            self.assertAlmostEqual(flux_lm(made), flux_lm(panel), places=6)
+        spot = Light("l", "Spot", "spot", intensity=80.0, inner_cone_rad=0.2, outer_cone_rad=0.5)
+        point = nearest_kind(spot, ["point", "sun"])
+        assert point is not None
+        self.assertAlmostEqual(flux_lm(point), flux_lm(spot))
+        self.assertIsNone(nearest_kind(spot, ["sun"]))
+        self.assertIs(nearest_kind(spot, ["spot"]), spot)
+
+    def test_plans_say_so_and_the_stand_in_travels(self) -> None:
+        panel = Light("light:p", "Panel", "rectangle", intensity=120.0, width_m=1.0, height_m=1.0)
+        given = scene(quad(), lights=((panel, looking((0, 2, 0), (0, 0, 0), (0, 0, 1))),))
+        plan = move.plan(given, PLAIN, LANTERNA)
+        self.assertEqual([(c.mark, c.text.split(",")[0].split(" of ")[0]) for c in plan.lights], [("close", "as a spot")])
+        arrival = move.arrive(move.package(move.carry(given, plan, LANTERNA), LANTERNA), LANTERNA)
+        lamp = next(iter(arrival.lights.values()))
+        self.assertEqual(lamp.kind, "spot")
+        self.assertAlmostEqual(flux_lm(lamp) / (math.pi * 120), 1.0, places=4)
+        self.assertEqual([c.mark for c in move.plan(given, PLAIN, TACCUINO).lights], ["lost"])
+
+
+class Findings(TestCase):
+    def found(self, given: Scene, kind: str) -> list[Finding]:
+        return [f for f in move.survey(Received(given, []), PLAIN, LANTERNA) if f.kind == kind]
+
+    def test_the_same_sun_twice(self) -> None:
+        sun, other = Light("light:a", "Sun", "sun", intensity=900.0), Light("light:b", "Sun 2", "sun", intensity=800.0)
+        low, high = looking((3, 4, 0), (0, 0, 0)), looking((3, 4.2, 0), (0, 0, 0))
+        self.assertEqual([f.mends[0].decisions[0] for f in self.found(scene(quad(), lights=((sun, low), (other, high))), "doubled_sun")], [Decision("light:b", "enabled", False)])
+        self.assertEqual(self.found(scene(quad(), lights=((sun, low), (other, looking((-3, 4, 0), (0, 0, 0))))), "doubled_sun"), [])
+
+    def test_a_sun_beside_the_one_in_the_picture(self) -> None:
+        picture = sky_with_sun()
+        seen = find_sun(picture)
+        assert seen is not None
+        sky = image("sky", picture, "exr")
+        beside, away = (scene(quad(), images=(sky,), environment=Environment("image:sky", 1.0), lights=((Light("light:a", "Sun", "sun", intensity=900.0), looking(list(to * 5), (0, 0, 0))),)) for to in (seen.direction, seen.direction * np.array([-1, 1, -1])))
+        self.assertEqual(len(self.found(beside, "doubled_sun")), 1)
+        self.assertEqual(self.found(away, "doubled_sun"), [])
+
+    def test_absurd_and_empty_lights_with_their_mends(self) -> None:
+        wild, dark, usual = Light("light:w", "Wild", "point", intensity=1_600_000.0), Light("light:d", "Dark", "point", intensity=0.0), Light("light:u", "Usual", "point", intensity=1600.0)
+        given = scene(quad(), lights=((wild, np.eye(4)), (dark, np.eye(4)), (usual, np.eye(4))))
+        absurd = self.found(given, "absurd_light")
+        self.assertEqual([(f.targets, f.mends[0].decisions) for f in absurd], [(("part:Wild",), (Decision("light:w", "intensity", 160.0),))])
+        self.assertEqual([f.targets for f in self.found(given, "empty_light")], [("part:Dark",)])
