@@ -74,5 +74,5 @@ def sky(value: float = 1.0) -> Image:
 @cache
 def demo_files() -> tuple[Path, Path, Path]:
     """Clean GLB, environment, received zip."""
-    first, second, third = write(Path(settings.DATA_DIR) / "demo")
+    first, second, third, _ = write(Path(settings.DATA_DIR) / "demo")
     return first, second, third

@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
 
 import { call, type CollisionCost, type Decision, type Families, type Fit, type Handover, type HistoryRow, type ImageFacts, type Inventory, type Job, type LightData, type Lightmaps, type Mix, type Move, type Paint, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet, type SheetDifference, type SheetInput, type Shelf } from "./client";
 
@@ -82,5 +83,15 @@ export const useUndo = (id: number) => useChange<void>(id, () => send<Move>(`/mo
 export const useRedo = (id: number) => useChange<void>(id, () => send<Move>(`/moves/${id}/redo`, "POST"));
 export const useChangeMove = (id: number) => useChange(id, (change: { name?: string; source?: string; destination?: string }) => send<Move>(`/moves/${id}`, "PATCH", change));
 export const useStartJob = (id: number) => useChange(id, (job: { kind: "receive" | "prove" | "causes" | "bake" | "mix" | "deliver"; settings?: Record<string, unknown> }) => send<Job>(`/moves/${id}/jobs`, "POST", { settings: {}, ...job }));
+/** Asks again when a job of a kind is done. */
+export function useAfter(job: Job | null | undefined, kinds: readonly Job["kind"][], again: () => unknown) {
+  const finished = job && kinds.includes(job.kind) && job.state === "done" ? job.id : null;
+  useEffect(() => {
+    if (finished !== null) again();
+    // What is asked may be a new function at every turn; only a job that ends counts.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [finished]);
+}
+
 export const useCancelJob = (id: number) => useChange(id, (job: number) => send<Job>(`/jobs/${job}/cancel`, "POST"));
 export const useNameProof = (id: number) => useChange(id, ({ proof, name }: { proof: number; name: string }) => send<void>(`/proofs/${proof}`, "PATCH", { name }));

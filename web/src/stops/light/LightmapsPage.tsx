@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import { type LightmapFault, pictures } from "../../api/client";
-import { isRunning, useDecide, useLightmaps, useSheets, useStartJob } from "../../api/hooks";
+import { isRunning, useAfter, useDecide, useLightmaps, useSheets, useStartJob } from "../../api/hooks";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
 import { LENS_WORDS } from "./lenses";
@@ -21,6 +21,7 @@ export function LightmapsPage() {
   const [chosen, setChosen] = useState<string | null>(null);
   const [ask, setAsk] = useState(0);
   const destination = useSheets().data?.find((sheet) => sheet.name.toLowerCase() === move.destination)?.name ?? move.destination;
+  useAfter(move.job, ["bake"], data.refetch);
   if (data.isPending) return <Waiting text="Looking at the lightmaps…" />;
   if (data.error) return <Notice error={data.error} onRetry={() => void data.refetch()} />;
   const put = (target: string, field: string, value: unknown) => decide.mutate([{ target, field, value }]);

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Job, Mix } from "../../api/client";
-import { isRunning, useMix, useStartJob } from "../../api/hooks";
+import { isRunning, useAfter, useMix, useStartJob } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 import { developed, sum } from "./mixing";
@@ -14,6 +14,7 @@ export function Mixing({ move, job, onDecide }: { move: number; job: Job | null;
   const mix = useMix(move);
   const start = useStartJob(move);
   const [view, setView] = useState("");
+  useAfter(job, ["mix"], mix.refetch);
   const running = job && job.kind === "mix" && isRunning(job) ? job : null;
   const data = mix.data;
   return (

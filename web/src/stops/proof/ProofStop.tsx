@@ -1,8 +1,8 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { useSearchParams } from "react-router";
 
 import { type Move, pictures as addresses, type ProofRow, type Proofs } from "../../api/client";
-import { isRunning, useNameProof, useProofs } from "../../api/hooks";
+import { isRunning, useAfter, useNameProof, useProofs } from "../../api/hooks";
 import { when } from "../../ui/format";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
@@ -19,12 +19,8 @@ export function ProofStop() {
   const [params, setParams] = useSearchParams();
   const [view, setView] = useState<string | null>(null);
   const running = move.job?.kind === "prove" && isRunning(move.job) ? move.job : null;
-  const finished = (move.job?.kind === "prove" || move.job?.kind === "causes") && move.job.state === "done" ? move.job.id : null;
   const answered = move.job?.kind === "prove" && move.job.state === "done" ? (move.job.result.proof as number | undefined) : undefined;
-  const { refetch } = proofs;
-  useEffect(() => {
-    if (finished !== null) void refetch();
-  }, [finished, refetch]);
+  useAfter(move.job, ["prove", "causes"], proofs.refetch);
 
   if (proofs.isPending) return <Waiting text="Looking for earlier proofs…" />;
   if (proofs.error) return <Notice error={proofs.error} onRetry={() => void proofs.refetch()} />;
