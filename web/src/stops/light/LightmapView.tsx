@@ -103,7 +103,8 @@ function boxOf(root: Group, part: string | null): Box3 {
   const box = new Box3();
   root.updateMatrixWorld(true);
   root.traverse((object) => {
-    if (object instanceof Mesh && (part === null || partOf(object) === part)) box.expandByObject(object);
+    const wanted = part === null || partOf(object) === part;
+    if (wanted && object instanceof Mesh) box.expandByObject(object);
   });
   return box;
 }
