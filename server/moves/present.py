@@ -16,7 +16,8 @@ from server.moves.store import get_blob, store
 from trasloco.errors import Refused
 from trasloco.fit.families.sets import Proposal
 from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
-from trasloco.fit.planning import lights_of
+from trasloco.fit.model import LightCrossing
+from trasloco.fit.planning import cameras_of, lights_of
 from trasloco.formats.assembling import other_models
 from trasloco.inventory.checks.images import users_of
 from trasloco.inventory.checks.size import unit_name
@@ -35,7 +36,7 @@ from trasloco.scene.color import linear_to_srgb, luminance
 from trasloco.scene.geometry import bounds, transform_points, triangle_count
 from trasloco.scene.images import identify, pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, ORDER
-from trasloco.scene.model import Decision, Light, Scene
+from trasloco.scene.model import Camera, Decision, Light, Scene
 from trasloco.scene.resolve import color_of
 from trasloco.scene.spaces import SPACES
 from trasloco.summary import finding_json, input_json, plan_json
@@ -229,7 +230,14 @@ def light_out(bench: Bench) -> dict[str, Any]:
     told = {d.field: d.value for d in in_force(bench.decisions) if d.target == "environment"}
     return {
         "lights": _lights(scene, received, marks), "environment": environment, "ev100": exposure.value if exposure else None,
-        "daylight": told.get("daylight"), "panels": told.get("panels") or [], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,
+        "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": told.get("daylight"), "panels": told.get("panels") or [], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,
+    }
+
+
+def _lens(camera: Camera, carried: LightCrossing) -> dict[str, Any]:
+    return {
+        "id": camera.id, "name": camera.name, "yfov_deg": math.degrees(camera.yfov_rad), "aspect": camera.aspect, "focal_mm": camera.focal_mm, "sensor_mm": camera.sensor_mm, "focus_m": camera.focus_m, "f_stop": camera.f_stop,
+        "znear_m": camera.znear, "zfar_m": camera.zfar, "mark": carried.mark, "text": carried.text,
     }
 
 

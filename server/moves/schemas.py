@@ -678,8 +678,24 @@ class PanelOut(Schema):
     color: list[float] = [1.0, 1.0, 1.0]
 
 
+class LensOut(Schema):
+    id: str
+    name: str
+    yfov_deg: float
+    aspect: float | None
+    focal_mm: float
+    sensor_mm: float
+    focus_m: float | None
+    f_stop: float | None
+    znear_m: float
+    zfar_m: float | None
+    mark: Mark
+    text: str
+
+
 class LightStopOut(Schema):
     lights: list[LightOut]
+    cameras: list[LensOut]
     environment: EnvironmentOut | None
     ev100: float | None
     daylight: DaylightOut | None

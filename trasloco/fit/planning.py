@@ -39,6 +39,18 @@ def plan_move(reference: Scene, source: Sheet, destination: Sheet, decisions: Se
     return Plan(destination.name, tuple(crossings), tuple(images), tuple(lights_of(reference, destination)), tuple(_geometry(source, destination, reference)), alpha, atlases, meshes=tuple(_meshes(reference, destination, decisions)))
 
 
+def cameras_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
+    """What becomes of every camera."""
+    found = []
+    for camera in reference.cameras.values():
+        sharp = camera.lens_radius_m > 0
+        if sharp and not destination.cameras.lens:
+            found.append(LightCrossing(camera.id, f"{destination.name} takes no focus: everything is sharp.", "close"))
+        else:
+            found.append(LightCrossing(camera.id, "place, angle and frame" + (", focus and f-stop" if sharp else ""), "exact"))
+    return found
+
+
 def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
     """What becomes of every light and of the environment."""
     taken = 0

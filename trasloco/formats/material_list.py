@@ -19,6 +19,9 @@ def write_list(scene: Scene, sheet: Sheet, told: bool = True) -> bytes:
     document: dict[str, Any] = {"format": FORMAT, "version": 1, "materials": [_entry(m, scene, sheet, told) for m in scene.materials.values()]}
     lights = [{"name": light.name, "unit": "lux" if light.kind == "sun" else "candela", "shadows": light.shadows} for light in scene.lights.values()]
     document["lights"] = lights if told else []
+    lenses = [{"name": c.name, "focus_m": c.focus_m, "f_stop": c.f_stop, "sensor_mm": c.sensor_mm} for c in scene.cameras.values() if c.focus_m and c.f_stop]
+    if lenses and told and sheet.cameras.lens:
+        document["cameras"] = lenses
     parts = [{"part": node.name, **tags_json(node.tags), **_lightmap(node, scene, sheet)} for node in scene.parts() if node.tags != Tags() or node.lightmap is not None]
     if parts and told:
         document["parts"] = parts

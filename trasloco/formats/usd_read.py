@@ -316,7 +316,9 @@ class _Reader:
             height, width, focal = 2 * math.tan(math.radians(20)), 2 * math.tan(math.radians(20)) * 16 / 9, 1.0
         near, far = lens.GetClippingRangeAttr().Get()
         id = self.notes.ids.make("camera", name)
-        self.cameras[id] = Camera(id, name, 2 * math.atan(height / 2 / focal), width / height, max(float(near) * self.unit, 1e-6), float(far) * self.unit)
+        stop, focus = float(lens.GetFStopAttr().Get() or 0), float(lens.GetFocusDistanceAttr().Get() or 0)
+        sharp = (focus * self.unit, stop) if stop > 0 and focus > 0 else (None, None)
+        self.cameras[id] = Camera(id, name, 2 * math.atan(height / 2 / focal), width / height, max(float(near) * self.unit, 1e-6), float(far) * self.unit, height, *sharp)
         self.nodes[part] = replace(self.nodes[part], camera=id)
 
     def _environment(self, dome: Any, matrix: Any) -> None:

@@ -202,10 +202,14 @@ def _lights(stage: Any, scene: Scene, root: Any, to_stage: Doubles) -> None:
         camera = scene.cameras.get(node.camera or "")
         if camera is not None:
             lens = UsdGeom.Camera.Define(stage, root.AppendChild(identifier(camera.name, taken)))
-            height = 24.0
+            height = camera.sensor_mm
             lens.CreateVerticalApertureAttr(height)
             lens.CreateHorizontalApertureAttr(height * (camera.aspect or 16 / 9))
             lens.CreateFocalLengthAttr(float(height / 2 / np.tan(camera.yfov_rad / 2)))
+            if camera.focus_m and camera.f_stop:
+                lens.CreateFStopAttr(float(camera.f_stop))
+                lens.CreateFocusDistanceAttr(float(camera.focus_m * scale))
+            lens.CreateClippingRangeAttr(Gf.Vec2f(float(camera.znear * scale), float((camera.zfar or 1e4) * scale)))
             lens.AddTransformOp().Set(Gf.Matrix4d(matrix.T.tolist()))
     if scene.environment is not None and scene.environment.image in scene.images:
         dome = UsdLux.DomeLight.Define(stage, folder.AppendChild("Environment"))

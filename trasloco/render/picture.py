@@ -30,7 +30,7 @@ WHITE_POINT = 4.0
 class View:
     """Where a picture is taken from. ``matrix`` is camera to world, looking along -Z; ``yfov_rad`` the full vertical angle. A lens with a radius has only ``focus_m`` sharp.
 
-    ``clip`` and ``time_s`` are the moment, ``environment`` the id of an image that surrounds it; empty for the scene as it stands.
+    A frame ``aspect`` times as wide as high is held whole in a picture of another shape; 0 fits the height alone. ``clip`` and ``time_s`` are the moment, ``environment`` the id of an image that surrounds it; empty for the scene as it stands.
     """
 
     name: str
@@ -41,6 +41,7 @@ class View:
     clip: str = ""
     time_s: float = 0.0
     environment: str = ""
+    aspect: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -95,7 +96,7 @@ class Picture:
 def views_of(scene: Scene) -> list[View]:
     """The scene's cameras as views; a framing of everything when it has none."""
     world = scene.world_matrices()
-    found = [View(camera.name, rigid(world[node.id]), camera.yfov_rad) for node in scene.nodes.values() if (camera := scene.cameras.get(node.camera or "")) is not None]
+    found = [View(camera.name, rigid(world[node.id]), camera.yfov_rad, camera.lens_radius_m, camera.focus_m or 1.0, aspect=camera.aspect or 0.0) for node in scene.nodes.values() if (camera := scene.cameras.get(node.camera or "")) is not None]
     return found or [framing(scene)]
 
 
@@ -123,7 +124,8 @@ def framing(scene: Scene, name: str = "Overview", yfov_rad: float = 0.6) -> View
 
 
 def _camera_numbers(view: View, quality: Quality) -> Doubles:
-    half = math.tan(view.yfov_rad / 2)
+    # Framing is kept: in a picture narrower than the frame, its width fits and more is seen above and below.
+    half = math.tan(view.yfov_rad / 2) * max(1.0, view.aspect / (quality.width / quality.height))
     right, up, back, eye = view.matrix[:3, 0], view.matrix[:3, 1], view.matrix[:3, 2], view.matrix[:3, 3]
     return np.concatenate([eye, right * half * quality.width / quality.height, up * half, -back, [view.lens_radius_m, view.focus_m, quality.filter_px, quality.seed, float(quality.preview), 0.0]])
 

@@ -7,6 +7,7 @@ and ``up_axis`` say which, and :func:`trasloco.inventory.conventions.settle` bri
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
@@ -190,7 +191,10 @@ class Light:
 
 @dataclass(frozen=True)
 class Camera:
-    """A perspective camera looking along its node's -Z. ``yfov_rad`` is the full vertical angle."""
+    """A perspective camera looking along its node's -Z. ``yfov_rad`` is the full vertical angle of the frame, which is ``aspect`` times as wide as high.
+
+    ``sensor_mm`` is the height of the sensor. With a ``focus_m`` and an ``f_stop`` only that distance is sharp.
+    """
 
     id: str
     name: str
@@ -198,6 +202,19 @@ class Camera:
     aspect: float | None = None
     znear: float = 0.01
     zfar: float | None = None
+    sensor_mm: float = 24.0
+    focus_m: float | None = None
+    f_stop: float | None = None
+
+    @property
+    def focal_mm(self) -> float:
+        """Focal length by the sensor and the angle."""
+        return self.sensor_mm / 2 / math.tan(self.yfov_rad / 2)
+
+    @property
+    def lens_radius_m(self) -> float:
+        """Half the opening of the lens: focal length over twice the f-stop; 0 where everything is sharp."""
+        return self.focal_mm / 1000 / (2 * self.f_stop) if self.f_stop and self.focus_m else 0.0
 
 
 @dataclass(frozen=True)

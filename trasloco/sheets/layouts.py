@@ -49,6 +49,8 @@ def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
         return "lightmaps.encoding", "glTF holds no floating images; take RGBM or 8 bits."
     if sheet.lightmaps.taken and sheet.layout == "glb" and sheet.lightmaps.packing == "together":
         return "lightmaps.packing", "A GLB names a lightmap in a material, so every part needs one of its own."
+    if sheet.layout == "glb" and sheet.cameras.lens:
+        return "cameras.lens", "glTF cameras have no focus and no f-stop."
     if sheet.layout == "glb" and sheet.lights.environment:
         return "lights.environment", "glTF has no place for an environment image."
     if sheet.layout == "glb":

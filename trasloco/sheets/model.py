@@ -136,6 +136,12 @@ class Lights(_Strict):
     environment: bool = False
 
 
+class Cameras(_Strict):
+    """What cameras bring along beside their place and angle: ``lens`` is focus and f-stop."""
+
+    lens: bool = False
+
+
 class Lightmaps(_Strict):
     """How light that was written down is taken. ``largest`` is the longest side in texels; ``budget_mib`` what all images may take in memory; ``compressed`` whether they stay so."""
 
@@ -179,6 +185,7 @@ class Sheet(_Strict):
     images: ImageRules = ImageRules()
     materials: Materials = Materials()
     lights: Lights = Lights()
+    cameras: Cameras = Cameras()
     lightmaps: Lightmaps = Lightmaps()
     geometry: Geometry = Geometry()
     habits: list[Habit] = Field(default_factory=list)

@@ -53,8 +53,10 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
         path = str(sky["image"])
         images[path] = identify(f"image:{path}", path.rsplit("/", 1)[-1], path, files[path])
         environment = Environment(f"image:{path}", float(sky.get("level", 1)), float(sky.get("turn_rad", 0)))
+    lenses = {str(entry.get("name")): entry for entry in document.get("cameras", []) if isinstance(entry, dict)} if sheet.cameras.lens else {}
+    cameras = {id: replace(c, focus_m=float(lenses[c.name]["focus_m"]), f_stop=float(lenses[c.name]["f_stop"]), sensor_mm=float(lenses[c.name].get("sensor_mm", 24))) if c.name in lenses else c for id, c in scene.cameras.items()}
     nodes = _lightmapped(scene, document, files, images) if sheet.lightmaps.taken else scene.nodes
-    return replace(scene, nodes=nodes, materials=materials, images={image.id: image for image in images.values()}, lights=lights, environment=environment)
+    return replace(scene, nodes=nodes, cameras=cameras, materials=materials, images={image.id: image for image in images.values()}, lights=lights, environment=environment)
 
 
 def _lightmapped(scene: Scene, document: dict[str, Any], files: Mapping[str, bytes], images: dict[str, Image]) -> dict[str, Node]:

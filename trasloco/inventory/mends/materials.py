@@ -42,6 +42,16 @@ def light_field(name: str) -> Callable[[Scene, str, Any], Scene]:
     return change
 
 
+def camera_field(name: str, turned: Callable[[float], float] = float) -> Callable[[Scene, str, Any], Scene]:
+    def change(scene: Scene, target: str, value: Any) -> Scene:
+        camera = scene.cameras.get(target)
+        if camera is None:
+            return scene
+        return replace(scene, cameras={**scene.cameras, target: replace(camera, **{name: None if value is None else turned(value)})})  # type: ignore[arg-type]
+
+    return change
+
+
 def light_kelvin(scene: Scene, target: str, value: Any) -> Scene:
     """The colour of a temperature, as bright as the colour before it."""
     light = scene.lights.get(target)

@@ -20,6 +20,7 @@ export type SampleFile = Schemas["SampleFileOut"];
 export type Camera = Schemas["CameraOut"];
 export type Light = Schemas["LightOut"];
 export type LightData = Schemas["LightStopOut"];
+export type Lens = Schemas["LensOut"];
 export type Panel = Schemas["PanelOut"];
 export type Daylight = Schemas["DaylightOut"];
 export type Mix = Schemas["MixOut"];

@@ -1812,10 +1812,42 @@ export interface components {
             /** Taken */
             taken: boolean;
         };
+        /** LensOut */
+        LensOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Yfov Deg */
+            yfov_deg: number;
+            /** Aspect */
+            aspect: number | null;
+            /** Focal Mm */
+            focal_mm: number;
+            /** Sensor Mm */
+            sensor_mm: number;
+            /** Focus M */
+            focus_m: number | null;
+            /** F Stop */
+            f_stop: number | null;
+            /** Znear M */
+            znear_m: number;
+            /** Zfar M */
+            zfar_m: number | null;
+            /**
+             * Mark
+             * @enum {string}
+             */
+            mark: "exact" | "close" | "lost" | "blocked";
+            /** Text */
+            text: string;
+        };
         /** LightStopOut */
         LightStopOut: {
             /** Lights */
             lights: components["schemas"]["LightOut"][];
+            /** Cameras */
+            cameras: components["schemas"]["LensOut"][];
             environment: components["schemas"]["EnvironmentOut"] | null;
             /** Ev100 */
             ev100: number | null;

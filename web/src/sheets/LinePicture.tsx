@@ -246,6 +246,13 @@ function drawing(line: SheetLine): ReactNode {
           )}
         </>
       );
+    case "cameras.lens":
+      return (
+        <>
+          <path d="M18 8 C26 18 26 36 18 46 C10 36 10 18 18 8 Z" {...thin} />
+          {value === true ? <path d="M18 8 L48 27 L18 46 M48 22 V32" {...thin} /> : <path d="M18 14 H56 M18 27 H56 M18 40 H56" {...thin} />}
+        </>
+      );
     case "lightmaps.taken":
       return (
         <>

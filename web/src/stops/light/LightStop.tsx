@@ -6,6 +6,7 @@ import { useDecide, useLight } from "../../api/hooks";
 import { Mark } from "../../ui/Mark";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
+import { Cameras } from "./Cameras";
 import { EnvironmentStrip } from "./EnvironmentStrip";
 import { LightmapsPage } from "./LightmapsPage";
 import { Mixing } from "./Mixing";
@@ -59,6 +60,7 @@ function LightsPage() {
           </div>
           <Lights lights={light.data.lights} onPut={put} />
         </section>
+        <Cameras cameras={light.data.cameras} onPut={put} />
         <div className="mt-6 max-w-[320px]">
           <Exposure ev100={light.data.ev100 ?? null} onPut={put} />
         </div>
