@@ -38,6 +38,12 @@ def raw(path: Path) -> float:
     return 4 * count / (time.perf_counter() - started)
 
 
+def raw_together(path: Path, workers: int) -> float:
+    """Rays a second of several such processes at once."""
+    processes = [subprocess.Popen([sys.executable, "-m", "bench.tracer", str(path)], stdout=subprocess.PIPE, text=True) for _ in range(workers)]
+    return sum(float(p.communicate()[0]) for p in processes)
+
+
 def run() -> list[Benchmark]:
     from demo.teatrino import build, make_surfaces
     from trasloco.render.flatten import flatten
@@ -58,8 +64,7 @@ def run() -> list[Benchmark]:
             seconds = time.perf_counter() - started
             rates.append(picture.rays / seconds)
             whole.append(seconds * 4)
-            processes = [subprocess.Popen([sys.executable, "-m", "bench.tracer", file.name], stdout=subprocess.PIPE, text=True) for _ in range(workers)]
-            yards.append(sum(float(p.communicate()[0]) for p in processes))
+            yards.append(raw_together(Path(file.name), workers))
     return [
         Benchmark("path tracer", sorted(rates)[1] / 1e6, "Mrays/s", f"raw Embree batches, {workers} processes", sorted(yards)[1] / 1e6, 0.5, more_is_better=True),
         Benchmark("640 x 360 at 32 samples, one side", sorted(whole)[1], "s (8 samples x 4)", "a minute", 60.0, 1.0),

@@ -33,6 +33,7 @@ from trasloco.inventory.naming import renamed
 from trasloco.inventory.whole_inputs import copied_settings, swapped_inputs
 from trasloco.limits import LIMITS
 from trasloco.move import mend
+from trasloco.render.picture import ev100_of
 from trasloco.scene.digest import digest
 from trasloco.scene.model import Decision
 from trasloco.sheets.text import sheet_toml
@@ -236,6 +237,14 @@ def fit(request: HttpRequest, move_id: int) -> Any:
 @api.get("/moves/{move_id}/light", response=schemas.LightStopOut)
 def light(request: HttpRequest, move_id: int) -> Any:
     return present.light_out(_ready(move_id))
+
+
+@api.get("/moves/{move_id}/exposure", response=schemas.ExposureOut)
+def exposure(request: HttpRequest, move_id: int, f_stop: float, shutter_s: float, iso: float) -> Any:
+    """EV100 of a camera's settings."""
+    if not (f_stop > 0 and shutter_s > 0 and iso > 0):
+        raise Refused("These settings let no light in.", f"f/{f_stop:g}, {shutter_s:g} s, ISO {iso:g}", "Give numbers above zero.")
+    return {"ev100": ev100_of(f_stop, shutter_s, iso)}
 
 
 @api.get("/moves/{move_id}/mix", response=schemas.MixOut)

@@ -230,8 +230,17 @@ def light_out(bench: Bench) -> dict[str, Any]:
     told = {d.field: d.value for d in in_force(bench.decisions) if d.target == "environment"}
     return {
         "lights": _lights(scene, received, marks), "environment": environment, "ev100": exposure.value if exposure else None,
-        "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": told.get("daylight"), "panels": told.get("panels") or [], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,
+        "after_effects": [effect.model_dump() for effect in bench.destination.after_effects], "occluded_twice": _occluded_twice(bench, scene), "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": told.get("daylight"), "panels": told.get("panels") or [], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,
     }
+
+
+def _occluded_twice(bench: Bench, scene: Scene) -> list[dict[str, Any]]:
+    """Materials that bring an occlusion image to a destination where their light is written down: what is hidden is dark in the light already."""
+    if not bench.wish.wanted:
+        return []
+    rules = bench.destination.materials
+    takes = rules.set_of("occlusion") is not None or rules.occlusion_multiplied
+    return [{"id": m.id, "name": m.name} for m in scene.materials.values() if takes and "occlusion" in m.inputs and m.inputs["occlusion"].texture is not None]
 
 
 def _lens(camera: Camera, carried: LightCrossing) -> dict[str, Any]:

@@ -693,7 +693,24 @@ class LensOut(Schema):
     text: str
 
 
+class Chosen(Schema):
+    id: str
+    name: str
+
+
+class ExposureOut(Schema):
+    ev100: float
+
+
+class AfterEffectOut(Schema):
+    name: str
+    does: str
+    off: str
+
+
 class LightStopOut(Schema):
+    after_effects: list[AfterEffectOut]
+    occluded_twice: list[Chosen]
     lights: list[LightOut]
     cameras: list[LensOut]
     environment: EnvironmentOut | None
@@ -713,11 +730,6 @@ class ProofOut(Schema):
     current: bool
     figures: dict[str, Any]
     pictures: dict[str, dict[str, str]]
-
-
-class Chosen(Schema):
-    id: str
-    name: str
 
 
 class ClipChoice(Chosen):

@@ -34,3 +34,23 @@ class Surroundings(ServerTest):
 
     def test_a_scene_without_an_environment_says_so(self) -> None:
         self.assertIsNone(self.ask(f"/moves/{self.made()}/light")["environment"])
+
+
+class Afterwards(ServerTest):
+    def test_exposure_of_a_cameras_settings(self) -> None:
+        here = f"/moves/{self.made()}"
+        # EV 0 is f/1 for a second at ISO 100; f/16 for 1/125 s at ISO 100 is EV 15 (ISO 2720); four times the speed is two less.
+        for f_stop, shutter, iso, wanted in ((1, 1, 100, 0.0), (16, 1 / 125, 100, 14.966), (16, 1 / 125, 400, 12.966)):
+            self.assertAlmostEqual(self.ask(f"{here}/exposure?f_stop={f_stop}&shutter_s={shutter}&iso={iso}")["ev100"], wanted, places=2)
+        self.ask(f"{here}/exposure?f_stop=0&shutter_s=1&iso=100", expect=422)
+
+    def test_after_effects_are_told_and_occlusion_is_not_counted_twice(self) -> None:
+        here = f"/moves/{self.made(destination='lanterna')}"
+        found = self.ask(f"{here}/light")
+        self.assertIn("screen-space occlusion", [effect["name"] for effect in found["after_effects"]])
+        self.assertEqual(found["occluded_twice"], [])
+        self.ask(f"{here}/decisions", "POST", [{"target": "lightmaps", "field": "lightmaps", "value": True}])
+        twice = self.ask(f"{here}/light")["occluded_twice"]
+        self.assertEqual([one["id"] for one in twice], ["material:m"])
+        self.ask(f"{here}/decisions", "POST", [{"target": "material:m/occlusion", "field": "input", "value": None}])
+        self.assertEqual(self.ask(f"{here}/light")["occluded_twice"], [])

@@ -198,6 +198,11 @@ def render(flat: FlatScene, view: View, quality: Quality, progress: Progress = s
     return film.picture()
 
 
+def ev100_of(f_stop: float, shutter_s: float, iso: float) -> float:
+    """EV100 of a camera's settings: log2 of N^2 / t, less log2 of ISO / 100 (ISO 2720)."""
+    return math.log2(f_stop**2 / shutter_s) - math.log2(iso / 100)
+
+
 def exposed(radiance: Floats, ev100: float) -> Floats:
     """Radiance in nit to values where 1 is the saturation level: L / (1.2 * 2^EV100) (ISO 12232 saturation-based speed)."""
     return np.asarray(radiance / np.float32(1.2 * 2.0**ev100), np.float32)

@@ -167,6 +167,14 @@ class Geometry(_Strict):
     most_triangles: int = Field(default=0, ge=0)
 
 
+class AfterEffect(_Strict):
+    """What a program does to a picture once it is drawn, that no file says: judged with it off, or not at all."""
+
+    name: str = Field(min_length=1, max_length=60)
+    does: str = Field(max_length=300)
+    off: str = Field(default="", max_length=300)
+
+
 class Habit(_Strict):
     """What the importer silently does."""
 
@@ -189,6 +197,7 @@ class Sheet(_Strict):
     lightmaps: Lightmaps = Lightmaps()
     geometry: Geometry = Geometry()
     habits: list[Habit] = Field(default_factory=list)
+    after_effects: list[AfterEffect] = Field(default_factory=list)
     notes: dict[str, str] = Field(default_factory=dict, description="field path to why programs of this kind do so")
 
 

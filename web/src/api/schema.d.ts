@@ -306,6 +306,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/exposure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Exposure
+         * @description EV100 of a camera's settings.
+         */
+        get: operations["server_moves_api_exposure"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/mix": {
         parameters: {
             query?: never;
@@ -1767,6 +1787,22 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** AfterEffectOut */
+        AfterEffectOut: {
+            /** Name */
+            name: string;
+            /** Does */
+            does: string;
+            /** Off */
+            off: string;
+        };
+        /** Chosen */
+        Chosen: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
         /** DaylightOut */
         DaylightOut: {
             /** Latitude */
@@ -1844,6 +1880,10 @@ export interface components {
         };
         /** LightStopOut */
         LightStopOut: {
+            /** After Effects */
+            after_effects: components["schemas"]["AfterEffectOut"][];
+            /** Occluded Twice */
+            occluded_twice: components["schemas"]["Chosen"][];
             /** Lights */
             lights: components["schemas"]["LightOut"][];
             /** Cameras */
@@ -1922,6 +1962,11 @@ export interface components {
             height_deg: number;
             /** Share */
             share: number;
+        };
+        /** ExposureOut */
+        ExposureOut: {
+            /** Ev100 */
+            ev100: number;
         };
         /**
          * MixLayer
@@ -2093,13 +2138,6 @@ export interface components {
             faults: components["schemas"]["FaultOut"][];
             /** Lenses */
             lenses: string[];
-        };
-        /** Chosen */
-        Chosen: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
         };
         /** ClipChoice */
         ClipChoice: {
@@ -2935,6 +2973,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LightStopOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_exposure: {
+        parameters: {
+            query: {
+                f_stop: number;
+                shutter_s: number;
+                iso: number;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExposureOut"];
                 };
             };
         };

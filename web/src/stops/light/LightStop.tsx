@@ -7,7 +7,9 @@ import { Mark } from "../../ui/Mark";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
 import { Cameras } from "./Cameras";
+import { AfterEffects } from "./AfterEffects";
 import { EnvironmentStrip } from "./EnvironmentStrip";
+import { Exposure } from "./Exposure";
 import { LightmapsPage } from "./LightmapsPage";
 import { Mixing } from "./Mixing";
 import type { Put } from "./put";
@@ -61,8 +63,9 @@ function LightsPage() {
           <Lights lights={light.data.lights} onPut={put} />
         </section>
         <Cameras cameras={light.data.cameras} onPut={put} />
-        <div className="mt-6 max-w-[320px]">
-          <Exposure ev100={light.data.ev100 ?? null} onPut={put} />
+        <div className="mt-7 grid grid-cols-[360px_1fr] gap-10">
+          <Exposure ev100={light.data.ev100 ?? null} move={move.id} onPut={put} />
+          <AfterEffects data={light.data} onLeaveBehind={(ids) => decide.mutate(ids.map((id) => ({ target: `${id}/occlusion`, field: "input", value: null })))} />
         </div>
       </div>
     </div>
@@ -157,30 +160,5 @@ function LightRow({ light, onPut }: { light: Light; onPut: Put }) {
         </span>
       </td>
     </tr>
-  );
-}
-
-function Exposure({ ev100, onPut }: { ev100: number | null; onPut: Put }) {
-  const [value, setValue] = useState(ev100 === null ? "3.0" : String(ev100));
-  return (
-    <section aria-label="Exposure">
-      <h2>Exposure</h2>
-      <p className="text-soft">Fixed and equal on both sides while judging, through one tone curve.</p>
-      <label className="mt-3 flex items-center gap-2">
-        <input type="radio" name="exposure" checked={ev100 === null} onChange={() => onPut("proof", "ev100", null)} /> metered once, from the reference
-      </label>
-      <form
-        className="mt-2 flex items-center gap-2"
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (Number.isFinite(Number(value))) onPut("proof", "ev100", Number(value));
-        }}
-      >
-        <input type="radio" name="exposure" aria-label="set by hand" checked={ev100 !== null} onChange={() => onPut("proof", "ev100", Number(value))} />
-        <label htmlFor="ev">EV100</label>
-        <input id="ev" className="field w-16 font-mono" inputMode="decimal" value={value} onChange={(event) => setValue(event.target.value)} />
-        <button className="press">Set</button>
-      </form>
-    </section>
   );
 }
