@@ -59,10 +59,6 @@ def main() -> None:
         def facing() -> None:
             page.get_by_role("button", name="Faces look away").first.click()
 
-        def tools() -> None:
-            page.get_by_role("listbox", name="parts").get_by_role("option").nth(3).click()
-            page.get_by_role("button", name="More tools").click()
-
         def closer() -> None:
             page.get_by_role("button", name="Wipe").click()
             for _ in range(3):
@@ -72,7 +68,6 @@ def main() -> None:
         shot("inventory-marked", f"/moves/{received}/inventory", lambda: page.get_by_role("button", name="Sheets are seen from behind").click(), 5)
         shot("inventory-along", f"/moves/{received}/inventory?tab=along", None, 5)
         shot("inventory-images", f"/moves/{received}/inventory?tab=images", lambda: page.get_by_role("listbox", name="images").get_by_role("option").nth(3).click(), 5)
-        shot("inventory-parts", f"/moves/{clean}/inventory?tab=parts", tools, 5)
         shot("inventory-ids", f"/moves/{clean}/inventory?tab=materials&lens=ids", None, 5)
         if not _api(page, f"/moves/{received}/handovers"):
             findings = _api(page, f"/moves/{received}/inventory")["findings"]  # type: ignore[index]
@@ -103,7 +98,6 @@ def main() -> None:
         shot("sheets-against", "/sheets/lanterna?against=Fornace")
         page.emulate_media(color_scheme="dark", reduced_motion="reduce")
         shot("inventory-dim", f"/moves/{received}/inventory", None, 5)
-        shot("fit-dim", f"/moves/{received}/fit?material=material:Footlight-brass", None, 8)
         shot("proof-dim", f"/moves/{clean}/proof")
         browser.close()
 
