@@ -71,6 +71,11 @@ def sky(value: float = 1.0) -> Image:
     return image("sky", np.full((8, 16, 3), value, np.float32), "exr")
 
 
+def demo_stage() -> Path:
+    """The stage that is baked."""
+    return write(Path(settings.DATA_DIR) / "demo")[3]
+
+
 @cache
 def demo_files() -> tuple[Path, Path, Path]:
     """Clean GLB, environment, received zip."""
