@@ -32,6 +32,7 @@ from trasloco.inventory.mends import keep_used, mended
 from trasloco.inventory.survey import notice, with_states
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.lightmaps import Baked, OnLight, bake_lightmaps, with_lightmaps
+from trasloco.light.lightmaps.passing import passed_on
 from trasloco.light.lightmaps.wishes import wish_of
 from trasloco.progress import Progress, silent
 from trasloco.proof.causes import Causes, find_causes
@@ -73,7 +74,9 @@ def pass_on_untouched(received: Scene, destination: Sheet) -> Plan:
 
 def carry(reference: Scene, plan: Plan, destination: Sheet, progress: Progress = silent) -> Carried:
     """Execute the plan. The destination sheet is an argument because green, encodings and limits are its."""
-    return carry_out(reference, plan, destination, progress)
+    carried = carry_out(reference, plan, destination, progress)
+    scene, files = passed_on(carried.scene, reference, destination)
+    return replace(carried, scene=scene, images={**carried.images, **files})
 
 
 def bake(reference: Scene, carried: Carried, destination: Sheet, decisions: Sequence[Decision] = (), progress: Progress = silent, on_pass: OnLight | None = None, known: Mapping[str, Gathered] | None = None) -> Baked:

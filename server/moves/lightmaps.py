@@ -8,6 +8,7 @@ from server.moves.bench import VERSION, Bench
 from server.moves.store import get_blob, put_blob, store
 from trasloco.errors import Refused
 from trasloco.formats.gltf_write import GlbOptions, write_glb
+from trasloco.inventory.decisions import in_force
 from trasloco.light.lightmaps.density import areas, densities
 from trasloco.light.lightmaps.faults import Fault, PartFigures
 from trasloco.light.lightmaps.layout import MIB
@@ -28,11 +29,12 @@ def lightmaps_out(bench: Bench) -> dict[str, Any]:
     excused = baked.laid.excused if baked is not None else {part.id: reason for part in scene.parts() if (reason := why_not(scene, part, wish))}
     receiving = [part.id for part in scene.parts() if part.id not in excused]
     each = bytes_a_texel(rules.encoding, rules.compressed)
+    received = {d.target: d.value for d in in_force(bench.decisions) if d.field == "received_light" and d.value}
     proposed = {} if baked is not None or not receiving else densities(scene, receiving, wish.budget_mib * MIB / each, wish.density)
     return {
         "taken": rules.taken, "wanted": wish.wanted, "paths": wish.samples, "bounces": wish.bounces, "seconds": wish.seconds, "budget_mib": wish.budget_mib, "sheet_budget_mib": rules.budget_mib,
         "denoised": wish.denoised, "stitched": wish.stitched, "encoding": rules.encoding, "packing": rules.packing, "compressed": rules.compressed,
-        "baked": None if baked is None else _baked(baked, bench), "parts": [_part(scene, part.id, excused.get(part.id, ""), baked, proposed, bench) for part in scene.parts()],
+        "baked": None if baked is None else _baked(baked, bench), "parts": [_part(scene, part.id, excused.get(part.id, ""), baked, proposed, bench, received) for part in scene.parts()],
         "faults": [] if baked is None else [_fault(fault, scene) for fault in baked.faults.found], "lenses": list(LENSES),
     }
 
@@ -44,7 +46,7 @@ def _baked(baked: Baked, bench: Bench) -> dict[str, Any]:
     }
 
 
-def _part(scene: Scene, id: str, excused: str, baked: Baked | None, proposed: dict[str, float], bench: Bench) -> dict[str, Any]:
+def _part(scene: Scene, id: str, excused: str, baked: Baked | None, proposed: dict[str, float], bench: Bench, received: dict[str, Any]) -> dict[str, Any]:
     density = baked.laid.density.get(id) if baked is not None else proposed.get(id)
     figures = baked.faults.figures.get(id) if baked is not None else None
     charts = baked.laid.charts.get(scene.nodes[id].mesh or "") if baked is not None else None
@@ -57,7 +59,7 @@ def _part(scene: Scene, id: str, excused: str, baked: Baked | None, proposed: di
         rules = bench.destination.lightmaps
         memory = width * height * bytes_a_texel(rules.encoding, rules.compressed) / 1024
     return {
-        "id": id, "name": scene.nodes[id].name, "excused": excused, "area_m2": areas(scene, [id])[id], "density": density, "asked": bench.wish.density.get(id), "left_out": id in bench.wish.left_out,
+        "id": id, "name": scene.nodes[id].name, "excused": excused, "received": received.get(id), "area_m2": areas(scene, [id])[id], "density": density, "asked": bench.wish.density.get(id), "left_out": id in bench.wish.left_out,
         "width": width, "height": height, "memory_kib": memory, "map": None if given is None else int(given.image.rpartition(" ")[2]), "figures": None if figures is None else _figures(figures),
         "charts": None if charts is None else {"made": charts.made, "reason": charts.reason, "overlap": charts.overlap, "share": charts.share, "stretch": charts.stretch, "count": charts.charts},
     }

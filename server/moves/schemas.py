@@ -611,10 +611,16 @@ class LightmapFigures(Schema):
     texels: int
 
 
+class ReceivedLight(Schema):
+    image: str
+    lux: float
+
+
 class LightmapPart(Schema):
     id: str
     name: str
     excused: str
+    received: ReceivedLight | None
     area_m2: float
     density: float | None
     asked: float | None

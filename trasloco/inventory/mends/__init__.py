@@ -37,7 +37,7 @@ STAGES: tuple[dict[str, Mending], ...] = (
     {"slots_from": slots.slots_from, "turn_rad": materials.environment_field("turn_rad"), "level": materials.environment_field("level")},
     {"tilt_rad": skies.tilt, "tint": skies.tint},
     {"sun_out": skies.sun_out},
-    {"panels": skies.panels},
+    {"panels": skies.panels, "received_light": skies.received_light},
     {
         "image": materials.input_image, "input": whole_input, "encoding": materials.texture_space, "placed_like": materials.placed_like, "back": materials.back, "strength": materials.texture_field("strength", float), "green_up": materials.texture_field("green_up", bool), "invert": materials.texture_field("invert", bool), "factor": materials.input_factor,
         "alpha_mode": materials.material_field("alpha_mode"), "alpha_cutoff": materials.material_field("alpha_cutoff"), "double_sided": materials.material_field("double_sided"), "right_extension": materials.right_extension,

@@ -1,4 +1,4 @@
-"""Mends of what surrounds a scene."""
+"""Mends of what surrounds a scene, and of light that came along written down."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import Any
 from trasloco.light.daylight import Moment
 from trasloco.light.painting import under_daylight, with_environment_panels, with_tilt, with_tint
 from trasloco.light.panels import Panel
+from trasloco.light.received import with_received_light
 from trasloco.light.surroundings import sun_taken_out
 from trasloco.scene.model import Scene
 
@@ -34,6 +35,11 @@ def panels(scene: Scene, target: str, value: Any) -> Scene:
     if not value or target != "environment":
         return scene
     return with_environment_panels(scene, [Panel(**{**one, "color": tuple(one.get("color", (1, 1, 1)))}) for one in value])
+
+
+def received_light(scene: Scene, target: str, value: Any) -> Scene:
+    """A part's light read from an image that came along."""
+    return with_received_light(scene, target, str(value["image"]), float(value["lux"])) if value else scene
 
 
 def tilt(scene: Scene, target: str, value: Any) -> Scene:

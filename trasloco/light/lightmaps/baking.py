@@ -95,7 +95,7 @@ class _Sums:
 
 def light_scene(reference: Scene, delivered: Scene) -> Scene:
     """What lights the lightmaps: delivered shapes with the materials, lights and surroundings of the reference, so that what cannot travel as a light still lights."""
-    nodes = {id: replace(node, light=reference.nodes[id].light) if id in reference.nodes else node for id, node in delivered.nodes.items()}
+    nodes = {id: replace(node, light=reference.nodes[id].light, lightmap=reference.nodes[id].lightmap) if id in reference.nodes else node for id, node in delivered.nodes.items()}
     nodes.update({id: node for id, node in reference.nodes.items() if id not in nodes and node.light is not None and (node.parent is None or node.parent in nodes)})
     return replace(
         delivered, nodes=nodes, materials={**delivered.materials, **reference.materials}, images={**delivered.images, **reference.images}, lights=reference.lights, environment=reference.environment,

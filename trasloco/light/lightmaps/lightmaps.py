@@ -101,7 +101,7 @@ def _keys(laid: Laid, wish: Wish) -> tuple[str, ...]:
 def with_lightmaps(delivered: Scene, baked: Baked) -> Scene:
     """A delivered scene with the lightmaps' UV sets, images, and each part's place in them."""
     level = {map_image(number): value for number, value in enumerate(baked.levels)}
-    nodes = {id: replace(node, lightmap=replace(found, level=level[found.image])) if id in baked.laid.scene.nodes and (found := baked.laid.scene.nodes[id].lightmap) is not None else node for id, node in delivered.nodes.items()}
+    nodes = {id: replace(node, lightmap=replace(found, level=level[found.image])) if id in baked.laid.scene.nodes and (found := baked.laid.scene.nodes[id].lightmap) is not None and found.image in level else node for id, node in delivered.nodes.items()}
     return replace(delivered, nodes=nodes, meshes=baked.laid.scene.meshes, images={**delivered.images, **baked.files})
 
 

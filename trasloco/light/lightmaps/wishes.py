@@ -56,6 +56,8 @@ def why_not(scene: Scene, part: Node, wish: Wish) -> str:
     """Why a part receives no lightmap, empty when it does. What moves is lit where it is; what is not lit at all needs none."""
     if part.id in wish.left_out:
         return "left out"
+    if part.lightmap is not None:
+        return "brings its own"
     if part.skin is not None or part.tags.still is False:
         return "moves"
     if any(part.id in _line(scene, channel.node) for clip in scene.clips.values() for channel in clip.channels):

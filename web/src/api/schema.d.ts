@@ -2079,6 +2079,7 @@ export interface components {
             name: string;
             /** Excused */
             excused: string;
+            received: components["schemas"]["ReceivedLight"] | null;
             /** Area M2 */
             area_m2: number;
             /** Density */
@@ -2138,6 +2139,13 @@ export interface components {
             faults: components["schemas"]["FaultOut"][];
             /** Lenses */
             lenses: string[];
+        };
+        /** ReceivedLight */
+        ReceivedLight: {
+            /** Image */
+            image: string;
+            /** Lux */
+            lux: number;
         };
         /** ClipChoice */
         ClipChoice: {

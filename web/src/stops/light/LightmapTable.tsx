@@ -84,6 +84,21 @@ export function LightmapTable({ parts, chosen, onChoose, onPut, onPutMany }: { p
   );
 }
 
+/** What white stands for in light that came along; a guess until it is said. */
+function ReceivedLux({ part, onPut }: { part: LightmapPart; onPut: Put }) {
+  const shown = String(part.received!.lux);
+  const [lux, setLux] = useState(shown);
+  useEffect(() => setLux(shown), [shown]);
+  const set = () => lux !== shown && Number(lux) > 0 && onPut(part.id, "received_light", { image: part.received!.image, lux: Number(lux) });
+  return (
+    <label className="flex items-center gap-1.5">
+      brings its own light; white stands for
+      <input className="field h-[22px] w-16 text-right font-mono" aria-label={`Lux of white on ${part.name}`} inputMode="decimal" value={lux} onChange={(event) => setLux(event.target.value)} onBlur={set} onKeyDown={(event) => event.key === "Enter" && set()} />
+      lux
+    </label>
+  );
+}
+
 function Row({ part, chosen, picked, onPick, onChoose, onPut }: { part: LightmapPart; chosen: boolean; picked: boolean; onPick: (on: boolean) => void; onChoose: (part: string) => void; onPut: Put }) {
   const shown = part.density === null ? "" : String(Math.round(part.density));
   const [density, setDensity] = useState(shown);
@@ -107,7 +122,7 @@ function Row({ part, chosen, picked, onPick, onChoose, onPut }: { part: Lightmap
       {part.excused ? (
         <td colSpan={7} className="text-soft">
           <span className="flex items-center gap-3">
-            lit where it arrives: {part.excused}
+            {part.received ? <ReceivedLux part={part} onPut={onPut} /> : <>lit where it arrives: {part.excused}</>}
             {part.left_out && (
               <button className="underline" onClick={() => onPut(part.id, "receives", true)}>
                 write its light down

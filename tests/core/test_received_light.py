@@ -1,0 +1,82 @@
+"""Lightmaps that came along: recognised by name, paired with parts, read, and passed on as each destination wants them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from unittest import TestCase
+
+import numpy as np
+
+from tests.making import image, material, quad, scene
+from trasloco import move
+from trasloco.formats.receive import Received
+from trasloco.inventory.mends import mended
+from trasloco.light.received import USUAL_LUX, pairings
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Quality, View, render
+from trasloco.scene.images import pixels
+from trasloco.scene.model import Decision, Scene
+from trasloco.scene.transforms import looking
+from trasloco.sheets.library import sheet_named
+
+PLAIN = sheet_named("plain")
+
+
+def delivered(**images: object) -> Scene:
+    floor = quad(2.0, "material:boards")
+    sound = replace(floor, uvs=(floor.uvs[0], floor.uvs[0]))
+    made = tuple(image(name, texels, "exr" if np.asarray(texels).dtype == np.float32 else "png") for name, texels in images.items())
+    return scene(sound, quad(2.0, "material:cloth"), materials=(material("boards", base_color=(0.5,) * 3, specular=(0.0,)), material("cloth")), images=made, names=("Stage floor", "Back cloth"))
+
+
+HALF = np.full((8, 8, 3), 0.5, np.float32)
+RECEIVED = [Decision("part:Stage floor", "received_light", {"image": "image:StageFloor_lightmap", "lux": 800.0})]
+
+
+class Pairing(TestCase):
+    def test_by_name_in_many_habits_and_only_where_a_second_uv_set_is(self) -> None:
+        for name in ("StageFloor_lightmap", "stage-floor-LM", "lightmap_stage_floor", "Stage_Floor_Baked", "StageFloorLightMap", "boards_lightmap"):
+            found = pairings(delivered(**{name: HALF}))
+            self.assertEqual([(p.part, p.trouble) for p in found], [("part:Stage floor", "")], name)
+        self.assertEqual([(p.part, p.trouble) for p in pairings(delivered(back_cloth_lightmap=HALF))], [("part:Back cloth", "there is no second UV set")])
+        self.assertEqual([p.part for p in pairings(delivered(ceiling_lightmap=HALF))], [""])
+        for name in ("stage_floor_color", "film", "stage_floor_normal", "balm"):
+            self.assertEqual(pairings(delivered(**{name: HALF})), [], name)
+
+    def test_one_finding_mends_all_and_each_in_trouble_is_told(self) -> None:
+        given = delivered(StageFloor_lightmap=HALF, back_cloth_lightmap=HALF)
+        found = {f.kind: f for f in move.survey(Received(given, []), PLAIN, sheet_named("lanterna")) if f.kind in ("received_light", "unread_light")}
+        self.assertEqual(found["received_light"].mends[0].decisions, (Decision("part:Stage floor", "received_light", {"image": "image:StageFloor_lightmap", "lux": USUAL_LUX}),))
+        self.assertIn("there is no second UV set", found["unread_light"].where)
+
+
+class Reading(TestCase):
+    def test_the_reference_is_lit_by_it(self) -> None:
+        made = mended(delivered(StageFloor_lightmap=HALF), PLAIN, RECEIVED)
+        view = View("down", looking((0, 1, 0), (0, 0, 0), (0, 0, -1)), 0.3)
+        shown = render(flatten(replace(made, nodes={k: v for k, v in made.nodes.items() if k != "part:Back cloth"})), view, Quality(8, 8, 4, 1)).radiance
+        np.testing.assert_allclose(shown, 0.5 * 400 / np.pi, rtol=0.002)
+
+    def test_eight_bits_are_read_by_the_curve_and_more_than_one_is_kept(self) -> None:
+        made = mended(delivered(StageFloor_lightmap=np.full((4, 4, 3), 188, np.uint8)), PLAIN, RECEIVED)
+        lightmap = made.nodes["part:Stage floor"].lightmap
+        assert lightmap is not None
+        self.assertAlmostEqual(lightmap.level, 800 * 0.503, delta=2)
+        bright = mended(delivered(StageFloor_lightmap=np.full((4, 4, 3), 6.0, np.float32)), PLAIN, RECEIVED).nodes["part:Stage floor"].lightmap
+        assert bright is not None
+        self.assertAlmostEqual(bright.level, 4800.0, delta=1)
+
+    def test_it_arrives_in_each_destinations_encoding_or_not_at_all(self) -> None:
+        texels = np.random.default_rng(4).random((16, 16, 3)).astype(np.float32)
+        made = mended(delivered(StageFloor_lightmap=texels), PLAIN, RECEIVED)
+        for name, near in (("lanterna", 0.002), ("taccuino", 0.02), ("fornace", None)):
+            sheet = sheet_named(name)
+            arrival = move.arrive(move.package(move.carry(made, move.plan(made, PLAIN, sheet), sheet), sheet), sheet)
+            floor = next(node for node in arrival.parts() if node.name.replace("_", " ") == "Stage floor")
+            if near is None:
+                self.assertIsNone(floor.lightmap)
+                continue
+            assert floor.lightmap is not None
+            read = pixels(arrival.images[floor.lightmap.image]).astype(np.float32)[..., :3] * floor.lightmap.level
+            np.testing.assert_allclose(read, texels * 800, atol=near * 800)
+            self.assertIsNone(next(node for node in arrival.parts() if node.name != floor.name).lightmap)
