@@ -19,7 +19,7 @@ export function Cameras({ cameras, onPut }: { cameras: Lens[]; onPut: Put }) {
             <th className="w-28 font-normal">in focus, m</th>
             <th className="w-24 font-normal">f-stop</th>
             <th className="w-40 text-right font-normal">lens on sensor</th>
-            <th className="w-36 text-right font-normal">seen from, to</th>
+            <th className="w-44 text-right font-normal">seen from, to</th>
             <th className="w-64 pl-6 font-normal">arrives</th>
           </tr>
         </thead>

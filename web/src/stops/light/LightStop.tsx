@@ -81,7 +81,7 @@ function Lights({ lights, onPut }: { lights: Light[]; onPut: Put }) {
           <th className="w-12 py-1 font-normal">on</th>
           <th className="font-normal">light</th>
           <th className="w-20 font-normal">kind</th>
-          <th className="w-48 font-normal">strength</th>
+          <th className="w-52 font-normal">strength</th>
           <th className="w-28 font-normal">as warm as</th>
           <th className="w-16 font-normal">shadows</th>
           <th className="w-24 text-right font-normal">received</th>
@@ -125,13 +125,13 @@ function LightRow({ light, onPut }: { light: Light; onPut: Put }) {
         >
           <input className="field h-6 w-20 font-mono" aria-label={`Strength of ${light.name}`} inputMode="decimal" value={strength} onChange={(event) => setStrength(event.target.value)} />
           {light.units.length > 1 ? (
-            <select className="field h-6 w-14" aria-label={`Unit of ${light.name}`} value={unit} onChange={(event) => setUnit(event.target.value)}>
+            <select className="field h-6 w-[66px]" aria-label={`Unit of ${light.name}`} value={unit} onChange={(event) => setUnit(event.target.value)}>
               {light.units.map((one) => (
                 <option key={one.unit}>{one.unit}</option>
               ))}
             </select>
           ) : (
-            <span className="w-14 pl-1.5">{unit}</span>
+            <span className="w-[66px] pl-1.5">{unit}</span>
           )}
           {changed && <button className="press h-6 px-2">Set</button>}
         </form>
