@@ -9,7 +9,7 @@ from server.moves.store import get_blob, put_blob, store
 from trasloco.errors import Refused
 from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.inventory.decisions import in_force
-from trasloco.light.lightmaps.density import areas, densities
+from trasloco.light.lightmaps.density import densities
 from trasloco.light.lightmaps.faults import Fault, PartFigures
 from trasloco.light.lightmaps.layout import MIB
 from trasloco.light.lightmaps.lightmaps import Baked
@@ -42,7 +42,7 @@ def lightmaps_out(bench: Bench) -> dict[str, Any]:
 def _baked(baked: Baked, bench: Bench) -> dict[str, Any]:
     return {
         "version": bench.light_key, "maps": [{"width": w, "height": h} for w, h in baked.laid.sizes], "memory_mib": baked.memory_mib, "files_mib": sum(len(f.data) for f in baked.files.values()) / MIB,
-        "cost": baked.cost, "seam": baked.seam, "ev100": baked.faults.ev100, "paths": max((g.samples for g in baked.gathered), default=0), "rays": sum(g.rays for g in baked.gathered),
+        "cost": baked.cost, "seam": baked.seam, "ev100": baked.faults.ev100, "paths": max((g.samples for g in baked.gathered), default=0),
     }
 
 
@@ -59,7 +59,7 @@ def _part(scene: Scene, id: str, excused: str, baked: Baked | None, proposed: di
         rules = bench.destination.lightmaps
         memory = width * height * bytes_a_texel(rules.encoding, rules.compressed) / 1024
     return {
-        "id": id, "name": scene.nodes[id].name, "excused": excused, "received": received.get(id), "area_m2": areas(scene, [id])[id], "density": density, "asked": bench.wish.density.get(id), "left_out": id in bench.wish.left_out,
+        "id": id, "name": scene.nodes[id].name, "excused": excused, "received": received.get(id), "density": density, "asked": bench.wish.density.get(id), "left_out": id in bench.wish.left_out,
         "width": width, "height": height, "memory_kib": memory, "map": None if given is None else int(given.image.rpartition(" ")[2]), "figures": None if figures is None else _figures(figures),
         "charts": None if charts is None else {"made": charts.made, "reason": charts.reason, "overlap": charts.overlap, "share": charts.share, "stretch": charts.stretch, "count": charts.charts},
     }

@@ -15,9 +15,9 @@ from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow
 from server.moves.store import get_blob, store
 from trasloco.errors import Refused
 from trasloco.fit.families.sets import Proposal
+from trasloco.fit.lights import cameras_of, lights_of, occluded_twice
 from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
 from trasloco.fit.model import LightCrossing
-from trasloco.fit.planning import cameras_of, lights_of
 from trasloco.formats.assembling import other_models
 from trasloco.inventory.checks.images import users_of
 from trasloco.inventory.checks.size import unit_name
@@ -230,17 +230,8 @@ def light_out(bench: Bench) -> dict[str, Any]:
     told = {d.field: d.value for d in in_force(bench.decisions) if d.target == "environment"}
     return {
         "lights": _lights(scene, received, marks), "environment": environment, "ev100": exposure.value if exposure else None,
-        "after_effects": [effect.model_dump() for effect in bench.destination.after_effects], "occluded_twice": _occluded_twice(bench, scene), "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": told.get("daylight"), "panels": told.get("panels") or [], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,
+        "after_effects": [effect.model_dump() for effect in bench.destination.after_effects], "occluded_twice": [{"id": m.id, "name": m.name} for m in occluded_twice(scene, bench.destination)] if bench.wish.wanted else [], "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": told.get("daylight"), "panels": told.get("panels") or [], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,
     }
-
-
-def _occluded_twice(bench: Bench, scene: Scene) -> list[dict[str, Any]]:
-    """Materials that bring an occlusion image to a destination where their light is written down: what is hidden is dark in the light already."""
-    if not bench.wish.wanted:
-        return []
-    rules = bench.destination.materials
-    takes = rules.set_of("occlusion") is not None or rules.occlusion_multiplied
-    return [{"id": m.id, "name": m.name} for m in scene.materials.values() if takes and "occlusion" in m.inputs and m.inputs["occlusion"].texture is not None]
 
 
 def _lens(camera: Camera, carried: LightCrossing) -> dict[str, Any]:

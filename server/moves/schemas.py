@@ -591,7 +591,6 @@ class BakedOut(Schema):
     seam: float
     ev100: float
     paths: int
-    rays: int
 
 
 class ChartsOut(Schema):
@@ -621,7 +620,6 @@ class LightmapPart(Schema):
     name: str
     excused: str
     received: ReceivedLight | None
-    area_m2: float
     density: float | None
     asked: float | None
     left_out: bool

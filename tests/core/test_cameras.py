@@ -10,7 +10,7 @@ import numpy as np
 
 from tests.making import material, quad, scene, sky
 from trasloco import move
-from trasloco.fit.planning import cameras_of
+from trasloco.fit.lights import cameras_of
 from trasloco.inventory.mends import mended
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, render, views_of

@@ -8,11 +8,11 @@ from trasloco.fit.drafts import Wishes, drafts_of
 from trasloco.fit.geometry.backs import backs_for
 from trasloco.fit.geometry.wishes import wishes_for
 from trasloco.fit.landing import land
-from trasloco.fit.model import Crossing, LightCrossing, MeshCrossing, Plan, PlannedImage, Step
+from trasloco.fit.lights import lights_of
+from trasloco.fit.model import Crossing, MeshCrossing, Plan, PlannedImage, Step
 from trasloco.fit.naming import Namer
 from trasloco.inventory.checks.size import unit_name
 from trasloco.inventory.decisions import in_force
-from trasloco.light.kinds import nearest_kind
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
 
@@ -37,41 +37,6 @@ def plan_move(reference: Scene, source: Sheet, destination: Sheet, decisions: Se
         if drawn:
             atlases[material.id] = max(image.width for image in planned if image.path in drawn)
     return Plan(destination.name, tuple(crossings), tuple(images), tuple(lights_of(reference, destination)), tuple(_geometry(source, destination, reference)), alpha, atlases, meshes=tuple(_meshes(reference, destination, decisions)))
-
-
-def cameras_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
-    """What becomes of every camera."""
-    found = []
-    for camera in reference.cameras.values():
-        sharp = camera.lens_radius_m > 0
-        if sharp and not destination.cameras.lens:
-            found.append(LightCrossing(camera.id, f"{destination.name} takes no focus: everything is sharp.", "close"))
-        else:
-            found.append(LightCrossing(camera.id, "place, angle and frame" + (", focus and f-stop" if sharp else ""), "exact"))
-    return found
-
-
-def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
-    """What becomes of every light and of the environment."""
-    taken = 0
-    found: list[LightCrossing] = []
-    rules = destination.lights
-    for light in sorted(reference.lights.values(), key=lambda item: -item.intensity):
-        unit = "lx" if light.kind == "sun" else "cd"
-        stand_in = nearest_kind(light, rules.kinds)
-        if stand_in is None:
-            found.append(LightCrossing(light.id, f"{destination.name} takes no {light.kind} lights.", "lost"))
-        elif rules.most and taken >= rules.most:
-            found.append(LightCrossing(light.id, f"{destination.name} takes {rules.most}; a stronger one was carried.", "lost"))
-        elif stand_in.kind != light.kind:
-            taken += 1
-            found.append(LightCrossing(light.id, f"as a {stand_in.kind} of {stand_in.intensity:.4g} cd, as much light in all", "close"))
-        else:
-            taken += 1
-            found.append(LightCrossing(light.id, f"{light.intensity:g} {unit}, unit and shadows stated", "exact"))
-    if reference.environment is not None:
-        found.append(LightCrossing("environment", "picture, level and turn carried" if rules.environment else f"{destination.name} takes no environment; the proof lights both sides by the reference's.", "exact" if rules.environment else "lost"))
-    return found
 
 
 def _meshes(reference: Scene, destination: Sheet, decisions: Sequence[Decision]) -> list[MeshCrossing]:

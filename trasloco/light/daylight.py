@@ -14,6 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.errors import Refused
+from trasloco.light.kelvin import REC709_OF_XYZ
 from trasloco.light.surroundings import directions, illuminance
 from trasloco.scene.color import LUMINANCE
 
@@ -90,9 +91,7 @@ def sky_radiance(looks: npt.NDArray[np.float64], sun: npt.NDArray[np.float64], h
     found = {k: zenith[k] * _perez(k, haze, theta, gamma) / _perez(k, haze, 0.0, high) for k in zenith}
     light, x, y = np.maximum(found["Y"], 0), found["x"], np.maximum(found["y"], 1e-3)
     xyz = np.stack([light * x / y, light, light * (1 - x - y) / y], axis=-1)
-    # CIE XYZ to linear Rec.709 (IEC 61966-2-1).
-    matrix = np.array([[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]])
-    return np.asarray(np.maximum(xyz @ matrix.T, 0), np.float32)
+    return np.asarray(np.maximum(xyz @ REC709_OF_XYZ.T, 0), np.float32)
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,8 @@ import numpy.typing as npt
 from trasloco.scene.color import LUMINANCE
 
 LEAST_K, MOST_K = 1667.0, 25_000.0
+REC709_OF_XYZ = np.array([[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]])
+"""CIE XYZ to linear Rec.709 (IEC 61966-2-1)."""
 
 
 def chromaticity(kelvin: float) -> tuple[float, float]:
@@ -27,6 +29,5 @@ def color_of_kelvin(kelvin: float) -> npt.NDArray[np.float64]:
     """Linear Rec.709 (3,) with a luminance of 1; what lies outside of the gamut is cut to it."""
     x, y = chromaticity(kelvin)
     xyz = np.array([x / y, 1.0, (1 - x - y) / y])
-    matrix = np.array([[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]])
-    rgb = np.maximum(matrix @ xyz, 0)
+    rgb = np.maximum(REC709_OF_XYZ @ xyz, 0)
     return np.asarray(rgb / (rgb @ np.array(LUMINANCE)), np.float64)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -38,15 +38,15 @@ def under_daylight(scene: Scene, moment: Moment) -> Scene:
     )
 
 
-def repainted(scene: Scene, name: str, change: object) -> Scene:
-    """The environment with its picture of radiance (H, W, 3) in nit changed; black where there was none. Level and turn stay."""
+def repainted(scene: Scene, name: str, change: Callable[[Floats, float], Floats]) -> Scene:
+    """The environment with its picture of radiance (H, W, 3) in nit changed, which is given its turn as well; black where there was none. Level and turn stay."""
     given = scene.environment
     image = scene.images.get(given.image) if given is not None else None
     if given is not None and (image is None or not image.usable):
         return scene
     level, turn = (given.level, given.turn_rad) if given is not None else (1.0, 0.0)
     before = radiance_of(image, level) if image is not None else np.zeros((_EMPTY_ROWS, 2 * _EMPTY_ROWS, 3), np.float32)
-    made = change(before, turn)  # type: ignore[operator]
+    made = change(before, turn)
     level = level if level > 0 else 1.0
     stem = image.name.rsplit(".", 1)[0].removesuffix(f"-{name}") if image is not None else "studio"
     file = f"{stem}-{name}.exr"
@@ -65,4 +65,4 @@ def with_tilt(scene: Scene, tilt_rad: float) -> Scene:
 
 def with_tint(scene: Scene, tint: Sequence[float]) -> Scene:
     """The picture multiplied by a colour, linear."""
-    return repainted(scene, "tinted", lambda radiance, turn: radiance * np.array(tint, np.float32)) if scene.environment is not None else scene
+    return repainted(scene, "tinted", lambda radiance, turn: np.asarray(radiance * np.array(tint, np.float32), np.float32)) if scene.environment is not None else scene

@@ -13,41 +13,49 @@ from scipy.ndimage import distance_transform_edt
 
 
 @njit(cache=True)
+def _reach(c: Any, width: int, height: int) -> tuple[int, int, int, int]:
+    """Columns and rows whose centres a triangle (3, 2) may hold: first and beyond the last."""
+    return (
+        max(math.floor(min(c[0, 0], c[1, 0], c[2, 0]) - 0.5), 0), min(math.ceil(max(c[0, 0], c[1, 0], c[2, 0])) + 1, width),
+        max(math.floor(min(c[0, 1], c[1, 1], c[2, 1]) - 0.5), 0), min(math.ceil(max(c[0, 1], c[1, 1], c[2, 1])) + 1, height),
+    )
+
+
+@njit(cache=True)
+def _weights(c: Any, px: float, py: float) -> tuple[float, float, float]:
+    """Barycentric weights of a point in a triangle (3, 2); all below zero where it has no area."""
+    area = (c[1, 0] - c[0, 0]) * (c[2, 1] - c[0, 1]) - (c[2, 0] - c[0, 0]) * (c[1, 1] - c[0, 1])
+    if abs(area) < 1e-12:
+        return -1.0, -1.0, -1.0
+    b = ((px - c[0, 0]) * (c[2, 1] - c[0, 1]) - (c[2, 0] - c[0, 0]) * (py - c[0, 1])) / area
+    d = ((c[1, 0] - c[0, 0]) * (py - c[0, 1]) - (px - c[0, 0]) * (c[1, 1] - c[0, 1])) / area
+    return 1.0 - b - d, b, d
+
+
+@njit(cache=True)
 def cover(corners: Any, first: int, triangle: Any, weights: Any) -> None:
     """For the texels whose centres lie inside each (T, 3, 2) triangle (pixels): its number from ``first`` on, and the barycentric weights of its corners."""
     height, width = triangle.shape
     for t in range(corners.shape[0]):
-        x0, y0, x1, y1, x2, y2 = corners[t, 0, 0], corners[t, 0, 1], corners[t, 1, 0], corners[t, 1, 1], corners[t, 2, 0], corners[t, 2, 1]
-        area = (x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0)
-        if abs(area) < 1e-12:
-            continue
-        for y in range(max(math.floor(min(y0, y1, y2) - 0.5), 0), min(math.ceil(max(y0, y1, y2)) + 1, height)):
-            for x in range(max(math.floor(min(x0, x1, x2) - 0.5), 0), min(math.ceil(max(x0, x1, x2)) + 1, width)):
-                px, py = x + 0.5, y + 0.5
-                b = ((px - x0) * (y2 - y0) - (x2 - x0) * (py - y0)) / area
-                c = ((x1 - x0) * (py - y0) - (px - x0) * (y1 - y0)) / area
-                a = 1.0 - b - c
-                if a < -1e-6 or b < -1e-6 or c < -1e-6:
-                    continue
-                triangle[y, x] = first + t
-                weights[y, x, 0], weights[y, x, 1], weights[y, x, 2] = a, b, c
+        x0, x1, y0, y1 = _reach(corners[t], width, height)
+        for y in range(y0, y1):
+            for x in range(x0, x1):
+                a, b, c = _weights(corners[t], x + 0.5, y + 0.5)
+                if min(a, b, c) >= -1e-6:
+                    triangle[y, x] = first + t
+                    weights[y, x, 0], weights[y, x, 1], weights[y, x, 2] = a, b, c
 
 
 @njit(cache=True)
 def _count(corners: Any, count: Any) -> None:
     height, width = count.shape
     for t in range(corners.shape[0]):
-        x0, y0, x1, y1, x2, y2 = corners[t, 0, 0], corners[t, 0, 1], corners[t, 1, 0], corners[t, 1, 1], corners[t, 2, 0], corners[t, 2, 1]
-        area = (x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0)
-        if abs(area) < 1e-12:
-            continue
-        for y in range(max(math.floor(min(y0, y1, y2) - 0.5), 0), min(math.ceil(max(y0, y1, y2)) + 1, height)):
-            for x in range(max(math.floor(min(x0, x1, x2) - 0.5), 0), min(math.ceil(max(x0, x1, x2)) + 1, width)):
-                px, py = x + 0.5, y + 0.5
-                b = ((px - x0) * (y2 - y0) - (x2 - x0) * (py - y0)) / area
-                c = ((x1 - x0) * (py - y0) - (px - x0) * (y1 - y0)) / area
+        x0, x1, y0, y1 = _reach(corners[t], width, height)
+        for y in range(y0, y1):
+            for x in range(x0, x1):
                 # Strictly inside: a centre on the edge that two neighbours share is not claimed twice.
-                if b > 1e-4 and c > 1e-4 and b + c < 1.0 - 1e-4:
+                a, b, c = _weights(corners[t], x + 0.5, y + 0.5)
+                if min(a, b, c) > 1e-4:
                     count[y, x] += 1
 
 

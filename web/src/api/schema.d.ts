@@ -2019,8 +2019,6 @@ export interface components {
             ev100: number;
             /** Paths */
             paths: number;
-            /** Rays */
-            rays: number;
         };
         /** ChartsOut */
         ChartsOut: {
@@ -2080,8 +2078,6 @@ export interface components {
             /** Excused */
             excused: string;
             received: components["schemas"]["ReceivedLight"] | null;
-            /** Area M2 */
-            area_m2: number;
             /** Density */
             density: number | null;
             /** Asked */

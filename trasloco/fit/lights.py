@@ -1,0 +1,51 @@
+"""What becomes of lights, of what surrounds the scene, and of cameras; and occlusion that would count twice."""
+
+from __future__ import annotations
+
+from trasloco.fit.model import LightCrossing
+from trasloco.light.kinds import nearest_kind
+from trasloco.scene.model import Material, Scene
+from trasloco.sheets.model import Sheet
+
+
+def cameras_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
+    """What becomes of every camera."""
+    found = []
+    for camera in reference.cameras.values():
+        sharp = camera.lens_radius_m > 0
+        if sharp and not destination.cameras.lens:
+            found.append(LightCrossing(camera.id, f"{destination.name} takes no focus: everything is sharp.", "close"))
+        else:
+            found.append(LightCrossing(camera.id, "place, angle and frame" + (", focus and f-stop" if sharp else ""), "exact"))
+    return found
+
+
+def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
+    """What becomes of every light and of the environment."""
+    taken = 0
+    found: list[LightCrossing] = []
+    rules = destination.lights
+    for light in sorted(reference.lights.values(), key=lambda item: -item.intensity):
+        unit = "lx" if light.kind == "sun" else "cd"
+        stand_in = nearest_kind(light, rules.kinds)
+        if stand_in is None:
+            found.append(LightCrossing(light.id, f"{destination.name} takes no {light.kind} lights.", "lost"))
+        elif rules.most and taken >= rules.most:
+            found.append(LightCrossing(light.id, f"{destination.name} takes {rules.most}; a stronger one was carried.", "lost"))
+        elif stand_in.kind != light.kind:
+            taken += 1
+            found.append(LightCrossing(light.id, f"as a {stand_in.kind} of {stand_in.intensity:.4g} cd, as much light in all", "close"))
+        else:
+            taken += 1
+            found.append(LightCrossing(light.id, f"{light.intensity:g} {unit}, unit and shadows stated", "exact"))
+    if reference.environment is not None:
+        found.append(LightCrossing("environment", "picture, level and turn carried" if rules.environment else f"{destination.name} takes no environment; the proof lights both sides by the reference's.", "exact" if rules.environment else "lost"))
+    return found
+
+
+def occluded_twice(reference: Scene, destination: Sheet) -> list[Material]:
+    """Materials that bring an occlusion image to a destination that counts it, for when light is written down as well: what is hidden is dark in that light already."""
+    rules = destination.materials
+    if rules.set_of("occlusion") is None and not rules.occlusion_multiplied:
+        return []
+    return [m for m in reference.materials.values() if "occlusion" in m.inputs and m.inputs["occlusion"].texture is not None]
