@@ -31,7 +31,7 @@ def run() -> list[Benchmark]:
     rules = built_in_sheets()["lanterna"].lightmaps
     surfaces = make_surfaces()
     whole = build(surfaces)
-    wish = Wish(True, 16, 3, budget_mib=2.0)
+    wish = Wish(True, 64, 3, budget_mib=2.0)
     laid = lay_out(whole, rules, wish)
     flat = flatten(laid.scene)
     gather(laid, replace(wish, samples=1), flat=flat)
@@ -55,7 +55,7 @@ def run() -> list[Benchmark]:
 
     def lit(samples: int, denoised: bool, shift: int = 0) -> tuple[list[np.ndarray], list[np.ndarray]]:
         found = gather(laid, replace(wish, samples=samples), flat=flat)
-        return finished(laid, found, replace(wish, denoised=denoised), seams), [sound(g) for g in found]
+        return list(finished(laid, found, replace(wish, denoised=denoised), seams).lux), [sound(g) for g in found]
 
     truth, valid = lit(4096, False)
     ev100 = metered(np.concatenate([t[v] for t, v in zip(truth, valid, strict=True)]))

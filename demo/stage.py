@@ -24,7 +24,7 @@ def plans() -> list[PartPlan]:
     sides = [PartPlan(f"Loft side {name}", "scenery", "Wing canvas", box(0.08, 0.82, 0.26).moved(x, 0.41, -0.41)) for name, x in (("left", -0.97), ("right", 0.97))]
     # Walls, and a lid that leaves a slit: light comes in only by way of the slit and off the walls.
     w, h, d, t = 0.24, 0.14, 0.16, 0.012
-    hood = joined(box(t, h, d).moved(-w / 2, h / 2, 0), box(t, h, d).moved(w / 2, h / 2, 0), box(w, h, t).moved(0, h / 2, -d / 2), box(w, h * 0.7, t).moved(0, h * 0.35, d / 2), box(w + t, t, d + t).moved(0, h, 0))
+    hood = joined(box(t, h, d).moved(-w / 2, h / 2, 0), box(t, h, d).moved(w / 2, h / 2, 0), box(w, h, t).moved(0, h / 2, -d / 2), box(w, h * 0.3, t).moved(0, h * 0.15, d / 2), box(w + t, t, d + t).moved(0, h, 0))
     prompter = PartPlan(BLOTCHY, "stage", "Proscenium plaster", hood.moved(0, 0.0, 0.38))
     return [*kept, floor, cloth, roof, *sides, prompter]
 

@@ -214,7 +214,7 @@ class Demonstration(TestCase):
         closed = bake(given, replace(wish, density={leak.part: float(leak.decisions[0].value)}))
         self.assertNotIn(LEAKING, {given.nodes[fault.part].name for fault in faults_of(closed, "leak")})
         noise = next(fault for fault in faults_of(first, "noise") if given.nodes[fault.part].name == BLOTCHY)
-        calm = bake(given, replace(wish, samples=int(noise.decisions[0].value) * 2))
+        calm = bake(given, replace(wish, samples=int(noise.decisions[0].value)))
         self.assertNotIn(BLOTCHY, {given.nodes[fault.part].name for fault in faults_of(calm, "noise")})
 
 

@@ -57,6 +57,8 @@ def charts_of(uv: npt.NDArray[np.float32], indices: npt.NDArray[np.uint32]) -> n
     """Number of the chart of each triangle (M,): triangles that share a place in the UV set."""
     if not len(indices):
         return np.zeros(0, np.int32)
+    used, local = np.unique(indices, return_inverse=True)
+    uv, indices = uv[used], local.reshape(-1, 3).astype(np.uint32)
     _, same = np.unique(np.round(uv.astype(np.float64) * 2**20).astype(np.int64), axis=0, return_inverse=True)
     corners = same.reshape(-1)[indices]
     pairs = np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]]])

@@ -16,7 +16,7 @@ from scipy.ndimage import uniform_filter
 
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.density import MOST_PER_METRE
-from trasloco.light.lightmaps.finishing import sound
+from trasloco.light.lightmaps.finishing import OF_HALVES, Finished, sound
 from trasloco.light.lightmaps.layout import Laid
 from trasloco.light.lightmaps.looks import difference, metered
 from trasloco.light.lightmaps.stitching import Seams, sides_of
@@ -76,15 +76,16 @@ class Faults:
     ev100: float = 0.0
 
 
-def find_faults(laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], maps: Sequence[Floats], seams: Seams, wish: Wish) -> Faults:
+def find_faults(laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], done: Finished, seams: Seams, wish: Wish) -> Faults:
     """Look for every kind of fault in finished lightmaps."""
+    maps = done.lux
     lit = np.concatenate([m[sound(g)] for m, g in zip(maps, gathered, strict=True)]) if maps else np.zeros((0, 3), np.float32)
     ev100 = metered(lit) if len(lit) else 0.0
     measured: list[dict[str, Floats]] = []
     walls: list[_Walls] = []
-    for found, lux in zip(gathered, maps, strict=True):
+    for found, lux, share in zip(gathered, maps, done.filtered, strict=True):
         leak, wall = _leaks(flat, found, lux, ev100)
-        measured.append({"leak": leak, "seam": np.zeros(leak.shape, np.float32), "noise": _noise(found, lux, ev100, wish), "coarse": _steps(found, lux, ev100), "dark": _dark(found, lux, ev100), "speck": _specks(found, lux, ev100)})
+        measured.append({"leak": leak, "seam": np.zeros(leak.shape, np.float32), "noise": _noise(found, lux, ev100, share), "coarse": _steps(found, lux, ev100), "dark": _dark(found, lux, ev100), "speck": _specks(found, lux, ev100)})
         walls.append(wall)
     _mark_seams(seams, maps, laid, measured, ev100)
     for found, one in zip(gathered, measured, strict=True):
@@ -135,7 +136,9 @@ def _of_part(part: str, values: Mapping[str, Floats], figures: PartFigures, laid
         found.append(Fault("seam", part, share("seam")[0], figures.seam, f"Seams show on {name}.", "The two sides of a chart's border were lit by texels of different places.", cure, decisions))
     much, worst = share("noise", NOISE_SEEN)
     if figures.noise > NOISE_SEEN and much * figures.texels >= LEAST_TEXELS:
-        again = min(wish.samples * 4, MOST_SAMPLES)
+        # The error falls with the root of the paths; half as many again, since it was measured at few.
+        needed = wish.samples * max((figures.noise / NOISE_SEEN) ** 2 * 1.5, 2.0)
+        again = min(2 ** math.ceil(math.log2(needed)), MOST_SAMPLES)
         cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "paths", again),)) if again > wish.samples else ("", ())
         found.append(Fault("noise", part, much, figures.noise, f"{name} is blotchy.", f"{wish.samples} paths a texel are too few for the light that reaches it.", cure, decisions))
     if figures.coarse > COARSE_SHARE and figures.texels >= 10 * LEAST_TEXELS:
@@ -253,22 +256,16 @@ def _between(flat: FlatScene, p: npt.NDArray[np.float64], q: npt.NDArray[np.floa
     return blocked, gap
 
 
-def _noise(found: Gathered, lux: Floats, ev100: float, wish: Wish) -> Floats:
-    """ΔE of one standard error of a texel, by the difference of its two halves over a neighbourhood; what a denoiser took out is not counted."""
+def _noise(found: Gathered, lux: Floats, ev100: float, filtered: Floats) -> Floats:
+    """ΔE of one standard error of a texel, by the difference of its two halves over a neighbourhood; what the filter has taken over is not counted."""
     valid = sound(found)
     size = 5
     weight = uniform_filter(valid.astype(np.float32), size)
     error = uniform_filter(np.where(valid, found.error, 0).astype(np.float32), size) / np.maximum(weight, 1e-6)
     # For two halves, the mean of half their absolute difference is sqrt(2 / pi) standard errors of the mean.
-    error = error / math.sqrt(2 / math.pi)
-    if wish.denoised:
-        error = error / _DENOISED
+    error = error / math.sqrt(2 / math.pi) * OF_HALVES * (1 - filtered)
     grown = lux * (1 + (error / np.maximum(lux.mean(axis=-1), 1e-9)))[..., None]
     return np.where(valid, difference(lux, np.asarray(grown, np.float32), ev100), 0).astype(np.float32)
-
-
-_DENOISED = 4.0
-"""By how much the lightmap filter brings the error down; a test holds it to at least that on the demo's stage."""
 
 
 def _steps(found: Gathered, lux: Floats, ev100: float) -> Floats:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
+from scipy.ndimage import uniform_filter
 
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.layout import Laid
@@ -34,13 +36,52 @@ def without_noise(lux: Floats) -> Floats:
     return np.asarray(np.maximum(made, 0), np.float32)
 
 
-def finished(laid: Laid, gathered: Sequence[Gathered], wish: Wish, seams: Seams) -> list[Floats]:
-    """Illuminance (H, W, 3) in lux at every texel of every lightmap."""
-    maps = []
+_AROUND = 5
+OF_HALVES = 0.7
+"""Error of a mean against what its two halves suggest: points that fill space evenly do so better as a whole. Measured at 64 paths on the demo's stage."""
+TRUST = 0.15
+"""Of the noise that is taken as reason to believe the filter. Measured there too: more of it costs more detail than it takes noise, where charts are few texels wide."""
+
+
+def filter_share(found: Gathered, before: Floats, after: Floats, valid: npt.NDArray[np.bool_]) -> Floats:
+    """How far to trust the filter at each texel (H, W), from 0 to 1: by the noise there against what it changed.
+
+    Noise is the spread of the two halves, change the filter's, both squared and averaged over a neighbourhood: what the filter moves beyond the noise is detail it lost.
+    """
+    if not valid.any():
+        return np.zeros(valid.shape, np.float32)
+    middle = max(float(np.median(before[valid])), 1e-9)
+
+    def seen(lux: Floats) -> Floats:
+        """Bright light bent down, as a tone curve does, so that dark places count as they are seen."""
+        return np.asarray(lux / (lux + middle), np.float32)
+
+    weight = np.maximum(uniform_filter(valid.astype(np.float32), _AROUND), 1e-6)
+    # A quarter of the squared difference of two halves is the squared error of their mean.
+    noise = uniform_filter(np.where(valid, ((seen(found.even) - seen(found.odd)) ** 2).sum(axis=-1) / 4, 0), _AROUND) / weight
+    change = uniform_filter(np.where(valid, ((seen(after) - seen(before)) ** 2).sum(axis=-1), 0), _AROUND) / weight
+    return np.asarray(np.clip(TRUST * noise / np.maximum(change, 1e-12), 0, 1), np.float32)
+
+
+@dataclass(frozen=True)
+class Finished:
+    """Lightmaps ready to be written. ``lux`` (H, W, 3) each; ``filtered`` (H, W) how much of each texel is the filter's."""
+
+    lux: tuple[Floats, ...]
+    filtered: tuple[Floats, ...]
+
+
+def finished(laid: Laid, gathered: Sequence[Gathered], wish: Wish, seams: Seams) -> Finished:
+    """Illuminance in lux at every texel of every lightmap."""
+    maps, shares = [], []
     for found in gathered:
         valid = sound(found)
         lux = padded(found.lux, valid)
-        if wish.denoised:
-            lux = padded(without_noise(lux), valid)
+        share = np.zeros(lux.shape[:2], np.float32)
+        if wish.denoised and available():
+            after = without_noise(lux)
+            share = filter_share(found, lux, after, valid)
+            lux = padded(np.asarray(lux + share[..., None] * (after - lux), np.float32), valid)
         maps.append(lux)
-    return stitched(seams, maps, laid.sizes) if wish.stitched else maps
+        shares.append(share)
+    return Finished(tuple(stitched(seams, maps, laid.sizes) if wish.stitched else maps), tuple(shares))

@@ -66,9 +66,10 @@ def bake_lightmaps(reference: Scene, delivered: Scene, destination: Sheet, wish:
     gathered = gather(laid, wish, part_of(progress, 0.15, 0.9), None if on_pass is None else lambda found: on_pass(keys, found), begun, flat)
     progress(0.92, "Seams and borders")
     seams = find_seams(flat, laid)
-    lux = finished(laid, gathered, wish, seams)
+    done = finished(laid, gathered, wish, seams)
+    lux = done.lux
     progress(0.95, "Looking for faults")
-    faults = find_faults(laid, flat, gathered, lux, seams, wish)
+    faults = find_faults(laid, flat, gathered, done, seams, wish)
     files, levels, costs = {}, [], []
     for number, one in enumerate(lux):
         data, kind, level = written(one, rules.encoding, rules.compressed)
