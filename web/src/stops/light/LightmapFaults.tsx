@@ -36,7 +36,7 @@ function Kind({ kind, faults, chosen, onShow, onCure, busy }: { kind: string; fa
           {FAULT_WORDS[kind] ?? kind} <span className="font-normal text-soft">{faults.length === 1 ? "1 part" : `${faults.length} parts`}</span>
         </h3>
         {curable.length > 1 && (
-          <button className="press h-6 px-2" disabled={busy} onClick={() => onCure(curable)}>
+          <button className="press h-6 px-2" disabled={busy} onClick={() => onCure([...curable].sort((one, other) => Number(one.decisions[0]!.value) - Number(other.decisions[0]!.value)))}>
             Mend all {curable.length}
           </button>
         )}
