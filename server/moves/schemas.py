@@ -599,7 +599,14 @@ class ChartsOut(Schema):
     overlap: float
     share: float
     stretch: float
-    count: int
+    charts: int
+
+
+class PlaceOut(Schema):
+    number: int
+    width: int
+    height: int
+    memory_kib: float
 
 
 class LightmapFigures(Schema):
@@ -623,12 +630,18 @@ class LightmapPart(Schema):
     density: float | None
     asked: float | None
     left_out: bool
-    width: int | None
-    height: int | None
-    memory_kib: float | None
-    map: int | None
+    place: PlaceOut | None
     figures: LightmapFigures | None
     charts: ChartsOut | None
+
+
+class LightmapLimits(Schema):
+    """Figures of a part above which a fault is told."""
+
+    leak: float
+    seam: float
+    noise: float
+    coarse: float
 
 
 class FaultOut(Schema):
@@ -659,6 +672,8 @@ class LightmapsOut(Schema):
     baked: BakedOut | None
     parts: list[LightmapPart]
     faults: list[FaultOut]
+    cures: dict[str, list[DecisionIn]]
+    limits: LightmapLimits
     lenses: list[str]
 
 

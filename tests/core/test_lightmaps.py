@@ -14,10 +14,10 @@ from tests.making import cube, demo_stage, image, material, quad, scene, sky
 from trasloco import move
 from trasloco.light.lightmaps.charts import charts_of, measure, slopes, why_unsound, with_light_uvs
 from trasloco.light.lightmaps.density import UNSEEN, areas, densities
-from trasloco.light.lightmaps.faults import Fault
+from trasloco.light.lightmaps.faults import Fault, cures
 from trasloco.light.lightmaps.lightmaps import Baked, bake_lightmaps
 from trasloco.light.lightmaps.placing import BORDER, one_each, together
-from trasloco.light.lightmaps.wishes import Wish, why_not, wish_of
+from trasloco.light.lightmaps.wishes import Wish, excuses, wish_of
 from trasloco.proof.undoing import suspects
 from trasloco.scene.images import identify, pixels
 from trasloco.scene.light_codes import read, rgbm_codes, rgbm_values, written
@@ -117,8 +117,8 @@ class Sharing(TestCase):
         given = scene(quad(), quad(), quad(1, "material:sign"), quad(1, "material:pane"), materials=(material(), replace(material("sign"), unlit=True), material("pane", transmission=(1.0,))), names=("Door", "Puppet", "Sign", "Pane"))
         turning = Clip("clip:c", "Turn", (Channel("part:Door", "rotation", np.zeros(1, np.float32), np.array([[0, 0, 0, 1]], np.float32)),))
         given = replace(given, clips={"clip:c": turning}, nodes={**given.nodes, "part:Puppet": replace(given.nodes["part:Puppet"], tags=Tags(still=False))})
-        self.assertEqual([why_not(given, part, Wish()) for part in given.parts()], ["moves", "moves", "is not lit", "is glass"])
-        self.assertEqual(why_not(given, given.nodes["part:Sign"], Wish(left_out=frozenset({"part:Sign"}))), "left out")
+        self.assertEqual(excuses(given, Wish()), {"part:Door": "moves", "part:Puppet": "moves", "part:Sign": "is not lit", "part:Pane": "is glass"})
+        self.assertEqual(excuses(given, Wish(left_out=frozenset({"part:Sign"})))["part:Sign"], "left out")
 
     def test_wishes_follow_decisions_and_the_sheet(self) -> None:
         self.assertFalse(wish_of([], LANTERNA.lightmaps).wanted)
@@ -146,6 +146,11 @@ class Codes(TestCase):
 
 
 class Faults(TestCase):
+    def test_what_mends_all_is_the_most_that_any_part_needs(self) -> None:
+        asked = [Fault("noise", f"part:{k}", 0.1, 3.0, "", "", "", (Decision("lightmaps", "paths", paths),)) for k, paths in enumerate((256, 1024, 512))]
+        asked += [Fault("coarse", part, 0.1, 3.0, "", "", "", (Decision(part, "texels_per_metre", value),)) for part, value in (("part:a", 20.0), ("part:b", 30.0))]
+        self.assertEqual(cures(asked), {"noise": [Decision("lightmaps", "paths", 1024)], "coarse": [Decision("part:a", "texels_per_metre", 20.0), Decision("part:b", "texels_per_metre", 30.0)]})
+
     def test_a_thin_wall_leaks_is_found_and_its_cure_mends_it(self) -> None:
         given, wish = walled(0.03, 12.0)
         wish = replace(wish, samples=24)

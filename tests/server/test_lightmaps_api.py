@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import struct
 import zipfile
+from dataclasses import replace
 from io import BytesIO
 from typing import Any
 
@@ -14,6 +15,7 @@ from server.moves.bench import Bench
 from server.moves.models import Handover, Job, Move
 from server.moves.store import get_blob
 from tests.core.test_lightmaps import walled
+from tests.making import image
 from tests.server.making import GLB, ServerTest
 from trasloco.formats.gltf_write import write_glb
 from trasloco.light.mixing import Layers, mixed
@@ -72,6 +74,23 @@ class Lightmaps(ServerTest):
         self.assertTrue(self.ask(f"{here}/proofs")["proofs"][0]["current"])
         self.ask(f"{here}/decisions", "POST", [{"target": "lightmaps", "field": "lightmaps", "value": False}])
         self.assertFalse(self.ask(f"{here}/proofs")["proofs"][0]["current"])
+
+    def test_light_that_came_along_stands_beside_light_that_is_baked(self) -> None:
+        given = walled(0.3, 6.0)[0]
+        floor = given.meshes["mesh:Floor"].primitives[0]
+        given = replace(given, meshes={**given.meshes, "mesh:Floor": replace(given.meshes["mesh:Floor"], primitives=(replace(floor, uvs=(floor.uvs[0], floor.uvs[0])),))})
+        here = f"/moves/{self.made({'walled.glb': write_glb(given), 'floor_lightmap.exr': image('l', np.full((8, 8, 3), 0.5, np.float32), 'exr').data}, destination='lanterna')}"
+        finding = next(f for f in self.ask(f"{here}/inventory")["findings"] if f["kind"] == "received_light")
+        self.ask(f"{here}/decisions", "POST", [*finding["mends"][0]["decisions"], *({"target": "lightmaps", "field": field, "value": value} for field, value in (("lightmaps", True), ("paths", 4), ("lightmap_mib", 0.05)))])
+        self.ask(f"{here}/jobs", "POST", {"kind": "bake", "settings": {}})
+        self.assertEqual([job.state for job in self.work()], [Job.State.DONE])
+        rows = {row["name"]: row for row in self.ask(f"{here}/lightmaps")["parts"]}
+        self.assertEqual((rows["Floor"]["excused"], rows["Floor"]["received"]["lux"], rows["Floor"]["place"]), ("brings its own", 500.0, None))
+        self.assertGreater(rows["Wall"]["place"]["width"], 3)
+        self.assertEqual(self.client.get(f"/api{here}/lightmaps.glb").status_code, 200)
+        arrival = Bench(Move.objects.latest("id")).arrival()
+        levels = {node.name: round(node.lightmap.level) for node in arrival.parts() if node.lightmap is not None}
+        self.assertEqual((levels["Floor"], set(levels)), (250, {"Floor", "Wall"}))
 
     def test_a_destination_that_takes_none_says_so(self) -> None:
         self.assertFalse(self.ask(f"/moves/{self.made(destination='fornace')}/lightmaps")["taken"])

@@ -21,6 +21,5 @@ class Texels(NamedTuple):
 
 NO_TEXELS = Texels(np.zeros(1, np.int64), np.zeros(0, np.int64), np.zeros(0, np.int64), np.zeros((0, 3, 2), np.float64))
 """For pictures."""
-BACKS, EVEN, ODD, NEARNESS, HITS = (np.int64(k) for k in range(5))
-"""What is noted of the samples of a texel in place of the guides of a pixel: how many saw the back of something solid, how many count among the even and odd ones,
-the sum of one over the distance to what they saw, and how many saw something."""
+BACKS, EVEN, ODD = (np.int64(k) for k in range(3))
+"""What is noted of the samples of a texel in place of the guides of a pixel: how many saw the back of something solid, and how many count among the even and odd ones."""

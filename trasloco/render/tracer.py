@@ -16,7 +16,7 @@ from trasloco.render.closures.subsurface import diffuse_out, walk
 from trasloco.render.flatten import ABSORBED, EMISSION, RADIUS, SUBSURFACE_COLOR, UNLIT
 from trasloco.render.lighting import EPSILON, environment_direction, environment_seen, environment_texel, glow_point, glow_solid_density, light_at, passed, pick_light, sun_direction
 from trasloco.render.sampling import cosine_direction, random_pair
-from trasloco.render.starts import BACKS, EVEN, HITS, NEARNESS, ODD
+from trasloco.render.starts import BACKS, EVEN, ODD
 from trasloco.render.surface import base_at, frame_at, input3, is_given, is_solid, light_uv_at, material_seen, plain_white, surface_at, uv_at
 from trasloco.render.textures import lookup
 
@@ -92,9 +92,6 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             if not solid:
                 near = distance + max(EPSILON, distance * 1e-6)
                 continue
-            if start >= 0 and seen[0] < 0:
-                guide[NEARNESS] += 1.0 / (distance + 1e-3)
-                guide[HITS] += 1.0
             if stopped:
                 if start >= 0 and seen[0] < 0:
                     guide[BACKS] += 1.0

@@ -18,7 +18,7 @@ from trasloco.progress import Progress, silent
 from trasloco.render.flatten import FlatScene, flatten
 from trasloco.render.picture import Quality, passes
 from trasloco.render.spreading import TileResult, TileTask, trace
-from trasloco.render.starts import BACKS, EVEN, HITS, NEARNESS, ODD
+from trasloco.render.starts import EVEN, ODD
 from trasloco.scene.model import Scene
 
 TILE = 32
@@ -31,15 +31,12 @@ class Gathered:
 
     Attributes:
         even, odd: (H, W, 3) mean illuminance in lux of the even and odd samples that count. counted: (H, W) how many count. samples: how many there were.
-        backs: (H, W) share of samples that saw the back of something solid. nearness: (H, W) mean of one over the distance to what they saw, per metre.
         covered: the surface below. rays: traced in all.
     """
 
     even: Floats
     odd: Floats
     counted: Floats
-    backs: Floats
-    nearness: Floats
     samples: int
     covered: Covered
     rays: int
@@ -68,9 +65,6 @@ class _Sums:
             half = start.counted[..., None] / 2
             self.even[:], self.odd[:] = start.even * half, start.odd * half
             self.notes[..., EVEN] = self.notes[..., ODD] = start.counted / 2
-            self.notes[..., BACKS] = start.backs * start.samples
-            self.notes[..., HITS] = 1.0
-            self.notes[..., NEARNESS] = start.nearness
         filled = covered.touched
         self.tiles = [(x, min(x + TILE, width), y, min(y + TILE, height)) for y in range(0, height, TILE) for x in range(0, width, TILE) if filled[y : y + TILE, x : x + TILE].any()]
 
@@ -85,12 +79,7 @@ class _Sums:
         evens, odds = self.notes[..., EVEN, None], self.notes[..., ODD, None]
         even, odd = self.even / np.maximum(evens, 1), self.odd / np.maximum(odds, 1)
         even, odd = np.where(evens > 0, even, odd), np.where(odds > 0, odd, even)
-        hits = np.maximum(self.notes[..., HITS], 1)
-        kind = np.float32
-        return Gathered(
-            even.astype(kind), odd.astype(kind), (evens + odds)[..., 0].astype(kind), (self.notes[..., BACKS] / max(self.samples, 1)).astype(kind), (self.notes[..., NEARNESS] / hits).astype(kind),
-            self.samples, self.covered, self.rays,
-        )
+        return Gathered(even.astype(np.float32), odd.astype(np.float32), (evens + odds)[..., 0].astype(np.float32), self.samples, self.covered, self.rays)
 
 
 def light_scene(reference: Scene, delivered: Scene) -> Scene:

@@ -34,6 +34,8 @@ COARSE_SHARE, FAULTY_SHARE = 0.2, 0.003
 LEAST_TEXELS = 16
 """A fault on fewer texels is not worth a word."""
 MOST_SAMPLES = 4096
+LIMITS = {"leak": FAULTY_SHARE, "seam": SEEN, "noise": NOISE_SEEN, "coarse": COARSE_SHARE}
+"""Figures of a part above which a fault is told."""
 
 
 @dataclass(frozen=True)
@@ -99,8 +101,20 @@ def find_faults(laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], done:
         mine = gathered[image].covered.part == part
         values = {kind: measured[image][kind][mine] for kind in KINDS}
         figures[id] = PartFigures(float((values["leak"] > SEEN).mean()), _worst(values["seam"]), _worst(values["noise"], 90.0), float((values["coarse"] > STEP).mean()), int(mine.sum()))
-        faults += _of_part(id, values, figures[id], laid, walls[image].thickness.get(part), wish)
+        faults += _of_part(id, values, figures[id], laid, walls[image].thickness.get(part), gathered[image].samples, wish)
     return Faults(tuple(sorted(faults, key=lambda f: -f.share * f.worst * figures[f.part].texels)), tuple(measured), figures, ev100)
+
+
+def cures(faults: Sequence[Fault]) -> dict[str, list[Decision]]:
+    """What mends all faults of a kind at once: where several ask for the same thing, the most that any of them needs."""
+    found: dict[str, dict[tuple[str, str], Decision]] = {}
+    for fault in faults:
+        for decision in fault.decisions:
+            held = found.setdefault(fault.kind, {})
+            before = held.get((decision.target, decision.field))
+            if before is None or decision.value > before.value:
+                held[decision.target, decision.field] = decision
+    return {kind: list(held.values()) for kind, held in found.items()}
 
 
 def _worst(values: Floats, most: float = 99.0) -> float:
@@ -108,7 +122,7 @@ def _worst(values: Floats, most: float = 99.0) -> float:
     return float(np.percentile(known, most)) if known.size else 0.0
 
 
-def _of_part(part: str, values: Mapping[str, Floats], figures: PartFigures, laid: Laid, thickness: float | None, wish: Wish) -> list[Fault]:
+def _of_part(part: str, values: Mapping[str, Floats], figures: PartFigures, laid: Laid, thickness: float | None, samples: int, wish: Wish) -> list[Fault]:
     name, density = laid.scene.nodes[part].name, laid.density[part]
     finer = min(density * 2, MOST_PER_METRE)
     found = []
@@ -137,10 +151,10 @@ def _of_part(part: str, values: Mapping[str, Floats], figures: PartFigures, laid
     much, worst = share("noise", NOISE_SEEN)
     if figures.noise > NOISE_SEEN and much * figures.texels >= LEAST_TEXELS:
         # The error falls with the root of the paths; half as many again, since it was measured at few.
-        needed = wish.samples * max((figures.noise / NOISE_SEEN) ** 2 * 1.5, 2.0)
+        needed = samples * max((figures.noise / NOISE_SEEN) ** 2 * 1.5, 2.0)
         again = min(2 ** math.ceil(math.log2(needed)), MOST_SAMPLES)
-        cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "paths", again),)) if again > wish.samples else ("", ())
-        found.append(Fault("noise", part, much, figures.noise, f"{name} is blotchy.", f"{wish.samples} paths a texel are too few for the light that reaches it.", cure, decisions))
+        cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "paths", again),)) if again > samples else ("", ())
+        found.append(Fault("noise", part, much, figures.noise, f"{name} is blotchy.", f"{samples} paths a texel are too few for the light that reaches it.", cure, decisions))
     if figures.coarse > COARSE_SHARE and figures.texels >= 10 * LEAST_TEXELS:
         cure, decisions = more(finer)
         found.append(Fault("coarse", part, figures.coarse, _worst(values["coarse"]), f"Light has steps on {name}.", f"It changes faster than {density:.0f} texels a metre can follow.", cure, decisions))
@@ -150,7 +164,7 @@ def _of_part(part: str, values: Mapping[str, Floats], figures: PartFigures, laid
         found.append(Fault("dark", part, much, worst, f"Dark edges on {name}.", "Texels at its edges lie partly inside of something else.", cure, decisions))
     much, worst = share("speck", CLEAR)
     if much > FAULTY_SHARE and much * figures.texels >= LEAST_TEXELS:
-        again = min(wish.samples * 4, MOST_SAMPLES)
+        again = min(samples * 4, MOST_SAMPLES)
         cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "paths", again),))
         found.append(Fault("speck", part, much, worst, f"Light from nowhere on {name}.", "Single texels far brighter than all around them: a few paths found something small and bright.", cure, decisions))
     return found

@@ -10,7 +10,7 @@ import numpy as np
 from trasloco.light.lightmaps.charts import Charts, slopes, with_light_uvs
 from trasloco.light.lightmaps.density import areas, densities
 from trasloco.light.lightmaps.placing import LEAST, Placed, one_each, together
-from trasloco.light.lightmaps.wishes import Wish, why_not
+from trasloco.light.lightmaps.wishes import Wish, excuses
 from trasloco.progress import Progress, silent
 from trasloco.scene.geometry import transform_points
 from trasloco.scene.light_codes import bytes_a_texel
@@ -26,13 +26,23 @@ def map_image(number: int) -> str:
 
 
 @dataclass(frozen=True)
+class PartPlace:
+    """Number of a part's lightmap, the texels that it takes there, and their memory on arrival."""
+
+    number: int
+    width: int
+    height: int
+    memory_kib: float
+
+
+@dataclass(frozen=True)
 class Laid:
     """Parts laid out for light.
 
     Attributes:
         scene: with UV sets for light and each part's place in ``Node.lightmap``, whose images are not there yet. sizes: (width, height) of each lightmap.
         density: texels per metre by part, as laid out. charts: by mesh. excused: why other parts receive none.
-        memory_mib: of all images on arrival.
+        places: by part. memory_mib: of all images on arrival.
     """
 
     scene: Scene
@@ -40,11 +50,8 @@ class Laid:
     density: Mapping[str, float]
     charts: Mapping[str, Charts]
     excused: Mapping[str, str]
+    places: Mapping[str, PartPlace]
     memory_mib: float
-
-    @property
-    def parts(self) -> list[str]:
-        return list(self.density)
 
 
 def lay_out(scene: Scene, rules: Lightmaps, wish: Wish, progress: Progress = silent) -> Laid:
@@ -53,10 +60,10 @@ def lay_out(scene: Scene, rules: Lightmaps, wish: Wish, progress: Progress = sil
     Raises:
         Refused: no charts can be made for a mesh.
     """
-    excused = {part.id: reason for part in scene.parts() if (reason := why_not(scene, part, wish))}
+    excused = excuses(scene, wish)
     parts = [part.id for part in scene.parts() if part.id not in excused]
     if not parts:
-        return Laid(scene, (), {}, {}, excused, 0.0)
+        return Laid(scene, (), {}, {}, excused, {}, 0.0)
     each = bytes_a_texel(rules.encoding, rules.compressed)
     budget = wish.budget_mib * MIB / each
     density = densities(scene, parts, budget, wish.density)
@@ -79,13 +86,14 @@ def lay_out(scene: Scene, rules: Lightmaps, wish: Wish, progress: Progress = sil
             break
         scale *= 0.88
     nodes = dict(scene.nodes)
-    laid_density = {}
+    laid_density, places = {}, {}
     for part in parts:
         place = placed.places[part]
         width, height = placed.sizes[place.image]
         nodes[part] = replace(nodes[part], lightmap=Lightmap(map_image(place.image), charts[nodes[part].mesh or ""].uv_set, (place.width / width, place.height / height), (place.x / width, place.y / height)))
+        places[part] = PartPlace(place.image, place.width, place.height, place.width * place.height * each / 1024)
         laid_density[part] = float(np.sqrt(place.width / max(spans[part][0], 1e-9) * place.height / max(spans[part][1], 1e-9)))
-    return Laid(replace(scene, nodes=nodes), placed.sizes, laid_density, charts, excused, memory)
+    return Laid(replace(scene, nodes=nodes), placed.sizes, laid_density, charts, excused, places, memory)
 
 
 def _power_of_two(side: float) -> int:

@@ -12,7 +12,7 @@ import numpy.typing as npt
 from trasloco.light.lightmaps.baking import Gathered, gather, light_scene
 from trasloco.light.lightmaps.faults import Faults, find_faults, seam_figure
 from trasloco.light.lightmaps.finishing import finished, sound
-from trasloco.light.lightmaps.layout import MIB, Laid, lay_out, map_image
+from trasloco.light.lightmaps.layout import Laid, lay_out, map_image
 from trasloco.light.lightmaps.looks import difference
 from trasloco.light.lightmaps.stitching import find_seams
 from trasloco.light.lightmaps.wishes import Wish
@@ -20,7 +20,7 @@ from trasloco.progress import Progress, part_of, silent
 from trasloco.render.flatten import flatten
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, identify
-from trasloco.scene.light_codes import bytes_a_texel, read, written
+from trasloco.scene.light_codes import read, written
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
@@ -35,7 +35,7 @@ class Baked:
     Attributes:
         laid: which part lies where; its scene has the UV sets. gathered: light as found. lux: finished, (H, W, 3) each. faults: what is wrong with it.
         files: the images as delivered, by id. levels: lux that a value of 1 stands for in each. cost: mean ΔE of what the files keep against the light itself.
-        seam: ΔE across seams at the 99th percentile. memory_mib: on arrival. keys: of what each lightmap's light depends on.
+        seam: ΔE across seams at the 99th percentile. keys: of what each lightmap's light depends on.
     """
 
     laid: Laid
@@ -46,7 +46,6 @@ class Baked:
     levels: tuple[float, ...]
     cost: float
     seam: float
-    memory_mib: float
     keys: tuple[str, ...] = ()
 
 
@@ -82,9 +81,8 @@ def bake_lightmaps(reference: Scene, delivered: Scene, destination: Sheet, wish:
         kept = read(file, rules.encoding) * np.float32(level)
         costs.append(difference(one[lit], kept[lit], faults.ev100) if lit.any() else np.zeros(0, np.float32))
     cost = float(np.concatenate(costs).mean()) if costs and sum(len(c) for c in costs) else 0.0
-    memory = sum(w * h for w, h in laid.sizes) * bytes_a_texel(rules.encoding, rules.compressed) / MIB
     small = replace(laid, scene=replace(laid.scene, images={}, environment=None))
-    return Baked(small, tuple(gathered), tuple(lux), faults, files, tuple(levels), cost, seam_figure(seams, lux, laid, faults.ev100), memory, keys)
+    return Baked(small, tuple(gathered), tuple(lux), faults, files, tuple(levels), cost, seam_figure(seams, lux, laid, faults.ev100), keys)
 
 
 def _keys(laid: Laid, wish: Wish) -> tuple[str, ...]:
@@ -102,7 +100,7 @@ def _keys(laid: Laid, wish: Wish) -> tuple[str, ...]:
 def with_lightmaps(delivered: Scene, baked: Baked) -> Scene:
     """A delivered scene with the lightmaps' UV sets, images, and each part's place in them."""
     level = {map_image(number): value for number, value in enumerate(baked.levels)}
-    nodes = {id: replace(node, lightmap=replace(found, level=level[found.image])) if id in baked.laid.scene.nodes and (found := baked.laid.scene.nodes[id].lightmap) is not None and found.image in level else node for id, node in delivered.nodes.items()}
+    nodes = {id: replace(node, lightmap=replace(found, level=level[found.image])) if id in baked.laid.places and (found := baked.laid.scene.nodes[id].lightmap) is not None else node for id, node in delivered.nodes.items()}
     return replace(delivered, nodes=nodes, meshes=baked.laid.scene.meshes, images={**delivered.images, **baked.files})
 
 

@@ -74,7 +74,7 @@ def placed_scene(baked: Baked) -> Scene:
     nodes = dict(scene.nodes)
     for node in scene.parts():
         given = node.lightmap
-        if given is None:
+        if given is None or node.id not in baked.laid.places:
             nodes[node.id] = replace(node, mesh=None)
             continue
         mesh = scene.meshes[node.mesh or ""]

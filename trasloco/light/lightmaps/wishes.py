@@ -52,15 +52,22 @@ def wish_of(decisions: Sequence[Decision], rules: Lightmaps) -> Wish:
     )
 
 
-def why_not(scene: Scene, part: Node, wish: Wish) -> str:
-    """Why a part receives no lightmap, empty when it does. What moves is lit where it is; what is not lit at all needs none."""
+def excuses(scene: Scene, wish: Wish) -> dict[str, str]:
+    """Parts that receive no lightmap, with the reason. What moves is lit where it is; what is not lit at all needs none."""
+    moving = {channel.node for clip in scene.clips.values() for channel in clip.channels}
+    for node in scene.nodes.values():
+        # Parents stand before their children.
+        if node.parent in moving:
+            moving.add(node.id)
+    return {part.id: reason for part in scene.parts() if (reason := _why_not(scene, part, wish, part.id in moving))}
+
+
+def _why_not(scene: Scene, part: Node, wish: Wish, moving: bool) -> str:
     if part.id in wish.left_out:
         return "left out"
     if part.lightmap is not None:
         return "brings its own"
-    if part.skin is not None or part.tags.still is False:
-        return "moves"
-    if any(part.id in _line(scene, channel.node) for clip in scene.clips.values() for channel in clip.channels):
+    if moving or part.skin is not None or part.tags.still is False:
         return "moves"
     mesh = scene.meshes[part.mesh or ""]
     if mesh.morph_names or any(p.morphs for p in mesh.primitives):
@@ -73,12 +80,3 @@ def why_not(scene: Scene, part: Node, wish: Wish) -> str:
     if all(m is not None and "transmission" in m.inputs and (m.inputs["transmission"].texture is not None or m.inputs["transmission"].factor[0] > 0.5) for m in worn):
         return "is glass"
     return ""
-
-
-def _line(scene: Scene, node: str) -> set[str]:
-    """A node and all below it."""
-    found = {node}
-    for one in scene.nodes.values():
-        if one.parent in found:
-            found.add(one.id)
-    return found

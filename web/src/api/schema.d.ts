@@ -2032,8 +2032,8 @@ export interface components {
             share: number;
             /** Stretch */
             stretch: number;
-            /** Count */
-            count: number;
+            /** Charts */
+            charts: number;
         };
         /** FaultOut */
         FaultOut: {
@@ -2069,6 +2069,20 @@ export interface components {
             /** Texels */
             texels: number;
         };
+        /**
+         * LightmapLimits
+         * @description Figures of a part above which a fault is told.
+         */
+        LightmapLimits: {
+            /** Leak */
+            leak: number;
+            /** Seam */
+            seam: number;
+            /** Noise */
+            noise: number;
+            /** Coarse */
+            coarse: number;
+        };
         /** LightmapPart */
         LightmapPart: {
             /** Id */
@@ -2084,14 +2098,7 @@ export interface components {
             asked: number | null;
             /** Left Out */
             left_out: boolean;
-            /** Width */
-            width: number | null;
-            /** Height */
-            height: number | null;
-            /** Memory Kib */
-            memory_kib: number | null;
-            /** Map */
-            map: number | null;
+            place: components["schemas"]["PlaceOut"] | null;
             figures: components["schemas"]["LightmapFigures"] | null;
             charts: components["schemas"]["ChartsOut"] | null;
         };
@@ -2133,8 +2140,24 @@ export interface components {
             parts: components["schemas"]["LightmapPart"][];
             /** Faults */
             faults: components["schemas"]["FaultOut"][];
+            /** Cures */
+            cures: {
+                [key: string]: components["schemas"]["DecisionIn"][];
+            };
+            limits: components["schemas"]["LightmapLimits"];
             /** Lenses */
             lenses: string[];
+        };
+        /** PlaceOut */
+        PlaceOut: {
+            /** Number */
+            number: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Memory Kib */
+            memory_kib: number;
         };
         /** ReceivedLight */
         ReceivedLight: {

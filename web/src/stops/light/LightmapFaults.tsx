@@ -1,10 +1,19 @@
 import { useState } from "react";
 
-import type { LightmapFault } from "../../api/client";
+import type { Decision, LightmapFault, Lightmaps } from "../../api/client";
 import { FAULT_WORDS } from "./lenses";
 
+interface Shown {
+  /** What mends all faults of a kind at once. */
+  cures: Lightmaps["cures"];
+  chosen: string | null;
+  onShow: (fault: LightmapFault) => void;
+  onCure: (decisions: Decision[]) => void;
+  busy: boolean;
+}
+
 /** What is wrong with the bake, grouped by kind: where, why, and one press that mends it. */
-export function LightmapFaults({ faults, chosen, onShow, onCure, busy }: { faults: LightmapFault[]; chosen: string | null; onShow: (fault: LightmapFault) => void; onCure: (faults: LightmapFault[]) => void; busy: boolean }) {
+export function LightmapFaults({ faults, cures, chosen, onShow, onCure, busy }: Shown & { faults: LightmapFault[] }) {
   const kinds = [...new Set(faults.map((fault) => fault.kind))];
   if (!faults.length)
     return (
@@ -17,7 +26,7 @@ export function LightmapFaults({ faults, chosen, onShow, onCure, busy }: { fault
     <section aria-label="Faults" className="border-b border-base-300 px-5 py-4">
       <h2>Faults</h2>
       {kinds.map((kind) => (
-        <Kind key={kind} kind={kind} faults={faults.filter((fault) => fault.kind === kind)} chosen={chosen} onShow={onShow} onCure={onCure} busy={busy} />
+        <Kind key={kind} kind={kind} faults={faults.filter((fault) => fault.kind === kind)} cures={cures} chosen={chosen} onShow={onShow} onCure={onCure} busy={busy} />
       ))}
     </section>
   );
@@ -25,7 +34,7 @@ export function LightmapFaults({ faults, chosen, onShow, onCure, busy }: { fault
 
 const SHOWN = 3;
 
-function Kind({ kind, faults, chosen, onShow, onCure, busy }: { kind: string; faults: LightmapFault[]; chosen: string | null; onShow: (fault: LightmapFault) => void; onCure: (faults: LightmapFault[]) => void; busy: boolean }) {
+function Kind({ kind, faults, cures, chosen, onShow, onCure, busy }: Shown & { kind: string; faults: LightmapFault[] }) {
   const [all, setAll] = useState(false);
   const curable = faults.filter((fault) => fault.decisions.length);
   const shown = all ? faults : faults.slice(0, SHOWN);
@@ -36,7 +45,7 @@ function Kind({ kind, faults, chosen, onShow, onCure, busy }: { kind: string; fa
           {FAULT_WORDS[kind] ?? kind} <span className="font-normal text-soft">{faults.length === 1 ? "1 part" : `${faults.length} parts`}</span>
         </h3>
         {curable.length > 1 && (
-          <button className="press h-6 px-2" disabled={busy} onClick={() => onCure([...curable].sort((one, other) => Number(one.decisions[0]!.value) - Number(other.decisions[0]!.value)))}>
+          <button className="press h-6 px-2" disabled={busy} onClick={() => onCure(cures[kind] ?? [])}>
             Mend all {curable.length}
           </button>
         )}
@@ -55,7 +64,7 @@ function Kind({ kind, faults, chosen, onShow, onCure, busy }: { kind: string; fa
             <div className="flex items-start gap-3">
               <p className="flex-1 text-[12px] text-soft">{fault.cause}</p>
               {fault.cure && (
-                <button className="press h-6 shrink-0 px-2" disabled={busy} onClick={() => onCure([fault])}>
+                <button className="press h-6 shrink-0 px-2" disabled={busy} onClick={() => onCure(fault.decisions)}>
                   {fault.cure}
                 </button>
               )}

@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useState } from "react";
 
-import type { LightmapPart } from "../../api/client";
+import type { LightmapPart, Lightmaps } from "../../api/client";
 import type { Put } from "./put";
 
 const COLUMNS = [
@@ -18,8 +18,8 @@ type Column = (typeof COLUMNS)[number][0];
 const measure: Record<Column, (part: LightmapPart) => number | string> = {
   name: (part) => part.name,
   density: (part) => part.density ?? -1,
-  size: (part) => (part.width ?? 0) * (part.height ?? 0),
-  memory: (part) => part.memory_kib ?? -1,
+  size: (part) => (part.place?.width ?? 0) * (part.place?.height ?? 0),
+  memory: (part) => part.place?.memory_kib ?? -1,
   leak: (part) => part.figures?.leak ?? -1,
   seam: (part) => part.figures?.seam ?? -1,
   noise: (part) => part.figures?.noise ?? -1,
@@ -27,7 +27,7 @@ const measure: Record<Column, (part: LightmapPart) => number | string> = {
 };
 
 /** Every part with what it gets: texels a metre can be asked for, and a part can be lit where it arrives instead. */
-export function LightmapTable({ parts, chosen, onChoose, onPut, onPutMany }: { parts: LightmapPart[]; chosen: string | null; onChoose: (part: string) => void; onPut: Put; onPutMany: (ids: string[], field: string, value: unknown) => void }) {
+export function LightmapTable({ parts, limits, chosen, onChoose, onPut, onPutMany }: { parts: LightmapPart[]; limits: Lightmaps["limits"]; chosen: string | null; onChoose: (part: string) => void; onPut: Put; onPutMany: (ids: string[], field: string, value: unknown) => void }) {
   const [by, setBy] = useState<Column>("memory");
   const [picked, setPicked] = useState<string[]>([]);
   const [many, setMany] = useState("");
@@ -76,7 +76,7 @@ export function LightmapTable({ parts, chosen, onChoose, onPut, onPutMany }: { p
         </thead>
         <tbody>
           {sorted.map((part) => (
-            <Row key={part.id} part={part} chosen={chosen === part.id} picked={picked.includes(part.id)} onPick={(on) => setPicked(on ? [...picked, part.id] : picked.filter((id) => id !== part.id))} onChoose={onChoose} onPut={onPut} />
+            <Row key={part.id} part={part} limits={limits} chosen={chosen === part.id} picked={picked.includes(part.id)} onPick={(on) => setPicked(on ? [...picked, part.id] : picked.filter((id) => id !== part.id))} onChoose={onChoose} onPut={onPut} />
           ))}
         </tbody>
       </table>
@@ -99,7 +99,7 @@ function ReceivedLux({ part, onPut }: { part: LightmapPart; onPut: Put }) {
   );
 }
 
-function Row({ part, chosen, picked, onPick, onChoose, onPut }: { part: LightmapPart; chosen: boolean; picked: boolean; onPick: (on: boolean) => void; onChoose: (part: string) => void; onPut: Put }) {
+function Row({ part, limits, chosen, picked, onPick, onChoose, onPut }: { part: LightmapPart; limits: Lightmaps["limits"]; chosen: boolean; picked: boolean; onPick: (on: boolean) => void; onChoose: (part: string) => void; onPut: Put }) {
   const shown = part.density === null ? "" : String(Math.round(part.density));
   const [density, setDensity] = useState(shown);
   useEffect(() => setDensity(shown), [shown]);
@@ -115,7 +115,7 @@ function Row({ part, chosen, picked, onPick, onChoose, onPut }: { part: Lightmap
         <input type="checkbox" aria-label={`Choose ${part.name}`} checked={picked} onChange={(event) => onPick(event.target.checked)} />
       </td>
       <td className="max-w-36 truncate pr-2">
-        <button className="max-w-full truncate text-left hover:underline" onClick={() => onChoose(part.id)} title={part.charts ? `${part.charts.count} charts${part.charts.made ? `, made since ${part.charts.reason}` : ", as they came"}; ${(100 * (1 - part.charts.share)).toFixed(0)} % of its square is waste, stretched ${part.charts.stretch.toFixed(1)} times` : undefined}>
+        <button className="max-w-full truncate text-left hover:underline" onClick={() => onChoose(part.id)} title={part.charts ? `${part.charts.charts} charts${part.charts.made ? `, made since ${part.charts.reason}` : ", as they came"}; ${(100 * (1 - part.charts.share)).toFixed(0)} % of its square is waste, stretched ${part.charts.stretch.toFixed(1)} times` : undefined}>
           {part.name}
         </button>
       </td>
@@ -144,12 +144,12 @@ function Row({ part, chosen, picked, onPick, onChoose, onPut }: { part: Lightmap
               onKeyDown={(event) => event.key === "Enter" && set()}
             />
           </td>
-          <td className="pr-2 text-right font-mono">{part.width ? `${part.width} × ${part.height}` : ""}</td>
-          <td className="pr-2 text-right font-mono">{part.memory_kib ? part.memory_kib.toFixed(part.memory_kib < 10 ? 1 : 0) : ""}</td>
-          {number(part.figures?.leak, `${(100 * (part.figures?.leak ?? 0)).toFixed(1)} %`, 0.003)}
-          {number(part.figures?.seam, (part.figures?.seam ?? 0).toFixed(1), 2.3)}
-          {number(part.figures?.noise, (part.figures?.noise ?? 0).toFixed(1), 1.5)}
-          {number(part.figures?.coarse, `${(100 * (part.figures?.coarse ?? 0)).toFixed(0)} %`, 0.2)}
+          <td className="pr-2 text-right font-mono">{part.place ? `${part.place.width} × ${part.place.height}` : ""}</td>
+          <td className="pr-2 text-right font-mono">{part.place ? part.place.memory_kib.toFixed(part.place.memory_kib < 10 ? 1 : 0) : ""}</td>
+          {number(part.figures?.leak, `${(100 * (part.figures?.leak ?? 0)).toFixed(1)} %`, limits.leak)}
+          {number(part.figures?.seam, (part.figures?.seam ?? 0).toFixed(1), limits.seam)}
+          {number(part.figures?.noise, (part.figures?.noise ?? 0).toFixed(1), limits.noise)}
+          {number(part.figures?.coarse, `${(100 * (part.figures?.coarse ?? 0)).toFixed(0)} %`, limits.coarse)}
         </>
       )}
     </tr>

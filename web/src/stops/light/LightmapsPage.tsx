@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { type LightmapFault, pictures } from "../../api/client";
+import { type Decision, type LightmapFault, pictures } from "../../api/client";
 import { isRunning, useAfter, useDecide, useLightmaps, useSheets, useStartJob } from "../../api/hooks";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
@@ -56,11 +56,7 @@ export function LightmapsPage() {
     setChosen(fault.part);
     setAsk((n) => n + 1);
   };
-  const cure = (faults: LightmapFault[]) =>
-    decide.mutate(
-      faults.flatMap((fault) => fault.decisions),
-      { onSuccess: () => start.mutate({ kind: "bake" }) },
-    );
+  const cure = (decisions: Decision[]) => decide.mutate(decisions, { onSuccess: () => start.mutate({ kind: "bake" }) });
   return (
     <div className="flex h-full min-h-0">
       <div className="flex min-w-0 flex-1 flex-col bg-booth">
@@ -96,8 +92,8 @@ export function LightmapsPage() {
       <div className="w-[560px] shrink-0 overflow-y-auto border-l border-base-300">
         <LightmapAsk move={move.id} data={maps} job={job} onPut={put} />
         {decide.error && <Notice error={decide.error} />}
-        {maps.baked && <LightmapFaults faults={maps.faults} chosen={chosen} onShow={show} onCure={cure} busy={running !== null || decide.isPending} />}
-        <LightmapTable parts={maps.parts} chosen={chosen} onChoose={(part) => setChosen(part)} onPut={put} onPutMany={(ids, field, value) => decide.mutate(ids.map((target) => ({ target, field, value })))} />
+        {maps.baked && <LightmapFaults faults={maps.faults} cures={maps.cures} chosen={chosen} onShow={show} onCure={cure} busy={running !== null || decide.isPending} />}
+        <LightmapTable parts={maps.parts} limits={maps.limits} chosen={chosen} onChoose={(part) => setChosen(part)} onPut={put} onPutMany={(ids, field, value) => decide.mutate(ids.map((target) => ({ target, field, value })))} />
         <p className="px-5 pb-6">
           <button className="text-soft underline" onClick={() => put("lightmaps", "lightmaps", false)}>
             Write no light down in this move
