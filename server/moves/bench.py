@@ -50,7 +50,7 @@ from trasloco.scene.resolve import channel_of, color_of, input_values
 from trasloco.sheets.model import Sheet
 from trasloco.shelf import shelf
 
-VERSION = "4"
+VERSION = "5"
 """Part of every key: raised when the core's results change their meaning."""
 
 

@@ -27,7 +27,9 @@ from trasloco.inventory.identity import id_colors, separation
 from trasloco.inventory.kinds import KINDS, kind_of_part
 from trasloco.inventory.media import image_facts
 from trasloco.inventory.wording import in_words
+from trasloco.light.daylight import moment_of
 from trasloco.light.painting import PAINTED
+from trasloco.light.panels import panels_of
 from trasloco.light.surroundings import Surroundings
 from trasloco.light.units import UNITS, from_unit, in_unit
 from trasloco.proof.picturing import pixel_at
@@ -230,7 +232,7 @@ def light_out(bench: Bench) -> dict[str, Any]:
     told = {d.field: d.value for d in in_force(bench.decisions) if d.target == "environment"}
     return {
         "lights": _lights(scene, received, marks), "environment": environment, "ev100": exposure.value if exposure else None,
-        "after_effects": [effect.model_dump() for effect in bench.destination.after_effects], "occluded_twice": [{"id": m.id, "name": m.name} for m in occluded_twice(scene, bench.destination)] if bench.wish.wanted else [], "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": told.get("daylight"), "panels": told.get("panels") or [], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,
+        "after_effects": [effect.model_dump() for effect in bench.destination.after_effects], "occluded_twice": [{"id": m.id, "name": m.name} for m in occluded_twice(scene, bench.destination)] if bench.wish.wanted else [], "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": {**asdict(moment_of(told["daylight"])), "day": told["daylight"]["day"]} if told.get("daylight") else None, "panels": [asdict(panel) for panel in panels_of(told.get("panels"))], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,
     }
 
 

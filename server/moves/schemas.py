@@ -682,19 +682,19 @@ class DaylightOut(Schema):
     longitude: float
     day: str
     hour: float
-    offset_h: float = 0.0
-    haze: float = 3.0
+    offset_h: float
+    haze: float
 
 
 class PanelOut(Schema):
-    azimuth_deg: float = 0.0
-    height_deg: float = 45.0
-    width_deg: float = 30.0
-    tall_deg: float = 20.0
-    shape: str = "panel"
-    soft: float = 0.2
-    nit: float = 1000.0
-    color: list[float] = [1.0, 1.0, 1.0]
+    azimuth_deg: float
+    height_deg: float
+    width_deg: float
+    tall_deg: float
+    shape: str
+    soft: float
+    nit: float
+    color: list[float]
 
 
 class LensOut(Schema):

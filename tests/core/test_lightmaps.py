@@ -167,8 +167,8 @@ class Faults(TestCase):
         leak = baked.faults.maps[0]["leak"] > 2.3
         covered = baked.gathered[0].covered
         lux = baked.lux[0].mean(axis=-1)
-        edges = covered.inside[:, :-1] & covered.inside[:, 1:] & (np.abs(np.diff(lux, axis=1)) > 0.4 * np.minimum(lux[:, :-1], lux[:, 1:]) + 1.0)
-        edges_down = covered.inside[:-1] & covered.inside[1:] & (np.abs(np.diff(lux, axis=0)) > 0.4 * np.minimum(lux[:-1], lux[1:]) + 1.0)
+        edges = (covered.centre[:, :-1] >= 0) & (covered.centre[:, 1:] >= 0) & (np.abs(np.diff(lux, axis=1)) > 0.4 * np.minimum(lux[:, :-1], lux[:, 1:]) + 1.0)
+        edges_down = (covered.centre[:-1] >= 0) & (covered.centre[1:] >= 0) & (np.abs(np.diff(lux, axis=0)) > 0.4 * np.minimum(lux[:-1], lux[1:]) + 1.0)
         if edges_down.sum() > edges.sum():
             planted, near = edges_down, leak[:-1] | leak[1:]
         else:

@@ -6,6 +6,7 @@ Directions: north is -Z, east is +X. The picture is in nit, so its level is 1.
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -37,6 +38,11 @@ class Moment:
     hour: float
     offset_h: float = 0.0
     haze: float = 3.0
+
+
+def moment_of(told: Mapping[str, Any]) -> Moment:
+    """A moment as it is decided: its day as YYYY-MM-DD, offset and haze usual where they are unsaid."""
+    return Moment(**{**told, "day": date.fromisoformat(told["day"])})
 
 
 def sun_towards(moment: Moment) -> npt.NDArray[np.float64]:

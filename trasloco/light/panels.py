@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -33,6 +33,11 @@ class Panel:
     soft: float = 0.2
     nit: float = 1000.0
     color: tuple[float, float, float] = (1.0, 1.0, 1.0)
+
+
+def panels_of(told: Sequence[Mapping[str, Any]] | None) -> list[Panel]:
+    """Panels as they are decided; what is unsaid is usual."""
+    return [Panel(**{**one, "color": tuple(one.get("color", (1.0, 1.0, 1.0)))}) for one in told or ()]
 
 
 def direction_of(azimuth_deg: float, height_deg: float) -> npt.NDArray[np.float64]:

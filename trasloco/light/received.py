@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -12,6 +11,7 @@ from trasloco.scene.color import srgb_to_linear
 from trasloco.scene.images import Image, encode, identify, pixels, unit_floats
 from trasloco.scene.model import Lightmap, Scene
 from trasloco.scene.resolve import color_of
+from trasloco.scene.tokens import taken_apart
 
 _WORDS = frozenset({"lightmap", "lightmaps", "lm", "lightbake", "bakedlight", "baked", "bake"})
 USUAL_LUX = 500.0
@@ -28,21 +28,22 @@ class Pairing:
     trouble: str = ""
 
 
-def _tokens(name: str) -> list[str]:
-    return [word.lower() for word in re.findall(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+", name)]
+def _joined(name: str) -> str:
+    """The words of a part's or material's name, which is no file's: it keeps what stands behind a point."""
+    return "".join(taken_apart(f"{name}.name").words)
 
 
 def pairings(scene: Scene) -> list[Pairing]:
     """Every image that is named as a lightmap and read by no material, with its part: by the part's name, else by the name of the only material it wears."""
     read = {t.image for m in scene.materials.values() for given in m.inputs.values() for t in given.textures}
-    by_name = {"".join(_tokens(part.name)): part.id for part in scene.parts()}
+    by_name = {_joined(part.name): part.id for part in scene.parts()}
     for part in scene.parts():
         worn = {p.material for p in scene.meshes[part.mesh or ""].primitives}
         if len(worn) == 1 and (material := scene.materials.get(next(iter(worn)) or "")) is not None:
-            by_name.setdefault("".join(_tokens(material.name)), part.id)
+            by_name.setdefault(_joined(material.name), part.id)
     found = []
     for image in scene.images.values():
-        words = _tokens(image.name.rsplit(".", 1)[0])
+        words = taken_apart(image.name).words
         if image.id in read or not image.usable or not (_WORDS & set(words) or "lightmap" in "".join(words)):
             continue
         rest = "".join(word for word in words if word not in _WORDS).replace("lightmap", "")

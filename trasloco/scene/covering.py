@@ -22,7 +22,7 @@ def _reach(c: Any, width: int, height: int) -> tuple[int, int, int, int]:
 
 
 @njit(cache=True)
-def _weights(c: Any, px: float, py: float) -> tuple[float, float, float]:
+def weights_in(c: Any, px: float, py: float) -> tuple[float, float, float]:
     """Barycentric weights of a point in a triangle (3, 2); all below zero where it has no area."""
     area = (c[1, 0] - c[0, 0]) * (c[2, 1] - c[0, 1]) - (c[2, 0] - c[0, 0]) * (c[1, 1] - c[0, 1])
     if abs(area) < 1e-12:
@@ -40,7 +40,7 @@ def cover(corners: Any, first: int, triangle: Any, weights: Any) -> None:
         x0, x1, y0, y1 = _reach(corners[t], width, height)
         for y in range(y0, y1):
             for x in range(x0, x1):
-                a, b, c = _weights(corners[t], x + 0.5, y + 0.5)
+                a, b, c = weights_in(corners[t], x + 0.5, y + 0.5)
                 if min(a, b, c) >= -1e-6:
                     triangle[y, x] = first + t
                     weights[y, x, 0], weights[y, x, 1], weights[y, x, 2] = a, b, c
@@ -54,7 +54,7 @@ def _count(corners: Any, count: Any) -> None:
         for y in range(y0, y1):
             for x in range(x0, x1):
                 # Strictly inside: a centre on the edge that two neighbours share is not claimed twice.
-                a, b, c = _weights(corners[t], x + 0.5, y + 0.5)
+                a, b, c = weights_in(corners[t], x + 0.5, y + 0.5)
                 if min(a, b, c) > 1e-4:
                     count[y, x] += 1
 

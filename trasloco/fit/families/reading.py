@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from trasloco.fit.families.kinds import GREEN, KINDS, LETTERS, NOISE, PACKED_LETTERS, WORDS, Fill
-from trasloco.fit.families.tokens import Taken
+from trasloco.scene.tokens import Taken
 
 _LONGEST_PHRASE = 3
 AT_END, AT_START = 2.0, 1.0

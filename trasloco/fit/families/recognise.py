@@ -9,8 +9,8 @@ from dataclasses import dataclass, replace
 
 from trasloco.fit.families.kinds import KINDS, Fill
 from trasloco.fit.families.reading import Reading, readings_of
-from trasloco.fit.families.tokens import Taken, taken_apart
 from trasloco.inventory.seeing import Sight
+from trasloco.scene.tokens import Taken, taken_apart
 
 _ENOUGH, _MARGIN, _NEIGHBOUR, _MOST_NEIGHBOURS, _HAS_COLOR = 3.5, 0.75, 1.5, 3, 1.0
 _PLAIN, _PLAIN_AMONG_SEVERAL = 1.5, 2.5

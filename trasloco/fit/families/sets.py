@@ -10,11 +10,11 @@ from dataclasses import dataclass
 from trasloco.errors import Refused
 from trasloco.fit.families.kinds import KINDS, NOISE, Fill
 from trasloco.fit.families.recognise import Recognised, recognised
-from trasloco.fit.families.tokens import taken_apart
 from trasloco.inventory.seeing import Sight, sight_of
 from trasloco.scene.images import Image
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Decision, Material, Scene
+from trasloco.scene.tokens import taken_apart
 
 _LIKE, _CLEARLY = 0.5, 0.15
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import date
 from typing import Any
 
-from trasloco.light.daylight import Moment
+from trasloco.light.daylight import moment_of
 from trasloco.light.painting import under_daylight, with_environment_panels, with_tilt, with_tint
-from trasloco.light.panels import Panel
+from trasloco.light.panels import panels_of
 from trasloco.light.received import with_received_light
 from trasloco.light.surroundings import sun_taken_out
 from trasloco.scene.model import Scene
@@ -24,17 +23,12 @@ def daylight(scene: Scene, target: str, value: Any) -> Scene:
     Raises:
         Refused: the sun is down then.
     """
-    if value is None or target != "environment":
-        return scene
-    told = dict(value)
-    return under_daylight(scene, Moment(float(told["latitude"]), float(told["longitude"]), date.fromisoformat(told["day"]), float(told["hour"]), float(told.get("offset_h", 0)), float(told.get("haze", 3))))
+    return under_daylight(scene, moment_of(value)) if value is not None and target == "environment" else scene
 
 
 def panels(scene: Scene, target: str, value: Any) -> Scene:
     """Soft panels and discs on the sphere."""
-    if not value or target != "environment":
-        return scene
-    return with_environment_panels(scene, [Panel(**{**one, "color": tuple(one.get("color", (1, 1, 1)))}) for one in value])
+    return with_environment_panels(scene, panels_of(value)) if target == "environment" else scene
 
 
 def received_light(scene: Scene, target: str, value: Any) -> Scene:

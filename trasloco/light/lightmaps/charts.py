@@ -7,6 +7,7 @@ from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
+from threading import Lock
 
 import numpy as np
 import numpy.typing as npt
@@ -185,18 +186,20 @@ def _charted(given: Sequence[tuple[Mesh, int, int]]) -> list[tuple[Mesh, Mesh, i
 
 _KNOWN: OrderedDict[str, list[Charted]] = OrderedDict()
 _MOST_KNOWN = 2000
+_GUARD = Lock()
 
 
 def _remembered(squares: Sequence[tuple[list[Piece], int, int]]) -> list[list[Charted]]:
     """Charts of each square; those that were made before are not made again, since most of a layout stays when one part gets more texels."""
     keys = [digest("charts", square) for square in squares]
-    fresh = {key: square for key, square in zip(keys, squares, strict=True) if key not in _KNOWN}
-    for key, made in zip(fresh, chart_each(list(fresh.values())) if fresh else [], strict=True):
-        _KNOWN[key] = made
-    found = [_KNOWN[key] for key in keys]
-    while len(_KNOWN) > _MOST_KNOWN:
-        _KNOWN.popitem(last=False)
-    return found
+    known = {key: _KNOWN[key] for key in keys if key in _KNOWN}
+    fresh = {key: square for key, square in zip(keys, squares, strict=True) if key not in known}
+    made = dict(zip(fresh, chart_each(list(fresh.values())) if fresh else [], strict=True))
+    with _GUARD:
+        _KNOWN.update(made)
+        while len(_KNOWN) > _MOST_KNOWN:
+            _KNOWN.popitem(last=False)
+    return [made.get(key) or known[key] for key in keys]
 
 
 def _pieces(p: Primitive) -> list[npt.NDArray[np.int64]]:

@@ -185,32 +185,19 @@ def _neighbours(shape: tuple[int, int], step: int = 1) -> list[tuple[Any, Any]]:
 
 def _points(flat: FlatScene, found: Gathered) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
     """Place and normal (H, W, 3) of the surface at the middle of each texel, NaN where the middle is not covered."""
-    a, (height, width) = flat.arrays, found.covered.part.shape
-    place, normal = np.full((height, width, 3), np.nan), np.full((height, width, 3), np.nan)
-    texels = found.covered.texels
-    inside = np.argwhere(found.covered.inside)
-    at = inside[:, 0] * width + inside[:, 1]
-    middle = inside[:, ::-1] + 0.5
-    left = np.ones(len(at), bool)
-    for k in range(int((texels.spans[at + 1] - texels.spans[at]).max(initial=0))):
-        row = texels.spans[at] + k
-        able = left & (row < texels.spans[at + 1])
-        if not able.any():
-            break
-        which = texels.rows[np.minimum(row, len(texels.rows) - 1)]
-        c = texels.corners[which]
-        area = (c[:, 1, 0] - c[:, 0, 0]) * (c[:, 2, 1] - c[:, 0, 1]) - (c[:, 2, 0] - c[:, 0, 0]) * (c[:, 1, 1] - c[:, 0, 1])
-        area = np.where(np.abs(area) < 1e-12, np.inf, area)
-        u = ((middle[:, 0] - c[:, 0, 0]) * (c[:, 2, 1] - c[:, 0, 1]) - (c[:, 2, 0] - c[:, 0, 0]) * (middle[:, 1] - c[:, 0, 1])) / area
-        v = ((c[:, 1, 0] - c[:, 0, 0]) * (middle[:, 1] - c[:, 0, 1]) - (middle[:, 0] - c[:, 0, 0]) * (c[:, 1, 1] - c[:, 0, 1])) / area
-        hit = able & (u >= -1e-6) & (v >= -1e-6) & (u + v <= 1 + 1e-6) & np.isfinite(area)
-        corner = a.triangles[texels.triangles[which[hit]]]
-        weights = np.stack([1 - u[hit] - v[hit], u[hit], v[hit]], axis=1)
-        points = a.positions[corner].astype(np.float64)
-        across = np.cross(points[:, 1] - points[:, 0], points[:, 2] - points[:, 0])
-        place[inside[hit, 0], inside[hit, 1]] = (points * weights[..., None]).sum(axis=1)
-        normal[inside[hit, 0], inside[hit, 1]] = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-30)
-        left &= ~hit
+    centre, texels = found.covered.centre, found.covered.texels
+    place, normal = np.full((*centre.shape, 3), np.nan), np.full((*centre.shape, 3), np.nan)
+    row, column = np.nonzero(centre >= 0)
+    which = centre[row, column]
+    c = texels.corners[which]
+    p, q, m = c[:, 1] - c[:, 0], c[:, 2] - c[:, 0], np.stack([column + 0.5, row + 0.5], axis=1) - c[:, 0]
+    area = p[:, 0] * q[:, 1] - q[:, 0] * p[:, 1]
+    u, v = (m[:, 0] * q[:, 1] - q[:, 0] * m[:, 1]) / area, (p[:, 0] * m[:, 1] - m[:, 0] * p[:, 1]) / area
+    points = flat.arrays.positions[flat.arrays.triangles[texels.triangles[which]]].astype(np.float64)
+    along, beside = points[:, 1] - points[:, 0], points[:, 2] - points[:, 0]
+    across = np.cross(along, beside)
+    place[row, column] = points[:, 0] + u[:, None] * along + v[:, None] * beside
+    normal[row, column] = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-30)
     return place, normal
 
 

@@ -12,17 +12,18 @@ from numba import njit
 
 from trasloco.render.flatten import FlatScene
 from trasloco.render.starts import Texels
+from trasloco.scene.covering import weights_in
 from trasloco.scene.model import Lightmap, Scene
 
 
 @dataclass(frozen=True)
 class Covered:
-    """A lightmap's surface. ``part`` (H, W): number of the part under a texel, -1 for none; ``chart`` (H, W): number of the chart, over all parts; ``inside`` (H, W): whether the centre is covered."""
+    """A lightmap's surface. ``part`` (H, W): number of the part under a texel, -1 for none; ``chart`` (H, W): number of the chart, over all parts; ``centre`` (H, W): row of the triangle under the middle, -1 where none is."""
 
     texels: Texels
     part: npt.NDArray[np.int32]
     chart: npt.NDArray[np.int32]
-    inside: npt.NDArray[np.bool_]
+    centre: npt.NDArray[np.int64]
 
     @property
     def touched(self) -> npt.NDArray[np.bool_]:
@@ -62,19 +63,12 @@ def _walk(corners: Any, width: int, height: int, count: Any, start: Any, rows: A
 
 
 @njit(cache=True)
-def _centres(corners: Any, spans: Any, rows: Any, width: int, inside: Any, first: Any) -> None:
+def _centres(corners: Any, spans: Any, rows: Any, width: int, centre: Any) -> None:
     for at in range(spans.shape[0] - 1):
-        px, py = at % width + 0.5, at // width + 0.5
         for k in range(spans[at], spans[at + 1]):
-            c = corners[rows[k]]
-            area = (c[1, 0] - c[0, 0]) * (c[2, 1] - c[0, 1]) - (c[2, 0] - c[0, 0]) * (c[1, 1] - c[0, 1])
-            if abs(area) < 1e-12:
-                continue
-            b = ((px - c[0, 0]) * (c[2, 1] - c[0, 1]) - (c[2, 0] - c[0, 0]) * (py - c[0, 1])) / area
-            d = ((c[1, 0] - c[0, 0]) * (py - c[0, 1]) - (px - c[0, 0]) * (c[1, 1] - c[0, 1])) / area
-            if b >= -1e-6 and d >= -1e-6 and b + d <= 1.0 + 1e-6:
-                inside[at] = True
-                first[at] = k
+            a, b, c = weights_in(corners[rows[k]], at % width + 0.5, at // width + 0.5)
+            if min(a, b, c) >= -1e-6:
+                centre[at] = rows[k]
                 break
 
 
@@ -105,12 +99,12 @@ def texels_of(flat: FlatScene, scene: Scene, image: str, width: int, height: int
     rows = np.zeros(spans[-1], np.int64)
     count[:] = 0
     _walk(corners, width, height, count, spans, rows, True)
-    inside, first = np.zeros(width * height, np.bool_), spans[:-1].copy()
-    _centres(corners, spans, rows, width, inside, first)
+    centre = np.full(width * height, -1, np.int64)
+    _centres(corners, spans, rows, width, centre)
     touched = spans[1:] > spans[:-1]
-    owner = np.full(width * height, -1, np.int64)
-    owner[touched] = rows[first[touched]]
+    owner = centre.copy()
+    owner[touched & (centre < 0)] = rows[spans[:-1][touched & (centre < 0)]]
     part = np.where(owner >= 0, parts[np.maximum(owner, 0)], -1) if len(parts) else owner
     chart = np.where(owner >= 0, chart_of[triangles[np.maximum(owner, 0)]], -1) if len(parts) else owner
     shape = (height, width)
-    return Covered(Texels(spans, rows, triangles.astype(np.int64), corners), part.astype(np.int32).reshape(shape), chart.astype(np.int32).reshape(shape), inside.reshape(shape))
+    return Covered(Texels(spans, rows, triangles.astype(np.int64), corners), part.astype(np.int32).reshape(shape), chart.astype(np.int32).reshape(shape), centre.reshape(shape))

@@ -1813,15 +1813,9 @@ export interface components {
             day: string;
             /** Hour */
             hour: number;
-            /**
-             * Offset H
-             * @default 0
-             */
+            /** Offset H */
             offset_h: number;
-            /**
-             * Haze
-             * @default 3
-             */
+            /** Haze */
             haze: number;
         };
         /** EnvironmentOut */
@@ -1903,49 +1897,21 @@ export interface components {
         };
         /** PanelOut */
         PanelOut: {
-            /**
-             * Azimuth Deg
-             * @default 0
-             */
+            /** Azimuth Deg */
             azimuth_deg: number;
-            /**
-             * Height Deg
-             * @default 45
-             */
+            /** Height Deg */
             height_deg: number;
-            /**
-             * Width Deg
-             * @default 30
-             */
+            /** Width Deg */
             width_deg: number;
-            /**
-             * Tall Deg
-             * @default 20
-             */
+            /** Tall Deg */
             tall_deg: number;
-            /**
-             * Shape
-             * @default panel
-             */
+            /** Shape */
             shape: string;
-            /**
-             * Soft
-             * @default 0.2
-             */
+            /** Soft */
             soft: number;
-            /**
-             * Nit
-             * @default 1000
-             */
+            /** Nit */
             nit: number;
-            /**
-             * Color
-             * @default [
-             *       1,
-             *       1,
-             *       1
-             *     ]
-             */
+            /** Color */
             color: number[];
         };
         /** SunOut */

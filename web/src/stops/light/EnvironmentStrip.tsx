@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 
 import { type LightData, type Panel, pictures } from "../../api/client";
+import { hexOf, linearOf } from "../../ui/color";
 import { Mark } from "../../ui/Mark";
 import { DaylightForm } from "./DaylightForm";
 import { PanelsForm } from "./PanelsForm";
@@ -165,7 +166,7 @@ function TiltAndTint({ data, onPut }: { data: LightData; onPut: Put }) {
   const kept = Math.round((data.tilt_rad * 180) / Math.PI);
   const [tilt, setTilt] = useState(String(kept));
   useEffect(() => setTilt(String(kept)), [kept]);
-  const hex = `#${(data.tint ?? [1, 1, 1]).map((v) => Math.round(255 * Math.min(1, v) ** (1 / 2.2)).toString(16).padStart(2, "0")).join("")}`;
+  const hex = hexOf(data.tint ?? [1, 1, 1]);
   return (
     <span className="ml-auto flex items-center gap-3">
       <form
@@ -180,7 +181,7 @@ function TiltAndTint({ data, onPut }: { data: LightData; onPut: Put }) {
       </form>
       <label className="flex items-center gap-1.5">
         Tint
-        <input type="color" className="h-6 w-8 border border-base-300" value={hex} onChange={(event) => onPut("environment", "tint", [1, 3, 5].map((at) => (parseInt(event.target.value.slice(at, at + 2), 16) / 255) ** 2.2))} />
+        <input type="color" className="h-6 w-8 border border-base-300" value={hex} onChange={(event) => onPut("environment", "tint", linearOf(event.target.value))} />
       </label>
       {data.tint && (
         <button className="text-[12px] text-soft underline" onClick={() => onPut("environment", "tint", null)}>

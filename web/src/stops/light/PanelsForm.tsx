@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 
 import type { Panel } from "../../api/client";
+import { hexOf, linearOf } from "../../ui/color";
 import type { Put } from "./put";
 
 const USUAL: Panel = { azimuth_deg: 40, height_deg: 40, width_deg: 40, tall_deg: 25, shape: "panel", soft: 0.2, nit: 1000, color: [1, 1, 1] };
@@ -54,7 +55,7 @@ export function PanelsForm({ panels, onPut }: { panels: Panel[]; onPut: Put }) {
 }
 
 function Row({ number, panel, onChange, onRemove }: { number: number; panel: Panel; onChange: (change: Partial<Panel>) => void; onRemove: () => void }) {
-  const hex = `#${panel.color!.map((v) => Math.round(255 * Math.min(1, v) ** (1 / 2.2)).toString(16).padStart(2, "0")).join("")}`;
+  const hex = hexOf(panel.color);
   return (
     <tr className="h-8">
       <td className="font-mono">{number + 1}</td>
@@ -66,11 +67,11 @@ function Row({ number, panel, onChange, onRemove }: { number: number; panel: Pan
       </td>
       {FIELDS.map(([key, words]) => (
         <td key={key}>
-          <NumberField label={`${words} of panel ${number + 1}`} value={panel[key] ?? 0} onSet={(value) => onChange({ [key]: value })} />
+          <NumberField label={`${words} of panel ${number + 1}`} value={panel[key]} onSet={(value) => onChange({ [key]: value })} />
         </td>
       ))}
       <td>
-        <input type="color" className="h-6 w-8 border border-base-300" aria-label={`Colour of panel ${number + 1}`} value={hex} onChange={(event) => onChange({ color: [1, 3, 5].map((at) => (parseInt(event.target.value.slice(at, at + 2), 16) / 255) ** 2.2) })} />
+        <input type="color" className="h-6 w-8 border border-base-300" aria-label={`Colour of panel ${number + 1}`} value={hex} onChange={(event) => onChange({ color: linearOf(event.target.value) })} />
       </td>
       <td>
         <button className="text-soft underline" onClick={onRemove}>

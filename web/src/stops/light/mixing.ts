@@ -1,5 +1,7 @@
 /** The sum of layers and the shared tone curve: the one computation that is done here, so that a slider answers at once. A test holds it equal to the core's. */
 
+import { toSrgb } from "../../ui/color";
+
 const LUMINANCE = [0.2126, 0.7152, 0.0722] as const;
 const WHITE_POINT = 4;
 
@@ -14,8 +16,6 @@ export function sum(layers: Float32Array, gains: readonly number[], pixels: numb
   });
   return made;
 }
-
-const toSrgb = (v: number) => (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055);
 
 /** 8-bit RGBA of radiance at an exposure: L / (1.2 x 2^EV100), then extended Reinhard on luminance, then sRGB. */
 export function developed(radiance: Float32Array, ev100: number): Uint8ClampedArray<ArrayBuffer> {
