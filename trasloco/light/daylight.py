@@ -17,7 +17,6 @@ import numpy.typing as npt
 from trasloco.errors import Refused
 from trasloco.light.kelvin import REC709_OF_XYZ
 from trasloco.light.surroundings import directions, illuminance
-from trasloco.scene.color import LUMINANCE
 
 Floats = npt.NDArray[np.float32]
 SUN_WIDTH_RAD = math.radians(0.533)
@@ -124,7 +123,3 @@ def daylight(moment: Moment, height: int = 256) -> Daylight:
     ground = illuminance(picture, np.array([0.0, 1.0, 0.0])) + lux * sun[1]
     picture[looks[..., 1] <= 0] = (GROUND_ALBEDO / math.pi * ground).astype(np.float32)
     return Daylight(picture, sun, lux)
-
-
-def luminance_of(lux: npt.NDArray[np.float64]) -> float:
-    return float(lux @ np.array(LUMINANCE))

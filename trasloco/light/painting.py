@@ -8,9 +8,10 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.light.daylight import SUN_WIDTH_RAD, Moment, daylight, luminance_of
+from trasloco.light.daylight import SUN_WIDTH_RAD, Moment, daylight
 from trasloco.light.panels import Panel, tilted, with_panels
 from trasloco.light.surroundings import DAYLIGHT_SUN, radiance_of
+from trasloco.scene.color import luminance
 from trasloco.scene.images import encode, identify
 from trasloco.scene.model import Environment, Light, Node, Scene
 from trasloco.scene.transforms import looking
@@ -27,7 +28,7 @@ def under_daylight(scene: Scene, moment: Moment) -> Scene:
         Refused: the sun is down then.
     """
     sky = daylight(moment)
-    lux = luminance_of(sky.lux)
+    lux = float(luminance(sky.lux))
     r, g, b = (float(v / lux) for v in sky.lux)
     light = Light("light:daylight sun", "Daylight sun", "sun", (r, g, b), lux, angle_rad=SUN_WIDTH_RAD)
     matrix = looking(list(sky.towards * 10), (0, 0, 0), (0, 1, 0) if abs(sky.towards[1]) < 0.99 else (0, 0, 1))

@@ -7,10 +7,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from trasloco.light.lightmaps.charts import why_unsound
-from trasloco.scene.color import srgb_to_linear
-from trasloco.scene.images import Image, encode, identify, pixels, unit_floats
+from trasloco.light.surroundings import radiance_of
+from trasloco.scene.images import Image, encode, identify
 from trasloco.scene.model import Lightmap, Scene
-from trasloco.scene.resolve import color_of
 from trasloco.scene.tokens import taken_apart
 
 _WORDS = frozenset({"lightmap", "lightmaps", "lm", "lightbake", "bakedlight", "baked", "bake"})
@@ -58,8 +57,7 @@ def pairings(scene: Scene) -> list[Pairing]:
 
 def as_light(image: Image, id: str) -> tuple[Image, float]:
     """An image as light: linear values in [0, 1], and what they were divided by. 8-bit images are read by the sRGB curve."""
-    values = unit_floats(color_of(pixels(image)))
-    values = np.maximum(values if image.floating else srgb_to_linear(values), 0)
+    values = radiance_of(image, 1.0)
     peak = max(float(values.max(initial=0.0)), 1e-9)
     stem = image.name.rsplit(".", 1)[0]
     return identify(id, f"{stem}.exr", f"{stem}.exr", encode(np.ascontiguousarray(values / np.float32(peak), np.float32), "exr")), peak

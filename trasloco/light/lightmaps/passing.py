@@ -6,11 +6,10 @@ import posixpath
 from collections.abc import Mapping
 from dataclasses import replace
 
-from trasloco.scene.color import srgb_to_linear
-from trasloco.scene.images import Image, identify, pixels, unit_floats
+from trasloco.light.surroundings import radiance_of
+from trasloco.scene.images import Image, identify
 from trasloco.scene.light_codes import written
 from trasloco.scene.model import Scene
-from trasloco.scene.resolve import color_of
 from trasloco.sheets.model import Sheet
 
 
@@ -28,8 +27,7 @@ def passed_on(delivered: Scene, reference: Scene, destination: Sheet) -> tuple[S
             continue
         id = f"image:received light {given.image}"
         if id not in files:
-            values = unit_floats(color_of(pixels(image)))
-            data, kind, level = written(values if image.floating else srgb_to_linear(values), destination.lightmaps.encoding, destination.lightmaps.compressed)
+            data, kind, level = written(radiance_of(image, 1.0), destination.lightmaps.encoding, destination.lightmaps.compressed)
             name = f"received-light-{len(files) + 1}.{kind}"
             files[id] = identify(id, name, posixpath.join(destination.images.folder, name) if destination.images.folder else name, data)
             levels[id] = level

@@ -1,7 +1,6 @@
-import { useEffect, useState } from "react";
-
 import type { Lens } from "../../api/client";
 import { Mark } from "../../ui/Mark";
+import { NumberField } from "../../ui/NumberField";
 import type { Put } from "./put";
 
 /** Cameras as cargo: angle, frame, focus and f-stop, and how well they arrive. */
@@ -28,16 +27,16 @@ export function Cameras({ cameras, onPut }: { cameras: Lens[]; onPut: Put }) {
             <tr key={camera.id} className="h-8 border-b border-base-300">
               <td>{camera.name}</td>
               <td>
-                <Figure label={`Angle of ${camera.name}`} value={camera.yfov_deg} onSet={(value) => value !== null && onPut(camera.id, "yfov_deg", value)} />
+                <NumberField label={`Angle of ${camera.name}`} value={camera.yfov_deg} positive onSet={(value) => onPut(camera.id, "yfov_deg", value)} />
               </td>
               <td>
-                <Figure label={`Frame of ${camera.name}`} value={camera.aspect} onSet={(value) => onPut(camera.id, "aspect", value)} />
+                <NumberField positive empty="all" label={`Frame of ${camera.name}`} value={camera.aspect} onSet={(value) => onPut(camera.id, "aspect", value)} />
               </td>
               <td>
-                <Figure label={`Focus of ${camera.name}`} value={camera.focus_m} onSet={(value) => onPut(camera.id, "focus_m", value)} />
+                <NumberField positive empty="all" label={`Focus of ${camera.name}`} value={camera.focus_m} onSet={(value) => onPut(camera.id, "focus_m", value)} />
               </td>
               <td>
-                <Figure label={`F-stop of ${camera.name}`} value={camera.f_stop} onSet={(value) => onPut(camera.id, "f_stop", value)} />
+                <NumberField positive empty="all" label={`F-stop of ${camera.name}`} value={camera.f_stop} onSet={(value) => onPut(camera.id, "f_stop", value)} />
               </td>
               <td className="text-right font-mono text-soft">
                 {camera.focal_mm.toFixed(0)} mm on {camera.sensor_mm.toFixed(0)} mm
@@ -57,16 +56,4 @@ export function Cameras({ cameras, onPut }: { cameras: Lens[]; onPut: Put }) {
       <p className="mt-2 max-w-[70ch] text-[12px] text-soft">With a focus and an f-stop only that distance is sharp. In a picture of another shape the whole frame stays in view.</p>
     </section>
   );
-}
-
-function Figure({ label, value, onSet }: { label: string; value: number | null; onSet: (value: number | null) => void }) {
-  const shown = value === null ? "" : String(Number(value.toPrecision(4)));
-  const [text, setText] = useState(shown);
-  useEffect(() => setText(shown), [shown]);
-  const set = () => {
-    if (text === shown) return;
-    if (text === "") onSet(null);
-    else if (Number(text) > 0) onSet(Number(text));
-  };
-  return <input className="field h-6 w-16 font-mono" aria-label={label} placeholder="all" inputMode="decimal" value={text} onChange={(event) => setText(event.target.value)} onBlur={set} onKeyDown={(event) => event.key === "Enter" && set()} />;
 }

@@ -1,6 +1,7 @@
-import { useEffect, useMemo, useState } from "react";
+import { useMemo, useState } from "react";
 
 import type { LightmapPart, Lightmaps } from "../../api/client";
+import { NumberField } from "../../ui/NumberField";
 import type { Put } from "./put";
 
 const COLUMNS = [
@@ -84,28 +85,7 @@ export function LightmapTable({ parts, limits, chosen, onChoose, onPut, onPutMan
   );
 }
 
-/** What white stands for in light that came along; a guess until it is said. */
-function ReceivedLux({ part, onPut }: { part: LightmapPart; onPut: Put }) {
-  const shown = String(part.received!.lux);
-  const [lux, setLux] = useState(shown);
-  useEffect(() => setLux(shown), [shown]);
-  const set = () => lux !== shown && Number(lux) > 0 && onPut(part.id, "received_light", { image: part.received!.image, lux: Number(lux) });
-  return (
-    <label className="flex items-center gap-1.5">
-      brings its own light; white stands for
-      <input className="field h-[22px] w-16 text-right font-mono" aria-label={`Lux of white on ${part.name}`} inputMode="decimal" value={lux} onChange={(event) => setLux(event.target.value)} onBlur={set} onKeyDown={(event) => event.key === "Enter" && set()} />
-      lux
-    </label>
-  );
-}
-
 function Row({ part, limits, chosen, picked, onPick, onChoose, onPut }: { part: LightmapPart; limits: Lightmaps["limits"]; chosen: boolean; picked: boolean; onPick: (on: boolean) => void; onChoose: (part: string) => void; onPut: Put }) {
-  const shown = part.density === null ? "" : String(Math.round(part.density));
-  const [density, setDensity] = useState(shown);
-  useEffect(() => setDensity(shown), [shown]);
-  const set = () => {
-    if (density !== shown && (density === "" || Number(density) > 0)) onPut(part.id, "texels_per_metre", density === "" ? null : Number(density));
-  };
   const number = (value: number | undefined, words: string, limit: number) => (
     <td className={`pr-2 text-right font-mono ${value !== undefined && value > limit ? "font-semibold text-primary underline" : ""}`}>{value === undefined ? "" : words}</td>
   );
@@ -122,7 +102,15 @@ function Row({ part, limits, chosen, picked, onPick, onChoose, onPut }: { part: 
       {part.excused ? (
         <td colSpan={7} className="text-soft">
           <span className="flex items-center gap-3">
-            {part.received ? <ReceivedLux part={part} onPut={onPut} /> : <>lit where it arrives: {part.excused}</>}
+            {part.received ? (
+              <>
+                brings its own light; white stands for
+                <NumberField label={`Lux of white on ${part.name}`} value={part.received.lux} positive onSet={(lux) => onPut(part.id, "received_light", { image: part.received!.image, lux })} />
+                lux
+              </>
+            ) : (
+              <>lit where it arrives: {part.excused}</>
+            )}
             {part.left_out && (
               <button className="underline" onClick={() => onPut(part.id, "receives", true)}>
                 write its light down
@@ -133,15 +121,14 @@ function Row({ part, limits, chosen, picked, onPick, onChoose, onPut }: { part: 
       ) : (
         <>
           <td className="pr-2 text-right">
-            <input
-              className={`field h-[22px] w-14 text-right font-mono ${part.asked ? "font-semibold" : ""}`}
-              aria-label={`Texels a metre on ${part.name}`}
+            <NumberField
+              label={`Texels a metre on ${part.name}`}
+              value={part.density === null ? null : Math.round(part.density)}
+              empty="share"
+              positive
+              className={`w-14 text-right ${part.asked ? "font-semibold" : ""}`}
               title={part.asked ? "asked for; empty it to share again" : "by its share of the memory"}
-              inputMode="decimal"
-              value={density}
-              onChange={(event) => setDensity(event.target.value)}
-              onBlur={set}
-              onKeyDown={(event) => event.key === "Enter" && set()}
+              onSet={(density) => onPut(part.id, "texels_per_metre", density)}
             />
           </td>
           <td className="pr-2 text-right font-mono">{part.place ? `${part.place.width} × ${part.place.height}` : ""}</td>

@@ -1,7 +1,6 @@
-import { useEffect, useState } from "react";
-
 import type { Panel } from "../../api/client";
 import { hexOf, linearOf } from "../../ui/color";
+import { NumberField } from "../../ui/NumberField";
 import type { Put } from "./put";
 
 const USUAL: Panel = { azimuth_deg: 40, height_deg: 40, width_deg: 40, tall_deg: 25, shape: "panel", soft: 0.2, nit: 1000, color: [1, 1, 1] };
@@ -80,14 +79,4 @@ function Row({ number, panel, onChange, onRemove }: { number: number; panel: Pan
       </td>
     </tr>
   );
-}
-
-function NumberField({ label, value, onSet }: { label: string; value: number; onSet: (value: number) => void }) {
-  const shown = String(Math.round(value * 100) / 100);
-  const [text, setText] = useState(shown);
-  useEffect(() => setText(shown), [shown]);
-  const set = () => {
-    if (text !== shown && Number.isFinite(Number(text))) onSet(Number(text));
-  };
-  return <input className="field h-6 w-16 font-mono" aria-label={label} inputMode="decimal" value={text} onChange={(event) => setText(event.target.value)} onBlur={set} onKeyDown={(event) => event.key === "Enter" && set()} />;
 }
