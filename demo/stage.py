@@ -22,7 +22,7 @@ def plans() -> list[PartPlan]:
     cloth = PartPlan("Night cloth", "scenery", "Wing canvas", box(1.9, 0.8, 0.025).moved(0, 0.4, -0.31))
     roof = PartPlan("Loft", "scenery", "Wing canvas", box(1.98, 0.08, 0.26).moved(0, 0.84, -0.41))
     sides = [PartPlan(f"Loft side {name}", "scenery", "Wing canvas", box(0.08, 0.82, 0.26).moved(x, 0.41, -0.41)) for name, x in (("left", -0.97), ("right", 0.97))]
-    # Walls, and a lid that leaves a slit: light comes in only by way of the slit and off the walls.
+    # Walls and a lid above a low front: the sky is seen through one opening only, and most of the light inside comes off the walls.
     w, h, d, t = 0.24, 0.14, 0.16, 0.012
     hood = joined(box(t, h, d).moved(-w / 2, h / 2, 0), box(t, h, d).moved(w / 2, h / 2, 0), box(w, h, t).moved(0, h / 2, -d / 2), box(w, h * 0.3, t).moved(0, h * 0.15, d / 2), box(w + t, t, d + t).moved(0, h, 0))
     prompter = PartPlan(BLOTCHY, "stage", "Proscenium plaster", hood.moved(0, 0.0, 0.38))
