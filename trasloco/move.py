@@ -42,7 +42,7 @@ from trasloco.proof.undoing import suspects
 from trasloco.render.picture import Picture, Quality, View, views_of
 from trasloco.scene.findings import Finding
 from trasloco.scene.model import Decision, Scene
-from trasloco.sheets.model import Sheet
+from trasloco.sheets.model import AfterEffect, Sheet
 from trasloco.understudies import UNDERSTUDIES
 
 
@@ -107,9 +107,9 @@ def arrive(package: Package, destination: Sheet) -> Scene:
     return understudy(package.files, destination)
 
 
-def prove(reference: Scene, arrival: Scene, views: Sequence[View] = (), quality: Quality | None = None, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None, keep: Keep | None = None) -> Proof:
-    """Pictures of both sides and their difference. Without views, the reference's own cameras. ``resume`` goes on from an earlier proof's pictures."""
-    return prove_views(reference, arrival, list(views) or views_of(reference), quality or Quality(), ev100, limits, progress, on_pass, resume, keep)
+def prove(reference: Scene, arrival: Scene, views: Sequence[View] = (), quality: Quality | None = None, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None, keep: Keep | None = None, effects: Sequence[AfterEffect] = ()) -> Proof:
+    """Pictures of both sides and their difference. Without views, the reference's own cameras. ``resume`` goes on from an earlier proof's pictures; ``effects`` are simulated on the arrival's."""
+    return prove_views(reference, arrival, list(views) or views_of(reference), quality or Quality(), ev100, limits, progress, on_pass, resume, keep, effects)
 
 
 def blame(reference: Scene, arrival: Scene, plan: Plan, view: View, ev100: float, quality: Quality | None = None, progress: Progress = silent) -> Causes:

@@ -17,7 +17,7 @@ from ninja import File, Form, NinjaAPI, Schema, UploadedFile
 from ninja.errors import HttpError, ValidationError
 
 from demo.samples import SAMPLES
-from server.moves import jobs, lightmaps, mixing, present, schemas
+from server.moves import jobs, lightmaps, lights, mixing, present, schemas
 from server.moves import sheets as sheet_shelf
 from server.moves.bench import Bench, shelf_sample
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow, Revision
@@ -236,7 +236,13 @@ def fit(request: HttpRequest, move_id: int) -> Any:
 
 @api.get("/moves/{move_id}/light", response=schemas.LightStopOut)
 def light(request: HttpRequest, move_id: int) -> Any:
-    return present.light_out(_ready(move_id))
+    return lights.light_out(_ready(move_id))
+
+
+@api.get("/moves/{move_id}/light.png")
+def light_png(request: HttpRequest, move_id: int, view: str = "") -> HttpResponse:
+    """A quick picture of a view in the light as it is now."""
+    return HttpResponse(lights.quick_png(_ready(move_id), view), content_type="image/png")
 
 
 @api.get("/moves/{move_id}/exposure", response=schemas.ExposureOut)

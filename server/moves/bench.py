@@ -13,7 +13,7 @@ from server.moves.models import Move, Revision
 from server.moves.sheets import sheet_of
 from server.moves.store import get_blob, put_blob, store
 from trasloco import move as verbs
-from trasloco.errors import Refused
+from trasloco.errors import Cancelled, Refused
 from trasloco.fit.atlas import laid_out
 from trasloco.fit.families.sets import Member, Proposal, looked_at, proposals, set_of_image, sets_of, waiting
 from trasloco.fit.geometry.collision import collision_cost
@@ -50,18 +50,19 @@ from trasloco.scene.resolve import channel_of, color_of, input_values
 from trasloco.sheets.model import Sheet
 from trasloco.shelf import shelf
 
-VERSION = "5"
+VERSION = "6"
 """Part of every key: raised when the core's results change their meaning."""
 
 
-_LIGHT = {"lightmaps", "paths", "bounces", "bake_seconds", "lightmap_mib", "denoised", "stitched", "texels_per_metre", "receives"}
+_LIGHT = {"lightmaps", "paths", "bounces", "bake_seconds", "lightmap_mib", "directed", "matters", "denoised", "stitched", "texels_per_metre", "receives"}
 """What is decided of lightmaps alone."""
-_NOT_SHAPE = {"received_light", "sun_out", "focus_m", "f_stop", "yfov_deg", "aspect", "kelvin", "shadows", "daylight", "panels", "tilt_rad", "tint", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"} | _LIGHT
-NOT_IN_LAYERS = {"accept", "ev100", "views", "limits", "intensity", "level", *_LIGHT}
+_NOT_SHAPE = {"received_light", "lamp", "stand", "opening", "backdrop", "effects", "sun_out", "focus_m", "f_stop", "yfov_deg", "aspect", "kelvin", "shadows", "daylight", "panels", "tilt_rad", "tint", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"} | _LIGHT
+NOT_IN_LAYERS = {"accept", "ev100", "effects", "views", "limits", "intensity", "level", *_LIGHT}
 """What does not change the layers that light is mixed from."""
-_NOT_REFERENCE = {"accept", "ev100", "views", "limits", *_LIGHT}
+_NOT_REFERENCE = {"accept", "ev100", "effects", "views", "limits", *_LIGHT}
 _CHOICE = {"include", "leave_out", "only", "geometry_only", "join"}
 
+_BAKES_KEPT = 3
 _GATHERED: dict[int, dict[str, Gathered]] = {}
 """Light gathered last for each move, by what it depends on: a bake that was cancelled, or is asked for with more paths or another layout of one image, goes on from it."""
 
@@ -158,7 +159,10 @@ class Bench:
 
     def baked(self, progress: Progress = silent, on_pass: OnLight | None = None) -> Baked:
         """The lightmaps. What was gathered before for the same light, finished or not, is gone on from."""
+        unfinished = digest("unfinished bake", self.move.id)
         known = _GATHERED.setdefault(self.move.id, {})
+        if not known:
+            known.update(store.get(unfinished) or {})
 
         def heard(keys: Sequence[str], found: Sequence[Gathered]) -> None:
             known.clear()
@@ -168,10 +172,26 @@ class Bench:
 
         def make() -> Baked:
             carried = self.carried(part_of(progress, 0, 0.1))
-            return verbs.bake(self.reference(), carried, self.destination, in_force(self.decisions), part_of(progress, 0.1, 1), heard, dict(known))
+            try:
+                found = verbs.bake(self.reference(), carried, self.destination, in_force(self.decisions), part_of(progress, 0.1, 1), heard, dict(known))
+            except Cancelled:
+                store.put(unfinished, dict(known))
+                raise
+            store.drop(unfinished)
+            self._forget_old_bakes()
+            return found
 
         made: Baked = store.get_or_make(self.light_key, make)
         return made
+
+    def _forget_old_bakes(self) -> None:
+        """Bakes hold all that was gathered, some tens of MiB each: only the last few of a move are kept, those that undo may come back to."""
+        listed = digest("bakes of", self.move.id)
+        kept = [key for key in store.get(listed) or () if key != self.light_key][-(_BAKES_KEPT - 1) :]
+        for key in store.get(listed) or ():
+            if key not in kept:
+                store.drop(key)
+        store.put(listed, [*kept, self.light_key])
 
     def landed(self, progress: Progress = silent) -> Carried:
         """What is handed over: as carried, with lightmaps where they are asked for."""

@@ -32,7 +32,7 @@ from trasloco.light.lightmaps.showing import early_png
 from trasloco.progress import Progress, part_of
 from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png
 from trasloco.proof.proving import Proof, Side, look_first
-from trasloco.proof.staging import limits_of, views_for
+from trasloco.proof.staging import effects_of, limits_of, views_for
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, auto_ev100, render, views_of
 from trasloco.scene.digest import digest
@@ -176,8 +176,8 @@ def _prove(job: Job, report: Progress) -> None:
     chosen = views if wanted == "all" else [view for view in views if view.name == wanted] or views[:1]
     exposure = decided(bench.decisions, "proof", "ev100")
     ev100 = float(exposure.value) if exposure is not None and exposure.value is not None else None
-    limits = limits_of(bench.decisions)
-    key = digest("proof", VERSION, bench.landed_key, [asdict(view) for view in chosen], replace(quality, threads=0), ev100, limits)
+    limits, effects = limits_of(bench.decisions), effects_of(bench.decisions, bench.destination)
+    key = digest("proof", VERSION, bench.landed_key, [asdict(view) for view in chosen], replace(quality, threads=0), ev100, limits, effects)
     same = next((row for row in job.move.proofs.all() if row.figures.get("key") == key), None)
     if same is not None:
         Job.objects.filter(id=job.id).update(result={"proof": same.id})
@@ -200,9 +200,9 @@ def _prove(job: Job, report: Progress) -> None:
     if not bench.has_arrival():
         look_first(flatten(reference), chosen[0], quality, ev100, on_pass)
     arrival = bench.arrival(part_of(report, 0, 0.25))
-    proof = verbs.prove(reference, arrival, chosen, quality, ev100, limits, part_of(report, 0.25, 0.98), on_pass, resume, keep)
+    proof = verbs.prove(reference, arrival, chosen, quality, ev100, limits, part_of(report, 0.25, 0.98), on_pass, resume, keep, effects)
     number = (job.move.proofs.order_by("-number").values_list("number", flat=True).first() or 0) + 1
-    figures = {**proof_json(proof, reference), "key": key, "settings": job.settings}
+    figures = {**proof_json(proof, reference), "key": key, "settings": job.settings, "effects": [effect.name for effect in effects]}
     row = ProofRow.objects.create(move=job.move, number=number, figures=figures, pictures=_kept_pictures(proof), plan=bench.landed_key)
     Job.objects.filter(id=job.id).update(result={"pictures": early, "proof": row.id})
 

@@ -12,13 +12,12 @@ from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.inventory.decisions import in_force
 from trasloco.light.lightmaps.density import densities
 from trasloco.light.lightmaps.faults import LIMITS, Fault, cures
-from trasloco.light.lightmaps.layout import MIB
+from trasloco.light.lightmaps.layout import MIB, texels_for
 from trasloco.light.lightmaps.lightmaps import Baked
 from trasloco.light.lightmaps.showing import LENSES, lens_picture, placed_scene
 from trasloco.light.lightmaps.wishes import excuses
 from trasloco.scene.digest import digest
 from trasloco.scene.images import encode
-from trasloco.scene.light_codes import bytes_a_texel
 from trasloco.scene.model import Scene
 
 
@@ -29,12 +28,13 @@ def lightmaps_out(bench: Bench) -> dict[str, Any]:
     scene = baked.laid.scene if baked is not None else bench.reference()
     excused = baked.laid.excused if baked is not None else excuses(scene, wish)
     receiving = [part.id for part in scene.parts() if part.id not in excused]
-    each = bytes_a_texel(rules.encoding, rules.compressed)
     received = {d.target: d.value for d in in_force(bench.decisions) if d.field == "received_light" and d.value}
-    proposed = {} if baked is not None or not receiving else densities(scene, receiving, wish.budget_mib * MIB / each, wish.density)
+    proposed = {} if baked is not None or not receiving else densities(scene, receiving, texels_for(rules, wish)[0], wish)
     return {
         "taken": rules.taken, "wanted": wish.wanted, "paths": wish.samples, "bounces": wish.bounces, "seconds": wish.seconds, "budget_mib": wish.budget_mib, "sheet_budget_mib": rules.budget_mib,
-        "denoised": wish.denoised, "stitched": wish.stitched, "encoding": rules.encoding, "packing": rules.packing, "compressed": rules.compressed,
+        "denoised": wish.denoised, "stitched": wish.stitched, "directed": wish.directed, "takes_direction": rules.direction, "takes_probes": rules.probes,
+        "matters": {"part": wish.part, "around_m": wish.around_m} if wish.part else {"camera": wish.camera} if wish.camera else None,
+        "cameras": [{"id": camera.id, "name": camera.name} for camera in scene.cameras.values()], "encoding": rules.encoding, "packing": rules.packing, "compressed": rules.compressed,
         "baked": None if baked is None else _baked(baked, bench), "parts": [_part(scene, part.id, excused.get(part.id, ""), baked, proposed, bench, received) for part in scene.parts()],
         "faults": [] if baked is None else [_fault(fault, scene) for fault in baked.faults.found], "limits": LIMITS,
         "cures": {} if baked is None else {kind: [asdict(d) for d in made] for kind, made in cures(baked.faults.found).items()}, "lenses": list(LENSES),
@@ -44,7 +44,7 @@ def lightmaps_out(bench: Bench) -> dict[str, Any]:
 def _baked(baked: Baked, bench: Bench) -> dict[str, Any]:
     return {
         "version": bench.light_key, "maps": [{"width": w, "height": h} for w, h in baked.laid.sizes], "memory_mib": baked.laid.memory_mib, "files_mib": sum(len(f.data) for f in baked.files.values()) / MIB,
-        "cost": baked.cost, "seam": baked.seam, "ev100": baked.faults.ev100, "paths": max((g.samples for g in baked.gathered), default=0),
+        "cost": baked.cost, "seam": baked.seam, "ev100": baked.faults.ev100, "paths": max((g.samples for g in baked.gathered), default=0), "probes": len(baked.probes),
     }
 
 

@@ -11,13 +11,12 @@ import numpy as np
 
 from server.moves.bench import Bench
 from server.moves.jobs import current_state, seconds_left
+from server.moves.lights import lights_out
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow
 from server.moves.store import get_blob, store
 from trasloco.errors import Refused
 from trasloco.fit.families.sets import Proposal
-from trasloco.fit.lights import cameras_of, lights_of, occluded_twice
 from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
-from trasloco.fit.model import LightCrossing
 from trasloco.formats.assembling import other_models
 from trasloco.inventory.checks.images import users_of
 from trasloco.inventory.checks.size import unit_name
@@ -27,18 +26,13 @@ from trasloco.inventory.identity import id_colors, separation
 from trasloco.inventory.kinds import KINDS, kind_of_part
 from trasloco.inventory.media import image_facts
 from trasloco.inventory.wording import in_words
-from trasloco.light.daylight import moment_of
-from trasloco.light.painting import PAINTED
-from trasloco.light.panels import panels_of
-from trasloco.light.surroundings import Surroundings
-from trasloco.light.units import UNITS, from_unit, in_unit
 from trasloco.proof.picturing import pixel_at
 from trasloco.proof.staging import TARGET, limits_of, views_for
-from trasloco.scene.color import linear_to_srgb, luminance
+from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.geometry import bounds, transform_points, triangle_count
 from trasloco.scene.images import identify, pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, ORDER
-from trasloco.scene.model import Camera, Decision, Light, Scene
+from trasloco.scene.model import Decision, Scene
 from trasloco.scene.resolve import color_of
 from trasloco.scene.spaces import SPACES
 from trasloco.summary import finding_json, input_json, plan_json
@@ -97,15 +91,6 @@ def materials_out(scene: Scene) -> list[dict[str, Any]]:
     ]
 
 
-def _lights(scene: Scene, received: Scene, marks: dict[str, tuple[str, str]]) -> list[dict[str, Any]]:
-    def one(light: Light) -> dict[str, Any]:
-        mark, text = marks.get(light.id, (None, ""))
-        units = [{"unit": unit, "value": in_unit(light, unit), "each": from_unit(light, 1.0, unit)} for unit in UNITS[light.kind]]
-        return {"units": units, "shadows": light.shadows, "id": light.id, "name": light.name, "kind": light.kind, "color": list(light.color), "intensity": light.intensity, "received_intensity": received.lights.get(light.id, light).intensity, "unit": "lx" if light.kind == "sun" else "cd", "enabled": light.enabled, "mark": mark, "text": text}
-
-    return [one(light) for light in scene.lights.values()]
-
-
 def inventory_out(bench: Bench) -> dict[str, Any]:
     scene, received = bench.settled(), bench.received().scene
     findings, surveyed = bench.known_findings()
@@ -133,7 +118,7 @@ def inventory_out(bench: Bench) -> dict[str, Any]:
     ]
     cameras = [{"id": c.id, "name": c.name, "yfov_deg": math.degrees(c.yfov_rad), "aspect": c.aspect, "matrix": [float(v) for v in world[n.id].T.ravel()]} for n in scene.nodes.values() if (c := scene.cameras.get(n.camera or "")) is not None]
     return {
-        "findings": [finding_json(f) for f in findings], "surveyed": surveyed, "parts": parts, "materials": materials_out(scene), "images": images, "cameras": cameras, "lights": _lights(scene, received, {}),
+        "findings": [finding_json(f) for f in findings], "surveyed": surveyed, "parts": parts, "materials": materials_out(scene), "images": images, "cameras": cameras, "lights": lights_out(scene, received, {}),
         "size": {"unit_m": unit.value, "unit_name": unit_name(unit.value), "unit_origin": unit.origin, "up_axis": axis.value, "axis_origin": axis.origin, "low_m": [float(v) for v in low], "high_m": [float(v) for v in high], "triangles": triangle_count(travelling), "scale": made.value if (made := decided(bench.decisions, "scene", "scale")) else 1.0},
         "groups": [{"id": n.id, "name": n.name} for n in scene.nodes.values() if n.mesh is None and not n.light and not n.camera], "ids": _ids(received), "clips": _clips(received, bench), "choice": _choice(received, bench), "view": bench.view_glb(),
         "received_view": bench.received_glb(),
@@ -218,35 +203,6 @@ def proposal_out(bench: Bench, made: Proposal) -> dict[str, Any]:
     ]
     passed = [{"image": m.image, "file": images[m.image].name, "reason": m.passed_over} for m in made.set.members if m.passed_over]
     return {"material": made.material, "material_name": bench.reference().materials[made.material].name, "set": made.set.name, "reason": made.reason, "fillings": fillings, "passed_over": passed}
-
-
-def light_out(bench: Bench) -> dict[str, Any]:
-    scene, received = bench.reference(), bench.received().scene
-    marks = {c.light: (c.mark, c.text) for c in lights_of(scene, bench.destination)}
-    environment = None
-    if scene.environment is not None:
-        mark, text = marks.get("environment", (None, ""))
-        own = scene.environment.image in received.images or scene.environment.image == PAINTED or received.environment is None
-        environment = {"image": scene.environment.image if own else received.environment.image, "name": scene.images[scene.environment.image].name, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad, "mark": mark, "text": text, **_surroundings(bench.surroundings())}
-    exposure = decided(bench.decisions, "proof", "ev100")
-    told = {d.field: d.value for d in in_force(bench.decisions) if d.target == "environment"}
-    return {
-        "lights": _lights(scene, received, marks), "environment": environment, "ev100": exposure.value if exposure else None,
-        "after_effects": [effect.model_dump() for effect in bench.destination.after_effects], "occluded_twice": [{"id": m.id, "name": m.name} for m in occluded_twice(scene, bench.destination)] if bench.wish.wanted else [], "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": {**asdict(moment_of(told["daylight"])), "day": told["daylight"]["day"]} if told.get("daylight") else None, "panels": [asdict(panel) for panel in panels_of(told.get("panels"))], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,
-    }
-
-
-def _lens(camera: Camera, carried: LightCrossing) -> dict[str, Any]:
-    return {
-        "id": camera.id, "name": camera.name, "yfov_deg": math.degrees(camera.yfov_rad), "aspect": camera.aspect, "focal_mm": camera.focal_mm, "sensor_mm": camera.sensor_mm, "focus_m": camera.focus_m, "f_stop": camera.f_stop,
-        "znear_m": camera.znear, "zfar_m": camera.zfar, "mark": carried.mark, "text": carried.text,
-    }
-
-
-def _surroundings(found: Surroundings | None) -> dict[str, Any]:
-    sun = found.sun if found is not None else None
-    told = None if sun is None else {"u": sun.u, "v": sun.v, "lux": float(luminance(sun.lux)), "angle_deg": math.degrees(sun.angle_rad), "height_deg": math.degrees(sun.height_rad), "share": sun.share}
-    return {"ground_lux": found.ground_lux if found is not None else None, "subject_lux": found.subject_lux if found is not None else None, "sun_apart": found is not None and found.apart, "sun": told, "taken": found is not None and found.taken}
 
 
 def proofs_out(bench: Bench) -> dict[str, Any]:

@@ -314,8 +314,17 @@ class InUnit(Schema):
     each: float
 
 
+class StandOut(Schema):
+    azimuth_deg: float
+    height_deg: float
+    distance_m: float
+
+
 class LightOut(Schema):
     id: str
+    opening: bool
+    added: bool
+    stand: StandOut | None
     units: list[InUnit]
     shadows: bool
     name: str
@@ -577,6 +586,11 @@ class MixOut(Schema):
     views: list[str]
 
 
+class Chosen(Schema):
+    id: str
+    name: str
+
+
 class LightmapSize(Schema):
     width: int
     height: int
@@ -591,6 +605,7 @@ class BakedOut(Schema):
     seam: float
     ev100: float
     paths: int
+    probes: int
 
 
 class ChartsOut(Schema):
@@ -666,6 +681,11 @@ class LightmapsOut(Schema):
     sheet_budget_mib: float
     denoised: bool
     stitched: bool
+    directed: bool
+    takes_direction: bool
+    takes_probes: bool
+    matters: dict[str, Any] | None
+    cameras: list[Chosen]
     encoding: str
     packing: str
     compressed: bool
@@ -712,11 +732,6 @@ class LensOut(Schema):
     text: str
 
 
-class Chosen(Schema):
-    id: str
-    name: str
-
-
 class ExposureOut(Schema):
     ev100: float
 
@@ -725,9 +740,27 @@ class AfterEffectOut(Schema):
     name: str
     does: str
     off: str
+    acts: str
+    amount: float
+    reach: float
+    simulated: bool
+
+
+class BackdropOut(Schema):
+    """``image`` is empty for a plain colour, linear."""
+
+    image: str | None
+    color: list[float]
+    nit: float
+    turn_rad: float
+    mark: Mark | None
+    text: str
 
 
 class LightStopOut(Schema):
+    views: list[str]
+    backdrop: BackdropOut | None
+    pictures: list[Chosen]
     after_effects: list[AfterEffectOut]
     occluded_twice: list[Chosen]
     lights: list[LightOut]

@@ -89,6 +89,15 @@ class Store:
         """Keep a small object under a key, whatever was there: a pointer to the last of something. Asked for on disk, since another process may have put a later one."""
         Result.objects.update_or_create(key=key, defaults={"blob": put_blob(pickle.dumps(made, protocol=5))})
 
+    def drop(self, key: str) -> None:
+        """Forget the object under a key, and its bytes where nothing else has the same."""
+        with self.guard:
+            self.memory.pop(key, None)
+        for row in Result.objects.filter(key=key):
+            row.delete()
+            if not Result.objects.filter(blob=row.blob).exists():
+                blob_path(row.blob).unlink(missing_ok=True)
+
     def has(self, key: str) -> bool:
         return key in self.memory or Result.objects.filter(key=key).exists()
 

@@ -93,10 +93,10 @@ class Sharing(TestCase):
         given = replace(given, cameras={"camera:c": Camera("camera:c", "Eye", 0.6, 1.5)}, nodes={**given.nodes, "part:Eye": Node("part:Eye", "Eye", None, looking((0, 3, 5), (0, 0, 0)), camera="camera:c")})
         parts = ["part:Near", "part:Far"]
         self.assertEqual(areas(given, parts), {"part:Near": 4.0, "part:Far": 4.0})
-        shared = densities(given, parts, 10_000, {})
+        shared = densities(given, parts, 10_000, Wish())
         self.assertAlmostEqual(shared["part:Far"] / shared["part:Near"], UNSEEN)
         self.assertAlmostEqual(sum(4 * d**2 for d in shared.values()), 6200, delta=1)
-        asked = densities(given, parts, 10_000, {"part:Near": 10.0})
+        asked = densities(given, parts, 10_000, Wish(density={"part:Near": 10.0}))
         self.assertEqual(asked["part:Near"], 10.0)
         self.assertGreater(asked["part:Far"], shared["part:Far"])
 

@@ -90,7 +90,7 @@ class Lights(TestCase):
         given = scene(quad(6), cube(0.4), materials=(material(**MATTE),), images=(sky(0.3),), lights=(*lamps, panel), environment=Environment("image:sky", 1.0))
         view = View("above", looking((1, 2, 2), (0, 0, 0)), 0.8)
         quality = Quality(24, 16, 16, 3)
-        whole, apart = render(flatten(given), view, quality), render(flatten(given, apart=True), view, quality)
+        whole, apart = render(flatten(given), view, quality), render(flatten(given, "apart"), view, quality)
         assert apart.layers is not None
         np.testing.assert_allclose(apart.radiance, whole.radiance, rtol=1e-4, atol=1e-4)
         np.testing.assert_allclose(apart.layers.sum(axis=1)[0], apart.even, rtol=1e-4, atol=1e-4)

@@ -199,12 +199,15 @@ def _delivered(scene: Scene, plan: Plan, images: Mapping[str, Image], destinatio
     environment = scene.environment if destination.lights.environment and scene.environment is not None else None
     if environment is not None:
         kept[environment.image] = scene.images[environment.image]
+    backdrop = scene.backdrop if destination.lights.backdrop else None
+    if backdrop is not None:
+        kept[backdrop.image] = scene.images[backdrop.image]
     travelling = {c.light for c in plan.lights if c.mark != "lost"}
-    lights = {id: nearest_kind(light, destination.lights.kinds) or light for id, light in scene.lights.items() if id in travelling and light.enabled}
+    lights = {id: nearest_kind(light, destination.lights.kinds) or light for id, light in scene.lights.items() if id in travelling and light.enabled and not light.opening}
     nodes = {id: node if node.light is None or node.light in lights else replace(node, light=None) for id, node in scene.nodes.items()}
     drawn = {crossing.material for crossing in plan.crossings if baked(crossing) and crossing.given.vertex_color}
     meshes = {id: replace(mesh, primitives=tuple(replace(p, colors=None) if p.material in drawn else p for p in mesh.primitives)) for id, mesh in scene.meshes.items()}
-    return replace(scene, nodes=nodes, meshes=meshes, materials=materials, images=kept, lights=lights, environment=environment, loose_images=())
+    return replace(scene, nodes=nodes, meshes=meshes, materials=materials, images=kept, lights=lights, environment=environment, backdrop=backdrop, loose_images=())
 
 
 def _delivered_material(material: Material, plan: Plan, by_path: Mapping[str, PlannedImage], scene: Scene, destination: Sheet, atlases: Mapping[str, Atlas]) -> Material:

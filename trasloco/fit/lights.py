@@ -25,7 +25,9 @@ def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
     taken = 0
     found: list[LightCrossing] = []
     rules = destination.lights
-    for light in sorted(reference.lights.values(), key=lambda item: -item.intensity):
+    for light in (one for one in reference.lights.values() if one.opening):
+        found.append(LightCrossing(light.id, "an opening: it shines nothing and is needed nowhere else", "exact"))
+    for light in sorted((one for one in reference.lights.values() if not one.opening), key=lambda item: -item.intensity):
         unit = "lx" if light.kind == "sun" else "cd"
         stand_in = nearest_kind(light, rules.kinds)
         if stand_in is None:
@@ -38,6 +40,8 @@ def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
         else:
             taken += 1
             found.append(LightCrossing(light.id, f"{light.intensity:g} {unit}, unit and shadows stated", "exact"))
+    if reference.backdrop is not None:
+        found.append(LightCrossing("backdrop", "picture, level and turn carried" if rules.backdrop else f"{destination.name} takes no backdrop of its own; the proof shows the reference's on both sides.", "exact" if rules.backdrop else "lost"))
     if reference.environment is not None:
         found.append(LightCrossing("environment", "picture, level and turn carried" if rules.environment else f"{destination.name} takes no environment; the proof lights both sides by the reference's.", "exact" if rules.environment else "lost"))
     return found

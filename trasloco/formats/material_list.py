@@ -22,11 +22,15 @@ def write_list(scene: Scene, sheet: Sheet, told: bool = True) -> bytes:
     lenses = [{"name": c.name, "focus_m": c.focus_m, "f_stop": c.f_stop, "sensor_mm": c.sensor_mm} for c in scene.cameras.values() if c.focus_m and c.f_stop]
     if lenses and told and sheet.cameras.lens:
         document["cameras"] = lenses
-    parts = [{"part": node.name, **tags_json(node.tags), **_lightmap(node, scene, sheet)} for node in scene.parts() if node.tags != Tags() or node.lightmap is not None]
+    parts = [{"part": node.name, **tags_json(node.tags), **_lightmap(node, scene, sheet)} for node in scene.parts() if node.tags != Tags() or node.lightmap is not None or node.probed]
     if parts and told:
         document["parts"] = parts
     if scene.environment is not None and scene.environment.image in scene.images:
         document["sky"] = {"image": scene.images[scene.environment.image].path, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad}
+    if scene.backdrop is not None and scene.backdrop.image in scene.images:
+        document["behind"] = {"image": scene.images[scene.backdrop.image].path, "level": scene.backdrop.level, "turn_rad": scene.backdrop.turn_rad}
+    if scene.probes:
+        document["probes"] = [{"position": list(probe.position), "lux": [list(row) for row in probe.lux]} for probe in scene.probes]
     return json.dumps(document, indent=1).encode()
 
 
@@ -54,8 +58,9 @@ def _entry(material: Material, scene: Scene, sheet: Sheet, told: bool) -> dict[s
 def _lightmap(node: Node, scene: Scene, sheet: Sheet) -> dict[str, Any]:
     given = node.lightmap
     if given is None:
-        return {}
-    return {"lightmap": {"image": scene.images[given.image].path, "uv_set": given.uv_set, "scale": list(given.scale), "offset": list(given.offset), "level": given.level, "encoding": sheet.lightmaps.encoding}}
+        return {"light": "probes"} if node.probed else {}
+    toward = {"direction": scene.images[given.direction].path} if given.direction else {}
+    return {"lightmap": {"image": scene.images[given.image].path, "uv_set": given.uv_set, "scale": list(given.scale), "offset": list(given.offset), "level": given.level, "encoding": sheet.lightmaps.encoding, **toward}}
 
 
 def _placement(texture: Texture) -> dict[str, Any]:

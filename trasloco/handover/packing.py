@@ -50,17 +50,17 @@ def pack_files(carried: Carried, destination: Sheet) -> Package:
         raise Refused("The sheet does not say how a package is laid out.", destination.name, "Choose a destination sheet.")
     for image in carried.images.values():
         files[image.path] = image.data
-    if scene.environment is not None:
-        sky = scene.images[scene.environment.image]
-        files[sky.path] = sky.data
+    for around in (scene.environment, scene.backdrop):
+        if around is not None:
+            files[scene.images[around.image].path] = scene.images[around.image].data
     return Package(dict(sorted(files.items())))
 
 
 def _with_sky_path(scene: Scene, destination: Sheet) -> Scene:
-    """The environment's picture under the sheet's image folder."""
-    if scene.environment is None:
-        return scene
-    image = scene.images[scene.environment.image]
-    name = f"environment.{image.kind}"
-    path = posixpath.join(destination.images.folder, name) if destination.images.folder else name
-    return replace(scene, images={**scene.images, image.id: replace(image, path=path, name=name)})
+    """The pictures that surround the scene under the sheet's image folder; one that is both is told once."""
+    images = dict(scene.images)
+    for around, stem in ((scene.backdrop, "backdrop"), (scene.environment, "environment")):
+        if around is not None:
+            name = f"{stem}.{images[around.image].kind}"
+            images[around.image] = replace(images[around.image], path=posixpath.join(destination.images.folder, name) if destination.images.folder else name, name=name)
+    return replace(scene, images=images)

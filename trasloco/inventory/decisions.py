@@ -11,7 +11,7 @@ from trasloco.errors import Refused
 from trasloco.inventory.kinds import KINDS
 from trasloco.inventory.layer_values import is_layers_value
 from trasloco.inventory.proof_values import is_limits_value, is_views_value
-from trasloco.inventory.sky_values import is_daylight_value, is_panels_value
+from trasloco.inventory.sky_values import is_backdrop_value, is_daylight_value, is_lamp_value, is_matters_value, is_panels_value, is_stand_value
 from trasloco.inventory.whole_inputs import is_input_value
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Decision
@@ -96,6 +96,13 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "panels": (is_panels_value, "a list of at most 24 panels with their places, sizes and luminance, or nothing"),
     "tilt_rad": (_number, "an angle in radians"),
     "tint": (lambda v: v is None or (_triple(v) and min(v) >= 0), "three numbers that are not negative, or nothing"),
+    "backdrop": (is_backdrop_value, "a colour and its nit, an image's id, or nothing"),
+    "lamp": (is_lamp_value, "a kind of light with its strength, size and place in their ranges, or nothing"),
+    "stand": (is_stand_value, "degrees round and above the subject, and metres from it, or nothing"),
+    "opening": (_flag, "true or false"),
+    "matters": (is_matters_value, "a camera's id, a part's id with metres around it, or nothing"),
+    "directed": (_flag, "true or false"),
+    "effects": (lambda v: isinstance(v, list) and all(isinstance(n, str) for n in v), "a list of names of after-effects"),
     "enabled": (_flag, "true or false"),
     "lightmaps": (_flag, "true or false"),
     "paths": (lambda v: isinstance(v, int) and not isinstance(v, bool) and 1 <= v <= 16384, "a number of paths from 1 to 16384"),

@@ -14,7 +14,7 @@ from trasloco.render.picture import Quality, View, render
 from trasloco.scene.model import Scene
 
 Floats = npt.NDArray[np.float32]
-SURROUNDINGS, GLOW = "environment", "glow"
+SURROUNDINGS, GLOW, BACKDROP = "environment", "glow", "backdrop"
 
 
 @dataclass(frozen=True)
@@ -22,7 +22,7 @@ class Layers:
     """A view in the light of each lamp alone.
 
     Attributes:
-        names: node of each lamp, or ``environment``, or ``glow`` for everything that glows. strengths: intensity or level each was rendered at. radiance: (L, H, W, 3) nit.
+        names: node of each lamp, or ``environment``, or ``glow`` for everything that glows, or ``backdrop``. strengths: intensity or level each was rendered at. radiance: (L, H, W, 3) nit.
     """
 
     names: tuple[str, ...]
@@ -32,7 +32,7 @@ class Layers:
 
 def layers_of(scene: Scene, view: View, quality: Quality, progress: Progress = silent) -> Layers:
     """Render a view once, with the light of every lamp kept apart."""
-    picture = render(flatten(scene, apart=True), view, quality, progress)
+    picture = render(flatten(scene, "apart"), view, quality, progress)
     odds = picture.samples // 2
     evens = picture.samples - odds
     assert picture.layers is not None
@@ -46,6 +46,8 @@ def strength_of(scene: Scene, name: str) -> float:
         return scene.environment.level if scene.environment is not None else 0.0
     if name == GLOW:
         return 1.0
+    if name == BACKDROP:
+        return scene.backdrop.level if scene.backdrop is not None else 0.0
     node = scene.nodes.get(name)
     light = scene.lights.get(node.light or "") if node is not None else None
     return light.intensity if light is not None and light.enabled else 0.0

@@ -8,10 +8,12 @@ from typing import Literal
 
 from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.compare import Comparison, Verdict, compare
+from trasloco.proof.effects import seen_through
 from trasloco.proof.staging import staged
 from trasloco.render.flatten import FlatScene, flatten
 from trasloco.render.picture import Picture, Quality, View, auto_ev100, render
 from trasloco.scene.model import Scene
+from trasloco.sheets.model import AfterEffect
 
 Side = Literal["reference", "arrival"]
 Keep = Callable[[str, Side, Picture], None]
@@ -45,7 +47,10 @@ class Proof:
 
 
 def in_same_surroundings(reference: Scene, arrival: Scene) -> Scene:
-    """The arrival under the reference's environment, where the destination takes none of its own."""
+    """The arrival under the reference's environment and before its backdrop, where the destination takes none of its own."""
+    if arrival.backdrop is None and reference.backdrop is not None:
+        behind = reference.images[reference.backdrop.image]
+        arrival = replace(arrival, backdrop=reference.backdrop, images={**arrival.images, behind.id: behind})
     if arrival.environment is not None or reference.environment is None:
         return arrival
     image = reference.images[reference.environment.image]
@@ -70,11 +75,12 @@ def look_first(flat: FlatScene, view: View, quality: Quality, ev100: float | Non
     on_pass(view.name, "reference", picture, auto_ev100(picture.radiance) if ev100 is None else ev100)
 
 
-def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality: Quality, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None, keep: Keep | None = None) -> Proof:
+def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality: Quality, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None, keep: Keep | None = None, effects: Sequence[AfterEffect] = ()) -> Proof:
     """Render both sides of every view with the same random numbers and compare.
 
     A first coarse picture of both sides (a quarter of the size, one sample) is shown through ``on_pass`` before the real work.
     ``ev100`` None takes a meter reading of each view's reference. ``resume`` has the pictures of both sides that an earlier proof of the same scenes and size ended with, by view.
+    ``effects`` are what the destination does to its picture: the arrival's is compared as it is seen through them.
     """
     import time
 
@@ -121,6 +127,7 @@ def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality
             asked = quality if k == 0 else replace(quality, samples=pictures[0].samples, seconds=0.0)
             pictures.append(render(flat, view, asked, report, passed, start=(resume or {}).get(view.name, (None, None))[k]))
             seconds.append(time.perf_counter() - started)
+        pictures[1] = seen_through(pictures[1], effects, after, view, exposure)
         compared = compare(pictures[0], pictures[1], exposure, before.material_ids, before.part_ids)
         made.append(ViewProof(view, pictures[0], pictures[1], exposure, compared, (seconds[0], seconds[1])))
     worst = max(one.comparison.mean for one in made)

@@ -14,6 +14,7 @@ from trasloco.proof.pairing import paired
 from trasloco.render.picture import View, framing, rigid, views_of
 from trasloco.render.posing import posed
 from trasloco.scene.model import Decision, Environment, Scene
+from trasloco.sheets.model import AfterEffect, Sheet
 
 TARGET = "proof"
 
@@ -42,6 +43,12 @@ def limits_of(decisions: Sequence[Decision]) -> Verdict:
     """The limits the artist set, else the usual ones."""
     said = next((d.value for d in in_force(decisions) if d.target == TARGET and d.field == "limits" and d.value), None)
     return Verdict(*(float(v) for v in said)) if said else Verdict()
+
+
+def effects_of(decisions: Sequence[Decision], destination: Sheet) -> list[AfterEffect]:
+    """After-effects of the destination that the artist wants to see simulated; the others are judged as switched off."""
+    wanted = next((d.value for d in in_force(decisions) if d.target == TARGET and d.field == "effects"), None) or []
+    return [effect for effect in destination.after_effects if effect.acts and effect.name in wanted]
 
 
 def staged(scene: Scene, view: View, reference: Scene) -> Scene:

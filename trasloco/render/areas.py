@@ -21,7 +21,7 @@ def with_glowing_areas(scene: Scene) -> Scene:
     world = scene.world_matrices()
     for node in scene.nodes.values():
         light = scene.lights.get(node.light or "")
-        if light is None or light.kind not in AREAS or not light.enabled or light.intensity <= 0:
+        if light is None or light.kind not in AREAS or not light.enabled or light.intensity <= 0 or light.opening:
             continue
         id = AREA_PART + node.id
         glow = {"base_color": Input((0.0, 0.0, 0.0)), "specular": Input((0.0,)), "emission": Input(light.color), "emission_strength": Input((light.intensity,))}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
@@ -18,7 +18,8 @@ from trasloco.scene.geometry import flat_primitive, smooth_normals, tangents, tr
 from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, VECTORS, is_solid
 from trasloco.scene.layers import BLENDS
-from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Node, Scene, Texture
+from trasloco.scene.model import DEFAULT_MATERIAL, Backdrop, Environment, Input, Material, Node, Scene, Texture
+from trasloco.scene.probes import light_between, middle_of
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.resolve import channel_of, color_of, read_texture
 
@@ -49,14 +50,16 @@ _WRAP = {"repeat": 0, "mirror": 1, "clamp": 2}
 class SceneArrays(NamedTuple):
     """What the kernels read. V points, T triangles, M materials, X textures, L lights.
 
-    positions, normals (V, 3); tangents, colors (V, 4); uv0, uv1, uv2 (V, 2), the last for light written down; triangles (T, 3); triangle_material, triangle_part (T,); received (P, 2): of each part the texture of the light it receives, -1 for none, and lux of a value of 1;
+    positions, normals (V, 3); tangents, colors (V, 4); uv0, uv1, uv2 (V, 2), the last for light written down; triangles (T, 3); triangle_material, triangle_part (T,); received (P, 4): of each part the texture of the light it receives, -1 for none, lux of a value of 1, its probe and the texture of where light comes from;
     materials (M, columns); material_textures (M, inputs) with -1 for none;
     layer_spans (M, inputs, 2): first and beyond the last row of an input's layers; layers (Y, 8): texture, mask or -1, blend, weight, factor, whether bounded;
     texture_words (X, 10): start, width, height, channels, 16 bit, sRGB, wrap u, wrap v, uv set, invert;
     texture_floats (X, 8): 2x3 UV transform, normal strength, green sign; texels8, texels16: all texels in a row;
-    lights (L, 16): kind, position, direction, colour x intensity, cosines of inner and outer cone, shadows, cosine of a sun's half angle, layer;
+    lights (L, 16): kind, position, direction, colour x intensity, cosines of inner and outer cone, shadows, cosine of a sun's half angle, layers of its direct light and of what is sent on;
     environment (H, W, 3) in nit; env_rows (H,), env_columns (H * W,) cumulative within each row; env_density (H, W) over solid angle; env_turn: cosine and sine;
-    sky_layer (1,), triangle_layer (T,): layer that the environment's and a glowing triangle's light is kept in;
+    backdrop (h, w, 3) in nit, backdrop_turn: what is seen where nothing stands; openings (Q, 13): corner, two edges, normal and area of where the environment comes in;
+    probes (K, 9, 3): light for parts that move, lux by normal (scene/harmonics.py);
+    sky_layer (2,), triangle_layer (T,): layer that the environment's, the backdrop's and a glowing triangle's light is kept in;
     metal, reflected, through, cloth, brushed: see :class:`trasloco.render.closures.tables.Albedos`;
     glow_triangles (G,) that emit, glow_cumulative (G,) by power, glow_density (T,) of picking a point of a triangle, per square metre, 0 for dark ones.
     """
@@ -86,6 +89,10 @@ class SceneArrays(NamedTuple):
     env_columns: Any
     env_density: Any
     env_turn: Any
+    backdrop: Any
+    backdrop_turn: Any
+    openings: Any
+    probes: Any
     sky_layer: Any
     triangle_layer: Any
     metal: Any
@@ -207,13 +214,21 @@ def _material_rows(scene: Scene, materials: list[Material], textures: _Textures)
     return table, slots, spans, np.array(layers, np.float64).reshape(-1, 8)
 
 
-def _received(parts: list[Node], textures: _Textures) -> Any:
-    rows = [[-1.0, 0.0] for _ in parts]
+def _received(scene: Scene, parts: list[Node], textures: _Textures) -> tuple[Any, Any]:
+    """Rows of the light that parts receive, and the probes of those that have one: what is nearest, by the inverse square of the distance."""
+    rows = [[-1.0, 0.0, -1.0, -1.0] for _ in parts]
+    probes: list[Any] = []
+    world = scene.world_matrices()
     for row, part in zip(rows, parts, strict=True):
         given = part.lightmap
         if given is not None:
-            row[:] = [textures.add("lightmap", Input((1.0,), Texture(given.image, offset=given.offset, scale=given.scale, wrap=("clamp", "clamp")))), given.level]
-    return np.array(rows, np.float64).reshape(-1, 2)
+            row[:2] = [textures.add("lightmap", Input((1.0,), Texture(given.image, offset=given.offset, scale=given.scale, wrap=("clamp", "clamp")))), given.level]
+            if given.direction:
+                row[3] = textures.add("direction", Input((1.0,), Texture(given.direction, encoding="linear", offset=given.offset, scale=given.scale, wrap=("clamp", "clamp"))))
+        elif part.probed and scene.probes:
+            row[2] = len(probes)
+            probes.append(light_between(scene.probes, middle_of(scene, part, world[part.id])))
+    return np.array(rows, np.float64).reshape(-1, 4), np.array(probes, np.float64).reshape(-1, 9, 3)
 
 
 def _numbers(material: Material, row: Any) -> None:
@@ -260,7 +275,7 @@ def _light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
     world = scene.world_matrices()
     for node in scene.nodes.values():
         light = scene.lights.get(node.light or "")
-        if light is None or not light.enabled or light.intensity <= 0:
+        if light is None or not light.enabled or light.intensity <= 0 or light.opening:
             continue
         matrix = world[node.id]
         direction = -matrix[:3, 2] / max(float(np.linalg.norm(matrix[:3, 2])), 1e-30)
@@ -269,7 +284,7 @@ def _light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
             continue
         kind = {"sun": 0, "point": 1, "spot": 2}[light.kind]
         outer = max(light.outer_cone_rad, light.inner_cone_rad + 1e-4)
-        rows.append([kind, *matrix[:3, 3], *direction, *power, np.cos(light.inner_cone_rad), np.cos(outer), float(light.shadows), np.cos(light.angle_rad / 2), layers.get(node.id, 0), 0])
+        rows.append([kind, *matrix[:3, 3], *direction, *power, np.cos(light.inner_cone_rad), np.cos(outer), float(light.shadows), np.cos(light.angle_rad / 2), layers.get(node.id, 0), layers.get(node.id, layers.get(REST, 0))])
     return np.array(rows, np.float64).reshape(-1, 16)
 
 
@@ -298,13 +313,41 @@ def _glow_tables(positions: Any, triangles: Any, triangle_material: Any, table: 
     return np.zeros(0, np.int64), np.zeros(0), density
 
 
-def flatten(scene: Scene, apart: bool = False) -> FlatScene:
+def _openings(scene: Scene) -> Any:
+    """Where the environment comes in (Q, 13): corner, edges along u and v, normal, area."""
+    rows = []
+    world = scene.world_matrices()
+    for node in scene.nodes.values():
+        light = scene.lights.get(node.light or "")
+        if light is None or not light.opening or not light.enabled:
+            continue
+        x, y = world[node.id][:3, 0] * light.width_m, world[node.id][:3, 1] * light.height_m
+        across = np.cross(x, y)
+        area = float(np.linalg.norm(across))
+        if area > 0:
+            rows.append([*(world[node.id][:3, 3] - x / 2 - y / 2), *x, *y, *(across / area), area])
+    return np.array(rows, np.float64).reshape(-1, 13)
+
+
+def _surrounding(scene: Scene, given: Environment | Backdrop | None) -> tuple[Any, float] | None:
+    """Radiance (H, W, 3) in nit of a picture that surrounds the scene, and its turn; None where there is none."""
+    image = scene.images.get(given.image) if given is not None else None
+    if given is None or image is None or not image.usable:
+        return None
+    values = unit_floats(color_of(pixels(image)))
+    return np.ascontiguousarray(np.maximum(values if image.floating else srgb_to_linear(values), 0) * np.float32(given.level)), given.turn_rad
+
+
+LAMPS, REST = "lamps", "rest"
+
+
+def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "together") -> FlatScene:
     """World-space arrays of everything that can be seen, skins posed. Missing normals are flat as glTF 2.0 asks; missing UVs are zero.
 
-    ``apart`` keeps the light of every lamp, of the environment and of what glows in a layer of its own.
+    Light is kept in one layer; ``apart`` in one for every lamp, for the environment and for what glows; ``straight`` in one for what comes straight from lamps and one for all the rest.
     """
     scene = with_glowing_areas(posed(scene))
-    names = ("environment", "glow", *_lamps(scene)) if apart else ("all",)
+    names = ("environment", "glow", *_lamps(scene), *(("backdrop",) if scene.backdrop is not None else ())) if kept == "apart" else (LAMPS, REST) if kept == "straight" else ("all",)
     layer_of = {name: k for k, name in enumerate(names)}
     world = scene.world_matrices()
     materials = [*scene.materials.values(), DEFAULT_MATERIAL]
@@ -344,7 +387,7 @@ def flatten(scene: Scene, apart: bool = False) -> FlatScene:
             columns["triangles"].append(indices.astype(np.int64) + start)
             columns["material"].append(np.full(len(indices), number.get(primitive.material or "", len(materials) - 1), np.int32))
             columns["part"].append(np.full(len(indices), part_number, np.int32))
-            columns["layer"].append(np.full(len(indices), layer_of.get(part.id, layer_of.get("glow", 0)), np.int64))
+            columns["layer"].append(np.full(len(indices), layer_of.get(part.id, layer_of.get("glow", layer_of.get(REST, 0))), np.int64))
             start += count
 
     def joined(key: str, width: int, kind: Any) -> Any:
@@ -352,22 +395,19 @@ def flatten(scene: Scene, apart: bool = False) -> FlatScene:
         return np.ascontiguousarray(np.concatenate(columns[key]).astype(kind, copy=False)) if columns[key] else np.zeros(shape, kind)
 
     textures = _Textures(scene)
-    received = _received(parts, textures)
+    received, probes = _received(scene, parts, textures)
     table, slots, spans, layers = _material_rows(scene, materials, textures)
     words, floats, eight, sixteen = textures.arrays()
-    picture, turn = np.zeros((1, 1, 3), np.float32), 0.0
-    if scene.environment is not None and scene.images[scene.environment.image].usable:
-        image = scene.images[scene.environment.image]
-        values = unit_floats(color_of(pixels(image)))
-        picture = np.ascontiguousarray(np.maximum(values if image.floating else srgb_to_linear(values), 0) * np.float32(scene.environment.level))
-        turn = scene.environment.turn_rad
+    picture, turn = _surrounding(scene, scene.environment) or (np.zeros((1, 1, 3), np.float32), 0.0)
+    behind, behind_turn = _surrounding(scene, scene.backdrop) or (picture, turn)
+    rest = layer_of.get(REST, 0)
     rows, env_columns, density = environment_tables(picture)
     positions, triangles, triangle_material = joined("positions", 3, np.float32), joined("triangles", 3, np.int64), joined("material", 0, np.int32)
     arrays = SceneArrays(
         positions, joined("normals", 3, np.float32), joined("tangents", 4, np.float32), joined("colors", 4, np.float32),
         joined("uv0", 2, np.float32), joined("uv1", 2, np.float32), joined("uv2", 2, np.float32), triangles, triangle_material, joined("part", 0, np.int32), received,
         table, slots, spans, layers, words, floats, eight, sixteen, _light_rows(scene, layer_of), picture, rows, env_columns.reshape(-1), density, np.array([np.cos(turn), np.sin(turn)]),
-        np.zeros(1, np.int64), joined("layer", 0, np.int64), *albedos(),
+        behind, np.array([np.cos(behind_turn), np.sin(behind_turn)]), _openings(scene), probes, np.array([rest, layer_of.get("backdrop", rest)]), joined("layer", 0, np.int64), *albedos(),
         *_glow_tables(positions, triangles, triangle_material, table),
     )
     rays = RayScene(arrays.positions, arrays.triangles.astype(np.uint32))

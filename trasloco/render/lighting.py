@@ -39,26 +39,75 @@ def environment_direction(a: Any, u: float, v: float) -> tuple[float, float, flo
 
 
 @device
+def environment_towards(a: Any, px: float, py: float, pz: float, u: float, v: float) -> tuple[float, float, float, int, int, float]:
+    """As :func:`environment_direction` from a place, half of the time through one of the openings where there are any, so that a room finds its windows."""
+    count = a.openings.shape[0]
+    if count == 0:
+        return environment_direction(a, u, v)
+    if u < 0.5:
+        u *= 2.0 * count
+        which = min(int(u), count - 1)
+        u -= which
+        o = a.openings[which]
+        x, y, z = o[0] + u * o[3] + v * o[6] - px, o[1] + u * o[4] + v * o[7] - py, o[2] + u * o[5] + v * o[8] - pz
+        length = math.sqrt(x * x + y * y + z * z) + 1e-30
+        x, y, z = x / length, y / length, z / length
+        row, column, _, _ = environment_texel(a, x, y, z)
+    else:
+        x, y, z, row, column, _ = environment_direction(a, 2.0 * u - 1.0, v)
+    return x, y, z, row, column, environment_chance(a, px, py, pz, x, y, z, a.env_density[row, column])
+
+
+@device
+def environment_chance(a: Any, px: float, py: float, pz: float, x: float, y: float, z: float, density: float) -> float:
+    """Density over solid angle with which :func:`environment_towards` picks a direction whose texel has a ``density`` by itself."""
+    count = a.openings.shape[0]
+    if count == 0:
+        return density
+    found = 0.0
+    for k in range(count):
+        o = a.openings[k]
+        cosine = x * o[9] + y * o[10] + z * o[11]
+        if abs(cosine) < 1e-6:
+            continue
+        t = ((o[0] - px) * o[9] + (o[1] - py) * o[10] + (o[2] - pz) * o[11]) / cosine
+        if t <= 0.0:
+            continue
+        hx, hy, hz = px + t * x - o[0], py + t * y - o[1], pz + t * z - o[2]
+        s = (hx * o[3] + hy * o[4] + hz * o[5]) / (o[3] * o[3] + o[4] * o[4] + o[5] * o[5])
+        w = (hx * o[6] + hy * o[7] + hz * o[8]) / (o[6] * o[6] + o[7] * o[7] + o[8] * o[8])
+        if s >= 0.0 and s <= 1.0 and w >= 0.0 and w <= 1.0:
+            found += t * t / (abs(cosine) * o[12])
+    return 0.5 * density + 0.5 * found / count
+
+
+@device
 def environment_texel(a: Any, x: float, y: float, z: float) -> tuple[int, int, float, float]:
     """Texel of a direction, and its continuous row and column."""
-    cosine, sine = a.env_turn[0], a.env_turn[1]
+    return texel_towards(a.environment, a.env_turn, x, y, z)
+
+
+@device
+def texel_towards(picture: Any, turn: Any, x: float, y: float, z: float) -> tuple[int, int, float, float]:
+    """Texel of a direction in a latitude-longitude picture (H, W, 3) turned by a cosine and sine, and its continuous row and column."""
+    cosine, sine = turn[0], turn[1]
     lx, lz = cosine * x - sine * z, sine * x + cosine * z
-    height, width = a.environment.shape[0], a.environment.shape[1]
+    height, width = picture.shape[0], picture.shape[1]
     row = math.acos(min(max(y, -1.0), 1.0)) / math.pi * height
     column = (math.atan2(lx, -lz) / (2.0 * math.pi) + 0.5) * width
     return min(int(row), height - 1), min(max(int(column), 0), width - 1), row, column
 
 
 @device
-def environment_seen(a: Any, x: float, y: float, z: float) -> tuple[float, float, float]:
-    """The picture in a direction, bilinear, for the eye."""
-    height, width = a.environment.shape[0], a.environment.shape[1]
-    _, _, row, column = environment_texel(a, x, y, z)
+def backdrop_seen(a: Any, x: float, y: float, z: float) -> tuple[float, float, float]:
+    """What stands behind the subject in a direction, bilinear, for the eye."""
+    e = a.backdrop
+    height, width = e.shape[0], e.shape[1]
+    _, _, row, column = texel_towards(e, a.backdrop_turn, x, y, z)
     r0, c0 = math.floor(row - 0.5), math.floor(column - 0.5)
     fr, fc = row - 0.5 - r0, column - 0.5 - c0
     top, bottom = min(max(int(r0), 0), height - 1), min(max(int(r0) + 1, 0), height - 1)
     left, right = int(c0) % width, (int(c0) + 1) % width
-    e = a.environment
     wa, wb, wc, wd = (1 - fr) * (1 - fc), (1 - fr) * fc, fr * (1 - fc), fr * fc
     return (
         wa * e[top, left, 0] + wb * e[top, right, 0] + wc * e[bottom, left, 0] + wd * e[bottom, right, 0],

@@ -130,6 +130,14 @@ def _camera_numbers(view: View, quality: Quality) -> Doubles:
     return np.concatenate([eye, right * half * quality.width / quality.height, up * half, -back, [view.lens_radius_m, view.focus_m, quality.filter_px, quality.seed, float(quality.preview), 0.0]])
 
 
+def frame_of(view: View, width: int, height: int) -> tuple[Doubles, Doubles]:
+    """Where a view looks from (3,), and the unit directions (H, W, 3) of its pixels' middles."""
+    c = _camera_numbers(view, Quality(width, height))
+    x, y = 2 * (np.arange(width) + 0.5) / width - 1, 1 - 2 * (np.arange(height) + 0.5) / height
+    looks = c[9:12] + x[None, :, None] * c[3:6] + y[:, None, None] * c[6:9]
+    return c[:3], looks / np.linalg.norm(looks, axis=-1, keepdims=True)
+
+
 def passes(samples: int, done: int = 0) -> list[tuple[int, int]]:
     """Sample ranges of the progressive passes: 1, 1, 2, 4, 8, then eights; from ``done`` on."""
     edges = [done]

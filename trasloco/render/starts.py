@@ -21,5 +21,5 @@ class Texels(NamedTuple):
 
 NO_TEXELS = Texels(np.zeros(1, np.int64), np.zeros(0, np.int64), np.zeros(0, np.int64), np.zeros((0, 3, 2), np.float64))
 """For pictures."""
-BACKS, EVEN, ODD = (np.int64(k) for k in range(3))
-"""What is noted of the samples of a texel in place of the guides of a pixel: how many saw the back of something solid, and how many count among the even and odd ones."""
+BACKS, EVEN, ODD, FROM = (np.int64(k) for k in range(4))
+"""What is noted of the samples of a texel in place of the guides of a pixel: how many saw the back of something solid, how many count among the even and odd ones, and from here on three numbers: directions that light came from, each by its luminance."""

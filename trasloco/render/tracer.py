@@ -14,19 +14,23 @@ from trasloco.render.closures.ggx import MIN_ALPHA
 from trasloco.render.closures.layered import already_lit, sampled, scatter, two_sided, weigh
 from trasloco.render.closures.subsurface import diffuse_out, walk
 from trasloco.render.flatten import ABSORBED, EMISSION, RADIUS, SUBSURFACE_COLOR, UNLIT
-from trasloco.render.lighting import EPSILON, environment_direction, environment_seen, environment_texel, glow_point, glow_solid_density, light_at, passed, pick_light, sun_direction
+from trasloco.render.lighting import EPSILON, backdrop_seen, environment_chance, environment_texel, environment_towards, glow_point, glow_solid_density, light_at, passed, pick_light, sun_direction
 from trasloco.render.sampling import cosine_direction, random_pair
-from trasloco.render.starts import BACKS, EVEN, ODD
-from trasloco.render.surface import base_at, frame_at, input3, is_given, is_solid, light_uv_at, material_seen, plain_white, surface_at, uv_at
-from trasloco.render.textures import lookup
+from trasloco.render.starts import BACKS, EVEN, FROM, ODD
+from trasloco.render.surface import base_at, frame_at, input3, is_given, is_solid, material_seen, plain_white, surface_at, uv_at
+from trasloco.render.written import light_written
 
 _DIMENSIONS_A_BOUNCE = 7
 _MAX_EVENTS = 64
 INDIRECT_ALPHA = 0.2
 _TRIES = 12
 WALK = record.LENGTH
-SCRATCH = record.LENGTH + 16
-"""Length of a thread's row of numbers: the record of a hit, then the state of a walk through the inside."""
+STRAIGHT = record.LENGTH + 16
+AWAY = STRAIGHT + 4
+SCRATCH = AWAY + 3
+"""Length of a thread's row of numbers: the record of a hit, the state of a walk through the inside, then for a path from a texel: luminance that came straight and its sum by direction, and where the path went first."""
+_ALL_LAMPS = 16
+"""With at most so many lamps a texel is lit by each of them at every path; more are picked by chance."""
 GUIDES = 6
 """Of the first hit, for whoever takes noise out: base colour and normal."""
 
@@ -62,12 +66,13 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             if probed:
                 return
             if density < 0.0:
-                er, eg, eb = environment_seen(a, dx, dy, dz)
+                er, eg, eb = backdrop_seen(a, dx, dy, dz)
                 weight = 1.0
+                sky = a.sky_layer[1]
             else:
                 row, column, _, _ = environment_texel(a, dx, dy, dz)
                 er, eg, eb = a.environment[row, column, 0], a.environment[row, column, 1], a.environment[row, column, 2]
-                weight = density / (density + a.env_density[row, column])
+                weight = density / (density + environment_chance(a, fromx, fromy, fromz, dx, dy, dz, a.env_density[row, column]))
             lit[sky, 0] += tr * er * weight
             lit[sky, 1] += tg * eg * weight
             lit[sky, 2] += tb * eb * weight
@@ -145,12 +150,11 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 for k in range(3):
                     guide[k] += s[record.BASE + k]
                     guide[3 + k] += s[record.N + k]
-            written = int(a.received[a.triangle_part[triangle], 0])
-            if written >= 0:
+            part = a.triangle_part[triangle]
+            if a.received[part, 0] >= 0.0 or a.received[part, 2] >= 0.0:
                 # Light received is written down, in lux: what is dull sends on its albedo's share over pi.
-                lu, lv = light_uv_at(a, triangle, u, v)
-                er, eg, eb = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, written, lu, lv, lu, lv)
-                w = s[record.W_DULL] / math.pi * a.received[a.triangle_part[triangle], 1]
+                er, eg, eb = light_written(a, triangle, part, u, v, behind, s)
+                w = s[record.W_DULL] / math.pi
                 lit[own, 0] += tr * er * w * s[record.BASE] * s[record.OUTER]
                 lit[own, 1] += tg * eg * w * s[record.BASE + 1] * s[record.OUTER + 1]
                 lit[own, 2] += tb * eb * w * s[record.BASE + 2] * s[record.OUTER + 2]
@@ -200,18 +204,25 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
         gx, gy, gz = s[record.G], s[record.G + 1], s[record.G + 2]
         below = two_sided(s)
 
-        # Direct light: a lamp, the environment, something that glows.
-        for kind in range(3):
+        # Direct light: a lamp, or all of them; the environment; something that glows.
+        straight = start >= 0 and bounce == 0
+        lamps = a.lights.shape[0]
+        more = lamps - 1 if straight and lamps > 1 and lamps <= _ALL_LAMPS else 0
+        for turn in range(3 + more):
+            kind = max(turn - more, 0)
             ix, iy, iz, far, chance, scale = 0.0, 0.0, 0.0, np.inf, 0.0, 0.0
             er, eg, eb = 0.0, 0.0, 0.0
             layer = sky
             glow, kb, kc = -1, 0.0, 0.0
             shadowed, point = True, False
             if kind == 0:
-                if a.lights.shape[0] == 0:
+                if lamps == 0:
                     continue
                 pick_u, pick_v = random_pair(pixel, sample, dimension + 1)
-                light, share = pick_light(a, hx, hy, hz, s[record.N], s[record.N + 1], s[record.N + 2], below, pick_u)
+                if more > 0:
+                    light, share = turn, 1.0
+                else:
+                    light, share = pick_light(a, hx, hy, hz, s[record.N], s[record.N + 1], s[record.N + 2], below, pick_u)
                 if light < 0:
                     continue
                 ix, iy, iz, far, strength = light_at(a, light, hx, hy, hz)
@@ -221,11 +232,11 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 er, eg, eb = a.lights[light, 7], a.lights[light, 8], a.lights[light, 9]
                 scale = strength / share
                 far *= 0.9999
-                layer = int(a.lights[light, 14])
+                layer = int(a.lights[light, 14]) if bounce == 0 else int(a.lights[light, 15])
                 shadowed, point = a.lights[light, 12] != 0.0, True
             elif kind == 1:
                 eu, ev = random_pair(pixel, sample, dimension + 2)
-                ix, iy, iz, row, column, chance = environment_direction(a, eu, ev)
+                ix, iy, iz, row, column, chance = environment_towards(a, hx, hy, hz, eu, ev)
                 if chance <= 0.0:
                     continue
                 er, eg, eb = a.environment[row, column, 0], a.environment[row, column, 1], a.environment[row, column, 2]
@@ -259,6 +270,12 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             lit[layer, 0] += tr * vr * ar * er * scale
             lit[layer, 1] += tg * vg * ag * eg * scale
             lit[layer, 2] += tb * vb * ab * eb * scale
+            if straight:
+                light_here = scale * (0.2126 * tr * vr * ar * er + 0.7152 * tg * vg * ag * eg + 0.0722 * tb * vb * ab * eb)
+                s[STRAIGHT] += light_here
+                s[STRAIGHT + 1] += light_here * ix
+                s[STRAIGHT + 2] += light_here * iy
+                s[STRAIGHT + 3] += light_here * iz
 
         choose, roulette = random_pair(pixel, sample, dimension + 4)
         su, sv = random_pair(pixel, sample, dimension + 5)
@@ -270,6 +287,8 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             return
         tr, tg, tb = tr * vr / density, tg * vg / density, tb * vb / density
         dx, dy, dz = ix, iy, iz
+        if straight:
+            s[AWAY], s[AWAY + 1], s[AWAY + 2] = ix, iy, iz
         spread = spread or wide
         if bounce >= 1:
             survive = min(max(tr, tg, tb), 0.95)
@@ -383,6 +402,8 @@ def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 for k in range(layers):
                     lit[k, 0] = lit[k, 1] = lit[k, 2] = 0.0
                 backs = guides[row, column, BACKS]
+                for k in range(STRAIGHT, SCRATCH):
+                    s[k] = 0.0
                 trace_path(a, tracing, floats, words, s, lit, guides[row, column], pixel, sample, start, su, sv, px, py, pz, dx / length, dy / length, dz / length, bounces, camera[16] != 0.0, seen)
                 scale = 1.0
                 if start >= 0:
@@ -391,6 +412,11 @@ def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                     if guides[row, column, BACKS] > backs:
                         continue
                     guides[row, column, EVEN if sample % 2 == 0 else ODD] += 1.0
+                    sent = -s[STRAIGHT]
+                    for k in range(layers):
+                        sent += 0.2126 * lit[k, 0] + 0.7152 * lit[k, 1] + 0.0722 * lit[k, 2]
+                    for k in range(3):
+                        guides[row, column, FROM + k] += s[STRAIGHT + 1 + k] + sent * s[AWAY + k]
                 target = even if sample % 2 == 0 else odd
                 for k in range(layers):
                     target[k, row, column, 0] += scale * lit[k, 0]

@@ -14,6 +14,7 @@ from trasloco.scene.resolve import color_of
 Floats = npt.NDArray[np.float32]
 BYTES = {"half float": 8, "rgbm": 4, "8 bit": 4}
 """Bytes a texel in the destination's memory: four channels each; a quarter of it, and never more than one, when compressed in blocks."""
+BYTES_OF_DIRECTION = 4
 
 
 def bytes_a_texel(encoding: str, compressed: bool) -> int:
@@ -51,6 +52,11 @@ def written(lux: Floats, encoding: str, compressed: bool = False) -> tuple[bytes
     codes = rgbm_codes(share) if encoding == "rgbm" else np.round(linear_to_srgb(share) * 255).astype(np.uint8)
     kind = "ktx2" if compressed else "png"
     return encode(np.ascontiguousarray(codes), kind, encoding == "8 bit"), kind, level
+
+
+def direction_written(toward: Floats) -> bytes:
+    """Directions (H, W, 3), at most 1 long, as an 8-bit PNG: a half of each and a half more."""
+    return encode(np.ascontiguousarray(np.round((np.clip(toward, -1, 1) * 0.5 + 0.5) * 255).astype(np.uint8)), "png")
 
 
 def read(image: Image, encoding: str) -> Floats:

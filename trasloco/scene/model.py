@@ -173,6 +173,7 @@ class Light:
 
     ``intensity`` is lux for ``sun``, candela for ``point`` and ``spot`` (KHR_lights_punctual), nit for ``rectangle`` and ``disc``. Cone angles are half angles
     in radians. It shines along its node's -Z. ``angle_rad`` is the whole angle that a sun is seen at; an area light is ``width_m`` (a disc's diameter) by ``height_m``.
+    A rectangle that is an ``opening`` shines nothing itself: it tells through where the environment comes in, so that paths look there first.
     """
 
     id: str
@@ -187,6 +188,7 @@ class Light:
     angle_rad: float = 0.0
     width_m: float = 1.0
     height_m: float = 1.0
+    opening: bool = False
 
 
 @dataclass(frozen=True)
@@ -218,12 +220,29 @@ class Camera:
 
 
 @dataclass(frozen=True)
+class Backdrop:
+    """What stands behind the subject in the environment's place and does not light it: a latitude-longitude picture, its level and turn as an environment's."""
+
+    image: str
+    level: float = 1.0
+    turn_rad: float = 0.0
+
+
+@dataclass(frozen=True)
 class Environment:
     """A latitude-longitude picture of radiance. ``level`` turns picture values into nit; ``turn_rad`` turns it about +Y."""
 
     image: str
     level: float = 1.0
     turn_rad: float = 0.0
+
+
+@dataclass(frozen=True)
+class Probe:
+    """Light at a place, for what moves there: ``lux`` (9, 3), rgb, are the weights of the real spherical harmonics up to the second degree (scene/harmonics.py) whose sum is the illuminance by normal."""
+
+    position: tuple[float, float, float]
+    lux: tuple[tuple[float, float, float], ...]
 
 
 @dataclass(frozen=True)
@@ -243,18 +262,22 @@ class Tags:
 
 @dataclass(frozen=True)
 class Lightmap:
-    """Light that a part receives, written down: illuminance in lux is ``level`` times an image on a UV set, whose square lies at uv x scale + offset of the image."""
+    """Light that a part receives, written down: illuminance in lux is ``level`` times an image on a UV set, whose square lies at uv x scale + offset of the image.
+
+    ``direction`` is an image of the same layout that tells from where most of it comes, in the world: 2 x - 1 is a direction, as long as its share of the light.
+    """
 
     image: str
     uv_set: int = 1
     scale: tuple[float, float] = (1.0, 1.0)
     offset: tuple[float, float] = (0.0, 0.0)
     level: float = 1.0
+    direction: str = ""
 
 
 @dataclass(frozen=True)
 class Node:
-    """A place in the tree. ``matrix`` is local to parent, column vectors, (4, 4); ``layers`` are the sets the source put it in."""
+    """A place in the tree. ``matrix`` is local to parent, column vectors, (4, 4); ``layers`` are the sets the source put it in; what is ``probed`` takes its light from the scene's probes."""
 
     id: str
     name: str
@@ -268,6 +291,7 @@ class Node:
     payload: Payload = field(default_factory=dict)
     tags: Tags = Tags()
     lightmap: Lightmap | None = None
+    probed: bool = False
 
 
 @dataclass(frozen=True)
@@ -317,6 +341,8 @@ class Scene:
     loose_images: tuple[str, ...] = ()
     variants: tuple[str, ...] = ()
     payload: Payload = field(default_factory=dict)
+    probes: tuple[Probe, ...] = ()
+    backdrop: Backdrop | None = None
 
     def parts(self) -> list[Node]:
         """Nodes with geometry, in order."""

@@ -134,6 +134,7 @@ class Lights(_Strict):
     most: int = Field(default=0, ge=0, description="how many lights are taken, 0 for any number")
     unit: Literal["candela and lux", "none"] = "candela and lux"
     environment: bool = False
+    backdrop: bool = False
 
 
 class Cameras(_Strict):
@@ -143,7 +144,8 @@ class Cameras(_Strict):
 
 
 class Lightmaps(_Strict):
-    """How light that was written down is taken. ``largest`` is the longest side in texels; ``budget_mib`` what all images may take in memory; ``compressed`` whether they stay so."""
+    """How light that was written down is taken. ``largest`` is the longest side in texels; ``budget_mib`` what all images may take in memory; ``compressed`` whether they stay so;
+    ``direction`` whether an image beside each says where light comes from, so that relief still shows; ``probes`` whether parts that move are lit by light written down at places."""
 
     taken: bool = False
     encoding: Literal["half float", "rgbm", "8 bit"] = "half float"
@@ -151,6 +153,8 @@ class Lightmaps(_Strict):
     largest: int = Field(default=1024, ge=32, le=16384)
     budget_mib: float = Field(default=8.0, gt=0, le=4096)
     compressed: bool = False
+    direction: bool = False
+    probes: bool = False
 
     @model_validator(mode="after")
     def _holds(self) -> Lightmaps:
@@ -168,11 +172,17 @@ class Geometry(_Strict):
 
 
 class AfterEffect(_Strict):
-    """What a program does to a picture once it is drawn, that no file says: judged with it off, or not at all."""
+    """What a program does to a picture once it is drawn, that no file says: judged with it off, or simulated where ``acts`` names a formula (proof/effects.py).
+
+    ``amount`` and ``reach`` are that formula's numbers.
+    """
 
     name: str = Field(min_length=1, max_length=60)
     does: str = Field(max_length=300)
     off: str = Field(default="", max_length=300)
+    acts: Literal["", "exposure", "occlusion", "glow", "contrast", "distortion"] = ""
+    amount: float = Field(default=0.0, ge=-10, le=10)
+    reach: float = Field(default=0.0, ge=0, le=100)
 
 
 class Habit(_Strict):

@@ -12,7 +12,7 @@ from trasloco.formats.gltf_read import read_gltf
 from trasloco.formats.material_list import SEE_THROUGH, parse_list
 from trasloco.scene.images import Image, identify
 from trasloco.scene.inputs import INPUTS
-from trasloco.scene.model import Environment, Input, Material, Node, Scene, Texture
+from trasloco.scene.model import Backdrop, Environment, Input, Material, Node, Probe, Scene, Texture
 from trasloco.sheets.model import Sheet
 
 GREY = (0.5, 0.5, 0.5)
@@ -47,30 +47,40 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
         entry = told.get(light.name, {})
         strength = 1.0 if entry.get("unit") in ("candela", "lux") else LIGHT_HABIT
         lights[id] = replace(light, intensity=light.intensity * strength, shadows=bool(entry.get("shadows", False)))
-    environment = None
-    sky = document.get("sky")
-    if isinstance(sky, dict) and sky.get("image") in files:
-        path = str(sky["image"])
+    def surrounding(entry: Any) -> tuple[str, float, float] | None:
+        """A picture all round that the list names: its id, level and turn."""
+        if not isinstance(entry, dict) or entry.get("image") not in files:
+            return None
+        path = str(entry["image"])
         images[path] = identify(f"image:{path}", path.rsplit("/", 1)[-1], path, files[path])
-        environment = Environment(f"image:{path}", float(sky.get("level", 1)), float(sky.get("turn_rad", 0)))
+        return f"image:{path}", float(entry.get("level", 1)), float(entry.get("turn_rad", 0))
+
+    sky, behind = surrounding(document.get("sky")), surrounding(document.get("behind")) if sheet.lights.backdrop else None
+    probes = tuple(Probe(tuple(p["position"]), tuple(tuple(row) for row in p["lux"])) for p in document.get("probes", [])) if sheet.lightmaps.probes else ()
     lenses = {str(entry.get("name")): entry for entry in document.get("cameras", []) if isinstance(entry, dict)} if sheet.cameras.lens else {}
     cameras = {id: replace(c, focus_m=float(lenses[c.name]["focus_m"]), f_stop=float(lenses[c.name]["f_stop"]), sensor_mm=float(lenses[c.name].get("sensor_mm", 24))) if c.name in lenses else c for id, c in scene.cameras.items()}
-    nodes = _lightmapped(scene, document, files, images) if sheet.lightmaps.taken else scene.nodes
-    return replace(scene, nodes=nodes, cameras=cameras, materials=materials, images={image.id: image for image in images.values()}, lights=lights, environment=environment)
+    nodes = _lightmapped(scene, document, files, images, sheet) if sheet.lightmaps.taken else scene.nodes
+    return replace(scene, nodes=nodes, cameras=cameras, materials=materials, images={image.id: image for image in images.values()}, lights=lights, environment=Environment(*sky) if sky else None, backdrop=Backdrop(*behind) if behind else None, probes=probes)
 
 
-def _lightmapped(scene: Scene, document: dict[str, Any], files: Mapping[str, bytes], images: dict[str, Image]) -> dict[str, Node]:
-    """Parts with the lightmaps that the list gives them by name."""
+def _lightmapped(scene: Scene, document: dict[str, Any], files: Mapping[str, bytes], images: dict[str, Image], sheet: Sheet) -> dict[str, Node]:
+    """Parts with the lightmaps that the list gives them by name, or lit by its probes."""
+    probed = {str(entry.get("part")) for entry in document.get("parts", []) if isinstance(entry, dict) and entry.get("light") == "probes"} if sheet.lightmaps.probes else set()
     told = {str(entry.get("part")): entry["lightmap"] for entry in document.get("parts", []) if isinstance(entry, dict) and isinstance(entry.get("lightmap"), dict)}
     nodes = dict(scene.nodes)
     for node in scene.parts():
+        if node.name in probed:
+            nodes[node.id] = replace(node, probed=True)
         entry = told.get(node.name)
         path = str(entry.get("image")) if entry is not None else ""
         if entry is None or path not in files:
             continue
         if path not in images:
             images[path] = lightmap_image(identify(f"image:{path}", path.rsplit("/", 1)[-1], path, files[path]), str(entry.get("encoding", "")))
-        nodes[node.id] = replace(node, lightmap=lightmap_of(entry, images[path].id))
+        toward = str(entry.get("direction", "")) if sheet.lightmaps.direction else ""
+        if toward in files:
+            images[toward] = images.get(toward) or identify(f"image:{toward}", toward.rsplit("/", 1)[-1], toward, files[toward])
+        nodes[node.id] = replace(node, lightmap=replace(lightmap_of(entry, images[path].id), direction=images[toward].id if toward in images else ""))
     return nodes
 
 

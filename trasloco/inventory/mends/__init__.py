@@ -13,7 +13,7 @@ from typing import Any
 
 from trasloco.inventory.conventions import settle
 from trasloco.inventory.decisions import check_decision, in_force
-from trasloco.inventory.mends import choice, colors, diagonals, faces, inventing, materials, places, skies, slots
+from trasloco.inventory.mends import choice, colors, diagonals, faces, inventing, lamps, materials, places, skies, slots
 from trasloco.inventory.whole_inputs import whole_input
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
@@ -37,16 +37,18 @@ STAGES: tuple[dict[str, Mending], ...] = (
     {"slots_from": slots.slots_from, "turn_rad": materials.environment_field("turn_rad"), "level": materials.environment_field("level")},
     {"tilt_rad": skies.tilt, "tint": skies.tint},
     {"sun_out": skies.sun_out},
-    {"panels": skies.panels, "received_light": skies.received_light},
+    {"panels": skies.panels, "received_light": skies.received_light, "lamp": lamps.lamp},
+    {"backdrop": lamps.backdrop},
     {
         "image": materials.input_image, "input": whole_input, "encoding": materials.texture_space, "placed_like": materials.placed_like, "back": materials.back, "strength": materials.texture_field("strength", float), "green_up": materials.texture_field("green_up", bool), "invert": materials.texture_field("invert", bool), "factor": materials.input_factor,
         "alpha_mode": materials.material_field("alpha_mode"), "alpha_cutoff": materials.material_field("alpha_cutoff"), "double_sided": materials.material_field("double_sided"), "right_extension": materials.right_extension,
-        "enabled": materials.light_field("enabled"), "intensity": materials.light_field("intensity"), "kelvin": materials.light_kelvin, "focus_m": materials.camera_field("focus_m"), "f_stop": materials.camera_field("f_stop"), "yfov_deg": materials.camera_field("yfov_rad", math.radians), "aspect": materials.camera_field("aspect"), "shadows": materials.light_field("shadows"),
+        "enabled": materials.light_field("enabled"), "intensity": materials.light_field("intensity"), "kelvin": materials.light_kelvin, "focus_m": materials.camera_field("focus_m"), "f_stop": materials.camera_field("f_stop"), "yfov_deg": materials.camera_field("yfov_rad", math.radians), "aspect": materials.camera_field("aspect"), "shadows": materials.light_field("shadows"), "opening": lamps.opening,
     },
     {"layers": materials.layers, "factor_like": materials.factor_like},
     {"paint": colors.paint, "invent_relief": inventing.invent_relief},
     {"freeze": places.freeze, "parent": places.parent, "place": places.place, "center_pivot": places.center_pivot, "apply_transform": places.apply_transform},
     {"scale": places.scale, "recentre": places.recentre, "move_m": places.move_m, "stand_on_ground": places.stand_on_ground},
+    {"lamp": lamps.lamp_stands, "stand": lamps.stand},
     {"merge_into": slots.merge_into},
     {"only": choice.only, "leave_out": choice.leave_out, "include": _include, "geometry_only": choice.geometry_only},
     {"name": materials.name, "surface": places.tag("surface"), "collision": places.tag("collision"), "still": places.tag("still"), "casts_shadow": places.tag("casts_shadow")},
@@ -69,7 +71,7 @@ def mended(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Scene:
         for decision in holding:
             target, field = decision.target, decision.field
             mend = stage.get(field)
-            if mend is not None and _is_there(scene, target):
+            if mend is not None and (_is_there(scene, target) or field == "lamp"):
                 before = scene
                 scene = mend(scene, target, decision.value)
                 if field in ("leave_out", "only"):

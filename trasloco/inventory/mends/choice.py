@@ -51,7 +51,7 @@ def geometry_only(scene: Scene, target: str, value: Any) -> Scene:
         return scene
     gone = {n.id for n in scene.nodes.values() if n.light or n.camera}
     materials = {id: replace(m, inputs={k: replace(i, texture=None) if i.texture else i for k, i in m.inputs.items() if k not in ("normal", "height", "occlusion", "clearcoat_normal")}, alpha_mode="opaque") for id, m in scene.materials.items()}
-    return replace(_without(scene, gone), materials=materials, environment=None, clips={}, loose_images=())
+    return replace(_without(scene, gone), materials=materials, environment=None, backdrop=None, clips={}, loose_images=())
 
 
 def variant(scene: Scene, target: str, value: Any) -> Scene:

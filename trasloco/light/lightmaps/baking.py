@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -18,7 +19,8 @@ from trasloco.progress import Progress, silent
 from trasloco.render.flatten import FlatScene, flatten
 from trasloco.render.picture import Quality, passes
 from trasloco.render.spreading import TileResult, TileTask, trace
-from trasloco.render.starts import EVEN, ODD
+from trasloco.render.starts import EVEN, FROM, ODD
+from trasloco.scene.color import luminance
 from trasloco.scene.model import Scene
 
 TILE = 32
@@ -31,11 +33,14 @@ class Gathered:
 
     Attributes:
         even, odd: (H, W, 3) mean illuminance in lux of the even and odd samples that count. counted: (H, W) how many count. samples: how many there were.
+        straight: (H, W, 3) of it what came straight from lamps. toward: (H, W, 3) directions that light came from, weighed by its luminance, so 1 long where all comes from one.
         covered: the surface below. rays: traced in all.
     """
 
     even: Floats
     odd: Floats
+    straight: Floats
+    toward: Floats
     counted: Floats
     samples: int
     covered: Covered
@@ -52,19 +57,20 @@ class Gathered:
         return np.asarray(np.abs(self.even - self.odd).mean(axis=-1) / 2, np.float32)
 
 
-class _Sums:
+class Sums:
     """Sums of the samples of one lightmap so far."""
 
     def __init__(self, covered: Covered, width: int, height: int, start: Gathered | None) -> None:
         self.covered, self.width, self.height = covered, width, height
-        self.even, self.odd = np.zeros((height, width, 3)), np.zeros((height, width, 3))
+        self.even, self.odd, self.straight = np.zeros((height, width, 3)), np.zeros((height, width, 3)), np.zeros((height, width, 3))
         self.notes = np.zeros((height, width, 6))
         self.samples, self.rays = 0, 0
         if start is not None and start.even.shape[:2] == (height, width):
             self.samples, self.rays = start.samples, start.rays
             half = start.counted[..., None] / 2
-            self.even[:], self.odd[:] = start.even * half, start.odd * half
+            self.even[:], self.odd[:], self.straight[:] = start.even * half, start.odd * half, start.straight * start.counted[..., None]
             self.notes[..., EVEN] = self.notes[..., ODD] = start.counted / 2
+            self.notes[..., FROM:] = start.toward * (luminance(start.lux) * start.counted / math.pi)[..., None]
         filled = covered.touched
         self.tiles = [(x, min(x + TILE, width), y, min(y + TILE, height)) for y in range(0, height, TILE) for x in range(0, width, TILE) if filled[y : y + TILE, x : x + TILE].any()]
 
@@ -72,6 +78,7 @@ class _Sums:
         x0, x1, y0, y1 = found.task.tile
         self.even[y0:y1, x0:x1] += found.even.sum(axis=0)
         self.odd[y0:y1, x0:x1] += found.odd.sum(axis=0)
+        self.straight[y0:y1, x0:x1] += found.even[0] + found.odd[0]
         self.notes[y0:y1, x0:x1] += found.guides
         self.rays += found.rays
 
@@ -79,7 +86,10 @@ class _Sums:
         evens, odds = self.notes[..., EVEN, None], self.notes[..., ODD, None]
         even, odd = self.even / np.maximum(evens, 1), self.odd / np.maximum(odds, 1)
         even, odd = np.where(evens > 0, even, odd), np.where(odds > 0, odd, even)
-        return Gathered(even.astype(np.float32), odd.astype(np.float32), (evens + odds)[..., 0].astype(np.float32), self.samples, self.covered, self.rays)
+        straight = self.straight / np.maximum(evens + odds, 1)
+        # Directions are noted by radiance sent on; illuminance is pi times that.
+        toward = self.notes[..., FROM:] * math.pi / np.maximum(luminance(self.even + self.odd), 1e-12)[..., None]
+        return Gathered(even.astype(np.float32), odd.astype(np.float32), straight.astype(np.float32), toward.astype(np.float32), (evens + odds)[..., 0].astype(np.float32), self.samples, self.covered, self.rays)
 
 
 def light_scene(reference: Scene, delivered: Scene) -> Scene:
@@ -110,14 +120,14 @@ OnBake = Callable[[Sequence[Gathered]], None]
 def gather(laid: Laid, wish: Wish, progress: Progress = silent, on_pass: OnBake | None = None, start: Sequence[Gathered | None] | None = None, flat: FlatScene | None = None) -> list[Gathered]:
     """Light at the texels of every lightmap, progressively over all of them.
 
-    ``progress`` may raise to cancel; ``on_pass`` gets what there is after each pass, and ``start`` goes on from it, lightmap by lightmap. With a time budget the work ends after the pass in which it is spent.
+    ``progress`` may raise to cancel; ``on_pass`` gets what there is after each pass, and ``start`` goes on from it, lightmap by lightmap. A ``flat`` scene keeps straight light apart. With a time budget the work ends after the pass in which it is spent.
     """
-    flat = flat or flatten(laid.scene)
+    flat = flat or flatten(laid.scene, "straight")
     chart_of = charts_of_flat(flat)
     maps = []
     for number, (width, height) in enumerate(laid.sizes):
         covered = texels_of(flat, laid.scene, map_image(number), width, height, chart_of)
-        maps.append(_Sums(covered, width, height, start[number] if start is not None and number < len(start) else None))
+        maps.append(Sums(covered, width, height, start[number] if start is not None and number < len(start) else None))
     settings = np.zeros(18)
     settings[17] = 1.0
     total = max(sum(len(m.tiles) * max(wish.samples - m.samples, 0) for m in maps), 1)

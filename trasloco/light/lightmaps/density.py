@@ -1,4 +1,4 @@
-"""Texels per metre for every part: from its size, whether a camera sees it, and the memory there is."""
+"""Texels per metre for every part: from its size, whether it matters, how fast light changes on it, and the memory there is."""
 
 from __future__ import annotations
 
@@ -6,8 +6,9 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from trasloco.light.lightmaps.wishes import Wish
 from trasloco.scene.geometry import transform_points
-from trasloco.scene.model import Scene
+from trasloco.scene.model import Doubles, Scene
 
 UNSEEN = 0.5
 """Density of a part that no camera looks at, against one that is seen."""
@@ -32,17 +33,28 @@ def areas(scene: Scene, parts: list[str]) -> dict[str, float]:
     return found
 
 
-def importance(scene: Scene, parts: list[str]) -> dict[str, float]:
-    """1 for what one of the scene's cameras looks at, less for the rest; 1 for all where there is no camera."""
+def _within(scene: Scene, part: str, world: Doubles) -> Doubles:
+    """Places (N, 3) all over the box of a part, in the world."""
+    points = np.concatenate([p.positions for p in scene.meshes[scene.nodes[part].mesh or ""].primitives if len(p.positions)])
+    low, high = points.min(axis=0), points.max(axis=0)
+    steps = np.stack(np.meshgrid(*[np.linspace(0, 1, 5)] * 3), axis=-1).reshape(-1, 3)
+    return np.asarray(transform_points(world, (low + (high - low) * steps).astype(np.float32)), np.float64)
+
+
+def importance(scene: Scene, parts: list[str], wish: Wish | None = None) -> dict[str, float]:
+    """1 for what matters, less for the rest: what the wish names, else what any of the scene's cameras looks at; 1 for all where there is no camera."""
+    wish = wish or Wish()
     world = scene.world_matrices()
-    cameras = [(np.linalg.inv(world[node.id]), scene.cameras[node.camera]) for node in scene.nodes.values() if node.camera in scene.cameras and node.camera is not None]
+    if wish.part in scene.nodes and scene.nodes[wish.part].mesh is not None:
+        middle = _within(scene, wish.part, world[wish.part])
+        low, high = middle.min(axis=0) - wish.around_m, middle.max(axis=0) + wish.around_m
+        boxes = {part: _within(scene, part, world[part]) for part in parts}
+        return {part: 1.0 if bool(((box.max(axis=0) >= low) & (box.min(axis=0) <= high)).all()) else UNSEEN for part, box in boxes.items()}
+    cameras = [(np.linalg.inv(world[node.id]), scene.cameras[node.camera]) for node in scene.nodes.values() if node.camera in scene.cameras and node.camera is not None and wish.camera in ("", node.camera)]
     found = {}
     for part in parts:
         seen = not cameras
-        points = np.concatenate([p.positions for p in scene.meshes[scene.nodes[part].mesh or ""].primitives if len(p.positions)])
-        low, high = points.min(axis=0), points.max(axis=0)
-        steps = np.stack(np.meshgrid(*[np.linspace(0, 1, 5)] * 3), axis=-1).reshape(-1, 3)
-        box = transform_points(world[part], (low + (high - low) * steps).astype(np.float32))
+        box = _within(scene, part, world[part])
         for toward, camera in cameras:
             here = box @ toward[:3, :3].T + toward[:3, 3]
             slope = np.tan(camera.yfov_rad / 2)
@@ -53,9 +65,11 @@ def importance(scene: Scene, parts: list[str]) -> dict[str, float]:
     return found
 
 
-def densities(scene: Scene, parts: list[str], texels: float, asked: Mapping[str, float]) -> dict[str, float]:
-    """Texels per metre by part, as many as ``texels`` in all allow; what was asked for a part stands."""
-    size, weight = areas(scene, parts), importance(scene, parts)
+def densities(scene: Scene, parts: list[str], texels: float, wish: Wish, change: Mapping[str, float] | None = None) -> dict[str, float]:
+    """Texels per metre by part, as many as ``texels`` in all allow; what was asked for a part stands. ``change`` weighs parts by how fast light changes on them."""
+    asked = wish.density
+    size, weight = areas(scene, parts), importance(scene, parts, wish)
+    weight = {part: value * (change or {}).get(part, 1.0) for part, value in weight.items()}
     spent = sum(size[part] * asked[part] ** 2 for part in parts if part in asked) / _PACKED
     shared = sum(size[part] * weight[part] ** 2 for part in parts if part not in asked) / _PACKED
     base = np.sqrt(max(texels - spent, LEAST_LEFT * texels) / shared) if shared > 0 else 0.0

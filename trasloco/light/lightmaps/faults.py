@@ -20,6 +20,7 @@ from trasloco.light.lightmaps.finishing import OF_HALVES, Finished, sound
 from trasloco.light.lightmaps.layout import Laid
 from trasloco.light.lightmaps.looks import difference, metered
 from trasloco.light.lightmaps.stitching import Seams, sides_of
+from trasloco.light.lightmaps.texels import places_under
 from trasloco.light.lightmaps.wishes import TARGET, Wish
 from trasloco.rays.kernels import nearest
 from trasloco.render.flatten import FlatScene
@@ -183,24 +184,6 @@ def _neighbours(shape: tuple[int, int], step: int = 1) -> list[tuple[Any, Any]]:
     return [((whole, front), (whole, back)), ((front, whole), (back, whole))]
 
 
-def _points(flat: FlatScene, found: Gathered) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
-    """Place and normal (H, W, 3) of the surface at the middle of each texel, NaN where the middle is not covered."""
-    centre, texels = found.covered.centre, found.covered.texels
-    place, normal = np.full((*centre.shape, 3), np.nan), np.full((*centre.shape, 3), np.nan)
-    row, column = np.nonzero(centre >= 0)
-    which = centre[row, column]
-    c = texels.corners[which]
-    p, q, m = c[:, 1] - c[:, 0], c[:, 2] - c[:, 0], np.stack([column + 0.5, row + 0.5], axis=1) - c[:, 0]
-    area = p[:, 0] * q[:, 1] - q[:, 0] * p[:, 1]
-    u, v = (m[:, 0] * q[:, 1] - q[:, 0] * m[:, 1]) / area, (p[:, 0] * m[:, 1] - m[:, 0] * p[:, 1]) / area
-    points = flat.arrays.positions[flat.arrays.triangles[texels.triangles[which]]].astype(np.float64)
-    along, beside = points[:, 1] - points[:, 0], points[:, 2] - points[:, 0]
-    across = np.cross(along, beside)
-    place[row, column] = points[:, 0] + u[:, None] * along + v[:, None] * beside
-    normal[row, column] = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-30)
-    return place, normal
-
-
 _LIFTS = (0.25, 0.5, 1.0)
 _OPEN = 0.9
 """Share of paths that must have started in the open for a texel to lie on one side of whatever stands there."""
@@ -214,7 +197,7 @@ def _leaks(flat: FlatScene, found: Gathered, lux: Floats, ev100: float) -> tuple
     """
     shape = lux.shape[:2]
     leak = np.zeros(shape, np.float32)
-    place, normal = _points(flat, found)
+    place, normal = places_under(flat, found.covered)
     sides = found.covered.touched & (found.counted >= _OPEN * found.samples) & np.isfinite(place[..., 0])
     mixed = sound(found) & ~sides
     thick: dict[int, list[float]] = {}

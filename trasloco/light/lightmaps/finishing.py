@@ -12,8 +12,10 @@ from scipy.ndimage import uniform_filter
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.layout import Laid
 from trasloco.light.lightmaps.stitching import Seams, stitched
+from trasloco.light.lightmaps.texels import places_under
 from trasloco.light.lightmaps.wishes import Wish
 from trasloco.render.denoise import available
+from trasloco.render.flatten import FlatScene
 from trasloco.scene.covering import padded
 
 Floats = npt.NDArray[np.float32]
@@ -65,14 +67,31 @@ def filter_share(found: Gathered, before: Floats, after: Floats, valid: npt.NDAr
 
 @dataclass(frozen=True)
 class Finished:
-    """Lightmaps ready to be written. ``lux`` (H, W, 3) each; ``filtered`` (H, W) how much of each texel is the filter's."""
+    """Lightmaps ready to be written. ``lux`` (H, W, 3) each; ``filtered`` (H, W) how much of each texel is the filter's; ``toward`` (H, W, 3) where light comes from, as long as its share."""
 
     lux: tuple[Floats, ...]
     filtered: tuple[Floats, ...]
+    toward: tuple[Floats, ...] = ()
 
 
-def finished(laid: Laid, gathered: Sequence[Gathered], wish: Wish, seams: Seams) -> Finished:
-    """Illuminance in lux at every texel of every lightmap."""
+def one_direction(toward: Floats, normal: npt.NDArray[np.float64]) -> Floats:
+    """Light as a share from one direction and the rest evenly from the half space: directions (..., 3) as long as that share.
+
+    ``toward`` (..., 3) is the mean direction of light weighed by its illuminance: 2/3 along the normal where it is even. With a share k from d,
+    toward = (1 - k) 2/3 n + k d and |d| = 1 give 5/9 k^2 - 2 k (v.a) - |v|^2 = 0 for a = 2/3 n and v = toward - a.
+    """
+    even = normal * (2 / 3)
+    v = toward - even
+    along, squared = (v * even).sum(axis=-1), (v * v).sum(axis=-1)
+    share = (along + np.sqrt(along**2 + 5 / 9 * squared)) / (5 / 9)
+    direction = v + share[..., None] * even
+    length = np.linalg.norm(direction, axis=-1)
+    unit = direction / np.maximum(length, 1e-9)[..., None]
+    return np.asarray(unit * np.clip(share, 0, 1)[..., None], np.float32)
+
+
+def finished(laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], wish: Wish, seams: Seams) -> Finished:
+    """Illuminance in lux at every texel of every lightmap, and where it comes from if that is wished."""
     maps, shares = [], []
     for found in gathered:
         valid = sound(found)
@@ -84,4 +103,11 @@ def finished(laid: Laid, gathered: Sequence[Gathered], wish: Wish, seams: Seams)
             lux = padded(np.asarray(lux + share[..., None] * (after - lux), np.float32), valid)
         maps.append(lux)
         shares.append(share)
-    return Finished(tuple(stitched(seams, maps, laid.sizes) if wish.stitched else maps), tuple(shares))
+    return Finished(tuple(stitched(seams, maps, laid.sizes) if wish.stitched else maps), tuple(shares), tuple(_toward(flat, found) for found in gathered) if wish.directed else ())
+
+
+def _toward(flat: FlatScene, found: Gathered) -> Floats:
+    """Where the light of each texel comes from (H, W, 3), borders spread."""
+    _, normal = places_under(flat, found.covered)
+    known = sound(found) & np.isfinite(normal[..., 0])
+    return padded(np.where(known[..., None], one_direction(found.toward, np.nan_to_num(normal)), 0).astype(np.float32), known)

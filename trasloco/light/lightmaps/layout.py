@@ -13,7 +13,7 @@ from trasloco.light.lightmaps.placing import LEAST, Placed, one_each, together
 from trasloco.light.lightmaps.wishes import Wish, excuses
 from trasloco.progress import Progress, silent
 from trasloco.scene.geometry import transform_points
-from trasloco.scene.light_codes import bytes_a_texel
+from trasloco.scene.light_codes import BYTES_OF_DIRECTION, bytes_a_texel
 from trasloco.scene.model import Lightmap, Scene
 from trasloco.sheets.model import Lightmaps
 
@@ -54,8 +54,14 @@ class Laid:
     memory_mib: float
 
 
-def lay_out(scene: Scene, rules: Lightmaps, wish: Wish, progress: Progress = silent) -> Laid:
-    """Charts and places for every part that receives light, within the memory that was given.
+def texels_for(rules: Lightmaps, wish: Wish) -> tuple[float, int]:
+    """Texels that the memory given holds, and the bytes of each: light, and where it comes from if that is told."""
+    each = bytes_a_texel(rules.encoding, rules.compressed) + (BYTES_OF_DIRECTION if wish.directed else 0)
+    return wish.budget_mib * MIB / each, each
+
+
+def lay_out(scene: Scene, rules: Lightmaps, wish: Wish, progress: Progress = silent, change: Mapping[str, float] | None = None) -> Laid:
+    """Charts and places for every part that receives light, within the memory that was given. ``change`` weighs parts by how fast light changes on them.
 
     Raises:
         Refused: no charts can be made for a mesh.
@@ -64,9 +70,8 @@ def lay_out(scene: Scene, rules: Lightmaps, wish: Wish, progress: Progress = sil
     parts = [part.id for part in scene.parts() if part.id not in excused]
     if not parts:
         return Laid(scene, (), {}, {}, excused, {}, 0.0)
-    each = bytes_a_texel(rules.encoding, rules.compressed)
-    budget = wish.budget_mib * MIB / each
-    density = densities(scene, parts, budget, wish.density)
+    budget, each = texels_for(rules, wish)
+    density = densities(scene, parts, budget, wish, change)
     size = areas(scene, parts)
     sides: dict[str, int] = {}
     for part in parts:

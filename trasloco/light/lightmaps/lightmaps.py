@@ -4,24 +4,26 @@ from __future__ import annotations
 
 import posixpath
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import numpy.typing as npt
 
 from trasloco.light.lightmaps.baking import Gathered, gather, light_scene
+from trasloco.light.lightmaps.changing import change_of_light, weights_of
 from trasloco.light.lightmaps.faults import Faults, find_faults, seam_figure
 from trasloco.light.lightmaps.finishing import finished, sound
 from trasloco.light.lightmaps.layout import Laid, lay_out, map_image
 from trasloco.light.lightmaps.looks import difference
+from trasloco.light.lightmaps.probing import places_of, probes_at, without_parts
 from trasloco.light.lightmaps.stitching import find_seams
-from trasloco.light.lightmaps.wishes import Wish
+from trasloco.light.lightmaps.wishes import Wish, excuses, movers
 from trasloco.progress import Progress, part_of, silent
 from trasloco.render.flatten import flatten
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, identify
-from trasloco.scene.light_codes import read, written
-from trasloco.scene.model import Scene
+from trasloco.scene.light_codes import direction_written, read, written
+from trasloco.scene.model import Probe, Scene
 from trasloco.sheets.model import Sheet
 
 Floats = npt.NDArray[np.float32]
@@ -36,6 +38,7 @@ class Baked:
         laid: which part lies where; its scene has the UV sets. gathered: light as found. lux: finished, (H, W, 3) each. faults: what is wrong with it.
         files: the images as delivered, by id. levels: lux that a value of 1 stands for in each. cost: mean ΔE of what the files keep against the light itself.
         seam: ΔE across seams at the 99th percentile. keys: of what each lightmap's light depends on.
+        directions: by lightmap, the file that tells where its light comes from. probes: light for parts that move; probed: which.
     """
 
     laid: Laid
@@ -47,6 +50,9 @@ class Baked:
     cost: float
     seam: float
     keys: tuple[str, ...] = ()
+    directions: Mapping[str, str] = field(default_factory=dict)
+    probes: tuple[Probe, ...] = ()
+    probed: tuple[str, ...] = ()
 
 
 def bake_lightmaps(reference: Scene, delivered: Scene, destination: Sheet, wish: Wish, progress: Progress = silent, on_pass: OnLight | None = None, known: Mapping[str, Gathered] | None = None) -> Baked:
@@ -58,31 +64,45 @@ def bake_lightmaps(reference: Scene, delivered: Scene, destination: Sheet, wish:
         Refused: no charts can be made for a mesh.
     """
     rules = destination.lightmaps
-    laid = lay_out(light_scene(reference, delivered), rules, wish, part_of(progress, 0.0, 0.15))
-    flat = flatten(laid.scene)
+    scene = light_scene(reference, delivered)
+    progress(0.01, "Looking how light changes")
+    excused = excuses(scene, wish)
+    change = weights_of(change_of_light(flatten(scene, "straight"), [part.id for part in scene.parts() if part.id not in excused and part.id not in wish.density]))
+    laid = lay_out(scene, rules, wish, part_of(progress, 0.03, 0.15), change)
+    flat = flatten(laid.scene, "straight")
     keys = _keys(laid, wish)
     begun = [(known or {}).get(key) for key in keys]
-    gathered = gather(laid, wish, part_of(progress, 0.15, 0.9), None if on_pass is None else lambda found: on_pass(keys, found), begun, flat)
+    gathered = gather(laid, wish, part_of(progress, 0.15, 0.88), None if on_pass is None else lambda found: on_pass(keys, found), begun, flat)
+    probed = movers(laid.excused) if rules.probes else []
+    if probed:
+        progress(0.89, "Probes for what moves")
+    probes = probes_at(without_parts(scene, probed), places_of(scene, probed), wish.samples, wish.bounces)
     progress(0.92, "Seams and borders")
     seams = find_seams(flat, laid)
-    done = finished(laid, gathered, wish, seams)
+    done = finished(laid, flat, gathered, wish, seams)
     lux = done.lux
     progress(0.95, "Looking for faults")
     faults = find_faults(laid, flat, gathered, done, seams, wish)
-    files, levels, costs = {}, [], []
+    files: dict[str, Image] = {}
+    directions: dict[str, str] = {}
+    levels, costs = [], []
+
+    def file_of(id: str, name: str, data: bytes) -> Image:
+        files[id] = identify(id, name, posixpath.join(destination.images.folder, name) if destination.images.folder else name, data)
+        return files[id]
+
     for number, one in enumerate(lux):
         data, kind, level = written(one, rules.encoding, rules.compressed)
-        name = f"lightmap-{number + 1}.{kind}"
-        path = posixpath.join(destination.images.folder, name) if destination.images.folder else name
-        file = identify(map_image(number), name, path, data)
-        files[file.id] = file
+        file = file_of(map_image(number), f"lightmap-{number + 1}.{kind}", data)
+        if wish.directed:
+            directions[file.id] = file_of(f"{file.id} direction", f"lightmap-{number + 1}-direction.png", direction_written(done.toward[number])).id
         levels.append(level)
         lit = sound(gathered[number])
         kept = read(file, rules.encoding) * np.float32(level)
         costs.append(difference(one[lit], kept[lit], faults.ev100) if lit.any() else np.zeros(0, np.float32))
     cost = float(np.concatenate(costs).mean()) if costs and sum(len(c) for c in costs) else 0.0
     small = replace(laid, scene=replace(laid.scene, images={}, environment=None))
-    return Baked(small, tuple(gathered), tuple(lux), faults, files, tuple(levels), cost, seam_figure(seams, lux, laid, faults.ev100), keys)
+    return Baked(small, tuple(gathered), tuple(lux), faults, files, tuple(levels), cost, seam_figure(seams, lux, laid, faults.ev100), keys, directions, probes, tuple(probed) if probes else ())
 
 
 def _keys(laid: Laid, wish: Wish) -> tuple[str, ...]:
@@ -100,7 +120,7 @@ def _keys(laid: Laid, wish: Wish) -> tuple[str, ...]:
 def with_lightmaps(delivered: Scene, baked: Baked) -> Scene:
     """A delivered scene with the lightmaps' UV sets, images, and each part's place in them."""
     level = {map_image(number): value for number, value in enumerate(baked.levels)}
-    nodes = {id: replace(node, lightmap=replace(found, level=level[found.image])) if id in baked.laid.places and (found := baked.laid.scene.nodes[id].lightmap) is not None else node for id, node in delivered.nodes.items()}
-    return replace(delivered, nodes=nodes, meshes=baked.laid.scene.meshes, images={**delivered.images, **baked.files})
+    nodes = {id: replace(node, lightmap=replace(found, level=level[found.image], direction=baked.directions.get(found.image, ""))) if id in baked.laid.places and (found := baked.laid.scene.nodes[id].lightmap) is not None else replace(node, probed=id in baked.probed) for id, node in delivered.nodes.items()}
+    return replace(delivered, nodes=nodes, meshes=baked.laid.scene.meshes, images={**delivered.images, **baked.files}, probes=baked.probes)
 
 

@@ -108,3 +108,21 @@ def texels_of(flat: FlatScene, scene: Scene, image: str, width: int, height: int
     chart = np.where(owner >= 0, chart_of[triangles[np.maximum(owner, 0)]], -1) if len(parts) else owner
     shape = (height, width)
     return Covered(Texels(spans, rows, triangles.astype(np.int64), corners), part.astype(np.int32).reshape(shape), chart.astype(np.int32).reshape(shape), centre.reshape(shape))
+
+
+def places_under(flat: FlatScene, covered: Covered) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+    """Place and normal (H, W, 3) of the surface at the middle of each texel, NaN where the middle is not covered."""
+    centre, texels = covered.centre, covered.texels
+    place, normal = np.full((*centre.shape, 3), np.nan), np.full((*centre.shape, 3), np.nan)
+    row, column = np.nonzero(centre >= 0)
+    which = centre[row, column]
+    c = texels.corners[which]
+    p, q, m = c[:, 1] - c[:, 0], c[:, 2] - c[:, 0], np.stack([column + 0.5, row + 0.5], axis=1) - c[:, 0]
+    area = p[:, 0] * q[:, 1] - q[:, 0] * p[:, 1]
+    u, v = (m[:, 0] * q[:, 1] - q[:, 0] * m[:, 1]) / area, (p[:, 0] * m[:, 1] - m[:, 0] * p[:, 1]) / area
+    points = flat.arrays.positions[flat.arrays.triangles[texels.triangles[which]]].astype(np.float64)
+    along, beside = points[:, 1] - points[:, 0], points[:, 2] - points[:, 0]
+    across = np.cross(along, beside)
+    place[row, column] = points[:, 0] + u[:, None] * along + v[:, None] * beside
+    normal[row, column] = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-30)
+    return place, normal

@@ -19,7 +19,8 @@ class Wish:
     Attributes:
         wanted: whether there are any. samples: paths a texel. bounces: times that light is sent on, 0 for direct light alone. seconds: after which to stop, 0 for never.
         budget_mib: memory for all images on arrival. density: texels per metre by part, where the artist asks for them. left_out: parts that receive none.
-        denoised, stitched: what is done once the light is known. threads: 0 for all.
+        denoised, stitched: what is done once the light is known. directed: whether an image beside each tells from where light comes. threads: 0 for all.
+        camera, part, around_m: the area that matters most: what a camera sees, or what lies around a part; empty for what any camera sees.
     """
 
     wanted: bool = False
@@ -31,7 +32,11 @@ class Wish:
     left_out: frozenset[str] = frozenset()
     denoised: bool = True
     stitched: bool = True
+    directed: bool = False
     threads: int = 0
+    camera: str = ""
+    part: str = ""
+    around_m: float = 0.0
 
 
 def wish_of(decisions: Sequence[Decision], rules: Lightmaps) -> Wish:
@@ -44,11 +49,12 @@ def wish_of(decisions: Sequence[Decision], rules: Lightmaps) -> Wish:
             density[decision.target] = float(decision.value or 0)
         elif decision.field == "receives":
             left_out[decision.target] = not decision.value
-    budget = told.get("lightmap_mib")
+    budget, matters = told.get("lightmap_mib"), told.get("matters") or {}
     return Wish(
         bool(told.get("lightmaps", False)) and rules.taken, int(told.get("paths", PREVIEW)), int(told.get("bounces", 3)), float(told.get("bake_seconds") or 0),
         float(budget) if budget else rules.budget_mib, {part: value for part, value in density.items() if value > 0}, frozenset(part for part, out in left_out.items() if out),
-        bool(told.get("denoised", True)), bool(told.get("stitched", True)),
+        bool(told.get("denoised", True)), bool(told.get("stitched", True)), rules.direction and bool(told.get("directed", True)),
+        camera=str(matters.get("camera", "")), part=str(matters.get("part", "")), around_m=float(matters.get("around_m", 0.0)),
     )
 
 
@@ -62,16 +68,24 @@ def excuses(scene: Scene, wish: Wish) -> dict[str, str]:
     return {part.id: reason for part in scene.parts() if (reason := _why_not(scene, part, wish, part.id in moving))}
 
 
+MOVES, CHANGES = "moves", "changes its shape"
+
+
+def movers(excused: Mapping[str, str]) -> list[str]:
+    """Of the parts that receive no lightmap, those that light probes light."""
+    return [part for part, reason in excused.items() if reason in (MOVES, CHANGES)]
+
+
 def _why_not(scene: Scene, part: Node, wish: Wish, moving: bool) -> str:
     if part.id in wish.left_out:
         return "left out"
     if part.lightmap is not None:
         return "brings its own"
     if moving or part.skin is not None or part.tags.still is False:
-        return "moves"
+        return MOVES
     mesh = scene.meshes[part.mesh or ""]
     if mesh.morph_names or any(p.morphs for p in mesh.primitives):
-        return "changes its shape"
+        return CHANGES
     worn = [scene.materials.get(p.material or "") for p in mesh.primitives if len(p.indices)]
     if not worn:
         return "has no faces"

@@ -1,0 +1,105 @@
+"""What lights a move, for the Light stop: surroundings, lights, cameras and after-effects; and a quick picture in that light."""
+
+from __future__ import annotations
+
+import math
+import threading
+from dataclasses import asdict
+from typing import Any
+
+from server.moves.bench import VERSION, Bench
+from server.moves.store import get_blob, put_blob, store
+from trasloco.fit.lights import cameras_of, lights_of, occluded_twice
+from trasloco.fit.model import LightCrossing
+from trasloco.inventory.conventions import decided
+from trasloco.inventory.decisions import in_force
+from trasloco.light.daylight import moment_of
+from trasloco.light.painting import PAINTED
+from trasloco.light.panels import panels_of
+from trasloco.light.standing import stand_of, subject_of
+from trasloco.light.surroundings import Surroundings
+from trasloco.light.units import UNITS, from_unit, in_unit
+from trasloco.proof.staging import effects_of, views_for
+from trasloco.render.denoise import denoised
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Quality, auto_ev100, displayed, render
+from trasloco.scene.color import luminance
+from trasloco.scene.digest import digest
+from trasloco.scene.images import encode
+from trasloco.scene.model import Camera, Light, Scene
+
+_QUICK = Quality(400, 225, 6, 2, preview=True)
+_ONE_AT_A_TIME = threading.Lock()
+
+ADDED = "light:added "
+"""How the ids of lights begin that did not come along."""
+
+
+def light_out(bench: Bench) -> dict[str, Any]:
+    scene, received = bench.reference(), bench.received().scene
+    marks = {c.light: (c.mark, c.text) for c in lights_of(scene, bench.destination)}
+    environment = None
+    if scene.environment is not None:
+        mark, text = marks.get("environment", (None, ""))
+        own = scene.environment.image in received.images or scene.environment.image == PAINTED or received.environment is None
+        environment = {"image": scene.environment.image if own else received.environment.image, "name": scene.images[scene.environment.image].name, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad, "mark": mark, "text": text, **_surroundings(bench.surroundings())}
+    exposure = decided(bench.decisions, "proof", "ev100")
+    told = {d.field: d.value for d in in_force(bench.decisions) if d.target == "environment"}
+    simulated = effects_of(bench.decisions, bench.destination)
+    return {
+        "lights": lights_out(scene, received, marks), "environment": environment, "ev100": exposure.value if exposure else None,
+        "after_effects": [{**effect.model_dump(), "simulated": effect in simulated} for effect in bench.destination.after_effects], "views": [view.name for view in views_for(scene, bench.decisions)],
+        "backdrop": _backdrop(scene, told.get("backdrop"), marks), "pictures": [{"id": i.id, "name": i.name} for i in received.images.values() if i.floating and i.usable],
+        "occluded_twice": [{"id": m.id, "name": m.name} for m in occluded_twice(scene, bench.destination)] if bench.wish.wanted else [], "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": {**asdict(moment_of(told["daylight"])), "day": told["daylight"]["day"]} if told.get("daylight") else None, "panels": [asdict(panel) for panel in panels_of(told.get("panels"))], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,
+    }
+
+
+def _lens(camera: Camera, carried: LightCrossing) -> dict[str, Any]:
+    return {
+        "id": camera.id, "name": camera.name, "yfov_deg": math.degrees(camera.yfov_rad), "aspect": camera.aspect, "focal_mm": camera.focal_mm, "sensor_mm": camera.sensor_mm, "focus_m": camera.focus_m, "f_stop": camera.f_stop,
+        "znear_m": camera.znear, "zfar_m": camera.zfar, "mark": carried.mark, "text": carried.text,
+    }
+
+
+def _surroundings(found: Surroundings | None) -> dict[str, Any]:
+    sun = found.sun if found is not None else None
+    told = None if sun is None else {"u": sun.u, "v": sun.v, "lux": float(luminance(sun.lux)), "angle_deg": math.degrees(sun.angle_rad), "height_deg": math.degrees(sun.height_rad), "share": sun.share}
+    return {"ground_lux": found.ground_lux if found is not None else None, "subject_lux": found.subject_lux if found is not None else None, "sun_apart": found is not None and found.apart, "sun": told, "taken": found is not None and found.taken}
+
+
+def _backdrop(scene: Scene, told: dict[str, Any] | None, marks: dict[str, tuple[str, str]]) -> dict[str, Any] | None:
+    """What stands behind the subject, as it was decided."""
+    if scene.backdrop is None or told is None:
+        return None
+    mark, text = marks.get("backdrop", (None, ""))
+    return {"image": told.get("image"), "color": list(told.get("color", (0.18, 0.18, 0.18))), "nit": scene.backdrop.level, "turn_rad": scene.backdrop.turn_rad, "mark": mark, "text": text}
+
+
+def lights_out(scene: Scene, received: Scene, marks: dict[str, tuple[str, str]]) -> list[dict[str, Any]]:
+    """Every light with its units, its place round the subject and what becomes of it."""
+    middle, _ = subject_of(scene)
+
+    def one(light: Light) -> dict[str, Any]:
+        stand = stand_of(scene, light, middle)
+        mark, text = marks.get(light.id, (None, ""))
+        units = [{"unit": unit, "value": in_unit(light, unit), "each": from_unit(light, 1.0, unit)} for unit in UNITS[light.kind]]
+        return {"units": units, "shadows": light.shadows, "id": light.id, "name": light.name, "kind": light.kind, "color": list(light.color), "intensity": light.intensity, "received_intensity": received.lights.get(light.id, light).intensity, "unit": "lx" if light.kind == "sun" else "cd", "enabled": light.enabled, "mark": mark, "text": text, "opening": light.opening, "added": light.id.startswith(ADDED), "stand": None if stand is None else asdict(stand)}
+
+    return [one(light) for light in scene.lights.values()]
+
+
+def quick_png(bench: Bench, view: str) -> bytes:
+    """A small picture of a view in the light as it is now, noise taken out, at the shared exposure or a metered one."""
+    scene = bench.reference()
+    views = views_for(scene, bench.decisions)
+    chosen = next((one for one in views if one.name == view), views[0])
+    exposure = decided(bench.decisions, "proof", "ev100")
+    ev100 = float(exposure.value) if exposure is not None and exposure.value is not None else None
+
+    def make() -> str:
+        with _ONE_AT_A_TIME:
+            picture = render(flatten(scene), chosen, _QUICK)
+            shown = denoised(picture)
+            return put_blob(encode(displayed(shown, auto_ev100(picture.radiance) if ev100 is None else ev100), "png"))
+
+    return get_blob(store.get_or_make(digest("quick", VERSION, bench.reference_key, asdict(chosen), ev100), make))

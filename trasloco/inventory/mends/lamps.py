@@ -1,0 +1,36 @@
+"""Mends of lights: added, moved round the subject, made into openings; and what stands behind the subject."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from trasloco.light.backdrops import with_backdrop
+from trasloco.light.standing import moved_to, with_lamp
+from trasloco.scene.model import Scene
+
+
+def lamp(scene: Scene, target: str, value: Any) -> Scene:
+    """A light that did not come along. None takes it away again."""
+    return with_lamp(scene, target, value) if value is not None and target not in scene.lights else scene
+
+
+def lamp_stands(scene: Scene, target: str, value: Any) -> Scene:
+    """Where a light that was added stands at first: before the subject, above it, unless it says."""
+    return moved_to(scene, target, value) if value is not None else scene
+
+
+def stand(scene: Scene, target: str, value: Any) -> Scene:
+    """A light moved round the subject."""
+    return moved_to(scene, target, value) if value is not None else scene
+
+
+def opening(scene: Scene, target: str, value: Any) -> Scene:
+    """A rectangle that tells through where the environment comes in, and shines nothing itself."""
+    light = scene.lights.get(target)
+    return scene if light is None or light.kind != "rectangle" else replace(scene, lights={**scene.lights, target: replace(light, opening=bool(value))})
+
+
+def backdrop(scene: Scene, target: str, value: Any) -> Scene:
+    """What stands behind the subject."""
+    return with_backdrop(scene, value) if value is not None and target == "environment" else scene
