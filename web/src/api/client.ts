@@ -88,6 +88,7 @@ export const pictures = {
   input: (move: number, material: string, name: string, version: string, side = 512) => `/api/moves/${move}/input.png?material=${q(material)}&name=${name}&side=${side}&v=${tag(version)}`,
   image: (move: number, image: string, side = 128, channel = "rgb") => `/api/moves/${move}/image.png?image=${q(image)}&side=${side}&channel=${channel}`,
   alone: (move: number, name: string, arrival: boolean, view: string, version: string) => `/api/moves/${move}/alone.png?name=${name}&arrival=${arrival}&view=${q(view)}&v=${version.slice(0, 12)}`,
+  light: (move: number, view: string, version: string) => `/api/moves/${move}/light.png?view=${q(view)}&v=${q(version)}`,
   lightmap: (move: number, number: number, lens: string, version: string) => `/api/moves/${move}/lightmap.png?number=${number}&lens=${lens}&v=${version.slice(0, 12)}`,
   lightmapView: (move: number, version: string) => `/api/moves/${move}/lightmaps.glb?v=${version.slice(0, 12)}`,
   proof: (proof: number, view: string, side: string) => `/api/proofs/${proof}/picture?view=${q(view)}&side=${side}`,

@@ -306,6 +306,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/light.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Light Png
+         * @description A quick picture of a view in the light as it is now.
+         */
+        get: operations["server_moves_api_light_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/exposure": {
         parameters: {
             query?: never;
@@ -1520,6 +1540,11 @@ export interface components {
         LightOut: {
             /** Id */
             id: string;
+            /** Opening */
+            opening: boolean;
+            /** Added */
+            added: boolean;
+            stand: components["schemas"]["StandOut"] | null;
             /** Units */
             units: components["schemas"]["InUnit"][];
             /** Shadows */
@@ -1615,6 +1640,15 @@ export interface components {
             triangles: number;
             /** Scale */
             scale: number;
+        };
+        /** StandOut */
+        StandOut: {
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Height Deg */
+            height_deg: number;
+            /** Distance M */
+            distance_m: number;
         };
         /** TagsOut */
         TagsOut: {
@@ -1795,6 +1829,32 @@ export interface components {
             does: string;
             /** Off */
             off: string;
+            /** Acts */
+            acts: string;
+            /** Amount */
+            amount: number;
+            /** Reach */
+            reach: number;
+            /** Simulated */
+            simulated: boolean;
+        };
+        /**
+         * BackdropOut
+         * @description ``image`` is empty for a plain colour, linear.
+         */
+        BackdropOut: {
+            /** Image */
+            image: string | null;
+            /** Color */
+            color: number[];
+            /** Nit */
+            nit: number;
+            /** Turn Rad */
+            turn_rad: number;
+            /** Mark */
+            mark: ("exact" | "close" | "lost" | "blocked") | null;
+            /** Text */
+            text: string;
         };
         /** Chosen */
         Chosen: {
@@ -1874,6 +1934,11 @@ export interface components {
         };
         /** LightStopOut */
         LightStopOut: {
+            /** Views */
+            views: string[];
+            backdrop: components["schemas"]["BackdropOut"] | null;
+            /** Pictures */
+            pictures: components["schemas"]["Chosen"][];
             /** After Effects */
             after_effects: components["schemas"]["AfterEffectOut"][];
             /** Occluded Twice */
@@ -1985,6 +2050,8 @@ export interface components {
             ev100: number;
             /** Paths */
             paths: number;
+            /** Probes */
+            probes: number;
         };
         /** ChartsOut */
         ChartsOut: {
@@ -2095,6 +2162,18 @@ export interface components {
             denoised: boolean;
             /** Stitched */
             stitched: boolean;
+            /** Directed */
+            directed: boolean;
+            /** Takes Direction */
+            takes_direction: boolean;
+            /** Takes Probes */
+            takes_probes: boolean;
+            /** Matters */
+            matters: {
+                [key: string]: unknown;
+            } | null;
+            /** Cameras */
+            cameras: components["schemas"]["Chosen"][];
             /** Encoding */
             encoding: string;
             /** Packing */
@@ -2967,6 +3046,28 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LightStopOut"];
                 };
+            };
+        };
+    };
+    server_moves_api_light_png: {
+        parameters: {
+            query?: {
+                view?: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

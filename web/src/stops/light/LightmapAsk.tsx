@@ -4,6 +4,7 @@ import type { Job, Lightmaps } from "../../api/client";
 import { isRunning, useCancelJob, useStartJob } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
+import { NumberField } from "../../ui/NumberField";
 import type { Put } from "./put";
 
 const PATHS = [
@@ -74,6 +75,12 @@ export function LightmapAsk({ move, data, job, onPut }: { move: number; data: Li
         <label className="flex items-center gap-2">
           <input type="checkbox" checked={data.stitched} onChange={(event) => onPut("lightmaps", "stitched", event.target.checked)} /> stitch seams
         </label>
+        {data.takes_direction && (
+          <label className="flex items-center gap-2" title="an image beside each lightmap says where most of its light comes from, so that relief still shows">
+            <input type="checkbox" checked={data.directed} onChange={(event) => onPut("lightmaps", "directed", event.target.checked)} /> tell where light comes from
+          </label>
+        )}
+        <Matters data={data} onPut={onPut} />
         <span className="text-soft">
           {data.encoding}
           {data.compressed ? ", compressed" : ""}, {data.packing}
@@ -86,6 +93,44 @@ export function LightmapAsk({ move, data, job, onPut }: { move: number; data: Li
   );
 }
 
+/** The area that matters most: what lies elsewhere gets half the texels a metre. */
+function Matters({ data, onPut }: { data: Lightmaps; onPut: Put }) {
+  const told = data.matters as { camera?: string; part?: string; around_m?: number } | null;
+  const key = told?.camera ?? told?.part ?? "";
+  return (
+    <span className="flex items-center gap-1.5">
+      <label className="flex items-center gap-1.5">
+        what matters most
+        <select
+          className="field h-6 max-w-44"
+          value={key}
+          onChange={(event) => {
+            const chosen = event.target.value;
+            onPut("lightmaps", "matters", chosen === "" ? null : data.cameras.some((one) => one.id === chosen) ? { camera: chosen } : { part: chosen, around_m: 0.1 });
+          }}
+        >
+          <option value="">what cameras see</option>
+          {data.cameras.map((camera) => (
+            <option key={camera.id} value={camera.id}>
+              seen by {camera.name}
+            </option>
+          ))}
+          {data.parts.map((part) => (
+            <option key={part.id} value={part.id}>
+              around {part.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      {told?.part && (
+        <>
+          within <NumberField label="Metres around it" value={told.around_m ?? 0} onSet={(around_m) => around_m !== null && around_m >= 0 && onPut("lightmaps", "matters", { part: told.part, around_m })} className="w-14" /> m
+        </>
+      )}
+    </span>
+  );
+}
+
 function Baked({ baked }: { baked: NonNullable<Lightmaps["baked"]> }) {
   return (
     <dl className="mt-4 flex flex-wrap gap-x-7 gap-y-2">
@@ -95,6 +140,7 @@ function Baked({ baked }: { baked: NonNullable<Lightmaps["baked"]> }) {
       <Figure name="lost by storing" value={`ΔE ${baked.cost.toFixed(2)}`} />
       <Figure name="across seams" value={`ΔE ${baked.seam.toFixed(1)}`} />
       <Figure name="paths a texel" value={String(baked.paths)} />
+      {baked.probes > 0 && <Figure name="probes for what moves" value={String(baked.probes)} />}
     </dl>
   );
 }

@@ -1,0 +1,60 @@
+import type { LightData } from "../../api/client";
+import { hexOf, linearOf } from "../../ui/color";
+import { Mark } from "../../ui/Mark";
+import { NumberField } from "../../ui/NumberField";
+import type { Put } from "./put";
+
+/** What stands behind the subject and does not light it. */
+export function BackdropForm({ data, onPut }: { data: LightData; onPut: Put }) {
+  const told = data.backdrop;
+  const kind = !told ? "" : told.image ? told.image : "color";
+  const put = (value: unknown) => onPut("environment", "backdrop", value);
+  const usual = data.environment?.level ?? 12;
+  const now = told && { nit: told.nit, ...(told.image ? { image: told.image, turn_rad: told.turn_rad } : { color: told.color }) };
+  return (
+    <section aria-label="Backdrop" className="flex flex-wrap items-end gap-4 border-b border-base-300 bg-base-100 px-6 py-3">
+      <label className="block">
+        <span className="block text-[12px] text-soft">Behind the subject</span>
+        <select
+          className="field"
+          value={kind}
+          onChange={(event) => {
+            const chosen = event.target.value;
+            put(chosen === "" ? null : chosen === "color" ? { color: [0.18, 0.18, 0.18], nit: 100 } : { image: chosen, nit: usual, turn_rad: 0 });
+          }}
+        >
+          <option value="">what lights it</option>
+          <option value="color">a plain colour</option>
+          {data.pictures.map((picture) => (
+            <option key={picture.id} value={picture.id}>
+              {picture.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      {told && now && (
+        <>
+          {!told.image && (
+            <label className="flex items-center gap-1.5">
+              Colour
+              <input type="color" className="h-6 w-8 border border-base-300" value={hexOf(told.color)} onChange={(event) => put({ ...now, color: linearOf(event.target.value) })} />
+            </label>
+          )}
+          <label className="flex items-center gap-1.5">
+            Level <NumberField label="Level of the backdrop, nit" value={told.nit} positive onSet={(nit) => put({ ...now, nit })} />
+            <span className="text-soft">nit</span>
+          </label>
+          {told.image && (
+            <label className="flex items-center gap-1.5">
+              Turn <NumberField label="Turn of the backdrop, degrees" value={(told.turn_rad * 180) / Math.PI} digits={3} onSet={(degrees) => degrees !== null && put({ ...now, turn_rad: (degrees * Math.PI) / 180 })} />°
+            </label>
+          )}
+          <span className="tight flex items-center gap-2 text-[12px]">
+            {told.mark && <Mark mark={told.mark} />} {told.text}
+          </span>
+        </>
+      )}
+      <p className="w-full text-[12px] text-soft">It is seen and gives no light: the picture that lights stays as it is.</p>
+    </section>
+  );
+}

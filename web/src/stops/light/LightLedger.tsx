@@ -1,0 +1,167 @@
+import { useEffect, useState } from "react";
+
+import type { Light } from "../../api/client";
+import { Mark } from "../../ui/Mark";
+import { NumberField } from "../../ui/NumberField";
+import type { Put } from "./put";
+
+const KINDS = [
+  ["sun", "a sun"],
+  ["point", "a point"],
+  ["spot", "a spot"],
+  ["rectangle", "a rectangle"],
+  ["disc", "a disc"],
+] as const;
+
+/** Every light in a row: what it is, how strong, where it stands, and what becomes of it; and lights that are added. */
+export function LightLedger({ lights, onPut, onDecide }: { lights: Light[]; onPut: Put; onDecide: (decisions: { target: string; field: string; value: unknown }[]) => void }) {
+  const on = lights.filter((one) => one.enabled);
+  return (
+    <section aria-label="Lights">
+      <div className="flex items-center gap-3">
+        <h1>Lights</h1>
+        <select
+          className="field h-6"
+          aria-label="Add a light"
+          value=""
+          onChange={(event) => {
+            const kind = event.target.value;
+            const taken = lights.filter((one) => one.added).map((one) => Number(one.id.split(" ").pop()));
+            const number = Math.max(0, ...taken) + 1;
+            onPut(`light:added ${number}`, "lamp", { kind, name: `Added ${kind} ${number}`, azimuth_deg: -140, height_deg: 40 });
+          }}
+        >
+          <option value="" disabled>
+            Add a light…
+          </option>
+          {KINDS.map(([kind, words]) => (
+            <option key={kind} value={kind}>
+              {words}
+            </option>
+          ))}
+        </select>
+        {on.length > 0 && (
+          <button className="press h-6 px-2" onClick={() => onDecide(on.map((one) => ({ target: one.id, field: "enabled", value: false })))}>
+            Switch all off
+          </button>
+        )}
+      </div>
+      {lights.length === 0 ? (
+        <p className="mt-2 text-soft">No lights came along. Only the environment and what glows light the scene, until a light is added.</p>
+      ) : (
+        <table className="mt-3 w-full border-collapse">
+          <thead>
+            <tr className="border-b border-base-300 text-left text-soft">
+              <th className="w-10 py-1 font-normal">on</th>
+              <th className="font-normal">light</th>
+              <th className="w-20 font-normal">kind</th>
+              <th className="w-50 font-normal">strength</th>
+              <th className="w-26 font-normal">as warm as</th>
+              <th className="w-44 font-normal">round, high, away</th>
+              <th className="w-16 font-normal">shadows</th>
+              <th className="w-22 text-right font-normal">received</th>
+              <th className="w-56 pl-6 font-normal">arrives</th>
+            </tr>
+          </thead>
+          <tbody>
+            {lights.map((light) => (
+              <Row key={light.id} light={light} onPut={onPut} />
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
+
+function Row({ light, onPut }: { light: Light; onPut: Put }) {
+  const [unit, setUnit] = useState(light.unit);
+  const shown = light.units.find((one) => one.unit === unit) ?? light.units[0]!;
+  const written = String(Number(shown.value.toPrecision(5)));
+  const [strength, setStrength] = useState(written);
+  useEffect(() => setStrength(written), [written]);
+  const changed = strength !== written && Number(strength) >= 0;
+  const stand = light.stand;
+  return (
+    <tr className="h-8 border-b border-base-300">
+      <td>
+        <input type="checkbox" aria-label={`${light.name} on`} checked={light.enabled} onChange={(event) => onPut(light.id, "enabled", event.target.checked)} />
+      </td>
+      <td>
+        <span className="mr-2 inline-block h-2.5 w-2.5 border border-base-content align-middle" style={{ background: `color(srgb-linear ${light.color.join(" ")})` }} />
+        {light.name}
+        {light.added && (
+          <button className="ml-2 text-[12px] text-soft underline" onClick={() => onPut(light.id, "lamp", null)}>
+            take away
+          </button>
+        )}
+      </td>
+      <td className="text-soft">
+        {light.kind === "rectangle" ? (
+          <select className="field h-6" aria-label={`What ${light.name} is`} value={light.opening ? "opening" : "rectangle"} title="an opening shines nothing itself: the environment comes in through it, and paths look there first" onChange={(event) => onPut(light.id, "opening", event.target.value === "opening")}>
+            <option value="rectangle">rectangle</option>
+            <option value="opening">opening</option>
+          </select>
+        ) : (
+          light.kind
+        )}
+      </td>
+      <td>
+        {!light.opening && (
+          <form
+            className="flex items-center gap-1.5"
+            onSubmit={(event) => {
+              event.preventDefault();
+              if (changed) onPut(light.id, "intensity", Number(strength) * shown.each);
+            }}
+          >
+            <input className="field h-6 w-20 font-mono" aria-label={`Strength of ${light.name}`} inputMode="decimal" value={strength} onChange={(event) => setStrength(event.target.value)} />
+            {light.units.length > 1 ? (
+              <select className="field h-6 w-[66px]" aria-label={`Unit of ${light.name}`} value={unit} onChange={(event) => setUnit(event.target.value)}>
+                {light.units.map((one) => (
+                  <option key={one.unit}>{one.unit}</option>
+                ))}
+              </select>
+            ) : (
+              <span className="w-[66px] pl-1.5">{unit}</span>
+            )}
+            {changed && <button className="press h-6 px-2">Set</button>}
+          </form>
+        )}
+      </td>
+      <td>{!light.opening && <Warmth light={light} onPut={onPut} />}</td>
+      <td>
+        {stand && (
+          <span className="flex items-center gap-1">
+            <NumberField label={`${light.name}, degrees round`} value={stand.azimuth_deg} digits={3} className="w-12" onSet={(azimuth_deg) => onPut(light.id, "stand", { ...stand, azimuth_deg })} />
+            <NumberField label={`${light.name}, degrees high`} value={stand.height_deg} digits={3} className="w-12" onSet={(height_deg) => onPut(light.id, "stand", { ...stand, height_deg })} />
+            {light.kind !== "sun" && <NumberField label={`${light.name}, metres away`} value={stand.distance_m} digits={3} positive className="w-14" onSet={(distance_m) => onPut(light.id, "stand", { ...stand, distance_m })} />}
+          </span>
+        )}
+      </td>
+      <td>{!light.opening && <input type="checkbox" aria-label={`${light.name} casts shadows`} checked={light.shadows} onChange={(event) => onPut(light.id, "shadows", event.target.checked)} />}</td>
+      <td className="text-right font-mono text-soft">{light.added ? "" : `${Number(light.received_intensity.toFixed(2))} ${light.unit}`}</td>
+      <td className="pl-6">
+        <span className="tight flex items-center gap-2 text-[12px]">
+          {light.mark && <Mark mark={light.mark} />} {light.text}
+        </span>
+      </td>
+    </tr>
+  );
+}
+
+function Warmth({ light, onPut }: { light: Light; onPut: Put }) {
+  const [kelvin, setKelvin] = useState("");
+  return (
+    <form
+      className="flex items-center gap-1"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (Number(kelvin) >= 1667 && Number(kelvin) <= 25000) onPut(light.id, "kelvin", Number(kelvin));
+      }}
+    >
+      <input className="field h-6 w-16 font-mono" aria-label={`Colour temperature of ${light.name}, kelvin`} placeholder="K" inputMode="numeric" value={kelvin} onChange={(event) => setKelvin(event.target.value)} />
+      {kelvin && <button className="press h-6 px-1.5">Set</button>}
+    </form>
+  );
+}
