@@ -12,11 +12,10 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy.ndimage import uniform_filter
 
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.density import MOST_PER_METRE
-from trasloco.light.lightmaps.finishing import OF_HALVES, Finished, sound
+from trasloco.light.lightmaps.finishing import Finished, sound
 from trasloco.light.lightmaps.layout import Laid
 from trasloco.light.lightmaps.looks import difference, metered
 from trasloco.light.lightmaps.stitching import Seams, sides_of
@@ -86,9 +85,9 @@ def find_faults(laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], done:
     ev100 = metered(lit) if len(lit) else 0.0
     measured: list[dict[str, Floats]] = []
     walls: list[_Walls] = []
-    for found, lux, share in zip(gathered, maps, done.filtered, strict=True):
+    for found, lux, error in zip(gathered, maps, done.error, strict=True):
         leak, wall = _leaks(flat, found, lux, ev100)
-        measured.append({"leak": leak, "seam": np.zeros(leak.shape, np.float32), "noise": _noise(found, lux, ev100, share), "coarse": _steps(found, lux, ev100), "dark": _dark(found, lux, ev100), "speck": _specks(found, lux, ev100)})
+        measured.append({"leak": leak, "seam": np.zeros(leak.shape, np.float32), "noise": _noise(found, lux, ev100, error), "coarse": _steps(found, lux, ev100), "dark": _dark(found, lux, ev100), "speck": _specks(found, lux, ev100)})
         walls.append(wall)
     _mark_seams(seams, maps, laid, measured, ev100)
     for found, one in zip(gathered, measured, strict=True):
@@ -198,7 +197,7 @@ def _leaks(flat: FlatScene, found: Gathered, lux: Floats, ev100: float) -> tuple
     shape = lux.shape[:2]
     leak = np.zeros(shape, np.float32)
     place, normal = places_under(flat, found.covered)
-    sides = found.covered.touched & (found.counted >= _OPEN * found.samples) & np.isfinite(place[..., 0])
+    sides = found.covered.touched & (found.counted >= _OPEN * found.samples) & (found.covered.centre >= 0)
     mixed = sound(found) & ~sides
     thick: dict[int, list[float]] = {}
     light = lux.sum(axis=-1)
@@ -240,16 +239,10 @@ def _between(flat: FlatScene, p: npt.NDArray[np.float64], q: npt.NDArray[np.floa
     return blocked, gap
 
 
-def _noise(found: Gathered, lux: Floats, ev100: float, filtered: Floats) -> Floats:
-    """ΔE of one standard error of a texel, by the difference of its two halves over a neighbourhood; what the filter has taken over is not counted."""
-    valid = sound(found)
-    size = 5
-    weight = uniform_filter(valid.astype(np.float32), size)
-    error = uniform_filter(np.where(valid, found.error, 0).astype(np.float32), size) / np.maximum(weight, 1e-6)
-    # For two halves, the mean of half their absolute difference is sqrt(2 / pi) standard errors of the mean.
-    error = error / math.sqrt(2 / math.pi) * OF_HALVES * (1 - filtered)
+def _noise(found: Gathered, lux: Floats, ev100: float, error: Floats) -> Floats:
+    """ΔE of one standard error (H, W) in lux of a texel."""
     grown = lux * (1 + (error / np.maximum(lux.mean(axis=-1), 1e-9)))[..., None]
-    return np.where(valid, difference(lux, np.asarray(grown, np.float32), ev100), 0).astype(np.float32)
+    return np.where(sound(found), difference(lux, np.asarray(grown, np.float32), ev100), 0).astype(np.float32)
 
 
 def _steps(found: Gathered, lux: Floats, ev100: float) -> Floats:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -11,11 +12,12 @@ from scipy.ndimage import uniform_filter
 
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.layout import Laid
+from trasloco.light.lightmaps.smoothing import OF_HALVES, Neighbourhood, smoothed
 from trasloco.light.lightmaps.stitching import Seams, stitched
 from trasloco.light.lightmaps.texels import places_under
 from trasloco.light.lightmaps.wishes import Wish
-from trasloco.render.denoise import available
 from trasloco.render.flatten import FlatScene
+from trasloco.render.picture import Quality
 from trasloco.scene.covering import padded
 
 Floats = npt.NDArray[np.float32]
@@ -28,49 +30,38 @@ def sound(found: Gathered) -> npt.NDArray[np.bool_]:
     return found.covered.touched & (found.counted >= max(LEAST_COUNTED * found.samples, 1))
 
 
-def without_noise(lux: Floats) -> Floats:
-    """The lightmap filter of the denoiser; the light as it is where there is none."""
-    if not available():
-        return lux
-    import pyoidn
-
-    made = pyoidn.denoise(np.ascontiguousarray(np.maximum(lux, 0), np.float32), hdr=True, filter_type="RTLightmap")
-    return np.asarray(np.maximum(made, 0), np.float32)
-
-
 _AROUND = 5
-OF_HALVES = 0.7
-"""Error of a mean against what its two halves suggest: points that fill space evenly do so better as a whole. Measured at 64 paths on the demo's stage."""
-TRUST = 0.15
-"""Of the noise that is taken as reason to believe the filter. Measured there too: more of it costs more detail than it takes noise, where charts are few texels wide."""
 
 
-def filter_share(found: Gathered, before: Floats, after: Floats, valid: npt.NDArray[np.bool_]) -> Floats:
-    """How far to trust the filter at each texel (H, W), from 0 to 1: by the noise there against what it changed.
-
-    Noise is the spread of the two halves, change the filter's, both squared and averaged over a neighbourhood: what the filter moves beyond the noise is detail it lost.
-    """
-    if not valid.any():
-        return np.zeros(valid.shape, np.float32)
-    middle = max(float(np.median(before[valid])), 1e-9)
-
-    def seen(lux: Floats) -> Floats:
-        """Bright light bent down, as a tone curve does, so that dark places count as they are seen."""
-        return np.asarray(lux / (lux + middle), np.float32)
-
+def error_of_halves(found: Gathered, valid: npt.NDArray[np.bool_]) -> Floats:
+    """Standard error (H, W) of the light as it was found, in lux, by the difference of its two halves over a neighbourhood."""
     weight = np.maximum(uniform_filter(valid.astype(np.float32), _AROUND), 1e-6)
-    # A quarter of the squared difference of two halves is the squared error of their mean.
-    noise = uniform_filter(np.where(valid, ((seen(found.even) - seen(found.odd)) ** 2).sum(axis=-1) / 4, 0), _AROUND) / weight
-    change = uniform_filter(np.where(valid, ((seen(after) - seen(before)) ** 2).sum(axis=-1), 0), _AROUND) / weight
-    return np.asarray(np.clip(TRUST * noise / np.maximum(change, 1e-12), 0, 1), np.float32)
+    apart = uniform_filter(np.where(valid, found.error, 0).astype(np.float32), _AROUND) / weight
+    # For two halves, the mean of half their absolute difference is sqrt(2 / pi) standard errors of the mean.
+    return np.asarray(apart / math.sqrt(2 / math.pi) * OF_HALVES, np.float32)
+
+
+def without_noise(laid: Laid, flat: FlatScene, found: Gathered, valid: npt.NDArray[np.bool_], threads: int) -> tuple[Floats, Floats]:
+    """Light (H, W, 3) with the noise taken out where it is ``valid``, and the standard error (H, W) that is left, in lux."""
+    place, normal = places_under(flat, found.covered)
+    known = valid & np.isfinite(place[..., 0])
+    lux, error = found.lux.copy(), error_of_halves(found, valid)
+    if not known.any():
+        return lux, error
+    side = 1 / np.array([laid.density.get(id, 1.0) for id in flat.part_ids])[found.covered.part[known]]
+    straight = found.straight[known].astype(np.float64)
+    around = Neighbourhood(place[known], normal[known], side, Quality(threads=threads).workers)
+    made, left = smoothed(around, found.even[known] - straight, found.odd[known] - straight, straight)
+    lux[known], error[known] = made + straight, left
+    return lux, error
 
 
 @dataclass(frozen=True)
 class Finished:
-    """Lightmaps ready to be written. ``lux`` (H, W, 3) each; ``filtered`` (H, W) how much of each texel is the filter's; ``toward`` (H, W, 3) where light comes from, as long as its share."""
+    """Lightmaps ready to be written. ``lux`` (H, W, 3) each; ``error`` (H, W) its standard error; ``toward`` (H, W, 3) where light comes from, as long as its share."""
 
     lux: tuple[Floats, ...]
-    filtered: tuple[Floats, ...]
+    error: tuple[Floats, ...]
     toward: tuple[Floats, ...] = ()
 
 
@@ -92,18 +83,13 @@ def one_direction(toward: Floats, normal: npt.NDArray[np.float64]) -> Floats:
 
 def finished(laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], wish: Wish, seams: Seams) -> Finished:
     """Illuminance in lux at every texel of every lightmap, and where it comes from if that is wished."""
-    maps, shares = [], []
+    maps, errors = [], []
     for found in gathered:
         valid = sound(found)
-        lux = padded(found.lux, valid)
-        share = np.zeros(lux.shape[:2], np.float32)
-        if wish.denoised and available():
-            after = without_noise(lux)
-            share = filter_share(found, lux, after, valid)
-            lux = padded(np.asarray(lux + share[..., None] * (after - lux), np.float32), valid)
-        maps.append(lux)
-        shares.append(share)
-    return Finished(tuple(stitched(seams, maps, laid.sizes) if wish.stitched else maps), tuple(shares), tuple(_toward(flat, found) for found in gathered) if wish.directed else ())
+        lux, error = without_noise(laid, flat, found, valid, wish.threads) if wish.denoised else (found.lux, error_of_halves(found, valid))
+        maps.append(padded(lux, valid))
+        errors.append(error)
+    return Finished(tuple(stitched(seams, maps, laid.sizes) if wish.stitched else maps), tuple(errors), tuple(_toward(flat, found) for found in gathered) if wish.directed else ())
 
 
 def _toward(flat: FlatScene, found: Gathered) -> Floats:

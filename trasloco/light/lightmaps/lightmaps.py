@@ -11,6 +11,7 @@ import numpy.typing as npt
 
 from trasloco.light.lightmaps.baking import Gathered, gather, light_scene
 from trasloco.light.lightmaps.changing import change_of_light, weights_of
+from trasloco.light.lightmaps.density import areas
 from trasloco.light.lightmaps.faults import Faults, find_faults, seam_figure
 from trasloco.light.lightmaps.finishing import finished, sound
 from trasloco.light.lightmaps.layout import Laid, lay_out, map_image
@@ -67,7 +68,8 @@ def bake_lightmaps(reference: Scene, delivered: Scene, destination: Sheet, wish:
     scene = light_scene(reference, delivered)
     progress(0.01, "Looking how light changes")
     excused = excuses(scene, wish)
-    change = weights_of(change_of_light(flatten(scene, "straight"), [part.id for part in scene.parts() if part.id not in excused and part.id not in wish.density]))
+    shared = [part.id for part in scene.parts() if part.id not in excused and part.id not in wish.density]
+    change = weights_of(change_of_light(flatten(scene, "straight"), shared), areas(scene, shared))
     laid = lay_out(scene, rules, wish, part_of(progress, 0.03, 0.15), change)
     flat = flatten(laid.scene, "straight")
     keys = _keys(laid, wish)

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.sparse import coo_matrix, identity
-from scipy.sparse.linalg import cg
+from scipy.sparse import coo_matrix, csr_matrix, identity
+from scipy.sparse.linalg import LinearOperator, cg
 
 from trasloco.light.lightmaps.layout import Laid, map_image
 from trasloco.light.lightmaps.texels import placed_corners
@@ -21,6 +21,7 @@ Doubles = npt.NDArray[np.float64]
 Floats = npt.NDArray[np.float32]
 HOLD = 0.005
 """How much a texel is held to what it was, against the agreement of the two sides."""
+_ROUNDS = 5
 SMOOTH_COSINE = 0.9
 """Edges are seams where the surface runs on smoothly; light may differ on the two sides of a hard one."""
 
@@ -124,7 +125,22 @@ def stitched(seams: Seams, maps: Sequence[Floats], sizes: Sequence[tuple[int, in
     normal = (matrix.T @ matrix + HOLD * identity(len(used))).tocsr()
     made = whole.copy()
     for channel in range(3):
-        before = whole[used, channel]
-        after, _ = cg(normal, HOLD * before, x0=before, rtol=1e-5, maxiter=400)
-        made[used, channel] = np.maximum(after, 0)
+        made[used, channel] = _least_above_zero(normal, whole[used, channel])
     return [made[starts[k] : starts[k + 1]].reshape(h, w, 3).astype(np.float32) for k, (w, h) in enumerate(sizes)]
+
+
+def _least_above_zero(normal: csr_matrix, before: Doubles) -> Doubles:
+    """The least-squares light (U,) that is nowhere negative: what falls below zero is held there and the rest is solved again, since cutting it off would open its seams."""
+    found, held = before.copy(), np.zeros(len(before), bool)
+    for _ in range(_ROUNDS):
+        free = ~held
+
+        def among_free(light: Doubles, free: npt.NDArray[np.bool_] = free) -> Doubles:
+            return np.asarray(np.where(free, normal @ (light * free), light))
+
+        found, _ = cg(LinearOperator(normal.shape, among_free, dtype=np.float64), np.where(held, 0.0, HOLD * before), x0=np.where(held, 0.0, found), rtol=1e-5, maxiter=150 if held.any() else 400)
+        below = found < 0
+        if not below.any():
+            break
+        held |= below
+    return np.maximum(found, 0)

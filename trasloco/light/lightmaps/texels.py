@@ -111,18 +111,21 @@ def texels_of(flat: FlatScene, scene: Scene, image: str, width: int, height: int
 
 
 def places_under(flat: FlatScene, covered: Covered) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
-    """Place and normal (H, W, 3) of the surface at the middle of each texel, NaN where the middle is not covered."""
+    """Place and normal (H, W, 3) of the surface at the middle of each texel; where the middle is not covered, at the nearest place of a triangle that touches it. NaN where nothing does."""
     centre, texels = covered.centre, covered.texels
     place, normal = np.full((*centre.shape, 3), np.nan), np.full((*centre.shape, 3), np.nan)
-    row, column = np.nonzero(centre >= 0)
-    which = centre[row, column]
+    row, column = np.nonzero(covered.touched)
+    first = texels.spans[:-1].reshape(centre.shape)[row, column]
+    which = np.where(centre[row, column] >= 0, centre[row, column], texels.rows[np.minimum(first, len(texels.rows) - 1)] if len(texels.rows) else 0)
     c = texels.corners[which]
     p, q, m = c[:, 1] - c[:, 0], c[:, 2] - c[:, 0], np.stack([column + 0.5, row + 0.5], axis=1) - c[:, 0]
     area = p[:, 0] * q[:, 1] - q[:, 0] * p[:, 1]
+    area = np.where(np.abs(area) < 1e-12, 1e-12, area)
     u, v = (m[:, 0] * q[:, 1] - q[:, 0] * m[:, 1]) / area, (p[:, 0] * m[:, 1] - m[:, 0] * p[:, 1]) / area
+    shares = np.clip(np.stack([1 - u - v, u, v], axis=1), 0, 1)
+    shares /= np.maximum(shares.sum(axis=1, keepdims=True), 1e-12)
     points = flat.arrays.positions[flat.arrays.triangles[texels.triangles[which]]].astype(np.float64)
-    along, beside = points[:, 1] - points[:, 0], points[:, 2] - points[:, 0]
-    across = np.cross(along, beside)
-    place[row, column] = points[:, 0] + u[:, None] * along + v[:, None] * beside
+    across = np.cross(points[:, 1] - points[:, 0], points[:, 2] - points[:, 0])
+    place[row, column] = (points * shares[..., None]).sum(axis=1)
     normal[row, column] = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-30)
     return place, normal
