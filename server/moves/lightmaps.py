@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
@@ -18,7 +19,7 @@ from trasloco.light.lightmaps.showing import LENSES, lens_picture, placed_scene
 from trasloco.light.lightmaps.wishes import excuses
 from trasloco.scene.digest import digest
 from trasloco.scene.images import encode
-from trasloco.scene.model import Scene
+from trasloco.scene.model import Decision, Scene
 
 
 def lightmaps_out(bench: Bench) -> dict[str, Any]:
@@ -28,7 +29,7 @@ def lightmaps_out(bench: Bench) -> dict[str, Any]:
     scene = baked.laid.scene if baked is not None else bench.reference()
     excused = baked.laid.excused if baked is not None else excuses(scene, wish)
     receiving = [part.id for part in scene.parts() if part.id not in excused]
-    received = {d.target: d.value for d in in_force(bench.decisions) if d.field == "received_light" and d.value}
+    received = _received(scene, in_force(bench.decisions))
     proposed = {} if baked is not None or not receiving else densities(scene, receiving, texels_for(rules, wish)[0], wish)
     return {
         "taken": rules.taken, "wanted": wish.wanted, "paths": wish.samples, "bounces": wish.bounces, "seconds": wish.seconds, "budget_mib": wish.budget_mib, "sheet_budget_mib": rules.budget_mib,
@@ -39,6 +40,16 @@ def lightmaps_out(bench: Bench) -> dict[str, Any]:
         "faults": [] if baked is None else [_fault(fault, scene) for fault in baked.faults.found], "limits": LIMITS,
         "cures": {} if baked is None else {kind: [asdict(d) for d in made] for kind, made in cures(baked.faults.found).items()}, "lenses": list(LENSES),
     }
+
+
+def _received(scene: Scene, decisions: Sequence[Decision]) -> dict[str, dict[str, Any]]:
+    """By part, what was decided about the light that it brings, and for what it was decided: the part, or the material that it wears."""
+    found = {}
+    for decision in decisions:
+        if decision.field == "received_light" and decision.value:
+            parts = [decision.target] if decision.target in scene.nodes else [part.id for part in scene.parts() if part.lightmap is not None and any(p.material == decision.target for p in scene.meshes[part.mesh or ""].primitives)]
+            found.update({part: {"image": decision.value.get("image"), "lux": decision.value["lux"], "target": decision.target} for part in parts})
+    return found
 
 
 def _baked(baked: Baked, bench: Bench) -> dict[str, Any]:

@@ -633,8 +633,11 @@ class LightmapFigures(Schema):
 
 
 class ReceivedLight(Schema):
-    image: str
+    """``image`` is empty where it is read from vertex colours; ``target`` is what it was decided for."""
+
+    image: str | None
     lux: float
+    target: str
 
 
 class LightmapPart(Schema):

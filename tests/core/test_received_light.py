@@ -11,11 +11,11 @@ from tests.making import image, material, quad, scene
 from trasloco import move
 from trasloco.formats.receive import Received
 from trasloco.inventory.mends import mended
-from trasloco.light.received import USUAL_LUX, pairings
+from trasloco.light.received import USUAL_LUX, multiplied_light, pairings
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.images import pixels
-from trasloco.scene.model import Decision, Scene
+from trasloco.scene.model import Decision, Layer, Primitive, Scene, Texture
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import sheet_named
 
@@ -80,3 +80,50 @@ class Reading(TestCase):
             read = pixels(arrival.images[floor.lightmap.image]).astype(np.float32)[..., :3] * floor.lightmap.level
             np.testing.assert_allclose(read, texels * 800, atol=near * 800)
             self.assertIsNone(next(node for node in arrival.parts() if node.name != floor.name).lightmap)
+
+
+class OverColours(TestCase):
+    """Light that was multiplied into colours."""
+
+    def lit(self, texels: np.ndarray) -> Scene:
+        given = delivered(light=texels)
+        boards = given.materials["material:boards"]
+        layer = Layer(Texture("image:light", uv_set=1, encoding="linear"), (1.0, 1.0, 1.0), blend="multiply")
+        return given.with_material(replace(boards, inputs={**boards.inputs, "base_color": replace(boards.inputs["base_color"], layers=(layer,))}))
+
+    def test_an_image_on_a_set_of_its_own_is_found_and_taken_off_the_colour(self) -> None:
+        given = self.lit(HALF)
+        self.assertEqual([(m.material, m.parts) for m in multiplied_light(given)], [("material:boards", ("part:Stage floor",))])
+        found = next(f for f in move.survey(Received(given, []), PLAIN, sheet_named("lanterna")) if f.id == "received_light:material:boards")
+        made = mended(given, PLAIN, found.mends[0].decisions)
+        self.assertEqual(made.materials["material:boards"].inputs["base_color"].layers, ())
+        lightmap = made.nodes["part:Stage floor"].lightmap
+        assert lightmap is not None
+        self.assertEqual((lightmap.uv_set, lightmap.level), (1, USUAL_LUX * 0.5))
+        view = View("down", looking((0, 1, 0), (0, 0, 0), (0, 0, -1)), 0.3)
+        shown = render(flatten(replace(made, nodes={k: v for k, v in made.nodes.items() if k != "part:Back cloth"})), view, Quality(8, 8, 4, 1)).radiance
+        np.testing.assert_allclose(shown, 0.5 * 0.5 * USUAL_LUX / np.pi, rtol=0.002)
+
+    def test_a_decal_on_the_colour_s_own_set_is_no_light(self) -> None:
+        given = self.lit(HALF)
+        boards = given.materials["material:boards"]
+        base = boards.inputs["base_color"]
+        own = replace(base, layers=(replace(base.layers[0], texture=replace(base.layers[0].texture, uv_set=0)),))
+        self.assertEqual(multiplied_light(given.with_material(replace(boards, inputs={**boards.inputs, "base_color": own}))), [])
+
+    def test_vertex_colours_become_a_lightmap(self) -> None:
+        # A slope of light from 0 to 1 along X over a floor of 2 m, told at 600 lux.
+        y, x = np.mgrid[0:9, 0:9] / 8.0
+        positions = np.stack([2 * x.ravel() - 1, np.zeros(81), 2 * y.ravel() - 1], axis=1).astype(np.float32)
+        cell = np.array([[r * 9 + c, (r + 1) * 9 + c, r * 9 + c + 1, r * 9 + c + 1, (r + 1) * 9 + c, (r + 1) * 9 + c + 1] for r in range(8) for c in range(8)]).reshape(-1, 3)
+        colors = np.concatenate([np.repeat(x.reshape(-1, 1), 3, axis=1), np.ones((81, 1))], axis=1).astype(np.float32)
+        floor = Primitive(positions, cell.astype(np.uint32), np.tile(np.array([[0, 1, 0]], np.float32), (81, 1)), uvs=(np.stack([x.ravel(), y.ravel()], axis=1).astype(np.float32),), colors=colors, material="material:f")
+        worn = material("f", base_color=(0.5,) * 3, specular=(0.0,))
+        worn = replace(worn, inputs={**worn.inputs, "base_color": replace(worn.inputs["base_color"], vertex_color=True)})
+        made = mended(scene(floor, materials=(worn,), names=("Floor",)), PLAIN, [Decision("material:f", "received_light", {"paint": True, "lux": 600.0})])
+        self.assertFalse(made.materials["material:f"].inputs["base_color"].vertex_color)
+        self.assertIsNone(made.meshes["mesh:Floor"].primitives[0].colors)
+        view = View("down", looking((0, 3, 0), (0, 0, 0), (0, 0, -1)), 2 * np.arctan(1 / 3))
+        shown = render(flatten(made), view, Quality(33, 33, 16, 1, filter_px=0.5)).radiance[16, :, 0]
+        np.testing.assert_allclose(shown[4:29], 0.5 * 600 / np.pi * ((np.arange(33) + 0.5) / 33)[4:29], rtol=0.04)
+

@@ -14,6 +14,7 @@ from trasloco.formats.bundle import Bundle, bundle_files
 from trasloco.formats.mtl import parse_map
 from trasloco.formats.usd_names import identifier
 from trasloco.limits import Limits
+from trasloco.render.flatten import flatten
 from trasloco.scene.geometry import bounds, pieces, smooth_normals, tangents, transform_normals
 from trasloco.scene.ids import IdMaker
 from trasloco.scene.images import encode, identify, pixels
@@ -70,6 +71,16 @@ class Surfaces(TestCase):
         apart = np.concatenate([cube().positions, cube().positions + 5])
         both = np.concatenate([cube().indices, cube().indices + 8])
         self.assertEqual(np.bincount(pieces(apart, both)).tolist(), [12, 12])
+
+    def test_without_normals_faces_are_drawn_flat(self) -> None:
+        # glTF 2.0, 3.7.2.1: also where corners are shared, and mirrored.
+        for matrix in (np.eye(4), np.diag([-1.0, 1.0, 1.0, 1.0])):
+            given = scene(cube(1.0), names=("Box",))
+            a = flatten(replace(given, nodes={id: replace(n, matrix=matrix) for id, n in given.nodes.items()})).arrays
+            middle = a.positions[a.triangles].mean(axis=1)
+            outward = np.sign(middle) * (np.abs(middle) > 0.49)
+            for corner in range(3):
+                np.testing.assert_allclose(a.normals[a.triangles[:, corner]], outward, atol=1e-6)
 
     def test_a_cubes_smooth_normals_point_to_its_corners(self) -> None:
         body = cube(2)

@@ -112,7 +112,7 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "denoised": (_flag, "true or false"),
     "stitched": (_flag, "true or false"),
     "texels_per_metre": (lambda v: v is None or (_number(v) and 0.1 <= v <= 4096), "texels a metre, or nothing"),
-    "received_light": (lambda v: v is None or (isinstance(v, dict) and set(v) == {"image", "lux"} and isinstance(v["image"], str) and _number(v["lux"]) and 0 < v["lux"] <= 1e7), "an image and the lux that its white stands for, or nothing"),
+    "received_light": (lambda v: v is None or (isinstance(v, dict) and set(v) in ({"image", "lux"}, {"paint", "lux"}) and isinstance(v.get("image", ""), str) and _flag(v.get("paint", True)) and _number(v["lux"]) and 0 < v["lux"] <= 1e7), "an image or the vertex colours, and the lux that white stands for, or nothing"),
     "receives": (_flag, "true or false"),
     "focus_m": (lambda v: v is None or (_number(v) and 1e-4 <= v <= 1e6), "metres above zero, or nothing"),
     "f_stop": (lambda v: v is None or (_number(v) and 0.1 <= v <= 256), "an f-stop from 0.1 to 256, or nothing"),

@@ -97,7 +97,7 @@ _WORDS: dict[str, str | Callable[[Any], str]] = {
     "denoised": lambda v: "noise taken out" if v else "noise left in",
     "stitched": lambda v: "seams stitched" if v else "seams as they are",
     "texels_per_metre": lambda v: f"{v:g} texels a metre" if v else "texels by its share",
-    "received_light": lambda v: f"its light read from {v['image'].partition(':')[2]}, white for {v['lux']:g} lux" if v else "lit anew",
+    "received_light": lambda v: f"its light read from {v['image'].partition(':')[2] if v.get('image') else 'its vertex colours'}, white for {v['lux']:g} lux" if v else "lit anew",
     "receives": lambda v: "its light is written down" if v else "lit where it arrives",
     "focus_m": lambda v: f"in focus at {v:g} m" if v else "all in focus",
     "f_stop": lambda v: f"f/{v:g}" if v else "no f-stop",

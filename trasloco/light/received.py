@@ -1,4 +1,4 @@
-"""Light that came along written down: images named as lightmaps, paired with the parts they belong to by name and second UV set."""
+"""Light that came along written down: images named as lightmaps, paired with the parts they belong to by name and second UV set; images multiplied over colours; vertex colours."""
 
 from __future__ import annotations
 
@@ -6,15 +6,102 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from trasloco.light.lightmaps.charts import why_unsound
+from trasloco.light.lightmaps.charts import why_unsound, with_light_uvs
 from trasloco.light.surroundings import radiance_of
+from trasloco.scene.covering import cover, padded
+from trasloco.scene.geometry import blended
 from trasloco.scene.images import Image, encode, identify
-from trasloco.scene.model import Lightmap, Scene
+from trasloco.scene.model import Layer, Lightmap, Material, Node, Scene
 from trasloco.scene.tokens import taken_apart
 
 _WORDS = frozenset({"lightmap", "lightmaps", "lm", "lightbake", "bakedlight", "baked", "bake"})
 USUAL_LUX = 500.0
 """What white is taken to stand for in an image that does not say: a well-lit room. A guess, and shown as one."""
+
+
+@dataclass(frozen=True)
+class Multiplied:
+    """An image on a UV set of its own that is multiplied over a material's colour, as light is that was baked into it. ``parts`` wear the material."""
+
+    material: str
+    image: str
+    parts: tuple[str, ...]
+
+
+def multiplied_light(scene: Scene) -> list[Multiplied]:
+    """Every layer that multiplies a base colour by an image on another UV set than the colour's own."""
+    found = []
+    for material in scene.materials.values():
+        layer = _light_layer(material)
+        if layer is not None and (image := scene.images.get(layer.texture.image)) is not None and image.usable:
+            found.append(Multiplied(material.id, image.id, tuple(part.id for part in _wearers(scene, material.id))))
+    return [one for one in found if one.parts]
+
+
+def _light_layer(material: Material) -> Layer | None:
+    base = material.inputs.get("base_color")
+    if base is None:
+        return None
+    own = base.texture.uv_set if base.texture is not None else 0
+    return next((layer for layer in base.layers if layer.blend == "multiply" and layer.weight == 1.0 and layer.mask is None and layer.texture.uv_set != own), None)
+
+
+def _wearers(scene: Scene, material: str) -> list[Node]:
+    """Parts all of whose faces wear a material: one lightmap then holds all their light."""
+    return [part for part in scene.parts() if {p.material for p in scene.meshes[part.mesh or ""].primitives if len(p.indices)} == {material}]
+
+
+def with_multiplied_light(scene: Scene, material_id: str, lux: float) -> Scene:
+    """The scene with what multiplies a material's colour taken off it and read as light by the parts that wear it; a value of 1 stands for ``lux``."""
+    material = scene.materials[material_id]
+    layer = _light_layer(material)
+    source = scene.images.get(layer.texture.image) if layer is not None else None
+    if layer is None or source is None or not source.usable:
+        return scene
+    base = material.inputs["base_color"]
+    light, peak = as_light(source, f"{source.id} as light")
+    told = Lightmap(light.id, layer.texture.uv_set, layer.texture.scale, layer.texture.offset, lux * peak)
+    nodes = {part.id: replace(part, lightmap=told) for part in _wearers(scene, material_id) if all(len(p.uvs) > told.uv_set for p in scene.meshes[part.mesh or ""].primitives)}
+    plain = replace(material, inputs={**material.inputs, "base_color": replace(base, layers=tuple(one for one in base.layers if one is not layer))})
+    return replace(scene, images={**scene.images, light.id: light}, nodes={**scene.nodes, **nodes}).with_material(plain)
+
+
+def with_painted_light(scene: Scene, material_id: str, lux: float) -> Scene:
+    """The scene with the vertex colours of a material drawn into lightmaps of the parts that wear it, on a UV set that is kept or made for them; a value of 1 stands for ``lux``.
+
+    Raises:
+        Refused: no charts can be made for a mesh.
+    """
+    parts = [part for part in _wearers(scene, material_id) if all(p.colors is not None for p in scene.meshes[part.mesh or ""].primitives if len(p.indices))]
+    if not parts:
+        return scene
+    sides = {part.mesh or "": _side_for(sum(len(p.positions) for p in scene.meshes[part.mesh or ""].primitives)) for part in parts}
+    charted, charts = with_light_uvs(scene, sides)
+    images, meshes, told = dict(scene.images), dict(charted.meshes), {}
+    for mesh_id, side in sides.items():
+        mesh, uv_set = charted.meshes[mesh_id], charts[mesh_id].uv_set
+        values, known = np.zeros((side, side, 3), np.float32), np.zeros((side, side), bool)
+        for p in mesh.primitives:
+            if p.colors is None or not len(p.indices):
+                continue
+            triangle, weights = np.full((side, side), -1, np.int64), np.zeros((side, side, 3), np.float32)
+            cover(np.ascontiguousarray(p.uvs[uv_set][p.indices] * side, np.float32), 0, triangle, weights)
+            here = triangle >= 0
+            values[here], known = blended(p.colors[:, :3], p.indices[triangle[here]], weights[here].astype(np.float64)), known | here
+        peak = max(float(values.max(initial=0.0)), 1e-9)
+        id = f"image:light of {mesh.name}"
+        images[id] = identify(id, f"{mesh.name}-light.exr", f"{mesh.name}-light.exr", encode(np.ascontiguousarray(padded(values / np.float32(peak), known), np.float32), "exr"))
+        told[mesh_id] = Lightmap(id, uv_set, level=lux * peak)
+        meshes[mesh_id] = replace(mesh, primitives=tuple(replace(p, colors=None) for p in mesh.primitives))
+    nodes = {part.id: replace(part, lightmap=told[part.mesh or ""]) for part in parts}
+    made = replace(charted, images=images, meshes=meshes, nodes={**charted.nodes, **nodes})
+    base = scene.materials[material_id].inputs.get("base_color")
+    return made if base is None else made.with_material(replace(scene.materials[material_id], inputs={**scene.materials[material_id].inputs, "base_color": replace(base, vertex_color=False)}))
+
+
+def _side_for(vertices: int) -> int:
+    """Texels a side for so many vertices: some four to each, a power of two."""
+    return int(2 ** np.clip(np.ceil(np.log2(2 * np.sqrt(max(vertices, 1)))), 5, 10))
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from trasloco.render.closures.tables import albedos
 from trasloco.render.posing import posed
 from trasloco.render.sampling import cumulative_of
 from trasloco.scene.color import LUMINANCE, srgb_to_linear
-from trasloco.scene.geometry import flat_primitive, smooth_normals, tangents, transform_normals, transform_points
+from trasloco.scene.geometry import flat_normals, flat_primitive, tangents, transform_normals, transform_points
 from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, VECTORS, is_solid
 from trasloco.scene.layers import BLENDS
@@ -370,7 +370,7 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
             mirrored = np.linalg.det(matrix[:3, :3]) < 0
             if mirrored:
                 indices = indices[:, ::-1]
-            normals = smooth_normals(moved, indices) if primitive.normals is None else transform_normals(matrix, primitive.normals).astype(np.float32)
+            normals = flat_normals(moved, indices) if primitive.normals is None else transform_normals(matrix, primitive.normals).astype(np.float32)
             if mirrored and primitive.normals is not None:
                 normals = -normals
             uv0 = primitive.uvs[0][pick] if primitive.uvs else np.zeros((count, 2), np.float32)

@@ -36,6 +36,15 @@ def smooth_normals(positions: npt.NDArray[Any], indices: Indices) -> Floats:
     return np.where(length > 0, normals / np.maximum(length, 1e-30), [0.0, 1.0, 0.0]).astype(np.float32)
 
 
+def flat_normals(positions: npt.NDArray[Any], indices: Indices) -> Floats:
+    """Normals (N, 3) of faces, unit, at vertices that no two triangles share."""
+    vectors = face_vectors(positions, indices)
+    length = np.linalg.norm(vectors, axis=1, keepdims=True)
+    found = np.zeros((len(positions), 3), np.float32)
+    found[indices.reshape(-1)] = np.repeat(np.where(length > 0, vectors / np.maximum(length, 1e-30), [0.0, 1.0, 0.0]), 3, axis=0)
+    return found
+
+
 def flat_primitive(primitive: Primitive) -> tuple[Floats, Indices]:
     """Positions and indices with no vertex shared between triangles, for flat normals (glTF 2.0, 3.7.2.1)."""
     return primitive.positions[primitive.indices.reshape(-1)], np.arange(primitive.indices.size, dtype=np.uint32).reshape(-1, 3)

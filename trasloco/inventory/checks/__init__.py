@@ -12,7 +12,7 @@ from trasloco.inventory.checks.motion import clips, skins
 from trasloco.inventory.checks.names import odd_names
 from trasloco.inventory.checks.normals import missing_normals, mixed_tangents, odd_normals
 from trasloco.inventory.checks.placing import far_from_origin, far_pivots
-from trasloco.inventory.checks.received_light import received_lightmaps
+from trasloco.inventory.checks.received_light import painted_light, received_lightmaps
 from trasloco.inventory.checks.size import axis_doubt, unit_doubt
 from trasloco.inventory.checks.soundness import degenerate_faces, holes, mixed_winding, overlapping_faces, seen_from_behind
 from trasloco.inventory.checks.uvs import missing_uvs, overlapping_uvs, squashed_uvs, uv_range
@@ -20,7 +20,7 @@ from trasloco.inventory.context import Check
 
 STRUCTURE: tuple[Check, ...] = (unit_doubt, axis_doubt, missing_images, unreadable_images, wrong_extensions, refused_sizes, strays, transforms, far_pivots, far_from_origin, odd_names, missing_uvs, drifting_maps, missing_normals, mixed_tangents, clips, absurd_strengths, empty_lights, received_lightmaps)
 GEOMETRY: tuple[Check, ...] = (
-    leftover_tints, id_slots, close_ids, duplicates, skins, odd_normals, degenerate_faces, mixed_winding, holes, uv_range, squashed_uvs, overlapping_uvs, faces_away, overlapping_faces, seen_from_behind,
+    leftover_tints, id_slots, close_ids, duplicates, skins, odd_normals, degenerate_faces, mixed_winding, holes, uv_range, squashed_uvs, overlapping_uvs, faces_away, overlapping_faces, seen_from_behind, painted_light,
 )
 TEXELS: tuple[Check, ...] = (normal_maps, green_direction, color_encoding, gloss_or_roughness, plausible_values, alpha_use, stepped_height, doubled_suns)
 CHECKS: tuple[Check, ...] = (*STRUCTURE, *GEOMETRY, *TEXELS)

@@ -7,7 +7,7 @@ from typing import Any
 from trasloco.light.daylight import moment_of
 from trasloco.light.painting import under_daylight, with_environment_panels, with_tilt, with_tint
 from trasloco.light.panels import panels_of
-from trasloco.light.received import with_received_light
+from trasloco.light.received import with_multiplied_light, with_painted_light, with_received_light
 from trasloco.light.surroundings import sun_taken_out
 from trasloco.scene.model import Scene
 
@@ -32,8 +32,13 @@ def panels(scene: Scene, target: str, value: Any) -> Scene:
 
 
 def received_light(scene: Scene, target: str, value: Any) -> Scene:
-    """A part's light read from an image that came along."""
-    return with_received_light(scene, target, str(value["image"]), float(value["lux"])) if value else scene
+    """A part's light read from an image that came along; a material's, from what multiplies its colour or from its vertex colours."""
+    if not value:
+        return scene
+    lux = float(value["lux"])
+    if target in scene.materials:
+        return with_painted_light(scene, target, lux) if value.get("paint") else with_multiplied_light(scene, target, lux)
+    return with_received_light(scene, target, str(value.get("image", "")), lux)
 
 
 def tilt(scene: Scene, target: str, value: Any) -> Scene:

@@ -105,7 +105,7 @@ function Row({ part, limits, chosen, picked, onPick, onChoose, onPut }: { part: 
             {part.received ? (
               <>
                 brings its own light; white stands for
-                <NumberField label={`Lux of white on ${part.name}`} value={part.received.lux} positive onSet={(lux) => onPut(part.id, "received_light", { image: part.received!.image, lux })} />
+                <NumberField label={`Lux of white on ${part.name}`} value={part.received.lux} positive onSet={(lux) => onPut(part.received!.target, "received_light", part.received!.image ? { image: part.received!.image, lux } : { paint: true, lux })} />
                 lux
               </>
             ) : (
