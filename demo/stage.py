@@ -1,16 +1,18 @@
-"""The Teatrino's stage alone, ready for lightmaps, with two faults planted: a thin cloth that light leaks past, and a prompter's box that few paths find light in."""
+"""The Teatrino's stage alone, ready for lightmaps, with two faults planted: a thin cloth that light leaks past, and a prompter's box that few paths find light in; and a moon that is drawn across."""
 
 from __future__ import annotations
 
 from dataclasses import replace
 
-from demo.shapes import box, joined
+import numpy as np
+
+from demo.shapes import ball, box, joined
 from demo.surfaces import Surface
 from demo.teatrino import PartPlan, build, part_plans
-from trasloco.scene.model import Light, Scene
+from trasloco.scene.model import Channel, Clip, Light, Scene
 from trasloco.scene.transforms import looking
 
-LEAKING, BLOTCHY = "Stage floor", "Prompter's box"
+LEAKING, BLOTCHY, MOVING = "Stage floor", "Prompter's box", "Paper moon"
 GROUPS = ("proscenium", "scenery")
 
 
@@ -26,7 +28,8 @@ def plans() -> list[PartPlan]:
     w, h, d, t = 0.24, 0.14, 0.16, 0.012
     hood = joined(box(t, h, d).moved(-w / 2, h / 2, 0), box(t, h, d).moved(w / 2, h / 2, 0), box(w, h, t).moved(0, h / 2, -d / 2), box(w, h * 0.3, t).moved(0, h * 0.15, d / 2), box(w + t, t, d + t).moved(0, h, 0))
     prompter = PartPlan(BLOTCHY, "stage", "Proscenium plaster", hood.moved(0, 0.0, 0.38))
-    return [*kept, floor, cloth, roof, *sides, prompter]
+    moon = PartPlan(MOVING, "scenery", "Proscenium plaster", ball(0.05).moved(0, 0.62, -0.14))
+    return [*kept, floor, cloth, roof, *sides, prompter, moon]
 
 
 def build_stage(made: dict[str, Surface]) -> Scene:
@@ -42,5 +45,7 @@ def build_stage(made: dict[str, Surface]) -> Scene:
     materials = {id: m for id, m in scene.materials.items() if id in worn}
     images = {t.image for m in materials.values() for given in m.inputs.values() for t in given.textures}
     used = {node.parent for node in nodes.values()} | {id for id, node in nodes.items() if not id.startswith("group:")}
+    drawn = Channel(f"part:{MOVING}", "translation", np.array([0, 6], np.float32), np.array([[-0.3, 0, 0], [0.3, 0, 0]], np.float32))
+    scene = replace(scene, clips={"clip:moonrise": Clip("clip:moonrise", "Moonrise", (drawn,))})
     return replace(scene, name="teatrino-stage", nodes={id: node for id, node in nodes.items() if id in used}, materials=materials, images={id: i for id, i in scene.images.items() if id in images}, lights=lights, environment=None)
 

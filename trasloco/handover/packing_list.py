@@ -45,9 +45,21 @@ def packing_list(carried: Carried, package: Package, destination: Sheet, decided
             lines.append(f"    {crossing.mark:<8}{crossing.label} → {target}: {steps} → {place}" + (f"  ({crossing.reason})" if crossing.reason else ""))
     lines += ["", "Lights"]
     lines += [f"  {one.mark:<8}{scene.lights[one.light].name if one.light in scene.lights else one.light.partition(':')[2] or one.light}: {one.text}" for one in plan.lights] or ["  none"]
+    lines += _written_light(scene)
+    if destination.after_effects:
+        lines += ["", "To switch off there, since it was judged without", *(f"  {effect.name}: {effect.off or effect.does}" for effect in destination.after_effects)]
     lines += ["", "Mended and decided", *(f"  {line}" for line in decided or ("nothing",))]
     lines += ["", "Parts", *(f"  {part.name}" + _tagged(scene, part) for part in scene.parts()), "", "Files", *(f"  {path}  {human_size(len(data))}" for path, data in package.files.items()), ""]
     return "\n".join(lines)
+
+
+def _written_light(scene: Scene) -> list[str]:
+    """What travels of light that was written down."""
+    mapped = [part.lightmap for part in scene.parts() if part.lightmap is not None]
+    probed = [part.name for part in scene.parts() if part.probed]
+    lines = [f"  {len(mapped)} parts in {len({one.image for one in mapped})} lightmaps" + (", with where light comes from" if any(one.direction for one in mapped) else "")] if mapped else []
+    lines += [f"  {len(scene.probes)} probes for {', '.join(probed)}"] if probed else []
+    return ["", "Light written down", *lines] if lines else []
 
 
 def _tagged(scene: Scene, part: Node) -> str:

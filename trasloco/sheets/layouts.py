@@ -49,6 +49,11 @@ def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
         return "lightmaps.encoding", "glTF holds no floating images; take RGBM or 8 bits."
     if sheet.lightmaps.taken and sheet.layout == "glb" and sheet.lightmaps.packing == "together":
         return "lightmaps.packing", "A GLB names a lightmap in a material, so every part needs one of its own."
+    for name, there in (("direction", sheet.lightmaps.direction), ("probes", sheet.lightmaps.probes)):
+        if there and sheet.layout != "glb and list":
+            return f"lightmaps.{name}", "Only a material list has a place for it."
+    if sheet.lights.backdrop and sheet.layout != "glb and list":
+        return "lights.backdrop", "Only a material list has a place for a backdrop."
     if sheet.layout == "glb" and sheet.cameras.lens:
         return "cameras.lens", "glTF cameras have no focus and no f-stop."
     if sheet.layout == "glb" and sheet.lights.environment:

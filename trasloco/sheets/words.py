@@ -63,6 +63,7 @@ FIELDS: tuple[FieldWords, ...] = (
     FieldWords("lights.kinds", "Lights", "Kinds of light", "Others are lost or replaced.", "several", {"sun": "suns", "point": "points", "spot": "spots"}, _DESTINATION),
     FieldWords("lights.most", "Lights", "How many", "The strongest are carried; 0 is no limit.", "number", {"": "{value} at most", "none": "Any number"}, _DESTINATION),
     FieldWords("lights.environment", "Lights", "Environment image", "Whether it lights by a picture of the sky.", "flag", {"true": "Taken, with its level and turn", "false": "Not taken"}, _DESTINATION),
+    FieldWords("lights.backdrop", "Lights", "A backdrop of its own", "Whether what stands behind the subject can be another picture than the one that lights it.", "flag", {"true": "Taken, with its level and turn", "false": "Not taken: what lights is what is seen"}, _DESTINATION),
     FieldWords("cameras.lens", "Cameras", "Focus and f-stop", "Where they are not taken, everything is sharp.", "flag", {"true": "Taken: what is out of focus is soft", "false": "Not taken: everything is sharp"}, _DESTINATION),
     FieldWords("lightmaps.taken", "Lightmaps", "Light written down", "Whether still parts can bring the light they receive along in images.", "flag", {"true": "Taken, on a UV set of its own", "false": "Not taken: all light is computed there"}, _DESTINATION),
     FieldWords("lightmaps.encoding", "Lightmaps", "How light is stored", "Half floats keep all of it; RGBM keeps most at half the memory; 8 bits show steps in the dark.", "choice", {"half float": "As half floats, in EXR", "rgbm": "As RGBM: the square of colour times a shared factor", "8 bit": "As 8 bits a channel, sRGB"}, _DESTINATION),
@@ -70,6 +71,8 @@ FIELDS: tuple[FieldWords, ...] = (
     FieldWords("lightmaps.largest", "Lightmaps", "Largest lightmap", "Its longest side, a power of two.", "number", {"": "At most {value} texels a side"}, _DESTINATION),
     FieldWords("lightmaps.budget_mib", "Lightmaps", "Memory for lightmaps", "Texels are shared out so that all of them stay within it.", "number", {"": "{value} MiB in all"}, _DESTINATION),
     FieldWords("lightmaps.compressed", "Lightmaps", "Compressed in blocks", "A quarter of the memory, some steps and blocks in smooth light.", "flag", {"true": "Compressed (KTX2)", "false": "Not compressed"}, _DESTINATION),
+    FieldWords("lightmaps.direction", "Lightmaps", "Where light comes from", "Without it relief vanishes on what is lit by images: every bump has the same light.", "flag", {"true": "An image beside each lightmap says it", "false": "Not told: light is the same for every bump"}, _DESTINATION),
+    FieldWords("lightmaps.probes", "Lightmaps", "Light for what moves", "Parts that move cannot have lightmaps; where light is written down at places they pass, they fit in.", "flag", {"true": "From light written down at places", "false": "By the lamps that travel, as they are"}, _DESTINATION),
 )
 
 

@@ -2204,12 +2204,17 @@ export interface components {
             /** Memory Kib */
             memory_kib: number;
         };
-        /** ReceivedLight */
+        /**
+         * ReceivedLight
+         * @description ``image`` is empty where it is read from vertex colours; ``target`` is what it was decided for.
+         */
         ReceivedLight: {
             /** Image */
-            image: string;
+            image: string | null;
             /** Lux */
             lux: number;
+            /** Target */
+            target: string;
         };
         /** ClipChoice */
         ClipChoice: {

@@ -246,6 +246,14 @@ function drawing(line: SheetLine): ReactNode {
           )}
         </>
       );
+    case "lights.backdrop":
+      return (
+        <>
+          <rect x="4" y="8" width="56" height="32" {...thin} strokeDasharray={value === true ? undefined : "2 2"} />
+          {value === true && <path d="M4 14 H60 M4 20 H60 M4 26 H60" {...thin} strokeOpacity="0.4" />}
+          <circle cx="32" cy="32" r="9" fill="currentColor" />
+        </>
+      );
     case "cameras.lens":
       return (
         <>
@@ -295,6 +303,22 @@ function drawing(line: SheetLine): ReactNode {
         <>
           <rect x="14" y="8" width="36" height="36" {...thin} />
           {value === true && <path d="M23 8 V44 M32 8 V44 M41 8 V44 M14 17 H50 M14 26 H50 M14 35 H50" {...thin} />}
+        </>
+      );
+    case "lightmaps.direction":
+      return (
+        <>
+          <path d="M6 42 C14 30 20 42 28 36 S44 30 58 42" {...thin} />
+          {value === true && <path d="M50 6 L32 26 M32 26 L33 18 M32 26 L40 25" {...thin} />}
+        </>
+      );
+    case "lightmaps.probes":
+      return (
+        <>
+          <path d="M6 40 H58" {...thin} strokeDasharray="2 2" />
+          {[14, 32, 50].map((x) => (
+            <circle key={x} cx={x} cy="24" r="6" {...thin} fill={value === true ? "currentColor" : "none"} fillOpacity="0.3" />
+          ))}
         </>
       );
     default:

@@ -55,9 +55,9 @@ export function LightLedger({ lights, onPut, onDecide }: { lights: Light[]; onPu
               <th className="w-10 py-1 font-normal">on</th>
               <th className="font-normal">light</th>
               <th className="w-20 font-normal">kind</th>
-              <th className="w-50 font-normal">strength</th>
-              <th className="w-26 font-normal">as warm as</th>
-              <th className="w-44 font-normal">round, high, away</th>
+              <th className="w-44 font-normal">strength</th>
+              <th className="w-22 font-normal">as warm as</th>
+              <th className="w-56 font-normal">° round, ° high, m away</th>
               <th className="w-16 font-normal">shadows</th>
               <th className="w-22 text-right font-normal">received</th>
               <th className="w-56 pl-6 font-normal">arrives</th>
@@ -133,9 +133,9 @@ function Row({ light, onPut }: { light: Light; onPut: Put }) {
       <td>
         {stand && (
           <span className="flex items-center gap-1">
-            <NumberField label={`${light.name}, degrees round`} value={stand.azimuth_deg} digits={3} className="w-12" onSet={(azimuth_deg) => onPut(light.id, "stand", { ...stand, azimuth_deg })} />
-            <NumberField label={`${light.name}, degrees high`} value={stand.height_deg} digits={3} className="w-12" onSet={(height_deg) => onPut(light.id, "stand", { ...stand, height_deg })} />
-            {light.kind !== "sun" && <NumberField label={`${light.name}, metres away`} value={stand.distance_m} digits={3} positive className="w-14" onSet={(distance_m) => onPut(light.id, "stand", { ...stand, distance_m })} />}
+            <NumberField label={`${light.name}, degrees round`} value={stand.azimuth_deg} digits={3} className="w-16" onSet={(azimuth_deg) => onPut(light.id, "stand", { ...stand, azimuth_deg })} />
+            <NumberField label={`${light.name}, degrees high`} value={stand.height_deg} digits={3} className="w-16" onSet={(height_deg) => onPut(light.id, "stand", { ...stand, height_deg })} />
+            {light.kind !== "sun" && <NumberField label={`${light.name}, metres away`} value={stand.distance_m} digits={3} positive className="w-16" onSet={(distance_m) => onPut(light.id, "stand", { ...stand, distance_m })} />}
           </span>
         )}
       </td>

@@ -92,18 +92,18 @@ export function LightPicture({ move, data }: { move: number; data: LightData }) 
     };
   }, [wanted]);
   return (
-    <figure className="w-[312px] shrink-0" aria-label="The scene in this light">
+    <figure className="w-[254px] shrink-0" aria-label="The scene in this light">
       <div className="relative h-44 bg-booth">
         {shown && <img src={shown} alt={`${chosen} in the light as it is now`} className="h-full w-full object-cover" />}
         {shown !== wanted && <span className="plate absolute bottom-2 left-2">{failed ? "it cannot be drawn" : "lighting…"}</span>}
+        {data.views.length > 1 && (
+          <select className="field absolute top-2 right-2 h-6 max-w-40" aria-label="View of the picture" value={chosen} onChange={(event) => setView(event.target.value)}>
+            {data.views.map((name) => (
+              <option key={name}>{name}</option>
+            ))}
+          </select>
+        )}
       </div>
-      {data.views.length > 1 && (
-        <select className="field h-6 w-full" aria-label="View of the picture" value={chosen} onChange={(event) => setView(event.target.value)}>
-          {data.views.map((name) => (
-            <option key={name}>{name}</option>
-          ))}
-        </select>
-      )}
     </figure>
   );
 }

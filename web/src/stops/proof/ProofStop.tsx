@@ -77,6 +77,7 @@ function Shown({ proof, data, asking, onShow, move }: { proof: ProofRow; data: P
             {figures.verdict}
             {view.significant === false && <span className="text-soft">, no more than noise</span>}
           </p>
+          {(figures.effects ?? []).length > 0 && <p className="mt-1 text-[12px]">The arrival is seen through {figures.effects!.join(", ")}.</p>}
           {figures.views.length > 1 && (
             <select className="field mt-2 max-w-full" aria-label="View shown" value={view.name} onChange={(event) => setViewName(event.target.value)}>
               {figures.views.map((one) => (

@@ -47,6 +47,8 @@ export interface CausesFigures {
 }
 
 export interface Figures {
+  /** After-effects that were simulated on the arrival. */
+  effects?: string[];
   verdict: string;
   mean: number;
   worst_view: string;
