@@ -10,7 +10,7 @@ from server.moves.bench import NOT_IN_LAYERS, VERSION, Bench
 from server.moves.store import store
 from trasloco.errors import Refused
 from trasloco.inventory.conventions import decided
-from trasloco.light.mixing import GLOW, SURROUNDINGS, Layers, layers_of, mixed, strength_of
+from trasloco.light.mixing import BACKDROP, GLOW, SURROUNDINGS, Layers, layers_of, mixed, strength_of
 from trasloco.progress import Progress
 from trasloco.proof.staging import views_for
 from trasloco.render.picture import Quality, auto_ev100
@@ -59,8 +59,8 @@ def mix_out(bench: Bench) -> dict[str, Any]:
 def _label(bench: Bench, name: str) -> str:
     if name == SURROUNDINGS:
         return "Environment"
-    if name == GLOW:
-        return "What glows"
+    if name in (GLOW, BACKDROP):
+        return "What glows" if name == GLOW else "Backdrop"
     node = bench.reference().nodes.get(name)
     return node.name if node is not None else name.partition(":")[2]
 

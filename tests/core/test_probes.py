@@ -14,12 +14,13 @@ from trasloco import move
 from trasloco.light.lightmaps.baking import gather
 from trasloco.light.lightmaps.finishing import one_direction
 from trasloco.light.lightmaps.layout import lay_out
+from trasloco.light.lightmaps.lightmaps import bake_lightmaps
 from trasloco.light.lightmaps.probing import places_of, probes_at
 from trasloco.light.lightmaps.wishes import Wish
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.harmonics import basis, fitted, spread_normals
-from trasloco.scene.model import Channel, Clip, Decision, Environment, Input, Light, Lightmap, Probe, Scene, Tags, Texture
+from trasloco.scene.model import Channel, Clip, Decision, Environment, Input, Light, Lightmap, Node, Probe, Scene, Tags, Texture
 from trasloco.scene.probes import light_between
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import sheet_named
@@ -90,6 +91,14 @@ class Arriving(TestCase):
         places = places_of(moving_cube(), ["part:Box"])
         np.testing.assert_allclose(places.min(axis=0), [0, 1, 0], atol=1e-6)
         np.testing.assert_allclose(places.max(axis=0), [1.5, 1, 0], atol=1e-6)
+
+    def test_what_moves_leaves_no_shadow_in_what_is_written_down(self) -> None:
+        sun = Light("light:sun", "Sun", "sun", intensity=1000.0)
+        given = moving_cube()
+        given = replace(given, environment=None, lights={sun.id: sun}, nodes={**given.nodes, "part:Sun": Node("part:Sun", "Sun", None, looking((0, 10, 0), (0, 0, 0), (0, 0, 1)), light=sun.id)})
+        baked = bake_lightmaps(given, given, LANTERNA, Wish(True, 16, 0, density={"part:Floor": 6.0}, budget_mib=0.1))
+        found = baked.gathered[0]
+        np.testing.assert_allclose(found.lux[found.covered.touched & (found.counted > 0)], 1000.0, rtol=1e-3)
 
     def test_a_part_that_moves_is_lit_by_them_as_it_was(self) -> None:
         decisions = [Decision("lightmaps", "lightmaps", True), Decision("lightmaps", "paths", 128), Decision("lightmaps", "bounces", 2), Decision("lightmaps", "lightmap_mib", 0.05)]

@@ -54,3 +54,52 @@ class Afterwards(ServerTest):
         self.assertEqual([one["id"] for one in twice], ["material:m"])
         self.ask(f"{here}/decisions", "POST", [{"target": "material:m/occlusion", "field": "input", "value": None}])
         self.assertEqual(self.ask(f"{here}/light")["occluded_twice"], [])
+
+    def test_what_is_simulated_is_judged_and_said(self) -> None:
+        here = f"/moves/{self.made(destination='lanterna')}"
+        size = {"width": 32, "height": 18, "samples": 4}
+        self.ask(f"{here}/jobs", "POST", {"kind": "prove", "settings": size})
+        self.work()
+        self.ask(f"{here}/decisions", "POST", [{"target": "proof", "field": "effects", "value": ["lens distortion", "glow"]}])
+        self.assertEqual([effect["name"] for effect in self.ask(f"{here}/light")["after_effects"] if effect["simulated"]], ["glow", "lens distortion"])
+        self.ask(f"{here}/jobs", "POST", {"kind": "prove", "settings": size})
+        self.work()
+        through, plain = self.ask(f"{here}/proofs")["proofs"]
+        self.assertEqual((through["figures"]["effects"], plain["figures"]["effects"]), (["glow", "lens distortion"], []))
+        self.assertGreater(through["figures"]["mean"], plain["figures"]["mean"])
+
+
+class Lights(ServerTest):
+    def test_lights_are_added_placed_seen_and_undone(self) -> None:
+        here = f"/moves/{self.made(destination='lanterna')}"
+        before = self.ask(f"{here}/light")
+        dark = self.client.get(f"/api{here}/light.png")
+        self.assertEqual((dark.status_code, dark["content-type"]), (200, "image/png"))
+        self.ask(f"{here}/decisions", "POST", [{"target": "light:added 1", "field": "lamp", "value": {"kind": "disc", "name": "Key", "azimuth_deg": 30, "height_deg": 20, "distance_m": 2}}])
+        added = self.ask(f"{here}/light")["lights"][-1]
+        self.assertEqual((added["name"], added["added"], added["unit"]), ("Key", True, added["units"][0]["unit"]))
+        for key, wanted in (("azimuth_deg", 30), ("height_deg", 20), ("distance_m", 2)):
+            self.assertAlmostEqual(added["stand"][key], wanted, places=3)
+        self.ask(f"{here}/decisions", "POST", [{"target": "light:added 1", "field": "stand", "value": {"azimuth_deg": -90, "height_deg": 5}}])
+        self.assertAlmostEqual(self.ask(f"{here}/light")["lights"][-1]["stand"]["azimuth_deg"], -90, places=3)
+        self.assertNotEqual(self.client.get(f"/api{here}/light.png").content, dark.content)
+        for path in ("inventory", "fit"):
+            self.ask(f"{here}/{path}")
+        self.ask(f"{here}/undo", "POST")
+        self.ask(f"{here}/undo", "POST")
+        self.assertEqual(self.ask(f"{here}/light")["lights"], before["lights"])
+        for value in ({"kind": "torch"}, {"kind": "point", "distance_m": -1}, "point"):
+            self.ask(f"{here}/decisions", "POST", [{"target": "light:added 1", "field": "lamp", "value": value}], expect=422)
+
+    def test_a_backdrop_is_told_and_taken_away(self) -> None:
+        here = f"/moves/{self.made({'rich.glb': GLB, 'sky.exr': image('sky', sky_with_sun(), 'exr').data}, destination='taccuino')}"
+        self.assertIsNone(self.ask(f"{here}/light")["backdrop"])
+        self.ask(f"{here}/decisions", "POST", [{"target": "environment", "field": "backdrop", "value": {"color": [0.1, 0.2, 0.3], "nit": 50}}])
+        told = self.ask(f"{here}/light")["backdrop"]
+        self.assertEqual((told["color"], told["nit"], told["mark"]), ([0.1, 0.2, 0.3], 50, "lost"))
+        picture = self.ask(f"{here}/light")["pictures"][0]
+        self.ask(f"{here}/decisions", "POST", [{"target": "environment", "field": "backdrop", "value": {"image": picture["id"], "nit": 2, "turn_rad": 1.0}}])
+        self.assertEqual(self.ask(f"{here}/light")["backdrop"]["image"], picture["id"])
+        self.ask(f"{here}/decisions", "POST", [{"target": "environment", "field": "backdrop", "value": None}])
+        self.assertIsNone(self.ask(f"{here}/light")["backdrop"])
+

@@ -8,17 +8,21 @@ import zipfile
 from dataclasses import replace
 from io import BytesIO
 from typing import Any
+from unittest import mock
 
 import numpy as np
 
+from server.moves import bench as bench_module
 from server.moves.bench import Bench
 from server.moves.models import Handover, Job, Move
-from server.moves.store import get_blob
+from server.moves.store import get_blob, store
 from tests.core.test_lightmaps import walled
 from tests.making import image
 from tests.server.making import GLB, ServerTest
+from trasloco.errors import Cancelled
 from trasloco.formats.gltf_write import write_glb
 from trasloco.light.mixing import Layers, mixed
+from trasloco.scene.digest import digest
 from trasloco.scene.images import identify, pixels
 
 WALLED = write_glb(walled(0.03, 12.0)[0])
@@ -71,6 +75,8 @@ class Lightmaps(ServerTest):
         with zipfile.ZipFile(BytesIO(get_blob(row.archive))) as archive:
             listed = json.loads(archive.read("materials.json"))
         self.assertEqual({entry["part"]: entry["lightmap"]["image"] for entry in listed["parts"]}, {"Floor": "media/lightmap-1.exr", "Wall": "media/lightmap-1.exr"})
+        self.assertIn("media/lightmap-1-direction.png", row.files)
+        self.assertIn("2 parts in 1 lightmaps, with where light comes from", row.packing_list)
         self.assertTrue(self.ask(f"{here}/proofs")["proofs"][0]["current"])
         self.ask(f"{here}/decisions", "POST", [{"target": "lightmaps", "field": "lightmaps", "value": False}])
         self.assertFalse(self.ask(f"{here}/proofs")["proofs"][0]["current"])
@@ -91,6 +97,41 @@ class Lightmaps(ServerTest):
         arrival = Bench(Move.objects.latest("id")).arrival()
         levels = {node.name: round(node.lightmap.level) for node in arrival.parts() if node.lightmap is not None}
         self.assertEqual((levels["Floor"], set(levels)), (250, {"Floor", "Wall"}))
+
+    def test_a_bake_that_was_cancelled_goes_on_after_a_restart_and_old_ones_are_forgotten(self) -> None:
+        here, _ = self.baked()
+        move = Move.objects.latest("id")
+        for bounces in (1, 2, 3):
+            self.ask(f"{here}/decisions", "POST", [{"target": "lightmaps", "field": "bounces", "value": bounces}])
+            self.ask(f"{here}/jobs", "POST", {"kind": "bake", "settings": {}})
+            self.work()
+        kept = store.get(digest("bakes of", move.id))
+        self.assertEqual((len(kept), kept[-1]), (3, Bench(move).light_key))
+        self.assertTrue(all(store.has(key) for key in kept))
+        self.ask(f"{here}/decisions", "POST", [{"target": "lightmaps", "field": "bounces", "value": 0}])
+        self.assertFalse(Bench(move).has_light())
+
+        # Cancelled when all is gathered: the light is on disk, and another worker, which remembers nothing, has no path to follow.
+        def stop(fraction: float, message: str) -> None:
+            if message == "Looking for faults":
+                raise Cancelled
+
+        bench_module._GATHERED.clear()
+        with self.assertRaises(Cancelled):
+            Bench(move).baked(stop)
+        bench_module._GATHERED.clear()
+        with mock.patch("trasloco.light.lightmaps.baking.trace", side_effect=AssertionError("traced again")):
+            self.assertEqual(Bench(move).baked().gathered[0].samples, 8)
+        self.assertIsNone(store.get(digest("unfinished bake", move.id)))
+
+    def test_what_matters_and_where_light_comes_from_are_asked_for(self) -> None:
+        here, found = self.baked()
+        self.assertEqual((found["directed"], found["takes_direction"], found["matters"]), (True, True, None))
+        self.ask(f"{here}/decisions", "POST", [{"target": "lightmaps", "field": "matters", "value": {"part": "part:Wall", "around_m": 0.2}}, {"target": "lightmaps", "field": "directed", "value": False}])
+        told = self.ask(f"{here}/lightmaps")
+        self.assertEqual((told["directed"], told["matters"], told["baked"]), (False, {"part": "part:Wall", "around_m": 0.2}, None))
+        files = Bench(Move.objects.latest("id")).package().files
+        self.assertFalse([path for path in files if "direction" in path])
 
     def test_a_destination_that_takes_none_says_so(self) -> None:
         self.assertFalse(self.ask(f"/moves/{self.made(destination='fornace')}/lightmaps")["taken"])

@@ -71,14 +71,17 @@ def bake_lightmaps(reference: Scene, delivered: Scene, destination: Sheet, wish:
     shared = [part.id for part in scene.parts() if part.id not in excused and part.id not in wish.density]
     change = weights_of(change_of_light(flatten(scene, "straight"), shared), areas(scene, shared))
     laid = lay_out(scene, rules, wish, part_of(progress, 0.03, 0.15), change)
-    flat = flatten(laid.scene, "straight")
-    keys = _keys(laid, wish)
+    # What moves neither receives nor throws light that is written down: its shadow would stay behind.
+    moved = movers(laid.excused)
+    lights = without_parts(laid.scene, moved)
+    flat = flatten(lights, "straight")
+    keys = _keys(replace(laid, scene=lights), wish)
     begun = [(known or {}).get(key) for key in keys]
     gathered = gather(laid, wish, part_of(progress, 0.15, 0.88), None if on_pass is None else lambda found: on_pass(keys, found), begun, flat)
-    probed = movers(laid.excused) if rules.probes else []
+    probed = moved if rules.probes else []
     if probed:
         progress(0.89, "Probes for what moves")
-    probes = probes_at(without_parts(scene, probed), places_of(scene, probed), wish.samples, wish.bounces)
+    probes = probes_at(without_parts(scene, moved), places_of(scene, probed), wish.samples, wish.bounces)
     progress(0.92, "Seams and borders")
     seams = find_seams(flat, laid)
     done = finished(laid, flat, gathered, wish, seams)
