@@ -1,27 +1,30 @@
-"""Lightmaps: rays a second of the bake against raw Embree batches over the same processes, and what the lightmap filter makes of few paths."""
+"""Lightmaps: rays a second of the bake against raw Embree batches over the same processes, and what the noise filter makes of few paths."""
 
 from __future__ import annotations
 
 import pickle
 import tempfile
 import time
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
 from bench.report import Benchmark
 from bench.tracer import raw_together
 
+FEW, MANY, TRUTH = 64, 1024, 4096
+_TILES = 12
+"""Tiles of the stage's lightmap on which many paths are followed: all of them would take an hour."""
+
 
 def run() -> list[Benchmark]:
     from demo.stage import build_stage
     from demo.teatrino import build, environment_image, make_surfaces
     from trasloco.light.lightmaps.baking import gather
-    from trasloco.light.lightmaps.finishing import finished, sound
     from trasloco.light.lightmaps.layout import lay_out
-    from trasloco.light.lightmaps.looks import difference, metered
-    from trasloco.light.lightmaps.stitching import find_seams
     from trasloco.light.lightmaps.wishes import Wish
     from trasloco.render.flatten import flatten
     from trasloco.render.picture import Quality
@@ -30,10 +33,9 @@ def run() -> list[Benchmark]:
 
     rules = built_in_sheets()["lanterna"].lightmaps
     surfaces = make_surfaces()
-    whole = build(surfaces)
-    wish = Wish(True, 64, 3, budget_mib=2.0)
-    laid = lay_out(whole, rules, wish)
-    flat = flatten(laid.scene)
+    wish = Wish(True, FEW, 3, budget_mib=2.0)
+    laid = lay_out(build(surfaces), rules, wish)
+    flat = flatten(laid.scene, "straight")
     gather(laid, replace(wish, samples=1), flat=flat)
     with tempfile.NamedTemporaryFile(suffix=".pickle") as file:
         file.write(pickle.dumps((flat.arrays.positions, flat.arrays.triangles, 1)))
@@ -48,24 +50,56 @@ def run() -> list[Benchmark]:
     picture = environment_image()
     stage = build_stage(surfaces)
     stage = replace(stage, images={**stage.images, picture.id: picture}, environment=Environment(picture.id, 12.0))
-    wish = Wish(True, 64, 3, budget_mib=0.13, stitched=False)
-    laid = lay_out(stage, rules, wish)
-    flat = flatten(laid.scene)
-    seams = find_seams(flat, laid)
-
-    def lit(samples: int, denoised: bool, shift: int = 0) -> tuple[list[np.ndarray], list[np.ndarray]]:
-        found = gather(laid, replace(wish, samples=samples), flat=flat)
-        return list(finished(laid, found, replace(wish, denoised=denoised), seams).lux), [sound(g) for g in found]
-
-    truth, valid = lit(4096, False)
-    ev100 = metered(np.concatenate([t[v] for t, v in zip(truth, valid, strict=True)]))
-
-    def error(maps: list[np.ndarray]) -> float:
-        return float(np.concatenate([difference(m[v], t[v], ev100) for m, t, v in zip(maps, truth, valid, strict=True)]).mean())
-
-    filtered, few, many = error(lit(64, True)[0]), error(lit(64, False)[0]), error(lit(1024, False)[0])
-    print(f"mean ΔE against 4096 paths: 64 paths {few:.3f}, filtered {filtered:.3f}, 1024 paths {many:.3f}")
+    filtered, few, many = _filter_errors(stage, rules)
+    print(f"mean ΔE on the stage in {rules.budget_mib:g} MiB against {TRUTH} paths: {FEW} paths {few:.3f}, filtered {filtered:.3f}, {MANY} paths {many:.3f}")
     return [
         Benchmark("rays of the bake", float(np.median(rates)), "rays/s", "raw Embree batches over as many processes", float(np.median(yards)), 0.5, more_is_better=True),
-        Benchmark("lightmap error, 64 paths filtered", filtered, "ΔE", "1024 paths as they are", many, 1.0),
+        Benchmark(f"lightmap error, {FEW} paths filtered", filtered, "ΔE", f"{MANY} paths as they are", many, 1.0),
     ]
+
+
+def _light_on(flat: Any, like: Any, tiles: list[tuple[int, int, int, int]], samples: int, bounces: int, numbers: int) -> Any:
+    """Light at some tiles of a lightmap, by a set of random numbers."""
+    from trasloco.light.lightmaps.baking import Sums
+    from trasloco.render.spreading import TileTask, trace
+
+    height, width = like.even.shape[:2]
+    into = Sums(like.covered, width, height, None)
+    settings = np.zeros(18)
+    settings[15], settings[17] = numbers, 1.0
+    with ThreadPoolExecutor(2) as pool:
+        for part in pool.map(lambda tile: trace(flat, TileTask(settings, width, height, tile, 0, samples, bounces + 1, like.covered.texels)), tiles):
+            into.add(part)
+    into.samples = samples
+    return into.gathered()
+
+
+def _filter_errors(stage: Any, rules: Any) -> tuple[float, float, float]:
+    """Mean ΔE of few paths with the noise taken out, of few as they are and of many, against far more of another set of random numbers, on tiles drawn at random."""
+    from trasloco.light.lightmaps import baking
+    from trasloco.light.lightmaps.finishing import sound, without_noise
+    from trasloco.light.lightmaps.layout import lay_out
+    from trasloco.light.lightmaps.looks import difference, metered
+    from trasloco.light.lightmaps.wishes import Wish
+    from trasloco.render.flatten import flatten
+
+    wish = Wish(True, FEW, 3, budget_mib=rules.budget_mib, directed=True)
+    laid = lay_out(stage, rules, wish)
+    flat = flatten(laid.scene, "straight")
+    found = baking.gather(laid, wish, flat=flat)
+    filtered = [without_noise(laid, flat, one, sound(one), 0)[0] for one in found]
+    random = np.random.default_rng(5)
+    errors: list[list[Any]] = [[], [], []]
+    ev100 = metered(np.concatenate([m[sound(g)] for m, g in zip(filtered, found, strict=True)]))
+    for number, (one, made) in enumerate(zip(found, filtered, strict=True)):
+        height, width = one.even.shape[:2]
+        every = baking.Sums(one.covered, width, height, None).tiles
+        tiles = [every[k] for k in random.permutation(len(every))[:_TILES]]
+        chosen = np.zeros((height, width), bool)
+        many, truth = (_light_on(flat, one, tiles, samples, wish.bounces, number + shift) for samples, shift in ((MANY, 0), (TRUTH, 1000)))
+        for x0, x1, y0, y1 in tiles:
+            chosen[y0:y1, x0:x1] = True
+        where = chosen & sound(one) & sound(truth)
+        for errs, lux in zip(errors, (made, one.lux, many.lux), strict=True):
+            errs.append(difference(lux[where], truth.lux[where], ev100))
+    return tuple(float(np.concatenate(errs).mean()) for errs in errors)  # type: ignore[return-value]

@@ -630,6 +630,7 @@ class LightmapFigures(Schema):
     noise: float
     coarse: float
     texels: int
+    seconds: float
 
 
 class ReceivedLight(Schema):

@@ -16,10 +16,12 @@ from trasloco.light.lightmaps.finishing import one_direction
 from trasloco.light.lightmaps.layout import lay_out
 from trasloco.light.lightmaps.lightmaps import bake_lightmaps
 from trasloco.light.lightmaps.probing import places_of, probes_at
+from trasloco.light.lightmaps.showing import DENSITY_TOP, lens_picture
 from trasloco.light.lightmaps.wishes import Wish
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.harmonics import basis, fitted, spread_normals
+from trasloco.scene.measure_ramp import measure_ramp
 from trasloco.scene.model import Channel, Clip, Decision, Environment, Input, Light, Lightmap, Node, Probe, Scene, Tags, Texture
 from trasloco.scene.probes import light_between
 from trasloco.scene.transforms import looking
@@ -99,6 +101,17 @@ class Arriving(TestCase):
         baked = bake_lightmaps(given, given, LANTERNA, Wish(True, 16, 0, density={"part:Floor": 6.0}, budget_mib=0.1))
         found = baked.gathered[0]
         np.testing.assert_allclose(found.lux[found.covered.touched & (found.counted > 0)], 1000.0, rtol=1e-3)
+
+    def test_what_moves_does_not_shift_the_figures_of_what_stands(self) -> None:
+        given = moving_cube()
+        given = replace(given, nodes={id: given.nodes[id] for id in ("part:Box", "part:Floor")})
+        baked = bake_lightmaps(given, given, LANTERNA, Wish(True, 4, 0, density={"part:Floor": 20.0}, budget_mib=0.1, directed=True))
+        inside = baked.gathered[0].covered.touched
+        expected = measure_ramp(np.full(inside.shape, baked.laid.density["part:Floor"], np.float32), DENSITY_TOP)
+        np.testing.assert_array_equal(lens_picture(baked, 0, "density")[inside], expected[inside])
+        # Under an even sky no direction stands out.
+        self.assertLess(np.abs(lens_picture(baked, 0, "toward")[inside].astype(int) - 128).mean(), 40)
+        self.assertGreater(baked.faults.figures["part:Floor"].seconds, 0)
 
     def test_a_part_that_moves_is_lit_by_them_as_it_was(self) -> None:
         decisions = [Decision("lightmaps", "lightmaps", True), Decision("lightmaps", "paths", 128), Decision("lightmaps", "bounces", 2), Decision("lightmaps", "lightmap_mib", 0.05)]

@@ -9,6 +9,7 @@ from __future__ import annotations
 import pickle
 import tempfile
 import threading
+import time
 from collections.abc import Iterable, Iterator
 from concurrent.futures import Executor, ThreadPoolExecutor
 from contextlib import contextmanager
@@ -42,7 +43,7 @@ class TileTask:
 
 @dataclass(frozen=True)
 class TileResult:
-    """Sums over the samples: even, odd (layers, rows, columns, 3), guides (rows, columns, 6); ids (rows, columns, 2) when sample 0 was among them."""
+    """Sums over the samples: even, odd (layers, rows, columns, 3), guides (rows, columns, 6); ids (rows, columns, 2) when sample 0 was among them; seconds it took."""
 
     task: TileTask
     even: Doubles
@@ -50,6 +51,7 @@ class TileResult:
     guides: Doubles
     ids: npt.NDArray[np.int32] | None
     rays: int
+    seconds: float = 0.0
 
 
 _OWN = threading.local()
@@ -63,12 +65,12 @@ def trace(flat: FlatScene, task: TileTask) -> TileResult:
     shape, layers = (y1 - y0, x1 - x0), len(flat.layers)
     even, odd = np.zeros((layers, *shape, 3)), np.zeros((layers, *shape, 3))
     guides, ids = np.zeros((*shape, GUIDES)), np.full((*shape, 2), -1, np.int32)
-    buffer = _OWN.buffer
+    buffer, started = _OWN.buffer, time.perf_counter()
     rays = trace_tile(
         flat.arrays, (flat.rays.intersect, flat.rays.handle), buffer, buffer.view(np.uint32), _OWN.scratch, np.zeros((layers, 3)), task.camera, task.texels, task.width, task.height,
         *task.tile, task.first, task.last, task.bounces, even, odd, guides, ids, np.zeros(3, np.int64),
     )
-    return TileResult(task, even, odd, guides, ids if task.first == 0 else None, int(rays))
+    return TileResult(task, even, odd, guides, ids if task.first == 0 else None, int(rays), time.perf_counter() - started)
 
 
 _LOADED: dict[str, FlatScene] = {}

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -34,7 +34,7 @@ class Gathered:
     Attributes:
         even, odd: (H, W, 3) mean illuminance in lux of the even and odd samples that count. counted: (H, W) how many count. samples: how many there were.
         straight: (H, W, 3) of it what came straight from lamps. toward: (H, W, 3) directions that light came from, weighed by its luminance, so 1 long where all comes from one.
-        covered: the surface below. rays: traced in all.
+        covered: the surface below. rays: traced in all. seconds: of one processor by part, shared out by the texels of each tile.
     """
 
     even: Floats
@@ -45,6 +45,7 @@ class Gathered:
     samples: int
     covered: Covered
     rays: int
+    seconds: Mapping[int, float] = field(default_factory=dict)
 
     @property
     def lux(self) -> Floats:
@@ -65,8 +66,9 @@ class Sums:
         self.even, self.odd, self.straight = np.zeros((height, width, 3)), np.zeros((height, width, 3)), np.zeros((height, width, 3))
         self.notes = np.zeros((height, width, 6))
         self.samples, self.rays = 0, 0
+        self.seconds: dict[int, float] = {}
         if start is not None and start.even.shape[:2] == (height, width):
-            self.samples, self.rays = start.samples, start.rays
+            self.samples, self.rays, self.seconds = start.samples, start.rays, dict(start.seconds)
             half = start.counted[..., None] / 2
             self.even[:], self.odd[:], self.straight[:] = start.even * half, start.odd * half, start.straight * start.counted[..., None]
             self.notes[..., EVEN] = self.notes[..., ODD] = start.counted / 2
@@ -81,6 +83,11 @@ class Sums:
         self.straight[y0:y1, x0:x1] += found.even[0] + found.odd[0]
         self.notes[y0:y1, x0:x1] += found.guides
         self.rays += found.rays
+        parts, texels = np.unique(self.covered.part[y0:y1, x0:x1], return_counts=True)
+        whole = int(texels[parts >= 0].sum())
+        for part, count in zip(parts.tolist(), texels.tolist(), strict=True):
+            if part >= 0:
+                self.seconds[part] = self.seconds.get(part, 0.0) + found.seconds * count / whole
 
     def gathered(self) -> Gathered:
         evens, odds = self.notes[..., EVEN, None], self.notes[..., ODD, None]
@@ -89,7 +96,7 @@ class Sums:
         straight = self.straight / np.maximum(evens + odds, 1)
         # Directions are noted by radiance sent on; illuminance is pi times that.
         toward = self.notes[..., FROM:] * math.pi / np.maximum(luminance(self.even + self.odd), 1e-12)[..., None]
-        return Gathered(even.astype(np.float32), odd.astype(np.float32), straight.astype(np.float32), toward.astype(np.float32), (evens + odds)[..., 0].astype(np.float32), self.samples, self.covered, self.rays)
+        return Gathered(even.astype(np.float32), odd.astype(np.float32), straight.astype(np.float32), toward.astype(np.float32), (evens + odds)[..., 0].astype(np.float32), self.samples, self.covered, self.rays, dict(self.seconds))
 
 
 def light_scene(reference: Scene, delivered: Scene) -> Scene:

@@ -59,13 +59,14 @@ class Fault:
 
 @dataclass(frozen=True)
 class PartFigures:
-    """What was measured of one part, ΔE at the 99th percentile, of noise at the 90th, but ``leak`` and ``coarse``, which are shares of its texels."""
+    """What was measured of one part, ΔE at the 99th percentile, of noise at the 90th, but ``leak`` and ``coarse``, which are shares of its texels; ``seconds`` of one processor that it took."""
 
     leak: float = 0.0
     seam: float = 0.0
     noise: float = 0.0
     coarse: float = 0.0
     texels: int = 0
+    seconds: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -100,7 +101,7 @@ def find_faults(laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], done:
             continue
         mine = gathered[image].covered.part == part
         values = {kind: measured[image][kind][mine] for kind in KINDS}
-        figures[id] = PartFigures(float((values["leak"] > SEEN).mean()), _worst(values["seam"]), _worst(values["noise"], 90.0), float((values["coarse"] > STEP).mean()), int(mine.sum()))
+        figures[id] = PartFigures(float((values["leak"] > SEEN).mean()), _worst(values["seam"]), _worst(values["noise"], 90.0), float((values["coarse"] > STEP).mean()), int(mine.sum()), gathered[image].seconds.get(part, 0.0))
         faults += _of_part(id, values, figures[id], laid, walls[image].thickness.get(part), gathered[image].samples, wish)
     return Faults(tuple(sorted(faults, key=lambda f: -f.share * f.worst * figures[f.part].texels)), tuple(measured), figures, ev100)
 

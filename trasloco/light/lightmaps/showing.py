@@ -14,13 +14,15 @@ from trasloco.light.lightmaps.finishing import sound
 from trasloco.light.lightmaps.layout import map_image
 from trasloco.light.lightmaps.lightmaps import Baked
 from trasloco.light.lightmaps.looks import metered, shown
+from trasloco.light.lightmaps.wishes import movers
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.covering import padded
-from trasloco.scene.images import encode
+from trasloco.scene.images import encode, pixels
 from trasloco.scene.measure_ramp import INK, MADDER, PAPER, edges_of, hatched, measure_ramp
 from trasloco.scene.model import Mesh, Scene
+from trasloco.scene.resolve import color_of
 
-LENSES = ("light", "density", "charts", *KINDS)
+LENSES = ("light", "density", "charts", "toward", *KINDS)
 DENSITY_TOP = 256.0
 """Texels a metre at which the ramp reaches ink."""
 
@@ -36,6 +38,9 @@ def lens_picture(baked: Baked, number: int, lens: str) -> npt.NDArray[np.uint8]:
     found, covered = baked.gathered[number], baked.gathered[number].covered
     if lens == "light":
         return np.asarray(np.round(linear_to_srgb(shown(baked.lux[number], baked.faults.ev100)) * 255), np.uint8)
+    if lens == "toward":
+        told = baked.files.get(baked.directions.get(map_image(number), ""))
+        return color_of(pixels(told)) if told is not None else np.full((*covered.part.shape, 3), 128, np.uint8)
     if lens == "charts":
         # Neighbouring numbers in tones far apart; the lines between say the rest.
         tone = (covered.chart * 0.6180339887) % 1.0
@@ -56,8 +61,9 @@ def lens_picture(baked: Baked, number: int, lens: str) -> npt.NDArray[np.uint8]:
 
 
 def _part_ids(baked: Baked) -> list[str]:
-    """Parts by their number in the flat scene, which numbers those of the scene that was lit in order."""
-    return [node.id for node in baked.laid.scene.parts()]
+    """Parts by their number in the flat scene, which numbers those of the scene that was lit in order; what moves was not in it."""
+    gone = set(movers(baked.laid.excused))
+    return [node.id for node in baked.laid.scene.parts() if node.id not in gone]
 
 
 def early_png(found: Gathered) -> bytes:

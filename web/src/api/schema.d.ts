@@ -2101,6 +2101,8 @@ export interface components {
             coarse: number;
             /** Texels */
             texels: number;
+            /** Seconds */
+            seconds: number;
         };
         /**
          * LightmapLimits

@@ -13,6 +13,7 @@ const COLUMNS = [
   ["seam", "seam"],
   ["noise", "noise"],
   ["coarse", "steps"],
+  ["time", "s"],
 ] as const;
 type Column = (typeof COLUMNS)[number][0];
 
@@ -25,6 +26,7 @@ const measure: Record<Column, (part: LightmapPart) => number | string> = {
   seam: (part) => part.figures?.seam ?? -1,
   noise: (part) => part.figures?.noise ?? -1,
   coarse: (part) => part.figures?.coarse ?? -1,
+  time: (part) => part.figures?.seconds ?? -1,
 };
 
 /** Every part with what it gets: texels a metre can be asked for, and a part can be lit where it arrives instead. */
@@ -100,7 +102,7 @@ function Row({ part, limits, chosen, picked, onPick, onChoose, onPut }: { part: 
         </button>
       </td>
       {part.excused ? (
-        <td colSpan={7} className="text-soft">
+        <td colSpan={8} className="text-soft">
           <span className="flex items-center gap-3">
             {part.received ? (
               <>
@@ -137,6 +139,9 @@ function Row({ part, limits, chosen, picked, onPick, onChoose, onPut }: { part: 
           {number(part.figures?.seam, (part.figures?.seam ?? 0).toFixed(1), limits.seam)}
           {number(part.figures?.noise, (part.figures?.noise ?? 0).toFixed(1), limits.noise)}
           {number(part.figures?.coarse, `${(100 * (part.figures?.coarse ?? 0)).toFixed(0)} %`, limits.coarse)}
+          <td className="pr-2 text-right font-mono" title="seconds of one processor">
+            {part.figures ? part.figures.seconds.toFixed(part.figures.seconds < 10 ? 1 : 0) : ""}
+          </td>
         </>
       )}
     </tr>

@@ -3,6 +3,7 @@ export const LENS_WORDS: Record<string, readonly [string, string]> = {
   light: ["Light", "on grey, through the tone curve"],
   density: ["Density", "paper 0, ink 256 texels a metre"],
   charts: ["Charts", "one tone a chart, lines between"],
+  toward: ["Where from", "a direction as a colour: red right, green up, blue near; grey where light is even"],
   leak: ["Leaks", "ΔE, paper 0, ink 12"],
   seam: ["Seams", "ΔE, paper 0, ink 12"],
   noise: ["Noise", "ΔE, paper 0, ink 12"],
