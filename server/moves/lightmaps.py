@@ -12,7 +12,7 @@ from trasloco.errors import Refused
 from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.inventory.decisions import in_force
 from trasloco.light.lightmaps.density import densities
-from trasloco.light.lightmaps.faults import LIMITS, Fault, cures
+from trasloco.light.lightmaps.faults import Fault, cures
 from trasloco.light.lightmaps.layout import MIB, texels_for
 from trasloco.light.lightmaps.lightmaps import Baked
 from trasloco.light.lightmaps.showing import LENSES, lens_picture, placed_scene
@@ -37,7 +37,7 @@ def lightmaps_out(bench: Bench) -> dict[str, Any]:
         "matters": {"part": wish.part, "around_m": wish.around_m} if wish.part else {"camera": wish.camera} if wish.camera else None,
         "cameras": [{"id": camera.id, "name": camera.name} for camera in scene.cameras.values()], "encoding": rules.encoding, "packing": rules.packing, "compressed": rules.compressed,
         "baked": None if baked is None else _baked(baked, bench), "parts": [_part(scene, part.id, excused.get(part.id, ""), baked, proposed, bench, received) for part in scene.parts()],
-        "faults": [] if baked is None else [_fault(fault, scene) for fault in baked.faults.found], "limits": LIMITS,
+        "faults": [] if baked is None else [_fault(fault, scene) for fault in baked.faults.found],
         "cures": {} if baked is None else {kind: [asdict(d) for d in made] for kind, made in cures(baked.faults.found).items()}, "lenses": list(LENSES),
     }
 

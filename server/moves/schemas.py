@@ -654,15 +654,6 @@ class LightmapPart(Schema):
     charts: ChartsOut | None
 
 
-class LightmapLimits(Schema):
-    """Figures of a part above which a fault is told."""
-
-    leak: float
-    seam: float
-    noise: float
-    coarse: float
-
-
 class FaultOut(Schema):
     kind: str
     part: str
@@ -697,7 +688,6 @@ class LightmapsOut(Schema):
     parts: list[LightmapPart]
     faults: list[FaultOut]
     cures: dict[str, list[DecisionIn]]
-    limits: LightmapLimits
     lenses: list[str]
 
 

@@ -34,8 +34,6 @@ COARSE_SHARE, FAULTY_SHARE = 0.2, 0.003
 LEAST_TEXELS = 16
 """A fault on fewer texels is not worth a word."""
 MOST_SAMPLES = 4096
-LIMITS = {"leak": FAULTY_SHARE, "seam": SEEN, "noise": NOISE_SEEN, "coarse": COARSE_SHARE}
-"""Figures of a part above which a fault is told."""
 
 
 @dataclass(frozen=True)

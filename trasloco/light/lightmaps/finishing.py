@@ -41,6 +41,15 @@ def error_of_halves(found: Gathered, valid: npt.NDArray[np.bool_]) -> Floats:
     return np.asarray(apart / math.sqrt(2 / math.pi) * OF_HALVES, np.float32)
 
 
+_EVEN_DIRECTIONS = 4.0
+"""Texels over which directions are evened out."""
+
+
+def _around(laid: Laid, flat: FlatScene, found: Gathered, place: npt.NDArray[np.float64], normal: npt.NDArray[np.float64], known: npt.NDArray[np.bool_], threads: int) -> Neighbourhood:
+    side = 1 / np.array([laid.density.get(id, 1.0) for id in flat.part_ids])[found.covered.part[known]]
+    return Neighbourhood(place[known], normal[known], side, Quality(threads=threads).workers)
+
+
 def without_noise(laid: Laid, flat: FlatScene, found: Gathered, valid: npt.NDArray[np.bool_], threads: int) -> tuple[Floats, Floats]:
     """Light (H, W, 3) with the noise taken out where it is ``valid``, and the standard error (H, W) that is left, in lux."""
     place, normal = places_under(flat, found.covered)
@@ -48,9 +57,8 @@ def without_noise(laid: Laid, flat: FlatScene, found: Gathered, valid: npt.NDArr
     lux, error = found.lux.copy(), error_of_halves(found, valid)
     if not known.any():
         return lux, error
-    side = 1 / np.array([laid.density.get(id, 1.0) for id in flat.part_ids])[found.covered.part[known]]
     straight = found.straight[known].astype(np.float64)
-    around = Neighbourhood(place[known], normal[known], side, Quality(threads=threads).workers)
+    around = _around(laid, flat, found, place, normal, known, threads)
     made, left = smoothed(around, found.even[known] - straight, found.odd[known] - straight, straight)
     lux[known], error[known] = made + straight, left
     return lux, error
@@ -89,11 +97,15 @@ def finished(laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], wish: Wi
         lux, error = without_noise(laid, flat, found, valid, wish.threads) if wish.denoised else (found.lux, error_of_halves(found, valid))
         maps.append(padded(lux, valid))
         errors.append(error)
-    return Finished(tuple(stitched(seams, maps, laid.sizes) if wish.stitched else maps), tuple(errors), tuple(_toward(flat, found) for found in gathered) if wish.directed else ())
+    return Finished(tuple(stitched(seams, maps, laid.sizes) if wish.stitched else maps), tuple(errors), tuple(_toward(laid, flat, found, wish) for found in gathered) if wish.directed else ())
 
 
-def _toward(flat: FlatScene, found: Gathered) -> Floats:
-    """Where the light of each texel comes from (H, W, 3), borders spread."""
-    _, normal = places_under(flat, found.covered)
+def _toward(laid: Laid, flat: FlatScene, found: Gathered, wish: Wish) -> Floats:
+    """Where the light of each texel comes from (H, W, 3), its noise evened out where that is wished, borders spread."""
+    place, normal = places_under(flat, found.covered)
     known = sound(found) & np.isfinite(normal[..., 0])
-    return padded(np.where(known[..., None], one_direction(found.toward, np.nan_to_num(normal)), 0).astype(np.float32), known)
+    mean = found.toward.copy()
+    if wish.denoised and known.any():
+        # Regression is of light, which is never negative: directions are moved above zero for it.
+        mean[known] = _around(laid, flat, found, place, normal, known, wish.threads).fitted(mean[known].astype(np.float64) + 1.0, _EVEN_DIRECTIONS) - 1.0
+    return padded(np.where(known[..., None], one_direction(mean, np.nan_to_num(normal)), 0).astype(np.float32), known)

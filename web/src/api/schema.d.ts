@@ -2104,20 +2104,6 @@ export interface components {
             /** Seconds */
             seconds: number;
         };
-        /**
-         * LightmapLimits
-         * @description Figures of a part above which a fault is told.
-         */
-        LightmapLimits: {
-            /** Leak */
-            leak: number;
-            /** Seam */
-            seam: number;
-            /** Noise */
-            noise: number;
-            /** Coarse */
-            coarse: number;
-        };
         /** LightmapPart */
         LightmapPart: {
             /** Id */
@@ -2191,7 +2177,6 @@ export interface components {
             cures: {
                 [key: string]: components["schemas"]["DecisionIn"][];
             };
-            limits: components["schemas"]["LightmapLimits"];
             /** Lenses */
             lenses: string[];
         };

@@ -29,8 +29,13 @@ const measure: Record<Column, (part: LightmapPart) => number | string> = {
   time: (part) => part.figures?.seconds ?? -1,
 };
 
+/** Why a part receives none, where probes light it. */
+const MOVING = new Set(["moves", "changes its shape"]);
+
 /** Every part with what it gets: texels a metre can be asked for, and a part can be lit where it arrives instead. */
-export function LightmapTable({ parts, limits, chosen, onChoose, onPut, onPutMany }: { parts: LightmapPart[]; limits: Lightmaps["limits"]; chosen: string | null; onChoose: (part: string) => void; onPut: Put; onPutMany: (ids: string[], field: string, value: unknown) => void }) {
+export function LightmapTable({ data, chosen, onChoose, onPut, onPutMany }: { data: Lightmaps; chosen: string | null; onChoose: (part: string) => void; onPut: Put; onPutMany: (ids: string[], field: string, value: unknown) => void }) {
+  const { parts } = data;
+  const faulty = useMemo(() => new Set(data.faults.map((fault) => `${fault.kind} ${fault.part}`)), [data.faults]);
   const [by, setBy] = useState<Column>("memory");
   const [picked, setPicked] = useState<string[]>([]);
   const [many, setMany] = useState("");
@@ -79,7 +84,7 @@ export function LightmapTable({ parts, limits, chosen, onChoose, onPut, onPutMan
         </thead>
         <tbody>
           {sorted.map((part) => (
-            <Row key={part.id} part={part} limits={limits} chosen={chosen === part.id} picked={picked.includes(part.id)} onPick={(on) => setPicked(on ? [...picked, part.id] : picked.filter((id) => id !== part.id))} onChoose={onChoose} onPut={onPut} />
+            <Row key={part.id} part={part} faulty={faulty} probes={Boolean(data.baked?.probes)} chosen={chosen === part.id} picked={picked.includes(part.id)} onPick={(on) => setPicked(on ? [...picked, part.id] : picked.filter((id) => id !== part.id))} onChoose={onChoose} onPut={onPut} />
           ))}
         </tbody>
       </table>
@@ -87,9 +92,9 @@ export function LightmapTable({ parts, limits, chosen, onChoose, onPut, onPutMan
   );
 }
 
-function Row({ part, limits, chosen, picked, onPick, onChoose, onPut }: { part: LightmapPart; limits: Lightmaps["limits"]; chosen: boolean; picked: boolean; onPick: (on: boolean) => void; onChoose: (part: string) => void; onPut: Put }) {
-  const number = (value: number | undefined, words: string, limit: number) => (
-    <td className={`pr-2 text-right font-mono ${value !== undefined && value > limit ? "font-semibold text-primary underline" : ""}`}>{value === undefined ? "" : words}</td>
+function Row({ part, faulty, probes, chosen, picked, onPick, onChoose, onPut }: { part: LightmapPart; faulty: Set<string>; probes: boolean; chosen: boolean; picked: boolean; onPick: (on: boolean) => void; onChoose: (part: string) => void; onPut: Put }) {
+  const number = (value: number | undefined, words: string, kind: string) => (
+    <td className={`pr-2 text-right font-mono ${faulty.has(`${kind} ${part.id}`) ? "font-semibold text-primary underline" : ""}`}>{value === undefined ? "" : words}</td>
   );
   return (
     <tr className={`h-7 border-b border-base-300 ${chosen ? "bg-base-300" : ""}`}>
@@ -111,7 +116,7 @@ function Row({ part, limits, chosen, picked, onPick, onChoose, onPut }: { part: 
                 lux
               </>
             ) : (
-              <>lit where it arrives: {part.excused}</>
+              <>{probes && MOVING.has(part.excused) ? `${part.excused}: lit by probes along its way` : `lit where it arrives: ${part.excused}`}</>
             )}
             {part.left_out && (
               <button className="underline" onClick={() => onPut(part.id, "receives", true)}>
@@ -135,10 +140,10 @@ function Row({ part, limits, chosen, picked, onPick, onChoose, onPut }: { part: 
           </td>
           <td className="pr-2 text-right font-mono">{part.place ? `${part.place.width} × ${part.place.height}` : ""}</td>
           <td className="pr-2 text-right font-mono">{part.place ? part.place.memory_kib.toFixed(part.place.memory_kib < 10 ? 1 : 0) : ""}</td>
-          {number(part.figures?.leak, `${(100 * (part.figures?.leak ?? 0)).toFixed(1)} %`, limits.leak)}
-          {number(part.figures?.seam, (part.figures?.seam ?? 0).toFixed(1), limits.seam)}
-          {number(part.figures?.noise, (part.figures?.noise ?? 0).toFixed(1), limits.noise)}
-          {number(part.figures?.coarse, `${(100 * (part.figures?.coarse ?? 0)).toFixed(0)} %`, limits.coarse)}
+          {number(part.figures?.leak, `${(100 * (part.figures?.leak ?? 0)).toFixed(1)} %`, "leak")}
+          {number(part.figures?.seam, (part.figures?.seam ?? 0).toFixed(1), "seam")}
+          {number(part.figures?.noise, (part.figures?.noise ?? 0).toFixed(1), "noise")}
+          {number(part.figures?.coarse, `${(100 * (part.figures?.coarse ?? 0)).toFixed(0)} %`, "coarse")}
           <td className="pr-2 text-right font-mono" title="seconds of one processor">
             {part.figures ? part.figures.seconds.toFixed(part.figures.seconds < 10 ? 1 : 0) : ""}
           </td>

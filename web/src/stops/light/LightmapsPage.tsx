@@ -93,7 +93,7 @@ export function LightmapsPage() {
         <LightmapAsk move={move.id} data={maps} job={job} onPut={put} />
         {decide.error && <Notice error={decide.error} />}
         {maps.baked && <LightmapFaults faults={maps.faults} cures={maps.cures} chosen={chosen} onShow={show} onCure={cure} busy={running !== null || decide.isPending} />}
-        <LightmapTable parts={maps.parts} limits={maps.limits} chosen={chosen} onChoose={(part) => setChosen(part)} onPut={put} onPutMany={(ids, field, value) => decide.mutate(ids.map((target) => ({ target, field, value })))} />
+        <LightmapTable data={maps} chosen={chosen} onChoose={(part) => setChosen(part)} onPut={put} onPutMany={(ids, field, value) => decide.mutate(ids.map((target) => ({ target, field, value })))} />
         <p className="px-5 pb-6">
           <button className="text-soft underline" onClick={() => put("lightmaps", "lightmaps", false)}>
             Write no light down in this move
