@@ -56,7 +56,7 @@ VERSION = "6"
 
 _LIGHT = {"lightmaps", "paths", "bounces", "bake_seconds", "lightmap_mib", "directed", "matters", "denoised", "stitched", "texels_per_metre", "receives"}
 """What is decided of lightmaps alone."""
-_NOT_SHAPE = {"received_light", "lamp", "stand", "opening", "backdrop", "effects", "sun_out", "focus_m", "f_stop", "yfov_deg", "aspect", "kelvin", "shadows", "daylight", "panels", "tilt_rad", "tint", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"} | _LIGHT
+_NOT_SHAPE = {"received_light", "lamp", "stand", "opening", "angle_deg", "width_m", "height_m", "backdrop", "effects", "sun_out", "focus_m", "f_stop", "yfov_deg", "aspect", "kelvin", "shadows", "daylight", "panels", "tilt_rad", "tint", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"} | _LIGHT
 NOT_IN_LAYERS = {"accept", "ev100", "effects", "views", "limits", "intensity", "level", *_LIGHT}
 """What does not change the layers that light is mixed from."""
 _NOT_REFERENCE = {"accept", "ev100", "effects", "views", "limits", *_LIGHT}

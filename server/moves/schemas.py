@@ -322,6 +322,9 @@ class StandOut(Schema):
 
 class LightOut(Schema):
     id: str
+    angle_deg: float
+    width_m: float
+    height_m: float
     opening: bool
     added: bool
     stand: StandOut | None

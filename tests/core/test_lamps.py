@@ -12,7 +12,7 @@ from tests.core.test_surroundings import sky_with_sun
 from tests.making import image, quad, scene
 from trasloco import move
 from trasloco.errors import Refused
-from trasloco.formats.receive import Received
+from trasloco.formats.receive import Received, receive
 from trasloco.inventory.mends import mended
 from trasloco.light.kelvin import chromaticity, color_of_kelvin
 from trasloco.light.kinds import nearest_kind
@@ -23,8 +23,9 @@ from trasloco.scene.findings import Finding
 from trasloco.scene.model import Decision, Environment, Light, Scene
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import sheet_named
+from trasloco.sheets.model import Sheet
 
-PLAIN, LANTERNA, TACCUINO = sheet_named("plain"), sheet_named("lanterna"), sheet_named("taccuino")
+PLAIN, LANTERNA, TACCUINO, FORNACE = (sheet_named(name) for name in ("plain", "lanterna", "taccuino", "fornace"))
 
 
 class Units(TestCase):
@@ -94,6 +95,62 @@ class Kinds(TestCase):
         self.assertEqual(lamp.kind, "spot")
         self.assertAlmostEqual(flux_lm(lamp) / (math.pi * 120), 1.0, places=4)
         self.assertEqual([c.mark for c in move.plan(given, PLAIN, TACCUINO).lights], ["lost"])
+
+
+class Sizes(TestCase):
+    """What makes shadows soft."""
+
+    given = scene(
+        quad(),
+        lights=(
+            (Light("light:s", "Sun", "sun", intensity=900.0, angle_rad=0.05), looking((3, 4, 0), (0, 0, 0))), (Light("light:r", "Panel", "rectangle", (1.0, 0.5, 0.25), 300.0, width_m=0.8, height_m=0.4), looking((0, 2, 1), (0, 0, 0))),
+            (Light("light:d", "Dish", "disc", intensity=150.0, width_m=0.6, height_m=0.6), looking((1, 2, 0), (0, 0, 0))), (Light("light:p", "Spot", "spot", intensity=40.0, inner_cone_rad=0.2, outer_cone_rad=0.6), looking((0, 3, 2), (0, 0, 0))),
+        ),
+    )
+
+    def arrived(self, sheet: Sheet) -> dict[str, Light]:
+        plan = move.plan(self.given, PLAIN, sheet)
+        self.marks = {c.light: c.mark for c in plan.lights}
+        return {light.name: light for light in move.arrive(move.package(move.carry(self.given, plan, sheet), sheet), sheet).lights.values()}
+
+    def test_all_of_them_arrive_in_usd(self) -> None:
+        found = self.arrived(FORNACE)
+        self.assertEqual(set(self.marks.values()), {"exact"})
+        for light in self.given.lights.values():
+            there = found[light.name]
+            self.assertEqual(there.kind, light.kind)
+            for name in ("intensity", "width_m", "height_m", "angle_rad") if light.kind != "spot" else ("intensity", "inner_cone_rad", "outer_cone_rad"):
+                self.assertAlmostEqual(getattr(there, name), getattr(light, name), places=5, msg=f"{light.name} {name}")
+            np.testing.assert_allclose(there.color, light.color, atol=1e-6)
+
+    def test_a_sun_s_width_is_told_where_there_is_a_place_for_it(self) -> None:
+        self.assertAlmostEqual(self.arrived(LANTERNA)["Sun"].angle_rad, 0.05)
+        self.assertEqual(self.marks["light:s"], "exact")
+        self.assertEqual(self.arrived(TACCUINO)["Sun"].angle_rad, 0.0)
+        self.assertEqual(self.marks["light:s"], "close")
+
+    def test_where_a_spot_has_one_angle_its_light_is_kept(self) -> None:
+        hard = LANTERNA.model_copy(update={"lights": LANTERNA.lights.model_copy(update={"cone": "outer only"})})
+        there = self.arrived(hard)["Spot"]
+        self.assertEqual(self.marks["light:p"], "close")
+        self.assertAlmostEqual(there.inner_cone_rad, there.outer_cone_rad, places=5)
+        self.assertAlmostEqual(flux_lm(there) / flux_lm(self.given.lights["light:p"]), 1.0, places=4)
+
+    def test_they_are_changed_where_they_mean_something(self) -> None:
+        wishes = [Decision(id, field, value) for id in self.given.lights for field, value in (("angle_deg", 2.0), ("width_m", 1.5), ("height_m", 3.0))]
+        made = mended(self.given, PLAIN, wishes).lights
+        self.assertAlmostEqual(made["light:s"].angle_rad, math.radians(2))
+        self.assertEqual((made["light:r"].width_m, made["light:r"].height_m), (1.5, 3.0))
+        self.assertEqual(made["light:d"].height_m, made["light:d"].width_m)
+        self.assertEqual(made["light:p"], self.given.lights["light:p"])
+
+    def test_a_ball_of_light_is_told(self) -> None:
+        from pxr import Usd, UsdLux
+
+        stage = Usd.Stage.CreateInMemory()
+        UsdLux.SphereLight.Define(stage, "/Ball").CreateRadiusAttr(0.2)
+        received = receive({"ball.usda": stage.GetRootLayer().ExportToString().encode()})
+        self.assertIn("A ball of light is taken as a point", [finding.title for finding in received.findings])
 
 
 class Findings(TestCase):

@@ -16,10 +16,10 @@ from trasloco.fit import steps as do
 from trasloco.fit.atlas import Atlas, laid_out
 from trasloco.fit.geometry.backs import backs_for, with_backs
 from trasloco.fit.geometry.shaping import Shaped, shaped_meshes
+from trasloco.fit.lights import delivered_light
 from trasloco.fit.measuring import measured
 from trasloco.fit.model import Carried, Crossing, Mark, MeshCrossing, Plan, PlannedImage
 from trasloco.fit.workshop import Order, baked, how_baked, ingredients, plane_of
-from trasloco.light.kinds import nearest_kind
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, encode, identify, pixels
@@ -203,7 +203,7 @@ def _delivered(scene: Scene, plan: Plan, images: Mapping[str, Image], destinatio
     if backdrop is not None:
         kept[backdrop.image] = scene.images[backdrop.image]
     travelling = {c.light for c in plan.lights if c.mark != "lost"}
-    lights = {id: nearest_kind(light, destination.lights.kinds) or light for id, light in scene.lights.items() if id in travelling and light.enabled and not light.opening}
+    lights = {id: delivered_light(light, destination) or light for id, light in scene.lights.items() if id in travelling and light.enabled and not light.opening}
     nodes = {id: node if node.light is None or node.light in lights else replace(node, light=None) for id, node in scene.nodes.items()}
     drawn = {crossing.material for crossing in plan.crossings if baked(crossing) and crossing.given.vertex_color}
     meshes = {id: replace(mesh, primitives=tuple(replace(p, colors=None) if p.material in drawn else p for p in mesh.primitives)) for id, mesh in scene.meshes.items()}

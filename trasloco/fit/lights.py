@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from trasloco.fit.model import LightCrossing
-from trasloco.light.kinds import nearest_kind
-from trasloco.scene.model import Material, Scene
+from trasloco.light.kinds import hard_edged, nearest_kind
+from trasloco.light.units import UNITS
+from trasloco.scene.model import Light, Material, Scene
 from trasloco.sheets.model import Sheet
+
+HARD_RAD = 1e-3
+"""A sun that is seen no wider than this has hard shadows."""
 
 
 def cameras_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
@@ -20,6 +24,16 @@ def cameras_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
     return found
 
 
+def delivered_light(light: Light, destination: Sheet) -> Light | None:
+    """A light as the destination takes it; None where no kind of it is near."""
+    made = nearest_kind(light, destination.lights.kinds)
+    return hard_edged(made) if made is not None and _loses_its_edge(made, destination) else made
+
+
+def _loses_its_edge(light: Light, destination: Sheet) -> bool:
+    return light.kind == "spot" and destination.lights.cone == "outer only" and light.inner_cone_rad < light.outer_cone_rad - 1e-3
+
+
 def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
     """What becomes of every light and of the environment."""
     taken = 0
@@ -28,8 +42,8 @@ def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
     for light in (one for one in reference.lights.values() if one.opening):
         found.append(LightCrossing(light.id, "an opening: it shines nothing and is needed nowhere else", "exact"))
     for light in sorted((one for one in reference.lights.values() if not one.opening), key=lambda item: -item.intensity):
-        unit = "lx" if light.kind == "sun" else "cd"
-        stand_in = nearest_kind(light, rules.kinds)
+        unit = UNITS[light.kind][0]
+        stand_in = delivered_light(light, destination)
         if stand_in is None:
             found.append(LightCrossing(light.id, f"{destination.name} takes no {light.kind} lights.", "lost"))
         elif rules.most and taken >= rules.most:
@@ -37,6 +51,12 @@ def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
         elif stand_in.kind != light.kind:
             taken += 1
             found.append(LightCrossing(light.id, f"as a {stand_in.kind} of {stand_in.intensity:.4g} cd, as much light in all", "close"))
+        elif _loses_its_edge(light, destination):
+            taken += 1
+            found.append(LightCrossing(light.id, f"{stand_in.intensity:.4g} cd with a hard edge, as much light in all", "close"))
+        elif light.kind == "sun" and light.angle_rad > HARD_RAD and not rules.sun_width:
+            taken += 1
+            found.append(LightCrossing(light.id, f"{light.intensity:g} lx; its shadows arrive with hard edges", "close"))
         else:
             taken += 1
             found.append(LightCrossing(light.id, f"{light.intensity:g} {unit}, unit and shadows stated", "exact"))

@@ -17,7 +17,7 @@ SEE_THROUGH = {"opaque": "solid", "mask": "cut", "blend": "blend"}
 def write_list(scene: Scene, sheet: Sheet, told: bool = True) -> bytes:
     """The list for a delivered scene. ``told=False`` leaves unsaid what an unprepared export leaves unsaid: alpha, sides, units, shadows."""
     document: dict[str, Any] = {"format": FORMAT, "version": 1, "materials": [_entry(m, scene, sheet, told) for m in scene.materials.values()]}
-    lights = [{"name": light.name, "unit": "lux" if light.kind == "sun" else "candela", "shadows": light.shadows} for light in scene.lights.values()]
+    lights = [{"name": light.name, "unit": "lux" if light.kind == "sun" else "candela", "shadows": light.shadows, **({"angle_rad": light.angle_rad} if light.kind == "sun" and light.angle_rad > 0 and sheet.lights.sun_width else {})} for light in scene.lights.values()]
     document["lights"] = lights if told else []
     lenses = [{"name": c.name, "focus_m": c.focus_m, "f_stop": c.f_stop, "sensor_mm": c.sensor_mm} for c in scene.cameras.values() if c.focus_m and c.f_stop]
     if lenses and told and sheet.cameras.lens:

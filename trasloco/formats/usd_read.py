@@ -26,6 +26,8 @@ from trasloco.scene.tags import KEY, tags_of
 from trasloco.scene.transforms import settle_matrix
 
 _MOST_VARIANTS = 8
+_POINT_M = 0.002
+"""Radius up to which a ball of light is meant as a point."""
 
 
 def read_usd(path: str, bundle: Bundle) -> Read:
@@ -271,7 +273,7 @@ class _Reader:
         return id
 
     def _light(self, prim: Any, part: str, name: str) -> None:
-        """UsdLux in photometric terms: a sphere light with ``normalize`` gives intensity / 4 candela, else its area counts too."""
+        """UsdLux in photometric terms: a sphere light with ``normalize`` gives intensity / 4 candela, else its area counts too; a surface has its intensity in nit, over its area with ``normalize``."""
         api = UsdLux.LightAPI(prim)
         color = tuple(float(c) for c in api.GetColorAttr().Get())
         intensity = float(api.GetIntensityAttr().Get()) * 2.0 ** float(api.GetExposureAttr().Get())
@@ -282,10 +284,13 @@ class _Reader:
             if not normalized:
                 half = math.radians(float(UsdLux.DistantLight(prim).GetAngleAttr().Get()) / 2)
                 intensity *= math.pi * math.sin(half) ** 2 if half > 0 else 1.0
-            light = Light(id, name, "sun", color, intensity, shadows=shadows)  # type: ignore[arg-type]
+            wide = math.radians(float(UsdLux.DistantLight(prim).GetAngleAttr().Get() or 0))
+            light = Light(id, name, "sun", color, intensity, shadows=shadows, angle_rad=wide)  # type: ignore[arg-type]
         elif prim.IsA(UsdLux.SphereLight):
             radius_m = float(UsdLux.SphereLight(prim).GetRadiusAttr().Get()) * self.unit
             candela = intensity / 4 if normalized else intensity * math.pi * radius_m**2
+            if radius_m > _POINT_M and not UsdLux.SphereLight(prim).GetTreatAsPointAttr().Get():
+                self.notes.note("assumed", "A ball of light is taken as a point", f"{name} · {200 * radius_m:.3g} cm across", "Its strength is kept; its shadows are hard.", weight=20)
             shaping = UsdLux.ShapingAPI(prim)
             angle = shaping.GetShapingConeAngleAttr().Get() if prim.HasAPI(UsdLux.ShapingAPI) else 180.0
             if angle is None or float(angle) >= 90:
@@ -293,20 +298,30 @@ class _Reader:
             else:
                 outer = math.radians(float(angle))
                 light = Light(id, name, "spot", color, candela, outer * (1 - float(shaping.GetShapingConeSoftnessAttr().Get() or 0)), outer, shadows)  # type: ignore[arg-type]
+        elif prim.IsA(UsdLux.RectLight) or prim.IsA(UsdLux.DiskLight):
+            wide, tall = self._size_m(prim)
+            nit = intensity / max(self._area_m2(prim), 1e-12) if normalized else intensity
+            light = Light(id, name, "rectangle" if prim.IsA(UsdLux.RectLight) else "disc", color, nit, shadows=shadows, width_m=wide, height_m=tall)  # type: ignore[arg-type]
         else:
             area = self._area_m2(prim)
             candela = (intensity if normalized else intensity * area) * (1.0 if area else 0.0)
-            self.notes.note("assumed", "A light with an area is taken as a spot", f"{name} · {prim.GetTypeName()}", "Its strength straight ahead is kept; its soft edge is not.", weight=30)
+            self.notes.note("assumed", "A light of this shape is taken as a spot", f"{name} · {prim.GetTypeName()}", "Its strength straight ahead is kept; its soft edge is not.", weight=30)
             light = Light(id, name, "spot", color, candela, 0.0, math.pi / 2 - 1e-3, shadows)  # type: ignore[arg-type]
         self.lights[id] = light
         self.nodes[part] = replace(self.nodes[part], light=id)
 
-    def _area_m2(self, prim: Any) -> float:
+    def _size_m(self, prim: Any) -> tuple[float, float]:
+        """Width and height of a rectangle; the diameter of a disc twice."""
         if prim.IsA(UsdLux.RectLight):
             rect = UsdLux.RectLight(prim)
-            return float(rect.GetWidthAttr().Get()) * float(rect.GetHeightAttr().Get()) * self.unit**2
-        if prim.IsA(UsdLux.DiskLight):
-            return math.pi * (float(UsdLux.DiskLight(prim).GetRadiusAttr().Get()) * self.unit) ** 2
+            return float(rect.GetWidthAttr().Get()) * self.unit, float(rect.GetHeightAttr().Get()) * self.unit
+        across = 2 * float(UsdLux.DiskLight(prim).GetRadiusAttr().Get()) * self.unit
+        return across, across
+
+    def _area_m2(self, prim: Any) -> float:
+        if prim.IsA(UsdLux.RectLight) or prim.IsA(UsdLux.DiskLight):
+            wide, tall = self._size_m(prim)
+            return wide * tall * (1.0 if prim.IsA(UsdLux.RectLight) else math.pi / 4)
         return 1.0
 
     def _camera(self, lens: Any, part: str, name: str) -> None:

@@ -186,6 +186,15 @@ def _lights(stage: Any, scene: Scene, root: Any, to_stage: Doubles) -> None:
             if light.kind == "sun":
                 made: Any = UsdLux.DistantLight.Define(stage, path)
                 made.CreateIntensityAttr(float(light.intensity))
+                made.CreateAngleAttr(float(np.degrees(light.angle_rad)))
+            elif light.kind in ("rectangle", "disc"):
+                made = (UsdLux.RectLight if light.kind == "rectangle" else UsdLux.DiskLight).Define(stage, path)
+                made.CreateIntensityAttr(float(light.intensity))
+                if light.kind == "rectangle":
+                    made.CreateWidthAttr(float(light.width_m * scale))
+                    made.CreateHeightAttr(float(light.height_m * scale))
+                else:
+                    made.CreateRadiusAttr(float(light.width_m / 2 * scale))
             else:
                 made = UsdLux.SphereLight.Define(stage, path)
                 made.CreateIntensityAttr(4.0 * float(light.intensity))
@@ -195,7 +204,7 @@ def _lights(stage: Any, scene: Scene, root: Any, to_stage: Doubles) -> None:
                     shaping = UsdLux.ShapingAPI.Apply(made.GetPrim())
                     shaping.CreateShapingConeAngleAttr(float(np.degrees(light.outer_cone_rad)))
                     shaping.CreateShapingConeSoftnessAttr(float(1 - light.inner_cone_rad / max(light.outer_cone_rad, 1e-6)))
-            made.CreateNormalizeAttr(True)
+            made.CreateNormalizeAttr(light.kind not in ("rectangle", "disc"))
             made.CreateColorAttr(Gf.Vec3f(*light.color))
             UsdLux.ShadowAPI.Apply(made.GetPrim()).CreateShadowEnableAttr(bool(light.shadows))
             UsdGeom.Xformable(made).AddTransformOp().Set(Gf.Matrix4d(matrix.T.tolist()))

@@ -12,6 +12,12 @@ from trasloco.scene.model import Light
 _NEAREST: dict[str, tuple[str, ...]] = {"rectangle": ("disc", "spot", "point"), "disc": ("rectangle", "spot", "point"), "spot": ("point",), "point": ("spot",), "sun": ()}
 
 
+def hard_edged(light: Light) -> Light:
+    """A spot as full to its outer angle as its flux allows, for where there is no inner one."""
+    made = replace(light, inner_cone_rad=light.outer_cone_rad)
+    return replace(made, intensity=light.intensity * solid_angle(light) / max(solid_angle(made), 1e-12))
+
+
 def nearest_kind(light: Light, kinds: Sequence[str]) -> Light | None:
     """The light itself where its kind is taken, else the nearest one that is, with the same luminous flux; None when nothing is near.
 

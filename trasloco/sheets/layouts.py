@@ -52,6 +52,10 @@ def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
     for name, there in (("direction", sheet.lightmaps.direction), ("probes", sheet.lightmaps.probes)):
         if there and sheet.layout != "glb and list":
             return f"lightmaps.{name}", "Only a material list has a place for it."
+    if sheet.layout != "usd and materialx" and {"rectangle", "disc"} & set(sheet.lights.kinds):
+        return "lights.kinds", "glTF has suns, points and spots only."
+    if sheet.layout == "glb" and sheet.lights.sun_width:
+        return "lights.sun_width", "glTF has no place for how wide a sun is seen."
     if sheet.lights.backdrop and sheet.layout != "glb and list":
         return "lights.backdrop", "Only a material list has a place for a backdrop."
     if sheet.layout == "glb" and sheet.cameras.lens:

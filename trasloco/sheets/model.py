@@ -130,9 +130,11 @@ class Materials(_Strict):
 
 
 class Lights(_Strict):
-    kinds: list[Literal["sun", "point", "spot"]] = Field(default_factory=list)
+    kinds: list[Literal["sun", "point", "spot", "rectangle", "disc"]] = Field(default_factory=list)
     most: int = Field(default=0, ge=0, description="how many lights are taken, 0 for any number")
     unit: Literal["candela and lux", "none"] = "candela and lux"
+    cone: Literal["inner and outer", "outer only"] = "inner and outer"
+    sun_width: bool = False
     environment: bool = False
     backdrop: bool = False
 

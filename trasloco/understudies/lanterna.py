@@ -46,7 +46,7 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
     for id, light in scene.lights.items():
         entry = told.get(light.name, {})
         strength = 1.0 if entry.get("unit") in ("candela", "lux") else LIGHT_HABIT
-        lights[id] = replace(light, intensity=light.intensity * strength, shadows=bool(entry.get("shadows", False)))
+        lights[id] = replace(light, intensity=light.intensity * strength, shadows=bool(entry.get("shadows", False)), angle_rad=float(entry.get("angle_rad", 0.0)) if sheet.lights.sun_width else 0.0)
     def surrounding(entry: Any) -> tuple[str, float, float] | None:
         """A picture all round that the list names: its id, level and turn."""
         if not isinstance(entry, dict) or entry.get("image") not in files:

@@ -42,7 +42,7 @@ STAGES: tuple[dict[str, Mending], ...] = (
     {
         "image": materials.input_image, "input": whole_input, "encoding": materials.texture_space, "placed_like": materials.placed_like, "back": materials.back, "strength": materials.texture_field("strength", float), "green_up": materials.texture_field("green_up", bool), "invert": materials.texture_field("invert", bool), "factor": materials.input_factor,
         "alpha_mode": materials.material_field("alpha_mode"), "alpha_cutoff": materials.material_field("alpha_cutoff"), "double_sided": materials.material_field("double_sided"), "right_extension": materials.right_extension,
-        "enabled": materials.light_field("enabled"), "intensity": materials.light_field("intensity"), "kelvin": materials.light_kelvin, "focus_m": materials.camera_field("focus_m"), "f_stop": materials.camera_field("f_stop"), "yfov_deg": materials.camera_field("yfov_rad", math.radians), "aspect": materials.camera_field("aspect"), "shadows": materials.light_field("shadows"), "opening": lamps.opening,
+        "enabled": materials.light_field("enabled"), "intensity": materials.light_field("intensity"), "kelvin": materials.light_kelvin, "focus_m": materials.camera_field("focus_m"), "f_stop": materials.camera_field("f_stop"), "yfov_deg": materials.camera_field("yfov_rad", math.radians), "aspect": materials.camera_field("aspect"), "shadows": materials.light_field("shadows"), "opening": lamps.opening, "angle_deg": lamps.size("angle_deg"), "width_m": lamps.size("width_m"), "height_m": lamps.size("height_m"),
     },
     {"layers": materials.layers, "factor_like": materials.factor_like},
     {"paint": colors.paint, "invent_relief": inventing.invent_relief},

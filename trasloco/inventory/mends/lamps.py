@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
@@ -23,6 +25,21 @@ def lamp_stands(scene: Scene, target: str, value: Any) -> Scene:
 def stand(scene: Scene, target: str, value: Any) -> Scene:
     """A light moved round the subject."""
     return moved_to(scene, target, value) if value is not None else scene
+
+
+def size(name: str) -> Callable[[Scene, str, Any], Scene]:
+    """How wide a sun is seen, in degrees, or how large a surface is, in metres; a disc's width is its diameter. What has no such size stays as it is."""
+
+    def change(scene: Scene, target: str, value: Any) -> Scene:
+        light = scene.lights.get(target)
+        if light is None or (light.kind == "sun") != (name == "angle_deg") or light.kind in ("point", "spot"):
+            return scene
+        made = replace(light, angle_rad=math.radians(float(value))) if name == "angle_deg" else replace(light, **{name: float(value)})  # type: ignore[arg-type]
+        if light.kind == "disc":
+            made = replace(made, height_m=made.width_m)
+        return replace(scene, lights={**scene.lights, target: made})
+
+    return change
 
 
 def opening(scene: Scene, target: str, value: Any) -> Scene:

@@ -1540,6 +1540,12 @@ export interface components {
         LightOut: {
             /** Id */
             id: string;
+            /** Angle Deg */
+            angle_deg: number;
+            /** Width M */
+            width_m: number;
+            /** Height M */
+            height_m: number;
             /** Opening */
             opening: boolean;
             /** Added */

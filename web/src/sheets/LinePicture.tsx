@@ -246,6 +246,22 @@ function drawing(line: SheetLine): ReactNode {
           )}
         </>
       );
+    case "lights.cone":
+      return (
+        <>
+          <path d="M32 6 L10 46 H54 Z" {...thin} fill="currentColor" fillOpacity={value === "outer only" ? 0.3 : 0.1} />
+          {value !== "outer only" && <path d="M32 6 L22 46 H42 Z" {...thin} fill="currentColor" fillOpacity="0.3" />}
+        </>
+      );
+    case "lights.sun_width":
+      return (
+        <>
+          <circle cx="14" cy="12" r={value === true ? 8 : 3} {...thin} fill="currentColor" fillOpacity="0.3" />
+          <path d="M30 22 H38 V44 H30 Z" fill="currentColor" />
+          <path d="M38 44 H58" {...thick} />
+          {value === true && <path d="M38 40 L60 46" {...thin} strokeDasharray="2 2" />}
+        </>
+      );
     case "lights.backdrop":
       return (
         <>
