@@ -18,6 +18,7 @@ from trasloco.light.kelvin import chromaticity, color_of_kelvin
 from trasloco.light.kinds import nearest_kind
 from trasloco.light.surroundings import find_sun
 from trasloco.light.units import EFFICACY_LM_W, area_m2, flux_lm, from_unit, in_unit
+from trasloco.proof.undoing import suspects
 from trasloco.scene.color import LUMINANCE
 from trasloco.scene.findings import Finding
 from trasloco.scene.model import Decision, Environment, Light, Scene
@@ -128,6 +129,9 @@ class Sizes(TestCase):
         self.assertEqual(self.marks["light:s"], "exact")
         self.assertEqual(self.arrived(TACCUINO)["Sun"].angle_rad, 0.0)
         self.assertEqual(self.marks["light:s"], "close")
+        arrival = move.arrive(move.package(move.carry(self.given, move.plan(self.given, PLAIN, TACCUINO), TACCUINO), TACCUINO), TACCUINO)
+        blamed = {suspect.where: suspect.reason for suspect in suspects(self.given, arrival)}
+        self.assertTrue(any("hard edges" in reason for reason in blamed.values()) or "4 lamps" in blamed, blamed)
 
     def test_where_a_spot_has_one_angle_its_light_is_kept(self) -> None:
         hard = LANTERNA.model_copy(update={"lights": LANTERNA.lights.model_copy(update={"cone": "outer only"})})

@@ -18,6 +18,7 @@ from trasloco.light.lightmaps.lightmaps import bake_lightmaps
 from trasloco.light.lightmaps.probing import places_of, probes_at
 from trasloco.light.lightmaps.showing import DENSITY_TOP, lens_picture
 from trasloco.light.lightmaps.wishes import Wish
+from trasloco.proof.undoing import suspects
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.harmonics import basis, fitted, spread_normals
@@ -123,6 +124,8 @@ class Arriving(TestCase):
         box = next(node for node in arrival.nodes.values() if node.name == "Box")
         self.assertTrue(box.probed)
         self.assertGreaterEqual(len(arrival.probes), 4)
+        probes = next(one for one in suspects(given, arrival) if one.id == "probes")
+        self.assertFalse(any(node.probed for node in probes.undo(arrival).nodes.values()))
         # Without the probes it is black: its light is written down, and the surroundings are taken away.
         view = View("side", looking((0.9, 1.35, 1.6), (0, 1, 0)), 0.35)
         before = render(flatten(given), view, Quality(32, 32, 64, 3)).radiance[8:24, 8:24].mean()

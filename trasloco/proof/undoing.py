@@ -9,6 +9,7 @@ from typing import Any, Literal
 import numpy as np
 
 from trasloco.fit.drafts import has_paint
+from trasloco.fit.lights import HARD_RAD
 from trasloco.fit.model import Plan
 from trasloco.fit.steps.resampling import resample
 from trasloco.proof.pairing import paired_lamps, paired_materials, paired_parts
@@ -61,16 +62,19 @@ def suspects(reference: Scene, arrival: Scene, plan: Plan | None = None) -> list
 
 
 def _written_light(arrival: Scene, lamps: list[Suspect]) -> list[Suspect]:
-    """Lightmaps: taken back, everything is lit by the lamps of the reference again."""
-    lit = [node for node in arrival.parts() if node.lightmap is not None]
-    if not lit:
-        return []
+    """Light written down on parts that stand, and at places for those that move: taken back, they are lit by the lamps of the reference again."""
+    found = []
+    for label, held, reason in (
+        ("Lightmaps", {n.id for n in arrival.parts() if n.lightmap is not None}, "Their light was written down, and is read from texels."),
+        ("Probes", {n.id for n in arrival.parts() if n.probed}, "Their light was written down at places that they pass."),
+    ):
 
-    def undo(scene: Scene) -> Scene:
-        scene = replace(scene, nodes={id: replace(node, lightmap=None) for id, node in scene.nodes.items()})
-        return _all_of(lamps)(scene)
+        def undo(scene: Scene, held: frozenset[str] = frozenset(held)) -> Scene:
+            return _all_of(lamps)(replace(scene, nodes={id: replace(n, lightmap=None, probed=False) if id in held else n for id, n in scene.nodes.items()}))
 
-    return [Suspect("lightmaps", "light", "Lightmaps", f"{len(lit)} part{'s' if len(lit) > 1 else ''}", "Their light was written down, and is read from texels.", "lightmaps", undo)]
+        if held:
+            found.append(Suspect(label.lower(), "light", label, f"{len(held)} part{'s' if len(held) > 1 else ''}", reason, "lightmaps", undo))
+    return found
 
 
 def _of_material(material: Material, other: Material, reference: Scene, arrival: Scene, plan: Plan | None) -> list[Suspect]:
@@ -282,14 +286,15 @@ def _lamps(reference: Scene, arrival: Scene) -> list[Suspect]:
     world = reference.world_matrices()
     for node in reference.nodes.values():
         light = reference.lights.get(node.light or "")
-        if light is None or not light.enabled:
+        if light is None or not light.enabled or light.opening:
             continue
         other = arrival.nodes.get(pairs.get(node.id, ""))
         arrived = arrival.lights.get(other.light or "") if other is not None else None
         same = arrived is not None and arrived.kind == light.kind and arrived.enabled and arrived.shadows == light.shadows and np.allclose([arrived.intensity, *arrived.color, arrived.outer_cone_rad], [light.intensity, *light.color, light.outer_cone_rad], rtol=2e-3)
-        if same:
+        narrower = arrived is not None and light.kind == "sun" and light.angle_rad - arrived.angle_rad > HARD_RAD
+        if same and not narrower:
             continue
-        reason = "It did not arrive." if arrived is None else f"It arrives as a {arrived.kind}." if arrived.kind != light.kind else "Its shadows are switched off." if arrived.shadows != light.shadows and np.isclose(arrived.intensity, light.intensity, rtol=2e-3) else f"It arrives at {arrived.intensity / max(light.intensity, 1e-9):.2g} times its strength."
+        reason = "Its shadows arrive with hard edges." if same else "It did not arrive." if arrived is None else f"It arrives as a {arrived.kind}." if arrived.kind != light.kind else "Its shadows are switched off." if arrived.shadows != light.shadows and np.isclose(arrived.intensity, light.intensity, rtol=2e-3) else f"It arrives at {arrived.intensity / max(light.intensity, 1e-9):.2g} times its strength."
 
         def undo(scene: Scene, id: str = node.id, other: str | None = pairs.get(node.id)) -> Scene:
             given = reference.nodes[id]
