@@ -16,7 +16,7 @@ from bench.report import Benchmark
 from bench.tracer import raw_together
 
 FEW, MANY, TRUTH = 64, 1024, 4096
-_TILES = 12
+_TILES = 24
 """Tiles of the stage's lightmap on which many paths are followed: all of them would take an hour."""
 
 

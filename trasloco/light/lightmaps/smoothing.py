@@ -21,15 +21,13 @@ REACHES = (0.0, 1.5, 3.0, 6.0, 12.0)
 """Radii that are tried, in texels; 0 leaves a texel as it is."""
 _GUIDED = 6.0
 """From here on, the second time, only what came out alike counts."""
-_STRIDE = {12.0: 3}
-"""Of how many neighbours one is enough, where there are hundreds."""
 _LIKE = 0.04
 """Difference of two texels, in shares of what is seen, at which a neighbour counts by 0.6."""
 _COUNTED = np.maximum(5 * np.pi / 9 * np.array(REACHES) ** 2, 1.0)
 """Texels that a regression over each reach averages: the square of its weights' sum over the sum of their squares, for (1 - d^2)^2 on a disc."""
 OF_HALVES = 0.7
 """Error of a mean against what its two halves suggest: points that fill space evenly do so better as a whole. Measured at 64 paths on the demo's stage."""
-_ERRORS_OVER, _CHOICE_OVER = 3.0, 2.0
+_ERRORS_OVER, _CHOICE_OVER = 5.0, 3.0
 """Texels over which measured errors, and then the choice, are evened out."""
 _ALIKE = 0.9
 """Least cosine between two normals."""
@@ -44,11 +42,8 @@ def _key(x: int, y: int, z: int, cells: int) -> int:
 
 
 @njit(cache=True)
-def _sorted_into_cells(place: Any, size: float, cells: int, stride: int, cell: Any, starts: Any, order: Any, which: Any) -> None:
+def _sorted_into_cells(place: Any, size: float, cells: int, cell: Any, starts: Any, order: Any, which: Any) -> None:
     for i in range(place.shape[0]):
-        if (i * 40503) % 65536 % stride != 0:
-            which[i] = -1
-            continue
         for k in range(3):
             cell[i, k] = math.floor(place[i, k] / size)
         which[i] = _key(cell[i, 0], cell[i, 1], cell[i, 2], cells)
@@ -58,8 +53,6 @@ def _sorted_into_cells(place: Any, size: float, cells: int, stride: int, cell: A
     filled = np.zeros(cells, np.int64)
     for i in range(place.shape[0]):
         c = which[i]
-        if c < 0:
-            continue
         order[starts[c] + filled[c]] = i
         filled[c] += 1
 
@@ -143,11 +136,10 @@ class Neighbourhood:
 
     def fitted(self, values: Doubles, reach: float, guide: Doubles | None = None) -> Doubles:
         """Values (N, C) of each texel by regression over a radius of ``reach`` texels; with a ``guide`` (N, G) among those that are alike in it."""
-        count, radius, stride = len(self.place), self.side * reach, _STRIDE.get(reach, 1)
+        count, radius = len(self.place), self.side * reach
         size, cells = float(np.median(radius)), max(count // 2, 1) * 2 + 1
         starts, order, which, cell = np.zeros(cells + 1, np.int64), np.zeros(count, np.int64), np.zeros(count, np.int64), np.zeros((count, 3), np.int32)
-        _sorted_into_cells(self.place, size, cells, stride, cell, starts, order, which)
-        order = order[: starts[-1]]
+        _sorted_into_cells(self.place, size, cells, cell, starts, order, which)
         made, out = np.zeros(values.shape), np.zeros(values.shape)
         values = values[self.sorted]
         near = np.ascontiguousarray(np.concatenate([self.place[order], self.normal[order], cell[order], values[order]], axis=1))
