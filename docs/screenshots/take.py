@@ -83,9 +83,9 @@ def main() -> None:
             _api(page, f"/moves/{received}/redo", "POST")
         shot("fit", f"/moves/{received}/fit?material=material:Curtain-velvet", None, 8)
         shot("fit-edit", f"/moves/{received}/fit?material=material:Stage-boards", lambda: page.get_by_role("button", name="Change Gloss").click(), 8)
-        if not _api(page, f"/moves/{clean}/mix")["layers"]:  # type: ignore[index]
+        if not _api(page, f"/moves/{clean}/mix")["layers"] and not wanted:  # type: ignore[index]
             _job(page, clean, "mix", {"view": "Front row"})
-        shot("light", f"/moves/{clean}/light")
+        shot("light", f"/moves/{clean}/light", None, 12)
         stage = ids["Teatrino, the stage"]
         shot("lightmaps", f"/moves/{stage}/light?page=lightmaps", None, 5)
         shot("lightmaps-leak", f"/moves/{stage}/light?page=lightmaps", lambda: page.get_by_role("button", name="Light leaks through on Stage floor.").click(), 5)
