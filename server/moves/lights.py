@@ -83,7 +83,7 @@ def lights_out(scene: Scene, received: Scene, marks: dict[str, tuple[str, str]])
         stand = stand_of(scene, light, middle)
         mark, text = marks.get(light.id, (None, ""))
         units = [{"unit": unit, "value": in_unit(light, unit), "each": from_unit(light, 1.0, unit)} for unit in UNITS[light.kind]]
-        return {"units": units, "shadows": light.shadows, "id": light.id, "name": light.name, "kind": light.kind, "color": list(light.color), "intensity": light.intensity, "received_intensity": received.lights.get(light.id, light).intensity, "unit": units[0]["unit"], "enabled": light.enabled, "mark": mark, "text": text, "angle_deg": math.degrees(light.angle_rad), "width_m": light.width_m, "height_m": light.height_m, "opening": light.opening, "added": light.id.startswith(ADDED), "stand": None if stand is None else asdict(stand)}
+        return {"units": units, "shadows": light.shadows, "id": light.id, "name": light.name, "kind": light.kind, "color": list(light.color), "intensity": light.intensity, "received_intensity": received.lights.get(light.id, light).intensity, "unit": units[0]["unit"], "enabled": light.enabled, "mark": mark, "text": text, "angle_deg": math.degrees(light.angle_rad), "width_m": light.width_m, "height_m": light.height_m, "radius_m": light.radius_m, "opening": light.opening, "added": light.id.startswith(ADDED), "stand": None if stand is None else asdict(stand)}
 
     return [one(light) for light in scene.lights.values()]
 

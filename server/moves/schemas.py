@@ -325,6 +325,7 @@ class LightOut(Schema):
     angle_deg: float
     width_m: float
     height_m: float
+    radius_m: float
     opening: bool
     added: bool
     stand: StandOut | None

@@ -9,7 +9,7 @@ from unittest import TestCase
 import numpy as np
 
 from tests.core.test_surroundings import sky_with_sun
-from tests.making import image, quad, scene
+from tests.making import image, material, quad, scene
 from trasloco import move
 from trasloco.errors import Refused
 from trasloco.formats.receive import Received, receive
@@ -19,6 +19,8 @@ from trasloco.light.kinds import nearest_kind
 from trasloco.light.surroundings import find_sun
 from trasloco.light.units import EFFICACY_LM_W, area_m2, flux_lm, from_unit, in_unit
 from trasloco.proof.undoing import suspects
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Quality, View, render
 from trasloco.scene.color import LUMINANCE
 from trasloco.scene.findings import Finding
 from trasloco.scene.model import Decision, Environment, Light, Scene
@@ -105,7 +107,7 @@ class Sizes(TestCase):
         quad(),
         lights=(
             (Light("light:s", "Sun", "sun", intensity=900.0, angle_rad=0.05), looking((3, 4, 0), (0, 0, 0))), (Light("light:r", "Panel", "rectangle", (1.0, 0.5, 0.25), 300.0, width_m=0.8, height_m=0.4), looking((0, 2, 1), (0, 0, 0))),
-            (Light("light:d", "Dish", "disc", intensity=150.0, width_m=0.6, height_m=0.6), looking((1, 2, 0), (0, 0, 0))), (Light("light:p", "Spot", "spot", intensity=40.0, inner_cone_rad=0.2, outer_cone_rad=0.6), looking((0, 3, 2), (0, 0, 0))),
+            (Light("light:b", "Ball", "point", intensity=60.0, radius_m=0.15), looking((0, 2, -1), (0, 0, 0))), (Light("light:d", "Dish", "disc", intensity=150.0, width_m=0.6, height_m=0.6), looking((1, 2, 0), (0, 0, 0))), (Light("light:p", "Spot", "spot", intensity=40.0, inner_cone_rad=0.2, outer_cone_rad=0.6), looking((0, 3, 2), (0, 0, 0))),
         ),
     )
 
@@ -120,18 +122,20 @@ class Sizes(TestCase):
         for light in self.given.lights.values():
             there = found[light.name]
             self.assertEqual(there.kind, light.kind)
-            for name in ("intensity", "width_m", "height_m", "angle_rad") if light.kind != "spot" else ("intensity", "inner_cone_rad", "outer_cone_rad"):
+            for name in ("intensity", "width_m", "height_m", "angle_rad", "radius_m") if light.kind != "spot" else ("intensity", "inner_cone_rad", "outer_cone_rad"):
                 self.assertAlmostEqual(getattr(there, name), getattr(light, name), places=5, msg=f"{light.name} {name}")
             np.testing.assert_allclose(there.color, light.color, atol=1e-6)
 
     def test_a_sun_s_width_is_told_where_there_is_a_place_for_it(self) -> None:
-        self.assertAlmostEqual(self.arrived(LANTERNA)["Sun"].angle_rad, 0.05)
+        found = self.arrived(LANTERNA)
+        self.assertAlmostEqual(found["Sun"].angle_rad, 0.05)
+        self.assertAlmostEqual(found["Ball"].radius_m, 0.15)
         self.assertEqual(self.marks["light:s"], "exact")
         self.assertEqual(self.arrived(TACCUINO)["Sun"].angle_rad, 0.0)
         self.assertEqual(self.marks["light:s"], "close")
         arrival = move.arrive(move.package(move.carry(self.given, move.plan(self.given, PLAIN, TACCUINO), TACCUINO), TACCUINO), TACCUINO)
         blamed = {suspect.where: suspect.reason for suspect in suspects(self.given, arrival)}
-        self.assertTrue(any("hard edges" in reason for reason in blamed.values()) or "4 lamps" in blamed, blamed)
+        self.assertTrue(any("hard edges" in reason for reason in blamed.values()) or "5 lamps" in blamed, blamed)
 
     def test_where_a_spot_has_one_angle_its_light_is_kept(self) -> None:
         hard = LANTERNA.model_copy(update={"lights": LANTERNA.lights.model_copy(update={"cone": "outer only"})})
@@ -141,20 +145,34 @@ class Sizes(TestCase):
         self.assertAlmostEqual(flux_lm(there) / flux_lm(self.given.lights["light:p"]), 1.0, places=4)
 
     def test_they_are_changed_where_they_mean_something(self) -> None:
-        wishes = [Decision(id, field, value) for id in self.given.lights for field, value in (("angle_deg", 2.0), ("width_m", 1.5), ("height_m", 3.0))]
+        wishes = [Decision(id, field, value) for id in self.given.lights for field, value in (("angle_deg", 2.0), ("width_m", 1.5), ("height_m", 3.0), ("radius_m", 0.3))]
         made = mended(self.given, PLAIN, wishes).lights
         self.assertAlmostEqual(made["light:s"].angle_rad, math.radians(2))
         self.assertEqual((made["light:r"].width_m, made["light:r"].height_m), (1.5, 3.0))
         self.assertEqual(made["light:d"].height_m, made["light:d"].width_m)
         self.assertEqual(made["light:p"], self.given.lights["light:p"])
+        self.assertEqual(made["light:b"].radius_m, 0.3)
 
-    def test_a_ball_of_light_is_told(self) -> None:
+    def test_a_ball_of_light_is_read_as_one(self) -> None:
         from pxr import Usd, UsdLux
 
+        # Luminance L over a ball of radius r is L pi r^2 candela.
         stage = Usd.Stage.CreateInMemory()
-        UsdLux.SphereLight.Define(stage, "/Ball").CreateRadiusAttr(0.2)
-        received = receive({"ball.usda": stage.GetRootLayer().ExportToString().encode()})
-        self.assertIn("A ball of light is taken as a point", [finding.title for finding in received.findings])
+        ball = UsdLux.SphereLight.Define(stage, "/Ball")
+        ball.CreateRadiusAttr(20.0)
+        ball.CreateIntensityAttr(50.0)
+        made = mended(receive({"ball.usda": stage.GetRootLayer().ExportToString().encode()}).scene, PLAIN, [])
+        light = next(iter(made.lights.values()))
+        self.assertAlmostEqual(light.radius_m, 0.2, places=6)
+        self.assertAlmostEqual(light.intensity, 50 * math.pi * 0.2**2, places=6)
+
+    def test_a_ball_lights_as_its_candela_say(self) -> None:
+        # Facing a ball at a distance d from its middle, illuminance is I / d^2: only what it is seen at counts, and its radius drops out.
+        lamp = Light("light:l", "Lamp", "point", intensity=100.0, radius_m=0.4)
+        given = scene(quad(0.2, "material:f"), materials=(material("f", base_color=(0.5,) * 3, specular=(0.0,), roughness=(1.0,)),), lights=((lamp, looking((0, 2, 0), (0, 0, 0), (0, 0, 1))),))
+        view = View("aside", looking((1.0, 0.6, 0), (0, 0, 0)), 0.05)
+        shown = render(flatten(given), view, Quality(12, 12, 256, 1)).radiance.mean()
+        self.assertAlmostEqual(float(shown) / (0.5 / math.pi * 25), 1.0, delta=0.015)
 
 
 class Findings(TestCase):

@@ -8,8 +8,14 @@ from trasloco.light.units import UNITS
 from trasloco.scene.model import Light, Material, Scene
 from trasloco.sheets.model import Sheet
 
-HARD_RAD = 1e-3
-"""A sun that is seen no wider than this has hard shadows."""
+_HARD = 1e-3
+
+
+def soft(light: Light, than: Light | None = None) -> bool:
+    """Whether a sun is seen wider, or a point is a larger ball, than another light, or than what throws hard shadows: a milliradian, a millimetre."""
+    if light.kind == "sun":
+        return light.angle_rad - (than.angle_rad if than is not None else 0.0) > _HARD
+    return light.kind == "point" and light.radius_m - (than.radius_m if than is not None else 0.0) > _HARD
 
 
 def cameras_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
@@ -54,9 +60,9 @@ def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
         elif _loses_its_edge(light, destination):
             taken += 1
             found.append(LightCrossing(light.id, f"{stand_in.intensity:.4g} cd with a hard edge, as much light in all", "close"))
-        elif light.kind == "sun" and light.angle_rad > HARD_RAD and not rules.sun_width:
+        elif soft(light) and not rules.sizes:
             taken += 1
-            found.append(LightCrossing(light.id, f"{light.intensity:g} lx; its shadows arrive with hard edges", "close"))
+            found.append(LightCrossing(light.id, f"{light.intensity:g} {unit}; its shadows arrive with hard edges", "close"))
         else:
             taken += 1
             found.append(LightCrossing(light.id, f"{light.intensity:g} {unit}, unit and shadows stated", "exact"))

@@ -6,7 +6,7 @@ import json
 from typing import Any
 
 from trasloco.errors import Refused
-from trasloco.scene.model import Material, Node, Scene, Tags, Texture
+from trasloco.scene.model import Light, Material, Node, Scene, Tags, Texture
 from trasloco.scene.tags import tags_json
 from trasloco.sheets.model import Sheet
 
@@ -17,7 +17,7 @@ SEE_THROUGH = {"opaque": "solid", "mask": "cut", "blend": "blend"}
 def write_list(scene: Scene, sheet: Sheet, told: bool = True) -> bytes:
     """The list for a delivered scene. ``told=False`` leaves unsaid what an unprepared export leaves unsaid: alpha, sides, units, shadows."""
     document: dict[str, Any] = {"format": FORMAT, "version": 1, "materials": [_entry(m, scene, sheet, told) for m in scene.materials.values()]}
-    lights = [{"name": light.name, "unit": "lux" if light.kind == "sun" else "candela", "shadows": light.shadows, **({"angle_rad": light.angle_rad} if light.kind == "sun" and light.angle_rad > 0 and sheet.lights.sun_width else {})} for light in scene.lights.values()]
+    lights = [{"name": light.name, "unit": "lux" if light.kind == "sun" else "candela", "shadows": light.shadows, **(_size(light) if sheet.lights.sizes else {})} for light in scene.lights.values()]
     document["lights"] = lights if told else []
     lenses = [{"name": c.name, "focus_m": c.focus_m, "f_stop": c.f_stop, "sensor_mm": c.sensor_mm} for c in scene.cameras.values() if c.focus_m and c.f_stop]
     if lenses and told and sheet.cameras.lens:
@@ -32,6 +32,13 @@ def write_list(scene: Scene, sheet: Sheet, told: bool = True) -> bytes:
     if scene.probes:
         document["probes"] = [{"position": list(probe.position), "lux": [list(row) for row in probe.lux]} for probe in scene.probes]
     return json.dumps(document, indent=1).encode()
+
+
+def _size(light: Light) -> dict[str, float]:
+    """How wide a sun is seen, or how large the ball of a point is; nothing where it has no size."""
+    if light.kind == "sun":
+        return {"angle_rad": light.angle_rad} if light.angle_rad > 0 else {}
+    return {"radius_m": light.radius_m} if light.kind == "point" and light.radius_m > 0 else {}
 
 
 def _entry(material: Material, scene: Scene, sheet: Sheet, told: bool) -> dict[str, Any]:

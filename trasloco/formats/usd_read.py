@@ -289,12 +289,11 @@ class _Reader:
         elif prim.IsA(UsdLux.SphereLight):
             radius_m = float(UsdLux.SphereLight(prim).GetRadiusAttr().Get()) * self.unit
             candela = intensity / 4 if normalized else intensity * math.pi * radius_m**2
-            if radius_m > _POINT_M and not UsdLux.SphereLight(prim).GetTreatAsPointAttr().Get():
-                self.notes.note("assumed", "A ball of light is taken as a point", f"{name} · {200 * radius_m:.3g} cm across", "Its strength is kept; its shadows are hard.", weight=20)
+            ball = radius_m if radius_m > _POINT_M and not UsdLux.SphereLight(prim).GetTreatAsPointAttr().Get() else 0.0
             shaping = UsdLux.ShapingAPI(prim)
             angle = shaping.GetShapingConeAngleAttr().Get() if prim.HasAPI(UsdLux.ShapingAPI) else 180.0
             if angle is None or float(angle) >= 90:
-                light = Light(id, name, "point", color, candela, shadows=shadows)  # type: ignore[arg-type]
+                light = Light(id, name, "point", color, candela, shadows=shadows, radius_m=ball)  # type: ignore[arg-type]
             else:
                 outer = math.radians(float(angle))
                 light = Light(id, name, "spot", color, candela, outer * (1 - float(shaping.GetShapingConeSoftnessAttr().Get() or 0)), outer, shadows)  # type: ignore[arg-type]

@@ -198,8 +198,9 @@ def _lights(stage: Any, scene: Scene, root: Any, to_stage: Doubles) -> None:
             else:
                 made = UsdLux.SphereLight.Define(stage, path)
                 made.CreateIntensityAttr(4.0 * float(light.intensity))
-                made.CreateTreatAsPointAttr(True)
-                made.CreateRadiusAttr(POINT_RADIUS_M * scale)
+                ball = light.kind == "point" and light.radius_m > 0
+                made.CreateTreatAsPointAttr(not ball)
+                made.CreateRadiusAttr((light.radius_m if ball else POINT_RADIUS_M) * scale)
                 if light.kind == "spot":
                     shaping = UsdLux.ShapingAPI.Apply(made.GetPrim())
                     shaping.CreateShapingConeAngleAttr(float(np.degrees(light.outer_cone_rad)))

@@ -102,6 +102,7 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "angle_deg": (lambda v: _number(v) and 0 <= v <= 90, "degrees from 0 to 90"),
     "width_m": (lambda v: _number(v) and 1e-4 <= v <= 1e4, "metres above zero"),
     "height_m": (lambda v: _number(v) and 1e-4 <= v <= 1e4, "metres above zero"),
+    "radius_m": (lambda v: _number(v) and 0 <= v <= 1e4, "metres, 0 for a point"),
     "opening": (_flag, "true or false"),
     "matters": (is_matters_value, "a camera's id, a part's id with metres around it, or nothing"),
     "directed": (_flag, "true or false"),

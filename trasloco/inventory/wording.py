@@ -85,6 +85,7 @@ _WORDS: dict[str, str | Callable[[Any], str]] = {
     "lamp": lambda v: f"added, a {v['kind']}" if v else "taken away again",
     "stand": lambda v: "placed at " + ", ".join(f"{n:g}{' m from the subject' if k == 'distance_m' else '° round' if k == 'azimuth_deg' else '° high'}" for k, n in v.items()) if v else "where it came",
     "angle_deg": lambda v: f"seen {v:g}° wide",
+    "radius_m": lambda v: f"a ball of {v:g} m radius" if v else "a point",
     "width_m": lambda v: f"{v:g} m wide",
     "height_m": lambda v: f"{v:g} m high",
     "opening": lambda v: "an opening for the environment" if v else "shines itself",

@@ -9,7 +9,7 @@ from typing import Any, Literal
 import numpy as np
 
 from trasloco.fit.drafts import has_paint
-from trasloco.fit.lights import HARD_RAD
+from trasloco.fit.lights import soft
 from trasloco.fit.model import Plan
 from trasloco.fit.steps.resampling import resample
 from trasloco.proof.pairing import paired_lamps, paired_materials, paired_parts
@@ -291,7 +291,7 @@ def _lamps(reference: Scene, arrival: Scene) -> list[Suspect]:
         other = arrival.nodes.get(pairs.get(node.id, ""))
         arrived = arrival.lights.get(other.light or "") if other is not None else None
         same = arrived is not None and arrived.kind == light.kind and arrived.enabled and arrived.shadows == light.shadows and np.allclose([arrived.intensity, *arrived.color, arrived.outer_cone_rad], [light.intensity, *light.color, light.outer_cone_rad], rtol=2e-3)
-        narrower = arrived is not None and light.kind == "sun" and light.angle_rad - arrived.angle_rad > HARD_RAD
+        narrower = arrived is not None and soft(light, arrived)
         if same and not narrower:
             continue
         reason = "Its shadows arrive with hard edges." if same else "It did not arrive." if arrived is None else f"It arrives as a {arrived.kind}." if arrived.kind != light.kind else "Its shadows are switched off." if arrived.shadows != light.shadows and np.isclose(arrived.intensity, light.intensity, rtol=2e-3) else f"It arrives at {arrived.intensity / max(light.intensity, 1e-9):.2g} times its strength."

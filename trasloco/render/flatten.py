@@ -9,7 +9,7 @@ from typing import Any, Literal, NamedTuple
 import numpy as np
 
 from trasloco.rays.embree import RayScene
-from trasloco.render.areas import AREA_PART, AREAS, with_glowing_areas
+from trasloco.render.areas import AREA_PART, has_area, with_glowing_areas
 from trasloco.render.closures.tables import albedos
 from trasloco.render.posing import posed
 from trasloco.render.sampling import cumulative_of
@@ -266,7 +266,7 @@ def _second_set(material: Material | None) -> int:
 
 def _lamps(scene: Scene) -> list[str]:
     """Nodes whose light is kept apart: lamps, and the glowing surfaces that stand for area lights."""
-    lamps = {light.id for light in scene.lights.values() if light.kind not in AREAS}
+    lamps = {light.id for light in scene.lights.values() if not has_area(light)}
     return [node.id for node in scene.nodes.values() if node.id.startswith(AREA_PART) or node.light in lamps]
 
 
@@ -280,7 +280,7 @@ def _light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
         matrix = world[node.id]
         direction = -matrix[:3, 2] / max(float(np.linalg.norm(matrix[:3, 2])), 1e-30)
         power = [c * light.intensity for c in light.color]
-        if light.kind in AREAS:
+        if has_area(light):
             continue
         kind = {"sun": 0, "point": 1, "spot": 2}[light.kind]
         outer = max(light.outer_cone_rad, light.inner_cone_rad + 1e-4)

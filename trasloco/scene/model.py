@@ -172,7 +172,8 @@ class Light:
     """A light in photometric units.
 
     ``intensity`` is lux for ``sun``, candela for ``point`` and ``spot`` (KHR_lights_punctual), nit for ``rectangle`` and ``disc``. Cone angles are half angles
-    in radians. It shines along its node's -Z. ``angle_rad`` is the whole angle that a sun is seen at; an area light is ``width_m`` (a disc's diameter) by ``height_m``.
+    in radians. It shines along its node's -Z. ``angle_rad`` is the whole angle that a sun is seen at; an area light is ``width_m`` (a disc's diameter) by ``height_m``;
+    a point with a ``radius_m`` is a ball, equally bright all over.
     A rectangle that is an ``opening`` shines nothing itself: it tells through where the environment comes in, so that paths look there first.
     """
 
@@ -188,6 +189,7 @@ class Light:
     angle_rad: float = 0.0
     width_m: float = 1.0
     height_m: float = 1.0
+    radius_m: float = 0.0
     opening: bool = False
 
 

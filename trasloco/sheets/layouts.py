@@ -54,8 +54,8 @@ def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
             return f"lightmaps.{name}", "Only a material list has a place for it."
     if sheet.layout != "usd and materialx" and {"rectangle", "disc"} & set(sheet.lights.kinds):
         return "lights.kinds", "glTF has suns, points and spots only."
-    if sheet.layout == "glb" and sheet.lights.sun_width:
-        return "lights.sun_width", "glTF has no place for how wide a sun is seen."
+    if sheet.layout == "glb" and sheet.lights.sizes:
+        return "lights.sizes", "glTF has no place for how large a light is."
     if sheet.lights.backdrop and sheet.layout != "glb and list":
         return "lights.backdrop", "Only a material list has a place for a backdrop."
     if sheet.layout == "glb" and sheet.cameras.lens:

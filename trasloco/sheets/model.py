@@ -134,7 +134,7 @@ class Lights(_Strict):
     most: int = Field(default=0, ge=0, description="how many lights are taken, 0 for any number")
     unit: Literal["candela and lux", "none"] = "candela and lux"
     cone: Literal["inner and outer", "outer only"] = "inner and outer"
-    sun_width: bool = False
+    sizes: bool = False
     environment: bool = False
     backdrop: bool = False
 

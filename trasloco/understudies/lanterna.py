@@ -45,8 +45,9 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
     lights = {}
     for id, light in scene.lights.items():
         entry = told.get(light.name, {})
+        sized = entry if sheet.lights.sizes else {}
         strength = 1.0 if entry.get("unit") in ("candela", "lux") else LIGHT_HABIT
-        lights[id] = replace(light, intensity=light.intensity * strength, shadows=bool(entry.get("shadows", False)), angle_rad=float(entry.get("angle_rad", 0.0)) if sheet.lights.sun_width else 0.0)
+        lights[id] = replace(light, intensity=light.intensity * strength, shadows=bool(entry.get("shadows", False)), angle_rad=float(sized.get("angle_rad", 0.0)), radius_m=float(sized.get("radius_m", 0.0)))
     def surrounding(entry: Any) -> tuple[str, float, float] | None:
         """A picture all round that the list names: its id, level and turn."""
         if not isinstance(entry, dict) or entry.get("image") not in files:

@@ -27,12 +27,15 @@ def stand(scene: Scene, target: str, value: Any) -> Scene:
     return moved_to(scene, target, value) if value is not None else scene
 
 
+_SIZES = {"sun": ("angle_deg",), "point": ("radius_m",), "rectangle": ("width_m", "height_m"), "disc": ("width_m",)}
+
+
 def size(name: str) -> Callable[[Scene, str, Any], Scene]:
-    """How wide a sun is seen, in degrees, or how large a surface is, in metres; a disc's width is its diameter. What has no such size stays as it is."""
+    """How wide a sun is seen, in degrees, or how large a surface or a ball is, in metres; a disc's width is its diameter. What has no such size stays as it is."""
 
     def change(scene: Scene, target: str, value: Any) -> Scene:
         light = scene.lights.get(target)
-        if light is None or (light.kind == "sun") != (name == "angle_deg") or light.kind in ("point", "spot"):
+        if light is None or name not in _SIZES.get(light.kind, ()):
             return scene
         made = replace(light, angle_rad=math.radians(float(value))) if name == "angle_deg" else replace(light, **{name: float(value)})  # type: ignore[arg-type]
         if light.kind == "disc":

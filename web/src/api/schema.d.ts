@@ -1546,6 +1546,8 @@ export interface components {
             width_m: number;
             /** Height M */
             height_m: number;
+            /** Radius M */
+            radius_m: number;
             /** Opening */
             opening: boolean;
             /** Added */

@@ -253,7 +253,7 @@ function drawing(line: SheetLine): ReactNode {
           {value !== "outer only" && <path d="M32 6 L22 46 H42 Z" {...thin} fill="currentColor" fillOpacity="0.3" />}
         </>
       );
-    case "lights.sun_width":
+    case "lights.sizes":
       return (
         <>
           <circle cx="14" cy="12" r={value === true ? 8 : 3} {...thin} fill="currentColor" fillOpacity="0.3" />

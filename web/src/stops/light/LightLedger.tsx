@@ -54,7 +54,7 @@ export function LightLedger({ lights, onPut, onDecide }: { lights: Light[]; onPu
             <tr className="border-b border-base-300 text-left text-soft">
               <th className="w-10 py-1 font-normal">on</th>
               <th className="font-normal">light</th>
-              <th className="w-32 font-normal">kind and size</th>
+              <th className="w-36 font-normal">kind and size</th>
               <th className="w-44 font-normal">strength</th>
               <th className="w-22 font-normal">as warm as</th>
               <th className="w-56 font-normal">° round, ° high, m away</th>
@@ -153,9 +153,15 @@ function Row({ light, onPut }: { light: Light; onPut: Put }) {
 
 /** How wide a sun is seen, or how large a surface is. */
 function Size({ light, onPut }: { light: Light; onPut: Put }) {
-  const field = (key: "angle_deg" | "width_m" | "height_m", words: string) => <NumberField label={`${light.name}, ${words}`} value={light[key]} digits={3} positive={key !== "angle_deg"} className="w-13" onSet={(value) => value !== null && value >= 0 && onPut(light.id, key, value)} />;
+  const field = (key: "angle_deg" | "width_m" | "height_m" | "radius_m", words: string) => <NumberField label={`${light.name}, ${words}`} value={light[key]} digits={3} positive={key === "width_m" || key === "height_m"} className="w-13" onSet={(value) => value !== null && value >= 0 && onPut(light.id, key, value)} />;
   if (light.kind === "sun") return <span className="ml-2">{field("angle_deg", "degrees wide")}°</span>;
   if (light.kind === "disc") return <span className="ml-2">{field("width_m", "metres across")} m</span>;
+  if (light.kind === "point")
+    return (
+      <span className="ml-2" title="0 is a point; a ball throws soft shadows">
+        r {field("radius_m", "metres of radius")} m
+      </span>
+    );
   if (light.kind !== "rectangle") return null;
   return (
     <span className="mt-0.5 flex items-center gap-1">
