@@ -63,7 +63,7 @@ def _lens(camera: Camera, carried: LightCrossing) -> dict[str, Any]:
 
 def _surroundings(found: Surroundings | None) -> dict[str, Any]:
     sun = found.sun if found is not None else None
-    told = None if sun is None else {"u": sun.u, "v": sun.v, "lux": float(luminance(sun.lux)), "angle_deg": math.degrees(sun.angle_rad), "height_deg": math.degrees(sun.height_rad), "share": sun.share}
+    told = None if sun is None else {"color": [float(v) for v in sun.lux / max(float(sun.lux.max()), 1e-12)], "u": sun.u, "v": sun.v, "lux": float(luminance(sun.lux)), "angle_deg": math.degrees(sun.angle_rad), "height_deg": math.degrees(sun.height_rad), "share": sun.share}
     return {"ground_lux": found.ground_lux if found is not None else None, "subject_lux": found.subject_lux if found is not None else None, "sun_apart": found is not None and found.apart, "sun": told, "taken": found is not None and found.taken}
 
 

@@ -548,6 +548,7 @@ class SampleOut(Schema):
 
 
 class SunOut(Schema):
+    color: list[float]
     u: float
     v: float
     lux: float

@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
 
-from trasloco.light.lightmaps.changing import LEAST, MOST, weights_of
+from tests.core.test_bake import BLACK
+from tests.making import material, quad, scene
+from trasloco.light.lightmaps.changing import LEAST, MOST, change_of_light, weights_of
 from trasloco.light.lightmaps.smoothing import Neighbourhood, smoothed
 from trasloco.light.lightmaps.stitching import Seams, sides_of, stitched
+from trasloco.render.flatten import flatten
+from trasloco.scene.model import Light
+from trasloco.scene.transforms import looking
 
 SIDE = 48
 
@@ -93,6 +99,16 @@ class Stitching(TestCase):
 
 
 class Change(TestCase):
+    def test_it_is_measured_where_light_falls_off_fast(self) -> None:
+        # Both floors are lit by one lamp: half a metre above the one, and far from the other.
+        lamp = Light("light:l", "Lamp", "point", intensity=50.0)
+        near = quad(1.0, "material:f")
+        far = replace(near, positions=near.positions + np.array([6, 0, 0], np.float32))
+        given = scene(near, far, materials=(material("f", **BLACK),), names=("Near", "Far"), lights=((lamp, looking((0, 0.5, 0), (0, 0, 0), (0, 0, 1))),))
+        found = change_of_light(flatten(given, "straight"), ["part:Near", "part:Far"])
+        self.assertGreater(found["part:Near"], 3 * found["part:Far"])
+        self.assertEqual(change_of_light(flatten(given, "straight"), []), {})
+
     def test_even_light_gets_fewer_texels_and_nobody_starves(self) -> None:
         found = weights_of({"even": 0.0, "usual": 10.0, "edgy": 1000.0}, {"even": 1.0, "usual": 1.0, "edgy": 0.01})
         self.assertEqual(found["even"], LEAST)

@@ -13,6 +13,8 @@ from trasloco.render.flatten import FlatScene
 
 POINTS, SAMPLES, BOUNCES = 96, 32, 2
 _NEAR = 5
+_IN_ALL = 40_000
+"""Points over all parts: of thousands of parts each gets a few."""
 _ALIKE = 0.9
 _NOISE = 2.0
 """Standard errors that a difference must exceed before it counts as one of light."""
@@ -23,6 +25,7 @@ LEAST, MOST = 0.5, 2.0
 def change_of_light(flat: FlatScene, parts: Sequence[str]) -> dict[str, float]:
     """ΔE a metre by part: the mean over pairs of near points that face the same way, less what noise explains."""
     random = np.random.default_rng(1)
+    points = int(np.clip(_IN_ALL // max(len(parts), 1), _NEAR + 3, POINTS))
     number = {id: k for k, id in enumerate(flat.part_ids)}
     a = flat.arrays
     chosen, owners = [], []
@@ -31,7 +34,7 @@ def change_of_light(flat: FlatScene, parts: Sequence[str]) -> dict[str, float]:
     for part in parts:
         mine = np.flatnonzero(a.triangle_part == number[part]) if part in number else np.zeros(0, np.int64)
         if len(mine) and size[mine].sum() > 0:
-            chosen.append(random.choice(mine, POINTS, p=size[mine] / size[mine].sum()))
+            chosen.append(random.choice(mine, points, p=size[mine] / size[mine].sum()))
             owners.append(part)
     if not chosen:
         return {}
@@ -48,7 +51,7 @@ def change_of_light(flat: FlatScene, parts: Sequence[str]) -> dict[str, float]:
     noise = difference(lit.even, lit.odd, ev100) / 2
     made = {}
     for k, part in enumerate(owners):
-        mine = np.arange(k * POINTS, (k + 1) * POINTS)
+        mine = np.arange(k * points, (k + 1) * points)
         mine = mine[sound[mine]]
         if len(mine) <= _NEAR:
             continue

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import numpy as np
@@ -10,6 +11,7 @@ import numpy.typing as npt
 from trasloco.light.lightmaps.baking import TILE, Gathered, Sums
 from trasloco.light.lightmaps.texels import Covered
 from trasloco.render.flatten import FlatScene
+from trasloco.render.picture import Quality
 from trasloco.render.spreading import TileTask, trace
 from trasloco.render.starts import Texels
 
@@ -39,8 +41,9 @@ def light_at_points(flat: FlatScene, triangles: npt.NDArray[np.int64], u: Double
     sums = Sums(covered, width, height, None)
     settings = np.zeros(18)
     settings[17] = 1.0
-    for tile in sums.tiles:
-        sums.add(trace(flat, TileTask(settings, width, height, tile, 0, samples, bounces + 1, covered.texels)))
+    with ThreadPoolExecutor(Quality().workers) as pool:
+        for found in pool.map(lambda tile: trace(flat, TileTask(settings, width, height, tile, 0, samples, bounces + 1, covered.texels)), sums.tiles):
+            sums.add(found)
     sums.samples = samples
     return sums.gathered()
 

@@ -1989,6 +1989,8 @@ export interface components {
         };
         /** SunOut */
         SunOut: {
+            /** Color */
+            color: number[];
             /** U */
             u: number;
             /** V */

@@ -82,7 +82,7 @@ export function EnvironmentStrip({ move, data, onPut }: { move: number; data: Li
           {environment.sun ? (
             <>
               <span>
-                Sun <b className="font-mono">{lux(environment.sun.lux)}</b> facing it, {environment.sun.height_deg.toFixed(0)}° high, {environment.sun.angle_deg.toFixed(1)}° wide, {Math.round(100 * environment.sun.share)} % of all light
+                Sun <i className="mx-1 inline-block h-2.5 w-2.5 border border-base-content" style={{ background: `color(srgb-linear ${environment.sun.color.join(" ")})` }} title={`its colour: ${environment.sun.color.map((v) => v.toFixed(2)).join(", ")}, linear`} /> <b className="font-mono">{lux(environment.sun.lux)}</b> facing it, {environment.sun.height_deg.toFixed(0)}° high, {environment.sun.angle_deg.toFixed(1)}° wide, {Math.round(100 * environment.sun.share)} % of all light
               </span>
               <button className="press" onClick={() => onPut("environment", "sun_out", !environment.taken)}>
                 {environment.taken ? "Put it back into the picture" : "Take it out as a light of its own"}
