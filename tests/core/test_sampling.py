@@ -8,7 +8,8 @@ from numba import njit
 
 from tests.making import image, quad, scene
 from trasloco.render.closures.ggx import reflect_density, sample_half
-from trasloco.render.flatten import environment_tables, flatten
+from trasloco.render.flat_lights import environment_tables
+from trasloco.render.flatten import flatten
 from trasloco.render.lighting import environment_direction, environment_texel
 from trasloco.render.sampling import basis, cosine_direction, cumulative_of, pick, random_pair
 from trasloco.scene.model import Environment

@@ -2,23 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
 from trasloco.rays.embree import RayScene
-from trasloco.render.areas import AREA_PART, has_area, with_glowing_areas
+from trasloco.render.areas import with_glowing_areas
 from trasloco.render.closures.tables import albedos
+from trasloco.render.flat_lights import LAMPS, REST, environment_tables, glow_tables, lamps_apart, light_rows, openings_of, surrounding
 from trasloco.render.posing import posed
-from trasloco.render.sampling import cumulative_of
-from trasloco.scene.color import LUMINANCE, srgb_to_linear
+from trasloco.scene.color import LUMINANCE
 from trasloco.scene.geometry import flat_normals, flat_primitive, tangents, transform_normals, transform_points
 from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, VECTORS, is_solid
 from trasloco.scene.layers import BLENDS
-from trasloco.scene.model import DEFAULT_MATERIAL, Backdrop, Environment, Input, Material, Node, Scene, Texture
+from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Node, Scene, Texture
 from trasloco.scene.probes import light_between, middle_of
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.resolve import channel_of, color_of, read_texture
@@ -264,90 +263,13 @@ def _second_set(material: Material | None) -> int:
     return max([1, *(texture.uv_set for given in material.inputs.values() for texture in given.textures)]) if material is not None else 1
 
 
-def _lamps(scene: Scene) -> list[str]:
-    """Nodes whose light is kept apart: lamps, and the glowing surfaces that stand for area lights."""
-    lamps = {light.id for light in scene.lights.values() if not has_area(light)}
-    return [node.id for node in scene.nodes.values() if node.id.startswith(AREA_PART) or node.light in lamps]
-
-
-def _light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
-    rows = []
-    world = scene.world_matrices()
-    for node in scene.nodes.values():
-        light = scene.lights.get(node.light or "")
-        if light is None or not light.enabled or light.intensity <= 0 or light.opening:
-            continue
-        matrix = world[node.id]
-        direction = -matrix[:3, 2] / max(float(np.linalg.norm(matrix[:3, 2])), 1e-30)
-        power = [c * light.intensity for c in light.color]
-        if has_area(light):
-            continue
-        kind = {"sun": 0, "point": 1, "spot": 2}[light.kind]
-        outer = max(light.outer_cone_rad, light.inner_cone_rad + 1e-4)
-        rows.append([kind, *matrix[:3, 3], *direction, *power, np.cos(light.inner_cone_rad), np.cos(outer), float(light.shadows), np.cos(light.angle_rad / 2), layers.get(node.id, 0), layers.get(node.id, layers.get(REST, 0))])
-    return np.array(rows, np.float64).reshape(-1, 16)
-
-
-def environment_tables(picture: Any) -> tuple[Any, Any, Any]:
-    """Row and column tables for sampling a latitude-longitude picture (H, W, 3) by luminance, and its density over solid angle."""
-    height, width = picture.shape[:2]
-    sines = np.sin((np.arange(height) + 0.5) / height * np.pi)
-    weights = (picture @ np.array(LUMINANCE)).astype(np.float64) * sines[:, None]
-    total = weights.sum()
-    solid = 2 * np.pi / width * np.pi / height * np.maximum(sines, 1e-6)
-    density = weights / total / solid[:, None] if total > 0 else np.zeros_like(weights)
-    return cumulative_of(weights.sum(axis=1)), cumulative_of(weights), density
-
-
-def _glow_tables(positions: Any, triangles: Any, triangle_material: Any, table: Any) -> tuple[Any, Any, Any]:
-    """Emitting triangles, a table to pick them by area times the luminance of their emission factor, and the density of each."""
-    bright = table[:, 3 * EMISSION : 3 * EMISSION + 3] @ np.array(LUMINANCE)
-    lit = np.flatnonzero(bright[triangle_material] > 0) if len(triangles) else np.zeros(0, np.int64)
-    corners = positions[triangles[lit]].astype(np.float64)
-    areas = 0.5 * np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) if len(lit) else np.zeros(0)
-    power = areas * bright[triangle_material[lit]]
-    density = np.zeros(len(triangles))
-    if power.sum() > 0:
-        density[lit] = power / power.sum() / np.maximum(areas, 1e-30)
-        return lit, cumulative_of(power), density
-    return np.zeros(0, np.int64), np.zeros(0), density
-
-
-def _openings(scene: Scene) -> Any:
-    """Where the environment comes in (Q, 13): corner, edges along u and v, normal, area."""
-    rows = []
-    world = scene.world_matrices()
-    for node in scene.nodes.values():
-        light = scene.lights.get(node.light or "")
-        if light is None or not light.opening or not light.enabled:
-            continue
-        x, y = world[node.id][:3, 0] * light.width_m, world[node.id][:3, 1] * light.height_m
-        across = np.cross(x, y)
-        area = float(np.linalg.norm(across))
-        if area > 0:
-            rows.append([*(world[node.id][:3, 3] - x / 2 - y / 2), *x, *y, *(across / area), area])
-    return np.array(rows, np.float64).reshape(-1, 13)
-
-
-def _surrounding(scene: Scene, given: Environment | Backdrop | None) -> tuple[Any, float] | None:
-    """Radiance (H, W, 3) in nit of a picture that surrounds the scene, and its turn; None where there is none."""
-    image = scene.images.get(given.image) if given is not None else None
-    if given is None or image is None or not image.usable:
-        return None
-    values = unit_floats(color_of(pixels(image)))
-    return np.ascontiguousarray(np.maximum(values if image.floating else srgb_to_linear(values), 0) * np.float32(given.level)), given.turn_rad
-
-
-LAMPS, REST = "lamps", "rest"
-
-
 def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "together") -> FlatScene:
     """World-space arrays of everything that can be seen, skins posed. Missing normals are flat as glTF 2.0 asks; missing UVs are zero.
 
     Light is kept in one layer; ``apart`` in one for every lamp, for the environment and for what glows; ``straight`` in one for what comes straight from lamps and one for all the rest.
     """
     scene = with_glowing_areas(posed(scene))
-    names = ("environment", "glow", *_lamps(scene), *(("backdrop",) if scene.backdrop is not None else ())) if kept == "apart" else (LAMPS, REST) if kept == "straight" else ("all",)
+    names = ("environment", "glow", *lamps_apart(scene), *(("backdrop",) if scene.backdrop is not None else ())) if kept == "apart" else (LAMPS, REST) if kept == "straight" else ("all",)
     layer_of = {name: k for k, name in enumerate(names)}
     world = scene.world_matrices()
     materials = [*scene.materials.values(), DEFAULT_MATERIAL]
@@ -398,17 +320,18 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
     received, probes = _received(scene, parts, textures)
     table, slots, spans, layers = _material_rows(scene, materials, textures)
     words, floats, eight, sixteen = textures.arrays()
-    picture, turn = _surrounding(scene, scene.environment) or (np.zeros((1, 1, 3), np.float32), 0.0)
-    behind, behind_turn = _surrounding(scene, scene.backdrop) or (picture, turn)
+    picture, turn = surrounding(scene, scene.environment) or (np.zeros((1, 1, 3), np.float32), 0.0)
+    behind, behind_turn = surrounding(scene, scene.backdrop) or (picture, turn)
     rest = layer_of.get(REST, 0)
     rows, env_columns, density = environment_tables(picture)
+    bright = table[:, 3 * EMISSION : 3 * EMISSION + 3] @ np.array(LUMINANCE)
     positions, triangles, triangle_material = joined("positions", 3, np.float32), joined("triangles", 3, np.int64), joined("material", 0, np.int32)
     arrays = SceneArrays(
         positions, joined("normals", 3, np.float32), joined("tangents", 4, np.float32), joined("colors", 4, np.float32),
         joined("uv0", 2, np.float32), joined("uv1", 2, np.float32), joined("uv2", 2, np.float32), triangles, triangle_material, joined("part", 0, np.int32), received,
-        table, slots, spans, layers, words, floats, eight, sixteen, _light_rows(scene, layer_of), picture, rows, env_columns.reshape(-1), density, np.array([np.cos(turn), np.sin(turn)]),
-        behind, np.array([np.cos(behind_turn), np.sin(behind_turn)]), _openings(scene), probes, np.array([rest, layer_of.get("backdrop", rest)]), joined("layer", 0, np.int64), *albedos(),
-        *_glow_tables(positions, triangles, triangle_material, table),
+        table, slots, spans, layers, words, floats, eight, sixteen, light_rows(scene, layer_of), picture, rows, env_columns.reshape(-1), density, np.array([np.cos(turn), np.sin(turn)]),
+        behind, np.array([np.cos(behind_turn), np.sin(behind_turn)]), openings_of(scene), probes, np.array([rest, layer_of.get("backdrop", rest)]), joined("layer", 0, np.int64), *albedos(),
+        *glow_tables(positions, triangles, bright[triangle_material]),
     )
     rays = RayScene(arrays.positions, arrays.triangles.astype(np.uint32))
     return FlatScene(arrays, rays, tuple(m.id for m in materials), tuple(p.id for p in parts), names)
