@@ -16,7 +16,7 @@ from trasloco.inventory.decisions import in_force
 from trasloco.light.daylight import moment_of
 from trasloco.light.painting import PAINTED
 from trasloco.light.panels import panels_of
-from trasloco.light.standing import stand_of, subject_of
+from trasloco.light.standing import ADDED, next_lamp, stand_of, subject_of
 from trasloco.light.surroundings import Surroundings
 from trasloco.light.units import UNITS, from_unit, in_unit
 from trasloco.proof.staging import effects_of, views_for
@@ -31,10 +31,6 @@ from trasloco.scene.model import Camera, Light, Scene
 _QUICK = Quality(400, 225, 6, 2, preview=True)
 _ONE_AT_A_TIME = threading.Lock()
 
-ADDED = "light:added "
-"""How the ids of lights begin that did not come along."""
-
-
 def light_out(bench: Bench) -> dict[str, Any]:
     scene, received = bench.reference(), bench.received().scene
     marks = {c.light: (c.mark, c.text) for c in lights_of(scene, bench.destination)}
@@ -47,7 +43,7 @@ def light_out(bench: Bench) -> dict[str, Any]:
     told = {d.field: d.value for d in in_force(bench.decisions) if d.target == "environment"}
     simulated = effects_of(bench.decisions, bench.destination)
     return {
-        "lights": lights_out(scene, received, marks), "environment": environment, "ev100": exposure.value if exposure else None,
+        "lights": lights_out(scene, received, marks), "next_light": next_lamp(d.target for d in bench.decisions), "environment": environment, "ev100": exposure.value if exposure else None,
         "after_effects": [{**effect.model_dump(), "simulated": effect in simulated} for effect in bench.destination.after_effects], "views": [view.name for view in views_for(scene, bench.decisions)],
         "backdrop": _backdrop(scene, told.get("backdrop"), marks), "pictures": [{"id": i.id, "name": i.name} for i in received.images.values() if i.floating and i.usable],
         "occluded_twice": [{"id": m.id, "name": m.name} for m in occluded_twice(scene, bench.destination)] if bench.wish.wanted else [], "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": {**asdict(moment_of(told["daylight"])), "day": told["daylight"]["day"]} if told.get("daylight") else None, "panels": [asdict(panel) for panel in panels_of(told.get("panels"))], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,

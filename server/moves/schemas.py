@@ -757,6 +757,9 @@ class BackdropOut(Schema):
 
 
 class LightStopOut(Schema):
+    """``next_light`` is the id of a light to add."""
+
+    next_light: str
     views: list[str]
     backdrop: BackdropOut | None
     pictures: list[Chosen]

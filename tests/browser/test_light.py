@@ -16,6 +16,7 @@ from tests.making import image, sky
 from tests.server.making import GLB
 from tests.server.test_lightmaps_api import WALLED
 from trasloco.light.mixing import mixed
+from trasloco.light.standing import usual_stand
 from trasloco.render.picture import displayed
 
 
@@ -105,17 +106,18 @@ class Light(BrowserTest):
         expect(page.get_by_label("Strength of Daylight sun")).to_be_visible()
 
     def test_lights_are_added_and_moved_before_a_backdrop_and_the_picture_follows(self) -> None:
-        self.opened("rich.glb", GLB)
+        move = self.opened("rich.glb", GLB)
         page = self.page
         self.stop("Light").click()
         picture = page.get_by_role("figure", name="The scene in this light").get_by_role("img")
         expect(picture).to_be_visible(timeout=60_000)
         before = picture.get_attribute("src")
         page.get_by_label("Add a light").select_option("rectangle")
-        mark = page.get_by_role("button", name="Added rectangle 1: -140 degrees round, 40 high")
+        usual = usual_stand(Bench(move).reference())
+        mark = page.get_by_role("button", name=f"Added rectangle 1: {usual.azimuth_deg:.0f} degrees round, {usual.height_deg:.0f} high")
         mark.focus()
         page.keyboard.press("ArrowUp")
-        expect(page.get_by_role("button", name="Added rectangle 1: -140 degrees round, 42 high")).to_be_visible()
+        expect(page.get_by_role("button", name=f"Added rectangle 1: {usual.azimuth_deg:.0f} degrees round, 42 high")).to_be_visible()
         expect(page.get_by_label("Added rectangle 1, degrees high")).to_have_value("42")
         expect(picture).not_to_have_attribute("src", before or "", timeout=60_000)
         page.get_by_label("What Added rectangle 1 is").select_option("opening")

@@ -11,7 +11,7 @@ from tests.making import image, material, quad, scene
 from trasloco import move
 from trasloco.formats.receive import Received
 from trasloco.inventory.mends import mended
-from trasloco.light.received import USUAL_LUX, multiplied_light, pairings
+from trasloco.light.received import USUAL_LUX, multiplied_light, pairings, with_multiplied_light
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.images import pixels
@@ -103,6 +103,26 @@ class OverColours(TestCase):
         view = View("down", looking((0, 1, 0), (0, 0, 0), (0, 0, -1)), 0.3)
         shown = render(flatten(replace(made, nodes={k: v for k, v in made.nodes.items() if k != "part:Back cloth"})), view, Quality(8, 8, 4, 1)).radiance
         np.testing.assert_allclose(shown, 0.5 * 0.5 * USUAL_LUX / np.pi, rtol=0.002)
+
+    def test_it_is_read_as_the_layer_means_it(self) -> None:
+        # 8 bits that are data, tinted by the layer: 128 / 255 x (1, 1/2, 1/4), and no curve.
+        given = self.lit(np.full((8, 8, 3), 128, np.uint8))
+        boards = given.materials["material:boards"]
+        base = boards.inputs["base_color"]
+        tinted = replace(base, layers=(replace(base.layers[0], factor=(1.0, 0.5, 0.25)),))
+        made = with_multiplied_light(given.with_material(replace(boards, inputs={**boards.inputs, "base_color": tinted})), "material:boards", 600.0)
+        lightmap = made.nodes["part:Stage floor"].lightmap
+        assert lightmap is not None
+        np.testing.assert_allclose(pixels(made.images[lightmap.image])[0, 0, :3].astype(float) * lightmap.level, 600 * 128 / 255 * np.array([1, 0.5, 0.25]), rtol=1e-3)
+
+    def test_where_a_part_wears_something_beside_it_the_colour_keeps_its_light(self) -> None:
+        given = self.lit(HALF)
+        floor = given.meshes["mesh:Stage floor"]
+        both = replace(given, meshes={**given.meshes, "mesh:Back cloth": replace(floor, id="mesh:Back cloth", primitives=(floor.primitives[0], replace(floor.primitives[0], material="material:cloth")))})
+        self.assertEqual(multiplied_light(both), [])
+        made = with_multiplied_light(both, "material:boards", 500.0)
+        self.assertEqual(len(made.materials["material:boards"].inputs["base_color"].layers), 1)
+        self.assertFalse([node for node in made.nodes.values() if node.lightmap is not None])
 
     def test_a_decal_on_the_colour_s_own_set_is_no_light(self) -> None:
         given = self.lit(HALF)

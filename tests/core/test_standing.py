@@ -17,7 +17,7 @@ from trasloco.light.lightmaps.baking import gather
 from trasloco.light.lightmaps.density import UNSEEN, importance
 from trasloco.light.lightmaps.layout import lay_out
 from trasloco.light.lightmaps.wishes import Wish, wish_of
-from trasloco.light.standing import USUAL, stand_of, subject_of
+from trasloco.light.standing import USUAL, next_lamp, stand_of, subject_of
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
@@ -67,6 +67,15 @@ class Standing(TestCase):
         self.assertEqual(made.lights["light:added 1"].intensity, 7.0)
         np.testing.assert_allclose(self.stand(made, "light:added 1"), [20, 40, 3], rtol=1e-6)
         self.assertEqual(mended(lit(), PLAIN, [added]).lights["light:added 1"].intensity, USUAL["point"])
+        # Unsaid, it stands before the subject as the first camera sees it, wherever that is, and outside of it.
+        far = replace(lit(), nodes={id: replace(n, matrix=looking((100, 0, 0), (100, 0, -1)) @ n.matrix) for id, n in lit().nodes.items()})
+        middle, radius = subject_of(far)
+        eye = Node("node:c", "C", None, looking((middle[0] - 5, 0, 0), list(middle)), camera="camera:c")
+        seen = replace(far, cameras={"camera:c": Camera("camera:c", "C", 0.5)}, nodes={**far.nodes, eye.id: eye})
+        usual = self.stand(mended(seen, PLAIN, [Decision("light:added 1", "lamp", {"kind": "disc"})]), "light:added 1")
+        np.testing.assert_allclose(usual, [-50, 40, 2 * radius], rtol=1e-5)
+        self.assertEqual(next_lamp(["light:added 2", "light:lamp", "scene"]), "light:added 3")
+        self.assertEqual(next_lamp([]), "light:added 1")
         self.assertNotIn("light:added 1", mended(lit(), PLAIN, [added, Decision("light:added 1", "lamp", None)]).lights)
         # All others may be off: what is added alone lights.
         dark = [Decision(id, "enabled", False) for id in lit().lights]

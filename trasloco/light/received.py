@@ -5,13 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+import numpy.typing as npt
 
 from trasloco.light.lightmaps.charts import why_unsound, with_light_uvs
 from trasloco.light.surroundings import radiance_of
 from trasloco.scene.covering import cover, padded
 from trasloco.scene.geometry import blended
 from trasloco.scene.images import Image, encode, identify
-from trasloco.scene.model import Layer, Lightmap, Material, Node, Scene
+from trasloco.scene.layers import texture_values
+from trasloco.scene.model import Layer, Lightmap, Material, Node, Primitive, Scene
 from trasloco.scene.tokens import taken_apart
 
 _WORDS = frozenset({"lightmap", "lightmaps", "lm", "lightbake", "bakedlight", "baked", "bake"})
@@ -21,7 +23,7 @@ USUAL_LUX = 500.0
 
 @dataclass(frozen=True)
 class Multiplied:
-    """An image on a UV set of its own that is multiplied over a material's colour, as light is that was baked into it. ``parts`` wear the material."""
+    """An image on a UV set of its own that is multiplied over a material's colour, as light is that was baked into it. ``parts`` wear the material and nothing else."""
 
     material: str
     image: str
@@ -34,8 +36,10 @@ def multiplied_light(scene: Scene) -> list[Multiplied]:
     for material in scene.materials.values():
         layer = _light_layer(material)
         if layer is not None and (image := scene.images.get(layer.texture.image)) is not None and image.usable:
-            found.append(Multiplied(material.id, image.id, tuple(part.id for part in _wearers(scene, material.id))))
-    return [one for one in found if one.parts]
+            parts = wearers(scene, material.id)
+            if parts and all(len(p.uvs) > layer.texture.uv_set for part in parts for p in _faced(scene, part)):
+                found.append(Multiplied(material.id, image.id, tuple(part.id for part in parts)))
+    return found
 
 
 def _light_layer(material: Material) -> Layer | None:
@@ -43,25 +47,31 @@ def _light_layer(material: Material) -> Layer | None:
     if base is None:
         return None
     own = base.texture.uv_set if base.texture is not None else 0
-    return next((layer for layer in base.layers if layer.blend == "multiply" and layer.weight == 1.0 and layer.mask is None and layer.texture.uv_set != own), None)
+    return next((layer for layer in base.layers if layer.blend == "multiply" and layer.weight == 1.0 and layer.mask is None and not layer.bounded and layer.texture.rotation_rad == 0 and layer.texture.uv_set != own), None)
 
 
-def _wearers(scene: Scene, material: str) -> list[Node]:
-    """Parts all of whose faces wear a material: one lightmap then holds all their light."""
-    return [part for part in scene.parts() if {p.material for p in scene.meshes[part.mesh or ""].primitives if len(p.indices)} == {material}]
+def _faced(scene: Scene, part: Node) -> list[Primitive]:
+    return [p for p in scene.meshes[part.mesh or ""].primitives if len(p.indices)]
+
+
+def wearers(scene: Scene, material: str) -> list[Node]:
+    """Parts that wear a material, if they wear nothing else: one lightmap then holds all their light. None where any wears something beside it, since light that is taken off the material would be lost there."""
+    worn = [(part, {p.material for p in _faced(scene, part)}) for part in scene.parts()]
+    return [part for part, all_worn in worn if material in all_worn] if all(all_worn == {material} for _, all_worn in worn if material in all_worn) else []
 
 
 def with_multiplied_light(scene: Scene, material_id: str, lux: float) -> Scene:
     """The scene with what multiplies a material's colour taken off it and read as light by the parts that wear it; a value of 1 stands for ``lux``."""
     material = scene.materials[material_id]
     layer = _light_layer(material)
-    source = scene.images.get(layer.texture.image) if layer is not None else None
-    if layer is None or source is None or not source.usable:
+    held = next((one for one in multiplied_light(scene) if one.material == material_id), None)
+    values = texture_values(layer.texture, scene.images, 3) if layer is not None else None
+    if layer is None or held is None or values is None:
         return scene
     base = material.inputs["base_color"]
-    light, peak = as_light(source, f"{source.id} as light")
+    light, peak = _as_light(values * np.array(layer.factor, np.float32), f"{held.image} as light on {material.name}", scene.images[held.image].name)
     told = Lightmap(light.id, layer.texture.uv_set, layer.texture.scale, layer.texture.offset, lux * peak)
-    nodes = {part.id: replace(part, lightmap=told) for part in _wearers(scene, material_id) if all(len(p.uvs) > told.uv_set for p in scene.meshes[part.mesh or ""].primitives)}
+    nodes = {id: replace(scene.nodes[id], lightmap=told) for id in held.parts}
     plain = replace(material, inputs={**material.inputs, "base_color": replace(base, layers=tuple(one for one in base.layers if one is not layer))})
     return replace(scene, images={**scene.images, light.id: light}, nodes={**scene.nodes, **nodes}).with_material(plain)
 
@@ -72,8 +82,8 @@ def with_painted_light(scene: Scene, material_id: str, lux: float) -> Scene:
     Raises:
         Refused: no charts can be made for a mesh.
     """
-    parts = [part for part in _wearers(scene, material_id) if all(p.colors is not None for p in scene.meshes[part.mesh or ""].primitives if len(p.indices))]
-    if not parts:
+    parts = wearers(scene, material_id)
+    if not parts or any(p.colors is None for part in parts for p in _faced(scene, part)):
         return scene
     sides = {part.mesh or "": _side_for(sum(len(p.positions) for p in scene.meshes[part.mesh or ""].primitives)) for part in parts}
     charted, charts = with_light_uvs(scene, sides)
@@ -88,10 +98,9 @@ def with_painted_light(scene: Scene, material_id: str, lux: float) -> Scene:
             cover(np.ascontiguousarray(p.uvs[uv_set][p.indices] * side, np.float32), 0, triangle, weights)
             here = triangle >= 0
             values[here], known = blended(p.colors[:, :3], p.indices[triangle[here]], weights[here].astype(np.float64)), known | here
-        peak = max(float(values.max(initial=0.0)), 1e-9)
-        id = f"image:light of {mesh.name}"
-        images[id] = identify(id, f"{mesh.name}-light.exr", f"{mesh.name}-light.exr", encode(np.ascontiguousarray(padded(values / np.float32(peak), known), np.float32), "exr"))
-        told[mesh_id] = Lightmap(id, uv_set, level=lux * peak)
+        light, peak = _as_light(padded(values, known), f"image:light of {mesh_id}", f"{mesh.name}-light.exr")
+        images[light.id] = light
+        told[mesh_id] = Lightmap(light.id, uv_set, level=lux * peak)
         meshes[mesh_id] = replace(mesh, primitives=tuple(replace(p, colors=None) for p in mesh.primitives))
     nodes = {part.id: replace(part, lightmap=told[part.mesh or ""]) for part in parts}
     made = replace(charted, images=images, meshes=meshes, nodes={**charted.nodes, **nodes})
@@ -142,18 +151,17 @@ def pairings(scene: Scene) -> list[Pairing]:
     return found
 
 
-def as_light(image: Image, id: str) -> tuple[Image, float]:
-    """An image as light: linear values in [0, 1], and what they were divided by. 8-bit images are read by the sRGB curve."""
-    values = radiance_of(image, 1.0)
+def _as_light(values: npt.NDArray[np.float32], id: str, name: str) -> tuple[Image, float]:
+    """Linear values (H, W, 3) as an image of light in [0, 1], and what they were divided by."""
     peak = max(float(values.max(initial=0.0)), 1e-9)
-    stem = image.name.rsplit(".", 1)[0]
+    stem = name.rsplit(".", 1)[0]
     return identify(id, f"{stem}.exr", f"{stem}.exr", encode(np.ascontiguousarray(values / np.float32(peak), np.float32), "exr")), peak
 
 
 def with_received_light(scene: Scene, part: str, image: str, lux: float) -> Scene:
-    """The scene with a part's light read from an image, in which a value of 1 stands for ``lux``."""
+    """The scene with a part's light read from an image, in which a value of 1 stands for ``lux``. 8-bit images are read by the sRGB curve."""
     node, source = scene.nodes.get(part), scene.images.get(image)
     if node is None or node.mesh is None or source is None or not source.usable or any(len(p.uvs) < 2 for p in scene.meshes[node.mesh].primitives if len(p.indices)):
         return scene
-    light, peak = as_light(source, f"{image} as light")
+    light, peak = _as_light(radiance_of(source, 1.0), f"{image} as light", source.name)
     return replace(scene, images={**scene.images, light.id: light}, nodes={**scene.nodes, part: replace(node, lightmap=Lightmap(light.id, 1, level=lux * peak))})

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -16,6 +16,9 @@ from trasloco.scene.transforms import looking
 
 USUAL: Mapping[str, float] = {"sun": 1000.0, "point": 100.0, "spot": 100.0, "rectangle": 500.0, "disc": 500.0}
 """Strength of a light that is added, in its kind's unit."""
+ADDED = "light:added "
+"""How the ids of lights begin that did not come along."""
+_ASIDE_DEG, _ABOVE_DEG = 40.0, 40.0
 
 
 @dataclass(frozen=True)
@@ -55,14 +58,28 @@ def stand_of(scene: Scene, light: Light, middle: Doubles) -> Stand | None:
     return Stand(math.degrees(math.atan2(x, -z)), math.degrees(math.asin(min(max(y, -1.0), 1.0))), distance)
 
 
-def moved_to(scene: Scene, light: str, told: Mapping[str, Any]) -> Scene:
-    """The scene with a light at another stand, looking at the middle of the subject; what is unsaid stays."""
+def usual_stand(scene: Scene) -> Stand:
+    """Where a light that is added stands: on the first camera's side of the subject, to its left and above, twice as far as the subject reaches."""
+    middle, radius = subject_of(scene)
+    world = scene.world_matrices()
+    eye = next((world[node.id][:3, 3] for node in scene.nodes.values() if node.camera in scene.cameras), middle + np.array([0.0, 0.0, 1.0]))
+    x, _, z = eye - middle
+    return Stand((math.degrees(math.atan2(x, -z)) + _ASIDE_DEG + 180) % 360 - 180, _ABOVE_DEG, 2 * radius)
+
+
+def next_lamp(targets: Iterable[str]) -> str:
+    """The id of a light to add, which none of the ``targets`` of decisions had: what was said of one that was taken away again is not said of the next."""
+    taken = [int(target.removeprefix(ADDED)) for target in targets if target.startswith(ADDED) and target.removeprefix(ADDED).isdigit()]
+    return f"{ADDED}{max(taken, default=0) + 1}"
+
+
+def moved_to(scene: Scene, light: str, told: Mapping[str, Any], start: Stand | None = None) -> Scene:
+    """The scene with a light at another stand, looking at the middle of the subject; what is unsaid is as at ``start``, or stays."""
     node, given = node_of(scene, light), scene.lights.get(light)
     if node is None or given is None:
         return scene
-    middle, radius = subject_of(scene)
-    now = stand_of(scene, given, middle)
-    before = now if now is not None and now.distance_m > 0 else Stand(0.0, 45.0, 2 * radius)
+    middle, _ = subject_of(scene)
+    before = start or stand_of(scene, given, middle)
     stand = Stand(*(float(told.get(key, getattr(before, key))) for key in ("azimuth_deg", "height_deg", "distance_m")))
     toward = direction_of(stand.azimuth_deg, stand.height_deg)
     up = (0.0, 1.0, 0.0) if abs(toward[1]) < 0.999 else (0.0, 0.0, 1.0)

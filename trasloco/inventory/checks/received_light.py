@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import names_of
 from trasloco.inventory.paint import paint_of
-from trasloco.light.received import USUAL_LUX, multiplied_light, pairings
+from trasloco.light.received import USUAL_LUX, multiplied_light, pairings, wearers
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision
 
@@ -46,10 +46,10 @@ def painted_light(context: Context) -> Iterator[Finding]:
         return
     for material in scene.materials.values():
         paint = paint_of(scene, material.id)
-        wearers = [part.id for part in scene.parts() if {p.material for p in scene.meshes[part.mesh or ""].primitives if len(p.indices)} == {material.id}]
-        if paint is not None and paint.kind == "baked light" and wearers:
+        parts = tuple(part.id for part in wearers(scene, material.id))
+        if paint is not None and paint.kind == "baked light" and parts:
             yield Finding(
                 f"painted_light:{material.id}", "received_light", "Light in the vertex colours", f"{material.name} · {paint.evidence}",
-                f"They multiply its colour, and it is lit a second time where it arrives. White is taken for {USUAL_LUX:g} lux, a guess, until you say.", tuple(wearers), 40, {},
+                f"They multiply its colour, and it is lit a second time where it arrives. White is taken for {USUAL_LUX:g} lux, a guess, until you say.", parts, 40, {},
                 (Mend(f"Read them as the light of {material.name}", (Decision(material.id, "received_light", {"paint": True, "lux": USUAL_LUX}),)),),
             )

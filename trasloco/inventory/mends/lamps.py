@@ -8,7 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 from trasloco.light.backdrops import with_backdrop
-from trasloco.light.standing import moved_to, with_lamp
+from trasloco.light.standing import moved_to, usual_stand, with_lamp
 from trasloco.scene.model import Scene
 
 
@@ -18,8 +18,8 @@ def lamp(scene: Scene, target: str, value: Any) -> Scene:
 
 
 def lamp_stands(scene: Scene, target: str, value: Any) -> Scene:
-    """Where a light that was added stands at first: before the subject, above it, unless it says."""
-    return moved_to(scene, target, value) if value is not None else scene
+    """Where a light that was added stands at first, where it does not say."""
+    return moved_to(scene, target, value, usual_stand(scene)) if value is not None else scene
 
 
 def stand(scene: Scene, target: str, value: Any) -> Scene:

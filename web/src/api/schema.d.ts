@@ -1940,8 +1940,13 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** LightStopOut */
+        /**
+         * LightStopOut
+         * @description ``next_light`` is the id of a light to add.
+         */
         LightStopOut: {
+            /** Next Light */
+            next_light: string;
             /** Views */
             views: string[];
             backdrop: components["schemas"]["BackdropOut"] | null;

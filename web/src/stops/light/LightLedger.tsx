@@ -14,7 +14,7 @@ const KINDS = [
 ] as const;
 
 /** Every light in a row: what it is, how strong, where it stands, and what becomes of it; and lights that are added. */
-export function LightLedger({ lights, onPut, onDecide }: { lights: Light[]; onPut: Put; onDecide: (decisions: { target: string; field: string; value: unknown }[]) => void }) {
+export function LightLedger({ lights, next, onPut, onDecide }: { lights: Light[]; next: string; onPut: Put; onDecide: (decisions: { target: string; field: string; value: unknown }[]) => void }) {
   const on = lights.filter((one) => one.enabled);
   return (
     <section aria-label="Lights">
@@ -26,9 +26,7 @@ export function LightLedger({ lights, onPut, onDecide }: { lights: Light[]; onPu
           value=""
           onChange={(event) => {
             const kind = event.target.value;
-            const taken = lights.filter((one) => one.added).map((one) => Number(one.id.split(" ").pop()));
-            const number = Math.max(0, ...taken) + 1;
-            onPut(`light:added ${number}`, "lamp", { kind, name: `Added ${kind} ${number}`, azimuth_deg: -140, height_deg: 40 });
+            onPut(next, "lamp", { kind, name: `Added ${kind} ${next.split(" ").pop()}` });
           }}
         >
           <option value="" disabled>

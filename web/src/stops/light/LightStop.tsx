@@ -48,7 +48,7 @@ function LightsPage() {
       {decide.error && <Notice error={decide.error} />}
       <Mixing move={move.id} job={move.job} onDecide={(decisions) => decide.mutate(decisions)} />
       <div className="px-6 py-5">
-        <LightLedger lights={light.data.lights} onPut={put} onDecide={(decisions) => decide.mutate(decisions)} />
+        <LightLedger lights={light.data.lights} next={light.data.next_light} onPut={put} onDecide={(decisions) => decide.mutate(decisions)} />
         <Cameras cameras={light.data.cameras} onPut={put} />
         <div className="mt-7 grid grid-cols-[360px_1fr] gap-10">
           <Exposure ev100={light.data.ev100 ?? null} move={move.id} onPut={put} />
