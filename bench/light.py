@@ -77,7 +77,7 @@ def _light_on(flat: Any, like: Any, tiles: list[tuple[int, int, int, int]], samp
 def _filter_errors(stage: Any, rules: Any) -> tuple[float, float, float]:
     """Mean ΔE of few paths with the noise taken out, of few as they are and of many, against far more of another set of random numbers, on tiles drawn at random."""
     from trasloco.light.lightmaps import baking
-    from trasloco.light.lightmaps.finishing import sound, without_noise
+    from trasloco.light.lightmaps.finishing import sound, surface_under, without_noise
     from trasloco.light.lightmaps.layout import lay_out
     from trasloco.light.lightmaps.looks import difference, metered
     from trasloco.light.lightmaps.wishes import Wish
@@ -87,7 +87,7 @@ def _filter_errors(stage: Any, rules: Any) -> tuple[float, float, float]:
     laid = lay_out(stage, rules, wish)
     flat = flatten(laid.scene, "straight")
     found = baking.gather(laid, wish, flat=flat)
-    filtered = [without_noise(laid, flat, one, sound(one), 0)[0] for one in found]
+    filtered = [without_noise(one, surface_under(laid, flat, one, 0))[0] for one in found]
     random = np.random.default_rng(5)
     errors: list[list[Any]] = [[], [], []]
     ev100 = metered(np.concatenate([m[sound(g)] for m, g in zip(filtered, found, strict=True)]))

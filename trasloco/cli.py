@@ -24,6 +24,7 @@ from trasloco.handover.packing_list import human_size, packing_list
 from trasloco.handover.report import write_report
 from trasloco.inventory.wording import last_words
 from trasloco.progress import Progress as Report
+from trasloco.proof.staging import effects_of, exposure_of, limits_of
 from trasloco.render.picture import Quality
 from trasloco.scene.model import Decision
 from trasloco.sheets.library import sheet_at
@@ -117,7 +118,7 @@ def move_command(
     proved = None
     if proof:
         with _watching("Proof") as report:
-            proved = move.prove(reference, arrival, quality=Quality(), progress=report)
+            proved = move.prove(reference, arrival, quality=Quality(), ev100=exposure_of(made), limits=limits_of(made), progress=report, effects=effects_of(made, to_sheet))
     (out / "packing-list.txt").write_text(packing_list(carried, package, to_sheet, last_words(made, received.scene)), "utf-8")
     (out / "report.html").write_text(write_report(carried, package, findings, from_sheet, to_sheet, proved), "utf-8")
     counted = marks(carried.plan)

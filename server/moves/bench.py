@@ -64,7 +64,7 @@ _CHOICE = {"include", "leave_out", "only", "geometry_only", "join"}
 
 _BAKES_KEPT = 3
 _GATHERED: dict[int, dict[str, Gathered]] = {}
-"""Light gathered last for each move, by what it depends on: a bake that was cancelled, or is asked for with more paths or another layout of one image, goes on from it."""
+"""Light gathered last for the move that was baked last, by what it depends on: a bake that was cancelled, or is asked for with more paths or another layout of one image, goes on from it."""
 
 
 class Bench:
@@ -160,6 +160,8 @@ class Bench:
     def baked(self, progress: Progress = silent, on_pass: OnLight | None = None) -> Baked:
         """The lightmaps. What was gathered before for the same light, finished or not, is gone on from."""
         unfinished = digest("unfinished bake", self.move.id)
+        if self.move.id not in _GATHERED:
+            _GATHERED.clear()
         known = _GATHERED.setdefault(self.move.id, {})
         if not known:
             known.update(store.get(unfinished) or {})
@@ -187,11 +189,10 @@ class Bench:
     def _forget_old_bakes(self) -> None:
         """Bakes hold all that was gathered, some tens of MiB each: only the last few of a move are kept, those that undo may come back to."""
         listed = digest("bakes of", self.move.id)
-        kept = [key for key in store.get(listed) or () if key != self.light_key][-(_BAKES_KEPT - 1) :]
-        for key in store.get(listed) or ():
-            if key not in kept:
-                store.drop(key)
-        store.put(listed, [*kept, self.light_key])
+        earlier = [key for key in store.get(listed) or () if key != self.light_key]
+        for key in earlier[: -(_BAKES_KEPT - 1)]:
+            store.drop(key)
+        store.put(listed, [*earlier[-(_BAKES_KEPT - 1) :], self.light_key])
 
     def landed(self, progress: Progress = silent) -> Carried:
         """What is handed over: as carried, with lightmaps where they are asked for."""

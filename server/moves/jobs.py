@@ -25,14 +25,13 @@ from trasloco import move as verbs
 from trasloco.errors import Cancelled, Refused
 from trasloco.handover.packing_list import packing_list
 from trasloco.handover.report import write_report
-from trasloco.inventory.conventions import decided
 from trasloco.inventory.wording import last_words
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.showing import early_png
 from trasloco.progress import Progress, part_of
 from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png
 from trasloco.proof.proving import Proof, Side, look_first
-from trasloco.proof.staging import effects_of, limits_of, views_for
+from trasloco.proof.staging import effects_of, exposure_of, limits_of, views_for
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, auto_ev100, render, views_of
 from trasloco.scene.digest import digest
@@ -174,8 +173,7 @@ def _prove(job: Job, report: Progress) -> None:
     views = views_for(reference, bench.decisions)
     wanted = job.settings.get("view")
     chosen = views if wanted == "all" else [view for view in views if view.name == wanted] or views[:1]
-    exposure = decided(bench.decisions, "proof", "ev100")
-    ev100 = float(exposure.value) if exposure is not None and exposure.value is not None else None
+    ev100 = exposure_of(bench.decisions)
     limits, effects = limits_of(bench.decisions), effects_of(bench.decisions, bench.destination)
     key = digest("proof", VERSION, bench.landed_key, [asdict(view) for view in chosen], replace(quality, threads=0), ev100, limits, effects)
     same = next((row for row in job.move.proofs.all() if row.figures.get("key") == key), None)

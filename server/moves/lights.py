@@ -11,15 +11,15 @@ from server.moves.bench import VERSION, Bench
 from server.moves.store import get_blob, put_blob, store
 from trasloco.fit.lights import cameras_of, lights_of, occluded_twice
 from trasloco.fit.model import LightCrossing
-from trasloco.inventory.conventions import decided
 from trasloco.inventory.decisions import in_force
+from trasloco.light.backdrops import MIDDLE_GREY
 from trasloco.light.daylight import moment_of
 from trasloco.light.painting import PAINTED
 from trasloco.light.panels import panels_of
 from trasloco.light.standing import ADDED, next_lamp, stand_of, subject_of
 from trasloco.light.surroundings import Surroundings
 from trasloco.light.units import UNITS, from_unit, in_unit
-from trasloco.proof.staging import effects_of, views_for
+from trasloco.proof.staging import effects_of, exposure_of, views_for
 from trasloco.render.denoise import denoised
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, auto_ev100, displayed, render
@@ -39,11 +39,10 @@ def light_out(bench: Bench) -> dict[str, Any]:
         mark, text = marks.get("environment", (None, ""))
         own = scene.environment.image in received.images or scene.environment.image == PAINTED or received.environment is None
         environment = {"image": scene.environment.image if own else received.environment.image, "name": scene.images[scene.environment.image].name, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad, "mark": mark, "text": text, **_surroundings(bench.surroundings())}
-    exposure = decided(bench.decisions, "proof", "ev100")
     told = {d.field: d.value for d in in_force(bench.decisions) if d.target == "environment"}
     simulated = effects_of(bench.decisions, bench.destination)
     return {
-        "lights": lights_out(scene, received, marks), "next_light": next_lamp(d.target for d in bench.decisions), "environment": environment, "ev100": exposure.value if exposure else None,
+        "lights": lights_out(scene, received, marks), "next_light": next_lamp(d.target for d in bench.decisions), "environment": environment, "ev100": exposure_of(bench.decisions),
         "after_effects": [{**effect.model_dump(), "simulated": effect in simulated} for effect in bench.destination.after_effects], "views": [view.name for view in views_for(scene, bench.decisions)],
         "backdrop": _backdrop(scene, told.get("backdrop"), marks), "pictures": [{"id": i.id, "name": i.name} for i in received.images.values() if i.floating and i.usable],
         "occluded_twice": [{"id": m.id, "name": m.name} for m in occluded_twice(scene, bench.destination)] if bench.wish.wanted else [], "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": {**asdict(moment_of(told["daylight"])), "day": told["daylight"]["day"]} if told.get("daylight") else None, "panels": [asdict(panel) for panel in panels_of(told.get("panels"))], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,
@@ -68,7 +67,7 @@ def _backdrop(scene: Scene, told: dict[str, Any] | None, marks: dict[str, tuple[
     if scene.backdrop is None or told is None:
         return None
     mark, text = marks.get("backdrop", (None, ""))
-    return {"image": told.get("image"), "color": list(told.get("color", (0.18, 0.18, 0.18))), "nit": scene.backdrop.level, "turn_rad": scene.backdrop.turn_rad, "mark": mark, "text": text}
+    return {"image": told.get("image"), "color": list(told.get("color", MIDDLE_GREY)), "nit": scene.backdrop.level, "turn_rad": scene.backdrop.turn_rad, "mark": mark, "text": text}
 
 
 def lights_out(scene: Scene, received: Scene, marks: dict[str, tuple[str, str]]) -> list[dict[str, Any]]:
@@ -89,8 +88,7 @@ def quick_png(bench: Bench, view: str) -> bytes:
     scene = bench.reference()
     views = views_for(scene, bench.decisions)
     chosen = next((one for one in views if one.name == view), views[0])
-    exposure = decided(bench.decisions, "proof", "ev100")
-    ev100 = float(exposure.value) if exposure is not None and exposure.value is not None else None
+    ev100 = exposure_of(bench.decisions)
 
     def make() -> str:
         with _ONE_AT_A_TIME:

@@ -9,10 +9,9 @@ import numpy as np
 from server.moves.bench import NOT_IN_LAYERS, VERSION, Bench
 from server.moves.store import store
 from trasloco.errors import Refused
-from trasloco.inventory.conventions import decided
 from trasloco.light.mixing import BACKDROP, GLOW, SURROUNDINGS, Layers, layers_of, mixed, strength_of
 from trasloco.progress import Progress
-from trasloco.proof.staging import views_for
+from trasloco.proof.staging import exposure_of, views_for
 from trasloco.render.picture import Quality, auto_ev100
 from trasloco.scene.digest import digest
 
@@ -50,8 +49,8 @@ def mix_out(bench: Bench) -> dict[str, Any]:
     key, view, layers = _last(bench)
     if layers is None:
         return {"version": "", "current": False, "width": 0, "height": 0, "ev100": 0.0, "layers": [], "views": views}
-    exposure = decided(bench.decisions, "proof", "ev100")
-    ev100 = float(exposure.value) if exposure is not None and exposure.value is not None else auto_ev100(mixed(layers, {}))
+    pinned = exposure_of(bench.decisions)
+    ev100 = auto_ev100(mixed(layers, {})) if pinned is None else pinned
     rows = [{"name": name, "label": _label(bench, name), "target": _target(bench, name), "base": base, "strength": strength_of(scene, name)} for name, base in zip(layers.names, layers.strengths, strict=True)]
     return {"version": key, "current": key == _key(bench, view), "width": layers.radiance.shape[2], "height": layers.radiance.shape[1], "ev100": ev100, "layers": rows, "views": views}
 

@@ -111,6 +111,12 @@ class Backdrops(TestCase):
             self.assertEqual(arrival.backdrop is not None, arrives)
             np.testing.assert_allclose(self.shown(in_same_surroundings(reference, arrival))[0, 0], [10, 20, 5], rtol=1e-3)
 
+    def test_unsaid_it_is_middle_grey_or_as_bright_as_what_surrounds(self) -> None:
+        grey_one = mended(self.given, PLAIN, [Decision("environment", "backdrop", {})]).backdrop
+        pictured = mended(self.given, PLAIN, [Decision("environment", "level", 7.0), Decision("environment", "backdrop", {"image": "image:wall"})]).backdrop
+        assert grey_one is not None and pictured is not None
+        self.assertEqual((grey_one.level, pictured.level, pictured.turn_rad), (100.0, 7.0, 0.0))
+
     def test_panels_and_tilt_leave_it(self) -> None:
         decisions = [Decision("environment", "backdrop", {"color": [1, 1, 1], "nit": 5.0}), Decision("environment", "tilt_rad", 0.3), Decision("environment", "panels", [{"azimuth_deg": 0, "height_deg": 30}])]
         self.assertIsNotNone(mended(self.given, PLAIN, decisions).backdrop)

@@ -77,7 +77,7 @@ class Lights(ServerTest):
         self.assertEqual((dark.status_code, dark["content-type"]), (200, "image/png"))
         self.ask(f"{here}/decisions", "POST", [{"target": "light:added 1", "field": "lamp", "value": {"kind": "disc", "name": "Key", "azimuth_deg": 30, "height_deg": 20, "distance_m": 2}}])
         added = self.ask(f"{here}/light")["lights"][-1]
-        self.assertEqual((added["name"], added["added"], added["unit"]), ("Key", True, added["units"][0]["unit"]))
+        self.assertEqual((added["name"], added["added"], added["unit"]), ("Key", True, "nit"))
         for key, wanted in (("azimuth_deg", 30), ("height_deg", 20), ("distance_m", 2)):
             self.assertAlmostEqual(added["stand"][key], wanted, places=3)
         self.ask(f"{here}/decisions", "POST", [{"target": "light:added 1", "field": "stand", "value": {"azimuth_deg": -90, "height_deg": 5}}])

@@ -76,7 +76,7 @@ class Lightmaps(ServerTest):
             listed = json.loads(archive.read("materials.json"))
         self.assertEqual({entry["part"]: entry["lightmap"]["image"] for entry in listed["parts"]}, {"Floor": "media/lightmap-1.exr", "Wall": "media/lightmap-1.exr"})
         self.assertIn("media/lightmap-1-direction.png", row.files)
-        self.assertIn("2 parts in 1 lightmaps, with where light comes from", row.packing_list)
+        self.assertIn("2 parts in 1 lightmap, with where light comes from", row.packing_list)
         self.assertTrue(self.ask(f"{here}/proofs")["proofs"][0]["current"])
         self.ask(f"{here}/decisions", "POST", [{"target": "lightmaps", "field": "lightmaps", "value": False}])
         self.assertFalse(self.ask(f"{here}/proofs")["proofs"][0]["current"])

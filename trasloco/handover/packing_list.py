@@ -53,12 +53,17 @@ def packing_list(carried: Carried, package: Package, destination: Sheet, decided
     return "\n".join(lines)
 
 
+def _counted(number: int, what: str) -> str:
+    return f"{number} {what}{'' if number == 1 else 's'}"
+
+
 def _written_light(scene: Scene) -> list[str]:
     """What travels of light that was written down."""
     mapped = [part.lightmap for part in scene.parts() if part.lightmap is not None]
     probed = [part.name for part in scene.parts() if part.probed]
-    lines = [f"  {len(mapped)} parts in {len({one.image for one in mapped})} lightmaps" + (", with where light comes from" if any(one.direction for one in mapped) else "")] if mapped else []
-    lines += [f"  {len(scene.probes)} probes for {', '.join(probed)}"] if probed else []
+    images = len({one.image for one in mapped})
+    lines = [f"  {_counted(len(mapped), 'part')} in {_counted(images, 'lightmap')}" + (", with where light comes from" if any(one.direction for one in mapped) else "")] if mapped else []
+    lines += [f"  {_counted(len(scene.probes), 'probe')} for {', '.join(probed)}"] if probed else []
     return ["", "Light written down", *lines] if lines else []
 
 

@@ -81,7 +81,7 @@ _WORDS: dict[str, str | Callable[[Any], str]] = {
     "factor": lambda v: "set to " + (" ".join(f"{n:g}" for n in v) if isinstance(v, list | tuple) else f"{v:g}"),
     "alpha_mode": lambda v: f"alpha {v}",
     "alpha_cutoff": lambda v: f"cut at {v:g}",
-    "backdrop": lambda v: ("before another picture" if v.get("image") else "before a plain colour") if v else "its own picture stands behind the subject",
+    "backdrop": lambda v: ("before another picture" if v.get("image") else "before a plain colour") if v is not None else "its own picture stands behind the subject",
     "lamp": lambda v: f"added, a {v['kind']}" if v else "taken away again",
     "stand": lambda v: "placed at " + ", ".join(f"{n:g}{' m from the subject' if k == 'distance_m' else '° round' if k == 'azimuth_deg' else '° high'}" for k, n in v.items()) if v else "where it came",
     "angle_deg": lambda v: f"seen {v:g}° wide",

@@ -45,6 +45,12 @@ def limits_of(decisions: Sequence[Decision]) -> Verdict:
     return Verdict(*(float(v) for v in said)) if said else Verdict()
 
 
+def exposure_of(decisions: Sequence[Decision]) -> float | None:
+    """EV100 that was pinned; None where each view is metered from its reference."""
+    said = next((d.value for d in in_force(decisions) if d.target == TARGET and d.field == "ev100"), None)
+    return None if said is None else float(said)
+
+
 def effects_of(decisions: Sequence[Decision], destination: Sheet) -> list[AfterEffect]:
     """After-effects of the destination that the artist wants to see simulated; the others are judged as switched off."""
     wanted = next((d.value for d in in_force(decisions) if d.target == TARGET and d.field == "effects"), None) or []

@@ -30,13 +30,11 @@ def light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
     world = scene.world_matrices()
     for node in scene.nodes.values():
         light = scene.lights.get(node.light or "")
-        if light is None or not light.enabled or light.intensity <= 0 or light.opening:
+        if light is None or not light.enabled or light.intensity <= 0 or has_area(light) or light.opening:
             continue
         matrix = world[node.id]
         direction = -matrix[:3, 2] / max(float(np.linalg.norm(matrix[:3, 2])), 1e-30)
         power = [c * light.intensity for c in light.color]
-        if has_area(light):
-            continue
         kind = {"sun": 0, "point": 1, "spot": 2}[light.kind]
         outer = max(light.outer_cone_rad, light.inner_cone_rad + 1e-4)
         rows.append([kind, *matrix[:3, 3], *direction, *power, np.cos(light.inner_cone_rad), np.cos(outer), float(light.shadows), np.cos(light.angle_rad / 2), layers.get(node.id, 0), layers.get(node.id, layers.get(REST, 0))])

@@ -16,6 +16,7 @@ from trasloco.light.lightmaps.layout import Laid, map_image
 from trasloco.light.lightmaps.texels import Covered, texels_of
 from trasloco.light.lightmaps.wishes import Wish
 from trasloco.progress import Progress, silent
+from trasloco.render.flat_lights import LAMPS, REST
 from trasloco.render.flatten import FlatScene, flatten
 from trasloco.render.picture import Quality, passes
 from trasloco.render.spreading import TileResult, TileTask, trace
@@ -130,6 +131,7 @@ def gather(laid: Laid, wish: Wish, progress: Progress = silent, on_pass: OnBake 
     ``progress`` may raise to cancel; ``on_pass`` gets what there is after each pass, and ``start`` goes on from it, lightmap by lightmap. A ``flat`` scene keeps straight light apart. With a time budget the work ends after the pass in which it is spent.
     """
     flat = flat or flatten(laid.scene, "straight")
+    assert flat.layers == (LAMPS, REST), "light straight from lamps must be kept apart"
     chart_of = charts_of_flat(flat)
     maps = []
     for number, (width, height) in enumerate(laid.sizes):

@@ -45,22 +45,32 @@ _EVEN_DIRECTIONS = 4.0
 """Texels over which directions are evened out."""
 
 
-def _around(laid: Laid, flat: FlatScene, found: Gathered, place: npt.NDArray[np.float64], normal: npt.NDArray[np.float64], known: npt.NDArray[np.bool_], threads: int) -> Neighbourhood:
-    side = 1 / np.array([laid.density.get(id, 1.0) for id in flat.part_ids])[found.covered.part[known]]
-    return Neighbourhood(place[known], normal[known], side, Quality(threads=threads).workers)
+@dataclass(frozen=True)
+class Surface:
+    """Where the texels of a lightmap lie in space: ``known`` (H, W) which of them, their ``normal`` (H, W, 3), and who is near whom among those."""
+
+    known: npt.NDArray[np.bool_]
+    normal: npt.NDArray[np.float64]
+    around: Neighbourhood | None
 
 
-def without_noise(laid: Laid, flat: FlatScene, found: Gathered, valid: npt.NDArray[np.bool_], threads: int) -> tuple[Floats, Floats]:
-    """Light (H, W, 3) with the noise taken out where it is ``valid``, and the standard error (H, W) that is left, in lux."""
+def surface_under(laid: Laid, flat: FlatScene, found: Gathered, threads: int) -> Surface:
+    """The surface under the texels whose light can be used."""
     place, normal = places_under(flat, found.covered)
-    known = valid & np.isfinite(place[..., 0])
-    lux, error = found.lux.copy(), error_of_halves(found, valid)
+    known = sound(found) & np.isfinite(place[..., 0])
     if not known.any():
-        return lux, error
-    straight = found.straight[known].astype(np.float64)
-    around = _around(laid, flat, found, place, normal, known, threads)
-    made, left = smoothed(around, found.even[known] - straight, found.odd[known] - straight, straight)
-    lux[known], error[known] = made + straight, left
+        return Surface(known, normal, None)
+    side = 1 / np.array([laid.density.get(id, 1.0) for id in flat.part_ids])[found.covered.part[known]]
+    return Surface(known, normal, Neighbourhood(place[known], normal[known], side, Quality(threads=threads).workers))
+
+
+def without_noise(found: Gathered, surface: Surface) -> tuple[Floats, Floats]:
+    """Light (H, W, 3) with the noise taken out where its surface is known, and the standard error (H, W) that is left, in lux."""
+    lux, error, known = found.lux.copy(), error_of_halves(found, sound(found)), surface.known
+    if surface.around is not None:
+        straight = found.straight[known].astype(np.float64)
+        made, left = smoothed(surface.around, found.even[known] - straight, found.odd[known] - straight, straight)
+        lux[known], error[known] = made + straight, left
     return lux, error
 
 
@@ -91,21 +101,21 @@ def one_direction(toward: Floats, normal: npt.NDArray[np.float64]) -> Floats:
 
 def finished(laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], wish: Wish, seams: Seams) -> Finished:
     """Illuminance in lux at every texel of every lightmap, and where it comes from if that is wished."""
-    maps, errors = [], []
+    maps, errors, toward = [], [], []
     for found in gathered:
-        valid = sound(found)
-        lux, error = without_noise(laid, flat, found, valid, wish.threads) if wish.denoised else (found.lux, error_of_halves(found, valid))
-        maps.append(padded(lux, valid))
+        surface = surface_under(laid, flat, found, wish.threads) if wish.denoised or wish.directed else None
+        lux, error = without_noise(found, surface) if wish.denoised and surface is not None else (found.lux, error_of_halves(found, sound(found)))
+        maps.append(padded(lux, sound(found)))
         errors.append(error)
-    return Finished(tuple(stitched(seams, maps, laid.sizes) if wish.stitched else maps), tuple(errors), tuple(_toward(laid, flat, found, wish) for found in gathered) if wish.directed else ())
+        if wish.directed and surface is not None:
+            toward.append(_toward(found, surface, wish.denoised))
+    return Finished(tuple(stitched(seams, maps, laid.sizes) if wish.stitched else maps), tuple(errors), tuple(toward))
 
 
-def _toward(laid: Laid, flat: FlatScene, found: Gathered, wish: Wish) -> Floats:
+def _toward(found: Gathered, surface: Surface, even: bool) -> Floats:
     """Where the light of each texel comes from (H, W, 3), its noise evened out where that is wished, borders spread."""
-    place, normal = places_under(flat, found.covered)
-    known = sound(found) & np.isfinite(normal[..., 0])
-    mean = found.toward.copy()
-    if wish.denoised and known.any():
+    mean, known = found.toward.copy(), surface.known
+    if even and surface.around is not None:
         # Regression is of light, which is never negative: directions are moved above zero for it.
-        mean[known] = _around(laid, flat, found, place, normal, known, wish.threads).fitted(mean[known].astype(np.float64) + 1.0, _EVEN_DIRECTIONS) - 1.0
-    return padded(np.where(known[..., None], one_direction(mean, np.nan_to_num(normal)), 0).astype(np.float32), known)
+        mean[known] = surface.around.fitted(mean[known].astype(np.float64) + 1.0, _EVEN_DIRECTIONS) - 1.0
+    return padded(np.where(known[..., None], one_direction(mean, np.nan_to_num(surface.normal)), 0).astype(np.float32), known)

@@ -68,11 +68,11 @@ def bake_lightmaps(reference: Scene, delivered: Scene, destination: Sheet, wish:
     scene = light_scene(reference, delivered)
     progress(0.01, "Looking how light changes")
     excused = excuses(scene, wish)
+    moved = movers(excused)
     shared = [part.id for part in scene.parts() if part.id not in excused and part.id not in wish.density]
-    change = weights_of(change_of_light(flatten(scene, "straight"), shared), areas(scene, shared))
+    change = weights_of(change_of_light(flatten(without_parts(scene, moved), "straight"), shared), areas(scene, shared))
     laid = lay_out(scene, rules, wish, part_of(progress, 0.03, 0.15), change)
     # What moves neither receives nor throws light that is written down: its shadow would stay behind.
-    moved = movers(laid.excused)
     lights = without_parts(laid.scene, moved)
     flat = flatten(lights, "straight")
     keys = _keys(replace(laid, scene=lights), wish)

@@ -9,7 +9,6 @@ export function BackdropForm({ data, onPut }: { data: LightData; onPut: Put }) {
   const told = data.backdrop;
   const kind = !told ? "" : told.image ? told.image : "color";
   const put = (value: unknown) => onPut("environment", "backdrop", value);
-  const usual = data.environment?.level ?? 12;
   const now = told && { nit: told.nit, ...(told.image ? { image: told.image, turn_rad: told.turn_rad } : { color: told.color }) };
   return (
     <section aria-label="Backdrop" className="flex flex-wrap items-end gap-4 border-b border-base-300 bg-base-100 px-6 py-3">
@@ -20,7 +19,7 @@ export function BackdropForm({ data, onPut }: { data: LightData; onPut: Put }) {
           value={kind}
           onChange={(event) => {
             const chosen = event.target.value;
-            put(chosen === "" ? null : chosen === "color" ? { color: [0.18, 0.18, 0.18], nit: 100 } : { image: chosen, nit: usual, turn_rad: 0 });
+            put(chosen === "" ? null : chosen === "color" ? {} : { image: chosen });
           }}
         >
           <option value="">what lights it</option>

@@ -27,6 +27,7 @@ export function Causes({ move, proof, figures, current, job, accepted }: { move:
     <section aria-label="Causes" className="border-r border-base-300 p-[18px]">
       <h2>Causes</h2>
       <p className="text-soft">what the difference would lose if each had travelled{found ? `, in ${found.view}, measured at half size in ${found.seconds.toFixed(0)} s` : ""}</p>
+      {(figures.effects ?? []).length > 0 && <p className="text-soft">They are of what arrives, without the after-effects that are simulated on top.</p>}
       {!found && !running && (
         <p className="mt-3">
           <button className="press press-main" disabled={!current || start.isPending} onClick={() => start.mutate({ kind: "causes", settings: { proof } })}>
