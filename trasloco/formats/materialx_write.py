@@ -8,7 +8,7 @@ import MaterialX as mx
 
 from trasloco.errors import Refused
 from trasloco.formats.network import SURFACE, Link, network_of
-from trasloco.formats.usd_names import identifier
+from trasloco.formats.usd_names import identifier, uv_name
 from trasloco.scene.model import Scene
 
 
@@ -24,7 +24,7 @@ def write_materialx(scene: Scene) -> str:
         name = identifier(material.name, taken)
         graph = document.addNodeGraph(f"NG_{name}")
         surface_node = document.addNode("open_pbr_surface", f"SR_{name}", "surfaceshader")
-        for node in network_of(material, scene, lambda k: "st" if k == 0 else f"st{k}"):
+        for node in network_of(material, scene, uv_name):
             if node.name == SURFACE:
                 for key, (kind, value, space) in node.inputs.items():
                     given = surface_node.addInput(key, kind)
@@ -54,7 +54,7 @@ def write_materialx(scene: Scene) -> str:
 
 
 def _set(given: Any, kind: str, value: Any, space: str) -> None:
-    if kind == "color3":
+    if kind in ("color3", "vector2"):
         given.setValueString(", ".join(f"{v:.9g}" for v in value))
     elif kind == "float":
         given.setValueString(f"{value:.9g}")

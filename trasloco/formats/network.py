@@ -5,12 +5,13 @@ Node and input names follow the MaterialX 1.39 standard library and the OpenPBR 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
 from trasloco.scene.inputs import INPUTS, UNDER_THE_SURFACE, is_solid
-from trasloco.scene.model import Input, Material, Scene
+from trasloco.scene.model import Input, Material, Scene, Texture
 
 
 @dataclass(frozen=True)
@@ -41,6 +42,21 @@ _LEAF = {"diffuse_transmission": "subsurface_weight", "diffuse_transmission_colo
 _NORMALS = {"normal": "geometry_normal", "clearcoat_normal": "geometry_coat_normal"}
 
 
+def is_placed(texture: Texture) -> bool:
+    """Whether an image is moved, turned or repeated on its UVs."""
+    return texture.offset != (0.0, 0.0) or texture.rotation_rad != 0 or texture.scale != (1.0, 1.0)
+
+
+def v_up_placement(texture: Texture) -> tuple[float, tuple[float, float], tuple[float, float]]:
+    """Turn in degrees, scale and translation of V-up coordinates that place an image as KHR_texture_transform does V-down ones.
+
+    Scaled, then turned counter-clockwise, then moved (UsdTransform2d). With v' = 1 - v the turn and the scale keep their form.
+    """
+    turn, (sx, sy) = texture.rotation_rad, texture.scale
+    shift = (texture.offset[0] + math.sin(turn) * sy, 1 - texture.offset[1] - math.cos(turn) * sy)
+    return math.degrees(turn), (sx, sy), shift
+
+
 def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str]) -> list[NetworkNode]:
     """Nodes of a material, the surface last. ``uv_name(set)`` is the primvar of a UV set."""
     nodes: list[NetworkNode] = []
@@ -53,6 +69,20 @@ def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str]) 
             nodes.append(NetworkNode(f"uv{uv_set}", "geompropvalue", "vector2", {"geomprop": ("string", uv_name(uv_set), "")}))
         return Link(coordinates[uv_set])
 
+    def coordinates_of(name: str, texture: Texture) -> Link:
+        """Where the image lies: the UVs, through a place2d where it is moved, turned or repeated."""
+        plain = uv(texture.uv_set)
+        if not is_placed(texture):
+            return plain
+        turn, scale, shift = v_up_placement(texture)
+        # place2d divides by its scale, turns clockwise and takes its offset off.
+        inputs = {
+            "texcoord": ("vector2", plain, ""), "scale": ("vector2", (1 / scale[0], 1 / scale[1]), ""),
+            "rotate": ("float", -turn, ""), "offset": ("vector2", (-shift[0], -shift[1]), ""),
+        }
+        nodes.append(NetworkNode(f"{name}_place", "place2d", "vector2", inputs))  # type: ignore[arg-type]
+        return Link(f"{name}_place")
+
     def picture(name: str, given: Input, kind: str) -> Link | None:
         image = scene.images.get(given.texture.image) if given.texture else None
         if given.texture is None or image is None:
@@ -60,7 +90,7 @@ def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str]) 
         space = "srgb_texture" if given.texture.encoding == "srgb" else ""
         wrap = {"repeat": "periodic", "clamp": "clamp", "mirror": "mirror"}
         inputs = {
-            "file": ("filename", image.path, space), "texcoord": ("vector2", uv(given.texture.uv_set), ""),
+            "file": ("filename", image.path, space), "texcoord": ("vector2", coordinates_of(name, given.texture), ""),
             "uaddressmode": ("string", wrap[given.texture.wrap[0]], ""), "vaddressmode": ("string", wrap[given.texture.wrap[1]], ""),
         }
         nodes.append(NetworkNode(f"{name}_image", "image", kind, inputs))  # type: ignore[arg-type]

@@ -13,6 +13,7 @@ from pxr import Usd, UsdGeom, UsdShade
 from trasloco.formats.polygons import Attribute, triangulated
 from trasloco.formats.reading import Notes
 from trasloco.formats.usd_materials import UsdMaterials, UvSets
+from trasloco.formats.usd_names import MESH_NAME
 from trasloco.scene.model import Floats, Primitive
 
 Integers = npt.NDArray[np.int64]
@@ -50,6 +51,7 @@ class UsdMeshes:
         left = str(mesh.GetOrientationAttr().Get() or "") == "leftHanded"
         groups = self._groups(prim, len(sizes), label)
         doubled = bool(mesh.GetDoubleSidedAttr().Get())
+        tangents = _tangents(prim, len(points))
         made: list[tuple[Primitive, Integers]] = []
         dropped = 0
         for faces, material in groups:
@@ -58,6 +60,8 @@ class UsdMeshes:
             cut = triangulated(sizes[faces], Attribute(points, order[corners]), replace(normals, at=normals.at[corners]) if normals else None, local, replace(colors, at=colors.at[corners]) if colors else None, material, holes[faces])
             dropped += cut.dropped
             primitive = cut.primitive
+            if tangents is not None:
+                primitive = replace(primitive, tangents=tangents[cut.point])
             if left:
                 primitive = replace(primitive, indices=np.ascontiguousarray(primitive.indices[:, ::-1]))
             if len(primitive.indices):
@@ -82,11 +86,12 @@ class UsdMeshes:
     def _groups(self, prim: Any, count: int, label: str) -> list[tuple[Integers, str | None]]:
         """Faces by material: subsets of the material family first, the mesh's own binding for the rest."""
         own = self.bound_material(prim)
+        ours = prim.HasAttribute(MESH_NAME)
         left = np.ones(count, bool)
         groups: list[tuple[Integers, str | None]] = []
         for subset in UsdGeom.Subset.GetAllGeomSubsets(UsdGeom.Imageable(prim)):
             bound = UsdShade.MaterialBindingAPI(subset.GetPrim()).ComputeBoundMaterial()[0]
-            if str(subset.GetElementTypeAttr().Get()) != "face" or not bound:
+            if str(subset.GetElementTypeAttr().Get()) != "face" or not (bound or ours):
                 continue
             faces = _array(subset.GetIndicesAttr(), np.int64).reshape(-1)
             sound = faces[(faces >= 0) & (faces < count)]
@@ -95,7 +100,7 @@ class UsdMeshes:
                 self.notes.note("index_out_of_range", "Face groups overlap or reach too far", f"{label} · {subset.GetPrim().GetName()}", "The first group keeps each face.", weight=30)
             left[fresh] = False
             if len(fresh):
-                groups.append((fresh, self.materials.material(bound)))
+                groups.append((fresh, self.materials.material(bound) if bound else None))
         rest = np.flatnonzero(left)
         if len(rest):
             groups.insert(0, (rest, own))
@@ -117,7 +122,7 @@ class UsdMeshes:
         for variable in variables.FindPrimvarsWithInheritance():
             name, kind = str(variable.GetPrimvarName()), str(variable.GetTypeName())
             if name == "displayColor" and variable.HasValue():
-                color = place.attribute(_flat(variable, 3), str(variable.GetInterpolation()), lambda: unfit("displayColor"))
+                color = place.attribute(_with_opacity(variables, variable), str(variable.GetInterpolation()), lambda: unfit("displayColor"))
             elif kind in ("texCoord2f[]", "float2[]", "texCoord2d[]", "texCoord2h[]", "double2[]", "half2[]") and variable.HasValue():
                 made = place.attribute(_flat(variable, 2), str(variable.GetInterpolation()), lambda name=name: unfit(name))  # type: ignore[misc]
                 if made is not None:
@@ -153,6 +158,25 @@ def one_color(prim: Any, count: int) -> Floats | None:
     variable = UsdGeom.PrimvarsAPI(prim).FindPrimvarWithInheritance("displayColor")
     values = _flat(variable, 3) if variable and variable.HasValue() else np.zeros((0, 3), np.float32)
     return np.tile(np.append(values[0], np.float32(1)), (count, 1)).astype(np.float32) if len(values) == 1 else None
+
+
+def _with_opacity(variables: Any, color: Any) -> Floats:
+    """Display colours (N, 3), or (N, 4) where an opacity of the same kind stands beside them."""
+    rgb = _flat(color, 3)
+    other = variables.FindPrimvarWithInheritance("displayOpacity")
+    if not other or not other.HasValue() or other.GetInterpolation() != color.GetInterpolation():
+        return rgb
+    alpha = _flat(other, 1)
+    return np.concatenate([rgb, alpha], axis=1) if len(alpha) == len(rgb) else rgb
+
+
+def _tangents(prim: Any, count: int) -> Floats | None:
+    """Tangents with the sign of their bitangent, one a point, (count, 4) or None."""
+    held = UsdGeom.PrimvarsAPI(prim).FindPrimvarWithInheritance("tangents")
+    if not held or not held.HasValue() or str(held.GetTypeName()) not in ("float4[]", "double4[]"):
+        return None
+    table = _flat(held, 4)
+    return table if len(table) == count else None
 
 
 def _flat(variable: Any, width: int) -> Floats:

@@ -11,7 +11,7 @@ from pxr import UsdShade
 from trasloco.formats.graph import Graph, GraphNode, Wire
 from trasloco.formats.graph_surfaces import SURFACES, surface_material
 from trasloco.formats.reading import Notes
-from trasloco.formats.usd_write import CUSTOM_NAME
+from trasloco.formats.usd_names import CUSTOM_NAME
 from trasloco.scene.model import Input, Material, Texture
 
 _WRAP = {"repeat": "repeat", "periodic": "repeat", "clamp": "clamp", "black": "clamp", "constant": "clamp", "mirror": "mirror", "useMetadata": "repeat"}

@@ -8,6 +8,7 @@ import numpy as np
 from pxr import Usd, UsdGeom, UsdSkel
 
 from trasloco.formats.reading import Notes
+from trasloco.formats.usd_names import CUSTOM_NAME, JOINTS
 from trasloco.scene.model import Channel, Doubles, Skin
 from trasloco.scene.transforms import decompose
 
@@ -17,6 +18,8 @@ def local_matrix(prim: Any, time: Any) -> tuple[Doubles, bool]:
     shape = UsdGeom.Xformable(prim)
     if not shape:
         return np.eye(4), False
+    if shape.TransformMightBeTimeVarying() and time == Usd.TimeCode.EarliestTime() and all(op.GetAttr().Get() is not None for op in shape.GetOrderedXformOps()):
+        time = Usd.TimeCode.Default()  # the pose at rest is stated apart from the motion
     matrix = shape.GetLocalTransformation(time)
     return np.array(matrix, np.float64).T, bool(shape.GetResetXformStack())
 
@@ -51,6 +54,47 @@ class Skeletons:
         self.joints: dict[str, list[str]] = {}
         self.joint_names: dict[str, list[str]] = {}
         self.channels: list[Channel] = []
+        self.placed: dict[str, list[str]] = {}
+        self.names: dict[str, str] = {}
+
+    def read_placed(self, prim: Any) -> bool:
+        """A skeleton whose joints lie in the tree as prims of their own: they are the joints, and move by themselves."""
+        related = prim.GetRelationship(JOINTS)
+        targets = [str(t) for t in related.GetTargets()] if related else []
+        names = [str(n) for n in UsdSkel.Skeleton(prim).GetJointsAttr().Get() or []]
+        if not targets or len(targets) != len(names):
+            return False
+        path = str(prim.GetPath())
+        self.placed[path], self.joint_names[path] = targets, names
+        named = prim.GetAttribute(CUSTOM_NAME)
+        if named and named.HasValue():
+            self.names[path] = str(named.Get())
+        return True
+
+    def settle(self, part_of: dict[str, str]) -> None:
+        """Joints that lie in the tree by the parts they became; a skeleton that misses one hangs on nothing."""
+        for path, targets in self.placed.items():
+            if all(target in part_of for target in targets):
+                self.joints[path] = [part_of[target] for target in targets]
+
+    def weights(self, prim: Any, part: str, tokens: list[str]) -> None:
+        """Weights of a mesh's shapes over time, from the animation that reaches it or its skeleton."""
+        binding = UsdSkel.BindingAPI(prim)
+        skeleton = binding.GetInheritedSkeleton()
+        bound = UsdSkel.BindingAPI(skeleton.GetPrim()).GetInheritedAnimationSource() if skeleton else None
+        bound = bound or binding.GetInheritedAnimationSource()
+        animation = UsdSkel.Animation(bound) if bound else None
+        if not animation or not tokens:
+            return
+        known = [str(t) for t in animation.GetBlendShapesAttr().Get() or []]
+        attribute = animation.GetBlendShapeWeightsAttr()
+        samples = attribute.GetTimeSamples()
+        rows = [list(attribute.Get(t) or []) for t in samples]
+        if len(samples) < 2 or any(len(row) != len(known) for row in rows):
+            return
+        order = [known.index(t) if t in known else -1 for t in tokens]
+        table = np.array([[row[k] if k >= 0 else 0.0 for k in order] for row in rows], np.float32)
+        self.channels.append(Channel(part, "weights", (np.array(samples) / self.rate).astype(np.float32), table))
 
     def read(self, prim: Any, part: str, add_node: Any) -> None:
         """A skeleton's joints, through ``add_node(name, parent part, matrix) -> part``, with their motion."""
@@ -125,19 +169,28 @@ class Skeletons:
         return Skin(id, label, tuple(self.joints[path]), inverse), at.astype(np.uint16), value.astype(np.float32)
 
 
-def blend_shapes(prim: Any, count: int) -> list[tuple[str, Doubles]]:
-    """Names and point offsets (count, 3) of a mesh's blend shapes."""
+def blend_shapes(prim: Any, count: int) -> list[tuple[str, Doubles, Doubles | None]]:
+    """Names, point offsets and normal offsets, each (count, 3) or None, of a mesh's blend shapes."""
     binding = UsdSkel.BindingAPI(prim)
     targets = binding.GetBlendShapeTargetsRel().GetTargets() if binding.GetBlendShapeTargetsRel() else []
-    found: list[tuple[str, Doubles]] = []
+    found: list[tuple[str, Doubles, Doubles | None]] = []
     for path in targets:
         shape = UsdSkel.BlendShape(prim.GetStage().GetPrimAtPath(path))
-        offsets = np.array(shape.GetOffsetsAttr().Get() or [], np.float64).reshape(-1, 3) if shape else np.zeros((0, 3))
         indices = shape.GetPointIndicesAttr().Get() if shape else None
-        table = np.zeros((count, 3))
-        at = np.array(indices, np.int64) if indices else np.arange(len(offsets))
-        sound = (at >= 0) & (at < count)
-        if len(at) == len(offsets):
-            table[at[sound]] = offsets[sound]
-        found.append((str(path.name), table))
+        table = _spread(shape.GetOffsetsAttr().Get() if shape else None, indices, count)
+        turned = shape.GetNormalOffsetsAttr().Get() if shape else None
+        turns = _spread(turned, indices, count) if turned else None
+        named = shape.GetPrim().GetAttribute(CUSTOM_NAME) if shape else None
+        found.append((str(named.Get()) if named and named.HasValue() else str(path.name), table, turns))
     return found
+
+
+def _spread(offsets: Any, indices: Any, count: int) -> Doubles:
+    """Offsets of some points as a table of all."""
+    given = np.array(offsets or [], np.float64).reshape(-1, 3)
+    table = np.zeros((count, 3))
+    at = np.array(indices, np.int64) if indices else np.arange(len(given))
+    sound = (at >= 0) & (at < count)
+    if len(at) == len(given):
+        table[at[sound]] = given[sound]
+    return table

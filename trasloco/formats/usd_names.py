@@ -18,3 +18,20 @@ def identifier(name: str, taken: set[str]) -> str:
         made = f"{base}_{number}"
     taken.add(made.lower())
     return made
+
+
+CUSTOM_NAME = "trasloco:name"
+"""Attribute that keeps a name as it was, where an identifier cannot."""
+
+
+def uv_name(uv_set: int) -> str:
+    """Primvar of a UV set."""
+    return "st" if uv_set == 0 else f"st{uv_set}"
+EXTRAS = "custom_properties"
+"""Key of custom data that holds custom properties as JSON."""
+MESH_NAME = "trasloco:mesh"
+JOINTS = "trasloco:joints"
+"""Relationship of a skeleton to the prims that are its joints, where they lie in the tree as well."""
+CLIPS = "trasloco:clips"
+"""Layer data: the clips that follow each other on the stage's one timeline."""
+LAYER_PREFIX = "layer"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import math
+import json
 import posixpath
 from dataclasses import replace
 from typing import Any
@@ -14,20 +14,19 @@ from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.reading import Notes, Read
 from trasloco.formats.usd_geometry import UsdMeshes, one_color
+from trasloco.formats.usd_lights import is_dome, read_camera, read_dome, read_light
 from trasloco.formats.usd_materials import UsdMaterials, UvSets
 from trasloco.formats.usd_motion import Skeletons, blend_shapes, local_matrix, transform_channels
+from trasloco.formats.usd_names import CUSTOM_NAME, EXTRAS, LAYER_PREFIX, MESH_NAME
 from trasloco.formats.usd_shapes import SHAPES, shape_primitive
 from trasloco.formats.usd_stage import opened_stage
-from trasloco.formats.usd_write import CUSTOM_NAME
+from trasloco.formats.usd_timeline import cut_apart, told_spans
 from trasloco.limits import LIMITS
 from trasloco.scene.images import identify, missing_image
-from trasloco.scene.model import Camera, Channel, Clip, Declared, Environment, Light, Mesh, MorphTarget, Node, Scene
+from trasloco.scene.model import Camera, Channel, Clip, Declared, Environment, Light, Mesh, MorphTarget, Node, Primitive, Scene
 from trasloco.scene.tags import KEY, tags_of
-from trasloco.scene.transforms import settle_matrix
 
 _MOST_VARIANTS = 8
-_POINT_M = 0.002
-"""Radius up to which a ball of light is meant as a point."""
 
 
 def read_usd(path: str, bundle: Bundle) -> Read:
@@ -105,6 +104,8 @@ class _Reader:
         self.channels: list[Channel] = []
         self.skins: dict[str, Any] = {}
         self.part_of: dict[str, str] = {}
+        self.held_by: set[str] = set()
+        self.to_bind: list[tuple[Any, str, str, int, list[Any]]] = []
         self.mesh_of: dict[str, str] = {}
         self.unit = float(UsdGeom.GetStageMetersPerUnit(stage))
         self.axis = "Z" if UsdGeom.GetStageUpAxis(stage) == UsdGeom.Tokens.z else "Y"
@@ -112,15 +113,37 @@ class _Reader:
     def scene(self) -> Scene:
         stage = self.stage
         self._below(stage.GetPseudoRoot(), None)
-        clip = Clip(self.notes.ids.make("clip", self.notes.stem), self.notes.stem, tuple(self.channels + self.skeletons.channels)) if self.channels or self.skeletons.channels else None
+        self._bind()
+        self._layers()
+        clips = self._clips()
         root = stage.GetPseudoRoot()
         unit_said, axis_said = bool(root.HasAuthoredMetadata("metersPerUnit")), bool(root.HasAuthoredMetadata("upAxis"))
         declares = frozenset({"roughness", "green", "tint", "vertex_color"} | ({"unit"} if unit_said else set()) | ({"up_axis"} if axis_said else set()))
         materials = {m.id: m for m in self.materials.made.values()}
         return Scene(
-            self.notes.stem, self._pruned(), self.meshes, materials, dict(self.notes.images), self.lights, self.cameras, self.skins, {clip.id: clip} if clip else {}, self.environment,
+            self.notes.stem, self._pruned(), self.meshes, materials, dict(self.notes.images), self.lights, self.cameras, self.skins, clips, self.environment,
             Declared(self.unit, "file" if unit_said else "guess", "the stage"), Declared(self.axis, "file" if axis_said else "guess", "the stage"), declares,
+            frame_rate=float(stage.GetFramesPerSecond()) if root.HasAuthoredMetadata("framesPerSecond") else None,
         )
+
+    def _clips(self) -> dict[str, Clip]:
+        """What moves: one clip, or those that the layer says follow each other."""
+        channels = self.channels + self.skeletons.channels
+        spans = told_spans(self.stage)
+        cut = cut_apart(channels, spans) if spans else [(self.notes.stem, tuple(channels))] if channels else []
+        made = [Clip(self.notes.ids.make("clip", name), name, held) for name, held in cut]
+        return {clip.id: clip for clip in made}
+
+    def _layers(self) -> None:
+        """Collections of the root that are layers, by the name they show."""
+        root = self.stage.GetDefaultPrim()
+        for held in Usd.CollectionAPI.GetAll(root) if root else []:
+            if str(held.GetName()).startswith(LAYER_PREFIX) and held.GetIncludesRel().GetDisplayName():
+                for path in held.GetIncludesRel().GetTargets():
+                    part = self.part_of.get(str(path))
+                    if part is not None:
+                        node = self.nodes[part]
+                        self.nodes[part] = replace(node, layers=(*node.layers, str(held.GetIncludesRel().GetDisplayName())))
 
     def _below(self, top: Any, placed: str | None) -> None:
         """Everything from ``top`` down; ``placed`` is the part that an instancer puts ``top`` on."""
@@ -152,12 +175,19 @@ class _Reader:
         name = self._name(prim)
         matrix, fresh = local_matrix(prim, Usd.TimeCode.EarliestTime())
         if self._folds(prim):
-            self._mesh(prim, parent or "", name)
+            self._folded(prim, parent or "", name)
+            return
+        if is_dome(prim):
+            self._environment(prim)
+            return
+        if prim.IsA(UsdSkel.Skeleton) and self.skeletons.read_placed(prim):
             return
         part = self._node(name, None if fresh else parent, matrix)
         self.part_of[str(prim.GetPath())] = part
-        if KEY in prim.GetCustomData():
-            self.nodes[part] = replace(self.nodes[part], tags=tags_of(dict(prim.GetCustomData()[KEY])))
+        data = prim.GetCustomData()
+        if KEY in data:
+            self.nodes[part] = replace(self.nodes[part], tags=tags_of(dict(data[KEY])))
+        self._own_words(part, data)
         self.channels += transform_channels(prim, part, self.rate)
         if UsdGeom.Imageable(prim) and UsdGeom.Imageable(prim).ComputeVisibility() == UsdGeom.Tokens.invisible and prim.IsA(UsdGeom.Gprim):
             self.notes.note("hidden", "A part is marked invisible", name, "It is left out, as the file says.", weight=12)
@@ -168,8 +198,6 @@ class _Reader:
                 self._mesh(prim, part, name)
         elif prim.IsA(UsdSkel.Skeleton):
             self.skeletons.read(prim, part, self._node)
-        elif prim.IsA(UsdLux.DomeLight):
-            self._environment(UsdLux.DomeLight(prim), matrix)
         elif prim.HasAPI(UsdLux.LightAPI):
             self._light(prim, part, name)
         elif prim.IsA(UsdGeom.Camera):
@@ -213,8 +241,34 @@ class _Reader:
             self._below(prototypes[kind], self._node(f"{name} {number + 1}", part, np.array(place, np.float64).T))
 
     def _folds(self, prim: Any) -> bool:
-        """Meshes below a holder that carries the part's own name are its primitives."""
-        return bool(prim.IsA(UsdGeom.Mesh) and prim.GetParent().HasAttribute(CUSTOM_NAME) and not UsdGeom.Xformable(prim).GetOrderedXformOps())
+        """What lies without a place of its own below a holder that carries a part's name is what that part holds."""
+        above = prim.GetParent()
+        if not above.HasAttribute(CUSTOM_NAME) and str(above.GetPath()) not in self.held_by:
+            return False
+        if UsdGeom.Xformable(prim).GetOrderedXformOps():
+            return False
+        held = prim.IsA(UsdGeom.Mesh) or prim.HasAPI(UsdLux.LightAPI) or prim.IsA(UsdGeom.Camera)
+        return bool(held or (prim.IsInstance() and not prim.HasAttribute(CUSTOM_NAME)))
+
+    def _folded(self, prim: Any, part: str, name: str) -> None:
+        if prim.IsInstance() and not prim.IsA(UsdGeom.Mesh):
+            self.held_by.add(str(prim.GetPath()))
+            self.part_of[str(prim.GetPath())] = part
+        elif prim.IsA(UsdGeom.Mesh):
+            self._mesh(prim, part, name)
+        elif prim.IsA(UsdGeom.Camera):
+            self._camera(UsdGeom.Camera(prim), part, name)
+        else:
+            self._light(prim, part, name)
+
+    def _own_words(self, part: str, data: Any) -> None:
+        """Custom properties that ride along."""
+        try:
+            extras = json.loads(str(data[EXTRAS])) if EXTRAS in data else None
+        except ValueError:
+            extras = None
+        if extras is not None:
+            self.nodes[part] = replace(self.nodes[part], payload={"extras": extras})
 
     def _name(self, prim: Any) -> str:
         attribute = prim.GetAttribute(CUSTOM_NAME)
@@ -230,31 +284,54 @@ class _Reader:
         source = prim.GetPrimInPrototype() if prim.IsInstanceProxy() else prim
         key = str(source.GetPath())
         node = self.nodes[part]
+        attribute = prim.GetAttribute(MESH_NAME)
+        name = str(attribute.Get()) if attribute and attribute.HasValue() else name
         if key in self.mesh_of:
             self.nodes[part] = replace(node, mesh=self.mesh_of[key])
             return
         made = self.shapes.primitives(prim, name)
         if not made:
             return
-        skin = self.skeletons.skin(prim, self.notes.ids.make("skin", name), name) if prim.HasAPI(UsdSkel.BindingAPI) else None
         count = max(int(points.max(initial=-1)) + 1 for _, points in made)
         shapes = blend_shapes(prim, count)
-        primitives = []
-        for primitive, points in made:
-            if skin is not None and len(skin[1]) >= count:
-                primitive = replace(primitive, joints=skin[1][points], weights=skin[2][points])
-            primitives.append(replace(primitive, morphs=tuple(MorphTarget(table[points].astype(np.float32)) for _, table in shapes)))
+        primitives = tuple(replace(p, morphs=tuple(_morph(table, turns, at) for _, table, turns in shapes)) for p, at in made)
+        first = 0
         if node.mesh is not None:
             held = self.meshes[node.mesh]
-            self.meshes[held.id] = replace(held, primitives=(*held.primitives, *primitives))
-            self.mesh_of[key] = held.id
-            return
-        id = self.notes.ids.make("mesh", name)
-        self.meshes[id] = Mesh(id, name, tuple(primitives), tuple(n for n, _ in shapes))
+            id, first = held.id, len(held.primitives)
+            self.meshes[id] = replace(held, primitives=(*held.primitives, *primitives))
+        else:
+            id = self.notes.ids.make("mesh", name)
+            self.meshes[id] = Mesh(id, name, primitives, tuple(n for n, _, _ in shapes))
+            self.nodes[part] = replace(node, mesh=id)
         self.mesh_of[key] = id
-        self.nodes[part] = replace(self.nodes[part], mesh=id, skin=skin[0].id if skin else None)
-        if skin is not None:
-            self.skins[skin[0].id] = skin[0]
+        if shapes:
+            self.skeletons.weights(prim, part, [str(t) for t in UsdSkel.BindingAPI(prim).GetBlendShapesAttr().Get() or []])
+        if prim.HasAPI(UsdSkel.BindingAPI):
+            self.to_bind.append((prim, part, id, first, [at for _, at in made]))
+
+    def _bind(self) -> None:
+        """Hang meshes on their skeletons, once all skeletons are known wherever they lie."""
+        self.skeletons.settle(self.part_of)
+        skin_of: dict[str, str] = {}
+        for prim, part, mesh, first, points in self.to_bind:
+            skin = self.skeletons.skin(prim, "", self.meshes[mesh].name)
+            count = max(int(at.max(initial=-1)) + 1 for at in points)
+            if skin is None or len(skin[1]) < count:
+                continue
+            skeleton = str(UsdSkel.BindingAPI(prim).GetInheritedSkeleton().GetPrim().GetPath())
+            label = self.skeletons.names.get(skeleton, self.meshes[mesh].name)
+            known = next((s for s in self.skins.values() if s.joints == skin[0].joints and np.array_equal(s.inverse_bind, skin[0].inverse_bind)), None)
+            if known is None:
+                known = replace(skin[0], id=self.notes.ids.make("skin", label), name=label)
+                self.skins[known.id] = known
+            skin_of[part] = known.id
+            held: list[Primitive] = list(self.meshes[mesh].primitives)
+            for k, at in enumerate(points):
+                held[first + k] = replace(held[first + k], joints=skin[1][at], weights=skin[2][at])
+            self.meshes[mesh] = replace(self.meshes[mesh], primitives=tuple(held))
+        for part, id in skin_of.items():
+            self.nodes[part] = replace(self.nodes[part], skin=id)
 
     def image_of(self, reference: str) -> str:
         """The image of an asset path, beside the layer or inside the package."""
@@ -273,78 +350,29 @@ class _Reader:
         return id
 
     def _light(self, prim: Any, part: str, name: str) -> None:
-        """UsdLux in photometric terms: a sphere light with ``normalize`` gives intensity / 4 candela, else its area counts too; a surface has its intensity in nit, over its area with ``normalize``."""
-        api = UsdLux.LightAPI(prim)
-        color = tuple(float(c) for c in api.GetColorAttr().Get())
-        intensity = float(api.GetIntensityAttr().Get()) * 2.0 ** float(api.GetExposureAttr().Get())
-        shadows = bool(UsdLux.ShadowAPI(prim).GetShadowEnableAttr().Get())
-        normalized = bool(api.GetNormalizeAttr().Get())
-        id = self.notes.ids.make("light", name)
-        if prim.IsA(UsdLux.DistantLight):
-            if not normalized:
-                half = math.radians(float(UsdLux.DistantLight(prim).GetAngleAttr().Get()) / 2)
-                intensity *= math.pi * math.sin(half) ** 2 if half > 0 else 1.0
-            wide = math.radians(float(UsdLux.DistantLight(prim).GetAngleAttr().Get() or 0))
-            light = Light(id, name, "sun", color, intensity, shadows=shadows, angle_rad=wide)  # type: ignore[arg-type]
-        elif prim.IsA(UsdLux.SphereLight):
-            radius_m = float(UsdLux.SphereLight(prim).GetRadiusAttr().Get()) * self.unit
-            candela = intensity / 4 if normalized else intensity * math.pi * radius_m**2
-            ball = radius_m if radius_m > _POINT_M and not UsdLux.SphereLight(prim).GetTreatAsPointAttr().Get() else 0.0
-            shaping = UsdLux.ShapingAPI(prim)
-            angle = shaping.GetShapingConeAngleAttr().Get() if prim.HasAPI(UsdLux.ShapingAPI) else 180.0
-            if angle is None or float(angle) >= 90:
-                light = Light(id, name, "point", color, candela, shadows=shadows, radius_m=ball)  # type: ignore[arg-type]
-            else:
-                outer = math.radians(float(angle))
-                light = Light(id, name, "spot", color, candela, outer * (1 - float(shaping.GetShapingConeSoftnessAttr().Get() or 0)), outer, shadows)  # type: ignore[arg-type]
-        elif prim.IsA(UsdLux.RectLight) or prim.IsA(UsdLux.DiskLight):
-            wide, tall = self._size_m(prim)
-            nit = intensity / max(self._area_m2(prim), 1e-12) if normalized else intensity
-            light = Light(id, name, "rectangle" if prim.IsA(UsdLux.RectLight) else "disc", color, nit, shadows=shadows, width_m=wide, height_m=tall)  # type: ignore[arg-type]
-        else:
-            area = self._area_m2(prim)
-            candela = (intensity if normalized else intensity * area) * (1.0 if area else 0.0)
-            self.notes.note("assumed", "A light of this shape is taken as a spot", f"{name} · {prim.GetTypeName()}", "Its strength straight ahead is kept; its soft edge is not.", weight=30)
-            light = Light(id, name, "spot", color, candela, 0.0, math.pi / 2 - 1e-3, shadows)  # type: ignore[arg-type]
-        self.lights[id] = light
-        self.nodes[part] = replace(self.nodes[part], light=id)
-
-    def _size_m(self, prim: Any) -> tuple[float, float]:
-        """Width and height of a rectangle; the diameter of a disc twice."""
-        if prim.IsA(UsdLux.RectLight):
-            rect = UsdLux.RectLight(prim)
-            return float(rect.GetWidthAttr().Get()) * self.unit, float(rect.GetHeightAttr().Get()) * self.unit
-        across = 2 * float(UsdLux.DiskLight(prim).GetRadiusAttr().Get()) * self.unit
-        return across, across
-
-    def _area_m2(self, prim: Any) -> float:
-        if prim.IsA(UsdLux.RectLight) or prim.IsA(UsdLux.DiskLight):
-            wide, tall = self._size_m(prim)
-            return wide * tall * (1.0 if prim.IsA(UsdLux.RectLight) else math.pi / 4)
-        return 1.0
+        light = read_light(prim, self.notes.ids.make("light", name), name, self.unit, self.notes)
+        self.lights[light.id] = light
+        self.nodes[part] = replace(self.nodes[part], light=light.id)
 
     def _camera(self, lens: Any, part: str, name: str) -> None:
-        height, width, focal = (float(a.Get()) for a in (lens.GetVerticalApertureAttr(), lens.GetHorizontalApertureAttr(), lens.GetFocalLengthAttr()))
-        if str(lens.GetProjectionAttr().Get()) == "orthographic" or focal <= 0 or height <= 0:
-            self.notes.note("flat_camera", "A camera without perspective", name, "It is shown with a perspective of 40 degrees.")
-            height, width, focal = 2 * math.tan(math.radians(20)), 2 * math.tan(math.radians(20)) * 16 / 9, 1.0
-        near, far = lens.GetClippingRangeAttr().Get()
-        id = self.notes.ids.make("camera", name)
-        stop, focus = float(lens.GetFStopAttr().Get() or 0), float(lens.GetFocusDistanceAttr().Get() or 0)
-        sharp = (focus * self.unit, stop) if stop > 0 and focus > 0 else (None, None)
-        self.cameras[id] = Camera(id, name, 2 * math.atan(height / 2 / focal), width / height, max(float(near) * self.unit, 1e-6), float(far) * self.unit, height, *sharp)
-        self.nodes[part] = replace(self.nodes[part], camera=id)
+        camera = read_camera(lens, self.notes.ids.make("camera", name), name, self.unit, self.notes)
+        self.cameras[camera.id] = camera
+        self.nodes[part] = replace(self.nodes[part], camera=camera.id)
 
-    def _environment(self, dome: Any, matrix: Any) -> None:
-        """A dome light with a latitude-longitude image; a plain colour dome has no image to carry and is told."""
-        asset = dome.GetTextureFileAttr().Get()
+    def _environment(self, prim: Any) -> None:
+        """A dome light with a latitude-longitude image; one of a plain colour has no image to carry and is told."""
+        asset = prim.GetAttribute("inputs:texture:file").Get()
+        name = str(prim.GetName())
         if self.environment is not None:
-            self.notes.note("doubled_sky", "A second sky", str(dome.GetPrim().GetName()), "Only the first lights the scene.", weight=45)
+            self.notes.note("doubled_sky", "A second sky", name, "Only the first lights the scene.", weight=45)
             return
         if asset is None or not str(asset.path):
-            self.notes.note("assumed", "A sky of one colour", str(dome.GetPrim().GetName()), "It has no image, and stays behind.", weight=25)
+            self.notes.note("assumed", "A sky of one colour", name, "It has no image, and stays behind.", weight=25)
             return
-        world = settle_matrix(self.axis, self.unit) @ np.array(UsdGeom.XformCache().GetLocalToWorldTransform(dome.GetPrim()), np.float64).T
-        turn = world[:3, :3] / np.maximum(np.linalg.norm(world[:3, :3], axis=0), 1e-30)
-        level = float(dome.GetIntensityAttr().Get()) * 2.0 ** float(dome.GetExposureAttr().Get())
-        self.environment = Environment(self.image_of(str(asset.path)), level, math.atan2(turn[0, 2], turn[0, 0]))
+        image = self.notes.images[self.image_of(str(asset.path))]
+        self.environment, drawn = read_dome(prim, image, self.axis, self.unit, self.notes)
+        self.notes.images[drawn.id] = drawn
+
+
+def _morph(table: Any, turns: Any, at: Any) -> MorphTarget:
+    return MorphTarget(table[at].astype(np.float32), turns[at].astype(np.float32) if turns is not None else None)

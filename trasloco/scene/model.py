@@ -325,7 +325,7 @@ class Clip:
 
 @dataclass(frozen=True)
 class Scene:
-    """Everything that travels. Lookup by id through the mappings; ``nodes`` keeps parents before children."""
+    """Everything that travels. Lookup by id through the mappings; ``nodes`` keeps parents before children; ``frame_rate`` is frames a second, where stated."""
 
     name: str
     nodes: Mapping[str, Node] = field(default_factory=dict)
@@ -345,6 +345,7 @@ class Scene:
     payload: Payload = field(default_factory=dict)
     probes: tuple[Probe, ...] = ()
     backdrop: Backdrop | None = None
+    frame_rate: float | None = None
 
     def parts(self) -> list[Node]:
         """Nodes with geometry, in order."""
