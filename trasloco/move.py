@@ -1,14 +1,15 @@
-"""The nine verbs: the table of contents of Trasloco.
+"""The ten verbs: the table of contents of Trasloco.
 
     receive(files)                                       -> Received(scene, findings)
     survey(received, source, destination, decisions)     -> list[Finding]
     mend(scene, source, decisions)                       -> Scene            # the reference
-    plan(reference, source, destination, decisions)      -> Plan             # one crossing per material input
+    plan(reference, source, destination, decisions)      -> Plan             # one crossing for everything that travels
     carry(reference, plan, destination)                  -> Carried          # steps executed: the delivered scene
     bake(reference, carried, destination, decisions)     -> Baked            # light written down
         lit(carried, baked)                              -> Carried          # and put with what is delivered
     package(carried, destination)                        -> Package          # bytes, named by the sheet
     arrive(package, destination)                         -> Scene            # what the understudy makes of those bytes
+    account(reference, arrival, plan, destination, ...)  -> Accounts         # every difference booked, or told as unaccounted
     prove(reference, arrival, views, quality, ...)       -> Proof            # pictures, differences
         blame(reference, arrival, plan, view, ...)       -> Causes           # and what is to blame for them
 
@@ -20,6 +21,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
+from trasloco.accounts.account import take_accounts
+from trasloco.accounts.model import Accounts
 from trasloco.errors import Refused
 from trasloco.fit.carry import carry_out, measure_plan
 from trasloco.fit.model import Carried, Plan
@@ -105,6 +108,11 @@ def arrive(package: Package, destination: Sheet) -> Scene:
     if understudy is None:
         raise Refused("No understudy reads for this sheet.", destination.name, "Choose a destination with a layout.")
     return understudy(package.files, destination)
+
+
+def account(reference: Scene, arrival: Scene, plan: Plan, destination: Sheet, delivered: Scene | None = None) -> Accounts:
+    """Everything that was sent against everything that arrived. ``delivered`` is the packed scene, where light was written down on the way."""
+    return take_accounts(reference, arrival, plan, destination, delivered)
 
 
 def prove(reference: Scene, arrival: Scene, views: Sequence[View] = (), quality: Quality | None = None, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None, keep: Keep | None = None, effects: Sequence[AfterEffect] = ()) -> Proof:

@@ -19,12 +19,13 @@ from trasloco.fit.geometry.shaping import Shaped, shaped_meshes
 from trasloco.fit.lights import delivered_light
 from trasloco.fit.measuring import measured
 from trasloco.fit.model import Carried, Crossing, Mark, MeshCrossing, Plan, PlannedImage
+from trasloco.fit.passages import dropped_colors
 from trasloco.fit.workshop import Order, baked, how_baked, ingredients, plane_of
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, encode, identify, pixels
 from trasloco.scene.inputs import INPUTS, VECTORS
-from trasloco.scene.model import Input, Material, Scene, Texture
+from trasloco.scene.model import Input, Material, Primitive, Scene, Texture
 from trasloco.scene.resolve import input_values
 from trasloco.sheets.model import Sheet
 
@@ -206,7 +207,15 @@ def _delivered(scene: Scene, plan: Plan, images: Mapping[str, Image], destinatio
     lights = {id: delivered_light(light, destination) or light for id, light in scene.lights.items() if id in travelling and light.enabled and not light.opening}
     nodes = {id: node if node.light is None or node.light in lights else replace(node, light=None) for id, node in scene.nodes.items()}
     drawn = {crossing.material for crossing in plan.crossings if baked(crossing) and crossing.given.vertex_color}
-    meshes = {id: replace(mesh, primitives=tuple(replace(p, colors=None) if p.material in drawn else p for p in mesh.primitives)) for id, mesh in scene.meshes.items()}
+
+    def without_colors(p: Primitive) -> bool:
+        """Colours that are drawn into an image, or that the source passes over and the destination would multiply in."""
+        return p.colors is not None and (p.material in drawn or (not plan.untouched and dropped_colors(scene, destination, p.material)))
+
+    meshes = {
+        id: replace(mesh, primitives=tuple(replace(p, colors=None) if without_colors(p) else p for p in mesh.primitives))
+        for id, mesh in scene.meshes.items()
+    }
     return replace(scene, nodes=nodes, meshes=meshes, materials=materials, images=kept, lights=lights, environment=environment, backdrop=backdrop, loose_images=())
 
 

@@ -120,6 +120,29 @@ class MeshCrossing:
 
 
 @dataclass(frozen=True)
+class Passage:
+    """What becomes of something beside a material input: a promise, made before anything is written.
+
+    Attributes:
+        kind, item, aspect: what it is of, ``("mesh", "mesh:trunk", "tangents")``; ``item`` is an id in the reference.
+        mark, text: how well it arrives; how, or why not.
+        stand_in: what arrives instead, where it is known beforehand. bound: how far off it may be, in the unit of what is compared.
+    """
+
+    kind: str
+    item: str
+    aspect: str
+    mark: Mark
+    text: str = ""
+    stand_in: Any = None
+    bound: float = 0.0
+
+    @property
+    def key(self) -> tuple[str, str, str]:
+        return self.kind, self.item, self.aspect
+
+
+@dataclass(frozen=True)
 class Plan:
     """Everything that will be done, ready to be carried out. ``atlases`` has the side in texels of each material's atlas, where something is drawn into one."""
 
@@ -132,6 +155,7 @@ class Plan:
     atlases: Mapping[str, int] = field(default_factory=dict)
     untouched: bool = False
     meshes: tuple[MeshCrossing, ...] = ()
+    passages: tuple[Passage, ...] = ()
 
     def of(self, material: str) -> list[Crossing]:
         return [crossing for crossing in self.crossings if crossing.material == material]

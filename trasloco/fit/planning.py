@@ -11,6 +11,7 @@ from trasloco.fit.landing import land
 from trasloco.fit.lights import lights_of
 from trasloco.fit.model import Crossing, MeshCrossing, Plan, PlannedImage, Step
 from trasloco.fit.naming import Namer
+from trasloco.fit.passages import passages_of
 from trasloco.inventory.checks.size import unit_name
 from trasloco.inventory.decisions import in_force
 from trasloco.scene.model import Decision, Scene
@@ -36,7 +37,12 @@ def plan_move(reference: Scene, source: Sheet, destination: Sheet, decisions: Se
         drawn = {crossing.landing.image for crossing in made if any(step.settings.get("bake") for step in crossing.steps)}
         if drawn:
             atlases[material.id] = max(image.width for image in planned if image.path in drawn)
-    return Plan(destination.name, tuple(crossings), tuple(images), tuple(lights_of(reference, destination)), tuple(_geometry(source, destination, reference)), alpha, atlases, meshes=tuple(_meshes(reference, destination, decisions)))
+    lights, meshes = lights_of(reference, destination), _meshes(reference, destination, decisions)
+    passages = passages_of(reference, destination, crossings, meshes, lights, alpha)
+    return Plan(
+        destination.name, tuple(crossings), tuple(images), tuple(lights), tuple(_geometry(source, destination, reference)), alpha, atlases,
+        meshes=tuple(meshes), passages=tuple(passages),
+    )
 
 
 def _meshes(reference: Scene, destination: Sheet, decisions: Sequence[Decision]) -> list[MeshCrossing]:

@@ -62,12 +62,26 @@ def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
         return "cameras.lens", "glTF cameras have no focus and no f-stop."
     if sheet.layout == "glb" and sheet.lights.environment:
         return "lights.environment", "glTF has no place for an environment image."
+    structure = _structure_fault(sheet)
+    if structure is not None:
+        return structure
     if sheet.layout == "glb":
         return _not_gltf(sheet)
     if sheet.layout == "usd and materialx":
         for one in sheet.materials.sets:
             if list(one.channels) not in (["rgb"], ["r"]):
                 return "materials.sets", f"{one.name}: a network has one image for each input, in RGB or R."
+    return None
+
+
+def _structure_fault(sheet: Sheet) -> tuple[str, str] | None:
+    if sheet.layout in ("glb", "glb and list"):
+        if sheet.structure.layers:
+            return "structure.layers", "glTF has no layers."
+        if sheet.structure.frame_rate:
+            return "structure.frame_rate", "glTF keys are in seconds; it has no frame rate."
+    if sheet.layout == "usd and materialx" and sheet.structure.curves == "kept":
+        return "structure.curves", "USD joins its time samples by straight lines."
     return None
 
 

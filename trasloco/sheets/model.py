@@ -167,6 +167,20 @@ class Lightmaps(_Strict):
         return self
 
 
+class Structure(_Strict):
+    """What a program keeps beside surfaces, lamps and cameras. ``curves`` is what lies between keys: every way that glTF has, or straight lines only;
+    ``motion`` are the kinds that it plays: places of parts, skins on joints, weights of shapes."""
+
+    groups: bool = True
+    instances: bool = True
+    layers: bool = False
+    properties: bool = True
+    tangents: bool = True
+    motion: list[Literal["places", "skins", "shapes"]] = Field(default_factory=lambda: ["places", "skins", "shapes"])  # type: ignore[arg-type]
+    curves: Literal["kept", "straight"] = "kept"
+    frame_rate: bool = False
+
+
 class Geometry(_Strict):
     """What meshes must be. ``most_triangles`` is the limit of one part, 0 for none."""
 
@@ -208,6 +222,7 @@ class Sheet(_Strict):
     cameras: Cameras = Cameras()
     lightmaps: Lightmaps = Lightmaps()
     geometry: Geometry = Geometry()
+    structure: Structure = Structure()
     habits: list[Habit] = Field(default_factory=list)
     after_effects: list[AfterEffect] = Field(default_factory=list)
     notes: dict[str, str] = Field(default_factory=dict, description="field path to why programs of this kind do so")

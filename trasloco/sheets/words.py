@@ -66,6 +66,38 @@ FIELDS: tuple[FieldWords, ...] = (
     FieldWords("lights.sizes", "Lights", "How large lights are", "Suns that are seen wide and balls of light throw soft shadows; where their size is not taken, shadows arrive with hard edges.", "flag", {"true": "Taken: shadows are soft", "false": "Not taken: shadows are hard"}, _DESTINATION),
     FieldWords("lights.environment", "Lights", "Environment image", "Whether it lights by a picture of the sky.", "flag", {"true": "Taken, with its level and turn", "false": "Not taken"}, _DESTINATION),
     FieldWords("lights.backdrop", "Lights", "A backdrop of its own", "Whether what stands behind the subject can be another picture than the one that lights it.", "flag", {"true": "Taken, with its level and turn", "false": "Not taken: what lights is what is seen"}, _DESTINATION),
+    FieldWords(
+        "structure.groups", "Structure", "Groups and pivots", "Without them every part stands alone, and turns about the middle of the world.",
+        "flag", {"true": "Kept as they are", "false": "Parts stand alone, groups are lost"}, _DESTINATION,
+    ),
+    FieldWords(
+        "structure.instances", "Structure", "Parts that share a mesh", "Where each becomes a mesh of its own, memory grows and a change has to be made many times.",
+        "flag", {"true": "Stay linked", "false": "Each gets a mesh of its own"}, _DESTINATION,
+    ),
+    FieldWords(
+        "structure.layers", "Structure", "Layers", "Sets that the source put its parts in.",
+        "flag", {"true": "Kept by name", "false": "Not kept"}, _DESTINATION,
+    ),
+    FieldWords(
+        "structure.properties", "Structure", "Custom properties", "What others wrote on parts and materials, for tools further on.",
+        "flag", {"true": "Ride along", "false": "Not kept"}, _DESTINATION,
+    ),
+    FieldWords(
+        "structure.tangents", "Structure", "Tangents", "Where they are not taken, normal maps lie as the UVs say.",
+        "flag", {"true": "Taken from the file", "false": "Made anew from the UVs"}, _DESTINATION,
+    ),
+    FieldWords(
+        "structure.motion", "Structure", "Motion", "What moves there; the rest stands still at its pose at rest.",
+        "several", {"places": "parts that move", "skins": "skins on joints", "shapes": "shapes that change"}, _DESTINATION,
+    ),
+    FieldWords(
+        "structure.curves", "Structure", "Between keys", "Where only straight lines are known, curves become many short ones.",
+        "choice", {"kept": "Steps, lines and curves", "straight": "Straight lines and great arcs"}, _DESTINATION,
+    ),
+    FieldWords(
+        "structure.frame_rate", "Structure", "Frame rate", "Frames a second, beside the seconds that keys are in.",
+        "flag", {"true": "Told", "false": "Not told: keys are in seconds"}, _DESTINATION,
+    ),
     FieldWords("cameras.lens", "Cameras", "Focus and f-stop", "Where they are not taken, everything is sharp.", "flag", {"true": "Taken: what is out of focus is soft", "false": "Not taken: everything is sharp"}, _DESTINATION),
     FieldWords("lightmaps.taken", "Lightmaps", "Light written down", "Whether still parts can bring the light they receive along in images.", "flag", {"true": "Taken, on a UV set of its own", "false": "Not taken: all light is computed there"}, _DESTINATION),
     FieldWords("lightmaps.encoding", "Lightmaps", "How light is stored", "Half floats keep all of it; RGBM keeps most at half the memory; 8 bits show steps in the dark.", "choice", {"half float": "As half floats, in EXR", "rgbm": "As RGBM: the square of colour times a shared factor", "8 bit": "As 8 bits a channel, sRGB"}, _DESTINATION),

@@ -1,0 +1,39 @@
+"""Taking the books: every fact of reference and arrival, held against the promises of the plan."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from trasloco.accounts.inputs import input_facts
+from trasloco.accounts.lamps import camera_facts, lamp_facts
+from trasloco.accounts.meshes import mesh_facts
+from trasloco.accounts.model import KINDS, Accounts, Fact, booked
+from trasloco.accounts.motion import motion_facts
+from trasloco.accounts.pairing import paired
+from trasloco.accounts.tree import tree_facts
+from trasloco.fit.model import Passage, Plan
+from trasloco.scene.model import Scene
+from trasloco.sheets.model import Sheet
+
+Promises = dict[tuple[str, str, str], Passage]
+
+
+def take_accounts(reference: Scene, arrival: Scene, plan: Plan, destination: Sheet, delivered: Scene | None = None) -> Accounts:
+    """The accounts of a move. ``delivered`` is the scene that was packed, where light was written down on the way."""
+    promises: Promises = {passage.key: passage for passage in plan.passages}
+    facts = list(_facts(reference, arrival, plan, destination, promises, delivered))
+    order = {kind: k for k, kind in enumerate(KINDS)}
+    entries = [booked(fact, promises.get((fact.kind, fact.item, fact.aspect))) for fact in facts]
+    return Accounts(tuple(sorted(entries, key=lambda entry: order[entry.kind])))
+
+
+def _facts(
+    reference: Scene, arrival: Scene, plan: Plan, destination: Sheet, promises: Promises, delivered: Scene | None
+) -> Iterator[Fact]:
+    pairs = paired(reference, arrival)
+    yield from input_facts(reference, arrival, plan, pairs, promises)
+    yield from tree_facts(reference, arrival, pairs)
+    yield from mesh_facts(reference, arrival, plan, destination, pairs, promises)
+    yield from lamp_facts(reference, arrival, pairs, promises, delivered)
+    yield from camera_facts(reference, arrival, pairs, promises)
+    yield from motion_facts(reference, arrival, pairs, promises)

@@ -1,0 +1,316 @@
+"""Material inputs on both sides: texel by texel where images lie alike, at points spread over the faces where they were drawn anew."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.accounts.model import Fact
+from trasloco.accounts.pairing import Pairs
+from trasloco.fit.model import Crossing, Passage, Plan, PlannedImage
+from trasloco.fit.steps.resampling import resample
+from trasloco.fit.workshop import as_it_lands, baked, flattened_here
+from trasloco.scene.color import fresnel_zero, linear_to_srgb
+from trasloco.scene.geometry import spread_points
+from trasloco.scene.images import Image
+from trasloco.scene.inputs import INPUTS, VECTORS
+from trasloco.scene.layers import flattened, lie_alike, placement_of, values_on
+from trasloco.scene.model import Input, Material, Scene
+from trasloco.scene.resolve import input_values
+
+Values = npt.NDArray[np.float32]
+_POINTS = 2048
+_EXACT, _DITHERED, _VECTOR = 0.51, 1.01, 1.55
+"""Codes of the delivered depth: rounding, dithering, and rounding of three channels at once."""
+_NUMBER = 2e-5
+_TOGETHER = {"emission": "emission_strength", "emission_strength": "emission"}
+"""Inputs that only mean something as a product."""
+
+
+def input_facts(reference: Scene, arrival: Scene, plan: Plan, pairs: Pairs, promises: dict[Any, Passage]) -> Iterator[Fact]:
+    """One fact a crossing, then whatever arrived that no crossing brought; sides, see-through and words of each material."""
+    images = {image.path: image for image in plan.images}
+    for material in reference.materials.values():
+        other = arrival.materials.get(pairs.materials.get(material.id, ""))
+        if other is None:
+            yield Fact("material", material.id, "sides", material.name, "a material", "not there", False, gone=True)
+            continue
+        crossings = plan.of(material.id)
+        landed = {c.landing.input for c in crossings}
+        for crossing in crossings:
+            promises[("input", material.id, crossing.name)] = Passage("input", material.id, crossing.name, crossing.mark, crossing.reason)
+            yield _Look(reference, arrival, material, other, crossing, images.get(crossing.landing.image), landed).fact()
+        yield from _strangers(material, other, landed, {c.name for c in crossings})
+        yield from _ways(material, other, promises)
+    for id in pairs.new_materials:
+        yield Fact("material", id, "sides", arrival.materials[id].name, "not there", "a material", False)
+
+
+def _strangers(material: Material, other: Material, landed: set[str], crossed: set[str]) -> Iterator[Fact]:
+    """Inputs of the arrival that say something no crossing brought."""
+    for name, given in other.inputs.items():
+        if name in landed or name in crossed or (name == "opacity" and other.alpha_mode == "opaque"):
+            continue
+        meant = material.inputs.get(name, Input(INPUTS[name].default))
+        if name == "emission_strength" and "emission" in landed:
+            continue
+        plain = given.texture is None and not given.layers and meant.texture is None and not meant.layers
+        if plain and np.allclose(given.factor, meant.factor, rtol=1e-4, atol=1e-5):
+            continue
+        yield Fact("input", material.id, name, f"{material.name}: {INPUTS[name].label.lower()}", _numbers(meant.factor), _numbers(given.factor), False)
+
+
+def _numbers(factor: tuple[float, ...]) -> str:
+    return " ".join(f"{v:.4g}" for v in factor)
+
+
+def _ways(material: Material, other: Material, promises: dict[Any, Passage]) -> Iterator[Fact]:
+    """Sides, see-through, light, words."""
+    both = material.double_sided or material.back is not None
+    same = both == other.double_sided and material.back is None
+    promise = promises.get(("material", material.id, "sides"))
+    kept = promise is not None and promise.stand_in is not None and other.double_sided == promise.stand_in
+    told = "both sides" if both else "one side"
+    yield Fact("material", material.id, "sides", material.name, told, "both sides" if other.double_sided else "one side", same, kept=kept)
+    mode = promises.get(("material", material.id, "see-through"))
+    cut = material.alpha_mode != "mask" or abs(material.alpha_cutoff - other.alpha_cutoff) < 1e-4
+    same = material.alpha_mode == other.alpha_mode and cut
+    kept = mode is not None and mode.stand_in == other.alpha_mode
+    yield Fact("material", material.id, "see-through", material.name, _mode(material), _mode(other), same, kept=kept)
+    if material.unlit or other.unlit:
+        same = material.unlit == other.unlit
+        yield Fact("material", material.id, "without light", material.name, _lit(material), _lit(other), same, gone=not other.unlit)
+    for key in ("extras", "extensions"):
+        sent, got = material.payload.get(key), other.payload.get(key)
+        if sent or got:
+            aspect = "properties" if key == "extras" else key
+            yield Fact("material", material.id, aspect, material.name, f"{len(sent or ())} {aspect}", f"{len(got or ())}", sent == got, gone=not got)
+
+
+def _mode(material: Material) -> str:
+    cut = f" at {material.alpha_cutoff:.3g}" if material.alpha_mode == "mask" else ""
+    return {"opaque": "solid", "mask": "cut out", "blend": "blended"}[material.alpha_mode] + cut
+
+
+def _lit(material: Material) -> str:
+    return "without light" if material.unlit else "lit"
+
+
+class _Look:
+    """One crossing, looked at from its two ends."""
+
+    def __init__(
+        self, reference: Scene, arrival: Scene, material: Material, other: Material, crossing: Crossing, planned: PlannedImage | None, landed: set[str]
+    ) -> None:
+        self.reference, self.arrival, self.material, self.other = reference, arrival, material, other
+        self.crossing, self.planned, self.landed = crossing, planned, landed
+        self.meant = material.inputs.get(crossing.name, Input(INPUTS[crossing.name].default))
+
+    def fact(self) -> Fact:
+        crossing = self.crossing
+        if crossing.mark in ("lost", "blocked") or not crossing.landing.input:
+            return self._left_behind()
+        got = self.other.inputs.get(crossing.landing.input, Input(INPUTS[crossing.landing.input].default))
+        if any(step.kind == "metal" for step in crossing.steps) or any(step.kind == "occlude" for step in crossing.steps):
+            return self._told(got, False, self._landed_as_told(got))
+        if baked(crossing):
+            apart = self._on_faces(got)
+            return self._told(got, apart <= 2 / 255, apart <= 2.5 * (crossing.rms or 0.0) + 4 / 255)
+        if crossing.landing.input != crossing.name and crossing.name == "ior":
+            same = abs(self._reflected(self.material) - self._reflected(self.other)) < 1e-5
+            return self._told(got, same, self._landed_as_told(got))
+        if got.texture is None and self.meant.texture is None and not self.meant.layers:
+            return self._numbers(got)
+        return self._texels(got)
+
+    def _told(self, got: Input, same: bool, kept: bool, more: str = "") -> Fact:
+        name = self.crossing.name
+        label = f"{self.material.name}: {self.crossing.label.lower()}"
+        return Fact("input", self.material.id, name, label, self._said(self.meant, self.reference), self._said(got, self.arrival) + more, same, kept=kept)
+
+    @staticmethod
+    def _said(given: Input, scene: Scene) -> str:
+        if given.texture is None:
+            return _numbers(given.factor)
+        image = scene.images.get(given.texture.image)
+        size = f" {image.width} × {image.height}" if image is not None and image.usable else " missing"
+        beside = f" × {_numbers(given.factor)}" if any(f != 1 for f in given.factor) and len(set(given.factor) - {0.0, 1.0}) else ""
+        return f"{image.name if image is not None else given.texture.image}{size} {given.texture.channels.upper()}{beside}"
+
+    def _left_behind(self) -> Fact:
+        """Told to stay behind: then nothing may say it there, unless another crossing lands on it."""
+        name = self.crossing.name
+        there = self.other.inputs.get(name)
+        quiet = there is None or name in self.landed or (name == "opacity" and self.other.alpha_mode == "opaque")
+        spec = INPUTS[name]
+        gone = quiet or (there is not None and there.texture is None and np.allclose(there.factor, spec.default, atol=1e-4))
+        if self.crossing.mark in ("exact", "close"):
+            # Said together with another input: looked at there.
+            together = self._reflected(self.material), self._reflected(self.other)
+            same = abs(together[0] - together[1]) < 1e-5 if name in ("specular", "ior") else True
+            return self._told(Input(spec.default), same and self.crossing.mark == "exact", self.crossing.mark == "close")
+        label = f"{self.material.name}: {self.crossing.label.lower()}"
+        told = self._said(there, self.arrival) if there is not None and not quiet else "not there"
+        return Fact("input", self.material.id, name, label, self._said(self.meant, self.reference), told, False, gone=bool(gone))
+
+    @staticmethod
+    def _reflected(material: Material) -> float:
+        """Reflectance straight ahead by index and specular weight, constants only."""
+        index, weight = material.inputs.get("ior", Input((1.5,))), material.inputs.get("specular", Input((1.0,)))
+        return float(fresnel_zero(index.factor[0]) * weight.factor[0])
+
+    def _landed_as_told(self, got: Input) -> bool:
+        """Whether a number or an image of the planned size is where it was to land."""
+        landing = self.crossing.landing
+        if not landing.image:
+            return got.texture is None and (not landing.value or bool(np.allclose(got.factor, landing.value, rtol=1e-4, atol=1e-5)))
+        image = self._image(got, self.arrival)
+        sized = image is not None and self.planned is not None and (image.width, image.height) == (self.planned.width, self.planned.height)
+        return bool(sized and got.texture is not None and got.texture.channels == landing.channel)
+
+    @staticmethod
+    def _image(given: Input, scene: Scene) -> Image | None:
+        return scene.images.get(given.texture.image) if given.texture is not None else None
+
+    def _numbers(self, got: Input) -> Fact:
+        """A number that stays one. Emission and its strength count as their product."""
+        meant, there = np.array(self.meant.factor), np.array(got.factor)
+        if any(step.kind == "see_through" for step in self.crossing.steps):
+            meant = 1 - meant
+        if self.crossing.name in _TOGETHER:
+            meant, there = self._product(self.material), self._product(self.other)
+        same = bool(np.allclose(meant, there, rtol=_NUMBER, atol=_NUMBER)) or (not np.isfinite(meant).all() and not np.isfinite(there).all())
+        promised = self.crossing.landing.value
+        kept = bool(promised) and len(promised) == len(got.factor) and bool(np.allclose(promised, got.factor, rtol=1e-4, atol=1e-5))
+        same = same and not any(step.kind == "see_through" for step in self.crossing.steps)
+        return self._told(got, same, kept)
+
+    @staticmethod
+    def _product(material: Material) -> Any:
+        emission = material.inputs.get("emission", Input((0.0, 0.0, 0.0)))
+        strength = material.inputs.get("emission_strength", Input((1.0,)))
+        return np.array(emission.factor) * strength.factor[0]
+
+    def _values(self, name: str, given: Input, of: Material, scene: Scene) -> Values:
+        """All of an input, (H, W, C); emission with its strength."""
+        values = input_values(name, given, self._image(given, scene))
+        if name == "emission":
+            values = values * np.float32(of.inputs.get("emission_strength", Input((1.0,))).factor[0])
+        return values
+
+    def _texels(self, got: Input) -> Fact:
+        crossing, landing = self.crossing, self.crossing.landing
+        image, given = self._image(got, self.arrival), self._image(self.meant, self.reference)
+        if got.texture is not None and (image is None or not image.usable):
+            return self._told(got, False, False, ", unreadable")
+        mean = any(step.settings.get("mean") for step in crossing.steps)
+        wanted = self._wanted()
+        if wanted is None:
+            return self._told(got, False, False)
+        if mean:
+            middle = wanted.reshape(-1, wanted.shape[-1]).mean(axis=0)
+            near = got.texture is None and bool(np.allclose(middle, got.factor, rtol=1e-3, atol=1e-4))
+            return self._told(got, False, near)
+        there = self._values(landing.input, got, self.other, self.arrival)
+        placed = got.texture is None or self._lies_alike(got)
+        error, rms, resized = self._apart(wanted, there, got)
+        depth = image.depth if image is not None else 8
+        fewer = given is not None and got.texture is not None and image is not None and _bits(given) > _bits(image) and crossing.name != "height"
+        limit = _VECTOR if landing.input in VECTORS else _EXACT
+        same = placed and not resized and error <= limit and not fewer and crossing.name == landing.input
+        code = 1 / (2 ** min(depth, 16) - 1)
+        kept = placed and rms <= (crossing.rms if crossing.rms is not None else _DITHERED * code) * 1.1 + 1.5 * code
+        more = "" if placed else ", lying elsewhere"
+        return self._told(got, same, kept, more)
+
+    def _wanted(self) -> Values | None:
+        """What the reference says, in terms of what the crossing lands on."""
+        crossing, given = self.crossing, self.meant
+        image = self._image(given, self.reference)
+        if given.layers and flattened_here(crossing) and lie_alike(given):
+            held = [self.reference.images[t.image] for t in given.textures if t.image in self.reference.images]
+            size = max(i.width for i in held), max(i.height for i in held)
+            return np.asarray(as_it_lands(crossing, flattened(crossing.name, given, self.reference.images, *size)), np.float32)
+        if given.texture is not None and (image is None or not image.usable):
+            return None
+        return np.asarray(as_it_lands(crossing, self._values(crossing.name, given, self.material, self.reference)), np.float32)
+
+    def _lies_alike(self, got: Input) -> bool:
+        meant = self.crossing.given.texture if self.meant.texture is None else self.meant.texture
+        if meant is None or got.texture is None:
+            return True  # a number filled into an image lies everywhere
+        first, second = placement_of(meant), placement_of(got.texture)
+        numbers = zip(np.hstack([np.ravel(np.array(v, float)) for v in first[1:4]]), np.hstack([np.ravel(np.array(v, float)) for v in second[1:4]]))
+        return first[0] == second[0] and first[4] == second[4] and all(abs(a - b) < 1e-4 * max(1.0, abs(a)) for a, b in numbers)
+
+    def _apart(self, wanted: Values, there: Values, got: Input) -> tuple[float, float, bool]:
+        """The largest difference in codes and the root mean square of values as they are stored; whether sizes differ."""
+        vectors = self.crossing.landing.input in VECTORS
+        resized = wanted.shape[:2] != there.shape[:2] and wanted.shape[:2] != (1, 1) and there.shape[:2] != (1, 1)
+        if resized:
+            wanted = resample(wanted, there.shape[1], there.shape[0])
+            wanted = wanted if wanted.ndim == 3 else wanted[..., None]
+        depth = self.planned.depth if self.planned is not None else 8
+        top = 2.0**depth - 1
+        if vectors:
+            a, b = wanted * 0.5 + 0.5, there * 0.5 + 0.5
+        else:
+            beside = np.maximum(self._scale(got), 1e-12)
+            encoded = self.planned is not None and self.planned.encoding == "srgb" and wanted.shape[-1] == 3
+            a, b = (_stored(v / beside, encoded) for v in (wanted, there))
+        difference = np.abs(a - b)
+        if any(step.kind == "pad" for step in self.crossing.steps):
+            difference = difference * self._seen(difference.shape[:2])[..., None]
+        return float(difference.max()) * top, float(np.sqrt(np.mean(difference**2))), resized
+
+    def _scale(self, got: Input) -> Values:
+        """What stands beside the arrival's image, so that differences count in its texels."""
+        factor = np.array(got.factor, np.float32) if got.texture is not None else np.ones(len(got.factor), np.float32)
+        if self.crossing.landing.input == "emission":
+            factor = factor * np.float32(self.other.inputs.get("emission_strength", Input((1.0,))).factor[0])
+        return np.where(factor > 0, factor, 1)
+
+    def _seen(self, shape: tuple[int, ...]) -> Any:
+        """Texels that the reference does not cut away entirely."""
+        opacity = self.material.inputs.get("opacity")
+        if opacity is None:
+            return np.ones(shape, np.float32)
+        alpha = self._values("opacity", opacity, self.material, self.reference)[..., 0]
+        alpha = alpha if alpha.shape in (shape, (1, 1)) else resample(alpha, shape[1], shape[0])
+        return np.broadcast_to((alpha > 1 / 255).astype(np.float32), shape)
+
+    def _on_faces(self, got: Input) -> float:
+        """Root mean square difference at points spread over the faces, as stored for an eye."""
+        gaps = []
+        rng = np.random.default_rng(11)
+        for mesh in self.reference.meshes.values():
+            twin = next((m for m in self.arrival.meshes.values() if m.name == mesh.name), None)
+            for k, primitive in enumerate(mesh.primitives):
+                if primitive.material != self.material.id or twin is None or k >= len(twin.primitives):
+                    continue
+                there = twin.primitives[k]
+                spread = spread_points(primitive.positions, primitive.indices, _POINTS, rng) if len(there.indices) == len(primitive.indices) else None
+                if spread is None:
+                    continue
+                faces, weights = spread
+                meant = values_on(self.crossing.name, self.meant, primitive, self.reference.images, primitive.indices[faces], weights)
+                arrived = values_on(self.crossing.landing.input, got, there, self.arrival.images, there.indices[faces], weights)
+                gaps.append(_stored(as_it_lands(self.crossing, meant), INPUTS[self.crossing.name].color) - _stored(arrived, INPUTS[self.crossing.name].color))
+        return float(np.sqrt(np.mean(np.concatenate(gaps) ** 2))) if gaps else 0.0
+
+
+def _bits(image: Image) -> int:
+    """Bits a channel, floats counted as more than any."""
+    return 32 if image.floating else image.depth
+
+
+def _stored(values: Any, encoded: bool) -> Any:
+    """Values as a file stores them; what is above one stays above it."""
+    if not encoded:
+        return np.asarray(values, np.float32)
+    inside = linear_to_srgb(np.clip(values, 0, 1))
+    return np.where(values > 1, 1 + (values - 1), inside)
+

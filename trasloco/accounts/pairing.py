@@ -1,0 +1,78 @@
+"""Which thing of the arrival is which of the reference: by name and place in the tree, equals by their order."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Protocol
+
+from trasloco.scene.model import Node, Scene
+
+
+class _Named(Protocol):
+    @property
+    def id(self) -> str: ...
+    @property
+    def name(self) -> str: ...
+
+
+@dataclass(frozen=True)
+class Pairs:
+    """Ids of the reference to ids of the arrival. ``new_*`` are ids of the arrival that pair with nothing."""
+
+    nodes: Mapping[str, str]
+    materials: Mapping[str, str]
+    clips: Mapping[str, str]
+    new_nodes: tuple[str, ...]
+    new_materials: tuple[str, ...]
+    new_clips: tuple[str, ...]
+
+
+def paired(reference: Scene, arrival: Scene) -> Pairs:
+    """Pair two scenes."""
+    nodes = _nodes(reference, arrival)
+    materials = by_name(reference.materials.values(), arrival.materials.values())
+    clips = by_name(reference.clips.values(), arrival.clips.values())
+    return Pairs(
+        nodes, materials, clips, _rest(arrival.nodes, nodes), _rest(arrival.materials, materials), _rest(arrival.clips, clips),
+    )
+
+
+def _rest(arrived: Mapping[str, object], pairs: Mapping[str, str]) -> tuple[str, ...]:
+    known = set(pairs.values())
+    return tuple(id for id in arrived if id not in known)
+
+
+def by_name(first: Iterable[_Named], second: Iterable[_Named]) -> dict[str, str]:
+    """The k-th of a name pairs with the k-th of that name."""
+    waiting: dict[str, list[str]] = defaultdict(list)
+    for one in second:
+        waiting[one.name].append(one.id)
+    found: dict[str, str] = {}
+    for one in first:
+        if waiting[one.name]:
+            found[one.id] = waiting[one.name].pop(0)
+    return found
+
+
+def _nodes(reference: Scene, arrival: Scene) -> dict[str, str]:
+    """Nodes by name among the children of a pair, then whatever is left by name alone, so that what only changed its group is still the same thing."""
+    below: dict[str | None, list[Node]] = defaultdict(list)
+    for node in arrival.nodes.values():
+        below[node.parent].append(node)
+    children: dict[str | None, list[Node]] = defaultdict(list)
+    for node in reference.nodes.values():
+        children[node.parent].append(node)
+    found: dict[str, str] = {}
+    pending: list[tuple[str | None, str | None]] = [(None, None)]
+    while pending:
+        above, there = pending.pop()
+        pairs = by_name(children[above], below[there])
+        found |= pairs
+        pending += list(pairs.items())
+    taken = set(found.values())
+    left = by_name(
+        (n for n in reference.nodes.values() if n.id not in found), (n for n in arrival.nodes.values() if n.id not in taken),
+    )
+    return {**found, **left}

@@ -1,0 +1,101 @@
+"""Parts, groups and pivots on both sides."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+
+import numpy as np
+
+from trasloco.accounts.model import Fact
+from trasloco.accounts.pairing import Pairs
+from trasloco.scene.model import Doubles, Node, Scene, Tags
+from trasloco.scene.tags import tags_words
+
+PLACE = 1e-5
+"""Metres, or shares of an axis, within which two places are the same: what single precision keeps at ten metres."""
+
+
+def tree_facts(reference: Scene, arrival: Scene, pairs: Pairs) -> Iterator[Fact]:
+    """Facts of every node: its place in the world, its group, its words, whom it shares its mesh with."""
+    here, there = reference.world_matrices(), arrival.world_matrices()
+    sharing, shared = _sharing(reference), _sharing(arrival)
+    for node in reference.nodes.values():
+        other = arrival.nodes.get(pairs.nodes.get(node.id, ""))
+        if other is None:
+            yield Fact("part", node.id, "place", node.name, placed(here[node.id]), "not there", False, gone=True)
+            continue
+        apart = apart_by(here[node.id], there[other.id], bare=node.mesh is None and bool(node.light or node.camera))
+        yield Fact("part", node.id, "place", node.name, placed(here[node.id]), placed(there[other.id]), apart <= PLACE)
+        yield from _words(node, other)
+        parent = pairs.nodes.get(node.parent or "")
+        if node.parent is not None or other.parent is not None:
+            same = other.parent == parent
+            yield Fact("part", node.id, "group", node.name, _group(reference, node), _group(arrival, other), same, gone=other.parent is None)
+        if node.mesh in sharing:
+            wanted = {pairs.nodes.get(id, "") for id in sharing[node.mesh]}
+            got = shared.get(other.mesh or "", {other.id})
+            yield Fact("part", node.id, "instance", node.name, f"shares its mesh with {len(wanted) - 1}", f"with {len(got) - 1}", got == wanted, gone=got == {other.id})
+        elif other.mesh in shared and node.mesh is not None:
+            yield Fact("part", node.id, "instance", node.name, "has its mesh alone", f"shares it with {len(shared[other.mesh]) - 1}", False)
+    for id in pairs.new_nodes:
+        yield Fact("part", id, "place", arrival.nodes[id].name, "not there", placed(there[id]), False)
+    said, told = reference.payload.get("extras"), arrival.payload.get("extras")
+    if said or told:
+        yield Fact("part", "scene", "properties", "The scene", _counted(said), _counted(told), said == told, gone=not told)
+
+
+def _words(node: Node, other: Node) -> Iterator[Fact]:
+    if node.tags != Tags() or other.tags != Tags():
+        gone = other.tags == Tags()
+        yield Fact("part", node.id, "tags", node.name, tags_words(node.tags), tags_words(other.tags), node.tags == other.tags, gone)
+    if node.layers or other.layers:
+        same = set(node.layers) == set(other.layers)
+        yield Fact("part", node.id, "layers", node.name, ", ".join(node.layers), ", ".join(other.layers), same, not other.layers)
+    sent, got = own_properties(node.payload.get("extras")), own_properties(other.payload.get("extras"))
+    if sent or got:
+        yield Fact("part", node.id, "properties", node.name, _counted(sent), _counted(got), sent == got, gone=not got)
+
+
+def own_properties(extras: object) -> object:
+    """Custom properties without what is ours."""
+    return {key: value for key, value in extras.items() if key != "trasloco"} if isinstance(extras, dict) else extras
+
+
+def _counted(extras: object) -> str:
+    return f"{len(extras)} custom properties" if isinstance(extras, dict | list) else "custom properties" if extras else "none"
+
+
+def _group(scene: Scene, node: Node) -> str:
+    return scene.nodes[node.parent].name if node.parent is not None else "no group"
+
+
+def _sharing(scene: Scene) -> dict[str, set[str]]:
+    """Meshes that several nodes wear, with those nodes."""
+    worn: dict[str, set[str]] = defaultdict(set)
+    for node in scene.nodes.values():
+        if node.mesh is not None:
+            worn[node.mesh].add(node.id)
+    return {mesh: nodes for mesh, nodes in worn.items() if len(nodes) > 1}
+
+
+def apart_by(first: Doubles, second: Doubles, bare: bool = False) -> float:
+    """How far two world matrices lie apart, relative to their size where that is above one; what is ``bare`` has no size, so its axes count by direction."""
+    a, b = first[:3], second[:3]
+    if bare:
+        a, b = _rigid(a), _rigid(b)
+    return float((np.abs(a - b) / np.maximum(1.0, np.abs(a))).max())
+
+
+def _rigid(matrix: Doubles) -> Doubles:
+    made = matrix.copy()
+    made[:, :3] /= np.maximum(np.linalg.norm(made[:, :3], axis=0), 1e-30)
+    return made
+
+
+def placed(matrix: Doubles) -> str:
+    """A place and size in words of few digits."""
+    x, y, z = matrix[:3, 3]
+    size = np.linalg.norm(matrix[:3, :3], axis=0)
+    scaled = "" if np.abs(size - 1).max() < 1e-4 else " × " + " ".join(f"{s:.4g}" for s in size)
+    return f"{x:.4g} {y:.4g} {z:.4g} m{scaled}"
