@@ -12,7 +12,23 @@ from tests.making import DECLARED, image, noise_image
 from trasloco.scene.geometry import tangents
 from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import (
-    Backdrop, Camera, Channel, Clip, Declared, Environment, Input, Light, Material, Mesh, MorphTarget, Node, Primitive, Scene, Skin, Tags, Texture,
+    Backdrop,
+    Camera,
+    Channel,
+    Clip,
+    Declared,
+    Environment,
+    Input,
+    Light,
+    Material,
+    Mesh,
+    MorphTarget,
+    Node,
+    Primitive,
+    Scene,
+    Skin,
+    Tags,
+    Texture,
 )
 from trasloco.scene.transforms import compose
 
@@ -159,7 +175,7 @@ class _Maker:
         uv = ((positions[:, [0, 2]] + 1) / 2).astype(np.float32)
         normals = None
         if rng.random() < 0.85:
-            tilted = numbers.normal(0, 0.1, (count, 3)) + [0, 1, 0]
+            tilted = numbers.normal(0, 0.1, (count, 3)) + np.array([0, 1, 0])
             normals = (tilted / np.linalg.norm(tilted, axis=1, keepdims=True)).astype(np.float32)
         uvs = (uv, (uv * 0.5 + 0.25).astype(np.float32))
         made = None

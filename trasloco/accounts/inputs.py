@@ -42,14 +42,14 @@ def input_facts(reference: Scene, arrival: Scene, plan: Plan, pairs: Pairs, prom
         landed = {c.landing.input for c in crossings}
         for crossing in crossings:
             promises[("input", material.id, crossing.name)] = Passage("input", material.id, crossing.name, crossing.mark, crossing.reason)
-            yield _Look(reference, arrival, material, other, crossing, images.get(crossing.landing.image), landed).fact()
-        yield from _strangers(material, other, landed, {c.name for c in crossings})
+            yield _Look(reference, arrival, material, other, crossing, images.get(crossing.landing.image), landed, pairs).fact()
+        yield from _strangers(material, other, landed, {c.name for c in crossings}, arrival)
         yield from _ways(material, other, promises)
     for id in pairs.new_materials:
         yield Fact("material", id, "sides", arrival.materials[id].name, "not there", "a material", False)
 
 
-def _strangers(material: Material, other: Material, landed: set[str], crossed: set[str]) -> Iterator[Fact]:
+def _strangers(material: Material, other: Material, landed: set[str], crossed: set[str], arrival: Scene) -> Iterator[Fact]:
     """Inputs of the arrival that say something no crossing brought."""
     for name, given in other.inputs.items():
         if name in landed or name in crossed or (name == "opacity" and other.alpha_mode == "opaque"):
@@ -57,10 +57,19 @@ def _strangers(material: Material, other: Material, landed: set[str], crossed: s
         meant = material.inputs.get(name, Input(INPUTS[name].default))
         if name == "emission_strength" and "emission" in landed:
             continue
-        plain = given.texture is None and not given.layers and meant.texture is None and not meant.layers
-        if plain and np.allclose(given.factor, meant.factor, rtol=1e-4, atol=1e-5):
+        if meant.texture is None and not meant.layers and says_only(name, given, arrival, meant.factor):
             continue
         yield Fact("input", material.id, name, f"{material.name}: {INPUTS[name].label.lower()}", _numbers(meant.factor), _numbers(given.factor), False)
+
+
+def says_only(name: str, given: Input, scene: Scene, value: tuple[float, ...]) -> bool:
+    """Whether an input is one value everywhere, within a code of eight bits where an image says it."""
+    if given.texture is None:
+        return not given.layers and bool(np.allclose(given.factor, value, rtol=1e-4, atol=1e-5) or (np.isinf(given.factor).all() and np.isinf(value).all()))
+    image = scene.images.get(given.texture.image)
+    if image is None or not image.usable:
+        return False
+    return bool(np.abs(input_values(name, given, image) - np.asarray(value, np.float32)).max() <= 1.01 / 255)
 
 
 def _numbers(factor: tuple[float, ...]) -> str:
@@ -103,8 +112,9 @@ class _Look:
     """One crossing, looked at from its two ends."""
 
     def __init__(
-        self, reference: Scene, arrival: Scene, material: Material, other: Material, crossing: Crossing, planned: PlannedImage | None, landed: set[str]
+        self, reference: Scene, arrival: Scene, material: Material, other: Material, crossing: Crossing, planned: PlannedImage | None, landed: set[str], pairs: Pairs
     ) -> None:
+        self.pairs = pairs
         self.reference, self.arrival, self.material, self.other = reference, arrival, material, other
         self.crossing, self.planned, self.landed = crossing, planned, landed
         self.meant = material.inputs.get(crossing.name, Input(INPUTS[crossing.name].default))
@@ -146,7 +156,7 @@ class _Look:
         there = self.other.inputs.get(name)
         quiet = there is None or name in self.landed or (name == "opacity" and self.other.alpha_mode == "opaque")
         spec = INPUTS[name]
-        gone = quiet or (there is not None and there.texture is None and np.allclose(there.factor, spec.default, atol=1e-4))
+        gone = quiet or (there is not None and says_only(name, there, self.arrival, spec.default))
         if self.crossing.mark in ("exact", "close"):
             # Said together with another input: looked at there.
             together = self._reflected(self.material), self._reflected(self.other)
@@ -251,7 +261,8 @@ class _Look:
         vectors = self.crossing.landing.input in VECTORS
         resized = wanted.shape[:2] != there.shape[:2] and wanted.shape[:2] != (1, 1) and there.shape[:2] != (1, 1)
         if resized:
-            wanted = resample(wanted, there.shape[1], there.shape[0])
+            low, high = float(wanted.min()), float(wanted.max())
+            wanted = np.clip(resample(wanted, there.shape[1], there.shape[0]), low, high)
             wanted = wanted if wanted.ndim == 3 else wanted[..., None]
         depth = self.planned.depth if self.planned is not None else 8
         top = 2.0**depth - 1
@@ -287,7 +298,7 @@ class _Look:
         gaps = []
         rng = np.random.default_rng(11)
         for mesh in self.reference.meshes.values():
-            twin = next((m for m in self.arrival.meshes.values() if m.name == mesh.name), None)
+            twin = self.arrival.meshes.get(self.pairs.meshes.get(mesh.id, ""))
             for k, primitive in enumerate(mesh.primitives):
                 if primitive.material != self.material.id or twin is None or k >= len(twin.primitives):
                     continue

@@ -10,10 +10,10 @@ import numpy.typing as npt
 
 from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
-from trasloco.accounts.tree import PLACE
+from trasloco.accounts.tree import PLACE, apart_by
 from trasloco.fit.model import Passage
 from trasloco.scene.model import Clip, Scene, Skin
-from trasloco.scene.motion import posed_matrices
+from trasloco.scene.motion import posed_matrices, world_of
 
 _MOST_MOMENTS = 160
 _BIND = 1e-4
@@ -83,8 +83,7 @@ def _clip(clip: Clip, other: Clip | None, aspect: str, reference: Scene, arrival
         return Fact("motion", clip.id, aspect, clip.name, told, "stands still", False, gone=True)
     apart, span = _apart(clip, other, aspect, reference, arrival, pairs, times)
     bound = PLACE + (promise.bound * 4 if promise is not None and promise.mark == "close" else 0.0)
-    ends = moments(other, aspect)
-    length = abs(ends.max() - times.max()) + abs(ends.min() - times.min()) if len(times) and len(ends) else 0.0
+    length = max(abs(a - b) for a, b in zip(_ends(clip), _ends(other)))
     same, kept = apart <= PLACE and length < 1e-3, apart <= bound and length < 1e-3
     arrived = f"at most {apart:.2g} off" if apart > PLACE else f"{span:.4g} s, the same at {len(times)} moments"
     return Fact("motion", clip.id, aspect, clip.name, told, arrived, same, kept=kept)
@@ -109,10 +108,26 @@ def _apart(
                 a, b = weights.get(id), got.get(twin)
                 worst = max(worst, _gap(a, b))
                 continue
+            if _bare(reference, id):
+                sides = world_of(reference, here)[id], world_of(arrival, there)[twin]
+                worst = max(worst, apart_by(*sides, bare=True))
+                continue
             first, second = here.get(id, reference.nodes[id].matrix), there.get(twin, arrival.nodes[twin].matrix)
             worst = max(worst, float((np.abs(first - second) / np.maximum(1.0, np.abs(first))).max()))
-    ends = [float(x) for c in other.channels for x in (c.times_s[0], c.times_s[-1]) if len(c.times_s)]
-    return worst, max(ends, default=0.0) - min(ends, default=0.0)
+    start, end = _ends(other)
+    return worst, end - start
+
+
+def _bare(scene: Scene, id: str) -> bool:
+    """Whether a node only holds a lamp or a camera, which have no size: where it is in the world counts, and where it looks."""
+    node = scene.nodes[id]
+    return node.mesh is None and bool(node.light or node.camera) and not any(n.parent == id for n in scene.nodes.values())
+
+
+def _ends(clip: Clip) -> tuple[float, float]:
+    """First and last key of a clip, in seconds."""
+    ends = [float(x) for c in clip.channels for x in (c.times_s[0], c.times_s[-1]) if len(c.times_s)]
+    return min(ends, default=0.0), max(ends, default=0.0)
 
 
 def _gap(first: Any, second: Any) -> float:

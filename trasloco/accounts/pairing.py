@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Protocol
@@ -22,6 +22,7 @@ class Pairs:
     """Ids of the reference to ids of the arrival. ``new_*`` are ids of the arrival that pair with nothing."""
 
     nodes: Mapping[str, str]
+    meshes: Mapping[str, str]
     materials: Mapping[str, str]
     clips: Mapping[str, str]
     new_nodes: tuple[str, ...]
@@ -32,10 +33,10 @@ class Pairs:
 def paired(reference: Scene, arrival: Scene) -> Pairs:
     """Pair two scenes."""
     nodes = _nodes(reference, arrival)
-    materials = by_name(reference.materials.values(), arrival.materials.values())
+    materials = _materials(reference, arrival, nodes)
     clips = by_name(reference.clips.values(), arrival.clips.values())
     return Pairs(
-        nodes, materials, clips, _rest(arrival.nodes, nodes), _rest(arrival.materials, materials), _rest(arrival.clips, clips),
+        nodes, _meshes(reference, arrival, nodes), materials, clips, _rest(arrival.nodes, nodes), _rest(arrival.materials, materials), _rest(arrival.clips, clips),
     )
 
 
@@ -54,6 +55,37 @@ def by_name(first: Iterable[_Named], second: Iterable[_Named]) -> dict[str, str]
         if waiting[one.name]:
             found[one.id] = waiting[one.name].pop(0)
     return found
+
+
+def _meshes(reference: Scene, arrival: Scene, nodes: Mapping[str, str]) -> dict[str, str]:
+    """By the first part that wears each."""
+    found: dict[str, str] = {}
+    for here, there in nodes.items():
+        first, second = reference.nodes[here].mesh, arrival.nodes[there].mesh
+        if first is not None and second is not None:
+            found.setdefault(first, second)
+    return found
+
+
+def _materials(reference: Scene, arrival: Scene, nodes: Mapping[str, str]) -> dict[str, str]:
+    """By name; materials of one name by what most slots that wear them wear there."""
+    votes: dict[str, Counter[str]] = defaultdict(Counter)
+    for here, there in nodes.items():
+        first, second = reference.meshes.get(reference.nodes[here].mesh or ""), arrival.meshes.get(arrival.nodes[there].mesh or "")
+        if first is None or second is None:
+            continue
+        filled = [[p.material for p in mesh.primitives if len(p.indices)] for mesh in (first, second)]
+        for one, other in zip(*filled):
+            known = one in reference.materials and other in arrival.materials
+            if known and reference.materials[one or ""].name == arrival.materials[other or ""].name:
+                votes[one or ""][other or ""] += 1
+    found: dict[str, str] = {}
+    for count, one, other in sorted(((-c, one, other) for one, held in votes.items() for other, c in held.items())):
+        if count and one not in found and other not in found.values():
+            found[one] = other
+    taken = set(found.values())
+    left = by_name((m for m in reference.materials.values() if m.id not in found), (m for m in arrival.materials.values() if m.id not in taken))
+    return {**found, **left}
 
 
 def _nodes(reference: Scene, arrival: Scene) -> dict[str, str]:

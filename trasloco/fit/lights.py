@@ -46,8 +46,10 @@ def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
     found: list[LightCrossing] = []
     rules = destination.lights
     for light in (one for one in reference.lights.values() if one.opening):
-        found.append(LightCrossing(light.id, "an opening: it shines nothing and is needed nowhere else", "exact"))
-    for light in sorted((one for one in reference.lights.values() if not one.opening), key=lambda item: -item.intensity):
+        found.append(LightCrossing(light.id, "an opening: it shines nothing and stays behind", "lost"))
+    for light in (one for one in reference.lights.values() if not one.enabled and not one.opening):
+        found.append(LightCrossing(light.id, "It is off, and stays behind.", "lost"))
+    for light in sorted((one for one in reference.lights.values() if one.enabled and not one.opening), key=lambda item: -item.intensity):
         unit = UNITS[light.kind][0]
         stand_in = delivered_light(light, destination)
         if stand_in is None:
@@ -60,6 +62,9 @@ def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
         elif _loses_its_edge(light, destination):
             taken += 1
             found.append(LightCrossing(light.id, f"{stand_in.intensity:.4g} cd with a hard edge, as much light in all", "close"))
+        elif not light.shadows and not rules.shadows:
+            taken += 1
+            found.append(LightCrossing(light.id, f"{light.intensity:g} {unit}; {destination.name} cannot be told that it casts no shadows", "close"))
         elif soft(light) and not rules.sizes:
             taken += 1
             found.append(LightCrossing(light.id, f"{light.intensity:g} {unit}; its shadows arrive with hard edges", "close"))

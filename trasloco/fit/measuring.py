@@ -61,6 +61,9 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
             difference = difference * seen_texels(order, step, difference.shape[:2])[..., None]
     error, rms = float(difference.max()) * top, float(np.sqrt(np.mean(difference**2)))
     dithered = any(step.kind == "depth" for step in crossing.steps)
+    if crossing.mark == "exact" and _bits_of(order) > planned.depth:
+        reason = f"{_held(order)} brought to {planned.depth}; differs by up to {error:.1f} codes."
+        return replace(crossing, mark="close", reason=reason, error=error, rms=rms)
     limit = _VECTOR_CODES if vectors else _DITHERED_CODES if dithered else _EXACT_CODES
     replaced = any(step.kind in REPLACING and step.settings.get("bake", True) for step in crossing.steps)
     if crossing.mark == "exact" and (error > limit or not same_size):
@@ -68,6 +71,17 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
     if crossing.mark == "close" and not replaced and error <= limit and same_size and not crossing.reason:
         return replace(crossing, mark="exact", error=error, rms=rms)
     return replace(crossing, error=error, rms=rms)
+
+
+def _bits_of(order: Order) -> int:
+    """Bits a channel of the image that goes in; floats hold more than any."""
+    given = order.crossing.given.texture
+    image = order.reference.images.get(given.image) if given is not None else None
+    return 0 if image is None or order.crossing.name == "height" else 32 if image.floating else image.depth
+
+
+def _held(order: Order) -> str:
+    return "Floating values are" if _bits_of(order) == 32 else f"{_bits_of(order)} bits a channel are"
 
 
 def _measured_paint(order: Order, codes: Pixels) -> Crossing:

@@ -167,8 +167,11 @@ def _lights(reference: Scene, destination: Sheet, crossings: list[LightCrossing]
 
 
 def arriving_light(light: Light | None, destination: Sheet) -> Light | None:
-    """A delivered light without the size that its destination does not take."""
-    if light is None or destination.lights.sizes or light.kind in ("rectangle", "disc"):
+    """A delivered light as far as its destination takes its size and its shadows."""
+    if light is None:
+        return None
+    light = light if destination.lights.shadows else replace(light, shadows=True)
+    if destination.lights.sizes or light.kind in ("rectangle", "disc"):
         return light
     return replace(light, angle_rad=0.0, radius_m=0.0)
 

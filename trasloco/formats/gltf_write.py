@@ -15,7 +15,7 @@ from trasloco.formats.gltf_materials import PBR, SLOTS, WRAP_CODES
 from trasloco.scene.geometry import smooth_normals, tangents
 from trasloco.scene.images import Image
 from trasloco.scene.inputs import INPUTS, VECTORS
-from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene, Tags, Texture
+from trasloco.scene.model import Floats, Input, Material, Mesh, Node, Primitive, Scene, Tags, Texture
 from trasloco.scene.tags import KEY, tags_json
 
 _MIME = {"png": "image/png", "jpg": "image/jpeg", "ktx2": "image/ktx2"}
@@ -146,6 +146,8 @@ def write_glb(scene: Scene, options: GlbOptions | None = None) -> bytes:
     if doc.binary:
         document["buffers"] = [{"byteLength": len(doc.binary) + (-len(doc.binary) % 4)}]
     document["extensionsUsed"] = sorted(doc.extensions)
+    if scene.payload.get("extras") and not doc.options.ids:
+        document["extras"] = scene.payload["extras"]
     if "KHR_texture_basisu" in doc.extensions:
         document["extensionsRequired"] = ["KHR_texture_basisu"]
     return pack_glb({key: value for key, value in document.items() if value != []}, bytes(doc.binary))
@@ -209,9 +211,34 @@ def _decomposed(node: Node) -> dict[str, Any]:
 
 def _mesh(doc: _Document, mesh: Mesh, material_of: dict[str, int]) -> dict[str, Any]:
     entry: dict[str, Any] = {"name": mesh.name, "primitives": [_primitive(doc, p, material_of) for p in mesh.primitives if len(p.indices)]}
+    if mesh.payload.get("extras") and not doc.options.ids:
+        entry["extras"] = mesh.payload["extras"]
     if mesh.morph_names and doc.options.motion:
-        entry["extras"] = {"targetNames": list(mesh.morph_names)}
+        held = entry.get("extras")
+        entry["extras"] = {**(held if isinstance(held, dict) else {}), "targetNames": list(mesh.morph_names)}
     return entry
+
+
+def _tangents(primitive: Primitive, normals: Floats) -> Floats:
+    """The primitive's own tangents where they are sound, unit vectors with a sign (glTF 2.0, 3.7.2.1); those that its UVs give elsewhere."""
+    given = primitive.tangents
+    if given is None:
+        return tangents(primitive.positions, normals, primitive.uvs[0], primitive.indices)
+    length = np.linalg.norm(given[:, :3], axis=1)
+    sound = np.isfinite(given).all(axis=1) & (length > 1e-3) & (np.abs(given[:, 3]) > 0.5)
+    if sound.all() and np.abs(length - 1).max(initial=0) < 1e-4 and (np.abs(given[:, 3]) == 1).all():
+        return given
+    made = tangents(primitive.positions, normals, primitive.uvs[0], primitive.indices) if primitive.uvs else _across(normals)
+    unit = np.concatenate([given[:, :3] / np.maximum(length, 1e-12)[:, None], np.sign(given[:, 3:])], axis=1)
+    return np.where(sound[:, None], unit, made).astype(np.float32)
+
+
+def _across(normals: Floats) -> Floats:
+    """Any unit vectors across the normals, (N, 4)."""
+    least = np.eye(3)[np.abs(normals).argmin(axis=1)]
+    made = np.cross(normals, least)
+    made /= np.maximum(np.linalg.norm(made, axis=1, keepdims=True), 1e-12)
+    return np.concatenate([made, np.ones((len(made), 1))], axis=1).astype(np.float32)
 
 
 def _primitive(doc: _Document, primitive: Primitive, material_of: dict[str, int]) -> dict[str, Any]:
@@ -223,8 +250,9 @@ def _primitive(doc: _Document, primitive: Primitive, material_of: dict[str, int]
         normals = normals if unit else np.where(length > 1e-6, normals / np.maximum(length, 1e-30), smooth_normals(primitive.positions, primitive.indices)).astype(np.float32)
         attributes["NORMAL"] = doc.accessor(normals, _ARRAY)
     material = doc.scene.materials.get(primitive.material or "")
-    if doc.options.tangents and normals is not None and primitive.uvs and material is not None and ({"normal", "clearcoat_normal"} & set(material.inputs)):
-        attributes["TANGENT"] = doc.accessor(primitive.tangents if primitive.tangents is not None else tangents(primitive.positions, normals, primitive.uvs[0], primitive.indices), _ARRAY)
+    mapped = bool(primitive.uvs) and material is not None and bool({"normal", "clearcoat_normal"} & set(material.inputs))
+    if doc.options.tangents and normals is not None and (mapped or primitive.tangents is not None):
+        attributes["TANGENT"] = doc.accessor(_tangents(primitive, normals), _ARRAY)
     for k, uv in enumerate(primitive.uvs):
         attributes[f"TEXCOORD_{k}"] = doc.accessor(uv, _ARRAY)
     if primitive.colors is not None:
@@ -257,8 +285,11 @@ def _material(doc: _Document, material: Material) -> dict[str, Any]:
     entry: dict[str, Any] = {"name": material.name}
     if doc.options.ids:
         entry["extras"] = {"id": material.id}
+    elif material.payload.get("extras"):
+        entry["extras"] = material.payload["extras"]
     if material.id in doc.options.material_extras:
-        entry["extras"] = doc.options.material_extras[material.id]
+        held = entry.get("extras")
+        entry["extras"] = {**(held if isinstance(held, dict) else {}), **doc.options.material_extras[material.id]}
     if not doc.options.materials:
         return entry
     for slot in SLOTS:

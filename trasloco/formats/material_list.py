@@ -11,6 +11,7 @@ from trasloco.scene.tags import tags_json
 from trasloco.sheets.model import Sheet
 
 FORMAT = "Lanterna material list"
+STRENGTHS = {"normal": "relief_strength", "occlusion": "occlusion_strength"}
 SEE_THROUGH = {"opaque": "solid", "mask": "cut", "blend": "blend"}
 
 
@@ -19,10 +20,11 @@ def write_list(scene: Scene, sheet: Sheet, told: bool = True) -> bytes:
     document: dict[str, Any] = {"format": FORMAT, "version": 1, "materials": [_entry(m, scene, sheet, told) for m in scene.materials.values()]}
     lights = [{"name": light.name, "unit": "lux" if light.kind == "sun" else "candela", "shadows": light.shadows, **(_size(light) if sheet.lights.sizes else {})} for light in scene.lights.values()]
     document["lights"] = lights if told else []
-    lenses = [{"name": c.name, "focus_m": c.focus_m, "f_stop": c.f_stop, "sensor_mm": c.sensor_mm} for c in scene.cameras.values() if c.focus_m and c.f_stop]
-    if lenses and told and sheet.cameras.lens:
+    lenses = [{"name": c.name, "focus_m": c.focus_m, "f_stop": c.f_stop, "sensor_mm": c.sensor_mm} for c in scene.cameras.values()]
+    if any(c.focus_m and c.f_stop for c in scene.cameras.values()) and told and sheet.cameras.lens:
         document["cameras"] = lenses
-    parts = [{"part": node.name, **tags_json(node.tags), **_lightmap(node, scene, sheet)} for node in scene.parts() if node.tags != Tags() or node.lightmap is not None or node.probed]
+    said = {node.name for node in scene.parts() if node.tags != Tags() or node.lightmap is not None or node.probed}
+    parts = [{"part": node.name, **tags_json(node.tags), **_lightmap(node, scene, sheet)} for node in scene.parts() if node.name in said]
     if parts and told:
         document["parts"] = parts
     if scene.environment is not None and scene.environment.image in scene.images:
@@ -50,8 +52,8 @@ def _entry(material: Material, scene: Scene, sheet: Sheet, told: bool) -> dict[s
             placement = _placement(given.texture)
             if placement:
                 entry.setdefault("placement", {})[place[0].name] = placement
-            if name == "normal" and given.texture.strength != 1:
-                entry["relief_strength"] = given.texture.strength
+            if name in STRENGTHS and given.texture.strength != 1:
+                entry[STRENGTHS[name]] = given.texture.strength
         else:
             entry["values"][name] = [float(v) for v in given.factor] if len(given.factor) > 1 else float(given.factor[0])
     if told:

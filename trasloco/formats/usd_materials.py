@@ -11,7 +11,7 @@ from pxr import UsdShade
 from trasloco.formats.graph import Graph, GraphNode, Wire
 from trasloco.formats.graph_surfaces import SURFACES, surface_material
 from trasloco.formats.reading import Notes
-from trasloco.formats.usd_names import CUSTOM_NAME
+from trasloco.formats.usd_names import CUSTOM_NAME, own_words
 from trasloco.scene.model import Input, Material, Texture
 
 _WRAP = {"repeat": "repeat", "periodic": "repeat", "clamp": "clamp", "black": "clamp", "constant": "clamp", "mirror": "mirror", "useMetadata": "repeat"}
@@ -65,7 +65,7 @@ class UsdMaterials:
             self.notes.images.update(graph.baked)
             if made.unread:
                 self.notes.note("unread", "Material inputs that are not read", f"{name} · {', '.join(made.unread[:5])}", "They are left out.", (id,), weight=8)
-            return made.material
+            return replace(made.material, payload={**made.material.payload, **own_words(shade.GetPrim().GetCustomData())})
         self.notes.note("unread", "A material without a surface that is read", name, "It arrives grey.", (id,), weight=50)
         return grey
 

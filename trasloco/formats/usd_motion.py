@@ -84,7 +84,7 @@ class Skeletons:
         bound = UsdSkel.BindingAPI(skeleton.GetPrim()).GetInheritedAnimationSource() if skeleton else None
         bound = bound or binding.GetInheritedAnimationSource()
         animation = UsdSkel.Animation(bound) if bound else None
-        if not animation or not tokens:
+        if not animation or not tokens or any(c.node == part and c.path == "weights" for c in self.channels):
             return
         known = [str(t) for t in animation.GetBlendShapesAttr().Get() or []]
         attribute = animation.GetBlendShapeWeightsAttr()

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import re
 import unicodedata
+from typing import Any
 
 
 def identifier(name: str, taken: set[str]) -> str:
@@ -35,3 +37,12 @@ JOINTS = "trasloco:joints"
 CLIPS = "trasloco:clips"
 """Layer data: the clips that follow each other on the stage's one timeline."""
 LAYER_PREFIX = "layer"
+
+
+def own_words(data: Any) -> dict[str, Any]:
+    """Custom properties out of a prim's custom data, as a payload; empty when there are none."""
+    try:
+        extras = json.loads(str(data[EXTRAS])) if EXTRAS in data else None
+    except ValueError:
+        extras = None
+    return {"extras": extras} if extras else {}

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import posixpath
 from dataclasses import replace
 from typing import Any
@@ -17,7 +16,7 @@ from trasloco.formats.usd_geometry import UsdMeshes, one_color
 from trasloco.formats.usd_lights import is_dome, read_camera, read_dome, read_light
 from trasloco.formats.usd_materials import UsdMaterials, UvSets
 from trasloco.formats.usd_motion import Skeletons, blend_shapes, local_matrix, transform_channels
-from trasloco.formats.usd_names import CUSTOM_NAME, EXTRAS, LAYER_PREFIX, MESH_NAME
+from trasloco.formats.usd_names import CUSTOM_NAME, LAYER_PREFIX, MESH_NAME, own_words
 from trasloco.formats.usd_shapes import SHAPES, shape_primitive
 from trasloco.formats.usd_stage import opened_stage
 from trasloco.formats.usd_timeline import cut_apart, told_spans
@@ -105,6 +104,7 @@ class _Reader:
         self.skins: dict[str, Any] = {}
         self.part_of: dict[str, str] = {}
         self.held_by: set[str] = set()
+        self.named: set[str] = set()
         self.to_bind: list[tuple[Any, str, str, int, list[Any]]] = []
         self.mesh_of: dict[str, str] = {}
         self.unit = float(UsdGeom.GetStageMetersPerUnit(stage))
@@ -123,6 +123,7 @@ class _Reader:
         return Scene(
             self.notes.stem, self._pruned(), self.meshes, materials, dict(self.notes.images), self.lights, self.cameras, self.skins, clips, self.environment,
             Declared(self.unit, "file" if unit_said else "guess", "the stage"), Declared(self.axis, "file" if axis_said else "guess", "the stage"), declares,
+            payload=own_words(stage.GetDefaultPrim().GetCustomData()) if stage.GetDefaultPrim() else {},
             frame_rate=float(stage.GetFramesPerSecond()) if root.HasAuthoredMetadata("framesPerSecond") else None,
         )
 
@@ -160,7 +161,7 @@ class _Reader:
         kept: set[str] = set()
         joints = {j for s in self.skins.values() for j in s.joints} | {c.node for c in self.channels + self.skeletons.channels}
         for id, node in self.nodes.items():
-            if node.mesh or node.light or node.camera or id in joints:
+            if node.mesh or node.light or node.camera or id in joints or id in self.named:
                 here: str | None = id
                 while here is not None and here not in kept:
                     kept.add(here)
@@ -184,10 +185,13 @@ class _Reader:
             return
         part = self._node(name, None if fresh else parent, matrix)
         self.part_of[str(prim.GetPath())] = part
+        if prim.HasAttribute(CUSTOM_NAME):
+            self.named.add(part)
         data = prim.GetCustomData()
         if KEY in data:
             self.nodes[part] = replace(self.nodes[part], tags=tags_of(dict(data[KEY])))
-        self._own_words(part, data)
+        if own_words(data):
+            self.nodes[part] = replace(self.nodes[part], payload=own_words(data))
         self.channels += transform_channels(prim, part, self.rate)
         if UsdGeom.Imageable(prim) and UsdGeom.Imageable(prim).ComputeVisibility() == UsdGeom.Tokens.invisible and prim.IsA(UsdGeom.Gprim):
             self.notes.note("hidden", "A part is marked invisible", name, "It is left out, as the file says.", weight=12)
@@ -245,9 +249,12 @@ class _Reader:
         above = prim.GetParent()
         if not above.HasAttribute(CUSTOM_NAME) and str(above.GetPath()) not in self.held_by:
             return False
+        lamp = prim.HasAPI(UsdLux.LightAPI) or prim.IsA(UsdGeom.Camera)
+        if lamp and prim.HasAttribute(CUSTOM_NAME):
+            return True  # whatever stands on it only takes the sizes of its part off
         if UsdGeom.Xformable(prim).GetOrderedXformOps():
             return False
-        held = prim.IsA(UsdGeom.Mesh) or prim.HasAPI(UsdLux.LightAPI) or prim.IsA(UsdGeom.Camera)
+        held = prim.IsA(UsdGeom.Mesh) or lamp
         return bool(held or (prim.IsInstance() and not prim.HasAttribute(CUSTOM_NAME)))
 
     def _folded(self, prim: Any, part: str, name: str) -> None:
@@ -260,15 +267,6 @@ class _Reader:
             self._camera(UsdGeom.Camera(prim), part, name)
         else:
             self._light(prim, part, name)
-
-    def _own_words(self, part: str, data: Any) -> None:
-        """Custom properties that ride along."""
-        try:
-            extras = json.loads(str(data[EXTRAS])) if EXTRAS in data else None
-        except ValueError:
-            extras = None
-        if extras is not None:
-            self.nodes[part] = replace(self.nodes[part], payload={"extras": extras})
 
     def _name(self, prim: Any) -> str:
         attribute = prim.GetAttribute(CUSTOM_NAME)
@@ -286,6 +284,8 @@ class _Reader:
         node = self.nodes[part]
         attribute = prim.GetAttribute(MESH_NAME)
         name = str(attribute.Get()) if attribute and attribute.HasValue() else name
+        tokens = [str(t) for t in UsdSkel.BindingAPI(prim).GetBlendShapesAttr().Get() or []]
+        self.skeletons.weights(prim, part, tokens)
         if key in self.mesh_of:
             self.nodes[part] = replace(node, mesh=self.mesh_of[key])
             return
@@ -302,11 +302,9 @@ class _Reader:
             self.meshes[id] = replace(held, primitives=(*held.primitives, *primitives))
         else:
             id = self.notes.ids.make("mesh", name)
-            self.meshes[id] = Mesh(id, name, primitives, tuple(n for n, _, _ in shapes))
+            self.meshes[id] = Mesh(id, name, primitives, tuple(n for n, _, _ in shapes), own_words(prim.GetCustomData()))
             self.nodes[part] = replace(node, mesh=id)
         self.mesh_of[key] = id
-        if shapes:
-            self.skeletons.weights(prim, part, [str(t) for t in UsdSkel.BindingAPI(prim).GetBlendShapesAttr().Get() or []])
         if prim.HasAPI(UsdSkel.BindingAPI):
             self.to_bind.append((prim, part, id, first, [at for _, at in made]))
 

@@ -52,6 +52,7 @@ class _Writer:
     def __init__(self, stage: Any, scene: Scene, to_stage: Doubles, unit_m: float) -> None:
         self.stage, self.scene, self.to_stage, self.unit_m = stage, scene, to_stage, unit_m
         self.prims: dict[str, Any] = {}
+        self.world = scene.world_matrices()
         self.taken: dict[Any, set[str]] = {}
 
     def write(self) -> None:
@@ -93,10 +94,25 @@ class _Writer:
             meshes.below(prim, node, inside)
         light = scene.lights.get(node.light or "")
         if light is not None:
-            write_light(self.stage, path.AppendChild(identifier("light", inside)), light, self.unit_m)
+            made = write_light(self.stage, path.AppendChild(identifier("light", inside)), light, self.unit_m)
+            self.rigid(made, node)
         camera = scene.cameras.get(node.camera or "")
         if camera is not None:
-            write_camera(self.stage, path.AppendChild(identifier("camera", inside)), camera, self.unit_m)
+            made = write_camera(self.stage, path.AppendChild(identifier("camera", inside)), camera, self.unit_m)
+            self.rigid(made, node)
+
+    def rigid(self, shape: Any, node: Node) -> None:
+        """Lamps and cameras have no size of their own: what their part is scaled by is taken off."""
+        world = self.world[node.id]
+        size = np.linalg.norm(world[:3, :3], axis=0)
+        if np.abs(size - 1).max() < 1e-9 or size.min() < 1e-9:
+            return
+        back = world[:3, 2] / size[2]
+        up = world[:3, 1] - back * (back @ world[:3, 1])
+        up = up / max(float(np.linalg.norm(up)), 1e-12)
+        turned = world.copy()
+        turned[:3, :3] = np.stack([np.cross(up, back), up, back], axis=1)
+        UsdGeom.Xformable(shape).AddTransformOp().Set(Gf.Matrix4d((np.linalg.inv(world) @ turned).T.tolist()))
 
     def layers(self, root: Any) -> None:
         """Layers of the source as collections of the root, named as they were."""

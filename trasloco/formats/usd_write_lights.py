@@ -19,7 +19,7 @@ TENTHS_MM = 100.0
 """Millimetres in a tenth of a metre: what a camera's apertures are in, times metres a unit."""
 
 
-def write_light(stage: Any, path: Any, light: Light, unit_m: float) -> None:
+def write_light(stage: Any, path: Any, light: Light, unit_m: float) -> Any:
     """A lamp that lies where its node lies. Sizes are in the node's own metres, which the root brings to the stage's unit."""
     if light.kind == "sun":
         made: Any = UsdLux.DistantLight.Define(stage, path)
@@ -48,9 +48,10 @@ def write_light(stage: Any, path: Any, light: Light, unit_m: float) -> None:
     made.CreateColorAttr(Gf.Vec3f(*light.color))
     made.GetPrim().CreateAttribute(CUSTOM_NAME, Sdf.ValueTypeNames.String, True).Set(light.name)
     UsdLux.ShadowAPI.Apply(made.GetPrim()).CreateShadowEnableAttr(bool(light.shadows))
+    return made
 
 
-def write_camera(stage: Any, path: Any, camera: Camera, unit_m: float) -> None:
+def write_camera(stage: Any, path: Any, camera: Camera, unit_m: float) -> Any:
     """A camera that lies where its node lies: lens and sensor in tenths of a stage unit, distances in stage units."""
     lens = UsdGeom.Camera.Define(stage, path)
     height = camera.sensor_mm / TENTHS_MM / unit_m
@@ -62,6 +63,7 @@ def write_camera(stage: Any, path: Any, camera: Camera, unit_m: float) -> None:
         lens.CreateFocusDistanceAttr(float(camera.focus_m / unit_m))
     lens.CreateClippingRangeAttr(Gf.Vec2f(float(camera.znear / unit_m), float((camera.zfar or 1e4) / unit_m)))
     lens.GetPrim().CreateAttribute(CUSTOM_NAME, Sdf.ValueTypeNames.String, True).Set(camera.name)
+    return lens
 
 
 def write_dome(stage: Any, scene: Scene, root: Any) -> None:

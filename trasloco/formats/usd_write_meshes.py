@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections import Counter
 from typing import Any
 
@@ -9,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 from pxr import Sdf, UsdGeom, UsdShade, UsdSkel, Vt
 
-from trasloco.formats.usd_names import CUSTOM_NAME, MESH_NAME, identifier, uv_name
+from trasloco.formats.usd_names import CUSTOM_NAME, EXTRAS, MESH_NAME, identifier, uv_name
 from trasloco.scene.model import Mesh, Node, Primitive, Scene
 
 _NAMES = Sdf.ValueTypeNames
@@ -54,6 +55,8 @@ class Meshes:
         for run in runs:
             made = UsdGeom.Mesh.Define(self.stage, above.AppendChild(identifier(mesh.name, taken)))
             made.GetPrim().CreateAttribute(MESH_NAME, _NAMES.String, True).Set(mesh.name)
+            if mesh.payload.get("extras"):
+                made.GetPrim().SetCustomDataByKey(EXTRAS, json.dumps(mesh.payload["extras"]))
             self._points(made, run)
             self._slots(made, run)
             self._morphs(made, mesh, run)

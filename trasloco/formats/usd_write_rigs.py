@@ -13,7 +13,7 @@ from pxr import Gf, Sdf, Usd, UsdGeom, UsdSkel, Vt
 from trasloco.formats.usd_names import CUSTOM_NAME, JOINTS, identifier
 from trasloco.formats.usd_timeline import Span, Timeline, straight_times
 from trasloco.scene.model import Doubles, Node, Scene, Skin
-from trasloco.scene.motion import posed_matrices
+from trasloco.scene.motion import posed_matrices, world_of
 from trasloco.scene.transforms import decompose
 
 
@@ -96,7 +96,7 @@ def _animated(stage: Any, scene: Scene, skin: Skin, above: list[int], tokens: li
     animation.CreateJointsAttr(tokens)
     translations, rotations, scales = animation.CreateTranslationsAttr(), animation.CreateRotationsAttr(), animation.CreateScalesAttr()
     for code, local in times:
-        world = _world(scene, local)
+        world = world_of(scene, local)
         parts = [decompose(m) for m in _locals(skin, above, world)]
         at = Usd.TimeCode(code)
         translations.Set(Vt.Vec3fArray([Gf.Vec3f(*(float(v) for v in t)) for t, _, _ in parts]), at)
@@ -117,14 +117,6 @@ def _with_ancestors(scene: Scene, nodes: tuple[str, ...]) -> set[str]:
             found.add(here)
             here = scene.nodes[here].parent
     return found
-
-
-def _world(scene: Scene, local: dict[str, Doubles]) -> dict[str, Doubles]:
-    world: dict[str, Doubles] = {}
-    for node in scene.nodes.values():
-        own = local.get(node.id, node.matrix)
-        world[node.id] = world[node.parent] @ own if node.parent is not None else own
-    return world
 
 
 def _matrices(tables: list[Doubles]) -> Any:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from pxr import Gf, Sdf, UsdGeom, UsdShade
 
 from trasloco.formats.network import SURFACE, Link, is_placed, network_of, v_up_placement
-from trasloco.formats.usd_names import CUSTOM_NAME, identifier, uv_name
+from trasloco.formats.usd_names import CUSTOM_NAME, EXTRAS, identifier, uv_name
 from trasloco.scene.model import Input, Material, Scene
 
 _TYPES = {"color3": Sdf.ValueTypeNames.Color3f, "float": Sdf.ValueTypeNames.Float, "vector3": Sdf.ValueTypeNames.Float3, "vector2": Sdf.ValueTypeNames.Float2, "string": Sdf.ValueTypeNames.String, "filename": Sdf.ValueTypeNames.Asset, "boolean": Sdf.ValueTypeNames.Bool}
@@ -20,6 +21,8 @@ def write_materials(stage: Any, scene: Scene, root: Any) -> dict[str, Any]:
     for material in scene.materials.values():
         shade = UsdShade.Material.Define(stage, holder.AppendChild(identifier(material.name, taken)))
         shade.GetPrim().CreateAttribute(CUSTOM_NAME, Sdf.ValueTypeNames.String, True).Set(material.name)
+        if material.payload.get("extras"):
+            shade.GetPrim().SetCustomDataByKey(EXTRAS, json.dumps(material.payload["extras"]))
         _network(stage, shade, material, scene)
         _preview(stage, shade, material, scene)
         made[material.id] = shade

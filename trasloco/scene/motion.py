@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from trasloco.scene.geometry import transform_points
@@ -59,6 +61,15 @@ def posed_matrices(scene: Scene, clip: Clip, time_s: float) -> tuple[dict[str, D
         translation, rotation, scale = decompose(scene.nodes[id].matrix)
         made[id] = compose(tuple(given.get("translation", translation)), tuple(given.get("rotation", rotation)), tuple(given.get("scale", scale)))
     return made, weights
+
+
+def world_of(scene: Scene, local: Mapping[str, Doubles]) -> dict[str, Doubles]:
+    """World matrices of all nodes where some have other local ones than at rest."""
+    world: dict[str, Doubles] = {}
+    for node in scene.nodes.values():
+        own = local.get(node.id, node.matrix)
+        world[node.id] = world[node.parent] @ own if node.parent is not None else own
+    return world
 
 
 def skinned_points(primitive: Primitive, skin: Skin, world: dict[str, Doubles]) -> Doubles:

@@ -135,6 +135,7 @@ class Lights(_Strict):
     unit: Literal["candela and lux", "none"] = "candela and lux"
     cone: Literal["inner and outer", "outer only"] = "inner and outer"
     sizes: bool = False
+    shadows: bool = True
     environment: bool = False
     backdrop: bool = False
 

@@ -9,10 +9,10 @@ from typing import Any
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.gltf_lightmaps import lightmap_image, lightmap_of
 from trasloco.formats.gltf_read import read_gltf
-from trasloco.formats.material_list import SEE_THROUGH, parse_list
+from trasloco.formats.material_list import SEE_THROUGH, STRENGTHS, parse_list
 from trasloco.scene.images import Image, identify
 from trasloco.scene.inputs import INPUTS
-from trasloco.scene.model import Backdrop, Environment, Input, Material, Node, Probe, Scene, Texture
+from trasloco.scene.model import Backdrop, Camera, Environment, Input, Material, Node, Probe, Scene, Texture
 from trasloco.sheets.model import Sheet
 
 GREY = (0.5, 0.5, 0.5)
@@ -39,12 +39,12 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
         images[path] = image
         return image
 
-    entries = {str(entry.get("slot")): entry for entry in document.get("materials", [])}
-    materials = {id: _material(material, entries.get(material.name), image_at, sheet) for id, material in scene.materials.items()}
-    told = {str(entry.get("name")): entry for entry in document.get("lights", [])}
+    entries = _Told(document.get("materials"), "slot")
+    materials = {id: _material(material, entries.next(material.name), image_at, sheet) for id, material in scene.materials.items()}
+    told = _Told(document.get("lights"), "name")
     lights = {}
     for id, light in scene.lights.items():
-        entry = told.get(light.name, {})
+        entry = told.next(light.name) or {}
         sized = entry if sheet.lights.sizes else {}
         strength = 1.0 if entry.get("unit") in ("candela", "lux") else LIGHT_HABIT
         lights[id] = replace(light, intensity=light.intensity * strength, shadows=bool(entry.get("shadows", False)), angle_rad=float(sized.get("angle_rad", 0.0)), radius_m=float(sized.get("radius_m", 0.0)))
@@ -58,21 +58,45 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
 
     sky, behind = surrounding(document.get("sky")), surrounding(document.get("behind")) if sheet.lights.backdrop else None
     probes = tuple(Probe(tuple(p["position"]), tuple(tuple(row) for row in p["lux"])) for p in document.get("probes", [])) if sheet.lightmaps.probes else ()
-    lenses = {str(entry.get("name")): entry for entry in document.get("cameras", []) if isinstance(entry, dict)} if sheet.cameras.lens else {}
-    cameras = {id: replace(c, focus_m=float(lenses[c.name]["focus_m"]), f_stop=float(lenses[c.name]["f_stop"]), sensor_mm=float(lenses[c.name].get("sensor_mm", 24))) if c.name in lenses else c for id, c in scene.cameras.items()}
+    lenses = _Told(document.get("cameras") if sheet.cameras.lens else [], "name")
+    cameras = {id: _sharp(camera, lenses.next(camera.name)) for id, camera in scene.cameras.items()}
     nodes = _lightmapped(scene, document, files, images, sheet) if sheet.lightmaps.taken else scene.nodes
     return replace(scene, nodes=nodes, cameras=cameras, materials=materials, images={image.id: image for image in images.values()}, lights=lights, environment=Environment(*sky) if sky else None, backdrop=Backdrop(*behind) if behind else None, probes=probes)
 
 
+class _Told:
+    """Entries of a list by name; equal names are told apart by their order, which is that of the GLB."""
+
+    def __init__(self, entries: Any, key: str) -> None:
+        self.waiting: dict[str, list[dict[str, Any]]] = {}
+        for entry in entries if isinstance(entries, list) else []:
+            if isinstance(entry, dict):
+                self.waiting.setdefault(str(entry.get(key)), []).append(entry)
+
+    def next(self, name: str) -> dict[str, Any] | None:
+        """The next entry of a name; the last one stays for whatever else has it."""
+        held = self.waiting.get(name)
+        if not held:
+            return None
+        return held.pop(0) if len(held) > 1 else held[0]
+
+
+def _sharp(camera: Camera, entry: dict[str, Any] | None) -> Camera:
+    """A camera with the focus that the list gives it."""
+    if entry is None or entry.get("focus_m") is None:
+        return camera
+    return replace(camera, focus_m=float(entry["focus_m"]), f_stop=float(entry["f_stop"]), sensor_mm=float(entry.get("sensor_mm", 24)))
+
+
 def _lightmapped(scene: Scene, document: dict[str, Any], files: Mapping[str, bytes], images: dict[str, Image], sheet: Sheet) -> dict[str, Node]:
     """Parts with the lightmaps that the list gives them by name, or lit by its probes."""
-    probed = {str(entry.get("part")) for entry in document.get("parts", []) if isinstance(entry, dict) and entry.get("light") == "probes"} if sheet.lightmaps.probes else set()
-    told = {str(entry.get("part")): entry["lightmap"] for entry in document.get("parts", []) if isinstance(entry, dict) and isinstance(entry.get("lightmap"), dict)}
+    parts = _Told(document.get("parts"), "part")
     nodes = dict(scene.nodes)
     for node in scene.parts():
-        if node.name in probed:
+        said = parts.next(node.name) or {}
+        if sheet.lightmaps.probes and said.get("light") == "probes":
             nodes[node.id] = replace(node, probed=True)
-        entry = told.get(node.name)
+        entry = said.get("lightmap") if isinstance(said.get("lightmap"), dict) else None
         path = str(entry.get("image")) if entry is not None else ""
         if entry is None or path not in files:
             continue
@@ -104,7 +128,7 @@ def _material(slot: Material, entry: dict[str, Any] | None, image_at: Any, sheet
                 continue
             texture = Texture(
                 image.id, channel, one.encoding if channel == "rgb" else "linear", int(placement.get("uv_set", 0)), tuple(placement.get("offset", (0.0, 0.0))), float(placement.get("rotation_rad", 0)),  # type: ignore[arg-type]
-                tuple(placement.get("scale", (1.0, 1.0))), tuple(placement.get("wrap", ("repeat", "repeat"))), green_up=name != "normal" or sheet.conventions.normal_green == "up", strength=float(entry.get("relief_strength", 1)) if name == "normal" else 1.0,  # type: ignore[arg-type]
+                tuple(placement.get("scale", (1.0, 1.0))), tuple(placement.get("wrap", ("repeat", "repeat"))), green_up=name != "normal" or sheet.conventions.normal_green == "up", strength=float(entry.get(STRENGTHS[name], 1)) if name in STRENGTHS else 1.0,  # type: ignore[arg-type]
             )
             inputs[name] = Input(INPUTS[name].default if name == "normal" else (1.0,) * INPUTS[name].channels, texture)
     for name, value in values.items():
@@ -114,4 +138,4 @@ def _material(slot: Material, entry: dict[str, Any] | None, image_at: Any, sheet
     inputs.setdefault("roughness", Input((0.5,)))
     inputs.setdefault("metalness", Input((0.0,)))
     inputs["base_color"] = replace(inputs["base_color"], vertex_color=sheet.materials.vertex_color == "multiplies")
-    return Material(slot.id, slot.name, inputs, mode, float(entry.get("cut_at", 0.5)), bool(entry.get("two_sided", False)))  # type: ignore[arg-type]
+    return Material(slot.id, slot.name, inputs, mode, float(entry.get("cut_at", 0.5)), bool(entry.get("two_sided", False)), payload=slot.payload)  # type: ignore[arg-type]
