@@ -252,6 +252,9 @@ class _Look:
         meant = self.crossing.given.texture if self.meant.texture is None else self.meant.texture
         if meant is None or got.texture is None:
             return True  # a number filled into an image lies everywhere
+        kept = self.crossing.name in ("normal", "clearcoat_normal", "occlusion")
+        if abs(got.texture.strength - (meant.strength if kept else 1.0)) > 1e-4:
+            return False
         first, second = placement_of(meant), placement_of(got.texture)
         numbers = zip(np.hstack([np.ravel(np.array(v, float)) for v in first[1:4]]), np.hstack([np.ravel(np.array(v, float)) for v in second[1:4]]))
         return first[0] == second[0] and first[4] == second[4] and all(abs(a - b) < 1e-4 * max(1.0, abs(a)) for a, b in numbers)
