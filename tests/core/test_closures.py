@@ -30,7 +30,7 @@ def seen(cosine: float, **said: Any) -> np.ndarray:
     s[record.METAL] = told.get("metal", 0.0)
     alpha = max(told["rough"] ** 2, 1e-3)
     s[record.ROUGH_X], s[record.ROUGH_Y] = told.get("alphas", (alpha, alpha))
-    s[record.INDEX], s[record.LEVEL] = told["index"], told["level"]
+    s[record.INDEX] = index_for(told["level"] * ((told["index"] - 1) / (told["index"] + 1)) ** 2)
     s[record.TINT : record.TINT + 3] = told["tint"]
     s[record.COAT], s[record.COAT_ALPHA] = told.get("coat", 0.0), max(told.get("coat_rough", 0.1) ** 2, 1e-3)
     s[record.COAT_COLOR : record.COAT_COLOR + 3] = told.get("coat_color", (1.0, 1.0, 1.0))

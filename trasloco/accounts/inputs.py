@@ -262,19 +262,21 @@ class _Look:
     def _apart(self, wanted: Values, there: Values, got: Input) -> tuple[float, float, bool]:
         """The largest difference in codes and the root mean square of values as they are stored; whether sizes differ."""
         vectors = self.crossing.landing.input in VECTORS
+        if not vectors:
+            beside = np.maximum(self._scale(got), 1e-12)
+            wanted, there = wanted / beside, there / beside
         resized = wanted.shape[:2] != there.shape[:2] and wanted.shape[:2] != (1, 1) and there.shape[:2] != (1, 1)
         if resized:
             low, high = float(wanted.min()), float(wanted.max())
-            wanted = np.clip(resample(wanted, there.shape[1], there.shape[0]), low, high)
+            wanted = np.clip(resample(wanted, there.shape[1], there.shape[0]), min(low, 0.0), max(high, 1.0))
             wanted = wanted if wanted.ndim == 3 else wanted[..., None]
         depth = self.planned.depth if self.planned is not None else 8
         top = 2.0**depth - 1
         if vectors:
             a, b = wanted * 0.5 + 0.5, there * 0.5 + 0.5
         else:
-            beside = np.maximum(self._scale(got), 1e-12)
             encoded = self.planned is not None and self.planned.encoding == "srgb" and wanted.shape[-1] == 3
-            a, b = (_stored(v / beside, encoded) for v in (wanted, there))
+            a, b = (_stored(v, encoded) for v in (wanted, there))
         difference = np.abs(a - b)
         if any(step.kind == "pad" for step in self.crossing.steps):
             difference = difference * self._seen(difference.shape[:2])[..., None]

@@ -116,6 +116,7 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
     """Execute a plan: the delivered scene with its image files."""
     shaped = shaped_meshes(reference, {m.mesh: m.wish for m in plan.meshes})
     scene = replace(reference, meshes={**reference.meshes, **{id: one.mesh for id, one in shaped.items()}})
+    scene = with_backs(scene, backs_for(reference, destination))
     atlases: dict[str, Atlas] = {}
     for material, side in plan.atlases.items():
         scene, atlases[material] = laid_out(scene, material, how_baked(plan.of(material)), side)
@@ -140,13 +141,12 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
         return planned.path, identify(f"image:{planned.path}", planned.path.rsplit("/", 1)[-1], planned.path, data)
 
     images: dict[str, Image] = {}
-    backs = backs_for(reference, destination)
     with ThreadPoolExecutor(2) as pool:
         for path, image in pool.map(make, plan.images):
             images[path] = image
             progress(len(images) / max(len(plan.images), 1), f"{len(images)} of {len(plan.images)} images")
     plan = replace(plan, crossings=tuple(updates.get(c.id, c) for c in plan.crossings), meshes=_measured_meshes(plan, shaped))
-    return Carried(with_backs(_delivered(scene, plan, images, destination, atlases), backs), plan, images)
+    return Carried(_delivered(scene, plan, images, destination, atlases), plan, images)
 
 
 def _recipe(planned: PlannedImage, members: Mapping[str, Crossing], scene: Scene, atlases: Mapping[str, Atlas], green_up: bool) -> str:

@@ -34,6 +34,10 @@ def land(material: Material, drafts: list[Draft], reference: Scene, destination:
         _apart(pictured, destination)
         members, pictured = [d for d in members if d.target], [d for d in pictured if d.target]
         if not pictured:
+            for draft in members:
+                if draft.target not in rules.inputs and tuple(draft.given.factor) != INPUTS[draft.target].default:
+                    draft.mark, draft.target = "lost", ""
+                    draft.reason = f"{destination.name} takes it in an image beside others only, and there is none."
             continue
         images.append(_image(material, one, members, pictured, destination, namer, landed))
     crossings = []

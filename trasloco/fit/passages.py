@@ -11,7 +11,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from trasloco.fit.geometry.backs import backs_for
+from trasloco.fit.geometry.backs import backs_for, with_backs
 from trasloco.fit.lights import delivered_light
 from trasloco.fit.model import Crossing, LightCrossing, Mark, MeshCrossing, Passage
 from trasloco.fit.moving import straightened_by
@@ -56,6 +56,7 @@ def _meshes(reference: Scene, destination: Sheet, crossings: list[Crossing], sha
     wished = {crossing.mesh: crossing for crossing in shaped}
     backed = {back.material for back in backs_for(reference, destination)}
     drawn = {c.material for c in crossings if any(step.settings.get("bake") for step in c.steps) and c.given.vertex_color}
+    with_their_backs = with_backs(reference, backs_for(reference, destination)).meshes
     for mesh in reference.meshes.values():
         worn = {p.material for p in mesh.primitives}
         if mesh.id in wished:
@@ -78,7 +79,7 @@ def _meshes(reference: Scene, destination: Sheet, crossings: list[Crossing], sha
         if mesh.payload.get("extras"):
             yield _told("mesh", mesh.id, "properties", rules.properties, "custom properties", f"{destination.name} keeps no custom properties.")
         if any(p.colors is not None for p in mesh.primitives):
-            yield _colors(mesh, reference, destination, drawn, wished.get(mesh.id))
+            yield _colors(with_their_backs[mesh.id], reference, destination, drawn, wished.get(mesh.id))
         if any(p.variants for p in mesh.primitives):
             yield Passage("mesh", mesh.id, "variants", "lost", f"{destination.name} takes one variant, the chosen one.")
 

@@ -44,10 +44,11 @@ def light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
 def environment_tables(picture: Any) -> tuple[Any, Any, Any]:
     """Row and column tables for sampling a latitude-longitude picture (H, W, 3) by luminance, and its density over solid angle."""
     height, width = picture.shape[:2]
-    sines = np.sin((np.arange(height) + 0.5) / height * np.pi)
-    weights = (picture @ np.array(LUMINANCE)).astype(np.float64) * sines[:, None]
+    # A row's texels all have the solid angle between its two circles of latitude.
+    bands = -np.diff(np.cos(np.arange(height + 1) / height * np.pi))
+    weights = (picture @ np.array(LUMINANCE)).astype(np.float64) * bands[:, None]
     total = weights.sum()
-    solid = 2 * np.pi / width * np.pi / height * np.maximum(sines, 1e-6)
+    solid = 2 * np.pi / width * bands
     density = weights / total / solid[:, None] if total > 0 else np.zeros_like(weights)
     return cumulative_of(weights.sum(axis=1)), cumulative_of(weights), density
 

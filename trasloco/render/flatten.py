@@ -43,6 +43,7 @@ ALPHA_MODE, CUTOFF, TWO_SIDED, UNLIT, BACK, VERTEX_COLOR, SOLID, PLAIN = _column
 MATERIAL_COLUMNS = NUMBERS + 19
 CONSTANT = ("ior", "attenuation_color", "attenuation_distance", "thickness", "subsurface_radius", "anisotropy_rotation", "diffuse_roughness", "clearcoat_color", "clearcoat_darkening")
 """Inputs whose constant counts and whose image does not."""
+_MOST_INDEX = 399.0
 _WRAP = {"repeat": 0, "mirror": 1, "clamp": 2}
 
 
@@ -202,7 +203,8 @@ def _material_rows(scene: Scene, materials: list[Material], textures: _Textures)
             slots[row, NORMAL] = textures.add("height", material.inputs["height"])
         ior = material.inputs.get("ior")
         base = material.inputs.get("base_color")
-        table[row, IOR] = min(max(ior.factor[0], 1.0), 3.0) if ior else 1.5
+        # An index of 0 stands for one that reflects everything (KHR_materials_ior).
+        table[row, IOR] = 1.5 if ior is None else _MOST_INDEX if ior.factor[0] == 0 else min(max(ior.factor[0], 1.0), _MOST_INDEX)
         _numbers(material, table[row])
         table[row, ALPHA_MODE] = {"opaque": 0, "mask": 1, "blend": 2}[material.alpha_mode]
         table[row, CUTOFF] = material.alpha_cutoff

@@ -11,7 +11,7 @@ from trasloco.rays.compiled import device
 from trasloco.rays.kernels import hit_nearest
 from trasloco.render.closures.fresnel import dielectric, index_for
 from trasloco.render.closures.layered import COAT_INDEX, SMOOTH_THIN_ALPHA
-from trasloco.render.flatten import ABSORBED, BASE, COAT, IOR, METAL, ROUGH, SOLID, SPECULAR, TRANSMISSION, TWO_SIDED
+from trasloco.render.flatten import ABSORBED, BASE, COAT, IOR, METAL, ROUGH, SOLID, SPECULAR, SPECULAR_COLOR, TRANSMISSION, TWO_SIDED
 from trasloco.render.sampling import basis, pick
 from trasloco.render.surface import input1, input3, is_solid, uv_at
 
@@ -31,9 +31,12 @@ def environment_direction(a: Any, u: float, v: float) -> tuple[float, float, flo
     column = pick(a.env_columns, start, width, v)
     low = a.env_columns[start + column - 1] if column > 0 else 0.0
     along = (v - low) / max(a.env_columns[start + column] - low, 1e-12)
-    theta = (row + min(max(across, 0.0), 1.0)) / height * math.pi
+    # Evenly over the row's solid angle: its cosines, not its angles.
+    top, bottom = math.cos(row / height * math.pi), math.cos((row + 1.0) / height * math.pi)
+    cosine_up = top + min(max(across, 0.0), 1.0) * (bottom - top)
+    sine_up = math.sqrt(max(1.0 - cosine_up * cosine_up, 0.0))
     phi = ((column + min(max(along, 0.0), 1.0)) / width - 0.5) * 2.0 * math.pi
-    x, y, z = math.sin(theta) * math.sin(phi), math.cos(theta), -math.sin(theta) * math.cos(phi)
+    x, y, z = sine_up * math.sin(phi), cosine_up, -sine_up * math.cos(phi)
     cosine, sine = a.env_turn[0], a.env_turn[1]
     return cosine * x + sine * z, y, -sine * x + cosine * z, row, column, a.env_density[row, column]
 
@@ -134,7 +137,7 @@ def passed(a: Any, tracing: Any, floats: Any, words: Any, px: float, py: float, 
         near = distance + max(EPSILON, distance * 1e-6)
         material = a.triangle_material[triangle]
         u0, v0, u1, v1 = uv_at(a, triangle, u, v)
-        if not is_solid(a, material, u0, v0, u1, v1, (random + 0.618034 * layer) % 1.0):
+        if not is_solid(a, triangle, material, u, v, u0, v0, u1, v1, (random + 0.618034 * layer) % 1.0):
             continue
         through = input1(a, material, TRANSMISSION, u0, v0, u1, v1)
         solid = a.materials[material, SOLID] != 0.0
@@ -148,7 +151,8 @@ def passed(a: Any, tracing: Any, floats: Any, words: Any, px: float, py: float, 
         length = math.sqrt(floats[12] * floats[12] + floats[13] * floats[13] + floats[14] * floats[14]) + 1e-30
         cosine = abs(dx * floats[12] + dy * floats[13] + dz * floats[14]) / length
         root = (a.materials[material, IOR] - 1.0) / (a.materials[material, IOR] + 1.0)
-        index = index_for(input1(a, material, SPECULAR, u0, v0, u1, v1) * root * root)
+        sr, sg, sb = input3(a, material, SPECULAR_COLOR, u0, v0, u1, v1)
+        index = index_for(input1(a, material, SPECULAR, u0, v0, u1, v1) * min(root * root * max(sr, sg, sb, 1.0), 1.0))
         # As much as the layered closures let straight on (``THIN``), where they are smooth.
         share = through * (1.0 - input1(a, material, METAL, u0, v0, u1, v1)) * (1.0 - dielectric(cosine, index))
         share *= 1.0 - input1(a, material, COAT, u0, v0, u1, v1) * dielectric(cosine, COAT_INDEX)

@@ -7,6 +7,7 @@ from typing import Any
 
 from trasloco.rays.compiled import device, kernel
 from trasloco.render.closures import layered as record
+from trasloco.render.closures.fresnel import index_for
 from trasloco.render.closures.layered import CN, VIEWER, B, G, N, T
 from trasloco.render.flatten import (
     ALPHA_MODE,
@@ -129,12 +130,15 @@ def material_seen(a: Any, triangle: int, from_behind: bool) -> int:
 
 
 @device
-def is_solid(a: Any, material: int, u0: float, v0: float, u1: float, v1: float, random: float) -> bool:
-    """Whether a ray stops here by the alpha rules: opaque always, mask by the cut-off, blend by chance."""
+def is_solid(a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float, random: float) -> bool:
+    """Whether a ray stops here by the alpha rules: opaque always, mask by the cut-off, blend by chance. Vertex colours multiply with their alpha (glTF 2.0, 3.9.2)."""
     mode = a.materials[material, ALPHA_MODE]
     if mode == 0.0:
         return True
     opacity = input1(a, material, OPACITY, u0, v0, u1, v1)
+    if a.materials[material, VERTEX_COLOR] != 0.0:
+        i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
+        opacity *= (1.0 - u - v) * a.colors[i, 3] + u * a.colors[j, 3] + v * a.colors[k, 3]
     if mode == 1.0:
         return opacity >= a.materials[material, CUTOFF]
     return random < opacity
@@ -197,6 +201,7 @@ def frame_at(a: Any, triangle: int, u: float, v: float, s: Any) -> None:
         gx, gy, gz = -gx, -gy, -gz
     turned = 1.0
     if nx * gx + ny * gy + nz * gz < 0.0:
+        # On the back the whole frame is reversed, so that a bent normal is reversed as a whole (glTF 2.0, 3.9.4, doubleSided).
         nx, ny, nz, turned = -nx, -ny, -nz, -1.0
     tx = w * a.tangents[i, 0] + u * a.tangents[j, 0] + v * a.tangents[k, 0]
     ty = w * a.tangents[i, 1] + u * a.tangents[j, 1] + v * a.tangents[k, 1]
@@ -210,8 +215,8 @@ def frame_at(a: Any, triangle: int, u: float, v: float, s: Any) -> None:
         else:
             tx, ty, tz = -nz, 0.0, nx
         length = math.sqrt(tx * tx + ty * ty + tz * tz)
-    tx, ty, tz = tx / length, ty / length, tz / length
-    sign = a.tangents[i, 3] * turned
+    tx, ty, tz = turned * tx / length, turned * ty / length, turned * tz / length
+    sign = turned if a.tangents[i, 3] >= 0.0 else -turned
     s[T], s[T + 1], s[T + 2] = tx, ty, tz
     s[B], s[B + 1], s[B + 2] = (ny * tz - nz * ty) * sign, (nz * tx - nx * tz) * sign, (nx * ty - ny * tx) * sign
     s[N], s[N + 1], s[N + 2] = nx, ny, nz
@@ -231,7 +236,7 @@ def plain_white(s: Any) -> None:
         s[k] = 0.0
     s[record.BASE] = s[record.BASE + 1] = s[record.BASE + 2] = 1.0
     s[record.ROUGH_X] = s[record.ROUGH_Y] = 1.0
-    s[record.INDEX] = 1.5
+    s[record.INDEX] = 1.0
 
 
 @device
@@ -252,6 +257,24 @@ def is_given(a: Any, material: int, which: int) -> bool:
 
 
 @device
+def _specular(s: Any, index: float, level: float, r: float, g: float, b: float) -> None:
+    """Index and tint that reflect min(F0 x colour, 1) x weight straight on (KHR_materials_specular); a weight scales the reflectance that the index has (OpenPBR)."""
+    f0 = ((index - 1.0) / (index + 1.0)) ** 2
+    strongest = max(r, g, b)
+    if strongest <= 1.0:
+        put3(s, record.TINT, (r, g, b))
+        s[record.INDEX] = index_for(f0 * level)
+        return
+    top = min(f0 * strongest, 1.0)
+    if top <= 0.0:
+        put3(s, record.TINT, (1.0, 1.0, 1.0))
+        s[record.INDEX] = 1.0
+        return
+    put3(s, record.TINT, (min(f0 * r, 1.0) / top, min(f0 * g, 1.0) / top, min(f0 * b, 1.0) / top))
+    s[record.INDEX] = index_for(top * level)
+
+
+@device
 def surface_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float, behind: bool, least: float, s: Any) -> None:
     """Fill the record with what the surface is at a hit (:mod:`trasloco.render.closures.layered`); ``least`` is the least width of reflections."""
     row = a.materials[material]
@@ -261,10 +284,9 @@ def surface_at(a: Any, triangle: int, material: int, u: float, v: float, u0: flo
     s[record.METAL] = min(max(input1(a, material, METAL, u0, v0, u1, v1), 0.0), 1.0)
     rough = min(max(input1(a, material, ROUGH, u0, v0, u1, v1), 0.0), 1.0)
     s[record.ROUGH_X] = s[record.ROUGH_Y] = max(rough * rough, least)
-    s[record.INDEX] = row[IOR]
-    s[record.LEVEL] = max(input1(a, material, SPECULAR, u0, v0, u1, v1), 0.0)
+    level = min(max(input1(a, material, SPECULAR, u0, v0, u1, v1), 0.0), 1.0)
     r, g, b = input3(a, material, SPECULAR_COLOR, u0, v0, u1, v1)
-    put3(s, record.TINT, (min(max(r, 0.0), 1.0), min(max(g, 0.0), 1.0), min(max(b, 0.0), 1.0)))
+    _specular(s, row[IOR], level, max(r, 0.0), max(g, 0.0), max(b, 0.0))
     s[record.COAT] = min(max(input1(a, material, COAT, u0, v0, u1, v1), 0.0), 1.0)
     if s[record.COAT] > 0.0:
         rough = min(max(input1(a, material, COAT_ROUGH, u0, v0, u1, v1), 0.0), 1.0)

@@ -31,6 +31,7 @@ SCRATCH = AWAY + 3
 """Length of a thread's row of numbers: the record of a hit, the state of a walk through the inside, then for a path from a texel: luminance that came straight and its sum by direction, and where the path went first."""
 _ALL_LAMPS = 16
 """With at most so many lamps a texel is lit by each of them at every path; more are picked by chance."""
+_OTHER_SET = 1540483477
 GUIDES = 6
 """Of the first hit, for whoever takes noise out: base colour and normal."""
 
@@ -93,7 +94,7 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             if solid:
                 u0, v0, u1, v1 = uv_at(a, triangle, u, v)
                 chance, _ = random_pair(pixel, sample, 1000 + event)
-                solid = is_solid(a, material, u0, v0, u1, v1, chance)
+                solid = is_solid(a, triangle, material, u, v, u0, v0, u1, v1, chance)
             if not solid:
                 near = distance + max(EPSILON, distance * 1e-6)
                 continue
@@ -229,9 +230,10 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 if a.lights[light, 0] == 0.0 and a.lights[light, 13] < 1.0:
                     again, _ = random_pair(pixel, sample, dimension + 500)
                     ix, iy, iz = sun_direction(a, light, again, pick_v)
+                    # Its lux are on a plane square to it, where what comes from its rim counts by the cosine.
+                    strength *= 2.0 / (1.0 + a.lights[light, 13])
                 er, eg, eb = a.lights[light, 7], a.lights[light, 8], a.lights[light, 9]
                 scale = strength / share
-                far *= 0.9999
                 layer = int(a.lights[light, 14]) if bounce == 0 else int(a.lights[light, 15])
                 shadowed, point = a.lights[light, 12] != 0.0, True
             elif kind == 1:
@@ -247,7 +249,6 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 ix, iy, iz, far, glow, kb, kc, chance = glow_point(a, hx, hy, hz, gu, gv)
                 if chance <= 0.0:
                     continue
-                far -= max(EPSILON, far * 1e-4)
                 layer = a.triangle_layer[glow]
             over = ix * gx + iy * gy + iz * gz
             if over <= 0.0 and not below:
@@ -259,7 +260,14 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             ar, ag, ab = 1.0, 1.0, 1.0
             if shadowed:
                 shadow_u, _ = random_pair(pixel, sample, dimension + 3)
-                ar, ag, ab = passed(a, tracing, floats, words, hx + gx * side, hy + gy * side, hz + gz * side, ix, iy, iz, far, shadow_u, point, seen)
+                sx, sy, sz, near_it = ix, iy, iz, far
+                if far < np.inf:
+                    # From the lifted origin to the very point that shines, and not quite there: nothing shadows itself.
+                    sx, sy, sz = far * ix - gx * side, far * iy - gy * side, far * iz - gz * side
+                    way = math.sqrt(sx * sx + sy * sy + sz * sz) + 1e-30
+                    sx, sy, sz = sx / way, sy / way, sz / way
+                    near_it = way - max(EPSILON, way * 1e-4)
+                ar, ag, ab = passed(a, tracing, floats, words, hx + gx * side, hy + gy * side, hz + gz * side, sx, sy, sz, near_it, shadow_u, point, seen)
                 if ar + ag + ab <= 0.0:
                     continue
             if glow >= 0:
@@ -351,7 +359,7 @@ def _under_texel(texels: Any, width: int, x: int, y: int, jx: float, jy: float) 
 
 @kernel
 def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, camera: Any, texels: Any, width: int, height: int, x0: int, x1: int, y0: int, y1: int, first: int, last: int, bounces: int, even: Any, odd: Any, guides: Any, ids: Any, seen: Any) -> int:
-    """Add samples [first, last) of a tile to ``even`` and ``odd`` (layers, rows, columns, 3) by the sample's number, to ``guides`` (rows, columns, 6); ids (rows, columns, 2) from sample 0.
+    """Add samples [first, last) of a tile to ``even`` and ``odd`` (layers, rows, columns, 3) by the sample's number, to ``guides`` (rows, columns, 6); ids (rows, columns, 2) with sample 0, of what is at the middle.
 
     The arrays hold the tile alone. ``camera`` is 18 numbers: position, right, up, forward with right and up scaled to the picture's half sides; radius of the
     lens in metres, distance in focus, radius of the pixel filter in pixels; the number of the set of random numbers; whether it is a preview; whether paths start under ``texels`` (:class:`trasloco.render.starts.Texels`) and not at a camera. ``s``, ``lit`` (layers, 3) and ``seen`` (3,) are scratch. Returns rays traced.
@@ -360,9 +368,14 @@ def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
     layers = lit.shape[0]
     for y in range(y0, y1):
         for x in range(x0, x1):
-            pixel = y * width + x + int(camera[15]) * 16777259
+            place = y * width + x + int(camera[15]) * 16777259
             row, column = y - y0, x - x0
-            for sample in range(first, last):
+            # Before the first sample a look at the pixel's middle, everything sharp, tells what stands there.
+            begin = first - 1 if first == 0 and camera[17] == 0.0 else first
+            for number in range(begin, last):
+                looking = number < 0
+                # Even and odd samples are two sets of their own, so that their difference tells the noise: halves of one set would lean against each other.
+                sample, pixel = max(number, 0) >> 1, place ^ ((number & 1) * _OTHER_SET)
                 start, su, sv = -1, 0.0, 0.0
                 jx, jy = random_pair(pixel, sample, 0)
                 if camera[17] != 0.0:
@@ -381,7 +394,7 @@ def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 else:
                     # A tent as wide as asked: neighbours share a sample's light as a film's grains do, by where samples fall and not by weights.
                     jx, jy = 0.5 + camera[14] * _tent(jx), 0.5 + camera[14] * _tent(jy)
-                    if sample == 0:
+                    if looking:
                         jx, jy = 0.5, 0.5
                     sx = 2.0 * (x + jx) / width - 1.0
                     sy = 1.0 - 2.0 * (y + jy) / height
@@ -389,7 +402,7 @@ def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                     dy = camera[10] + sx * camera[4] + sy * camera[7]
                     dz = camera[11] + sx * camera[5] + sy * camera[8]
                     px, py, pz = camera[0], camera[1], camera[2]
-                    if camera[12] > 0.0 and sample > 0:
+                    if camera[12] > 0.0 and not looking:
                         lu, lv = random_pair(pixel, sample, 900)
                         r, phi = camera[12] * math.sqrt(lu), 2.0 * math.pi * lv
                         rl = math.sqrt(camera[3] * camera[3] + camera[4] * camera[4] + camera[5] * camera[5])
@@ -404,25 +417,25 @@ def trace_tile(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 backs = guides[row, column, BACKS]
                 for k in range(STRAIGHT, SCRATCH):
                     s[k] = 0.0
-                trace_path(a, tracing, floats, words, s, lit, guides[row, column], pixel, sample, start, su, sv, px, py, pz, dx / length, dy / length, dz / length, bounces, camera[16] != 0.0, seen)
+                trace_path(a, tracing, floats, words, s, lit, guides[row, column], pixel, sample, start, su, sv, px, py, pz, dx / length, dy / length, dz / length, 0 if looking else bounces, camera[16] != 0.0, seen)
+                if looking:
+                    ids[row, column, 0], ids[row, column, 1] = seen[0], seen[1]
+                    continue
                 scale = 1.0
                 if start >= 0:
                     # Illuminance is pi times what a dull white surface sends. What starts inside of something does not count.
                     scale = math.pi
                     if guides[row, column, BACKS] > backs:
                         continue
-                    guides[row, column, EVEN if sample % 2 == 0 else ODD] += 1.0
+                    guides[row, column, EVEN if number % 2 == 0 else ODD] += 1.0
                     sent = -s[STRAIGHT]
                     for k in range(layers):
                         sent += 0.2126 * lit[k, 0] + 0.7152 * lit[k, 1] + 0.0722 * lit[k, 2]
                     for k in range(3):
                         guides[row, column, FROM + k] += s[STRAIGHT + 1 + k] + sent * s[AWAY + k]
-                target = even if sample % 2 == 0 else odd
+                target = even if number % 2 == 0 else odd
                 for k in range(layers):
                     target[k, row, column, 0] += scale * lit[k, 0]
                     target[k, row, column, 1] += scale * lit[k, 1]
                     target[k, row, column, 2] += scale * lit[k, 2]
-                if sample == 0:
-                    ids[row, column, 0] = seen[0]
-                    ids[row, column, 1] = seen[1]
     return int(seen[2])

@@ -1,7 +1,7 @@
 """Closures over one another, as OpenPBR Surface 1.1 layers them: sheen, clear coat, then metal beside dielectric over dull, see-through or translucent insides.
 
-A lower layer gets what the ones above leave of the light coming from the viewer's side (albedo scaling). Each closure alone is reciprocal; the
-layering is weighed by one side, as OpenPBR's own implementation notes do. Everything of a hit stands in one record, a row of numbers, so that the large functions
+A lower layer gets what the ones above leave of the light coming from the viewer's side (albedo scaling). The layering is weighed by the
+viewer's side alone, as OpenPBR's own implementation notes do, so that layered surfaces are not reciprocal; nor is sheen where it is held to the light that comes in. Everything of a hit stands in one record, a row of numbers, so that the large functions
 here are called and not inlined.
 """
 
@@ -12,14 +12,14 @@ from typing import Any
 
 from trasloco.rays.compiled import device, kernel
 from trasloco.render.closures import diffuse as dull
-from trasloco.render.closures.fresnel import dielectric, f82, index_for
+from trasloco.render.closures.fresnel import dielectric, f82
 from trasloco.render.closures.ggx import distribution, hidden, reflect_density, reflected, refract, refracted, sample_half
 from trasloco.render.closures.sheen import sheen
 from trasloco.render.closures.tables import table2, table3, table4
 from trasloco.render.sampling import basis, cosine_direction
 
 # What a surface is at a hit, filled in before :func:`weigh`.
-BASE, METAL, ROUGH_X, ROUGH_Y, INDEX, LEVEL, TINT = 0, 3, 4, 5, 6, 7, 8
+BASE, METAL, ROUGH_X, ROUGH_Y, INDEX, TINT = 0, 3, 4, 5, 6, 8
 COAT, COAT_ALPHA, COAT_COLOR, COAT_DARKENING = 11, 12, 13, 16
 SHEEN, SHEEN_ROUGHNESS, DULL_ROUGHNESS = 17, 20, 21
 THROUGH, SOLID, BEHIND = 22, 23, 24
@@ -33,6 +33,7 @@ P_SHEEN, P_COAT, P_SHINE, P_DULL, P_BACK, P_THROUGH = 70, 71, 72, 73, 74, 75
 LENGTH = 76
 
 COAT_INDEX = 1.5
+LEAST_INDEX = 1.002
 _COAT_INSIDE = 1.0 - (1.0 - 0.0918) / (COAT_INDEX * COAT_INDEX)
 """Share of diffuse light that the coat's boundary sends back inside: 1 - (1 - E) / n^2 with E = 0.0918, the mean reflectance of index 1.5 from outside (OpenPBR, coat darkening)."""
 SMOOTH_THIN_ALPHA = 0.01
@@ -59,11 +60,14 @@ def weigh(s: Any, metal: Any, back: Any, on: Any, cloth: Any, brushed: Any) -> N
     s[W_SHEEN], s[P_SHEEN] = 0.0, 0.0
     if strongest > 0.0:
         e = table2(cloth, lz, s[SHEEN_ROUGHNESS] * s[SHEEN_ROUGHNESS])
-        s[W_SHEEN] = 1.0
+        # The visibility term of KHR_materials_sheen gains light at grazing angles: held to what comes in.
+        s[W_SHEEN] = 1.0 / max(e, 1.0)
+        e = min(e, 1.0)
         s[P_SHEEN] = e * strongest
         whole_r = whole_g = whole_b = 1.0 - strongest * e
     s[W_COAT], s[P_COAT] = 0.0, 0.0
-    index = index_for(s[LEVEL] * ((s[INDEX] - 1.0) / (s[INDEX] + 1.0)) ** 2)
+    # A boundary that bends nothing has no half vector; light goes through one that is nearly so all the same.
+    index = max(s[INDEX], LEAST_INDEX) if s[SOLID] != 0.0 and s[THROUGH] > 0.0 else s[INDEX]
     inside = s[SOLID] != 0.0 and s[BEHIND] != 0.0
     side = 1 if inside else 0
     e1 = table2(metal, lz, alpha)
@@ -208,7 +212,7 @@ def scatter(s: Any, ix: float, iy: float, iz: float) -> tuple[float, float, floa
         cr, cg, cb, coat, chance = _coat(s, ix, iy, iz)
         r, g, b, density = r * cr + coat, g * cg + coat, b * cb + coat, density + chance
     if s[W_SHEEN] > 0.0:
-        value = sheen(ox, oy, oz, lx, ly, lz, s[SHEEN_ROUGHNESS])
+        value = s[W_SHEEN] * sheen(ox, oy, oz, lx, ly, lz, s[SHEEN_ROUGHNESS])
         r, g, b = r + value * s[SHEEN], g + value * s[SHEEN + 1], b + value * s[SHEEN + 2]
         density += s[P_SHEEN] * lz / math.pi
     return r * lz, g * lz, b * lz, density

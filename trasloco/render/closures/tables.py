@@ -17,15 +17,16 @@ from trasloco.render.closures.fresnel import dielectric
 from trasloco.render.closures.ggx import MIN_ALPHA, hidden, refract, sample_half
 from trasloco.render.closures.sheen import sheen
 
-COSINES, WIDTHS, INDICES = 32, 24, 16
-MOST_ROOT = 0.5
-"""Largest (n - 1) / (n + 1) of the tables: an index of 3."""
+COSINES, WIDTHS, INDICES = 32, 24, 22
+MOST_ROOT = 0.995
+"""Largest (n - 1) / (n + 1) of the tables: a reflectance of 0.99 straight on."""
 BRUSHED = (16, 8, 16, 8)
-_STRATA = 20
+_AROUND, _OUTWARD = 12, 32
+_STRATA = _AROUND * _OUTWARD
 
 
 class Albedos(NamedTuple):
-    """Shares of light, in [0, 1].
+    """Shares of light, in [0, 1]; those of sheen can be above 1, where its visibility term gives light from nowhere.
 
     metal (COSINES, WIDTHS) of a white metal; reflected, through (2, COSINES, WIDTHS, INDICES) of a dielectric seen from outside (0) and from inside (1), both before
     anything is given back; sheen (COSINES, WIDTHS). brushed (16, 8, 16, 8) of a white metal with two widths: by cosine, angle from the wider one, wider width, and how much narrower the other is. Cosines are squares of even steps, widths are even steps of roughness, indices even steps of (n - 1) / (n + 1).
@@ -44,6 +45,14 @@ def _cosine(k: int) -> float:
     return max(u * u, 1e-4)
 
 
+@device
+def _stratum(m: int) -> tuple[float, float, float]:
+    """The middle of a stratum of facets and its weight, all weights summing to their number: ever finer towards the steepest facets, where the long tail lies."""
+    t = (m // _AROUND + 0.5) / _OUTWARD
+    left = 1.0 - t
+    return (m % _AROUND + 0.5) / _AROUND, 1.0 - left * left * left, 3.0 * left * left * _OUTWARD * _OUTWARD * _OUTWARD / (_OUTWARD * _OUTWARD * _OUTWARD - 0.25 * _OUTWARD)
+
+
 @kernel
 def _metal(metal: Any) -> None:
     for j in range(WIDTHS):
@@ -52,14 +61,15 @@ def _metal(metal: Any) -> None:
             c = _cosine(k)
             s = math.sqrt(1.0 - c * c)
             total = 0.0
-            for m in range(_STRATA * _STRATA):
-                hx, hy, hz = sample_half(s, 0.0, c, alpha, alpha, (m % _STRATA + 0.5) / _STRATA, (m // _STRATA + 0.5) / _STRATA)
+            for m in range(_STRATA):
+                u, v, weight = _stratum(m)
+                hx, hy, hz = sample_half(s, 0.0, c, alpha, alpha, u, v)
                 d = 2.0 * (s * hx + c * hz)
                 ix, iy, iz = d * hx - s, d * hy, d * hz - c
                 if iz > 0.0:
                     a = hidden(s, 0.0, c, alpha, alpha)
-                    total += (1.0 + a) / (1.0 + a + hidden(ix, iy, iz, alpha, alpha))
-            metal[k, j] = total / (_STRATA * _STRATA)
+                    total += weight * (1.0 + a) / (1.0 + a + hidden(ix, iy, iz, alpha, alpha))
+            metal[k, j] = total / _STRATA
 
 
 @kernel
@@ -75,20 +85,21 @@ def _dielectric(reflected: Any, through: Any) -> None:
                     c = _cosine(k)
                     s = math.sqrt(1.0 - c * c)
                     back, on = 0.0, 0.0
-                    for m in range(_STRATA * _STRATA):
-                        hx, hy, hz = sample_half(s, 0.0, c, alpha, alpha, (m % _STRATA + 0.5) / _STRATA, (m // _STRATA + 0.5) / _STRATA)
+                    for m in range(_STRATA):
+                        u, v, weight = _stratum(m)
+                        hx, hy, hz = sample_half(s, 0.0, c, alpha, alpha, u, v)
                         oh = s * hx + c * hz
                         f = dielectric(max(oh, 0.0), eta)
                         ix, iy, iz = 2.0 * oh * hx - s, 2.0 * oh * hy, 2.0 * oh * hz - c
                         a = hidden(s, 0.0, c, alpha, alpha)
                         if iz > 0.0:
-                            back += f * (1.0 + a) / (1.0 + a + hidden(ix, iy, iz, alpha, alpha))
+                            back += weight * f * (1.0 + a) / (1.0 + a + hidden(ix, iy, iz, alpha, alpha))
                         if f < 1.0:
                             tx, ty, tz, goes = refract(s, 0.0, c, hx, hy, hz, eta)
                             if goes and tz < 0.0:
-                                on += (1.0 - f) / (1.0 + hidden(tx, ty, -tz, alpha, alpha))
-                    reflected[side, k, j, n] = back / (_STRATA * _STRATA)
-                    through[side, k, j, n] = on / (_STRATA * _STRATA)
+                                on += weight * (1.0 - f) / (1.0 + hidden(tx, ty, -tz, alpha, alpha))
+                    reflected[side, k, j, n] = back / _STRATA
+                    through[side, k, j, n] = on / _STRATA
 
 
 @kernel
@@ -105,7 +116,7 @@ def _sheen(table: Any) -> None:
                     theta = (t + 0.5) / steps * 0.5 * math.pi
                     z, r = math.cos(theta), math.sin(theta)
                     total += sheen(s, 0.0, c, r * math.cos(phi), r * math.sin(phi), z, j / (WIDTHS - 1)) * z * r
-            table[k, j] = min(total * 2.0 * math.pi / steps * 0.5 * math.pi / steps, 1.0)
+            table[k, j] = total * 2.0 * math.pi / steps * 0.5 * math.pi / steps
 
 
 @kernel
@@ -121,14 +132,15 @@ def _brushed(table: Any) -> None:
                     s = math.sqrt(1.0 - c * c)
                     x, y = s * math.cos(phi), s * math.sin(phi)
                     total = 0.0
-                    for m in range(_STRATA * _STRATA):
-                        hx, hy, hz = sample_half(x, y, c, ax, ay, (m % _STRATA + 0.5) / _STRATA, (m // _STRATA + 0.5) / _STRATA)
+                    for m in range(_STRATA):
+                        u, v, weight = _stratum(m)
+                        hx, hy, hz = sample_half(x, y, c, ax, ay, u, v)
                         d = 2.0 * (x * hx + y * hy + c * hz)
                         ix, iy, iz = d * hx - x, d * hy - y, d * hz - c
                         if iz > 0.0:
                             a = hidden(x, y, c, ax, ay)
-                            total += (1.0 + a) / (1.0 + a + hidden(ix, iy, iz, ax, ay))
-                    table[k, p, j, r] = total / (_STRATA * _STRATA)
+                            total += weight * (1.0 + a) / (1.0 + a + hidden(ix, iy, iz, ax, ay))
+                    table[k, p, j, r] = total / _STRATA
 
 
 @cache
