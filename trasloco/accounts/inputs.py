@@ -264,7 +264,7 @@ class _Look:
         vectors = self.crossing.landing.input in VECTORS
         if not vectors:
             beside = np.maximum(self._scale(got), 1e-12)
-            wanted, there = wanted / beside, there / beside
+            wanted, there = np.asarray(wanted / beside, np.float32), np.asarray(there / beside, np.float32)
         resized = wanted.shape[:2] != there.shape[:2] and wanted.shape[:2] != (1, 1) and there.shape[:2] != (1, 1)
         if resized:
             low, high = float(wanted.min()), float(wanted.max())

@@ -56,6 +56,9 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
     else:
         encoded_wanted, encoded_got = do.encode_values(wanted, planned.encoding if wanted.shape[-1] == 3 else "linear"), got
     difference = np.abs(encoded_got - encoded_wanted)
+    beyond = 0.0 if vectors else float(wanted.max())
+    if beyond > 1.001 and crossing.mark == "exact":
+        crossing = replace(crossing, mark="close", reason=f"Values up to {beyond:.3g} are cut to 1.")
     for step in crossing.steps:
         if step.kind == "pad":
             difference = difference * seen_texels(order, step, difference.shape[:2])[..., None]

@@ -105,7 +105,9 @@ def planes(order: Order) -> Iterator[tuple[Step | None, Plane]]:
     given = crossing.given
     assert given.texture is not None
     texels = do.extract(pixels(order.reference.images[given.texture.image]), given.texture.channels)
-    plane = Plane(texels, "linear" if vectors_in(crossing) or texels.ndim == 2 else given.texture.encoding, vectors_in(crossing))
+    # Floating texels are light as it is, whatever the texture says of an encoding.
+    plain = vectors_in(crossing) or texels.ndim == 2 or texels.dtype.kind == "f"
+    plane = Plane(texels, "linear" if plain else given.texture.encoding, vectors_in(crossing))
     yield None, plane
     for step in crossing.steps:
         act = _ACTS.get(step.kind) if not step.settings.get("bake") else None

@@ -13,11 +13,11 @@ from trasloco.render.closures.tables import albedos
 from trasloco.render.flat_lights import LAMPS, REST, environment_tables, glow_tables, lamps_apart, light_rows, openings_of, surrounding
 from trasloco.render.posing import posed
 from trasloco.scene.color import LUMINANCE
-from trasloco.scene.geometry import flat_normals, flat_primitive, tangents, transform_normals, transform_points
+from trasloco.scene.geometry import apart_by_handedness, flat_normals, flat_primitive, tangents, transform_normals, transform_points
 from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, VECTORS, is_solid
 from trasloco.scene.layers import BLENDS
-from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Node, Scene, Texture
+from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Node, Primitive, Scene, Texture
 from trasloco.scene.probes import light_between, middle_of
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.resolve import channel_of, color_of, read_texture
@@ -127,6 +127,12 @@ class _Textures:
         self.sizes = [0, 0]
         self.known: dict[Any, int] = {}
         self.placed: dict[Any, tuple[int, int, int, int, int]] = {}
+        self.tops: dict[tuple[str, str], float] = {}
+
+    def top(self, given: Input) -> float:
+        """The value that white stands for in an input's stored image: above 1 only for floating ones."""
+        image = self.scene.images.get(given.texture.image) if given.texture is not None else None
+        return self.tops.get((image.digest, given.texture.channels), 1.0) if image is not None and given.texture is not None else 1.0
 
     def add(self, name: str, given: Input) -> int:
         texture = given.texture
@@ -147,7 +153,7 @@ class _Textures:
         cosine, sine = np.cos(texture.rotation_rad), np.sin(texture.rotation_rad)
         # KHR_texture_transform: translation * rotation * scale, with the rotation running counter-clockwise in v-down space.
         su, sv = texture.scale
-        self.words.append([start, width, height, channels, deep, int(texture.encoding == "srgb" and not ready), wrap_u, wrap_v, min(texture.uv_set, 1), int(texture.invert and not ready)])
+        self.words.append([start, width, height, channels, deep, int(texture.encoding == "srgb" and not ready and not image.floating), wrap_u, wrap_v, min(texture.uv_set, 1), int(texture.invert and not ready)])
         strength = 1.0 if name == "height" else texture.strength
         green = 1.0 if name == "height" or texture.green_up else -1.0
         self.floats.append([su * cosine, sv * sine, texture.offset[0], -su * sine, sv * cosine, texture.offset[1], strength, green])
@@ -165,7 +171,9 @@ class _Textures:
             chosen = read_texture(texture, texels)
             chosen = chosen if chosen.ndim == 3 else chosen[..., None]
         if chosen.dtype == np.float32:
-            chosen = np.round(np.clip(chosen, 0, 1) * 65535).astype(np.uint16)
+            # Floating values are light as it is (never sRGB), stored as shares of the brightest.
+            self.tops[(image.digest, texture.channels)] = top = max(float(np.nan_to_num(chosen, posinf=0.0).max(initial=0.0)), 1.0)
+            chosen = np.round(np.clip(chosen / top, 0, 1) * 65535).astype(np.uint16)
         deep = int(chosen.dtype == np.uint16)
         start = self.sizes[deep]
         self.stores[deep].append(np.ascontiguousarray(chosen).reshape(-1))
@@ -196,6 +204,7 @@ def _material_rows(scene: Scene, materials: list[Material], textures: _Textures)
             table[row, 3 * column : 3 * column + len(factor)] = factor
             if given is not None:
                 slots[row, column] = textures.add(name, given)
+                table[row, 3 * column : 3 * column + len(factor)] *= textures.top(given)
                 spans[row, column, 0] = len(layers)
                 layers += _layer_rows(name, given, textures, strength if name == "emission" else 1.0)
                 spans[row, column, 1] = len(layers)
@@ -255,6 +264,7 @@ def _layer_rows(name: str, given: Input, textures: _Textures, strength: float) -
             mask = textures.add("opacity", Input((1.0,), layer.mask))
         if texture >= 0 and (mask >= 0 or layer.mask is None):
             scale = 1.0 if layer.blend == "multiply" else strength
+            scale *= textures.top(Input((1.0,), layer.texture))
             factor = [f * scale for f in (layer.factor if len(layer.factor) == 3 else layer.factor[:1] * 3)]
             rows.append([texture, mask, BLENDS.index(layer.blend), layer.weight, *factor, float(layer.bounded)])
     return rows
@@ -263,6 +273,30 @@ def _layer_rows(name: str, given: Input, textures: _Textures, strength: float) -
 def _second_set(material: Material | None) -> int:
     """The UV set that stands beside the first one for a material: the last that its images read. Kernels know two sets."""
     return max([1, *(texture.uv_set for given in material.inputs.values() for texture in given.textures)]) if material is not None else 1
+
+
+def _bent_on(material: Material | None, second: int) -> int | None:
+    """The UV set that a material's relief or brushing lies on, 0 or the second one; None where directions on the surface mean nothing."""
+    if material is None:
+        return None
+    for name in ("normal", "height", "clearcoat_normal", "anisotropy"):
+        given = material.inputs.get(name)
+        if given is not None and given.texture is not None:
+            return second if given.texture.uv_set else 0
+    return 0 if "anisotropy" in material.inputs else None
+
+
+def _own_tangents(primitive: Primitive, matrix: Any, made: Any) -> Any:
+    """The tangents that a mesh brings along, in the world; those made from the UVs where they are no directions (glTF 2.0, 3.7.2.1)."""
+    given = primitive.tangents
+    assert given is not None
+    turned = given[:, :3].astype(np.float64) @ matrix[:3, :3].T
+    length = np.linalg.norm(turned, axis=1)
+    sound = np.isfinite(length) & (length > 1e-9) & (np.abs(given[:, 3]) > 0.5)
+    # A mirroring transform turns normals and faces over, and with them the side that the bitangent lies on.
+    hand = np.sign(given[:, 3:])
+    own = np.concatenate([turned / np.maximum(length, 1e-30)[:, None], hand], axis=1)
+    return np.where(sound[:, None], own, made).astype(np.float32)
 
 
 def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "together") -> FlatScene:
@@ -286,23 +320,31 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
                 continue
             positions, indices = primitive.positions, primitive.indices
             pick = slice(None)
+            shade = scene.materials.get(primitive.material or "")
+            second = _second_set(shade)
+            bent = _bent_on(shade, second)
             if primitive.normals is None:
                 positions, indices = flat_primitive(primitive)
                 pick = primitive.indices.reshape(-1)  # type: ignore[assignment]
+            elif bent is not None and primitive.tangents is None and len(primitive.uvs) > bent:
+                split, indices = apart_by_handedness(primitive.uvs[bent], indices)
+                positions, pick = positions[split], split  # type: ignore[assignment]
             count = len(positions)
             moved = transform_points(matrix, positions).astype(np.float32)
             mirrored = np.linalg.det(matrix[:3, :3]) < 0
             if mirrored:
                 indices = indices[:, ::-1]
-            normals = flat_normals(moved, indices) if primitive.normals is None else transform_normals(matrix, primitive.normals).astype(np.float32)
+            normals = flat_normals(moved, indices) if primitive.normals is None else transform_normals(matrix, primitive.normals[pick]).astype(np.float32)
             if mirrored and primitive.normals is not None:
                 normals = -normals
             uv0 = primitive.uvs[0][pick] if primitive.uvs else np.zeros((count, 2), np.float32)
-            second = _second_set(scene.materials.get(primitive.material or ""))
             uv1 = primitive.uvs[second][pick] if len(primitive.uvs) > second else uv0
             columns["positions"].append(moved)
             columns["normals"].append(normals)
-            columns["tangents"].append(tangents(moved, normals, uv0, indices))
+            if primitive.tangents is not None and primitive.normals is not None:
+                columns["tangents"].append(_own_tangents(primitive, matrix, tangents(moved, normals, uv0, indices)))
+            else:
+                columns["tangents"].append(tangents(moved, normals, uv1 if bent == second else uv0, indices))
             columns["colors"].append(primitive.colors[pick] if primitive.colors is not None else np.ones((count, 4), np.float32))
             columns["uv0"].append(uv0)
             columns["uv1"].append(uv1)

@@ -87,6 +87,29 @@ def tangents(positions: npt.NDArray[Any], normals: npt.NDArray[Any], uvs: npt.ND
     return np.concatenate([tt, sign[:, None]], axis=1).astype(np.float32)
 
 
+def apart_by_handedness(uvs: npt.NDArray[Any], indices: Indices) -> tuple[npt.NDArray[np.int64], Indices]:
+    """Vertices with those copied that triangles of mirrored and unmirrored UVs share: which old one each is, and indices over the new ones.
+
+    A tangent frame has one handedness, so that a vertex on a mirror seam needs two (MikkTSpace splits its groups there).
+    """
+    uv = np.asarray(uvs, np.float64)
+    d1, d2 = uv[indices[:, 1]] - uv[indices[:, 0]], uv[indices[:, 2]] - uv[indices[:, 0]]
+    mirrored = d1[:, 0] * d2[:, 1] - d2[:, 0] * d1[:, 1] > 0
+    plain = np.zeros(len(uv), bool)
+    plain[indices[~mirrored]] = True
+    shared = np.zeros(len(uv), bool)
+    shared[indices[mirrored]] = True
+    shared &= plain
+    kept = np.arange(len(uv))
+    if not shared.any():
+        return kept, indices
+    copies = np.flatnonzero(shared)
+    renamed = kept.copy()
+    renamed[copies] = len(uv) + np.arange(len(copies))
+    made = np.where(mirrored[:, None], renamed[indices], indices).astype(np.uint32)
+    return np.concatenate([kept, copies]), made
+
+
 def pieces(positions: npt.NDArray[Any], indices: Indices) -> npt.NDArray[np.int32]:
     """Number of the connected piece of every face, (M,); vertices at equal positions count as one."""
     if len(indices) == 0:
