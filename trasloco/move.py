@@ -40,7 +40,9 @@ from trasloco.light.lightmaps.wishes import wish_of
 from trasloco.progress import Progress, silent
 from trasloco.proof.causes import Causes, find_causes
 from trasloco.proof.compare import Verdict
+from trasloco.proof.light_there import in_stand_in_light, is_lit
 from trasloco.proof.proving import Keep, OnPass, Proof, in_same_surroundings, prove_views
+from trasloco.proof.staging import moments_of
 from trasloco.proof.undoing import suspects
 from trasloco.render.picture import Picture, Quality, View, views_of
 from trasloco.scene.findings import Finding
@@ -115,11 +117,14 @@ def account(reference: Scene, arrival: Scene, plan: Plan, destination: Sheet, de
     return take_accounts(reference, arrival, plan, destination, delivered)
 
 
-def prove(reference: Scene, arrival: Scene, views: Sequence[View] = (), quality: Quality | None = None, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None, keep: Keep | None = None, effects: Sequence[AfterEffect] = ()) -> Proof:
-    """Pictures of both sides and their difference. Without views, the reference's own cameras. ``resume`` goes on from an earlier proof's pictures; ``effects`` are simulated on the arrival's."""
-    return prove_views(reference, arrival, list(views) or views_of(reference), quality or Quality(), ev100, limits, progress, on_pass, resume, keep, effects)
+def prove(reference: Scene, arrival: Scene, views: Sequence[View] = (), quality: Quality | None = None, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None, keep: Keep | None = None, effects: Sequence[AfterEffect] = (), stand_in: bool = False) -> Proof:
+    """Pictures of both sides and their difference. Without views, the reference's own cameras, the first at several moments where the scene moves. ``resume`` goes on from an earlier proof's pictures; ``effects`` are simulated on the arrival's; ``stand_in`` lights a scene without light. Raises Refused where both pictures would be black."""
+    usual = views_of(reference)
+    return prove_views(reference, arrival, list(views) or [*usual, *moments_of(reference, usual[0])], quality or Quality(), ev100, limits, progress, on_pass, resume, keep, effects, stand_in)
 
 
 def blame(reference: Scene, arrival: Scene, plan: Plan, view: View, ev100: float, quality: Quality | None = None, progress: Progress = silent) -> Causes:
     """What the difference in a view is made of: everything that differs taken back, and measured again."""
+    if not is_lit(reference):
+        reference, arrival = in_stand_in_light(reference), in_stand_in_light(arrival)
     return find_causes(reference, arrival, suspects(reference, in_same_surroundings(reference, arrival), plan), view, quality or Quality(), ev100, progress)

@@ -9,6 +9,7 @@ from trasloco.fit.model import Crossing, Plan
 from trasloco.fit.workshop import PICTURED
 from trasloco.inventory.layer_values import layer_value
 from trasloco.proof.causes import Causes
+from trasloco.proof.figure import Figure
 from trasloco.proof.proving import Proof
 from trasloco.scene.findings import Finding
 from trasloco.scene.inputs import INPUTS
@@ -69,16 +70,29 @@ def _channels(plan: Plan, image: Any) -> list[dict[str, str]]:
     return [{"letter": letter.upper(), "holds": held.get(letter) or (f"{image.fill[letter]:g}" if letter in image.fill else "—")} for letter in "rgba"]
 
 
+def figure_json(figure: Figure) -> dict[str, float]:
+    """A figure with its interval."""
+    return {"value": figure.value, "low": figure.low, "high": figure.high, "raw": figure.raw, "noise": figure.noise, "cover": figure.cover}
+
+
+def _worst_json(proof: Proof, scene: Scene) -> dict[str, Any] | None:
+    share = proof.worst.comparison.worst_material
+    if share is None:
+        return None
+    return {"id": share.id, "name": scene.materials[share.id].name if share.id in scene.materials else "No material", **figure_json(share.figure)}
+
+
 def proof_json(proof: Proof, scene: Scene) -> dict[str, Any]:
     worst = proof.worst
     return {
-        "verdict": proof.verdict, "mean": worst.comparison.mean, "p95": worst.comparison.p95, "noise": worst.comparison.noise, "worst_view": worst.view.name,
+        "verdict": proof.verdict, "stand_in": proof.stand_in, "unseen": list(proof.unseen), "dark": list(proof.dark), "judged": worst.comparison.judged,
+        "frame": figure_json(worst.comparison.frame), "subject": figure_json(worst.comparison.subject), "worst_material": _worst_json(proof, scene), "mean": worst.comparison.mean, "p95": worst.comparison.p95, "noise": worst.comparison.noise, "worst_view": worst.view.name,
         "views": [
             {
-                "name": one.view.name, "ev100": one.ev100, "mean": one.comparison.mean, "p95": one.comparison.p95, "noise": one.comparison.noise, "error": one.comparison.error, "significant": one.comparison.significant, "flip": one.comparison.flip_mean, "ssim": one.comparison.ssim, "samples": one.reference.samples, "width": one.comparison.delta_e.shape[1], "height": one.comparison.delta_e.shape[0],
+                "name": one.view.name, "ev100": one.ev100, "frame": figure_json(one.comparison.frame), "subject": figure_json(one.comparison.subject), "judged": one.comparison.judged, "mean": one.comparison.mean, "p95": one.comparison.p95, "noise": one.comparison.noise, "error": one.comparison.error, "significant": one.comparison.significant, "flip": one.comparison.flip_mean, "ssim": one.comparison.ssim, "samples": one.reference.samples, "width": one.comparison.delta_e.shape[1], "height": one.comparison.delta_e.shape[0],
                 "seconds": list(one.seconds), "rays": one.reference.rays + one.arrival.rays,
-                "materials": [{"id": s.id, "name": scene.materials[s.id].name if s.id in scene.materials else "No material", "mean": s.mean, "cover": s.cover, "noise": s.noise, "significant": s.significant} for s in one.comparison.materials],
-                "parts": [{"id": s.id, "name": scene.nodes[s.id].name if s.id in scene.nodes else "A light", "mean": s.mean, "cover": s.cover, "noise": s.noise, "significant": s.significant} for s in one.comparison.parts],
+                "materials": [{"id": s.id, "name": scene.materials[s.id].name if s.id in scene.materials else "No material", "mean": s.mean, "cover": s.cover, "noise": s.noise, "significant": s.significant, "value": s.figure.value, "low": s.figure.low, "high": s.figure.high} for s in one.comparison.materials],
+                "parts": [{"id": s.id, "name": scene.nodes[s.id].name if s.id in scene.nodes else "A light", "mean": s.mean, "cover": s.cover, "noise": s.noise, "significant": s.significant, "value": s.figure.value, "low": s.figure.low, "high": s.figure.high} for s in one.comparison.parts],
             }
             for one in proof.views
         ],

@@ -31,7 +31,7 @@ from trasloco.light.lightmaps.showing import early_png
 from trasloco.progress import Progress, part_of
 from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png
 from trasloco.proof.proving import Proof, Side, look_first
-from trasloco.proof.staging import effects_of, exposure_of, limits_of, views_for
+from trasloco.proof.staging import effects_of, exposure_of, limits_of, main_views, views_for
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, auto_ev100, render, views_of
 from trasloco.scene.digest import digest
@@ -172,10 +172,11 @@ def _prove(job: Job, report: Progress) -> None:
     reference, quality = bench.reference(), _quality(job.settings)
     views = views_for(reference, bench.decisions)
     wanted = job.settings.get("view")
-    chosen = views if wanted == "all" else [view for view in views if view.name == wanted] or views[:1]
+    chosen = views if wanted == "all" else [view for view in views if view.name == wanted] or main_views(reference, views)
+    stand_in = bool(job.settings.get("stand_in"))
     ev100 = exposure_of(bench.decisions)
     limits, effects = limits_of(bench.decisions), effects_of(bench.decisions, bench.destination)
-    key = digest("proof", VERSION, bench.landed_key, [asdict(view) for view in chosen], replace(quality, threads=0), ev100, limits, effects)
+    key = digest("proof", VERSION, bench.landed_key, [asdict(view) for view in chosen], replace(quality, threads=0), ev100, limits, effects, stand_in)
     same = next((row for row in job.move.proofs.all() if row.figures.get("key") == key), None)
     if same is not None:
         Job.objects.filter(id=job.id).update(result={"proof": same.id})
@@ -198,7 +199,7 @@ def _prove(job: Job, report: Progress) -> None:
     if not bench.has_arrival():
         look_first(flatten(reference), chosen[0], quality, ev100, on_pass)
     arrival = bench.arrival(part_of(report, 0, 0.25))
-    proof = verbs.prove(reference, arrival, chosen, quality, ev100, limits, part_of(report, 0.25, 0.98), on_pass, resume, keep, effects)
+    proof = verbs.prove(reference, arrival, chosen, quality, ev100, limits, part_of(report, 0.25, 0.98), on_pass, resume, keep, effects, stand_in)
     number = (job.move.proofs.order_by("-number").values_list("number", flat=True).first() or 0) + 1
     figures = {**proof_json(proof, reference), "key": key, "settings": job.settings, "effects": [effect.name for effect in effects]}
     row = ProofRow.objects.create(move=job.move, number=number, figures=figures, pictures=_kept_pictures(proof), plan=bench.landed_key)

@@ -7,10 +7,15 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.proof.figure import NOTHING, Figure, figure_of
 from trasloco.render.picture import Picture, exposed, tone_curve
 from trasloco.scene.color import delta_e_of_linear, linear_to_srgb, luminance
 
 Floats = npt.NDArray[np.float32]
+
+
+LEAST_COVER = 0.0005
+"""Share of the frame from which on a material counts for the verdict."""
 
 
 @dataclass(frozen=True)
@@ -43,6 +48,7 @@ class Share:
     cover: float
     noise: float = 0.0
     error: float = 0.0
+    figure: Figure = NOTHING
 
     @property
     def significant(self) -> bool:
@@ -55,6 +61,7 @@ class Comparison:
 
     Attributes:
         delta_e: (H, W) CIEDE2000 of the displayed pictures. mean, p95: over the pixels that show the scene on either side.
+        frame, subject: the whole picture, and what shows the scene without its surroundings, noise taken off.
         noise: mean ΔE that sampling alone would cause. error: standard error of the mean. materials, parts: by the reference, largest first.
         flip: (H, W) FLIP error in [0, 1] at 67 pixels a degree, and its mean; ssim: structural similarity of the displayed pictures. Empty and nan when quick.
     """
@@ -69,6 +76,20 @@ class Comparison:
     flip: Floats = field(default_factory=lambda: np.zeros((0, 0), np.float32))
     flip_mean: float = float("nan")
     ssim: float = float("nan")
+    frame: Figure = NOTHING
+    subject: Figure = NOTHING
+
+    @property
+    def worst_material(self) -> Share | None:
+        """The material that differs most among those that fill enough of the frame to be looked at."""
+        enough = [share for share in self.materials if share.cover >= LEAST_COVER]
+        return max(enough, key=lambda share: share.figure.value, default=None)
+
+    @property
+    def judged(self) -> float:
+        """The ΔE that the verdict speaks of: the worse of the subject and its worst material."""
+        worst = self.worst_material
+        return max(self.subject.value, worst.figure.value if worst is not None else 0.0)
 
     @property
     def significant(self) -> bool:
@@ -100,6 +121,7 @@ def compare(reference: Picture, arrival: Picture, ev100: float, material_ids: tu
     return Comparison(
         difference, float(values.mean()), float(np.percentile(values, 95)), float(floors.mean()),
         _shares(difference, floor, reference.ids[..., 0], material_ids), _shares(difference, floor, reference.ids[..., 1], part_ids), error, flip, flip_mean, similar,
+        figure_of(difference, floor), figure_of(values, floors, float(on_scene.mean())),
     )
 
 
@@ -126,5 +148,14 @@ def _shares(difference: Floats, floor: Floats, numbers: npt.NDArray[np.int32], i
     total = np.bincount(numbers[seen], weights=difference[seen], minlength=len(ids))
     squared = np.bincount(numbers[seen], weights=floor[seen].astype(np.float64) ** 2, minlength=len(ids))
     noise = np.bincount(numbers[seen], weights=floor[seen], minlength=len(ids))
-    found = [Share(ids[k], float(total[k] / count[k]), float(count[k] / numbers.size), float(noise[k] / count[k]), float(np.sqrt(squared[k]) / count[k])) for k in range(len(ids)) if count[k]]
+    order = np.argsort(numbers, axis=None, kind="stable")
+    starts = np.searchsorted(numbers.ravel()[order], np.arange(len(ids) + 1))
+    flat, floors = difference.ravel()[order], floor.ravel()[order]
+    found = [
+        Share(
+            ids[k], float(total[k] / count[k]), float(count[k] / numbers.size), float(noise[k] / count[k]), float(np.sqrt(squared[k]) / count[k]),
+            figure_of(flat[starts[k] : starts[k + 1]], floors[starts[k] : starts[k + 1]], float(count[k] / numbers.size)),
+        )
+        for k in range(len(ids)) if count[k]
+    ]
     return tuple(sorted(found, key=lambda share: -share.mean))

@@ -6,15 +6,18 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from trasloco.errors import Refused
 from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.compare import Comparison, Verdict, compare
 from trasloco.proof.effects import seen_through
+from trasloco.proof.light_there import in_stand_in_light, is_lit, not_shown
 from trasloco.proof.staging import staged
 from trasloco.render.flatten import FlatScene, flatten
 from trasloco.render.picture import Picture, Quality, View, auto_ev100, render
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import AfterEffect
 
+_LEAST_NIT = 1e-7
 Side = Literal["reference", "arrival"]
 Keep = Callable[[str, Side, Picture], None]
 """Called after every pass with the view's name, the side and the picture, for whoever wants to go on from it later."""
@@ -36,14 +39,22 @@ class ViewProof:
 
 @dataclass(frozen=True)
 class Proof:
-    """All views; ``worst`` is the one with the largest mean difference, which the verdict speaks of."""
+    """All views; the verdict is that of the worst of them, by its subject or its worst material.
+
+    ``stand_in`` says that nothing lights the scene and both sides were seen in a light of ours. ``unseen`` is what the pictures cannot show. ``dark`` are
+    views that no light reaches: nothing can be judged there, and they do not count.
+    """
 
     views: tuple[ViewProof, ...]
     verdict: str
+    stand_in: bool = False
+    unseen: tuple[str, ...] = ()
+    dark: tuple[str, ...] = ()
 
     @property
     def worst(self) -> ViewProof:
-        return max(self.views, key=lambda one: one.comparison.mean)
+        seen = [one for one in self.views if one.view.name not in self.dark]
+        return max(seen or self.views, key=lambda one: one.comparison.judged)
 
 
 def in_same_surroundings(reference: Scene, arrival: Scene) -> Scene:
@@ -75,14 +86,23 @@ def look_first(flat: FlatScene, view: View, quality: Quality, ev100: float | Non
     on_pass(view.name, "reference", picture, auto_ev100(picture.radiance) if ev100 is None else ev100)
 
 
-def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality: Quality, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None, keep: Keep | None = None, effects: Sequence[AfterEffect] = ()) -> Proof:
+def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality: Quality, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None, keep: Keep | None = None, effects: Sequence[AfterEffect] = (), stand_in: bool = False) -> Proof:
     """Render both sides of every view with the same random numbers and compare.
 
     A first coarse picture of both sides (a quarter of the size, one sample) is shown through ``on_pass`` before the real work.
     ``ev100`` None takes a meter reading of each view's reference. ``resume`` has the pictures of both sides that an earlier proof of the same scenes and size ended with, by view.
-    ``effects`` are what the destination does to its picture: the arrival's is compared as it is seen through them.
+    ``effects`` are what the destination does to its picture: the arrival's is compared as it is seen through them. ``stand_in`` lights a scene that has no light.
+
+    Raises:
+        Refused: nothing lights the reference, and no light may stand in; or none reaches any view.
     """
     import time
+
+    dim = not is_lit(reference)
+    if dim and not stand_in:
+        raise Refused("Nothing lights this scene: both pictures would be black.", reference.name, "Prove it in a stand-in light, or give it a lamp or surroundings on the Light stop.")
+    if dim:
+        reference, arrival = in_stand_in_light(reference), in_stand_in_light(arrival)
 
     stages: dict[tuple[str, float, str], tuple[FlatScene, FlatScene]] = {}
 
@@ -130,5 +150,8 @@ def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality
         pictures[1] = seen_through(pictures[1], effects, after, view, exposure)
         compared = compare(pictures[0], pictures[1], exposure, before.material_ids, before.part_ids)
         made.append(ViewProof(view, pictures[0], pictures[1], exposure, compared, (seconds[0], seconds[1])))
-    worst = max(one.comparison.mean for one in made)
-    return Proof(tuple(made), (limits or Verdict()).words(worst))
+    black = tuple(one.view.name for one in made if not float(one.reference.radiance.max(initial=0)) > _LEAST_NIT)
+    if made and len(black) == len(made):
+        raise Refused("No light reaches this view: both pictures are black.", ", ".join(black), "Choose another view, or light what it looks at.")
+    worst = max(one.comparison.judged for one in made if one.view.name not in black)
+    return Proof(tuple(made), (limits or Verdict()).words(worst), dim, tuple(not_shown(reference, arrival)), black)

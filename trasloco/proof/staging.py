@@ -34,6 +34,26 @@ def views_for(reference: Scene, decisions: Sequence[Decision]) -> list[View]:
     return found
 
 
+def moments_of(reference: Scene, view: View) -> list[View]:
+    """A view at the moments that a moving scene is judged at: the first clip's start, middle and end, and the middle of every other."""
+    found: list[View] = []
+    for clip in reference.clips.values():
+        times = [float(t) for c in clip.channels for t in (c.times_s[0], c.times_s[-1]) if len(c.times_s)]
+        if not times or view.clip:
+            continue
+        start, end = min(times), max(times)
+        # Just off the middle: what moves to and fro is often back where it was there.
+        middle = start + 0.45 * (end - start)
+        for time_s in (start, middle, end) if not found else (middle,):
+            found.append(replace(view, name=f"{view.name}, {clip.name} at {time_s:.2f} s", clip=clip.id, time_s=time_s))
+    return found
+
+
+def main_views(reference: Scene, views: Sequence[View]) -> list[View]:
+    """What is proved where nothing else is asked for: the first view, and its moments where the scene moves."""
+    return [*views[:1], *(moments_of(reference, views[0]) if views else [])]
+
+
 def _view(said: Mapping[str, Any]) -> View:
     matrix = np.array(said["matrix"], np.float64).reshape(4, 4)
     return View(str(said["name"]), rigid(matrix), float(said["yfov_rad"]), float(said.get("lens_radius_m", 0)), float(said.get("focus_m", 1)), str(said.get("clip", "")), float(said.get("time_s", 0)), str(said.get("environment", "")))

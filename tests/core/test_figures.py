@@ -1,0 +1,167 @@
+"""What a proof says: figures that do not flatter, noise that is told as it is, darkness that is not judged."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from unittest import TestCase
+
+import numpy as np
+
+from tests.core.test_causes import VIEW, stage
+from tests.core.test_staging import moving
+from tests.making import cube, image, material, quad, scene, sky
+from trasloco import move
+from trasloco.errors import Refused
+from trasloco.proof.compare import LEAST_COVER, compare
+from trasloco.proof.figure import figure_of
+from trasloco.proof.light_there import in_stand_in_light, is_lit, not_shown
+from trasloco.proof.staging import main_views, moments_of
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Picture, Quality, View, framing, render
+from trasloco.scene.model import Environment, Input, Light, Scene, Texture
+from trasloco.scene.transforms import looking
+
+
+def ball_room() -> Scene:
+    """A room under a lamp with a size: noise of soft shadows and bounces."""
+    floor, box = quad(3.0), replace(cube(0.6), material="material:m")
+    lamp = Light("light:l", "L", "rectangle", intensity=300.0, width_m=0.6, height_m=0.6)
+    return scene(floor, box, materials=(material(base_color=(0.6, 0.5, 0.4), roughness=(0.4,)),), lights=((lamp, looking((0.5, 2, 0.7), (0, 0, 0))),))
+
+
+LOOK = View("look", looking((1.5, 1.6, 2.2), (0, 0.1, 0)), 0.7)
+
+
+class Noise(TestCase):
+    def test_noise_is_told_as_large_as_it_is(self) -> None:
+        # The same scene with other random numbers on the other side: all that differs is noise.
+        flat = flatten(ball_room())
+        for samples in (8, 32, 128):
+            told, true = [], []
+            for seed in range(2):
+                first, second = (render(flat, LOOK, Quality(64, 48, samples, 3, seed=2 * seed + k)) for k in range(2))
+                found = compare(first, second, 4.0, (*flat.material_ids, "none"), flat.part_ids, quick=True)
+                told.append(found.noise)
+                true.append(found.mean)
+            self.assertAlmostEqual(float(np.mean(told) / np.mean(true)), 1.0, delta=0.1, msg=f"{samples} samples")
+
+    def test_what_is_left_when_noise_is_taken_off_is_nothing(self) -> None:
+        flat = flatten(ball_room())
+        first, second = (render(flat, LOOK, Quality(96, 72, 16, 3, seed=k)) for k in range(2))
+        subject = compare(first, second, 4.0, (*flat.material_ids, "none"), flat.part_ids, quick=True).subject
+        self.assertGreater(subject.raw, 0.4)
+        self.assertLess(subject.value, subject.raw / 3)
+        self.assertEqual(subject.low, 0.0)
+
+    def test_a_true_difference_is_told_within_its_interval(self) -> None:
+        given = ball_room()
+        other = replace(given, materials={"material:m": replace(given.materials["material:m"], inputs={**given.materials["material:m"].inputs, "base_color": Input((0.615, 0.51, 0.41))})})
+        exact = [render(flatten(s), LOOK, Quality(64, 48, 2048, 3, seed=9)) for s in (given, other)]
+        truth = compare(*exact, 4.0, ("a", "b"), ("a", "b"), quick=True).subject.value
+        self.assertGreater(truth, 0.3)
+        paired = [render(flatten(s), LOOK, Quality(64, 48, 64, 3)) for s in (given, other)]
+        self.assertAlmostEqual(compare(*paired, 4.0, ("a", "b"), ("a", "b"), quick=True).subject.value, truth, delta=0.05)
+        inside = 0
+        for seed in range(6):
+            unpaired = [render(flatten(s), LOOK, Quality(64, 48, 64, 3, seed=20 + 2 * seed + k)) for k, s in enumerate((given, other))]
+            found = compare(*unpaired, 4.0, ("a", "b"), ("a", "b"), quick=True).subject
+            inside += found.low <= truth <= found.high
+        self.assertGreaterEqual(inside, 5)
+
+    def test_gaussian_noise_over_a_known_difference(self) -> None:
+        # Lengths of a vector difference with noise in three channels: the mean square grows by that of the noise.
+        rng = np.random.default_rng(3)
+        noise, again = (rng.normal(0, 0.5, (200_000, 3)) for _ in range(2))
+        for true in (0.0, 0.1, 1.0):
+            found = figure_of(np.linalg.norm(noise + np.array([true, 0, 0]), axis=1), np.linalg.norm(again, axis=1))
+            self.assertLessEqual(found.low, true + 1e-9)
+            self.assertGreaterEqual(found.high, true * 0.97)
+            self.assertAlmostEqual(found.value, true, delta=0.08)
+
+
+def flat_picture(codes: np.ndarray, ids: np.ndarray) -> Picture:
+    """A noiseless picture of radiance (H, W, 3) with material numbers."""
+    return Picture(codes, codes, np.stack([ids, np.zeros_like(ids)], axis=-1).astype(np.int32), 2, 0)
+
+
+class Judged(TestCase):
+    def test_one_material_seen_at_once_is_not_hidden_by_a_large_frame(self) -> None:
+        before = np.full((100, 100, 3), 0.5, np.float32)
+        after = before.copy()
+        ids = np.full((100, 100), -1)
+        ids[:40] = 0
+        ids[:3, :3] = 1
+        after[:3, :3] = (0.9, 0.1, 0.1)
+        found = compare(flat_picture(before, ids), flat_picture(after, ids), 0.0, ("large", "small"), ("part",), quick=True)
+        self.assertLess(found.frame.value, 0.1)
+        self.assertLess(found.subject.value, 1.0)
+        worst = found.worst_material
+        assert worst is not None
+        self.assertEqual((worst.id, worst.cover), ("small", 9 / 10_000))
+        self.assertGreater(found.judged, 20)
+
+    def test_a_material_below_the_least_cover_does_not_decide(self) -> None:
+        before = np.full((100, 100, 3), 0.5, np.float32)
+        after = before.copy()
+        after[0, :3] = 0.0
+        ids = np.zeros((100, 100))
+        ids[0, :3] = 1
+        found = compare(flat_picture(before, ids), flat_picture(after, ids), 0.0, ("large", "speck"), ("part",), quick=True)
+        self.assertLess(3 / 10_000, LEAST_COVER)
+        assert found.worst_material is not None
+        self.assertEqual(found.worst_material.id, "large")
+
+
+class Dark(TestCase):
+    def test_a_scene_without_light_is_not_proved_on_black(self) -> None:
+        given = scene(quad(), cube(0.3), materials=(material(base_color=(0.8, 0.2, 0.2)),))
+        other = replace(given, materials={"material:m": material(base_color=(0.2, 0.2, 0.8))})
+        self.assertFalse(is_lit(given))
+        with self.assertRaisesRegex(Refused, "black"):
+            move.prove(given, other, [framing(given)], Quality(32, 24, 4, 1))
+        proof = move.prove(given, other, [framing(given)], Quality(64, 48, 16, 2), stand_in=True)
+        self.assertTrue(proof.stand_in)
+        self.assertEqual(proof.verdict, "seen at once")
+
+    def test_what_lights_a_scene(self) -> None:
+        bare = scene(quad(), materials=(material(),))
+        lamp = Light("light:l", "L", "point", intensity=5.0)
+        glow = material(emission=Input((1.0, 1.0, 1.0)))
+        even = sky()
+        lit = {
+            "a lamp": scene(quad(), materials=(material(),), lights=((lamp, np.eye(4)),)), "what glows": scene(quad(), materials=(glow,)),
+            "surroundings": scene(quad(), materials=(material(),), images=(even,), environment=Environment(even.id)),
+        }
+        for what, given in lit.items():
+            self.assertTrue(is_lit(given), what)
+        for what, light in (("off", replace(lamp, enabled=False)), ("none", replace(lamp, intensity=0.0)), ("an opening", replace(lamp, kind="rectangle", opening=True))):
+            self.assertFalse(is_lit(scene(quad(), materials=(material(),), lights=((light, np.eye(4)),))), what)
+        self.assertFalse(is_lit(bare))
+        self.assertTrue(is_lit(in_stand_in_light(bare)))
+
+    def test_a_view_that_no_light_reaches_does_not_count(self) -> None:
+        given = stage()
+        away = replace(VIEW, name="away", matrix=looking((0, -50, 0), (0, -60, 0), (0, 0, 1)))
+        dark = replace(given, environment=None)
+        if is_lit(dark):
+            proof = move.prove(dark, dark, [VIEW, away], Quality(32, 24, 4, 1))
+            self.assertEqual(proof.dark, ("away",))
+            with self.assertRaisesRegex(Refused, "No light reaches"):
+                move.prove(dark, dark, [away], Quality(32, 24, 4, 1))
+
+
+class Told(TestCase):
+    def test_what_cannot_be_shown_is_listed(self) -> None:
+        film = image("film", np.full((4, 4, 3), 200, np.uint8))
+        made = material(iridescence=Input((0.7,)), attenuation_color=Input((1.0, 1.0, 1.0), Texture(film.id)))
+        self.assertEqual(not_shown(scene(quad(), materials=(made,))), ["Thin film: m", "Transmission colour as an image: m"])
+        self.assertEqual(not_shown(scene(quad(), materials=(material(),))), [])
+
+    def test_a_moving_scene_is_looked_at_three_times(self) -> None:
+        given = moving()
+        views = main_views(given, [VIEW])
+        self.assertEqual([(v.clip, v.time_s) for v in views], [("", 0.0), ("clip:lift", 0.0), ("clip:lift", 0.45), ("clip:lift", 1.0)])
+        self.assertEqual(moments_of(replace(given, clips={}), VIEW), [])
+        lost = move.prove(given, replace(given, clips={}), views, Quality(64, 48, 8, 1))
+        self.assertEqual(lost.worst.view.time_s, 1.0)
+        self.assertGreater(lost.worst.comparison.judged, 1.0)
