@@ -1,13 +1,13 @@
 """The command line: the same verbs, with progress bars on a terminal and plain lines otherwise.
 
-Exit codes: 0 done, 1 done with something lost or blocked (survey: something open), 2 input refused.
+Exit codes: 0 done, 1 something lost, blocked or unaccounted, or proved in a stand-in light (survey: something open), 2 input refused.
 """
 
 from __future__ import annotations
 
 import json
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Annotated, Any
@@ -18,17 +18,22 @@ from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 from rich.table import Table
 
 from trasloco import move
+from trasloco.accounts.model import Booking
+from trasloco.accounts.telling import account_lines, accounts_json, unanswered
 from trasloco.errors import Refused
 from trasloco.formats.bundle import gather, safe_path
 from trasloco.handover.packing_list import human_size, packing_list
-from trasloco.handover.report import write_report
+from trasloco.handover.report import shown_proof, write_report
 from trasloco.inventory.wording import last_words
 from trasloco.progress import Progress as Report
+from trasloco.proof.figure import Figure
+from trasloco.proof.proving import Proof
 from trasloco.proof.staging import effects_of, exposure_of, limits_of
 from trasloco.render.picture import Quality
-from trasloco.scene.model import Decision
+from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.library import sheet_at
-from trasloco.summary import decision_json, finding_json, marks, plan_json, proof_json
+from trasloco.sheets.model import Sheet
+from trasloco.summary import decision_json, finding_json, plan_json, proof_json
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Carries a scene from one program to another and measures what arrived.")
 _out, _err = Console(), Console(stderr=True)
@@ -94,7 +99,9 @@ def survey(sources: Sources, source: From = "plain", to: To = "lanterna", as_jso
 def move_command(
     sources: Sources, source: From, to: To, out: Annotated[Path, typer.Option("--out", help="Folder for the package.")],
     decisions: Annotated[Path | None, typer.Option("--decisions", help="JSON list of decisions.")] = None,
-    proof: Annotated[bool, typer.Option("--proof", help="Render reference against arrival and measure.")] = False, as_json: AsJson = False,
+    proof: Annotated[bool, typer.Option("--proof", help="Render reference against arrival and measure.")] = False,
+    meant: Annotated[bool, typer.Option("--meant", help="Deliver although something arrives otherwise than anything explains.")] = False,
+    as_json: AsJson = False,
 ) -> None:
     """Carry a delivery to a destination and write the package."""
     from_sheet, to_sheet = sheet_at(source, "source"), sheet_at(to, "destination")
@@ -110,33 +117,69 @@ def move_command(
         with _watching("Light") as report:
             carried = move.lit(carried, move.bake(reference, carried, to_sheet, made, report))
     package = move.package(carried, to_sheet)
-    for path, data in package.files.items():
+    arrival = move.arrive(package, to_sheet)
+    accounts = move.account(reference, arrival, carried.plan, to_sheet, carried.scene)
+    still = unanswered(accounts, made)
+    if still and not meant:
+        for entry in still:
+            print(f"unaccounted: {entry.title}: {entry.sent} → {entry.arrived} ({entry.reason})", file=sys.stderr)
+        print(f"{len(still)} unaccounted; nothing was written. Mend the cause, decide that they are meant, or give --meant.", file=sys.stderr)
+        raise typer.Exit(1)
+    proved = _proved(reference, arrival, made, to_sheet) if proof else None
+    lines = account_lines(accounts, made)
+    papers = {
+        "packing-list.txt": packing_list(carried, package, to_sheet, last_words(made, received.scene), lines).encode(),
+        "report.html": write_report(carried, package, findings, from_sheet, to_sheet, shown_proof(proved) if proved is not None else None, accounts).encode(),
+    }
+    for path, data in {**package.files, **papers}.items():
         target = out / safe_path(path)
         target.parent.mkdir(parents=True, exist_ok=True)
         target.write_bytes(data)
-    arrival = move.arrive(package, to_sheet)
-    proved = None
-    if proof:
-        with _watching("Proof") as report:
-            proved = move.prove(reference, arrival, quality=Quality(), ev100=exposure_of(made), limits=limits_of(made), progress=report, effects=effects_of(made, to_sheet))
-    (out / "packing-list.txt").write_text(packing_list(carried, package, to_sheet, last_words(made, received.scene)), "utf-8")
-    (out / "report.html").write_text(write_report(carried, package, findings, from_sheet, to_sheet, proved), "utf-8")
-    counted = marks(carried.plan)
+    counted = accounts.counted()
     if as_json:
-        document: dict[str, Any] = {"out": str(out), "files": {path: len(data) for path, data in package.files.items()}, "plan": plan_json(carried.plan, carried.scene), "decisions": [decision_json(d) for d in made]}
+        files = {path: len(data) for path, data in package.files.items()}
+        document: dict[str, Any] = {
+            "out": str(out), "files": files, "plan": plan_json(carried.plan, carried.scene), "accounts": accounts_json(accounts, made),
+            "decisions": [decision_json(d) for d in made],
+        }
         if proved is not None:
             document["proof"] = proof_json(proved, reference)
         print(json.dumps(document, indent=1))
     else:
-        table = Table("mark", "count", box=None)
-        for mark, count in counted.items():
-            table.add_row(mark, str(count))
-        _out.print(table)
-        _out.print(f"{len(package.files)} files, {human_size(package.size_bytes)}, in {out}", highlight=False)
-        if proved is not None:
-            worst = proved.worst.comparison
-            _out.print(f"ΔE {worst.mean:.1f}, {proved.verdict}; 95 % below {worst.p95:.1f}, noise {worst.noise:.1f} (camera {proved.worst.view.name})", highlight=False)
-    raise typer.Exit(1 if counted["lost"] or counted["blocked"] else 0)
+        _tell(counted, len(package.files), package.size_bytes, out, proved)
+    dark = proved is not None and proved.stand_in
+    raise typer.Exit(1 if counted["lost"] or counted["blocked"] or counted["unaccounted"] or dark else 0)
+
+
+def _proved(reference: Scene, arrival: Scene, made: list[Decision], to_sheet: Sheet) -> Proof:
+    """The proof; a scene without light is seen in a light that stands in."""
+    with _watching("Proof") as report:
+        return move.prove(
+            reference, arrival, quality=Quality(), ev100=exposure_of(made), limits=limits_of(made), progress=report, effects=effects_of(made, to_sheet), stand_in=True,
+        )
+
+
+def _tell(counted: Mapping[Booking, int], files: int, size: int, out: Path, proved: Proof | None) -> None:
+    table = Table("arrived", "count", box=None)
+    for mark, count in counted.items():
+        table.add_row(mark, str(count))
+    _out.print(table)
+    _out.print(f"{files} files, {human_size(size)}, in {out}", highlight=False)
+    if proved is None:
+        return
+    found = proved.worst.comparison
+    _out.print(f"ΔE {found.judged:.1f}, {proved.verdict} (view {proved.worst.view.name})", highlight=False)
+    _out.print(f"  subject {_between(found.subject)}, whole frame {_between(found.frame)}, noise taken off ({found.noise:.1f})", highlight=False)
+    if found.worst_material is not None:
+        _out.print(f"  worst material: {found.worst_material.id.partition(':')[2]} {_between(found.worst_material.figure)}", highlight=False)
+    if proved.stand_in:
+        _out.print("  Nothing lights this scene; both sides were seen in a stand-in light.", highlight=False)
+    for one in proved.unseen:
+        _out.print(f"  not shown: {one}", highlight=False)
+
+
+def _between(figure: Figure) -> str:
+    return f"{figure.value:.2f} ({figure.low:.2f} to {figure.high:.2f})"
 
 
 def main() -> None:

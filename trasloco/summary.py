@@ -85,7 +85,7 @@ def _worst_json(proof: Proof, scene: Scene) -> dict[str, Any] | None:
 def proof_json(proof: Proof, scene: Scene) -> dict[str, Any]:
     worst = proof.worst
     return {
-        "verdict": proof.verdict, "stand_in": proof.stand_in, "unseen": list(proof.unseen), "dark": list(proof.dark), "judged": worst.comparison.judged,
+        "verdict": proof.verdict, "at_least": proof.at_least, "stand_in": proof.stand_in, "unseen": list(proof.unseen), "dark": list(proof.dark), "judged": worst.comparison.judged,
         "frame": figure_json(worst.comparison.frame), "subject": figure_json(worst.comparison.subject), "worst_material": _worst_json(proof, scene), "mean": worst.comparison.mean, "p95": worst.comparison.p95, "noise": worst.comparison.noise, "worst_view": worst.view.name,
         "views": [
             {

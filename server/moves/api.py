@@ -19,7 +19,7 @@ from ninja.errors import HttpError, ValidationError
 from demo.samples import SAMPLES
 from server.moves import jobs, lightmaps, lights, mixing, present, schemas
 from server.moves import sheets as sheet_shelf
-from server.moves.bench import Bench, shelf_sample
+from server.moves.bench import Bench, file_picture, shelf_sample
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow, Revision
 from server.moves.sheets import sheet_of
 from server.moves.store import blob_path, get_blob, put_blob, store
@@ -312,6 +312,12 @@ def proof_picture(request: HttpRequest, proof_id: int, view: str, side: str) -> 
     return HttpResponse(get_blob(held[side]), content_type=f"image/{'x-exr' if kind == 'exr' else 'png'}", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
+@api.get("/moves/{move_id}/accounts", response=schemas.AccountsOut)
+def accounts(request: HttpRequest, move_id: int) -> Any:
+    """The books of the package as it stands, where they were taken; a job of kind ``account`` takes them."""
+    return present.accounts_out(_ready(move_id))
+
+
 @api.get("/moves/{move_id}/handovers", response=list[schemas.HandoverOut])
 def handovers(request: HttpRequest, move_id: int) -> Any:
     bench = _ready(move_id)
@@ -550,6 +556,15 @@ def handover_zip(request: HttpRequest, handover_id: int) -> FileResponse:
     row = get_object_or_404(Handover, id=handover_id)
     stem = re.sub(r"[^A-Za-z0-9]+", "-", row.move.name).strip("-").lower() or "package"
     return _blob(row.archive, "zip", f"{stem}-{row.destination.lower()}-{row.number}.zip")
+
+
+@api.get("/handovers/{handover_id}/picture.png")
+def handover_picture(request: HttpRequest, handover_id: int, path: str, side: int = 168) -> HttpResponse:
+    """A small picture of a delivered image."""
+    row = get_object_or_404(Handover, id=handover_id)
+    if path not in row.files:
+        raise Refused("There is no such file in this handover.", path, "Reload the page.")
+    return HttpResponse(file_picture(path, row.files[path]["blob"], min(max(side, 16), 512)), content_type="image/png")
 
 
 @api.get("/handovers/{handover_id}/report")

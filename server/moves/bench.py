@@ -13,6 +13,7 @@ from server.moves.models import Move, Revision
 from server.moves.sheets import sheet_of
 from server.moves.store import get_blob, put_blob, store
 from trasloco import move as verbs
+from trasloco.accounts.model import Accounts
 from trasloco.errors import Cancelled, Refused
 from trasloco.fit.atlas import laid_out
 from trasloco.fit.families.sets import Member, Proposal, looked_at, proposals, set_of_image, sets_of, waiting
@@ -42,7 +43,7 @@ from trasloco.render.picture import displayed, framing, views_of
 from trasloco.scene.color import luminance
 from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding
-from trasloco.scene.images import Pixels, encode, pixels, unit_floats
+from trasloco.scene.images import Pixels, encode, identify, pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.layers import flattened, lie_alike
 from trasloco.scene.model import Decision, Scene
@@ -50,16 +51,16 @@ from trasloco.scene.resolve import channel_of, color_of, input_values
 from trasloco.sheets.model import Sheet
 from trasloco.shelf import shelf
 
-VERSION = "6"
+VERSION = "7"
 """Part of every key: raised when the core's results change their meaning."""
 
 
 _LIGHT = {"lightmaps", "paths", "bounces", "bake_seconds", "lightmap_mib", "directed", "matters", "denoised", "stitched", "texels_per_metre", "receives"}
 """What is decided of lightmaps alone."""
-_NOT_SHAPE = {"received_light", "lamp", "stand", "opening", "angle_deg", "width_m", "height_m", "radius_m", "backdrop", "effects", "sun_out", "focus_m", "f_stop", "yfov_deg", "aspect", "kelvin", "shadows", "daylight", "panels", "tilt_rad", "tint", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"} | _LIGHT
-NOT_IN_LAYERS = {"accept", "ev100", "effects", "views", "limits", "intensity", "level", *_LIGHT}
+_NOT_SHAPE = {"meant", "received_light", "lamp", "stand", "opening", "angle_deg", "width_m", "height_m", "radius_m", "backdrop", "effects", "sun_out", "focus_m", "f_stop", "yfov_deg", "aspect", "kelvin", "shadows", "daylight", "panels", "tilt_rad", "tint", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"} | _LIGHT
+NOT_IN_LAYERS = {"meant", "accept", "ev100", "effects", "views", "limits", "intensity", "level", *_LIGHT}
 """What does not change the layers that light is mixed from."""
-_NOT_REFERENCE = {"accept", "ev100", "effects", "views", "limits", *_LIGHT}
+_NOT_REFERENCE = {"meant", "accept", "ev100", "effects", "views", "limits", *_LIGHT}
 _CHOICE = {"include", "leave_out", "only", "geometry_only", "join"}
 
 _BAKES_KEPT = 3
@@ -207,6 +208,24 @@ class Bench:
     def arrival(self, progress: Progress = silent) -> Scene:
         made: Scene = store.get_or_make(digest("arrival", self.landed_key), lambda: verbs.arrive(self.package(progress), self.destination), keep=False)
         return made
+
+    @cached_property
+    def accounts_key(self) -> str:
+        return digest("accounts", VERSION, self.landed_key)
+
+    def accounts(self, progress: Progress = silent) -> Accounts:
+        """What the delivered bytes say against the reference."""
+        def make() -> Accounts:
+            arrival = self.arrival(part_of(progress, 0, 0.7))
+            landed = self.landed(part_of(progress, 0.7, 0.8))
+            return verbs.account(self.reference(), arrival, landed.plan, self.destination, landed.scene)
+
+        made: Accounts = store.get_or_make(self.accounts_key, make)
+        return made
+
+    def known_accounts(self) -> Accounts | None:
+        """The accounts where they were taken already."""
+        return self.accounts() if store.has(self.accounts_key) else None
 
     def has_arrival(self) -> bool:
         """Whether the package was already written and read back."""
@@ -447,6 +466,19 @@ def shelf_sample(name: str, side: int) -> bytes:
         raise Refused(f"There is no {name} on the shelf.", "the shelf", "Reload the page.")
     scene = Scene("shelf", {}, {}, {material.id: material})
     return get_blob(store.get_or_make(digest("shelf", VERSION, material, side), lambda: put_blob(encode(displayed(render_sample(scene, material.id, side, 16).radiance, EV100), "png"))))
+
+
+def file_picture(path: str, blob: str, side: int) -> bytes:
+    """A small picture of an image file, floating ones brought to what a screen shows."""
+
+    def make() -> str:
+        image = identify(path, path.rsplit("/", 1)[-1], path, get_blob(blob))
+        if not image.usable:
+            raise Refused("There is no picture of it.", path, "It is not an image that is read.")
+        texels = unit_floats(color_of(pixels(image)))
+        return put_blob(encode(_shrunk(encode_values(texels / (texels + _bright(texels)), "srgb") if image.floating else texels, side), "png"))
+
+    return get_blob(store.get_or_make(digest("delivered picture", VERSION, blob, side), make))
 
 
 def _bright(texels: Any) -> float:

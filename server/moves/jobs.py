@@ -20,11 +20,12 @@ from django_tasks import task
 from server.moves.bench import VERSION, Bench
 from server.moves.mixing import render_layers
 from server.moves.models import Handover, Job, Move, ProofRow
-from server.moves.store import put_blob
+from server.moves.store import get_blob, put_blob
 from trasloco import move as verbs
+from trasloco.accounts.telling import account_lines, unanswered
 from trasloco.errors import Cancelled, Refused
 from trasloco.handover.packing_list import packing_list
-from trasloco.handover.report import write_report
+from trasloco.handover.report import ShownProof, write_report
 from trasloco.inventory.wording import last_words
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.showing import early_png
@@ -35,7 +36,7 @@ from trasloco.proof.staging import effects_of, exposure_of, limits_of, main_view
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, auto_ev100, render, views_of
 from trasloco.scene.digest import digest
-from trasloco.summary import causes_json, marks, proof_json
+from trasloco.summary import causes_json, proof_json
 
 BEAT_S, SILENT_S = 2.0, 20.0
 log = logging.getLogger(__name__)
@@ -172,7 +173,8 @@ def _prove(job: Job, report: Progress) -> None:
     reference, quality = bench.reference(), _quality(job.settings)
     views = views_for(reference, bench.decisions)
     wanted = job.settings.get("view")
-    chosen = views if wanted == "all" else [view for view in views if view.name == wanted] or main_views(reference, views)
+    named = [view for view in views if view.name == wanted]
+    chosen = views if wanted == "all" else named if named and named[0] is not views[0] else main_views(reference, views)
     stand_in = bool(job.settings.get("stand_in"))
     ev100 = exposure_of(bench.decisions)
     limits, effects = limits_of(bench.decisions), effects_of(bench.decisions, bench.destination)
@@ -260,15 +262,39 @@ def _kept_pictures(proof: Proof) -> dict[str, dict[str, str]]:
     }
 
 
+def _account(job: Job, report: Progress) -> None:
+    """Everything that was sent against everything that arrived."""
+    Bench(job.move).accounts(report)
+
+
+def _proof_shown(bench: Bench) -> ShownProof | None:
+    """The last proof of what is delivered, as a report shows it."""
+    row = bench.move.proofs.filter(plan=bench.landed_key).order_by("-number").first()
+    if row is None or "judged" not in row.figures:
+        return None
+    told, held = row.figures, row.pictures
+    words = [told["verdict"], f"subject ΔE {told['subject']['value']:.1f}", f"whole frame {told['frame']['value']:.1f}"]
+    words += [f"worst material {told['worst_material']['name']}, {told['worst_material']['value']:.1f}"] if told.get("worst_material") else []
+    words += ["seen in a stand-in light, since nothing lights the scene"] if told.get("stand_in") else []
+    words += [f"not shown: {one}" for one in told.get("unseen", ())]
+    views = tuple((one["name"], float(one["judged"]), get_blob(held[one["name"]]["reference"]), get_blob(held[one["name"]]["arrival"])) for one in told["views"] if one["name"] in held)
+    return ShownProof(f"ΔE {told['judged']:.1f}", "; ".join(words), views)
+
+
 def _deliver(job: Job, report: Progress) -> None:
     bench = Bench(job.move)
-    package = bench.package(part_of(report, 0, 0.7))
+    package = bench.package(part_of(report, 0, 0.6))
     carried = bench.landed()
-    report(0.75, "reading the package back")
-    bench.arrival()
-    report(0.85, "writing the report")
-    list_text = packing_list(carried, package, bench.destination, last_words(bench.decisions, bench.received().scene))
-    page = write_report(carried, package, bench.findings(), bench.source, bench.destination)
+    report(0.65, "reading the package back")
+    accounts = bench.accounts(part_of(report, 0.65, 0.85))
+    open_still = unanswered(accounts, bench.decisions)
+    if open_still:
+        names = ", ".join(f"{entry.name} ({entry.aspect})" for entry in open_still[:3])
+        count = f"{len(open_still)} thing{'s' if len(open_still) > 1 else ''} arrived otherwise than anything explains"
+        raise Refused(f"{count}. Nothing was delivered.", names, "Look at them on this page: mend the cause, or say that it is meant.")
+    report(0.9, "writing the report")
+    list_text = packing_list(carried, package, bench.destination, last_words(bench.decisions, bench.received().scene), account_lines(accounts, bench.decisions))
+    page = write_report(carried, package, bench.findings(), bench.source, bench.destination, _proof_shown(bench), accounts)
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
         for path, data in package.files.items():
@@ -278,11 +304,11 @@ def _deliver(job: Job, report: Progress) -> None:
     with transaction.atomic():
         number = (job.move.handovers.order_by("-number").values_list("number", flat=True).first() or 0) + 1
         row = Handover.objects.create(
-            move=job.move, number=number, destination=bench.destination.name, files={path: {"blob": put_blob(data), "size": len(data)} for path, data in package.files.items()}, marks=marks(carried.plan),
+            move=job.move, number=number, destination=bench.destination.name, files={path: {"blob": put_blob(data), "size": len(data)} for path, data in package.files.items()}, marks=dict(accounts.counted()),
             packing_list=list_text, report=put_blob(page.encode()), archive=put_blob(out.getvalue()), plan=digest(bench.landed_key),
         )
     Job.objects.filter(id=job.id).update(result={"handover": row.id})
 
 
-_WORK: dict[str, Callable[[Job, Progress], None]] = {"receive": _receive, "prove": _prove, "causes": _causes, "bake": _bake, "mix": _mix, "deliver": _deliver}
+_WORK: dict[str, Callable[[Job, Progress], None]] = {"receive": _receive, "prove": _prove, "causes": _causes, "bake": _bake, "mix": _mix, "account": _account, "deliver": _deliver}
 KINDS = frozenset(_WORK)

@@ -14,6 +14,7 @@ from server.moves.jobs import current_state, seconds_left
 from server.moves.lights import lights_out
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow
 from server.moves.store import get_blob, store
+from trasloco.accounts.telling import accounts_json, unanswered
 from trasloco.errors import Refused
 from trasloco.fit.families.sets import Proposal
 from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
@@ -26,6 +27,7 @@ from trasloco.inventory.identity import id_colors, separation
 from trasloco.inventory.kinds import KINDS, kind_of_part
 from trasloco.inventory.media import image_facts
 from trasloco.inventory.wording import in_words
+from trasloco.proof.light_there import is_lit
 from trasloco.proof.picturing import pixel_at
 from trasloco.proof.staging import TARGET, limits_of, views_for
 from trasloco.scene.color import linear_to_srgb
@@ -53,7 +55,7 @@ def move_out(move: Move) -> dict[str, Any]:
     picture = next(iter(proof.pictures.values()))["reference"] if proof else (revision.picture if revision and revision.picture else None)
     return {
         "id": move.id, "name": move.name, "source": move.source, "destination": move.destination, "revision": revision.number if revision else 0, "ready": ready, "refusal": revision.refusal if revision else None,
-        "stops": stops(move) if ready else None, "picture": picture, "verdict": proof.figures["verdict"] if proof else None, "mean": proof.figures["mean"] if proof else None,
+        "stops": stops(move) if ready else None, "picture": picture, "verdict": proof.figures["verdict"] if proof else None, "mean": proof.figures.get("judged", proof.figures["mean"]) if proof else None,
         "can_undo": active, "can_redo": move.decisions.filter(undone=True).exists(), "job": job_out(job) if job else None,
     }
 
@@ -72,9 +74,16 @@ def stops(move: Move) -> dict[str, Any]:
         lost = sum(c.mark == "lost" for c in plan.crossings)
         fit = f"{to_decide} to decide" if to_decide else f"{lost} lost" if lost else "all carried"
     return {
-        "inventory": f"{still_open} open" if still_open else f"{mended} mended", "fit": fit, "light": bench.revision.lights, "proof": f"ΔE {proof.figures['mean']:.1f}" + ("" if proof.plan == bench.landed_key else " last time") if proof else "not yet",
-        "handover": f"{handed} delivered" if handed else "none yet", "open_findings": still_open,
+        "inventory": f"{still_open} open" if still_open else f"{mended} mended", "fit": fit, "light": bench.revision.lights, "proof": f"ΔE {proof.figures.get('judged', proof.figures['mean']):.1f}" + ("" if proof.plan == bench.landed_key else " last time") if proof else "not yet",
+        "handover": _handed(bench, handed), "open_findings": still_open,
     }
+
+
+def _handed(bench: Bench, handed: int) -> str:
+    """What is delivered, or what keeps it from being so."""
+    known = bench.known_accounts()
+    still = len(unanswered(known, bench.decisions)) if known is not None else 0
+    return f"{still} unaccounted" if still else f"{handed} delivered" if handed else "none yet"
 
 
 def materials_out(scene: Scene) -> list[dict[str, Any]]:
@@ -210,7 +219,7 @@ def proofs_out(bench: Bench) -> dict[str, Any]:
     limits = limits_of(bench.decisions)
     kept = next((d.value for d in in_force(bench.decisions) if d.target == TARGET and d.field == "views"), None) or []
     return {
-        "proofs": [proof_out(row, bench.landed_key) for row in bench.move.proofs.all()], "views": [view.name for view in views_for(scene, bench.decisions)], "kept": [dict(view) for view in kept],
+        "lit": is_lit(scene), "proofs": [proof_out(row, bench.landed_key) for row in bench.move.proofs.all()], "views": [view.name for view in views_for(scene, bench.decisions)], "kept": [dict(view) for view in kept],
         "accepted": [d.target for d in in_force(bench.decisions) if d.field == "accept" and d.value and d.target.startswith("cause:")],
         "limits": [limits.not_seen, limits.hardly_seen, limits.seen_when_compared], "clips": [{"id": c.id, "name": c.name, "seconds": float(max((ch.times_s[-1] for ch in c.channels if len(ch.times_s)), default=0.0))} for c in scene.clips.values()],
         "surroundings": [{"id": i.id, "name": i.name} for i in bench.received().scene.images.values() if i.floating and i.usable],
@@ -219,6 +228,16 @@ def proofs_out(bench: Bench) -> dict[str, Any]:
 
 def proof_out(row: ProofRow, plan_key: str) -> dict[str, Any]:
     return {"id": row.id, "number": row.number, "name": row.name, "created": row.created.isoformat(), "current": row.plan == plan_key, "figures": row.figures, "pictures": row.pictures}
+
+
+def accounts_out(bench: Bench) -> dict[str, Any]:
+    known = bench.known_accounts()
+    if known is None:
+        return {"known": False, "version": bench.accounts_key}
+    scene = bench.reference()
+    counts = (("part", len(scene.parts())), ("material", len(scene.materials)), ("image", len(scene.images)), ("light", len(scene.lights)), ("camera", len(scene.cameras)), ("clip", len(scene.clips)))
+    things = ", ".join(f"{count} {name}{'' if count == 1 else 's'}" for name, count in counts if count)
+    return {"known": True, "version": bench.accounts_key, "things": things, **accounts_json(known, bench.decisions)}
 
 
 def handover_out(row: Handover, plan_digest: str) -> dict[str, Any]:

@@ -791,6 +791,9 @@ class ClipChoice(Chosen):
 
 
 class ProofsOut(Schema):
+    """``lit`` is whether anything lights the scene; where nothing does, a proof needs a light that stands in."""
+
+    lit: bool
     proofs: list[ProofOut]
     views: list[str]
     kept: list[dict[str, Any]]
@@ -813,6 +816,42 @@ class FileOut(Schema):
     size: int
 
 
+class AccountEntry(Schema):
+    """Something that did not arrive as it was sent. ``key`` names it in decisions, after ``account:``."""
+
+    key: str
+    kind: str
+    item: str
+    aspect: str
+    name: str
+    title: str
+    sent: str
+    arrived: str
+    mark: Literal["exact", "close", "lost", "blocked", "unaccounted"]
+    reason: str
+    meant: bool
+
+
+class AccountKind(Schema):
+    kind: str
+    label: str
+    counts: dict[str, int]
+    told: str
+
+
+class AccountsOut(Schema):
+    """``known`` is false while the package was not written and read back yet."""
+
+    known: bool
+    version: str
+    sent: int = 0
+    counts: dict[str, int] = {}
+    unanswered: int = 0
+    kinds: list[AccountKind] = []
+    entries: list[AccountEntry] = []
+    things: str = ""
+
+
 class HandoverOut(Schema):
     id: int
     number: int
@@ -825,7 +864,7 @@ class HandoverOut(Schema):
 
 
 class JobIn(Schema):
-    kind: Literal["receive", "prove", "causes", "bake", "mix", "deliver"]
+    kind: Literal["receive", "prove", "causes", "bake", "mix", "account", "deliver"]
     settings: dict[str, Any] = {}
 
 

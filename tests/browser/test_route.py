@@ -67,15 +67,17 @@ class Route(BrowserTest):
 
         mean = self.prove()
         self.assertLess(mean, 2.3)
-        self.assertEqual(round(ProofRow.objects.get().figures["mean"], 1), mean)
+        self.assertEqual(round(ProofRow.objects.get().figures["judged"], 1), mean)
         page.reload()
         self.assertEqual(self.figure("mean"), mean)
 
         self.stop("Handover").click()
+        expect(page.get_by_test_id("count-unaccounted")).to_have_text("0", timeout=120_000)
+        page.get_by_role("button", name="Vertex colours").click()
         page.get_by_role("button", name="Deliver", exact=True).click()
-        expect(page.get_by_role("heading", name="Handover 1, Lanterna")).to_be_visible(timeout=120_000)
+        expect(page.get_by_role("heading", name="Packing list number 1")).to_be_visible(timeout=120_000)
         with page.expect_download() as download:
-            page.get_by_role("link", name="Download the package").click()
+            page.get_by_role("link", name="Download").click()
         path = Path(str(download.value.path()))
         names = zipfile.ZipFile(path).namelist()
         self.assertEqual(set(names) - {"packing-list.txt", "report.html"}, set(Handover.objects.get().files))

@@ -52,6 +52,11 @@ class Entry:
     reason: str
 
     @property
+    def title(self) -> str:
+        """The thing and what of it is told; names of inputs say both."""
+        return self.name if self.kind == "input" else f"{self.name}, {self.aspect}"
+
+    @property
     def key(self) -> str:
         """Names the entry in decisions."""
         return f"{self.kind}/{self.item}/{self.aspect}"

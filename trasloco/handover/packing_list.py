@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import Any
 
 from trasloco.fit.geometry.collision import collision_cost
 from trasloco.fit.model import Carried
@@ -11,6 +13,7 @@ from trasloco.scene.geometry import bounds, triangle_count
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Node, Scene
 from trasloco.scene.tags import tags_words
+from trasloco.scene.wording import one_line
 from trasloco.sheets.model import Sheet
 
 
@@ -21,12 +24,14 @@ def human_size(count: int) -> str:
     return f"{count / 1000:.1f} kB" if count < 1_000_000 else f"{count / 1e6:.1f} MB"
 
 
-def packing_list(carried: Carried, package: Package, destination: Sheet, decided: Sequence[str] = ()) -> str:
-    """Parts, materials, inputs, images and lights with how each arrives; ``decided`` is what the artist mended and overruled, in words."""
-    scene, plan = carried.scene, carried.plan
+def packing_list(carried: Carried, package: Package, destination: Sheet, decided: Sequence[str] = (), accounts: Sequence[str] = ()) -> str:
+    """Parts, materials, inputs, images and lights with how each arrives; ``decided`` is what the artist mended and overruled, in words;
+    ``accounts`` what the delivered bytes say against it."""
+    scene, plan = _on_one_line(carried.scene), carried.plan
     box = bounds(scene)
     size = " × ".join(f"{s:.2f}" for s in (box[1] - box[0])) if box is not None else "0"
     lines = [f"Packing list · {scene.name} to {destination.name}", "", f"{len(scene.parts())} parts, {triangle_count(scene)} triangles, {size} m, {len(package.files)} files, {human_size(package.size_bytes)}", ""]
+    lines += ["Sent and arrived", *(f"  {line}" for line in accounts), ""] if accounts else []
     lines += ["Geometry", *(f"  {step.text}" for step in plan.geometry), *(["  axis and unit unchanged"] if not plan.geometry else [])]
     for mesh in plan.meshes:
         names = ", ".join(scene.nodes[part].name for part in mesh.parts if part in scene.nodes)
@@ -51,6 +56,14 @@ def packing_list(carried: Carried, package: Package, destination: Sheet, decided
     lines += ["", "Mended and decided", *(f"  {line}" for line in decided or ("nothing",))]
     lines += ["", "Parts", *(f"  {part.name}" + _tagged(scene, part) for part in scene.parts()), "", "Files", *(f"  {path}  {human_size(len(data))}" for path, data in package.files.items()), ""]
     return "\n".join(lines)
+
+
+def _on_one_line(scene: Scene) -> Scene:
+    """The scene with names that cannot break a line of the list, or write one of their own."""
+    def plain(group: Mapping[str, Any]) -> Any:
+        return {id: replace(one, name=one_line(one.name)) for id, one in group.items()}
+
+    return replace(scene, name=one_line(scene.name), nodes=plain(scene.nodes), materials=plain(scene.materials), lights=plain(scene.lights), cameras=plain(scene.cameras))
 
 
 def _counted(number: int, what: str) -> str:

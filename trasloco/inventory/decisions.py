@@ -78,6 +78,7 @@ _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "unit_m": (lambda v: _number(v) and 0 < v <= 1e6, "a number of metres above zero"),
     "up_axis": (lambda v: v in ("X", "Y", "Z"), "X, Y or Z"),
     "accept": (_flag, "true or false"),
+    "meant": (_flag, "true or false"),
     "ev100": (lambda v: v is None or (_number(v) and -20 <= v <= 40), "an exposure value between -20 and 40, or nothing"),
     "views": (is_views_value, "a list of at most 24 views, each with a name, 16 numbers from camera to world, and an angle in radians"),
     "limits": (is_limits_value, "three rising numbers above zero, or nothing"),

@@ -109,6 +109,7 @@ _WORDS: dict[str, str | Callable[[Any], str]] = {
     "aspect": lambda v: f"{v:g} times as wide as high" if v else "any shape",
     "kelvin": lambda v: f"{v:g} K",
     "shadows": lambda v: "casts shadows" if v else "casts no shadows",
+    "meant": lambda v: "arrives otherwise, and is meant to" if v else "is to arrive as promised",
     "intensity": lambda v: f"strength {v:g}",
     "turn_rad": lambda v: f"turned by {v * 57.29577951:.0f}°",
     "level": lambda v: f"level {v:g}",

@@ -92,6 +92,12 @@ class Comparison:
         return max(self.subject.value, worst.figure.value if worst is not None else 0.0)
 
     @property
+    def judged_low(self) -> float:
+        """The least that what is judged can be, by its interval."""
+        worst = self.worst_material
+        return max(self.subject.low, worst.figure.low if worst is not None else 0.0)
+
+    @property
     def significant(self) -> bool:
         return beyond_noise(self.mean, self.noise, self.error)
 

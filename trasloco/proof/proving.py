@@ -39,7 +39,7 @@ class ViewProof:
 
 @dataclass(frozen=True)
 class Proof:
-    """All views; the verdict is that of the worst of them, by its subject or its worst material.
+    """All views; the verdict is that of the worst of them, by its subject or its worst material, ``at_least`` that of the low end of what it lies within.
 
     ``stand_in`` says that nothing lights the scene and both sides were seen in a light of ours. ``unseen`` is what the pictures cannot show. ``dark`` are
     views that no light reaches: nothing can be judged there, and they do not count.
@@ -47,6 +47,7 @@ class Proof:
 
     views: tuple[ViewProof, ...]
     verdict: str
+    at_least: str = ""
     stand_in: bool = False
     unseen: tuple[str, ...] = ()
     dark: tuple[str, ...] = ()
@@ -153,5 +154,6 @@ def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality
     black = tuple(one.view.name for one in made if not float(one.reference.radiance.max(initial=0)) > _LEAST_NIT)
     if made and len(black) == len(made):
         raise Refused("No light reaches this view: both pictures are black.", ", ".join(black), "Choose another view, or light what it looks at.")
-    worst = max(one.comparison.judged for one in made if one.view.name not in black)
-    return Proof(tuple(made), (limits or Verdict()).words(worst), dim, tuple(not_shown(reference, arrival)), black)
+    worst = max((one.comparison for one in made if one.view.name not in black), key=lambda one: one.judged)
+    words = limits or Verdict()
+    return Proof(tuple(made), words.words(worst.judged), words.words(worst.judged_low), dim, tuple(not_shown(reference, arrival)), black)

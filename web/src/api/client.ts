@@ -41,6 +41,8 @@ export type Sample = Schemas["SampleOut"];
 export type Proofs = Schemas["ProofsOut"];
 export type ProofRow = Schemas["ProofOut"];
 export type PixelRead = Schemas["PixelOut"];
+export type Accounts = Schemas["AccountsOut"];
+export type AccountEntry = Schemas["AccountEntry"];
 export type Handover = Schemas["HandoverOut"];
 
 /** A refusal from the server: what, where, and what to do next. */
@@ -92,6 +94,7 @@ export const pictures = {
   lightmap: (move: number, number: number, lens: string, version: string) => `/api/moves/${move}/lightmap.png?number=${number}&lens=${lens}&v=${version.slice(0, 12)}`,
   lightmapView: (move: number, version: string) => `/api/moves/${move}/lightmaps.glb?v=${version.slice(0, 12)}`,
   proof: (proof: number, view: string, side: string) => `/api/proofs/${proof}/picture?view=${q(view)}&side=${side}`,
+  delivered: (handover: number, path: string, side = 168) => `/api/handovers/${handover}/picture.png?path=${q(path)}&side=${side}`,
   shelf: (name: string) => `/api/shelf.png?name=${q(name)}`,
   step: (move: number, crossing: string, at: number, version: string) => `/api/moves/${move}/step.png?crossing=${q(crossing)}&at=${at}&side=168&v=${version}`,
   crossing: (move: number, crossing: string, version: string) => `/api/moves/${move}/crossing.png?crossing=${q(crossing)}&side=84&v=${version.slice(0, 12)}`,

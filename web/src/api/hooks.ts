@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
-import { call, type CollisionCost, type Decision, type Families, type Fit, type Handover, type HistoryRow, type ImageFacts, type Inventory, type Job, type LightData, type Lightmaps, type Mix, type Move, type Paint, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet, type SheetDifference, type SheetInput, type Shelf } from "./client";
+import { type Accounts, call, type CollisionCost, type Decision, type Families, type Fit, type Handover, type HistoryRow, type ImageFacts, type Inventory, type Job, type LightData, type Lightmaps, type Mix, type Move, type Paint, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet, type SheetDifference, type SheetInput, type Shelf } from "./client";
 
 const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
@@ -49,6 +49,7 @@ export const useLight = (id: number) => useQuery({ queryKey: ["move", id, "light
 export const useMix = (id: number) => useQuery({ queryKey: ["move", id, "mix"], queryFn: () => call<Mix>(`/moves/${id}/mix`) });
 export const useLightmaps = (id: number) => useQuery({ queryKey: ["move", id, "lightmaps"], queryFn: () => call<Lightmaps>(`/moves/${id}/lightmaps`) });
 export const useProofs = (id: number) => useQuery({ queryKey: ["move", id, "proofs"], queryFn: () => call<Proofs>(`/moves/${id}/proofs`) });
+export const useAccounts = (id: number) => useQuery({ queryKey: ["move", id, "accounts"], queryFn: () => call<Accounts>(`/moves/${id}/accounts`) });
 export const useHandovers = (id: number) => useQuery({ queryKey: ["move", id, "handovers"], queryFn: () => call<Handover[]>(`/moves/${id}/handovers`) });
 /** A material's sample: a small one within a second, then the full one in its place. */
 export function useSample(id: number, material: string, version: string) {
@@ -82,7 +83,7 @@ export const useSwapInputs = (id: number) => useChange(id, (wanted: { material: 
 export const useUndo = (id: number) => useChange<void>(id, () => send<Move>(`/moves/${id}/undo`, "POST"));
 export const useRedo = (id: number) => useChange<void>(id, () => send<Move>(`/moves/${id}/redo`, "POST"));
 export const useChangeMove = (id: number) => useChange(id, (change: { name?: string; source?: string; destination?: string }) => send<Move>(`/moves/${id}`, "PATCH", change));
-export const useStartJob = (id: number) => useChange(id, (job: { kind: "receive" | "prove" | "causes" | "bake" | "mix" | "deliver"; settings?: Record<string, unknown> }) => send<Job>(`/moves/${id}/jobs`, "POST", { settings: {}, ...job }));
+export const useStartJob = (id: number) => useChange(id, (job: { kind: "receive" | "prove" | "causes" | "bake" | "mix" | "account" | "deliver"; settings?: Record<string, unknown> }) => send<Job>(`/moves/${id}/jobs`, "POST", { settings: {}, ...job }));
 /** Asks again when a job of a kind is done. */
 export function useAfter(job: Job | null | undefined, kinds: readonly Job["kind"][], again: () => unknown) {
   const finished = job && kinds.includes(job.kind) && job.state === "done" ? job.id : null;

@@ -514,6 +514,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/accounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Accounts
+         * @description The books of the package as it stands, where they were taken; a job of kind ``account`` takes them.
+         */
+        get: operations["server_moves_api_accounts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/handovers": {
         parameters: {
             query?: never;
@@ -1084,6 +1104,26 @@ export interface paths {
         };
         /** Handover Zip */
         get: operations["server_moves_api_handover_zip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handovers/{handover_id}/picture.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Handover Picture
+         * @description A small picture of a delivered image.
+         */
+        get: operations["server_moves_api_handover_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2250,8 +2290,13 @@ export interface components {
                 };
             };
         };
-        /** ProofsOut */
+        /**
+         * ProofsOut
+         * @description ``lit`` is whether anything lights the scene; where nothing does, a proof needs a light that stands in.
+         */
         ProofsOut: {
+            /** Lit */
+            lit: boolean;
             /** Proofs */
             proofs: components["schemas"]["ProofOut"][];
             /** Views */
@@ -2286,6 +2331,92 @@ export interface components {
             srgb: number[][];
             /** Delta E */
             delta_e: number;
+        };
+        /**
+         * AccountEntry
+         * @description Something that did not arrive as it was sent. ``key`` names it in decisions, after ``account:``.
+         */
+        AccountEntry: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Item */
+            item: string;
+            /** Aspect */
+            aspect: string;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Sent */
+            sent: string;
+            /** Arrived */
+            arrived: string;
+            /**
+             * Mark
+             * @enum {string}
+             */
+            mark: "exact" | "close" | "lost" | "blocked" | "unaccounted";
+            /** Reason */
+            reason: string;
+            /** Meant */
+            meant: boolean;
+        };
+        /** AccountKind */
+        AccountKind: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Told */
+            told: string;
+        };
+        /**
+         * AccountsOut
+         * @description ``known`` is false while the package was not written and read back yet.
+         */
+        AccountsOut: {
+            /** Known */
+            known: boolean;
+            /** Version */
+            version: string;
+            /**
+             * Sent
+             * @default 0
+             */
+            sent: number;
+            /**
+             * Counts
+             * @default {}
+             */
+            counts: {
+                [key: string]: number;
+            };
+            /**
+             * Unanswered
+             * @default 0
+             */
+            unanswered: number;
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: components["schemas"]["AccountKind"][];
+            /**
+             * Entries
+             * @default []
+             */
+            entries: components["schemas"]["AccountEntry"][];
+            /**
+             * Things
+             * @default
+             */
+            things: string;
         };
         /** FileOut */
         FileOut: {
@@ -2422,7 +2553,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "receive" | "prove" | "causes" | "bake" | "mix" | "deliver";
+            kind: "receive" | "prove" | "causes" | "bake" | "mix" | "account" | "deliver";
             /**
              * Settings
              * @default {}
@@ -3306,6 +3437,28 @@ export interface operations {
             };
         };
     };
+    server_moves_api_accounts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountsOut"];
+                };
+            };
+        };
+    };
     server_moves_api_handovers: {
         parameters: {
             query?: never;
@@ -4062,6 +4215,29 @@ export interface operations {
     server_moves_api_handover_zip: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                handover_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_handover_picture: {
+        parameters: {
+            query: {
+                path: string;
+                side?: number;
+            };
             header?: never;
             path: {
                 handover_id: number;

@@ -1,123 +1,125 @@
-import { useEffect } from "react";
-import { useSearchParams } from "react-router";
+import { useEffect, useRef } from "react";
+import { useNavigate, useSearchParams } from "react-router";
 
-import type { Handover } from "../../api/client";
-import { isRunning, useHandovers, useStartJob } from "../../api/hooks";
+import type { AccountEntry, Handover } from "../../api/client";
+import { isRunning, useAccounts, useAfter, useDecide, useHandovers, useStartJob } from "../../api/hooks";
 import { bytes, when } from "../../ui/format";
-import { Mark } from "../../ui/Mark";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
+import { Balance, ByKind, NotExplained } from "./Books";
+import { OnDisk } from "./OnDisk";
 
-/** Last stop: the package as it lies on disk, its packing list and report, and every earlier handover. */
+const STOP_OF: Record<string, string> = { input: "fit", material: "fit", light: "light" };
+
+/** Last stop: what was sent and what arrived, read back from the bytes; the packing list, the package on disk, and every earlier handover. */
 export function HandoverStop() {
   const move = useShownMove();
   const handovers = useHandovers(move.id);
+  const accounts = useAccounts(move.id);
   const start = useStartJob(move.id);
+  const decide = useDecide(move.id);
+  const navigate = useNavigate();
   const [params, setParams] = useSearchParams();
-  const running = move.job?.kind === "deliver" && isRunning(move.job);
-  const finished = move.job?.kind === "deliver" && move.job.state === "done" ? move.job.id : null;
-  const { refetch } = handovers;
+  const job = move.job && isRunning(move.job) ? move.job : null;
+  useAfter(move.job, ["deliver"], handovers.refetch);
+  useAfter(move.job, ["account", "deliver", "prove"], accounts.refetch);
+  // The books are taken by themselves, once for each state of the move.
+  const asked = useRef("");
+  const version = accounts.data?.known === false ? accounts.data.version : "";
   useEffect(() => {
-    if (finished !== null) void refetch();
-  }, [finished, refetch]);
-  if (handovers.isPending) return <Waiting text="Looking for earlier handovers…" />;
-  if (handovers.error) return <Notice error={handovers.error} onRetry={() => void handovers.refetch()} />;
-  const shown = handovers.data.find((one) => String(one.number) === params.get("number")) ?? handovers.data[0];
-  const deliver = (
-    <button className="press press-main" disabled={running || start.isPending} onClick={() => start.mutate({ kind: "deliver" })}>
-      {running ? "Writing the package…" : shown ? `Deliver number ${handovers.data[0]!.number + 1}` : "Deliver"}
-    </button>
-  );
-  if (!shown) {
-    return (
-      <div className="p-8">
-        <h1>Nothing delivered yet</h1>
-        <p className="mt-1 max-w-xl text-soft">Delivering writes the package as the destination's sheet wants it, reads it back, and keeps it under a number. Nothing is ever overwritten.</p>
-        <div className="mt-4">{deliver}</div>
-        {start.error && <Notice error={start.error} />}
-      </div>
-    );
-  }
+    if (version && asked.current !== version && !job) {
+      asked.current = version;
+      start.mutate({ kind: "account" });
+    }
+  }, [version, job, start]);
+  if (handovers.isPending || accounts.isPending) return <Waiting text="Looking at the books…" />;
+  const failed = handovers.error ?? accounts.error;
+  if (failed) return <Notice error={failed} onRetry={() => void (handovers.error ? handovers : accounts).refetch()} />;
+  const all = handovers.data ?? [];
+  const shown = all.find((one) => String(one.number) === params.get("number")) ?? all[0];
+  const data = accounts.data;
+  const unexplained = data?.entries.filter((entry) => entry.mark === "unaccounted") ?? [];
+  const running = job?.kind === "deliver";
+  const meant = (entry: AccountEntry, said: boolean) => decide.mutate([{ target: `account:${entry.key}`, field: "meant", value: said }]);
   return (
-    <div className="grid h-full grid-cols-[1fr_1fr_230px]">
-      <section aria-label="Package" className="flex min-h-0 flex-col border-r border-base-300">
-        <div className="border-b border-base-300 p-[18px]">
-          <h1>
-            Handover {shown.number}, {shown.destination}
-          </h1>
-          <p className="text-soft">
-            {shown.files.length} files · {bytes(shown.files.reduce((sum, file) => sum + file.size, 0))} · {when(shown.created)}
-          </p>
-          {!shown.current && <p className="mt-1 border-l-[3px] border-primary pl-2">The plan has changed since. Deliver again to hand over what you see in Fit.</p>}
-          <div className="mt-3 flex gap-2">
-            <a className="press press-main" href={`/api/handovers/${shown.id}/package.zip`}>
-              Download the package
-            </a>
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_390px]">
+      <div className="min-h-0 overflow-y-auto px-7 py-5">
+        <div className="flex flex-wrap items-baseline gap-3">
+          <h1>Sent and arrived</h1>
+          <p className="flex-1 text-soft">{shown?.current ? `from the bytes of number ${shown.number}` : "from the bytes of the package as it stands"}</p>
+          {shown && (
             <a className="press" href={`/api/handovers/${shown.id}/report`} target="_blank" rel="noreferrer">
-              Open the report
+              Report
             </a>
-          </div>
-          <p className="mt-3 flex gap-4">
-            {(["exact", "close", "lost", "blocked"] as const).map((mark) => (
-              <span key={mark} className="flex items-center gap-1.5">
-                <Mark mark={mark} /> {shown.marks[mark] ?? 0} {mark}
-              </span>
-            ))}
-          </p>
+          )}
+          {shown && (
+            <a className="press" href={`/api/handovers/${shown.id}/package.zip`}>
+              Download
+            </a>
+          )}
+          <button className="press press-main" disabled={running || start.isPending || !data?.known || data.unanswered > 0} onClick={() => start.mutate({ kind: "deliver" })}>
+            {running ? "Writing the package…" : data?.known && data.unanswered > 0 ? `${data.unanswered} to answer first` : shown ? `Deliver number ${all[0]!.number + 1}` : "Deliver"}
+          </button>
         </div>
-        <FileTree files={shown.files} />
-      </section>
-      <section aria-label="Packing list" className="flex min-h-0 flex-col border-r border-base-300">
-        <h2 className="border-b border-base-300 p-[18px]">Packing list</h2>
-        <pre tabIndex={0} className="min-h-0 flex-1 overflow-auto bg-base-100 p-[18px] font-mono text-[11px] leading-[1.6] whitespace-pre-wrap">
-          {shown.packing_list}
-        </pre>
-      </section>
-      <section aria-label="Earlier handovers" className="overflow-y-auto p-[18px]">
-        {deliver}
         {start.error && <Notice error={start.error} />}
-        <h2 className="mt-5">Delivered so far</h2>
-        <ul className="mt-2">
-          {handovers.data.map((one) => (
-            <li key={one.id} className="border-b border-base-300 py-1.5">
-              <button className={`text-left ${one.id === shown.id ? "font-semibold" : "underline"}`} aria-current={one.id === shown.id} onClick={() => setParams({ number: String(one.number) }, { replace: true })}>
-                {one.number} · {one.destination}
+        {decide.error && <Notice error={decide.error} />}
+        {shown && !shown.current && <p className="mt-2 border-l-[3px] border-primary pl-2">The plan has changed since number {shown.number}. Deliver again to hand over what stands here.</p>}
+        {data?.known ? (
+          <>
+            <Balance data={data} />
+            <NotExplained entries={unexplained} onMeant={meant} busy={decide.isPending} onWhy={(entry) => void navigate(`../${STOP_OF[entry.kind] ?? "inventory"}`)} />
+            <ByKind data={data} />
+          </>
+        ) : (
+          <p role="status" className="mt-4 border-y border-base-300 py-4 text-soft">
+            {job ? `The package is written and read back: ${job.message || "beginning"}.` : "The package has not been written and read back yet."}
+            {!job && (
+              <button className="press ml-3" onClick={() => start.mutate({ kind: "account" })}>
+                Take the books
               </button>
-              <span className="block text-[12px] text-soft">{when(one.created)}</span>
-            </li>
-          ))}
-        </ul>
-      </section>
+            )}
+          </p>
+        )}
+        <Earlier all={all} shown={shown} onShow={(number) => setParams({ number: String(number) }, { replace: true })} />
+      </div>
+      <aside aria-label="Package" className="flex min-h-0 flex-col border-l border-base-300 bg-base-100">
+        {shown ? (
+          <>
+            <h2 className="px-[18px] pt-4 pb-2">
+              Packing list <span className="font-normal text-soft">number {shown.number}</span>
+            </h2>
+            <pre tabIndex={0} aria-label="Packing list" className="min-h-0 flex-1 overflow-auto px-[18px] pb-3 font-mono text-[11px] leading-[1.6] whitespace-pre-wrap">
+              {shown.packing_list}
+            </pre>
+            <OnDisk handover={shown} />
+          </>
+        ) : (
+          <div className="p-[18px]">
+            <h2>Nothing delivered yet</h2>
+            <p className="mt-1 text-soft">Delivering keeps the package under a number, with its packing list and report. Nothing is ever overwritten.</p>
+          </div>
+        )}
+      </aside>
     </div>
   );
 }
 
-function FileTree({ files }: { files: Handover["files"] }) {
-  const folders = new Map<string, Handover["files"]>();
-  for (const file of files) {
-    const at = file.path.lastIndexOf("/");
-    const folder = at < 0 ? "" : file.path.slice(0, at);
-    folders.set(folder, [...(folders.get(folder) ?? []), file]);
-  }
+function Earlier({ all, shown, onShow }: { all: Handover[]; shown: Handover | undefined; onShow: (number: number) => void }) {
+  if (all.length === 0) return null;
   return (
-    <div className="min-h-0 flex-1 overflow-y-auto px-[18px] py-2">
-      {[...folders.entries()].map(([folder, inside]) => (
-        <div key={folder} className={folder ? "mt-2" : ""}>
-          {folder && (
-            <p className="flex h-7 items-center justify-between font-mono text-[12px] font-semibold">
-              {folder}/ <span className="font-normal text-soft">{bytes(inside.reduce((sum, file) => sum + file.size, 0))}</span>
-            </p>
-          )}
-          <ul className={folder ? "border-l border-base-300 pl-4" : ""}>
-            {inside.map((file) => (
-              <li key={file.path} className="flex h-6 items-center justify-between font-mono text-[12px]">
-                <span className="truncate">{file.path.slice(folder ? folder.length + 1 : 0)}</span>
-                <span className="pl-3 text-soft">{bytes(file.size)}</span>
-              </li>
-            ))}
-          </ul>
-        </div>
-      ))}
-    </div>
+    <section aria-label="Delivered so far" className="mt-6">
+      <h2>Delivered so far</h2>
+      <ul className="mt-1">
+        {all.map((one) => (
+          <li key={one.id} className="flex h-8 items-center gap-4 border-b border-base-300">
+            <button className={`text-left ${one.id === shown?.id ? "font-semibold" : "underline"}`} aria-current={one.id === shown?.id} onClick={() => onShow(one.number)}>
+              {one.number} · {one.destination}
+            </button>
+            <span className="flex-1 text-[12px] text-soft">{when(one.created)}</span>
+            <span className="font-mono text-[12px] text-soft">{bytes(one.files.reduce((sum, file) => sum + file.size, 0))}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }

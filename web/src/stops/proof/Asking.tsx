@@ -54,11 +54,12 @@ export function Asking({ move, data, job, view, onView }: { move: number; data: 
     const width = Number(wish.size);
     start.mutate({
       kind: "prove",
-      settings: { view, width, height: Math.round((width * 9) / 16), samples: QUALITIES.find(([key]) => key === wish.quality)![2], bounces: Number(wish.bounces), share: wish.share, ...(wish.seconds && seconds > 0 ? { seconds } : {}) },
+      settings: { view, width, height: Math.round((width * 9) / 16), samples: QUALITIES.find(([key]) => key === wish.quality)![2], bounces: Number(wish.bounces), share: wish.share, ...(data.lit ? {} : { stand_in: true }), ...(wish.seconds && seconds > 0 ? { seconds } : {}) },
     });
   };
   return (
     <div>
+      {!data.lit && <p className="mb-2 border-l-[3px] border-primary pl-2">Nothing lights this scene: both pictures would be black. Give it a lamp or surroundings on the Light stop, or see both sides in a soft sky of ours.</p>}
       <div className="flex flex-wrap items-center gap-2">
         <select className="field max-w-full" aria-label="View" value={view} onChange={(event) => onView(event.target.value)}>
           {data.views.map((name) => (
@@ -79,7 +80,7 @@ export function Asking({ move, data, job, view, onView }: { move: number; data: 
           </button>
         ) : (
           <button className="press press-main" disabled={start.isPending} onClick={prove}>
-            Prove
+            {data.lit ? "Prove" : "Prove in a stand-in light"}
           </button>
         )}
         <button className="text-soft underline" aria-expanded={more} onClick={() => setMore(!more)}>

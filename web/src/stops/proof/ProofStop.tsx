@@ -71,18 +71,19 @@ function Shown({ proof, data, asking, onShow, move }: { proof: ProofRow; data: P
       <div className="grid flex-1 grid-cols-[250px_minmax(0,1fr)_310px]">
         <section aria-label="Figure" className="border-r border-base-300 p-[18px]">
           <p className="tight text-[58px] leading-none font-bold" data-testid="mean">
-            ΔE {figures.mean.toFixed(1)}
+            ΔE {(figures.judged ?? figures.mean).toFixed(1)}
           </p>
           <p className="mt-1 text-[15px]">
             {figures.verdict}
-            {view.significant === false && <span className="text-soft">, no more than noise</span>}
+            {figures.at_least && figures.at_least !== figures.verdict && <span className="text-soft">, or {figures.at_least}: more samples would tell</span>}
           </p>
+          <Headline figures={figures} />
           {(figures.effects ?? []).length > 0 && <p className="mt-1 text-[12px]">The arrival is seen through {figures.effects!.join(", ")}.</p>}
           {figures.views.length > 1 && (
             <select className="field mt-2 max-w-full" aria-label="View shown" value={view.name} onChange={(event) => setViewName(event.target.value)}>
               {figures.views.map((one) => (
                 <option key={one.name} value={one.name}>
-                  {one.name}, ΔE {one.mean.toFixed(1)}
+                  {one.name}, ΔE {(one.judged ?? one.mean).toFixed(1)}
                   {one.name === figures.worst_view ? ", worst" : ""}
                 </option>
               ))}
@@ -143,6 +144,45 @@ function Shown({ proof, data, asking, onShow, move }: { proof: ProofRow; data: P
   );
 }
 
+/** Whole frame, subject and worst material, each with its figure: a large frame must not hide what is seen at once. */
+function Headline({ figures }: { figures: ReturnType<typeof readFigures> }) {
+  if (!figures.subject || !figures.frame) return null;
+  const rows = [
+    ["whole frame", figures.frame],
+    ["the subject", figures.subject],
+    ...(figures.worst_material ? [[figures.worst_material.name, figures.worst_material] as const] : []),
+  ] as const;
+  return (
+    <>
+      <dl className="mt-2 grid grid-cols-[1fr_auto_auto] gap-x-2 gap-y-0.5" aria-label="Figures">
+        {rows.map(([name, figure], at) => (
+          <div key={name} className="contents">
+            <dt className="truncate" title={at === 2 ? `worst material, ${(figure.cover * 100).toFixed(2)} % of the frame` : undefined}>
+              {name}
+            </dt>
+            <dd className="text-right font-mono">{figure.value.toFixed(1)}</dd>
+            <dd className="text-right font-mono text-[12px] text-soft" title="within which it lies, noise taken off">
+              {figure.low.toFixed(1)}–{figure.high.toFixed(1)}
+            </dd>
+          </div>
+        ))}
+      </dl>
+      {figures.stand_in && <p className="mt-2 border-l-[3px] border-primary pl-2">Nothing lights this scene. Both sides are seen in a stand-in light.</p>}
+      {(figures.dark ?? []).length > 0 && <p className="mt-2 text-[12px]">No light reaches {figures.dark!.join(", ")}: nothing can be judged there.</p>}
+      {(figures.unseen ?? []).length > 0 && (
+        <details className="mt-2 text-[12px]">
+          <summary className="underline">What the pictures cannot show ({figures.unseen!.length})</summary>
+          <ul className="mt-1">
+            {figures.unseen!.map((one) => (
+              <li key={one}>{one}</li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </>
+  );
+}
+
 function Earlier({ proofs, shown, onShow, move }: { proofs: ProofRow[]; shown: ProofRow; onShow: (number: number) => void; move: number }) {
   const naming = useNameProof(move);
   return (
@@ -162,7 +202,7 @@ function Earlier({ proofs, shown, onShow, move }: { proofs: ProofRow[]; shown: P
               onBlur={(event) => event.target.value !== one.name && naming.mutate({ proof: one.id, name: event.target.value })}
             />
             <span className="text-[12px] whitespace-nowrap text-soft">{when(one.created)}</span>
-            <span className="w-14 text-right font-mono whitespace-nowrap">ΔE {told.mean.toFixed(1)}</span>
+            <span className="w-14 text-right font-mono whitespace-nowrap">ΔE {(told.judged ?? told.mean).toFixed(1)}</span>
           </li>
         );
       })}
@@ -171,7 +211,8 @@ function Earlier({ proofs, shown, onShow, move }: { proofs: ProofRow[]; shown: P
 }
 
 function Shares({ rows, noise }: { rows: ViewFigures["materials"]; noise: number }) {
-  const most = Math.max(0.1, ...rows.map((row) => row.mean));
+  const told = (row: ViewFigures["materials"][number]) => row.value ?? row.mean;
+  const most = Math.max(0.1, ...rows.map(told));
   return (
     <ul className="mt-2">
       {rows.map((row) => {
@@ -182,11 +223,11 @@ function Shares({ rows, noise }: { rows: ViewFigures["materials"]; noise: number
             <span className="w-14 text-right font-mono text-[12px] whitespace-nowrap text-soft" title="share of the picture">
               {row.cover >= 0.001 ? `${(row.cover * 100).toFixed(1)} %` : "< 0.1 %"}
             </span>
-            <span className={`w-9 text-right font-mono ${real ? "" : "text-soft"}`} title={real ? `noise ${(row.noise ?? noise).toFixed(2)}` : "within the noise"}>
-              {row.mean.toFixed(1)}
+            <span className={`w-9 text-right font-mono ${real ? "" : "text-soft"}`} title={real ? `${(row.low ?? 0).toFixed(2)} to ${(row.high ?? row.mean).toFixed(2)}, noise ${(row.noise ?? noise).toFixed(2)} taken off` : "within the noise"}>
+              {told(row).toFixed(1)}
             </span>
             <span className="h-1.5 w-14">
-              <span className={`block h-1.5 ${real ? "bg-base-content" : "border border-base-content"}`} style={{ width: `${(row.mean / most) * 100}%` }} />
+              <span className={`block h-1.5 ${real ? "bg-base-content" : "border border-base-content"}`} style={{ width: `${(told(row) / most) * 100}%` }} />
             </span>
           </li>
         );

@@ -1,4 +1,18 @@
+/** A mean difference with noise taken off, and within what it lies. */
+export interface Figure {
+  value: number;
+  low: number;
+  high: number;
+  raw: number;
+  noise: number;
+  cover: number;
+}
+
 export interface Share {
+  /** With noise taken off. */
+  value?: number;
+  low?: number;
+  high?: number;
   id: string;
   name: string;
   mean: number;
@@ -8,6 +22,9 @@ export interface Share {
 }
 
 export interface ViewFigures {
+  frame?: Figure;
+  subject?: Figure;
+  judged?: number;
   name: string;
   ev100: number;
   mean: number;
@@ -50,6 +67,16 @@ export interface Figures {
   /** After-effects that were simulated on the arrival. */
   effects?: string[];
   verdict: string;
+  /** The word at the low end of what the judged figure lies within. */
+  at_least?: string;
+  /** The worse of subject and worst material: what the verdict speaks of. */
+  judged?: number;
+  frame?: Figure;
+  subject?: Figure;
+  worst_material?: (Figure & { id: string; name: string }) | null;
+  stand_in?: boolean;
+  unseen?: string[];
+  dark?: string[];
   mean: number;
   worst_view: string;
   views: ViewFigures[];
