@@ -7,7 +7,7 @@ PORT ?= 8765
 MAKEFLAGS += --jobs=2
 export TRASLOCO_DATA ?= $(CURDIR)/data
 
-.PHONY: demo test fuzz bench setup front types screenshots clean
+.PHONY: demo test fuzz books bench setup front types screenshots clean
 
 $(VENV)/.ready: requirements.lock pyproject.toml
 	@test -d $(VENV) || $(PYTHON) -m venv $(VENV)
@@ -40,6 +40,9 @@ test: setup
 
 fuzz: $(VENV)/.ready $(VENV)/.kernels
 	@FUZZ_ROUNDS=$${rounds:-1000} $(BIN)/python -m tests.run tests.core.test_fuzz
+
+books: $(VENV)/.ready $(VENV)/.kernels
+	@$(BIN)/python -m bench.books --rounds $${rounds:-5000} --minutes $${minutes:-40}
 
 bench: $(VENV)/.ready $(VENV)/.kernels
 	@$(BIN)/python -m bench.run $(if $(only),--only $(only))

@@ -30,7 +30,7 @@ def _forgotten() -> None:
 
 def _teatrino() -> Scene:
     with tempfile.TemporaryDirectory() as folder:
-        clean, sky, _ = write(Path(folder))
+        clean, sky, *_ = write(Path(folder))
         return move.receive({path.name: path.read_bytes() for path in (clean, sky)}).scene
 
 

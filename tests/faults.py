@@ -288,7 +288,7 @@ def duplicate(scene: Scene, rng: Random) -> Planted:
 
 def stray(scene: Scene, rng: Random) -> Planted:
     part = _part(scene, rng)
-    name = str(rng.choice(["work light", "helper 3", "dummy", "packing crate", "old Crown", "temp"]))
+    name = str(rng.choice(["stand-in 2", "helper 3", "dummy", "reference figure", "old Crown", "temp"]))
     return Planted(replace(scene, nodes={**scene.nodes, part.id: replace(part, name=name)}), (part.id,))
 
 

@@ -23,7 +23,7 @@ def decision_json(decision: Decision) -> dict[str, Any]:
 def finding_json(finding: Finding) -> dict[str, Any]:
     return {
         "id": finding.id, "kind": finding.kind, "title": finding.title, "where": finding.where, "consequence": finding.consequence, "targets": list(finding.targets), "weight": finding.weight,
-        "evidence": dict(finding.evidence), "state": finding.state, "mends": [{"label": mend.label, "decisions": [decision_json(d) for d in mend.decisions]} for mend in finding.mends],
+        "evidence": dict(finding.evidence), "state": finding.state, "mends": [{"label": mend.label, "nature": mend.nature, "decisions": [decision_json(d) for d in mend.decisions]} for mend in finding.mends],
     }
 
 

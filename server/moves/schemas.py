@@ -131,6 +131,7 @@ class TexelOut(Schema):
 
 class MendOut(Schema):
     label: str
+    nature: Literal["repair", "guess", "taste"]
     decisions: list[DecisionIn]
 
 

@@ -10,6 +10,9 @@ from trasloco.inventory.survey import notice
 from trasloco.sheets.library import sheet_named
 
 PLAIN, LANTERNA = sheet_named("plain"), sheet_named("lanterna")
+BY_COLOR = PLAIN.model_copy(update={"conventions": PLAIN.conventions.model_copy(update={"ids_by_vertex_color": True})})
+SOURCES = {"close_ids": BY_COLOR}
+"""Sources that a kind of fault needs; the plain one otherwise."""
 
 
 def recall(rounds: int) -> tuple[dict[str, tuple[int, int]], Counter[str]]:
@@ -22,7 +25,7 @@ def recall(rounds: int) -> tuple[dict[str, tuple[int, int]], Counter[str]]:
             alarms.update(f"{f.kind} on {shape}" for f in notice(clean, PLAIN, LANTERNA, []))
             for kind, plant in FAULTS.items():
                 planted = plant(clean, np.random.default_rng([seed, SHAPES.index(shape), len(kind)]))
-                told = [f for f in notice(planted.scene, PLAIN, LANTERNA, []) if f.kind == kind and (not planted.targets or set(planted.targets) & set(f.targets))]
+                told = [f for f in notice(planted.scene, SOURCES.get(kind, PLAIN), LANTERNA, []) if f.kind == kind and (not planted.targets or set(planted.targets) & set(f.targets))]
                 found, total = score.get(kind, (0, 0))
                 score[kind] = (found + bool(told), total + 1)
     return score, alarms

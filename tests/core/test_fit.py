@@ -51,7 +51,7 @@ class Packing(TestCase):
         turned = pixels(down.images["media/m-relief.png"])
         self.assertTrue((turned[..., 1] == 255 - source[..., 1]).all() and (turned[..., 0] == source[..., 0]).all())
         _, up = carried(scene(quad(), materials=(textured(),), images=PICTURES), FORNACE)
-        self.assertTrue((pixels(up.images["textures/m_normal.png"]) == source.astype(int) * 257).all())
+        self.assertTrue((pixels(up.images["textures/m_normal.png"]) == source).all())
 
     def test_gloss_is_inverted_exactly(self) -> None:
         given = scene(quad(), materials=(textured(roughness=Texture("image:rough", "r", invert=True)),), images=PICTURES)
@@ -109,10 +109,10 @@ class Marks(TestCase):
         self.assertLessEqual(crossings["height"].error, 1.5)
         self.assertIn("media/m-relief.png", done.images)
 
-    def test_sixteen_bits_in_eight_are_exact_by_the_destinations_depth(self) -> None:
+    def test_sixteen_bits_in_eight_are_close_within_the_destinations_depth(self) -> None:
         deep = noise_image("rough", channels=1, depth=np.uint16)
         crossings, _ = carried(scene(quad(), materials=(textured(),), images=(PICTURES[0], deep, *PICTURES[2:])))
-        self.assertEqual(crossings["roughness"].mark, "exact")
+        self.assertEqual(crossings["roughness"].mark, "close")
         self.assertLess(crossings["roughness"].error, 1.0)
 
     def test_no_such_input_is_lost(self) -> None:

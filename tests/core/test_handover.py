@@ -10,7 +10,7 @@ from tests.core.test_fit import LANTERNA, PICTURES, PLAIN, textured
 from tests.making import quad, scene
 from trasloco import move
 from trasloco.handover.packing_list import human_size, packing_list
-from trasloco.handover.report import write_report
+from trasloco.handover.report import shown_proof, write_report
 from trasloco.proof.picturing import difference_png
 from trasloco.proof.proving import under_light_of
 from trasloco.render.picture import Quality
@@ -24,7 +24,7 @@ def handed(given: Scene) -> tuple[str, str]:
     carried = move.carry(given, move.plan(given, PLAIN, LANTERNA), LANTERNA)
     package = move.package(carried, LANTERNA)
     proof = move.prove(given, move.arrive(package, LANTERNA), quality=Quality(32, 18, 2, 1))
-    return packing_list(carried, package, LANTERNA), write_report(carried, package, move.survey(move.Received(given, ()), PLAIN, LANTERNA), PLAIN, LANTERNA, proof)
+    return packing_list(carried, package, LANTERNA), write_report(carried, package, move.survey(move.Received(given, ()), PLAIN, LANTERNA), PLAIN, LANTERNA, shown_proof(proof))
 
 
 class Papers(TestCase):

@@ -8,6 +8,7 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.core.test_faults import SOURCES
 from tests.faults import FAULTS, clean_scene
 from tests.making import cube, image, material, quad, scene
 from trasloco.errors import Refused
@@ -47,11 +48,12 @@ class Cures(TestCase):
         for kind in ("faces_away", "mixed_winding", "degenerate", "overlap", "missing_uvs", "uv_distant", "uv_squashed", "uv_overlap", "missing_normals", "normals_away", "short_normals", "mirrored", "uneven", "far_pivot", "far_from_origin", "duplicate", "stray", "automatic_names", "double_names", "case_names", "illegal_names", "long_names", "height_as_normal", "normal_as_height", "data_as_color", "color_as_data", "green_direction", "gloss_or_roughness", "empty_alpha", "unused_alpha", "leftover_tint", "close_ids", "skin_weights", "broken_keys", "seen_from_behind", "mixed_tangents"):
             with self.subTest(kind):
                 planted = FAULTS[kind](clean_scene("boxes" if kind != "seen_from_behind" else "balls", 3), np.random.default_rng(5)).scene
-                found = [f for f in notice(planted, PLAIN, LANTERNA, []) if f.kind == kind]
+                source = SOURCES.get(kind, PLAIN)
+                found = [f for f in notice(planted, source, LANTERNA, []) if f.kind == kind]
                 decisions = [d for f in found for d in f.mends[0].decisions]
                 self.assertTrue(decisions)
-                after = keep_used(mended(planted, PLAIN, decisions))
-                self.assertEqual([f.where for f in notice(after, PLAIN, LANTERNA, []) if f.kind == kind], [])
+                after = keep_used(mended(planted, source, decisions))
+                self.assertEqual([f.where for f in notice(after, source, LANTERNA, []) if f.kind == kind], [])
                 self.assertEqual({f.state for f in with_states(found, decisions)}, {"mended"})
 
 
@@ -81,7 +83,10 @@ class Places(TestCase):
         box = bounds(decide(given_scene, ("scene", "recentre", True)))
         assert box is not None
         np.testing.assert_allclose(((box[0] + box[1]) / 2)[[0, 2]], 0, atol=1e-5)
-        np.testing.assert_allclose(world_corners(decide(given_scene, ("scene", "scale", 2.5))), world_corners(given_scene) * 2.5, atol=1e-4)
+        before = bounds(given_scene)
+        assert before is not None
+        foot = np.array([before[:, 0].mean(), before[0, 1], before[:, 2].mean()])
+        np.testing.assert_allclose(world_corners(decide(given_scene, ("scene", "scale", 2.5))), foot + (world_corners(given_scene) - foot) * 2.5, atol=1e-4)
         np.testing.assert_allclose(world_corners(decide(given_scene, ("scene", "move_m", [1, -2, 3]))), np.add(world_corners(given_scene), (1, -2, 3)), atol=1e-4)
 
     def test_a_part_keeps_its_place_in_another_group(self) -> None:

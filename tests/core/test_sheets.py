@@ -76,7 +76,7 @@ class Words(TestCase):
                         try:
                             self.assertEqual(said(changed(sheet, {one.path: told}), one), one.choices[value])
                         except Refused as refused:
-                            self.assertTrue(refused.where.startswith(("conventions", "images", "lightmaps")), refused.where)
+                            self.assertTrue(refused.where.startswith(("conventions", "images", "lightmaps", "structure")), refused.where)
 
     def test_only_differences_are_shown(self) -> None:
         mine = changed(SHEETS["lanterna"], {"images.largest": 512, "materials.two_sided": "always"})
@@ -107,7 +107,7 @@ class OwnSheets(TestCase):
                 value = {"ior": 1.7, "attenuation_distance": 0.5, "iridescence_ior": 1.8, "iridescence_thickness": 300.0, "emission_strength": 3.0}.get(name, 0.35)
                 # Some say something only beside another; a network's thickness is a switch, not a number.
                 value = 1.0 if name == "thickness" and base == "fornace" else value
-                more = {"emission_strength": {"emission": (0.5, 0.5, 0.5)}, "thickness": {"transmission": (1.0,)}, "diffuse_transmission_color": {"diffuse_transmission": (0.5,)}}.get(name, {})
+                more = {"emission_strength": {"emission": (0.5, 0.5, 0.5)}, "thickness": {"transmission": (1.0,)}, "diffuse_transmission_color": {"diffuse_transmission": (0.5,)}, "attenuation_distance": {"transmission": (1.0,)}, "attenuation_color": {"transmission": (1.0,), "attenuation_distance": (0.5,)}}.get(name, {})
                 made = material(**{**more, name: Input((value,) * INPUTS[name].channels)})
                 given = replace(scene(quad(), materials=(made,)), declares=DECLARED)
                 plan = move.plan(given, SHEETS["plain"], mine)

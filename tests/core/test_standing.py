@@ -155,7 +155,7 @@ class Openings(TestCase):
     def test_they_are_not_delivered(self) -> None:
         given = mended(scene(quad(1.0), names=("F",), lights=((Light("light:w", "W", "rectangle"), np.eye(4)),)), PLAIN, [Decision("light:w", "opening", True)])
         plan = move.plan(given, PLAIN, LANTERNA)
-        self.assertEqual([(c.light, c.mark) for c in plan.lights], [("light:w", "exact")])
+        self.assertEqual([(c.light, c.mark) for c in plan.lights], [("light:w", "lost")])
         self.assertEqual(move.carry(given, plan, LANTERNA).scene.lights, {})
 
 

@@ -44,7 +44,7 @@ class Moves(ServerTest):
         archive = zipfile.ZipFile(io.BytesIO(b"".join(self.client.get(f"/api/handovers/{handover['id']}/package.zip").streaming_content)))
         self.assertEqual(sorted(archive.namelist()), sorted([*(f["path"] for f in handover["files"]), "packing-list.txt", "report.html"]))
         report = b"".join(self.client.get(f"/api/handovers/{handover['id']}/report").streaming_content)
-        self.assertIn(b"What was carried", report)
+        self.assertIn(b"What was sent, and what arrived", report)
 
     def test_handovers_are_numbered_and_never_overwritten(self) -> None:
         move = self.made()

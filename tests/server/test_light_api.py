@@ -57,7 +57,7 @@ class Afterwards(ServerTest):
 
     def test_what_is_simulated_is_judged_and_said(self) -> None:
         here = f"/moves/{self.made(destination='lanterna')}"
-        size = {"width": 32, "height": 18, "samples": 4}
+        size = {"width": 160, "height": 90, "samples": 8}
         self.ask(f"{here}/jobs", "POST", {"kind": "prove", "settings": size})
         self.work()
         self.ask(f"{here}/decisions", "POST", [{"target": "proof", "field": "effects", "value": ["lens distortion", "glow"]}])

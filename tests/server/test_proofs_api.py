@@ -44,10 +44,10 @@ class Proofs(ServerTest):
     def test_limits_change_the_words_and_not_the_figure(self) -> None:
         move = self.made(destination="taccuino")
         first = self.proved(move)
-        mean = first["figures"]["mean"]
+        mean = first["figures"]["judged"]
         self.ask(f"/moves/{move}/decisions", "POST", [{"target": "proof", "field": "limits", "value": [mean * 1.5 + 0.1, mean * 2 + 0.2, mean * 3 + 0.3]}])
         second = self.proved(move)
-        self.assertEqual(second["figures"]["mean"], mean)
+        self.assertEqual(second["figures"]["judged"], mean)
         self.assertEqual(second["figures"]["verdict"], "not seen")
         self.assertTrue(second["current"], "limits are not part of the plan")
 

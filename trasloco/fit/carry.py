@@ -248,6 +248,10 @@ def _delivered_material(material: Material, plan: Plan, by_path: Mapping[str, Pl
             factor = _mean(crossing, scene)
         colored = landing.input == "base_color" and crossing.given.vertex_color and not baked(crossing) and destination.materials.vertex_color == "multiplies"
         inputs[landing.input] = Input(factor, texture, vertex_color=colored)
+    lifted = next((float(step.settings["strength"]) for c in plan.of(material.id) for step in c.steps if "strength" in step.settings and c.landing.input), 1.0)
+    if lifted != 1.0:
+        own = inputs.get("emission_strength", Input((1.0,)))
+        inputs["emission_strength"] = replace(own, factor=(own.factor[0] * lifted,))
     two_sided = material.double_sided or destination.materials.two_sided == "always"
     return replace(material, inputs=inputs, alpha_mode=plan.alpha.get(material.id, "opaque"), alpha_cutoff=cutoff, double_sided=two_sided)  # type: ignore[arg-type]
 

@@ -18,10 +18,12 @@ from trasloco.render.flatten import CONSTANT, TEXTURED
 from trasloco.scene import layers
 from trasloco.scene.color import fresnel_zero
 from trasloco.scene.images import Image
-from trasloco.scene.inputs import INPUTS, ORDER, UNDER_THE_SURFACE, VECTORS, is_solid
+from trasloco.scene.inputs import INPUTS, ORDER, UNDER_THE_SURFACE, VECTORS, WHOLE, absorbs, is_solid
 from trasloco.scene.model import Input, Material, Scene
 from trasloco.sheets.model import ImageSet, Sheet
 
+WHOLE_CODES = frozenset({"copy", "extract", "invert", "green", "see_through", "pad", "cut", "value", "pack"})
+"""Steps that make whole codes of whole codes (inverted in a straight line)."""
 CORE = ("base_color", "metalness", "roughness")
 SHOWN = frozenset(TEXTURED) | frozenset(CONSTANT) | {"height", "emission_strength"}
 """Inputs that the renderer shows; the loss of any other is told, but cannot be measured."""
@@ -52,6 +54,8 @@ class Draft:
     value: tuple[float, ...] = ()
     asked: int = 0
     """Longest side the artist asked for, 0 for none."""
+    deep: bool = False
+    """Whether its image holds more than eight bits a channel."""
 
     @property
     def baked(self) -> bool:
@@ -62,6 +66,12 @@ class Draft:
     def in_atlas(self) -> bool:
         """Whether that image is an atlas of charts, and not a palette."""
         return any(step.settings.get("bake") and step.settings.get("how") == "atlas" for step in self.steps)
+
+    def falls_between_codes(self, encoding: str) -> bool:
+        """Whether its image may say more than eight bits of ``encoding`` hold: the given one does, or texels are computed."""
+        texture = self.given.texture
+        recoded = texture is not None and INPUTS[self.target].color and texture.encoding != encoding
+        return self.deep or recoded or any(step.kind not in WHOLE_CODES or step.settings.get("curve", "linear") != "linear" for step in self.steps)
 
     @property
     def placement(self) -> tuple[object, ...]:
@@ -147,10 +157,12 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
 
 
 def _says_nothing(name: str, given: Input, material: Material) -> bool:
-    """Inputs at their default, see-through of what is solid, the strength of no emission, the thickness of what lets nothing through."""
+    """Inputs at their default, see-through of what is solid, the strength of no emission, the thickness and absorption of what lets nothing through."""
     if name not in CORE and _is_default(name, given):
         return True
     if (name == "thickness" and "transmission" not in material.inputs) or (name == "diffuse_transmission_color" and "diffuse_transmission" not in material.inputs):
+        return True
+    if name in ("attenuation_color", "attenuation_distance") and not ("transmission" in material.inputs and absorbs(material)):
         return True
     return (name == "opacity" and material.alpha_mode == "opaque") or (name == "emission_strength" and "emission" not in material.inputs)
 
@@ -256,6 +268,7 @@ def _source_steps(draft: Draft, given: Input, image: Image | None, material: Mat
         return
     size = (image.width, image.height)
     draft.size = draft.fitting(image, destination)
+    draft.deep = image.depth > 8 or image.floating
     vectors = draft.name in VECTORS or draft.name == "height"
     _reading_steps(draft, image, destination)
     if not vectors and not any(step.kind == "metal" for step in draft.steps) and any(f != 1.0 for f in given.factor):
@@ -294,6 +307,11 @@ def _reading_steps(draft: Draft, image: Image, destination: Sheet) -> None:
 
 
 def _factor_step(draft: Draft, given: Input, destination: Sheet) -> None:
+    if draft.name == "emission" and max(given.factor) > 1 and _knows(destination, "emission_strength"):
+        _above_one(draft, given)
+        given = draft.given
+        if all(f == 1.0 for f in given.factor):
+            return
     rule = destination.materials.inputs.get(draft.target)
     if rule is not None and rule.multiplies:
         draft.value = tuple(given.factor)
@@ -302,6 +320,13 @@ def _factor_step(draft: Draft, given: Input, destination: Sheet) -> None:
     else:
         text = "tint multiplied in" if INPUTS[draft.name].color else f"multiplied by {given.factor[0]:.3g}"
         draft.steps.append(Step("multiply", text, {"factor": list(given.factor)}))
+
+
+def _above_one(draft: Draft, given: Input) -> None:
+    """A tint above 1 beside an image of emission: its brightest part goes into the strength, since files hold no more than 1."""
+    top = max(given.factor)
+    draft.given = replace(given, factor=tuple(f / top for f in given.factor))
+    draft.steps.append(Step("value", f"times {top:g}, in the strength", {"strength": top}))
 
 
 def _after_shrinking(draft: Draft, size: tuple[int, int], material: Material, reference: Scene, destination: Sheet) -> None:
@@ -345,6 +370,11 @@ def _thin_wall(draft: Draft, material: Material, destination: Sheet) -> None:
         draft.steps = [Step("value", "said as a solid", {"beside": True})]
         draft.size, draft.mark, draft.reason, draft.value = None, "close", "A solid is said without a number; its thickness is that of its shape.", ()
         draft.given = replace(draft.given, texture=None, factor=(1.0,))
+    if draft.name == "base_color" and draft.mark != "lost" and "transmission" in material.inputs and absorbs(material) and not _is_default("base_color", draft.given):
+        given = material.inputs["transmission"]
+        draft.mark, draft.reason = "close", "OpenPBR does not tint glass that absorbs by its base colour."
+        if given.texture is None and given.factor[0] >= WHOLE:
+            draft.mark, draft.target, draft.size = "lost", "", None
     if (thin and draft.name in UNDER_THE_SURFACE) or (leaf and draft.name == "thickness"):
         draft.mark, draft.target, draft.size = "lost", "", None
         draft.reason = "OpenPBR has one place for light let through and light under the surface; the material is a thin sheet."

@@ -104,5 +104,6 @@ def _image(material: Material, one: ImageSet, members: list[Draft], pictured: li
         if channel not in channels and channel != "a":
             for letter in channel:
                 fill[letter] = INPUTS[name].default[0]
-    deepest = destination.images.depth
-    return PlannedImage(path, material.id, one.name, width, height, deepest, destination.images.kind, one.encoding, channels, fill)
+    between = any(draft.falls_between_codes(one.encoding) for draft in pictured) or any(draft.size is None and not draft.value for draft in members)
+    depth = destination.images.depth if between else 8
+    return PlannedImage(path, material.id, one.name, width, height, depth, destination.images.kind, one.encoding, channels, fill)

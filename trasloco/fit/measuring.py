@@ -61,6 +61,9 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
         crossing = replace(crossing, mark="close", reason=f"Values up to {beyond:.3g} are cut to 1.")
     for step in crossing.steps:
         if step.kind == "pad":
+            if crossing.mark == "exact" and float(difference.max()) * top > _DITHERED_CODES:
+                # What is seen stays as it is, and yet it is not what was sent.
+                crossing = replace(crossing, mark="close", reason="Colours under what is cut away give way to their neighbours', so that edges do not fray.")
             difference = difference * seen_texels(order, step, difference.shape[:2])[..., None]
     error, rms = float(difference.max()) * top, float(np.sqrt(np.mean(difference**2)))
     dithered = any(step.kind == "depth" for step in crossing.steps)
@@ -123,6 +126,9 @@ def wanted_values(order: Order) -> Any:
         size = next(step.settings["size"] for step in crossing.steps if step.kind == "flatten")
         return as_it_lands(crossing, np.clip(flattened(crossing.name, whole, order.reference.images, *size), 0, 1))
     image = order.reference.images[given.texture.image]
+    if crossing.name in ("normal", "clearcoat_normal", "occlusion"):
+        # Its strength travels as a number beside the image.
+        given = replace(given, texture=replace(given.texture, strength=1.0))
     wanted = input_values(crossing.name, replace(given, factor=tuple(1.0 for _ in given.factor)) if beside and crossing.name != "height" else given, image)
     return as_it_lands(crossing, wanted)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -15,7 +15,7 @@ from trasloco.formats.gltf_materials import PBR, SLOTS, WRAP_CODES
 from trasloco.scene.geometry import smooth_normals, tangents
 from trasloco.scene.images import Image
 from trasloco.scene.inputs import INPUTS, VECTORS
-from trasloco.scene.model import Floats, Input, Material, Mesh, Node, Primitive, Scene, Tags, Texture
+from trasloco.scene.model import Channel, Floats, Input, Material, Mesh, Node, Primitive, Scene, Tags, Texture
 from trasloco.scene.tags import KEY, tags_json
 
 _MIME = {"png": "image/png", "jpg": "image/jpeg", "ktx2": "image/ktx2"}
@@ -272,9 +272,16 @@ def _skin(doc: _Document, skin: Any, node_of: dict[str, int]) -> dict[str, Any]:
     return {"name": skin.name, "joints": [node_of[j] for j in skin.joints], "inverseBindMatrices": doc.accessor(skin.inverse_bind.transpose(0, 2, 1).reshape(-1, 16).astype(np.float32))}
 
 
+def _rising(channel: Channel) -> Channel:
+    """The channel with keys that rise in time, of several at one moment the last (glTF 2.0, 3.11: strictly increasing)."""
+    times = channel.times_s
+    later = np.append(times[1:] > times[:-1], True) if len(times) else np.zeros(0, bool)
+    return channel if later.all() else replace(channel, times_s=times[later], values=channel.values[later])
+
+
 def _clip(doc: _Document, clip: Any, node_of: dict[str, int]) -> dict[str, Any]:
     samplers, channels = [], []
-    for channel in clip.channels:
+    for channel in (_rising(c) for c in clip.channels):
         width = 1 if channel.path == "weights" else channel.values.shape[-1]
         samplers.append({"input": doc.accessor(channel.times_s, bounded=True), "output": doc.accessor(np.ascontiguousarray(channel.values, np.float32).reshape(-1, width)), "interpolation": channel.interpolation})
         channels.append({"sampler": len(samplers) - 1, "target": {"node": node_of[channel.node], "path": channel.path}})

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from trasloco.formats.graph import Graph, GraphNode, Term, Wire
-from trasloco.scene.inputs import INPUTS
+from trasloco.scene.inputs import INPUTS, LENGTHS, WHOLE
 from trasloco.scene.model import Input, Material
 
 _OPENPBR = {spec.openpbr: spec.name for spec in INPUTS.values() if spec.openpbr and spec.name != "sheen_color"}
@@ -33,7 +33,7 @@ _ASSUMED: dict[str, dict[str, tuple[float, ...]]] = {
     "gltf_pbr": {"metalness": (1.0,)}, "UsdPreviewSurface": {"base_color": (0.18, 0.18, 0.18), "roughness": (0.5,)},
 }
 SURFACES: dict[str, dict[str, str]] = {"open_pbr_surface": _OPENPBR, "standard_surface": _STANDARD, "gltf_pbr": _GLTF, "UsdPreviewSurface": _PREVIEW}
-_QUIET = {"fuzz_weight", "fuzz_color", "base_weight", "base", "sheen", "sheen_color", "alpha_mode", "alpha_cutoff", "useSpecularWorkflow", "opacityThreshold", "opacityMode", "thin_walled", "geometry_thin_walled", "subsurface_scatter_anisotropy", "subsurface_anisotropy", "emission_luminance", "tangent", "geometry_tangent", "coat_affect_color", "coat_affect_roughness"}
+_QUIET = {"subsurface_radius_scale", "subsurface_scale", "coat_ior", "fuzz_weight", "fuzz_color", "base_weight", "base", "sheen", "sheen_color", "alpha_mode", "alpha_cutoff", "useSpecularWorkflow", "opacityThreshold", "opacityMode", "thin_walled", "geometry_thin_walled", "subsurface_scatter_anisotropy", "subsurface_anisotropy", "emission_luminance", "tangent", "geometry_tangent", "coat_affect_color", "coat_affect_roughness"}
 
 
 @dataclass(frozen=True)
@@ -44,8 +44,8 @@ class Surfaced:
     unread: tuple[str, ...]
 
 
-def surface_material(id: str, name: str, surface: GraphNode, graph: Graph, told: Callable[[str, str], None]) -> Surfaced:
-    """The neutral material of a surface node. ``told(input label, sentence)`` hears what happened to an input on the way."""
+def surface_material(id: str, name: str, surface: GraphNode, graph: Graph, told: Callable[[str, str], None], unit_m: float = 1.0) -> Surfaced:
+    """The neutral material of a surface node, its lengths in units of ``unit_m`` metres. ``told(input label, sentence)`` hears what happened to an input on the way."""
     table = SURFACES[surface.category]
     inputs: dict[str, Input] = {}
     unread: list[str] = []
@@ -70,6 +70,9 @@ def surface_material(id: str, name: str, surface: GraphNode, graph: Graph, told:
             continue
         inputs[target] = _input(term, target)
     _walls(surface, inputs)
+    _below(surface, inputs, told)
+    _glass(surface, inputs, told)
+    _lengths(surface, inputs, unit_m)
     if surface.category == "open_pbr_surface" and "clearcoat" in inputs:
         inputs.setdefault("clearcoat_darkening", Input((1.0,)))
     _weights(surface, graph, inputs)
@@ -110,6 +113,54 @@ def _walls(surface: GraphNode, inputs: dict[str, Input]) -> None:
         if color is not None:
             inputs["diffuse_transmission_color"] = color
     inputs.pop("subsurface_radius", None)
+
+
+def _below(surface: GraphNode, inputs: dict[str, Input], told: Callable[[str, str], None]) -> None:
+    """How far light goes under the surface: one number here, a number times a colour in OpenPBR and Standard Surface."""
+    if "subsurface" not in inputs or surface.category not in ("open_pbr_surface", "standard_surface"):
+        return
+    if surface.category == "open_pbr_surface":
+        radius = _constant(surface, "subsurface_radius", 1.0)
+        colors = surface.inputs.get("subsurface_radius_scale", (1.0, 0.5, 0.25))
+    else:
+        radius, colors = _constant(surface, "subsurface_scale", 1.0), surface.inputs.get("subsurface_radius", (1.0, 1.0, 1.0))
+    if not isinstance(colors, tuple):
+        told(INPUTS["subsurface_radius"].label, "an image of it is not read; its number stands alone")
+        colors = (1.0,)
+    inputs["subsurface_radius"] = Input((radius * sum(colors) / len(colors),))
+    if max(colors) - min(colors) > 1e-6:
+        told(INPUTS["subsurface_radius"].label, "it differs by colour; its mean is taken")
+
+
+def _glass(surface: GraphNode, inputs: dict[str, Input], told: Callable[[str, str], None]) -> None:
+    """Without a depth OpenPBR's and Standard Surface's transmission colour is a tint, which is what the base colour is to glass here; with one it is what is left after that depth."""
+    if surface.category not in ("open_pbr_surface", "standard_surface") or "transmission" not in inputs:
+        return
+    depth, weight = inputs.get("attenuation_distance"), inputs["transmission"]
+    whole = weight.texture is None and weight.factor[0] >= WHOLE
+    tint = inputs.get("attenuation_color", Input((1.0, 1.0, 1.0)))
+    if depth is not None and depth.texture is None and depth.factor[0] > 0:
+        if whole:
+            inputs["base_color"] = Input((1.0, 1.0, 1.0))
+        return
+    inputs.pop("attenuation_color", None)
+    inputs.pop("attenuation_distance", None)
+    base = inputs.get("base_color", Input(_ASSUMED[surface.category]["base_color"]))
+    if whole:
+        inputs["base_color"] = tint
+    elif tint != base:
+        told(INPUTS["transmission"].label, "its tint is another than the base colour, which stands for both here")
+
+
+def _lengths(surface: GraphNode, inputs: dict[str, Input], unit_m: float) -> None:
+    """Lengths to metres; the thickness of a thin film to nanometres, which OpenPBR tells in micrometres."""
+    if surface.category == "open_pbr_surface" and "iridescence_thickness" in inputs:
+        film = inputs["iridescence_thickness"]
+        inputs["iridescence_thickness"] = replace(film, factor=tuple(1000 * f for f in film.factor))
+    for name in LENGTHS & set(inputs) if unit_m != 1.0 else ():
+        if name != "thickness" or surface.category == "gltf_pbr":
+            given = inputs[name]
+            inputs[name] = replace(given, factor=tuple(f * unit_m for f in given.factor))
 
 
 def _constant(surface: GraphNode, name: str, otherwise: float) -> float:

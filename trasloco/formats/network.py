@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from trasloco.scene.inputs import INPUTS, UNDER_THE_SURFACE, is_solid
+from trasloco.scene.inputs import INPUTS, LENGTHS, UNDER_THE_SURFACE, absorbs, is_solid
 from trasloco.scene.model import Input, Material, Scene, Texture
 
 
@@ -37,6 +37,10 @@ class NetworkNode:
 
 
 SURFACE = "surface"
+COAT_INDEX = 1.5
+"""Index of a glTF clear coat (KHR_materials_clearcoat)."""
+NANOMETRES_TO_MICROMETRES = 1e-3
+"""A thin film is told in nanometres by glTF and in micrometres by OpenPBR."""
 _LEAF = {"diffuse_transmission": "subsurface_weight", "diffuse_transmission_color": "subsurface_color"}
 """In a thin wall OpenPBR's subsurface is light let through: all of it with an anisotropy of 1 (OpenPBR Surface 1.1, thin-walled case)."""
 _NORMALS = {"normal": "geometry_normal", "clearcoat_normal": "geometry_coat_normal"}
@@ -57,8 +61,8 @@ def v_up_placement(texture: Texture) -> tuple[float, tuple[float, float], tuple[
     return math.degrees(turn), (sx, sy), shift
 
 
-def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str]) -> list[NetworkNode]:
-    """Nodes of a material, the surface last. ``uv_name(set)`` is the primvar of a UV set."""
+def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str], unit_m: float = 1.0) -> list[NetworkNode]:
+    """Nodes of a material, the surface last. ``uv_name(set)`` is the primvar of a UV set; lengths are in units of ``unit_m`` metres."""
     nodes: list[NetworkNode] = []
     surface = NetworkNode(SURFACE, "open_pbr_surface", "surfaceshader")
     coordinates: dict[int, str] = {}
@@ -108,7 +112,8 @@ def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str]) 
                 surface.inputs[target] = ("vector3", Link(f"{name}_map"), "")
             continue
         kind = "color3" if INPUTS[name].channels == 3 else "float"
-        value: Any = tuple(float(v) for v in given.factor) if kind == "color3" else float(given.factor[0])
+        scale = 1 / unit_m if name in LENGTHS else NANOMETRES_TO_MICROMETRES if name == "iridescence_thickness" else 1.0
+        value: Any = tuple(float(v) for v in given.factor) if kind == "color3" else float(given.factor[0]) * scale
         link = picture(name, given, kind)
         if name == "opacity" and material.alpha_mode == "mask":
             tested = link if link is not None else value
@@ -120,6 +125,7 @@ def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str]) 
             kind_out = "color3" if target == "subsurface_radius_scale" else kind
             surface.inputs[target] = (kind_out, value, "")
     _sheen(material, surface, picture)
+    _what_openpbr_assumes(material, surface, unit_m)
     if "clearcoat" in material.inputs and "coat_darkening" not in surface.inputs:
         surface.inputs["coat_darkening"] = ("float", 0.0, "")
     if translucent:
@@ -129,6 +135,18 @@ def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str]) 
     if "emission" in material.inputs and "emission_luminance" not in surface.inputs:
         surface.inputs["emission_luminance"] = ("float", 1.0, "")
     return [*nodes, surface]
+
+
+def _what_openpbr_assumes(material: Material, surface: NetworkNode, unit_m: float) -> None:
+    """What OpenPBR takes for granted and the neutral material does not: a coat of index 1.6, a radius by colour, glass that its base does not tint."""
+    if "clearcoat" in material.inputs:
+        surface.inputs["coat_ior"] = ("float", COAT_INDEX, "")
+    if "subsurface" in material.inputs and "diffuse_transmission" not in material.inputs:
+        surface.inputs["subsurface_radius_scale"] = ("color3", (1.0, 1.0, 1.0), "")
+        surface.inputs.setdefault("subsurface_radius", ("float", INPUTS["subsurface_radius"].default[0] / unit_m, ""))
+    if "transmission" in material.inputs and not absorbs(material) and "base_color" in surface.inputs:
+        # Without a depth its colour is a tint, which is what the base colour is to glass in glTF.
+        surface.inputs["transmission_color"] = surface.inputs["base_color"]
 
 
 def _sheen(material: Material, surface: NetworkNode, picture: Callable[[str, Input, str], Link | None]) -> None:

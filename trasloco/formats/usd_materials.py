@@ -6,7 +6,7 @@ import math
 from dataclasses import replace
 from typing import Any
 
-from pxr import UsdShade
+from pxr import UsdGeom, UsdShade
 
 from trasloco.formats.graph import Graph, GraphNode, Wire
 from trasloco.formats.graph_surfaces import SURFACES, surface_material
@@ -61,7 +61,7 @@ class UsdMaterials:
             def told(label: str, sentence: str) -> None:
                 self.notes.note("graph", "A material graph beyond image x constant", f"{name} · {label.lower()} · {sentence}", "Check this input in Fit.", (id,), weight=12 if "evaluated into" in sentence else 45)
 
-            made = surface_material(id, name, surface, graph, told)
+            made = surface_material(id, name, surface, graph, told, float(UsdGeom.GetStageMetersPerUnit(self.stage)))
             self.notes.images.update(graph.baked)
             if made.unread:
                 self.notes.note("unread", "Material inputs that are not read", f"{name} · {', '.join(made.unread[:5])}", "They are left out.", (id,), weight=8)

@@ -68,7 +68,7 @@ class _Writer:
         self.taken[path] = {"materials", "skeletons", "environment", "prototypes"}
         if scene.payload.get("extras"):
             root.GetPrim().SetCustomDataByKey(EXTRAS, json.dumps(scene.payload["extras"]))
-        materials = write_materials(stage, scene, path)
+        materials = write_materials(stage, scene, path, self.unit_m)
         meshes = Meshes(stage, scene, path, materials)
         for node in scene.nodes.values():
             self.node(node, self.prims[node.parent].GetPath() if node.parent in self.prims else path, meshes)

@@ -14,7 +14,7 @@ from trasloco.scene.model import Input, Material, Scene
 _TYPES = {"color3": Sdf.ValueTypeNames.Color3f, "float": Sdf.ValueTypeNames.Float, "vector3": Sdf.ValueTypeNames.Float3, "vector2": Sdf.ValueTypeNames.Float2, "string": Sdf.ValueTypeNames.String, "filename": Sdf.ValueTypeNames.Asset, "boolean": Sdf.ValueTypeNames.Bool}
 
 
-def write_materials(stage: Any, scene: Scene, root: Any) -> dict[str, Any]:
+def write_materials(stage: Any, scene: Scene, root: Any, unit_m: float) -> dict[str, Any]:
     holder = UsdGeom.Scope.Define(stage, root.AppendChild("Materials")).GetPath()
     taken: set[str] = set()
     made: dict[str, Any] = {}
@@ -23,14 +23,14 @@ def write_materials(stage: Any, scene: Scene, root: Any) -> dict[str, Any]:
         shade.GetPrim().CreateAttribute(CUSTOM_NAME, Sdf.ValueTypeNames.String, True).Set(material.name)
         if material.payload.get("extras"):
             shade.GetPrim().SetCustomDataByKey(EXTRAS, json.dumps(material.payload["extras"]))
-        _network(stage, shade, material, scene)
+        _network(stage, shade, material, scene, unit_m)
         _preview(stage, shade, material, scene)
         made[material.id] = shade
     return made
 
 
-def _network(stage: Any, shade: Any, material: Material, scene: Scene) -> None:
-    nodes = network_of(material, scene, uv_name)
+def _network(stage: Any, shade: Any, material: Material, scene: Scene, unit_m: float) -> None:
+    nodes = network_of(material, scene, uv_name, unit_m)
     shaders = {node.name: UsdShade.Shader.Define(stage, shade.GetPath().AppendChild(node.name)) for node in nodes}
     for node in nodes:
         shader = shaders[node.name]

@@ -53,7 +53,7 @@ def packing_list(carried: Carried, package: Package, destination: Sheet, decided
     lines += _written_light(scene)
     if destination.after_effects:
         lines += ["", "To switch off there, since it was judged without", *(f"  {effect.name}: {effect.off or effect.does}" for effect in destination.after_effects)]
-    lines += ["", "Mended and decided", *(f"  {line}" for line in decided or ("nothing",))]
+    lines += ["", "Mended and decided", *(f"  {one_line(line)}" for line in decided or ("nothing",))]
     lines += ["", "Parts", *(f"  {part.name}" + _tagged(scene, part) for part in scene.parts()), "", "Files", *(f"  {path}  {human_size(len(data))}" for path, data in package.files.items()), ""]
     return "\n".join(lines)
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from trasloco.scene.color import roughness_of_gloss, srgb_to_linear
 from trasloco.scene.geometry import transform_normals, transform_points
+from trasloco.scene.lengths import with_lengths_times
 from trasloco.scene.model import Decision, Declared, Doubles, Input, Material, Node, Primitive, Scene
 from trasloco.scene.transforms import settle_matrix
 from trasloco.sheets.model import Sheet
@@ -52,7 +53,11 @@ def settle(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Scene:
     if "vertex_color" not in scene.declares and source.conventions.vertex_color_encoding == "srgb":
         meshes = {id: replace(mesh, primitives=tuple(_linear_colors(p) for p in mesh.primitives)) for id, mesh in meshes.items()}
     materials = {id: _settled_material(material, scene, source) for id, material in scene.materials.items()}
+    told = float(scene.unit_m.value)
     scene = replace(scene, meshes=meshes, materials=materials, unit_m=replace(unit), up_axis=replace(axis))
+    if scene.unit_m.origin == "decision" and unit.value != told:
+        # Readers give lengths in metres by the file's own unit; where another is believed, they follow.
+        scene = with_lengths_times(scene, float(unit.value) / told)
     return scene if np.array_equal(matrix, np.eye(4)) else _placed(scene, matrix)
 
 

@@ -8,6 +8,7 @@ from dataclasses import replace
 from trasloco.inventory.checks import CHECKS, STRUCTURE
 from trasloco.inventory.context import Context
 from trasloco.inventory.conventions import decided, settle
+from trasloco.inventory.natures import with_natures
 from trasloco.progress import Progress, silent
 from trasloco.scene.findings import Finding, FindingState
 from trasloco.scene.model import Decision, Scene
@@ -30,7 +31,7 @@ def notice(scene: Scene, source: Sheet, destination: Sheet, decisions: Sequence[
     for number, check in enumerate(checks):
         progress(number / len(checks), getattr(check, "__name__", "check").replace("_", " "))
         found.extend(check(context))
-    return sorted(found, key=lambda finding: -finding.weight)
+    return with_natures(sorted(found, key=lambda finding: -finding.weight))
 
 
 def with_states(findings: Sequence[Finding], decisions: Sequence[Decision]) -> list[Finding]:

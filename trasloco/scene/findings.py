@@ -11,12 +11,16 @@ from trasloco.scene.model import Decision
 FindingState = Literal["open", "mended", "accepted"]
 
 
+Nature = Literal["repair", "guess", "taste"]
+
+
 @dataclass(frozen=True)
 class Mend:
-    """A repair: pressing ``label`` makes ``decisions``."""
+    """Pressing ``label`` makes ``decisions``. ``nature``: a repair cannot change what was meant, a guess confirms what the file leaves open, taste changes the look."""
 
     label: str
     decisions: tuple[Decision, ...]
+    nature: Nature = "guess"
 
 
 @dataclass(frozen=True)

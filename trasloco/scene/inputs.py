@@ -4,6 +4,7 @@ Names follow the OpenPBR Surface and glTF 2.0 specifications. ``default`` is the
 not mention it; an input at its default changes nothing.
 """
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,6 +20,7 @@ class InputSpec:
         default: value when absent, length ``channels``, linear.
         color: whether images of it are colour (sRGB encoded at 8 bits) rather than data.
         openpbr: the OpenPBR Surface input it maps to, empty when there is none.
+        length: whether it is a length in metres, which follows the scene's unit and scale.
     """
 
     name: str
@@ -27,6 +29,7 @@ class InputSpec:
     default: tuple[float, ...]
     color: bool = False
     openpbr: str = ""
+    length: bool = False
 
 
 _SPECS = (
@@ -52,12 +55,12 @@ _SPECS = (
     InputSpec("sheen_roughness", "Sheen roughness", 1, (0.0,), False, "fuzz_roughness"),
     InputSpec("transmission", "Transmission", 1, (0.0,), False, "transmission_weight"),
     InputSpec("attenuation_color", "Transmission colour", 3, (1.0, 1.0, 1.0), True, "transmission_color"),
-    InputSpec("attenuation_distance", "Transmission depth", 1, (float("inf"),), False, "transmission_depth"),
-    InputSpec("thickness", "Thickness", 1, (0.0,), False, ""),
+    InputSpec("attenuation_distance", "Transmission depth", 1, (float("inf"),), False, "transmission_depth", True),
+    InputSpec("thickness", "Thickness", 1, (0.0,), False, "", True),
     InputSpec("dispersion", "Dispersion", 1, (0.0,), False, "transmission_dispersion_scale"),
     InputSpec("subsurface", "Subsurface", 1, (0.0,), False, "subsurface_weight"),
     InputSpec("subsurface_color", "Subsurface colour", 3, (0.8, 0.8, 0.8), True, "subsurface_color"),
-    InputSpec("subsurface_radius", "Subsurface radius", 1, (1.0,), False, "subsurface_radius"),
+    InputSpec("subsurface_radius", "Subsurface radius", 1, (1.0,), False, "subsurface_radius", True),
     InputSpec("diffuse_transmission", "Light let through", 1, (0.0,), False, ""),
     InputSpec("diffuse_transmission_color", "Colour let through", 3, (1.0, 1.0, 1.0), True, ""),
     InputSpec("anisotropy", "Anisotropy", 1, (0.0,), False, "specular_roughness_anisotropy"),
@@ -73,7 +76,18 @@ def is_solid(material: Any) -> bool:
     return given is not None and (given.texture is not None or given.factor[0] > 0)
 
 
+def absorbs(material: Any) -> bool:
+    """Whether light loses colour on its way through: only over a depth that is told and finite (KHR_materials_volume)."""
+    depth = material.inputs.get("attenuation_distance")
+    return depth is not None and math.isfinite(depth.factor[0])
+
+
+WHOLE = 0.999
+"""Weight from which on a material is all glass."""
+
+
 INPUTS: dict[str, InputSpec] = {spec.name: spec for spec in _SPECS}
 ORDER: dict[str, int] = {spec.name: place for place, spec in enumerate(_SPECS)}
 UNDER_THE_SURFACE = frozenset({"subsurface", "subsurface_color", "subsurface_radius"})
+LENGTHS = frozenset(name for name, spec in INPUTS.items() if spec.length)
 VECTORS = frozenset({"normal", "clearcoat_normal"})

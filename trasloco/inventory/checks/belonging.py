@@ -12,7 +12,7 @@ from trasloco.inventory.kinds import kind_of_part
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision
 
-_LEFT_BEHIND = re.compile(r"\b(work[- ]light|crate|old|copy of)\b", re.IGNORECASE)
+_LEFT_BEHIND = re.compile(r"\b(backup|copy of|delete|do not use|old|temp|tmp|test|unused|wip)\b", re.IGNORECASE)
 """Names of things that lie about, beside those :mod:`trasloco.inventory.kinds` knows for helpers."""
 
 
@@ -31,6 +31,7 @@ def strays(context: Context) -> Iterator[Finding]:
     scene = context.scene
     materials_of = {part.id: {p.material for p in scene.meshes[part.mesh or ""].primitives} for part in scene.parts()}
     inside_materials = {m for id, ms in materials_of.items() if id not in outside for m in ms}
+    proposed = 0
     for id in boxes:
         name = scene.nodes[id].name
         plain = all(m is None or (m not in inside_materials and not any(i.texture for i in scene.materials[m].inputs.values())) for m in materials_of[id])
@@ -39,7 +40,8 @@ def strays(context: Context) -> Iterator[Finding]:
             reasons.append("its name is that of a helper")
         if id in outside and plain:
             reasons.append("it lies outside the scene and is plain")
-        if not reasons:
-            continue
+        if not reasons or proposed + 1 >= len(boxes):
+            continue  # something has to travel
+        proposed += 1
         size = (boxes[id][1] - boxes[id][0])
         yield Finding(f"stray:{id}", "stray", "Perhaps not meant to travel", f"{name} · {size[0]:.2f} × {size[1]:.2f} × {size[2]:.2f} m", f"Proposed to stay behind: {' and '.join(reasons)}.", (id,), 45, {"reasons": reasons}, (Mend("Leave out", (Decision(id, "include", False),)),))

@@ -14,6 +14,8 @@ KIND_WORDS = {"normal": "full colour sight", "protan": "without red cones", "deu
 
 def close_ids(context: Context) -> Iterator[Finding]:
     """ID colours nearer than a visible step, or that a person with colour-blind sight could not tell apart."""
+    if not context.source.conventions.ids_by_vertex_color:
+        return  # flat colours are paint then
     for part, colors in id_colors(context.scene).items():
         name = context.scene.nodes[part].name
         pairs = look_alikes(colors)

@@ -101,9 +101,12 @@ def delivered_side(side: int, largest: int, power_of_two: bool) -> int:
 
 
 def delivered_size(width: int, height: int, largest: int, power_of_two: bool) -> tuple[int, int]:
-    """Both sides under the destination's rules; without powers of two the proportions are kept."""
+    """Both sides under the destination's rules, proportions kept: with powers of two as nearly as they allow."""
     if power_of_two:
-        return delivered_side(width, largest, True), delivered_side(height, largest, True)
+        longer, shorter = max(width, height), min(width, height)
+        long = delivered_side(longer, largest, True)
+        short = delivered_side(max(round(shorter * long / longer), 1), largest, True)
+        return (long, short) if width >= height else (short, long)
     if largest and max(width, height) > largest:
         scale = largest / max(width, height)
         return max(1, round(width * scale)), max(1, round(height * scale))

@@ -12,6 +12,7 @@ import numpy as np
 from trasloco.inventory.conventions import moved_primitive, rigid_lamps
 from trasloco.inventory.mends.meshes import mesh_of_own, with_mesh
 from trasloco.scene.geometry import bounds, part_bounds
+from trasloco.scene.lengths import with_lengths_times
 from trasloco.scene.model import Channel, Doubles, Node, Scene
 from trasloco.scene.motion import posed_matrices
 from trasloco.scene.transforms import compose
@@ -112,9 +113,12 @@ def recentre(scene: Scene, target: str, value: Any) -> Scene:
 
 
 def scale(scene: Scene, target: str, value: Any) -> Scene:
-    """The whole scene sized by a factor about the origin; lights and cameras only change place."""
+    """The whole scene sized by a factor about the middle of its base, so that it stands where it stood; lengths of materials, lamps and lenses follow."""
     factor = float(value)
-    return rigid_lamps(_under(scene, compose(scale=(factor, factor, factor)), "Sized"))
+    box = bounds(scene)
+    foot = np.array([box[:, 0].mean(), box[0, 1], box[:, 2].mean()]) if box is not None else np.zeros(3)
+    sized = _under(scene, compose(tuple(foot * (1 - factor)), scale=(factor, factor, factor)), "Sized")
+    return with_lengths_times(rigid_lamps(sized), factor)
 
 
 def _under(scene: Scene, matrix: Doubles, name: str) -> Scene:

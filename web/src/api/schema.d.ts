@@ -1639,6 +1639,11 @@ export interface components {
         MendOut: {
             /** Label */
             label: string;
+            /**
+             * Nature
+             * @enum {string}
+             */
+            nature: "repair" | "guess" | "taste";
             /** Decisions */
             decisions: components["schemas"]["DecisionIn"][];
         };

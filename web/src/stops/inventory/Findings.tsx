@@ -32,7 +32,8 @@ export function Findings({ move, findings, surveyed, chosen, shown, onShow }: Pr
     for (const finding of listed) byKind.set(finding.kind, [...(byKind.get(finding.kind) ?? []), finding]);
     return [...byKind.values()];
   }, [listed]);
-  const mendable = open.filter((finding) => finding.mends.length);
+  const repairs = open.filter((finding) => finding.mends[0]?.nature === "repair");
+  const guesses = open.filter((finding) => finding.mends[0]?.nature === "guess").length;
   const one = (finding: Finding, main: boolean) => (
     <Row
       key={finding.id}
@@ -57,12 +58,17 @@ export function Findings({ move, findings, surveyed, chosen, shown, onShow }: Pr
         </button>
         {findings.length > 6 && <input type="search" className="field h-7 min-w-0 flex-1" placeholder="Filter" aria-label="Filter findings" value={words} onChange={(event) => setWords(event.target.value)} />}
         {findings.length <= 6 && <span className="flex-1" />}
-        {!done && mendable.length > 1 && (
-          <button className="press shrink-0" disabled={decide.isPending} onClick={() => decide.mutate(mendable.flatMap((finding) => finding.mends[0]!.decisions))}>
-            Mend all {mendable.length}
+        {!done && repairs.length > 0 && (
+          <button className="press shrink-0" title="Repairs cannot change what was meant" disabled={decide.isPending} onClick={() => decide.mutate(repairs.flatMap((finding) => finding.mends[0]!.decisions))}>
+            Mend {repairs.length === 1 ? "1 repair" : `all ${repairs.length} repairs`}
           </button>
         )}
       </div>
+      {!done && guesses > 0 && (
+        <p className="border-b border-base-300 px-4 py-1.5 text-soft">
+          {guesses === 1 ? "1 guess is" : `${guesses} guesses are`} left to be looked at: each shows its evidence, and is taken by itself.
+        </p>
+      )}
       {decide.error && <Notice error={decide.error} />}
       {!surveyed && (
         <p role="status" className="border-b border-base-300 bg-base-100 px-4 py-2">
@@ -143,6 +149,7 @@ function Row({ move, finding, main, chosen, busy, onPick, onMend, onAccept }: { 
               {first.label}
             </button>
           )}
+          {finding.state === "open" && first && first.nature !== "repair" && <span className="text-[12px] text-soft">{first.nature === "guess" ? "a guess" : "a matter of taste"}</span>}
           {finding.state === "open" && !first && (
             <button className="press" disabled={busy} onClick={() => onAccept(true)}>
               Accept

@@ -1,0 +1,34 @@
+"""Lengths that stand beside points and places: they follow when a scene changes its unit or its size."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from trasloco.scene.inputs import LENGTHS
+from trasloco.scene.model import Camera, Light, Material, Scene
+
+
+def with_lengths_times(scene: Scene, factor: float) -> Scene:
+    """The scene with every length that is no point or place times a factor: depths and radii of materials, sizes of lamps, focus and clipping."""
+    return replace(
+        scene,
+        materials={id: _material(one, factor) for id, one in scene.materials.items()},
+        lights={id: _light(one, factor) for id, one in scene.lights.items()},
+        cameras={id: _camera(one, factor) for id, one in scene.cameras.items()},
+        probes=tuple(replace(p, position=tuple(v * factor for v in p.position)) for p in scene.probes),  # type: ignore[arg-type]
+    )
+
+
+def _material(material: Material, factor: float) -> Material:
+    held = {name: replace(given, factor=tuple(f * factor for f in given.factor)) for name, given in material.inputs.items() if name in LENGTHS}
+    return replace(material, inputs={**material.inputs, **held}) if held else material
+
+
+def _light(light: Light, factor: float) -> Light:
+    return replace(light, width_m=light.width_m * factor, height_m=light.height_m * factor, radius_m=light.radius_m * factor)
+
+
+def _camera(camera: Camera, factor: float) -> Camera:
+    focus = camera.focus_m * factor if camera.focus_m is not None else None
+    far = camera.zfar * factor if camera.zfar is not None else None
+    return replace(camera, focus_m=focus, znear=camera.znear * factor, zfar=far)
