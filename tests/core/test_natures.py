@@ -5,7 +5,8 @@ from unittest import TestCase
 
 import numpy as np
 
-from tests.making import cube, demo_files, material, scene, undeclared
+from tests.core.test_inventory import undeclared
+from tests.making import cube, demo_files, material, scene
 from trasloco import move
 from trasloco.formats.bundle import gather
 from trasloco.inventory.survey import notice

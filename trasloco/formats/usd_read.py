@@ -181,8 +181,8 @@ class _Reader:
         if is_dome(prim):
             self._environment(prim)
             return
-        if prim.IsA(UsdSkel.Skeleton) and self.skeletons.read_placed(prim):
-            return
+        if prim.IsA(UsdSkel.Skeleton) and (self.skeletons.read_placed(prim) or not UsdSkel.Skeleton(prim).GetJointsAttr().Get()):
+            return  # its joints lie in the tree, or it is there for weights of shapes alone
         part = self._node(name, None if fresh else parent, matrix)
         self.part_of[str(prim.GetPath())] = part
         if prim.HasAttribute(CUSTOM_NAME):

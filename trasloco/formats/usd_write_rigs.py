@@ -19,11 +19,11 @@ from trasloco.scene.transforms import decompose
 
 def write_skeletons(stage: Any, scene: Scene, root: Any, to_stage: Doubles, prims: dict[str, Any], timeline: Timeline) -> dict[str, Any]:
     """One skeleton a skin, by the skin's id; meshes that wear the skin are bound to it."""
-    taken: set[str] = set()
     made: dict[str, Any] = {}
     for skin in scene.skins.values():
-        path = root.AppendPath(f"Skeletons/{identifier(skin.name, taken)}")
-        UsdGeom.Scope.Define(stage, root.AppendChild("Skeletons"))
+        home = _home(scene, skin)
+        holder = prims[home].GetPath() if home is not None else UsdGeom.Scope.Define(stage, root.AppendChild("Skeletons")).GetPath()
+        path = holder.AppendChild(identifier(skin.name, {str(c.GetName()).lower() for c in stage.GetPrimAtPath(holder).GetAllChildren()}))
         skeleton = UsdSkel.Skeleton.Define(stage, path)
         prim = made[skin.id] = skeleton.GetPrim()
         prim.CreateAttribute(CUSTOM_NAME, Sdf.ValueTypeNames.String, True).Set(skin.name)
@@ -33,9 +33,9 @@ def write_skeletons(stage: Any, scene: Scene, root: Any, to_stage: Doubles, prim
         skeleton.CreateJointsAttr(tokens)
         bind = [to_stage @ np.linalg.pinv(m) for m in skin.inverse_bind]
         skeleton.CreateBindTransformsAttr(_matrices(bind))
-        skeleton.CreateRestTransformsAttr(_matrices(_locals(skin, above, scene.world_matrices())))
+        skeleton.CreateRestTransformsAttr(_matrices(_locals(skin, above, scene.world_matrices(), home)))
         binding = UsdSkel.BindingAPI.Apply(prim)
-        animation = _animated(stage, scene, skin, above, tokens, path, timeline)
+        animation = _animated(stage, scene, skin, above, home, tokens, path, timeline)
         if animation is not None:
             binding.CreateAnimationSourceRel().SetTargets([animation])
         for node in scene.nodes.values():
@@ -73,13 +73,32 @@ def _tokens(scene: Scene, skin: Skin, above: list[int]) -> list[str]:
     return [token(k) for k in range(len(skin.joints))]
 
 
-def _locals(skin: Skin, above: list[int], world: dict[str, Doubles]) -> list[Doubles]:
+def _home(scene: Scene, skin: Skin) -> str | None:
+    """The node that the topmost joints hang on together. The skeleton lies there: an animation holds turns and sizes only, no shear from above."""
+    lines = []
+    for joint in skin.joints:
+        line: list[str] = []
+        here = scene.nodes[joint].parent
+        while here is not None:
+            line.insert(0, here)
+            here = scene.nodes[here].parent
+        lines.append(line)
+    shared = None
+    for step in zip(*lines):
+        if len(set(step)) > 1 or step[0] in skin.joints:
+            break
+        shared = step[0]
+    return shared
+
+
+def _locals(skin: Skin, above: list[int], world: dict[str, Doubles], home: str | None) -> list[Doubles]:
     """Each joint's matrix in the joint above it, or in the skeleton."""
     placed = [world[joint] for joint in skin.joints]
-    return [np.linalg.pinv(placed[k]) @ m if k >= 0 else m for k, m in zip(above, placed)]
+    base = np.linalg.pinv(world[home]) if home is not None else np.eye(4)
+    return [(np.linalg.pinv(placed[k]) if k >= 0 else base) @ m for k, m in zip(above, placed)]
 
 
-def _animated(stage: Any, scene: Scene, skin: Skin, above: list[int], tokens: list[str], path: Any, timeline: Timeline) -> Any:
+def _animated(stage: Any, scene: Scene, skin: Skin, above: list[int], home: str | None, tokens: list[str], path: Any, timeline: Timeline) -> Any:
     """The skeleton's animation, sampled wherever anything above or of it has a key; None where nothing moves it."""
     moving = _with_ancestors(scene, skin.joints)
     times: list[tuple[float, dict[str, Doubles]]] = []
@@ -97,7 +116,7 @@ def _animated(stage: Any, scene: Scene, skin: Skin, above: list[int], tokens: li
     translations, rotations, scales = animation.CreateTranslationsAttr(), animation.CreateRotationsAttr(), animation.CreateScalesAttr()
     for code, local in times:
         world = world_of(scene, local)
-        parts = [decompose(m) for m in _locals(skin, above, world)]
+        parts = [decompose(m) for m in _locals(skin, above, world, home)]
         at = Usd.TimeCode(code)
         translations.Set(Vt.Vec3fArray([Gf.Vec3f(*(float(v) for v in t)) for t, _, _ in parts]), at)
         rotations.Set(Vt.QuatfArray([Gf.Quatf(float(q[3]), float(q[0]), float(q[1]), float(q[2])) for _, q, _ in parts]), at)
@@ -124,7 +143,7 @@ def _matrices(tables: list[Doubles]) -> Any:
 
 
 def write_weights(stage: Any, scene: Scene, prims: dict[str, Any], skeletons: dict[str, Any], timeline: Timeline) -> None:
-    """Weights of shapes over time, as an animation below the part whose shapes they are, or in that of the skeleton it hangs on."""
+    """Weights of shapes over time, in the animation of the skeleton that a part hangs on."""
     for node in scene.nodes.values():
         mesh = scene.meshes.get(node.mesh or "")
         if mesh is None or not timeline.moves(node.id, ("weights",)):
@@ -132,17 +151,21 @@ def write_weights(stage: Any, scene: Scene, prims: dict[str, Any], skeletons: di
         meshes = [p for p in Usd.PrimRange(prims[node.id], Usd.TraverseInstanceProxies()) if p.IsA(UsdGeom.Mesh)]
         tokens = next((list(UsdSkel.BindingAPI(p).GetBlendShapesAttr().Get() or []) for p in meshes), [])
         if tokens:
-            _write_weights(stage, node, prims[node.id], skeletons.get(node.skin or ""), tokens, timeline)
+            _write_weights(stage, node, prims[node.id], meshes, skeletons.get(node.skin or ""), tokens, timeline)
 
 
-def _write_weights(stage: Any, node: Node, prim: Any, skeleton: Any, tokens: list[str], timeline: Timeline) -> None:
-    holder = skeleton if skeleton is not None else prim
-    bound = UsdSkel.BindingAPI.Apply(holder).GetAnimationSource() if skeleton is not None else None
-    animation = UsdSkel.Animation(bound) if bound else UsdSkel.Animation.Define(stage, holder.GetPath().AppendChild("Shapes"))
+def _write_weights(stage: Any, node: Node, prim: Any, meshes: list[Any], skeleton: Any, tokens: list[str], timeline: Timeline) -> None:
+    """UsdSkel takes weights from a skeleton's animation alone: a part without one gets a skeleton without joints."""
+    if skeleton is None:
+        skeleton = UsdSkel.Skeleton.Define(stage, prim.GetPath().AppendChild("Shapes")).GetPrim()
+        for mesh in meshes if not meshes[0].IsInstanceProxy() else [prim]:
+            UsdSkel.BindingAPI.Apply(mesh).CreateSkeletonRel().SetTargets([skeleton.GetPath()])
+    bound = UsdSkel.BindingAPI.Apply(skeleton).GetAnimationSource()
+    animation = UsdSkel.Animation(bound) if bound else UsdSkel.Animation.Define(stage, skeleton.GetPath().AppendChild("Weights"))
     animation.CreateBlendShapesAttr(tokens)
     weights = animation.CreateBlendShapeWeightsAttr()
     rest = np.zeros(len(tokens))
     weights.Set(Vt.FloatArray(rest.tolist()))
     for code, value in timeline.keys(node.id, "weights", rest):
         weights.Set(Vt.FloatArray([float(v) for v in value[: len(tokens)]]), Usd.TimeCode(code))
-    UsdSkel.BindingAPI.Apply(holder).CreateAnimationSourceRel().SetTargets([animation.GetPath()])
+    UsdSkel.BindingAPI(skeleton).CreateAnimationSourceRel().SetTargets([animation.GetPath()])
