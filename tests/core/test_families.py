@@ -46,6 +46,9 @@ class Corpus(TestCase):
     def test_green_tiles_sizes_and_versions(self) -> None:
         gl, dx, tiled, sized, late = recognised(["door_normal_gl.png", "door_nor_dx.png", "door_color_1024.png", "lamp_color_1024.png", "lamp_rough_v012.png", "door_color_1001.png"])[:5]
         self.assertEqual([gl.fills[0].green_up, dx.fills[0].green_up], [True, False])
+        turned = recognised(["door_NormalOpenGL.png", "lamp_NormalDirectX.png", "door_mtl.png", "door_BaseColor.png"])
+        self.assertEqual([t.fills[0].green_up for t in turned[:2]], [True, False])
+        self.assertEqual(turned[2].kinds, ("metalness",))
         self.assertEqual((tiled.tile, sized.tile, sized.size, late.version), (1024, 0, "1024", 12))
         self.assertEqual(recognised(["a_normal_y+.png"])[0].fills[0].green_up, True)
         self.assertEqual(recognised(["wall_color_u3_v2.png"])[0].tile, 1013)

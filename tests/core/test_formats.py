@@ -34,6 +34,23 @@ def read(document: dict[str, Any], **files: bytes) -> Any:
 
 
 class Gltf(TestCase):
+    def test_numbers_beyond_the_format_and_sharp_texels_are_told(self) -> None:
+        source = {"name": "Lacquer", "pbrMetallicRoughness": {"roughnessFactor": -0.5, "baseColorTexture": {"index": 0}}, "extensions": {"KHR_materials_clearcoat": {"clearcoatFactor": 4}}}
+        picture = "data:image/png;base64," + base64.b64encode(noise_image("a", 4, 4, 3).data).decode()
+        document = gltf(materials=[source], textures=[{"source": 0, "sampler": 0}], samplers=[{"magFilter": 9728}], images=[{"uri": picture}])
+        received = receive({"a.gltf": json.dumps(document).encode()})
+        made = next(iter(received.scene.materials.values()))
+        self.assertEqual((made.inputs["clearcoat"].factor, made.inputs["roughness"].factor), ((1.0,), (0.0,)))
+        told = {f.kind: f.where for f in received.findings}
+        self.assertIn("clear coat 4", told["out_of_range"])
+        self.assertIn("sharp_texels", told)
+
+    def test_wide_text_of_obj_is_read(self) -> None:
+        text = "v 0 0 0\r\nv 1 0 0\r\nv 0 1 0\r\no Übung\r\nf 1 2 3\r\n"
+        for data in (text.encode("utf-16"), b"\xfe\xff" + text.encode("utf-16-be"), text.encode("utf-8-sig")):
+            part = receive({"a.obj": data}).scene.parts()[0]
+            self.assertEqual(part.name, "Übung")
+
     def test_embedded_and_separate_and_binary_read_alike(self) -> None:
         embedded = gltf()
         data = base64.b64decode(embedded["buffers"][0]["uri"].split(",")[1])

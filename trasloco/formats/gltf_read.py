@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import binascii
 import posixpath
+from dataclasses import replace
 from typing import Any
 from urllib.parse import unquote, unquote_to_bytes
 
@@ -22,12 +23,14 @@ from trasloco.formats.gltf_reading import Reading
 from trasloco.limits import LIMITS
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Image, identify, missing_image
+from trasloco.scene.inputs import INPUTS, SHARES
 from trasloco.scene.model import Camera, Declared, Doubles, Light, Material, Mesh, Node, Scene, Tags, Texture
 from trasloco.scene.tags import KEY, tags_of
 from trasloco.scene.transforms import compose
 
 UNDERSTOOD = MATERIAL_EXTENSIONS | {"KHR_lights_punctual", "KHR_texture_transform", "KHR_mesh_quantization", "EXT_mesh_gpu_instancing", "EXT_texture_webp", "KHR_texture_basisu", "KHR_materials_variants", DRACO, *MESHOPT}
 _AGAIN = "Export the file again."
+_NEAREST = 9728
 _MIME = {"image/png": "png", "image/jpeg": "jpg", "image/webp": "webp", "image/ktx2": "ktx2"}
 
 
@@ -124,6 +127,7 @@ def _images(reading: Reading) -> tuple[dict[str, Image], list[str]]:
 
 def _materials(reading: Reading, image_order: list[str]) -> tuple[dict[str, Material], list[str]]:
     samplers = reading.items("samplers")
+    sharp: list[bool] = []
 
     def texture_of(info: dict[str, Any]) -> Texture | None:
         texture = reading.access.entry("textures", info.get("index"))
@@ -134,6 +138,9 @@ def _materials(reading: Reading, image_order: list[str]) -> tuple[dict[str, Mate
             return None
         reading.access.entry("images", source)
         sampler = samplers[texture["sampler"]] if isinstance(texture.get("sampler"), int) and 0 <= texture["sampler"] < len(samplers) else {}
+        if sampler.get("magFilter") == _NEAREST and not sharp:
+            sharp.append(True)
+            reading.note("sharp_texels", "Texels that are to stay sharp", f"{reading.where} · {texture.get('name') or 'a texture'}", "Here and at the destinations, neighbours are blended.", weight=12)
         return read_texture_info(info, image_order[source], sampler)
 
     materials: dict[str, Material] = {}
@@ -141,9 +148,20 @@ def _materials(reading: Reading, image_order: list[str]) -> tuple[dict[str, Mate
     for number, source in enumerate(reading.items("materials")):
         name = str(source.get("name") or f"material-{number}")
         id = reading.ids.make("material", name)
-        materials[id] = read_material(id, name, source, texture_of)
+        materials[id] = _within(reading, read_material(id, name, source, texture_of))
         order.append(id)
     return materials, order
+
+
+def _within(reading: Reading, material: Material) -> Material:
+    """Numbers that the format does not allow are brought within its range, and that is told."""
+    beyond = {name: given for name, given in material.inputs.items() if name in SHARES and not all(0 <= f <= 1 for f in given.factor)}
+    if not beyond:
+        return material
+    told = ", ".join(f"{INPUTS[name].label.lower()} {' '.join(f'{f:g}' for f in given.factor)}" for name, given in beyond.items())
+    reading.note("out_of_range", "Numbers beyond what glTF allows", f"{material.name} · {told}", "They are taken as the nearest number between 0 and 1.", (material.id,), weight=30)
+    held = {name: replace(given, factor=tuple(min(max(f, 0.0), 1.0) for f in given.factor)) for name, given in beyond.items()}
+    return replace(material, inputs={**material.inputs, **held})
 
 
 def _meshes(reading: Reading, materials: list[str]) -> tuple[dict[str, Mesh], list[str]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import codecs
 import posixpath
 from typing import Any
 
@@ -40,9 +41,10 @@ def read_obj(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]
     data = bundle.files[path]
     if len(data) > LIMITS.text_bytes:
         raise Refused("The file is larger than the limit for text.", path, "Deliver it as glTF.")
-    if b"\0" in data[:4096]:
+    marked = data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE))
+    if b"\0" in data[:4096] and not marked:
         raise Refused("The file is called .obj but its content is not text.", path, "Export it again.")
-    text = data.decode("utf-8", "replace").replace("\\\n", " ")
+    text = data.decode("utf-16" if marked else "utf-8-sig", "replace").replace("\r", "").replace("\\\n", " ")
     findings: list[Finding] = []
     used = {path}
     points: list[list[float]] = []

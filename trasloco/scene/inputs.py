@@ -91,3 +91,8 @@ ORDER: dict[str, int] = {spec.name: place for place, spec in enumerate(_SPECS)}
 UNDER_THE_SURFACE = frozenset({"subsurface", "subsurface_color", "subsurface_radius"})
 LENGTHS = frozenset(name for name, spec in INPUTS.items() if spec.length)
 VECTORS = frozenset({"normal", "clearcoat_normal"})
+SHARES = frozenset({
+    "base_color", "metalness", "roughness", "specular", "transmission", "clearcoat", "clearcoat_roughness", "sheen_color", "sheen_roughness", "iridescence",
+    "anisotropy", "attenuation_color", "diffuse_transmission", "diffuse_transmission_color", "opacity",
+})
+"""Inputs whose numbers glTF 2.0 and its extensions hold between 0 and 1 (the extensions' JSON schemas)."""

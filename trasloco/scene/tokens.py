@@ -13,6 +13,8 @@ _SHORT_SIZE = re.compile(r"(?:[1248]|16)k|\d{2,5}x\d{2,5}|\d{2,5}px")
 _VERSION = re.compile(r"(?:v|ver|version|rev)(\d{1,4})")
 _TILE = re.compile(r"1[0-9]\d\d")
 _DEPTH = re.compile(r"(?:8|16|32)(?:bit|bits|bpc)")
+_ONE_WORD = {("open", "gl"), ("direct", "x")}
+"""Words with a capital inside: the two names of the green conventions."""
 _GREEN_SIGN = re.compile(r"(?i)(?<=[_\-. ])y([+-])(?=[_\-. ]|$)")
 
 
@@ -73,7 +75,7 @@ def _split_run(run: str) -> list[str]:
         return [run]
     made: list[str] = []
     for piece in _HUMPS.split(run):
-        if made and re.fullmatch(r"(?i)v|ver|rev|u", made[-1]) and piece.isdigit():
+        if made and ((re.fullmatch(r"(?i)v|ver|rev|u", made[-1]) and piece.isdigit()) or (made[-1].lower(), piece.lower()) in _ONE_WORD):
             made[-1] += piece
         else:
             made.append(piece)

@@ -66,7 +66,7 @@ KINDS: Mapping[str, Kind] = {
 
 _WRITTEN = {
     "base_color": "basecolor basecolour basecol base bcol bc color colour col clr albedo alb diffuse diff dif diffusecolor diffusecolour albedocolor",
-    "metalness": "metalness metallic metallicity metal metallness metalic metl met mtlc metallicmask",
+    "metalness": "metalness metallic metallicity metal metallness metalic metl met mtl mtlc metallicmask",
     "roughness": "roughness rough rgh rou rghness specularroughness",
     "gloss": "gloss glossiness glossy gls smoothness smooth smt smth shininess",
     "normal": "normal normals normalmap nor nrm norm nrml nml nmap tangentnormal tangentspacenormal tsn normaltangent",
@@ -106,8 +106,8 @@ LETTERS: Mapping[str, tuple[str, ...]] = {
 
 PACKED_LETTERS: Mapping[str, str] = {"ao": "occlusion", "o": "occlusion", "a": "occlusion", "r": "roughness", "m": "metalness", "h": "height", "g": "gloss", "s": "gloss"}
 
-GREEN: Mapping[str, bool] = {word: up for up, words in ((True, "gl ogl opengl yup greenup ypos yplus"), (False, "dx d3d ydown greendown yneg yminus flippedy flipy invgreen")) for word in words.split()}
+GREEN: Mapping[str, bool] = {word: up for up, words in ((True, "gl ogl opengl yup greenup ypos yplus"), (False, "dx d3d directx ydown greendown yneg yminus flippedy flipy invgreen")) for word in words.split()}
 """Words that say which way the green of a normal map points."""
 
-NOISE = frozenset(["map", "maps", "tex", "texs", "texture", "textures", "txt", "t", "img", "image", "images", "bitmap", "pic", "material", "mat", "mtl", "srgb", "linear", "lin", "raw", "rgb", "rgba", "final", "baked", "bake", "tileable", "seamless", "noncolor", "data", "grey", "gray"])
+NOISE = frozenset(["map", "maps", "tex", "texs", "texture", "textures", "txt", "t", "img", "image", "images", "bitmap", "pic", "material", "mat", "srgb", "linear", "lin", "raw", "rgb", "rgba", "final", "baked", "bake", "tileable", "seamless", "noncolor", "data", "grey", "gray"])
 """Words that say nothing about which image or which set it is."""
