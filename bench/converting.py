@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 
 from bench.report import Benchmark, median_seconds, peak_mb
+from bench.size import SMALL, sized, teatrino
 from demo.build import write
 from trasloco import move
 from trasloco.fit import carry
@@ -19,7 +20,7 @@ from trasloco.scene.images import encode, identify, pixels
 from trasloco.scene.model import Input, Material, Scene, Texture
 from trasloco.sheets.library import sheet_named
 
-MANY, SIDE, ALLOWED_MIB = 40, 4096, 2048.0
+MANY, SIDE, ALLOWED_MIB = sized(40, 4), sized(4096, 256), 2048.0
 
 
 def _forgotten() -> None:
@@ -36,7 +37,7 @@ def _teatrino() -> Scene:
 
 def _converting() -> list[Benchmark]:
     plain, lanterna = sheet_named("plain"), sheet_named("lanterna")
-    reference = move.mend(_teatrino(), plain)
+    reference = move.mend(teatrino() if SMALL else _teatrino(), plain)
     _forgotten()
     plan = move.plan(reference, plain, lanterna)
     carried = move.carry(reference, plan, lanterna)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from bench.report import Benchmark
+from bench.size import sized
 
-ROUNDS = 3
+ROUNDS = sized(3, 1)
 
 
 def run() -> list[Benchmark]:

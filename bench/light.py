@@ -13,16 +13,17 @@ from typing import Any
 import numpy as np
 
 from bench.report import Benchmark
+from bench.size import SMALL, sized, teatrino
 from bench.tracer import raw_together
 
-FEW, MANY, TRUTH = 64, 1024, 4096
-_TILES = 24
+FEW, MANY, TRUTH = sized(64, 2), sized(1024, 4), sized(4096, 8)
+_TILES = sized(24, 4)
 """Tiles of the stage's lightmap on which many paths are followed: all of them would take an hour."""
 
 
 def run() -> list[Benchmark]:
     from demo.stage import build_stage
-    from demo.teatrino import build, environment_image, make_surfaces
+    from demo.teatrino import environment_image, make_surfaces
     from trasloco.light.lightmaps.baking import gather
     from trasloco.light.lightmaps.layout import lay_out
     from trasloco.light.lightmaps.wishes import Wish
@@ -32,23 +33,22 @@ def run() -> list[Benchmark]:
     from trasloco.sheets.library import built_in_sheets
 
     rules = built_in_sheets()["lanterna"].lightmaps
-    surfaces = make_surfaces()
-    wish = Wish(True, FEW, 3, budget_mib=2.0)
-    laid = lay_out(build(surfaces), rules, wish)
+    wish = Wish(True, FEW, 3, budget_mib=2.0 / sized(1, 32))
+    laid = lay_out(teatrino(), rules, wish)
     flat = flatten(laid.scene, "straight")
     gather(laid, replace(wish, samples=1), flat=flat)
     with tempfile.NamedTemporaryFile(suffix=".pickle") as file:
         file.write(pickle.dumps((flat.arrays.positions, flat.arrays.triangles, 1)))
         file.flush()
         rates, yards = [], []
-        for _ in range(3):
+        for _ in range(sized(3, 1)):
             started = time.perf_counter()
             found = gather(laid, wish, flat=flat)
             rates.append(sum(g.rays for g in found) / (time.perf_counter() - started))
             yards.append(raw_together(Path(file.name), Quality().workers))
 
     picture = environment_image()
-    stage = build_stage(surfaces)
+    stage = teatrino() if SMALL else build_stage(make_surfaces())
     stage = replace(stage, images={**stage.images, picture.id: picture}, environment=Environment(picture.id, 12.0))
     filtered, few, many = _filter_errors(stage, rules)
     print(f"mean ΔE on the stage in {rules.budget_mib:g} MiB against {TRUTH} paths: {FEW} paths {few:.3f}, filtered {filtered:.3f}, {MANY} paths {many:.3f}")
@@ -83,7 +83,7 @@ def _filter_errors(stage: Any, rules: Any) -> tuple[float, float, float]:
     from trasloco.light.lightmaps.wishes import Wish
     from trasloco.render.flatten import flatten
 
-    wish = Wish(True, FEW, 3, budget_mib=rules.budget_mib, directed=True)
+    wish = Wish(True, FEW, 3, budget_mib=rules.budget_mib / sized(1, 256), directed=True)
     laid = lay_out(stage, rules, wish)
     flat = flatten(laid.scene, "straight")
     found = baking.gather(laid, wish, flat=flat)

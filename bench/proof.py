@@ -7,17 +7,17 @@ from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 
 from bench.report import Benchmark
+from bench.size import sized, teatrino
 
 
 def run() -> list[Benchmark]:
-    from demo.teatrino import build, make_surfaces
     from trasloco import move
     from trasloco.render.flatten import flatten
     from trasloco.render.picture import Quality, render, views_of
     from trasloco.sheets.library import built_in_sheets
 
     sheets = built_in_sheets()
-    reference = build(make_surfaces())
+    reference = teatrino()
     view = views_of(reference)[0]
     destination = sheets["taccuino"]
     plan = move.plan(reference, sheets["plain"], destination)
@@ -26,7 +26,7 @@ def run() -> list[Benchmark]:
 
     seen: list[float] = []
     started = time.perf_counter()
-    quality = Quality(640, 360, 64, 4)
+    quality = Quality(sized(640, 64), sized(360, 36), sized(64, 2), 4)
     proof = move.prove(reference, arrival, [view], quality, on_pass=lambda name, side, picture, ev: seen.append(time.perf_counter() - started))
     whole = time.perf_counter() - started
     causes = move.blame(reference, arrival, plan, view, proof.worst.ev100, quality)
@@ -36,14 +36,14 @@ def run() -> list[Benchmark]:
     spans = {}
     for workers in (1, 2):
         with ProcessPoolExecutor(workers, mp_context=get_context("spawn")) as pool:
-            render(flat, view, Quality(320, 180, 2, 4), executor=pool)
+            render(flat, view, Quality(sized(320, 64), sized(180, 36), 2, 4), executor=pool)
             began = time.perf_counter()
-            render(flat, view, Quality(640, 360, 24, 4), executor=pool)
+            render(flat, view, Quality(sized(640, 64), sized(360, 36), sized(24, 2), 4), executor=pool)
             spans[workers] = time.perf_counter() - began
     threads = {}
     for workers in (1, 2):
         began = time.perf_counter()
-        render(flat, view, Quality(640, 360, 24, 4, workers))
+        render(flat, view, Quality(sized(640, 64), sized(360, 36), sized(24, 2), 4, workers))
         threads[workers] = time.perf_counter() - began
     return [
         Benchmark("first pair of a proof", seen[1], "s", "four seconds", 4.0, 1.0),

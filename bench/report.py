@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from bench.size import sized
+
 
 @dataclass(frozen=True)
 class Benchmark:
@@ -33,7 +35,7 @@ class Benchmark:
         }
 
 
-def median_seconds(work: Callable[[], Any], runs: int = 3) -> float:
+def median_seconds(work: Callable[[], Any], runs: int = sized(3, 1)) -> float:
     """Median wall time of several runs."""
     taken = []
     for _ in range(runs):

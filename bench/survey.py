@@ -12,8 +12,9 @@ from pathlib import Path
 import numpy as np
 
 from bench.report import Benchmark, peak_mb
+from bench.size import sized
 
-TRIANGLES, IMAGES, SIDE = 1_000_000, 20, 2048
+TRIANGLES, IMAGES, SIDE = sized(1_000_000, 10_000), sized(20, 2), sized(2048, 256)
 
 
 def make_file(path: Path) -> None:
@@ -108,11 +109,11 @@ def run() -> list[Benchmark]:
         from trasloco.scene.model import Scene
 
         path.with_name("small.glb").write_bytes(write_glb(Scene("small")))
-        runs = [json.loads(subprocess.run([sys.executable, "-m", "bench.survey", str(path)], capture_output=True, text=True, check=True).stdout) for _ in range(3)]
+        runs = [json.loads(subprocess.run([sys.executable, "-m", "bench.survey", str(path)], capture_output=True, text=True, check=True).stdout) for _ in range(sized(3, 1))]
         runs.sort(key=lambda run: run["seconds"])
-        yards = [unavoidable(path) for _ in range(3)]
-        load, decode, rays = (sorted(y[key] for y in yards)[1] for key in ("load", "decode", "rays"))
-    middle = runs[1]
+        yards = [unavoidable(path) for _ in range(sized(3, 1))]
+        load, decode, rays = (sorted(y[key] for y in yards)[len(yards) // 2] for key in ("load", "decode", "rays"))
+    middle = runs[len(runs) // 2]
     return [
         Benchmark("survey first answer", middle["first"], "s", "trimesh load", load, 2.0),
         Benchmark("survey of a million triangles, all checks", middle["seconds"], "s", "trimesh load, each image decoded once, two Embree rays a triangle", load + decode + rays, 1.5),

@@ -1,0 +1,25 @@
+"""How big the benches are: as big as their figures need, or small, only to see that they run (``BENCH_SMALL=1``, as the tests do)."""
+
+from __future__ import annotations
+
+import os
+
+from trasloco.scene.model import Scene
+
+SMALL = bool(os.environ.get("BENCH_SMALL"))
+
+
+def sized(full: int, small: int) -> int:
+    """The full number, or the small one."""
+    return small if SMALL else full
+
+
+def teatrino() -> Scene:
+    """The Teatrino, or a few generated parts with lamps and a camera."""
+    if SMALL:
+        from tests.everything import everything
+
+        return everything("bench 4")
+    from demo.teatrino import build, make_surfaces
+
+    return build(make_surfaces())
