@@ -141,6 +141,7 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
         elif name == "specular" and _index_is_level(material, destination):
             draft.target = ""
             draft.steps.append(Step("value", "said together with the index, by one level"))
+            _capped(draft, level_of_index(material.inputs["ior"].factor[0]) * given.factor[0])
         elif draft.mark != "lost" and not known:
             draft.mark, draft.target = "lost", ""
             unseen = "" if name in SHOWN else " The renderer does not show it yet."
@@ -218,6 +219,10 @@ def _level_for_index(draft: Draft, material: Material) -> None:
     draft.target = "specular"
     draft.steps.append(Step("value", f"index {draft.given.factor[0]:g} as specular level {min(level, 1):.2f}"))
     draft.given = replace(draft.given, factor=(min(level, 1.0),))
+    _capped(draft, level)
+
+
+def _capped(draft: Draft, level: float) -> None:
     if level > 1 + 1e-6:
         draft.mark, draft.reason = "close", f"A level of {level:.2f} would be needed; 1 is the most there is."
 
