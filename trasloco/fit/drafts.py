@@ -2,28 +2,25 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
-from typing import Any
+from dataclasses import dataclass, replace
 
 import numpy as np
-import numpy.typing as npt
 
 from trasloco.fit.atlas import MOST_SIDE, SIDE
-from trasloco.fit.model import Mark, Step
+from trasloco.fit.draft import Draft, is_default, knows, placement_of
+from trasloco.fit.model import Step
 from trasloco.fit.palette import palette_of, palette_side
-from trasloco.fit.steps.shine import level_of_index, metallic_of_specular
+from trasloco.fit.specular import capped, index_is_level, level_for_index, needs_metal, told_by_metal
+from trasloco.fit.steps.shine import level_of_index
 from trasloco.inventory.checks.images import delivered_size
 from trasloco.inventory.mends.inventing import INVENTED
 from trasloco.render.flatten import CONSTANT, TEXTURED
 from trasloco.scene import layers
-from trasloco.scene.color import fresnel_zero
 from trasloco.scene.images import Image
 from trasloco.scene.inputs import INPUTS, ORDER, UNDER_THE_SURFACE, VECTORS, WHOLE, absorbs, is_solid
 from trasloco.scene.model import Input, Material, Scene
-from trasloco.sheets.model import ImageSet, Sheet
+from trasloco.sheets.model import Sheet
 
-WHOLE_CODES = frozenset({"copy", "extract", "invert", "green", "see_through", "pad", "cut", "value", "pack"})
-"""Steps that make whole codes of whole codes (inverted in a straight line)."""
 CORE = ("base_color", "metalness", "roughness")
 SHOWN = frozenset(TEXTURED) | frozenset(CONSTANT) | {"height", "emission_strength"}
 """Inputs that the renderer shows; the loss of any other is told, but cannot be measured."""
@@ -37,63 +34,10 @@ class Wishes:
     paint: str = ""
 
 
-@dataclass
-class Draft:
-    """A crossing while it is planned."""
-
-    name: str
-    label: str
-    given: Input
-    target: str
-    steps: list[Step] = field(default_factory=list)
-    mark: Mark = "exact"
-    reason: str = ""
-    size: tuple[int, int] | None = None
-    channel: str = ""
-    set: ImageSet | None = None
-    value: tuple[float, ...] = ()
-    asked: int = 0
-    """Longest side the artist asked for, 0 for none."""
-    deep: bool = False
-    """Whether its image holds more than eight bits a channel."""
-
-    @property
-    def baked(self) -> bool:
-        """Whether it is drawn into an image of its own: vertex colours, or layers that do not lie alike."""
-        return any(step.settings.get("bake") for step in self.steps)
-
-    @property
-    def in_atlas(self) -> bool:
-        """Whether that image is an atlas of charts, and not a palette."""
-        return any(step.settings.get("bake") and step.settings.get("how") == "atlas" for step in self.steps)
-
-    def falls_between_codes(self, encoding: str) -> bool:
-        """Whether its image may say more than eight bits of ``encoding`` hold: the given one does, or texels are computed."""
-        texture = self.given.texture
-        recoded = texture is not None and INPUTS[self.target].color and texture.encoding != encoding
-        return self.deep or recoded or any(step.kind not in WHOLE_CODES or step.settings.get("curve", "linear") != "linear" for step in self.steps)
-
-    @property
-    def placement(self) -> tuple[object, ...]:
-        """How its image will lie on the surface."""
-        return ("an atlas of its own",) if self.baked else placement_of(self.given)
-
-    def fitting(self, image: Image, destination: Sheet) -> tuple[int, int]:
-        """The size an image is delivered at: what the destination takes, and no more than was asked for."""
-        width, height = delivered_size(image.width, image.height, destination.images.largest, destination.images.power_of_two)
-        if self.asked and self.asked < max(width, height):
-            width, height = (max(1, side * self.asked // max(width, height)) for side in (width, height))
-        return (max(width, 4), max(height, 4)) if destination.images.kind == "ktx2" else (width, height)
-
-
 def _label(name: str, given: Input) -> str:
     if name == "roughness" and given.origin == "sheet":
         return "Gloss"
     return INPUTS[name].label
-
-
-def _is_default(name: str, given: Input) -> bool:
-    return given.texture is None and not given.layers and tuple(given.factor) == INPUTS[name].default
 
 
 def has_paint(reference: Scene, material: str) -> bool:
@@ -110,7 +54,7 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
     wishes = wishes or Wishes()
     rules = destination.materials
     mode: str = material.alpha_mode
-    as_metal = _needs_metal(material, destination)
+    as_metal = needs_metal(material, destination)
     drafts: list[Draft] = []
     for name in sorted(material.inputs, key=lambda key: ORDER[key]):
         given = material.inputs[name]
@@ -126,7 +70,7 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
             continue
         known = draft.target in rules.inputs or rules.set_of(draft.target) is not None
         if as_metal and name in ("base_color", "specular_color"):
-            _metal(draft, material)
+            told_by_metal(draft, material)
         elif name == "transmission" and not known and "opacity" in material.inputs and material.alpha_mode != "opaque":
             draft.mark, draft.target, draft.reason = "lost", "", f"{destination.name} has no such input, and the material's own opacity has the place that would stand in for it."
         elif name == "transmission" and not known and "blend" in rules.alpha:
@@ -136,12 +80,12 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
             mode = _alpha(draft, material, destination)
         elif name == "occlusion" and not known and rules.occlusion_multiplied and given.texture is not None:
             draft.mark, draft.reason, draft.target = "close", f"{destination.name} has no input for it; it is multiplied into the base colour, where light from lamps is darkened too.", ""
-        elif name == "ior" and _index_is_level(material, destination):
-            _level_for_index(draft, material)
-        elif name == "specular" and _index_is_level(material, destination):
+        elif name == "ior" and index_is_level(material, destination):
+            level_for_index(draft, material)
+        elif name == "specular" and index_is_level(material, destination):
             draft.target = ""
             draft.steps.append(Step("value", "said together with the index, by one level"))
-            _capped(draft, level_of_index(material.inputs["ior"].factor[0]) * given.factor[0])
+            capped(draft, level_of_index(material.inputs["ior"].factor[0]) * given.factor[0])
         elif draft.mark != "lost" and not known:
             draft.mark, draft.target = "lost", ""
             unseen = "" if name in SHOWN else " The renderer does not show it yet."
@@ -159,7 +103,7 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
 
 def _says_nothing(name: str, given: Input, material: Material) -> bool:
     """Inputs at their default, see-through of what is solid, the strength of no emission, the thickness and absorption of what lets nothing through."""
-    if name not in CORE and _is_default(name, given):
+    if name not in CORE and is_default(name, given):
         return True
     if (name == "thickness" and "transmission" not in material.inputs) or (name == "diffuse_transmission_color" and "diffuse_transmission" not in material.inputs):
         return True
@@ -168,68 +112,9 @@ def _says_nothing(name: str, given: Input, material: Material) -> bool:
     return (name == "opacity" and material.alpha_mode == "opaque") or (name == "emission_strength" and "emission" not in material.inputs)
 
 
-def _knows(destination: Sheet, name: str) -> bool:
-    return name in destination.materials.inputs or destination.materials.set_of(name) is not None
-
-
-def _needs_metal(material: Material, destination: Sheet) -> bool:
-    """Whether a material told by specular colour must be told by metalness: it is no metal yet, and the destination takes the one and not the other."""
-    specular, metalness = material.inputs.get("specular_color"), material.inputs.get("metalness", Input((0.0,)))
-    if specular is None or _is_default("specular_color", specular) or _knows(destination, "specular_color") or not _knows(destination, "metalness"):
-        return False
-    return metalness.texture is None and metalness.factor[0] == 0
-
-
-def _metal(draft: Draft, material: Material) -> None:
-    """Base colour and metalness out of base and specular colour; constants at once, images when carried."""
-    want = "base_color" if draft.name == "base_color" else "metalness"
-    draft.target = want
-    draft.mark, draft.reason = "close", "Told by base colour and metalness, as near as they can say what diffuse and specular colour say."
-    base, specular = material.inputs.get("base_color", Input((1.0, 1.0, 1.0))), material.inputs["specular_color"]
-    draft.steps.append(Step("metal", "metalness from specular colour" if want == "metalness" else "colour from diffuse and specular", {"want": want}))
-    if base.texture is None and specular.texture is None:
-        made = metallic_of_specular(np.array(base.factor), specular_reflectance(material, np.array(specular.factor)))
-        draft.given = replace(draft.given, factor=tuple(float(v) for v in made.base_color) if want == "base_color" else (float(made.metalness),))
-    elif draft.given.texture is None:
-        # It is pictured where the other one is.
-        other = specular if want == "base_color" else base
-        draft.given = replace(draft.given, texture=other.texture)
-
-
-def specular_reflectance(material: Material, color: npt.NDArray[Any]) -> npt.NDArray[Any]:
-    """Reflectance straight ahead: ((n - 1) / (n + 1))^2 x weight x colour, at most 1 (KHR_materials_specular)."""
-    index = material.inputs["ior"].factor[0] if "ior" in material.inputs else 1.5
-    weight = material.inputs["specular"].factor[0] if "specular" in material.inputs else 1.0
-    return np.minimum(fresnel_zero(index) * weight * color, 1)
-
-
-def _index_is_level(material: Material, destination: Sheet) -> bool:
-    """Whether an index of refraction is said by the specular level: the destination takes only the level, and no image is in the way."""
-    index = material.inputs.get("ior")
-    if index is None or _is_default("ior", index) or _knows(destination, "ior") or not _knows(destination, "specular"):
-        return False
-    weight = material.inputs.get("specular")
-    return index.texture is None and (weight is None or weight.texture is None)
-
-
-def _level_for_index(draft: Draft, material: Material) -> None:
-    """An index of refraction as the specular level with the same reflectance; a level cannot say more than its 1."""
-    weight = material.inputs["specular"].factor[0] if "specular" in material.inputs else 1.0
-    level = level_of_index(draft.given.factor[0]) * weight
-    draft.target = "specular"
-    draft.steps.append(Step("value", f"index {draft.given.factor[0]:g} as specular level {min(level, 1):.2f}"))
-    draft.given = replace(draft.given, factor=(min(level, 1.0),))
-    _capped(draft, level)
-
-
-def _capped(draft: Draft, level: float) -> None:
-    if level > 1 + 1e-6:
-        draft.mark, draft.reason = "close", f"A level of {level:.2f} would be needed; 1 is the most there is."
-
-
 def _occluded(draft: Draft, material: Material, reference: Scene, destination: Sheet) -> None:
     occlusion = material.inputs.get("occlusion")
-    if occlusion is None or occlusion.texture is None or _knows(destination, "occlusion") or not destination.materials.occlusion_multiplied:
+    if occlusion is None or occlusion.texture is None or knows(destination, "occlusion") or not destination.materials.occlusion_multiplied:
         return
     image = reference.images.get(occlusion.texture.image)
     if image is None or not image.usable:
@@ -312,7 +197,7 @@ def _reading_steps(draft: Draft, image: Image, destination: Sheet) -> None:
 
 
 def _factor_step(draft: Draft, given: Input, destination: Sheet) -> None:
-    if draft.name == "emission" and max(given.factor) > 1 and _knows(destination, "emission_strength"):
+    if draft.name == "emission" and max(given.factor) > 1 and knows(destination, "emission_strength"):
         _above_one(draft, given)
         given = draft.given
         if all(f == 1.0 for f in given.factor):
@@ -356,11 +241,6 @@ def _padding_step(draft: Draft, material: Material, reference: Scene, destinatio
         draft.steps.append(Step("pad", "edges padded under what is cut away", {"image": image.id}))
 
 
-def placement_of(given: Input) -> tuple[object, ...]:
-    """How an input's image lies on the surface; empty without an image."""
-    return layers.placement_of(given.texture)
-
-
 AFTERWARDS = frozenset({"occlude", "see_through", "cut"})
 """Steps on an input as a whole: they stay when it is flattened or drawn anew."""
 
@@ -375,7 +255,7 @@ def _thin_wall(draft: Draft, material: Material, destination: Sheet) -> None:
         draft.steps = [Step("value", "said as a solid", {"beside": True})]
         draft.size, draft.mark, draft.reason, draft.value = None, "close", "A solid is said without a number; its thickness is that of its shape.", ()
         draft.given = replace(draft.given, texture=None, factor=(1.0,))
-    if draft.name == "base_color" and draft.mark != "lost" and "transmission" in material.inputs and absorbs(material) and not _is_default("base_color", draft.given):
+    if draft.name == "base_color" and draft.mark != "lost" and "transmission" in material.inputs and absorbs(material) and not is_default("base_color", draft.given):
         given = material.inputs["transmission"]
         draft.mark, draft.reason = "close", "OpenPBR does not tint glass that absorbs by its base colour."
         if given.texture is None and given.factor[0] >= WHOLE:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from trasloco.fit.drafts import AFTERWARDS, Draft
+from trasloco.fit.draft import Draft
+from trasloco.fit.drafts import AFTERWARDS
 from trasloco.fit.model import LOSSY, SEQUENCE, Crossing, Landing, PlannedImage, Step
 from trasloco.fit.naming import Namer
 from trasloco.scene.inputs import INPUTS, VECTORS

@@ -12,8 +12,8 @@ import numpy as np
 
 from trasloco.fit import steps as do
 from trasloco.fit.atlas import Atlas, bake_input
-from trasloco.fit.drafts import specular_reflectance
 from trasloco.fit.model import Crossing, PlannedImage, Step
+from trasloco.fit.specular import specular_reflectance
 from trasloco.fit.steps.resampling import resample
 from trasloco.fit.steps.shine import Metallic, metallic_of_specular, specular_of_metallic
 from trasloco.fit.steps.shrinking import coverage, keeping_coverage, slope_variance, widened
