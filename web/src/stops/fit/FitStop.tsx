@@ -13,6 +13,7 @@ import { ManyMaterials } from "./ManyMaterials";
 import { Meshes } from "./Meshes";
 import { OnModel } from "./OnModel";
 import { SampleBooth } from "./SampleBooth";
+import { Unaccounted } from "./Unaccounted";
 
 const idOf = (material: Material) => material.id;
 const textOf = (material: Material) => material.name;
@@ -94,6 +95,7 @@ export function FitStop() {
             {data.meshes.length} mesh{data.meshes.length === 1 ? "" : "es"} reshaped
           </button>
         )}
+        <Unaccounted move={move.id} material={chosen.id} />
         <p className="border-t border-base-300 px-4 py-2 text-[12px] text-soft">
           {(["exact", "close", "lost", "blocked"] as const).map((mark) => `${data.marks[mark] ?? 0} ${mark}`).join(" · ")}
         </p>
