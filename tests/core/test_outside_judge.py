@@ -22,11 +22,13 @@ from tests.core.test_readers import triangles
 from tests.everything import everything
 from trasloco import move
 from trasloco.formats.collada_transforms import step_matrix
+from trasloco.formats.graph_surfaces import ASSUMED, ASSUMED_BESIDE, SURFACES
 from trasloco.formats.receive import receive
 from trasloco.formats.usd_timeline import spans_of
 from trasloco.handover.packing import Package
 from trasloco.inventory.conventions import settle
 from trasloco.render.posing import posed
+from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Scene
 from trasloco.scene.transforms import Y_UP_FROM
 from trasloco.sheets.library import sheet_named
@@ -219,6 +221,48 @@ class WrittenUsd(TestCase):
                     mx.readFromXmlString(document, data.decode())
                     document.setDataLibrary(library)
                     self.assertEqual(document.validate(), (True, ""), f"{number} {path}")
+
+
+class Defaults(TestCase):
+    """What a surface node assumes where a file is silent, by the node definitions that ship with MaterialX."""
+
+    NODES = {"open_pbr_surface": "ND_open_pbr_surface_surfaceshader", "standard_surface": "ND_standard_surface_surfaceshader", "gltf_pbr": "ND_gltf_pbr_surfaceshader", "UsdPreviewSurface": "ND_UsdPreviewSurface_surfaceshader"}
+    OTHERWISE = {
+        ("open_pbr_surface", "emission_color"), ("open_pbr_surface", "emission_luminance"), ("standard_surface", "emission"), ("standard_surface", "emission_color"),  # no glow without a strength
+        ("open_pbr_surface", "transmission_depth"), ("standard_surface", "transmission_depth"),  # 0 is a tint
+        ("open_pbr_surface", "thin_film_thickness"),  # micrometres
+        ("standard_surface", "thin_film_thickness"),  # 0 is no film
+        ("standard_surface", "opacity"),  # a colour of ones
+        ("UsdPreviewSurface", "specularColor"),  # read in the specular workflow only
+    }
+    """Inputs whose silence is read by a rule of its own, each held by a test of its own."""
+
+    def test_every_input_is_assumed_as_its_node_says(self) -> None:
+        library, compared = node_library(), 0
+        for category, table in SURFACES.items():
+            node = library.getNodeDef(self.NODES[category])
+            for key, target in table.items():
+                given = node.getActiveInput(key)
+                self.assertIsNotNone(given, f"{category} has no {key}")
+                if not given.getValueString() or (category, key) in self.OTHERWISE:
+                    continue
+                beside = ASSUMED_BESIDE[category].get(target)
+                ours = beside[1] if beside else ASSUMED[category].get(target, INPUTS[target].default)
+                np.testing.assert_allclose(ours, [float(v) for v in given.getValueString().split(",")], atol=1e-6, err_msg=f"{category} {key}")
+                compared += 1
+        self.assertGreater(compared, 60)
+
+    def test_silence_beside_a_sheen_a_film_and_a_coat(self) -> None:
+        for category, given, wanted in (
+            ("open_pbr_surface", 'input name="fuzz_weight" type="float" value="1"', {"sheen_roughness": 0.5}),
+            ("open_pbr_surface", 'input name="thin_film_weight" type="float" value="1"', {"iridescence_thickness": 500.0, "iridescence_ior": 1.4}),
+            ("standard_surface", 'input name="thin_film_thickness" type="float" value="320"', {"iridescence": 1.0, "iridescence_thickness": 320.0, "iridescence_ior": 1.5}),
+            ("standard_surface", 'input name="coat" type="float" value="1"', {"clearcoat_roughness": 0.1}),
+        ):
+            text = f'<?xml version="1.0"?><materialx version="1.39"><{category} name="s" type="surfaceshader"><{given}/></{category}><surfacematerial name="m" type="material"><input name="surfaceshader" type="surfaceshader" nodename="s"/></surfacematerial></materialx>'
+            made = next(iter(receive({"a.mtlx": text.encode()}).scene.materials.values()))
+            for name, value in wanted.items():
+                self.assertAlmostEqual(made.inputs[name].factor[0], value, msg=f"{category} {name}")
 
 
 class WrittenGlb(TestCase):

@@ -28,9 +28,15 @@ _PREVIEW = {
     "normal": "normal", "occlusion": "occlusion", "displacement": "height", "specularColor": "specular_color",
 }
 # What each surface node assumes where nothing is given, when the neutral default differs (from its specification).
-_ASSUMED: dict[str, dict[str, tuple[float, ...]]] = {
+ASSUMED: dict[str, dict[str, tuple[float, ...]]] = {
     "open_pbr_surface": {"base_color": (0.8, 0.8, 0.8), "roughness": (0.3,)}, "standard_surface": {"base_color": (0.8, 0.8, 0.8), "roughness": (0.2,)},
     "gltf_pbr": {"metalness": (1.0,)}, "UsdPreviewSurface": {"base_color": (0.18, 0.18, 0.18), "roughness": (0.5,)},
+}
+# The same for inputs that say something only beside another, by that other; thickness of films in nanometres.
+ASSUMED_BESIDE: dict[str, dict[str, tuple[str, tuple[float, ...]]]] = {
+    "open_pbr_surface": {"sheen_roughness": ("sheen_color", (0.5,)), "iridescence_ior": ("iridescence", (1.4,)), "iridescence_thickness": ("iridescence", (500.0,)), "clearcoat_darkening": ("clearcoat", (1.0,))},
+    "standard_surface": {"sheen_roughness": ("sheen_color", (0.3,)), "clearcoat_roughness": ("clearcoat", (0.1,)), "iridescence_ior": ("iridescence", (1.5,)), "subsurface_color": ("subsurface", (1.0, 1.0, 1.0))},
+    "gltf_pbr": {"iridescence_thickness": ("iridescence", (100.0,))}, "UsdPreviewSurface": {"clearcoat_roughness": ("clearcoat", (0.01,))},
 }
 SURFACES: dict[str, dict[str, str]] = {"open_pbr_surface": _OPENPBR, "standard_surface": _STANDARD, "gltf_pbr": _GLTF, "UsdPreviewSurface": _PREVIEW}
 _QUIET = {"subsurface_radius_scale", "subsurface_scale", "coat_ior", "fuzz_weight", "fuzz_color", "base_weight", "base", "sheen", "sheen_color", "alpha_mode", "alpha_cutoff", "useSpecularWorkflow", "opacityThreshold", "opacityMode", "thin_walled", "geometry_thin_walled", "subsurface_scatter_anisotropy", "subsurface_anisotropy", "emission_luminance", "tangent", "geometry_tangent", "coat_affect_color", "coat_affect_roughness"}
@@ -73,16 +79,18 @@ def surface_material(id: str, name: str, surface: GraphNode, graph: Graph, told:
     _below(surface, inputs, told)
     _glass(surface, inputs, told)
     _lengths(surface, inputs, unit_m)
-    if surface.category == "open_pbr_surface" and "clearcoat" in inputs:
-        inputs.setdefault("clearcoat_darkening", Input((1.0,)))
     _weights(surface, graph, inputs)
+    _film(surface, inputs)
+    for target, (beside, value) in ASSUMED_BESIDE[surface.category].items():
+        if beside in inputs:
+            inputs.setdefault(target, Input(value))
     _emission(surface, inputs)
     mode, cutoff_value = _alpha(surface, inputs)
     if surface.category in ("open_pbr_surface", "standard_surface") and "normal" in inputs and inputs["normal"].texture is None:
         del inputs["normal"]
     if surface.category == "UsdPreviewSurface" and surface.inputs.get("useSpecularWorkflow") not in ((1.0,), (1,)):
         inputs.pop("specular_color", None)
-    for target, value in _ASSUMED[surface.category].items():
+    for target, value in ASSUMED[surface.category].items():
         inputs.setdefault(target, Input(value))
     inputs.setdefault("base_color", Input((1.0, 1.0, 1.0)))
     inputs.setdefault("metalness", Input((0.0,)))
@@ -145,11 +153,21 @@ def _glass(surface: GraphNode, inputs: dict[str, Input], told: Callable[[str, st
         return
     inputs.pop("attenuation_color", None)
     inputs.pop("attenuation_distance", None)
-    base = inputs.get("base_color", Input(_ASSUMED[surface.category]["base_color"]))
+    base = inputs.get("base_color", Input(ASSUMED[surface.category]["base_color"]))
     if whole:
         inputs["base_color"] = tint
     elif tint != base:
         told(INPUTS["transmission"].label, "its tint is another than the base colour, which stands for both here")
+
+
+def _film(surface: GraphNode, inputs: dict[str, Input]) -> None:
+    """Standard Surface's film has no weight: it is there where it has a thickness."""
+    film = inputs.get("iridescence_thickness")
+    if surface.category == "standard_surface" and film is not None:
+        if film.texture is None and film.factor[0] == 0:
+            del inputs["iridescence_thickness"]
+        else:
+            inputs["iridescence"] = Input((1.0,))
 
 
 def _lengths(surface: GraphNode, inputs: dict[str, Input], unit_m: float) -> None:

@@ -39,6 +39,8 @@ class NetworkNode:
 SURFACE = "surface"
 COAT_INDEX = 1.5
 """Index of a glTF clear coat (KHR_materials_clearcoat)."""
+_UNLIKE = {"sheen_roughness": "sheen_color", "iridescence_ior": "iridescence", "iridescence_thickness": "iridescence"}
+"""Inputs whose default is another than OpenPBR's, by the one that they say something beside."""
 NANOMETRES_TO_MICROMETRES = 1e-3
 """A thin film is told in nanometres by glTF and in micrometres by OpenPBR."""
 _LEAF = {"diffuse_transmission": "subsurface_weight", "diffuse_transmission_color": "subsurface_color"}

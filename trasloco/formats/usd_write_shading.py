@@ -72,6 +72,8 @@ def _preview(stage: Any, shade: Any, material: Material, scene: Scene) -> None:
             surface.CreateInput(target, kind).ConnectToSource(reader.ConnectableAPI(), channel)
         elif name != "normal":
             surface.CreateInput(target, kind).Set(Gf.Vec3f(*given.factor) if channel == "rgb" else float(given.factor[0]))
+    if "clearcoat" in material.inputs and "clearcoat_roughness" not in material.inputs:
+        surface.CreateInput("clearcoatRoughness", Sdf.ValueTypeNames.Float).Set(0.0)  # UsdPreviewSurface assumes 0.01
     if material.alpha_mode == "mask":
         surface.CreateInput("opacityThreshold", Sdf.ValueTypeNames.Float).Set(float(material.alpha_cutoff))
     surface.CreateOutput("surface", Sdf.ValueTypeNames.Token)
