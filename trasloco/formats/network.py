@@ -146,6 +146,10 @@ def _what_openpbr_assumes(material: Material, surface: NetworkNode, unit_m: floa
     if "subsurface" in material.inputs and "diffuse_transmission" not in material.inputs:
         surface.inputs["subsurface_radius_scale"] = ("color3", (1.0, 1.0, 1.0), "")
         surface.inputs.setdefault("subsurface_radius", ("float", INPUTS["subsurface_radius"].default[0] / unit_m, ""))
+    for name, beside in _UNLIKE.items():
+        if beside in material.inputs and name not in material.inputs:
+            scale = NANOMETRES_TO_MICROMETRES if name == "iridescence_thickness" else 1.0
+            surface.inputs.setdefault(INPUTS[name].openpbr, ("float", INPUTS[name].default[0] * scale, ""))
     if "transmission" in material.inputs and not absorbs(material) and "base_color" in surface.inputs:
         # Without a depth its colour is a tint, which is what the base colour is to glass in glTF.
         surface.inputs["transmission_color"] = surface.inputs["base_color"]
