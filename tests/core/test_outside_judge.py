@@ -7,6 +7,7 @@ import contextlib
 import io
 import tempfile
 import warnings
+from functools import lru_cache
 from pathlib import Path
 from unittest import TestCase
 
@@ -39,6 +40,7 @@ CURVED = 1e-2
 ROUNDS = 8
 
 
+@lru_cache(maxsize=2 * ROUNDS)
 def delivered(seed: str, destination: str) -> tuple[Scene, Scene, Package]:
     """Reference, carried scene and package of a generated scene."""
     sheet = sheet_named(destination)
