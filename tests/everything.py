@@ -121,8 +121,7 @@ class _Maker:
         elif name == "height":
             texture = replace(texture, strength=0.02, invert=feature == "inverted")
         elif name == "occlusion":
-            # No format says a strength and a factor of it together.
-            texture = replace(texture, strength=rng.choice((1.0, 0.6)) if feature != "tinted" else 1.0)
+            texture = replace(texture, strength=rng.choice((1.0, 0.6)))
         elif feature == "inverted" and spec.channels == 1:
             texture = replace(texture, invert=True)
         ones = spec.default if name in VECTORS else (1.0,) * spec.channels
