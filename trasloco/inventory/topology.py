@@ -70,11 +70,11 @@ def without_area(edges: Edges) -> npt.NDArray[np.bool_]:
     return np.asarray(same | (edges.area_m2 * 2 <= edges.longest_m**2 * 1e-6))
 
 
-def agreeing(edges: Edges) -> npt.NDArray[np.bool_]:
-    """Faces (M,) that must be turned for all neighbours to agree: within each piece, the smaller group by area.
+def two_ways(edges: Edges) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]]:
+    """The two ways round of each piece: a group (M,) of faces that neighbours join, -1 where none can agree, and (M,) which faces are of the first way.
 
-    Neighbours are walked over edges that exactly two faces share; a face is turned when an odd number of disagreements lies between it and
-    its piece's first face. Parity is found by joining each face to its own mirror (2M nodes): agreeing neighbours join like to like.
+    Neighbours are walked over edges that exactly two faces share; two faces go different ways when an odd number of disagreements lies between them.
+    Parity is found by joining each face to its own mirror (2M nodes): agreeing neighbours join like to like.
     """
     count = len(edges.area_m2)
     manifold = edges.uses == 2
@@ -83,12 +83,6 @@ def agreeing(edges: Edges) -> npt.NDArray[np.bool_]:
     rows = np.concatenate([a, a + count])
     columns = np.concatenate([np.where(disagree, b + count, b), np.where(disagree, b, b + count)])
     _, label = connected_components(coo_matrix((np.ones(len(rows), np.int8), (rows, columns)), shape=(2 * count, 2 * count)), directed=False)
-    side, mirror = label[:count], label[count:]
-    # One of the two copies of a piece is called its right side: the one with the larger area on it.
+    side, mirror = label[:count].astype(np.int64), label[count:].astype(np.int64)
     low = np.minimum(side, mirror)
-    one = side == low
-    groups = int(low.max(initial=0)) + 1
-    area_one = np.bincount(low[one], weights=edges.area_m2[one] + 1e-30, minlength=groups)
-    area_other = np.bincount(low[~one], weights=edges.area_m2[~one] + 1e-30, minlength=groups)
-    wrong = np.where(area_one[low] >= area_other[low], ~one, one)
-    return np.asarray(wrong & (side != mirror))
+    return np.where(side != mirror, low, -1), np.asarray(side == low)

@@ -1,16 +1,13 @@
-"""Faces that look away, the same part twice, transforms that were never applied."""
+"""Faces that look away, transforms that were never applied."""
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Iterator
 
 import numpy as np
 
 from trasloco.inventory.context import Context
-from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding, Mend
-from trasloco.scene.geometry import transform_points
 from trasloco.scene.model import Decision
 
 
@@ -33,36 +30,17 @@ def faces_away(context: Context) -> Iterator[Finding]:
         name = context.scene.nodes[id].name
         consequence = "The audience sees their backs. " + ("Both sides are drawn there, but light and thickness go wrong." if draws_backs else "A destination that draws one side shows a hole.")
         evidence = {"pieces": [p - first for p in turned], "faces": faces, "seen_from_front": round(float(facing.front[turned].mean()), 2), "seen_from_back": round(float(facing.back[turned].mean()), 2)}
-        yield Finding(f"faces_away:{id}", "faces_away", "Faces look away", f"{name} · {faces} of {total} faces", consequence, (id,), 70 if draws_backs else 90, evidence, (Mend(f"Turn {faces} faces", (Decision(id, "turn_faces", [p - first for p in turned]),)),))
+        yield Finding(f"faces_away:{id}", "faces_away", "Faces look away", f"{name} · {faces} of {total} faces", consequence, (id,), 70 if draws_backs else 90, evidence, (Mend(f"Turn {faces} faces", (Decision(id, "turn_faces", [p - first for p in turned]),)), *_both_sides(context, id)))
 
 
-def duplicates(context: Context) -> Iterator[Finding]:
-    """Parts of the same shape and materials at nearly the same place. Places are compared in the world, shapes relative to their centre."""
-    world = context.scene.world_matrices()
-    alike: dict[str, list[tuple[str, np.ndarray, float, int]]] = defaultdict(list)  # type: ignore[type-arg]
-    for part in context.scene.parts():
-        points = [transform_points(world[part.id], p.positions) for p in context.scene.meshes[part.mesh or ""].primitives if len(p.positions)]
-        if not points:
-            continue
-        cloud = np.concatenate(points)
-        low, high = cloud.min(axis=0), cloud.max(axis=0)
-        size = float(np.linalg.norm(high - low))
-        center = cloud.mean(axis=0)
-        # Every 1/2000 of the size: far coarser than rounding, far finer than any intended change of shape.
-        shape = np.round((cloud - center) / max(size, 1e-12) * 2000).astype(np.int32)
-        materials = [p.material for p in context.scene.meshes[part.mesh or ""].primitives]
-        alike[digest(materials, len(cloud), np.bincount(np.abs(shape).sum(axis=1) // 40))].append((part.id, center, size, len(cloud)))
-    for group in alike.values():
-        for k, (id, center, size, count) in enumerate(group):
-            for other, other_center, _, _ in group[:k]:
-                apart = float(np.linalg.norm(center - other_center))
-                if apart > 0.05 * size:
-                    continue
-                names = f"{context.scene.nodes[other].name}, {context.scene.nodes[id].name}"
-                far = "at the same place" if apart < 1e-6 else f"{apart * 1000:.1f} mm apart"
-                consequence = f"Same {count:,} vertices".replace(",", "\u202f") + (". They flicker through each other." if apart < 1e-6 else ". The second is slightly off; both are drawn.")
-                yield Finding(f"duplicate:{id}", "duplicate", "The same part twice", f"{names} · {far}", consequence, (id, other), 60, {"apart_m": apart, "vertices": count}, (Mend("Leave out second", (Decision(id, "include", False),)), Mend("Leave out first", (Decision(other, "include", False),))))
-                break
+def _both_sides(context: Context, part: str) -> tuple[Mend, ...]:
+    """The other way out, where the destination can draw backs and a material of the part does not yet."""
+    scene = context.scene
+    worn = dict.fromkeys(p.material for p in scene.meshes[scene.nodes[part].mesh or ""].primitives if p.material in scene.materials)
+    one_sided = [m for m in worn if m is not None and not scene.materials[m].double_sided]
+    if context.destination.materials.two_sided != "flag" or not one_sided:
+        return ()
+    return (Mend("Draw both sides", tuple(Decision(m, "double_sided", True) for m in one_sided)),)
 
 
 def transforms(context: Context) -> Iterator[Finding]:

@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.inventory.agreement import faces_to_turn
 from trasloco.inventory.mends.meshes import each_primitive, mesh_of_own, picked, with_mesh
-from trasloco.inventory.topology import agreeing, edges_of, welded_indices, without_area
+from trasloco.inventory.topology import edges_of, welded_indices, without_area
 from trasloco.scene.charts import chart
 from trasloco.scene.geometry import face_vectors, pieces, taken, transform_points, with_uv_set
 from trasloco.scene.model import Primitive, Scene
@@ -57,12 +58,12 @@ def turn_faces(scene: Scene, target: str, value: Any) -> Scene:
 
 
 def unify_faces(scene: Scene, target: str, value: Any) -> Scene:
-    """Make neighbouring faces of each piece look to one side, the side most of its area already looks to."""
+    """Make neighbouring faces of each piece look to one side: its outside, see :mod:`trasloco.inventory.agreement`."""
     if value is not True:
         return scene
 
     def change(primitive: Primitive) -> Primitive:
-        turn = agreeing(edges_of(primitive))
+        turn = faces_to_turn(primitive, edges_of(primitive))
         return turned(primitive, turn) if turn.any() else primitive
 
     return each_primitive(scene, target, change)
