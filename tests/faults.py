@@ -418,6 +418,7 @@ FAULTS: dict[str, Fault] = {
     "half_metal": _imaged("wood_metalness", lambda s, r: image("wood_metalness", r.integers(60, 200, (64, 64, 1)).astype(np.uint8))),
     "too_light": _imaged("wood_color", lambda s, r: image("wood_color", r.integers(248, 256, (64, 64, 3)).astype(np.uint8))), "too_dark": _imaged("wood_color", lambda s, r: image("wood_color", r.integers(0, 12, (64, 64, 3)).astype(np.uint8))),
     "empty_alpha": _empty_alpha, "unused_alpha": _imaged("wood_color", _alpha(lambda r: np.where(_relief(r) > 0.5, 255, 0))),
+    "unused_soft_alpha": _imaged("wood_color", _alpha(lambda r: _relief(r) * 255)),
     "stepped_height": _imaged("wood_height", lambda s, r: image("wood_height", (np.floor(_relief(r) * 0.999 * (n := int(r.integers(4, 40)))) / n * 255)[..., None].astype(np.uint8))),
     "drifting_maps": _drifted,
     "leftover_tint": leftover_tint, "close_ids": close_ids, "skin_weights": skin_weights, "broken_keys": broken_keys,

@@ -27,13 +27,14 @@ from trasloco.handover.report import shown_proof, write_report
 from trasloco.inventory.wording import last_words
 from trasloco.progress import Progress as Report
 from trasloco.proof.figure import Figure
+from trasloco.proof.picturing import difference_png, picture_png
 from trasloco.proof.proving import Proof
-from trasloco.proof.staging import effects_of, exposure_of, limits_of
+from trasloco.proof.staging import effects_of, exposure_of, limits_of, views_for
 from trasloco.render.picture import Quality
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.library import sheet_at
 from trasloco.sheets.model import Sheet
-from trasloco.summary import decision_json, finding_json, plan_json, proof_json
+from trasloco.summary import decision_json, finding_json, frame_json, plan_json, proof_json, remnant_json
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Carries a scene from one program to another and measures what arrived.")
 _out, _err = Console(), Console(stderr=True)
@@ -77,22 +78,29 @@ def read_decisions(path: Path) -> list[Decision]:
 
 
 @app.command()
-def survey(sources: Sources, source: From = "plain", to: To = "lanterna", as_json: AsJson = False) -> None:
-    """What is in a delivery, and what is wrong with it."""
-    received = move.receive(gather(sources))
+def survey(
+    sources: Sources, source: From = "plain", to: To = "lanterna", decisions: Annotated[Path | None, typer.Option("--decisions", help="JSON list of decisions; what they leave or make is told as well.")] = None, as_json: AsJson = False,
+) -> None:
+    """What is in a delivery, and what is wrong with it; with decisions, also what is wrong with what they mend."""
+    received, made = move.receive(gather(sources)), read_decisions(decisions) if decisions else []
+    from_sheet, to_sheet = sheet_at(source, "source"), sheet_at(to, "destination")
     with _watching("Survey") as report:
-        findings = move.survey(received, sheet_at(source, "source"), sheet_at(to, "destination"), (), report)
+        whole = move.survey(received, from_sheet, to_sheet, made, report)
+    findings = [finding for finding in whole if finding.state == "open"]
+    again = move.survey_again(move.mend(received.scene, from_sheet, made), from_sheet, to_sheet, whole) if made else []
     scene = received.scene
     if as_json:
         counts = {"parts": len(scene.parts()), "materials": len(scene.materials), "images": len(scene.images), "lights": len(scene.lights), "cameras": len(scene.cameras)}
-        print(json.dumps({"scene": scene.name, **counts, "findings": [finding_json(f) for f in findings]}, indent=1))
+        print(json.dumps({"scene": scene.name, **counts, "findings": [finding_json(f) for f in findings], "again": [remnant_json(one) for one in again]}, indent=1))
     else:
         _out.print(f"{scene.name}: {len(scene.parts())} parts, {len(scene.materials)} materials, {len(scene.images)} images, {len(scene.lights)} lights, {len(scene.cameras)} cameras", highlight=False)
         for finding in findings:
             _out.print(f"\n[bold]{finding.title}[/bold]  {finding.where}\n  {finding.consequence}" + (f"\n  mend: {finding.mends[0].label}" if finding.mends else ""), highlight=False)
         if not findings:
             _out.print("Nothing to mend.")
-    raise typer.Exit(1 if findings else 0)
+        for one in again:
+            _out.print(f"\n[bold]{one.finding.title}[/bold]  {one.finding.where}\n  {'not there before mending' if one.why == 'made' else 'still there after its mend'}", highlight=False)
+    raise typer.Exit(1 if findings or again else 0)
 
 
 @app.command("move")
@@ -149,6 +157,38 @@ def move_command(
         _tell(counted, len(package.files), package.size_bytes, out, proved)
     dark = proved is not None and proved.stand_in
     raise typer.Exit(1 if counted["lost"] or counted["blocked"] or counted["unaccounted"] or dark else 0)
+
+
+@app.command("frames")
+def frames_command(
+    sources: Sources, source: From, to: To, clip: Annotated[str, typer.Option("--clip", help="Name of the motion.")], out: Annotated[Path, typer.Option("--out", help="Folder for the frames.")],
+    decisions: Annotated[Path | None, typer.Option("--decisions", help="JSON list of decisions.")] = None,
+    rate: Annotated[float, typer.Option("--rate", help="Frames a second.")] = 12.0, samples: Annotated[int, typer.Option("--samples", help="Paths a pixel.")] = 16, width: Annotated[int, typer.Option("--width", help="Pixels; the height follows at 16:9.")] = 320,
+    as_json: AsJson = False,
+) -> None:
+    """A clip proved frame by frame: numbered PNG of reference, arrival and difference, and how far they lie apart over time."""
+    from_sheet, to_sheet = sheet_at(source, "source"), sheet_at(to, "destination")
+    made = read_decisions(decisions) if decisions else []
+    reference = move.mend(move.receive(gather(sources)).scene, from_sheet, made)
+    id = next((one.id for one in reference.clips.values() if clip in (one.name, one.id)), None)
+    if id is None:
+        names = ", ".join(one.name for one in reference.clips.values())
+        raise Refused("There is no such motion in this delivery.", clip, f"Choose one of: {names}." if names else "Nothing in it moves.")
+    arrival = move.arrive(move.package(move.carry(reference, move.plan(reference, from_sheet, to_sheet, made), to_sheet), to_sheet), to_sheet)
+    out.mkdir(parents=True, exist_ok=True)
+    rows: list[dict[str, Any]] = []
+    with _watching("Frames") as report:
+        view, quality = views_for(reference, made)[0], Quality(width, max(width * 9 // 16, 1), samples, 3)
+        for frame in move.prove_clip(reference, arrival, id, view, rate, quality, exposure_of(made), effects_of(made, to_sheet), report, stand_in=True):
+            for side, data in (("reference", picture_png(frame.reference, frame.ev100)), ("arrival", picture_png(frame.arrival, frame.ev100)), ("difference", difference_png(frame.comparison.delta_e))):
+                (out / f"{side}-{frame.number:04d}.png").write_bytes(data)
+            rows.append(frame_json(frame))
+    if as_json:
+        print(json.dumps({"clip": reference.clips[id].name, "view": view.name, "rate": rate, "frames": rows}, indent=1))
+        return
+    for row in rows:
+        _out.print(f"{row['number']:>4}  {row['time_s']:7.3f} s  ΔE {row['subject']['value']:.2f} ({row['subject']['low']:.2f} to {row['subject']['high']:.2f})  worst {row['judged']:.2f}", highlight=False)
+    _out.print(f"{sum(row['seconds'] for row in rows) / len(rows):.2f} s a frame, {len(rows)} frames in {out}", highlight=False)
 
 
 def _proved(reference: Scene, arrival: Scene, made: list[Decision], to_sheet: Sheet) -> Proof:

@@ -2,6 +2,7 @@
 
     receive(files)                                       -> Received(scene, findings)
     survey(received, source, destination, decisions)     -> list[Finding]
+        survey_again(reference, source, destination, ..) -> list[Remnant]    # what the mends left or made
     mend(scene, source, decisions)                       -> Scene            # the reference
     plan(reference, source, destination, decisions)      -> Plan             # one crossing for everything that travels
     carry(reference, plan, destination)                  -> Carried          # steps executed: the delivered scene
@@ -11,6 +12,7 @@
     arrive(package, destination)                         -> Scene            # what the understudy makes of those bytes
     account(reference, arrival, plan, destination, ...)  -> Accounts         # every difference booked, or told as unaccounted
     prove(reference, arrival, views, quality, ...)       -> Proof            # pictures, differences
+        prove_clip(reference, arrival, clip, view, ...)  -> Iterator[Frame]  # a clip, frame by frame
         blame(reference, arrival, plan, view, ...)       -> Causes           # and what is to blame for them
 
 Data flows one way, and every verb depends on its arguments alone, so results can be kept by a digest of their inputs.
@@ -18,7 +20,7 @@ Data flows one way, and every verb depends on its arguments alone, so results ca
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from trasloco.accounts.account import take_accounts
@@ -31,6 +33,7 @@ from trasloco.fit.untouched import plan_untouched
 from trasloco.formats.receive import Received
 from trasloco.formats.receive import receive as _receive
 from trasloco.handover.packing import Package, pack_files
+from trasloco.inventory.again import Remnant, look_again
 from trasloco.inventory.mends import keep_used, mended
 from trasloco.inventory.survey import notice, with_states
 from trasloco.light.lightmaps.baking import Gathered
@@ -42,6 +45,7 @@ from trasloco.proof.causes import Causes, find_causes
 from trasloco.proof.compare import Verdict
 from trasloco.proof.light_there import in_stand_in_light, is_lit
 from trasloco.proof.proving import Keep, OnPass, Proof, in_same_surroundings, prove_views
+from trasloco.proof.sequence import Frame, frame_times, prove_sequence
 from trasloco.proof.staging import moments_of
 from trasloco.proof.undoing import suspects
 from trasloco.render.picture import Picture, Quality, View, views_of
@@ -60,6 +64,11 @@ def survey(received: Received, source: Sheet, destination: Sheet, decisions: Seq
     """Everything noticed about a delivery, what costs most on arrival first, with what was decided about each. ``first`` answers at once with what the structure alone tells."""
     found = [*received.findings, *notice(received.scene, source, destination, decisions, progress, first)]
     return with_states(sorted(found, key=lambda finding: -finding.weight), decisions)
+
+
+def survey_again(reference: Scene, source: Sheet, destination: Sheet, before: Sequence[Finding], progress: Progress = silent) -> list[Remnant]:
+    """What the mends left or made: noticed about the reference, and not explained by what was found ``before``."""
+    return look_again(reference, source, destination, before, progress)
 
 
 def mend(scene: Scene, source: Sheet, decisions: Sequence[Decision] = ()) -> Scene:
@@ -121,6 +130,13 @@ def prove(reference: Scene, arrival: Scene, views: Sequence[View] = (), quality:
     """Pictures of both sides and their difference. Without views, the reference's own cameras, the first at several moments where the scene moves. ``resume`` goes on from an earlier proof's pictures; ``effects`` are simulated on the arrival's; ``stand_in`` lights a scene without light. Raises Refused where both pictures would be black."""
     usual = views_of(reference)
     return prove_views(reference, arrival, list(views) or [*usual, *moments_of(reference, usual[0])], quality or Quality(), ev100, limits, progress, on_pass, resume, keep, effects, stand_in)
+
+
+def prove_clip(
+    reference: Scene, arrival: Scene, clip: str, view: View, rate_hz: float, quality: Quality | None = None, ev100: float | None = None, effects: Sequence[AfterEffect] = (), progress: Progress = silent, stand_in: bool = False
+) -> Iterator[Frame]:
+    """A clip as frames of both sides, ``rate_hz`` a second, as they are done."""
+    return prove_sequence(reference, arrival, clip, view, frame_times(reference, clip, rate_hz), quality or Quality(320, 180, 16), ev100, effects, progress, stand_in)
 
 
 def blame(reference: Scene, arrival: Scene, plan: Plan, view: View, ev100: float, quality: Quality | None = None, progress: Progress = silent) -> Causes:

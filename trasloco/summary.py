@@ -7,10 +7,12 @@ from typing import Any
 
 from trasloco.fit.model import Crossing, Plan
 from trasloco.fit.workshop import PICTURED
+from trasloco.inventory.again import Remnant
 from trasloco.inventory.layer_values import layer_value
 from trasloco.proof.causes import Causes
 from trasloco.proof.figure import Figure
 from trasloco.proof.proving import Proof
+from trasloco.proof.sequence import Frame
 from trasloco.scene.findings import Finding
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Decision, Input, Scene
@@ -25,6 +27,10 @@ def finding_json(finding: Finding) -> dict[str, Any]:
         "id": finding.id, "kind": finding.kind, "title": finding.title, "where": finding.where, "consequence": finding.consequence, "targets": list(finding.targets), "weight": finding.weight,
         "evidence": dict(finding.evidence), "state": finding.state, "mends": [{"label": mend.label, "nature": mend.nature, "decisions": [decision_json(d) for d in mend.decisions]} for mend in finding.mends],
     }
+
+
+def remnant_json(remnant: Remnant) -> dict[str, Any]:
+    return {**finding_json(remnant.finding), "why": remnant.why}
 
 
 def input_json(name: str, given: Input, scene: Scene) -> dict[str, Any]:
@@ -97,6 +103,11 @@ def proof_json(proof: Proof, scene: Scene) -> dict[str, Any]:
             for one in proof.views
         ],
     }
+
+
+def frame_json(frame: Frame) -> dict[str, Any]:
+    found = frame.comparison
+    return {"number": frame.number, "time_s": frame.time_s, "ev100": frame.ev100, "judged": found.judged, "subject": figure_json(found.subject), "frame": figure_json(found.frame), "seconds": frame.seconds}
 
 
 def causes_json(causes: Causes) -> dict[str, Any]:

@@ -30,6 +30,7 @@ from trasloco.formats.receive import split_delivery
 from trasloco.inventory.conventions import decided
 from trasloco.inventory.media import media_files
 from trasloco.inventory.naming import renamed
+from trasloco.inventory.targets import check_targets
 from trasloco.inventory.whole_inputs import copied_settings, swapped_inputs
 from trasloco.limits import LIMITS
 from trasloco.move import mend
@@ -312,6 +313,23 @@ def proof_picture(request: HttpRequest, proof_id: int, view: str, side: str) -> 
     return HttpResponse(get_blob(held[side]), content_type=f"image/{'x-exr' if kind == 'exr' else 'png'}", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
+@api.get("/moves/{move_id}/sequence.zip")
+def sequence_zip(request: HttpRequest, move_id: int) -> HttpResponse:
+    """The frames of the last sequence as numbered PNG, with their figures as a table."""
+    told = present.sequence_out(_ready(move_id))
+    if told is None:
+        raise Refused("No clip of this move was proved as a sequence yet.", "Proof", "Ask for it first.")
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
+        rows = ["frame,seconds,subject,low,high"]
+        for frame in told["frames"]:
+            for side, blob in frame["pictures"].items():
+                archive.writestr(f"{side}-{frame['number']:04d}.png", get_blob(blob))
+            rows.append(f"{frame['number']},{frame['time_s']:.4f},{frame['subject']['value']:.3f},{frame['subject']['low']:.3f},{frame['subject']['high']:.3f}")
+        archive.writestr("differences.csv", "\n".join(rows) + "\n")
+    return HttpResponse(out.getvalue(), content_type="application/zip", headers={"Content-Disposition": f'attachment; filename="{slug(told["clip_name"])}-frames.zip"'})
+
+
 @api.get("/moves/{move_id}/accounts", response=schemas.AccountsOut)
 def accounts(request: HttpRequest, move_id: int) -> Any:
     """The books of the package as it stands, where they were taken; a job of kind ``account`` takes them."""
@@ -326,9 +344,10 @@ def handovers(request: HttpRequest, move_id: int) -> Any:
 
 @api.post("/moves/{move_id}/decisions", response=schemas.MoveOut)
 def decide(request: HttpRequest, move_id: int, decisions: list[schemas.DecisionIn]) -> Any:
-    """Add decisions as one batch; what was undone before is forgotten. They are tried before they are kept."""
+    """Add decisions as one batch; what was undone before is forgotten. They are tried before they are kept, and what nothing would read is refused."""
     bench = _ready(move_id)
-    mend(bench.received().scene, bench.source, [*bench.decisions, *(Decision(d.target, d.field, d.value) for d in decisions)])
+    wanted, received = [Decision(d.target, d.field, d.value) for d in decisions], bench.received().scene
+    check_targets(wanted, received, bench.settled(), mend(received, bench.source, [*bench.decisions, *wanted]))
     with transaction.atomic():
         bench.move.decisions.filter(undone=True).delete()
         last = bench.move.decisions.order_by("-batch").values_list("batch", flat=True).first() or 0

@@ -25,12 +25,13 @@ from trasloco.fit.workshop import Order, baked, drawn, how_baked, plane_of, plan
 from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.formats.receive import Received
 from trasloco.handover.packing import Package
+from trasloco.inventory.again import Remnant
 from trasloco.inventory.conventions import settle
 from trasloco.inventory.decisions import in_force
 from trasloco.inventory.media import texel_at
 from trasloco.inventory.mends.colors import loss_as_vertex_colors
 from trasloco.inventory.paint import paint_of
-from trasloco.inventory.survey import with_states
+from trasloco.inventory.survey import LOOKED_AT, with_states
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.lightmaps import Baked, OnLight
 from trasloco.light.lightmaps.wishes import Wish, wish_of
@@ -51,7 +52,7 @@ from trasloco.scene.resolve import channel_of, color_of, input_values
 from trasloco.sheets.model import Sheet
 from trasloco.shelf import shelf
 
-VERSION = "7"
+VERSION = "8"
 """Part of every key: raised when the core's results change their meaning."""
 
 
@@ -106,7 +107,7 @@ class Bench:
 
     @cached_property
     def _looked_at(self) -> list[Decision]:
-        return [d for d in self.decisions if d.target == "scene" and d.field in ("unit_m", "up_axis")]
+        return [d for d in self.decisions if d.target == "scene" and d.field in LOOKED_AT]
 
     @cached_property
     def findings_key(self) -> str:
@@ -123,6 +124,19 @@ class Bench:
             return self.findings(), True
         found: list[Finding] = store.get_or_make(digest("first", self.findings_key), lambda: verbs.survey(self.received(), self.source, self.destination, self._looked_at, first=True), keep=False)
         return with_states(found, self.decisions), False
+
+    @cached_property
+    def again_key(self) -> str:
+        return digest("again", self.reference_key, self.findings_key, [d for d in self.decisions if d.field == "accept"])
+
+    def again(self, progress: Progress = silent) -> list[Remnant]:
+        """What the mends left or made."""
+        made: list[Remnant] = store.get_or_make(self.again_key, lambda: verbs.survey_again(self.reference(), self.source, self.destination, self.findings(), progress))
+        return made
+
+    def known_again(self) -> list[Remnant] | None:
+        """The same where it was looked for since the last mend."""
+        return self.again() if store.has(self.again_key) else None
 
     @cached_property
     def plan_key(self) -> str:
@@ -238,8 +252,8 @@ class Bench:
         return blob
 
     def received_glb(self) -> str:
-        """The same before any mend but unit and axis: what findings count their faces by."""
-        kept = [d for d in self.decisions if d.field in ("unit_m", "up_axis")]
+        """The same before any mend but what findings look at: what they count their faces by."""
+        kept = self._looked_at
         blob: str = store.get_or_make(digest("received view", self.received_key, self.source, kept), lambda: _view_of(settle(self.received().scene, self.source, kept)))
         return blob
 

@@ -32,11 +32,12 @@ from trasloco.light.lightmaps.showing import early_png
 from trasloco.progress import Progress, part_of
 from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png
 from trasloco.proof.proving import Proof, Side, look_first
+from trasloco.proof.sequence import frame_times
 from trasloco.proof.staging import effects_of, exposure_of, limits_of, main_views, views_for
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, auto_ev100, render, views_of
 from trasloco.scene.digest import digest
-from trasloco.summary import causes_json, proof_json
+from trasloco.summary import causes_json, frame_json, proof_json
 
 BEAT_S, SILENT_S = 2.0, 20.0
 log = logging.getLogger(__name__)
@@ -208,6 +209,26 @@ def _prove(job: Job, report: Progress) -> None:
     Job.objects.filter(id=job.id).update(result={"pictures": early, "proof": row.id})
 
 
+def _sequence(job: Job, report: Progress) -> None:
+    """A clip as frames of both sides; each is kept as soon as it is there, also when the job is stopped."""
+    bench = Bench(job.move)
+    reference, settings = bench.reference(), job.settings
+    views = views_for(reference, bench.decisions)
+    view = next((one for one in views if one.name == settings.get("view")), views[0])
+    clip, asked = str(settings.get("clip", "")), settings.get("rate")
+    rate = float(asked) if isinstance(asked, int | float) and asked > 0 else 12.0
+    frame_times(reference, clip, rate)
+    arrival = bench.arrival(part_of(report, 0, 0.1))
+    quality = _quality({"width": 320, "height": 180, "samples": 16, "bounces": 3, **settings})
+    frames: list[dict[str, Any]] = []
+    told = {"clip": clip, "clip_name": reference.clips[clip].name, "view": view.name, "rate": rate, "plan": bench.landed_key}
+    effects = effects_of(bench.decisions, bench.destination)
+    for frame in verbs.prove_clip(reference, arrival, clip, view, rate, quality, exposure_of(bench.decisions), effects, part_of(report, 0.1, 1), bool(settings.get("stand_in"))):
+        pictures = {"reference": put_blob(picture_png(frame.reference, frame.ev100)), "arrival": put_blob(picture_png(frame.arrival, frame.ev100)), "difference": put_blob(difference_png(frame.comparison.delta_e))}
+        frames.append({**frame_json(frame), "pictures": pictures})
+        Job.objects.filter(id=job.id).update(result={**told, "frames": frames})
+
+
 def _causes(job: Job, report: Progress) -> None:
     """What the difference of a kept proof is made of; written beside its figures."""
     bench = Bench(job.move)
@@ -262,6 +283,11 @@ def _kept_pictures(proof: Proof) -> dict[str, dict[str, str]]:
     }
 
 
+def _again(job: Job, report: Progress) -> None:
+    """The survey again, on what is mended."""
+    Bench(job.move).again(report)
+
+
 def _account(job: Job, report: Progress) -> None:
     """Everything that was sent against everything that arrived."""
     Bench(job.move).accounts(report)
@@ -310,5 +336,5 @@ def _deliver(job: Job, report: Progress) -> None:
     Job.objects.filter(id=job.id).update(result={"handover": row.id})
 
 
-_WORK: dict[str, Callable[[Job, Progress], None]] = {"receive": _receive, "prove": _prove, "causes": _causes, "bake": _bake, "mix": _mix, "account": _account, "deliver": _deliver}
+_WORK: dict[str, Callable[[Job, Progress], None]] = {"receive": _receive, "prove": _prove, "sequence": _sequence, "causes": _causes, "bake": _bake, "mix": _mix, "again": _again, "account": _account, "deliver": _deliver}
 KINDS = frozenset(_WORK)

@@ -31,13 +31,14 @@ from trasloco.proof.light_there import is_lit
 from trasloco.proof.picturing import pixel_at
 from trasloco.proof.staging import TARGET, limits_of, views_for
 from trasloco.scene.color import linear_to_srgb
-from trasloco.scene.geometry import bounds, transform_points, triangle_count
+from trasloco.scene.extent import bounds
+from trasloco.scene.geometry import transform_points, triangle_count
 from trasloco.scene.images import identify, pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, ORDER
 from trasloco.scene.model import Decision, Scene
 from trasloco.scene.resolve import color_of
 from trasloco.scene.spaces import SPACES
-from trasloco.summary import finding_json, input_json, plan_json
+from trasloco.summary import finding_json, input_json, plan_json, remnant_json
 
 
 def job_out(job: Job) -> dict[str, Any]:
@@ -112,7 +113,7 @@ def inventory_out(bench: Bench) -> dict[str, Any]:
         cloud = np.concatenate(clouds) if clouds else np.zeros((1, 3))
         parts.append({
             "id": part.id, "name": part.name, "group": scene.nodes[part.parent].name if part.parent in scene.nodes else "", "layers": list(part.layers), "triangles": sum(len(p.indices) for p in primitives), "materials": sorted({p.material for p in primitives if p.material}),
-            "vertex_colors": any(p.colors is not None for p in primitives), "uv_sets": max((len(p.uvs) for p in primitives), default=0), "included": part.id in coming, "kind": kind_of_part(scene, part.id), "tags": {"surface": part.tags.surface, "collision": part.tags.collision, "still": part.tags.still, "casts_shadow": part.tags.casts_shadow}, "size_m": [float(v) for v in np.ptp(cloud, axis=0)],
+            "vertex_colors": any(p.colors is not None for p in primitives), "uv_sets": max((len(p.uvs) for p in primitives), default=0), "included": part.id in coming, "place": made.value if (made := decided(bench.decisions, part.id, "place")) else None, "kind": kind_of_part(scene, part.id), "tags": {"surface": part.tags.surface, "collision": part.tags.collision, "still": part.tags.still, "casts_shadow": part.tags.casts_shadow}, "size_m": [float(v) for v in np.ptp(cloud, axis=0)],
         })
     unit, axis = believed_unit(received, bench.source, bench.decisions), believed_axis(received, bench.source, bench.decisions)
     travelling = bench.reference()
@@ -127,7 +128,7 @@ def inventory_out(bench: Bench) -> dict[str, Any]:
     ]
     cameras = [{"id": c.id, "name": c.name, "yfov_deg": math.degrees(c.yfov_rad), "aspect": c.aspect, "matrix": [float(v) for v in world[n.id].T.ravel()]} for n in scene.nodes.values() if (c := scene.cameras.get(n.camera or "")) is not None]
     return {
-        "findings": [finding_json(f) for f in findings], "surveyed": surveyed, "parts": parts, "materials": materials_out(scene), "images": images, "cameras": cameras, "lights": lights_out(scene, received, {}),
+        "findings": [finding_json(f) for f in findings], "surveyed": surveyed, "again": None if (again := bench.known_again()) is None else [remnant_json(one) for one in again], "parts": parts, "materials": materials_out(scene), "images": images, "cameras": cameras, "lights": lights_out(scene, received, {}),
         "size": {"unit_m": unit.value, "unit_name": unit_name(unit.value), "unit_origin": unit.origin, "up_axis": axis.value, "axis_origin": axis.origin, "low_m": [float(v) for v in low], "high_m": [float(v) for v in high], "triangles": triangle_count(travelling), "scale": made.value if (made := decided(bench.decisions, "scene", "scale")) else 1.0},
         "groups": [{"id": n.id, "name": n.name} for n in scene.nodes.values() if n.mesh is None and not n.light and not n.camera], "ids": _ids(received), "clips": _clips(received, bench), "choice": _choice(received, bench), "view": bench.view_glb(),
         "received_view": bench.received_glb(),
@@ -223,7 +224,14 @@ def proofs_out(bench: Bench) -> dict[str, Any]:
         "accepted": [d.target for d in in_force(bench.decisions) if d.field == "accept" and d.value and d.target.startswith("cause:")],
         "limits": [limits.not_seen, limits.hardly_seen, limits.seen_when_compared], "clips": [{"id": c.id, "name": c.name, "seconds": float(max((ch.times_s[-1] for ch in c.channels if len(ch.times_s)), default=0.0))} for c in scene.clips.values()],
         "surroundings": [{"id": i.id, "name": i.name} for i in bench.received().scene.images.values() if i.floating and i.usable],
+        "sequence": sequence_out(bench),
     }
+
+
+def sequence_out(bench: Bench) -> dict[str, Any] | None:
+    """The last sequence of frames, whether or not it was finished."""
+    job = next((one for one in bench.move.jobs.filter(kind="sequence").order_by("-id") if one.result.get("frames")), None)
+    return None if job is None else {**job.result, "current": job.result["plan"] == bench.landed_key}
 
 
 def proof_out(row: ProofRow, plan_key: str) -> dict[str, Any]:

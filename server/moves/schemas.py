@@ -148,6 +148,12 @@ class FindingOut(Schema):
     mends: list[MendOut]
 
 
+class RemnantOut(FindingOut):
+    """What is noticed after mending: made by a mend, or not cured by it."""
+
+    why: Literal["made", "stayed"]
+
+
 class Stops(Schema):
     """What each stop of the route says, ready to show."""
 
@@ -225,6 +231,14 @@ class MeshOut(Schema):
     reason: str
 
 
+class PlacedOut(Schema):
+    """What was decided of a part's place; what is not said is as received."""
+
+    move_m: list[float] = [0, 0, 0]
+    turn_deg: list[float] = [0, 0, 0]
+    size: float = 1
+
+
 class PartOut(Schema):
     id: str
     name: str
@@ -235,6 +249,7 @@ class PartOut(Schema):
     vertex_colors: bool
     uv_sets: int
     included: bool
+    place: PlacedOut | None
     tags: TagsOut
     kind: str
     size_m: list[float]
@@ -394,6 +409,7 @@ class ChoiceOut(Schema):
 class InventoryOut(Schema):
     findings: list[FindingOut]
     surveyed: bool
+    again: list[RemnantOut] | None
     parts: list[PartOut]
     materials: list[MaterialOut]
     images: list[ImageOut]
@@ -802,6 +818,38 @@ class ProofsOut(Schema):
     limits: list[float]
     clips: list[ClipChoice]
     surroundings: list[Chosen]
+    sequence: SequenceOut | None
+
+
+class FigureOut(Schema):
+    value: float
+    low: float
+    high: float
+    raw: float
+    noise: float
+    cover: float
+
+
+class FrameOut(Schema):
+    """One moment of a clip on both sides; ``pictures`` are blobs of reference, arrival and difference."""
+
+    number: int
+    time_s: float
+    judged: float
+    subject: FigureOut
+    seconds: float
+    pictures: dict[str, str]
+
+
+class SequenceOut(Schema):
+    """The last clip that was proved frame by frame, as far as it got."""
+
+    clip: str
+    clip_name: str
+    view: str
+    rate: float
+    current: bool
+    frames: list[FrameOut]
 
 
 class PixelOut(Schema):
@@ -865,7 +913,7 @@ class HandoverOut(Schema):
 
 
 class JobIn(Schema):
-    kind: Literal["receive", "prove", "causes", "bake", "mix", "account", "deliver"]
+    kind: Literal["receive", "prove", "sequence", "causes", "bake", "mix", "again", "account", "deliver"]
     settings: dict[str, Any] = {}
 
 

@@ -61,7 +61,7 @@ class Inventory(BrowserTest):
         page.get_by_role("button", name="clear").click()
         expect(page.get_by_role("button", name="After mends")).to_be_enabled()
         page.get_by_label("Filter findings").fill("trunk")
-        expect(page.get_by_role("list", name="Findings").get_by_role("listitem")).to_have_count(2)
+        expect(page.get_by_role("list", name="Findings").get_by_role("listitem")).to_have_count(3)
 
         self.tab("along")
         page.get_by_label("Name pattern").fill("*crate*")

@@ -17,7 +17,7 @@ from trasloco import move
 from trasloco.errors import Refused
 from trasloco.formats.bundle import gather
 from trasloco.handover.packing import Package
-from trasloco.scene.geometry import bounds
+from trasloco.scene.extent import bounds
 from trasloco.scene.model import Environment, Input, Light, Scene, Texture
 from trasloco.scene.transforms import looking
 from trasloco.sheets.model import Sheet

@@ -13,6 +13,7 @@ from trasloco import move
 from trasloco.accounts.model import Accounts
 from trasloco.fit.model import Plan
 from trasloco.scene.model import Input, Light, Node, Scene, Texture
+from trasloco.scene.resolve import input_values
 from trasloco.sheets.library import built_in_sheets
 
 SHEETS = built_in_sheets()
@@ -76,6 +77,34 @@ class Told(TestCase):
         self.assertEqual([light.name for light in arrival.lights.values()], ["Weak"])
         self.assertEqual({c.light: c.mark for c in plan.lights}, {"light:weak": "exact", "light:strong": "lost"})
         self.assertEqual(told(accounts), [])
+
+    def test_a_lamp_that_stays_behind_leaves_no_empty_place(self) -> None:
+        panel = Light("light:panel", "Panel", "rectangle", intensity=10.0, enabled=False)
+        given = scene(quad(), materials=(material(),), lights=((panel, np.eye(4)),))
+        for destination in ("lanterna", "taccuino", "fornace"):
+            _, arrival, _, accounts = moved(given, destination)
+            self.assertEqual([n.name for n in arrival.nodes.values()], ["Thing 1"])
+            self.assertEqual((told(accounts), [e.mark for e in accounts.entries if e.kind == "light"]), ([], ["lost"]))
+
+    def test_of_two_lamps_of_one_name_the_one_that_is_off_stays_behind(self) -> None:
+        off, on = Light("light:a", "Lamp", "spot", intensity=10.0, enabled=False), Light("light:b", "Lamp", "spot", intensity=90.0)
+        given = scene(quad(), materials=(material(),), lights=((off, np.eye(4)),))
+        apart = np.eye(4)
+        apart[0, 3] = 3.0
+        given = replace(given, lights={off.id: off, on.id: on}, nodes={**given.nodes, "part:second": Node("part:second", "Lamp", None, apart, light=on.id)})
+        _, _, _, accounts = moved(given, "lanterna")
+        self.assertEqual((told(accounts), [e.mark for e in accounts.entries if e.kind == "light"]), ([], ["lost", "exact"]))
+
+    def test_occlusion_with_a_strength_and_a_factor_arrives_as_one_image(self) -> None:
+        """glTF 2.0 section 3.9.3: 1 + strength x (texel - 1), and the file has no factor beside it: f (1 + s (v - 1)) is written into the texels."""
+        picture = image("o", np.linspace(0, 255, 64).astype(np.uint8).reshape(8, 8, 1))
+        shaded = material(occlusion=Input((0.8,), Texture("image:o", "r", strength=0.5)))
+        _, arrival, _, accounts = moved(scene(quad(), materials=(shaded,), images=(picture,)), "lanterna")
+        self.assertEqual(told(accounts), [])
+        got = next(iter(arrival.materials.values())).inputs["occlusion"]
+        assert got.texture is not None
+        v = np.linspace(0, 255, 64).astype(np.uint8).reshape(8, 8, 1) / 255
+        np.testing.assert_allclose(input_values("occlusion", got, arrival.images[got.texture.image]), 0.8 * (1 + 0.5 * (v - 1)), atol=0.6 / 255)
 
     def test_equal_names_stay_apart(self) -> None:
         red, green = (replace(material("m", base_color=color), id=f"material:{k}", name="Paint") for k, color in enumerate(((1.0, 0, 0), (0, 1.0, 0))))

@@ -13,8 +13,9 @@ from trasloco.inventory.mends import mended
 from trasloco.inventory.mends.faces import with_normals
 from trasloco.inventory.survey import notice, with_states
 from trasloco.inventory.world import world_triangles
+from trasloco.scene.extent import bounds
 from trasloco.scene.findings import Finding
-from trasloco.scene.geometry import bounds, face_vectors
+from trasloco.scene.geometry import face_vectors
 from trasloco.scene.images import missing_image
 from trasloco.scene.model import Decision, Declared, Input, Node, Scene, Texture
 from trasloco.sheets.library import sheet_named
@@ -219,3 +220,32 @@ class Mends(TestCase):
         for decision in (Decision("material:m/roughness", "image", "image:nowhere"), Decision("material:m/base_color", "factor", [1.0]), Decision("material:m/roughness", "factor", [float("nan")])):
             with self.assertRaises(Refused):
                 mended(given, PLAIN, [decision])
+
+
+class Colours(TestCase):
+    def painted(self, declares: bool) -> Scene:
+        grey = replace(quad(), colors=np.tile(np.array([[128 / 255] * 3 + [1.0]], np.float32), (4, 1)))
+        given = scene(grey, materials=(material(base_color=Input((1.0, 1.0, 1.0), vertex_color=True)),), names=("Mask",))
+        return given if declares else undeclared(given)
+
+    def test_bytes_of_formats_that_do_not_say_are_taken_as_picked_on_a_screen_and_asked_about(self) -> None:
+        """IEC 61966-2-1: code 128 of 255 is 21.6 % of white."""
+        given = self.painted(False)
+        colors = mended(given, PLAIN, []).meshes["mesh:Mask"].primitives[0].colors
+        assert colors is not None
+        np.testing.assert_allclose(colors[0], [0.21586] * 3 + [1.0], atol=1e-4)
+        finding = kinds(given)["color_storage"][0]
+        self.assertEqual((finding.evidence["encoding"], finding.evidence["origin"]), ("srgb", "guess"))
+        other = mended(given, PLAIN, finding.mends[1].decisions).meshes["mesh:Mask"].primitives[0].colors
+        assert other is not None
+        np.testing.assert_allclose(other[0, :3], 128 / 255, atol=1e-6)
+        self.assertEqual([f.kind for f in notice(given, PLAIN, LANTERNA, finding.mends[1].decisions) if f.kind == "color_storage"], [])
+        self.assertNotIn("color_storage", kinds(self.painted(True)))
+
+    def test_colours_that_the_source_passes_over_are_told_and_do_not_tint(self) -> None:
+        passing = PLAIN.model_copy(update={"conventions": PLAIN.conventions.model_copy(update={"vertex_color": "ignored"})})
+        given = self.painted(True)
+        found = [f for f in notice(given, passing, LANTERNA, []) if f.kind == "ignored_colors"]
+        self.assertEqual([f.targets for f in found], [("part:Mask",)])
+        self.assertFalse(mended(given, passing, []).materials["material:m"].inputs["base_color"].vertex_color)
+        self.assertNotIn("ignored_colors", kinds(given))

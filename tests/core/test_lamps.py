@@ -201,3 +201,12 @@ class Findings(TestCase):
         absurd = self.found(given, "absurd_light")
         self.assertEqual([(f.targets, f.mends[0].decisions) for f in absurd], [(("part:Wild",), (Decision("light:w", "intensity", 160.0),))])
         self.assertEqual([f.targets for f in self.found(given, "empty_light")], [("part:Dark",)])
+
+    def test_panels_are_counted_by_nit_times_square_metres(self) -> None:
+        """A window of 2 m² at 5,000 nit is daylight; at fifty million it would outshine a hundred search lights. A filament of 10 mm² at ten million nit is a lamp."""
+        window = Light("light:w", "Window", "rectangle", intensity=5_000.0, width_m=2.0, height_m=1.0)
+        lamp = Light("light:l", "Filament", "rectangle", intensity=1e7, width_m=0.005, height_m=0.002)
+        wild = replace(window, id="light:x", name="Wild", intensity=5e7)
+        found = self.found(scene(quad(), lights=tuple((one, np.eye(4)) for one in (window, lamp, wild))), "absurd_light")
+        self.assertEqual([f.targets for f in found], [("part:Wild",)])
+        self.assertIn("nit", found[0].where)

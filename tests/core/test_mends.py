@@ -19,7 +19,8 @@ from trasloco.inventory.mends.faces import with_normals
 from trasloco.inventory.naming import legal_name, renamed
 from trasloco.inventory.survey import notice, with_states
 from trasloco.inventory.wording import _WORDS, last_words
-from trasloco.scene.geometry import bounds, part_bounds, transform_points
+from trasloco.scene.extent import bounds, part_bounds
+from trasloco.scene.geometry import transform_points
 from trasloco.scene.model import Channel, Clip, Decision, Node, Scene, Skin
 from trasloco.scene.motion import skinned_points, value_at
 from trasloco.scene.transforms import compose

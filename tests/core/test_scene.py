@@ -15,7 +15,8 @@ from trasloco.formats.mtl import parse_map
 from trasloco.formats.usd_names import identifier
 from trasloco.limits import Limits
 from trasloco.render.flatten import flatten
-from trasloco.scene.geometry import bounds, pieces, smooth_normals, tangents, transform_normals
+from trasloco.scene.extent import bounds
+from trasloco.scene.geometry import pieces, smooth_normals, tangents, transform_normals
 from trasloco.scene.ids import IdMaker
 from trasloco.scene.images import encode, identify, pixels
 from trasloco.scene.model import Input, Texture

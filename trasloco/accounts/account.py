@@ -11,6 +11,7 @@ from trasloco.accounts.model import KINDS, Accounts, Fact, booked
 from trasloco.accounts.motion import motion_facts
 from trasloco.accounts.pairing import paired
 from trasloco.accounts.tree import tree_facts
+from trasloco.fit.lights import emptied_by, travelling_lamps
 from trasloco.fit.model import Passage, Plan
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
@@ -30,7 +31,7 @@ def take_accounts(reference: Scene, arrival: Scene, plan: Plan, destination: She
 def _facts(
     reference: Scene, arrival: Scene, plan: Plan, destination: Sheet, promises: Promises, delivered: Scene | None
 ) -> Iterator[Fact]:
-    pairs = paired(reference, arrival)
+    pairs = paired(reference, arrival, emptied_by(reference, travelling_lamps(reference, plan.lights)))
     yield from input_facts(reference, arrival, plan, pairs, promises)
     yield from tree_facts(reference, arrival, pairs)
     yield from mesh_facts(reference, arrival, plan, destination, pairs, promises)

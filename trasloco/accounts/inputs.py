@@ -12,7 +12,7 @@ from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
 from trasloco.fit.model import Crossing, Passage, Plan, PlannedImage
 from trasloco.fit.steps.resampling import resample
-from trasloco.fit.workshop import as_it_lands, baked, flattened_here
+from trasloco.fit.workshop import as_it_lands, baked, flattened_here, strength_beside
 from trasloco.scene.color import fresnel_zero, linear_to_srgb
 from trasloco.scene.geometry import spread_points
 from trasloco.scene.images import Image
@@ -252,8 +252,7 @@ class _Look:
         meant = self.crossing.given.texture if self.meant.texture is None else self.meant.texture
         if meant is None or got.texture is None:
             return True  # a number filled into an image lies everywhere
-        kept = self.crossing.name in ("normal", "clearcoat_normal", "occlusion")
-        if abs(got.texture.strength - (meant.strength if kept else 1.0)) > 1e-4:
+        if abs(got.texture.strength - strength_beside(self.crossing)) > 1e-4:
             return False
         first, second = placement_of(meant), placement_of(got.texture)
         numbers = zip(np.hstack([np.ravel(np.array(v, float)) for v in first[1:4]]), np.hstack([np.ravel(np.array(v, float)) for v in second[1:4]]))

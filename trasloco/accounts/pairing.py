@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -30,9 +30,9 @@ class Pairs:
     new_clips: tuple[str, ...]
 
 
-def paired(reference: Scene, arrival: Scene) -> Pairs:
-    """Pair two scenes."""
-    nodes = _nodes(reference, arrival)
+def paired(reference: Scene, arrival: Scene, behind: Collection[str] = ()) -> Pairs:
+    """Pair two scenes. Nodes that stay ``behind`` by the plan pair with what is left once all others are paired."""
+    nodes = _nodes(reference, arrival, behind)
     materials = _materials(reference, arrival, nodes)
     clips = by_name(reference.clips.values(), arrival.clips.values())
     return Pairs(
@@ -88,14 +88,15 @@ def _materials(reference: Scene, arrival: Scene, nodes: Mapping[str, str]) -> di
     return {**found, **left}
 
 
-def _nodes(reference: Scene, arrival: Scene) -> dict[str, str]:
+def _nodes(reference: Scene, arrival: Scene, behind: Collection[str]) -> dict[str, str]:
     """Nodes by name among the children of a pair, then whatever is left by name alone, so that what only changed its group is still the same thing."""
     below: dict[str | None, list[Node]] = defaultdict(list)
     for node in arrival.nodes.values():
         below[node.parent].append(node)
     children: dict[str | None, list[Node]] = defaultdict(list)
     for node in reference.nodes.values():
-        children[node.parent].append(node)
+        if node.id not in behind:
+            children[node.parent].append(node)
     found: dict[str, str] = {}
     pending: list[tuple[str | None, str | None]] = [(None, None)]
     while pending:
@@ -105,6 +106,6 @@ def _nodes(reference: Scene, arrival: Scene) -> dict[str, str]:
         pending += list(pairs.items())
     taken = set(found.values())
     left = by_name(
-        (n for n in reference.nodes.values() if n.id not in found), (n for n in arrival.nodes.values() if n.id not in taken),
+        sorted((n for n in reference.nodes.values() if n.id not in found), key=lambda n: n.id in behind), (n for n in arrival.nodes.values() if n.id not in taken),
     )
     return {**found, **left}

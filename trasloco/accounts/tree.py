@@ -22,6 +22,8 @@ def tree_facts(reference: Scene, arrival: Scene, pairs: Pairs) -> Iterator[Fact]
     sharing, shared = _sharing(reference), _sharing(arrival)
     for node in reference.nodes.values():
         other = arrival.nodes.get(pairs.nodes.get(node.id, ""))
+        if other is None and node.light is not None and node.mesh is None and node.camera is None:
+            continue  # told with its lamp
         if other is None:
             yield Fact("part", node.id, "place", node.name, placed(here[node.id]), "not there", False, gone=True)
             continue

@@ -16,11 +16,11 @@ from trasloco.fit import steps as do
 from trasloco.fit.atlas import Atlas, laid_out
 from trasloco.fit.geometry.backs import backs_for, with_backs
 from trasloco.fit.geometry.shaping import Shaped, shaped_meshes
-from trasloco.fit.lights import delivered_light
+from trasloco.fit.lights import delivered_light, emptied_by, travelling_lamps
 from trasloco.fit.measuring import measured
 from trasloco.fit.model import Carried, Crossing, Mark, MeshCrossing, Plan, PlannedImage
 from trasloco.fit.passages import dropped_colors
-from trasloco.fit.workshop import Order, baked, how_baked, ingredients, plane_of
+from trasloco.fit.workshop import Order, baked, how_baked, ingredients, plane_of, strength_beside
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, encode, identify, pixels
@@ -203,9 +203,10 @@ def _delivered(scene: Scene, plan: Plan, images: Mapping[str, Image], destinatio
     backdrop = scene.backdrop if destination.lights.backdrop else None
     if backdrop is not None:
         kept[backdrop.image] = scene.images[backdrop.image]
-    travelling = {c.light for c in plan.lights if c.mark != "lost"}
-    lights = {id: delivered_light(light, destination) or light for id, light in scene.lights.items() if id in travelling and light.enabled and not light.opening}
-    nodes = {id: node if node.light is None or node.light in lights else replace(node, light=None) for id, node in scene.nodes.items()}
+    travelling = travelling_lamps(scene, plan.lights)
+    lights = {id: delivered_light(light, destination) or light for id, light in scene.lights.items() if id in travelling}
+    emptied = emptied_by(scene, lights)
+    nodes = {id: node if node.light is None or node.light in lights else replace(node, light=None) for id, node in scene.nodes.items() if id not in emptied}
     drawn = {crossing.material for crossing in plan.crossings if baked(crossing) and crossing.given.vertex_color}
 
     def without_colors(p: Primitive) -> bool:
@@ -237,8 +238,8 @@ def _delivered_material(material: Material, plan: Plan, by_path: Mapping[str, Pl
             texture = Texture(f"image:{landing.image}", landing.channel, encoding, green_up=destination.conventions.normal_green == "up" or landing.input not in VECTORS)
             if before is not None:
                 texture = replace(texture, uv_set=before.uv_set, offset=before.offset, rotation_rad=before.rotation_rad, scale=before.scale, wrap=before.wrap)
-            if crossing.given.texture is not None and landing.input in ("normal", "occlusion", "clearcoat_normal") and crossing.name != "height":
-                texture = replace(texture, strength=crossing.given.texture.strength)
+            if landing.input in ("normal", "occlusion", "clearcoat_normal"):
+                texture = replace(texture, strength=strength_beside(crossing))
             if baked(crossing):
                 texture = replace(texture, uv_set=atlases[material.id].uv_set, offset=(0.0, 0.0), rotation_rad=0.0, scale=(1.0, 1.0))
         factor = landing.value if landing.value else (1.0,) * spec.channels

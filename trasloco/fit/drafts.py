@@ -13,11 +13,11 @@ from trasloco.fit.palette import palette_of, palette_side
 from trasloco.fit.specular import capped, index_is_level, level_for_index, needs_metal, told_by_metal
 from trasloco.fit.steps.shine import level_of_index
 from trasloco.inventory.checks.images import delivered_size
-from trasloco.inventory.mends.inventing import INVENTED
 from trasloco.render.flatten import CONSTANT, TEXTURED
 from trasloco.scene import layers
 from trasloco.scene.images import Image
 from trasloco.scene.inputs import INPUTS, ORDER, UNDER_THE_SURFACE, VECTORS, WHOLE, absorbs, is_solid
+from trasloco.scene.invented import is_invented
 from trasloco.scene.model import Input, Material, Scene
 from trasloco.sheets.model import Sheet
 
@@ -189,7 +189,7 @@ def _reading_steps(draft: Draft, image: Image, destination: Sheet) -> None:
     if draft.name == "height":
         depth = texture.strength * draft.given.factor[0]
         draft.steps.append(Step("relief", "made a normal map", {"depth": depth, "inverted": texture.invert}))
-        draft.mark, draft.reason = "close", "Invented from the colour, measured on nothing. " * texture.image.startswith(INVENTED) + "A normal map tilts the light; it holds no height."
+        draft.mark, draft.reason = "close", "Invented from the colour, measured on nothing. " * is_invented(texture.image) + "A normal map tilts the light; it holds no height."
     if draft.name in VECTORS or draft.name == "height":
         up = texture.green_up or draft.name == "height"
         if up != (destination.conventions.normal_green == "up"):
@@ -203,7 +203,11 @@ def _factor_step(draft: Draft, given: Input, destination: Sheet) -> None:
         if all(f == 1.0 for f in given.factor):
             return
     rule = destination.materials.inputs.get(draft.target)
-    if rule is not None and rule.multiplies:
+    if draft.name == "occlusion" and given.texture is not None and given.texture.strength != 1.0:
+        # A file has one number beside an image of occlusion, and it is the strength.
+        settings = {"factor": given.factor[0], "occlusion_strength": given.texture.strength}
+        draft.steps.append(Step("shade", f"multiplied by {given.factor[0]:.3g}, its strength of {given.texture.strength:.3g} written in", settings))
+    elif rule is not None and rule.multiplies:
         draft.value = tuple(given.factor)
         text = "tint kept beside the image" if INPUTS[draft.name].color else f"times {given.factor[0]:g}, kept beside the image"
         draft.steps.append(Step("value", text, {"beside": True}))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Iterable
+
 from trasloco.fit.model import LightCrossing
 from trasloco.light.kinds import hard_edged, nearest_kind
 from trasloco.light.units import UNITS
@@ -84,3 +86,15 @@ def occluded_twice(reference: Scene, destination: Sheet) -> list[Material]:
     if rules.set_of("occlusion") is None and not rules.occlusion_multiplied:
         return []
     return [m for m in reference.materials.values() if "occlusion" in m.inputs and m.inputs["occlusion"].texture is not None]
+
+
+def travelling_lamps(scene: Scene, crossings: Iterable[LightCrossing]) -> frozenset[str]:
+    """Lights that arrive: on, no openings, and not lost."""
+    kept = {crossing.light for crossing in crossings if crossing.mark != "lost"}
+    return frozenset(id for id, light in scene.lights.items() if id in kept and light.enabled and not light.opening)
+
+
+def emptied_by(scene: Scene, travelling: Collection[str]) -> frozenset[str]:
+    """Nodes that held a lamp which stays behind and hold nothing else: no children, no part of a rig or of motion. They stay behind with it."""
+    needed = {node.parent for node in scene.nodes.values()} | {joint for skin in scene.skins.values() for joint in skin.joints} | {channel.node for clip in scene.clips.values() for channel in clip.channels}
+    return frozenset(n.id for n in scene.nodes.values() if n.light is not None and n.light not in travelling and n.mesh is None and n.camera is None and n.id not in needed)

@@ -11,7 +11,7 @@ from trasloco.fit import steps as do
 from trasloco.fit.atlas import points_of
 from trasloco.fit.model import REPLACING, Crossing
 from trasloco.fit.steps.resampling import resample
-from trasloco.fit.workshop import Order, as_it_lands, baked, drawn, flattened_here, residual_of_metal, seen_texels, vectors_in
+from trasloco.fit.workshop import Order, as_it_lands, baked, drawn, flattened_here, residual_of_metal, seen_texels, strength_beside, vectors_in
 from trasloco.scene.images import Pixels
 from trasloco.scene.layers import flattened
 from trasloco.scene.model import Texture
@@ -126,7 +126,7 @@ def wanted_values(order: Order) -> Any:
         size = next(step.settings["size"] for step in crossing.steps if step.kind == "flatten")
         return as_it_lands(crossing, np.clip(flattened(crossing.name, whole, order.reference.images, *size), 0, 1))
     image = order.reference.images[given.texture.image]
-    if crossing.name in ("normal", "clearcoat_normal", "occlusion"):
+    if strength_beside(crossing) != 1.0:
         # Its strength travels as a number beside the image.
         given = replace(given, texture=replace(given.texture, strength=1.0))
     wanted = input_values(crossing.name, replace(given, factor=tuple(1.0 for _ in given.factor)) if beside and crossing.name != "height" else given, image)

@@ -11,9 +11,9 @@ from trasloco.scene.images import Image
 from trasloco.scene.model import Input, Scene
 
 Mark = Literal["exact", "close", "lost", "blocked"]
-StepKind = Literal["flatten", "extract", "space", "invert", "relief", "green", "metal", "multiply", "occlude", "vertex_color", "see_through", "resize", "widen", "coverage", "pad", "depth", "pack", "cut", "value", "copy"]
+StepKind = Literal["flatten", "extract", "space", "invert", "relief", "green", "metal", "multiply", "shade", "occlude", "vertex_color", "see_through", "resize", "widen", "coverage", "pad", "depth", "pack", "cut", "value", "copy"]
 
-SEQUENCE: tuple[str, ...] = ("copy", "vertex_color", "flatten", "extract", "space", "invert", "see_through", "relief", "green", "metal", "multiply", "value", "occlude", "resize", "widen", "coverage", "pad", "cut", "depth", "pack")
+SEQUENCE: tuple[str, ...] = ("copy", "vertex_color", "flatten", "extract", "space", "invert", "see_through", "relief", "green", "metal", "multiply", "shade", "value", "occlude", "resize", "widen", "coverage", "pad", "cut", "depth", "pack")
 """The order in which steps are done and read."""
 
 LOSSY: dict[str, str] = {"jpg": "JPEG keeps the look and not every code.", "ktx2": "Compressed in blocks of 4 × 4 texels; keeps the look and not every code."}

@@ -12,7 +12,7 @@ from dataclasses import replace
 import numpy as np
 
 from trasloco.fit.geometry.backs import backs_for, with_backs
-from trasloco.fit.lights import delivered_light
+from trasloco.fit.lights import delivered_light, emptied_by, travelling_lamps
 from trasloco.fit.model import Crossing, LightCrossing, Mark, MeshCrossing, Passage
 from trasloco.fit.moving import straightened_by
 from trasloco.scene.model import Camera, Light, Material, Mesh, Scene, Tags
@@ -25,7 +25,7 @@ def passages_of(
 ) -> list[Passage]:
     """Every passage of a reference to a destination."""
     return [
-        *_parts(reference, destination), *_meshes(reference, destination, crossings, meshes), *_materials(reference, destination, alpha),
+        *_parts(reference, destination, emptied_by(reference, travelling_lamps(reference, lights))), *_meshes(reference, destination, crossings, meshes), *_materials(reference, destination, alpha),
         *_lights(reference, destination, lights), *_cameras(reference, destination), *_motion(reference, destination), *_scene(reference, destination),
     ]
 
@@ -34,10 +34,12 @@ def _told(kind: str, item: str, aspect: str, kept: bool, text: str, lost: str) -
     return Passage(kind, item, aspect, "exact" if kept else "lost", text if kept else lost)
 
 
-def _parts(reference: Scene, destination: Sheet) -> Iterator[Passage]:
+def _parts(reference: Scene, destination: Sheet, emptied: frozenset[str]) -> Iterator[Passage]:
     rules = destination.structure
     shared = Counter(n.mesh for n in reference.nodes.values() if n.mesh)
     for node in reference.nodes.values():
+        if node.id in emptied:
+            continue  # stays behind with its lamp
         yield Passage("part", node.id, "place", "exact", "where it stands in the world, with its pivot")
         if node.parent is not None:
             yield _told("part", node.id, "group", rules.groups, "in its group", f"{destination.name} keeps no groups.")

@@ -64,6 +64,14 @@ def baked(crossing: Crossing) -> bool:
     return any(step.settings.get("bake") for step in crossing.steps)
 
 
+def strength_beside(crossing: Crossing) -> float:
+    """The normal scale or occlusion strength that travels as a number beside the image; 1 where it is written into the texels."""
+    texture = crossing.given.texture
+    if texture is None or crossing.name not in ("normal", "clearcoat_normal", "occlusion") or any(step.kind in ("shade", "flatten") for step in crossing.steps):
+        return 1.0
+    return texture.strength
+
+
 def flattened_here(crossing: Crossing) -> bool:
     """Whether its layers are flattened texel by texel, all lying alike."""
     return any(step.kind == "flatten" and not step.settings.get("bake") for step in crossing.steps)
@@ -160,6 +168,13 @@ def _multiply(plane: Plane, step: Step, order: Order) -> Plane:
     return Plane(do.multiply(plane.texels, tuple(step.settings["factor"]), plane.encoding, target), target)
 
 
+def _shade(plane: Plane, step: Step, order: Order) -> Plane:
+    """Occlusion as a whole: factor x (1 + strength x (value - 1)), glTF 2.0 section 3.9.3."""
+    values = unit_floats(plane.texels if plane.texels.ndim == 2 else plane.texels[..., 0])
+    factor, strength = np.float32(step.settings["factor"]), np.float32(step.settings["occlusion_strength"])
+    return Plane(np.clip(factor * (1 + strength * (values - 1)), 0, 1), "linear")
+
+
 def _metal(plane: Plane, step: Step, order: Order) -> Plane:
     made = metallic_terms(order)
     return Plane(made.base_color, "linear") if step.settings["want"] == "base_color" else Plane(made.metalness, "linear")
@@ -250,7 +265,7 @@ def _see_through(plane: Plane, step: Step, order: Order) -> Plane:
 
 
 _ACTS: Mapping[str, Callable[[Plane, Step, Order], Plane]] = {
-    "flatten": _flatten, "space": _space, "invert": _invert, "relief": _relief, "green": _green, "metal": _metal, "multiply": _multiply, "occlude": _occlude,
+    "flatten": _flatten, "space": _space, "invert": _invert, "relief": _relief, "green": _green, "metal": _metal, "multiply": _multiply, "shade": _shade, "occlude": _occlude,
     "see_through": _see_through, "resize": _resize, "widen": _widen, "coverage": _coverage, "pad": _pad,
 }
 

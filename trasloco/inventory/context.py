@@ -14,8 +14,8 @@ from trasloco.inventory.facing import Facing, measure_facing
 from trasloco.inventory.seeing import Sight, sight_of
 from trasloco.inventory.topology import Edges, edges_of
 from trasloco.inventory.world import WorldTriangles, world_triangles
+from trasloco.scene.extent import part_bounds, shells, union_box
 from trasloco.scene.findings import Finding
-from trasloco.scene.geometry import part_bounds, union_box
 from trasloco.scene.images import Image
 from trasloco.scene.model import Decision, Doubles, Scene
 from trasloco.sheets.model import Sheet
@@ -38,8 +38,9 @@ class Context:
 
     @cached_property
     def box(self) -> Doubles | None:
-        """World-space box of everything."""
-        return union_box(self.boxes)
+        """World-space box of everything but shells of sky."""
+        hidden = shells(self.scene, self.boxes)
+        return union_box({id: box for id, box in self.boxes.items() if id not in hidden})
 
     @cached_property
     def edges(self) -> dict[str, list[Edges]]:

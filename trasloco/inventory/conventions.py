@@ -36,6 +36,16 @@ def believed_axis(scene: Scene, source: Sheet, decisions: Sequence[Decision]) ->
     return _believed("up_axis", scene.up_axis, source.conventions.up_axis, source, decisions)
 
 
+def believed_colors(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Declared:
+    """How vertex colours are stored, ``"srgb"`` or ``"linear"``, with who said so. Formats that do not say hold what was picked on a screen, unless a sheet or the artist says otherwise."""
+    choice = decided(decisions, "scene", "vertex_color_encoding")
+    if choice is not None:
+        return Declared(choice.value, "decision")
+    if "vertex_color" in scene.declares:
+        return Declared("linear", "file")
+    return Declared("srgb", "guess") if source.name == "Plain" else Declared(source.conventions.vertex_color_encoding, "sheet")
+
+
 def _believed(field: str, declared: Declared, by_sheet: float | str, source: Sheet, decisions: Sequence[Decision]) -> Declared:
     choice = decided(decisions, "scene", field)
     if choice is not None:
@@ -50,7 +60,7 @@ def settle(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Scene:
     unit, axis = believed_unit(scene, source, decisions), believed_axis(scene, source, decisions)
     matrix = settle_matrix(axis.value, unit.value)
     meshes = dict(scene.meshes)
-    if "vertex_color" not in scene.declares and source.conventions.vertex_color_encoding == "srgb":
+    if believed_colors(scene, source, decisions).value == "srgb":
         meshes = {id: replace(mesh, primitives=tuple(_linear_colors(p) for p in mesh.primitives)) for id, mesh in meshes.items()}
     materials = {id: _settled_material(material, scene, source) for id, material in scene.materials.items()}
     told = float(scene.unit_m.value)
@@ -81,6 +91,9 @@ def _settled_material(material: Material, scene: Scene, source: Sheet) -> Materi
             inputs["roughness"] = Input((float(roughness_of_gloss(np.array(rough.factor[0]), told.gloss_curve, told.gloss_top)),), origin="sheet")
     if told.tint == "replaced by the image" and "tint" not in scene.declares:
         inputs = {name: replace(given, factor=(1.0,) * len(given.factor), origin="sheet") if given.texture is not None and name in _TINTED else given for name, given in inputs.items()}
+    base = inputs.get("base_color")
+    if told.vertex_color == "ignored" and base is not None and base.vertex_color:
+        inputs["base_color"] = replace(base, vertex_color=False, origin="sheet")
     normal = inputs.get("normal")
     if normal is not None and normal.texture is not None and "green" not in scene.declares:
         inputs["normal"] = replace(normal, texture=replace(normal.texture, green_up=source.conventions.normal_green == "up"), origin="sheet")

@@ -77,6 +77,7 @@ def _relief(value: Any) -> bool:
 _FIELDS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "unit_m": (lambda v: _number(v) and 0 < v <= 1e6, "a number of metres above zero"),
     "up_axis": (lambda v: v in ("X", "Y", "Z"), "X, Y or Z"),
+    "vertex_color_encoding": (lambda v: v in ("linear", "srgb"), "linear or srgb"),
     "accept": (_flag, "true or false"),
     "meant": (_flag, "true or false"),
     "ev100": (lambda v: v is None or (_number(v) and -20 <= v <= 40), "an exposure value between -20 and 40, or nothing"),

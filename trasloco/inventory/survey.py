@@ -14,16 +14,16 @@ from trasloco.scene.findings import Finding, FindingState
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
 
-_LOOKED_AT = ("unit_m", "up_axis")
+LOOKED_AT = ("unit_m", "up_axis", "vertex_color_encoding")
 
 
 def notice(scene: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision], progress: Progress = silent, first: bool = False) -> list[Finding]:
-    """All findings about a received scene, open, most costly first. Of the decisions only unit and axis matter here.
+    """All findings about a received scene, open, most costly first. Of the decisions only unit, axis and how vertex colours are stored matter here.
 
     ``first`` asks only what the structure tells, without a pass over faces, texels or rays.
     """
     checks = STRUCTURE if first else CHECKS
-    kept = [d for d in decisions if d.target == "scene" and d.field in _LOOKED_AT]
+    kept = [d for d in decisions if d.target == "scene" and d.field in LOOKED_AT]
     context = Context(scene, settle(scene, source, kept), source, destination, kept)
     found: list[Finding] = []
     if not first:
@@ -48,6 +48,6 @@ def _state(finding: Finding, decisions: Sequence[Decision]) -> FindingState:
         return "accepted"
     if finding.kind == "missing_image" and decided(decisions, finding.targets[0], "relink") is not None:
         return "mended"
-    if finding.targets and finding.kind in ("faces_away", "stray", "duplicate") and (left := decided(decisions, finding.targets[0], "include")) is not None and left.value is False:
+    if finding.targets and finding.kind in ("faces_away", "stray", "duplicate", "duplicate_set") and (left := decided(decisions, finding.targets[0], "include")) is not None and left.value is False:
         return "mended"
     return "open"

@@ -10,6 +10,7 @@ from trasloco.errors import Refused
 from trasloco.inventory.layer_values import is_layers_value, layer_value, layers_of
 from trasloco.inventory.texture_values import is_texture_value, texture_of, texture_value
 from trasloco.scene.inputs import INPUTS, ORDER, VECTORS
+from trasloco.scene.invented import invention, is_invented, made_from
 from trasloco.scene.model import Decision, Input, Scene
 
 
@@ -66,12 +67,22 @@ def copied_settings(scene: Scene, source: str, targets: Sequence[str], names: Se
         wanted = list(names) or sorted({*given.inputs, *old.inputs}, key=lambda n: ORDER[n])
         for name in wanted:
             if name in given.inputs or name in old.inputs:
-                made.append(Decision(f"{target}/{name}", "input", input_value(given.inputs[name]) if name in given.inputs else None))
+                made.append(Decision(f"{target}/{name}", "input", _copied(name, given.inputs.get(name))))
+        relief, base = given.inputs.get("height"), given.inputs.get("base_color")
+        if "height" in wanted and relief is not None and relief.texture is not None and is_invented(relief.texture.image):
+            made.append(Decision(target, "invent_relief", invention(relief.texture, base.texture if base is not None else None)))
         if not names or "opacity" in names:
             made += [Decision(target, "alpha_mode", given.alpha_mode), Decision(target, "alpha_cutoff", given.alpha_cutoff)]
         if not names:
             made.append(Decision(target, "double_sided", given.double_sided))
     return made
+
+
+def _copied(name: str, given: Input | None) -> dict[str, Any] | None:
+    """An input as a value; what was invented for it is left out, since it is invented again."""
+    if given is None or (name == "height" and given.texture is not None and is_invented(given.texture.image)):
+        return None
+    return input_value(given.retextured(lambda t: replace(t, image=made_from(t.image)) if is_invented(t.image) else t))
 
 
 def swapped_inputs(scene: Scene, material_id: str, first: str, second: str) -> list[Decision]:

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from trasloco.light.panels import direction_of
-from trasloco.scene.geometry import bounds
+from trasloco.scene.extent import bounds
 from trasloco.scene.model import Doubles, Light, Node, Scene
 from trasloco.scene.transforms import looking
 

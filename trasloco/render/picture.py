@@ -17,7 +17,7 @@ from trasloco.progress import Progress, silent
 from trasloco.render.flatten import FlatScene
 from trasloco.render.spreading import TileResult, TileTask, spread
 from trasloco.scene.color import linear_to_srgb, luminance
-from trasloco.scene.geometry import bounds
+from trasloco.scene.extent import bounds
 from trasloco.scene.model import Doubles, Scene
 from trasloco.scene.transforms import looking
 

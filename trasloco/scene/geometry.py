@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
@@ -129,30 +129,6 @@ def transform_normals(matrix: Doubles, normals: npt.NDArray[Any]) -> Doubles:
     cofactor = np.array([np.cross(linear[1], linear[2]), np.cross(linear[2], linear[0]), np.cross(linear[0], linear[1])])
     turned = np.asarray(normals, np.float64) @ cofactor.T
     return np.asarray(turned / np.maximum(np.linalg.norm(turned, axis=1, keepdims=True), 1e-30))
-
-
-def bounds(scene: Scene) -> Doubles | None:
-    """World-space box of all parts, (2, 3), or None when nothing has geometry."""
-    return union_box(part_bounds(scene))
-
-
-def union_box(boxes: Mapping[str, Doubles]) -> Doubles | None:
-    """The box (2, 3) around several, None for none."""
-    return np.array([np.min([b[0] for b in boxes.values()], axis=0), np.max([b[1] for b in boxes.values()], axis=0)]) if boxes else None
-
-
-def part_bounds(scene: Scene) -> dict[str, Doubles]:
-    """World-space box (2, 3) of every part that has points, from the corners of its own box."""
-    world = scene.world_matrices()
-    found: dict[str, Doubles] = {}
-    for part in scene.parts():
-        clouds = [p.positions for p in scene.meshes[part.mesh or ""].primitives if len(p.positions)]
-        if clouds:
-            low, high = np.min([c.min(axis=0) for c in clouds], axis=0), np.max([c.max(axis=0) for c in clouds], axis=0)
-            eight = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
-            moved = transform_points(world[part.id], eight)
-            found[part.id] = np.array([moved.min(axis=0), moved.max(axis=0)])
-    return found
 
 
 def triangle_count(scene: Scene) -> int:

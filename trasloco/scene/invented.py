@@ -9,9 +9,12 @@ import numpy.typing as npt
 from scipy.ndimage import gaussian_filter
 
 from trasloco.scene.color import LUMINANCE
+from trasloco.scene.model import Texture
 from trasloco.scene.relief import normal_from_height
 
 Floats = npt.NDArray[np.float32]
+INVENTED = "image:invented"
+"""How the ids of images begin that nobody made."""
 
 
 def invented_height(color: npt.NDArray[Any], fine: float = 0.5, coarse: float = 24.0) -> Floats:
@@ -39,3 +42,18 @@ def lightened(color: npt.NDArray[Any], normals: npt.NDArray[Any], share: float =
     """
     tilt = np.maximum(np.asarray(normals, np.float32)[..., 2:3], 0.2)
     return np.asarray(np.clip(np.asarray(color, np.float32) * (1 + np.float32(share) * (1 / tilt - 1)), 0, 1), np.float32)
+
+
+def is_invented(image: str) -> bool:
+    """Whether an image, by its id, was made by nobody."""
+    return image.startswith(INVENTED)
+
+
+def made_from(image: str) -> str:
+    """The id of the image that an invented one was made from."""
+    return "image:" + image[len(INVENTED) :].partition(":")[2]
+
+
+def invention(relief: Texture, base: Texture | None) -> dict[str, Any]:
+    """Invented relief as the decision that invents it again."""
+    return {"depth": relief.strength, "lighten": base is not None and is_invented(base.image)}

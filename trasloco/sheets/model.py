@@ -28,6 +28,7 @@ class Conventions(_Strict):
     gloss_top: float = Field(default=1024.0, gt=0)
     relief: Literal["normal", "height"] = "normal"
     tint: Literal["multiplies the image", "replaced by the image"] = "multiplies the image"
+    vertex_color: Literal["multiplies", "ignored"] = "multiplies"
     vertex_color_encoding: Literal["linear", "srgb"] = "linear"
     ids_by_vertex_color: bool = False
 

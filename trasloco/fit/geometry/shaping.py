@@ -68,6 +68,6 @@ def _shape(mesh: Mesh, wish: ShapeWish, scale: float) -> Shaped:
         note = "Hard edges left nothing to reduce; they were made anew above 40°." if any(anew for _, anew in parts) else ""
     after = sum(len(p.indices) for p in made.primitives)
     if wish.triangles and after > wish.triangles * 1.05:
-        note = f"Borders of slots and seams are held, so {after} is as few as it can be. {note}".strip()
+        note = f"Borders of slots and seams are held, so {after} remain. {note}".strip()
     distance = deviation(joined_mesh(mesh.primitives), joined_mesh(made.primitives))
     return Shaped(made, count, after, distance.largest * scale, distance.mean * scale, note)

@@ -1,9 +1,11 @@
 """All checks, by what they need: the structure alone, the texels of images, or the triangles in the world."""
 
+from trasloco.inventory.checks.backs import seen_from_behind
 from trasloco.inventory.checks.belonging import strays
-from trasloco.inventory.checks.colors import leftover_tints
+from trasloco.inventory.checks.colors import ignored_colors, leftover_tints, stored_colors
+from trasloco.inventory.checks.doubles import duplicates
 from trasloco.inventory.checks.drifting import drifting_maps
-from trasloco.inventory.checks.geometry import duplicates, faces_away, transforms
+from trasloco.inventory.checks.geometry import faces_away, transforms
 from trasloco.inventory.checks.ids import close_ids, id_slots
 from trasloco.inventory.checks.image_content import alpha_use, color_encoding, gloss_or_roughness, green_direction, normal_maps, plausible_values, stepped_height
 from trasloco.inventory.checks.images import missing_images, refused_sizes, unreadable_images, wrong_extensions
@@ -11,16 +13,17 @@ from trasloco.inventory.checks.lights import absurd_strengths, doubled_suns, emp
 from trasloco.inventory.checks.motion import clips, skins
 from trasloco.inventory.checks.names import odd_names
 from trasloco.inventory.checks.normals import missing_normals, mixed_tangents, odd_normals
+from trasloco.inventory.checks.openings import holes, open_boxes
 from trasloco.inventory.checks.placing import far_from_origin, far_pivots
 from trasloco.inventory.checks.received_light import painted_light, received_lightmaps
 from trasloco.inventory.checks.size import axis_doubt, unit_doubt
-from trasloco.inventory.checks.soundness import degenerate_faces, holes, mixed_winding, overlapping_faces, seen_from_behind
+from trasloco.inventory.checks.soundness import degenerate_faces, mixed_winding, overlapping_faces
 from trasloco.inventory.checks.uvs import missing_uvs, overlapping_uvs, squashed_uvs, uv_range
 from trasloco.inventory.context import Check
 
 STRUCTURE: tuple[Check, ...] = (unit_doubt, axis_doubt, missing_images, unreadable_images, wrong_extensions, refused_sizes, strays, transforms, far_pivots, far_from_origin, odd_names, missing_uvs, drifting_maps, missing_normals, mixed_tangents, clips, absurd_strengths, empty_lights, received_lightmaps)
 GEOMETRY: tuple[Check, ...] = (
-    leftover_tints, id_slots, close_ids, duplicates, skins, odd_normals, degenerate_faces, mixed_winding, holes, uv_range, squashed_uvs, overlapping_uvs, faces_away, overlapping_faces, seen_from_behind, painted_light,
+    stored_colors, ignored_colors, leftover_tints, id_slots, close_ids, duplicates, skins, odd_normals, degenerate_faces, mixed_winding, holes, open_boxes, uv_range, squashed_uvs, overlapping_uvs, faces_away, overlapping_faces, seen_from_behind, painted_light,
 )
 TEXELS: tuple[Check, ...] = (normal_maps, green_direction, color_encoding, gloss_or_roughness, plausible_values, alpha_use, stepped_height, doubled_suns)
 CHECKS: tuple[Check, ...] = (*STRUCTURE, *GEOMETRY, *TEXELS)

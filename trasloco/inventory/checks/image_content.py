@@ -169,7 +169,7 @@ def _base_color(context: Context, image: Image, sight: Sight, material: str) -> 
 
 
 def alpha_use(context: Context) -> Iterator[Finding]:
-    """An alpha channel that cuts nothing, or one with a cut-out that nothing uses."""
+    """An alpha channel that cuts nothing, or one with a cut-out or soft edges that nothing uses."""
     for image, sight in context.sights():
         users = _read_as(context, image)
         if sight.alpha == "none" or not users or any(t.channels == "a" and n != "opacity" for _, n, t in users):
@@ -180,11 +180,15 @@ def alpha_use(context: Context) -> Iterator[Finding]:
         if shaped and sight.alpha == "empty":
             mend = Mend("Make it opaque", tuple(Decision(m, "alpha_mode", "opaque") for m in shaped))
             yield _finding(context, "empty_alpha", image, "A see-through channel that is empty", used_by(context.scene, image.id), "It costs as much as a real cut-out and cuts nothing.", 18, {"alpha": "empty"}, (mend,))
-        elif sight.alpha == "cut" and colored and not opacity:
-            lacking = [(m, t) for m, t in colored if "opacity" not in context.scene.materials[m].inputs]
-            if lacking:
-                mend = Mend("Cut out by it", tuple(d for m, _ in lacking for d in (Decision(f"{m}/opacity", "image", {"image": image.id, "channels": "a"}), Decision(m, "alpha_mode", "mask"))))
-                yield _finding(context, "unused_alpha", image, "A cut-out that nobody uses", used_by(context.scene, image.id), "Solid rectangles where there should be a shape.", 63, {"alpha": "cut"}, (mend,))
+        elif sight.alpha in ("cut", "soft") and colored and not opacity:
+            lacking = [m for m, _ in colored if "opacity" not in context.scene.materials[m].inputs]
+            cut, blend = (Mend(label, tuple(d for m in lacking for d in (Decision(f"{m}/opacity", "image", {"image": image.id, "channels": "a"}), Decision(m, "alpha_mode", mode)))) for label, mode in (("Cut out by it", "mask"), ("Blend by it", "blend")))
+            if lacking and sight.alpha == "cut":
+                yield _finding(context, "unused_alpha", image, "A cut-out that nobody uses", used_by(context.scene, image.id), "Solid rectangles where there should be a shape.", 63, {"alpha": "cut"}, (cut,))
+            elif lacking:
+                consequence = "Strands of hair arrive as cards, tinted glass as a wall. Some programs keep gloss or height there: look at it before it is used."
+                mends = (blend, cut) if "blend" in context.destination.materials.alpha else (cut, blend)
+                yield _finding(context, "unused_soft_alpha", image, "Soft see-through that nobody uses", used_by(context.scene, image.id), consequence, 46, {"alpha": "soft"}, mends)
 
 
 def stepped_height(context: Context) -> Iterator[Finding]:

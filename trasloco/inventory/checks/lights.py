@@ -11,12 +11,13 @@ from trasloco.inventory.context import Context
 from trasloco.inventory.marking import names_of
 from trasloco.light.surroundings import find_sun, radiance_of
 from trasloco.scene.findings import Finding, Mend
-from trasloco.scene.model import Decision, Node
+from trasloco.scene.model import Decision, Light, Node
 
 _SAME_SUN = math.cos(math.radians(5.0))
 _PICTURED_SUN = math.cos(math.radians(15.0))
-MOST = {"sun": 200_000.0, "point": 100_000.0, "spot": 1_000_000.0}
-"""The sun outside the atmosphere gives 128,000 lux; a stage lamp 100,000 candela, a search light a million."""
+MOST = {"sun": 200_000.0, "point": 100_000.0, "spot": 1_000_000.0, "rectangle": 1_000_000.0, "disc": 1_000_000.0}
+"""The sun outside the atmosphere gives 128,000 lux; a stage lamp 100,000 candela, a search light a million. Panels are counted by what they send straight ahead: nit times square metres."""
+_UNITS = {"sun": "lx", "rectangle": "nit", "disc": "nit"}
 
 
 def _lamps(context: Context) -> list[Node]:
@@ -54,14 +55,21 @@ def absurd_strengths(context: Context) -> Iterator[Finding]:
     scene = context.scene
     for node in _lamps(context):
         light = scene.lights[node.light or ""]
-        most = MOST.get(light.kind, math.inf)
+        most = MOST.get(light.kind, math.inf) / _area_m2(light)
         if light.intensity > most:
-            unit = "lx" if light.kind == "sun" else "cd"
+            unit = _UNITS.get(light.kind, "cd")
             scaled = next((light.intensity / factor for factor in (100, 10_000) if light.intensity / factor <= most / 10), most / 10)
             yield Finding(
                 f"absurd_light:{light.id}", "absurd_light", "Strength out of this world", f"{node.name}, {light.intensity:,.0f} {unit}", "Nothing of its kind shines like that: a unit was lost, or squared centimetres were read as square metres. Everything else will look black.",
                 (node.id,), 52, {"intensity": light.intensity}, (Mend(f"Set it to {scaled:,.0f} {unit}", (Decision(light.id, "intensity", float(scaled)),)),),
             )
+
+
+def _area_m2(light: Light) -> float:
+    """How much surface shines, 1 for what has none."""
+    if light.kind not in ("rectangle", "disc"):
+        return 1.0
+    return max(light.width_m * light.height_m * (math.pi / 4 if light.kind == "disc" else 1.0), 1e-9)
 
 
 def empty_lights(context: Context) -> Iterator[Finding]:

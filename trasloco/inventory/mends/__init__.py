@@ -14,6 +14,7 @@ from typing import Any
 from trasloco.inventory.conventions import settle
 from trasloco.inventory.decisions import check_decision, in_force
 from trasloco.inventory.mends import choice, colors, diagonals, faces, inventing, lamps, materials, places, skies, slots
+from trasloco.inventory.mends.looks import with_looks
 from trasloco.inventory.whole_inputs import whole_input
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
@@ -46,7 +47,8 @@ STAGES: tuple[dict[str, Mending], ...] = (
     },
     {"layers": materials.layers, "factor_like": materials.factor_like},
     {"paint": colors.paint, "invent_relief": inventing.invent_relief},
-    {"freeze": places.freeze, "parent": places.parent, "place": places.place, "center_pivot": places.center_pivot, "apply_transform": places.apply_transform},
+    {"strength": inventing.depth},
+    {"freeze": places.freeze, "parent": places.parent, "place": places.place, "center_pivot": places.center_pivot, "apply_transform": places.apply_transform, "stand_on_ground": places.part_stands},
     {"scale": places.scale, "recentre": places.recentre, "move_m": places.move_m, "stand_on_ground": places.stand_on_ground},
     {"lamp": lamps.lamp_stands, "stand": lamps.stand},
     {"merge_into": slots.merge_into},
@@ -66,7 +68,7 @@ def mended(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Scene:
         check_decision(decision)
     scene = settle(scene, source, decisions)
     kept = {d.target for d in decisions if d.field == "include" and d.value is True}
-    holding = in_force(decisions)
+    holding = in_force(with_looks(decisions))
     for stage in STAGES:
         for decision in holding:
             target, field = decision.target, decision.field

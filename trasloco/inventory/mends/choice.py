@@ -11,7 +11,7 @@ from trasloco.scene.model import Input, Scene
 
 
 def include(scene: Scene, target: str, value: Any) -> Scene:
-    """``False`` leaves out a part (with its light or camera); its place in the tree stays for its children."""
+    """``False`` leaves out a part (with its light or camera), or a group; its place in the tree stays as long as it has children."""
     if value is not False or target not in scene.nodes:
         return scene
     return _without(scene, {target})

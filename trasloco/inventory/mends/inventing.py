@@ -11,12 +11,10 @@ import numpy as np
 from trasloco.errors import Refused
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.images import Image, encode, identify
-from trasloco.scene.invented import invented_height, invented_normals, lightened
+from trasloco.scene.invented import INVENTED, invented_height, invented_normals, is_invented, lightened, made_from
 from trasloco.scene.model import Input, Scene
 from trasloco.scene.resolve import input_values
 
-INVENTED = "image:invented"
-"""How the ids of images begin that nobody made."""
 _MADE: OrderedDict[tuple[str, str, float, str], Image] = OrderedDict()
 _MOST_MADE = 32
 
@@ -47,6 +45,22 @@ def invent_relief(scene: Scene, target: str, value: Any) -> Scene:
         lit = _made("colour", given, image, depth)
         images[lit.id] = lit
         inputs["base_color"] = replace(base, texture=replace(texture, image=lit.id, encoding="srgb", space="", invert=False), origin="decision")
+    return replace(scene, images=images).with_material(replace(material, inputs=inputs))
+
+
+def depth(scene: Scene, target: str, value: Any) -> Scene:
+    """Another depth for invented relief, as a share of one repeat; a colour that was lightened for it follows. Relief that somebody made is changed as any input is."""
+    material_id, _, name = target.rpartition("/")
+    material = scene.materials.get(material_id)
+    height = material.inputs.get("height") if material is not None else None
+    if material is None or name != "height" or height is None or height.texture is None or not is_invented(height.texture.image):
+        return scene
+    inputs = {**material.inputs, "height": replace(height, texture=replace(height.texture, strength=float(value)))}
+    images, base = dict(scene.images), material.inputs["base_color"]
+    if base.texture is not None and is_invented(base.texture.image):
+        original = images[made_from(base.texture.image)]
+        lit = _made("colour", replace(base, factor=(1.0, 1.0, 1.0), texture=replace(base.texture, image=original.id)), original, float(value))
+        images[lit.id] = lit
     return replace(scene, images=images).with_material(replace(material, inputs=inputs))
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -27,7 +27,7 @@ def stand(scene: Scene, target: str, value: Any) -> Scene:
     return moved_to(scene, target, value) if value is not None else scene
 
 
-_SIZES = {"sun": ("angle_deg",), "point": ("radius_m",), "rectangle": ("width_m", "height_m"), "disc": ("width_m",)}
+SIZES: Mapping[str, tuple[str, ...]] = {"sun": ("angle_deg",), "point": ("radius_m",), "rectangle": ("width_m", "height_m"), "disc": ("width_m",)}
 
 
 def size(name: str) -> Callable[[Scene, str, Any], Scene]:
@@ -35,7 +35,7 @@ def size(name: str) -> Callable[[Scene, str, Any], Scene]:
 
     def change(scene: Scene, target: str, value: Any) -> Scene:
         light = scene.lights.get(target)
-        if light is None or name not in _SIZES.get(light.kind, ()):
+        if light is None or name not in SIZES.get(light.kind, ()):
             return scene
         made = replace(light, angle_rad=math.radians(float(value))) if name == "angle_deg" else replace(light, **{name: float(value)})  # type: ignore[arg-type]
         if light.kind == "disc":

@@ -11,7 +11,7 @@ import numpy as np
 
 from trasloco.inventory.conventions import moved_primitive, rigid_lamps
 from trasloco.inventory.mends.meshes import mesh_of_own, with_mesh
-from trasloco.scene.geometry import bounds, part_bounds
+from trasloco.scene.extent import bounds, part_bounds
 from trasloco.scene.lengths import with_lengths_times
 from trasloco.scene.model import Channel, Doubles, Node, Scene
 from trasloco.scene.motion import posed_matrices
@@ -87,15 +87,16 @@ def place(scene: Scene, target: str, value: Any) -> Scene:
     return replace(scene, nodes={**scene.nodes, target: replace(node, matrix=_local(scene, node, change @ world))})
 
 
-def stand_on_ground(scene: Scene, target: str, value: Any) -> Scene:
-    """A part (or the whole scene) moved up or down until its lowest point is at height zero."""
-    if value is not True:
-        return scene
-    if target == "scene":
-        box = bounds(scene)
-        return scene if box is None else move_m(scene, "scene", (0.0, -float(box[0][1]), 0.0))
+def part_stands(scene: Scene, target: str, value: Any) -> Scene:
+    """A part moved up or down until its lowest point is at height zero; one step among others of placing it, in their order."""
     box = part_bounds(scene).get(target)
-    return scene if box is None else place(scene, target, {"move_m": (0.0, -float(box[0][1]), 0.0)})
+    return scene if box is None or value is not True else place(scene, target, {"move_m": (0.0, -float(box[0][1]), 0.0)})
+
+
+def stand_on_ground(scene: Scene, target: str, value: Any) -> Scene:
+    """The whole scene moved up or down until its lowest point is at height zero."""
+    box = bounds(scene) if target == "scene" else None
+    return scene if box is None or value is not True else move_m(scene, "scene", (0.0, -float(box[0][1]), 0.0))
 
 
 def move_m(scene: Scene, target: str, value: Any) -> Scene:

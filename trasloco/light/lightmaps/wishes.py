@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from trasloco.scene.extent import shells
 from trasloco.scene.model import Decision, Node, Scene
 from trasloco.sheets.model import Lightmaps
 
@@ -65,7 +66,8 @@ def excuses(scene: Scene, wish: Wish) -> dict[str, str]:
         # Parents stand before their children.
         if node.parent in moving:
             moving.add(node.id)
-    return {part.id: reason for part in scene.parts() if (reason := _why_not(scene, part, wish, part.id in moving))}
+    sky = shells(scene)
+    return {part.id: reason for part in scene.parts() if (reason := "encloses everything else" if part.id in sky else _why_not(scene, part, wish, part.id in moving))}
 
 
 MOVES, CHANGES = "moves", "changes its shape"

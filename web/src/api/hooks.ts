@@ -83,7 +83,7 @@ export const useSwapInputs = (id: number) => useChange(id, (wanted: { material: 
 export const useUndo = (id: number) => useChange<void>(id, () => send<Move>(`/moves/${id}/undo`, "POST"));
 export const useRedo = (id: number) => useChange<void>(id, () => send<Move>(`/moves/${id}/redo`, "POST"));
 export const useChangeMove = (id: number) => useChange(id, (change: { name?: string; source?: string; destination?: string }) => send<Move>(`/moves/${id}`, "PATCH", change));
-export const useStartJob = (id: number) => useChange(id, (job: { kind: "receive" | "prove" | "causes" | "bake" | "mix" | "account" | "deliver"; settings?: Record<string, unknown> }) => send<Job>(`/moves/${id}/jobs`, "POST", { settings: {}, ...job }));
+export const useStartJob = (id: number) => useChange(id, (job: { kind: "receive" | "prove" | "sequence" | "causes" | "bake" | "mix" | "again" | "account" | "deliver"; settings?: Record<string, unknown> }) => send<Job>(`/moves/${id}/jobs`, "POST", { settings: {}, ...job }));
 /** Asks again when a job of a kind is done. */
 export function useAfter(job: Job | null | undefined, kinds: readonly Job["kind"][], again: () => unknown) {
   const finished = job && kinds.includes(job.kind) && job.state === "done" ? job.id : null;

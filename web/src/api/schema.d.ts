@@ -514,6 +514,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/sequence.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sequence Zip
+         * @description The frames of the last sequence as numbered PNG, with their figures as a table.
+         */
+        get: operations["server_moves_api_sequence_zip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/accounts": {
         parameters: {
             query?: never;
@@ -563,7 +583,7 @@ export interface paths {
         put?: never;
         /**
          * Decide
-         * @description Add decisions as one batch; what was undone before is forgotten. They are tried before they are kept.
+         * @description Add decisions as one batch; what was undone before is forgotten. They are tried before they are kept, and what nothing would read is refused.
          */
         post: operations["server_moves_api_decide"];
         delete?: never;
@@ -1538,6 +1558,8 @@ export interface components {
             findings: components["schemas"]["FindingOut"][];
             /** Surveyed */
             surveyed: boolean;
+            /** Again */
+            again: components["schemas"]["RemnantOut"][] | null;
             /** Parts */
             parts: components["schemas"]["PartOut"][];
             /** Materials */
@@ -1667,11 +1689,77 @@ export interface components {
             uv_sets: number;
             /** Included */
             included: boolean;
+            place: components["schemas"]["PlacedOut"] | null;
             tags: components["schemas"]["TagsOut"];
             /** Kind */
             kind: string;
             /** Size M */
             size_m: number[];
+        };
+        /**
+         * PlacedOut
+         * @description What was decided of a part's place; what is not said is as received.
+         */
+        PlacedOut: {
+            /**
+             * Move M
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            move_m: number[];
+            /**
+             * Turn Deg
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            turn_deg: number[];
+            /**
+             * Size
+             * @default 1
+             */
+            size: number;
+        };
+        /**
+         * RemnantOut
+         * @description What is noticed after mending: made by a mend, or not cured by it.
+         */
+        RemnantOut: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+            /** Consequence */
+            consequence: string;
+            /** Targets */
+            targets: string[];
+            /** Weight */
+            weight: number;
+            /** Evidence */
+            evidence: {
+                [key: string]: unknown;
+            };
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "mended" | "accepted";
+            /** Mends */
+            mends: components["schemas"]["MendOut"][];
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "made" | "stayed";
         };
         /** Size */
         Size: {
@@ -2272,6 +2360,40 @@ export interface components {
             /** Seconds */
             seconds: number;
         };
+        /** FigureOut */
+        FigureOut: {
+            /** Value */
+            value: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Raw */
+            raw: number;
+            /** Noise */
+            noise: number;
+            /** Cover */
+            cover: number;
+        };
+        /**
+         * FrameOut
+         * @description One moment of a clip on both sides; ``pictures`` are blobs of reference, arrival and difference.
+         */
+        FrameOut: {
+            /** Number */
+            number: number;
+            /** Time S */
+            time_s: number;
+            /** Judged */
+            judged: number;
+            subject: components["schemas"]["FigureOut"];
+            /** Seconds */
+            seconds: number;
+            /** Pictures */
+            pictures: {
+                [key: string]: string;
+            };
+        };
         /** ProofOut */
         ProofOut: {
             /** Id */
@@ -2318,6 +2440,25 @@ export interface components {
             clips: components["schemas"]["ClipChoice"][];
             /** Surroundings */
             surroundings: components["schemas"]["Chosen"][];
+            sequence: components["schemas"]["SequenceOut"] | null;
+        };
+        /**
+         * SequenceOut
+         * @description The last clip that was proved frame by frame, as far as it got.
+         */
+        SequenceOut: {
+            /** Clip */
+            clip: string;
+            /** Clip Name */
+            clip_name: string;
+            /** View */
+            view: string;
+            /** Rate */
+            rate: number;
+            /** Current */
+            current: boolean;
+            /** Frames */
+            frames: components["schemas"]["FrameOut"][];
         };
         /** ProofChange */
         ProofChange: {
@@ -2558,7 +2699,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "receive" | "prove" | "causes" | "bake" | "mix" | "account" | "deliver";
+            kind: "receive" | "prove" | "sequence" | "causes" | "bake" | "mix" | "again" | "account" | "deliver";
             /**
              * Settings
              * @default {}
@@ -3428,6 +3569,26 @@ export interface operations {
             header?: never;
             path: {
                 proof_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_sequence_zip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
             };
             cookie?: never;
         };

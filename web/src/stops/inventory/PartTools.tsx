@@ -26,6 +26,8 @@ export function PartTools({ move, inventory, chosen }: Props) {
   );
   const ids = inventory.ids.filter((one) => chosen.includes(one.part));
   const layered = inventory.parts.some((part) => chosen.includes(part.id) && part.layers.length);
+  const placed = inventory.parts.filter((part) => chosen.includes(part.id)).map((part) => part.place);
+  const place = placed.every((one) => JSON.stringify(one) === JSON.stringify(placed[0])) ? (placed[0] ?? null) : null;
   const others = inventory.parts.filter((part) => !chosen.includes(part.id));
   return (
     <div className="flex max-h-[60%] shrink-0 flex-col border-t border-base-300">
@@ -42,7 +44,7 @@ export function PartTools({ move, inventory, chosen }: Props) {
       {wide && (
         <div className="min-h-0 overflow-y-auto bg-base-100">
           <Rename move={move} ids={chosen} />
-          <Place key={chosen.join()} busy={decide.isPending} onPlace={(value) => each("place", value)}>
+          <Place key={`${chosen.join()} ${JSON.stringify(place)}`} place={place} mixed={placed.some(Boolean) && !place} busy={decide.isPending} onPlace={(value) => each("place", value)}>
             {act("Stand on the ground", "stand_on_ground")}
             {act("Pivot to the middle", "center_pivot")}
             {act("Apply transform", "apply_transform")}
@@ -120,11 +122,11 @@ export function Choose({ label, options, onPick }: { label: string; options: [st
   );
 }
 
-/** Moved, turned and sized by numbers. The numbers say the whole change, not one more step. */
-function Place({ busy, onPlace, children }: { busy: boolean; onPlace: (value: Record<string, unknown>) => void; children: React.ReactNode }) {
-  const [move, setMove] = useState(["0", "0", "0"]);
-  const [turn, setTurn] = useState(["0", "0", "0"]);
-  const [size, setSize] = useState("1");
+/** Moved, turned and sized by numbers: those that were decided last, the whole change and not one more step. */
+function Place({ place, mixed, busy, onPlace, children }: { place: Inventory["parts"][number]["place"]; mixed: boolean; busy: boolean; onPlace: (value: Record<string, unknown>) => void; children: React.ReactNode }) {
+  const [move, setMove] = useState((place?.move_m ?? [0, 0, 0]).map(String));
+  const [turn, setTurn] = useState((place?.turn_deg ?? [0, 0, 0]).map(String));
+  const [size, setSize] = useState(String(place?.size ?? 1));
   const row = (label: string, unit: string, values: string[], put: (values: string[]) => void) => (
     <div className="flex items-center gap-2">
       <span className="w-12">{label}</span>
@@ -160,6 +162,7 @@ function Place({ busy, onPlace, children }: { busy: boolean; onPlace: (value: Re
           <button className="press" disabled={!sound || busy}>
             Place
           </button>
+          {sound && mixed && <span className="text-soft">They are placed differently now.</span>}
           {!sound && <span className="text-primary">Numbers only; the size above zero.</span>}
         </div>
       </form>

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 
 import { type Move, pictures as addresses, type ProofRow, type Proofs } from "../../api/client";
@@ -10,6 +10,7 @@ import { Asking } from "./Asking";
 import { Booth } from "./Booth";
 import { Causes } from "./Causes";
 import { readFigures, type ViewFigures } from "./figures";
+import { Motion } from "./Motion";
 import { Trend } from "./Trend";
 
 /** Fourth stop: three pictures in a row, then the figure, its causes with their cures, and every material. */
@@ -20,7 +21,14 @@ export function ProofStop() {
   const [view, setView] = useState<string | null>(null);
   const running = move.job?.kind === "prove" && isRunning(move.job) ? move.job : null;
   const answered = move.job?.kind === "prove" && move.job.state === "done" ? (move.job.result.proof as number | undefined) : undefined;
-  useAfter(move.job, ["prove", "causes"], proofs.refetch);
+  useAfter(move.job, ["prove", "causes", "sequence"], proofs.refetch);
+
+  const frames = move.job?.kind === "sequence" ? `${move.job.state} ${Math.floor(move.job.fraction * 12)}` : "";
+  useEffect(() => {
+    if (frames) void proofs.refetch();
+    // Frames are shown as they come; what is asked may be a new function at every turn.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [frames]);
 
   if (proofs.isPending) return <Waiting text="Looking for earlier proofs…" />;
   if (proofs.error) return <Notice error={proofs.error} onRetry={() => void proofs.refetch()} />;
@@ -58,15 +66,17 @@ function Shown({ proof, data, asking, onShow, move }: { proof: ProofRow; data: P
   const figures = readFigures(proof.figures);
   const [viewName, setViewName] = useState<string | null>(null);
   const view = figures.views.find((one) => one.name === viewName) ?? figures.views.find((one) => one.name === figures.worst_view)!;
-  const [by, setBy] = useState<"materials" | "parts" | "proofs">("materials");
+  const [by, setBy] = useState<"materials" | "parts" | "motion" | "proofs">("materials");
+  const [frame, setFrame] = useState(0);
+  const moment = by === "motion" ? data.sequence?.frames[Math.min(frame, data.sequence.frames.length - 1)] : undefined;
   const held = proof.pictures[view.name] ?? {};
   const rows = by === "materials" ? view.materials : view.parts.filter((part) => part.cover > 0.0005).slice(0, 20);
   return (
     <div className="flex h-full flex-col overflow-y-auto">
       <Booth
-        pictures={held}
-        labels={{ reference: `${view.samples} spp · ${view.seconds[0]?.toFixed(0)} s`, arrival: `${move.destination.replace(/^./, (c) => c.toUpperCase())} · ${view.samples} spp · ${view.seconds[1]?.toFixed(0)} s` }}
-        kept={held.reference_exr ? { proof: proof.id, view: view.name, width: view.width, height: view.height } : undefined}
+        pictures={moment?.pictures ?? held}
+        labels={moment ? { reference: `${data.sequence!.clip_name} at ${moment.time_s.toFixed(2)} s`, arrival: `frame ${moment.number}` } : { reference: `${view.samples} spp · ${view.seconds[0]?.toFixed(0)} s`, arrival: `${move.destination.replace(/^./, (c) => c.toUpperCase())} · ${view.samples} spp · ${view.seconds[1]?.toFixed(0)} s` }}
+        kept={held.reference_exr && !moment ? { proof: proof.id, view: view.name, width: view.width, height: view.height } : undefined}
       />
       <div className="grid flex-1 grid-cols-[250px_minmax(0,1fr)_310px]">
         <section aria-label="Figure" className="border-r border-base-300 p-[18px]">
@@ -131,13 +141,15 @@ function Shown({ proof, data, asking, onShow, move }: { proof: ProofRow; data: P
         <Causes move={move.id} proof={proof.id} figures={figures} current={proof.current} job={move.job ?? null} accepted={new Set(data.accepted)} />
         <section aria-label="Where it differs" className="p-[18px]">
           <div role="tablist" aria-label="Where it differs" className="flex gap-4">
-            {([["materials", "Materials"], ["parts", "Parts"], ["proofs", "Proofs"]] as const).map(([key, words]) => (
+            {([["materials", "Materials"], ["parts", "Parts"], ...(data.clips.length ? [["motion", "Motion"] as const] : []), ["proofs", "Proofs"]] as const).map(([key, words]) => (
               <button key={key} role="tab" aria-selected={by === key} className={`border-b-2 pb-0.5 text-[15px] ${by === key ? "border-primary font-semibold" : "border-transparent text-soft hover:underline"}`} onClick={() => setBy(key)}>
                 {words}
               </button>
             ))}
           </div>
-          {by === "proofs" ? <Earlier proofs={data.proofs} shown={proof} onShow={onShow} move={move.id} /> : <Shares rows={rows} noise={view.noise} />}
+          {by === "motion" && <Motion move={move.id} data={data} job={move.job ?? null} view={data.views.find((one) => view.name.startsWith(one)) ?? view.name} at={frame} onAt={setFrame} />}
+          {by === "proofs" && <Earlier proofs={data.proofs} shown={proof} onShow={onShow} move={move.id} />}
+          {(by === "materials" || by === "parts") && <Shares rows={rows} noise={view.noise} />}
         </section>
       </div>
     </div>
