@@ -313,6 +313,12 @@ def proof_picture(request: HttpRequest, proof_id: int, view: str, side: str) -> 
     return HttpResponse(get_blob(held[side]), content_type=f"image/{'x-exr' if kind == 'exr' else 'png'}", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
+@api.get("/moves/{move_id}/again", response=schemas.AgainOut)
+def again(request: HttpRequest, move_id: int) -> Any:
+    """The survey of what is mended; a job of kind ``again`` takes it."""
+    return present.again_out(_ready(move_id))
+
+
 @api.get("/moves/{move_id}/sequence.zip")
 def sequence_zip(request: HttpRequest, move_id: int) -> HttpResponse:
     """The frames of the last sequence as numbered PNG, with their figures as a table."""

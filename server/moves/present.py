@@ -128,7 +128,7 @@ def inventory_out(bench: Bench) -> dict[str, Any]:
     ]
     cameras = [{"id": c.id, "name": c.name, "yfov_deg": math.degrees(c.yfov_rad), "aspect": c.aspect, "matrix": [float(v) for v in world[n.id].T.ravel()]} for n in scene.nodes.values() if (c := scene.cameras.get(n.camera or "")) is not None]
     return {
-        "findings": [finding_json(f) for f in findings], "surveyed": surveyed, "again": None if (again := bench.known_again()) is None else [remnant_json(one) for one in again], "parts": parts, "materials": materials_out(scene), "images": images, "cameras": cameras, "lights": lights_out(scene, received, {}),
+        "findings": [finding_json(f) for f in findings], "surveyed": surveyed, "parts": parts, "materials": materials_out(scene), "images": images, "cameras": cameras, "lights": lights_out(scene, received, {}),
         "size": {"unit_m": unit.value, "unit_name": unit_name(unit.value), "unit_origin": unit.origin, "up_axis": axis.value, "axis_origin": axis.origin, "low_m": [float(v) for v in low], "high_m": [float(v) for v in high], "triangles": triangle_count(travelling), "scale": made.value if (made := decided(bench.decisions, "scene", "scale")) else 1.0},
         "groups": [{"id": n.id, "name": n.name} for n in scene.nodes.values() if n.mesh is None and not n.light and not n.camera], "ids": _ids(received), "clips": _clips(received, bench), "choice": _choice(received, bench), "view": bench.view_glb(),
         "received_view": bench.received_glb(),
@@ -213,6 +213,11 @@ def proposal_out(bench: Bench, made: Proposal) -> dict[str, Any]:
     ]
     passed = [{"image": m.image, "file": images[m.image].name, "reason": m.passed_over} for m in made.set.members if m.passed_over]
     return {"material": made.material, "material_name": bench.reference().materials[made.material].name, "set": made.set.name, "reason": made.reason, "fillings": fillings, "passed_over": passed}
+
+
+def again_out(bench: Bench) -> dict[str, Any]:
+    found = bench.known_again()
+    return {"known": found is not None, "remnants": [remnant_json(one) for one in found or ()]}
 
 
 def proofs_out(bench: Bench) -> dict[str, Any]:

@@ -154,6 +154,13 @@ class RemnantOut(FindingOut):
     why: Literal["made", "stayed"]
 
 
+class AgainOut(Schema):
+    """What the mends left or made, where it was looked for since the last of them."""
+
+    known: bool
+    remnants: list[RemnantOut]
+
+
 class Stops(Schema):
     """What each stop of the route says, ready to show."""
 
@@ -409,7 +416,6 @@ class ChoiceOut(Schema):
 class InventoryOut(Schema):
     findings: list[FindingOut]
     surveyed: bool
-    again: list[RemnantOut] | None
     parts: list[PartOut]
     materials: list[MaterialOut]
     images: list[ImageOut]

@@ -26,7 +26,7 @@ class Route(BrowserTest):
         self.drop([str(demo_files()[2])], "bottega", "lanterna")
         page = self.page
         findings = page.get_by_role("list", name="Findings").get_by_role("listitem")
-        expect(findings).to_have_count(13)
+        expect(findings).to_have_count(14)
         first = page.get_by_role("button", name="Turn 12 faces")
         expect(first).to_be_visible()
         page.get_by_role("button", name="Faces look away Wing flat left 1").click()
@@ -36,7 +36,7 @@ class Route(BrowserTest):
         expect(findings).to_have_count(12)
         expect(page.get_by_text("hatched: seen from behind, 188 faces look away")).to_be_visible()
         page.keyboard.press("Control+z")
-        expect(findings).to_have_count(13)
+        expect(findings).to_have_count(14)
         page.keyboard.press("Control+Shift+z")
         expect(findings).to_have_count(12)
 

@@ -83,3 +83,24 @@ class InventoryApi(ServerTest):
         whole = self.ask(f"/moves/{move}/inventory")
         self.assertTrue(whole["surveyed"])
         self.assertLessEqual({f["id"] for f in first["findings"]}, {f["id"] for f in whole["findings"]})
+
+    def test_what_the_mends_left_is_looked_for_again(self) -> None:
+        move = self.made()
+        self.assertEqual(self.ask(f"/moves/{move}/again"), {"known": False, "remnants": []})
+        self.decide(move, ("scene", "scale", 100_000.0))
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "again"})
+        self.assertEqual(self.work()[-1].state, "done")
+        told = self.ask(f"/moves/{move}/again")
+        self.assertIn(("unit", "made"), [(one["kind"], one["why"]) for one in told["remnants"]])
+        self.ask(f"/moves/{move}/undo", "POST")
+        self.assertFalse(self.ask(f"/moves/{move}/again")["known"])
+
+    def test_a_decision_about_nothing_is_refused_and_a_place_is_shown_as_it_was_decided(self) -> None:
+        move = self.made()
+        refused = self.decide(move, ("part:nobody", "weld", 0.1), expect=422)
+        self.assertIn("no such thing", refused["what"])  # type: ignore[index]
+        self.assertEqual(self.ask(f"/moves/{move}/decisions"), [])
+        part = self.ask(f"/moves/{move}/inventory")["parts"][0]
+        self.assertIsNone(part["place"])
+        self.decide(move, (part["id"], "place", {"move_m": [1, 0, 0]}))
+        self.assertEqual(self.ask(f"/moves/{move}/inventory")["parts"][0]["place"], {"move_m": [1, 0, 0], "turn_deg": [0, 0, 0], "size": 1})

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import zipfile
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -10,8 +12,10 @@ from PIL import Image
 
 from server.moves import jobs
 from server.moves.models import Job, ProofRow
+from tests.core.test_sequence import winch
 from tests.server.making import ServerTest
 from trasloco.errors import Cancelled
+from trasloco.formats.gltf_write import write_glb
 from trasloco.scene.images import identify, pixels
 
 SMALL = {"width": 64, "height": 36, "samples": 4, "view": "Overview"}
@@ -34,6 +38,22 @@ class Proofs(ServerTest):
         proof = self.proved(move, view="all")
         self.assertEqual({v["name"] for v in proof["figures"]["views"]}, set(names))
         self.assertEqual(proof["figures"]["mean"], max(v["mean"] for v in proof["figures"]["views"]))
+
+    def test_a_clip_is_proved_frame_by_frame_and_saved(self) -> None:
+        move = self.made({"winch.glb": write_glb(replace(winch(), environment=None, images={}))}, destination="lanterna")
+        clips = self.ask(f"/moves/{move}/proofs")["clips"]
+        self.ask(f"/moves/{move}/sequence.zip", expect=422)
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "sequence", "settings": {"clip": "clip:nobody"}})
+        self.assertEqual(self.work()[-1].state, "refused")
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "sequence", "settings": {"clip": clips[0]["id"], "rate": 2, "width": 32, "height": 18, "samples": 2, "stand_in": True}})
+        self.assertEqual(self.work()[-1].state, "done")
+        told = self.ask(f"/moves/{move}/proofs")["sequence"]
+        self.assertEqual((told["clip"], told["current"], len(told["frames"])), (clips[0]["id"], True, int(clips[0]["seconds"] * 2) + 1))
+        with zipfile.ZipFile(io.BytesIO(self.client.get(f"/api/moves/{move}/sequence.zip").content)) as archive:
+            self.assertEqual(len([n for n in archive.namelist() if n.startswith("arrival-")]), len(told["frames"]))
+            self.assertEqual(archive.read("differences.csv").decode().splitlines()[0], "frame,seconds,subject,low,high")
+        self.ask(f"/moves/{move}/decisions", "POST", [{"target": "scene", "field": "scale", "value": 2.0}])
+        self.assertFalse(self.ask(f"/moves/{move}/proofs")["sequence"]["current"])
 
     def test_what_cannot_be_a_view_or_limits_is_refused(self) -> None:
         move = self.made()

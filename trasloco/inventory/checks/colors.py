@@ -25,11 +25,12 @@ def stored_colors(context: Context) -> Iterator[Finding]:
     if believed.origin not in ("guess", "sheet") or not coloured:
         return
     told = f"The file does not say. {context.source.name} stores them so." if believed.origin == "sheet" else "Nobody says; bytes are mostly what was picked on a screen."
-    words = {"srgb": "as picked on a screen (sRGB)", "linear": "as amounts of light"}
+    words = {"srgb": "as picked on a screen", "linear": "as amounts of light"}
+    labels = {"srgb": "Stored as sRGB", "linear": "Stored as light"}
     other = "linear" if believed.value == "srgb" else "srgb"
-    mends = tuple(Mend(f"Take them {words[value]}", (Decision("scene", "vertex_color_encoding", value),)) for value in (believed.value, other))
+    mends = tuple(Mend(labels[value], (Decision("scene", "vertex_color_encoding", value),)) for value in (believed.value, other))
     where = f"{names_of(context.received, coloured)} · taken {words[believed.value]} · {believed.origin}"
-    yield Finding("color_storage:scene", "color_storage", "Vertex colours: how they are stored is in doubt", where, f"{told} Taken the other way they arrive {'far too dark: half of white becomes a fifth' if believed.value == 'linear' else 'pale: a fifth of white becomes half'}.", tuple(coloured), 30 if believed.origin == "guess" else 12, {"encoding": believed.value, "origin": believed.origin}, mends)
+    yield Finding("color_storage:scene", "color_storage", "Vertex colours in doubt", where, f"{told} Taken the other way they arrive {'far too dark: half of white becomes a fifth' if believed.value == 'linear' else 'pale: a fifth of white becomes half'}.", tuple(coloured), 30 if believed.origin == "guess" else 12, {"encoding": believed.value, "origin": believed.origin}, mends)
 
 
 def ignored_colors(context: Context) -> Iterator[Finding]:

@@ -42,6 +42,7 @@ export type Proofs = Schemas["ProofsOut"];
 export type ProofRow = Schemas["ProofOut"];
 export type PixelRead = Schemas["PixelOut"];
 export type Accounts = Schemas["AccountsOut"];
+export type Again = Schemas["AgainOut"];
 export type AccountEntry = Schemas["AccountEntry"];
 export type Handover = Schemas["HandoverOut"];
 

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
-import { type Accounts, call, type CollisionCost, type Decision, type Families, type Fit, type Handover, type HistoryRow, type ImageFacts, type Inventory, type Job, type LightData, type Lightmaps, type Mix, type Move, type Paint, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet, type SheetDifference, type SheetInput, type Shelf } from "./client";
+import { type Accounts, type Again, call, type CollisionCost, type Decision, type Families, type Fit, type Handover, type HistoryRow, type ImageFacts, type Inventory, type Job, type LightData, type Lightmaps, type Mix, type Move, type Paint, type Proofs, type Proposal, type Sample, type SampleFile, send, type Sheet, type SheetDifference, type SheetInput, type Shelf } from "./client";
 
 const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
@@ -40,6 +40,7 @@ export const useMove = (id: number) =>
   useQuery({ queryKey: ["move", id], queryFn: () => call<Move>(`/moves/${id}`), refetchInterval: (query) => (isRunning(query.state.data?.job) ? 500 : false) });
 
 export const useInventory = (id: number, ready: boolean) => useQuery({ queryKey: ["move", id, "inventory"], queryFn: () => call<Inventory>(`/moves/${id}/inventory`), enabled: ready, refetchInterval: (query) => (query.state.data?.surveyed === false ? 1500 : false) });
+export const useAgain = (id: number) => useQuery({ queryKey: ["move", id, "again"], queryFn: () => call<Again>(`/moves/${id}/again`) });
 export const useFit = (id: number) => useQuery({ queryKey: ["move", id, "fit"], queryFn: () => call<Fit>(`/moves/${id}/fit`) });
 export const useFamilies = (id: number) => useQuery({ queryKey: ["move", id, "families"], queryFn: () => call<Families>(`/moves/${id}/families`) });
 export const useSiblings = (id: number, material: string, image: string | null) =>

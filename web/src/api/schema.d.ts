@@ -514,6 +514,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Again
+         * @description The survey of what is mended; a job of kind ``again`` takes it.
+         */
+        get: operations["server_moves_api_again"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/sequence.zip": {
         parameters: {
             query?: never;
@@ -1558,8 +1578,6 @@ export interface components {
             findings: components["schemas"]["FindingOut"][];
             /** Surveyed */
             surveyed: boolean;
-            /** Again */
-            again: components["schemas"]["RemnantOut"][] | null;
             /** Parts */
             parts: components["schemas"]["PartOut"][];
             /** Materials */
@@ -1724,42 +1742,6 @@ export interface components {
              * @default 1
              */
             size: number;
-        };
-        /**
-         * RemnantOut
-         * @description What is noticed after mending: made by a mend, or not cured by it.
-         */
-        RemnantOut: {
-            /** Id */
-            id: string;
-            /** Kind */
-            kind: string;
-            /** Title */
-            title: string;
-            /** Where */
-            where: string;
-            /** Consequence */
-            consequence: string;
-            /** Targets */
-            targets: string[];
-            /** Weight */
-            weight: number;
-            /** Evidence */
-            evidence: {
-                [key: string]: unknown;
-            };
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "open" | "mended" | "accepted";
-            /** Mends */
-            mends: components["schemas"]["MendOut"][];
-            /**
-             * Why
-             * @enum {string}
-             */
-            why: "made" | "stayed";
         };
         /** Size */
         Size: {
@@ -2477,6 +2459,52 @@ export interface components {
             srgb: number[][];
             /** Delta E */
             delta_e: number;
+        };
+        /**
+         * AgainOut
+         * @description What the mends left or made, where it was looked for since the last of them.
+         */
+        AgainOut: {
+            /** Known */
+            known: boolean;
+            /** Remnants */
+            remnants: components["schemas"]["RemnantOut"][];
+        };
+        /**
+         * RemnantOut
+         * @description What is noticed after mending: made by a mend, or not cured by it.
+         */
+        RemnantOut: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+            /** Consequence */
+            consequence: string;
+            /** Targets */
+            targets: string[];
+            /** Weight */
+            weight: number;
+            /** Evidence */
+            evidence: {
+                [key: string]: unknown;
+            };
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "mended" | "accepted";
+            /** Mends */
+            mends: components["schemas"]["MendOut"][];
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "made" | "stayed";
         };
         /**
          * AccountEntry
@@ -3580,6 +3608,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_moves_api_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainOut"];
+                };
             };
         };
     };

@@ -1,14 +1,16 @@
-import type { Finding, Inventory, Job } from "../../api/client";
-import { isRunning, useAfter, useCancelJob, useStartJob } from "../../api/hooks";
+import type { Finding, Job } from "../../api/client";
+import { isRunning, useAfter, useAgain, useCancelJob, useStartJob } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 
 const WHY = { made: "not there before mending", stayed: "still there after its mend" } as const;
 
 /** The survey taken again on what is mended, so that a wrong mend shows. */
-export function Again({ move, job, again, mended, onShow, onDone }: { move: number; job: Job | null; again: Inventory["again"]; mended: number; onShow: (finding: Finding) => void; onDone: () => void }) {
+export function Again({ move, job, mended, onShow }: { move: number; job: Job | null; mended: number; onShow: (finding: Finding) => void }) {
+  const asked = useAgain(move);
   const start = useStartJob(move);
   const cancel = useCancelJob(move);
-  useAfter(job, ["again"], onDone);
+  useAfter(job, ["again"], asked.refetch);
+  const again = asked.data?.known ? asked.data.remnants : null;
   const looking = job?.kind === "again" && isRunning(job);
   if (!mended && !again?.length) return null;
   return (

@@ -154,7 +154,7 @@ export function InventoryStop() {
           ))}
         </div>
         {tab === "findings" && <Findings move={move.id} findings={data.findings} surveyed={data.surveyed} chosen={chosen} shown={still?.id ?? null} onShow={show} />}
-        {tab === "findings" && <Again move={move.id} job={move.job} again={data.again} mended={data.findings.filter((finding) => finding.state === "mended").length} onShow={(finding) => setChosen(finding.targets)} onDone={() => void inventory.refetch()} />}
+        {tab === "findings" && <Again move={move.id} job={move.job ?? null} mended={data.findings.filter((finding) => finding.state === "mended").length} onShow={(finding) => setChosen(finding.targets)} />}
         {tab === "along" && <Along move={move.id} inventory={data} chosen={chosen} />}
         {tab === "parts" && <Parts move={move.id} inventory={data} chosen={chosen} onChoose={setChosen} />}
         {tab === "materials" && <Materials move={move.id} inventory={data} onParts={setChosen} />}
