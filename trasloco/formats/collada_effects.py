@@ -13,6 +13,7 @@ from urllib.parse import unquote
 from xml.etree.ElementTree import Element
 
 from trasloco.formats.collada_document import Document, numbers
+from trasloco.formats.mtl import PHONG
 from trasloco.scene.model import Input, Material, Texture
 
 _READ = {"emission", "ambient", "diffuse", "specular", "shininess", "reflective", "reflectivity", "transparent", "transparency", "index_of_refraction"}
@@ -85,6 +86,12 @@ class Effects:
         specular = self._shade(shader.find("specular"), params)
         if specular is not None and specular.image is not None:
             use("specular_color", specular, "rgb", "srgb", 3)
+        elif specular is not None and specular.color is not None and shader.tag in ("phong", "blinn"):
+            shine = specular.color[:3]
+            if not any(shine):
+                inputs["specular"] = Input((0.0,))
+            else:
+                self.document.notes.note("phong_shine", "How strongly it shines is told by Phong's constant", f"{name} · specular {' '.join(f'{v:.3g}' for v in shine)}", PHONG, (id,), weight=16)
         inputs.setdefault("base_color", Input((0.5, 0.5, 0.5), origin="guess"))
         inputs.setdefault("roughness", Input((0.8,), origin="guess"))
         inputs.setdefault("metalness", Input((0.0,), origin="guess"))

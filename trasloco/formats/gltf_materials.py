@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
+from trasloco.formats.gltf_techniques import TECHNIQUES, read_technique
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Input, Material, Texture
 
@@ -59,7 +60,7 @@ SLOTS: tuple[Slot, ...] = (
     Slot("diffuse_transmission_color", "KHR_materials_diffuse_transmission", "diffuseTransmissionColorFactor", "diffuseTransmissionColorTexture", "rgb", (1, 1, 1)),
 )
 SPECULAR_GLOSS = "KHR_materials_pbrSpecularGlossiness"
-MATERIAL_EXTENSIONS = frozenset(slot.extension for slot in SLOTS if slot.extension.startswith("KHR_")) | {"KHR_materials_unlit", SPECULAR_GLOSS}
+MATERIAL_EXTENSIONS = frozenset(slot.extension for slot in SLOTS if slot.extension.startswith("KHR_")) | {"KHR_materials_unlit", SPECULAR_GLOSS, TECHNIQUES}
 _DIELECTRIC = 0.04
 
 
@@ -91,6 +92,10 @@ def read_material(id: str, name: str, source: dict[str, Any], texture_of: Callab
     told = extensions.get(SPECULAR_GLOSS)
     if isinstance(told, dict):
         inputs |= _specular_gloss(told, texture_of)
+    shader = extensions.get(TECHNIQUES)
+    if isinstance(shader, dict):
+        read, _ = read_technique(shader, texture_of)
+        inputs = {**inputs, "metalness": Input((0.0,), origin="guess"), "roughness": Input((0.8,), origin="guess"), **read}
     mode = {"MASK": "mask", "BLEND": "blend"}.get(str(source.get("alphaMode", "OPAQUE")), "opaque")
     pbr = source.get(PBR, {}) if isinstance(source.get(PBR), dict) else {}
     if mode != "opaque":

@@ -20,6 +20,7 @@ from trasloco.formats.gltf_materials import MATERIAL_EXTENSIONS, floats_of, read
 from trasloco.formats.gltf_motion import read_clips, read_skins
 from trasloco.formats.gltf_primitives import read_primitive, variant_names
 from trasloco.formats.gltf_reading import Reading
+from trasloco.formats.gltf_techniques import TECHNIQUES, read_technique
 from trasloco.limits import LIMITS
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Image, identify, missing_image
@@ -149,6 +150,11 @@ def _materials(reading: Reading, image_order: list[str]) -> tuple[dict[str, Mate
         name = str(source.get("name") or f"material-{number}")
         id = reading.ids.make("material", name)
         materials[id] = _within(reading, read_material(id, name, source, texture_of))
+        shader = source.get("extensions", {}).get(TECHNIQUES) if isinstance(source.get("extensions"), dict) else None
+        if isinstance(shader, dict):
+            _, unread = read_technique(shader, texture_of)
+            told = f" Not understood: {', '.join(unread[:6])}." if unread else ""
+            reading.note("shader", "A material of shaders, read in part", f"{reading.where} · {name}", f"Programs for one renderer cannot be carried; images and numbers were taken by their names.{told}", (id,), weight=58)
         order.append(id)
     return materials, order
 

@@ -64,13 +64,17 @@ _MAPS = {
     "map_d": ("opacity", "r", "linear"), "map_ao": ("occlusion", "r", "linear"), "map_ka": ("occlusion", "r", "linear"), "map_pc": ("clearcoat", "r", "linear"), "map_pcr": ("clearcoat_roughness", "r", "linear"),
 }
 _VALUES = {"kd": ("base_color", 3), "ke": ("emission", 3), "pr": ("roughness", 1), "pm": ("metalness", 1), "ps": ("sheen_color", 1), "pc": ("clearcoat", 1), "pcr": ("clearcoat_roughness", 1), "ni": ("ior", 1), "d": ("opacity", 1), "tf": ("", 3), "aniso": ("anisotropy", 1)}
+PHONG = "It scales a highlight that no measured surface has, and says nothing of reflectance: it stays behind, and the surface reflects as glass and lacquer do. Black is kept: no shine at all."
 _QUIET = {"illum", "ka", "ks", "ns", "sharpness", "anisor"}
 
 
-def read_mtl(text: str, path: str, id_of: Callable[[str], str], image_of: Callable[[str, str], str], unread: Callable[[str, str], None]) -> list[Material]:
+def read_mtl(
+    text: str, path: str, id_of: Callable[[str], str], image_of: Callable[[str, str], str], unread: Callable[[str, str], None], phong: Callable[[str, tuple[float, ...]], None] = lambda name, shine: None
+) -> list[Material]:
     """Materials of a library.
 
-    ``image_of(file, path)`` gives an image id for a reference; ``unread(statement, material)`` hears of what is not understood.
+    ``image_of(file, path)`` gives an image id for a reference; ``unread(statement, material)`` hears of what is not understood,
+    ``phong(material, Ks)`` of the strength of Phong's highlight, which is no reflectance. Black Ks is kept: no shine at all.
     A factor beside an image multiplies it, as the specification says of Kd with map_Kd. A specular exponent Ns stands for a
     roughness of (2 / (Ns + 2))^(1/4) only where no Pr is given (Walter et al. 2007: alpha^2 = 2 / (Ns + 2), alpha = roughness^2).
     """
@@ -80,8 +84,14 @@ def read_mtl(text: str, path: str, id_of: Callable[[str], str], image_of: Callab
     maps: dict[str, tuple[MapStatement, str]] = {}
     exponent: float | None = None
     transmission = False
+    shine: tuple[float, ...] | None = None
 
     def finish() -> None:
+        if shine is not None and "roughness" not in values and "roughness" not in maps:  # else Phong is not what is meant
+            if not any(shine):
+                values["specular"] = (0.0,)
+            elif shine != (1.0, 1.0, 1.0):
+                phong(name, shine)
         if name:
             materials.append(_build(id_of(name), name, values, maps, exponent, transmission, path, image_of))
 
@@ -93,10 +103,13 @@ def read_mtl(text: str, path: str, id_of: Callable[[str], str], image_of: Callab
         if key == "newmtl":
             finish()
             name, values, maps, exponent, transmission = " ".join(rest) or "unnamed", {}, {}, None, False
+            shine = None
         elif key in _MAPS and rest:
             maps[_MAPS[key][0]] = (parse_map(rest), key)
         elif key == "ns" and rest and _is_number(rest[0]):
             exponent = float(rest[0])
+        elif key == "ks" and len(rest) in (1, 3) and all(_is_number(w) for w in rest):
+            shine = tuple((([float(w) for w in rest]) * 3)[:3])
         elif key == "tr" and rest and _is_number(rest[0]):
             values["opacity"] = (1 - float(rest[0]),)
         elif key == "pt" and rest and _is_number(rest[0]):

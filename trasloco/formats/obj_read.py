@@ -10,7 +10,7 @@ import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
-from trasloco.formats.mtl import read_mtl
+from trasloco.formats.mtl import PHONG, read_mtl
 from trasloco.formats.polygons import Attribute, triangulated
 from trasloco.limits import LIMITS
 from trasloco.scene.findings import Finding
@@ -140,7 +140,10 @@ def _libraries(names: list[str], path: str, bundle: Bundle, used: set[str], ids:
         def unread(statement: str, material: str, library: str = found) -> None:
             findings.append(Finding(f"unread:{library}:{material}:{statement}", "unread", "A material statement is not understood", f"{library} · {material} · {statement}", "It is left out.", weight=8))
 
-        for material in read_mtl(bundle.files[found].decode("utf-8", "replace"), found, lambda n: ids.make("material", n), image_of, unread):
+        def phong(material: str, shine: tuple[float, ...], library: str = found) -> None:
+            findings.append(Finding(f"phong_shine:{library}:{material}", "phong_shine", "How strongly it shines is told by Phong's constant", f"{library} · {material} · Ks {' '.join(f'{v:.3g}' for v in shine)}", PHONG, weight=16))
+
+        for material in read_mtl(bundle.files[found].decode("utf-8", "replace"), found, lambda n: ids.make("material", n), image_of, unread, phong):
             materials.setdefault(material.name, material)
     return materials, images
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -16,6 +17,9 @@ _TYPES = {
     "int": "i4", "int32": "i4", "uint": "u4", "uint32": "u4", "float": "f4", "float32": "f4", "double": "f8", "float64": "f8",
 }
 _AGAIN = "Export the file again."
+NEEDED = frozenset({"vertex", "face", "tristrips", "edge"})
+UNREADABLE = "unreadable element:"
+"""How a comment begins that tells of what followed the elements asked for and could not be read."""
 
 
 @dataclass
@@ -51,16 +55,29 @@ def parse_ply(data: bytes, where: str) -> tuple[dict[str, Element], list[str]]:
     elements, comments, encoding = _header(data[:end].decode("latin-1"), where)
     body = memoryview(data)[newline + 1 :]
     for element in elements:
-        if element.size > LIMITS.vertices or element.size * max(len(element.properties), 1) > len(body) * 2 + 2:
+        fewest = element.size * len(element.properties)
+        if element.size > LIMITS.vertices or (element.name in NEEDED and fewest > len(body) * 2 + 2):
             raise Refused(f"The file announces {element.size} {element.name} entries, more than it can hold.", where, "The file is cut short or damaged. " + _AGAIN)
-    try:
-        if encoding == "ascii":
-            _read_ascii(elements, body, where)
-        else:
-            _read_binary(elements, body, "<" if encoding == "binary_little_endian" else ">")
-    except (ValueError, IndexError, OverflowError) as error:
-        raise Refused(f"The data of the file cannot be read ({error}).", where, "The file is cut short or damaged. " + _AGAIN) from None
-    return {element.name: element for element in elements}, comments
+    if encoding == "ascii":
+        read, at = _ascii_reader(body, where), 0
+    else:
+        read, at = _binary_reader(body, "<" if encoding == "binary_little_endian" else ">"), 0
+    found: dict[str, Element] = {}
+    waiting = {element.name for element in elements} & NEEDED
+    for element in elements:
+        try:
+            at = read(element, at)
+        except (Refused, ValueError, IndexError, OverflowError) as error:
+            if not waiting:
+                # Whatever is asked for was read; what follows and cannot be is told, and costs nothing.
+                comments.append(f"{UNREADABLE} {element.name}")
+                break
+            if isinstance(error, Refused):
+                raise
+            raise Refused(f"The data of the file cannot be read ({error}).", where, "The file is cut short or damaged. " + _AGAIN) from None
+        waiting.discard(element.name)
+        found.setdefault(element.name, element)
+    return found, comments
 
 
 def _header(text: str, where: str) -> tuple[list[Element], list[str], str]:
@@ -90,10 +107,14 @@ def _header(text: str, where: str) -> tuple[list[Element], list[str], str]:
     return elements, comments, encoding
 
 
-def _read_ascii(elements: list[Element], body: memoryview, where: str) -> None:
+_Reader = Callable[[Element, int], int]
+"""Reads an element from where the last one ended; returns where it ends."""
+
+
+def _ascii_reader(body: memoryview, where: str) -> _Reader:
     lines = bytes(body).decode("latin-1").split("\n")
-    at = 0
-    for element in elements:
+
+    def read(element: Element, at: int) -> int:
         rows: list[str] = []
         while len(rows) < element.size:
             if at >= len(lines):
@@ -102,11 +123,11 @@ def _read_ascii(elements: list[Element], body: memoryview, where: str) -> None:
                 rows.append(lines[at])
             at += 1
         if not element.properties:
-            continue
+            return at
         if all(not p.count for p in element.properties):
             table = np.array([row.split()[: len(element.properties)] for row in rows], np.float64).reshape(element.size, len(element.properties))
             element.columns = {p.name: table[:, k] for k, p in enumerate(element.properties)}
-            continue
+            return at
         scalars: dict[str, list[float]] = {p.name: [] for p in element.properties if not p.count}
         lists: dict[str, tuple[list[int], list[float]]] = {p.name: ([], []) for p in element.properties if p.count}
         for row in rows:
@@ -125,18 +146,21 @@ def _read_ascii(elements: list[Element], body: memoryview, where: str) -> None:
                     k += 1
         element.columns = {name: np.array(values) for name, values in scalars.items()}
         element.lists = {name: (np.array(lengths, np.int64), np.array(values)) for name, (lengths, values) in lists.items()}
+        return at
+
+    return read
 
 
-def _read_binary(elements: list[Element], body: memoryview, order: str) -> None:
-    at = 0
-    for element in elements:
-        if all(not p.count for p in element.properties):
-            row = np.dtype([(f"f{k}", order + p.type) for k, p in enumerate(element.properties)])
-            table = np.frombuffer(body, row, element.size, at) if element.size and element.properties else np.zeros(0, row)
-            at += row.itemsize * element.size
-            element.columns = {p.name: table[f"f{k}"] for k, p in enumerate(element.properties)}
-        else:
-            at = _lists_alike(element, body, at, order) or _lists_apart(element, body, at, order)
+def _binary_reader(body: memoryview, order: str) -> _Reader:
+    def read(element: Element, at: int) -> int:
+        if any(p.count for p in element.properties):
+            return _lists_alike(element, body, at, order) or _lists_apart(element, body, at, order)
+        row = np.dtype([(f"f{k}", order + p.type) for k, p in enumerate(element.properties)])
+        table = np.frombuffer(body, row, element.size, at) if element.size and element.properties else np.zeros(0, row)
+        element.columns = {p.name: table[f"f{k}"] for k, p in enumerate(element.properties)}
+        return at + row.itemsize * element.size
+
+    return read
 
 
 def _lists_alike(element: Element, body: memoryview, at: int, order: str) -> int:

@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
-from trasloco.formats.ply_elements import Element, parse_ply
+from trasloco.formats.ply_elements import UNREADABLE, Element, parse_ply
 from trasloco.formats.polygons import Attribute, triangulated
 from trasloco.formats.reading import Notes, Read
 from trasloco.scene.model import Declared, Input, Material, Mesh, Node, Scene
@@ -52,7 +52,7 @@ def read_ply(path: str, bundle: Bundle) -> Read:
         notes.note("index_out_of_range", "Faces name points that do not exist", f"{cut.dropped} of {len(sizes)} faces", "They cannot be drawn and are left out.", weight=60)
     if not len(cut.primitive.indices):
         raise Refused("There are no faces in the file; a cloud of points cannot be drawn.", path, "Export it as a mesh.")
-    _tell_unread(elements, notes)
+    _tell_unread(elements, comments, notes)
     images, texture = notes.images, None
     named = [comment.split(maxsplit=1)[1] for comment in comments if comment.lower().startswith(("texturefile ", "texture "))]
     if named and uvs:
@@ -103,7 +103,10 @@ def _colors(element: Element) -> npt.NDArray[np.float32] | None:
     return None
 
 
-def _tell_unread(elements: dict[str, Element], notes: Notes) -> None:
+def _tell_unread(elements: dict[str, Element], comments: list[str], notes: Notes) -> None:
+    for comment in comments:
+        if comment.startswith(UNREADABLE):
+            notes.note("unread", "A kind of element that cannot be read", comment.removeprefix(UNREADABLE).strip(), "It comes after the mesh, is cut short or damaged, and stays behind with all that follows it.", weight=12)
     strange = [p.name for p in elements["vertex"].properties if p.name not in _KNOWN]
     if strange:
         notes.note("unread", "Point values that are not understood", ", ".join(strange[:6]), "They stay behind.", weight=8)

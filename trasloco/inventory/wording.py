@@ -12,6 +12,7 @@ from trasloco.scene.model import Decision, Scene
 _WORDS: dict[str, str | Callable[[Any], str]] = {
     "unit_m": lambda v: f"one unit is {v:g} m",
     "up_axis": lambda v: f"{v} is up",
+    "vertex_color_encoding": {"srgb": "vertex colours are stored as sRGB", "linear": "vertex colours are stored as light"}.__getitem__,
     "relink": lambda v: f"relinked to {v.partition(':')[2]}",
     "turn_faces": lambda v: "all faces turned" if v is True else f"{len(v)} pieces turned",
     "unify_faces": "neighbouring faces made to agree",
