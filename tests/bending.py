@@ -11,6 +11,7 @@ import numpy as np
 
 from tests.making import image
 from trasloco.accounts.pairing import Pairs, paired
+from trasloco.fit.lights import emptied_by, travelling_lamps
 from trasloco.fit.model import Plan
 from trasloco.scene.images import pixels
 from trasloco.scene.inputs import INPUTS, VECTORS
@@ -29,7 +30,7 @@ class Bend:
 
 def bends(reference: Scene, arrival: Scene, plan: Plan, rng: random.Random) -> Iterator[Bend]:
     """Every bend that can be tried on an arrival, each alone."""
-    pairs = paired(reference, arrival)
+    pairs = paired(reference, arrival, emptied_by(reference, travelling_lamps(reference, plan.lights)))
     for here, there in pairs.nodes.items():
         yield from _node(reference, arrival, here, arrival.nodes[there], rng)
     for here, there in pairs.meshes.items():
@@ -282,7 +283,7 @@ def _motion(reference: Scene, arrival: Scene, pairs: Pairs, rng: random.Random) 
         yield Bend("a clip gone", items, replace(arrival, clips={k: v for k, v in arrival.clips.items() if k != there}))
         yield Bend("another clip name", items, put(clip.channels, clip.name + " x"))
         at = rng.randrange(len(clip.channels)) if clip.channels else 0
-        if not clip.channels or not _moves(clip.channels[at]) or _sized_lamp(arrival, clip.channels[at]):
+        if not clip.channels or not _moves(clip.channels[at]) or _sized_lamp(reference, pairs, clip.channels[at]):
             continue
         channel = clip.channels[at]
         rest = [c for k, c in enumerate(clip.channels) if k != at]
@@ -304,10 +305,10 @@ def _motion(reference: Scene, arrival: Scene, pairs: Pairs, rng: random.Random) 
         yield Bend("another frame rate", frozenset({"scene"}), replace(arrival, frame_rate=arrival.frame_rate + 1))
 
 
-def _sized_lamp(arrival: Scene, channel: Channel) -> bool:
-    """Lamps and cameras have no size, so their scale says nothing."""
-    node = arrival.nodes[channel.node]
-    return channel.path == "scale" and node.mesh is None and bool(node.light or node.camera)
+def _sized_lamp(reference: Scene, pairs: Pairs, channel: Channel) -> bool:
+    """Lamps and cameras have no size, so their scale says nothing; neither does that of a lamp that stayed behind."""
+    node = next((reference.nodes[here] for here, there in pairs.nodes.items() if there == channel.node), None)
+    return channel.path == "scale" and node is not None and node.mesh is None and bool(node.light or node.camera)
 
 
 def _moves(channel: Channel) -> bool:

@@ -31,9 +31,10 @@ def take_accounts(reference: Scene, arrival: Scene, plan: Plan, destination: She
 def _facts(
     reference: Scene, arrival: Scene, plan: Plan, destination: Sheet, promises: Promises, delivered: Scene | None
 ) -> Iterator[Fact]:
-    pairs = paired(reference, arrival, emptied_by(reference, travelling_lamps(reference, plan.lights)))
+    behind = emptied_by(reference, travelling_lamps(reference, plan.lights))
+    pairs = paired(reference, arrival, behind)
     yield from input_facts(reference, arrival, plan, pairs, promises)
-    yield from tree_facts(reference, arrival, pairs)
+    yield from tree_facts(reference, arrival, pairs, behind)
     yield from mesh_facts(reference, arrival, plan, destination, pairs, promises)
     yield from lamp_facts(reference, arrival, pairs, promises, delivered)
     yield from camera_facts(reference, arrival, pairs, promises)

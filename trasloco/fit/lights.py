@@ -95,6 +95,15 @@ def travelling_lamps(scene: Scene, crossings: Iterable[LightCrossing]) -> frozen
 
 
 def emptied_by(scene: Scene, travelling: Collection[str]) -> frozenset[str]:
-    """Nodes that held a lamp which stays behind and hold nothing else: no children, no part of a rig or of motion. They stay behind with it."""
-    needed = {node.parent for node in scene.nodes.values()} | {joint for skin in scene.skins.values() for joint in skin.joints} | {channel.node for clip in scene.clips.values() for channel in clip.channels}
-    return frozenset(n.id for n in scene.nodes.values() if n.light is not None and n.light not in travelling and n.mesh is None and n.camera is None and n.id not in needed)
+    """Nodes that held a lamp which stays behind and hold nothing else: no part of a rig or of motion, no children but such as these. They stay behind with it."""
+    needed = {joint for skin in scene.skins.values() for joint in skin.joints} | {channel.node for clip in scene.clips.values() for channel in clip.channels}
+    bare = {n.id for n in scene.nodes.values() if n.light is not None and n.light not in travelling and n.mesh is None and n.camera is None and n.id not in needed}
+    parents = {n.id: n.parent for n in scene.nodes.values()}
+    for id in parents:
+        if id not in bare:
+            # Whatever stays needs all that is above it.
+            above = parents[id]
+            while above is not None and above in bare:
+                bare.discard(above)
+                above = parents[above]
+    return frozenset(bare)
