@@ -26,7 +26,7 @@ def seen(cosine: float, **said: Any) -> np.ndarray:
     """The record of a surface seen at an angle, normal +Z, weighed."""
     told = {**BARE, **said}
     s = np.zeros(record.LENGTH + 16)
-    s[record.BASE : record.BASE + 3] = told["base"]
+    s[record.COLOR : record.COLOR + 3] = told["base"]
     s[record.METAL] = told.get("metal", 0.0)
     alpha = max(told["rough"] ** 2, 1e-3)
     s[record.ROUGH_X], s[record.ROUGH_Y] = told.get("alphas", (alpha, alpha))
@@ -78,7 +78,7 @@ def albedo(s: np.ndarray, count: int = 1 << 16) -> float:
     out = np.zeros(1)
     _total(s, numbers, out)
     outer = s[record.OUTER]
-    return float(out[0] / count + outer * (s[record.THIN] * s[record.BASE] + s[record.SUBSURFACE]))
+    return float(out[0] / count + outer * (s[record.THIN] * s[record.COLOR] + s[record.SUBSURFACE]))
 
 
 WHITE: dict[str, dict[str, Any]] = {

@@ -20,8 +20,8 @@ _CACHES = _ROOT / "__pycache__"
 def _cache_folder() -> Path:
     """A cache of its own for every state of the sources: Numba asks only whether a kernel's own file changed, not what is inlined into it."""
     with_kernels = [path for path in [*(_ROOT / "rays").glob("*.py"), *(_ROOT / "render").rglob("*.py")] if b"rays.compiled import" in path.read_bytes()]
-    # Kernels also take the places of columns from the first of these, and a table from the second.
-    sources = sorted([*with_kernels, _ROOT / "rays" / "compiled.py", _ROOT / "render" / "flatten.py", _ROOT / "render" / "starts.py", _ROOT / "scene" / "color.py", _ROOT / "scene" / "harmonics.py"])
+    # Kernels also take the places of columns and tables from these.
+    sources = sorted([*with_kernels, _ROOT / "rays" / "compiled.py", _ROOT / "render" / "flatten.py", _ROOT / "render" / "columns.py", _ROOT / "render" / "starts.py", _ROOT / "scene" / "color.py", _ROOT / "scene" / "harmonics.py"])
     state = hashlib.sha256(b"".join(path.read_bytes() for path in sources)).hexdigest()[:16]
     folder = _CACHES / f"kernels-{state}"
     if not folder.exists():

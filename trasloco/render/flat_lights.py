@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from trasloco.render.areas import AREA_PART, has_area
+from trasloco.render.columns import LAMP_COLUMNS, POINT, SPOT, SUN
 from trasloco.render.sampling import cumulative_of
 from trasloco.scene.color import LUMINANCE, srgb_to_linear
 from trasloco.scene.images import pixels, unit_floats
@@ -25,7 +26,7 @@ def lamps_apart(scene: Scene) -> list[str]:
 
 
 def light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
-    """Lamps without a surface (L, 16), as the kernels read them; ``layers`` number where the light of each node is kept."""
+    """Lamps without a surface (L, 16), in the columns of :mod:`trasloco.render.columns`; ``layers`` number where the light of each node is kept."""
     rows = []
     world = scene.world_matrices()
     for node in scene.nodes.values():
@@ -35,10 +36,10 @@ def light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
         matrix = world[node.id]
         direction = -matrix[:3, 2] / max(float(np.linalg.norm(matrix[:3, 2])), 1e-30)
         power = [c * light.intensity for c in light.color]
-        kind = {"sun": 0, "point": 1, "spot": 2}[light.kind]
+        kind = {"sun": SUN, "point": POINT, "spot": SPOT}[light.kind]
         outer = max(light.outer_cone_rad, light.inner_cone_rad + 1e-4)
         rows.append([kind, *matrix[:3, 3], *direction, *power, np.cos(light.inner_cone_rad), np.cos(outer), float(light.shadows), np.cos(light.angle_rad / 2), layers.get(node.id, 0), layers.get(node.id, layers.get(REST, 0))])
-    return np.array(rows, np.float64).reshape(-1, 16)
+    return np.array(rows, np.float64).reshape(-1, LAMP_COLUMNS)
 
 
 def environment_tables(picture: Any) -> tuple[Any, Any, Any]:

@@ -11,6 +11,7 @@ from trasloco.rays.compiled import device
 from trasloco.rays.kernels import hit_nearest
 from trasloco.render.closures.fresnel import dielectric, index_for
 from trasloco.render.closures.layered import COAT_INDEX, SMOOTH_THIN_ALPHA
+from trasloco.render.columns import COS_INNER, COS_OUTER, COS_RADIUS, KIND, LOOKS, PLACE, POWER, SPOT, SUN
 from trasloco.render.flatten import ABSORBED, BASE, COAT, IOR, METAL, ROUGH, SOLID, SPECULAR, SPECULAR_COLOR, TRANSMISSION, TWO_SIDED
 from trasloco.render.sampling import basis, pick
 from trasloco.render.surface import input1, input3, is_solid, uv_at
@@ -174,17 +175,17 @@ def light_at(a: Any, light: int, px: float, py: float, pz: float) -> tuple[float
 
     The inverse square stops growing 3 cm from the light: no real source is a point, and wicks touch theirs.
     """
-    kind = a.lights[light, 0]
-    if kind == 0.0:
-        return -a.lights[light, 4], -a.lights[light, 5], -a.lights[light, 6], np.inf, 1.0
-    dx, dy, dz = a.lights[light, 1] - px, a.lights[light, 2] - py, a.lights[light, 3] - pz
+    kind = a.lights[light, KIND]
+    if kind == SUN:
+        return -a.lights[light, LOOKS], -a.lights[light, LOOKS + 1], -a.lights[light, LOOKS + 2], np.inf, 1.0
+    dx, dy, dz = a.lights[light, PLACE] - px, a.lights[light, PLACE + 1] - py, a.lights[light, PLACE + 2] - pz
     squared = dx * dx + dy * dy + dz * dz + 1e-12
     distance = math.sqrt(squared)
     dx, dy, dz = dx / distance, dy / distance, dz / distance
     strength = 1.0 / max(squared, LEAST_DISTANCE_M * LEAST_DISTANCE_M)
-    if kind == 2.0:
-        cosine = -(dx * a.lights[light, 4] + dy * a.lights[light, 5] + dz * a.lights[light, 6])
-        t = (cosine - a.lights[light, 11]) / max(a.lights[light, 10] - a.lights[light, 11], 1e-4)
+    if kind == SPOT:
+        cosine = -(dx * a.lights[light, LOOKS] + dy * a.lights[light, LOOKS + 1] + dz * a.lights[light, LOOKS + 2])
+        t = (cosine - a.lights[light, COS_OUTER]) / max(a.lights[light, COS_INNER] - a.lights[light, COS_OUTER], 1e-4)
         t = min(max(t, 0.0), 1.0)
         strength *= t * t
     return dx, dy, dz, distance, strength
@@ -200,7 +201,7 @@ def pick_light(a: Any, px: float, py: float, pz: float, nx: float, ny: float, nz
         dx, dy, dz, _, strength = light_at(a, k, px, py, pz)
         facing = dx * nx + dy * ny + dz * nz
         facing = max(abs(facing) if below else facing, 0.02)
-        weight = strength * facing * (a.lights[k, 7] + a.lights[k, 8] + a.lights[k, 9])
+        weight = strength * facing * (a.lights[k, POWER] + a.lights[k, POWER + 1] + a.lights[k, POWER + 2])
         if weight <= 0.0:
             continue
         total += weight
@@ -255,8 +256,8 @@ def glow_solid_density(a: Any, triangle: int, dx: float, dy: float, dz: float, s
 @device
 def sun_direction(a: Any, light: int, u: float, v: float) -> tuple[float, float, float]:
     """A direction to a sun: even over the cap that it is seen at."""
-    dx, dy, dz = -a.lights[light, 4], -a.lights[light, 5], -a.lights[light, 6]
-    least = a.lights[light, 13]
+    dx, dy, dz = -a.lights[light, LOOKS], -a.lights[light, LOOKS + 1], -a.lights[light, LOOKS + 2]
+    least = a.lights[light, COS_RADIUS]
     if least >= 1.0:
         return dx, dy, dz
     z = 1.0 - u * (1.0 - least)

@@ -42,7 +42,7 @@ from trasloco.render.flatten import (
 )
 from trasloco.render.textures import lookup, placed_uv
 
-FIRST_INPUT = record.BASE
+FIRST_INPUT = record.COLOR
 
 
 @kernel
@@ -234,7 +234,7 @@ def plain_white(s: Any) -> None:
     """The record of a dull white surface: where light comes out of the inside."""
     for k in range(FIRST_INPUT, T):
         s[k] = 0.0
-    s[record.BASE] = s[record.BASE + 1] = s[record.BASE + 2] = 1.0
+    s[record.COLOR] = s[record.COLOR + 1] = s[record.COLOR + 2] = 1.0
     s[record.ROUGH_X] = s[record.ROUGH_Y] = 1.0
     s[record.INDEX] = 1.0
 
@@ -280,7 +280,7 @@ def surface_at(a: Any, triangle: int, material: int, u: float, v: float, u0: flo
     row = a.materials[material]
     r, g, b = base_at(a, triangle, material, u, v, u0, v0, u1, v1)
     # No surface sends back more than it gets.
-    put3(s, record.BASE, (min(max(r, 0.0), 1.0), min(max(g, 0.0), 1.0), min(max(b, 0.0), 1.0)))
+    put3(s, record.COLOR, (min(max(r, 0.0), 1.0), min(max(g, 0.0), 1.0), min(max(b, 0.0), 1.0)))
     s[record.METAL] = min(max(input1(a, material, METAL, u0, v0, u1, v1), 0.0), 1.0)
     rough = min(max(input1(a, material, ROUGH, u0, v0, u1, v1), 0.0), 1.0)
     s[record.ROUGH_X] = s[record.ROUGH_Y] = max(rough * rough, least)

@@ -19,7 +19,7 @@ from trasloco.render.closures.tables import table2, table3, table4
 from trasloco.render.sampling import basis, cosine_direction
 
 # What a surface is at a hit, filled in before :func:`weigh`.
-BASE, METAL, ROUGH_X, ROUGH_Y, INDEX, TINT = 0, 3, 4, 5, 6, 8
+COLOR, METAL, ROUGH_X, ROUGH_Y, INDEX, TINT = 0, 3, 4, 5, 6, 8
 COAT, COAT_ALPHA, COAT_COLOR, COAT_DARKENING = 11, 12, 13, 16
 SHEEN, SHEEN_ROUGHNESS, DULL_ROUGHNESS = 17, 20, 21
 THROUGH, SOLID, BEHIND = 22, 23, 24
@@ -93,7 +93,7 @@ def weigh(s: Any, metal: Any, back: Any, on: Any, cloth: Any, brushed: Any) -> N
         keep = 1.0 - s[COAT] * ec
         inner = (1.0 - math.sqrt(alpha)) * dielectric(cz, COAT_INDEX) + math.sqrt(alpha) * _COAT_INSIDE
         for k in range(3):
-            below = s[METAL] * s[BASE + k] + (1.0 - s[METAL]) * (ed + (1.0 - ed) * s[BASE + k])
+            below = s[METAL] * s[COLOR + k] + (1.0 - s[METAL]) * (ed + (1.0 - ed) * s[COLOR + k])
             dark = (1.0 - inner) / max(1.0 - below * inner, 1e-6)
             s[OUTER + k] = keep * (1.0 + s[COAT] * s[COAT_DARKENING] * (dark - 1.0))
         whole_r, whole_g, whole_b = whole_r * s[OUTER], whole_g * s[OUTER + 1], whole_b * s[OUTER + 2]
@@ -102,7 +102,7 @@ def weigh(s: Any, metal: Any, back: Any, on: Any, cloth: Any, brushed: Any) -> N
     s[W_METAL] = s[METAL]
     s[W_GLASS] = not_metal * give
     for k in range(3):
-        s[K_METAL + k] = 1.0 + s[BASE + k] * (1.0 - e1) / e1
+        s[K_METAL + k] = 1.0 + s[COLOR + k] * (1.0 - e1) / e1
     s[ETA] = 1.0 / index if inside else index
     rest = not_metal * (1.0 - ed)
     below = rest * (1.0 - through)
@@ -118,7 +118,7 @@ def weigh(s: Any, metal: Any, back: Any, on: Any, cloth: Any, brushed: Any) -> N
             s[W_THROUGH] = rest * through / max(e1 - er, 1e-4)
         else:
             s[W_THROUGH] = rest * through / max(et, 1e-6) if et > 1e-6 else 0.0
-    light = _luminance(s[BASE], s[BASE + 1], s[BASE + 2])
+    light = _luminance(s[COLOR], s[COLOR + 1], s[COLOR + 2])
     all_over = max(whole_r, whole_g, whole_b)
     s[P_SHINE] = all_over * (s[METAL] * light + not_metal * ed)
     s[P_DULL] = all_over * s[W_DULL] * light
@@ -169,7 +169,7 @@ def scatter(s: Any, ix: float, iy: float, iz: float) -> tuple[float, float, floa
         if s[W_THROUGH] > 0.0 and s[SOLID] != 0.0:
             value, chance, oh = refracted(ox, oy, oz, lx, ly, lz, ax, ay, s[ETA])
             value *= s[W_THROUGH] * (1.0 - dielectric(oh, s[ETA]))
-            r, g, b = r + value * s[BASE], g + value * s[BASE + 1], b + value * s[BASE + 2]
+            r, g, b = r + value * s[COLOR], g + value * s[COLOR + 1], b + value * s[COLOR + 2]
             density += s[P_THROUGH] * chance
         elif s[W_THROUGH] > 0.0:
             hx, hy, hz = ox + lx, oy + ly, oz - lz
@@ -177,7 +177,7 @@ def scatter(s: Any, ix: float, iy: float, iz: float) -> tuple[float, float, floa
             hx, hy, hz = hx / length, hy / length, hz / length
             f = dielectric(max(ox * hx + oy * hy + oz * hz, 0.0), s[ETA])
             value = s[W_THROUGH] * (1.0 - f) * reflected(ox, oy, oz, lx, ly, -lz, hx, hy, hz, ax, ay) * -lz
-            r, g, b = r + value * s[BASE], g + value * s[BASE + 1], b + value * s[BASE + 2]
+            r, g, b = r + value * s[COLOR], g + value * s[COLOR + 1], b + value * s[COLOR + 2]
             density += s[P_THROUGH] * reflect_density(ox, oy, oz, hx, hy, hz, ax, ay)
         return r * s[OUTER], g * s[OUTER + 1], b * s[OUTER + 2], density
     if lz <= 1e-6:
@@ -192,20 +192,20 @@ def scatter(s: Any, ix: float, iy: float, iz: float) -> tuple[float, float, floa
     r, g, b = glass * s[TINT], glass * s[TINT + 1], glass * s[TINT + 2]
     if s[W_METAL] > 0.0:
         shape *= s[W_METAL]
-        r += shape * s[K_METAL] * f82(s[BASE], s[TINT], oh)
-        g += shape * s[K_METAL + 1] * f82(s[BASE + 1], s[TINT + 1], oh)
-        b += shape * s[K_METAL + 2] * f82(s[BASE + 2], s[TINT + 2], oh)
+        r += shape * s[K_METAL] * f82(s[COLOR], s[TINT], oh)
+        g += shape * s[K_METAL + 1] * f82(s[COLOR + 1], s[TINT + 1], oh)
+        b += shape * s[K_METAL + 2] * f82(s[COLOR + 2], s[TINT + 2], oh)
     if s[W_DULL] > 0.0:
         rough = s[DULL_ROUGHNESS]
         w = s[W_DULL]
         if rough > 0.0:
             ei = dull.fujii_albedo(lz, rough)
             oi = ox * lx + oy * ly + oz * lz
-            r += w * dull.rough_diffuse(s[BASE], rough, oi, oz, lz, s[E_EO], ei)
-            g += w * dull.rough_diffuse(s[BASE + 1], rough, oi, oz, lz, s[E_EO], ei)
-            b += w * dull.rough_diffuse(s[BASE + 2], rough, oi, oz, lz, s[E_EO], ei)
+            r += w * dull.rough_diffuse(s[COLOR], rough, oi, oz, lz, s[E_EO], ei)
+            g += w * dull.rough_diffuse(s[COLOR + 1], rough, oi, oz, lz, s[E_EO], ei)
+            b += w * dull.rough_diffuse(s[COLOR + 2], rough, oi, oz, lz, s[E_EO], ei)
         else:
-            r, g, b = r + w * s[BASE] / math.pi, g + w * s[BASE + 1] / math.pi, b + w * s[BASE + 2] / math.pi
+            r, g, b = r + w * s[COLOR] / math.pi, g + w * s[COLOR + 1] / math.pi, b + w * s[COLOR + 2] / math.pi
         density += s[P_DULL] * lz / math.pi
     r, g, b = r * s[OUTER], g * s[OUTER + 1], b * s[OUTER + 2]
     if s[W_COAT] > 0.0:

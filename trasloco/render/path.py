@@ -1,0 +1,323 @@
+"""One path: where its ray meets something it gathers what shines there and what comes straight, and goes on by what the surface does with light.
+
+L = emission + sum over lights of (scattering x light) + scattering x L of a direction that scattering picks, weighed by the chances of picking it.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from trasloco.rays.compiled import device, written_out
+from trasloco.rays.kernels import hit_nearest
+from trasloco.render.closures import layered as record
+from trasloco.render.closures.ggx import MIN_ALPHA
+from trasloco.render.closures.layered import already_lit, sampled, scatter, two_sided, weigh
+from trasloco.render.closures.subsurface import diffuse_out, walk
+from trasloco.render.columns import SHADOWS
+from trasloco.render.flatten import ABSORBED, EMISSION, RADIUS, SUBSURFACE_COLOR, UNLIT
+from trasloco.render.lighting import EPSILON, backdrop_seen, environment_chance, environment_texel, glow_point, glow_solid_density
+from trasloco.render.sampling import cosine_direction, random_pair
+from trasloco.render.starts import BACKS
+from trasloco.render.straight import from_around, glow_at, lamplight, sent_on
+from trasloco.render.surface import base_at, frame_at, input3, is_given, is_solid, material_seen, plain_white, surface_at, uv_at
+from trasloco.render.written import light_written
+
+_DIMENSIONS_A_BOUNCE = 7
+_MAX_EVENTS = 64
+INDIRECT_ALPHA = 0.2
+WALK = record.LENGTH
+STRAIGHT = record.LENGTH + 16
+AWAY = STRAIGHT + 4
+SCRATCH = AWAY + 3
+"""Length of a thread's row of numbers: the record of a hit, the state of a walk through the inside, then for a path from a texel: luminance that came straight and its sum by direction, and where the path went first."""
+_ALL_LAMPS = 16
+"""With at most so many lamps a texel is lit by each of them at every path; more are picked by chance."""
+GUIDES = 6
+"""Of the first hit, for whoever takes noise out: base colour and normal."""
+MATERIAL, PART, RAYS = 0, 1, 2
+"""What ``seen`` holds: material and part of the first hit, -1 for none, and rays traced."""
+STAY, ON, DOWN = 0, 1, 2
+
+
+@device
+def gathered(lit: Any, layer: int, tr: float, tg: float, tb: float, r: float, g: float, b: float) -> None:
+    """Light in nit that reaches the eye by what the path lets through."""
+    lit[layer, 0] += tr * r
+    lit[layer, 1] += tg * g
+    lit[layer, 2] += tb * b
+
+
+@device
+def light_beyond(a: Any, density: float, fromx: float, fromy: float, fromz: float, dx: float, dy: float, dz: float) -> tuple[float, float, float, int]:
+    """What a ray that meets nothing sees, weighed against picking its direction for the light's sake, and the layer: the backdrop for the eye (``density`` below 0), else what surrounds."""
+    if density < 0.0:
+        er, eg, eb = backdrop_seen(a, dx, dy, dz)
+        return er, eg, eb, a.sky_layer[1]
+    row, column, _, _ = environment_texel(a, dx, dy, dz)
+    weight = density / (density + environment_chance(a, fromx, fromy, fromz, dx, dy, dz, a.env_density[row, column]))
+    return a.environment[row, column, 0] * weight, a.environment[row, column, 1] * weight, a.environment[row, column, 2] * weight, a.sky_layer[0]
+
+
+@device
+def emission(a: Any, triangle: int, material: int, density: float, u0: float, v0: float, u1: float, v1: float, dx: float, dy: float, dz: float, ex: float, ey: float, ez: float) -> tuple[float, float, float]:
+    """What a hit sends by itself, weighed against picking its point for the light's sake; (ex, ey, ez) is the way to it from where the ray was scattered."""
+    er, eg, eb = input3(a, material, EMISSION, u0, v0, u1, v1)
+    if density < 0.0 or a.glow_density[triangle] <= 0.0:
+        return er, eg, eb
+    other = glow_solid_density(a, triangle, dx, dy, dz, ex * ex + ey * ey + ez * ez)
+    weight = density / (density + other) if other > 0.0 else 1.0
+    return er * weight, eg * weight, eb * weight
+
+
+@device
+def sent_as_written(a: Any, triangle: int, part: int, u: float, v: float, behind: bool, s: Any) -> tuple[float, float, float]:
+    """What a dull surface sends of light that is written down, in lux: its albedo's share over pi."""
+    er, eg, eb = light_written(a, triangle, part, u, v, behind, s)
+    w = s[record.W_DULL] / math.pi
+    return er * w * s[record.COLOR] * s[record.OUTER], eg * w * s[record.COLOR + 1] * s[record.OUTER + 1], eb * w * s[record.COLOR + 2] * s[record.OUTER + 2]
+
+
+@device
+def way_through(s: Any, chance: float) -> tuple[int, float]:
+    """Straight on through a thin sheet, down into the inside, or neither; picked by chance, so with what it is to be divided by taken in."""
+    outer = max(s[record.OUTER], s[record.OUTER + 1], s[record.OUTER + 2])
+    on, down = min(s[record.THIN] * outer, 0.98), min(s[record.SUBSURFACE] * outer, 0.98)
+    if on + down > 0.98:
+        on, down = on / (on + down) * 0.98, down / (on + down) * 0.98
+    if chance < on:
+        return ON, s[record.THIN] / on
+    if chance < on + down:
+        return DOWN, s[record.SUBSURFACE] / down
+    return STAY, 1.0 / max(1.0 - on - down, 1e-6)
+
+
+@device
+def inside(a: Any, tracing: Any, floats: Any, words: Any, s: Any, seen: Any, material: int, u0: float, v0: float, u1: float, v1: float, hx: float, hy: float, hz: float, pixel: int, sample: int, dimension: int, steps_from: int, preview: bool) -> bool:
+    """A walk below the surface until it comes out, its state in the record from :data:`WALK` on; whether it did."""
+    su, sv = random_pair(pixel, sample, dimension + 5)
+    ix, iy, iz = cosine_direction(su, sv)
+    cr, cg, cb = input3(a, material, SUBSURFACE_COLOR, u0, v0, u1, v1)
+    lift = EPSILON * (1.0 + floats[8])
+    for k in range(3):
+        s[WALK + 3 + k] = ix * s[record.T + k] + iy * s[record.B + k] - iz * s[record.G + k]
+    s[WALK], s[WALK + 1], s[WALK + 2] = hx - s[record.G] * lift, hy - s[record.G + 1] * lift, hz - s[record.G + 2] * lift
+    s[WALK + 6], s[WALK + 7], s[WALK + 8], s[WALK + 9] = cr, cg, cb, a.materials[material, RADIUS]
+    if preview:
+        diffuse_out(s, s[WALK:], pixel, sample, steps_from)
+        return True
+    steps = walk(tracing[0], tracing[1], floats, words, s[WALK:], pixel, sample, steps_from)
+    seen[RAYS] += abs(steps)
+    return bool(steps > 0)
+
+
+@written_out
+def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, guide: Any, pixel: int, sample: int, start: int, start_u: float, start_v: float, px: float, py: float, pz: float, dx: float, dy: float, dz: float, bounces: int, preview: bool, seen: Any) -> None:
+    """Add the radiance along a ray to ``lit`` (layers, 3), rgb in nit.
+
+    With a ``start``, the path begins on that triangle at the barycentrics given, as on a dull white surface seen against (dx, dy, dz); ``guide`` then notes what
+    :mod:`trasloco.render.starts` says. ``seen`` is as :data:`MATERIAL`, :data:`PART` and :data:`RAYS` say. ``guide`` gets the first hit's base colour and normal added.
+    """
+    tr, tg, tb = 1.0, 1.0, 1.0
+    density = -1.0
+    bounce = 0
+    near = 0.0
+    fromx, fromy, fromz = px, py, pz
+    spread, leaving, probed = False, False, False
+    # Absorption per metre of what the ray is inside of.
+    mr, mg, mb = 0.0, 0.0, 0.0
+    absorbed = 0.0
+    seen[MATERIAL] = -1
+    seen[PART] = -1
+    for event in range(_MAX_EVENTS):
+        if start >= 0 and event == 0:
+            triangle = start
+            floats[8], floats[15], floats[16] = 0.0, start_u, start_v
+            leaving, probed = True, True
+        else:
+            triangle = hit_nearest(tracing[0], tracing[1], floats, words, px, py, pz, dx, dy, dz, near, np.inf)
+            seen[RAYS] += 1
+        if triangle < 0:
+            if not probed:
+                er, eg, eb, beyond = light_beyond(a, density, fromx, fromy, fromz, dx, dy, dz)
+                gathered(lit, beyond, tr, tg, tb, er, eg, eb)
+            return
+        distance, u, v = float(floats[8]), float(floats[15]), float(floats[16])
+        behind = dx * floats[12] + dy * floats[13] + dz * floats[14] > 0.0
+        hx, hy, hz = px + dx * distance, py + dy * distance, pz + dz * distance
+        u0, v0, u1, v1 = 0.0, 0.0, 0.0, 0.0
+        dimension = bounce * _DIMENSIONS_A_BOUNCE
+        material = a.triangle_material[triangle]
+
+        # Is anything there at all? What is cut away, blended away, or a back that is not drawn lets the ray on.
+        if not leaving:
+            material = material_seen(a, triangle, behind)
+            solid = material >= 0
+            # The eye looks through the back of a one-sided surface; light on its way does not, as its shadow says.
+            stopped = not solid and bounce > 0
+            if stopped:
+                material = a.triangle_material[triangle]
+                solid = True
+            if solid:
+                u0, v0, u1, v1 = uv_at(a, triangle, u, v)
+                chance, _ = random_pair(pixel, sample, 1000 + event)
+                solid = is_solid(a, triangle, material, u, v, u0, v0, u1, v1, chance)
+            if not solid:
+                near = distance + max(EPSILON, distance * 1e-6)
+                continue
+            if stopped:
+                if start >= 0 and seen[MATERIAL] < 0:
+                    guide[BACKS] += 1.0
+                return
+
+        # What the way through a solid took.
+        if mr + mg + mb > 0.0:
+            way = distance - absorbed
+            tr, tg, tb = tr * math.exp(-mr * way), tg * math.exp(-mg * way), tb * math.exp(-mb * way)
+            absorbed = distance
+
+        keep = 1.0
+        if leaving:
+            # Out of the inside: a dull white surface that sends on what has come through.
+            outward = -1.0 if probed else 1.0
+            s[record.VIEWER], s[record.VIEWER + 1], s[record.VIEWER + 2] = outward * dx, outward * dy, outward * dz
+            frame_at(a, triangle, u, v, s)
+            plain_white(s)
+            for k in range(3):
+                s[record.VIEWER + k] = s[record.N + k]
+            weigh(s, a.metal, a.reflected, a.through, a.cloth, a.brushed)
+            leaving, probed = False, False
+        else:
+            first = seen[MATERIAL] < 0
+            own, part = a.triangle_layer[triangle], a.triangle_part[triangle]
+            if first:
+                seen[MATERIAL], seen[PART] = material, part
+
+            # What shines there.
+            if a.materials[material, UNLIT] != 0.0:
+                r, g, b = base_at(a, triangle, material, u, v, u0, v0, u1, v1)
+                gathered(lit, own, tr, tg, tb, r, g, b)
+                return
+            if is_given(a, material, EMISSION):
+                er, eg, eb = emission(a, triangle, material, density, u0, v0, u1, v1, dx, dy, dz, hx - fromx, hy - fromy, hz - fromz)
+                gathered(lit, own, tr, tg, tb, er, eg, eb)
+            if bounce >= bounces:
+                return
+
+            # What the surface is, as it is seen from here.
+            s[record.VIEWER], s[record.VIEWER + 1], s[record.VIEWER + 2] = -dx, -dy, -dz
+            frame_at(a, triangle, u, v, s)
+            # After a dull bounce reflections are widened, as in path space regularization (Kaplanyan and Dachsbacher 2013):
+            # light focused by shiny things onto dull ones would otherwise be specks that never average out.
+            surface_at(a, triangle, material, u, v, u0, v0, u1, v1, behind, INDIRECT_ALPHA if spread else MIN_ALPHA, s)
+            weigh(s, a.metal, a.reflected, a.through, a.cloth, a.brushed)
+            if first and start < 0:
+                for k in range(3):
+                    guide[k] += s[record.COLOR + k]
+                    guide[3 + k] += s[record.N + k]
+            if a.received[part, 0] >= 0.0 or a.received[part, 2] >= 0.0:
+                er, eg, eb = sent_as_written(a, triangle, part, u, v, behind, s)
+                gathered(lit, own, tr, tg, tb, er, eg, eb)
+                already_lit(s)
+            if s[record.THIN] > 0.0 or s[record.SUBSURFACE] > 0.0:
+                chance, _ = random_pair(pixel, sample, 2000 + event)
+                goes, w = way_through(s, chance)
+                if goes == ON:
+                    tr, tg, tb = tr * w * s[record.OUTER] * s[record.COLOR], tg * w * s[record.OUTER + 1] * s[record.COLOR + 1], tb * w * s[record.OUTER + 2] * s[record.COLOR + 2]
+                    near = distance + max(EPSILON, distance * 1e-6)
+                    continue
+                if goes == DOWN:
+                    if not inside(a, tracing, floats, words, s, seen, material, u0, v0, u1, v1, hx, hy, hz, pixel, sample, dimension, 3000 + event * 1000, preview):
+                        return
+                    tr, tg, tb = tr * w * s[record.OUTER] * s[WALK + 10], tg * w * s[record.OUTER + 1] * s[WALK + 11], tb * w * s[record.OUTER + 2] * s[WALK + 12]
+                    px, py, pz, dx, dy, dz = s[WALK], s[WALK + 1], s[WALK + 2], s[WALK + 3], s[WALK + 4], s[WALK + 5]
+                    fromx, fromy, fromz = px, py, pz
+                    near, density, leaving, spread, probed = 0.0, -1.0, True, True, preview
+                    continue
+                keep = w
+        tr, tg, tb = tr * keep, tg * keep, tb * keep
+        if bounce >= bounces:
+            return
+        lift = EPSILON * (1.0 + distance)
+        below = two_sided(s)
+
+        # Light that comes straight: from a lamp, or all of them; from what surrounds; from something that glows.
+        straight = start >= 0 and bounce == 0
+        lamps = a.lights.shape[0]
+        more = lamps - 1 if straight and lamps > 1 and lamps <= _ALL_LAMPS else 0
+        for turn in range(3 + more):
+            source = max(turn - more, 0)
+            ix, iy, iz, far, chance = 0.0, 0.0, 0.0, np.inf, 0.0
+            er, eg, eb = 0.0, 0.0, 0.0
+            layer = a.sky_layer[0]
+            glow, kb, kc = -1, 0.0, 0.0
+            shadowed, point = True, False
+            if source == 0:
+                if lamps == 0:
+                    continue
+                ix, iy, iz, far, er, eg, eb, layer, light = lamplight(a, s, turn if more > 0 else -1, hx, hy, hz, bounce == 0, below, pixel, sample, dimension)
+                if light < 0:
+                    continue
+                shadowed, point = a.lights[light, SHADOWS] != 0.0, True
+            elif source == 1:
+                eu, ev = random_pair(pixel, sample, dimension + 2)
+                ix, iy, iz, er, eg, eb, chance = from_around(a, hx, hy, hz, eu, ev)
+                if chance <= 0.0:
+                    continue
+            else:
+                if a.glow_triangles.shape[0] == 0:
+                    continue
+                gu, gv = random_pair(pixel, sample, dimension + 6)
+                ix, iy, iz, far, glow, kb, kc, chance = glow_point(a, hx, hy, hz, gu, gv)
+                if chance <= 0.0:
+                    continue
+                layer = a.triangle_layer[glow]
+            vr, vg, vb, other = sent_on(a, tracing, floats, words, s, seen, hx, hy, hz, lift, below, ix, iy, iz, far, shadowed, point, pixel, sample, dimension)
+            if vr + vg + vb <= 0.0:
+                continue
+            if glow >= 0:
+                er, eg, eb = glow_at(a, glow, kb, kc)
+            if not point:
+                scale = 1.0 / (chance + other)
+                er, eg, eb = er * scale, eg * scale, eb * scale
+            gathered(lit, layer, tr * vr, tg * vg, tb * vb, er, eg, eb)
+            if straight:
+                light_here = 0.2126 * tr * vr * er + 0.7152 * tg * vg * eg + 0.0722 * tb * vb * eb
+                s[STRAIGHT] += light_here
+                s[STRAIGHT + 1] += light_here * ix
+                s[STRAIGHT + 2] += light_here * iy
+                s[STRAIGHT + 3] += light_here * iz
+
+        # Where scattering sends the path.
+        choose, roulette = random_pair(pixel, sample, dimension + 4)
+        su, sv = random_pair(pixel, sample, dimension + 5)
+        ix, iy, iz, wide = sampled(s, choose, su, sv)
+        if ix == 0.0 and iy == 0.0 and iz == 0.0:
+            return
+        vr, vg, vb, density = scatter(s, ix, iy, iz)
+        if density <= 1e-12:
+            return
+        tr, tg, tb = tr * vr / density, tg * vg / density, tb * vb / density
+        dx, dy, dz = ix, iy, iz
+        if straight:
+            s[AWAY], s[AWAY + 1], s[AWAY + 2] = ix, iy, iz
+        spread = spread or wide
+        if bounce >= 1:
+            survive = min(max(tr, tg, tb), 0.95)
+            if roulette >= survive:
+                return
+            tr, tg, tb = tr / survive, tg / survive, tb / survive
+        side = lift
+        if dx * s[record.G] + dy * s[record.G + 1] + dz * s[record.G + 2] < 0.0:
+            side = -lift
+            if s[record.SOLID] != 0.0 and s[record.THROUGH] > 0.0:
+                inward = s[record.BEHIND] == 0.0
+                mr = a.materials[material, ABSORBED] if inward else 0.0
+                mg = a.materials[material, ABSORBED + 1] if inward else 0.0
+                mb = a.materials[material, ABSORBED + 2] if inward else 0.0
+        px, py, pz = hx + s[record.G] * side, hy + s[record.G + 1] * side, hz + s[record.G + 2] * side
+        fromx, fromy, fromz = px, py, pz
+        near, absorbed = 0.0, 0.0
+        bounce += 1

@@ -1,0 +1,81 @@
+"""Light that comes straight to a hit: from a lamp, from what surrounds the scene, from something that glows; and what of it goes on to the viewer."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from trasloco.rays.compiled import device
+from trasloco.render.closures import layered as record
+from trasloco.render.closures.layered import scatter
+from trasloco.render.columns import COS_RADIUS, KIND, LATER_LAYER, LAYER, POWER, SUN
+from trasloco.render.flatten import EMISSION
+from trasloco.render.lighting import EPSILON, environment_towards, light_at, passed, pick_light, sun_direction
+from trasloco.render.sampling import random_pair
+from trasloco.render.surface import input3, uv_at
+
+Lamplight = tuple[float, float, float, float, float, float, float, int, int]
+Surrounding = tuple[float, float, float, float, float, float, float]
+
+
+@device
+def lamplight(a: Any, s: Any, one: int, hx: float, hy: float, hz: float, first: bool, below: bool, pixel: int, sample: int, dimension: int) -> Lamplight:
+    """Light of lamp ``one``, or for -1 of one picked by what it would send here: direction, distance, what arrives by the chance it was picked, its layer, and the lamp (-1 for none)."""
+    pick_u, pick_v = random_pair(pixel, sample, dimension + 1)
+    light, share = one, 1.0
+    if one < 0:
+        light, share = pick_light(a, hx, hy, hz, s[record.N], s[record.N + 1], s[record.N + 2], below, pick_u)
+    if light < 0:
+        return 0.0, 0.0, 0.0, np.inf, 0.0, 0.0, 0.0, 0, -1
+    ix, iy, iz, far, strength = light_at(a, light, hx, hy, hz)
+    if a.lights[light, KIND] == SUN and a.lights[light, COS_RADIUS] < 1.0:
+        again, _ = random_pair(pixel, sample, dimension + 500)
+        ix, iy, iz = sun_direction(a, light, again, pick_v)
+        # Its lux are on a plane square to it, where what comes from its rim counts by the cosine.
+        strength *= 2.0 / (1.0 + a.lights[light, COS_RADIUS])
+    scale = strength / share
+    layer = int(a.lights[light, LAYER]) if first else int(a.lights[light, LATER_LAYER])
+    return ix, iy, iz, far, a.lights[light, POWER] * scale, a.lights[light, POWER + 1] * scale, a.lights[light, POWER + 2] * scale, layer, light
+
+
+@device
+def from_around(a: Any, hx: float, hy: float, hz: float, u: float, v: float) -> Surrounding:
+    """A direction that much of the surroundings' light comes from, its radiance, and the density of picking it (0 for none)."""
+    ix, iy, iz, row, column, chance = environment_towards(a, hx, hy, hz, u, v)
+    if chance <= 0.0:
+        return 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
+    return ix, iy, iz, a.environment[row, column, 0], a.environment[row, column, 1], a.environment[row, column, 2], chance
+
+
+@device
+def sent_on(
+    a: Any, tracing: Any, floats: Any, words: Any, s: Any, seen: Any, hx: float, hy: float, hz: float, lift: float, below: bool, ix: float, iy: float, iz: float, far: float, shadowed: bool, point: bool, pixel: int, sample: int, dimension: int,
+) -> tuple[float, float, float, float]:
+    """What of light from a direction goes on to the viewer: scattering times what its way lets through, rgb; and the density with which scattering picks that direction."""
+    gx, gy, gz = s[record.G], s[record.G + 1], s[record.G + 2]
+    over = ix * gx + iy * gy + iz * gz
+    if over <= 0.0 and not below:
+        return 0.0, 0.0, 0.0, 0.0
+    vr, vg, vb, density = scatter(s, ix, iy, iz)
+    if vr + vg + vb <= 0.0 or not shadowed:
+        return vr, vg, vb, density
+    shadow_u, _ = random_pair(pixel, sample, dimension + 3)
+    side = lift if over > 0.0 else -lift
+    sx, sy, sz, near_it = ix, iy, iz, far
+    if far < np.inf:
+        # From the lifted origin to the very point that shines, and not quite there: nothing shadows itself.
+        sx, sy, sz = far * ix - gx * side, far * iy - gy * side, far * iz - gz * side
+        way = math.sqrt(sx * sx + sy * sy + sz * sz) + 1e-30
+        sx, sy, sz = sx / way, sy / way, sz / way
+        near_it = way - max(EPSILON, way * 1e-4)
+    ar, ag, ab = passed(a, tracing, floats, words, hx + gx * side, hy + gy * side, hz + gz * side, sx, sy, sz, near_it, shadow_u, point, seen)
+    return vr * ar, vg * ag, vb * ab, density
+
+
+@device
+def glow_at(a: Any, triangle: int, b: float, c: float) -> tuple[float, float, float]:
+    """Radiance of something that glows at a point of it."""
+    u0, v0, u1, v1 = uv_at(a, triangle, b, c)
+    return input3(a, a.triangle_material[triangle], EMISSION, u0, v0, u1, v1)
