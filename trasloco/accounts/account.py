@@ -31,10 +31,9 @@ def take_accounts(reference: Scene, arrival: Scene, plan: Plan, destination: She
 def _facts(
     reference: Scene, arrival: Scene, plan: Plan, destination: Sheet, promises: Promises, delivered: Scene | None
 ) -> Iterator[Fact]:
-    behind = emptied_by(reference, travelling_lamps(reference, plan.lights))
-    pairs = paired(reference, arrival, behind)
+    pairs = paired(reference, arrival, emptied_by(reference, travelling_lamps(reference, plan.lights)))
     yield from input_facts(reference, arrival, plan, pairs, promises)
-    yield from tree_facts(reference, arrival, pairs, behind)
+    yield from tree_facts(reference, arrival, pairs)
     yield from mesh_facts(reference, arrival, plan, destination, pairs, promises)
     yield from lamp_facts(reference, arrival, pairs, promises, delivered)
     yield from camera_facts(reference, arrival, pairs, promises)

@@ -108,7 +108,7 @@ def _apart(
                 a, b = weights.get(id), got.get(twin)
                 worst = max(worst, _gap(a, b))
                 continue
-            if _bare(reference, id):
+            if _bare(reference, id, pairs):
                 sides = world_of(reference, here)[id], world_of(arrival, there)[twin]
                 worst = max(worst, apart_by(*sides, bare=True))
                 continue
@@ -118,10 +118,10 @@ def _apart(
     return worst, end - start
 
 
-def _bare(scene: Scene, id: str) -> bool:
-    """Whether a node only holds a lamp or a camera, which have no size: where it is in the world counts, and where it looks."""
+def _bare(scene: Scene, id: str, pairs: Pairs) -> bool:
+    """Whether a node only holds a lamp or a camera, which have no size, and what stays behind: where it is in the world counts, and where it looks."""
     node = scene.nodes[id]
-    return node.mesh is None and bool(node.light or node.camera) and not any(n.parent == id for n in scene.nodes.values())
+    return node.mesh is None and bool(node.light or node.camera) and not any(n.parent == id and n.id not in pairs.behind for n in scene.nodes.values())
 
 
 def _ends(clip: Clip) -> tuple[float, float]:

@@ -19,7 +19,7 @@ class _Named(Protocol):
 
 @dataclass(frozen=True)
 class Pairs:
-    """Ids of the reference to ids of the arrival. ``new_*`` are ids of the arrival that pair with nothing."""
+    """Ids of the reference to ids of the arrival. ``new_*`` are ids of the arrival that pair with nothing; ``behind`` are nodes that stay behind by the plan."""
 
     nodes: Mapping[str, str]
     meshes: Mapping[str, str]
@@ -28,6 +28,7 @@ class Pairs:
     new_nodes: tuple[str, ...]
     new_materials: tuple[str, ...]
     new_clips: tuple[str, ...]
+    behind: frozenset[str] = frozenset()
 
 
 def paired(reference: Scene, arrival: Scene, behind: Collection[str] = ()) -> Pairs:
@@ -37,6 +38,7 @@ def paired(reference: Scene, arrival: Scene, behind: Collection[str] = ()) -> Pa
     clips = by_name(reference.clips.values(), arrival.clips.values())
     return Pairs(
         nodes, _meshes(reference, arrival, nodes), materials, clips, _rest(arrival.nodes, nodes), _rest(arrival.materials, materials), _rest(arrival.clips, clips),
+        frozenset(behind),
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Collection, Iterator
+from collections.abc import Iterator
 
 import numpy as np
 
@@ -16,13 +16,13 @@ PLACE = 1e-5
 """Metres, or shares of an axis, within which two places are the same: what single precision keeps at ten metres."""
 
 
-def tree_facts(reference: Scene, arrival: Scene, pairs: Pairs, behind: Collection[str]) -> Iterator[Fact]:
+def tree_facts(reference: Scene, arrival: Scene, pairs: Pairs) -> Iterator[Fact]:
     """Facts of every node: its place in the world, its group, its words, whom it shares its mesh with."""
     here, there = reference.world_matrices(), arrival.world_matrices()
     sharing, shared = _sharing(reference), _sharing(arrival)
     for node in reference.nodes.values():
         other = arrival.nodes.get(pairs.nodes.get(node.id, ""))
-        if other is None and node.id in behind:
+        if other is None and node.id in pairs.behind:
             continue  # told with its lamp
         if other is None:
             yield Fact("part", node.id, "place", node.name, placed(here[node.id]), "not there", False, gone=True)

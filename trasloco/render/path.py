@@ -146,7 +146,6 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             return
         distance, u, v = float(floats[8]), float(floats[15]), float(floats[16])
         behind = dx * floats[12] + dy * floats[13] + dz * floats[14] > 0.0
-        hx, hy, hz = px + dx * distance, py + dy * distance, pz + dz * distance
         u0, v0, u1, v1 = 0.0, 0.0, 0.0, 0.0
         dimension = bounce * _DIMENSIONS_A_BOUNCE
         material = a.triangle_material[triangle]
@@ -190,6 +189,7 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             weigh(s, a.metal, a.reflected, a.through, a.cloth, a.brushed)
             leaving, probed = False, False
         else:
+            hx, hy, hz = px + dx * distance, py + dy * distance, pz + dz * distance
             first = seen[MATERIAL] < 0
             own, part = a.triangle_layer[triangle], a.triangle_part[triangle]
             if first:
@@ -240,7 +240,9 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
         tr, tg, tb = tr * keep, tg * keep, tb * keep
         if bounce >= bounces:
             return
+        hx, hy, hz = px + dx * distance, py + dy * distance, pz + dz * distance
         lift = EPSILON * (1.0 + distance)
+        gx, gy, gz = s[record.G], s[record.G + 1], s[record.G + 2]
         below = two_sided(s)
 
         # Light that comes straight: from a lamp, or all of them; from what surrounds; from something that glows.
@@ -274,7 +276,7 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 if chance <= 0.0:
                     continue
                 layer = a.triangle_layer[glow]
-            vr, vg, vb, other = sent_on(a, tracing, floats, words, s, seen, hx, hy, hz, lift, below, ix, iy, iz, far, shadowed, point, pixel, sample, dimension)
+            vr, vg, vb, other = sent_on(a, tracing, floats, words, s, seen, hx, hy, hz, gx, gy, gz, lift, below, ix, iy, iz, far, shadowed, point, pixel, sample, dimension)
             if vr + vg + vb <= 0.0:
                 continue
             if glow >= 0:
@@ -310,14 +312,14 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 return
             tr, tg, tb = tr / survive, tg / survive, tb / survive
         side = lift
-        if dx * s[record.G] + dy * s[record.G + 1] + dz * s[record.G + 2] < 0.0:
+        if dx * gx + dy * gy + dz * gz < 0.0:
             side = -lift
             if s[record.SOLID] != 0.0 and s[record.THROUGH] > 0.0:
                 inward = s[record.BEHIND] == 0.0
                 mr = a.materials[material, ABSORBED] if inward else 0.0
                 mg = a.materials[material, ABSORBED + 1] if inward else 0.0
                 mb = a.materials[material, ABSORBED + 2] if inward else 0.0
-        px, py, pz = hx + s[record.G] * side, hy + s[record.G + 1] * side, hz + s[record.G + 2] * side
+        px, py, pz = hx + gx * side, hy + gy * side, hz + gz * side
         fromx, fromy, fromz = px, py, pz
         near, absorbed = 0.0, 0.0
         bounce += 1

@@ -51,10 +51,9 @@ def from_around(a: Any, hx: float, hy: float, hz: float, u: float, v: float) -> 
 
 @device
 def sent_on(
-    a: Any, tracing: Any, floats: Any, words: Any, s: Any, seen: Any, hx: float, hy: float, hz: float, lift: float, below: bool, ix: float, iy: float, iz: float, far: float, shadowed: bool, point: bool, pixel: int, sample: int, dimension: int,
+    a: Any, tracing: Any, floats: Any, words: Any, s: Any, seen: Any, hx: float, hy: float, hz: float, gx: float, gy: float, gz: float, lift: float, below: bool, ix: float, iy: float, iz: float, far: float, shadowed: bool, point: bool, pixel: int, sample: int, dimension: int,
 ) -> tuple[float, float, float, float]:
-    """What of light from a direction goes on to the viewer: scattering times what its way lets through, rgb; and the density with which scattering picks that direction."""
-    gx, gy, gz = s[record.G], s[record.G + 1], s[record.G + 2]
+    """What of light from a direction goes on to the viewer: scattering times what its way lets through, rgb, from a hit at h with the geometric normal g; and the density with which scattering picks that direction."""
     over = ix * gx + iy * gy + iz * gz
     if over <= 0.0 and not below:
         return 0.0, 0.0, 0.0, 0.0
