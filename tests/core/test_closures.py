@@ -105,6 +105,17 @@ class Furnace(TestCase):
                     self.assertAlmostEqual(found, 1.0, delta=0.01)
         print(f"\n    white furnaces: at most {100 * worst:.2f} % off over {len(WHITE)} surfaces", flush=True)
 
+    def test_rough_glass_keeps_all_light_from_both_sides_at_every_angle(self) -> None:
+        worst = 0.0
+        for behind in (0.0, 1.0):
+            for index in (1.05, 1.33, 1.5, 2.4):
+                for rough in (0.1, 0.3, 0.6, 1.0):
+                    for cosine in (0.95, 0.6, 0.3, 0.15):
+                        found = albedo(seen(cosine, through=1.0, solid=1.0, rough=rough, index=index, behind=behind), 1 << 14)
+                        worst = max(worst, abs(found - 1))
+                        self.assertAlmostEqual(found, 1.0, delta=0.012, msg=f"{behind} {index} {rough} {cosine}")
+        print(f"\n    rough glass: at most {100 * worst:.2f} % off", flush=True)
+
     def test_coloured_ones_lose(self) -> None:
         for name, said in {"Lambert": {"level": 0.0}, "metal": {"metal": 1.0, "rough": 0.7}, "darkened coat": {"coat": 1.0, "darkening": 1.0}, "tinted coat": {"coat": 1.0, "coat_color": (0.5, 0.5, 0.5)}}.items():
             with self.subTest(name):

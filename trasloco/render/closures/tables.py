@@ -7,9 +7,13 @@ compensation for microfacet models"), so that a white surface under an even sky 
 from __future__ import annotations
 
 import math
+import tempfile
 from functools import cache
+from pathlib import Path
 from typing import Any, NamedTuple
+from zipfile import BadZipFile
 
+import numba
 import numpy as np
 
 from trasloco.rays.compiled import device, kernel
@@ -17,11 +21,11 @@ from trasloco.render.closures.fresnel import dielectric
 from trasloco.render.closures.ggx import MIN_ALPHA, hidden, refract, sample_half
 from trasloco.render.closures.sheen import sheen
 
-COSINES, WIDTHS, INDICES = 32, 24, 22
+COSINES, WIDTHS, INDICES = 32, 24, 26
 MOST_ROOT = 0.995
 """Largest (n - 1) / (n + 1) of the tables: a reflectance of 0.99 straight on."""
 BRUSHED = (16, 8, 16, 8)
-_AROUND, _OUTWARD = 12, 32
+_AROUND, _OUTWARD = 36, 96
 _STRATA = _AROUND * _OUTWARD
 
 
@@ -29,7 +33,7 @@ class Albedos(NamedTuple):
     """Shares of light, in [0, 1]; those of sheen can be above 1, where its visibility term gives light from nowhere.
 
     metal (COSINES, WIDTHS) of a white metal; reflected, through (2, COSINES, WIDTHS, INDICES) of a dielectric seen from outside (0) and from inside (1), both before
-    anything is given back; sheen (COSINES, WIDTHS). brushed (16, 8, 16, 8) of a white metal with two widths: by cosine, angle from the wider one, wider width, and how much narrower the other is. Cosines are squares of even steps, widths are even steps of roughness, indices even steps of (n - 1) / (n + 1).
+    anything is given back; sheen (COSINES, WIDTHS). brushed (16, 8, 16, 8) of a white metal with two widths: by cosine, angle from the wider one, wider width, and how much narrower the other is. Cosines are squares of even steps, widths are even steps of roughness, indices even steps of the root of (n - 1) / (n + 1), since the angle beyond which nothing leaves a solid opens with the root of n - 1.
     """
 
     metal: Any
@@ -75,7 +79,7 @@ def _metal(metal: Any) -> None:
 @kernel
 def _dielectric(reflected: Any, through: Any) -> None:
     for n in range(INDICES):
-        root = n / (INDICES - 1) * MOST_ROOT
+        root = (n / (INDICES - 1)) ** 2 * MOST_ROOT
         index = (1.0 + root) / (1.0 - root)
         for side in range(2):
             eta = index if side == 0 else 1.0 / index
@@ -145,7 +149,24 @@ def _brushed(table: Any) -> None:
 
 @cache
 def albedos() -> Albedos:
-    """The tables; about half a second the first time."""
+    """The tables: measured once for each state of the kernels, which takes some seconds, and kept beside them."""
+    kept = Path(numba.config.CACHE_DIR) / "albedos.npz"
+    try:
+        with np.load(kept) as held:
+            return Albedos(*(np.ascontiguousarray(held[name]) for name in Albedos._fields))
+    except (OSError, KeyError, ValueError, BadZipFile):
+        made = _measured()
+    try:
+        kept.parent.mkdir(parents=True, exist_ok=True)
+        with tempfile.NamedTemporaryFile(dir=kept.parent, suffix=".npz", delete=False) as file:
+            np.savez(file, **made._asdict())
+        Path(file.name).replace(kept)
+    except OSError:  # nowhere to keep them: measured again next time
+        pass
+    return made
+
+
+def _measured() -> Albedos:
     metal = np.empty((COSINES, WIDTHS))
     reflected, through = np.empty((2, COSINES, WIDTHS, INDICES)), np.empty((2, COSINES, WIDTHS, INDICES))
     cloth = np.empty((COSINES, WIDTHS))
@@ -177,7 +198,7 @@ def table3(table: Any, side: int, cosine: float, alpha: float, index: float) -> 
     """A (2, COSINES, WIDTHS, INDICES) table between its entries, for an index of refraction >= 1."""
     k, fk = _place(math.sqrt(max(cosine, 0.0)), COSINES)
     j, fj = _place(math.sqrt(max(alpha, 0.0)), WIDTHS)
-    n, fn = _place((index - 1.0) / (index + 1.0) / MOST_ROOT, INDICES)
+    n, fn = _place(math.sqrt(max(index - 1.0, 0.0) / (index + 1.0) / MOST_ROOT), INDICES)
     total = 0.0
     for a in range(2):
         wa = fk if a == 1 else 1 - fk
