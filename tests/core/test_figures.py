@@ -68,6 +68,22 @@ class Noise(TestCase):
             inside += found.low <= truth <= found.high
         self.assertGreaterEqual(inside, 5)
 
+    def test_a_tenth_is_told_within_half_a_tenth(self) -> None:
+        given = ball_room()
+        other = replace(given, materials={"material:m": replace(given.materials["material:m"], inputs={**given.materials["material:m"].inputs, "base_color": Input((0.6045, 0.5035, 0.4028))})})
+        look = Quality(128, 96, 256, 3, seed=9)
+        truth = compare(*(render(flatten(s), LOOK, look) for s in (given, other)), 4.0, ("a", "b"), ("a", "b"), quick=True).subject.value
+        self.assertAlmostEqual(truth, 0.1, delta=0.02)
+        for samples in (8, 32):
+            paired = [render(flatten(s), LOOK, replace(look, samples=samples, seed=1)) for s in (given, other)]
+            self.assertAlmostEqual(compare(*paired, 4.0, ("a", "b"), ("a", "b"), quick=True).subject.value, truth, delta=0.05, msg=f"{samples} samples, paired")
+        inside = 0
+        for seed in range(8):
+            unpaired = [render(flatten(s), LOOK, replace(look, samples=16, seed=20 + 2 * seed + k)) for k, s in enumerate((given, other))]
+            found = compare(*unpaired, 4.0, ("a", "b"), ("a", "b"), quick=True).subject
+            inside += found.low <= truth <= found.high
+        self.assertGreaterEqual(inside, 7)
+
     def test_gaussian_noise_over_a_known_difference(self) -> None:
         # Lengths of a vector difference with noise in three channels: the mean square grows by that of the noise.
         rng = np.random.default_rng(3)

@@ -11,11 +11,12 @@ from trasloco.inventory.agreement import faces_to_turn
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import face_offsets, faces_finding, marked_faces
 from trasloco.inventory.topology import without_area
+from trasloco.inventory.world import WorldTriangles
 from trasloco.rays.kernels import nearest
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision
 
-_MOST_RAYS = 1_500_000
+_MOST_RAYS, _AT_ONCE = 1_500_000, 100_000
 
 
 def mixed_winding(context: Context) -> Iterator[Finding]:
@@ -52,26 +53,29 @@ def overlapping_faces(context: Context) -> Iterator[Finding]:
     if not total:
         return
     chosen = np.arange(total) if total <= _MOST_RAYS else np.sort(np.random.default_rng(3).choice(total, _MOST_RAYS, replace=False))
+    found = [_lying_on(world, part) for part in np.array_split(chosen, max(len(chosen) // _AT_ONCE, 1))]
+    mine, met = (np.concatenate([pair[k] for pair in found]) for k in range(2))
+    yield from _told_overlaps(context, mine, met)
+
+
+def _lying_on(world: WorldTriangles, chosen: npt.NDArray[np.int64]) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+    """Of some faces those that lie on another that looks the same way, and that other."""
     corners = world.positions[world.triangles[chosen]]
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     length = np.linalg.norm(normals, axis=1)
-    size = max(float(np.ptp(world.positions, axis=0).max()), 1e-9)
-    lift = 2e-5 * size
+    lift = 2e-5 * max(float(np.ptp(world.positions, axis=0).max()), 1e-9)
     sound = length > (lift * 4) ** 2
     chosen, corners, normals = chosen[sound], corners[sound], normals[sound] / length[sound, None]
     # Off the centre and off every line of symmetry, so that a ray does not run down the edge of the face below.
     points = corners[:, 0] * 0.415 + corners[:, 1] * 0.339 + corners[:, 2] * 0.246
     hit, distance = nearest(world.rays, (points + normals * lift).astype(np.float32), (-normals).astype(np.float32))
     near = (hit >= 0) & (hit != chosen) & (np.abs(distance - lift) < 0.5 * lift)
-    if not near.any():
-        return
     other = world.positions[world.triangles[hit[near]]]
     across = np.cross(other[:, 1] - other[:, 0], other[:, 2] - other[:, 0])
     across /= np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-30)
     # Faces that lie on each other back to back are seen one at a time: only those that look the same way fight.
     parallel = (across * normals[near]).sum(axis=1) > 0.999
-    mine, met = chosen[near][parallel], hit[near][parallel]
-    yield from _told_overlaps(context, mine, met)
+    return chosen[near][parallel], hit[near][parallel]
 
 
 def _told_overlaps(context: Context, mine: npt.NDArray[np.int64], met: npt.NDArray[np.int64]) -> Iterator[Finding]:
