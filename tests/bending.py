@@ -15,7 +15,7 @@ from trasloco.fit.lights import emptied_by, travelling_lamps
 from trasloco.fit.model import Plan
 from trasloco.scene.images import pixels
 from trasloco.scene.inputs import INPUTS, VECTORS
-from trasloco.scene.model import Channel, Input, Material, Mesh, MorphTarget, Node, Primitive, Scene, Tags, Texture
+from trasloco.scene.model import Channel, Cloud, Input, Material, Mesh, MorphTarget, Node, Primitive, Scene, Tags, Texture
 from trasloco.scene.resolve import read_texture
 
 
@@ -79,6 +79,8 @@ def _node(reference: Scene, arrival: Scene, here: str, node: Node, rng: random.R
             yield Bend("a part gone", items, replace(arrival, nodes={k: v for k, v in arrival.nodes.items() if k != node.id}))
     if node.light in arrival.lights:
         yield from _light(arrival, items, node)
+    if node.cloud in arrival.clouds:
+        yield from _cloud(arrival, items, arrival.clouds[node.cloud or ""])
     if node.camera in arrival.cameras:
         yield from _camera(reference, arrival, items, node, source)
 
@@ -100,6 +102,19 @@ def _light(arrival: Scene, items: frozenset[str], node: Node) -> Iterator[Bend]:
     if light.kind == "sun":
         yield Bend("a sun's width", items, lit(angle_rad=light.angle_rad + 0.005))
     yield Bend("a lamp gone", items, _noded(arrival, replace(node, light=None)))
+
+
+def _cloud(arrival: Scene, items: frozenset[str], cloud: Cloud) -> Iterator[Bend]:
+    def held(**change: Any) -> Scene:
+        return replace(arrival, clouds={**arrival.clouds, cloud.id: replace(cloud, **change)})
+
+    moved = cloud.positions.copy()
+    moved[cloud.lines[0, 0] if len(cloud.lines) else 0, 1] += np.float32(0.01)
+    yield Bend("a point moved", items, held(positions=moved))
+    if len(cloud.lines):
+        yield Bend("a line gone", items, held(lines=cloud.lines[1:]))
+    if cloud.colors is not None:
+        yield Bend("colours of points gone", items, held(colors=None))
 
 
 def _camera(reference: Scene, arrival: Scene, items: frozenset[str], node: Node, source: Node) -> Iterator[Bend]:

@@ -16,6 +16,7 @@ from trasloco.scene.model import (
     Camera,
     Channel,
     Clip,
+    Cloud,
     Declared,
     Environment,
     Input,
@@ -75,11 +76,24 @@ class _Maker:
             behind = image("behind", self.numbers.uniform(0, 1, (4, 8, 3)).astype(np.float32), "exr")
             self.images[behind.id] = behind
             backdrop = Backdrop(behind.id, 2.0, 0.4)
+        clouds = self.clouds()
         return Scene(
             "travelling stage", self.nodes, self.meshes, self.materials, self.images, lights, cameras, self.skins, clips, environment,
             Declared(1.0, "file"), Declared("Y", "file"), DECLARED, payload={"extras": {"made": "by hand"}} if rng.random() < 0.4 else {},
-            backdrop=backdrop, frame_rate=rng.choice((None, 24.0, 23.976, 30.0)),
+            backdrop=backdrop, frame_rate=rng.choice((None, 24.0, 23.976, 30.0)), clouds=clouds,
         )
+
+    def clouds(self) -> dict[str, Cloud]:
+        """Points or lines on a place of their own, in some scenes."""
+        made: dict[str, Cloud] = {}
+        numbers = np.random.default_rng(self.rng.randrange(2**31))
+        if numbers.random() < 0.25:
+            count = int(numbers.integers(2, 9))
+            lines = numbers.integers(0, count, (3, 2)).astype(np.uint32) if numbers.random() < 0.5 else np.zeros((0, 2), np.uint32)
+            colors = numbers.uniform(0, 1, (count, 4)).astype(np.float32) if numbers.random() < 0.5 else None
+            made["cloud:scan"] = Cloud("cloud:scan", "Scan", numbers.normal(size=(count, 3)).astype(np.float32), lines, colors)
+            self.nodes["part:scan"] = Node("part:scan", "Scan", None, compose((0.5, 0, float(numbers.normal()))), cloud="cloud:scan")
+        return made
 
     def material(self, k: int) -> Material:
         rng = self.rng

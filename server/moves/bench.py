@@ -531,4 +531,4 @@ def _picture(values: Any, vectors: bool, color: bool, side: int) -> Pixels:
 
 
 def _view_of(scene: Scene) -> str:
-    return put_blob(write_glb(scene, GlbOptions(materials=False, images=False, ids=True, motion=False, lights=False, cameras=False, tangents=False)))
+    return put_blob(write_glb(scene, GlbOptions(materials=False, images=False, ids=True, motion=False, lights=False, cameras=False, tangents=False, clouds=False)))

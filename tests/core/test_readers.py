@@ -90,11 +90,6 @@ class Ply(TestCase):
         assert primitive.colors is not None
         np.testing.assert_allclose(primitive.colors[0], [0.5, 0, 0, 1])
 
-    def test_a_cloud_of_points_is_refused_with_advice(self) -> None:
-        with self.assertRaises(Refused) as told:
-            read(a__ply=b"ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty float z\nend_header\n0 0 0\n")
-        self.assertIn("mesh", told.exception.remedy)
-
 
 class Stl(TestCase):
     def test_both_encodings_agree(self) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from trasloco.accounts.clouds import cloud_facts
 from trasloco.accounts.inputs import input_facts
 from trasloco.accounts.lamps import camera_facts, lamp_facts
 from trasloco.accounts.meshes import mesh_facts
@@ -35,6 +36,7 @@ def _facts(
     yield from input_facts(reference, arrival, plan, pairs, promises)
     yield from tree_facts(reference, arrival, pairs)
     yield from mesh_facts(reference, arrival, plan, destination, pairs, promises)
+    yield from cloud_facts(reference, arrival, pairs)
     yield from lamp_facts(reference, arrival, pairs, promises, delivered)
     yield from camera_facts(reference, arrival, pairs, promises)
     yield from motion_facts(reference, arrival, pairs, promises)

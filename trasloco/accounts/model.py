@@ -10,7 +10,7 @@ from trasloco.fit.model import Passage
 
 Booking = Literal["exact", "close", "lost", "blocked", "unaccounted"]
 KINDS: dict[str, str] = {
-    "input": "Material inputs", "material": "Materials", "part": "Parts, groups, pivots", "mesh": "Slots and faces", "color": "Vertex colours",
+    "input": "Material inputs", "material": "Materials", "part": "Parts, groups, pivots", "mesh": "Slots and faces", "color": "Vertex colours", "cloud": "Points and lines",
     "light": "Lights, surroundings", "motion": "Cameras, motion, skins",
 }
 """Kinds of things that travel, in the order of the ledger."""

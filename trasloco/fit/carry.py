@@ -217,7 +217,9 @@ def _delivered(scene: Scene, plan: Plan, images: Mapping[str, Image], destinatio
         id: replace(mesh, primitives=tuple(replace(p, colors=None) if without_colors(p) else p for p in mesh.primitives))
         for id, mesh in scene.meshes.items()
     }
-    return replace(scene, nodes=nodes, meshes=meshes, materials=materials, images=kept, lights=lights, environment=environment, backdrop=backdrop, loose_images=())
+    clouds = scene.clouds if destination.structure.clouds else {}
+    nodes = {id: node if node.cloud in clouds or node.cloud is None else replace(node, cloud=None) for id, node in nodes.items()}
+    return replace(scene, nodes=nodes, clouds=clouds, meshes=meshes, materials=materials, images=kept, lights=lights, environment=environment, backdrop=backdrop, loose_images=())
 
 
 def _delivered_material(material: Material, plan: Plan, by_path: Mapping[str, PlannedImage], scene: Scene, destination: Sheet, atlases: Mapping[str, Atlas]) -> Material:

@@ -49,6 +49,8 @@ def _parts(reference: Scene, destination: Sheet, emptied: frozenset[str]) -> Ite
             yield _told("part", node.id, "layers", rules.layers, ", ".join(node.layers), f"{destination.name} takes no layers.")
         if node.payload.get("extras"):
             yield _told("part", node.id, "properties", rules.properties, "custom properties", f"{destination.name} keeps no custom properties.")
+        if node.cloud:
+            yield _told("cloud", node.id, "points", rules.clouds, "as points and lines", f"{destination.name} takes no points or lines without faces.")
         if node.mesh and shared[node.mesh] > 1:
             yield _told("part", node.id, "instance", rules.instances, "one mesh for all that wear it", f"{destination.name} gives each part a mesh of its own.")
 

@@ -29,7 +29,7 @@ def assembled(scenes: list[Scene], findings: list[Finding]) -> Scene:
             continue
         merged = replace(
             merged, nodes={**merged.nodes, **other.nodes}, meshes={**merged.meshes, **other.meshes}, materials={**merged.materials, **other.materials}, images={**merged.images, **other.images},
-            lights={**merged.lights, **other.lights}, cameras={**merged.cameras, **other.cameras}, skins={**merged.skins, **other.skins}, clips={**merged.clips, **other.clips},
+            lights={**merged.lights, **other.lights}, cameras={**merged.cameras, **other.cameras}, skins={**merged.skins, **other.skins}, clips={**merged.clips, **other.clips}, clouds={**merged.clouds, **other.clouds},
             environment=merged.environment or other.environment, declares=merged.declares & other.declares, variants=(*merged.variants, *(v for v in other.variants if v not in merged.variants)),
         )
     assert merged is not None
@@ -74,7 +74,7 @@ def _renamed(scene: Scene, mark: str) -> Scene:
     def new(id: str | None) -> str | None:
         return None if id is None else id + mark
 
-    nodes = {n.id + mark: replace(n, id=n.id + mark, parent=new(n.parent), mesh=new(n.mesh), light=new(n.light), camera=new(n.camera), skin=new(n.skin)) for n in scene.nodes.values()}
+    nodes = {n.id + mark: replace(n, id=n.id + mark, parent=new(n.parent), mesh=new(n.mesh), light=new(n.light), camera=new(n.camera), skin=new(n.skin), cloud=new(n.cloud)) for n in scene.nodes.values()}
     meshes = {m.id + mark: replace(m, id=m.id + mark, primitives=tuple(replace(p, material=new(p.material), variants={v: m + mark for v, m in p.variants.items()}) for p in m.primitives)) for m in scene.meshes.values()}
     materials = {}
     for m in scene.materials.values():
@@ -84,5 +84,6 @@ def _renamed(scene: Scene, mark: str) -> Scene:
         scene, nodes=nodes, meshes=meshes, materials=materials,
         images={k + mark: replace(v, id=k + mark) for k, v in scene.images.items()}, lights={k + mark: replace(v, id=k + mark) for k, v in scene.lights.items()}, cameras={k + mark: replace(v, id=k + mark) for k, v in scene.cameras.items()},
         skins={k + mark: replace(v, id=k + mark, joints=tuple(j + mark for j in v.joints)) for k, v in scene.skins.items()},
+        clouds={k + mark: replace(v, id=k + mark) for k, v in scene.clouds.items()},
         clips={k + mark: replace(v, id=k + mark, channels=tuple(replace(c, node=c.node + mark) for c in v.channels)) for k, v in scene.clips.items()},
     )

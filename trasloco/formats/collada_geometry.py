@@ -34,7 +34,7 @@ def read_geometry(document: Document, geometry: Element) -> list[Piece]:
     pieces: list[Piece] = []
     for element in mesh:
         if element.tag in ("lines", "linestrips"):
-            document.notes.note("not_triangles", "Points or lines", label, "Destinations here draw triangles only; this is left out.")
+            document.notes.note("not_triangles", "Points or lines", label, "In COLLADA they are not read yet, and stay behind.")
         if element.tag in ("triangles", "polylist", "polygons", "tristrips", "trifans"):
             piece = _piece(document, element, shared, label)
             if piece is not None:

@@ -76,7 +76,7 @@ def read_primitive(reading: Reading, source: dict[str, Any], where: str, materia
         order = reading.access.integers(source["indices"]).reshape(-1) if "indices" in source else np.arange(count, dtype=np.uint32)
     triangles = triangles_of(mode, order)
     if triangles is None:
-        reading.note("not_triangles", "Points or lines", where, "Destinations here draw triangles only; this is left out.")
+        reading.note("not_triangles", "A kind of primitive that is not known", where, "It is left out.")
         return None
     good: npt.NDArray[np.bool_] = np.asarray((triangles < count).all(axis=1)) if len(triangles) else np.zeros(0, bool)
     if not good.all():

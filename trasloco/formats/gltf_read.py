@@ -15,23 +15,26 @@ from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.glb import parse_document, unpack_glb
 from trasloco.formats.gltf_accessors import Accessors
+from trasloco.formats.gltf_clouds import read_cloud
 from trasloco.formats.gltf_compressed import DRACO, MESHOPT, unpack_compressed
 from trasloco.formats.gltf_materials import MATERIAL_EXTENSIONS, floats_of, read_material, read_texture_info
 from trasloco.formats.gltf_motion import read_clips, read_skins
 from trasloco.formats.gltf_primitives import read_primitive, variant_names
 from trasloco.formats.gltf_reading import Reading
 from trasloco.formats.gltf_techniques import TECHNIQUES, read_technique
+from trasloco.formats.reading import CLOUDS_TRAVEL
 from trasloco.limits import LIMITS
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Image, identify, missing_image
 from trasloco.scene.inputs import INPUTS, SHARES
-from trasloco.scene.model import Camera, Declared, Doubles, Light, Material, Mesh, Node, Scene, Tags, Texture
+from trasloco.scene.model import Camera, Cloud, Declared, Doubles, Light, Material, Mesh, Node, Scene, Tags, Texture
 from trasloco.scene.tags import KEY, tags_of
 from trasloco.scene.transforms import compose
 
 UNDERSTOOD = MATERIAL_EXTENSIONS | {"KHR_lights_punctual", "KHR_texture_transform", "KHR_mesh_quantization", "EXT_mesh_gpu_instancing", "EXT_texture_webp", "KHR_texture_basisu", "KHR_materials_variants", DRACO, *MESHOPT}
 _AGAIN = "Export the file again."
 _NEAREST = 9728
+FACELESS = (0, 1, 2, 3)
 _MIME = {"image/png": "png", "image/jpeg": "jpg", "image/webp": "webp", "image/ktx2": "ktx2"}
 
 
@@ -170,18 +173,30 @@ def _within(reading: Reading, material: Material) -> Material:
     return replace(material, inputs={**material.inputs, **held})
 
 
-def _meshes(reading: Reading, materials: list[str]) -> tuple[dict[str, Mesh], list[str]]:
+def _meshes(reading: Reading, materials: list[str]) -> tuple[dict[str, Mesh], list[str | None], dict[str, Cloud], list[list[str]]]:
+    """Meshes, and points and lines; with each mesh of the file the id of its faces (None where it has none) and the ids of its points and lines."""
     meshes: dict[str, Mesh] = {}
-    order: list[str] = []
+    order: list[str | None] = []
+    clouds: dict[str, Cloud] = {}
+    beside: list[list[str]] = []
     for number, source in enumerate(reading.items("meshes")):
         name = str(source.get("name") or f"mesh-{number}")
         id = reading.ids.make("mesh", name)
-        primitives = [read_primitive(reading, p, f"{reading.where} · {name}", materials) for p in source.get("primitives", [])]
+        faceless = [p for p in source.get("primitives", []) if p.get("mode", 4) in FACELESS]
+        made = {one.id: one for p in faceless if (one := read_cloud(reading, p, name)) is not None}
+        clouds |= made
+        beside.append(list(made))
+        primitives = [read_primitive(reading, p, f"{reading.where} · {name}", materials) for p in source.get("primitives", []) if p.get("mode", 4) not in FACELESS]
+        if faceless and not primitives:
+            order.append(None)
+            continue
         extras = source.get("extras")
         names = tuple(str(n) for n in extras.get("targetNames", ())) if isinstance(extras, dict) else ()
         meshes[id] = Mesh(id, name, tuple(p for p in primitives if p is not None), names, {"extras": extras} if extras else {})
         order.append(id)
-    return meshes, order
+    if clouds:
+        reading.note("clouds", "Points or lines without faces", f"{reading.where} · {', '.join(one.name for one in list(clouds.values())[:3])}", CLOUDS_TRAVEL, weight=14)
+    return meshes, order, clouds, beside
 
 
 def _lights(reading: Reading) -> tuple[dict[str, Light], list[str]]:
@@ -262,7 +277,7 @@ def _instances(reading: Reading, source: dict[str, Any]) -> list[Doubles]:
 def _scene(reading: Reading) -> Scene:
     images, image_order = _images(reading)
     materials, material_order = _materials(reading, image_order)
-    meshes, mesh_order = _meshes(reading, material_order)
+    meshes, mesh_order, clouds, beside = _meshes(reading, material_order)
     lights, light_order = _lights(reading)
     cameras, camera_order = _cameras(reading)
     skins = read_skins(reading)
@@ -284,7 +299,12 @@ def _scene(reading: Reading) -> Scene:
         instanced = "EXT_mesh_gpu_instancing" in source.get("extensions", {})
         extras = source.get("extras")
         payload = {"extras": extras} if extras else {}
-        nodes[id] = Node(id, name, above, _matrix(source), None if instanced else mesh, light, camera, skin, payload=payload, tags=tags_of(extras.get(KEY)) if isinstance(extras, dict) else Tags())
+        held = beside[source["mesh"]] if "mesh" in source and not instanced else []
+        alone = bool(held) and mesh is None
+        nodes[id] = Node(id, name, above, _matrix(source), None if instanced else mesh, light, camera, skin, payload=payload, tags=tags_of(extras.get(KEY)) if isinstance(extras, dict) else Tags(), cloud=held[0] if alone else None)
+        for cloud in held[alone:]:
+            copy = reading.ids.make("part", f"{place_of[number]}/{clouds[cloud].name}")
+            nodes[copy] = Node(copy, clouds[cloud].name, id, np.eye(4), cloud=cloud)
         if instanced:
             for matrix in _instances(reading, source):
                 copy = reading.ids.make("part", place_of[number])
@@ -294,4 +314,4 @@ def _scene(reading: Reading) -> Scene:
     payload = {key: reading.document[key] for key in ("extras",) if reading.document.get(key)}
     name = posixpath.splitext(posixpath.basename(reading.where))[0]
     declares = frozenset({"unit", "up_axis", "roughness", "green", "tint", "vertex_color"})
-    return Scene(name, nodes, meshes, materials, images, lights, cameras, bound, clips, None, Declared(1.0, "file", "glTF is in metres"), Declared("Y", "file", "glTF is Y up"), declares, payload=payload, variants=tuple(variant_names(reading)))
+    return Scene(name, nodes, meshes, materials, images, lights, cameras, bound, clips, None, Declared(1.0, "file", "glTF is in metres"), Declared("Y", "file", "glTF is Y up"), declares, payload=payload, variants=tuple(variant_names(reading)), clouds=clouds)

@@ -11,6 +11,7 @@ import numpy.typing as npt
 
 from trasloco.errors import Refused
 from trasloco.formats.glb import pack_glb
+from trasloco.formats.gltf_clouds import cloud_entry
 from trasloco.formats.gltf_materials import PBR, SLOTS, WRAP_CODES
 from trasloco.scene.geometry import smooth_normals, tangents
 from trasloco.scene.images import Image
@@ -30,7 +31,7 @@ class GlbOptions:
 
     Attributes:
         materials: full materials, or slots with names only. images: embed image files. ids: write our ids into ``extras``.
-        motion: skins, morph targets and clips. material_extras: per material id, what its ``extras`` holds. more_images: embedded without a material that reads them. tangents: write them.
+        motion: skins, morph targets and clips. material_extras: per material id, what its ``extras`` holds. more_images: embedded without a material that reads them. tangents, clouds: write them.
     """
 
     materials: bool = True
@@ -40,6 +41,7 @@ class GlbOptions:
     lights: bool = True
     cameras: bool = True
     tangents: bool = True
+    clouds: bool = True
     material_extras: Mapping[str, Any] = field(default_factory=dict)
     more_images: tuple[str, ...] = ()
 
@@ -127,6 +129,9 @@ def write_glb(scene: Scene, options: GlbOptions | None = None) -> bytes:
     filled = {id: mesh for id, mesh in scene.meshes.items() if any(len(p.indices) for p in mesh.primitives)}
     meshes = [_mesh(doc, mesh, material_of) for mesh in filled.values()]
     mesh_of = {id: k for k, id in enumerate(filled)}
+    shown = scene.clouds if doc.options.clouds else {}
+    mesh_of |= {id: len(meshes) + k for k, id in enumerate(shown)}
+    meshes += [cloud_entry(doc, cloud) for cloud in shown.values()]
     node_of = {id: k for k, id in enumerate(scene.nodes)}
     lights_used = doc.options.lights and bool(scene.lights)
     nodes = [_node(doc, node, mesh_of, node_of, lights_used) for node in scene.nodes.values()]
@@ -168,8 +173,8 @@ def _node(doc: _Document, node: Node, mesh_of: dict[str, int], node_of: dict[str
     if not np.allclose(node.matrix, np.eye(4)):
         animated = doc.options.motion and any(c.node == node.id for clip in doc.scene.clips.values() for c in clip.channels)
         entry |= _decomposed(node) if animated else {"matrix": [float(x) for x in node.matrix.T.ravel()]}
-    if node.mesh in mesh_of:
-        entry["mesh"] = mesh_of[node.mesh]
+    if node.mesh in mesh_of or node.cloud in mesh_of:
+        entry["mesh"] = mesh_of[node.mesh if node.mesh in mesh_of else node.cloud]  # type: ignore[index]
     if node.camera and doc.options.cameras:
         entry["camera"] = list(doc.scene.cameras).index(node.camera)
     if node.skin and doc.options.motion and "mesh" in entry:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import codecs
 import posixpath
+from dataclasses import replace
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -12,11 +14,12 @@ from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.mtl import PHONG, read_mtl
 from trasloco.formats.polygons import Attribute, triangulated
+from trasloco.formats.reading import CLOUDS_TRAVEL
 from trasloco.limits import LIMITS
 from trasloco.scene.findings import Finding
 from trasloco.scene.ids import IdMaker
 from trasloco.scene.images import Image, identify, missing_image
-from trasloco.scene.model import Declared, Material, Mesh, Node, Primitive, Scene
+from trasloco.scene.model import Cloud, Declared, Material, Mesh, Node, Primitive, Scene
 
 _FOREIGN = {"vp", "curv", "curv2", "surf", "cstype", "deg", "parm", "trim", "bmat"}
 
@@ -55,6 +58,7 @@ def read_obj(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]
     part, material, named = "unnamed", "", False
     faces = groups.setdefault((part, material), _Faces())
     skipped: dict[str, int] = {}
+    strokes: dict[tuple[str, str], list[list[int]]] = {}
     row = 0
     try:
         for row, line in enumerate(text.split("\n"), 1):  # noqa: B007  (read by the handler below)
@@ -86,19 +90,42 @@ def read_obj(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]
                 faces = groups.setdefault((part, material), _Faces())
             elif key == "mtllib":
                 libraries.append(" ".join(words[1:]))
-            elif key in ("l", "p") or key in _FOREIGN:
-                what = "lines and points" if key in ("l", "p") else "curved surfaces"
-                skipped[what] = skipped.get(what, 0) + 1
+            elif key in ("l", "p"):
+                named_points = [_corner(word, (len(points), len(uvs), len(normals)))[0] for word in words[1:]]
+                strokes.setdefault((part, key), []).append(named_points)
+            elif key in _FOREIGN:
+                skipped["curved surfaces"] = skipped.get("curved surfaces", 0) + 1
     except (ValueError, IndexError) as error:
         raise Refused(f"Line {row} cannot be read ({error}).", path, "Export the file again.") from None
-    if not any(f.sizes for f in groups.values()):
+    if not any(f.sizes for f in groups.values()) and not strokes:
         raise Refused("There are no faces in the file.", path, "Check that the export includes meshes.")
     for what, count in skipped.items():
         findings.append(Finding(f"unread:{path}:{what}", "unread", f"{what.capitalize()} are not read", f"{path} · {count}", "Destinations here draw triangles only; these stay behind.", weight=10))
     ids = IdMaker()
     materials, images = _libraries(libraries, path, bundle, used, ids, findings)
+    if strokes:
+        findings.append(Finding(f"clouds:{path}", "clouds", "Points or lines without faces", f"{path} · {', '.join(dict.fromkeys(part for part, _ in strokes))}", CLOUDS_TRAVEL, weight=14))
     scene = _assemble(posixpath.splitext(posixpath.basename(path))[0], groups, points, uvs, normals, materials, images, ids, findings, path)
-    return scene, findings, used
+    return _with_strokes(scene, strokes, points, ids), findings, used
+
+
+def _with_strokes(scene: Scene, strokes: dict[tuple[str, str], list[list[int]]], points: list[list[float]], ids: IdMaker) -> Scene:
+    """The scene with its ``l`` and ``p`` statements as lines and points, each of the part it was written in."""
+    nodes, clouds = dict(scene.nodes), {}
+    for (part, key), runs in strokes.items():
+        kept = [[at for at in run if 0 <= at < len(points)] for run in runs]
+        pairs = [(a, b) for run in kept for a, b in pairwise(run)] if key == "l" else []
+        used = np.unique([at for run in kept for at in run]).astype(np.int64) if any(kept) else np.zeros(0, np.int64)
+        if not len(used):
+            continue
+        table = np.array([points[at][:3] for at in used], np.float32)
+        tinted = all(len(points[at]) >= 6 for at in used)
+        colors = np.array([[*points[at][3:6], 1.0] for at in used], np.float32) if tinted else None
+        cloud = Cloud(ids.make("cloud", part), part, table, np.searchsorted(used, np.array(pairs, np.int64).reshape(-1, 2)).astype(np.uint32), colors)
+        clouds[cloud.id] = cloud
+        id = ids.make("part", f"{part} {'lines' if key == 'l' else 'points'}")
+        nodes[id] = Node(id, f"{part} {'lines' if key == 'l' else 'points'}", None, np.eye(4), cloud=cloud.id)
+    return replace(scene, nodes=nodes, clouds=clouds)
 
 
 def _corner(word: str, counts: tuple[int, int, int]) -> tuple[int, int, int]:

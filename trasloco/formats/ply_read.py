@@ -11,8 +11,8 @@ from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.ply_elements import UNREADABLE, Element, parse_ply
 from trasloco.formats.polygons import Attribute, triangulated
-from trasloco.formats.reading import Notes, Read
-from trasloco.scene.model import Declared, Input, Material, Mesh, Node, Scene
+from trasloco.formats.reading import CLOUDS_TRAVEL, Notes, Read
+from trasloco.scene.model import Cloud, Declared, Input, Material, Mesh, Node, Scene
 
 _COLOR_NAMES = (("red", "green", "blue", "alpha"), ("diffuse_red", "diffuse_green", "diffuse_blue", "diffuse_alpha"), ("r", "g", "b", "a"))
 _UV_NAMES = (("u", "v"), ("s", "t"), ("texture_u", "texture_v"), ("texture_s", "texture_t"))
@@ -23,7 +23,7 @@ def read_ply(path: str, bundle: Bundle) -> Read:
     """Read the PLY file at ``path``.
 
     Raises:
-        Refused: damaged, cut short, or without faces.
+        Refused: damaged, cut short, or without points.
     """
     elements, comments = parse_ply(bundle.files[path], path)
     notes = Notes(path, bundle, used={path})
@@ -31,6 +31,8 @@ def read_ply(path: str, bundle: Bundle) -> Read:
     if vertex is None or not all(axis in vertex.columns for axis in "xyz"):
         raise Refused("The file has no points.", path, "Export it with its mesh.")
     points = np.stack([vertex.columns[axis] for axis in "xyz"], axis=1).astype(np.float64)
+    if not _has_faces(elements):
+        return _cloud(elements, points, notes)
     sizes, corners, holders = _polygons(elements, path)
     normals = np.stack([vertex.columns[n] for n in ("nx", "ny", "nz")], axis=1).astype(np.float64) if all(n in vertex.columns for n in ("nx", "ny", "nz")) else None
     uv = next((np.stack([vertex.columns[u], vertex.columns[v]], axis=1) for u, v in _UV_NAMES if u in vertex.columns and v in vertex.columns), None)
@@ -51,7 +53,7 @@ def read_ply(path: str, bundle: Bundle) -> Read:
     if cut.dropped:
         notes.note("index_out_of_range", "Faces name points that do not exist", f"{cut.dropped} of {len(sizes)} faces", "They cannot be drawn and are left out.", weight=60)
     if not len(cut.primitive.indices):
-        raise Refused("There are no faces in the file; a cloud of points cannot be drawn.", path, "Export it as a mesh.")
+        raise Refused("No face of the file can be drawn.", path, "Export it again.")
     _tell_unread(elements, comments, notes)
     images, texture = notes.images, None
     named = [comment.split(maxsplit=1)[1] for comment in comments if comment.lower().startswith(("texturefile ", "texture "))]
@@ -70,6 +72,33 @@ def read_ply(path: str, bundle: Bundle) -> Read:
     return scene, notes.findings, notes.used
 
 
+def _has_faces(elements: dict[str, Element]) -> bool:
+    return any(name in elements and elements[name].size for name in ("face", "tristrips"))
+
+
+def _cloud(elements: dict[str, Element], points: npt.NDArray[np.float64], notes: Notes) -> Read:
+    """Points without faces as what they are, with the lines that an ``edge`` element draws between them."""
+    good: npt.NDArray[np.bool_] = np.asarray(np.isfinite(points).all(axis=1))
+    edge = elements.get("edge")
+    lines = np.zeros((0, 2), np.int64)
+    if edge is not None and all(name in edge.columns for name in ("vertex1", "vertex2")):
+        lines = np.stack([edge.columns["vertex1"], edge.columns["vertex2"]], axis=1).astype(np.int64)
+        lines = lines[((lines >= 0) & (lines < len(points))).all(axis=1)]
+    colors = _colors(elements["vertex"])
+    if colors is not None and colors.shape[1] == 3:
+        colors = np.concatenate([colors, np.ones((len(colors), 1), np.float32)], axis=1)
+    if not len(points):
+        raise Refused("There is nothing to show in the file.", notes.where, "Export it with its points or its mesh.")
+    made = Cloud(notes.ids.make("cloud", notes.stem), notes.stem, np.where(good[:, None], points, 0).astype(np.float32), lines.astype(np.uint32), colors)
+    notes.note("clouds", "Points or lines without faces", f"{len(points)} points", CLOUDS_TRAVEL, weight=14)
+    part = notes.ids.make("part", notes.stem)
+    scene = Scene(
+        notes.stem, {part: Node(part, notes.stem, None, np.eye(4), cloud=made.id)}, clouds={made.id: made},
+        unit_m=Declared(1.0, "guess", "PLY files do not say"), up_axis=Declared("Y", "guess", "PLY files do not say"),
+    )
+    return scene, notes.findings, notes.used
+
+
 def _polygons(elements: dict[str, Element], path: str) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64], npt.NDArray[np.int64]]:
     """Sizes, corners, and for each polygon the face element it came from (empty for strips)."""
     face, strips = elements.get("face"), elements.get("tristrips")
@@ -78,7 +107,7 @@ def _polygons(elements: dict[str, Element], path: str) -> tuple[npt.NDArray[np.i
         return lists[0], lists[1].astype(np.int64), np.arange(len(lists[0]), dtype=np.int64)
     runs = next((strips.lists[name] for name in ("vertex_indices", "vertex_index") if name in strips.lists), None) if strips is not None else None
     if runs is None:
-        raise Refused("There are no faces in the file; a cloud of points cannot be drawn.", path, "Export it as a mesh.")
+        raise Refused("The faces of the file name no points.", path, "Export it again.")
     triangles: list[Any] = []
     for run in np.split(runs[1].astype(np.int64), np.cumsum(runs[0])[:-1]):
         for strip in np.split(run, np.flatnonzero(run < 0)):
@@ -111,5 +140,5 @@ def _tell_unread(elements: dict[str, Element], comments: list[str], notes: Notes
     if strange:
         notes.note("unread", "Point values that are not understood", ", ".join(strange[:6]), "They stay behind.", weight=8)
     for name, element in elements.items():
-        if name not in ("vertex", "face", "tristrips") and element.size:
+        if name not in ("vertex", "face", "tristrips", "edge") and element.size:
             notes.note("unread", "A kind of element that is not read", f"{name} · {element.size}", "It stays behind.", weight=8)

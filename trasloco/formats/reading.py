@@ -15,6 +15,9 @@ Read = tuple[Scene, list[Finding], set[str]]
 """The scene in the file's own unit and axis, findings about what could not be read, and the bundle paths that were used."""
 
 
+CLOUDS_TRAVEL = "They travel as what they are where the destination knows such things. They are not drawn here, and no proof shows them."
+
+
 @dataclass
 class Notes:
     """Findings, ids, images and used paths while one file at ``where`` is read."""

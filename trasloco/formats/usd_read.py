@@ -11,7 +11,8 @@ from pxr import Usd, UsdGeom, UsdLux, UsdSkel
 
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
-from trasloco.formats.reading import Notes, Read
+from trasloco.formats.reading import CLOUDS_TRAVEL, Notes, Read
+from trasloco.formats.usd_clouds import is_cloud, read_cloud
 from trasloco.formats.usd_geometry import UsdMeshes, one_color
 from trasloco.formats.usd_lights import is_dome, read_camera, read_dome, read_light
 from trasloco.formats.usd_materials import UsdMaterials, UvSets
@@ -22,7 +23,7 @@ from trasloco.formats.usd_stage import opened_stage
 from trasloco.formats.usd_timeline import cut_apart, told_spans
 from trasloco.limits import LIMITS
 from trasloco.scene.images import identify, missing_image
-from trasloco.scene.model import Camera, Channel, Clip, Declared, Environment, Light, Mesh, MorphTarget, Node, Primitive, Scene
+from trasloco.scene.model import Camera, Channel, Clip, Cloud, Declared, Environment, Light, Mesh, MorphTarget, Node, Primitive, Scene
 from trasloco.scene.tags import KEY, tags_of
 
 _MOST_VARIANTS = 8
@@ -107,6 +108,7 @@ class _Reader:
         self.named: set[str] = set()
         self.to_bind: list[tuple[Any, str, str, int, list[Any]]] = []
         self.mesh_of: dict[str, str] = {}
+        self.clouds: dict[str, Cloud] = {}
         self.unit = float(UsdGeom.GetStageMetersPerUnit(stage))
         self.axis = "Z" if UsdGeom.GetStageUpAxis(stage) == UsdGeom.Tokens.z else "Y"
 
@@ -124,7 +126,7 @@ class _Reader:
             self.notes.stem, self._pruned(), self.meshes, materials, dict(self.notes.images), self.lights, self.cameras, self.skins, clips, self.environment,
             Declared(self.unit, "file" if unit_said else "guess", "the stage"), Declared(self.axis, "file" if axis_said else "guess", "the stage"), declares,
             payload=own_words(stage.GetDefaultPrim().GetCustomData()) if stage.GetDefaultPrim() else {},
-            frame_rate=float(stage.GetFramesPerSecond()) if root.HasAuthoredMetadata("framesPerSecond") else None,
+            frame_rate=float(stage.GetFramesPerSecond()) if root.HasAuthoredMetadata("framesPerSecond") else None, clouds=self.clouds,
         )
 
     def _clips(self) -> dict[str, Clip]:
@@ -161,7 +163,7 @@ class _Reader:
         kept: set[str] = set()
         joints = {j for s in self.skins.values() for j in s.joints} | {c.node for c in self.channels + self.skeletons.channels}
         for id, node in self.nodes.items():
-            if node.mesh or node.light or node.camera or id in joints or id in self.named:
+            if node.mesh or node.light or node.camera or node.cloud or id in joints or id in self.named:
                 here: str | None = id
                 while here is not None and here not in kept:
                     kept.add(here)
@@ -210,7 +212,9 @@ class _Reader:
             self._shape(prim, part, name)
         elif prim.IsA(UsdGeom.PointInstancer):
             self._instances(UsdGeom.PointInstancer(prim), part, name)
-        elif kind in ("BasisCurves", "NurbsCurves", "NurbsPatch", "Points", "Volume", "TetMesh"):
+        elif is_cloud(prim):
+            self._cloud(prim, part, name)
+        elif kind in ("NurbsCurves", "NurbsPatch", "Volume", "TetMesh"):
             self.notes.note("unread", "A kind of shape that is not read", f"{name} · {kind}", "It stays behind; export it as a mesh.", weight=40)
 
     def _shape(self, prim: Any, part: str, name: str) -> None:
@@ -254,7 +258,7 @@ class _Reader:
             return True  # whatever stands on it only takes the sizes of its part off
         if UsdGeom.Xformable(prim).GetOrderedXformOps():
             return False
-        held = prim.IsA(UsdGeom.Mesh) or lamp
+        held = prim.IsA(UsdGeom.Mesh) or lamp or is_cloud(prim)
         return bool(held or (prim.IsInstance() and not prim.HasAttribute(CUSTOM_NAME)))
 
     def _folded(self, prim: Any, part: str, name: str) -> None:
@@ -265,6 +269,8 @@ class _Reader:
             self._mesh(prim, part, name)
         elif prim.IsA(UsdGeom.Camera):
             self._camera(UsdGeom.Camera(prim), part, name)
+        elif is_cloud(prim):
+            self._cloud(prim, part, self.nodes[part].name)
         else:
             self._light(prim, part, name)
 
@@ -351,6 +357,14 @@ class _Reader:
         light = read_light(prim, self.notes.ids.make("light", name), name, self.unit, self.notes)
         self.lights[light.id] = light
         self.nodes[part] = replace(self.nodes[part], light=light.id)
+
+    def _cloud(self, prim: Any, part: str, name: str) -> None:
+        made = read_cloud(prim, self.notes.ids.make("cloud", name), name, self.notes)
+        if made is not None:
+            if not self.clouds:
+                self.notes.note("clouds", "Points or lines without faces", name, CLOUDS_TRAVEL, weight=14)
+            self.clouds[made.id] = replace(made, width_m=made.width_m * self.unit)
+            self.nodes[part] = replace(self.nodes[part], cloud=made.id)
 
     def _camera(self, lens: Any, part: str, name: str) -> None:
         camera = read_camera(lens, self.notes.ids.make("camera", name), name, self.unit, self.notes)

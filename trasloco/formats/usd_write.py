@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 from pxr import Gf, Kind, Sdf, Usd, UsdGeom, UsdSkel
 
+from trasloco.formats.usd_clouds import write_cloud
 from trasloco.formats.usd_names import CUSTOM_NAME, EXTRAS, LAYER_PREFIX, identifier
 from trasloco.formats.usd_timeline import Timeline
 from trasloco.formats.usd_write_lights import write_camera, write_dome, write_light
@@ -96,6 +97,9 @@ class _Writer:
         if light is not None:
             made = write_light(self.stage, path.AppendChild(identifier("light", inside)), light, self.unit_m)
             self.rigid(made, node)
+        cloud = scene.clouds.get(node.cloud or "")
+        if cloud is not None:
+            write_cloud(self.stage, path.AppendChild(identifier("points", inside)), cloud)
         camera = scene.cameras.get(node.camera or "")
         if camera is not None:
             made = write_camera(self.stage, path.AppendChild(identifier("camera", inside)), camera, self.unit_m)

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import TypeVar
 
 import numpy as np
 
 from trasloco.scene.color import roughness_of_gloss, srgb_to_linear
 from trasloco.scene.geometry import transform_normals, transform_points
 from trasloco.scene.lengths import with_lengths_times
-from trasloco.scene.model import Decision, Declared, Doubles, Input, Material, Node, Primitive, Scene
+from trasloco.scene.model import Cloud, Decision, Declared, Doubles, Input, Material, Node, Primitive, Scene
 from trasloco.scene.transforms import settle_matrix
 from trasloco.sheets.model import Sheet
 
+Colored = TypeVar("Colored", Primitive, Cloud)
 _TINTED = ("base_color", "emission", "specular_color", "sheen_color", "opacity", "roughness", "metalness")
 
 
@@ -62,6 +64,7 @@ def settle(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Scene:
     meshes = dict(scene.meshes)
     if believed_colors(scene, source, decisions).value == "srgb":
         meshes = {id: replace(mesh, primitives=tuple(_linear_colors(p) for p in mesh.primitives)) for id, mesh in meshes.items()}
+        scene = replace(scene, clouds={id: _linear_colors(cloud) for id, cloud in scene.clouds.items()})
     materials = {id: _settled_material(material, scene, source) for id, material in scene.materials.items()}
     told = float(scene.unit_m.value)
     scene = replace(scene, meshes=meshes, materials=materials, unit_m=replace(unit), up_axis=replace(axis))
@@ -71,12 +74,12 @@ def settle(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Scene:
     return scene if np.array_equal(matrix, np.eye(4)) else _placed(scene, matrix)
 
 
-def _linear_colors(primitive: Primitive) -> Primitive:
-    if primitive.colors is None:
-        return primitive
-    colors = primitive.colors.copy()
+def _linear_colors(held: Colored) -> Colored:
+    if held.colors is None:
+        return held
+    colors = held.colors.copy()
     colors[:, :3] = srgb_to_linear(colors[:, :3])
-    return replace(primitive, colors=colors)
+    return replace(held, colors=colors)
 
 
 def _settled_material(material: Material, scene: Scene, source: Sheet) -> Material:
@@ -104,7 +107,8 @@ def _placed(scene: Scene, matrix: Doubles) -> Scene:
     """Turn and scale everything. A flat, still scene is changed in its points, so no transform is left over; others get a root above."""
     flat = not scene.skins and not scene.clips and all(n.parent is None and np.allclose(n.matrix, np.eye(4)) for n in scene.nodes.values())
     if flat:
-        return replace(scene, meshes={id: replace(mesh, primitives=tuple(moved_primitive(p, matrix) for p in mesh.primitives)) for id, mesh in scene.meshes.items()})
+        clouds = {id: replace(one, positions=transform_points(matrix, one.positions).astype(np.float32)) for id, one in scene.clouds.items()}
+        return replace(scene, clouds=clouds, meshes={id: replace(mesh, primitives=tuple(moved_primitive(p, matrix) for p in mesh.primitives)) for id, mesh in scene.meshes.items()})
     root = Node("part:axis-and-unit", "Axis and unit", None, matrix)
     nodes = {root.id: root, **{id: replace(n, parent=root.id) if n.parent is None else n for id, n in scene.nodes.items()}}
     return rigid_lamps(replace(scene, nodes=nodes))

@@ -6,7 +6,7 @@ import re
 
 from trasloco.scene.model import Scene
 
-KINDS = {"part": "Parts", "helper": "Helpers", "collision": "Collision shapes", "detail": "Lower levels of detail", "reference": "Reference objects", "light": "Lights", "camera": "Cameras"}
+KINDS = {"part": "Parts", "helper": "Helpers", "collision": "Collision shapes", "detail": "Lower levels of detail", "reference": "Reference objects", "light": "Lights", "camera": "Cameras", "cloud": "Points and lines"}
 
 _WORDS = re.compile(r"(?<=[a-z0-9])(?=[A-Z])|[_\-.: /]+")
 _COLLISION = {"collision", "collider", "collide", "hitbox", "physics", "blocker"}
@@ -24,7 +24,7 @@ def kind_of_part(scene: Scene, part: str) -> str:
     """One of :data:`KINDS`."""
     node = scene.nodes[part]
     if node.mesh is None:
-        return "light" if node.light else "camera" if node.camera else "helper"
+        return "light" if node.light else "camera" if node.camera else "cloud" if node.cloud else "helper"
     words = set(words_of(node.name))
     if words & _COLLISION:
         return "collision"

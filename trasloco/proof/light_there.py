@@ -44,7 +44,7 @@ def in_stand_in_light(scene: Scene) -> Scene:
 
 
 def not_shown(*scenes: Scene) -> list[str]:
-    """What of the materials the renderer does not show, in words: inputs it passes over, and images of which only the number beside them counts."""
+    """What the renderer does not show, in words: inputs it passes over, images of which only the number beside them counts, points and lines."""
     found: dict[str, set[str]] = {}
     for scene in scenes:
         for material in scene.materials.values():
@@ -52,6 +52,9 @@ def not_shown(*scenes: Scene) -> list[str]:
                 told = _unseen(name, material)
                 if told and (given.texture is not None or given.layers or tuple(given.factor) != INPUTS[name].default):
                     found.setdefault(told, set()).add(material.name)
+        for node in scene.nodes.values():
+            if node.cloud in scene.clouds:
+                found.setdefault("Points and lines", set()).add(node.name)
     return [f"{told}: {', '.join(sorted(names))}" for told, names in sorted(found.items())]
 
 

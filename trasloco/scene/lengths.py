@@ -15,6 +15,7 @@ def with_lengths_times(scene: Scene, factor: float) -> Scene:
         materials={id: _material(one, factor) for id, one in scene.materials.items()},
         lights={id: _light(one, factor) for id, one in scene.lights.items()},
         cameras={id: _camera(one, factor) for id, one in scene.cameras.items()},
+        clouds={id: replace(one, width_m=one.width_m * factor) for id, one in scene.clouds.items()},
         probes=tuple(replace(p, position=tuple(v * factor for v in p.position)) for p in scene.probes),  # type: ignore[arg-type]
     )
 

@@ -278,6 +278,23 @@ class Lightmap:
 
 
 @dataclass(frozen=True)
+class Cloud:
+    """Points, or lines between them, that are drawn as such and have no faces.
+
+    Attributes:
+        positions: (N, 3) float32 in the node's own space. lines: (M, 2) uint32, two points each, empty for points alone. colors: (N, 4) float32 linear, or None.
+        width_m: how wide they are drawn, 0 for as thin as can be.
+    """
+
+    id: str
+    name: str
+    positions: Floats
+    lines: Indices = field(default_factory=lambda: np.zeros((0, 2), np.uint32))
+    colors: Floats | None = None
+    width_m: float = 0.0
+
+
+@dataclass(frozen=True)
 class Node:
     """A place in the tree. ``matrix`` is local to parent, column vectors, (4, 4); ``layers`` are the sets the source put it in; what is ``probed`` takes its light from the scene's probes."""
 
@@ -294,6 +311,7 @@ class Node:
     tags: Tags = Tags()
     lightmap: Lightmap | None = None
     probed: bool = False
+    cloud: str | None = None
 
 
 @dataclass(frozen=True)
@@ -346,6 +364,7 @@ class Scene:
     probes: tuple[Probe, ...] = ()
     backdrop: Backdrop | None = None
     frame_rate: float | None = None
+    clouds: Mapping[str, Cloud] = field(default_factory=dict)
 
     def parts(self) -> list[Node]:
         """Nodes with geometry, in order."""

@@ -181,6 +181,7 @@ class Structure(_Strict):
     motion: list[Literal["places", "skins", "shapes"]] = Field(default_factory=lambda: ["places", "skins", "shapes"])  # type: ignore[arg-type]
     curves: Literal["kept", "straight"] = "kept"
     frame_rate: bool = False
+    clouds: bool = False
 
 
 class Geometry(_Strict):

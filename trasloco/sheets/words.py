@@ -88,6 +88,10 @@ FIELDS: tuple[FieldWords, ...] = (
         "flag", {"true": "Ride along", "false": "Not kept"}, _DESTINATION,
     ),
     FieldWords(
+        "structure.clouds", "Structure", "Points and lines", "Scans, guides and wires without faces.",
+        "flag", {"true": "Kept as points and lines", "false": "Not kept"}, _DESTINATION,
+    ),
+    FieldWords(
         "structure.tangents", "Structure", "Tangents", "Where they are not taken, normal maps lie as the UVs say.",
         "flag", {"true": "Taken from the file", "false": "Made anew from the UVs"}, _DESTINATION,
     ),

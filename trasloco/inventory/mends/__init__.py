@@ -87,13 +87,15 @@ def _is_there(scene: Scene, target: str) -> bool:
 
 
 def keep_used(scene: Scene) -> Scene:
-    """Drop materials and meshes that no part uses, and lights and cameras whose node was left out."""
+    """Drop materials and meshes that no part uses, and lights, cameras, points and lines whose node was left out."""
     meshes = {node.mesh for node in scene.nodes.values() if node.mesh}
     materials = {p.material for id in meshes for p in scene.meshes[id].primitives}
     materials |= {scene.materials[m].back for m in materials if m is not None and m in scene.materials}
     lights = {node.light for node in scene.nodes.values()}
     cameras = {node.camera for node in scene.nodes.values()}
+    clouds = {node.cloud for node in scene.nodes.values()}
     return replace(
         scene, meshes={k: v for k, v in scene.meshes.items() if k in meshes}, materials={k: v for k, v in scene.materials.items() if k in materials},
         lights={k: v for k, v in scene.lights.items() if k in lights}, cameras={k: v for k, v in scene.cameras.items() if k in cameras},
+        clouds={k: v for k, v in scene.clouds.items() if k in clouds},
     )

@@ -19,7 +19,7 @@ def include(scene: Scene, target: str, value: Any) -> Scene:
 
 def _without(scene: Scene, gone: set[str]) -> Scene:
     parents = {n.parent for n in scene.nodes.values()} | {j for s in scene.skins.values() for j in s.joints}
-    nodes = {id: replace(n, mesh=None, light=None, camera=None) if id in gone else n for id, n in scene.nodes.items() if id not in gone or id in parents}
+    nodes = {id: replace(n, mesh=None, light=None, camera=None, cloud=None) if id in gone else n for id, n in scene.nodes.items() if id not in gone or id in parents}
     return replace(scene, nodes=nodes)
 
 
@@ -28,7 +28,7 @@ def leave_out(scene: Scene, target: str, value: Any) -> Scene:
 
     What a decision about the part itself includes stays, whatever the rules say: that is the order mends are carried out in.
     """
-    gone = {node.id for node in scene.nodes.values() if (node.mesh or node.light or node.camera) and any(rule_fits(scene, node.id, rule) for rule in value)}
+    gone = {node.id for node in scene.nodes.values() if (node.mesh or node.light or node.camera or node.cloud) and any(rule_fits(scene, node.id, rule) for rule in value)}
     return _without(scene, gone)
 
 
@@ -42,7 +42,7 @@ def rule_fits(scene: Scene, part: str, rule: dict[str, Any]) -> bool:
 def only(scene: Scene, target: str, value: Any) -> Scene:
     """Only the listed parts come along."""
     wanted = set(value)
-    return _without(scene, {n.id for n in scene.nodes.values() if (n.mesh or n.light or n.camera) and n.id not in wanted}) if wanted else scene
+    return _without(scene, {n.id for n in scene.nodes.values() if (n.mesh or n.light or n.camera or n.cloud) and n.id not in wanted}) if wanted else scene
 
 
 def geometry_only(scene: Scene, target: str, value: Any) -> Scene:
