@@ -283,6 +283,8 @@ class WrittenGlb(TestCase):
             for name in loaded.graph.nodes_geometry:
                 world, geometry = loaded.graph[name]
                 mesh = loaded.geometry[geometry]
+                if not isinstance(mesh, trimesh.Trimesh):
+                    continue  # points and lines
                 found.append((mesh.vertices @ world[:3, :3].T + world[:3, 3])[mesh.faces])
                 uv.append(np.array(mesh.visual.uv) if getattr(mesh.visual, "uv", None) is not None else np.zeros((0, 2)))
             alike(self, np.concatenate(found), triangles(carried), 2e-4, str(number))
