@@ -9,6 +9,7 @@ import contextlib
 import io
 import os
 import resource
+import signal
 import subprocess
 import sys
 from collections.abc import Callable, Mapping
@@ -21,21 +22,26 @@ from trasloco.errors import Refused
 from trasloco.limits import LIMITS
 
 Arrays = Mapping[str, npt.NDArray[Any]]
+_SECONDS, _WAITING = "TRASLOCO_APART_SECONDS", 5
 
 
 def run_apart(program: str, sent: Arrays, what: str, where: str, remedy: str, seconds: float = 60, tries: int = 1) -> dict[str, npt.NDArray[Any]]:
     """Arrays in, arrays out, by ``python -m program``.
 
     Raises:
-        Refused: ``what`` at ``where``, with ``remedy``, when the program fails, dies or takes longer than ``seconds`` in every try.
+        Refused: ``what`` at ``where``, with ``remedy``, when the program fails, dies or works longer than ``seconds`` in every try. Seconds of work are counted,
+            so that a busy machine refuses nothing; one that waits for ever is ended after :data:`_WAITING` times as long.
     """
     packed = io.BytesIO()
     np.savez(packed, **{key: np.asarray(value) for key, value in sent.items()})  # type: ignore[arg-type]
-    environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
+    environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1", _SECONDS: str(max(int(seconds), 1))}
     said = ""
     for _ in range(tries):
+        said = f"it took longer than {seconds:g} s"
         with contextlib.suppress(subprocess.TimeoutExpired):
-            done = subprocess.run([sys.executable, "-m", program], input=packed.getvalue(), capture_output=True, timeout=seconds, check=False, env=environment)
+            done = subprocess.run([sys.executable, "-m", program], input=packed.getvalue(), capture_output=True, timeout=_WAITING * seconds, check=False, env=environment)
+            if done.returncode == -signal.SIGXCPU:
+                continue
             if done.returncode == 0:
                 with np.load(io.BytesIO(done.stdout), allow_pickle=False) as made:
                     return {key: made[key] for key in made.files}
@@ -48,6 +54,9 @@ def serve(answer: Callable[[Arrays], Arrays]) -> None:
     most = LIMITS.apart_bytes
     with contextlib.suppress(ValueError, OSError):
         resource.setrlimit(resource.RLIMIT_AS, (most, most))
+        seconds = int(os.environ.get(_SECONDS, "0"))
+        if seconds:
+            resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds + 2))
     with np.load(io.BytesIO(sys.stdin.buffer.read()), allow_pickle=False) as given:
         sent = {key: given[key] for key in given.files}
     try:

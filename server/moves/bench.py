@@ -58,7 +58,6 @@ VERSION = "8"
 
 _LIGHT = {"lightmaps", "paths", "bounces", "bake_seconds", "lightmap_mib", "directed", "matters", "denoised", "stitched", "texels_per_metre", "receives"}
 """What is decided of lightmaps alone."""
-_NOT_SHAPE = {"meant", "received_light", "lamp", "stand", "opening", "angle_deg", "width_m", "height_m", "radius_m", "backdrop", "effects", "sun_out", "focus_m", "f_stop", "yfov_deg", "aspect", "kelvin", "shadows", "daylight", "panels", "tilt_rad", "tint", "views", "limits", "invent_relief", "layers", "factor_like", "surface", "collision", "still", "casts_shadow", "triangles", "subdivide", "accept", "ev100", "include", "leave_out", "only", "geometry_only", "join", "name", "relink", "image", "input", "largest_side", "factor", "encoding", "strength", "green_up", "invert", "alpha_mode", "alpha_cutoff", "double_sided", "enabled", "intensity", "turn_rad", "level", "right_extension"} | _LIGHT
 NOT_IN_LAYERS = {"meant", "accept", "ev100", "effects", "views", "limits", "intensity", "level", *_LIGHT}
 """What does not change the layers that light is mixed from."""
 _NOT_REFERENCE = {"meant", "accept", "ev100", "effects", "views", "limits", *_LIGHT}
@@ -247,8 +246,8 @@ class Bench:
 
     def view_glb(self) -> str:
         """Blob of the geometry for the live view: parts and slots with our ids, no images."""
-        key = digest("view", self.received_key, self.source, [d for d in self.decisions if d.field not in _NOT_SHAPE])
-        blob: str = store.get_or_make(key, lambda: _view_of(self.settled()))
+        scene = self.settled()
+        blob: str = store.get_or_make(digest("view", *_seen_of(scene)), lambda: _view_of(scene))
         return blob
 
     def received_glb(self) -> str:
@@ -528,6 +527,12 @@ def _picture(values: Any, vectors: bool, color: bool, side: int) -> Pixels:
     if shown.shape[2] == 1:
         shown = np.repeat(shown, 3, axis=2)
     return _shrunk(np.ascontiguousarray(shown, dtype=np.float32), side)
+
+
+def _seen_of(scene: Scene) -> tuple[Any, ...]:
+    """All that the live view's geometry is made of; equal content is the same view, whatever was decided to get there."""
+    nodes = [(n.id, n.name, n.parent, n.matrix, n.mesh, n.tags) for n in scene.nodes.values()]
+    return nodes, scene.meshes, [(m.id, m.name) for m in scene.materials.values()], scene.name
 
 
 def _view_of(scene: Scene) -> str:

@@ -1,0 +1,47 @@
+"""Work done apart: its answer comes back, its faults and its hanging end it alone and are told."""
+
+import os
+import time
+from unittest import TestCase
+
+import numpy as np
+
+from trasloco.apart import Arrays, run_apart, serve
+from trasloco.errors import Refused
+
+
+def answer(given: Arrays) -> Arrays:
+    """Doubles what it is given; or spins, waits on another's account, dies, or complains, as it is told."""
+    what = given["what"].tobytes().decode()
+    if what == "spin":
+        while True:
+            pass
+    if what == "wait":
+        time.sleep(1.5)
+    if what == "die":
+        os.abort()
+    if what == "complain":
+        raise ValueError("there are too many")
+    return {"out": given["numbers"] * 2}
+
+
+def asked(what: str, seconds: float = 1.0) -> np.ndarray:
+    return run_apart("tests.core.test_apart", {"what": np.frombuffer(what.encode(), np.uint8), "numbers": np.arange(3)}, "It cannot be done", "here", "Do it yourself.", seconds)["out"]
+
+
+class Apart(TestCase):
+    def test_an_answer_comes_back(self) -> None:
+        self.assertEqual(asked("double").tolist(), [0, 2, 4])
+
+    def test_waiting_is_not_work(self) -> None:
+        self.assertEqual(asked("wait").tolist(), [0, 2, 4])
+
+    def test_faults_are_told(self) -> None:
+        for what, words in (("spin", "longer than 1 s"), ("complain", "too many"), ("die", "cannot be done")):
+            with self.assertRaises(Refused) as told:
+                asked(what)
+            self.assertIn(words, told.exception.what)
+
+
+if __name__ == "__main__":
+    serve(answer)
