@@ -7,7 +7,7 @@ PORT ?= 8765
 MAKEFLAGS += --jobs=2
 export TRASLOCO_DATA ?= $(CURDIR)/data
 
-.PHONY: demo test fuzz books bench setup front types screenshots clean
+.PHONY: demo test fuzz books held bench setup front types screenshots clean
 
 $(VENV)/.ready: requirements.lock pyproject.toml
 	@test -d $(VENV) || $(PYTHON) -m venv $(VENV)
@@ -43,6 +43,10 @@ fuzz: $(VENV)/.ready $(VENV)/.kernels
 
 books: $(VENV)/.ready $(VENV)/.kernels
 	@$(BIN)/python -m bench.books --rounds $${rounds:-5000} --minutes $${minutes:-40}
+
+held: $(VENV)/.ready $(VENV)/.kernels
+	@test -f $(TRASLOCO_DATA)/demo/teatrino.glb || $(BIN)/python -c "from pathlib import Path; from demo.build import write; write(Path('$(TRASLOCO_DATA)') / 'demo')"
+	@$(BIN)/python -m tests.held $${act:-compare} $(TRASLOCO_DATA)/demo
 
 bench: $(VENV)/.ready $(VENV)/.kernels
 	@$(BIN)/python -m bench.run $(if $(only),--only $(only))

@@ -17,7 +17,7 @@ from trasloco.scene.extent import bounds
 from trasloco.scene.findings import Finding
 from trasloco.scene.geometry import face_vectors
 from trasloco.scene.images import missing_image
-from trasloco.scene.model import Decision, Declared, Input, Node, Scene, Texture
+from trasloco.scene.model import BYTE_COLORS, Decision, Declared, Input, Node, Scene, Texture
 from trasloco.sheets.library import sheet_named
 
 PLAIN, BOTTEGA, LANTERNA, FORNACE = (sheet_named(n) for n in ("plain", "bottega", "lanterna", "fornace"))
@@ -226,7 +226,7 @@ class Colours(TestCase):
     def painted(self, declares: bool) -> Scene:
         grey = replace(quad(), colors=np.tile(np.array([[128 / 255] * 3 + [1.0]], np.float32), (4, 1)))
         given = scene(grey, materials=(material(base_color=Input((1.0, 1.0, 1.0), vertex_color=True)),), names=("Mask",))
-        return given if declares else undeclared(given)
+        return given if declares else replace(undeclared(given), declares=frozenset({BYTE_COLORS}))
 
     def test_bytes_of_formats_that_do_not_say_are_taken_as_picked_on_a_screen_and_asked_about(self) -> None:
         """IEC 61966-2-1: code 128 of 255 is 21.6 % of white."""

@@ -19,7 +19,7 @@ from trasloco.limits import LIMITS
 from trasloco.scene.findings import Finding
 from trasloco.scene.ids import IdMaker
 from trasloco.scene.images import Image, identify, missing_image
-from trasloco.scene.model import Cloud, Declared, Material, Mesh, Node, Primitive, Scene
+from trasloco.scene.model import BYTE_COLORS, Cloud, Declared, Material, Mesh, Node, Primitive, Scene
 
 _FOREIGN = {"vp", "curv", "curv2", "surf", "cstype", "deg", "parm", "trim", "bmat"}
 
@@ -206,7 +206,7 @@ def _assemble(name: str, groups: dict[tuple[str, str], _Faces], points: list[lis
         id = ids.make("part", label)
         meshes[shape] = Mesh(shape, name=label, primitives=tuple(primitives))
         nodes[id] = Node(id, label, None, np.eye(4), mesh=shape)
-    return Scene(name, nodes, meshes, {m.id: m for m in materials.values()}, images, unit_m=Declared(1.0, "guess", "OBJ files do not say"), up_axis=Declared("Y", "guess", "OBJ files do not say"))
+    return Scene(name, nodes, meshes, {m.id: m for m in materials.values()}, images, unit_m=Declared(1.0, "guess", "OBJ files do not say"), up_axis=Declared("Y", "guess", "OBJ files do not say"), declares=frozenset({BYTE_COLORS}))
 
 
 def _primitive(faces: _Faces, table: Any, uv_table: Any, normal_table: Any, has_colors: bool, material: str | None) -> tuple[Primitive, int]:

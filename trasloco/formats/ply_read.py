@@ -12,7 +12,7 @@ from trasloco.formats.bundle import Bundle
 from trasloco.formats.ply_elements import UNREADABLE, Element, parse_ply
 from trasloco.formats.polygons import Attribute, triangulated
 from trasloco.formats.reading import CLOUDS_TRAVEL, Notes, Read
-from trasloco.scene.model import Cloud, Declared, Input, Material, Mesh, Node, Scene
+from trasloco.scene.model import BYTE_COLORS, Cloud, Declared, Input, Material, Mesh, Node, Scene
 
 _COLOR_NAMES = (("red", "green", "blue", "alpha"), ("diffuse_red", "diffuse_green", "diffuse_blue", "diffuse_alpha"), ("r", "g", "b", "a"))
 _UV_NAMES = (("u", "v"), ("s", "t"), ("texture_u", "texture_v"), ("texture_s", "texture_t"))
@@ -67,7 +67,7 @@ def read_ply(path: str, bundle: Bundle) -> Read:
     part, mesh = notes.ids.make("part", notes.stem), notes.ids.make("mesh", notes.stem)
     scene = Scene(
         notes.stem, {part: Node(part, notes.stem, None, np.eye(4), mesh=mesh)}, {mesh: Mesh(mesh, notes.stem, (cut.primitive,))}, {material_id: material}, images,
-        unit_m=Declared(1.0, "guess", "PLY files do not say"), up_axis=Declared("Y", "guess", "PLY files do not say"),
+        unit_m=Declared(1.0, "guess", "PLY files do not say"), up_axis=Declared("Y", "guess", "PLY files do not say"), declares=frozenset({BYTE_COLORS}),
     )
     return scene, notes.findings, notes.used
 
@@ -94,7 +94,7 @@ def _cloud(elements: dict[str, Element], points: npt.NDArray[np.float64], notes:
     part = notes.ids.make("part", notes.stem)
     scene = Scene(
         notes.stem, {part: Node(part, notes.stem, None, np.eye(4), cloud=made.id)}, clouds={made.id: made},
-        unit_m=Declared(1.0, "guess", "PLY files do not say"), up_axis=Declared("Y", "guess", "PLY files do not say"),
+        unit_m=Declared(1.0, "guess", "PLY files do not say"), up_axis=Declared("Y", "guess", "PLY files do not say"), declares=frozenset({BYTE_COLORS}),
     )
     return scene, notes.findings, notes.used
 

@@ -11,7 +11,7 @@ import numpy as np
 from trasloco.scene.color import roughness_of_gloss, srgb_to_linear
 from trasloco.scene.geometry import transform_normals, transform_points
 from trasloco.scene.lengths import with_lengths_times
-from trasloco.scene.model import Cloud, Decision, Declared, Doubles, Input, Material, Node, Primitive, Scene
+from trasloco.scene.model import BYTE_COLORS, Cloud, Decision, Declared, Doubles, Input, Material, Node, Primitive, Scene
 from trasloco.scene.transforms import settle_matrix
 from trasloco.sheets.model import Sheet
 
@@ -39,13 +39,13 @@ def believed_axis(scene: Scene, source: Sheet, decisions: Sequence[Decision]) ->
 
 
 def believed_colors(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Declared:
-    """How vertex colours are stored, ``"srgb"`` or ``"linear"``, with who said so. Formats that do not say hold what was picked on a screen, unless a sheet or the artist says otherwise."""
+    """How vertex colours are stored, ``"srgb"`` or ``"linear"``, with who said so. Formats that hold them as bytes and do not say what these mean hold what was picked on a screen, unless a sheet or the artist says otherwise."""
     choice = decided(decisions, "scene", "vertex_color_encoding")
     if choice is not None:
         return Declared(choice.value, "decision")
     if "vertex_color" in scene.declares:
         return Declared("linear", "file")
-    return Declared("srgb", "guess") if source.name == "Plain" else Declared(source.conventions.vertex_color_encoding, "sheet")
+    return Declared("srgb" if BYTE_COLORS in scene.declares else "linear", "guess") if source.name == "Plain" else Declared(source.conventions.vertex_color_encoding, "sheet")
 
 
 def _believed(field: str, declared: Declared, by_sheet: float | str, source: Sheet, decisions: Sequence[Decision]) -> Declared:

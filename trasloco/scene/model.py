@@ -381,6 +381,10 @@ class Scene:
         return replace(self, materials={**self.materials, material.id: material})
 
 
+BYTE_COLORS = "byte_colors"
+"""Declared by readers of formats that keep vertex colours as bytes and do not say what these mean."""
+
+
 @dataclass(frozen=True)
 class Decision:
     """What the artist overruled: a value for a field of a target. Later decisions outrank earlier ones."""
