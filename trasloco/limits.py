@@ -7,18 +7,27 @@ MEBI = 1024 * 1024
 
 @dataclass(frozen=True)
 class Limits:
-    """Upper bounds; sizes in bytes, image sides in texels."""
+    """Upper bounds; sizes in bytes, image sides in texels.
+
+    An archive unpacks to ``unpack_freely_bytes`` at up to ``unpack_ratio`` times its size (flat masks do), and to more at ``unpack_ratio_beyond`` times. ``image_bytes`` is one image
+    decoded. ``unbacked_bytes`` are values that a document asks for without bringing them, ``decoded_bytes`` all its values together.
+    """
 
     upload_bytes: int = 2048 * MEBI
     files: int = 10_000
     unpacked_bytes: int = 8192 * MEBI
     unpack_ratio: int = 400
+    unpack_freely_bytes: int = 512 * MEBI
+    unpack_ratio_beyond: int = 60
     text_bytes: int = 1024 * MEBI
     image_side: int = 16384
     image_texels: int = 16384 * 16384
+    image_bytes: int = 1024 * MEBI
     nodes: int = 200_000
     node_depth: int = 256
     vertices: int = 200_000_000
+    unbacked_bytes: int = 64 * MEBI
+    decoded_bytes: int = 4096 * MEBI
     cached_pixels_bytes: int = 384 * MEBI
     apart_bytes: int = 6144 * MEBI
 

@@ -84,7 +84,8 @@ def _unpack(name: str, data: bytes, bundle: Bundle) -> None:
     except (zipfile.BadZipFile, ValueError, NotImplementedError) as error:
         raise Refused(f"The archive cannot be opened ({error}).", name, "Pack it again; it may have been cut short on the way.") from None
     total = sum(entry.file_size for entry in entries)
-    if total > LIMITS.unpacked_bytes or total > max(len(data), 1) * LIMITS.unpack_ratio:
+    most = LIMITS.unpack_ratio if total <= LIMITS.unpack_freely_bytes else LIMITS.unpack_ratio_beyond
+    if total > LIMITS.unpacked_bytes or total > max(len(data), 1) * most:
         raise Refused(f"The archive would unpack to {total >> 20} MB from {max(len(data) >> 10, 1)} kB.", name, "This looks like an archive made to do harm. Deliver the files themselves.")
     if len(entries) > LIMITS.files:
         raise Refused(f"The archive holds more than {LIMITS.files} files.", name, "Leave out what is not needed.")

@@ -21,6 +21,7 @@ class Accessors:
     def __init__(self, document: dict[str, Any], buffers: list[memoryview], where: str) -> None:
         self.document, self.buffers, self.where = document, buffers, where
         self.unpacked: dict[int, memoryview] = {}
+        self.asked = {"unbacked": 0, "decoded": 0}
         self.draco_faces: dict[int, npt.NDArray[Any]] = {}
         self.draco_attributes: dict[tuple[int, int], npt.NDArray[Any]] = {}
 
@@ -59,6 +60,10 @@ class Accessors:
         kind, components, count = _TYPES.get(accessor.get("componentType", 0)), _COUNTS.get(accessor.get("type", "")), accessor.get("count", 0)
         if kind is None or components is None or not isinstance(count, int) or not 0 <= count <= LIMITS.vertices:
             raise Refused(f"Accessor {index} has an impossible type or count.", self.where, _AGAIN)
+        size = count * components * np.dtype(kind).itemsize
+        self._allow("decoded", size, LIMITS.decoded_bytes, index)
+        if "bufferView" not in accessor:
+            self._allow("unbacked", size, LIMITS.unbacked_bytes, index)
         if "bufferView" in accessor:
             data, stride = self.view_bytes(accessor["bufferView"])
             values = self._strided(data, accessor.get("byteOffset", 0), stride, count, components, kind, index)
@@ -66,7 +71,9 @@ class Accessors:
             values = np.zeros((count, components), kind)
         if "sparse" in accessor:
             sparse = accessor["sparse"]
-            number = int(sparse["count"])
+            number = sparse["count"]
+            if not isinstance(number, int) or not 0 <= number <= count:
+                raise Refused(f"Accessor {index} replaces more values than it has.", self.where, _AGAIN)
             at_view, at_stride = self.view_bytes(sparse["indices"]["bufferView"])
             at = self._strided(at_view, sparse["indices"].get("byteOffset", 0), at_stride, number, 1, _TYPES[sparse["indices"]["componentType"]], index).reshape(-1)
             new_view, new_stride = self.view_bytes(sparse["values"]["bufferView"])
@@ -76,6 +83,17 @@ class Accessors:
             values = values.copy()
             values[at] = new
         return values
+
+    def _allow(self, what: str, size: int, most: int, index: Any) -> None:
+        """Nothing is allocated before it is allowed: values asked for by all accessors together, zeros and sparse ones included.
+
+        Raises:
+            Refused: a document that asks for more than it may.
+        """
+        self.asked[what] += size
+        if self.asked[what] > most:
+            brought = "without bringing them" if what == "unbacked" else "in all"
+            raise Refused(f"The file asks for more than {most >> 20} MB of values {brought} (accessor {index}).", self.where, "It is damaged, or made to do harm. " + _AGAIN)
 
     def _strided(self, data: memoryview, offset: int, stride: int, count: int, components: int, kind: Any, index: Any) -> npt.NDArray[Any]:
         item = components * np.dtype(kind).itemsize

@@ -139,10 +139,27 @@ def identify(id: str, name: str, path: str, data: bytes) -> Image:
     except UnicodeDecodeError:  # the library's message about a damaged header
         return Image(id, name, path, data, kind=kind, problem="The header of the file is damaged.")
     floating = spec.format.basetype in (oiio.BASETYPE.FLOAT, oiio.BASETYPE.HALF, oiio.BASETYPE.DOUBLE)
-    return Image(id, name, path, data, kind, spec.width, spec.height, min(spec.nchannels, 4), spec.format.size() * 8, floating, _too_big(spec.width, spec.height))
+    channels, size = min(spec.nchannels, 4), spec.format.size()
+    problem = _too_big(spec.width, spec.height, channels * size) or _cut_short(data, kind)
+    return Image(id, name, path, data, kind, spec.width, spec.height, channels, size * 8, floating, problem)
 
 
-def _too_big(width: int, height: int) -> str:
+def _cut_short(data: bytes, kind: str) -> str:
+    """Why a PNG or JPEG cannot be whole, by its own marks: it is told before anybody decodes it."""
+    whole = True
+    if kind == "png":
+        at = 8
+        while at + 12 <= len(data) and data[at + 4 : at + 8] != b"IEND":
+            at += 12 + int.from_bytes(data[at : at + 4], "big")
+        whole = at + 12 <= len(data)
+    elif kind == "jpg":
+        whole = b"\xff\xd9" in data[-65536:]
+    return "" if whole else "The file is cut short: its end is missing."
+
+
+def _too_big(width: int, height: int, texel_bytes: int = 4) -> str:
+    if width * height * texel_bytes > LIMITS.image_bytes:
+        return f"{width} x {height} texels take more than {LIMITS.image_bytes >> 20} MB."
     if width > LIMITS.image_side or height > LIMITS.image_side or width * height > LIMITS.image_texels:
         return f"{width} x {height} texels is more than the limit of {LIMITS.image_side} a side."
     return ""
