@@ -49,6 +49,8 @@ class Route(BrowserTest):
         for left, words in enumerate(("Leave out second", "Relink", "Remove tint", "Set centimetres", "Set Z up", "Draw both sides", "Turn 188 faces", "Leave out", "Leave out", "Leave out")):
             page.get_by_role("button", name=words, exact=True).first.click()
             expect(findings).to_have_count(12 - left)
+        page.get_by_role("button", name="Look again").click()
+        expect(page.get_by_role("region", name="After mending").get_by_text("Looked at again")).to_be_visible(timeout=120_000)
         self.stop("Fit").click()
         page.get_by_role("listbox", name="materials").get_by_role("option", name="Paper laurel").click()
         expect(page.get_by_text("waits for you")).to_have_count(0)
