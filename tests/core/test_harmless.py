@@ -3,8 +3,10 @@
 import io
 import resource
 import struct
+import tempfile
 import zipfile
 from dataclasses import replace
+from pathlib import Path
 from unittest import TestCase
 
 import numpy as np
@@ -102,3 +104,36 @@ class Cut(TestCase):
         whole = image("photo", np.random.default_rng(1).integers(0, 255, (32, 32, 3)).astype(np.uint8), "jpg")
         self.assertEqual(whole.problem, "")
         self.assertIn("cut short", identify("image:p", "p.jpg", "p.jpg", whole.data[:-300]).problem)
+
+
+class Confined(TestCase):
+    """A layer lies outside of every delivery; nothing of it may ever be read."""
+
+    def setUp(self) -> None:
+        self.folder = tempfile.TemporaryDirectory()
+        self.addCleanup(self.folder.cleanup)
+        self.canary = Path(self.folder.name) / "canary.usda"
+        self.canary.write_text(
+            '#usda 1.0\n(\n    defaultPrim = "Bird"\n)\ndef Mesh "Bird"\n{\n    point3f[] points = [(0, 0, 7), (1, 0, 7), (0, 1, 7)]\n    int[] faceVertexCounts = [3]\n    int[] faceVertexIndices = [0, 1, 2]\n'
+            "    point3f[] points.timeSamples = { 0: [(0, 0, 7), (1, 0, 7), (0, 1, 7)] }\n}\n"
+        )
+
+    def layer(self, metadata: str, more: str = "") -> bytes:
+        points = "    point3f[] points = [(0, 0, 0), (1, 0, 0), (0, 1, 0)]\n    int[] faceVertexCounts = [3]\n    int[] faceVertexIndices = [0, 1, 2]\n"
+        return f'#usda 1.0\n(\n    defaultPrim = "Bird"\n)\ndef Mesh "Bird" (\n{metadata}\n)\n{{\n{points}{more}}}\n'.encode()
+
+    def test_value_clips_are_taken_out_and_told(self) -> None:
+        clips = f'clips = {{ dictionary default = {{ asset[] assetPaths = [@{self.canary}@]\n string primPath = "/Bird"\n double2[] active = [(0, 0)]\n double2[] times = [(0, 0), (1, 1)] }} }}'
+        received = receive({"a.usda": self.layer(clips)})
+        self.assertIn("value_clips", {f.kind for f in received.findings})
+        np.testing.assert_allclose(next(iter(received.scene.meshes.values())).primitives[0].positions[:, 2], 0)
+
+    def test_nothing_else_leads_outside_in_any_variant(self) -> None:
+        arcs = (f"prepend references = @{self.canary}@", f"prepend payload = @{self.canary}@", 'variants = { string look = "plain" }\nprepend variantSets = "look"')
+        inside = f'    variantSet "look" = {{\n        "plain" {{\n        }}\n        "other" (prepend references = @{self.canary}@) {{\n        }}\n    }}\n'
+        for metadata, more in ((arcs[0], ""), (arcs[1], ""), (arcs[2], inside)):
+            with self.assertRaisesRegex(Refused, "outside the delivery"):
+                receive({"a.usda": self.layer(metadata, more)})
+        sub = f"#usda 1.0\n(\n    subLayers = [@{self.canary}@]\n)\n".encode()
+        with self.assertRaisesRegex(Refused, "outside the delivery"):
+            receive({"a.usda": sub})
