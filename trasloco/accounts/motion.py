@@ -82,7 +82,7 @@ def _clip(clip: Clip, other: Clip | None, aspect: str, reference: Scene, arrival
     if other is None or still:
         return Fact("motion", clip.id, aspect, clip.name, told, "stands still", False, gone=True)
     apart, span = _apart(clip, other, aspect, reference, arrival, pairs, times)
-    bound = PLACE + (promise.bound * 4 if promise is not None and promise.mark == "close" else 0.0)
+    bound = PLACE + (promise.bound * 1.05 if promise is not None and promise.mark == "close" else 0.0)
     length = max(abs(a - b) for a, b in zip(_ends(clip), _ends(other)))
     same, kept = apart <= PLACE and length < 1e-3, apart <= bound and length < 1e-3
     arrived = f"at most {apart:.2g} off" if apart > PLACE else f"{span:.4g} s, the same at {len(times)} moments"
