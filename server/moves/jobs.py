@@ -25,7 +25,7 @@ from trasloco import move as verbs
 from trasloco.accounts.telling import account_lines, unanswered
 from trasloco.errors import Cancelled, Refused
 from trasloco.handover.packing_list import packing_list
-from trasloco.handover.report import ShownProof, write_report
+from trasloco.handover.report import ShownProof, judged_at, write_report
 from trasloco.inventory.wording import last_words
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.showing import early_png
@@ -302,6 +302,7 @@ def _proof_shown(bench: Bench) -> ShownProof | None:
     words = [told["verdict"], f"subject ΔE {told['subject']['value']:.1f}", f"whole frame {told['frame']['value']:.1f}"]
     words += [f"worst material {told['worst_material']['name']}, {told['worst_material']['value']:.1f}"] if told.get("worst_material") else []
     words += ["seen in a stand-in light, since nothing lights the scene"] if told.get("stand_in") else []
+    words += [judged_at([float(one["ev100"]) for one in told["views"]])]
     words += [f"not shown: {one}" for one in told.get("unseen", ())]
     views = tuple((one["name"], float(one["judged"]), get_blob(held[one["name"]]["reference"]), get_blob(held[one["name"]]["arrival"])) for one in told["views"] if one["name"] in held)
     return ShownProof(f"ΔE {told['judged']:.1f}", "; ".join(words), views)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
 
@@ -12,7 +13,7 @@ from trasloco.fit.model import Carried
 from trasloco.handover.packing import Package
 from trasloco.handover.packing_list import human_size
 from trasloco.proof.proving import Proof
-from trasloco.render.picture import displayed
+from trasloco.render.picture import WHITE_POINT, displayed
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import encode
 from trasloco.sheets.model import Sheet
@@ -61,12 +62,20 @@ class ShownProof:
     views: tuple[tuple[str, float, bytes, bytes], ...]
 
 
+def judged_at(values: Sequence[float]) -> str:
+    """The exposure that the pictures were judged at, and the curve they were shown through."""
+    low, high = min(values), max(values)
+    told = f"EV {low:.1f}" if high - low < 0.05 else f"EV {low:.1f} to {high:.1f}"
+    return f"judged at {told} (ISO 100), both sides through the tone curve L (1 + L / {WHITE_POINT:g}²) / (1 + L) on luminance"
+
+
 def shown_proof(proof: Proof) -> ShownProof:
     """A proof that was just made."""
     worst = proof.worst.comparison
     material = worst.worst_material
     words = [proof.verdict, f"subject ΔE {worst.subject.value:.1f}", f"whole frame {worst.frame.value:.1f}", *([f"worst material {material.figure.value:.1f}"] if material is not None else [])]
     words += ["seen in a stand-in light, since nothing lights the scene"] if proof.stand_in else []
+    words += [judged_at([one.ev100 for one in proof.views])]
     words += [f"not shown: {one}" for one in proof.unseen]
     views = tuple(
         (one.view.name, one.comparison.judged, *(encode(displayed(p.radiance, one.ev100), "png") for p in (one.reference, one.arrival))) for one in proof.views
