@@ -40,6 +40,7 @@ class Papers(TestCase):
         _, page = handed(given)
         self.assertNotIn("<script>", page)
         self.assertIn("ΔE", page)
+        self.assertRegex(page, r"judged at EV -?[0-9.]+")
         self.assertIn("data:image/png;base64,", page)
 
     def test_sizes_are_told_in_decimal_units(self) -> None:
