@@ -12,7 +12,7 @@ import numpy as np
 from tests.making import cube, image, material, noise_image, quad, scene
 from trasloco.formats.gltf_write import write_glb
 from trasloco.formats.receive import receive
-from trasloco.scene.model import Camera, Channel, Clip, Input, Light, Mesh, MorphTarget, Node, Skin, Texture
+from trasloco.scene.model import BYTE_COLORS, Camera, Channel, Clip, Input, Light, Mesh, MorphTarget, Node, Skin, Texture
 from trasloco.scene.transforms import looking
 
 
@@ -200,7 +200,7 @@ class Obj(TestCase):
 
     def test_what_the_format_does_not_say_is_a_guess(self) -> None:
         made = receive(self.files()).scene
-        self.assertEqual((made.unit_m.origin, made.up_axis.origin, made.declares), ("guess", "guess", frozenset()))
+        self.assertEqual((made.unit_m.origin, made.up_axis.origin, made.declares), ("guess", "guess", frozenset({BYTE_COLORS})))
 
     def test_loose_images_come_along_and_a_floating_one_lights_the_scene(self) -> None:
         sky = image("sky", np.ones((8, 16, 3), np.float32), "exr")
