@@ -14,7 +14,8 @@ import numpy as np
 from tests.making import image, material, noise_image, quad, scene
 from trasloco import move
 from trasloco.errors import Refused
-from trasloco.formats import gltf_accessors
+from trasloco.formats import bundle, gltf_accessors
+from trasloco.formats.bundle import bundle_files
 from trasloco.formats.glb import pack_glb
 from trasloco.formats.gltf_write import write_glb
 from trasloco.formats.receive import receive
@@ -62,15 +63,16 @@ class Ceilings(TestCase):
             gltf_accessors.LIMITS = held
 
     def test_archives_that_swell(self) -> None:
-        def packed(size: int) -> bytes:
-            out = io.BytesIO()
-            with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive, archive.open("flat.tga", "w", force_zip64=True) as file:
-                for _ in range(size // MEBI):
-                    file.write(bytes(MEBI))
-            return out.getvalue()
-
-        with self.assertRaisesRegex(Refused, "would unpack"):
-            receive({"a.zip": packed(600 * MEBI)})
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.writestr("flat.tga", bytes(8 * MEBI) + np.random.default_rng(1).bytes(60_000))
+        self.assertEqual(bundle_files({"a.zip": out.getvalue()}).files.keys(), {"flat.tga"})
+        held, bundle.LIMITS = bundle.LIMITS, replace(LIMITS, unpack_freely_bytes=4 * MEBI)
+        try:
+            with self.assertRaisesRegex(Refused, "would unpack"):
+                receive({"a.zip": out.getvalue()})
+        finally:
+            bundle.LIMITS = held
 
     def test_images_that_would_fill_the_memory(self) -> None:
         whole = noise_image("large", 32, 32, 3)
