@@ -21,8 +21,8 @@ from trasloco.scene.model import Decision, Input, Scene
 from trasloco.sheets.library import built_in_sheets
 
 HELD = Path(__file__).with_name("held.json")
-SMALL = ("winch.obj", "trunk-and-images.zip", "everything 1", "everything 2", "everything 3")
-LARGE = ("puppet.ply", "teatrino.glb", "teatrino-received.zip", "teatrino-stage.glb", "teatrino-collada.zip", "teatrino.usdz")
+SMALL = ("puppet.ply", "winch.obj", "trunk-and-images.zip", "everything 1", "everything 2", "everything 3")
+LARGE = ("teatrino.glb", "teatrino-received.zip", "teatrino-stage.glb", "teatrino-collada.zip", "teatrino.usdz")
 SOURCES = {"puppet.ply": "bottega", "winch.obj": "bottega", "teatrino-received.zip": "bottega"}
 LISTS = ("nothing decided", "first mends taken")
 

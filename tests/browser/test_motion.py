@@ -44,7 +44,7 @@ class Motion(BrowserTest):
         expect(page.get_by_test_id("mean")).to_be_visible(timeout=120_000)
         page.get_by_role("tab", name="Motion").click()
         page.get_by_label("Frames a second").select_option("2")
-        page.get_by_role("button", name="Prove 5 frames").click()
+        page.get_by_role("button", name="Prove frame by frame").click()
         expect(page.get_by_text("Save 5 frames as PNG")).to_be_visible(timeout=120_000)
         page.get_by_label("Frame", exact=True).press("ArrowRight")
         expect(page.get_by_text("frame 2, 0.50 s")).to_be_visible()

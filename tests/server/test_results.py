@@ -19,7 +19,7 @@ from trasloco.scene.digest import digest
 from trasloco.scene.model import Channel, Clip, Input, Light, Scene, Texture
 from trasloco.sheets.library import built_in_sheets
 
-ROUNDS, STEPS = int(os.environ.get("RESULT_ROUNDS", "2")), 8
+ROUNDS, STEPS = int(os.environ.get("RESULT_ROUNDS", "3")), 8
 
 
 def stage() -> Scene:

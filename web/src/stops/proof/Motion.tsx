@@ -29,7 +29,6 @@ export function Motion({ move, data, job, view, at, onAt }: Props) {
   const running = job?.kind === "sequence" && isRunning(job) ? job : null;
   const chosen = data.clips.find((one) => one.id === clip) ?? data.clips[0];
   if (!chosen) return <p className="mt-3 text-soft">Nothing in this move is in motion.</p>;
-  const count = Math.floor(chosen.seconds * Number(rate) + 1e-6) + 1;
   const width = Number(size);
   const sequence = data.sequence;
   return (
@@ -71,7 +70,7 @@ export function Motion({ move, data, job, view, at, onAt }: Props) {
           </button>
         ) : (
           <button className="press" disabled={start.isPending || isRunning(job)} onClick={() => start.mutate({ kind: "sequence", settings: { clip: chosen.id, rate: Number(rate), view, width, height: (width * 9) / 16, ...(data.lit ? {} : { stand_in: true }) } })}>
-            Prove {count} frames
+            Prove frame by frame
           </button>
         )}
         <span role="status" className="text-[12px] text-soft">
