@@ -12,7 +12,7 @@ from typing import Protocol
 from trasloco.errors import Refused
 from trasloco.inventory.facing import Facing, measure_facing
 from trasloco.inventory.seeing import Sight, sight_of
-from trasloco.inventory.topology import Edges, edges_of
+from trasloco.inventory.topology import Edges
 from trasloco.inventory.world import WorldTriangles, world_triangles
 from trasloco.scene.extent import part_bounds, shells, union_box
 from trasloco.scene.findings import Finding
@@ -41,12 +41,6 @@ class Context:
         """World-space box of everything but shells of sky."""
         hidden = shells(self.scene, self.boxes)
         return union_box({id: box for id, box in self.boxes.items() if id not in hidden})
-
-    @cached_property
-    def edges(self) -> dict[str, list[Edges]]:
-        """Edges of every mesh's primitives, found once however many parts share the mesh."""
-        used = {part.mesh for part in self.scene.parts()}
-        return {id: [edges_of(p) for p in mesh.primitives] for id, mesh in self.scene.meshes.items() if id in used}
 
     @cached_property
     def users(self) -> dict[str, list[str]]:
@@ -87,4 +81,12 @@ def _looked_at(image: Image) -> Sight | None:
 
 
 class Check(Protocol):
+    """Looks at the scene as a whole."""
+
     def __call__(self, context: Context) -> Iterator[Finding]: ...
+
+
+class MeshCheck(Protocol):
+    """Looks at one mesh that parts show, whose primitives' edges were found for all such checks and are forgotten after them."""
+
+    def __call__(self, context: Context, mesh: str, edges: Sequence[Edges]) -> Iterator[Finding]: ...

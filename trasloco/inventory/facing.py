@@ -63,7 +63,7 @@ def measure_facing(world: WorldTriangles) -> Facing:
         origins = np.repeat(centers + normals * sign * lift, _DIRECTIONS, axis=0)
         hit, distance = nearest(world.rays, origins.astype(np.float32), directions.astype(np.float32))
         own = np.repeat(world.piece[chosen], _DIRECTIONS)
-        met, part = world.part[np.maximum(hit, 0)], np.repeat(world.part[chosen], _DIRECTIONS)
+        met, part = world.part_of(np.maximum(hit, 0)), np.repeat(world.part_of(chosen), _DIRECTIONS)
         reach = np.minimum(np.where(hit < 0, 0, distance) / np.maximum(sizes[own], 1e-12), 1)
         value = np.where(hit < 0, 1.0, np.where(met == part, 0.0, _NEAR + (_FAR - _NEAR) * reach))
         np.add.at(seen[side], own, value)
@@ -74,14 +74,15 @@ def measure_facing(world: WorldTriangles) -> Facing:
 
 def sample_faces(world: WorldTriangles, count: int, samples: int, rng: np.random.Generator) -> npt.NDArray[np.int64]:
     """Face numbers, ``samples`` a piece, drawn by area."""
-    order, areas = world.by_piece, world.areas[world.by_piece].astype(np.float32)
-    total = np.cumsum(areas + np.float32(1e-30), dtype=np.float64)
+    order = world.by_piece
+    total = np.cumsum(world.areas[order] + np.float32(1e-30), dtype=np.float64)
     ends = np.cumsum(np.bincount(world.piece, minlength=count))
     low = np.concatenate([[0.0], total[ends[:-1] - 1]])
     high = total[ends - 1]
     spread = (np.arange(samples) + rng.random((count, samples))) / samples
     targets = low[:, None] + spread * (high - low)[:, None]
-    return np.asarray(order[np.minimum(np.searchsorted(total, targets.reshape(-1), side="right"), len(order) - 1)])
+    found = np.minimum(np.searchsorted(total, targets.reshape(-1), side="right"), len(total) - 1)
+    return np.asarray(found if isinstance(order, slice) else order[found], np.int64)
 
 
 def _piece_sizes(world: WorldTriangles, count: int) -> npt.NDArray[np.float64]:
@@ -90,7 +91,7 @@ def _piece_sizes(world: WorldTriangles, count: int) -> npt.NDArray[np.float64]:
     starts = np.concatenate([[0], np.cumsum(np.bincount(world.piece, minlength=count))[:-1]])
     low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
     for corner in range(3):
-        points = world.positions[world.triangles[order, corner]]
+        points = world.positions[world.triangles[order][:, corner]]
         low = np.minimum(low, np.minimum.reduceat(points, starts))
         high = np.maximum(high, np.maximum.reduceat(points, starts))
     return np.asarray(np.linalg.norm(high - low, axis=1))

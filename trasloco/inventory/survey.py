@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
-from trasloco.inventory.checks import CHECKS, STRUCTURE
+from trasloco.inventory.checks import CHECKS, MESHES, STRUCTURE
 from trasloco.inventory.context import Context
 from trasloco.inventory.conventions import decided, settle
 from trasloco.inventory.natures import with_natures
+from trasloco.inventory.topology import edges_of
 from trasloco.progress import Progress, silent
 from trasloco.scene.findings import Finding, FindingState
 from trasloco.scene.model import Decision, Scene
@@ -22,16 +23,26 @@ def notice(scene: Scene, source: Sheet, destination: Sheet, decisions: Sequence[
 
     ``first`` asks only what the structure tells, without a pass over faces, texels or rays.
     """
-    checks = STRUCTURE if first else CHECKS
     kept = [d for d in decisions if d.target == "scene" and d.field in LOOKED_AT]
     context = Context(scene, settle(scene, source, kept), source, destination, kept)
     found: list[Finding] = []
     if not first:
         _ = context.looking  # images are decoded by other threads while this one walks the geometry
+        found.extend(_mesh_by_mesh(context, progress))
+    checks = STRUCTURE if first else CHECKS
     for number, check in enumerate(checks):
-        progress(number / len(checks), getattr(check, "__name__", "check").replace("_", " "))
+        progress((number if first else len(checks) + number) / (len(checks) * (1 if first else 2)), getattr(check, "__name__", "check").replace("_", " "))
         found.extend(check(context))
     return with_natures(sorted(found, key=lambda finding: -finding.weight))
+
+
+def _mesh_by_mesh(context: Context, progress: Progress) -> Iterator[Finding]:
+    """What the edges tell: they weigh several times as much as the mesh, so only one mesh's are held at a time."""
+    for number, (mesh, _) in enumerate(context.users.items()):
+        progress(0.5 * number / len(context.users), f"edges of {context.scene.meshes[mesh].name}")
+        edges = [edges_of(primitive) for primitive in context.scene.meshes[mesh].primitives]
+        for check in MESHES:
+            yield from check(context, mesh, edges)
 
 
 def with_states(findings: Sequence[Finding], decisions: Sequence[Decision]) -> list[Finding]:

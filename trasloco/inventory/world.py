@@ -20,30 +20,39 @@ class WorldTriangles:
     """Triangles of every part, instances repeated.
 
     Attributes:
-        positions: (N, 3) float32. triangles: (T, 3) uint32. part: (T,) number of the part. piece: (T,) number of the connected piece, unique over the scene.
-        first_piece: piece number at which each part's own numbering starts. first_face: (P,) triangle at which each part starts.
+        positions: (N, 3) float32. triangles: (T, 3) uint32, part after part. piece: (T,) number of the connected piece, unique over the scene.
+        first_piece: piece number at which each part's own numbering starts. first_face: (P,) triangle at which each part starts; an empty part starts where the next one does.
         part_ids: by number. rays: ready to be asked.
     """
 
     positions: npt.NDArray[np.float32]
     triangles: npt.NDArray[np.uint32]
-    part: npt.NDArray[np.int32]
     piece: npt.NDArray[np.int32]
     first_piece: dict[str, int]
     first_face: npt.NDArray[np.int64]
     part_ids: tuple[str, ...]
     rays: RayScene
 
-    @cached_property
-    def areas(self) -> npt.NDArray[np.float64]:
-        """(T,) square metres."""
-        return face_facts(self.positions, self.triangles)[0]
+    def part_of(self, faces: npt.NDArray[Any]) -> npt.NDArray[np.int64]:
+        """The number of the part that each of some triangles belongs to, in their shape."""
+        return np.asarray(np.searchsorted(self.first_face, faces, side="right") - 1)
+
+    def faces_of(self, part: int) -> slice:
+        """The triangles of a part by its number."""
+        end = self.first_face[part + 1] if part + 1 < len(self.first_face) else len(self.triangles)
+        return slice(int(self.first_face[part]), int(end))
 
     @cached_property
-    def by_piece(self) -> npt.NDArray[np.int64]:
-        """Triangle numbers, piece after piece."""
-        steps = np.diff(self.piece)
-        return np.arange(len(self.piece)) if (steps >= 0).all() else np.argsort(self.piece, kind="stable")
+    def areas(self) -> npt.NDArray[np.float32]:
+        """(T,) square metres."""
+        return face_facts(self.positions, self.triangles)[0].astype(np.float32)
+
+    @cached_property
+    def by_piece(self) -> npt.NDArray[np.int32] | slice:
+        """Triangles piece after piece: their numbers, or all as they are where they lie so already."""
+        if (self.piece[1:] >= self.piece[:-1]).all():
+            return slice(0, len(self.piece))
+        return np.argsort(self.piece, kind="stable").astype(np.int32)
 
 
 def world_triangles(scene: Scene) -> WorldTriangles:
@@ -51,13 +60,12 @@ def world_triangles(scene: Scene) -> WorldTriangles:
     world = scene.world_matrices()
     positions: list[Any] = []
     triangles: list[Any] = []
-    part_numbers: list[Any] = []
     piece_numbers: list[Any] = []
     first_piece: dict[str, int] = {}
     parts = scene.parts()
     first_face: list[int] = []
     start, next_piece, faces = 0, 0, 0
-    for number, part in enumerate(parts):
+    for part in parts:
         matrix = world[part.id]
         mirrored = np.linalg.det(matrix[:3, :3]) < 0
         first_piece[part.id] = next_piece
@@ -66,17 +74,13 @@ def world_triangles(scene: Scene) -> WorldTriangles:
             if not len(primitive.indices):
                 continue
             positions.append(transform_points(matrix, primitive.positions).astype(np.float32))
-            order = primitive.indices[:, ::-1] if mirrored else primitive.indices
-            triangles.append(order.astype(np.uint32) + np.uint32(start))
+            triangles.append((primitive.indices[:, ::-1] if mirrored else primitive.indices) + np.uint32(start))
             own = pieces(primitive.positions, primitive.indices)
             piece_numbers.append(own + next_piece)
             next_piece += int(own.max(initial=-1)) + 1
-            part_numbers.append(np.full(len(order), number, np.int32))
             start += len(primitive.positions)
-            faces += len(order)
-    all_positions = np.concatenate(positions) if positions else np.zeros((0, 3), np.float32)
-    all_triangles = np.concatenate(triangles) if triangles else np.zeros((0, 3), np.uint32)
-    return WorldTriangles(
-        all_positions, all_triangles, np.concatenate(part_numbers) if part_numbers else np.zeros(0, np.int32), np.concatenate(piece_numbers).astype(np.int32) if piece_numbers else np.zeros(0, np.int32),
-        first_piece, np.array(first_face, np.int64), tuple(p.id for p in parts), RayScene(all_positions, all_triangles, compact=True),
-    )
+            faces += len(primitive.indices)
+    all_triangles = np.concatenate(triangles).astype(np.uint32, copy=False) if triangles else np.zeros((0, 3), np.uint32)
+    all_pieces = np.concatenate(piece_numbers).astype(np.int32, copy=False) if piece_numbers else np.zeros(0, np.int32)
+    rays = RayScene(np.concatenate(positions) if positions else np.zeros((0, 3), np.float32), all_triangles, compact=True)
+    return WorldTriangles(rays.positions, all_triangles, all_pieces, first_piece, np.array(first_face, np.int64), tuple(p.id for p in parts), rays)

@@ -63,20 +63,21 @@ class RayScene:
         compact: take less memory and trace somewhat slower.
 
     Attributes:
-        handle: address of the Embree scene. intersect: address of the function that finds the nearest hit, for kernels.
+        positions: what was given, as Embree reads it. handle: address of the Embree scene. intersect: address of the function that finds the nearest hit, for kernels.
     """
 
     def __init__(self, positions: npt.NDArray[np.float32], indices: npt.NDArray[np.uint32], compact: bool = False) -> None:
         lib = library()
         # Embree reads 16 bytes at a time, so the last point needs one more row behind it.
-        self._positions = np.concatenate([np.ascontiguousarray(positions, np.float32), np.zeros((1, 3), np.float32)])
+        held = np.concatenate([np.ascontiguousarray(positions, np.float32), np.zeros((1, 3), np.float32)])
+        self.positions = held[:-1]
         self._indices = np.ascontiguousarray(indices, np.uint32)
         self.device = lib.rtcNewDevice(b"threads=2")
         self.handle: int = lib.rtcNewScene(self.device)
         lib.rtcSetSceneFlags(self.handle, _ROBUST | (_COMPACT if compact else 0))
         if len(self._indices):
             geometry = lib.rtcNewGeometry(self.device, _TRIANGLES)
-            lib.rtcSetSharedGeometryBuffer(geometry, _VERTEX, 0, _FLOAT3, self._positions.ctypes.data, 0, 12, len(self._positions) - 1)
+            lib.rtcSetSharedGeometryBuffer(geometry, _VERTEX, 0, _FLOAT3, held.ctypes.data, 0, 12, len(self.positions))
             lib.rtcSetSharedGeometryBuffer(geometry, _INDEX, 0, _UINT3, self._indices.ctypes.data, 0, 12, len(self._indices))
             lib.rtcCommitGeometry(geometry)
             lib.rtcAttachGeometry(self.handle, geometry)

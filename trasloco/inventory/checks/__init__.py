@@ -1,4 +1,4 @@
-"""All checks, by what they need: the structure alone, the texels of images, or the triangles in the world."""
+"""All checks, by what they need: the structure alone, the edges of one mesh after another, the triangles in the world, or the texels of images."""
 
 from trasloco.inventory.checks.backs import seen_from_behind
 from trasloco.inventory.checks.belonging import strays
@@ -19,11 +19,12 @@ from trasloco.inventory.checks.received_light import painted_light, received_lig
 from trasloco.inventory.checks.size import axis_doubt, unit_doubt
 from trasloco.inventory.checks.soundness import degenerate_faces, mixed_winding, overlapping_faces
 from trasloco.inventory.checks.uvs import missing_uvs, overlapping_uvs, squashed_uvs, uv_range
-from trasloco.inventory.context import Check
+from trasloco.inventory.context import Check, MeshCheck
 
 STRUCTURE: tuple[Check, ...] = (unit_doubt, axis_doubt, missing_images, unreadable_images, wrong_extensions, refused_sizes, strays, transforms, far_pivots, far_from_origin, odd_names, missing_uvs, drifting_maps, missing_normals, mixed_tangents, clips, absurd_strengths, empty_lights, received_lightmaps)
 GEOMETRY: tuple[Check, ...] = (
-    stored_colors, ignored_colors, leftover_tints, id_slots, close_ids, duplicates, skins, odd_normals, degenerate_faces, mixed_winding, holes, open_boxes, uv_range, squashed_uvs, overlapping_uvs, faces_away, overlapping_faces, seen_from_behind, painted_light,
+    stored_colors, ignored_colors, leftover_tints, id_slots, close_ids, duplicates, skins, uv_range, overlapping_uvs, faces_away, overlapping_faces, seen_from_behind, painted_light,
 )
 TEXELS: tuple[Check, ...] = (normal_maps, green_direction, color_encoding, gloss_or_roughness, plausible_values, alpha_use, stepped_height, doubled_suns)
+MESHES: tuple[MeshCheck, ...] = (odd_normals, degenerate_faces, mixed_winding, holes, open_boxes, squashed_uvs)
 CHECKS: tuple[Check, ...] = (*STRUCTURE, *GEOMETRY, *TEXELS)

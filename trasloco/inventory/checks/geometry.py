@@ -19,8 +19,7 @@ def faces_away(context: Context) -> Iterator[Finding]:
         return
     draws_backs = context.destination.materials.two_sided == "always"
     for number, id in enumerate(world.part_ids):
-        mine = world.part == number
-        own = np.unique(world.piece[mine])
+        own = np.unique(world.piece[world.faces_of(number)])
         turned = [int(p) for p in own if away[p]]
         if not turned:
             continue

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import face_offsets, faces_finding, names_of
+from trasloco.inventory.topology import Edges
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision
 from trasloco.scene.welding import normals_against
@@ -25,30 +26,29 @@ def missing_normals(context: Context) -> Iterator[Finding]:
     yield Finding("missing_normals:scene", "missing_normals", "No normals", f"{names_of(scene, without)} · {len(without)} of {len(scene.parts())} parts", "Each destination makes its own: some round everything, some show every facet.", tuple(without), 28, {"parts": len(without)}, mends)
 
 
-def odd_normals(context: Context) -> Iterator[Finding]:
+def odd_normals(context: Context, mesh: str, edges: Sequence[Edges]) -> Iterator[Finding]:
     """Normals without length, or that look to the other side of their faces."""
     scene = context.scene
-    for mesh, parts in context.users.items():
-        starts = face_offsets(scene, mesh)
-        short: list[npt.NDArray[Any]] = []
-        away: list[npt.NDArray[Any]] = []
-        for k, p in enumerate(scene.meshes[mesh].primitives):
-            if p.normals is None or not len(p.indices):
-                continue
-            length = np.linalg.norm(p.normals, axis=1)
-            bad = (length < 0.5) | (length > 2)
-            if bad.any():
-                short.append(np.flatnonzero(bad[p.indices].any(axis=1)) + starts[k])
-            against = normals_against(p.positions, p.indices, p.normals) & (context.edges[mesh][k].area_m2 > 0)
-            if against.any():
-                away.append(np.flatnonzero(against) + starts[k])
-        for kind, title, found, consequence, weight in (
-            ("short_normals", "Normals that are no directions", short, "Light there is undefined: black or glaring spots.", 44),
-            ("normals_away", "Normals look the other way", away, "Lit from behind: dark where it should be light, although the faces look out.", 64),
-        ):
-            numbers = np.unique(np.concatenate(found)) if found else np.zeros(0, np.int64)
-            if len(numbers):
-                yield faces_finding(scene, mesh, parts, numbers, kind, title, consequence, weight, ("Make normals, hard above 30°", "normals_angle", 30))
+    starts = face_offsets(scene, mesh)
+    short: list[npt.NDArray[Any]] = []
+    away: list[npt.NDArray[Any]] = []
+    for k, p in enumerate(scene.meshes[mesh].primitives):
+        if p.normals is None or not len(p.indices):
+            continue
+        length = np.linalg.norm(p.normals, axis=1)
+        bad = (length < 0.5) | (length > 2)
+        if bad.any():
+            short.append(np.flatnonzero(bad[p.indices].any(axis=1)) + starts[k])
+        against = normals_against(p.positions, p.indices, p.normals) & (edges[k].area_m2 > 0)
+        if against.any():
+            away.append(np.flatnonzero(against) + starts[k])
+    for kind, title, found, consequence, weight in (
+        ("short_normals", "Normals that are no directions", short, "Light there is undefined: black or glaring spots.", 44),
+        ("normals_away", "Normals look the other way", away, "Lit from behind: dark where it should be light, although the faces look out.", 64),
+    ):
+        numbers = np.unique(np.concatenate(found)) if found else np.zeros(0, np.int64)
+        if len(numbers):
+            yield faces_finding(scene, mesh, context.users[mesh], numbers, kind, title, consequence, weight, ("Make normals, hard above 30°", "normals_angle", 30))
 
 
 def mixed_tangents(context: Context) -> Iterator[Finding]:

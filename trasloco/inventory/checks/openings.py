@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -20,38 +20,37 @@ _HOLE_AREA = 0.035
 _CORNERS, _SIDES = 8, 12
 
 
-def holes(context: Context) -> Iterator[Finding]:
+def holes(context: Context, mesh: str, edges: Sequence[Edges]) -> Iterator[Finding]:
     """Openings that are small for what they open: a closed thing with faces missing.
 
     An opening's own area against its piece's is 1 for a flat sheet, 0.5 for half a ball, 0.2 for a box without a lid, 0.1 for a tube five
     times as long as wide; its border's length squared 16, 6.3, 3.2 and 1.3. Below 0.035, or below 0.4, nobody meant it to be open.
     """
     scene = context.scene
-    for mesh, found in context.edges.items():
-        starts = face_offsets(scene, mesh)
-        rims: list[npt.NDArray[np.int64]] = []
-        count = 0
-        for k, edges in enumerate(found):
-            if not edges.boundary.any():
-                continue
-            rim = np.flatnonzero(edges.boundary)
-            p = scene.meshes[mesh].primitives[k]
-            label = pieces(p.positions, p.indices)
-            groups = np.bincount(label, weights=edges.area_m2), np.bincount(label)
-            loop, opening, border = _openings(edges, rim, p.positions, p.indices)
-            owner = np.zeros(len(opening), np.int64)
-            owner[loop] = label[edges.faces[rim, 0]]
-            # Openings of edges a tenth of the usual are pinholes at a pole: nobody sees into them.
-            pinhole = border / np.bincount(loop) < 0.1 * float(np.median(edges.length_m))
-            holed = ~pinhole & ((opening < _HOLE_AREA * groups[0][owner]) | (border**2 < 0.4 * groups[0][owner])) & (groups[1][owner] >= 8)
-            at = edges.faces[rim, 0][holed[loop]]
-            if len(at):
-                rims.append(np.unique(at) + starts[k])
-                count += int(holed.sum())
-        numbers = np.concatenate(rims) if rims else np.zeros(0, np.int64)
-        if len(numbers):
-            parts = context.users[mesh]
-            yield Finding(f"holes:{mesh}", "holes", "Faces are missing", f"{names_of(scene, parts)} · {count} opening{'s' if count > 1 else ''}", "One looks into it and sees backs; light leaks through. Only the source can put the faces back.", tuple(parts), 40, marked_faces(dict.fromkeys(parts, numbers)))
+    starts = face_offsets(scene, mesh)
+    rims: list[npt.NDArray[np.int64]] = []
+    count = 0
+    for k, own in enumerate(edges):
+        if not own.boundary.any():
+            continue
+        rim = np.flatnonzero(own.boundary)
+        p = scene.meshes[mesh].primitives[k]
+        label = pieces(p.positions, p.indices)
+        groups = np.bincount(label, weights=own.area_m2), np.bincount(label)
+        loop, opening, border = _openings(own, rim, p.positions, p.indices)
+        owner = np.zeros(len(opening), np.int64)
+        owner[loop] = label[own.faces[rim, 0]]
+        # Openings of edges a tenth of the usual are pinholes at a pole: nobody sees into them.
+        pinhole = border / np.bincount(loop) < 0.1 * float(np.median(own.length_m))
+        holed = ~pinhole & ((opening < _HOLE_AREA * groups[0][owner]) | (border**2 < 0.4 * groups[0][owner])) & (groups[1][owner] >= 8)
+        at = own.faces[rim, 0][holed[loop]]
+        if len(at):
+            rims.append(np.unique(at) + starts[k])
+            count += int(holed.sum())
+    numbers = np.concatenate(rims) if rims else np.zeros(0, np.int64)
+    if len(numbers):
+        parts = context.users[mesh]
+        yield Finding(f"holes:{mesh}", "holes", "Faces are missing", f"{names_of(scene, parts)} · {count} opening{'s' if count > 1 else ''}", "One looks into it and sees backs; light leaks through. Only the source can put the faces back.", tuple(parts), 40, marked_faces(dict.fromkeys(parts, numbers)))
 
 
 def _openings(edges: Edges, rim: npt.NDArray[np.int64], positions: npt.NDArray[Any], indices: npt.NDArray[Any]) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.float64], npt.NDArray[np.float64]]:
@@ -71,30 +70,29 @@ def _openings(edges: Edges, rim: npt.NDArray[np.int64], positions: npt.NDArray[A
     return loop, np.asarray(area, np.float64), np.asarray(np.bincount(loop, weights=edges.length_m[rim], minlength=total), np.float64)
 
 
-def open_boxes(context: Context) -> Iterator[Finding]:
+def open_boxes(context: Context, mesh: str, edges: Sequence[Edges]) -> Iterator[Finding]:
     """Boxes of eight corners that lack up to two of their six sides, or half a side: crates are meant to be without a lid, plinths and beams are not."""
     scene = context.scene
-    for mesh, found in context.edges.items():
-        starts = face_offsets(scene, mesh)
-        marked: list[npt.NDArray[np.int64]] = []
-        lacking: list[int] = []
-        for k, edges in enumerate(found):
-            if not edges.boundary.any():
-                continue
-            p = scene.meshes[mesh].primitives[k]
-            label = pieces(p.positions, p.indices)
-            count = np.bincount(label)
-            for piece in np.flatnonzero((count >= _SIDES - 4) & (count < _SIDES)):
-                faces = np.flatnonzero(label == piece) if len(count) > 1 else np.arange(len(label))
-                if _is_box(p.positions[p.indices[faces]].reshape(-1, 3)):
-                    marked.append(faces + starts[k])
-                    lacking.append(_SIDES - len(faces))
-        if not lacking:
+    starts = face_offsets(scene, mesh)
+    marked: list[npt.NDArray[np.int64]] = []
+    lacking: list[int] = []
+    for k, own in enumerate(edges):
+        if not own.boundary.any():
             continue
-        parts, sides = context.users[mesh], sum(lacking) / 2
-        told = f"{sides:g} side{'s' if sides > 1 else ''} of {len(lacking)} box{'es' if len(lacking) > 1 else ''} missing" if sides >= 1 else "half a side of a box missing"
-        consequence = "One looks into it and sees backs. A crate may be meant to be without a lid; anything else has lost a side, which only the source can put back."
-        yield Finding(f"open_box:{mesh}", "open_box", "A box without all its sides", f"{names_of(scene, parts)} · {told}", consequence, tuple(parts), 24, marked_faces(dict.fromkeys(parts, np.concatenate(marked))))
+        p = scene.meshes[mesh].primitives[k]
+        label = pieces(p.positions, p.indices)
+        count = np.bincount(label)
+        for piece in np.flatnonzero((count >= _SIDES - 4) & (count < _SIDES)):
+            faces = np.flatnonzero(label == piece) if len(count) > 1 else np.arange(len(label))
+            if _is_box(p.positions[p.indices[faces]].reshape(-1, 3)):
+                marked.append(faces + starts[k])
+                lacking.append(_SIDES - len(faces))
+    if not lacking:
+        return
+    parts, sides = context.users[mesh], sum(lacking) / 2
+    told = f"{sides:g} side{'s' if sides > 1 else ''} of {len(lacking)} box{'es' if len(lacking) > 1 else ''} missing" if sides >= 1 else "half a side of a box missing"
+    consequence = "One looks into it and sees backs. A crate may be meant to be without a lid; anything else has lost a side, which only the source can put back."
+    yield Finding(f"open_box:{mesh}", "open_box", "A box without all its sides", f"{names_of(scene, parts)} · {told}", consequence, tuple(parts), 24, marked_faces(dict.fromkeys(parts, np.concatenate(marked))))
 
 
 def _is_box(corners: npt.NDArray[Any]) -> bool:

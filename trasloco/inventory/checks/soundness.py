@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 import numpy.typing as npt
@@ -10,7 +10,7 @@ import numpy.typing as npt
 from trasloco.inventory.agreement import faces_to_turn
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import face_offsets, faces_finding, marked_faces
-from trasloco.inventory.topology import without_area
+from trasloco.inventory.topology import Edges, without_area
 from trasloco.inventory.world import WorldTriangles
 from trasloco.rays.kernels import nearest
 from trasloco.scene.findings import Finding, Mend
@@ -19,31 +19,29 @@ from trasloco.scene.model import Decision
 _MOST_RAYS, _AT_ONCE = 1_500_000, 100_000
 
 
-def mixed_winding(context: Context) -> Iterator[Finding]:
+def mixed_winding(context: Context, mesh: str, edges: Sequence[Edges]) -> Iterator[Finding]:
     """Neighbouring faces of one piece that look to opposite sides."""
     scene = context.scene
-    for mesh, found in context.edges.items():
-        starts = face_offsets(scene, mesh)
-        wrong: list[npt.NDArray[np.int64]] = []
-        for k, edges in enumerate(found):
-            if ((edges.uses == 2) & (edges.balance != 0)).any():
-                wrong.append(np.flatnonzero(faces_to_turn(scene.meshes[mesh].primitives[k], edges)) + starts[k])
-        numbers = np.concatenate(wrong) if wrong else np.zeros(0, np.int64)
-        if not len(numbers):
-            continue
-        consequence = "Some show their backs between others that do not: a destination that draws one side shows gaps."
-        yield faces_finding(scene, mesh, context.users[mesh], numbers, "mixed_winding", "Neighbouring faces disagree", consequence, 75, (f"Turn {len(numbers)} faces", "unify_faces", True))
+    starts = face_offsets(scene, mesh)
+    wrong: list[npt.NDArray[np.int64]] = []
+    for k, own in enumerate(edges):
+        if ((own.uses == 2) & (own.balance != 0)).any():
+            wrong.append(np.flatnonzero(faces_to_turn(scene.meshes[mesh].primitives[k], own)) + starts[k])
+    numbers = np.concatenate(wrong) if wrong else np.zeros(0, np.int64)
+    if not len(numbers):
+        return
+    consequence = "Some show their backs between others that do not: a destination that draws one side shows gaps."
+    yield faces_finding(scene, mesh, context.users[mesh], numbers, "mixed_winding", "Neighbouring faces disagree", consequence, 75, (f"Turn {len(numbers)} faces", "unify_faces", True))
 
 
-def degenerate_faces(context: Context) -> Iterator[Finding]:
+def degenerate_faces(context: Context, mesh: str, edges: Sequence[Edges]) -> Iterator[Finding]:
     """Faces without area: two corners at one place, or all three on a line."""
     scene = context.scene
-    for mesh, found in context.edges.items():
-        starts = face_offsets(scene, mesh)
-        flat = [np.flatnonzero(without_area(edges)) + starts[k] for k, edges in enumerate(found)]
-        numbers = np.concatenate(flat) if flat else np.zeros(0, np.int64)
-        if len(numbers):
-            yield faces_finding(scene, mesh, context.users[mesh], numbers, "degenerate", "Faces without area", "They cannot be seen, but spoil normals, bakes and collision there.", 22, ("Drop them", "drop_degenerate", True))
+    starts = face_offsets(scene, mesh)
+    flat = [np.flatnonzero(without_area(own)) + starts[k] for k, own in enumerate(edges)]
+    numbers = np.concatenate(flat) if flat else np.zeros(0, np.int64)
+    if len(numbers):
+        yield faces_finding(scene, mesh, context.users[mesh], numbers, "degenerate", "Faces without area", "They cannot be seen, but spoil normals, bakes and collision there.", 22, ("Drop them", "drop_degenerate", True))
 
 
 def overlapping_faces(context: Context) -> Iterator[Finding]:
@@ -81,13 +79,12 @@ def _lying_on(world: WorldTriangles, chosen: npt.NDArray[np.int64]) -> tuple[npt
 def _told_overlaps(context: Context, mine: npt.NDArray[np.int64], met: npt.NDArray[np.int64]) -> Iterator[Finding]:
     world, scene = context.world, context.scene
     groups: dict[tuple[int, int], tuple[list[int], list[int]]] = {}
-    for face, other in zip(mine.tolist(), met.tolist(), strict=True):
-        a, b = int(world.part[face]), int(world.part[other])
+    for face, other, a, b in zip(mine.tolist(), met.tolist(), world.part_of(mine).tolist(), world.part_of(met).tolist(), strict=True):
         held = groups.setdefault((min(a, b), max(a, b)), ([], []))
         held[0 if a <= b else 1].append(face)
         held[1 if a <= b else 0].append(other)
     for (a, b), (first, second) in groups.items():
-        counts = [int((world.part == part).sum()) for part in (a, b)]
+        counts = [len(world.triangles[world.faces_of(part)]) for part in (a, b)]
         if a != b and counts[0] == counts[1] and len(first) > 0.02 * counts[0]:
             continue  # the same part twice, which another check tells
         own = {world.part_ids[a]: np.unique(first) - int(world.first_face[a])} | ({world.part_ids[b]: np.unique(second) - int(world.first_face[b])} if a != b else {})

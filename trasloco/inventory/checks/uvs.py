@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -11,6 +11,7 @@ import numpy.typing as npt
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import face_offsets, faces_finding, names_of
 from trasloco.inventory.texels import overlapping_triangles
+from trasloco.inventory.topology import Edges
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision, Primitive
 
@@ -65,31 +66,30 @@ def uv_range(context: Context) -> Iterator[Finding]:
                 yield faces_finding(scene, mesh, parts, numbers, kind, title, consequence, weight, ("Bring them near", "near_uvs", True) if kind == "uv_distant" else None)
 
 
-def squashed_uvs(context: Context) -> Iterator[Finding]:
+def squashed_uvs(context: Context, mesh: str, edges: Sequence[Edges]) -> Iterator[Finding]:
     """Faces with area on the model and none, or next to none, in the image."""
     scene = context.scene
-    for mesh, parts in context.users.items():
-        starts = face_offsets(scene, mesh)
-        bad: list[npt.NDArray[Any]] = []
-        share = 0.0
-        for k, primitive in enumerate(scene.meshes[mesh].primitives):
-            if not primitive.uvs or not _needed(context, primitive) or not len(primitive.indices):
-                continue
-            area = context.edges[mesh][k].area_m2
-            uv = primitive.uvs[0][primitive.indices].astype(np.float64)
-            d1, d2 = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
-            covered = np.abs(d1[:, 0] * d2[:, 1] - d2[:, 0] * d1[:, 1]) / 2
-            density = covered.sum() / max(area.sum(), 1e-30)
-            squashed = (area > 0) & (covered < area * density * 1e-3)
-            if area[squashed].sum() > _SQUASHED * area.sum() and density > 0:
-                bad.append(np.flatnonzero(squashed) + starts[k])
-                share = max(share, float(area[squashed].sum() / area.sum()))
-            elif density == 0 and area.sum() > 0:
-                bad.append(np.arange(len(area)) + starts[k])
-                share = 1.0
-        numbers = np.concatenate(bad) if bad else np.zeros(0, np.int64)
-        if len(numbers):
-            yield faces_finding(scene, mesh, parts, numbers, "uv_squashed", "UVs squashed to a line", "The image is drawn out into streaks there.", 45, ("Make UVs", "make_uvs", True), f", {share:.0%} of the surface")
+    starts = face_offsets(scene, mesh)
+    bad: list[npt.NDArray[Any]] = []
+    share = 0.0
+    for k, primitive in enumerate(scene.meshes[mesh].primitives):
+        if not primitive.uvs or not _needed(context, primitive) or not len(primitive.indices):
+            continue
+        area = edges[k].area_m2
+        uv = primitive.uvs[0][primitive.indices].astype(np.float64)
+        d1, d2 = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
+        covered = np.abs(d1[:, 0] * d2[:, 1] - d2[:, 0] * d1[:, 1]) / 2
+        density = covered.sum() / max(area.sum(), 1e-30)
+        squashed = (area > 0) & (covered < area * density * 1e-3)
+        if area[squashed].sum() > _SQUASHED * area.sum() and density > 0:
+            bad.append(np.flatnonzero(squashed) + starts[k])
+            share = max(share, float(area[squashed].sum() / area.sum()))
+        elif density == 0 and area.sum() > 0:
+            bad.append(np.arange(len(area)) + starts[k])
+            share = 1.0
+    numbers = np.concatenate(bad) if bad else np.zeros(0, np.int64)
+    if len(numbers):
+        yield faces_finding(scene, mesh, context.users[mesh], numbers, "uv_squashed", "UVs squashed to a line", "The image is drawn out into streaks there.", 45, ("Make UVs", "make_uvs", True), f", {share:.0%} of the surface")
 
 
 def overlapping_uvs(context: Context) -> Iterator[Finding]:
