@@ -12,7 +12,7 @@ from tests.making import DECLARED, cube, image, material, quad, scene
 from trasloco import move
 from trasloco.accounts.model import Accounts
 from trasloco.fit.model import Plan
-from trasloco.scene.model import Input, Light, Node, Scene, Texture
+from trasloco.scene.model import Channel, Clip, Input, Light, Node, Scene, Texture
 from trasloco.scene.resolve import input_values
 from trasloco.sheets.library import built_in_sheets
 
@@ -85,6 +85,20 @@ class Told(TestCase):
             _, arrival, _, accounts = moved(given, destination)
             self.assertEqual([n.name for n in arrival.nodes.values()], ["Thing 1"])
             self.assertEqual((told(accounts), [e.mark for e in accounts.entries if e.kind == "light"]), ([], ["lost"]))
+
+    def test_a_lamp_on_a_curve_under_what_is_scaled_is_promised_by_where_it_is_in_the_world(self) -> None:
+        given = scene(quad(), materials=(material(),))
+        big = Node("part:big", "Big", None, np.diag([7.0, 7, 7, 1]))
+        lamp = Node("part:lamp", "Lamp", "part:big", np.diag([1 / 7, 1 / 7, 1 / 7, 1]), light="light:lamp")
+        keys = np.array([[[0, 0, 0], [0, 0, 0], [9, 0, 0]], [[0, 9, 0], [1, 1, 0], [0, 0, 0]]], np.float32)
+        clip = Clip("clip:a", "swing", (Channel("part:lamp", "translation", np.array([0, 1], np.float32), keys, "CUBICSPLINE"),))
+        given = replace(given, nodes={**given.nodes, "part:big": big, "part:lamp": lamp}, lights={"light:lamp": Light("light:lamp", "Lamp", "point", intensity=5.0)}, clips={"clip:a": clip})
+        _, _, plan, accounts = moved(given, "fornace")
+        promise = next(p for p in plan.passages if p.item == "clip:a" and p.aspect == "places")
+        # A chord over 1/24 s is off by at most |p''| / 24^2 / 8. Hermite: p'' = (6s - 4) m0 + (6 - 12s) p1 + (6s - 2) m1, at most 30 along an axis, and all that carries it is seven times as large.
+        self.assertLess(promise.bound, 7 * 30 / 24**2 / 8 * 1.1)
+        self.assertGreater(promise.bound, 7 * 30 / 24**2 / 8 * 0.5)
+        self.assertEqual(told(accounts), [])
 
     def test_of_two_lamps_of_one_name_the_one_that_is_off_stays_behind(self) -> None:
         off, on = Light("light:a", "Lamp", "spot", intensity=10.0, enabled=False), Light("light:b", "Lamp", "spot", intensity=90.0)

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
+import numpy.typing as npt
 
 from trasloco.formats.usd_timeline import sampled, straight_times
 from trasloco.scene.model import Channel, Clip, Scene
-from trasloco.scene.motion import value_at
+from trasloco.scene.motion import posed_matrices, value_at, world_of
 
 _BETWEEN = 3
 """Places looked at within each straight piece."""
@@ -16,7 +19,7 @@ def straightened_by(scene: Scene, clip: Clip, aspect: str) -> float:
     """The most that any part's place or axes, or any weight, differ once its curves are straight pieces; 0 where none is a curve or a step.
 
     Metres for places, lengths of axes for turns and scales, shares for weights: what a part's channels differ by, summed. An entry of a rotation matrix changes by at most
-    4 sqrt 2 times the largest change of a component of its quaternion, times how much the part is scaled. Steps take a ten-thousandth of a second and count as 1e-6.
+    4 sqrt 2 times the largest change of a component of its quaternion, times how much the part is scaled. Lamps and cameras are held by where they are in the world. Steps take a ten-thousandth of a second and count as 1e-6.
     """
     by_node: dict[str, float] = {}
     for channel in clip.channels:
@@ -26,7 +29,23 @@ def straightened_by(scene: Scene, clip: Clip, aspect: str) -> float:
         if channel.path == "rotation":
             gap *= 6 * _largest_scale(scene, clip, channel.node)
         by_node[channel.node] = max(by_node.get(channel.node, 0.0) + gap, 1e-6)
+    bare = {id for id in by_node if scene.nodes[id].mesh is None and (scene.nodes[id].light or scene.nodes[id].camera)}
+    if bare and aspect != "shapes":
+        by_node |= {id: max(by_node[id], gap) for id, gap in _in_the_world(scene, clip, bare).items()}
     return max(by_node.values(), default=0.0)
+
+
+def _in_the_world(scene: Scene, clip: Clip, bare: set[str]) -> dict[str, float]:
+    """How far lamps and cameras are off where they stand in the world, metres, with a tenth for what lies between the moments looked at: no size of their own travels, so what carries them counts."""
+    curves = [c for c in clip.channels if c.path != "weights"]
+    straight = replace(clip, channels=tuple(_straight(c) for c in curves))
+    moments = np.unique(np.concatenate([_between(straight_times(c)) for c in curves if c.interpolation == "CUBICSPLINE"] or [np.zeros(0)]))
+    gaps = dict.fromkeys(bare, 0.0)
+    for t in moments.tolist():
+        meant, got = (world_of(scene, posed_matrices(scene, one, t)[0]) for one in (clip, straight))
+        for id in bare:
+            gaps[id] = max(gaps[id], 1.1 * float(np.abs(meant[id][:3, 3] - got[id][:3, 3]).max()))
+    return gaps
 
 
 def _largest_scale(scene: Scene, clip: Clip, node: str) -> float:
@@ -35,14 +54,21 @@ def _largest_scale(scene: Scene, clip: Clip, node: str) -> float:
     return max([float(np.linalg.norm(scene.nodes[node].matrix[:3, :3], axis=0).max()), 1.0, *map(float, held)])
 
 
-def _curve(channel: Channel) -> float:
+def _straight(channel: Channel) -> Channel:
     times = straight_times(channel)
-    values = sampled(channel, times)
-    straight = Channel(channel.node, channel.path, times.astype(np.float32), values.astype(np.float32))
+    return Channel(channel.node, channel.path, times.astype(np.float32), sampled(channel, times).astype(np.float32))
+
+
+def _between(times: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+    """Moments within each straight piece."""
     share = (np.arange(_BETWEEN) + 1) / (_BETWEEN + 1)
-    inner = (times[:-1, None] + np.diff(times)[:, None] * share).reshape(-1)
+    return np.asarray((times[:-1, None] + np.diff(times)[:, None] * share).reshape(-1))
+
+
+def _curve(channel: Channel) -> float:
+    straight = _straight(channel)
     gap = 0.0
-    for t in inner.tolist():
+    for t in _between(straight_times(channel)).tolist():
         meant, got = value_at(channel, t), value_at(straight, t)
         apart = float(np.abs(meant - got).max())
         if channel.path == "rotation":
