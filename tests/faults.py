@@ -10,8 +10,8 @@ import numpy as np
 import trimesh
 
 from tests.making import DECLARED, image, material
-from trasloco.inventory.mends.faces import turned, with_normals
-from trasloco.inventory.mends.meshes import picked
+from trasloco.mends.faces import turned, with_normals
+from trasloco.mends.own_meshes import picked
 from trasloco.scene.geometry import pieces, tangents
 from trasloco.scene.images import missing_image, pixels
 from trasloco.scene.model import Camera, Channel, Clip, Declared, Mesh, Node, Primitive, Scene, Skin, Texture

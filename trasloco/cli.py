@@ -20,11 +20,11 @@ from rich.table import Table
 from trasloco import move
 from trasloco.accounts.model import Booking
 from trasloco.accounts.telling import account_lines, accounts_json, unanswered
+from trasloco.decisions.wording import last_words
 from trasloco.errors import Refused
 from trasloco.formats.bundle import gather, safe_path
 from trasloco.handover.packing_list import human_size, packing_list
 from trasloco.handover.report import shown_proof, write_report
-from trasloco.inventory.wording import last_words
 from trasloco.progress import Progress as Report
 from trasloco.proof.figure import Figure
 from trasloco.proof.picturing import difference_png, picture_png

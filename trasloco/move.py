@@ -25,6 +25,7 @@ from dataclasses import replace
 
 from trasloco.accounts.account import take_accounts
 from trasloco.accounts.model import Accounts
+from trasloco.decisions.carrying_out import keep_used, mended
 from trasloco.errors import Refused
 from trasloco.fit.carry import carry_out, measure_plan
 from trasloco.fit.model import Carried, Plan
@@ -34,7 +35,6 @@ from trasloco.formats.receive import Received
 from trasloco.formats.receive import receive as _receive
 from trasloco.handover.packing import Package, pack_files
 from trasloco.inventory.again import Remnant, look_again
-from trasloco.inventory.mends import keep_used, mended
 from trasloco.inventory.survey import notice, with_states
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.lightmaps import Baked, OnLight, bake_lightmaps, with_lightmaps

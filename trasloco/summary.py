@@ -8,7 +8,7 @@ from typing import Any
 from trasloco.fit.model import Crossing, Plan
 from trasloco.fit.workshop import PICTURED
 from trasloco.inventory.again import Remnant
-from trasloco.inventory.layer_values import layer_value
+from trasloco.mends.layer_values import layer_value
 from trasloco.proof.causes import Causes
 from trasloco.proof.figure import Figure
 from trasloco.proof.proving import Proof

@@ -23,16 +23,16 @@ from server.moves.bench import Bench, file_picture, shelf_sample
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow, Revision
 from server.moves.sheets import sheet_of
 from server.moves.store import blob_path, get_blob, put_blob, store
+from trasloco.decisions.targets import check_targets
 from trasloco.errors import Refused
 from trasloco.fit.naming import slug
 from trasloco.formats.bundle import safe_path
 from trasloco.formats.receive import split_delivery
-from trasloco.inventory.conventions import decided
 from trasloco.inventory.media import media_files
 from trasloco.inventory.naming import renamed
-from trasloco.inventory.targets import check_targets
-from trasloco.inventory.whole_inputs import copied_settings, swapped_inputs
 from trasloco.limits import LIMITS
+from trasloco.mends.settling import decided
+from trasloco.mends.whole_inputs import copied_settings, swapped_inputs
 from trasloco.move import mend
 from trasloco.render.picture import ev100_of
 from trasloco.scene.digest import digest

@@ -14,6 +14,7 @@ from server.moves.sheets import sheet_of
 from server.moves.store import get_blob, put_blob, store
 from trasloco import move as verbs
 from trasloco.accounts.model import Accounts
+from trasloco.decisions.kinds import in_force, read_by
 from trasloco.errors import Cancelled, Refused
 from trasloco.fit.atlas import laid_out
 from trasloco.fit.families.sets import Member, Proposal, looked_at, proposals, set_of_image, sets_of, waiting
@@ -26,16 +27,15 @@ from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.formats.receive import Received
 from trasloco.handover.packing import Package
 from trasloco.inventory.again import Remnant
-from trasloco.inventory.conventions import settle
-from trasloco.inventory.decisions import in_force
 from trasloco.inventory.media import texel_at
-from trasloco.inventory.mends.colors import loss_as_vertex_colors
 from trasloco.inventory.paint import paint_of
-from trasloco.inventory.survey import LOOKED_AT, with_states
+from trasloco.inventory.survey import with_states
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.lightmaps import Baked, OnLight
 from trasloco.light.lightmaps.wishes import Wish, wish_of
 from trasloco.light.surroundings import Surroundings, surroundings_of
+from trasloco.mends.colors import loss_as_vertex_colors
+from trasloco.mends.settling import settle
 from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.alone import alone_picture
 from trasloco.proof.compare import Verdict, compare
@@ -106,7 +106,7 @@ class Bench:
 
     @cached_property
     def _looked_at(self) -> list[Decision]:
-        return [d for d in self.decisions if d.target == "scene" and d.field in LOOKED_AT]
+        return read_by(self.decisions, "survey")
 
     @cached_property
     def findings_key(self) -> str:

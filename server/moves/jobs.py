@@ -23,10 +23,10 @@ from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import get_blob, put_blob
 from trasloco import move as verbs
 from trasloco.accounts.telling import account_lines, unanswered
+from trasloco.decisions.wording import last_words
 from trasloco.errors import Cancelled, Refused
 from trasloco.handover.packing_list import packing_list
 from trasloco.handover.report import ShownProof, judged_at, write_report
-from trasloco.inventory.wording import last_words
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.showing import early_png
 from trasloco.progress import Progress, part_of

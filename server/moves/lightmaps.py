@@ -8,9 +8,9 @@ from typing import Any
 
 from server.moves.bench import VERSION, Bench
 from server.moves.store import get_blob, put_blob, store
+from trasloco.decisions.kinds import in_force
 from trasloco.errors import Refused
 from trasloco.formats.gltf_write import GlbOptions, write_glb
-from trasloco.inventory.decisions import in_force
 from trasloco.light.lightmaps.density import densities
 from trasloco.light.lightmaps.faults import Fault, cures
 from trasloco.light.lightmaps.layout import MIB, texels_for

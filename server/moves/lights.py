@@ -9,9 +9,9 @@ from typing import Any
 
 from server.moves.bench import VERSION, Bench
 from server.moves.store import get_blob, put_blob, store
+from trasloco.decisions.kinds import in_force
 from trasloco.fit.lights import cameras_of, lights_of, occluded_twice
 from trasloco.fit.model import LightCrossing
-from trasloco.inventory.decisions import in_force
 from trasloco.light.backdrops import MIDDLE_GREY
 from trasloco.light.daylight import moment_of
 from trasloco.light.painting import PAINTED

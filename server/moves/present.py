@@ -15,18 +15,17 @@ from server.moves.lights import lights_out
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow
 from server.moves.store import get_blob, store
 from trasloco.accounts.telling import accounts_json, unanswered
+from trasloco.decisions.kinds import in_force
+from trasloco.decisions.wording import in_words
 from trasloco.errors import Refused
 from trasloco.fit.families.sets import Proposal
 from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
 from trasloco.formats.assembling import other_models
 from trasloco.inventory.checks.images import users_of
 from trasloco.inventory.checks.size import unit_name
-from trasloco.inventory.conventions import believed_axis, believed_unit, decided
-from trasloco.inventory.decisions import in_force
-from trasloco.inventory.identity import id_colors, separation
-from trasloco.inventory.kinds import KINDS, kind_of_part
 from trasloco.inventory.media import image_facts
-from trasloco.inventory.wording import in_words
+from trasloco.mends.id_colors import id_colors, separation
+from trasloco.mends.settling import believed_axis, believed_unit, decided
 from trasloco.proof.light_there import is_lit
 from trasloco.proof.picturing import pixel_at
 from trasloco.proof.staging import TARGET, limits_of, views_for
@@ -35,6 +34,7 @@ from trasloco.scene.extent import bounds
 from trasloco.scene.geometry import transform_points, triangle_count
 from trasloco.scene.images import identify, pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, ORDER
+from trasloco.scene.kinds import KINDS, kind_of_part
 from trasloco.scene.model import Decision, Scene
 from trasloco.scene.resolve import color_of
 from trasloco.scene.spaces import SPACES

@@ -11,7 +11,7 @@ from playwright.sync_api import expect
 from tests.browser.making import BrowserTest
 from tests.core.test_sequence import winch
 from trasloco.formats.gltf_write import write_glb
-from trasloco.inventory.mends.faces import with_normals
+from trasloco.mends.faces import with_normals
 from trasloco.scene.model import Scene
 
 

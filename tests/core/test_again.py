@@ -5,8 +5,8 @@ from unittest import TestCase
 from tests.core.test_inventory import LANTERNA, PLAIN, undeclared
 from tests.making import cube, material, quad, scene
 from trasloco import move
-from trasloco.inventory.mends.faces import with_normals
 from trasloco.inventory.survey import notice, with_states
+from trasloco.mends.faces import with_normals
 from trasloco.scene.model import Decision, Scene
 
 

@@ -10,8 +10,8 @@ import numpy as np
 
 from tests.making import material, quad, scene, sky
 from trasloco import move
+from trasloco.decisions.carrying_out import mended
 from trasloco.fit.lights import cameras_of
-from trasloco.inventory.mends import mended
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, render, views_of
 from trasloco.scene.model import Camera, Decision, Environment, Node, Scene

@@ -9,8 +9,8 @@ import numpy as np
 
 from tests.making import quad, scene
 from trasloco import move
-from trasloco.inventory.mends import mended
-from trasloco.inventory.mends.diagonals import turned_quads
+from trasloco.decisions.carrying_out import mended
+from trasloco.mends.diagonals import turned_quads
 from trasloco.scene.model import Decision, Primitive
 from trasloco.sheets.library import built_in_sheets
 

@@ -7,8 +7,8 @@ import numpy as np
 
 from tests.core.test_inventory import FORNACE, LANTERNA, PLAIN, kinds
 from tests.making import cube, material, quad, scene
-from trasloco.inventory.mends import mended
-from trasloco.inventory.mends.faces import with_normals
+from trasloco.decisions.carrying_out import mended
+from trasloco.mends.faces import with_normals
 from trasloco.scene.geometry import face_vectors
 from trasloco.scene.model import Camera, Node, Primitive, Scene
 from trasloco.scene.transforms import looking

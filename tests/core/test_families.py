@@ -7,9 +7,9 @@ import numpy as np
 
 from tests.making import image, material, noise_image, quad, scene
 from tests.map_names import HABITS, Truth, alone, deliveries, mixed
+from trasloco.decisions.carrying_out import mended
 from trasloco.fit.families.recognise import Recognised, recognised
 from trasloco.fit.families.sets import looked_at, proposals, sets_of, siblings
-from trasloco.inventory.mends import mended
 from trasloco.scene.model import Input, Scene, Texture
 from trasloco.sheets.library import sheet_named
 

@@ -6,13 +6,13 @@ from unittest import TestCase
 import numpy as np
 
 from tests.making import cube, material, noise_image, quad, scene
+from trasloco.decisions.carrying_out import mended
 from trasloco.errors import Refused
-from trasloco.inventory.conventions import believed_unit
 from trasloco.inventory.facing import measure_facing
-from trasloco.inventory.mends import mended
-from trasloco.inventory.mends.faces import with_normals
 from trasloco.inventory.survey import notice, with_states
 from trasloco.inventory.world import world_triangles
+from trasloco.mends.faces import with_normals
+from trasloco.mends.settling import believed_unit
 from trasloco.scene.extent import bounds
 from trasloco.scene.findings import Finding
 from trasloco.scene.geometry import face_vectors

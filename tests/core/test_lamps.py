@@ -11,9 +11,9 @@ import numpy as np
 from tests.core.test_surroundings import sky_with_sun
 from tests.making import image, material, quad, scene
 from trasloco import move
+from trasloco.decisions.carrying_out import mended
 from trasloco.errors import Refused
 from trasloco.formats.receive import Received, receive
-from trasloco.inventory.mends import mended
 from trasloco.light.kelvin import chromaticity, color_of_kelvin
 from trasloco.light.kinds import nearest_kind
 from trasloco.light.surroundings import find_sun

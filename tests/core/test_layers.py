@@ -9,9 +9,9 @@ from unittest import TestCase
 import numpy as np
 
 from tests.making import image, material, noise_image, quad, scene, sky
+from trasloco.decisions.carrying_out import mended
 from trasloco.errors import Refused
 from trasloco.formats.receive import receive
-from trasloco.inventory.mends import mended
 from trasloco.move import carry, plan
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render

@@ -11,14 +11,13 @@ from hypothesis import strategies as st
 from tests.core.test_faults import SOURCES
 from tests.faults import FAULTS, clean_scene
 from tests.making import cube, image, material, quad, scene
+from trasloco.decisions.carrying_out import keep_used, mended
+from trasloco.decisions.wording import last_words
 from trasloco.errors import Refused
-from trasloco.inventory.decisions import _FIELDS
-from trasloco.inventory.identity import SIGHTS, distinct_colors, look_alikes, separation
-from trasloco.inventory.mends import keep_used, mended
-from trasloco.inventory.mends.faces import with_normals
 from trasloco.inventory.naming import legal_name, renamed
 from trasloco.inventory.survey import notice, with_states
-from trasloco.inventory.wording import _WORDS, last_words
+from trasloco.mends.faces import with_normals
+from trasloco.mends.id_colors import SIGHTS, distinct_colors, look_alikes, separation
 from trasloco.scene.extent import bounds, part_bounds
 from trasloco.scene.geometry import transform_points
 from trasloco.scene.model import Channel, Clip, Decision, Node, Scene, Skin
@@ -233,10 +232,6 @@ class Names(TestCase):
 
 
 class Words(TestCase):
-    def test_every_field_that_can_be_decided_has_words(self) -> None:
-        for field in _FIELDS:
-            self.assertTrue(field in _WORDS or field == "accept", field)
-
     def test_the_last_decision_of_each_field_is_told_by_name(self) -> None:
         given_scene = scene(cube(), names=("Trunk lid",))
         made = [Decision("part:Trunk lid", "turn_faces", [0]), Decision("part:Trunk lid", "turn_faces", True), Decision("material:m/roughness", "invert", True), Decision("faces_away:part:Trunk lid", "accept", True), Decision("scene", "leave_out", [{"name": "crate*"}])]

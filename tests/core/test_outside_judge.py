@@ -27,7 +27,7 @@ from trasloco.formats.graph_surfaces import ASSUMED, ASSUMED_BESIDE, SURFACES
 from trasloco.formats.receive import receive
 from trasloco.formats.usd_timeline import spans_of
 from trasloco.handover.packing import Package
-from trasloco.inventory.conventions import settle
+from trasloco.mends.settling import settle
 from trasloco.render.posing import posed
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Scene

@@ -10,8 +10,8 @@ from tests.making import DECLARED, cube, image, material, quad, scene
 from trasloco import move
 from trasloco.errors import Refused
 from trasloco.fit.palette import palette_image, palette_of, palette_side
-from trasloco.inventory.mends.colors import loss_as_vertex_colors
 from trasloco.inventory.paint import paints
+from trasloco.mends.colors import loss_as_vertex_colors
 from trasloco.render.picture import Quality, framing
 from trasloco.scene.geometry import smooth_normals
 from trasloco.scene.images import pixels

@@ -9,8 +9,8 @@ import numpy as np
 
 from tests.making import image, material, quad, scene
 from trasloco import move
+from trasloco.decisions.carrying_out import mended
 from trasloco.formats.receive import Received
-from trasloco.inventory.mends import mended
 from trasloco.light.received import USUAL_LUX, multiplied_light, pairings, with_multiplied_light
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render

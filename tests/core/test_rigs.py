@@ -8,7 +8,7 @@ from pxr import Gf, UsdGeom, UsdSkel, Vt
 
 from tests.core.test_readers import VERSIONS, stage_bytes
 from trasloco.formats.receive import receive
-from trasloco.inventory.conventions import settle
+from trasloco.mends.settling import settle
 from trasloco.scene.model import Scene
 from trasloco.scene.motion import posed_matrices, skinned_points
 from trasloco.sheets.library import sheet_named

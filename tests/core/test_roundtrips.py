@@ -13,7 +13,7 @@ from tests.making import image, material
 from trasloco.formats.gltf_write import write_glb
 from trasloco.formats.receive import receive
 from trasloco.formats.usd_write import write_usd
-from trasloco.inventory.conventions import settle
+from trasloco.mends.settling import settle
 from trasloco.scene.model import Declared, Input, Mesh, Node, Primitive, Scene, Texture
 from trasloco.scene.transforms import compose
 from trasloco.sheets.library import sheet_named

@@ -12,7 +12,7 @@ from trasloco import move
 from trasloco.fit.geometry.deviation import deviation, distance_to_triangles
 from trasloco.fit.geometry.reducing import reduced
 from trasloco.fit.geometry.subdividing import subdivided
-from trasloco.inventory.mends.faces import with_normals
+from trasloco.mends.faces import with_normals
 from trasloco.scene.geometry import face_vectors, smooth_normals
 from trasloco.scene.model import Decision, Primitive
 from trasloco.sheets.library import built_in_sheets

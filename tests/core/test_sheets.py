@@ -9,7 +9,7 @@ from tests.making import DECLARED, image, material, noise_image, quad, scene
 from trasloco import move
 from trasloco.errors import Refused
 from trasloco.fit.memory import arrival_bytes
-from trasloco.inventory.conventions import settle
+from trasloco.mends.settling import settle
 from trasloco.scene.images import pixels
 from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Texture

@@ -10,9 +10,9 @@ import numpy as np
 
 from tests.core.test_surroundings import sky_with_sun
 from tests.making import image, material, quad, scene, sky
+from trasloco.decisions.carrying_out import mended
+from trasloco.decisions.kinds import typed
 from trasloco.errors import Refused
-from trasloco.inventory.decisions import check_decision
-from trasloco.inventory.mends import mended
 from trasloco.light.daylight import Moment, daylight, sky_radiance, sun_lux, sun_towards, zenith_nit
 from trasloco.light.panels import Panel, covering, direction_of, tilted, with_panels
 from trasloco.light.surroundings import directions, find_sun, illuminance, radiance_of, solid_angles
@@ -76,10 +76,10 @@ class Daylight(TestCase):
             daylight(Moment(45, 0, date(2026, 6, 21), 0.0))
         for value in ({"latitude": 45}, {"latitude": 95, "longitude": 0, "day": "2026-06-21", "hour": 1}, {"latitude": 45, "longitude": 0, "day": "June", "hour": 1}, 3):
             with self.assertRaises(Refused):
-                check_decision(Decision("environment", "daylight", value))
+                typed(Decision("environment", "daylight", value))
         for value in ([{"width_deg": 0}], [{"color": [1, 1]}], [{"shape": "star"}], "panel", [{}] * 25):
             with self.assertRaises(Refused):
-                check_decision(Decision("environment", "panels", value))
+                typed(Decision("environment", "panels", value))
 
 
 class Panels(TestCase):

@@ -10,8 +10,8 @@ import numpy as np
 from tests.core.test_causes import QUALITY, VIEW, stage
 from tests.making import image
 from trasloco import move
+from trasloco.decisions.kinds import typed
 from trasloco.errors import Refused
-from trasloco.inventory.decisions import check_decision
 from trasloco.proof.picturing import pixel_at
 from trasloco.proof.staging import limits_of, staged, views_for
 from trasloco.render.denoise import available, denoised
@@ -44,7 +44,7 @@ class Views(TestCase):
         self.assertEqual(limits_of([Decision("proof", "limits", [3.0, 4.0, 6.0])]).words(2.0), "not seen")
         for value in ([1, 1, 2], [0, 1, 2], "x", [1, 2]):
             with self.assertRaises(Refused):
-                check_decision(Decision("proof", "limits", value))
+                typed(Decision("proof", "limits", value))
 
     def test_both_sides_stand_at_the_views_moment(self) -> None:
         given = moving()

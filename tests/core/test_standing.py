@@ -11,8 +11,8 @@ import numpy as np
 from tests.core.test_bake import ALONE, grey, placed
 from tests.making import cube, image, quad, scene, sky
 from trasloco import move
+from trasloco.decisions.carrying_out import mended
 from trasloco.errors import Refused
-from trasloco.inventory.mends import mended
 from trasloco.light.lightmaps.baking import gather
 from trasloco.light.lightmaps.density import UNSEEN, importance
 from trasloco.light.lightmaps.layout import lay_out

@@ -9,7 +9,7 @@ from unittest import TestCase
 import numpy as np
 
 from tests.making import image, material, quad, scene
-from trasloco.inventory.mends import mended
+from trasloco.decisions.carrying_out import mended
 from trasloco.light.surroundings import SUN_PART, directions, find_sun, illuminance, solid_angles, sun_taken_out, without_sun
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render

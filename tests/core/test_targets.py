@@ -6,9 +6,8 @@ from unittest import TestCase
 import numpy as np
 
 from tests.making import material, noise_image, quad, scene
+from trasloco.decisions.targets import check_targets, idle
 from trasloco.errors import Refused
-from trasloco.inventory import decisions, targets
-from trasloco.inventory.targets import check_targets
 from trasloco.scene.model import Decision, Light, Scene, Texture
 
 
@@ -19,16 +18,16 @@ def given() -> Scene:
 
 
 class Targets(TestCase):
-    def test_every_field_has_its_takers(self) -> None:
-        taken = {field for fields in targets._OF.values() for field in fields} | targets._ANYTHING
-        self.assertEqual(set(decisions._FIELDS), taken)
-
     def test_what_applies_passes(self) -> None:
         fine = (
             Decision("material:a/roughness", "invert", True), Decision("material:a/base_color", "factor", [1, 0, 0]), Decision("part:A", "weld", 0.1), Decision("light:spot", "intensity", 3.0), Decision("proof", "ev100", 3),
             Decision("light:added-1", "lamp", {"kind": "sun"}), Decision("faces_away:part:gone", "accept", True), Decision("part:Spot", "include", False), Decision("part:A", "parent", None), Decision("scene", "scale", 2.0),
         )
         check_targets(fine, given())
+
+    def test_what_stopped_applying_is_told_and_kept(self) -> None:
+        stays, gone, unknown = Decision("part:A", "weld", 0.1), Decision("part:nobody", "weld", 0.1), Decision("part:A", "sing", True)
+        self.assertEqual(idle([stays, gone, unknown], given()), [gone, unknown])
 
     def test_what_nothing_would_read_is_refused_with_the_reason(self) -> None:
         for decision, words in (

@@ -8,11 +8,11 @@ import numpy as np
 
 from tests.making import DECLARED, image, material, noise_image, quad, scene
 from trasloco import move
+from trasloco.decisions.kinds import in_force, typed
 from trasloco.errors import Refused
 from trasloco.fit.memory import arrival_bytes, saved_at
 from trasloco.fit.model import PlannedImage
-from trasloco.inventory.decisions import check_decision, in_force
-from trasloco.inventory.whole_inputs import copied_settings, input_value, is_input_value, swapped_inputs
+from trasloco.mends.whole_inputs import copied_settings, input_value, swapped_inputs
 from trasloco.scene.model import Decision, Input, Scene, Texture
 from trasloco.scene.resolve import input_values
 from trasloco.sheets.library import built_in_sheets
@@ -64,10 +64,10 @@ class Copies(TestCase):
 
     def test_what_is_no_input_is_refused_in_words(self) -> None:
         good = input_value(two().materials["material:a"].inputs["roughness"])
-        self.assertTrue(is_input_value(good))
+        typed(Decision("material:a/roughness", "input", good))
         for bad in (5, {}, {"factor": "x"}, {"factor": [True]}, {**good, "texture": {"image": 5}}, {**good, "texture": {"image": "x", "taste": 1}}, {**good, "texture": {**good["texture"], "channels": "q"}}, {**good, "texture": {**good["texture"], "scale": [1]}}, {**good, "texture": {**good["texture"], "strength": float("nan")}}):
             with self.subTest(bad=bad), self.assertRaises(Refused):
-                check_decision(Decision("material:a/roughness", "input", bad))
+                typed(Decision("material:a/roughness", "input", bad))
         for wrong in ({**good, "factor": [1, 2]}, {**good, "texture": {**good["texture"], "image": "image:none"}}):
             with self.assertRaises(Refused):
                 mended(two(), Decision("material:a/roughness", "input", wrong))
@@ -126,7 +126,7 @@ class Invented(TestCase):
             mended(replace(given, materials={"material:m": material(base_color=(0.5, 0.5, 0.5))}), wish)
         for value in ({"depth": 0}, {"depth": 2}, {"lighten": True}, {"depth": 0.1, "taste": 1}, 5):
             with self.assertRaises(Refused):
-                check_decision(Decision("material:m", "invent_relief", value))
+                typed(Decision("material:m", "invent_relief", value))
 
 
 class Spaces(TestCase):

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.formats.usd_timeline import sampled, straight_times
-from trasloco.scene.model import Channel, Clip, Scene
+from trasloco.scene.model import Channel, Clip, Doubles, Scene
 from trasloco.scene.motion import posed_matrices, value_at, world_of
 
 _BETWEEN = 3
@@ -29,23 +29,41 @@ def straightened_by(scene: Scene, clip: Clip, aspect: str) -> float:
         if channel.path == "rotation":
             gap *= 6 * _largest_scale(scene, clip, channel.node)
         by_node[channel.node] = max(by_node.get(channel.node, 0.0) + gap, 1e-6)
-    bare = {id for id in by_node if scene.nodes[id].mesh is None and (scene.nodes[id].light or scene.nodes[id].camera)}
-    if bare and aspect != "shapes":
-        by_node |= {id: max(by_node[id], gap) for id, gap in _in_the_world(scene, clip, bare).items()}
+    carried = _carried(scene, set(by_node)) if aspect != "shapes" else set()
+    if carried:
+        by_node |= {id: max(by_node.get(id, 0.0), gap) for id, gap in _in_the_world(scene, clip, carried).items()}
     return max(by_node.values(), default=0.0)
 
 
-def _in_the_world(scene: Scene, clip: Clip, bare: set[str]) -> dict[str, float]:
-    """How far lamps and cameras are off where they stand in the world, metres, with a tenth for what lies between the moments looked at: no size of their own travels, so what carries them counts."""
+def _carried(scene: Scene, moved: set[str]) -> set[str]:
+    """Lamps and cameras that move, or whose groups do."""
+    under = set(moved)
+    for node in scene.nodes.values():  # parents stand before their children
+        if node.parent in under:
+            under.add(node.id)
+    return {id for id in under if scene.nodes[id].mesh is None and (scene.nodes[id].light or scene.nodes[id].camera)}
+
+
+def _in_the_world(scene: Scene, clip: Clip, carried: set[str]) -> dict[str, float]:
+    """How far lamps and cameras are off where they stand in the world and in the directions of their axes, with a tenth for what lies between the moments looked at.
+
+    No size of their own travels, so what carries them counts.
+    """
     curves = [c for c in clip.channels if c.path != "weights"]
     straight = replace(clip, channels=tuple(_straight(c) for c in curves))
     moments = np.unique(np.concatenate([_between(straight_times(c)) for c in curves if c.interpolation == "CUBICSPLINE"] or [np.zeros(0)]))
-    gaps = dict.fromkeys(bare, 0.0)
+    gaps = dict.fromkeys(carried, 0.0)
     for t in moments.tolist():
         meant, got = (world_of(scene, posed_matrices(scene, one, t)[0]) for one in (clip, straight))
-        for id in bare:
-            gaps[id] = max(gaps[id], 1.1 * float(np.abs(meant[id][:3, 3] - got[id][:3, 3]).max()))
+        for id in carried:
+            gaps[id] = max(gaps[id], 1.1 * float(np.abs(_rigid(meant[id]) - _rigid(got[id])).max()))
     return gaps
+
+
+def _rigid(matrix: Doubles) -> Doubles:
+    """Where it is and which way it looks, (3, 4): a world matrix without sizes."""
+    size = np.array([*np.maximum(np.linalg.norm(matrix[:3, :3], axis=0), 1e-30), 1.0])
+    return np.asarray(matrix[:3] / size)
 
 
 def _largest_scale(scene: Scene, clip: Clip, node: str) -> float:

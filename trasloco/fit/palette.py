@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.inventory.identity import flat_face_colors
+from trasloco.mends.id_colors import flat_face_colors
 from trasloco.scene.geometry import taken, with_uv_set
 from trasloco.scene.model import Scene
 

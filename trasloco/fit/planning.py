@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from trasloco.decisions.kinds import in_force
 from trasloco.fit.drafts import Wishes, drafts_of
 from trasloco.fit.geometry.backs import backs_for
 from trasloco.fit.geometry.wishes import wishes_for
@@ -13,7 +14,6 @@ from trasloco.fit.model import Crossing, MeshCrossing, Plan, PlannedImage, Step
 from trasloco.fit.naming import Namer
 from trasloco.fit.passages import passages_of
 from trasloco.inventory.checks.size import unit_name
-from trasloco.inventory.decisions import in_force
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
 

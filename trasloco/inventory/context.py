@@ -12,8 +12,8 @@ from typing import Protocol
 from trasloco.errors import Refused
 from trasloco.inventory.facing import Facing, measure_facing
 from trasloco.inventory.seeing import Sight, sight_of
-from trasloco.inventory.topology import Edges
 from trasloco.inventory.world import WorldTriangles, world_triangles
+from trasloco.meshes.topology import Edges
 from trasloco.scene.extent import part_bounds, shells, union_box
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Image

@@ -8,7 +8,7 @@ from typing import Any, Literal
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.inventory.identity import flat_face_colors
+from trasloco.mends.id_colors import flat_face_colors
 from trasloco.rays.embree import RayScene
 from trasloco.rays.kernels import nearest
 from trasloco.scene.color import delta_e_of_linear, linear_to_srgb

@@ -5,17 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
+from trasloco.decisions.kinds import read_by
 from trasloco.inventory.checks import CHECKS, MESHES, STRUCTURE
 from trasloco.inventory.context import Context
-from trasloco.inventory.conventions import decided, settle
 from trasloco.inventory.natures import with_natures
-from trasloco.inventory.topology import edges_of
+from trasloco.mends.settling import decided, settle
+from trasloco.meshes.topology import edges_of
 from trasloco.progress import Progress, silent
 from trasloco.scene.findings import Finding, FindingState
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
-
-LOOKED_AT = ("unit_m", "up_axis", "vertex_color_encoding")
 
 
 def notice(scene: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision], progress: Progress = silent, first: bool = False) -> list[Finding]:
@@ -23,7 +22,7 @@ def notice(scene: Scene, source: Sheet, destination: Sheet, decisions: Sequence[
 
     ``first`` asks only what the structure tells, without a pass over faces, texels or rays.
     """
-    kept = [d for d in decisions if d.target == "scene" and d.field in LOOKED_AT]
+    kept = read_by(decisions, "survey")
     context = Context(scene, settle(scene, source, kept), source, destination, kept)
     found: list[Finding] = []
     if not first:

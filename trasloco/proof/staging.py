@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.inventory.decisions import in_force
+from trasloco.decisions.kinds import in_force
 from trasloco.proof.compare import Verdict
 from trasloco.proof.pairing import paired
 from trasloco.render.picture import View, framing, rigid, views_of

@@ -2,7 +2,7 @@
 
 Right-handed, Y up, metres, linear Rec.709 values, counter-clockwise front faces, texture V running down as in glTF 2.0
 (v = 0 is the top row of an image). A scene that was just received may still be in its file's own unit and axis; ``unit_m``
-and ``up_axis`` say which, and :func:`trasloco.inventory.conventions.settle` brings it to neutral.
+and ``up_axis`` say which, and :func:`trasloco.mends.settling.settle` brings it to neutral.
 """
 
 from __future__ import annotations

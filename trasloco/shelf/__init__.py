@@ -10,7 +10,7 @@ from trasloco.errors import Refused
 from trasloco.fit.families.sets import name_likeness
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.mtlx_read import read_materialx
-from trasloco.inventory.whole_inputs import input_value
+from trasloco.mends.whole_inputs import input_value
 from trasloco.scene.inputs import ORDER
 from trasloco.scene.model import Decision, Material, Scene
 

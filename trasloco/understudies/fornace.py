@@ -9,7 +9,7 @@ import numpy as np
 
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.usd_read import read_usd
-from trasloco.inventory.conventions import settle
+from trasloco.mends.settling import settle
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 

@@ -11,8 +11,8 @@ import numpy as np
 import numpy.typing as npt
 from meshoptimizer._loader import lib
 
-from trasloco.inventory.mends.faces import with_normals
-from trasloco.inventory.mends.meshes import gathered
+from trasloco.mends.faces import with_normals
+from trasloco.mends.own_meshes import gathered
 from trasloco.scene.geometry import taken
 from trasloco.scene.model import Primitive
 from trasloco.scene.welding import same_points

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from trasloco.inventory.decisions import in_force
+from trasloco.decisions.kinds import in_force
 from trasloco.scene.geometry import triangle_count
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet

@@ -8,12 +8,12 @@ from collections.abc import Iterator
 import numpy as np
 
 from trasloco.inventory.context import Context
-from trasloco.inventory.kinds import kind_of_part
 from trasloco.scene.findings import Finding, Mend
+from trasloco.scene.kinds import kind_of_part
 from trasloco.scene.model import Decision
 
 _LEFT_BEHIND = re.compile(r"\b(backup|copy of|delete|do not use|old|temp|tmp|test|unused|wip)\b", re.IGNORECASE)
-"""Names of things that lie about, beside those :mod:`trasloco.inventory.kinds` knows for helpers."""
+"""Names of things that lie about, beside those :mod:`trasloco.scene.kinds` knows for helpers."""
 
 
 def strays(context: Context) -> Iterator[Finding]:

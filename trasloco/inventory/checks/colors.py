@@ -9,8 +9,8 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.inventory.context import Context
-from trasloco.inventory.conventions import believed_colors
 from trasloco.inventory.marking import names_of
+from trasloco.mends.settling import believed_colors
 from trasloco.scene.color import delta_e_of_linear, linear_to_srgb
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from trasloco.inventory.context import Context
-from trasloco.inventory.identity import id_colors, look_alikes
+from trasloco.mends.id_colors import id_colors, look_alikes
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision
 

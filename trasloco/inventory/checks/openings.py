@@ -12,7 +12,7 @@ from scipy.sparse.csgraph import connected_components
 
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import face_offsets, marked_faces, names_of
-from trasloco.inventory.topology import Edges
+from trasloco.meshes.topology import Edges
 from trasloco.scene.findings import Finding
 from trasloco.scene.geometry import pieces
 

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 
 from trasloco.inventory.context import Context
-from trasloco.inventory.conventions import believed_axis, believed_unit
+from trasloco.mends.settling import believed_axis, believed_unit
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision
 

@@ -7,11 +7,11 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.inventory.agreement import faces_to_turn
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import face_offsets, faces_finding, marked_faces
-from trasloco.inventory.topology import Edges, without_area
 from trasloco.inventory.world import WorldTriangles
+from trasloco.mends.winding import faces_to_turn
+from trasloco.meshes.topology import Edges, without_area
 from trasloco.rays.kernels import nearest
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision

@@ -11,7 +11,7 @@ import numpy.typing as npt
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import face_offsets, faces_finding, names_of
 from trasloco.inventory.texels import overlapping_triangles
-from trasloco.inventory.topology import Edges
+from trasloco.meshes.topology import Edges
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision, Primitive
 

@@ -7,32 +7,14 @@ from dataclasses import asdict, replace
 from typing import Any
 
 from trasloco.errors import Refused
-from trasloco.inventory.texture_values import is_texture_value, texture_of, texture_value
+from trasloco.mends.texture_values import texture_of, texture_value
 from trasloco.scene.inputs import INPUTS
-from trasloco.scene.layers import BLENDS
 from trasloco.scene.model import Layer, Scene
-
-MOST_LAYERS = 8
 
 
 def layer_value(layer: Layer) -> dict[str, Any]:
     """A layer as plain JSON values."""
     return {**asdict(layer), "factor": list(layer.factor), "texture": texture_value(layer.texture), "mask": texture_value(layer.mask) if layer.mask is not None else None}
-
-
-def is_layers_value(value: Any) -> bool:
-    """Whether a value can be the layers of an input: a list of at most :data:`MOST_LAYERS`."""
-    return isinstance(value, list) and len(value) <= MOST_LAYERS and all(_is_layer(one) for one in value)
-
-
-def _is_layer(value: Any) -> bool:
-    if not isinstance(value, Mapping) or set(value) - {"texture", "factor", "mask", "blend", "weight", "bounded"} or not is_texture_value(value.get("texture")):
-        return False
-    factor = value.get("factor") or []
-    if not isinstance(factor, list):
-        return False
-    numbers = [value.get("weight", 1.0), *factor]
-    return (value.get("mask") is None or is_texture_value(value["mask"])) and value.get("blend", "over") in BLENDS and isinstance(value.get("bounded", False), bool) and all(isinstance(v, int | float) and not isinstance(v, bool) and 0 <= v <= 1e6 for v in numbers) and value.get("weight", 1.0) <= 1
 
 
 def layers_of(values: list[Mapping[str, Any]], name: str, scene: Scene, target: str) -> tuple[Layer, ...]:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.inventory.topology import Edges, two_ways
+from trasloco.meshes.topology import Edges, two_ways
 from trasloco.rays.embree import RayScene
 from trasloco.rays.kernels import nearest
 from trasloco.scene.geometry import face_vectors

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
 from trasloco.errors import Refused
-from trasloco.inventory.layer_values import is_layers_value, layer_value, layers_of
-from trasloco.inventory.texture_values import is_texture_value, texture_of, texture_value
+from trasloco.mends.layer_values import layer_value, layers_of
+from trasloco.mends.texture_values import texture_of, texture_value
 from trasloco.scene.inputs import INPUTS, ORDER, VECTORS
 from trasloco.scene.invented import invention, is_invented, made_from
 from trasloco.scene.model import Decision, Input, Scene
@@ -20,17 +20,6 @@ def input_value(given: Input) -> dict[str, Any]:
         "factor": [None if v == float("inf") else v for v in given.factor], "vertex_color": given.vertex_color, "texture": texture_value(given.texture) if given.texture is not None else None,
         "layers": [layer_value(layer) for layer in given.layers],
     }
-
-
-def is_input_value(value: Any) -> bool:
-    """Whether a value can be an input, or null for none."""
-    if value is None:
-        return True
-    if not isinstance(value, Mapping) or not isinstance(value.get("factor"), list) or not isinstance(value.get("vertex_color", False), bool):
-        return False
-    if not all(v is None or (isinstance(v, int | float) and not isinstance(v, bool)) for v in value["factor"]):
-        return False
-    return (value.get("texture") is None or is_texture_value(value["texture"])) and is_layers_value(value.get("layers", []))
 
 
 def whole_input(scene: Scene, target: str, value: Any) -> Scene:

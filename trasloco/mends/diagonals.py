@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.inventory.mends.meshes import each_primitive
+from trasloco.mends.own_meshes import each_primitive
 from trasloco.scene.model import Doubles, Primitive, Scene
 
 Integers = npt.NDArray[np.int64]

@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.inventory.agreement import faces_to_turn
-from trasloco.inventory.mends.meshes import each_primitive, mesh_of_own, picked, with_mesh
-from trasloco.inventory.topology import edges_of, welded_indices, without_area
+from trasloco.mends.own_meshes import each_primitive, mesh_of_own, picked, with_mesh
+from trasloco.mends.winding import faces_to_turn
+from trasloco.meshes.topology import edges_of, welded_indices, without_area
 from trasloco.scene.charts import chart
 from trasloco.scene.geometry import face_vectors, pieces, taken, transform_points, with_uv_set
 from trasloco.scene.model import Primitive, Scene
@@ -58,7 +58,7 @@ def turn_faces(scene: Scene, target: str, value: Any) -> Scene:
 
 
 def unify_faces(scene: Scene, target: str, value: Any) -> Scene:
-    """Make neighbouring faces of each piece look to one side: its outside, see :mod:`trasloco.inventory.agreement`."""
+    """Make neighbouring faces of each piece look to one side: its outside, see :mod:`trasloco.mends.winding`."""
     if value is not True:
         return scene
 

@@ -6,7 +6,7 @@ import fnmatch
 from dataclasses import replace
 from typing import Any
 
-from trasloco.inventory.kinds import kind_of_part
+from trasloco.scene.kinds import kind_of_part
 from trasloco.scene.model import Input, Scene
 
 

@@ -7,12 +7,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from trasloco.decisions.kinds import KINDS
 from trasloco.scene.model import Decision
-
-OF_A_LOOK = frozenset({
-    "image", "input", "encoding", "placed_like", "back", "strength", "green_up", "invert", "factor", "factor_like", "layers", "alpha_mode", "alpha_cutoff", "double_sided", "invent_relief", "include", "use_material",
-})
-"""Fields of a material or its inputs that make its look."""
 
 
 def with_looks(decisions: Sequence[Decision]) -> list[Decision]:
@@ -46,4 +42,4 @@ def _look_of(material: str, decisions: Sequence[Decision], takers: set[str]) -> 
 
 
 def _about(decision: Decision, material: str) -> bool:
-    return decision.field in OF_A_LOOK and (decision.target == material or decision.target.startswith(material + "/"))
+    return KINDS[decision.field].look and (decision.target == material or decision.target.startswith(material + "/"))

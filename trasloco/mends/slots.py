@@ -10,9 +10,9 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.errors import Refused
-from trasloco.inventory.conventions import moved_primitive
-from trasloco.inventory.identity import distinct_colors, flat_face_colors
-from trasloco.inventory.mends.meshes import each_primitive, mesh_of_own, picked, with_mesh
+from trasloco.mends.id_colors import distinct_colors, flat_face_colors
+from trasloco.mends.own_meshes import each_primitive, mesh_of_own, picked, with_mesh
+from trasloco.mends.settling import moved_primitive
 from trasloco.scene.geometry import pieces, taken
 from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene

@@ -11,8 +11,8 @@ from typing import Any
 import numpy as np
 
 from trasloco.errors import Refused
-from trasloco.inventory.conventions import moved_primitive, rigid_lamps
-from trasloco.inventory.mends.meshes import mesh_of_own, with_mesh
+from trasloco.mends.own_meshes import mesh_of_own, with_mesh
+from trasloco.mends.settling import moved_primitive, rigid_lamps
 from trasloco.scene.extent import bounds, part_bounds
 from trasloco.scene.lengths import with_lengths_times
 from trasloco.scene.model import Channel, Doubles, Node, Scene
