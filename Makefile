@@ -54,6 +54,7 @@ bench: $(VENV)/.ready $(VENV)/.kernels
 types: $(VENV)/.ready web/node_modules/.ready
 	$(BIN)/python manage.py export_openapi_schema --api server.moves.api.api --indent 1 > web/src/api/openapi.json
 	cd web && npx --no-install openapi-typescript src/api/openapi.json -o src/api/schema.d.ts
+	$(BIN)/python -m trasloco.decisions.ranges > web/src/api/ranges.json
 
 screenshots: setup
 	$(BIN)/python docs/screenshots/take.py http://127.0.0.1:$(PORT)

@@ -20,6 +20,7 @@ def _stale_types() -> list[str]:
     script = (
         f'set -e; d=$(mktemp -d); "{sys.executable}" manage.py export_openapi_schema --api server.moves.api.api --indent 1 > "$d/openapi.json"; '
         f'(cd web && npx --no-install openapi-typescript "$d/openapi.json" -o "$d/schema.d.ts" >/dev/null 2>&1); '
+        f'"{sys.executable}" -m trasloco.decisions.ranges > "$d/ranges.json"; diff -q "$d/ranges.json" web/src/api/ranges.json && '
         f'diff -q "$d/openapi.json" web/src/api/openapi.json && diff -q "$d/schema.d.ts" web/src/api/schema.d.ts'
     )
     return ["bash", "-c", script]

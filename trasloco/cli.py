@@ -20,6 +20,7 @@ from rich.table import Table
 from trasloco import move
 from trasloco.accounts.model import Booking
 from trasloco.accounts.telling import account_lines, accounts_json, unanswered
+from trasloco.decisions.kinds import on_the_wire
 from trasloco.decisions.wording import last_words
 from trasloco.errors import Refused
 from trasloco.formats.bundle import gather, safe_path
@@ -34,7 +35,7 @@ from trasloco.render.picture import Quality
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.library import sheet_at
 from trasloco.sheets.model import Sheet
-from trasloco.summary import decision_json, finding_json, frame_json, plan_json, proof_json, remnant_json
+from trasloco.summary import finding_json, frame_json, plan_json, proof_json, remnant_json
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Carries a scene from one program to another and measures what arrived.")
 _out, _err = Console(), Console(stderr=True)
@@ -148,7 +149,7 @@ def move_command(
         files = {path: len(data) for path, data in package.files.items()}
         document: dict[str, Any] = {
             "out": str(out), "files": files, "plan": plan_json(carried.plan, carried.scene), "accounts": accounts_json(accounts, made),
-            "decisions": [decision_json(d) for d in made],
+            "decisions": [on_the_wire(d) for d in made],
         }
         if proved is not None:
             document["proof"] = proof_json(proved, reference)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from typing import Any
 
+from trasloco.decisions.kinds import on_the_wire
 from trasloco.fit.model import Crossing, Plan
 from trasloco.fit.workshop import PICTURED
 from trasloco.inventory.again import Remnant
@@ -15,17 +16,13 @@ from trasloco.proof.proving import Proof
 from trasloco.proof.sequence import Frame
 from trasloco.scene.findings import Finding
 from trasloco.scene.inputs import INPUTS
-from trasloco.scene.model import Decision, Input, Scene
-
-
-def decision_json(decision: Decision) -> dict[str, Any]:
-    return {"target": decision.target, "field": decision.field, "value": decision.value}
+from trasloco.scene.model import Input, Scene
 
 
 def finding_json(finding: Finding) -> dict[str, Any]:
     return {
         "id": finding.id, "kind": finding.kind, "title": finding.title, "where": finding.where, "consequence": finding.consequence, "targets": list(finding.targets), "weight": finding.weight,
-        "evidence": dict(finding.evidence), "state": finding.state, "mends": [{"label": mend.label, "nature": mend.nature, "decisions": [decision_json(d) for d in mend.decisions]} for mend in finding.mends],
+        "evidence": dict(finding.evidence), "state": finding.state, "mends": [{"label": mend.label, "nature": mend.nature, "decisions": [on_the_wire(d) for d in mend.decisions]} for mend in finding.mends],
     }
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import re
 import zipfile
 from collections.abc import Callable
@@ -23,7 +24,9 @@ from server.moves.bench import Bench, file_picture, shelf_sample
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow, Revision
 from server.moves.sheets import sheet_of
 from server.moves.store import blob_path, get_blob, put_blob, store
+from trasloco.decisions.kinds import AnyDecision, on_the_wire, typed
 from trasloco.decisions.targets import check_targets
+from trasloco.decisions.values import plain
 from trasloco.errors import Refused
 from trasloco.fit.naming import slug
 from trasloco.formats.bundle import safe_path
@@ -54,7 +57,21 @@ def _refused(request: HttpRequest, error: Refused) -> HttpResponse:
 @api.exception_handler(ValidationError)
 def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
     first = error.errors[0] if error.errors else {}
+    if first.get("loc", ())[:2] == ("body", "decisions"):
+        return _refused(request, _undecidable(request.body))
     return JsonResponse({"what": f"{first.get('msg', 'The request is not valid')}.", "where": " · ".join(str(p) for p in first.get("loc", ())), "remedy": "Mend this field and try again."}, status=422)
+
+
+def _undecidable(body: bytes) -> Refused:
+    """Why the first of some decisions that cannot be is none."""
+    try:
+        for row in json.loads(body):
+            typed(Decision(str(row["target"]), str(row["field"]), row.get("value")))
+    except Refused as refused:
+        return refused
+    except (ValueError, TypeError, KeyError, AttributeError, RecursionError):
+        pass
+    return Refused("These are no decisions.", "the request", "Send a list, each with a target, a field and a value.")
 
 
 @api.exception_handler(HttpError)
@@ -349,15 +366,19 @@ def handovers(request: HttpRequest, move_id: int) -> Any:
 
 
 @api.post("/moves/{move_id}/decisions", response=schemas.MoveOut)
-def decide(request: HttpRequest, move_id: int, decisions: list[schemas.DecisionIn]) -> Any:
+def decide(request: HttpRequest, move_id: int, decisions: list[AnyDecision]) -> Any:
     """Add decisions as one batch; what was undone before is forgotten. They are tried before they are kept, and what nothing would read is refused."""
+    return _decide(move_id, [Decision(d.target, d.field, d.value) for d in decisions])
+
+
+def _decide(move_id: int, wanted: list[Decision]) -> Any:
     bench = _ready(move_id)
-    wanted, received = [Decision(d.target, d.field, d.value) for d in decisions], bench.received().scene
+    received = bench.received().scene
     check_targets(wanted, received, bench.settled(), mend(received, bench.source, [*bench.decisions, *wanted]))
     with transaction.atomic():
         bench.move.decisions.filter(undone=True).delete()
         last = bench.move.decisions.order_by("-batch").values_list("batch", flat=True).first() or 0
-        DecisionRow.objects.bulk_create(DecisionRow(move=bench.move, batch=last + 1, target=d.target, field=d.field, value=d.value) for d in decisions)
+        DecisionRow.objects.bulk_create(DecisionRow(move=bench.move, batch=last + 1, target=d.target, field=d.field, value=plain(d.value)) for d in wanted)
     return present.move_out(bench.move)
 
 
@@ -377,9 +398,9 @@ def redo(request: HttpRequest, move_id: int) -> Any:
     return present.move_out(move)
 
 
-@api.get("/moves/{move_id}/decisions", response=list[schemas.DecisionIn])
+@api.get("/moves/{move_id}/decisions", response=list[schemas.DecisionRowOut])
 def decisions(request: HttpRequest, move_id: int) -> Any:
-    return [{"target": d.target, "field": d.field, "value": d.value} for d in Bench(_move(move_id)).decisions]
+    return [on_the_wire(d) for d in Bench(_move(move_id)).decisions]
 
 
 @api.get("/moves/{move_id}/history", response=list[schemas.HistoryOut])
@@ -401,13 +422,13 @@ def back_to(request: HttpRequest, move_id: int, wanted: schemas.BackTo) -> Any:
 def copy_inputs(request: HttpRequest, move_id: int, wanted: schemas.CopyInputs) -> Any:
     """A material's settings, all or some inputs, given to others; one batch of decisions."""
     made = copied_settings(_ready(move_id).settled(), wanted.source, wanted.targets, wanted.inputs)
-    return decide(request, move_id, [schemas.DecisionIn(target=d.target, field=d.field, value=d.value) for d in made])
+    return _decide(move_id, made)
 
 
 @api.post("/moves/{move_id}/swap-inputs", response=schemas.MoveOut)
 def swap_inputs(request: HttpRequest, move_id: int, wanted: schemas.SwapInputs) -> Any:
     made = swapped_inputs(_ready(move_id).settled(), wanted.material, wanted.first, wanted.second)
-    return decide(request, move_id, [schemas.DecisionIn(target=d.target, field=d.field, value=d.value) for d in made])
+    return _decide(move_id, made)
 
 
 @api.get("/moves/{move_id}/texel", response=schemas.TexelOut)
@@ -435,7 +456,7 @@ def from_shelf(request: HttpRequest, move_id: int, wanted: list[schemas.FromShel
     """Materials of the library put on slots; one batch of decisions."""
     scene = _ready(move_id).settled()
     made = [d for one in wanted for d in put_on(scene, one.slot, one.name)]
-    return decide(request, move_id, [schemas.DecisionIn(target=d.target, field=d.field, value=d.value) for d in made])
+    return _decide(move_id, made)
 
 
 @api.get("/moves/{move_id}/alone.png")

@@ -15,6 +15,7 @@ from server.moves.store import get_blob, put_blob, store
 from trasloco import move as verbs
 from trasloco.accounts.model import Accounts
 from trasloco.decisions.kinds import in_force, read_by
+from trasloco.decisions.targets import idle
 from trasloco.errors import Cancelled, Refused
 from trasloco.fit.atlas import laid_out
 from trasloco.fit.families.sets import Member, Proposal, looked_at, proposals, set_of_image, sets_of, waiting
@@ -136,6 +137,22 @@ class Bench:
     def known_again(self) -> list[Remnant] | None:
         """The same where it was looked for since the last mend."""
         return self.again() if store.has(self.again_key) else None
+
+    @cached_property
+    def idle_key(self) -> str:
+        return digest("idle", VERSION, self.reference_key, in_force(self.decisions))
+
+    def idle(self) -> set[tuple[str, str]]:
+        """Targets and fields that are decided and do nothing any more."""
+        def make() -> set[tuple[str, str]]:
+            return {(d.target, d.field) for d in idle(in_force(self.decisions), self.received().scene, self.settled(), self.reference())}
+
+        made: set[tuple[str, str]] = store.get_or_make(self.idle_key, make)
+        return made
+
+    def known_idle(self) -> set[tuple[str, str]] | None:
+        """The same where it was looked for."""
+        return self.idle() if store.has(self.idle_key) else None
 
     @cached_property
     def plan_key(self) -> str:

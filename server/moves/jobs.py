@@ -148,6 +148,7 @@ def _receive(job: Job, report: Progress) -> None:
     report(0.5, "surveying")
     bench.findings(part_of(report, 0.5, 0.9))
     report(0.9, "taking a first look")
+    bench.idle()
     scene = bench.reference()
     look = render(flatten(scene), views_of(scene)[0], Quality(240, 135, 12, 2))
     revision.picture = put_blob(picture_png(look, auto_ev100(look.radiance)))

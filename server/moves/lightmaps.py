@@ -8,7 +8,7 @@ from typing import Any
 
 from server.moves.bench import VERSION, Bench
 from server.moves.store import get_blob, put_blob, store
-from trasloco.decisions.kinds import in_force
+from trasloco.decisions.kinds import in_force, on_the_wire
 from trasloco.errors import Refused
 from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.light.lightmaps.density import densities
@@ -38,7 +38,7 @@ def lightmaps_out(bench: Bench) -> dict[str, Any]:
         "cameras": [{"id": camera.id, "name": camera.name} for camera in scene.cameras.values()], "encoding": rules.encoding, "packing": rules.packing, "compressed": rules.compressed,
         "baked": None if baked is None else _baked(baked, bench), "parts": [_part(scene, part.id, excused.get(part.id, ""), baked, proposed, bench, received) for part in scene.parts()],
         "faults": [] if baked is None else [_fault(fault, scene) for fault in baked.faults.found],
-        "cures": {} if baked is None else {kind: [asdict(d) for d in made] for kind, made in cures(baked.faults.found).items()}, "lenses": list(LENSES),
+        "cures": {} if baked is None else {kind: [on_the_wire(d) for d in made] for kind, made in cures(baked.faults.found).items()}, "lenses": list(LENSES),
     }
 
 
@@ -73,7 +73,7 @@ def _part(scene: Scene, id: str, excused: str, baked: Baked | None, proposed: di
 def _fault(fault: Fault, scene: Scene) -> dict[str, Any]:
     return {
         "kind": fault.kind, "part": fault.part, "name": scene.nodes[fault.part].name, "share": fault.share, "worst": fault.worst, "text": fault.text, "cause": fault.cause, "cure": fault.cure,
-        "decisions": [asdict(d) for d in fault.decisions],
+        "decisions": [on_the_wire(d) for d in fault.decisions],
     }
 
 

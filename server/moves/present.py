@@ -15,7 +15,7 @@ from server.moves.lights import lights_out
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow
 from server.moves.store import get_blob, store
 from trasloco.accounts.telling import accounts_json, unanswered
-from trasloco.decisions.kinds import in_force
+from trasloco.decisions.kinds import in_force, on_the_wire
 from trasloco.decisions.wording import in_words
 from trasloco.errors import Refused
 from trasloco.fit.families.sets import Proposal
@@ -68,15 +68,15 @@ def stops(move: Move) -> dict[str, Any]:
     still_open = sum(f.state == "open" for f in findings)
     mended = sum(f.state == "mended" for f in findings)
     proof, handed = move.proofs.order_by("-number").first(), move.handovers.count()
-    fit = "not looked at"
+    fit, idle = "not looked at", bench.known_idle()
     if store.has(bench.plan_key):
         plan = bench.plan()
         to_decide = sum(c.mark == "blocked" for c in plan.crossings)
         lost = sum(c.mark == "lost" for c in plan.crossings)
         fit = f"{to_decide} to decide" if to_decide else f"{lost} lost" if lost else "all carried"
     return {
-        "inventory": f"{still_open} open" if still_open else f"{mended} mended", "fit": fit, "light": bench.revision.lights, "proof": f"ΔE {proof.figures.get('judged', proof.figures['mean']):.1f}" + ("" if proof.plan == bench.landed_key else " last time") if proof else "not yet",
-        "handover": _handed(bench, handed), "open_findings": still_open,
+        "inventory": (f"{still_open} open" if still_open else f"{mended} mended") + (f" · {len(idle)} idle" if idle else ""), "fit": fit, "light": bench.revision.lights, "proof": f"ΔE {proof.figures.get('judged', proof.figures['mean']):.1f}" + ("" if proof.plan == bench.landed_key else " last time") if proof else "not yet",
+        "handover": _handed(bench, handed), "open_findings": still_open, "idle": None if idle is None else len(idle),
     }
 
 
@@ -189,12 +189,12 @@ def fit_out(bench: Bench) -> dict[str, Any]:
 
 def history_out(bench: Bench) -> list[dict[str, Any]]:
     """What was decided, newest last, in words; of a large batch the first few."""
-    scene = bench.received().scene
+    scene, idle = bench.received().scene, bench.idle()
     batches: dict[int, list[DecisionRow]] = {}
     for row in bench.move.decisions.all():
         batches.setdefault(row.batch, []).append(row)
     return [
-        {"batch": batch, "undone": rows[0].undone, "count": len(rows), "created": rows[0].created.isoformat(), "words": [in_words(Decision(r.target, r.field, r.value), scene) for r in rows[:4]]}
+        {"batch": batch, "undone": rows[0].undone, "count": len(rows), "created": rows[0].created.isoformat(), "idle": sum((r.target, r.field) in idle for r in rows if not r.undone), "words": [in_words(Decision(r.target, r.field, r.value), scene) for r in rows[:4]]}
         for batch, rows in sorted(batches.items())
     ]
 
@@ -208,7 +208,7 @@ def families_out(bench: Bench) -> dict[str, Any]:
 def proposal_out(bench: Bench, made: Proposal) -> dict[str, Any]:
     images = bench.received().scene.images
     fillings = [
-        {"input": f.input, "label": INPUTS[f.input].label, "image": f.image, "file": images[f.image].name, "channels": f.channels, "inverted": any(isinstance(d.value, dict) and d.value.get("invert") for d in f.decisions), "reason": f.reason, "decisions": [{"target": d.target, "field": d.field, "value": d.value} for d in f.decisions]}
+        {"input": f.input, "label": INPUTS[f.input].label, "image": f.image, "file": images[f.image].name, "channels": f.channels, "inverted": any(isinstance(d.value, dict) and d.value.get("invert") for d in f.decisions), "reason": f.reason, "decisions": [on_the_wire(d) for d in f.decisions]}
         for f in made.fillings
     ]
     passed = [{"image": m.image, "file": images[m.image].name, "reason": m.passed_over} for m in made.set.members if m.passed_over]

@@ -6,6 +6,12 @@ from typing import Any, Literal
 
 from ninja import Schema
 
+from trasloco.decisions.choosing import KindRule, NameRule
+from trasloco.decisions.inputs import Channels, Space
+from trasloco.decisions.judging import KeptView
+from trasloco.decisions.kinds import AnyDecision
+from trasloco.scene.model import Blend
+
 Mark = Literal["exact", "close", "lost", "blocked"]
 
 
@@ -83,7 +89,9 @@ class SheetCopy(Schema):
     name: str
 
 
-class DecisionIn(Schema):
+class DecisionRowOut(Schema):
+    """A decision as it is stored, which an earlier version may have written."""
+
     target: str
     field: str
     value: Any = None
@@ -95,6 +103,8 @@ class HistoryOut(Schema):
     words: list[str]
     count: int
     created: str
+    idle: int
+    """How many of them do nothing any more: what they were about left with a revision or another decision."""
 
 
 class BackTo(Schema):
@@ -132,7 +142,7 @@ class TexelOut(Schema):
 class MendOut(Schema):
     label: str
     nature: Literal["repair", "guess", "taste"]
-    decisions: list[DecisionIn]
+    decisions: list[AnyDecision]
 
 
 class FindingOut(Schema):
@@ -170,6 +180,8 @@ class Stops(Schema):
     proof: str
     handover: str
     open_findings: int
+    idle: int | None
+    """Decisions in force that do nothing any more, where that was looked for."""
 
 
 class MoveOut(Schema):
@@ -264,22 +276,26 @@ class PartOut(Schema):
 
 class TextureOut(Schema):
     image: str
-    channels: str
-    encoding: str
-    space: str
+    channels: Channels
+    encoding: Literal["srgb", "linear"]
+    space: Space | Literal[""]
     uv_set: int
     offset: list[float]
     scale: list[float]
     rotation_rad: float
-    wrap: list[str]
+    wrap: list[Literal["repeat", "mirror", "clamp"]]
     invert: bool
+    green_up: bool
+    strength: float
+    curve: Literal["linear", "squared", "exponent", "scaled"]
+    curve_top: float
 
 
 class LayerOut(Schema):
     texture: TextureOut
     factor: list[float]
     mask: TextureOut | None
-    blend: str
+    blend: Blend
     weight: float
     bounded: bool
 
@@ -292,7 +308,7 @@ class InputOut(Schema):
     origin: str
     image: str | None
     file: str | None
-    channels: str | None
+    channels: Channels | None
     invert: bool
     uv_set: int
     offset: list[float]
@@ -300,7 +316,7 @@ class InputOut(Schema):
     rotation_rad: float
     strength: float
     green_up: bool
-    space: str
+    space: Space
     layers: list[LayerOut]
 
 
@@ -404,7 +420,7 @@ class ClipOut(Schema):
 class ChoiceOut(Schema):
     """What was decided about what comes along."""
 
-    rules: list[dict[str, str]]
+    rules: list[KindRule | NameRule]
     geometry_only: bool
     join: str
     variant: str
@@ -461,7 +477,7 @@ class FillingOut(Schema):
     channels: str
     inverted: bool
     reason: str
-    decisions: list[DecisionIn]
+    decisions: list[AnyDecision]
 
 
 class ProposalOut(Schema):
@@ -661,7 +677,7 @@ class LightmapFigures(Schema):
     seconds: float
 
 
-class ReceivedLight(Schema):
+class ReceivedLightOut(Schema):
     """``image`` is empty where it is read from vertex colours; ``target`` is what it was decided for."""
 
     image: str | None
@@ -673,7 +689,7 @@ class LightmapPart(Schema):
     id: str
     name: str
     excused: str
-    received: ReceivedLight | None
+    received: ReceivedLightOut | None
     density: float | None
     asked: float | None
     left_out: bool
@@ -691,7 +707,7 @@ class FaultOut(Schema):
     text: str
     cause: str
     cure: str
-    decisions: list[DecisionIn]
+    decisions: list[AnyDecision]
 
 
 class LightmapsOut(Schema):
@@ -715,7 +731,7 @@ class LightmapsOut(Schema):
     baked: BakedOut | None
     parts: list[LightmapPart]
     faults: list[FaultOut]
-    cures: dict[str, list[DecisionIn]]
+    cures: dict[str, list[AnyDecision]]
     lenses: list[str]
 
 
@@ -733,7 +749,7 @@ class PanelOut(Schema):
     height_deg: float
     width_deg: float
     tall_deg: float
-    shape: str
+    shape: Literal["panel", "disc"]
     soft: float
     nit: float
     color: list[float]
@@ -819,7 +835,7 @@ class ProofsOut(Schema):
     lit: bool
     proofs: list[ProofOut]
     views: list[str]
-    kept: list[dict[str, Any]]
+    kept: list[KeptView]
     accepted: list[str]
     limits: list[float]
     clips: list[ClipChoice]

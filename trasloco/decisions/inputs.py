@@ -55,7 +55,7 @@ class LayerValue(TypedDict):
     bounded: NotRequired[bool]
 
 
-@with_config(ConfigDict(strict=True, allow_inf_nan=False))
+@with_config(_CLOSED)
 class InputValue(TypedDict):
     """A whole input; a factor of null is endless, as an attenuation distance may be."""
 
@@ -65,12 +65,13 @@ class InputValue(TypedDict):
     layers: NotRequired[Annotated[list[LayerValue], Field(max_length=8)]]
 
 
-@with_config(ConfigDict(strict=True))
+@with_config(_CLOSED)
 class ImageChoice(TypedDict):
-    """An image, and the channels of it that are read."""
+    """An image, the channels of it that are read, and whether they are inverted."""
 
     image: Id
-    channels: NotRequired[str | None]
+    channels: NotRequired[Channels | None]
+    invert: NotRequired[bool]
 
 
 class OfAnImage(Kind):

@@ -24,7 +24,7 @@ def _rising(limits: list[float]) -> list[float]:
     return limits
 
 
-@with_config(ConfigDict(strict=True, allow_inf_nan=False))
+@with_config(ConfigDict(strict=True, extra="forbid", allow_inf_nan=False))
 class KeptView(TypedDict):
     """A view: 16 numbers row by row from camera to world, its angle in radians, and where it is asked for a lens, a moment and surroundings."""
 

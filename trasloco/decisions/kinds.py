@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 from types import ModuleType
-from typing import Annotated, Union
+from typing import Annotated, Any, Union
 
 from pydantic import Field, ValidationError
 
@@ -46,6 +46,11 @@ def typed(decision: Decision) -> Kind:
         return kind(field=decision.field, target=decision.target, value=plain(decision.value))
     except ValidationError as error:
         raise Refused("The value is of the wrong kind.", f"{decision.target}, {decision.field}", f"Give {kind.asks_for()}.") from error
+
+
+def on_the_wire(decision: Decision) -> dict[str, Any]:
+    """A decision as plain JSON values."""
+    return {"target": decision.target, "field": decision.field, "value": plain(decision.value)}
 
 
 def read_by(decisions: Sequence[Decision], *readers: Reader) -> list[Decision]:

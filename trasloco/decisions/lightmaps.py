@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import ConfigDict, Field, with_config
+from pydantic import ConfigDict, with_config
 from typing_extensions import TypedDict
 
 from trasloco.decisions.kind import Kind, Stage
@@ -26,7 +26,7 @@ class AroundPart(TypedDict):
     """What lies around a part."""
 
     part: Id
-    around_m: Annotated[float, Field(ge=0, le=1e6)]
+    around_m: Annotated[float, within(0, 1e6, "metres")]
 
 
 _Lux = Annotated[float, above_zero(1e7, "lux")]

@@ -13,9 +13,9 @@ from trasloco.mends import lamps, materials
 from trasloco.scene.model import Scene
 
 _CLOSED = ConfigDict(strict=True, extra="forbid", allow_inf_nan=False)
-_Round = Annotated[float, Field(ge=-360, le=360)]
-_High = Annotated[float, Field(ge=-90, le=90)]
-_Far = Annotated[float, Field(ge=1e-3, le=1e6)]
+_Round = Annotated[float, within(-360, 360, "degrees")]
+_High = Annotated[float, within(-90, 90, "degrees")]
+_Far = Annotated[float, within(1e-3, 1e6, "metres")]
 
 
 @with_config(_CLOSED)

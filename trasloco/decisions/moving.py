@@ -13,7 +13,7 @@ from trasloco.mends import places
 from trasloco.scene.model import Scene
 
 
-@with_config(ConfigDict(strict=True, allow_inf_nan=False))
+@with_config(ConfigDict(strict=True, extra="forbid", allow_inf_nan=False))
 class Moment(TypedDict):
     """A clip, and a time in it in seconds."""
 

@@ -13,14 +13,14 @@ from trasloco.mends import choice, slots
 from trasloco.scene.model import Scene
 
 
-@with_config(ConfigDict(strict=True))
+@with_config(ConfigDict(strict=True, extra="forbid"))
 class IdImage(TypedDict):
     """An image whose colours are IDs."""
 
     image: Id
 
 
-@with_config(ConfigDict(strict=True))
+@with_config(ConfigDict(strict=True, extra="forbid"))
 class FacesOfSlot(TypedDict):
     """Faces by their numbers, and the slot they go to."""
 

@@ -10,11 +10,11 @@ from pydantic import AfterValidator, ConfigDict, Field, with_config
 from typing_extensions import TypedDict
 
 from trasloco.decisions.kind import Kind, Stage
-from trasloco.decisions.values import Amount, Color, Id
+from trasloco.decisions.values import Amount, Color, Id, within
 from trasloco.mends import lamps, materials, skies
 
 _CLOSED = ConfigDict(strict=True, extra="forbid", allow_inf_nan=False)
-_Nit = Annotated[float, Field(ge=0, le=1e9)]
+_Nit = Annotated[float, within(0, 1e9, "nit")]
 
 
 def _is_day(text: str) -> str:
@@ -38,11 +38,11 @@ class Daylight(TypedDict):
 class Panel(TypedDict, total=False):
     """A soft light painted into the surroundings: where, how large (degrees), how soft its edge is, how bright."""
 
-    azimuth_deg: Annotated[float, Field(ge=-360, le=360)]
-    height_deg: Annotated[float, Field(ge=-90, le=90)]
-    width_deg: Annotated[float, Field(ge=0.5, le=170)]
-    tall_deg: Annotated[float, Field(ge=0.5, le=170)]
-    soft: Annotated[float, Field(ge=0, le=1)]
+    azimuth_deg: Annotated[float, within(-360, 360, "degrees")]
+    height_deg: Annotated[float, within(-90, 90, "degrees")]
+    width_deg: Annotated[float, within(0.5, 170, "degrees")]
+    tall_deg: Annotated[float, within(0.5, 170, "degrees")]
+    soft: Annotated[float, within(0, 1)]
     nit: _Nit
     shape: Literal["panel", "disc"]
     color: Color
@@ -109,7 +109,7 @@ class DaylightSky(Kind, of=("environment",), does={Stage.DAYLIGHT: skies.dayligh
         return f"daylight of {v['day']}, {int(v['hour'])}:{int(v['hour'] % 1 * 60):02}, at {v['latitude']:g}° {v['longitude']:g}°" if v else "no daylight sky"
 
 
-class SunOut(Kind, of=("environment",), does={Stage.SUN: skies.sun_out}, says=("its sun taken out into a light", "its sun left in it")):
+class SunTakenOut(Kind, of=("environment",), does={Stage.SUN: skies.sun_out}, says=("its sun taken out into a light", "its sun left in it")):
     """Whether the sun in their picture becomes a light of its own."""
 
     field: Literal["sun_out"]

@@ -1366,6 +1366,8 @@ export interface components {
             handover: string;
             /** Open Findings */
             open_findings: number;
+            /** Idle */
+            idle: number | null;
         };
         /** SampleFileOut */
         SampleFileOut: {
@@ -1397,6 +1399,219 @@ export interface components {
             /** Destination */
             destination?: string | null;
         };
+        /**
+         * Accept
+         * @description A finding, or a cause, left as it is. The target is its id.
+         */
+        Accept: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "accept";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * AddedLamp
+         * @description A light that nobody sent.
+         */
+        AddedLamp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "lamp";
+            /** Target */
+            target: string;
+            value: components["schemas"]["Lamp"] | null;
+        };
+        /**
+         * AlphaCutoff
+         * @description Where a cut-out is cut.
+         */
+        AlphaCutoff: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "alpha_cutoff";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * AlphaMode
+         * @description How see-through it is: not, cut out, or blended.
+         */
+        AlphaMode: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "alpha_mode";
+            /** Target */
+            target: string;
+            /**
+             * Value
+             * @enum {string}
+             */
+            value: "opaque" | "mask" | "blend";
+        };
+        /**
+         * AngleDeg
+         * @description How wide a sun is seen.
+         */
+        AngleDeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "angle_deg";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * ApplyTransform
+         * @description Points are moved instead of the part.
+         */
+        ApplyTransform: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "apply_transform";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * AroundPart
+         * @description What lies around a part.
+         */
+        AroundPart: {
+            /** Part */
+            part: string;
+            /** Around M */
+            around_m: number;
+        };
+        /**
+         * Aspect
+         * @description Its width over its height.
+         */
+        Aspect: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "aspect";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * Back
+         * @description What it is seen as from behind.
+         */
+        Back: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "back";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string | null;
+        };
+        /**
+         * Backdrop
+         * @description What is seen behind the subject and lights nothing.
+         */
+        Backdrop: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "backdrop";
+            /** Target */
+            target: string;
+            value: components["schemas"]["BackdropValue"] | null;
+        };
+        /**
+         * BackdropValue
+         * @description What is seen behind the subject: a colour and its luminance, or an image and how it is turned.
+         */
+        BackdropValue: {
+            /** Color */
+            color?: number[];
+            /** Image */
+            image?: string;
+            /** Nit */
+            nit?: number;
+            /** Turn Rad */
+            turn_rad?: number;
+        };
+        /**
+         * BakeSeconds
+         * @description After how long a bake stops.
+         */
+        BakeSeconds: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "bake_seconds";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * Bounces
+         * @description How often light is sent on.
+         */
+        Bounces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "bounces";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * BoxUvs
+         * @description UVs projected from six sides, one repeat of the image over so many metres.
+         */
+        BoxUvs: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "box_uvs";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * ByCamera
+         * @description What a camera sees.
+         */
+        ByCamera: {
+            /** Camera */
+            camera: string;
+        };
         /** CameraOut */
         CameraOut: {
             /** Id */
@@ -1411,14 +1626,42 @@ export interface components {
             matrix: number[];
         };
         /**
+         * CastsShadow
+         * @description Whether it casts a shadow.
+         */
+        CastsShadow: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "casts_shadow";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean | null;
+        };
+        /**
+         * CenterPivot
+         * @description The pivot goes to the middle of the part.
+         */
+        CenterPivot: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "center_pivot";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
          * ChoiceOut
          * @description What was decided about what comes along.
          */
         ChoiceOut: {
             /** Rules */
-            rules: {
-                [key: string]: string;
-            }[];
+            rules: (components["schemas"]["KindRule"] | components["schemas"]["NameRule"])[];
             /** Geometry Only */
             geometry_only: boolean;
             /** Join */
@@ -1447,14 +1690,320 @@ export interface components {
             /** Included */
             included: boolean;
         };
-        /** DecisionIn */
-        DecisionIn: {
+        /**
+         * Collision
+         * @description What is bumped into.
+         */
+        Collision: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "collision";
             /** Target */
             target: string;
-            /** Field */
-            field: string;
             /** Value */
-            value?: unknown;
+            value: ("none" | "box" | "hull" | "pieces" | "mesh") | null;
+        };
+        /**
+         * Daylight
+         * @description A place (degrees), a day as YYYY-MM-DD, an hour of the clock with its offset from UTC, and the haze (Preetham's turbidity).
+         */
+        Daylight: {
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /** Day */
+            day: string;
+            /** Hour */
+            hour: number;
+            /** Offset H */
+            offset_h?: number;
+            /** Haze */
+            haze?: number;
+        };
+        /**
+         * DaylightSky
+         * @description A sky of a place and an hour.
+         */
+        DaylightSky: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "daylight";
+            /** Target */
+            target: string;
+            value: components["schemas"]["Daylight"] | null;
+        };
+        /**
+         * Denoised
+         * @description Whether noise is taken out.
+         */
+        Denoised: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "denoised";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * Diagonals
+         * @description Which way quads are cut.
+         */
+        Diagonals: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "diagonals";
+            /** Target */
+            target: string;
+            /** Value */
+            value: ("shorter" | "flatter") | null;
+        };
+        /**
+         * Directed
+         * @description Whether an image beside each tells where light comes from.
+         */
+        Directed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "directed";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * DoubleSided
+         * @description Whether backs are drawn.
+         */
+        DoubleSided: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "double_sided";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * DropBrokenKeys
+         * @description Keys that are no numbers, or out of order, go.
+         */
+        DropBrokenKeys: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "drop_broken_keys";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * DropDegenerate
+         * @description Faces without area go.
+         */
+        DropDegenerate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "drop_degenerate";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * DropDoubles
+         * @description Faces that lie on others go.
+         */
+        DropDoubles: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "drop_doubles";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * DropTangents
+         * @description Tangents that came along are left behind.
+         */
+        DropTangents: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "drop_tangents";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * Effects
+         * @description After-effects of the destination that are simulated.
+         */
+        Effects: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "effects";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string[];
+        };
+        /**
+         * Enabled
+         * @description Whether it is on.
+         */
+        Enabled: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "enabled";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * Encoding
+         * @description The colour space its texels are stored in.
+         */
+        Encoding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "encoding";
+            /** Target */
+            target: string;
+            /**
+             * Value
+             * @enum {string}
+             */
+            value: "srgb" | "linear" | "gamma_22" | "display_p3" | "linear_p3" | "rec2020" | "acescg" | "aces2065_1";
+        };
+        /**
+         * Ev100
+         * @description The exposure that is proved at.
+         */
+        Ev100: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "ev100";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * EvenWeights
+         * @description Weights of joints that add up to one.
+         */
+        EvenWeights: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "even_weights";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * FStop
+         * @description How far its lens is closed.
+         */
+        FStop: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "f_stop";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * FacesOfSlot
+         * @description Faces by their numbers, and the slot they go to.
+         */
+        FacesOfSlot: {
+            /** Slot */
+            slot: string;
+            /** Faces */
+            faces: number[];
+        };
+        /**
+         * FacesSlot
+         * @description Faces put to slots by hand.
+         */
+        FacesSlot: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "faces_slot";
+            /** Target */
+            target: string;
+            /** Value */
+            value: components["schemas"]["FacesOfSlot"][];
+        };
+        /**
+         * Factor
+         * @description The number or colour that multiplies the image, or stands alone.
+         */
+        Factor: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "factor";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number | number[];
+        };
+        /**
+         * FactorLike
+         * @description The same value as another input has.
+         */
+        FactorLike: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "factor_like";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string | null;
         };
         /** FindingOut */
         FindingOut: {
@@ -1485,6 +2034,88 @@ export interface components {
             mends: components["schemas"]["MendOut"][];
         };
         /**
+         * FocusM
+         * @description How far away it is sharp.
+         */
+        FocusM: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "focus_m";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * Freeze
+         * @description Everything stands as at a moment of a clip.
+         */
+        Freeze: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "freeze";
+            /** Target */
+            target: string;
+            value: components["schemas"]["Moment"];
+        };
+        /**
+         * GeometryOnly
+         * @description Shapes and slots, nothing else.
+         */
+        GeometryOnly: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "geometry_only";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * GreenUp
+         * @description Which way the green of a normal map points.
+         */
+        GreenUp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "green_up";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * HeightM
+         * @description A panel's height.
+         */
+        HeightM: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "height_m";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * IdImage
+         * @description An image whose colours are IDs.
+         */
+        IdImage: {
+            /** Image */
+            image: string;
+        };
+        /**
          * IdsOut
          * @description ID colours of a part, sRGB in [0, 1], with the smallest ΔE between any two for each kind of colour sight.
          */
@@ -1497,6 +2128,18 @@ export interface components {
             separation: {
                 [key: string]: number | null;
             };
+        };
+        /**
+         * ImageChoice
+         * @description An image, the channels of it that are read, and whether they are inverted.
+         */
+        ImageChoice: {
+            /** Image */
+            image: string;
+            /** Channels */
+            channels?: ("rgb" | "r" | "g" | "b" | "a") | null;
+            /** Invert */
+            invert?: boolean;
         };
         /** ImageOut */
         ImageOut: {
@@ -1535,6 +2178,36 @@ export interface components {
             /** Each */
             each: number;
         };
+        /**
+         * Include
+         * @description Whether a part, a group, a clip or an input comes along.
+         */
+        Include: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "include";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * InputImage
+         * @description Another image, or none.
+         */
+        InputImage: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "image";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string | components["schemas"]["ImageChoice"] | null;
+        };
         /** InputOut */
         InputOut: {
             /** Name */
@@ -1552,7 +2225,7 @@ export interface components {
             /** File */
             file: string | null;
             /** Channels */
-            channels: string | null;
+            channels: ("rgb" | "r" | "g" | "b" | "a") | null;
             /** Invert */
             invert: boolean;
             /** Uv Set */
@@ -1567,10 +2240,55 @@ export interface components {
             strength: number;
             /** Green Up */
             green_up: boolean;
-            /** Space */
-            space: string;
+            /**
+             * Space
+             * @enum {string}
+             */
+            space: "srgb" | "linear" | "gamma_22" | "display_p3" | "linear_p3" | "rec2020" | "acescg" | "aces2065_1";
             /** Layers */
             layers: components["schemas"]["LayerOut"][];
+        };
+        /**
+         * InputValue
+         * @description A whole input; a factor of null is endless, as an attenuation distance may be.
+         */
+        InputValue: {
+            /** Factor */
+            factor: (number | null)[];
+            /** Vertex Color */
+            vertex_color?: boolean;
+            texture?: components["schemas"]["TextureValue"] | null;
+            /** Layers */
+            layers?: components["schemas"]["LayerValue"][];
+        };
+        /**
+         * Intensity
+         * @description How strong it is, in the unit of its kind.
+         */
+        Intensity: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "intensity";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * InventRelief
+         * @description Relief made from the picture of the colour.
+         */
+        InventRelief: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "invent_relief";
+            /** Target */
+            target: string;
+            value: components["schemas"]["Relief"] | null;
         };
         /** InventoryOut */
         InventoryOut: {
@@ -1603,18 +2321,227 @@ export interface components {
             /** Received View */
             received_view: string;
         };
+        /**
+         * Invert
+         * @description Whether texels are read as one minus themselves.
+         */
+        Invert: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "invert";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * Join
+         * @description Parts that become one: none, those of one material, those of one group.
+         */
+        Join: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "join";
+            /** Target */
+            target: string;
+            /**
+             * Value
+             * @description which parts become one
+             * @enum {string}
+             */
+            value: "apart" | "material" | "group";
+        };
+        /**
+         * Kelvin
+         * @description Its colour as a temperature.
+         */
+        Kelvin: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "kelvin";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * KeptView
+         * @description A view: 16 numbers row by row from camera to world, its angle in radians, and where it is asked for a lens, a moment and surroundings.
+         */
+        KeptView: {
+            /** Name */
+            name: string;
+            /** Matrix */
+            matrix: number[];
+            /** Yfov Rad */
+            yfov_rad: number;
+            /** Lens Radius M */
+            lens_radius_m?: number;
+            /** Focus M */
+            focus_m?: number;
+            /** Clip */
+            clip?: string;
+            /** Time S */
+            time_s?: number;
+            /** Environment */
+            environment?: string;
+        };
+        /**
+         * KindRule
+         * @description Parts of a kind.
+         */
+        KindRule: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "part" | "helper" | "collision" | "detail" | "reference" | "light" | "camera" | "cloud";
+        };
+        /**
+         * Lamp
+         * @description A light that is added.
+         */
+        Lamp: {
+            /** Azimuth Deg */
+            azimuth_deg?: number;
+            /** Height Deg */
+            height_deg?: number;
+            /** Distance M */
+            distance_m?: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "sun" | "point" | "spot" | "rectangle" | "disc";
+            /** Name */
+            name?: string;
+            /** Intensity */
+            intensity?: number;
+            /** Width M */
+            width_m?: number;
+            /** Height M */
+            height_m?: number;
+        };
+        /**
+         * LargestSide
+         * @description Images no larger than this.
+         */
+        LargestSide: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "largest_side";
+            /** Target */
+            target: string;
+            /** Value */
+            value: (16 | 32 | 64 | 128 | 256 | 512 | 1024 | 2048 | 4096 | 8192 | 16384) | null;
+        };
         /** LayerOut */
         LayerOut: {
             texture: components["schemas"]["TextureOut"];
             /** Factor */
             factor: number[];
             mask: components["schemas"]["TextureOut"] | null;
-            /** Blend */
-            blend: string;
+            /**
+             * Blend
+             * @enum {string}
+             */
+            blend: "over" | "multiply" | "add" | "screen";
             /** Weight */
             weight: number;
             /** Bounded */
             bounded: boolean;
+        };
+        /**
+         * LayerValue
+         * @description An image laid over an input, see :class:`trasloco.scene.model.Layer`.
+         */
+        LayerValue: {
+            texture: components["schemas"]["TextureValue"];
+            /** Factor */
+            factor?: number[] | null;
+            mask?: components["schemas"]["TextureValue"] | null;
+            /**
+             * Blend
+             * @enum {string}
+             */
+            blend?: "over" | "multiply" | "add" | "screen";
+            /** Weight */
+            weight?: number;
+            /** Bounded */
+            bounded?: boolean;
+        };
+        /**
+         * Layers
+         * @description Images laid over it, one on another.
+         */
+        Layers: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "layers";
+            /** Target */
+            target: string;
+            /** Value */
+            value: components["schemas"]["LayerValue"][];
+        };
+        /**
+         * LeaveOut
+         * @description Rules for what is left out, kept for the next revision.
+         */
+        LeaveOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "leave_out";
+            /** Target */
+            target: string;
+            /** Value */
+            value: (components["schemas"]["KindRule"] | components["schemas"]["NameRule"])[];
+        };
+        /**
+         * Level
+         * @description How bright they are against what their picture says.
+         */
+        Level: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "level";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * LightOfImage
+         * @description A lightmap that came along, and the lux that its white stands for.
+         */
+        LightOfImage: {
+            /** Image */
+            image: string;
+            /** Lux */
+            lux: number;
+        };
+        /**
+         * LightOfPaint
+         * @description Light kept in vertex colours, and the lux that their white stands for.
+         */
+        LightOfPaint: {
+            /** Paint */
+            paint: boolean;
+            /** Lux */
+            lux: number;
         };
         /** LightOut */
         LightOut: {
@@ -1656,6 +2583,66 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * LightmapMib
+         * @description Memory for all of them on arrival.
+         */
+        LightmapMib: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "lightmap_mib";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * Lightmaps
+         * @description Whether there are lightmaps.
+         */
+        Lightmaps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "lightmaps";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * Limits
+         * @description From which ΔE on a difference is hardly seen, seen when compared, seen at once.
+         */
+        Limits: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "limits";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number[] | null;
+        };
+        /**
+         * MakeUvs
+         * @description A UV set without overlaps.
+         */
+        MakeUvs: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "make_uvs";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean | number;
+        };
         /** MaterialOut */
         MaterialOut: {
             /** Id */
@@ -1675,6 +2662,36 @@ export interface components {
             /** Inputs */
             inputs: components["schemas"]["InputOut"][];
         };
+        /**
+         * Matters
+         * @description What deserves the most texels.
+         */
+        Matters: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "matters";
+            /** Target */
+            target: string;
+            /** Value */
+            value: components["schemas"]["ByCamera"] | components["schemas"]["AroundPart"] | null;
+        };
+        /**
+         * Meant
+         * @description A difference that nothing explains, and that is meant. The target is the entry of the accounts.
+         */
+        Meant: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "meant";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
         /** MendOut */
         MendOut: {
             /** Label */
@@ -1685,7 +2702,215 @@ export interface components {
              */
             nature: "repair" | "guess" | "taste";
             /** Decisions */
-            decisions: components["schemas"]["DecisionIn"][];
+            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
+        };
+        /**
+         * MergeInto
+         * @description One slot for two.
+         */
+        MergeInto: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "merge_into";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * Moment
+         * @description A clip, and a time in it in seconds.
+         */
+        Moment: {
+            /** Clip */
+            clip: string;
+            /** Time S */
+            time_s?: number;
+        };
+        /**
+         * MoveM
+         * @description Everything moved.
+         */
+        MoveM: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "move_m";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number[];
+        };
+        /**
+         * NameRule
+         * @description Parts whose names fit a pattern with ``*`` and ``?``.
+         */
+        NameRule: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * Named
+         * @description Another name.
+         */
+        Named: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "name";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * NearUvs
+         * @description Whole repeats taken off far UVs.
+         */
+        NearUvs: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "near_uvs";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * NewIdColors
+         * @description ID colours that everybody can tell apart.
+         */
+        NewIdColors: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "new_id_colors";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * NormalsAngle
+         * @description Normals made anew, hard where faces meet at a larger angle.
+         */
+        NormalsAngle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "normals_angle";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * Only
+         * @description Nothing but these parts.
+         */
+        Only: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "only";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string[];
+        };
+        /**
+         * Opening
+         * @description Whether it is an opening through which the surroundings are sampled.
+         */
+        Opening: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "opening";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * Paint
+         * @description What becomes of vertex colours.
+         */
+        Paint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "paint";
+            /** Target */
+            target: string;
+            /** Value */
+            value: ("keep" | "atlas" | "palette" | "remove" | "from image") | null;
+        };
+        /**
+         * Panel
+         * @description A soft light painted into the surroundings: where, how large (degrees), how soft its edge is, how bright.
+         */
+        Panel: {
+            /** Azimuth Deg */
+            azimuth_deg?: number;
+            /** Height Deg */
+            height_deg?: number;
+            /** Width Deg */
+            width_deg?: number;
+            /** Tall Deg */
+            tall_deg?: number;
+            /** Soft */
+            soft?: number;
+            /** Nit */
+            nit?: number;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape?: "panel" | "disc";
+            /** Color */
+            color?: number[];
+        };
+        /**
+         * Panels
+         * @description Soft lights painted into them.
+         */
+        Panels: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "panels";
+            /** Target */
+            target: string;
+            /** Value */
+            value: components["schemas"]["Panel"][] | null;
+        };
+        /**
+         * Parent
+         * @description The group that holds it.
+         */
+        Parent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "parent";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string | null;
         };
         /** PartOut */
         PartOut: {
@@ -1713,6 +2938,53 @@ export interface components {
             kind: string;
             /** Size M */
             size_m: number[];
+        };
+        /**
+         * Paths
+         * @description Paths followed from each texel.
+         */
+        Paths: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "paths";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * Place
+         * @description Moved, turned and sized against where it came.
+         */
+        Place: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "place";
+            /** Target */
+            target: string;
+            value: components["schemas"]["Placing"];
+        };
+        /**
+         * PlacedLike
+         * @description Its image lies as another input's does.
+         */
+        PlacedLike: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "placed_like";
+            /** Target */
+            target: string;
+            /**
+             * Value
+             * @enum {string}
+             */
+            value: "base_color" | "diffuse_roughness" | "metalness" | "roughness" | "normal" | "height" | "occlusion" | "opacity" | "emission" | "emission_strength" | "specular" | "specular_color" | "ior" | "clearcoat" | "clearcoat_roughness" | "clearcoat_normal" | "clearcoat_color" | "clearcoat_darkening" | "sheen_color" | "sheen_roughness" | "transmission" | "attenuation_color" | "attenuation_distance" | "thickness" | "dispersion" | "subsurface" | "subsurface_color" | "subsurface_radius" | "diffuse_transmission" | "diffuse_transmission_color" | "anisotropy" | "anisotropy_rotation" | "iridescence" | "iridescence_ior" | "iridescence_thickness";
         };
         /**
          * PlacedOut
@@ -1743,6 +3015,163 @@ export interface components {
              */
             size: number;
         };
+        /**
+         * Placing
+         * @description How a part is moved, turned (degrees about x, y, z) and sized.
+         */
+        Placing: {
+            /** Move M */
+            move_m?: number[];
+            /** Turn Deg */
+            turn_deg?: number[];
+            /** Size */
+            size?: number;
+        };
+        /**
+         * PoseFrom
+         * @description Joints stand as in another model of the delivery.
+         */
+        PoseFrom: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "pose_from";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * RadiusM
+         * @description A ball's radius, 0 for a point.
+         */
+        RadiusM: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "radius_m";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * ReceivedLight
+         * @description Light that came along with a part or a material.
+         */
+        ReceivedLight: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "received_light";
+            /** Target */
+            target: string;
+            /** Value */
+            value: components["schemas"]["LightOfImage"] | components["schemas"]["LightOfPaint"] | null;
+        };
+        /**
+         * Receives
+         * @description Whether a part receives a lightmap.
+         */
+        Receives: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "receives";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * Recentre
+         * @description Everything about the origin.
+         */
+        Recentre: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "recentre";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * Relief
+         * @description How deep, as a share of one repeat of the image, and whether the colour is lightened where it was read as shadow.
+         */
+        Relief: {
+            /** Depth */
+            depth: number;
+            /** Lighten */
+            lighten?: boolean;
+        };
+        /**
+         * Relink
+         * @description Another image in a missing one's place.
+         */
+        Relink: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "relink";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * RightExtension
+         * @description An image called by what it is.
+         */
+        RightExtension: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "right_extension";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * Scale
+         * @description Everything larger or smaller, standing where it stands.
+         */
+        Scale: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "scale";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * Shadows
+         * @description Whether it casts shadows.
+         */
+        Shadows: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "shadows";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
         /** Size */
         Size: {
             /** Unit M */
@@ -1764,6 +3193,50 @@ export interface components {
             /** Scale */
             scale: number;
         };
+        /**
+         * SlotsFrom
+         * @description A slot for each ID: by colour, piece, part, group, layer, or image.
+         */
+        SlotsFrom: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "slots_from";
+            /** Target */
+            target: string;
+            /** Value */
+            value: ("vertex_color" | "pieces" | "part" | "group" | "layer") | components["schemas"]["IdImage"];
+        };
+        /**
+         * Stand
+         * @description Where it stands about the subject.
+         */
+        Stand: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "stand";
+            /** Target */
+            target: string;
+            value: components["schemas"]["Standing"] | null;
+        };
+        /**
+         * StandOnGround
+         * @description A part, or everything, down or up to the ground.
+         */
+        StandOnGround: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "stand_on_ground";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
         /** StandOut */
         StandOut: {
             /** Azimuth Deg */
@@ -1772,6 +3245,123 @@ export interface components {
             height_deg: number;
             /** Distance M */
             distance_m: number;
+        };
+        /**
+         * Standing
+         * @description Degrees round and above the subject, and metres from it.
+         */
+        Standing: {
+            /** Azimuth Deg */
+            azimuth_deg?: number;
+            /** Height Deg */
+            height_deg?: number;
+            /** Distance M */
+            distance_m?: number;
+        };
+        /**
+         * Still
+         * @description Whether it moves.
+         */
+        Still: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "still";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean | null;
+        };
+        /**
+         * Stitched
+         * @description Whether seams are made to agree.
+         */
+        Stitched: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "stitched";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * Strength
+         * @description Normal scale, occlusion strength, or depth of relief as a share of one repeat.
+         */
+        Strength: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "strength";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * Subdivide
+         * @description Each face in four, so many times.
+         */
+        Subdivide: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "subdivide";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * SunTakenOut
+         * @description Whether the sun in their picture becomes a light of its own.
+         */
+        SunTakenOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "sun_out";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * Surface
+         * @description What it is made of.
+         */
+        Surface: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "surface";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string | null;
+        };
+        /**
+         * Swap
+         * @description Another part's shape in this one's place.
+         */
+        Swap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "swap";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string;
         };
         /** TagsOut */
         TagsOut: {
@@ -1784,16 +3374,37 @@ export interface components {
             /** Casts Shadow */
             casts_shadow: boolean | null;
         };
+        /**
+         * TexelsPerMetre
+         * @description How finely a part's light is written down.
+         */
+        TexelsPerMetre: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "texels_per_metre";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number | null;
+        };
         /** TextureOut */
         TextureOut: {
             /** Image */
             image: string;
-            /** Channels */
-            channels: string;
-            /** Encoding */
-            encoding: string;
+            /**
+             * Channels
+             * @enum {string}
+             */
+            channels: "rgb" | "r" | "g" | "b" | "a";
+            /**
+             * Encoding
+             * @enum {string}
+             */
+            encoding: "srgb" | "linear";
             /** Space */
-            space: string;
+            space: ("srgb" | "linear" | "gamma_22" | "display_p3" | "linear_p3" | "rec2020" | "acescg" | "aces2065_1") | "";
             /** Uv Set */
             uv_set: number;
             /** Offset */
@@ -1803,9 +3414,323 @@ export interface components {
             /** Rotation Rad */
             rotation_rad: number;
             /** Wrap */
-            wrap: string[];
+            wrap: ("repeat" | "mirror" | "clamp")[];
             /** Invert */
             invert: boolean;
+            /** Green Up */
+            green_up: boolean;
+            /** Strength */
+            strength: number;
+            /**
+             * Curve
+             * @enum {string}
+             */
+            curve: "linear" | "squared" | "exponent" | "scaled";
+            /** Curve Top */
+            curve_top: number;
+        };
+        /**
+         * TextureValue
+         * @description An image, its channels and how it lies, see :class:`trasloco.scene.model.Texture`; what is left out has its default.
+         */
+        TextureValue: {
+            /** Image */
+            image: string;
+            /**
+             * Channels
+             * @enum {string}
+             */
+            channels?: "rgb" | "r" | "g" | "b" | "a";
+            /**
+             * Encoding
+             * @enum {string}
+             */
+            encoding?: "srgb" | "linear";
+            /** Uv Set */
+            uv_set?: number;
+            /** Offset */
+            offset?: number[];
+            /** Rotation Rad */
+            rotation_rad?: number;
+            /** Scale */
+            scale?: number[];
+            /** Wrap */
+            wrap?: ("repeat" | "mirror" | "clamp")[];
+            /** Invert */
+            invert?: boolean;
+            /** Green Up */
+            green_up?: boolean;
+            /** Strength */
+            strength?: number;
+            /** Space */
+            space?: ("srgb" | "linear" | "gamma_22" | "display_p3" | "linear_p3" | "rec2020" | "acescg" | "aces2065_1") | "";
+            /**
+             * Curve
+             * @enum {string}
+             */
+            curve?: "linear" | "squared" | "exponent" | "scaled";
+            /** Curve Top */
+            curve_top?: number;
+        };
+        /**
+         * TiltRad
+         * @description How they are tilted.
+         */
+        TiltRad: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "tilt_rad";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * Tint
+         * @description A colour over all of them.
+         */
+        Tint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "tint";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number[] | null;
+        };
+        /**
+         * Triangles
+         * @description At most so many triangles.
+         */
+        Triangles: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "triangles";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * TurnFaces
+         * @description All pieces turned round, or those numbered.
+         */
+        TurnFaces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "turn_faces";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean | number[];
+        };
+        /**
+         * TurnRad
+         * @description How the surroundings are turned about the vertical.
+         */
+        TurnRad: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "turn_rad";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * UnifyFaces
+         * @description Neighbours that look to opposite sides are made to agree.
+         */
+        UnifyFaces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "unify_faces";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * UnitM
+         * @description How many metres a unit of the file is.
+         */
+        UnitM: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "unit_m";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * UpAxis
+         * @description Which axis of the file points up.
+         */
+        UpAxis: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "up_axis";
+            /** Target */
+            target: string;
+            /**
+             * Value
+             * @enum {string}
+             */
+            value: "X" | "Y" | "Z";
+        };
+        /**
+         * UseMaterial
+         * @description Another material's look.
+         */
+        UseMaterial: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "use_material";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * Variant
+         * @description The materials of one variant.
+         */
+        Variant: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "variant";
+            /** Target */
+            target: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * VertexColor
+         * @description Whether vertex colours stay.
+         */
+        VertexColor: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "vertex_color";
+            /** Target */
+            target: string;
+            /** Value */
+            value: boolean;
+        };
+        /**
+         * VertexColorEncoding
+         * @description How vertex colours are stored.
+         */
+        VertexColorEncoding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "vertex_color_encoding";
+            /** Target */
+            target: string;
+            /**
+             * Value
+             * @enum {string}
+             */
+            value: "linear" | "srgb";
+        };
+        /**
+         * Views
+         * @description Views that were framed and kept.
+         */
+        Views: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "views";
+            /** Target */
+            target: string;
+            /** Value */
+            value: components["schemas"]["KeptView"][];
+        };
+        /**
+         * Weld
+         * @description Points nearer than this become one.
+         */
+        Weld: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "weld";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * WholeInput
+         * @description Everything about an input, as it was copied.
+         */
+        WholeInput: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "input";
+            /** Target */
+            target: string;
+            value: components["schemas"]["InputValue"] | null;
+        };
+        /**
+         * WidthM
+         * @description A panel's width, a disc's diameter.
+         */
+        WidthM: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "width_m";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * YfovDeg
+         * @description How high an angle it sees.
+         */
+        YfovDeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "yfov_deg";
+            /** Target */
+            target: string;
+            /** Value */
+            value: number;
         };
         /** ChannelOut */
         ChannelOut: {
@@ -2098,8 +4023,11 @@ export interface components {
             width_deg: number;
             /** Tall Deg */
             tall_deg: number;
-            /** Shape */
-            shape: string;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "panel" | "disc";
             /** Soft */
             soft: number;
             /** Nit */
@@ -2217,7 +4145,7 @@ export interface components {
             /** Cure */
             cure: string;
             /** Decisions */
-            decisions: components["schemas"]["DecisionIn"][];
+            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
         };
         /** LightmapFigures */
         LightmapFigures: {
@@ -2242,7 +4170,7 @@ export interface components {
             name: string;
             /** Excused */
             excused: string;
-            received: components["schemas"]["ReceivedLight"] | null;
+            received: components["schemas"]["ReceivedLightOut"] | null;
             /** Density */
             density: number | null;
             /** Asked */
@@ -2305,7 +4233,7 @@ export interface components {
             faults: components["schemas"]["FaultOut"][];
             /** Cures */
             cures: {
-                [key: string]: components["schemas"]["DecisionIn"][];
+                [key: string]: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
             };
             /** Lenses */
             lenses: string[];
@@ -2322,10 +4250,10 @@ export interface components {
             memory_kib: number;
         };
         /**
-         * ReceivedLight
+         * ReceivedLightOut
          * @description ``image`` is empty where it is read from vertex colours; ``target`` is what it was decided for.
          */
-        ReceivedLight: {
+        ReceivedLightOut: {
             /** Image */
             image: string | null;
             /** Lux */
@@ -2411,9 +4339,7 @@ export interface components {
             /** Views */
             views: string[];
             /** Kept */
-            kept: {
-                [key: string]: unknown;
-            }[];
+            kept: components["schemas"]["KeptView"][];
             /** Accepted */
             accepted: string[];
             /** Limits */
@@ -2620,6 +4546,18 @@ export interface components {
             /** Packing List */
             packing_list: string;
         };
+        /**
+         * DecisionRowOut
+         * @description A decision as it is stored, which an earlier version may have written.
+         */
+        DecisionRowOut: {
+            /** Target */
+            target: string;
+            /** Field */
+            field: string;
+            /** Value */
+            value?: unknown;
+        };
         /** HistoryOut */
         HistoryOut: {
             /** Batch */
@@ -2632,6 +4570,8 @@ export interface components {
             count: number;
             /** Created */
             created: string;
+            /** Idle */
+            idle: number;
         };
         /** BackTo */
         BackTo: {
@@ -2813,7 +4753,7 @@ export interface components {
             /** Reason */
             reason: string;
             /** Decisions */
-            decisions: components["schemas"]["DecisionIn"][];
+            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
         };
         /**
          * ProposalOut
@@ -3714,7 +5654,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DecisionIn"][];
+                    "application/json": components["schemas"]["DecisionRowOut"][];
                 };
             };
         };
@@ -3730,7 +5670,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DecisionIn"][];
+                "application/json": (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
             };
         };
         responses: {

@@ -42,6 +42,7 @@ export function History({ move, onClose }: { move: number; onClose: () => void }
               <span className="block text-[12px] text-soft">
                 {new Date(row.created).toLocaleString()}
                 {row.undone ? " · undone" : row.batch === here ? " · here" : ""}
+                {row.idle > 0 && <span className="text-base-content"> · {row.idle === row.count ? "does nothing any more: what it was about is gone" : `${row.idle} of ${row.count} do nothing any more`}</span>}
               </span>
             </button>
           </li>

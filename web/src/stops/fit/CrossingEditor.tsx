@@ -1,6 +1,7 @@
 import { useState } from "react";
 
-import type { Crossing, Fit } from "../../api/client";
+import type { Crossing, Fit, MaterialInput } from "../../api/client";
+import { deciding } from "../../api/decisions";
 import { useDecide, useInventory, useSiblings, useSwapInputs } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 import { ColorPick } from "./ColorPick";
@@ -25,8 +26,8 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
   const isVector = crossing.name === "normal" || crossing.name === "clearcoat_normal";
   const numbers = factor.map(Number);
   const good = factor.every((text) => text.trim() !== "") && numbers.every(Number.isFinite);
-  const putImage = (change: { image?: string; channels?: string; invert?: boolean }) =>
-    decide.mutate([{ target, field: "image", value: { image: given.image, channels: given.channels, invert: given.invert, ...change } }]);
+  const putImage = (change: { image?: string; channels?: MaterialInput["channels"]; invert?: boolean }) =>
+    decide.mutate([deciding(target, "image", { image: given.image ?? "", channels: given.channels, invert: given.invert, ...change })]);
   return (
     <div>
       <StepStrip move={move} crossing={crossing} fit={fit} />
@@ -41,7 +42,7 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
         {given.image && given.factor.length === 1 && (
           <label className="block">
             <span className="block text-[12px] text-soft">Channel</span>
-            <select className="field" value={given.channels ?? "r"} onChange={(event) => putImage({ channels: event.target.value })}>
+            <select className="field" value={given.channels ?? "r"} onChange={(event) => putImage({ channels: event.target.value as MaterialInput["channels"] })}>
               {["r", "g", "b", "a"].map((channel) => (
                 <option key={channel} value={channel}>
                   {channel.toUpperCase()}
@@ -61,7 +62,7 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
             className="flex items-end gap-1"
             onSubmit={(event) => {
               event.preventDefault();
-              if (good) decide.mutate([{ target, field: "factor", value: numbers }, ...(crossing.like ? [{ target, field: "factor_like", value: null }] : [])]);
+              if (good) decide.mutate([deciding(target, "factor", numbers), ...(crossing.like ? [deciding(target, "factor_like", null)] : [])]);
             }}
           >
             {factor.map((text, at) => (
@@ -103,7 +104,7 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
       {crossing.like && (
         <p className="mt-2 text-[12px]">
           Shared: it stays what {crossing.like} has.{" "}
-          <button className="underline" onClick={() => decide.mutate([{ target, field: "factor", value: given.factor }, { target, field: "factor_like", value: null }])}>
+          <button className="underline" onClick={() => decide.mutate([deciding(target, "factor", given.factor.filter((v) => v !== null)), deciding(target, "factor_like", null)])}>
             Keep the value, stop sharing
           </button>
         </p>

@@ -1,4 +1,5 @@
 import type { Fit, PlannedImage } from "../../api/client";
+import { deciding, type ValueOf } from "../../api/decisions";
 import { useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 
@@ -52,7 +53,7 @@ export function DeliveredImages({ move, fit, images }: { move: number; fit: Fit;
             In memory on arrival: <b className="text-base-content">{mebibytes(sum(images))}</b> of {mebibytes(sum(fit.images))} in all.
           </span>
           {side !== null && (
-            <button className="press h-[22px] px-2" disabled={decide.isPending} onClick={() => decide.mutate([{ target: material, field: "largest_side", value: side }])}>
+            <button className="press h-[22px] px-2" disabled={decide.isPending} onClick={() => decide.mutate([deciding(material, "largest_side", side as ValueOf<"largest_side">)])}>
               At most {side} a side: saves {mebibytes(saved)}
             </button>
           )}

@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import type { Material } from "../../api/client";
+import { deciding, type ValueOf } from "../../api/decisions";
 import { useDecide, useDecisions } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 
@@ -18,7 +19,7 @@ export function InventRelief({ move, material }: { move: number; material: Mater
   const made = (decisions.data ?? []).filter((one) => one.target === material.id && one.field === "invent_relief").at(-1)?.value != null;
   const has = (name: string) => material.inputs.some((input) => input.name === name);
   const pictured = material.inputs.some((input) => input.name === "base_color" && input.image !== null);
-  const put = (value: unknown) => decide.mutate([{ target: material.id, field: "invent_relief", value }]);
+  const put = (value: ValueOf<"invent_relief">) => decide.mutate([deciding(material.id, "invent_relief", value)]);
   if (!made && (!pictured || has("normal") || has("height"))) return null;
   return (
     <div className="mt-3 flex flex-wrap items-center gap-2">

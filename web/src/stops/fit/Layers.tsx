@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import type { Crossing, Layer } from "../../api/client";
+import { deciding, type ValueOf } from "../../api/decisions";
 import { useDecide } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
@@ -22,7 +23,7 @@ interface Offered {
 export function Layers({ move, crossing, images }: { move: number; crossing: Crossing; images: Offered[] }) {
   const decide = useDecide(move);
   const layers = crossing.given.layers;
-  const put = (next: (Layer | { texture: object; mask: object })[]) => decide.mutate([{ target: crossing.id, field: "layers", value: next }]);
+  const put = (next: ValueOf<"layers">) => decide.mutate([deciding(crossing.id, "layers", next)]);
   const add = (image: string) => {
     if (!image) return;
     const { uv_set, offset, scale, rotation_rad } = crossing.given;
@@ -65,7 +66,7 @@ function LayerRow({ at, layer, images, busy, onChange, onRemove, onLower }: { at
       <span className="w-44 min-w-0 truncate font-mono text-[12px]" title={name(layer.texture.image)}>
         {at + 1}. {name(layer.texture.image)}
       </span>
-      <Choice label="It" value={layer.blend} options={BLENDS} disabled={busy} onChange={(blend) => onChange({ ...layer, blend })} />
+      <Choice label="It" value={layer.blend} options={BLENDS} disabled={busy} onChange={(blend) => onChange({ ...layer, blend: blend as Layer["blend"] })} />
       <label>
         <span className="block text-[12px] text-soft">Weight, %</span>
         <input className="field w-16 font-mono" inputMode="decimal" value={weight} onChange={(event) => setWeight(event.target.value)} onBlur={keepWeight} onKeyDown={(event) => event.key === "Enter" && keepWeight()} />
@@ -78,7 +79,7 @@ function LayerRow({ at, layer, images, busy, onChange, onRemove, onLower }: { at
         wide="w-40"
         onChange={(chosen) => {
           const at = chosen.lastIndexOf(" ");
-          onChange({ ...layer, mask: chosen ? { ...layer.texture, image: chosen.slice(0, at), channels: chosen.slice(at + 1), encoding: "linear", space: "", invert: false } : null });
+          onChange({ ...layer, mask: chosen ? { ...layer.texture, image: chosen.slice(0, at), channels: chosen.slice(at + 1) as Layer["texture"]["channels"], encoding: "linear", space: "", invert: false } : null });
         }}
       />
       <Choice label="UV set" value={layer.texture.uv_set} options={[0, 1, 2, 3].map((set) => [set, String(set)] as const)} disabled={busy} onChange={(set) => setSet(Number(set))} />

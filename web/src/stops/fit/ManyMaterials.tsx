@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import type { Fit, Material } from "../../api/client";
+import { deciding, type Field, type ValueOf } from "../../api/decisions";
 import { useCopyInputs, useDecide, useInventory } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
@@ -31,7 +32,7 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
   const good = input !== undefined && text.trim() !== "" && numbers.length === input.channels && numbers.every(Number.isFinite);
   const from = chosen.find((material) => material.id === source) ?? chosen[0]!;
   const busy = decide.isPending || copy.isPending;
-  const all = (field: string, value: unknown, on: (material: Material) => string) => decide.mutate(chosen.map((material) => ({ target: on(material), field, value })));
+  const all = <F extends Field>(field: F, value: ValueOf<F>, on: (material: Material) => string) => decide.mutate(chosen.map((material) => deciding(on(material), field, value)));
   return (
     <section aria-label="Several materials" className="min-w-0 flex-1 overflow-y-auto px-[18px] pt-4 pb-6">
       <h1>{chosen.length} materials</h1>

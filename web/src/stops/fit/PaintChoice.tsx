@@ -1,3 +1,4 @@
+import { deciding, type ValueOf } from "../../api/decisions";
 import { useDecide, usePaint } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
@@ -17,7 +18,7 @@ export function PaintChoice({ move, material, hasImage }: { move: number; materi
   ];
   return (
     <div className="mt-3 flex flex-wrap items-end gap-3">
-      <Choice label="Vertex colours travel" value={chosen ?? ""} options={choices} disabled={decide.isPending} onChange={(value) => decide.mutate([{ target: material, field: "paint", value: value || null }])} />
+      <Choice label="Vertex colours travel" value={chosen ?? ""} options={choices} disabled={decide.isPending} onChange={(value) => decide.mutate([deciding(material, "paint", (value || null) as ValueOf<"paint">)])} />
       <p className="min-w-0 flex-1 text-[12px] text-soft">
         {kind !== null && (
           <>

@@ -1,17 +1,18 @@
 import type { Fit, Material } from "../../api/client";
+import { type Decision, deciding, type ValueOf } from "../../api/decisions";
 import { useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 
 /** How a material ends: what lets light through, which sides are seen, and what is worn behind. */
 export function Sides({ move, fit, material }: { move: number; fit: Fit; material: Material }) {
   const decide = useDecide(move);
-  const put = (changes: Record<string, unknown>) => decide.mutate(Object.entries(changes).map(([field, value]) => ({ target: material.id, field, value })));
+  const put = (...changes: Decision[]) => decide.mutate(changes);
   const sides = material.back ?? (material.double_sided ? "both" : "front");
   return (
     <div className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1">
       <label className="flex items-center gap-1.5 text-soft">
         See-through
-        <select className="field text-base-content" value={material.alpha_mode} disabled={decide.isPending} onChange={(event) => put({ alpha_mode: event.target.value })}>
+        <select className="field text-base-content" value={material.alpha_mode} disabled={decide.isPending} onChange={(event) => put(deciding(material.id, "alpha_mode", event.target.value as ValueOf<"alpha_mode">))}>
           <option value="opaque">solid</option>
           <option value="mask">cut out at {material.alpha_cutoff.toFixed(2)}</option>
           <option value="blend">blended</option>
@@ -25,7 +26,8 @@ export function Sides({ move, fit, material }: { move: number; fit: Fit; materia
           disabled={decide.isPending}
           onChange={(event) => {
             const value = event.target.value;
-            put(value === "front" || value === "both" ? { double_sided: value === "both", back: null } : { back: value });
+            const plain = value === "front" || value === "both";
+            put(...(plain ? [deciding(material.id, "double_sided", value === "both")] : []), deciding(material.id, "back", plain ? null : value));
           }}
         >
           <option value="front">the front</option>

@@ -1,16 +1,17 @@
 import { useState } from "react";
 
 import { type Crossing, type Fit, pictures } from "../../api/client";
+import { deciding, type Put, rangeOf, type ValueOf } from "../../api/decisions";
 import { useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 
-const SIDES = [4096, 2048, 1024, 512, 256, 128, 64];
+const SIDES = (rangeOf("largest_side").choices ?? []).map(Number).reverse();
 const spaceName = (space: string) => ({ srgb: "sRGB", linear: "linear, data", gamma_22: "gamma 2.2", display_p3: "Display P3", linear_p3: "linear P3", rec2020: "linear Rec. 2020", acescg: "ACEScg", aces2065_1: "ACES2065-1" })[space] ?? space;
 
 /** What happens to a crossing's texels, one picture before and after each step, each step changed where it stands. */
 export function StepStrip({ move, crossing, fit }: { move: number; crossing: Crossing; fit: Fit }) {
   const decide = useDecide(move);
-  const put = (target: string, field: string, value: unknown) => decide.mutate([{ target, field, value }]);
+  const put: Put = (target, field, value) => decide.mutate([deciding(target, field, value)]);
   if (!crossing.given.image || !crossing.lands.image || crossing.mark === "blocked") return null;
   const version = fit.version.slice(0, 12);
   return (
@@ -21,7 +22,7 @@ export function StepStrip({ move, crossing, fit }: { move: number; crossing: Cro
           <span className="mt-1 block text-[12px] leading-tight">as it is read</span>
           <label className="mt-1 block">
             <span className="sr-only">Colour space</span>
-            <select className="field w-full text-[12px]" value={crossing.given.space} disabled={decide.isPending} onChange={(event) => put(crossing.id, "encoding", event.target.value)}>
+            <select className="field w-full text-[12px]" value={crossing.given.space} disabled={decide.isPending} onChange={(event) => put(crossing.id, "encoding", event.target.value as ValueOf<"encoding">)}>
               {fit.spaces.map((space) => (
                 <option key={space} value={space}>
                   {spaceName(space)}
@@ -54,10 +55,10 @@ export function StepStrip({ move, crossing, fit }: { move: number; crossing: Cro
   );
 }
 
-export function SizeChoice({ fit, material, busy, onChange }: { fit: Fit; material: string; busy: boolean; onChange: (side: number | null) => void }) {
+export function SizeChoice({ fit, material, busy, onChange }: { fit: Fit; material: string; busy: boolean; onChange: (side: ValueOf<"largest_side">) => void }) {
   const asked = fit.sizes[material];
   return (
-    <select aria-label="Longest side of its images" className="field mt-1 text-[12px]" value={asked ?? ""} disabled={busy} onChange={(event) => onChange(event.target.value ? Number(event.target.value) : null)}>
+    <select aria-label="Longest side of its images" className="field mt-1 text-[12px]" value={asked ?? ""} disabled={busy} onChange={(event) => onChange(event.target.value ? (Number(event.target.value) as ValueOf<"largest_side">) : null)}>
       <option value="">as large as taken</option>
       {[...new Set([...SIDES, ...(asked ? [asked] : [])])].sort((a, b) => b - a).map((side) => <option key={side} value={side}>at most {side}</option>)}
     </select>

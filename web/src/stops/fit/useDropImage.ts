@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import { call, type Crossing, filesOfDrop, type Inventory, type Job, type Move, Refused, upload } from "../../api/client";
+import { deciding } from "../../api/decisions";
 import { isRunning, useDecide } from "../../api/hooks";
 
 /** Type of an image of the delivery that is dragged inside the application. */
@@ -15,7 +16,7 @@ export function useDropImage(move: Move, crossing: Crossing) {
   const [error, setError] = useState<Error | null>(null);
 
   async function read(image: string) {
-    await decide.mutateAsync([{ target: crossing.id, field: "image", value: { image, channels: crossing.given.channels ?? undefined, invert: false } }]);
+    await decide.mutateAsync([deciding(crossing.id, "image", { image, channels: crossing.given.channels, invert: false })]);
   }
 
   async function take(transfer: DataTransfer) {

@@ -1,6 +1,7 @@
 import { useState } from "react";
 
-import type { Inventory } from "../../api/client";
+import type { Inventory, KindRule } from "../../api/client";
+import { deciding, type Field, type ValueOf } from "../../api/decisions";
 import { useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 import { DropMore } from "./Findings";
@@ -11,17 +12,15 @@ interface Props {
   chosen: string[];
 }
 
-type Rule = Record<string, string>;
-
 /** What comes along: by kind, by name, only what is chosen, geometry only; variants, joining, motion. All of it is kept for the next revision. */
 export function Along({ move, inventory, chosen }: Props) {
   const decide = useDecide(move);
   const [pattern, setPattern] = useState("");
   const { choice } = inventory;
-  const set = (field: string, value: unknown) => decide.mutate([{ target: "scene", field, value }]);
+  const set = <F extends Field>(field: F, value: ValueOf<F>) => decide.mutate([deciding("scene", field, value)]);
   const count = (kind: string) => (kind === "light" ? inventory.lights.length : kind === "camera" ? inventory.cameras.length : inventory.parts.filter((part) => part.kind === kind).length);
-  const leaves = (kind: string) => choice.rules.some((rule) => rule.kind === kind);
-  const names = choice.rules.filter((rule) => rule.name !== undefined);
+  const leaves = (kind: string) => choice.rules.some((rule) => "kind" in rule && rule.kind === kind);
+  const names = choice.rules.filter((rule) => "name" in rule);
   const parts = chosen.filter((id) => inventory.parts.some((part) => part.id === id));
   const out = inventory.parts.filter((part) => !part.included).length;
   return (
@@ -32,7 +31,7 @@ export function Along({ move, inventory, chosen }: Props) {
           {Object.entries(choice.kinds).map(([kind, label]) => (
             <li key={kind}>
               <label className="flex h-8 items-center gap-2 border-b border-base-300">
-                <input type="checkbox" checked={!leaves(kind)} disabled={decide.isPending || !count(kind)} onChange={(event) => set("leave_out", event.target.checked ? choice.rules.filter((rule) => rule.kind !== kind) : [...choice.rules, { kind }])} />
+                <input type="checkbox" checked={!leaves(kind)} disabled={decide.isPending || !count(kind)} onChange={(event) => set("leave_out", event.target.checked ? choice.rules.filter((rule) => !("kind" in rule && rule.kind === kind)) : [...choice.rules, { kind: kind as KindRule["kind"] }])} />
                 <span className="flex-1">{label}</span>
                 <span className="font-mono text-[12px] text-soft">{count(kind) || "none"}</span>
               </label>
@@ -56,10 +55,10 @@ export function Along({ move, inventory, chosen }: Props) {
           </button>
         </form>
         <ul>
-          {names.map((rule: Rule) => (
+          {names.map((rule) => (
             <li key={rule.name} className="flex h-8 items-center border-b border-base-300">
               <span className="flex-1 font-mono text-[12px]">{rule.name}</span>
-              <button className="underline" onClick={() => set("leave_out", choice.rules.filter((other) => other.name !== rule.name))}>
+              <button className="underline" onClick={() => set("leave_out", choice.rules.filter((other) => !("name" in other && other.name === rule.name)))}>
                 Take along again
               </button>
             </li>
@@ -81,7 +80,7 @@ export function Along({ move, inventory, chosen }: Props) {
         </div>
       </Block>
       <Block title="Pieces" note="Still parts can be joined; nothing moves in the world.">
-        <Pick label="Join" value={choice.join} options={[["apart", "keep all apart"], ["material", "one mesh for each material"], ["group", "one mesh for each group"]]} onPick={(value) => set("join", value)} />
+        <Pick label="Join" value={choice.join} options={[["apart", "keep all apart"], ["material", "one mesh for each material"], ["group", "one mesh for each group"]]} onPick={(value) => set("join", value as ValueOf<"join">)} />
       </Block>
       {choice.variants.length > 0 && (
         <Block title="Variant" note="The file holds several looks; one travels.">

@@ -1,6 +1,7 @@
 import { useState } from "react";
 
-import type { Decision, Part } from "../../api/client";
+import type { Part } from "../../api/client";
+import { type Decision, deciding, type Field, type ValueOf } from "../../api/decisions";
 import { useCollision, useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 
@@ -17,7 +18,7 @@ export function PartTags({ move, parts }: { move: number; parts: Part[] }) {
   const [surface, setSurface] = useState(first?.tags.surface ?? "");
   const [budget, setBudget] = useState("");
   if (!first) return null;
-  const each = (field: string, value: unknown) => decide.mutate(parts.map((part): Decision => ({ target: part.id, field, value })));
+  const each = <F extends Field>(field: F, value: ValueOf<F>) => decide.mutate(parts.map((part) => deciding(part.id, field, value)));
   const same = <K extends keyof Part["tags"]>(key: K) => (parts.every((part) => part.tags[key] === first.tags[key]) ? first.tags[key] : null);
   const cost = costs.data?.find((one) => one.shape === first.tags.collision);
   const count = parts.reduce((sum, part) => sum + part.triangles, 0);
@@ -43,7 +44,7 @@ export function PartTags({ move, parts }: { move: number; parts: Part[] }) {
         </form>
         <label>
           <span className="block text-[12px] text-soft">Collides as</span>
-          <select className="field" value={same("collision") ?? ""} disabled={decide.isPending} onChange={(event) => each("collision", event.target.value || null)}>
+          <select className="field" value={same("collision") ?? ""} disabled={decide.isPending} onChange={(event) => each("collision", (event.target.value || null) as ValueOf<"collision">)}>
             {SHAPES.map(([value, words]) => {
               const price = costs.data?.find((one) => one.shape === value);
               return (
@@ -106,7 +107,7 @@ export function PartTags({ move, parts }: { move: number; parts: Part[] }) {
         </label>
         <label>
           <span className="block text-[12px] text-soft">Quads are cut</span>
-          <select className="field" defaultValue="" disabled={decide.isPending} onChange={(event) => event.target.value && each("diagonals", event.target.value === "given" ? null : event.target.value)}>
+          <select className="field" defaultValue="" disabled={decide.isPending} onChange={(event) => event.target.value && each("diagonals", event.target.value === "given" ? null : (event.target.value as ValueOf<"diagonals">))}>
             <option value="">choose</option>
             <option value="shorter">along the shorter diagonal</option>
             <option value="flatter">where they fold least</option>

@@ -1,6 +1,7 @@
 import { useState } from "react";
 
-import type { Decision, Inventory } from "../../api/client";
+import type { Inventory } from "../../api/client";
+import { deciding, type Field, type ValueOf } from "../../api/decisions";
 import { useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 import { PartTags } from "./PartTags";
@@ -18,8 +19,8 @@ const AXES = ["x", "y", "z"] as const;
 export function PartTools({ move, inventory, chosen }: Props) {
   const decide = useDecide(move);
   const [wide, setWide] = useState(false);
-  const each = (field: string, value: unknown) => decide.mutate(chosen.map((target): Decision => ({ target, field, value })));
-  const act = (label: string, field: string, value: unknown = true) => (
+  const each = <F extends Field>(field: F, value: ValueOf<F>) => decide.mutate(chosen.map((target) => deciding(target, field, value)));
+  const act = <F extends Field>(label: string, field: F, value: ValueOf<F>) => (
     <button key={label} className="press" disabled={decide.isPending} onClick={() => each(field, value)}>
       {label}
     </button>
@@ -35,7 +36,7 @@ export function PartTools({ move, inventory, chosen }: Props) {
         <span className="flex-1 text-soft">{chosen.length} chosen</span>
         {act("Leave out", "include", false)}
         {act("Take along", "include", true)}
-        {act("Turn faces", "turn_faces")}
+        {act("Turn faces", "turn_faces", true)}
         <button className="press" aria-expanded={wide} onClick={() => setWide(!wide)}>
           {wide ? "Fewer tools" : "More tools"}
         </button>
@@ -45,20 +46,20 @@ export function PartTools({ move, inventory, chosen }: Props) {
         <div className="min-h-0 overflow-y-auto bg-base-100">
           <Rename move={move} ids={chosen} />
           <Place key={`${chosen.join()} ${JSON.stringify(place)}`} place={place} mixed={placed.some(Boolean) && !place} busy={decide.isPending} onPlace={(value) => each("place", value)}>
-            {act("Stand on the ground", "stand_on_ground")}
-            {act("Pivot to the middle", "center_pivot")}
-            {act("Apply transform", "apply_transform")}
+            {act("Stand on the ground", "stand_on_ground", true)}
+            {act("Pivot to the middle", "center_pivot", true)}
+            {act("Apply transform", "apply_transform", true)}
           </Place>
           <Shelf title="Faces">
-            {act("Make neighbours agree", "unify_faces")}
-            {act("Drop faces without area", "drop_degenerate")}
-            {act("Drop doubles", "drop_doubles")}
+            {act("Make neighbours agree", "unify_faces", true)}
+            {act("Drop faces without area", "drop_degenerate", true)}
+            {act("Drop doubles", "drop_doubles", true)}
             {act("Weld at 0.1 mm", "weld", 0.0001)}
           </Shelf>
           <Shelf title="Normals, UVs, colours">
             {[0, 30, 60, 180].map((angle) => act(angle === 0 ? "All hard" : angle === 180 ? "All smooth" : `Hard above ${angle}°`, "normals_angle", angle))}
-            {act("Make UVs", "make_uvs")}
-            {act("UVs near the origin", "near_uvs")}
+            {act("Make UVs", "make_uvs", true)}
+            {act("UVs near the origin", "near_uvs", true)}
             {act("UVs by a box, 1 m a repeat", "box_uvs", 1)}
             {act("Remove vertex colours", "vertex_color", false)}
           </Shelf>
@@ -89,7 +90,7 @@ export function PartTools({ move, inventory, chosen }: Props) {
               <p className="text-soft">
                 Nearest two: ΔE {(one.separation.normal ?? 0).toFixed(1)}; without red cones {(one.separation.protan ?? 0).toFixed(1)}, green {(one.separation.deutan ?? 0).toFixed(1)}, blue {(one.separation.tritan ?? 0).toFixed(1)}.
               </p>
-              {act("Give new colours that stay apart", "new_id_colors")}
+              {act("Give new colours that stay apart", "new_id_colors", true)}
             </section>
           ))}
         </div>

@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import type { Inventory } from "../../api/client";
+import { deciding, type ValueOf } from "../../api/decisions";
 import { useDecide } from "../../api/hooks";
 
 const UNITS = [
@@ -38,7 +39,7 @@ export function SizePanel({ move, size }: { move: number; size: Inventory["size"
       <Known height={height} onScale={(value) => decide.mutate([{ target: "scene", field: "scale", value: value * size.scale }])} />
       <label>
         <span className="sr-only">Up axis</span>
-        <select className="field font-mono text-[12px]" value={size.up_axis} onChange={(event) => decide.mutate([{ target: "scene", field: "up_axis", value: event.target.value }])}>
+        <select className="field font-mono text-[12px]" value={size.up_axis} onChange={(event) => decide.mutate([deciding("scene", "up_axis", event.target.value as ValueOf<"up_axis">)])}>
           {["X", "Y", "Z"].map((axis) => (
             <option key={axis} value={axis}>
               {axis} up

@@ -2,13 +2,13 @@ import type { LightData } from "../../api/client";
 import { hexOf, linearOf } from "../../ui/color";
 import { Mark } from "../../ui/Mark";
 import { NumberField } from "../../ui/NumberField";
-import type { Put } from "./put";
+import { type Put, rangeOf, type ValueOf } from "../../api/decisions";
 
 /** What stands behind the subject and does not light it. */
 export function BackdropForm({ data, onPut }: { data: LightData; onPut: Put }) {
   const told = data.backdrop;
   const kind = !told ? "" : told.image ? told.image : "color";
-  const put = (value: unknown) => onPut("environment", "backdrop", value);
+  const put = (value: ValueOf<"backdrop">) => onPut("environment", "backdrop", value);
   const now = told && { nit: told.nit, ...(told.image ? { image: told.image, turn_rad: told.turn_rad } : { color: told.color }) };
   return (
     <section aria-label="Backdrop" className="flex flex-wrap items-end gap-4 border-b border-base-300 bg-base-100 px-6 py-3">
@@ -40,12 +40,12 @@ export function BackdropForm({ data, onPut }: { data: LightData; onPut: Put }) {
             </label>
           )}
           <label className="flex items-center gap-1.5">
-            Level <NumberField label="Level of the backdrop, nit" value={told.nit} positive onSet={(nit) => put({ ...now, nit })} />
+            Level <NumberField label="Level of the backdrop, nit" value={told.nit} range={rangeOf("backdrop", "nit")} onSet={(nit) => put({ ...now, nit })} />
             <span className="text-soft">nit</span>
           </label>
           {told.image && (
             <label className="flex items-center gap-1.5">
-              Turn <NumberField label="Turn of the backdrop, degrees" value={(told.turn_rad * 180) / Math.PI} digits={3} onSet={(degrees) => degrees !== null && put({ ...now, turn_rad: (degrees * Math.PI) / 180 })} />°
+              Turn <NumberField label="Turn of the backdrop, degrees" value={(told.turn_rad * 180) / Math.PI} digits={3} range={{ words: "degrees" }} onSet={(degrees) => put({ ...now, turn_rad: (degrees * Math.PI) / 180 })} />°
             </label>
           )}
           <span className="tight flex items-center gap-2 text-[12px]">

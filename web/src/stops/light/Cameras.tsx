@@ -1,7 +1,7 @@
 import type { Lens } from "../../api/client";
 import { Mark } from "../../ui/Mark";
 import { NumberField } from "../../ui/NumberField";
-import type { Put } from "./put";
+import { type Put, rangeOf } from "../../api/decisions";
 
 /** Cameras as cargo: angle, frame, focus and f-stop, and how well they arrive. */
 export function Cameras({ cameras, onPut }: { cameras: Lens[]; onPut: Put }) {
@@ -27,16 +27,16 @@ export function Cameras({ cameras, onPut }: { cameras: Lens[]; onPut: Put }) {
             <tr key={camera.id} className="h-8 border-b border-base-300">
               <td>{camera.name}</td>
               <td>
-                <NumberField label={`Angle of ${camera.name}`} value={camera.yfov_deg} positive onSet={(value) => onPut(camera.id, "yfov_deg", value)} />
+                <NumberField label={`Angle of ${camera.name}`} value={camera.yfov_deg} range={rangeOf("yfov_deg")} onSet={(value) => onPut(camera.id, "yfov_deg", value)} />
               </td>
               <td>
-                <NumberField positive empty="all" label={`Frame of ${camera.name}`} value={camera.aspect} onSet={(value) => onPut(camera.id, "aspect", value)} />
+                <NumberField range={rangeOf("aspect")} empty="all" label={`Frame of ${camera.name}`} value={camera.aspect} onSet={(value) => onPut(camera.id, "aspect", value)} />
               </td>
               <td>
-                <NumberField positive empty="all" label={`Focus of ${camera.name}`} value={camera.focus_m} onSet={(value) => onPut(camera.id, "focus_m", value)} />
+                <NumberField range={rangeOf("focus_m")} empty="all" label={`Focus of ${camera.name}`} value={camera.focus_m} onSet={(value) => onPut(camera.id, "focus_m", value)} />
               </td>
               <td>
-                <NumberField positive empty="all" label={`F-stop of ${camera.name}`} value={camera.f_stop} onSet={(value) => onPut(camera.id, "f_stop", value)} />
+                <NumberField range={rangeOf("f_stop")} empty="all" label={`F-stop of ${camera.name}`} value={camera.f_stop} onSet={(value) => onPut(camera.id, "f_stop", value)} />
               </td>
               <td className="text-right font-mono text-soft">
                 {camera.focal_mm.toFixed(0)} mm on {camera.sensor_mm.toFixed(0)} mm

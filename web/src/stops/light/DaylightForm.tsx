@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { Daylight } from "../../api/client";
-import type { Put } from "./put";
+import type { Put } from "../../api/decisions";
 
 const USUAL: Daylight = { latitude: 45.4, longitude: 9.2, day: "2026-06-21", hour: 16, offset_h: 2, haze: 3 };
 
@@ -23,7 +23,7 @@ export function DaylightForm({ told, onPut }: { told: Daylight | null; onPut: Pu
       className="flex flex-wrap items-end gap-3 border-b border-base-300 bg-base-100 px-6 py-3"
       onSubmit={(event) => {
         event.preventDefault();
-        onPut("environment", "daylight", { ...Object.fromEntries(Object.entries(wish).map(([key, value]) => [key, key === "day" ? value : Number(value)])) });
+        onPut("environment", "daylight", { day: wish.day, latitude: Number(wish.latitude), longitude: Number(wish.longitude), hour: Number(wish.hour), offset_h: Number(wish.offset_h), haze: Number(wish.haze) });
       }}
     >
       {field("latitude", "Latitude, north", "w-20")}

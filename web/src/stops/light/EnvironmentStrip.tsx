@@ -5,7 +5,7 @@ import { hexOf, linearOf } from "../../ui/color";
 import { BackdropForm } from "./BackdropForm";
 import { DaylightForm } from "./DaylightForm";
 import { PanelsForm } from "./PanelsForm";
-import type { Put } from "./put";
+import type { Put } from "../../api/decisions";
 import { LightPicture, Strip } from "./Strip";
 
 const lux = (value: number) => `${value >= 1000 ? value.toFixed(0) : value.toPrecision(3)} lx`;

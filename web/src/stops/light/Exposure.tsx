@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 
 import { call } from "../../api/client";
-import type { Put } from "./put";
+import type { Put } from "../../api/decisions";
 
 /** The exposure that both sides are judged at: metered once, pinned by hand, or by a camera's settings. */
 export function Exposure({ ev100, move, onPut }: { ev100: number | null; move: number; onPut: Put }) {

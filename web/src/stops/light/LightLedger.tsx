@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import type { Light } from "../../api/client";
 import { Mark } from "../../ui/Mark";
 import { NumberField } from "../../ui/NumberField";
-import type { Put } from "./put";
+import { type Decision, type Put, rangeOf, type ValueOf } from "../../api/decisions";
 
 const KINDS = [
   ["sun", "a sun"],
@@ -14,7 +14,7 @@ const KINDS = [
 ] as const;
 
 /** Every light in a row: what it is, how strong, where it stands, and what becomes of it; and lights that are added. */
-export function LightLedger({ lights, next, onPut, onDecide }: { lights: Light[]; next: string; onPut: Put; onDecide: (decisions: { target: string; field: string; value: unknown }[]) => void }) {
+export function LightLedger({ lights, next, onPut, onDecide }: { lights: Light[]; next: string; onPut: Put; onDecide: (decisions: Decision[]) => void }) {
   const on = lights.filter((one) => one.enabled);
   return (
     <section aria-label="Lights">
@@ -25,7 +25,7 @@ export function LightLedger({ lights, next, onPut, onDecide }: { lights: Light[]
           aria-label="Add a light"
           value=""
           onChange={(event) => {
-            const kind = event.target.value;
+            const kind = event.target.value as NonNullable<ValueOf<"lamp">>["kind"];
             onPut(next, "lamp", { kind, name: `Added ${kind} ${next.split(" ").pop()}` });
           }}
         >
@@ -132,9 +132,9 @@ function Row({ light, onPut }: { light: Light; onPut: Put }) {
       <td>
         {stand && (
           <span className="flex items-center gap-1">
-            <NumberField label={`${light.name}, degrees round`} value={stand.azimuth_deg} digits={3} className="w-16" onSet={(azimuth_deg) => onPut(light.id, "stand", { ...stand, azimuth_deg })} />
-            <NumberField label={`${light.name}, degrees high`} value={stand.height_deg} digits={3} className="w-16" onSet={(height_deg) => onPut(light.id, "stand", { ...stand, height_deg })} />
-            {light.kind !== "sun" && <NumberField label={`${light.name}, metres away`} value={stand.distance_m} digits={3} positive className="w-16" onSet={(distance_m) => onPut(light.id, "stand", { ...stand, distance_m })} />}
+            <NumberField label={`${light.name}, degrees round`} value={stand.azimuth_deg} range={rangeOf("stand", "azimuth_deg")} digits={3} className="w-16" onSet={(azimuth_deg) => onPut(light.id, "stand", { ...stand, azimuth_deg })} />
+            <NumberField label={`${light.name}, degrees high`} value={stand.height_deg} range={rangeOf("stand", "height_deg")} digits={3} className="w-16" onSet={(height_deg) => onPut(light.id, "stand", { ...stand, height_deg })} />
+            {light.kind !== "sun" && <NumberField label={`${light.name}, metres away`} value={stand.distance_m} range={rangeOf("stand", "distance_m")} digits={3} className="w-16" onSet={(distance_m) => onPut(light.id, "stand", { ...stand, distance_m })} />}
           </span>
         )}
       </td>
@@ -151,7 +151,7 @@ function Row({ light, onPut }: { light: Light; onPut: Put }) {
 
 /** How wide a sun is seen, or how large a surface is. */
 function Size({ light, onPut }: { light: Light; onPut: Put }) {
-  const field = (key: "angle_deg" | "width_m" | "height_m" | "radius_m", words: string) => <NumberField label={`${light.name}, ${words}`} value={light[key]} digits={3} positive={key === "width_m" || key === "height_m"} className="w-13" onSet={(value) => value !== null && value >= 0 && onPut(light.id, key, value)} />;
+  const field = (key: "angle_deg" | "width_m" | "height_m" | "radius_m", words: string) => <NumberField label={`${light.name}, ${words}`} value={light[key]} range={rangeOf(key)} digits={3} className="w-13" onSet={(value) => onPut(light.id, key, value)} />;
   if (light.kind === "sun") return <span className="ml-2">{field("angle_deg", "degrees wide")}°</span>;
   if (light.kind === "disc") return <span className="ml-2">{field("width_m", "metres across")} m</span>;
   if (light.kind === "point")

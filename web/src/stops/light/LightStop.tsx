@@ -1,5 +1,6 @@
 import { useSearchParams } from "react-router";
 
+import { deciding, type Put } from "../../api/decisions";
 import { useDecide, useLight } from "../../api/hooks";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
@@ -41,7 +42,7 @@ function LightsPage() {
   const decide = useDecide(move.id);
   if (light.isPending) return <Waiting text="Looking at the lights…" />;
   if (light.error) return <Notice error={light.error} onRetry={() => void light.refetch()} />;
-  const put = (target: string, field: string, value: unknown) => decide.mutate([{ target, field, value }]);
+  const put: Put = (target, field, value) => decide.mutate([deciding(target, field, value)]);
   return (
     <div className="h-full overflow-y-auto">
       <EnvironmentStrip move={move.id} data={light.data} onPut={put} />
@@ -52,7 +53,7 @@ function LightsPage() {
         <Cameras cameras={light.data.cameras} onPut={put} />
         <div className="mt-7 grid grid-cols-[360px_1fr] gap-10">
           <Exposure ev100={light.data.ev100 ?? null} move={move.id} onPut={put} />
-          <AfterEffects data={light.data} onLeaveBehind={(ids) => decide.mutate(ids.map((id) => ({ target: `${id}/occlusion`, field: "input", value: null })))} onSimulate={(names) => put("proof", "effects", names)} />
+          <AfterEffects data={light.data} onLeaveBehind={(ids) => decide.mutate(ids.map((id) => deciding(`${id}/occlusion`, "input", null)))} onSimulate={(names) => put("proof", "effects", names)} />
         </div>
       </div>
     </div>

@@ -5,7 +5,7 @@ import { isRunning, useCancelJob, useStartJob } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 import { NumberField } from "../../ui/NumberField";
-import type { Put } from "./put";
+import { type Put, rangeOf } from "../../api/decisions";
 
 const PATHS = [
   [16, "Glance, 16 paths"],
@@ -124,7 +124,7 @@ function Matters({ data, onPut }: { data: Lightmaps; onPut: Put }) {
       </label>
       {told?.part && (
         <>
-          within <NumberField label="Metres around it" value={told.around_m ?? 0} onSet={(around_m) => around_m !== null && around_m >= 0 && onPut("lightmaps", "matters", { part: told.part, around_m })} className="w-14" /> m
+          within <NumberField label="Metres around it" value={told.around_m ?? 0} range={rangeOf("matters", "around_m")} onSet={(around_m) => onPut("lightmaps", "matters", { part: told.part ?? "", around_m })} className="w-14" /> m
         </>
       )}
     </span>

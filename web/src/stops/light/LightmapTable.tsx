@@ -2,7 +2,7 @@ import { useMemo, useState } from "react";
 
 import type { LightmapPart, Lightmaps } from "../../api/client";
 import { NumberField } from "../../ui/NumberField";
-import type { Put } from "./put";
+import { type Field, type Put, rangeOf, type ValueOf } from "../../api/decisions";
 
 const COLUMNS = [
   ["name", "part"],
@@ -33,7 +33,7 @@ const measure: Record<Column, (part: LightmapPart) => number | string> = {
 const MOVING = new Set(["moves", "changes its shape"]);
 
 /** Every part with what it gets: texels a metre can be asked for, and a part can be lit where it arrives instead. */
-export function LightmapTable({ data, chosen, onChoose, onPut, onPutMany }: { data: Lightmaps; chosen: string | null; onChoose: (part: string) => void; onPut: Put; onPutMany: (ids: string[], field: string, value: unknown) => void }) {
+export function LightmapTable({ data, chosen, onChoose, onPut, onPutMany }: { data: Lightmaps; chosen: string | null; onChoose: (part: string) => void; onPut: Put; onPutMany: <F extends Field>(ids: string[], field: F, value: ValueOf<F>) => void }) {
   const { parts } = data;
   const faulty = useMemo(() => new Set(data.faults.map((fault) => `${fault.kind} ${fault.part}`)), [data.faults]);
   const [by, setBy] = useState<Column>("memory");
@@ -112,7 +112,7 @@ function Row({ part, faulty, probes, chosen, picked, onPick, onChoose, onPut }: 
             {part.received ? (
               <>
                 brings its own light; white stands for
-                <NumberField label={`Lux of white on ${part.name}`} value={part.received.lux} positive onSet={(lux) => onPut(part.received!.target, "received_light", part.received!.image ? { image: part.received!.image, lux } : { paint: true, lux })} />
+                <NumberField label={`Lux of white on ${part.name}`} value={part.received.lux} range={rangeOf("received_light", "lux")} onSet={(lux) => onPut(part.received!.target, "received_light", part.received!.image ? { image: part.received!.image, lux } : { paint: true, lux })} />
                 lux
               </>
             ) : (
@@ -132,9 +132,8 @@ function Row({ part, faulty, probes, chosen, picked, onPick, onChoose, onPut }: 
               label={`Texels a metre on ${part.name}`}
               value={part.density === null ? null : Math.round(part.density)}
               empty="share"
-              positive
+              range={rangeOf("texels_per_metre")}
               className={`w-14 text-right ${part.asked ? "font-semibold" : ""}`}
-              title={part.asked ? "asked for; empty it to share again" : "by its share of the memory"}
               onSet={(density) => onPut(part.id, "texels_per_metre", density)}
             />
           </td>

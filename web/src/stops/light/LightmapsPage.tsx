@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { type Decision, type LightmapFault, pictures } from "../../api/client";
+import { type LightmapFault, pictures } from "../../api/client";
+import { type Decision, deciding, type Put } from "../../api/decisions";
 import { isRunning, useAfter, useDecide, useLightmaps, useSheets, useStartJob } from "../../api/hooks";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
@@ -24,7 +25,7 @@ export function LightmapsPage() {
   useAfter(move.job, ["bake"], data.refetch);
   if (data.isPending) return <Waiting text="Looking at the lightmaps…" />;
   if (data.error) return <Notice error={data.error} onRetry={() => void data.refetch()} />;
-  const put = (target: string, field: string, value: unknown) => decide.mutate([{ target, field, value }]);
+  const put: Put = (target, field, value) => decide.mutate([deciding(target, field, value)]);
   const maps = data.data;
   if (!maps.taken)
     return (
@@ -93,7 +94,7 @@ export function LightmapsPage() {
         <LightmapAsk move={move.id} data={maps} job={job} onPut={put} />
         {decide.error && <Notice error={decide.error} />}
         {maps.baked && <LightmapFaults faults={maps.faults} cures={maps.cures} chosen={chosen} onShow={show} onCure={cure} busy={running !== null || decide.isPending} />}
-        <LightmapTable data={maps} chosen={chosen} onChoose={(part) => setChosen(part)} onPut={put} onPutMany={(ids, field, value) => decide.mutate(ids.map((target) => ({ target, field, value })))} />
+        <LightmapTable data={maps} chosen={chosen} onChoose={(part) => setChosen(part)} onPut={put} onPutMany={(ids, field, value) => decide.mutate(ids.map((target) => deciding(target, field, value)))} />
         <p className="px-5 pb-6">
           <button className="text-soft underline" onClick={() => put("lightmaps", "lightmaps", false)}>
             Write no light down in this move

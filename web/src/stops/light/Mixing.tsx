@@ -1,16 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 
-import type { Job, Mix } from "../../api/client";
+import type { Decision, Job, Mix } from "../../api/client";
+import { deciding } from "../../api/decisions";
 import { isRunning, useAfter, useMix, useStartJob } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 import { developed, sum } from "./mixing";
 
-type Decide = (decisions: { target: string; field: string; value: unknown }[]) => void;
-
 /** The lamps as faders over a picture of each alone; nothing is rendered while they are moved, and what is found is written back as strengths. */
-export function Mixing({ move, job, onDecide }: { move: number; job: Job | null; onDecide: Decide }) {
+export function Mixing({ move, job, onDecide }: { move: number; job: Job | null; onDecide: (decisions: Decision[]) => void }) {
   const mix = useMix(move);
   const start = useStartJob(move);
   const [view, setView] = useState("");
@@ -37,7 +36,7 @@ export function Mixing({ move, job, onDecide }: { move: number; job: Job | null;
 
 const stops = (value: number) => `${value > 0 ? "+" : ""}${value.toFixed(1)} EV`;
 
-function Faders({ move, mix, onDecide }: { move: number; mix: Mix; onDecide: Decide }) {
+function Faders({ move, mix, onDecide }: { move: number; mix: Mix; onDecide: (decisions: Decision[]) => void }) {
   const [shift, setShift] = useState<Record<string, number>>({});
   const [muted, setMuted] = useState<string[]>([]);
   const [alone, setAlone] = useState<string | null>(null);
@@ -105,8 +104,8 @@ function Faders({ move, mix, onDecide }: { move: number; mix: Mix; onDecide: Dec
             disabled={changed.length + off.length === 0}
             onClick={() => {
               onDecide([
-                ...changed.map((layer) => ({ target: layer.target, field: layer.target === "environment" ? "level" : "intensity", value: layer.strength * 2 ** (shift[layer.name] ?? 0) })),
-                ...off.map((layer) => ({ target: layer.target, field: "enabled", value: false })),
+                ...changed.map((layer) => deciding(layer.target, layer.target === "environment" ? "level" : "intensity", layer.strength * 2 ** (shift[layer.name] ?? 0))),
+                ...off.map((layer) => deciding(layer.target, "enabled", false)),
               ]);
               setShift({});
               setMuted([]);

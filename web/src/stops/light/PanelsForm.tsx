@@ -1,7 +1,7 @@
 import type { Panel } from "../../api/client";
 import { hexOf, linearOf } from "../../ui/color";
 import { NumberField } from "../../ui/NumberField";
-import type { Put } from "./put";
+import { type Put, rangeOf } from "../../api/decisions";
 
 const USUAL: Panel = { azimuth_deg: 40, height_deg: 40, width_deg: 40, tall_deg: 25, shape: "panel", soft: 0.2, nit: 1000, color: [1, 1, 1] };
 const FIELDS = [
@@ -59,14 +59,14 @@ function Row({ number, panel, onChange, onRemove }: { number: number; panel: Pan
     <tr className="h-8">
       <td className="font-mono">{number + 1}</td>
       <td>
-        <select className="field h-6" aria-label={`Shape of panel ${number + 1}`} value={panel.shape} onChange={(event) => onChange({ shape: event.target.value })}>
+        <select className="field h-6" aria-label={`Shape of panel ${number + 1}`} value={panel.shape} onChange={(event) => onChange({ shape: event.target.value as Panel["shape"] })}>
           <option value="panel">panel</option>
           <option value="disc">disc</option>
         </select>
       </td>
       {FIELDS.map(([key, words]) => (
         <td key={key}>
-          <NumberField label={`${words} of panel ${number + 1}`} value={panel[key]} onSet={(value) => onChange({ [key]: value })} />
+          <NumberField label={`${words} of panel ${number + 1}`} value={panel[key]} range={rangeOf("panels", key)} onSet={(value) => onChange({ [key]: value })} />
         </td>
       ))}
       <td>

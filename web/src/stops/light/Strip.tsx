@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 
 import { type LightData, pictures } from "../../api/client";
 import { Mark } from "../../ui/Mark";
-import type { Put } from "./put";
+import type { Put } from "../../api/decisions";
 import { round, StripMark } from "./StripMark";
 
 /** All directions round the subject, side by side: the picture that surrounds it is dragged to turn it, with its sun, the panels and the lights on it. */

@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import type { Job, Proofs } from "../../api/client";
+import { deciding } from "../../api/decisions";
 import { isRunning, useCancelJob, useDecide, useStartJob } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
@@ -137,9 +138,9 @@ function Limits({ move, limits }: { move: number; limits: number[] }) {
 /** Views that were framed and kept: a moment and surroundings of their own, or gone again. */
 function Kept({ move, data }: { move: number; data: Proofs }) {
   const decide = useDecide(move);
-  const kept = data.kept as { name: string; clip?: string; time_s?: number; environment?: string }[];
+  const { kept } = data;
   if (!kept.length) return <p className="col-span-2 text-[12px] text-soft">Frame a view in Inventory and press “Keep for proofs” to add it here.</p>;
-  const put = (next: typeof kept) => decide.mutate([{ target: "proof", field: "views", value: next }]);
+  const put = (next: typeof kept) => decide.mutate([deciding("proof", "views", next)]);
   return (
     <div className="col-span-2">
       <span className="block text-[12px] text-soft">Views kept</span>

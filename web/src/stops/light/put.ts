@@ -1,2 +1,0 @@
-/** Decides one thing. */
-export type Put = (target: string, field: string, value: unknown) => void;
