@@ -7,6 +7,7 @@ import json
 import re
 import zipfile
 from collections.abc import Callable
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any, Literal
 
@@ -20,10 +21,10 @@ from ninja.errors import HttpError, ValidationError
 from demo.samples import SAMPLES
 from server.moves import jobs, lightmaps, lights, mixing, present, schemas
 from server.moves import sheets as sheet_shelf
-from server.moves.bench import Bench, file_picture, shelf_sample
+from server.moves.bench import Bench
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow, Revision
 from server.moves.sheets import sheet_of
-from server.moves.store import blob_path, get_blob, put_blob, store
+from server.moves.store import blob_path, get_blob, put_blob, result_path, store
 from trasloco.decisions.kinds import AnyDecision, on_the_wire, typed
 from trasloco.decisions.targets import check_targets
 from trasloco.decisions.values import plain
@@ -36,9 +37,10 @@ from trasloco.inventory.naming import renamed
 from trasloco.limits import LIMITS
 from trasloco.mends.settling import decided
 from trasloco.mends.whole_inputs import copied_settings, swapped_inputs
-from trasloco.move import mend
 from trasloco.render.picture import ev100_of
-from trasloco.scene.digest import digest
+from trasloco.results import looking, pictures
+from trasloco.results import samples as samples_of
+from trasloco.results.name import named
 from trasloco.scene.model import Decision
 from trasloco.sheets.text import sheet_toml
 from trasloco.shelf import matches, put_on, shelf
@@ -95,7 +97,7 @@ def _ready(move_id: int) -> Bench:
 
 def _written(name: str, bench: Bench, schema: type[Schema], make: Callable[[], Any]) -> HttpResponse:
     """A large answer, checked and written once for each state of the move."""
-    key = digest(name, bench.received_key, bench.source, bench.destination, bench.decisions)
+    key = named(name, ("trasloco.move",), bench.received_name, bench.source, bench.destination, bench.decisions, bench.has_light()).key
     data: bytes = store.get_or_make(key, lambda: schema.model_validate(make()).model_dump_json().encode(), keep=False)
     return HttpResponse(data, content_type="application/json")
 
@@ -362,7 +364,7 @@ def accounts(request: HttpRequest, move_id: int) -> Any:
 @api.get("/moves/{move_id}/handovers", response=list[schemas.HandoverOut])
 def handovers(request: HttpRequest, move_id: int) -> Any:
     bench = _ready(move_id)
-    return [present.handover_out(row, digest(bench.landed_key)) for row in bench.move.handovers.all()]
+    return [present.handover_out(row, bench.landed_name.inputs) for row in bench.move.handovers.all()]
 
 
 @api.post("/moves/{move_id}/decisions", response=schemas.MoveOut)
@@ -374,7 +376,7 @@ def decide(request: HttpRequest, move_id: int, decisions: list[AnyDecision]) -> 
 def _decide(move_id: int, wanted: list[Decision]) -> Any:
     bench = _ready(move_id)
     received = bench.received().scene
-    check_targets(wanted, received, bench.settled(), mend(received, bench.source, [*bench.decisions, *wanted]))
+    check_targets(wanted, received, bench.settled(), bench.mended_with(wanted))
     with transaction.atomic():
         bench.move.decisions.filter(undone=True).delete()
         last = bench.move.decisions.order_by("-batch").values_list("batch", flat=True).first() or 0
@@ -434,14 +436,14 @@ def swap_inputs(request: HttpRequest, move_id: int, wanted: schemas.SwapInputs) 
 @api.get("/moves/{move_id}/texel", response=schemas.TexelOut)
 def texel(request: HttpRequest, move_id: int, image: str, u: float, v: float) -> Any:
     """The colour of an image at a place, 0 to 1 from its upper left corner."""
-    return _ready(move_id).texel(image, u, v)
+    return asdict(looking.texel_seen(_ready(move_id), image, u, v))
 
 
 @api.get("/moves/{move_id}/paint", response=schemas.PaintOut)
 def paint(request: HttpRequest, move_id: int, material: str) -> Any:
     bench = _ready(move_id)
     made = decided(bench.decisions, material, "paint")
-    return {**bench.paint(material), "chosen": made.value if made else None}
+    return {**asdict(looking.paint_seen(bench, material)), "chosen": made.value if made else None}
 
 
 @api.get("/moves/{move_id}/shelf", response=schemas.ShelfOut)
@@ -462,23 +464,23 @@ def from_shelf(request: HttpRequest, move_id: int, wanted: list[schemas.FromShel
 @api.get("/moves/{move_id}/alone.png")
 def alone_png(request: HttpRequest, move_id: int, name: str, arrival: bool = False, view: str = "") -> HttpResponse:
     """One input alone on the model, on either side."""
-    return _png(_ready(move_id).alone_png(name, arrival, view, 640, 480))
+    return _png(pictures.alone_png(_ready(move_id), name, arrival, view, 640, 480))
 
 
 @api.get("/shelf.png")
 def shelf_png(request: HttpRequest, name: str, side: int = 76) -> HttpResponse:
-    return _png(shelf_sample(name, min(_side(side), 256)), forever=True)
+    return _png(samples_of.shelf_sample(store, name, min(_side(side), 256)), forever=True)
 
 
 @api.get("/moves/{move_id}/collision", response=list[schemas.CollisionOut])
 def collision(request: HttpRequest, move_id: int, part: str) -> Any:
     """What each shape that could stand for a part would cost."""
-    return _ready(move_id).collision(part)
+    return looking.collision_seen(_ready(move_id), part)
 
 
 @api.get("/moves/{move_id}/step.png")
 def step_png(request: HttpRequest, move_id: int, crossing: str, at: int, side: int = 84) -> HttpResponse:
-    return _png(_ready(move_id).step_png(crossing, at, min(_side(side), 512)))
+    return _png(pictures.step_png(_ready(move_id), crossing, at, min(_side(side), 512)))
 
 
 @api.post("/moves/{move_id}/jobs", response=schemas.JobOut)
@@ -504,7 +506,7 @@ def cancel_job(request: HttpRequest, job_id: int) -> Any:
 
 @api.get("/moves/{move_id}/samples", response=schemas.SampleOut)
 def sample(request: HttpRequest, move_id: int, material: str, quick: bool = False) -> Any:
-    return _ready(move_id).sample(material, quick)
+    return present.sample_out(_ready(move_id), material, quick)
 
 
 def _png(data: bytes, forever: bool = False) -> HttpResponse:
@@ -519,17 +521,17 @@ def _side(side: int) -> int:
 
 @api.get("/moves/{move_id}/sample.png")
 def sample_png(request: HttpRequest, move_id: int, material: str, side: int = 76) -> HttpResponse:
-    return _png(_ready(move_id).sample_png(material, min(_side(side), 512)))
+    return _png(samples_of.sample_png(_ready(move_id), material, min(_side(side), 512)))
 
 
 @api.get("/moves/{move_id}/input.png")
 def input_png(request: HttpRequest, move_id: int, material: str, name: str, side: int = 512) -> HttpResponse:
-    return _png(_ready(move_id).input_png(material, name, _side(side)))
+    return _png(pictures.input_png(_ready(move_id), material, name, _side(side)))
 
 
 @api.get("/moves/{move_id}/image.png")
 def image_png(request: HttpRequest, move_id: int, image: str, side: int = 128, channel: Literal["rgb", "r", "g", "b", "a"] = "rgb") -> HttpResponse:
-    return _png(_ready(move_id).image_png(image, _side(side), channel))
+    return _png(pictures.image_png(_ready(move_id), image, _side(side), channel))
 
 
 @api.get("/moves/{move_id}/image", response=schemas.ImageFacts)
@@ -546,7 +548,7 @@ def families(request: HttpRequest, move_id: int) -> Any:
 def siblings(request: HttpRequest, move_id: int, material: str, image: str) -> Any:
     """What else the set of an image would fill in a material: one proposal or none."""
     bench = _ready(move_id)
-    made = bench.siblings(material, image)
+    made = looking.siblings(bench, material, image)
     return [present.proposal_out(bench, made)] if made is not None else []
 
 
@@ -573,12 +575,13 @@ def media_zip(request: HttpRequest, move_id: int) -> HttpResponse:
 
 @api.get("/moves/{move_id}/crossing.png")
 def crossing_png(request: HttpRequest, move_id: int, crossing: str, side: int = 96) -> HttpResponse:
-    return _png(_ready(move_id).crossing_png(crossing, _side(side)))
+    return _png(pictures.crossing_png(_ready(move_id), crossing, _side(side)))
 
 
 def _blob(name: str, kind: str, download: str = "") -> FileResponse:
-    path = blob_path(name)
-    if not re.fullmatch(r"[0-9a-f]{64}", name) or not path.is_file():
+    kept = (blob_path(name), result_path(name)) if re.fullmatch(r"[0-9a-f]{64}", name) else ()
+    path = next((one for one in kept if one.is_file()), None)
+    if path is None:
         raise HttpError(404, "There is no such file.")
     response = FileResponse(path.open("rb"), content_type=_TYPES[kind], as_attachment=bool(download), filename=download)
     response["Cache-Control"] = _FOREVER
@@ -610,7 +613,7 @@ def handover_picture(request: HttpRequest, handover_id: int, path: str, side: in
     row = get_object_or_404(Handover, id=handover_id)
     if path not in row.files:
         raise Refused("There is no such file in this handover.", path, "Reload the page.")
-    return HttpResponse(file_picture(path, row.files[path]["blob"], min(max(side, 16), 512)), content_type="image/png")
+    return _png(present.delivered_png(path, row.files[path]["blob"], min(max(side, 16), 512)))
 
 
 @api.get("/handovers/{handover_id}/report")

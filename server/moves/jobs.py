@@ -17,7 +17,7 @@ from django.db import close_old_connections, transaction
 from django.utils import timezone
 from django_tasks import task
 
-from server.moves.bench import VERSION, Bench
+from server.moves.bench import Bench
 from server.moves.mixing import render_layers
 from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import get_blob, put_blob
@@ -36,6 +36,8 @@ from trasloco.proof.sequence import frame_times
 from trasloco.proof.staging import effects_of, exposure_of, limits_of, main_views, views_for
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, auto_ev100, render, views_of
+from trasloco.results.code import code_of
+from trasloco.results.name import Name
 from trasloco.scene.digest import digest
 from trasloco.summary import causes_json, frame_json, proof_json
 
@@ -142,8 +144,8 @@ def _receive(job: Job, report: Progress) -> None:
         revision.save(update_fields=["refusal"])
         raise
     report(0.4, "preparing the view")
-    bench.view_glb()
-    revision.received, revision.refusal = bench.received_key, None
+    bench.view_blob()
+    revision.received, revision.refusal = bench.received_name.key, None
     revision.save()
     report(0.5, "surveying")
     bench.findings(part_of(report, 0.5, 0.9))
@@ -170,6 +172,11 @@ _UNFINISHED: dict[str, dict[str, tuple[Picture | None, Picture | None]]] = {}
 """Pictures of the last proof as far as they got, by what they show: one that was cancelled, or is asked for with more samples, goes on from them."""
 
 
+def proof_code(landed: Name) -> str:
+    """What made a proof of what is delivered: a later version may see more, or less."""
+    return digest(landed.code, code_of("trasloco.proof.proving"))
+
+
 def _prove(job: Job, report: Progress) -> None:
     bench = Bench(job.move)
     reference, quality = bench.reference(), _quality(job.settings)
@@ -180,13 +187,13 @@ def _prove(job: Job, report: Progress) -> None:
     stand_in = bool(job.settings.get("stand_in"))
     ev100 = exposure_of(bench.decisions)
     limits, effects = limits_of(bench.decisions), effects_of(bench.decisions, bench.destination)
-    key = digest("proof", VERSION, bench.landed_key, [asdict(view) for view in chosen], replace(quality, threads=0), ev100, limits, effects, stand_in)
+    key = digest("proof", bench.landed_name.inputs, proof_code(bench.landed_name), [asdict(view) for view in chosen], replace(quality, threads=0), ev100, limits, effects, stand_in)
     same = next((row for row in job.move.proofs.all() if row.figures.get("key") == key), None)
     if same is not None:
         Job.objects.filter(id=job.id).update(result={"proof": same.id})
         return
     early: dict[str, dict[str, str]] = {}
-    shown = digest("pictures", VERSION, bench.landed_key, quality.width, quality.height, quality.bounces)
+    shown = digest("pictures", bench.landed_name.key, quality.width, quality.height, quality.bounces)
     if shown not in _UNFINISHED:
         _UNFINISHED.clear()
     begun = _UNFINISHED.setdefault(shown, {})
@@ -200,13 +207,13 @@ def _prove(job: Job, report: Progress) -> None:
         before = begun.get(view, (None, None))
         begun[view] = (picture, before[1]) if side == "reference" else (before[0], picture)
 
-    if not bench.has_arrival():
+    if not bench.has_package():
         look_first(flatten(reference), chosen[0], quality, ev100, on_pass)
     arrival = bench.arrival(part_of(report, 0, 0.25))
     proof = verbs.prove(reference, arrival, chosen, quality, ev100, limits, part_of(report, 0.25, 0.98), on_pass, resume, keep, effects, stand_in)
     number = (job.move.proofs.order_by("-number").values_list("number", flat=True).first() or 0) + 1
     figures = {**proof_json(proof, reference), "key": key, "settings": job.settings, "effects": [effect.name for effect in effects]}
-    row = ProofRow.objects.create(move=job.move, number=number, figures=figures, pictures=_kept_pictures(proof), plan=bench.landed_key)
+    row = ProofRow.objects.create(move=job.move, number=number, figures=figures, pictures=_kept_pictures(proof), plan=bench.landed_name.inputs, code=proof_code(bench.landed_name))
     Job.objects.filter(id=job.id).update(result={"pictures": early, "proof": row.id})
 
 
@@ -222,7 +229,7 @@ def _sequence(job: Job, report: Progress) -> None:
     arrival = bench.arrival(part_of(report, 0, 0.1))
     quality = _quality({"width": 320, "height": 180, "samples": 16, "bounces": 3, **settings})
     frames: list[dict[str, Any]] = []
-    told = {"clip": clip, "clip_name": reference.clips[clip].name, "view": view.name, "rate": rate, "plan": bench.landed_key}
+    told = {"clip": clip, "clip_name": reference.clips[clip].name, "view": view.name, "rate": rate, "plan": bench.landed_name.inputs}
     effects = effects_of(bench.decisions, bench.destination)
     for frame in verbs.prove_clip(reference, arrival, clip, view, rate, quality, exposure_of(bench.decisions), effects, part_of(report, 0.1, 1), bool(settings.get("stand_in"))):
         pictures = {"reference": put_blob(picture_png(frame.reference, frame.ev100)), "arrival": put_blob(picture_png(frame.arrival, frame.ev100)), "difference": put_blob(difference_png(frame.comparison.delta_e))}
@@ -236,7 +243,7 @@ def _causes(job: Job, report: Progress) -> None:
     row = job.move.proofs.filter(id=job.settings.get("proof")).first()
     if row is None:
         raise Refused("There is no such proof.", str(job.settings.get("proof")), "Reload the page.")
-    if row.plan != bench.landed_key:
+    if row.plan != bench.landed_name.inputs:
         raise Refused("The plan has changed since this proof.", f"proof {row.number}", "Prove again, then ask what is to blame.")
     reference = bench.reference()
     name = row.figures["worst_view"]
@@ -263,7 +270,7 @@ def _bake(job: Job, report: Progress) -> None:
             shown[0] = time.monotonic()
             Job.objects.filter(id=job.id).update(result={"maps": [put_blob(early_png(one)) for one in found[:4]], "paths": found[0].samples})
 
-    bench.baked(report, on_pass)
+    bench.baked(report, on_pass, bool(job.settings.get("anew")))
 
 
 def _mix(job: Job, report: Progress) -> None:
@@ -296,7 +303,7 @@ def _account(job: Job, report: Progress) -> None:
 
 def _proof_shown(bench: Bench) -> ShownProof | None:
     """The last proof of what is delivered, as a report shows it."""
-    row = bench.move.proofs.filter(plan=bench.landed_key).order_by("-number").first()
+    row = bench.move.proofs.filter(plan=bench.landed_name.inputs).order_by("-number").first()
     if row is None or "judged" not in row.figures:
         return None
     told, held = row.figures, row.pictures
@@ -333,7 +340,7 @@ def _deliver(job: Job, report: Progress) -> None:
         number = (job.move.handovers.order_by("-number").values_list("number", flat=True).first() or 0) + 1
         row = Handover.objects.create(
             move=job.move, number=number, destination=bench.destination.name, files={path: {"blob": put_blob(data), "size": len(data)} for path, data in package.files.items()}, marks=dict(accounts.counted()),
-            packing_list=list_text, report=put_blob(page.encode()), archive=put_blob(out.getvalue()), plan=digest(bench.landed_key),
+            packing_list=list_text, report=put_blob(page.encode()), archive=put_blob(out.getvalue()), plan=bench.landed_name.inputs,
         )
     Job.objects.filter(id=job.id).update(result={"handover": row.id})
 

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
-from server.moves.bench import VERSION, Bench
-from server.moves.store import get_blob, put_blob, store
+from server.moves.bench import Bench
+from server.moves.store import store
 from trasloco.decisions.kinds import in_force, on_the_wire
 from trasloco.errors import Refused
 from trasloco.formats.gltf_write import GlbOptions, write_glb
@@ -17,7 +17,7 @@ from trasloco.light.lightmaps.layout import MIB, texels_for
 from trasloco.light.lightmaps.lightmaps import Baked
 from trasloco.light.lightmaps.showing import LENSES, lens_picture, placed_scene
 from trasloco.light.lightmaps.wishes import excuses
-from trasloco.scene.digest import digest
+from trasloco.results.name import named
 from trasloco.scene.images import encode
 from trasloco.scene.model import Decision, Scene
 
@@ -54,7 +54,7 @@ def _received(scene: Scene, decisions: Sequence[Decision]) -> dict[str, dict[str
 
 def _baked(baked: Baked, bench: Bench) -> dict[str, Any]:
     return {
-        "version": bench.light_key, "maps": [{"width": w, "height": h} for w, h in baked.laid.sizes], "memory_mib": baked.laid.memory_mib, "files_mib": sum(len(f.data) for f in baked.files.values()) / MIB,
+        "version": bench.light_name.key, "earlier": bench.light_is_earlier(), "maps": [{"width": w, "height": h} for w, h in baked.laid.sizes], "memory_mib": baked.laid.memory_mib, "files_mib": sum(len(f.data) for f in baked.files.values()) / MIB,
         "cost": baked.cost, "seam": baked.seam, "ev100": baked.faults.ev100, "paths": max((g.samples for g in baked.gathered), default=0), "probes": len(baked.probes),
     }
 
@@ -86,11 +86,14 @@ def _ready(bench: Bench) -> Baked:
 def lens_png(bench: Bench, number: int, lens: str) -> bytes:
     """A lightmap under a lens."""
     baked = _ready(bench)
-    return get_blob(store.get_or_make(digest("lens", VERSION, bench.light_key, number, lens), lambda: put_blob(encode(lens_picture(baked, number, lens), "png"))))
+    name = named("lens", ("trasloco.light.lightmaps.showing",), bench.light_name, number, lens)
+    made: bytes = store.get_or_make(name.key, lambda: encode(lens_picture(baked, number, lens), "png"))
+    return made
 
 
 def view_glb(bench: Bench) -> bytes:
     """The lightmapped parts, for the view."""
     baked = _ready(bench)
     options = GlbOptions(materials=False, images=False, ids=True, motion=False, lights=False, cameras=False, tangents=False)
-    return get_blob(store.get_or_make(digest("lightmap view", VERSION, bench.light_key), lambda: put_blob(write_glb(placed_scene(baked), options))))
+    made: bytes = store.get_or_make(named("lightmap view", ("trasloco.formats.gltf_write",), bench.light_name).key, lambda: write_glb(placed_scene(baked), options))
+    return made

@@ -7,8 +7,8 @@ import threading
 from dataclasses import asdict
 from typing import Any
 
-from server.moves.bench import VERSION, Bench
-from server.moves.store import get_blob, put_blob, store
+from server.moves.bench import Bench
+from server.moves.store import store
 from trasloco.decisions.kinds import in_force
 from trasloco.fit.lights import cameras_of, lights_of, occluded_twice
 from trasloco.fit.model import LightCrossing
@@ -23,8 +23,9 @@ from trasloco.proof.staging import effects_of, exposure_of, views_for
 from trasloco.render.denoise import denoised
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, auto_ev100, displayed, render
+from trasloco.results.looking import surroundings
+from trasloco.results.name import named
 from trasloco.scene.color import luminance
-from trasloco.scene.digest import digest
 from trasloco.scene.images import encode
 from trasloco.scene.model import Camera, Light, Scene
 
@@ -38,14 +39,14 @@ def light_out(bench: Bench) -> dict[str, Any]:
     if scene.environment is not None:
         mark, text = marks.get("environment", (None, ""))
         own = scene.environment.image in received.images or scene.environment.image == PAINTED or received.environment is None
-        environment = {"image": scene.environment.image if own else received.environment.image, "name": scene.images[scene.environment.image].name, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad, "mark": mark, "text": text, **_surroundings(bench.surroundings())}
+        environment = {"image": scene.environment.image if own else received.environment.image, "name": scene.images[scene.environment.image].name, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad, "mark": mark, "text": text, **_surroundings(surroundings(bench))}
     told = {d.field: d.value for d in in_force(bench.decisions) if d.target == "environment"}
     simulated = effects_of(bench.decisions, bench.destination)
     return {
         "lights": lights_out(scene, received, marks), "next_light": next_lamp(d.target for d in bench.decisions), "environment": environment, "ev100": exposure_of(bench.decisions),
         "after_effects": [{**effect.model_dump(), "simulated": effect in simulated} for effect in bench.destination.after_effects], "views": [view.name for view in views_for(scene, bench.decisions)],
         "backdrop": _backdrop(scene, told.get("backdrop"), marks), "pictures": [{"id": i.id, "name": i.name} for i in received.images.values() if i.floating and i.usable],
-        "occluded_twice": [{"id": m.id, "name": m.name} for m in occluded_twice(scene, bench.destination)] if bench.wish.wanted else [], "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": {**asdict(moment_of(told["daylight"])), "day": told["daylight"]["day"]} if told.get("daylight") else None, "panels": [asdict(panel) for panel in panels_of(told.get("panels"))], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_key,
+        "occluded_twice": [{"id": m.id, "name": m.name} for m in occluded_twice(scene, bench.destination)] if bench.wish.wanted else [], "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": {**asdict(moment_of(told["daylight"])), "day": told["daylight"]["day"]} if told.get("daylight") else None, "panels": [asdict(panel) for panel in panels_of(told.get("panels"))], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_name.key,
     }
 
 
@@ -90,10 +91,11 @@ def quick_png(bench: Bench, view: str) -> bytes:
     chosen = next((one for one in views if one.name == view), views[0])
     ev100 = exposure_of(bench.decisions)
 
-    def make() -> str:
+    def make() -> bytes:
         with _ONE_AT_A_TIME:
             picture = render(flatten(scene), chosen, _QUICK)
             shown = denoised(picture)
-            return put_blob(encode(displayed(shown, auto_ev100(picture.radiance) if ev100 is None else ev100), "png"))
+            return encode(displayed(shown, auto_ev100(picture.radiance) if ev100 is None else ev100), "png")
 
-    return get_blob(store.get_or_make(digest("quick", VERSION, bench.reference_key, asdict(chosen), ev100), make))
+    made: bytes = store.get_or_make(named("quick", ("trasloco.render.picture",), bench.reference_name, asdict(chosen), ev100).key, make)
+    return made

@@ -6,13 +6,14 @@ from typing import Any
 
 import numpy as np
 
-from server.moves.bench import NOT_IN_LAYERS, VERSION, Bench
+from server.moves.bench import Bench
 from server.moves.store import store
 from trasloco.errors import Refused
 from trasloco.light.mixing import BACKDROP, GLOW, SURROUNDINGS, Layers, layers_of, mixed, strength_of
 from trasloco.progress import Progress
 from trasloco.proof.staging import exposure_of, views_for
 from trasloco.render.picture import Quality, auto_ev100
+from trasloco.results.name import named
 from trasloco.scene.digest import digest
 
 _LAST = "mix of"
@@ -20,7 +21,7 @@ _LAST = "mix of"
 
 def _key(bench: Bench, view: str) -> str:
     """Layers hold for any strengths: only what else is decided changes them."""
-    return digest("mix", VERSION, bench.received_key, bench.source, [d for d in bench.decisions if d.field not in NOT_IN_LAYERS], view)
+    return named("mix", ("trasloco.light.mixing",), bench.unmixed_name, view).key
 
 
 def render_layers(bench: Bench, wanted: str, quality: Quality, report: Progress) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.db import models
+from django.utils import timezone
 
 
 class Move(models.Model):
@@ -79,7 +80,7 @@ class Job(models.Model):
 
 
 class ProofRow(models.Model):
-    """A kept proof: figures, and the hashes of its pictures by view and side."""
+    """A kept proof: figures, and the hashes of its pictures by view and side. ``plan`` are the inputs of what was proved, ``code`` made it."""
 
     move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="proofs")
     number = models.PositiveIntegerField()
@@ -87,6 +88,7 @@ class ProofRow(models.Model):
     figures = models.JSONField()
     pictures = models.JSONField()
     plan = models.CharField(max_length=64)
+    code = models.CharField(max_length=64, default="", blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -128,4 +130,7 @@ class Result(models.Model):
 
     key = models.CharField(max_length=64, primary_key=True)
     blob = models.CharField(max_length=64)
+    size = models.BigIntegerField(default=0)
+    pickled = models.BooleanField(default=True)
     created = models.DateTimeField(auto_now_add=True)
+    used = models.DateTimeField(default=timezone.now, db_index=True)

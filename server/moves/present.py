@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from server.moves.bench import Bench
-from server.moves.jobs import current_state, seconds_left
+from server.moves.jobs import current_state, proof_code, seconds_left
 from server.moves.lights import lights_out
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow
 from server.moves.store import get_blob, store
@@ -29,6 +29,10 @@ from trasloco.mends.settling import believed_axis, believed_unit, decided
 from trasloco.proof.light_there import is_lit
 from trasloco.proof.picturing import pixel_at
 from trasloco.proof.staging import TARGET, limits_of, views_for
+from trasloco.results.looking import families
+from trasloco.results.name import Name, named
+from trasloco.results.samples import sample, sample_name
+from trasloco.results.thumbnails import file_thumbnail
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.extent import bounds
 from trasloco.scene.geometry import transform_points, triangle_count
@@ -69,13 +73,13 @@ def stops(move: Move) -> dict[str, Any]:
     mended = sum(f.state == "mended" for f in findings)
     proof, handed = move.proofs.order_by("-number").first(), move.handovers.count()
     fit, idle = "not looked at", bench.known_idle()
-    if store.has(bench.plan_key):
-        plan = bench.plan()
+    plan = bench.known_plan()
+    if plan is not None:
         to_decide = sum(c.mark == "blocked" for c in plan.crossings)
         lost = sum(c.mark == "lost" for c in plan.crossings)
         fit = f"{to_decide} to decide" if to_decide else f"{lost} lost" if lost else "all carried"
     return {
-        "inventory": (f"{still_open} open" if still_open else f"{mended} mended") + (f" · {len(idle)} idle" if idle else ""), "fit": fit, "light": bench.revision.lights, "proof": f"ΔE {proof.figures.get('judged', proof.figures['mean']):.1f}" + ("" if proof.plan == bench.landed_key else " last time") if proof else "not yet",
+        "inventory": (f"{still_open} open" if still_open else f"{mended} mended") + (f" · {len(idle)} idle" if idle else ""), "fit": fit, "light": bench.revision.lights, "proof": f"ΔE {proof.figures.get('judged', proof.figures['mean']):.1f}" + ("" if proof.plan == bench.landed_name.inputs else " last time") if proof else "not yet",
         "handover": _handed(bench, handed), "open_findings": still_open, "idle": None if idle is None else len(idle),
     }
 
@@ -130,8 +134,8 @@ def inventory_out(bench: Bench) -> dict[str, Any]:
     return {
         "findings": [finding_json(f) for f in findings], "surveyed": surveyed, "parts": parts, "materials": materials_out(scene), "images": images, "cameras": cameras, "lights": lights_out(scene, received, {}),
         "size": {"unit_m": unit.value, "unit_name": unit_name(unit.value), "unit_origin": unit.origin, "up_axis": axis.value, "axis_origin": axis.origin, "low_m": [float(v) for v in low], "high_m": [float(v) for v in high], "triangles": triangle_count(travelling), "scale": made.value if (made := decided(bench.decisions, "scene", "scale")) else 1.0},
-        "groups": [{"id": n.id, "name": n.name} for n in scene.nodes.values() if n.mesh is None and not n.light and not n.camera], "ids": _ids(received), "clips": _clips(received, bench), "choice": _choice(received, bench), "view": bench.view_glb(),
-        "received_view": bench.received_glb(),
+        "groups": [{"id": n.id, "name": n.name} for n in scene.nodes.values() if n.mesh is None and not n.light and not n.camera], "ids": _ids(received), "clips": _clips(received, bench), "choice": _choice(received, bench), "view": bench.view_blob(),
+        "received_view": bench.received_view_blob(),
     }
 
 
@@ -184,7 +188,7 @@ def fit_out(bench: Bench) -> dict[str, Any]:
     for crossing in made["crossings"]:
         other, _, name = shared.get(crossing["id"], "").rpartition("/")
         crossing["like"] = f"{scene.materials[other].name}, {INPUTS[name].label.lower()}" if other in scene.materials and name in INPUTS else None
-    return {"meshes": [{**m, "parts": [scene.nodes[part].name for part in m["parts"] if part in scene.nodes]} for m in made["meshes"]], "sizes": sizes, "spaces": list(SPACES), "crossings": made["crossings"], "images": made["images"], "materials": materials_out(scene), "geometry": made["geometry"], "marks": made["marks"], "version": bench.landed_key}
+    return {"meshes": [{**m, "parts": [scene.nodes[part].name for part in m["parts"] if part in scene.nodes]} for m in made["meshes"]], "sizes": sizes, "spaces": list(SPACES), "crossings": made["crossings"], "images": made["images"], "materials": materials_out(scene), "geometry": made["geometry"], "marks": made["marks"], "version": bench.landed_name.key}
 
 
 def history_out(bench: Bench) -> list[dict[str, Any]]:
@@ -200,7 +204,7 @@ def history_out(bench: Bench) -> list[dict[str, Any]]:
 
 
 def families_out(bench: Bench) -> dict[str, Any]:
-    offered, unsure = bench.families()
+    offered, unsure = families(bench)
     images = bench.received().scene.images
     return {"proposals": [proposal_out(bench, one) for one in offered], "unsure": [{"image": m.image, "file": images[m.image].name, "reason": m.found.reason} for m in unsure if m.image in images]}
 
@@ -225,7 +229,7 @@ def proofs_out(bench: Bench) -> dict[str, Any]:
     limits = limits_of(bench.decisions)
     kept = next((d.value for d in in_force(bench.decisions) if d.target == TARGET and d.field == "views"), None) or []
     return {
-        "lit": is_lit(scene), "proofs": [proof_out(row, bench.landed_key) for row in bench.move.proofs.all()], "views": [view.name for view in views_for(scene, bench.decisions)], "kept": [dict(view) for view in kept],
+        "lit": is_lit(scene), "proofs": [proof_out(row, bench.landed_name) for row in bench.move.proofs.all()], "views": [view.name for view in views_for(scene, bench.decisions)], "kept": [dict(view) for view in kept],
         "accepted": [d.target for d in in_force(bench.decisions) if d.field == "accept" and d.value and d.target.startswith("cause:")],
         "limits": [limits.not_seen, limits.hardly_seen, limits.seen_when_compared], "clips": [{"id": c.id, "name": c.name, "seconds": float(max((ch.times_s[-1] for ch in c.channels if len(ch.times_s)), default=0.0))} for c in scene.clips.values()],
         "surroundings": [{"id": i.id, "name": i.name} for i in bench.received().scene.images.values() if i.floating and i.usable],
@@ -236,21 +240,42 @@ def proofs_out(bench: Bench) -> dict[str, Any]:
 def sequence_out(bench: Bench) -> dict[str, Any] | None:
     """The last sequence of frames, whether or not it was finished."""
     job = next((one for one in bench.move.jobs.filter(kind="sequence").order_by("-id") if one.result.get("frames")), None)
-    return None if job is None else {**job.result, "current": job.result["plan"] == bench.landed_key}
+    return None if job is None else {**job.result, "current": job.result["plan"] == bench.landed_name.inputs}
 
 
-def proof_out(row: ProofRow, plan_key: str) -> dict[str, Any]:
-    return {"id": row.id, "number": row.number, "name": row.name, "created": row.created.isoformat(), "current": row.plan == plan_key, "figures": row.figures, "pictures": row.pictures}
+def proof_out(row: ProofRow, landed: Name) -> dict[str, Any]:
+    return {"id": row.id, "number": row.number, "name": row.name, "created": row.created.isoformat(), "current": row.plan == landed.inputs, "earlier": row.plan == landed.inputs and row.code != proof_code(landed), "figures": row.figures, "pictures": row.pictures}
 
 
 def accounts_out(bench: Bench) -> dict[str, Any]:
     known = bench.known_accounts()
     if known is None:
-        return {"known": False, "version": bench.accounts_key}
+        return {"known": False, "version": bench.accounts_name.key}
     scene = bench.reference()
     counts = (("part", len(scene.parts())), ("material", len(scene.materials)), ("image", len(scene.images)), ("light", len(scene.lights)), ("camera", len(scene.cameras)), ("clip", len(scene.clips)))
     things = ", ".join(f"{count} {name}{'' if count == 1 else 's'}" for name, count in counts if count)
-    return {"known": True, "version": bench.accounts_key, "things": things, **accounts_json(known, bench.decisions)}
+    return {"known": True, "version": bench.accounts_name.key, "things": things, **accounts_json(known, bench.decisions)}
+
+
+def delivered_png(path: str, blob: str, side: int) -> bytes:
+    """A small picture of a delivered image."""
+
+    def make() -> bytes:
+        made = file_thumbnail(path, get_blob(blob), side)
+        if made is None:
+            raise Refused("There is no picture of it.", path, "It is not an image that is read.")
+        return made
+
+    found: bytes = store.get_or_make(named("delivered picture", ("trasloco.results.thumbnails",), path, blob, side).key, make)
+    return found
+
+
+def sample_out(bench: Bench, material: str, quick: bool) -> dict[str, Any]:
+    """A sample, its pictures by the digests they are served by."""
+    made, name = sample(bench, material, quick), sample_name(bench, material)
+    reference, arrival = (named("sample picture", (), name, quick, side).key for side in ("reference", "arrival"))
+    pictures = {"reference": store.blob_of(reference, lambda: made.reference), "arrival": store.blob_of(arrival, lambda: made.arrival)}
+    return {"mean": made.mean, "p95": made.p95, "noise": made.noise, "verdict": made.verdict, "drawn": list(made.drawn), **pictures}
 
 
 def handover_out(row: Handover, plan_digest: str) -> dict[str, Any]:

@@ -642,6 +642,8 @@ class LightmapSize(Schema):
 
 class BakedOut(Schema):
     version: str
+    earlier: bool
+    """Made by an earlier version: of use, and made anew where that is asked for."""
     maps: list[LightmapSize]
     memory_mib: float
     files_mib: float
@@ -821,6 +823,8 @@ class ProofOut(Schema):
     name: str
     created: str
     current: bool
+    earlier: bool
+    """Of what is delivered now, made by an earlier version."""
     figures: dict[str, Any]
     pictures: dict[str, dict[str, str]]
 

@@ -6,17 +6,20 @@ import hashlib
 import os
 import pickle
 import tempfile
-import threading
-from collections import OrderedDict
 from collections.abc import Callable
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
+from django.db.models import Sum
+from django.utils import timezone
 
-from server.moves.models import Result
+from server.moves.models import Job, Result
+from trasloco.results.store import MemoryStore
 
-_REMEMBERED = 24
+_USED_EVERY = timedelta(minutes=5)
+"""How exactly it is known when a result was last used: a read writes at most this often."""
 
 
 def _folder() -> Path:
@@ -27,79 +30,113 @@ def blob_path(digest: str) -> Path:
     return _folder() / digest[:2] / digest
 
 
+def result_path(digest: str) -> Path:
+    """Where the bytes of a computed result lie: apart from what was delivered and kept, since they are removed when there is no room."""
+    return Path(settings.DATA_DIR) / "results" / digest[:2] / digest
+
+
 def put_blob(data: bytes) -> str:
-    """Keep bytes; returns their SHA-256. Written aside and renamed, so a half-written file never has a good name."""
+    """Keep bytes; returns their SHA-256."""
     digest = hashlib.sha256(data).hexdigest()
-    path = blob_path(digest)
+    _write_once(blob_path(digest), data)
+    return digest
+
+
+def _write_once(path: Path, data: bytes) -> None:
+    """Written aside and renamed, so a half-written file never has a good name."""
     if not path.exists():
         path.parent.mkdir(parents=True, exist_ok=True)
         handle, temporary = tempfile.mkstemp(dir=path.parent)
         with os.fdopen(handle, "wb") as file:
             file.write(data)
         Path(temporary).replace(path)
-    return digest
 
 
 def get_blob(digest: str) -> bytes:
     return blob_path(digest).read_bytes()
 
 
-class Store:
-    """Computed objects by key: in memory while recent, pickled on disk for other processes and the next start."""
+class DiskStore(MemoryStore):
+    """Computed objects by key: in memory while recent, and on disk for other processes and the next start, the least recently used leaving when there are too many bytes."""
 
     def __init__(self) -> None:
-        self.memory: OrderedDict[str, Any] = OrderedDict()
-        self.guard = threading.Lock()
-        self.locks: dict[str, threading.Lock] = {}
+        super().__init__(settings.RESULTS_MEMORY_BYTES)
 
-    def get_or_make(self, key: str, make: Callable[[], Any], keep: bool = True) -> Any:
-        """The object under a key; made when nobody has it. Two threads that ask at once make it once. ``keep=False`` stays in memory only."""
-        with self.guard:
-            if key in self.memory:
-                self.memory.move_to_end(key)
-                return self.memory[key]
-            lock = self.locks.setdefault(key, threading.Lock())
-        with lock:
-            with self.guard:
-                if key in self.memory:
-                    return self.memory[key]
-            found = Result.objects.filter(key=key).first() if keep else None
-            if found is not None and blob_path(found.blob).exists():
-                made = pickle.loads(get_blob(found.blob))
-            else:
-                made = make()
-                if keep:
-                    Result.objects.update_or_create(key=key, defaults={"blob": put_blob(pickle.dumps(made, protocol=5))})
-            with self.guard:
-                self.memory[key] = made
-                while len(self.memory) > _REMEMBERED:
-                    self.memory.popitem(last=False)
-                self.locks.pop(key, None)
-            return made
+    def has(self, key: str) -> bool:
+        return super().has(key) or Result.objects.filter(key=key).exists()
 
     def get(self, key: str) -> Any:
-        """The object under a key, or None."""
-        with self.guard:
-            if key in self.memory:
-                return self.memory[key]
-        found = Result.objects.filter(key=key).first()
-        return pickle.loads(get_blob(found.blob)) if found is not None and blob_path(found.blob).exists() else None
+        made = super().get(key)
+        return made if made is not None else self._on_disk(key)
 
     def put(self, key: str, made: Any) -> None:
-        """Keep a small object under a key, whatever was there: a pointer to the last of something. Asked for on disk, since another process may have put a later one."""
-        Result.objects.update_or_create(key=key, defaults={"blob": put_blob(pickle.dumps(made, protocol=5))})
+        """Keep a small object under a key, whatever was there: a pointer to the last of something. Read from disk, since another process may have put a later one."""
+        super().drop(key)
+        self._write(key, made)
 
     def drop(self, key: str) -> None:
         """Forget the object under a key, and its bytes where nothing else has the same."""
-        with self.guard:
-            self.memory.pop(key, None)
+        super().drop(key)
         for row in Result.objects.filter(key=key):
-            row.delete()
-            if not Result.objects.filter(blob=row.blob).exists():
-                blob_path(row.blob).unlink(missing_ok=True)
+            _remove(row)
 
-    def has(self, key: str) -> bool:
-        return key in self.memory or Result.objects.filter(key=key).exists()
+    def blob_of(self, key: str, make: Callable[[], bytes]) -> str:
+        """The digest of bytes under a key, by which they are served; made when nobody has them."""
+        row = Result.objects.filter(key=key, pickled=False).first()
+        if row is None or not result_path(row.blob).exists():
+            self.drop(key)
+            made = make()
+            row = Result.objects.filter(key=key).first() or self._write(key, made)
+        return row.blob
+
+    def _fetched(self, key: str, make: Callable[[], Any], keep: bool) -> Any:
+        if not keep:
+            return make()
+        found = self._on_disk(key)
+        if found is None:
+            found = make()
+            self._write(key, found)
+        return found
+
+    def _on_disk(self, key: str) -> Any:
+        row = Result.objects.filter(key=key).first()
+        if row is None or not result_path(row.blob).exists():
+            return None
+        if row.used < timezone.now() - _USED_EVERY:
+            Result.objects.filter(key=key).update(used=timezone.now())
+        data = result_path(row.blob).read_bytes()
+        return pickle.loads(data) if row.pickled else data
+
+    def _write(self, key: str, made: Any) -> Result:
+        data = made if isinstance(made, bytes) else pickle.dumps(made, protocol=5)
+        digest = hashlib.sha256(data).hexdigest()
+        _write_once(result_path(digest), data)
+        held = {"blob": digest, "size": len(data), "pickled": not isinstance(made, bytes), "used": timezone.now()}
+        row, _ = Result.objects.update_or_create(key=key, defaults=held)
+        make_room()
+        return row
 
 
-store = Store()
+def make_room() -> int:
+    """Remove results that were not used for longest until all fit into the budget; the bytes freed. What was used since the oldest running job began stays: it may be reading it."""
+    over = (Result.objects.aggregate(total=Sum("size"))["total"] or 0) - settings.RESULTS_DISK_BYTES
+    if over <= 0:
+        return 0
+    begun = Job.objects.filter(state=Job.State.RUNNING).order_by("started").values_list("started", flat=True).first()
+    free = Result.objects.order_by("used") if begun is None else Result.objects.filter(used__lt=begun - _USED_EVERY).order_by("used")
+    freed = 0
+    for row in free.iterator():
+        if freed >= over:
+            break
+        _remove(row)
+        freed += row.size
+    return freed
+
+
+def _remove(row: Result) -> None:
+    row.delete()
+    if not Result.objects.filter(blob=row.blob).exists():
+        result_path(row.blob).unlink(missing_ok=True)
+
+
+store = DiskStore()

@@ -40,6 +40,10 @@ DATABASES = {
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
 
+RESULTS_MEMORY_BYTES = int(os.environ.get("TRASLOCO_RESULTS_MEMORY_MIB", "1024")) * 2**20
+RESULTS_DISK_BYTES = int(os.environ.get("TRASLOCO_RESULTS_DISK_MIB", "8192")) * 2**20
+"""What computed results may take; what was not used for longest leaves first."""
+
 STATIC_URL = "/static/"
 WHITENOISE_ROOT = WEB_DIST if WEB_DIST.is_dir() else None
 WHITENOISE_MAX_AGE = 3600

@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from server.moves import jobs
 from server.moves.models import Job, Move
-from server.moves.store import Store, blob_path, put_blob, store
+from server.moves.store import DiskStore, blob_path, put_blob, store
 from tests.core.test_bad_input import Refusals
 from tests.making import noise_image, sky
 from tests.server.making import GLB, ServerTest
@@ -199,7 +199,7 @@ class Kept(ServerTest):
     def test_results_are_made_once_and_survive_a_restart(self) -> None:
         made: list[int] = []
         key = "k" * 64
-        for holder in (store, store, Store()):
+        for holder in (store, store, DiskStore()):
             self.assertEqual(holder.get_or_make(key, lambda: made.append(1) or len(made)), 1)  # type: ignore[func-returns-value]
         self.assertEqual(len(made), 1)
 

@@ -5,6 +5,7 @@ import zipfile
 
 from server.moves.bench import Bench
 from server.moves.models import Job, Move
+from server.moves.store import store
 from tests.making import demo_files, noise_image
 from tests.server.making import ServerTest
 
@@ -76,6 +77,7 @@ class InventoryApi(ServerTest):
         move = self.made()
         row = Move.objects.get(id=move)
         Move.objects.filter(id=move).update(destination="taccuino")  # not surveyed for this one yet
+        store.memory.clear()
         job = Job.objects.create(move=row, kind="receive", state=Job.State.RUNNING)
         first = self.ask(f"/moves/{move}/inventory")
         self.assertFalse(first["surveyed"])

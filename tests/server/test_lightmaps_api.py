@@ -12,7 +12,6 @@ from unittest import mock
 
 import numpy as np
 
-from server.moves import bench as bench_module
 from server.moves.bench import Bench
 from server.moves.models import Handover, Job, Move
 from server.moves.store import get_blob, store
@@ -22,7 +21,6 @@ from tests.server.making import GLB, ServerTest
 from trasloco.errors import Cancelled
 from trasloco.formats.gltf_write import write_glb
 from trasloco.light.mixing import Layers, mixed
-from trasloco.scene.digest import digest
 from trasloco.scene.images import identify, pixels
 
 WALLED = write_glb(walled(0.03, 12.0)[0])
@@ -57,9 +55,9 @@ class Lightmaps(ServerTest):
         self.assertEqual({m["extras"]["id"] for m in document["materials"]}, {"image:lightmap 0"})
         # The reference is as it was, so nothing else has to be computed again.
         leak = next(fault for fault in found["faults"] if fault["kind"] == "leak")
-        key = Bench(Move.objects.latest("id")).reference_key
+        key = Bench(Move.objects.latest("id")).reference_name.key
         self.ask(f"{here}/decisions", "POST", leak["decisions"])
-        self.assertEqual(Bench(Move.objects.latest("id")).reference_key, key)
+        self.assertEqual(Bench(Move.objects.latest("id")).reference_name.key, key)
         self.assertIsNone(self.ask(f"{here}/lightmaps")["baked"])
         self.ask(f"{here}/jobs", "POST", {"kind": "bake", "settings": {}})
         self.work()
@@ -105,8 +103,8 @@ class Lightmaps(ServerTest):
             self.ask(f"{here}/decisions", "POST", [{"target": "lightmaps", "field": "bounces", "value": bounces}])
             self.ask(f"{here}/jobs", "POST", {"kind": "bake", "settings": {}})
             self.work()
-        kept = store.get(digest("bakes of", move.id))
-        self.assertEqual((len(kept), kept[-1]), (3, Bench(move).light_key))
+        kept = store.get(Bench(move).bakes_name.key)
+        self.assertEqual((len(kept), kept[-1]), (3, Bench(move).light_name.inputs))
         self.assertTrue(all(store.has(key) for key in kept))
         self.ask(f"{here}/decisions", "POST", [{"target": "lightmaps", "field": "bounces", "value": 0}])
         self.assertFalse(Bench(move).has_light())
@@ -116,13 +114,11 @@ class Lightmaps(ServerTest):
             if message == "Looking for faults":
                 raise Cancelled
 
-        bench_module._GATHERED.clear()
         with self.assertRaises(Cancelled):
             Bench(move).baked(stop)
-        bench_module._GATHERED.clear()
+        store.memory.clear()
         with mock.patch("trasloco.light.lightmaps.baking.trace", side_effect=AssertionError("traced again")):
             self.assertEqual(Bench(move).baked().gathered[0].samples, 8)
-        self.assertIsNone(store.get(digest("unfinished bake", move.id)))
 
     def test_what_matters_and_where_light_comes_from_are_asked_for(self) -> None:
         here, found = self.baked()

@@ -56,7 +56,7 @@ class Kind(BaseModel):
     A class says, as keywords, ``of``: things it can be decided for, none for those that are no things of a scene. ``does``: what is done at which stage.
     ``read_by``: who reads it beside; what is done changes the reference without a word. ``look``: it makes a material's look, and follows where that is taken over.
     ``choice``: it only chooses what comes along. ``spares``: what was taken along by itself stays, whatever it says. ``adds``: later values of one target add up.
-    ``founds``: its target need not be there yet. ``says``: its words, or a pair for yes and no. ``wants``: what the value has to be, where that does not follow from its type.
+    ``mixes``: it only says how strong a light is, so that pictures of each light alone hold. ``founds``: its target need not be there yet. ``says``: its words, or a pair for yes and no. ``wants``: what the value has to be, where that does not follow from its type.
     """
 
     model_config = ConfigDict(strict=True, frozen=True, extra="forbid", allow_inf_nan=False)
@@ -72,16 +72,17 @@ class Kind(BaseModel):
     choice: ClassVar[bool] = False
     spares: ClassVar[bool] = False
     adds: ClassVar[bool] = False
+    mixes: ClassVar[bool] = False
     founds: ClassVar[bool] = False
     says: ClassVar[str | tuple[str, str]] = ""
     wants: ClassVar[str] = ""
 
     def __init_subclass__(
         cls, of: tuple[Thing, ...] = (), does: Mapping[Stage, Mending] | None = None, read_by: tuple[Reader, ...] = (), look: bool = False, choice: bool = False, spares: bool = False,
-        adds: bool = False, founds: bool = False, says: str | tuple[str, str] = "", wants: str = "", **rest: Any,
+        adds: bool = False, mixes: bool = False, founds: bool = False, says: str | tuple[str, str] = "", wants: str = "", **rest: Any,
     ) -> None:
         super().__init_subclass__(**rest)
-        cls.of, cls.does, cls.look, cls.choice, cls.spares, cls.adds, cls.founds, cls.says, cls.wants = of, does or {}, look, choice, spares, adds, founds, says, wants
+        cls.of, cls.does, cls.look, cls.choice, cls.spares, cls.adds, cls.mixes, cls.founds, cls.says, cls.wants = of, does or {}, look, choice, spares, adds, mixes, founds, says, wants
         cls.read_by = frozenset({*read_by, *(("reference",) if does else ())})
 
     @classmethod

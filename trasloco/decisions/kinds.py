@@ -48,6 +48,18 @@ def typed(decision: Decision) -> Kind:
         raise Refused("The value is of the wrong kind.", f"{decision.target}, {decision.field}", f"Give {kind.asks_for()}.") from error
 
 
+def understood(decisions: Sequence[Decision]) -> list[Decision]:
+    """Those that can be read. What an earlier version stored and this one cannot read does nothing, and is told in the history."""
+    found = []
+    for decision in decisions:
+        try:
+            typed(decision)
+        except Refused:
+            continue
+        found.append(decision)
+    return found
+
+
 def on_the_wire(decision: Decision) -> dict[str, Any]:
     """A decision as plain JSON values."""
     return {"target": decision.target, "field": decision.field, "value": plain(decision.value)}

@@ -55,7 +55,7 @@ class Enabled(Kind, of=("light",), does={Stage.VALUES: materials.light_field("en
     value: bool
 
 
-class Intensity(Kind, of=("light",), does={Stage.VALUES: materials.light_field("intensity")}, wants="a number that is not negative"):
+class Intensity(Kind, of=("light",), mixes=True, does={Stage.VALUES: materials.light_field("intensity")}, wants="a number that is not negative"):
     """How strong it is, in the unit of its kind."""
 
     field: Literal["intensity"]

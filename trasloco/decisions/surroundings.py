@@ -68,7 +68,7 @@ class TurnRad(Kind, of=("environment",), does={Stage.SKY: materials.environment_
         return f"turned by {math.degrees(self.value):.0f}°"
 
 
-class Level(Kind, of=("environment",), does={Stage.SKY: materials.environment_field("level")}, wants="a number that is not negative"):
+class Level(Kind, of=("environment",), mixes=True, does={Stage.SKY: materials.environment_field("level")}, wants="a number that is not negative"):
     """How bright they are against what their picture says."""
 
     field: Literal["level"]

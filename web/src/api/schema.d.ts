@@ -4094,6 +4094,8 @@ export interface components {
         BakedOut: {
             /** Version */
             version: string;
+            /** Earlier */
+            earlier: boolean;
             /** Maps */
             maps: components["schemas"]["LightmapSize"][];
             /** Memory Mib */
@@ -4316,6 +4318,8 @@ export interface components {
             created: string;
             /** Current */
             current: boolean;
+            /** Earlier */
+            earlier: boolean;
             /** Figures */
             figures: {
                 [key: string]: unknown;

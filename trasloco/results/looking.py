@@ -1,0 +1,94 @@
+"""What a page asks about the reference: its surroundings, sets of images that wait, paint, collision shapes, single texels."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass, replace
+from typing import Any
+
+from trasloco.errors import Refused
+from trasloco.fit.families.sets import Member, Proposal, looked_at, proposals, set_of_image, sets_of, waiting
+from trasloco.fit.geometry.collision import collision_cost
+from trasloco.inventory.media import Texel, texel_at
+from trasloco.inventory.paint import paint_of
+from trasloco.light.surroundings import Surroundings, surroundings_of
+from trasloco.mends.colors import loss_as_vertex_colors
+from trasloco.results.name import named
+from trasloco.results.route import Route
+from trasloco.scene.model import Scene
+
+_MADE = ("trasloco.results.looking",)
+
+
+@dataclass(frozen=True)
+class PaintSeen:
+    """What the vertex colours of a material are, with the evidence, and what its image would lose as vertex colours (ΔE)."""
+
+    kind: str | None
+    sure: float
+    evidence: str
+    flat: bool
+    loss_as_colors: float | None
+
+
+def surroundings(route: Route) -> Surroundings | None:
+    """What lights the reference from all round."""
+    made: Surroundings | None = route.store.get_or_make(named("surroundings", _MADE, route.reference_name).key, lambda: surroundings_of(route.reference(), route.received().scene))
+    return made
+
+
+def beside(route: Route) -> Scene:
+    """The reference with every image of the delivery, read by a material or not."""
+    scene = route.reference()
+    return replace(scene, images={**route.received().scene.images, **scene.images})
+
+
+def families(route: Route) -> tuple[list[Proposal], list[Member]]:
+    """Sets of images proposed for slots, and the images that no material reads and nobody can be sure of."""
+
+    def make() -> tuple[list[Proposal], list[Member]]:
+        scene = beside(route)
+        loose = waiting(scene)
+        seen = looked_at(loose)
+        return proposals(scene, seen), sets_of(loose, seen)[1]
+
+    made: tuple[list[Proposal], list[Member]] = route.store.get_or_make(named("families", _MADE, route.reference_name).key, make)
+    return made
+
+
+def siblings(route: Route, material: str, image: str) -> Proposal | None:
+    """What else the set of an image would fill in a material."""
+    scene = beside(route)
+    return set_of_image(scene, material, image, looked_at(waiting(scene)))
+
+
+def paint_seen(route: Route, material: str) -> PaintSeen:
+    """What the vertex colours of a material are."""
+    scene = route.reference()
+    if material not in scene.materials:
+        raise Refused("There is no such material.", material, "Reload the page.")
+
+    def make() -> PaintSeen:
+        found = paint_of(scene, material)
+        base = scene.materials[material].inputs.get("base_color")
+        image = scene.images.get(base.texture.image) if base is not None and base.texture is not None else None
+        loss = loss_as_vertex_colors(scene, material) if image is not None and image.usable else None
+        return PaintSeen(found.kind if found else None, found.sure if found else 0.0, found.evidence if found else "", bool(found and found.flat), loss)
+
+    made: PaintSeen = route.store.get_or_make(named("paint", _MADE, route.reference_name, material).key, make)
+    return made
+
+
+def collision_seen(route: Route, part: str) -> list[dict[str, Any]]:
+    """What each shape to bump into would cost for a part."""
+    scene = route.settled()
+    if part not in scene.nodes or scene.nodes[part].mesh is None:
+        raise Refused("There is no such part.", part, "Reload the page.")
+    return [{"shape": shape, **asdict(cost)} for shape, cost in collision_cost(scene, part).items()]
+
+
+def texel_seen(route: Route, image_id: str, u: float, v: float) -> Texel:
+    """The exact colour of an image at a place."""
+    image = route.received().scene.images.get(image_id)
+    if image is None or not image.usable:
+        raise Refused("There is no picture of it.", image_id, "Relink the image.")
+    return texel_at(image, u, v)

@@ -1,0 +1,334 @@
+"""The route of one move as it stands: each verb once, under the name of what it reads. The command line and the server both walk it.
+
+A decision only renames the results that read it: mends run again from the first stage that changed, an undo finds what was there before.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+from trasloco import move as verbs
+from trasloco.accounts.model import Accounts
+from trasloco.decisions.carrying_out import by_stage, carried_out, keep_used, taken_along
+from trasloco.decisions.kind import Stage
+from trasloco.decisions.kinds import KINDS, in_force, read_by, understood
+from trasloco.decisions.looks import with_looks
+from trasloco.decisions.targets import idle
+from trasloco.fit.model import Carried, Plan
+from trasloco.formats.receive import Received
+from trasloco.handover.packing import Package
+from trasloco.inventory.again import Remnant
+from trasloco.inventory.survey import with_states
+from trasloco.light.lightmaps.baking import Gathered
+from trasloco.light.lightmaps.lightmaps import Baked, OnLight
+from trasloco.light.lightmaps.wishes import Wish, wish_of
+from trasloco.mends.settling import settle
+from trasloco.progress import Progress, part_of, silent
+from trasloco.results.name import Name, named
+from trasloco.results.store import Store
+from trasloco.scene.findings import Finding
+from trasloco.scene.model import Decision, Scene
+from trasloco.sheets.model import Sheet
+
+_BAKES_KEPT = 3
+
+
+@dataclass(frozen=True)
+class MadeBy:
+    """What took minutes, with the digest of the code that made it: it stays of use after the code has changed."""
+
+    code: str
+    made: Any
+
+
+class Route:
+    """All results of a move as it stands. Make a new one after a decision.
+
+    Args:
+        files: the delivery, path to the digest of its bytes. read: their bytes. source, destination, decisions: as they stand. store: where results are kept.
+        place: what the move is called in the store, for what is unfinished.
+    """
+
+    def __init__(
+        self, files: Mapping[str, str], read: Callable[[], Mapping[str, bytes]], source: Sheet, destination: Sheet, decisions: Sequence[Decision], store: Store, place: str = "",
+    ) -> None:
+        self.files, self._read, self.source, self.destination, self.store, self.place = files, read, source, destination, store, place
+        self.decisions = understood(decisions)
+
+    # Received
+
+    @cached_property
+    def received_name(self) -> Name:
+        return named("received", ("trasloco.formats.receive",), dict(self.files))
+
+    def received(self) -> Received:
+        """The read delivery. Raises Refused when it cannot be read."""
+        made: Received = self.store.get_or_make(self.received_name.key, lambda: verbs.receive(self._read()))
+        return made
+
+    # Mended
+
+    def _mends(self, decisions: Sequence[Decision]) -> list[tuple[Name, Callable[[Scene], Scene]]]:
+        """Names of the scene as it becomes, stage by stage, and how each is made of the one before."""
+        believed = [d for d in in_force(read_by(decisions, "reference")) if not KINDS[d.field].does]
+        kept = taken_along(decisions)
+        name = named("settled", ("trasloco.mends.settling",), self.received_name, self.source, believed)
+        found: list[tuple[Name, Callable[[Scene], Scene]]] = [(name, lambda scene: settle(scene, self.source, decisions))]
+        for stage, due in by_stage(with_looks(decisions)):
+            spared = kept if any(KINDS[d.field].spares for d in due) else frozenset()
+            name = named(stage.name, ("trasloco.decisions.carrying_out",), name, due, spared)
+            found.append((name, _carrying(stage, due, spared)))
+        return found
+
+    def _mended(self, decisions: Sequence[Decision]) -> Scene:
+        """The scene with decisions carried out, from the last stage that is at hand."""
+        stages = self._mends(decisions)
+
+        def after(at: int) -> Scene:
+            if at < 0:
+                return self.received().scene
+            name, act = stages[at]
+            made: Scene = self.store.get_or_make(name.key, lambda: act(after(at - 1)), keep=False)
+            return made
+
+        return after(len(stages) - 1)
+
+    @cached_property
+    def reference_name(self) -> Name:
+        return named("reference", ("trasloco.decisions.carrying_out",), self._mends(self.decisions)[-1][0])
+
+    def reference(self) -> Scene:
+        made: Scene = self.store.get_or_make(self.reference_name.key, lambda: keep_used(self._mended(self.decisions)), keep=False)
+        return made
+
+    @cached_property
+    def unmixed_name(self) -> Name:
+        """The reference whatever the strengths of its lights."""
+        return named("unmixed", ("trasloco.decisions.carrying_out",), self._mends([d for d in self.decisions if not KINDS[d.field].mixes])[-1][0])
+
+    def mended_with(self, more: Sequence[Decision]) -> Scene:
+        """The reference as it would be with more decisions. Raises Refused where one cannot be carried out."""
+        return keep_used(self._mended([*self.decisions, *more]))
+
+    @cached_property
+    def settled_name(self) -> Name:
+        return named("shown", ("trasloco.decisions.carrying_out",), self._mends(self._without_choice())[-1][0])
+
+    def settled(self) -> Scene:
+        """The reference with what was left out still in it, so that it can be shown as left out."""
+        made: Scene = self.store.get_or_make(self.settled_name.key, lambda: keep_used(self._mended(self._without_choice())), keep=False)
+        return made
+
+    def _without_choice(self) -> list[Decision]:
+        return [d for d in self.decisions if not KINDS[d.field].choice]
+
+    def as_received(self) -> Scene:
+        """The scene before any mend but what findings look at: what they count their faces by."""
+        return settle(self.received().scene, self.source, read_by(self.decisions, "survey"))
+
+    @cached_property
+    def as_received_name(self) -> Name:
+        return named("as received", ("trasloco.mends.settling",), self.received_name, self.source, in_force(read_by(self.decisions, "survey")))
+
+    def travelling(self) -> set[str]:
+        """Ids of the parts, lights and cameras that come along."""
+        kept = [d for d in self.decisions if Stage.JOINED not in KINDS[d.field].does]
+        return {n.id for n in keep_used(self._mended(kept)).nodes.values() if n.mesh or n.light or n.camera}
+
+    @cached_property
+    def idle_name(self) -> Name:
+        return named("idle", ("trasloco.decisions.targets",), self.reference_name, self.settled_name, in_force(self.decisions))
+
+    def idle(self) -> set[tuple[str, str]]:
+        """Targets and fields that are decided and do nothing any more."""
+
+        def make() -> set[tuple[str, str]]:
+            return {(d.target, d.field) for d in idle(in_force(self.decisions), self.received().scene, self.settled(), self.reference())}
+
+        made: set[tuple[str, str]] = self.store.get_or_make(self.idle_name.key, make)
+        return made
+
+    def known_idle(self) -> set[tuple[str, str]] | None:
+        """The same where it was looked for."""
+        return self.idle() if self.store.has(self.idle_name.key) else None
+
+    # Surveyed
+
+    @cached_property
+    def findings_name(self) -> Name:
+        return named("findings", ("trasloco.inventory.survey",), self.received_name, self.source, self.destination, in_force(read_by(self.decisions, "survey")))
+
+    def findings(self, progress: Progress = silent) -> list[Finding]:
+        """The survey; checks run again only when unit, axis, sheets or files change."""
+        looked_at = read_by(self.decisions, "survey")
+        found: list[Finding] = self.store.get_or_make(self.findings_name.key, lambda: verbs.survey(self.received(), self.source, self.destination, looked_at, progress))
+        return with_states(found, self.decisions)
+
+    def first_findings(self) -> list[Finding]:
+        """What the structure alone tells, at once."""
+        looked_at = read_by(self.decisions, "survey")
+        name = named("first findings", ("trasloco.inventory.survey",), self.findings_name)
+        found: list[Finding] = self.store.get_or_make(name.key, lambda: verbs.survey(self.received(), self.source, self.destination, looked_at, first=True), keep=False)
+        return with_states(found, self.decisions)
+
+    @cached_property
+    def again_name(self) -> Name:
+        return named("again", ("trasloco.inventory.again",), self.reference_name, self.findings_name, [d for d in in_force(read_by(self.decisions, "states")) if d.value])
+
+    def again(self, progress: Progress = silent) -> list[Remnant]:
+        """What the mends left or made."""
+        made: list[Remnant] = self.store.get_or_make(self.again_name.key, lambda: verbs.survey_again(self.reference(), self.source, self.destination, self.findings(), progress))
+        return made
+
+    def known_again(self) -> list[Remnant] | None:
+        """The same where it was looked for since the last mend."""
+        return self.again() if self.store.has(self.again_name.key) else None
+
+    # Planned and carried
+
+    def planned_by(self) -> list[Decision]:
+        """Decisions in force that the plan reads beside the reference."""
+        return in_force(read_by(self.decisions, "plan"))
+
+    @cached_property
+    def plan_name(self) -> Name:
+        return named("plan", ("trasloco.fit.planning", "trasloco.fit.carry"), self.reference_name, self.source, self.destination, self.planned_by())
+
+    def plan(self, progress: Progress = silent) -> Plan:
+        made: Plan = self.store.get_or_make(self.plan_name.key, lambda: verbs.plan(self.reference(), self.source, self.destination, self.decisions, progress))
+        return made
+
+    def known_plan(self) -> Plan | None:
+        """The plan where it was made."""
+        return self.plan() if self.store.has(self.plan_name.key) else None
+
+    def carried(self, progress: Progress = silent) -> Carried:
+        """The plan carried out, without lightmaps."""
+
+        def make() -> Carried:
+            plan = self.plan(part_of(progress, 0, 0.3))
+            return verbs.carry(self.reference(), plan, self.destination, part_of(progress, 0.3, 1))
+
+        made: Carried = self.store.get_or_make(named("carried", ("trasloco.fit.carry", "trasloco.light.lightmaps.passing"), self.plan_name).key, make)
+        return made
+
+    # Lit
+
+    @cached_property
+    def wish(self) -> Wish:
+        """What is asked of lightmaps."""
+        return wish_of(in_force(self.decisions), self.destination.lightmaps)
+
+    @cached_property
+    def light_name(self) -> Name:
+        return named("lightmaps", ("trasloco.light.lightmaps.lightmaps",), self.plan_name, replace(self.wish, threads=0))
+
+    @cached_property
+    def gathered_name(self) -> Name:
+        """Light gathered last for this move, finished or not."""
+        return named("gathered", ("trasloco.light.lightmaps.baking",), self.place)
+
+    @cached_property
+    def bakes_name(self) -> Name:
+        """The list of what is kept of this move's bakes."""
+        return named("bakes", (), self.place)
+
+    def has_light(self) -> bool:
+        """Whether the lightmaps that are asked for were already baked."""
+        return self.store.has(self.light_name.inputs)
+
+    def light_is_earlier(self) -> bool:
+        """Whether they were baked by an earlier version."""
+        return self.has_light() and self.store.get(self.light_name.inputs).code != self.light_name.code
+
+    def baked(self, progress: Progress = silent, on_pass: OnLight | None = None, anew: bool = False) -> Baked:
+        """The lightmaps, from an earlier version too unless they are asked for ``anew``. What was gathered before for the same light, finished or not, is gone on from."""
+        known: dict[str, Gathered] = dict(self.store.get(self.gathered_name.key) or {})
+
+        def heard(keys: Sequence[str], found: Sequence[Gathered]) -> None:
+            known.clear()
+            known.update(zip(keys, found, strict=True))
+            if on_pass is not None:
+                on_pass(keys, found)
+
+        def make() -> MadeBy:
+            carried = self.carried(part_of(progress, 0, 0.1))
+            try:
+                found = verbs.bake(self.reference(), carried, self.destination, in_force(self.decisions), part_of(progress, 0.1, 1), heard, {} if anew else dict(known))
+            finally:
+                self.store.put(self.gathered_name.key, dict(known))
+            self._forget_old_bakes()
+            return MadeBy(self.light_name.code, found)
+
+        if anew and self.light_is_earlier():
+            self.store.drop(self.light_name.inputs)
+        made: MadeBy = self.store.get_or_make(self.light_name.inputs, make)
+        found: Baked = made.made
+        return found
+
+    def _forget_old_bakes(self) -> None:
+        """Bakes hold all that was gathered, some tens of MiB each: only the last few of a move are kept, those that undo may come back to."""
+        listed, mine = self.bakes_name.key, self.light_name.inputs
+        earlier = [key for key in self.store.get(listed) or () if key != mine]
+        for key in earlier[: -(_BAKES_KEPT - 1)]:
+            self.store.drop(key)
+        self.store.put(listed, [*earlier[-(_BAKES_KEPT - 1) :], mine])
+
+    # Delivered and read back
+
+    @cached_property
+    def landed_name(self) -> Name:
+        """What is delivered depends on the plan, and on the light where it is written down."""
+        return named("landed", ("trasloco.fit.carry", "trasloco.light.lightmaps.passing"), self.plan_name, *((self.light_name,) if self.wish.wanted else ()))
+
+    def landed(self, progress: Progress = silent) -> Carried:
+        """What is handed over: as carried, with lightmaps where they are asked for."""
+        if not self.wish.wanted:
+            return self.carried(progress)
+        return verbs.lit(self.carried(part_of(progress, 0, 0.1)), self.baked(part_of(progress, 0.1, 1)))
+
+    @cached_property
+    def package_name(self) -> Name:
+        return named("package", ("trasloco.handover.packing",), self.landed_name)
+
+    def package(self, progress: Progress = silent) -> Package:
+        made: Package = self.store.get_or_make(self.package_name.key, lambda: verbs.package(self.landed(progress), self.destination))
+        return made
+
+    def has_package(self) -> bool:
+        """Whether the package was already written."""
+        return self.store.has(self.package_name.key)
+
+    @cached_property
+    def arrival_name(self) -> Name:
+        return named("arrival", ("trasloco.understudies",), self.package_name)
+
+    def arrival(self, progress: Progress = silent) -> Scene:
+        made: Scene = self.store.get_or_make(self.arrival_name.key, lambda: verbs.arrive(self.package(progress), self.destination), keep=False)
+        return made
+
+    @cached_property
+    def accounts_name(self) -> Name:
+        return named("accounts", ("trasloco.accounts.account",), self.arrival_name, self.reference_name)
+
+    def accounts(self, progress: Progress = silent) -> Accounts:
+        """What the delivered bytes say against the reference."""
+
+        def make() -> Accounts:
+            arrival = self.arrival(part_of(progress, 0, 0.7))
+            landed = self.landed(part_of(progress, 0.7, 0.8))
+            return verbs.account(self.reference(), arrival, landed.plan, self.destination, landed.scene)
+
+        made: Accounts = self.store.get_or_make(self.accounts_name.key, make)
+        return made
+
+    def known_accounts(self) -> Accounts | None:
+        """The accounts where they were taken already."""
+        return self.accounts() if self.store.has(self.accounts_name.key) else None
+
+
+def _carrying(stage: Stage, due: list[Decision], spared: frozenset[str]) -> Callable[[Scene], Scene]:
+    return lambda scene: carried_out(scene, stage, due, spared)

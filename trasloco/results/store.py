@@ -1,0 +1,74 @@
+"""Where results are kept: given to the route from outside. The command line has one in memory; a server has one with a disk."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from typing import Any, Protocol
+
+from trasloco.results.memory import Memory
+
+
+class Store(Protocol):
+    """Objects by key."""
+
+    def has(self, key: str) -> bool:
+        """Whether there is something under a key."""
+
+    def get(self, key: str) -> Any:
+        """What is under a key, or None."""
+
+    def put(self, key: str, made: Any) -> None:
+        """Keep something under a key, whatever was there."""
+
+    def drop(self, key: str) -> None:
+        """Forget what is under a key."""
+
+    def get_or_make(self, key: str, make: Callable[[], Any], keep: bool = True) -> Any:
+        """What is under a key; made when nobody has it, and by one thread when several ask. ``keep=False``: in memory only."""
+
+
+class MemoryStore:
+    """A store that forgets when its process ends."""
+
+    def __init__(self, most_bytes: int = 2**31) -> None:
+        self.memory = Memory(most_bytes)
+        self._guard = threading.Lock()
+        self._making: dict[str, threading.Lock] = {}
+
+    def has(self, key: str) -> bool:
+        return key in self.memory
+
+    def get(self, key: str) -> Any:
+        try:
+            return self.memory.get(key)
+        except KeyError:
+            return None
+
+    def put(self, key: str, made: Any) -> None:
+        self.memory.put(key, made)
+
+    def drop(self, key: str) -> None:
+        self.memory.drop(key)
+
+    def get_or_make(self, key: str, make: Callable[[], Any], keep: bool = True) -> Any:
+        try:
+            return self.memory.get(key)
+        except KeyError:
+            pass
+        with self._guard:
+            lock = self._making.setdefault(key, threading.Lock())
+        with lock:
+            try:
+                return self.memory.get(key)
+            except KeyError:
+                made = self._fetched(key, make, keep)
+                self.memory.put(key, made)
+                return made
+            finally:
+                with self._guard:
+                    self._making.pop(key, None)
+
+    def _fetched(self, key: str, make: Callable[[], Any], keep: bool) -> Any:
+        """What is not in memory: from wherever else it is kept, or made."""
+        return make()
