@@ -63,8 +63,8 @@ export function LightmapAsk({ move, data, job, onPut }: { move: number; data: Li
             Cancel
           </button>
         ) : (
-          <button className="press press-main" disabled={start.isPending} onClick={() => start.mutate({ kind: "bake" })}>
-            {data.baked ? "Bake again" : "Bake"}
+          <button className="press press-main" disabled={start.isPending} onClick={() => start.mutate({ kind: "bake", settings: data.baked?.earlier ? { anew: true } : {} })}>
+            {data.baked?.earlier ? "Bake anew" : data.baked ? "Bake again" : "Bake"}
           </button>
         )}
       </div>
@@ -88,6 +88,7 @@ export function LightmapAsk({ move, data, job, onPut }: { move: number; data: Li
         </span>
       </div>
       {start.error && <Notice error={start.error} />}
+      {data.baked?.earlier && <p className="mt-3 border-l-[3px] border-primary pl-2">An earlier version of Trasloco made these. They can be used as they are; “Bake anew” makes them with this one.</p>}
       {data.baked && <Baked baked={data.baked} />}
     </section>
   );

@@ -116,6 +116,7 @@ function Shown({ proof, data, asking, onShow, move }: { proof: ProofRow; data: P
             <dd>EV {view.ev100.toFixed(1)}</dd>
           </dl>
           {!proof.current && <p className="mt-3 border-l-[3px] border-primary pl-2">The plan has changed since. Prove again.</p>}
+          {proof.earlier && <p className="mt-3 border-l-[3px] border-primary pl-2">An earlier version of Trasloco made this proof. “Prove” makes it with this one.</p>}
           <div className="mt-4">{asking}</div>
           {held.reference_exr && (
             <p className="mt-3 text-[12px] text-soft">

@@ -1,0 +1,74 @@
+"""Results on disk: bounded, never taken from a running job, apart from what artists sent, and of use after the code has changed."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from unittest import mock
+
+from django.test import override_settings
+from django.utils import timezone
+
+from server.moves.bench import Bench
+from server.moves.models import Job, Move, Result
+from server.moves.store import blob_path, make_room, put_blob, result_path, store
+from tests.server.making import GLB, ServerTest
+from tests.server.test_lightmaps_api import WALLED
+
+
+class Bounded(ServerTest):
+    def held(self, *keys: str) -> list[bool]:
+        return [Result.objects.filter(key=key).exists() for key in keys]
+
+    def test_what_was_not_used_for_longest_leaves_when_there_is_no_room(self) -> None:
+        now = timezone.now()
+        with override_settings(RESULTS_DISK_BYTES=11_000):
+            for hours, key in ((3, "old"), (2, "older use"), (1, "new")):
+                store.get_or_make(key, lambda key=key: key.encode() * 700)  # type: ignore[misc]
+                Result.objects.filter(key=key).update(used=now - timedelta(hours=hours))
+            self.assertEqual(self.held("old", "older use", "new"), [True, True, True])
+            store.memory.clear()
+            store.get_or_make("old", bytes)  # used again: now it is the last to leave
+            store.get_or_make("more", lambda: b"x" * 2000)
+            self.assertEqual(self.held("old", "older use", "new", "more"), [True, False, True, True])
+        store.memory.clear()
+        self.assertEqual(store.get_or_make("older use", lambda: b"made anew"), b"made anew")
+
+    def test_a_running_job_keeps_what_it_may_be_reading(self) -> None:
+        move = Move.objects.get(id=self.made())
+        Job.objects.create(move=move, kind="prove", state=Job.State.RUNNING, started=timezone.now() - timedelta(hours=1))
+        Result.objects.update(used=timezone.now())
+        with override_settings(RESULTS_DISK_BYTES=1):
+            self.assertEqual(make_room(), 0)
+            Job.objects.filter(state=Job.State.RUNNING).update(state=Job.State.DONE)
+            self.assertGreater(make_room(), 0)
+        self.assertFalse(Result.objects.exists())
+        self.assertEqual(len(self.ask(f"/moves/{move.id}/inventory")["parts"]), len(Bench(move).received().scene.parts()))
+
+    def test_results_never_take_the_bytes_of_a_delivery_with_them(self) -> None:
+        """A result may be the same bytes as a file that was sent."""
+        name = put_blob(GLB)
+        store.get_or_make("twin", lambda: GLB)
+        self.assertTrue(result_path(name).exists())
+        store.drop("twin")
+        self.assertEqual((result_path(name).exists(), blob_path(name).exists()), (False, True))
+
+
+class Earlier(ServerTest):
+    def test_what_took_minutes_stays_of_use_after_the_code_has_changed_and_is_made_anew_where_asked(self) -> None:
+        move = self.made({"walled.glb": WALLED}, destination="lanterna")
+        here = f"/moves/{move}"
+        self.ask(f"{here}/decisions", "POST", [{"target": "lightmaps", "field": field, "value": value} for field, value in (("lightmaps", True), ("paths", 4), ("bounces", 0), ("lightmap_mib", 0.05))])
+        self.ask(f"{here}/jobs", "POST", {"kind": "bake", "settings": {}})
+        self.ask(f"{here}/jobs", "POST", {"kind": "prove", "settings": {"width": 32, "height": 18, "samples": 2}})
+        self.assertEqual([job.state for job in self.work()], ["done", "done"])
+        first = self.ask(f"{here}/lightmaps")["baked"]
+        self.assertEqual((first["earlier"], [(p["current"], p["earlier"]) for p in self.ask(f"{here}/proofs")["proofs"]]), (False, [(True, False)]))
+        with mock.patch("trasloco.results.name.code_of", return_value="a later version"):
+            self.assertTrue(self.ask(f"{here}/lightmaps")["baked"]["earlier"])
+            self.assertEqual([(p["current"], p["earlier"]) for p in self.ask(f"{here}/proofs")["proofs"]], [(True, True)])
+            self.ask(f"{here}/jobs", "POST", {"kind": "bake", "settings": {}})
+            self.work()
+            self.assertTrue(self.ask(f"{here}/lightmaps")["baked"]["earlier"])
+            self.ask(f"{here}/jobs", "POST", {"kind": "bake", "settings": {"anew": True}})
+            self.work()
+            self.assertFalse(self.ask(f"{here}/lightmaps")["baked"]["earlier"])
