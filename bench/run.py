@@ -5,9 +5,9 @@ from __future__ import annotations
 import argparse
 import json
 
-from bench import converting, faults, light, proof, steps, survey, tracer
+from bench import converting, faults, light, loop, proof, steps, survey, tracer
 
-GROUPS = {"converting": converting.run, "survey": survey.run, "tracer": tracer.run, "proof": proof.run, "light": light.run, "steps": steps.run, "faults": faults.run}
+GROUPS = {"converting": converting.run, "survey": survey.run, "tracer": tracer.run, "proof": proof.run, "light": light.run, "steps": steps.run, "faults": faults.run, "loop": loop.run}
 
 
 def main() -> None:

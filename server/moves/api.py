@@ -19,7 +19,7 @@ from ninja import File, Form, NinjaAPI, Schema, UploadedFile
 from ninja.errors import HttpError, ValidationError
 
 from demo.samples import SAMPLES
-from server.moves import jobs, lightmaps, lights, mixing, present, schemas
+from server.moves import desk, jobs, lightmaps, lights, mixing, present, schemas
 from server.moves import sheets as sheet_shelf
 from server.moves.bench import Bench
 from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow, Revision
@@ -158,7 +158,7 @@ def delete_sheet(request: HttpRequest, name: str) -> Any:
 
 @api.get("/moves", response=list[schemas.MoveOut])
 def moves(request: HttpRequest) -> Any:
-    return [present.move_out(move) for move in Move.objects.all()]
+    return HttpResponse(desk.desk_json(), content_type="application/json; charset=utf-8")
 
 
 @api.post("/moves", response=schemas.MoveOut)
@@ -170,9 +170,9 @@ def make_move(request: HttpRequest, files: File[list[UploadedFile]], paths: Form
     if apart:
         groups = split_delivery({path: get_blob(blob) for path, blob in kept.items()})
         made = [_made(model, {path: put_blob(data) for path, data in held.items()}, source, destination) for model, held in groups.items()]
-        return present.move_out(made[0])
+        return desk.move_out(made[0])
     shown = (name.strip() or re.sub(r"\.[A-Za-z0-9]+$", "", next(iter(kept)).rsplit("/", 1)[-1]) or "Untitled")[:200]
-    return present.move_out(_made(shown, kept, source, destination))
+    return desk.move_out(_made(shown, kept, source, destination))
 
 
 def _made(name: str, kept: dict[str, str], source: str, destination: str) -> Move:
@@ -195,7 +195,7 @@ def move_from_sample(request: HttpRequest, wanted: schemas.SampleMoveIn) -> Any:
     if found is None or not (_SAMPLES / found.file).is_file():
         raise Refused("There is no such sample.", wanted.file, "Choose one of those on the desk.")
     sheet_of(wanted.destination, "destination")
-    return present.move_out(_made(found.title, {found.file: put_blob((_SAMPLES / found.file).read_bytes())}, found.source, wanted.destination))
+    return desk.move_out(_made(found.title, {found.file: put_blob((_SAMPLES / found.file).read_bytes())}, found.source, wanted.destination))
 
 
 def _keep_files(files: list[UploadedFile], paths: list[str]) -> dict[str, str]:
@@ -215,12 +215,12 @@ def add_files(request: HttpRequest, move_id: int, files: File[list[UploadedFile]
     with transaction.atomic():
         Revision.objects.create(move=move, number=last.number + 1, files={**last.files, **kept})
         jobs.start(move, "receive")
-    return present.move_out(move)
+    return desk.move_out(move)
 
 
 @api.get("/moves/{move_id}", response=schemas.MoveOut)
 def one_move(request: HttpRequest, move_id: int) -> Any:
-    return present.move_out(_move(move_id))
+    return desk.move_out(_move(move_id))
 
 
 @api.patch("/moves/{move_id}", response=schemas.MoveOut)
@@ -233,7 +233,7 @@ def change_move(request: HttpRequest, move_id: int, change: schemas.MoveChange) 
     if change.name and change.name.strip():
         move.name = change.name.strip()[:200]
     move.save()
-    return present.move_out(move)
+    return desk.move_out(move)
 
 
 @api.delete("/moves/{move_id}", response={204: None})
@@ -245,7 +245,7 @@ def delete_move(request: HttpRequest, move_id: int) -> Any:
 @api.get("/moves/{move_id}/inventory", response=schemas.InventoryOut)
 def inventory(request: HttpRequest, move_id: int) -> Any:
     bench = _ready(move_id)
-    return _written(f"inventory {bench.known_findings()[1]}", bench, schemas.InventoryOut, lambda: present.inventory_out(bench))
+    return _written(f"inventory {bench.surveyed()}", bench, schemas.InventoryOut, lambda: present.inventory_out(bench))
 
 
 @api.get("/moves/{move_id}/fit", response=schemas.FitOut)
@@ -381,7 +381,7 @@ def _decide(move_id: int, wanted: list[Decision]) -> Any:
         bench.move.decisions.filter(undone=True).delete()
         last = bench.move.decisions.order_by("-batch").values_list("batch", flat=True).first() or 0
         DecisionRow.objects.bulk_create(DecisionRow(move=bench.move, batch=last + 1, target=d.target, field=d.field, value=plain(d.value)) for d in wanted)
-    return present.move_out(bench.move)
+    return desk.move_out(bench.move)
 
 
 @api.post("/moves/{move_id}/undo", response=schemas.MoveOut)
@@ -389,7 +389,7 @@ def undo(request: HttpRequest, move_id: int) -> Any:
     move = _move(move_id)
     last = move.decisions.filter(undone=False).order_by("-batch").values_list("batch", flat=True).first()
     move.decisions.filter(batch=last).update(undone=True)
-    return present.move_out(move)
+    return desk.move_out(move)
 
 
 @api.post("/moves/{move_id}/redo", response=schemas.MoveOut)
@@ -397,7 +397,7 @@ def redo(request: HttpRequest, move_id: int) -> Any:
     move = _move(move_id)
     first = move.decisions.filter(undone=True).order_by("batch").values_list("batch", flat=True).first()
     move.decisions.filter(batch=first).update(undone=False)
-    return present.move_out(move)
+    return desk.move_out(move)
 
 
 @api.get("/moves/{move_id}/decisions", response=list[schemas.DecisionRowOut])
@@ -417,7 +417,7 @@ def back_to(request: HttpRequest, move_id: int, wanted: schemas.BackTo) -> Any:
     with transaction.atomic():
         move.decisions.filter(batch__gt=wanted.batch).update(undone=True)
         move.decisions.filter(batch__lte=wanted.batch).update(undone=False)
-    return present.move_out(move)
+    return desk.move_out(move)
 
 
 @api.post("/moves/{move_id}/copy-inputs", response=schemas.MoveOut)
@@ -488,12 +488,12 @@ def start_job(request: HttpRequest, move_id: int, wanted: schemas.JobIn) -> Any:
     move = _move(move_id)
     if wanted.kind != "receive":
         _ready(move_id)
-    return present.job_out(jobs.start(move, wanted.kind, wanted.settings))
+    return desk.job_out(jobs.start(move, wanted.kind, wanted.settings))
 
 
 @api.get("/jobs/{job_id}", response=schemas.JobOut)
 def one_job(request: HttpRequest, job_id: int) -> Any:
-    return present.job_out(get_object_or_404(Job, id=job_id))
+    return desk.job_out(get_object_or_404(Job, id=job_id))
 
 
 @api.post("/jobs/{job_id}/cancel", response=schemas.JobOut)
@@ -501,7 +501,7 @@ def cancel_job(request: HttpRequest, job_id: int) -> Any:
     job = get_object_or_404(Job, id=job_id)
     job.cancel = True
     job.save(update_fields=["cancel"])
-    return present.job_out(job)
+    return desk.job_out(job)
 
 
 @api.get("/moves/{move_id}/samples", response=schemas.SampleOut)

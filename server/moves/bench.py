@@ -28,11 +28,13 @@ class Bench(Route):
         assert found is not None
         return found
 
-    def known_findings(self) -> tuple[list[Finding], bool]:
-        """What is known so far, and whether that is all: while the delivery is first surveyed, what its structure tells."""
-        if store.has(self.findings_name.key) or not self.move.jobs.filter(kind="receive", state="running").exists():
-            return self.findings(), True
-        return self.first_findings(), False
+    def surveyed(self) -> bool:
+        """Whether the whole survey can be told: while a delivery is first surveyed, only what its structure tells."""
+        return self.known_findings() is not None or not self.move.jobs.filter(kind="receive", state="running").exists()
+
+    def findings_so_far(self) -> list[Finding]:
+        """The survey, or what is known of it so far."""
+        return self.findings() if self.surveyed() else self.first_findings()
 
     def view_blob(self) -> str:
         """Blob of the geometry for the live view."""

@@ -10,7 +10,6 @@ import time
 import zipfile
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, replace
-from datetime import timedelta
 from typing import Any
 
 from django.db import close_old_connections, transaction
@@ -18,6 +17,7 @@ from django.utils import timezone
 from django_tasks import task
 
 from server.moves.bench import Bench
+from server.moves.desk import tell
 from server.moves.mixing import render_layers
 from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import get_blob, put_blob
@@ -36,12 +36,10 @@ from trasloco.proof.sequence import frame_times
 from trasloco.proof.staging import effects_of, exposure_of, limits_of, main_views, views_for
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, auto_ev100, render, views_of
-from trasloco.results.code import code_of
-from trasloco.results.name import Name
 from trasloco.scene.digest import digest
 from trasloco.summary import causes_json, frame_json, proof_json
 
-BEAT_S, SILENT_S = 2.0, 20.0
+BEAT_S = 2.0
 log = logging.getLogger(__name__)
 
 
@@ -53,21 +51,6 @@ def start(move: Move, kind: str, settings: dict[str, Any] | None = None) -> Job:
     job = Job.objects.create(move=move, kind=kind, settings=settings or {})
     transaction.on_commit(lambda: run_job.enqueue(job.id))
     return job
-
-
-def current_state(job: Job) -> str:
-    """The state, with a running job whose worker has been silent shown as stopped."""
-    if job.state == Job.State.RUNNING and job.beat is not None and timezone.now() - job.beat > timedelta(seconds=SILENT_S):
-        return Job.State.STOPPED
-    return str(job.state)
-
-
-def seconds_left(job: Job) -> float | None:
-    """By the pace so far; None while too little is known."""
-    if job.state != Job.State.RUNNING or job.started is None or job.fraction < 0.03:
-        return None
-    elapsed = (timezone.now() - job.started).total_seconds()
-    return elapsed * (1 - job.fraction) / job.fraction
 
 
 def mark_orphans() -> int:
@@ -110,6 +93,8 @@ def execute(job_id: int) -> None:
         over.set()
         heart.join()
     Job.objects.filter(id=job_id).update(finished=timezone.now(), **ending)
+    if Move.objects.filter(id=job.move_id).exists():
+        tell(job.move)
 
 
 def _beat(job_id: int, over: threading.Event) -> None:
@@ -172,11 +157,6 @@ _UNFINISHED: dict[str, dict[str, tuple[Picture | None, Picture | None]]] = {}
 """Pictures of the last proof as far as they got, by what they show: one that was cancelled, or is asked for with more samples, goes on from them."""
 
 
-def proof_code(landed: Name) -> str:
-    """What made a proof of what is delivered: a later version may see more, or less."""
-    return digest(landed.code, code_of("trasloco.proof.proving"))
-
-
 def _prove(job: Job, report: Progress) -> None:
     bench = Bench(job.move)
     reference, quality = bench.reference(), _quality(job.settings)
@@ -187,7 +167,7 @@ def _prove(job: Job, report: Progress) -> None:
     stand_in = bool(job.settings.get("stand_in"))
     ev100 = exposure_of(bench.decisions)
     limits, effects = limits_of(bench.decisions), effects_of(bench.decisions, bench.destination)
-    key = digest("proof", bench.landed_name.inputs, proof_code(bench.landed_name), [asdict(view) for view in chosen], replace(quality, threads=0), ev100, limits, effects, stand_in)
+    key = digest("proof", bench.landed_name.inputs, bench.proving_code, [asdict(view) for view in chosen], replace(quality, threads=0), ev100, limits, effects, stand_in)
     same = next((row for row in job.move.proofs.all() if row.figures.get("key") == key), None)
     if same is not None:
         Job.objects.filter(id=job.id).update(result={"proof": same.id})
@@ -213,7 +193,7 @@ def _prove(job: Job, report: Progress) -> None:
     proof = verbs.prove(reference, arrival, chosen, quality, ev100, limits, part_of(report, 0.25, 0.98), on_pass, resume, keep, effects, stand_in)
     number = (job.move.proofs.order_by("-number").values_list("number", flat=True).first() or 0) + 1
     figures = {**proof_json(proof, reference), "key": key, "settings": job.settings, "effects": [effect.name for effect in effects]}
-    row = ProofRow.objects.create(move=job.move, number=number, figures=figures, pictures=_kept_pictures(proof), plan=bench.landed_name.inputs, code=proof_code(bench.landed_name))
+    row = ProofRow.objects.create(move=job.move, number=number, figures=figures, pictures=_kept_pictures(proof), plan=bench.landed_name.inputs, code=bench.proving_code)
     Job.objects.filter(id=job.id).update(result={"pictures": early, "proof": row.id})
 
 

@@ -7,11 +7,12 @@ from django.utils import timezone
 
 
 class Move(models.Model):
-    """One source going to one destination."""
+    """One source going to one destination. ``told`` is what was last said of it, as JSON."""
 
     name = models.CharField(max_length=200)
     source = models.CharField(max_length=80)
     destination = models.CharField(max_length=80)
+    told = models.TextField(default="", blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

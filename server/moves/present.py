@@ -10,11 +10,10 @@ from typing import Any
 import numpy as np
 
 from server.moves.bench import Bench
-from server.moves.jobs import current_state, proof_code, seconds_left
 from server.moves.lights import lights_out
-from server.moves.models import DecisionRow, Handover, Job, Move, ProofRow
+from server.moves.models import DecisionRow, Handover, ProofRow
 from server.moves.store import get_blob, store
-from trasloco.accounts.telling import accounts_json, unanswered
+from trasloco.accounts.telling import accounts_json
 from trasloco.decisions.kinds import in_force, on_the_wire
 from trasloco.decisions.wording import in_words
 from trasloco.errors import Refused
@@ -30,7 +29,7 @@ from trasloco.proof.light_there import is_lit
 from trasloco.proof.picturing import pixel_at
 from trasloco.proof.staging import TARGET, limits_of, views_for
 from trasloco.results.looking import families
-from trasloco.results.name import Name, named
+from trasloco.results.name import named
 from trasloco.results.samples import sample, sample_name
 from trasloco.results.thumbnails import file_thumbnail
 from trasloco.scene.color import linear_to_srgb
@@ -43,52 +42,6 @@ from trasloco.scene.model import Decision, Scene
 from trasloco.scene.resolve import color_of
 from trasloco.scene.spaces import SPACES
 from trasloco.summary import finding_json, input_json, plan_json, remnant_json
-
-
-def job_out(job: Job) -> dict[str, Any]:
-    state = current_state(job)
-    message = job.message if state != Job.State.STOPPED else "The worker stopped before this was done. Run it again."
-    return {"id": job.id, "kind": job.kind, "state": state, "fraction": job.fraction, "message": message, "seconds_left": seconds_left(job), "refusal": job.refusal, "result": job.result}
-
-
-def move_out(move: Move) -> dict[str, Any]:
-    revision = move.revisions.order_by("-number").first()
-    ready = bool(revision and revision.received)
-    proof = move.proofs.order_by("-number").first()
-    job = move.jobs.order_by("-id").first()
-    active = move.decisions.filter(undone=False).exists()
-    picture = next(iter(proof.pictures.values()))["reference"] if proof else (revision.picture if revision and revision.picture else None)
-    return {
-        "id": move.id, "name": move.name, "source": move.source, "destination": move.destination, "revision": revision.number if revision else 0, "ready": ready, "refusal": revision.refusal if revision else None,
-        "stops": stops(move) if ready else None, "picture": picture, "verdict": proof.figures["verdict"] if proof else None, "mean": proof.figures.get("judged", proof.figures["mean"]) if proof else None,
-        "can_undo": active, "can_redo": move.decisions.filter(undone=True).exists(), "job": job_out(job) if job else None,
-    }
-
-
-def stops(move: Move) -> dict[str, Any]:
-    """The route's words. Only what is already computed is told; nothing heavy is started for a list."""
-    bench = Bench(move)
-    findings, _ = bench.known_findings()
-    still_open = sum(f.state == "open" for f in findings)
-    mended = sum(f.state == "mended" for f in findings)
-    proof, handed = move.proofs.order_by("-number").first(), move.handovers.count()
-    fit, idle = "not looked at", bench.known_idle()
-    plan = bench.known_plan()
-    if plan is not None:
-        to_decide = sum(c.mark == "blocked" for c in plan.crossings)
-        lost = sum(c.mark == "lost" for c in plan.crossings)
-        fit = f"{to_decide} to decide" if to_decide else f"{lost} lost" if lost else "all carried"
-    return {
-        "inventory": (f"{still_open} open" if still_open else f"{mended} mended") + (f" · {len(idle)} idle" if idle else ""), "fit": fit, "light": bench.revision.lights, "proof": f"ΔE {proof.figures.get('judged', proof.figures['mean']):.1f}" + ("" if proof.plan == bench.landed_name.inputs else " last time") if proof else "not yet",
-        "handover": _handed(bench, handed), "open_findings": still_open, "idle": None if idle is None else len(idle),
-    }
-
-
-def _handed(bench: Bench, handed: int) -> str:
-    """What is delivered, or what keeps it from being so."""
-    known = bench.known_accounts()
-    still = len(unanswered(known, bench.decisions)) if known is not None else 0
-    return f"{still} unaccounted" if still else f"{handed} delivered" if handed else "none yet"
 
 
 def materials_out(scene: Scene) -> list[dict[str, Any]]:
@@ -107,7 +60,7 @@ def materials_out(scene: Scene) -> list[dict[str, Any]]:
 
 def inventory_out(bench: Bench) -> dict[str, Any]:
     scene, received = bench.settled(), bench.received().scene
-    findings, surveyed = bench.known_findings()
+    findings, surveyed = bench.findings_so_far(), bench.surveyed()
     coming = bench.travelling()
     world = scene.world_matrices()
     parts = []
@@ -229,7 +182,7 @@ def proofs_out(bench: Bench) -> dict[str, Any]:
     limits = limits_of(bench.decisions)
     kept = next((d.value for d in in_force(bench.decisions) if d.target == TARGET and d.field == "views"), None) or []
     return {
-        "lit": is_lit(scene), "proofs": [proof_out(row, bench.landed_name) for row in bench.move.proofs.all()], "views": [view.name for view in views_for(scene, bench.decisions)], "kept": [dict(view) for view in kept],
+        "lit": is_lit(scene), "proofs": [proof_out(row, bench) for row in bench.move.proofs.all()], "views": [view.name for view in views_for(scene, bench.decisions)], "kept": [dict(view) for view in kept],
         "accepted": [d.target for d in in_force(bench.decisions) if d.field == "accept" and d.value and d.target.startswith("cause:")],
         "limits": [limits.not_seen, limits.hardly_seen, limits.seen_when_compared], "clips": [{"id": c.id, "name": c.name, "seconds": float(max((ch.times_s[-1] for ch in c.channels if len(ch.times_s)), default=0.0))} for c in scene.clips.values()],
         "surroundings": [{"id": i.id, "name": i.name} for i in bench.received().scene.images.values() if i.floating and i.usable],
@@ -243,8 +196,8 @@ def sequence_out(bench: Bench) -> dict[str, Any] | None:
     return None if job is None else {**job.result, "current": job.result["plan"] == bench.landed_name.inputs}
 
 
-def proof_out(row: ProofRow, landed: Name) -> dict[str, Any]:
-    return {"id": row.id, "number": row.number, "name": row.name, "created": row.created.isoformat(), "current": row.plan == landed.inputs, "earlier": row.plan == landed.inputs and row.code != proof_code(landed), "figures": row.figures, "pictures": row.pictures}
+def proof_out(row: ProofRow, bench: Bench) -> dict[str, Any]:
+    return {"id": row.id, "number": row.number, "name": row.name, "created": row.created.isoformat(), "current": row.plan == bench.landed_name.inputs, "earlier": row.plan == bench.landed_name.inputs and row.code != bench.proving_code, "figures": row.figures, "pictures": row.pictures}
 
 
 def accounts_out(bench: Bench) -> dict[str, Any]:

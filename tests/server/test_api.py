@@ -7,7 +7,7 @@ from datetime import timedelta
 
 from django.utils import timezone
 
-from server.moves import jobs
+from server.moves import desk, jobs
 from server.moves.models import Job, Move
 from server.moves.store import DiskStore, blob_path, put_blob, store
 from tests.core.test_bad_input import Refusals
@@ -174,9 +174,9 @@ class Jobs(ServerTest):
     def test_time_left_follows_the_pace(self) -> None:
         move = Move.objects.create(name="x", source="plain", destination="lanterna")
         job = Job.objects.create(move=move, kind="prove", state=Job.State.RUNNING, fraction=0.25, started=timezone.now() - timedelta(seconds=10), beat=timezone.now())
-        self.assertAlmostEqual(jobs.seconds_left(job) or 0, 30, delta=1)
+        self.assertAlmostEqual(desk.seconds_left(job) or 0, 30, delta=1)
         job.fraction = 0.0
-        self.assertIsNone(jobs.seconds_left(job))
+        self.assertIsNone(desk.seconds_left(job))
 
     def test_faults_of_the_program_end_a_job_with_words(self) -> None:
         move = self.made()

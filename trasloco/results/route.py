@@ -27,8 +27,10 @@ from trasloco.light.lightmaps.lightmaps import Baked, OnLight
 from trasloco.light.lightmaps.wishes import Wish, wish_of
 from trasloco.mends.settling import settle
 from trasloco.progress import Progress, part_of, silent
+from trasloco.results.code import code_of
 from trasloco.results.name import Name, named
 from trasloco.results.store import Store
+from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
@@ -167,6 +169,10 @@ class Route:
         found: list[Finding] = self.store.get_or_make(self.findings_name.key, lambda: verbs.survey(self.received(), self.source, self.destination, looked_at, progress))
         return with_states(found, self.decisions)
 
+    def known_findings(self) -> list[Finding] | None:
+        """The survey where it was made."""
+        return self.findings() if self.store.has(self.findings_name.key) else None
+
     def first_findings(self) -> list[Finding]:
         """What the structure alone tells, at once."""
         looked_at = read_by(self.decisions, "survey")
@@ -283,6 +289,11 @@ class Route:
     def landed_name(self) -> Name:
         """What is delivered depends on the plan, and on the light where it is written down."""
         return named("landed", ("trasloco.fit.carry", "trasloco.light.lightmaps.passing"), self.plan_name, *((self.light_name,) if self.wish.wanted else ()))
+
+    @cached_property
+    def proving_code(self) -> str:
+        """What makes a proof of what is delivered: a later version may see more, or less."""
+        return digest(self.landed_name.code, code_of("trasloco.proof.proving"))
 
     def landed(self, progress: Progress = silent) -> Carried:
         """What is handed over: as carried, with lightmaps where they are asked for."""

@@ -1,0 +1,104 @@
+"""A move in a few words: for the desk, the route beside every stop, and its last job. Told words are kept with the move, so that a desk of many computes nothing."""
+
+from __future__ import annotations
+
+import json
+from datetime import timedelta
+from typing import Any
+
+from django.db.models import Max
+from django.utils import timezone
+
+from server.moves.bench import Bench
+from server.moves.models import Job, Move
+from trasloco.accounts.telling import unanswered
+
+SILENT_S = 20.0
+
+
+def current_state(job: Job) -> str:
+    """The state, with a running job whose worker has been silent shown as stopped."""
+    if job.state == Job.State.RUNNING and job.beat is not None and timezone.now() - job.beat > timedelta(seconds=SILENT_S):
+        return Job.State.STOPPED
+    return str(job.state)
+
+
+def seconds_left(job: Job) -> float | None:
+    """By the pace so far; None while too little is known."""
+    if job.state != Job.State.RUNNING or job.started is None or job.fraction < 0.03:
+        return None
+    elapsed = (timezone.now() - job.started).total_seconds()
+    return elapsed * (1 - job.fraction) / job.fraction
+
+
+def job_out(job: Job) -> dict[str, Any]:
+    """A job as it is shown."""
+    state = current_state(job)
+    message = job.message if state != Job.State.STOPPED else "The worker stopped before this was done. Run it again."
+    return {"id": job.id, "kind": job.kind, "state": state, "fraction": job.fraction, "message": message, "seconds_left": seconds_left(job), "refusal": job.refusal, "result": job.result}
+
+
+def move_out(move: Move) -> dict[str, Any]:
+    """A move with its last job. What is told of it is kept for the desk."""
+    job = move.jobs.order_by("-id").first()
+    return {**tell(move), "job": job_out(job) if job else None}
+
+
+def desk_json() -> str:
+    """All moves as they were told last, newest first, each with its last job as it is now."""
+    last = Move.objects.annotate(last=Max("jobs__id")).values_list("last", flat=True)
+    jobs = {job.move_id: job for job in Job.objects.filter(id__in=[id for id in last if id is not None])}
+    rows = []
+    for id, told in Move.objects.values_list("id", "told"):
+        text = told or json.dumps(tell(Move.objects.get(id=id)))
+        rows.append(f'{text[:-1]}, "job": {json.dumps(job_out(jobs[id])) if id in jobs else "null"}}}')
+    return f"[{', '.join(rows)}]"
+
+
+def tell(move: Move) -> dict[str, Any]:
+    """A move in words, kept with it."""
+    told = _told(move)
+    text = json.dumps(told)
+    if text != move.told:
+        Move.objects.filter(id=move.id).update(told=text)
+        move.told = text
+    return told
+
+
+def _told(move: Move) -> dict[str, Any]:
+    revision = move.revisions.order_by("-number").first()
+    ready = bool(revision and revision.received)
+    proof = move.proofs.order_by("-number").first()
+    picture = next(iter(proof.pictures.values()))["reference"] if proof else (revision.picture if revision and revision.picture else None)
+    return {
+        "id": move.id, "name": move.name, "source": move.source, "destination": move.destination, "revision": revision.number if revision else 0, "ready": ready,
+        "refusal": revision.refusal if revision else None, "stops": _stops(move) if ready else None, "picture": picture, "verdict": proof.figures["verdict"] if proof else None,
+        "mean": proof.figures.get("judged", proof.figures["mean"]) if proof else None, "can_undo": move.decisions.filter(undone=False).exists(), "can_redo": move.decisions.filter(undone=True).exists(),
+    }
+
+
+def _stops(move: Move) -> dict[str, Any]:
+    """The route's words. Only what is already computed is told; nothing is started for them."""
+    bench = Bench(move)
+    findings = bench.known_findings()
+    still_open, mended = (sum(f.state == state for f in findings or ()) for state in ("open", "mended"))
+    proof, handed = move.proofs.order_by("-number").first(), move.handovers.count()
+    fit, idle = "not looked at", bench.known_idle()
+    plan = bench.known_plan()
+    if plan is not None:
+        to_decide = sum(c.mark == "blocked" for c in plan.crossings)
+        lost = sum(c.mark == "lost" for c in plan.crossings)
+        fit = f"{to_decide} to decide" if to_decide else f"{lost} lost" if lost else "all carried"
+    surveyed = "not looked at" if findings is None else f"{still_open} open" if still_open else f"{mended} mended"
+    return {
+        "inventory": surveyed + (f" · {len(idle)} idle" if idle else ""), "fit": fit, "light": bench.revision.lights,
+        "proof": f"ΔE {proof.figures.get('judged', proof.figures['mean']):.1f}" + ("" if proof.plan == bench.landed_name.inputs else " last time") if proof else "not yet",
+        "handover": _handed(bench, handed), "open_findings": still_open, "idle": None if idle is None else len(idle),
+    }
+
+
+def _handed(bench: Bench, handed: int) -> str:
+    """What is delivered, or what keeps it from being so."""
+    known = bench.known_accounts()
+    still = len(unanswered(known, bench.decisions)) if known is not None else 0
+    return f"{still} unaccounted" if still else f"{handed} delivered" if handed else "none yet"
