@@ -20,7 +20,7 @@ from rich.table import Table
 from trasloco import move
 from trasloco.accounts.model import Booking
 from trasloco.accounts.telling import account_lines, accounts_json, unanswered
-from trasloco.decisions.kinds import on_the_wire
+from trasloco.decisions.kinds import on_the_wire, typed
 from trasloco.decisions.wording import last_words
 from trasloco.errors import Refused
 from trasloco.formats.bundle import gather, safe_path
@@ -32,9 +32,11 @@ from trasloco.proof.picturing import difference_png, picture_png
 from trasloco.proof.proving import Proof
 from trasloco.proof.staging import effects_of, exposure_of, limits_of, views_for
 from trasloco.render.picture import Quality
-from trasloco.scene.model import Decision, Scene
+from trasloco.results.route import Route
+from trasloco.results.store import MemoryStore
+from trasloco.scene.digest import digest
+from trasloco.scene.model import Decision
 from trasloco.sheets.library import sheet_at
-from trasloco.sheets.model import Sheet
 from trasloco.summary import finding_json, frame_json, plan_json, proof_json, remnant_json
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Carries a scene from one program to another and measures what arrived.")
@@ -69,13 +71,23 @@ def read_decisions(path: Path) -> list[Decision]:
     """Decisions from a JSON list of {target, field, value}.
 
     Raises:
-        Refused: not such a list.
+        Refused: not such a list, or something in it that cannot be decided.
     """
     try:
         rows = json.loads(path.read_text("utf-8"))
-        return [Decision(str(row["target"]), str(row["field"]), row["value"]) for row in rows]
+        made = [Decision(str(row["target"]), str(row["field"]), row["value"]) for row in rows]
     except (OSError, ValueError, TypeError, KeyError) as error:
         raise Refused(f"The decisions cannot be read ({type(error).__name__}: {error}).", str(path), 'Give a JSON list of {"target", "field", "value"}.') from None
+    for decision in made:
+        typed(decision)
+    return made
+
+
+def _route(sources: list[Path], source: str, to: str, decisions: Path | None) -> Route:
+    """The route of a delivery, its results held in memory."""
+    files = gather(sources)
+    made = read_decisions(decisions) if decisions else []
+    return Route({path: digest(data) for path, data in files.items()}, lambda: files, sheet_at(source, "source"), sheet_at(to, "destination"), made, MemoryStore())
 
 
 @app.command()
@@ -83,13 +95,11 @@ def survey(
     sources: Sources, source: From = "plain", to: To = "lanterna", decisions: Annotated[Path | None, typer.Option("--decisions", help="JSON list of decisions; what they leave or make is told as well.")] = None, as_json: AsJson = False,
 ) -> None:
     """What is in a delivery, and what is wrong with it; with decisions, also what is wrong with what they mend."""
-    received, made = move.receive(gather(sources)), read_decisions(decisions) if decisions else []
-    from_sheet, to_sheet = sheet_at(source, "source"), sheet_at(to, "destination")
+    route = _route(sources, source, to, decisions)
     with _watching("Survey") as report:
-        whole = move.survey(received, from_sheet, to_sheet, made, report)
-    findings = [finding for finding in whole if finding.state == "open"]
-    again = move.survey_again(move.mend(received.scene, from_sheet, made), from_sheet, to_sheet, whole) if made else []
-    scene = received.scene
+        findings = [finding for finding in route.findings(report) if finding.state == "open"]
+    again = route.again() if route.decisions else []
+    scene = route.received().scene
     if as_json:
         counts = {"parts": len(scene.parts()), "materials": len(scene.materials), "images": len(scene.images), "lights": len(scene.lights), "cameras": len(scene.cameras)}
         print(json.dumps({"scene": scene.name, **counts, "findings": [finding_json(f) for f in findings], "again": [remnant_json(one) for one in again]}, indent=1))
@@ -113,32 +123,27 @@ def move_command(
     as_json: AsJson = False,
 ) -> None:
     """Carry a delivery to a destination and write the package."""
-    from_sheet, to_sheet = sheet_at(source, "source"), sheet_at(to, "destination")
-    made = read_decisions(decisions) if decisions else []
-    received = move.receive(gather(sources))
-    findings = move.survey(received, from_sheet, to_sheet, made)
-    reference = move.mend(received.scene, from_sheet, made)
+    route = _route(sources, source, to, decisions)
+    made, reference = route.decisions, route.reference()
     with _watching("Fit") as report:
-        plan = move.plan(reference, from_sheet, to_sheet, made, report)
+        route.plan(report)
     with _watching("Carry") as report:
-        carried = move.carry(reference, plan, to_sheet, report)
-    if move.wants_light(to_sheet, made):
+        route.carried(report)
+    if route.wish.wanted:
         with _watching("Light") as report:
-            carried = move.lit(carried, move.bake(reference, carried, to_sheet, made, report))
-    package = move.package(carried, to_sheet)
-    arrival = move.arrive(package, to_sheet)
-    accounts = move.account(reference, arrival, carried.plan, to_sheet, carried.scene)
+            route.baked(report)
+    carried, package, accounts = route.landed(), route.package(), route.accounts()
     still = unanswered(accounts, made)
     if still and not meant:
         for entry in still:
             print(f"unaccounted: {entry.title}: {entry.sent} → {entry.arrived} ({entry.reason})", file=sys.stderr)
         print(f"{len(still)} unaccounted; nothing was written. Mend the cause, decide that they are meant, or give --meant.", file=sys.stderr)
         raise typer.Exit(1)
-    proved = _proved(reference, arrival, made, to_sheet) if proof else None
+    proved = _proved(route) if proof else None
     lines = account_lines(accounts, made)
     papers = {
-        "packing-list.txt": packing_list(carried, package, to_sheet, last_words(made, received.scene), lines).encode(),
-        "report.html": write_report(carried, package, findings, from_sheet, to_sheet, shown_proof(proved) if proved is not None else None, accounts).encode(),
+        "packing-list.txt": packing_list(carried, package, route.destination, last_words(made, route.received().scene), lines).encode(),
+        "report.html": write_report(carried, package, route.findings(), route.source, route.destination, shown_proof(proved) if proved is not None else None, accounts).encode(),
     }
     for path, data in {**package.files, **papers}.items():
         target = out / safe_path(path)
@@ -168,19 +173,18 @@ def frames_command(
     as_json: AsJson = False,
 ) -> None:
     """A clip proved frame by frame: numbered PNG of reference, arrival and difference, and how far they lie apart over time."""
-    from_sheet, to_sheet = sheet_at(source, "source"), sheet_at(to, "destination")
-    made = read_decisions(decisions) if decisions else []
-    reference = move.mend(move.receive(gather(sources)).scene, from_sheet, made)
+    route = _route(sources, source, to, decisions)
+    made, reference = route.decisions, route.reference()
     id = next((one.id for one in reference.clips.values() if clip in (one.name, one.id)), None)
     if id is None:
         names = ", ".join(one.name for one in reference.clips.values())
         raise Refused("There is no such motion in this delivery.", clip, f"Choose one of: {names}." if names else "Nothing in it moves.")
-    arrival = move.arrive(move.package(move.carry(reference, move.plan(reference, from_sheet, to_sheet, made), to_sheet), to_sheet), to_sheet)
+    arrival = route.arrival()
     out.mkdir(parents=True, exist_ok=True)
     rows: list[dict[str, Any]] = []
     with _watching("Frames") as report:
         view, quality = views_for(reference, made)[0], Quality(width, max(width * 9 // 16, 1), samples, 3)
-        for frame in move.prove_clip(reference, arrival, id, view, rate, quality, exposure_of(made), effects_of(made, to_sheet), report, stand_in=True):
+        for frame in move.prove_clip(reference, arrival, id, view, rate, quality, exposure_of(made), effects_of(made, route.destination), report, stand_in=True):
             for side, data in (("reference", picture_png(frame.reference, frame.ev100)), ("arrival", picture_png(frame.arrival, frame.ev100)), ("difference", difference_png(frame.comparison.delta_e))):
                 (out / f"{side}-{frame.number:04d}.png").write_bytes(data)
             rows.append(frame_json(frame))
@@ -192,11 +196,12 @@ def frames_command(
     _out.print(f"{sum(row['seconds'] for row in rows) / len(rows):.2f} s a frame, {len(rows)} frames in {out}", highlight=False)
 
 
-def _proved(reference: Scene, arrival: Scene, made: list[Decision], to_sheet: Sheet) -> Proof:
+def _proved(route: Route) -> Proof:
     """The proof; a scene without light is seen in a light that stands in."""
     with _watching("Proof") as report:
+        made = route.decisions
         return move.prove(
-            reference, arrival, quality=Quality(), ev100=exposure_of(made), limits=limits_of(made), progress=report, effects=effects_of(made, to_sheet), stand_in=True,
+            route.reference(), route.arrival(), quality=Quality(), ev100=exposure_of(made), limits=limits_of(made), progress=report, effects=effects_of(made, route.destination), stand_in=True,
         )
 
 

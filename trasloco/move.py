@@ -98,11 +98,6 @@ def bake(reference: Scene, carried: Carried, destination: Sheet, decisions: Sequ
     return bake_lightmaps(reference, carried.scene, destination, wish_of(decisions, destination.lightmaps), progress, on_pass, known)
 
 
-def wants_light(destination: Sheet, decisions: Sequence[Decision] = ()) -> bool:
-    """Whether light is written down on the way: the destination takes it, and the artist asked for it."""
-    return wish_of(decisions, destination.lightmaps).wanted
-
-
 def lit(carried: Carried, baked: Baked) -> Carried:
     """What is delivered, with its lightmaps."""
     return replace(carried, scene=with_lightmaps(carried.scene, baked), images={**carried.images, **baked.files})
