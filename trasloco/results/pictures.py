@@ -131,9 +131,14 @@ def alone_png(route: Route, name: str, arrival: bool, view_name: str, width: int
 
 def view_key(route: Route) -> str:
     """What the live view's geometry is kept under: all that it is made of, whatever was decided to get there."""
-    scene = route.settled()
-    nodes = [(n.id, n.name, n.parent, n.matrix, n.mesh, n.tags) for n in scene.nodes.values()]
-    return named("view", _MADE, nodes, scene.meshes, [(m.id, m.name) for m in scene.materials.values()], scene.name).key
+
+    def make() -> str:
+        scene = route.settled()
+        nodes = [(n.id, n.name, n.parent, n.matrix, n.mesh, n.tags) for n in scene.nodes.values()]
+        return named("view", _MADE, nodes, scene.meshes, [(m.id, m.name) for m in scene.materials.values()], scene.name).key
+
+    made: str = route.store.get_or_make(named("view of", _MADE, route.settled_name).key, make, keep=False)
+    return made
 
 
 def view_glb(route: Route) -> bytes:

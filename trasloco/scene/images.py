@@ -8,6 +8,7 @@ import tempfile
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -83,23 +84,10 @@ class Image:
     def usable(self) -> bool:
         return bool(self.data) and not self.problem
 
-    @property
+    @cached_property
     def digest(self) -> str:
-        return _digest(self.data)
-
-
-_DIGESTS: dict[int, tuple[bytes, str]] = {}
-
-
-def _digest(data: bytes) -> str:
-    known = _DIGESTS.get(id(data))
-    if known is not None and known[0] is data:
-        return known[1]
-    made = hashlib.sha256(data).hexdigest()
-    if len(_DIGESTS) > 4096:
-        _DIGESTS.clear()
-    _DIGESTS[id(data)] = (data, made)
-    return made
+        """SHA-256 of the file."""
+        return hashlib.sha256(self.data).hexdigest()
 
 
 class _Scratch:

@@ -12,7 +12,7 @@ export interface paths {
             cookie?: never;
         };
         /** Sheets */
-        get: operations["server_moves_api_sheets"];
+        get: operations["server_moves_api_sheets_sheets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -29,7 +29,7 @@ export interface paths {
             cookie?: never;
         };
         /** Sheet Inputs */
-        get: operations["server_moves_api_sheet_inputs"];
+        get: operations["server_moves_api_sheets_sheet_inputs"];
         put?: never;
         post?: never;
         delete?: never;
@@ -46,7 +46,7 @@ export interface paths {
             cookie?: never;
         };
         /** Compare Sheets */
-        get: operations["server_moves_api_compare_sheets"];
+        get: operations["server_moves_api_sheets_compare_sheets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -65,7 +65,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Import Sheet */
-        post: operations["server_moves_api_import_sheet"];
+        post: operations["server_moves_api_sheets_import_sheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -80,7 +80,7 @@ export interface paths {
             cookie?: never;
         };
         /** Export Sheet */
-        get: operations["server_moves_api_export_sheet"];
+        get: operations["server_moves_api_sheets_export_sheet"];
         put?: never;
         post?: never;
         delete?: never;
@@ -99,7 +99,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Copy Sheet */
-        post: operations["server_moves_api_copy_sheet"];
+        post: operations["server_moves_api_sheets_copy_sheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -117,11 +117,11 @@ export interface paths {
         put?: never;
         post?: never;
         /** Delete Sheet */
-        delete: operations["server_moves_api_delete_sheet"];
+        delete: operations["server_moves_api_sheets_delete_sheet"];
         options?: never;
         head?: never;
         /** Change Sheet */
-        patch: operations["server_moves_api_change_sheet"];
+        patch: operations["server_moves_api_sheets_change_sheet"];
         trace?: never;
     };
     "/api/sheets/{name}/undo": {
@@ -134,7 +134,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Undo Sheet */
-        post: operations["server_moves_api_undo_sheet"];
+        post: operations["server_moves_api_sheets_undo_sheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -151,7 +151,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Redo Sheet */
-        post: operations["server_moves_api_redo_sheet"];
+        post: operations["server_moves_api_sheets_redo_sheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -166,13 +166,13 @@ export interface paths {
             cookie?: never;
         };
         /** Moves */
-        get: operations["server_moves_api_moves"];
+        get: operations["server_moves_api_moves_moves"];
         put?: never;
         /**
          * Make Move
          * @description One move of everything, or with ``apart`` one for each independent model; the first of them is answered.
          */
-        post: operations["server_moves_api_make_move"];
+        post: operations["server_moves_api_moves_make_move"];
         delete?: never;
         options?: never;
         head?: never;
@@ -190,7 +190,7 @@ export interface paths {
          * Samples
          * @description Sample deliveries that were generated beside the demo.
          */
-        get: operations["server_moves_api_samples"];
+        get: operations["server_moves_api_moves_samples"];
         put?: never;
         post?: never;
         delete?: never;
@@ -209,7 +209,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Move From Sample */
-        post: operations["server_moves_api_move_from_sample"];
+        post: operations["server_moves_api_moves_move_from_sample"];
         delete?: never;
         options?: never;
         head?: never;
@@ -229,7 +229,7 @@ export interface paths {
          * Add Files
          * @description More files for the delivery: missing images dropped in later. They become part of the next revision.
          */
-        post: operations["server_moves_api_add_files"];
+        post: operations["server_moves_api_moves_add_files"];
         delete?: never;
         options?: never;
         head?: never;
@@ -244,15 +244,269 @@ export interface paths {
             cookie?: never;
         };
         /** One Move */
-        get: operations["server_moves_api_one_move"];
+        get: operations["server_moves_api_moves_one_move"];
         put?: never;
         post?: never;
         /** Delete Move */
-        delete: operations["server_moves_api_delete_move"];
+        delete: operations["server_moves_api_moves_delete_move"];
         options?: never;
         head?: never;
         /** Change Move */
-        patch: operations["server_moves_api_change_move"];
+        patch: operations["server_moves_api_moves_change_move"];
+        trace?: never;
+    };
+    "/api/moves/{move_id}/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start Job */
+        post: operations["server_moves_api_moves_start_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One Job */
+        get: operations["server_moves_api_moves_one_job"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cancel Job */
+        post: operations["server_moves_api_moves_cancel_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blobs/{name}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Blob Png */
+        get: operations["server_moves_api_moves_blob_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blobs/{name}.glb": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Blob Glb */
+        get: operations["server_moves_api_moves_blob_glb"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Decisions */
+        get: operations["server_moves_api_deciding_decisions"];
+        put?: never;
+        /**
+         * Decide
+         * @description Add decisions as one batch; what was undone before is forgotten. They are tried before they are kept, and what nothing would read is refused.
+         */
+        post: operations["server_moves_api_deciding_decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo */
+        post: operations["server_moves_api_deciding_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Redo */
+        post: operations["server_moves_api_deciding_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** History */
+        get: operations["server_moves_api_deciding_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/back-to": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Back To
+         * @description Everything decided after a batch is undone, it and everything before holds. 0 undoes all.
+         */
+        post: operations["server_moves_api_deciding_back_to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/copy-inputs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Inputs
+         * @description A material's settings, all or some inputs, given to others; one batch of decisions.
+         */
+        post: operations["server_moves_api_deciding_copy_inputs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/swap-inputs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Swap Inputs */
+        post: operations["server_moves_api_deciding_swap_inputs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/from-shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Shelf
+         * @description Materials of the library put on slots; one batch of decisions.
+         */
+        post: operations["server_moves_api_deciding_from_shelf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/rename-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rename Preview
+         * @description The names a pattern would give, nothing decided yet.
+         */
+        post: operations["server_moves_api_deciding_rename_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/moves/{move_id}/inventory": {
@@ -263,7 +517,158 @@ export interface paths {
             cookie?: never;
         };
         /** Inventory */
-        get: operations["server_moves_api_inventory"];
+        get: operations["server_moves_api_inventory_inventory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Again
+         * @description The survey of what is mended; a job of kind ``again`` takes it.
+         */
+        get: operations["server_moves_api_inventory_again"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/texel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Texel
+         * @description The colour of an image at a place, 0 to 1 from its upper left corner.
+         */
+        get: operations["server_moves_api_inventory_texel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/alone.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Alone Png
+         * @description One input alone on the model, on either side.
+         */
+        get: operations["server_moves_api_inventory_alone_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/collision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Collision
+         * @description What each shape that could stand for a part would cost.
+         */
+        get: operations["server_moves_api_inventory_collision"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/input.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Input Png */
+        get: operations["server_moves_api_inventory_input_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/image.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Image Png */
+        get: operations["server_moves_api_inventory_image_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/image": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Image Facts */
+        get: operations["server_moves_api_inventory_image_facts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/media.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Media Zip
+         * @description All images of the delivery as files, embedded ones too.
+         */
+        get: operations["server_moves_api_inventory_media_zip"];
         put?: never;
         post?: never;
         delete?: never;
@@ -280,7 +685,166 @@ export interface paths {
             cookie?: never;
         };
         /** Fit */
-        get: operations["server_moves_api_fit"];
+        get: operations["server_moves_api_fit_fit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/paint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Paint */
+        get: operations["server_moves_api_fit_paint"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shelf Of
+         * @description The library of materials, and the slots that are named like something in it.
+         */
+        get: operations["server_moves_api_fit_shelf_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Shelf Png */
+        get: operations["server_moves_api_fit_shelf_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/step.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Step Png */
+        get: operations["server_moves_api_fit_step_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sample */
+        get: operations["server_moves_api_fit_sample"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/sample.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sample Png */
+        get: operations["server_moves_api_fit_sample_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/families": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Families */
+        get: operations["server_moves_api_fit_families"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/siblings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Siblings
+         * @description What else the set of an image would fill in a material: one proposal or none.
+         */
+        get: operations["server_moves_api_fit_siblings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/crossing.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Crossing Png */
+        get: operations["server_moves_api_fit_crossing_png"];
         put?: never;
         post?: never;
         delete?: never;
@@ -297,7 +861,7 @@ export interface paths {
             cookie?: never;
         };
         /** Light */
-        get: operations["server_moves_api_light"];
+        get: operations["server_moves_api_light_light"];
         put?: never;
         post?: never;
         delete?: never;
@@ -317,7 +881,7 @@ export interface paths {
          * Light Png
          * @description A quick picture of a view in the light as it is now.
          */
-        get: operations["server_moves_api_light_png"];
+        get: operations["server_moves_api_light_light_png"];
         put?: never;
         post?: never;
         delete?: never;
@@ -337,7 +901,7 @@ export interface paths {
          * Exposure
          * @description EV100 of a camera's settings.
          */
-        get: operations["server_moves_api_exposure"];
+        get: operations["server_moves_api_light_exposure"];
         put?: never;
         post?: never;
         delete?: never;
@@ -357,7 +921,7 @@ export interface paths {
          * Mix
          * @description The layers that were rendered last, for mixing.
          */
-        get: operations["server_moves_api_mix"];
+        get: operations["server_moves_api_light_mix"];
         put?: never;
         post?: never;
         delete?: never;
@@ -377,7 +941,7 @@ export interface paths {
          * Mix Layers
          * @description Radiance of all layers one after another, 32-bit floats, lowest byte first.
          */
-        get: operations["server_moves_api_mix_layers"];
+        get: operations["server_moves_api_light_mix_layers"];
         put?: never;
         post?: never;
         delete?: never;
@@ -397,7 +961,7 @@ export interface paths {
          * Lightmaps Of
          * @description What is asked of lightmaps, what was baked, and what is wrong with it.
          */
-        get: operations["server_moves_api_lightmaps_of"];
+        get: operations["server_moves_api_light_lightmaps_of"];
         put?: never;
         post?: never;
         delete?: never;
@@ -414,7 +978,7 @@ export interface paths {
             cookie?: never;
         };
         /** Lightmap Png */
-        get: operations["server_moves_api_lightmap_png"];
+        get: operations["server_moves_api_light_lightmap_png"];
         put?: never;
         post?: never;
         delete?: never;
@@ -431,7 +995,7 @@ export interface paths {
             cookie?: never;
         };
         /** Lightmaps Glb */
-        get: operations["server_moves_api_lightmaps_glb"];
+        get: operations["server_moves_api_light_lightmaps_glb"];
         put?: never;
         post?: never;
         delete?: never;
@@ -448,7 +1012,7 @@ export interface paths {
             cookie?: never;
         };
         /** Proofs */
-        get: operations["server_moves_api_proofs"];
+        get: operations["server_moves_api_proof_proofs"];
         put?: never;
         post?: never;
         delete?: never;
@@ -471,7 +1035,7 @@ export interface paths {
         options?: never;
         head?: never;
         /** Name Proof */
-        patch: operations["server_moves_api_name_proof"];
+        patch: operations["server_moves_api_proof_name_proof"];
         trace?: never;
     };
     "/api/proofs/{proof_id}/pixel": {
@@ -485,7 +1049,7 @@ export interface paths {
          * Proof Pixel
          * @description One pixel of a kept proof on both sides.
          */
-        get: operations["server_moves_api_proof_pixel"];
+        get: operations["server_moves_api_proof_proof_pixel"];
         put?: never;
         post?: never;
         delete?: never;
@@ -505,27 +1069,7 @@ export interface paths {
          * Proof Picture
          * @description A picture of a kept proof as a file: PNG as it is seen, or EXR with radiance in nit.
          */
-        get: operations["server_moves_api_proof_picture"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/again": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Again
-         * @description The survey of what is mended; a job of kind ``again`` takes it.
-         */
-        get: operations["server_moves_api_again"];
+        get: operations["server_moves_api_proof_proof_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -545,7 +1089,7 @@ export interface paths {
          * Sequence Zip
          * @description The frames of the last sequence as numbered PNG, with their figures as a table.
          */
-        get: operations["server_moves_api_sequence_zip"];
+        get: operations["server_moves_api_proof_sequence_zip"];
         put?: never;
         post?: never;
         delete?: never;
@@ -565,7 +1109,7 @@ export interface paths {
          * Accounts
          * @description The books of the package as it stands, where they were taken; a job of kind ``account`` takes them.
          */
-        get: operations["server_moves_api_accounts"];
+        get: operations["server_moves_api_handover_accounts"];
         put?: never;
         post?: never;
         delete?: never;
@@ -582,551 +1126,7 @@ export interface paths {
             cookie?: never;
         };
         /** Handovers */
-        get: operations["server_moves_api_handovers"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/decisions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Decisions */
-        get: operations["server_moves_api_decisions"];
-        put?: never;
-        /**
-         * Decide
-         * @description Add decisions as one batch; what was undone before is forgotten. They are tried before they are kept, and what nothing would read is refused.
-         */
-        post: operations["server_moves_api_decide"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Undo */
-        post: operations["server_moves_api_undo"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/redo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Redo */
-        post: operations["server_moves_api_redo"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/history": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** History */
-        get: operations["server_moves_api_history"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/back-to": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Back To
-         * @description Everything decided after a batch is undone, it and everything before holds. 0 undoes all.
-         */
-        post: operations["server_moves_api_back_to"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/copy-inputs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Copy Inputs
-         * @description A material's settings, all or some inputs, given to others; one batch of decisions.
-         */
-        post: operations["server_moves_api_copy_inputs"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/swap-inputs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Swap Inputs */
-        post: operations["server_moves_api_swap_inputs"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/texel": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Texel
-         * @description The colour of an image at a place, 0 to 1 from its upper left corner.
-         */
-        get: operations["server_moves_api_texel"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/paint": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Paint */
-        get: operations["server_moves_api_paint"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/shelf": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Shelf Of
-         * @description The library of materials, and the slots that are named like something in it.
-         */
-        get: operations["server_moves_api_shelf_of"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/from-shelf": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * From Shelf
-         * @description Materials of the library put on slots; one batch of decisions.
-         */
-        post: operations["server_moves_api_from_shelf"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/alone.png": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Alone Png
-         * @description One input alone on the model, on either side.
-         */
-        get: operations["server_moves_api_alone_png"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/shelf.png": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Shelf Png */
-        get: operations["server_moves_api_shelf_png"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/collision": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Collision
-         * @description What each shape that could stand for a part would cost.
-         */
-        get: operations["server_moves_api_collision"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/step.png": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Step Png */
-        get: operations["server_moves_api_step_png"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/jobs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Start Job */
-        post: operations["server_moves_api_start_job"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** One Job */
-        get: operations["server_moves_api_one_job"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/cancel": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Cancel Job */
-        post: operations["server_moves_api_cancel_job"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/samples": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Sample */
-        get: operations["server_moves_api_sample"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/sample.png": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Sample Png */
-        get: operations["server_moves_api_sample_png"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/input.png": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Input Png */
-        get: operations["server_moves_api_input_png"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/image.png": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Image Png */
-        get: operations["server_moves_api_image_png"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/image": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Image Facts */
-        get: operations["server_moves_api_image_facts"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/families": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Families */
-        get: operations["server_moves_api_families"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/siblings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Siblings
-         * @description What else the set of an image would fill in a material: one proposal or none.
-         */
-        get: operations["server_moves_api_siblings"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/rename-preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Rename Preview
-         * @description The names a pattern would give, nothing decided yet.
-         */
-        post: operations["server_moves_api_rename_preview"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/media.zip": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Media Zip
-         * @description All images of the delivery as files, embedded ones too.
-         */
-        get: operations["server_moves_api_media_zip"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/crossing.png": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Crossing Png */
-        get: operations["server_moves_api_crossing_png"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/blobs/{name}.png": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Blob Png */
-        get: operations["server_moves_api_blob_png"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/blobs/{name}.glb": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Blob Glb */
-        get: operations["server_moves_api_blob_glb"];
+        get: operations["server_moves_api_handover_handovers"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1143,7 +1143,7 @@ export interface paths {
             cookie?: never;
         };
         /** Handover Zip */
-        get: operations["server_moves_api_handover_zip"];
+        get: operations["server_moves_api_handover_handover_zip"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1163,7 +1163,7 @@ export interface paths {
          * Handover Picture
          * @description A small picture of a delivered image.
          */
-        get: operations["server_moves_api_handover_picture"];
+        get: operations["server_moves_api_handover_handover_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1180,7 +1180,7 @@ export interface paths {
             cookie?: never;
         };
         /** Handover Report */
-        get: operations["server_moves_api_handover_report"];
+        get: operations["server_moves_api_handover_handover_report"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1399,6 +1399,21 @@ export interface components {
             /** Destination */
             destination?: string | null;
         };
+        /** JobIn */
+        JobIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "receive" | "prove" | "sequence" | "causes" | "bake" | "mix" | "again" | "account" | "deliver";
+            /**
+             * Settings
+             * @default {}
+             */
+            settings: {
+                [key: string]: unknown;
+            };
+        };
         /**
          * Accept
          * @description A finding, or a cause, left as it is. The target is its id.
@@ -1612,19 +1627,6 @@ export interface components {
             /** Camera */
             camera: string;
         };
-        /** CameraOut */
-        CameraOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Yfov Deg */
-            yfov_deg: number;
-            /** Aspect */
-            aspect: number | null;
-            /** Matrix */
-            matrix: number[];
-        };
         /**
          * CastsShadow
          * @description Whether it casts a shadow.
@@ -1654,41 +1656,6 @@ export interface components {
             target: string;
             /** Value */
             value: boolean;
-        };
-        /**
-         * ChoiceOut
-         * @description What was decided about what comes along.
-         */
-        ChoiceOut: {
-            /** Rules */
-            rules: (components["schemas"]["KindRule"] | components["schemas"]["NameRule"])[];
-            /** Geometry Only */
-            geometry_only: boolean;
-            /** Join */
-            join: string;
-            /** Variant */
-            variant: string;
-            /** Variants */
-            variants: string[];
-            /** Kinds */
-            kinds: {
-                [key: string]: string;
-            };
-            /** Other Models */
-            other_models: string[];
-        };
-        /** ClipOut */
-        ClipOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Seconds */
-            seconds: number;
-            /** Channels */
-            channels: number;
-            /** Included */
-            included: boolean;
         };
         /**
          * Collision
@@ -2005,34 +1972,6 @@ export interface components {
             /** Value */
             value: string | null;
         };
-        /** FindingOut */
-        FindingOut: {
-            /** Id */
-            id: string;
-            /** Kind */
-            kind: string;
-            /** Title */
-            title: string;
-            /** Where */
-            where: string;
-            /** Consequence */
-            consequence: string;
-            /** Targets */
-            targets: string[];
-            /** Weight */
-            weight: number;
-            /** Evidence */
-            evidence: {
-                [key: string]: unknown;
-            };
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "open" | "mended" | "accepted";
-            /** Mends */
-            mends: components["schemas"]["MendOut"][];
-        };
         /**
          * FocusM
          * @description How far away it is sharp.
@@ -2116,20 +2055,6 @@ export interface components {
             image: string;
         };
         /**
-         * IdsOut
-         * @description ID colours of a part, sRGB in [0, 1], with the smallest ΔE between any two for each kind of colour sight.
-         */
-        IdsOut: {
-            /** Part */
-            part: string;
-            /** Colors */
-            colors: number[][];
-            /** Separation */
-            separation: {
-                [key: string]: number | null;
-            };
-        };
-        /**
          * ImageChoice
          * @description An image, the channels of it that are read, and whether they are inverted.
          */
@@ -2140,43 +2065,6 @@ export interface components {
             channels?: ("rgb" | "r" | "g" | "b" | "a") | null;
             /** Invert */
             invert?: boolean;
-        };
-        /** ImageOut */
-        ImageOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Path */
-            path: string;
-            /** Kind */
-            kind: string;
-            /** Width */
-            width: number;
-            /** Height */
-            height: number;
-            /** Channels */
-            channels: number;
-            /** Depth */
-            depth: number;
-            /** Size */
-            size: number;
-            /** Problem */
-            problem: string;
-            /** Used By */
-            used_by: string[];
-        };
-        /**
-         * InUnit
-         * @description A light's strength in a unit, and its own intensity for one of it.
-         */
-        InUnit: {
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: number;
-            /** Each */
-            each: number;
         };
         /**
          * Include
@@ -2207,46 +2095,6 @@ export interface components {
             target: string;
             /** Value */
             value: string | components["schemas"]["ImageChoice"] | null;
-        };
-        /** InputOut */
-        InputOut: {
-            /** Name */
-            name: string;
-            /** Label */
-            label: string;
-            /** Factor */
-            factor: (number | null)[];
-            /** Vertex Color */
-            vertex_color: boolean;
-            /** Origin */
-            origin: string;
-            /** Image */
-            image: string | null;
-            /** File */
-            file: string | null;
-            /** Channels */
-            channels: ("rgb" | "r" | "g" | "b" | "a") | null;
-            /** Invert */
-            invert: boolean;
-            /** Uv Set */
-            uv_set: number;
-            /** Offset */
-            offset: number[];
-            /** Scale */
-            scale: number[];
-            /** Rotation Rad */
-            rotation_rad: number;
-            /** Strength */
-            strength: number;
-            /** Green Up */
-            green_up: boolean;
-            /**
-             * Space
-             * @enum {string}
-             */
-            space: "srgb" | "linear" | "gamma_22" | "display_p3" | "linear_p3" | "rec2020" | "acescg" | "aces2065_1";
-            /** Layers */
-            layers: components["schemas"]["LayerOut"][];
         };
         /**
          * InputValue
@@ -2289,37 +2137,6 @@ export interface components {
             /** Target */
             target: string;
             value: components["schemas"]["Relief"] | null;
-        };
-        /** InventoryOut */
-        InventoryOut: {
-            /** Findings */
-            findings: components["schemas"]["FindingOut"][];
-            /** Surveyed */
-            surveyed: boolean;
-            /** Parts */
-            parts: components["schemas"]["PartOut"][];
-            /** Materials */
-            materials: components["schemas"]["MaterialOut"][];
-            /** Images */
-            images: components["schemas"]["ImageOut"][];
-            /** Cameras */
-            cameras: components["schemas"]["CameraOut"][];
-            /** Lights */
-            lights: components["schemas"]["LightOut"][];
-            size: components["schemas"]["Size"];
-            /** Groups */
-            groups: {
-                [key: string]: string;
-            }[];
-            /** Ids */
-            ids: components["schemas"]["IdsOut"][];
-            /** Clips */
-            clips: components["schemas"]["ClipOut"][];
-            choice: components["schemas"]["ChoiceOut"];
-            /** View */
-            view: string;
-            /** Received View */
-            received_view: string;
         };
         /**
          * Invert
@@ -2443,22 +2260,6 @@ export interface components {
             /** Value */
             value: (16 | 32 | 64 | 128 | 256 | 512 | 1024 | 2048 | 4096 | 8192 | 16384) | null;
         };
-        /** LayerOut */
-        LayerOut: {
-            texture: components["schemas"]["TextureOut"];
-            /** Factor */
-            factor: number[];
-            mask: components["schemas"]["TextureOut"] | null;
-            /**
-             * Blend
-             * @enum {string}
-             */
-            blend: "over" | "multiply" | "add" | "screen";
-            /** Weight */
-            weight: number;
-            /** Bounded */
-            bounded: boolean;
-        };
         /**
          * LayerValue
          * @description An image laid over an input, see :class:`trasloco.scene.model.Layer`.
@@ -2543,46 +2344,6 @@ export interface components {
             /** Lux */
             lux: number;
         };
-        /** LightOut */
-        LightOut: {
-            /** Id */
-            id: string;
-            /** Angle Deg */
-            angle_deg: number;
-            /** Width M */
-            width_m: number;
-            /** Height M */
-            height_m: number;
-            /** Radius M */
-            radius_m: number;
-            /** Opening */
-            opening: boolean;
-            /** Added */
-            added: boolean;
-            stand: components["schemas"]["StandOut"] | null;
-            /** Units */
-            units: components["schemas"]["InUnit"][];
-            /** Shadows */
-            shadows: boolean;
-            /** Name */
-            name: string;
-            /** Kind */
-            kind: string;
-            /** Color */
-            color: number[];
-            /** Intensity */
-            intensity: number;
-            /** Received Intensity */
-            received_intensity: number;
-            /** Unit */
-            unit: string;
-            /** Enabled */
-            enabled: boolean;
-            /** Mark */
-            mark: ("exact" | "close" | "lost" | "blocked") | null;
-            /** Text */
-            text: string;
-        };
         /**
          * LightmapMib
          * @description Memory for all of them on arrival.
@@ -2643,25 +2404,6 @@ export interface components {
             /** Value */
             value: boolean | number;
         };
-        /** MaterialOut */
-        MaterialOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Parts */
-            parts: number;
-            /** Alpha Mode */
-            alpha_mode: string;
-            /** Alpha Cutoff */
-            alpha_cutoff: number;
-            /** Double Sided */
-            double_sided: boolean;
-            /** Back */
-            back: string | null;
-            /** Inputs */
-            inputs: components["schemas"]["InputOut"][];
-        };
         /**
          * Matters
          * @description What deserves the most texels.
@@ -2691,18 +2433,6 @@ export interface components {
             target: string;
             /** Value */
             value: boolean;
-        };
-        /** MendOut */
-        MendOut: {
-            /** Label */
-            label: string;
-            /**
-             * Nature
-             * @enum {string}
-             */
-            nature: "repair" | "guess" | "taste";
-            /** Decisions */
-            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
         };
         /**
          * MergeInto
@@ -2912,33 +2642,6 @@ export interface components {
             /** Value */
             value: string | null;
         };
-        /** PartOut */
-        PartOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Group */
-            group: string;
-            /** Layers */
-            layers: string[];
-            /** Triangles */
-            triangles: number;
-            /** Materials */
-            materials: string[];
-            /** Vertex Colors */
-            vertex_colors: boolean;
-            /** Uv Sets */
-            uv_sets: number;
-            /** Included */
-            included: boolean;
-            place: components["schemas"]["PlacedOut"] | null;
-            tags: components["schemas"]["TagsOut"];
-            /** Kind */
-            kind: string;
-            /** Size M */
-            size_m: number[];
-        };
         /**
          * Paths
          * @description Paths followed from each texel.
@@ -2985,35 +2688,6 @@ export interface components {
              * @enum {string}
              */
             value: "base_color" | "diffuse_roughness" | "metalness" | "roughness" | "normal" | "height" | "occlusion" | "opacity" | "emission" | "emission_strength" | "specular" | "specular_color" | "ior" | "clearcoat" | "clearcoat_roughness" | "clearcoat_normal" | "clearcoat_color" | "clearcoat_darkening" | "sheen_color" | "sheen_roughness" | "transmission" | "attenuation_color" | "attenuation_distance" | "thickness" | "dispersion" | "subsurface" | "subsurface_color" | "subsurface_radius" | "diffuse_transmission" | "diffuse_transmission_color" | "anisotropy" | "anisotropy_rotation" | "iridescence" | "iridescence_ior" | "iridescence_thickness";
-        };
-        /**
-         * PlacedOut
-         * @description What was decided of a part's place; what is not said is as received.
-         */
-        PlacedOut: {
-            /**
-             * Move M
-             * @default [
-             *       0,
-             *       0,
-             *       0
-             *     ]
-             */
-            move_m: number[];
-            /**
-             * Turn Deg
-             * @default [
-             *       0,
-             *       0,
-             *       0
-             *     ]
-             */
-            turn_deg: number[];
-            /**
-             * Size
-             * @default 1
-             */
-            size: number;
         };
         /**
          * Placing
@@ -3172,27 +2846,6 @@ export interface components {
             /** Value */
             value: boolean;
         };
-        /** Size */
-        Size: {
-            /** Unit M */
-            unit_m: number;
-            /** Unit Name */
-            unit_name: string;
-            /** Unit Origin */
-            unit_origin: string;
-            /** Up Axis */
-            up_axis: string;
-            /** Axis Origin */
-            axis_origin: string;
-            /** Low M */
-            low_m: number[];
-            /** High M */
-            high_m: number[];
-            /** Triangles */
-            triangles: number;
-            /** Scale */
-            scale: number;
-        };
         /**
          * SlotsFrom
          * @description A slot for each ID: by colour, piece, part, group, layer, or image.
@@ -3236,15 +2889,6 @@ export interface components {
             target: string;
             /** Value */
             value: boolean;
-        };
-        /** StandOut */
-        StandOut: {
-            /** Azimuth Deg */
-            azimuth_deg: number;
-            /** Height Deg */
-            height_deg: number;
-            /** Distance M */
-            distance_m: number;
         };
         /**
          * Standing
@@ -3363,17 +3007,6 @@ export interface components {
             /** Value */
             value: string;
         };
-        /** TagsOut */
-        TagsOut: {
-            /** Surface */
-            surface: string;
-            /** Collision */
-            collision: string;
-            /** Still */
-            still: boolean | null;
-            /** Casts Shadow */
-            casts_shadow: boolean | null;
-        };
         /**
          * TexelsPerMetre
          * @description How finely a part's light is written down.
@@ -3388,46 +3021,6 @@ export interface components {
             target: string;
             /** Value */
             value: number | null;
-        };
-        /** TextureOut */
-        TextureOut: {
-            /** Image */
-            image: string;
-            /**
-             * Channels
-             * @enum {string}
-             */
-            channels: "rgb" | "r" | "g" | "b" | "a";
-            /**
-             * Encoding
-             * @enum {string}
-             */
-            encoding: "srgb" | "linear";
-            /** Space */
-            space: ("srgb" | "linear" | "gamma_22" | "display_p3" | "linear_p3" | "rec2020" | "acescg" | "aces2065_1") | "";
-            /** Uv Set */
-            uv_set: number;
-            /** Offset */
-            offset: number[];
-            /** Scale */
-            scale: number[];
-            /** Rotation Rad */
-            rotation_rad: number;
-            /** Wrap */
-            wrap: ("repeat" | "mirror" | "clamp")[];
-            /** Invert */
-            invert: boolean;
-            /** Green Up */
-            green_up: boolean;
-            /** Strength */
-            strength: number;
-            /**
-             * Curve
-             * @enum {string}
-             */
-            curve: "linear" | "squared" | "exponent" | "scaled";
-            /** Curve Top */
-            curve_top: number;
         };
         /**
          * TextureValue
@@ -3732,6 +3325,594 @@ export interface components {
             /** Value */
             value: number;
         };
+        /**
+         * DecisionRowOut
+         * @description A decision as it is stored, which an earlier version may have written.
+         */
+        DecisionRowOut: {
+            /** Target */
+            target: string;
+            /** Field */
+            field: string;
+            /** Value */
+            value?: unknown;
+        };
+        /** HistoryOut */
+        HistoryOut: {
+            /** Batch */
+            batch: number;
+            /** Undone */
+            undone: boolean;
+            /** Words */
+            words: string[];
+            /** Count */
+            count: number;
+            /** Created */
+            created: string;
+            /** Idle */
+            idle: number;
+        };
+        /** BackTo */
+        BackTo: {
+            /** Batch */
+            batch: number;
+        };
+        /** CopyInputs */
+        CopyInputs: {
+            /** Source */
+            source: string;
+            /** Targets */
+            targets: string[];
+            /**
+             * Inputs
+             * @default []
+             */
+            inputs: string[];
+        };
+        /** SwapInputs */
+        SwapInputs: {
+            /** Material */
+            material: string;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+        };
+        /** FromShelf */
+        FromShelf: {
+            /** Slot */
+            slot: string;
+            /** Name */
+            name: string;
+        };
+        /** RenameIn */
+        RenameIn: {
+            /** Ids */
+            ids: string[];
+            /** Pattern */
+            pattern: string;
+            /**
+             * Find
+             * @default
+             */
+            find: string;
+        };
+        /** CameraOut */
+        CameraOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Yfov Deg */
+            yfov_deg: number;
+            /** Aspect */
+            aspect: number | null;
+            /** Matrix */
+            matrix: number[];
+        };
+        /**
+         * ChoiceOut
+         * @description What was decided about what comes along.
+         */
+        ChoiceOut: {
+            /** Rules */
+            rules: (components["schemas"]["KindRule"] | components["schemas"]["NameRule"])[];
+            /** Geometry Only */
+            geometry_only: boolean;
+            /** Join */
+            join: string;
+            /** Variant */
+            variant: string;
+            /** Variants */
+            variants: string[];
+            /** Kinds */
+            kinds: {
+                [key: string]: string;
+            };
+            /** Other Models */
+            other_models: string[];
+        };
+        /** ClipOut */
+        ClipOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Seconds */
+            seconds: number;
+            /** Channels */
+            channels: number;
+            /** Included */
+            included: boolean;
+        };
+        /** FindingOut */
+        FindingOut: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+            /** Consequence */
+            consequence: string;
+            /** Targets */
+            targets: string[];
+            /** Weight */
+            weight: number;
+            /** Evidence */
+            evidence: {
+                [key: string]: unknown;
+            };
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "mended" | "accepted";
+            /** Mends */
+            mends: components["schemas"]["MendOut"][];
+        };
+        /**
+         * IdsOut
+         * @description ID colours of a part, sRGB in [0, 1], with the smallest ΔE between any two for each kind of colour sight.
+         */
+        IdsOut: {
+            /** Part */
+            part: string;
+            /** Colors */
+            colors: number[][];
+            /** Separation */
+            separation: {
+                [key: string]: number | null;
+            };
+        };
+        /** ImageOut */
+        ImageOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** Kind */
+            kind: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Channels */
+            channels: number;
+            /** Depth */
+            depth: number;
+            /** Size */
+            size: number;
+            /** Problem */
+            problem: string;
+            /** Used By */
+            used_by: string[];
+        };
+        /**
+         * InUnit
+         * @description A light's strength in a unit, and its own intensity for one of it.
+         */
+        InUnit: {
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            /** Each */
+            each: number;
+        };
+        /** InputOut */
+        InputOut: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Factor */
+            factor: (number | null)[];
+            /** Vertex Color */
+            vertex_color: boolean;
+            /** Origin */
+            origin: string;
+            /** Image */
+            image: string | null;
+            /** File */
+            file: string | null;
+            /** Channels */
+            channels: ("rgb" | "r" | "g" | "b" | "a") | null;
+            /** Invert */
+            invert: boolean;
+            /** Uv Set */
+            uv_set: number;
+            /** Offset */
+            offset: number[];
+            /** Scale */
+            scale: number[];
+            /** Rotation Rad */
+            rotation_rad: number;
+            /** Strength */
+            strength: number;
+            /** Green Up */
+            green_up: boolean;
+            /**
+             * Space
+             * @enum {string}
+             */
+            space: "srgb" | "linear" | "gamma_22" | "display_p3" | "linear_p3" | "rec2020" | "acescg" | "aces2065_1";
+            /** Layers */
+            layers: components["schemas"]["LayerOut"][];
+        };
+        /** InventoryOut */
+        InventoryOut: {
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Surveyed */
+            surveyed: boolean;
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+            /** Materials */
+            materials: components["schemas"]["MaterialOut"][];
+            /** Images */
+            images: components["schemas"]["ImageOut"][];
+            /** Cameras */
+            cameras: components["schemas"]["CameraOut"][];
+            /** Lights */
+            lights: components["schemas"]["LightOut"][];
+            size: components["schemas"]["Size"];
+            /** Groups */
+            groups: {
+                [key: string]: string;
+            }[];
+            /** Ids */
+            ids: components["schemas"]["IdsOut"][];
+            /** Clips */
+            clips: components["schemas"]["ClipOut"][];
+            choice: components["schemas"]["ChoiceOut"];
+            /** View */
+            view: string;
+            /** Received View */
+            received_view: string;
+        };
+        /** LayerOut */
+        LayerOut: {
+            texture: components["schemas"]["TextureOut"];
+            /** Factor */
+            factor: number[];
+            mask: components["schemas"]["TextureOut"] | null;
+            /**
+             * Blend
+             * @enum {string}
+             */
+            blend: "over" | "multiply" | "add" | "screen";
+            /** Weight */
+            weight: number;
+            /** Bounded */
+            bounded: boolean;
+        };
+        /** LightOut */
+        LightOut: {
+            /** Id */
+            id: string;
+            /** Angle Deg */
+            angle_deg: number;
+            /** Width M */
+            width_m: number;
+            /** Height M */
+            height_m: number;
+            /** Radius M */
+            radius_m: number;
+            /** Opening */
+            opening: boolean;
+            /** Added */
+            added: boolean;
+            stand: components["schemas"]["StandOut"] | null;
+            /** Units */
+            units: components["schemas"]["InUnit"][];
+            /** Shadows */
+            shadows: boolean;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Color */
+            color: number[];
+            /** Intensity */
+            intensity: number;
+            /** Received Intensity */
+            received_intensity: number;
+            /** Unit */
+            unit: string;
+            /** Enabled */
+            enabled: boolean;
+            /** Mark */
+            mark: ("exact" | "close" | "lost" | "blocked") | null;
+            /** Text */
+            text: string;
+        };
+        /** MaterialOut */
+        MaterialOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: number;
+            /** Alpha Mode */
+            alpha_mode: string;
+            /** Alpha Cutoff */
+            alpha_cutoff: number;
+            /** Double Sided */
+            double_sided: boolean;
+            /** Back */
+            back: string | null;
+            /** Inputs */
+            inputs: components["schemas"]["InputOut"][];
+        };
+        /** MendOut */
+        MendOut: {
+            /** Label */
+            label: string;
+            /**
+             * Nature
+             * @enum {string}
+             */
+            nature: "repair" | "guess" | "taste";
+            /** Decisions */
+            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
+        };
+        /** PartOut */
+        PartOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Group */
+            group: string;
+            /** Layers */
+            layers: string[];
+            /** Triangles */
+            triangles: number;
+            /** Materials */
+            materials: string[];
+            /** Vertex Colors */
+            vertex_colors: boolean;
+            /** Uv Sets */
+            uv_sets: number;
+            /** Included */
+            included: boolean;
+            place: components["schemas"]["PlacedOut"] | null;
+            tags: components["schemas"]["TagsOut"];
+            /** Kind */
+            kind: string;
+            /** Size M */
+            size_m: number[];
+        };
+        /**
+         * PlacedOut
+         * @description What was decided of a part's place; what is not said is as received.
+         */
+        PlacedOut: {
+            /**
+             * Move M
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            move_m: number[];
+            /**
+             * Turn Deg
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            turn_deg: number[];
+            /**
+             * Size
+             * @default 1
+             */
+            size: number;
+        };
+        /** Size */
+        Size: {
+            /** Unit M */
+            unit_m: number;
+            /** Unit Name */
+            unit_name: string;
+            /** Unit Origin */
+            unit_origin: string;
+            /** Up Axis */
+            up_axis: string;
+            /** Axis Origin */
+            axis_origin: string;
+            /** Low M */
+            low_m: number[];
+            /** High M */
+            high_m: number[];
+            /** Triangles */
+            triangles: number;
+            /** Scale */
+            scale: number;
+        };
+        /** StandOut */
+        StandOut: {
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Height Deg */
+            height_deg: number;
+            /** Distance M */
+            distance_m: number;
+        };
+        /** TagsOut */
+        TagsOut: {
+            /** Surface */
+            surface: string;
+            /** Collision */
+            collision: string;
+            /** Still */
+            still: boolean | null;
+            /** Casts Shadow */
+            casts_shadow: boolean | null;
+        };
+        /** TextureOut */
+        TextureOut: {
+            /** Image */
+            image: string;
+            /**
+             * Channels
+             * @enum {string}
+             */
+            channels: "rgb" | "r" | "g" | "b" | "a";
+            /**
+             * Encoding
+             * @enum {string}
+             */
+            encoding: "srgb" | "linear";
+            /** Space */
+            space: ("srgb" | "linear" | "gamma_22" | "display_p3" | "linear_p3" | "rec2020" | "acescg" | "aces2065_1") | "";
+            /** Uv Set */
+            uv_set: number;
+            /** Offset */
+            offset: number[];
+            /** Scale */
+            scale: number[];
+            /** Rotation Rad */
+            rotation_rad: number;
+            /** Wrap */
+            wrap: ("repeat" | "mirror" | "clamp")[];
+            /** Invert */
+            invert: boolean;
+            /** Green Up */
+            green_up: boolean;
+            /** Strength */
+            strength: number;
+            /**
+             * Curve
+             * @enum {string}
+             */
+            curve: "linear" | "squared" | "exponent" | "scaled";
+            /** Curve Top */
+            curve_top: number;
+        };
+        /**
+         * AgainOut
+         * @description What the mends left or made, where it was looked for since the last of them.
+         */
+        AgainOut: {
+            /** Known */
+            known: boolean;
+            /** Remnants */
+            remnants: components["schemas"]["RemnantOut"][];
+        };
+        /**
+         * RemnantOut
+         * @description What is noticed after mending: made by a mend, or not cured by it.
+         */
+        RemnantOut: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+            /** Consequence */
+            consequence: string;
+            /** Targets */
+            targets: string[];
+            /** Weight */
+            weight: number;
+            /** Evidence */
+            evidence: {
+                [key: string]: unknown;
+            };
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "mended" | "accepted";
+            /** Mends */
+            mends: components["schemas"]["MendOut"][];
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "made" | "stayed";
+        };
+        /** TexelOut */
+        TexelOut: {
+            /** Linear */
+            linear: number[];
+            /** Srgb */
+            srgb: number[];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /** CollisionOut */
+        CollisionOut: {
+            /** Shape */
+            shape: string;
+            /** Pieces */
+            pieces: number;
+            /** Triangles */
+            triangles: number;
+            /** Vertices */
+            vertices: number;
+            /** Volume M3 */
+            volume_m3: number | null;
+        };
+        /** BinsOut */
+        BinsOut: {
+            /** Letter */
+            letter: string;
+            /** Counts */
+            counts: number[];
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Mean */
+            mean: number;
+        };
+        /** ImageFacts */
+        ImageFacts: {
+            /** Channels */
+            channels: components["schemas"]["BinsOut"][];
+            /** Sees */
+            sees: string[];
+            /** Used By */
+            used_by: string[];
+            /** Memory */
+            memory: number;
+        };
         /** ChannelOut */
         ChannelOut: {
             /** Letter */
@@ -3868,6 +4049,110 @@ export interface components {
             settings: {
                 [key: string]: unknown;
             };
+        };
+        /** PaintOut */
+        PaintOut: {
+            /** Kind */
+            kind: string | null;
+            /** Sure */
+            sure: number;
+            /** Evidence */
+            evidence: string;
+            /** Flat */
+            flat: boolean;
+            /** Loss As Colors */
+            loss_as_colors: number | null;
+            /** Chosen */
+            chosen: string | null;
+        };
+        /** MatchOut */
+        MatchOut: {
+            /** Slot */
+            slot: string;
+            /** Slot Name */
+            slot_name: string;
+            /** Name */
+            name: string;
+        };
+        /** ShelfOut */
+        ShelfOut: {
+            /** Names */
+            names: string[];
+            /** Matches */
+            matches: components["schemas"]["MatchOut"][];
+        };
+        /** SampleOut */
+        SampleOut: {
+            /** Mean */
+            mean: number;
+            /** P95 */
+            p95: number;
+            /** Noise */
+            noise: number;
+            /** Verdict */
+            verdict: string;
+            /** Reference */
+            reference: string;
+            /** Arrival */
+            arrival: string;
+            /** Drawn */
+            drawn: string[];
+        };
+        /**
+         * AsideOut
+         * @description An image that fills nothing, and why.
+         */
+        AsideOut: {
+            /** Image */
+            image: string;
+            /** File */
+            file: string;
+            /** Reason */
+            reason: string;
+        };
+        /** FamiliesOut */
+        FamiliesOut: {
+            /** Proposals */
+            proposals: components["schemas"]["ProposalOut"][];
+            /** Unsure */
+            unsure: components["schemas"]["AsideOut"][];
+        };
+        /** FillingOut */
+        FillingOut: {
+            /** Input */
+            input: string;
+            /** Label */
+            label: string;
+            /** Image */
+            image: string;
+            /** File */
+            file: string;
+            /** Channels */
+            channels: string;
+            /** Inverted */
+            inverted: boolean;
+            /** Reason */
+            reason: string;
+            /** Decisions */
+            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
+        };
+        /**
+         * ProposalOut
+         * @description A set of images for a slot.
+         */
+        ProposalOut: {
+            /** Material */
+            material: string;
+            /** Material Name */
+            material_name: string;
+            /** Set */
+            set: string;
+            /** Reason */
+            reason: string;
+            /** Fillings */
+            fillings: components["schemas"]["FillingOut"][];
+            /** Passed Over */
+            passed_over: components["schemas"]["AsideOut"][];
         };
         /** AfterEffectOut */
         AfterEffectOut: {
@@ -4391,52 +4676,6 @@ export interface components {
             delta_e: number;
         };
         /**
-         * AgainOut
-         * @description What the mends left or made, where it was looked for since the last of them.
-         */
-        AgainOut: {
-            /** Known */
-            known: boolean;
-            /** Remnants */
-            remnants: components["schemas"]["RemnantOut"][];
-        };
-        /**
-         * RemnantOut
-         * @description What is noticed after mending: made by a mend, or not cured by it.
-         */
-        RemnantOut: {
-            /** Id */
-            id: string;
-            /** Kind */
-            kind: string;
-            /** Title */
-            title: string;
-            /** Where */
-            where: string;
-            /** Consequence */
-            consequence: string;
-            /** Targets */
-            targets: string[];
-            /** Weight */
-            weight: number;
-            /** Evidence */
-            evidence: {
-                [key: string]: unknown;
-            };
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "open" | "mended" | "accepted";
-            /** Mends */
-            mends: components["schemas"]["MendOut"][];
-            /**
-             * Why
-             * @enum {string}
-             */
-            why: "made" | "stayed";
-        };
-        /**
          * AccountEntry
          * @description Something that did not arrive as it was sent. ``key`` names it in decisions, after ``account:``.
          */
@@ -4550,245 +4789,6 @@ export interface components {
             /** Packing List */
             packing_list: string;
         };
-        /**
-         * DecisionRowOut
-         * @description A decision as it is stored, which an earlier version may have written.
-         */
-        DecisionRowOut: {
-            /** Target */
-            target: string;
-            /** Field */
-            field: string;
-            /** Value */
-            value?: unknown;
-        };
-        /** HistoryOut */
-        HistoryOut: {
-            /** Batch */
-            batch: number;
-            /** Undone */
-            undone: boolean;
-            /** Words */
-            words: string[];
-            /** Count */
-            count: number;
-            /** Created */
-            created: string;
-            /** Idle */
-            idle: number;
-        };
-        /** BackTo */
-        BackTo: {
-            /** Batch */
-            batch: number;
-        };
-        /** CopyInputs */
-        CopyInputs: {
-            /** Source */
-            source: string;
-            /** Targets */
-            targets: string[];
-            /**
-             * Inputs
-             * @default []
-             */
-            inputs: string[];
-        };
-        /** SwapInputs */
-        SwapInputs: {
-            /** Material */
-            material: string;
-            /** First */
-            first: string;
-            /** Second */
-            second: string;
-        };
-        /** TexelOut */
-        TexelOut: {
-            /** Linear */
-            linear: number[];
-            /** Srgb */
-            srgb: number[];
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-        };
-        /** PaintOut */
-        PaintOut: {
-            /** Kind */
-            kind: string | null;
-            /** Sure */
-            sure: number;
-            /** Evidence */
-            evidence: string;
-            /** Flat */
-            flat: boolean;
-            /** Loss As Colors */
-            loss_as_colors: number | null;
-            /** Chosen */
-            chosen: string | null;
-        };
-        /** MatchOut */
-        MatchOut: {
-            /** Slot */
-            slot: string;
-            /** Slot Name */
-            slot_name: string;
-            /** Name */
-            name: string;
-        };
-        /** ShelfOut */
-        ShelfOut: {
-            /** Names */
-            names: string[];
-            /** Matches */
-            matches: components["schemas"]["MatchOut"][];
-        };
-        /** FromShelf */
-        FromShelf: {
-            /** Slot */
-            slot: string;
-            /** Name */
-            name: string;
-        };
-        /** CollisionOut */
-        CollisionOut: {
-            /** Shape */
-            shape: string;
-            /** Pieces */
-            pieces: number;
-            /** Triangles */
-            triangles: number;
-            /** Vertices */
-            vertices: number;
-            /** Volume M3 */
-            volume_m3: number | null;
-        };
-        /** JobIn */
-        JobIn: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "receive" | "prove" | "sequence" | "causes" | "bake" | "mix" | "again" | "account" | "deliver";
-            /**
-             * Settings
-             * @default {}
-             */
-            settings: {
-                [key: string]: unknown;
-            };
-        };
-        /** SampleOut */
-        SampleOut: {
-            /** Mean */
-            mean: number;
-            /** P95 */
-            p95: number;
-            /** Noise */
-            noise: number;
-            /** Verdict */
-            verdict: string;
-            /** Reference */
-            reference: string;
-            /** Arrival */
-            arrival: string;
-            /** Drawn */
-            drawn: string[];
-        };
-        /** BinsOut */
-        BinsOut: {
-            /** Letter */
-            letter: string;
-            /** Counts */
-            counts: number[];
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-            /** Mean */
-            mean: number;
-        };
-        /** ImageFacts */
-        ImageFacts: {
-            /** Channels */
-            channels: components["schemas"]["BinsOut"][];
-            /** Sees */
-            sees: string[];
-            /** Used By */
-            used_by: string[];
-            /** Memory */
-            memory: number;
-        };
-        /**
-         * AsideOut
-         * @description An image that fills nothing, and why.
-         */
-        AsideOut: {
-            /** Image */
-            image: string;
-            /** File */
-            file: string;
-            /** Reason */
-            reason: string;
-        };
-        /** FamiliesOut */
-        FamiliesOut: {
-            /** Proposals */
-            proposals: components["schemas"]["ProposalOut"][];
-            /** Unsure */
-            unsure: components["schemas"]["AsideOut"][];
-        };
-        /** FillingOut */
-        FillingOut: {
-            /** Input */
-            input: string;
-            /** Label */
-            label: string;
-            /** Image */
-            image: string;
-            /** File */
-            file: string;
-            /** Channels */
-            channels: string;
-            /** Inverted */
-            inverted: boolean;
-            /** Reason */
-            reason: string;
-            /** Decisions */
-            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
-        };
-        /**
-         * ProposalOut
-         * @description A set of images for a slot.
-         */
-        ProposalOut: {
-            /** Material */
-            material: string;
-            /** Material Name */
-            material_name: string;
-            /** Set */
-            set: string;
-            /** Reason */
-            reason: string;
-            /** Fillings */
-            fillings: components["schemas"]["FillingOut"][];
-            /** Passed Over */
-            passed_over: components["schemas"]["AsideOut"][];
-        };
-        /** RenameIn */
-        RenameIn: {
-            /** Ids */
-            ids: string[];
-            /** Pattern */
-            pattern: string;
-            /**
-             * Find
-             * @default
-             */
-            find: string;
-        };
     };
     responses: never;
     parameters: never;
@@ -4798,7 +4798,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    server_moves_api_sheets: {
+    server_moves_api_sheets_sheets: {
         parameters: {
             query?: never;
             header?: never;
@@ -4818,7 +4818,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_sheet_inputs: {
+    server_moves_api_sheets_sheet_inputs: {
         parameters: {
             query?: never;
             header?: never;
@@ -4838,7 +4838,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_compare_sheets: {
+    server_moves_api_sheets_compare_sheets: {
         parameters: {
             query: {
                 first: string;
@@ -4861,7 +4861,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_import_sheet: {
+    server_moves_api_sheets_import_sheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -4885,7 +4885,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_export_sheet: {
+    server_moves_api_sheets_export_sheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -4905,7 +4905,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_copy_sheet: {
+    server_moves_api_sheets_copy_sheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -4931,7 +4931,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_delete_sheet: {
+    server_moves_api_sheets_delete_sheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -4951,7 +4951,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_change_sheet: {
+    server_moves_api_sheets_change_sheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -4977,7 +4977,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_undo_sheet: {
+    server_moves_api_sheets_undo_sheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -4999,7 +4999,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_redo_sheet: {
+    server_moves_api_sheets_redo_sheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -5021,7 +5021,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_moves: {
+    server_moves_api_moves_moves: {
         parameters: {
             query?: never;
             header?: never;
@@ -5041,7 +5041,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_make_move: {
+    server_moves_api_moves_make_move: {
         parameters: {
             query?: never;
             header?: never;
@@ -5093,7 +5093,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_samples: {
+    server_moves_api_moves_samples: {
         parameters: {
             query?: never;
             header?: never;
@@ -5113,7 +5113,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_move_from_sample: {
+    server_moves_api_moves_move_from_sample: {
         parameters: {
             query?: never;
             header?: never;
@@ -5137,7 +5137,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_add_files: {
+    server_moves_api_moves_add_files: {
         parameters: {
             query?: never;
             header?: never;
@@ -5171,7 +5171,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_one_move: {
+    server_moves_api_moves_one_move: {
         parameters: {
             query?: never;
             header?: never;
@@ -5193,7 +5193,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_delete_move: {
+    server_moves_api_moves_delete_move: {
         parameters: {
             query?: never;
             header?: never;
@@ -5213,7 +5213,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_change_move: {
+    server_moves_api_moves_change_move: {
         parameters: {
             query?: never;
             header?: never;
@@ -5239,792 +5239,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_inventory: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["InventoryOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_fit: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FitOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_light: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LightStopOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_light_png: {
-        parameters: {
-            query?: {
-                view?: string;
-            };
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    server_moves_api_exposure: {
-        parameters: {
-            query: {
-                f_stop: number;
-                shutter_s: number;
-                iso: number;
-            };
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ExposureOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_mix: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MixOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_mix_layers: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    server_moves_api_lightmaps_of: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LightmapsOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_lightmap_png: {
-        parameters: {
-            query?: {
-                number?: number;
-                lens?: string;
-            };
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    server_moves_api_lightmaps_glb: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    server_moves_api_proofs: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProofsOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_name_proof: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                proof_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ProofChange"];
-            };
-        };
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    server_moves_api_proof_pixel: {
-        parameters: {
-            query: {
-                view: string;
-                x: number;
-                y: number;
-            };
-            header?: never;
-            path: {
-                proof_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PixelOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_proof_picture: {
-        parameters: {
-            query: {
-                view: string;
-                side: string;
-            };
-            header?: never;
-            path: {
-                proof_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    server_moves_api_again: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AgainOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_sequence_zip: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    server_moves_api_accounts: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AccountsOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_handovers: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HandoverOut"][];
-                };
-            };
-        };
-    };
-    server_moves_api_decisions: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DecisionRowOut"][];
-                };
-            };
-        };
-    };
-    server_moves_api_decide: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MoveOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_undo: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MoveOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_redo: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MoveOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_history: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HistoryOut"][];
-                };
-            };
-        };
-    };
-    server_moves_api_back_to: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BackTo"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MoveOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_copy_inputs: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CopyInputs"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MoveOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_swap_inputs: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SwapInputs"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MoveOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_texel: {
-        parameters: {
-            query: {
-                image: string;
-                u: number;
-                v: number;
-            };
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TexelOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_paint: {
-        parameters: {
-            query: {
-                material: string;
-            };
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PaintOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_shelf_of: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShelfOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_from_shelf: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["FromShelf"][];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MoveOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_alone_png: {
-        parameters: {
-            query: {
-                name: string;
-                arrival?: boolean;
-                view?: string;
-            };
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    server_moves_api_shelf_png: {
-        parameters: {
-            query: {
-                name: string;
-                side?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    server_moves_api_collision: {
-        parameters: {
-            query: {
-                part: string;
-            };
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CollisionOut"][];
-                };
-            };
-        };
-    };
-    server_moves_api_step_png: {
-        parameters: {
-            query: {
-                crossing: string;
-                at: number;
-                side?: number;
-            };
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    server_moves_api_start_job: {
+    server_moves_api_moves_start_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -6050,7 +5265,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_one_job: {
+    server_moves_api_moves_one_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -6072,7 +5287,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_cancel_job: {
+    server_moves_api_moves_cancel_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -6094,64 +5309,12 @@ export interface operations {
             };
         };
     };
-    server_moves_api_sample: {
+    server_moves_api_moves_blob_png: {
         parameters: {
-            query: {
-                material: string;
-                quick?: boolean;
-            };
+            query?: never;
             header?: never;
             path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SampleOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_sample_png: {
-        parameters: {
-            query: {
-                material: string;
-                side?: number;
-            };
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    server_moves_api_input_png: {
-        parameters: {
-            query: {
-                material: string;
                 name: string;
-                side?: number;
-            };
-            header?: never;
-            path: {
-                move_id: number;
             };
             cookie?: never;
         };
@@ -6166,16 +5329,12 @@ export interface operations {
             };
         };
     };
-    server_moves_api_image_png: {
+    server_moves_api_moves_blob_glb: {
         parameters: {
-            query: {
-                image: string;
-                side?: number;
-                channel?: "rgb" | "r" | "g" | "b" | "a";
-            };
+            query?: never;
             header?: never;
             path: {
-                move_id: number;
+                name: string;
             };
             cookie?: never;
         };
@@ -6190,31 +5349,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_image_facts: {
-        parameters: {
-            query: {
-                image: string;
-            };
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ImageFacts"];
-                };
-            };
-        };
-    };
-    server_moves_api_families: {
+    server_moves_api_deciding_decisions: {
         parameters: {
             query?: never;
             header?: never;
@@ -6231,17 +5366,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FamiliesOut"];
+                    "application/json": components["schemas"]["DecisionRowOut"][];
                 };
             };
         };
     };
-    server_moves_api_siblings: {
+    server_moves_api_deciding_decide: {
         parameters: {
-            query: {
-                material: string;
-                image: string;
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
             };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_deciding_undo: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 move_id: number;
@@ -6256,12 +5414,160 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProposalOut"][];
+                    "application/json": components["schemas"]["MoveOut"];
                 };
             };
         };
     };
-    server_moves_api_rename_preview: {
+    server_moves_api_deciding_redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_deciding_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryOut"][];
+                };
+            };
+        };
+    };
+    server_moves_api_deciding_back_to: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackTo"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_deciding_copy_inputs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyInputs"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_deciding_swap_inputs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwapInputs"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_deciding_from_shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromShelf"][];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_deciding_rename_preview: {
         parameters: {
             query?: never;
             header?: never;
@@ -6289,7 +5595,197 @@ export interface operations {
             };
         };
     };
-    server_moves_api_media_zip: {
+    server_moves_api_inventory_inventory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InventoryOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_inventory_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_inventory_texel: {
+        parameters: {
+            query: {
+                image: string;
+                u: number;
+                v: number;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TexelOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_inventory_alone_png: {
+        parameters: {
+            query: {
+                name: string;
+                arrival?: boolean;
+                view?: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_inventory_collision: {
+        parameters: {
+            query: {
+                part: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CollisionOut"][];
+                };
+            };
+        };
+    };
+    server_moves_api_inventory_input_png: {
+        parameters: {
+            query: {
+                material: string;
+                name: string;
+                side?: number;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_inventory_image_png: {
+        parameters: {
+            query: {
+                image: string;
+                side?: number;
+                channel?: "rgb" | "r" | "g" | "b" | "a";
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_inventory_image_facts: {
+        parameters: {
+            query: {
+                image: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageFacts"];
+                };
+            };
+        };
+    };
+    server_moves_api_inventory_media_zip: {
         parameters: {
             query?: never;
             header?: never;
@@ -6309,7 +5805,215 @@ export interface operations {
             };
         };
     };
-    server_moves_api_crossing_png: {
+    server_moves_api_fit_fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_fit_paint: {
+        parameters: {
+            query: {
+                material: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_fit_shelf_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_fit_shelf_png: {
+        parameters: {
+            query: {
+                name: string;
+                side?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_fit_step_png: {
+        parameters: {
+            query: {
+                crossing: string;
+                at: number;
+                side?: number;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_fit_sample: {
+        parameters: {
+            query: {
+                material: string;
+                quick?: boolean;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SampleOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_fit_sample_png: {
+        parameters: {
+            query: {
+                material: string;
+                side?: number;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_fit_families: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamiliesOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_fit_siblings: {
+        parameters: {
+            query: {
+                material: string;
+                image: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalOut"][];
+                };
+            };
+        };
+    };
+    server_moves_api_fit_crossing_png: {
         parameters: {
             query: {
                 crossing: string;
@@ -6332,12 +6036,36 @@ export interface operations {
             };
         };
     };
-    server_moves_api_blob_png: {
+    server_moves_api_light_light: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                name: string;
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightStopOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_light_light_png: {
+        parameters: {
+            query?: {
+                view?: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
             };
             cookie?: never;
         };
@@ -6352,12 +6080,60 @@ export interface operations {
             };
         };
     };
-    server_moves_api_blob_glb: {
+    server_moves_api_light_exposure: {
+        parameters: {
+            query: {
+                f_stop: number;
+                shutter_s: number;
+                iso: number;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExposureOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_light_mix: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                name: string;
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_light_mix_layers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
             };
             cookie?: never;
         };
@@ -6372,7 +6148,231 @@ export interface operations {
             };
         };
     };
-    server_moves_api_handover_zip: {
+    server_moves_api_light_lightmaps_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightmapsOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_light_lightmap_png: {
+        parameters: {
+            query?: {
+                number?: number;
+                lens?: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_light_lightmaps_glb: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_proof_proofs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofsOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_proof_name_proof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proof_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProofChange"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_proof_proof_pixel: {
+        parameters: {
+            query: {
+                view: string;
+                x: number;
+                y: number;
+            };
+            header?: never;
+            path: {
+                proof_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PixelOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_proof_proof_picture: {
+        parameters: {
+            query: {
+                view: string;
+                side: string;
+            };
+            header?: never;
+            path: {
+                proof_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_proof_sequence_zip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_handover_accounts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountsOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_handover_handovers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverOut"][];
+                };
+            };
+        };
+    };
+    server_moves_api_handover_handover_zip: {
         parameters: {
             query?: never;
             header?: never;
@@ -6392,7 +6392,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_handover_picture: {
+    server_moves_api_handover_handover_picture: {
         parameters: {
             query: {
                 path: string;
@@ -6415,7 +6415,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_handover_report: {
+    server_moves_api_handover_handover_report: {
         parameters: {
             query?: never;
             header?: never;

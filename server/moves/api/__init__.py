@@ -1,0 +1,48 @@
+"""The API by stop. Thin: each view names what it wants from the bench, the jobs or the rows."""
+
+from __future__ import annotations
+
+import json
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from ninja import NinjaAPI
+from ninja.errors import HttpError, ValidationError
+
+from server.moves.api import deciding, fit, handover, inventory, light, moves, proof, sheets
+from trasloco.decisions.kinds import typed
+from trasloco.errors import Refused
+from trasloco.scene.model import Decision
+
+api = NinjaAPI(title="Trasloco", version="1", docs_url=None, openapi_url="/openapi.json")
+for stop in (sheets, moves, deciding, inventory, fit, light, proof, handover):
+    api.add_router("", stop.router)
+
+
+@api.exception_handler(Refused)
+def _refused(request: HttpRequest, error: Refused) -> HttpResponse:
+    return JsonResponse({"what": error.what, "where": error.where, "remedy": error.remedy}, status=422)
+
+
+@api.exception_handler(ValidationError)
+def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    first = error.errors[0] if error.errors else {}
+    if first.get("loc", ())[:2] == ("body", "decisions"):
+        return _refused(request, _undecidable(request.body))
+    return JsonResponse({"what": f"{first.get('msg', 'The request is not valid')}.", "where": " · ".join(str(p) for p in first.get("loc", ())), "remedy": "Mend this field and try again."}, status=422)
+
+
+def _undecidable(body: bytes) -> Refused:
+    """Why the first of some decisions that cannot be is none."""
+    try:
+        for row in json.loads(body):
+            typed(Decision(str(row["target"]), str(row["field"]), row.get("value")))
+    except Refused as refused:
+        return refused
+    except (ValueError, TypeError, KeyError, AttributeError, RecursionError):
+        pass
+    return Refused("These are no decisions.", "the request", "Send a list, each with a target, a field and a value.")
+
+
+@api.exception_handler(HttpError)
+def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
+    return JsonResponse({"what": str(error), "where": request.path, "remedy": "Go back and try again."}, status=error.status_code)

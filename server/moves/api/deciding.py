@@ -1,0 +1,108 @@
+"""Decisions: made, undone, done again, told."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+from django.http import HttpRequest
+from ninja import Router
+
+from server.moves import desk, present
+from server.moves.api.asking import move_row, ready
+from server.moves.bench import Bench
+from server.moves.models import DecisionRow
+from server.moves.schemas.deciding import BackTo, CopyInputs, DecisionRowOut, FromShelf, HistoryOut, RenameIn, SwapInputs
+from server.moves.schemas.moves import MoveOut
+from trasloco.decisions.kinds import AnyDecision, on_the_wire
+from trasloco.decisions.targets import check_targets
+from trasloco.decisions.values import plain
+from trasloco.inventory.naming import renamed
+from trasloco.mends.whole_inputs import copied_settings, swapped_inputs
+from trasloco.scene.model import Decision
+from trasloco.shelf import put_on
+
+router = Router()
+
+
+
+@router.post("/moves/{move_id}/decisions", response=MoveOut)
+def decide(request: HttpRequest, move_id: int, decisions: list[AnyDecision]) -> Any:
+    """Add decisions as one batch; what was undone before is forgotten. They are tried before they are kept, and what nothing would read is refused."""
+    return take(move_id, [Decision(d.target, d.field, d.value) for d in decisions])
+
+
+def take(move_id: int, wanted: list[Decision]) -> Any:
+    bench = ready(move_id)
+    received = bench.received().scene
+    check_targets(wanted, received, bench.settled(), bench.mended_with(wanted))
+    with transaction.atomic():
+        bench.move.decisions.filter(undone=True).delete()
+        last = bench.move.decisions.order_by("-batch").values_list("batch", flat=True).first() or 0
+        DecisionRow.objects.bulk_create(DecisionRow(move=bench.move, batch=last + 1, target=d.target, field=d.field, value=plain(d.value)) for d in wanted)
+    return desk.move_out(bench.move)
+
+
+@router.post("/moves/{move_id}/undo", response=MoveOut)
+def undo(request: HttpRequest, move_id: int) -> Any:
+    move = move_row(move_id)
+    last = move.decisions.filter(undone=False).order_by("-batch").values_list("batch", flat=True).first()
+    move.decisions.filter(batch=last).update(undone=True)
+    return desk.move_out(move)
+
+
+@router.post("/moves/{move_id}/redo", response=MoveOut)
+def redo(request: HttpRequest, move_id: int) -> Any:
+    move = move_row(move_id)
+    first = move.decisions.filter(undone=True).order_by("batch").values_list("batch", flat=True).first()
+    move.decisions.filter(batch=first).update(undone=False)
+    return desk.move_out(move)
+
+
+@router.get("/moves/{move_id}/decisions", response=list[DecisionRowOut])
+def decisions(request: HttpRequest, move_id: int) -> Any:
+    return [on_the_wire(d) for d in Bench(move_row(move_id)).decisions]
+
+
+@router.get("/moves/{move_id}/history", response=list[HistoryOut])
+def history(request: HttpRequest, move_id: int) -> Any:
+    return present.history_out(ready(move_id))
+
+
+@router.post("/moves/{move_id}/back-to", response=MoveOut)
+def back_to(request: HttpRequest, move_id: int, wanted: BackTo) -> Any:
+    """Everything decided after a batch is undone, it and everything before holds. 0 undoes all."""
+    move = move_row(move_id)
+    with transaction.atomic():
+        move.decisions.filter(batch__gt=wanted.batch).update(undone=True)
+        move.decisions.filter(batch__lte=wanted.batch).update(undone=False)
+    return desk.move_out(move)
+
+
+@router.post("/moves/{move_id}/copy-inputs", response=MoveOut)
+def copy_inputs(request: HttpRequest, move_id: int, wanted: CopyInputs) -> Any:
+    """A material's settings, all or some inputs, given to others; one batch of decisions."""
+    made = copied_settings(ready(move_id).settled(), wanted.source, wanted.targets, wanted.inputs)
+    return take(move_id, made)
+
+
+@router.post("/moves/{move_id}/swap-inputs", response=MoveOut)
+def swap_inputs(request: HttpRequest, move_id: int, wanted: SwapInputs) -> Any:
+    made = swapped_inputs(ready(move_id).settled(), wanted.material, wanted.first, wanted.second)
+    return take(move_id, made)
+
+
+@router.post("/moves/{move_id}/from-shelf", response=MoveOut)
+def from_shelf(request: HttpRequest, move_id: int, wanted: list[FromShelf]) -> Any:
+    """Materials of the library put on slots; one batch of decisions."""
+    scene = ready(move_id).settled()
+    made = [d for one in wanted for d in put_on(scene, one.slot, one.name)]
+    return take(move_id, made)
+
+
+@router.post("/moves/{move_id}/rename-preview", response=dict[str, str])
+def rename_preview(request: HttpRequest, move_id: int, wanted: RenameIn) -> Any:
+    """The names a pattern would give, nothing decided yet."""
+    scene = ready(move_id).settled()
+    named = {id: group[id].name for id in wanted.ids for group in (scene.nodes, scene.materials, scene.images) if id in group}
+    return renamed(named, wanted.pattern, wanted.find)

@@ -1,0 +1,79 @@
+"""The Fit stop."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+
+from server.moves import present
+from server.moves.api.asking import png, ready, side_within, written
+from server.moves.schemas.fit import FamiliesOut, FitOut, PaintOut, ProposalOut, SampleOut, ShelfOut
+from server.moves.store import store
+from trasloco.mends.settling import decided
+from trasloco.results import looking, pictures
+from trasloco.results import samples as samples_of
+from trasloco.shelf import matches, shelf
+
+router = Router()
+
+
+
+@router.get("/moves/{move_id}/fit", response=FitOut)
+def fit(request: HttpRequest, move_id: int) -> Any:
+    bench = ready(move_id)
+    return written("fit", bench, FitOut, lambda: present.fit_out(bench))
+
+
+@router.get("/moves/{move_id}/paint", response=PaintOut)
+def paint(request: HttpRequest, move_id: int, material: str) -> Any:
+    bench = ready(move_id)
+    made = decided(bench.decisions, material, "paint")
+    return {**asdict(looking.paint_seen(bench, material)), "chosen": made.value if made else None}
+
+
+@router.get("/moves/{move_id}/shelf", response=ShelfOut)
+def shelf_of(request: HttpRequest, move_id: int) -> Any:
+    """The library of materials, and the slots that are named like something in it."""
+    scene = ready(move_id).settled()
+    return {"names": list(shelf()), "matches": [{"slot": m.slot, "slot_name": scene.materials[m.slot].name, "name": m.name} for m in matches(scene)]}
+
+
+@router.get("/shelf.png")
+def shelf_png(request: HttpRequest, name: str, side: int = 76) -> HttpResponse:
+    return png(samples_of.shelf_sample(store, name, min(side_within(side), 256)), forever=True)
+
+
+@router.get("/moves/{move_id}/step.png")
+def step_png(request: HttpRequest, move_id: int, crossing: str, at: int, side: int = 84) -> HttpResponse:
+    return png(pictures.step_png(ready(move_id), crossing, at, min(side_within(side), 512)))
+
+
+@router.get("/moves/{move_id}/samples", response=SampleOut)
+def sample(request: HttpRequest, move_id: int, material: str, quick: bool = False) -> Any:
+    return present.sample_out(ready(move_id), material, quick)
+
+
+@router.get("/moves/{move_id}/sample.png")
+def sample_png(request: HttpRequest, move_id: int, material: str, side: int = 76) -> HttpResponse:
+    return png(samples_of.sample_png(ready(move_id), material, min(side_within(side), 512)))
+
+
+@router.get("/moves/{move_id}/families", response=FamiliesOut)
+def families(request: HttpRequest, move_id: int) -> Any:
+    return present.families_out(ready(move_id))
+
+
+@router.get("/moves/{move_id}/siblings", response=list[ProposalOut])
+def siblings(request: HttpRequest, move_id: int, material: str, image: str) -> Any:
+    """What else the set of an image would fill in a material: one proposal or none."""
+    bench = ready(move_id)
+    made = looking.siblings(bench, material, image)
+    return [present.proposal_out(bench, made)] if made is not None else []
+
+
+@router.get("/moves/{move_id}/crossing.png")
+def crossing_png(request: HttpRequest, move_id: int, crossing: str, side: int = 96) -> HttpResponse:
+    return png(pictures.crossing_png(ready(move_id), crossing, side_within(side)))

@@ -1,0 +1,79 @@
+"""The Inventory stop."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from dataclasses import asdict
+from typing import Any, Literal
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+
+from server.moves import present
+from server.moves.api.asking import png, ready, side_within, written
+from server.moves.schemas.inventory import AgainOut, CollisionOut, ImageFacts, InventoryOut, TexelOut
+from trasloco.inventory.media import media_files
+from trasloco.results import looking, pictures
+
+router = Router()
+
+
+
+@router.get("/moves/{move_id}/inventory", response=InventoryOut)
+def inventory(request: HttpRequest, move_id: int) -> Any:
+    bench = ready(move_id)
+    views = bench.view_blob(), bench.received_view_blob()  # made again where there was no room for them
+    return written(f"inventory {bench.surveyed()} {views}", bench, InventoryOut, lambda: present.inventory_out(bench))
+
+
+@router.get("/moves/{move_id}/again", response=AgainOut)
+def again(request: HttpRequest, move_id: int) -> Any:
+    """The survey of what is mended; a job of kind ``again`` takes it."""
+    return present.again_out(ready(move_id))
+
+
+@router.get("/moves/{move_id}/texel", response=TexelOut)
+def texel(request: HttpRequest, move_id: int, image: str, u: float, v: float) -> Any:
+    """The colour of an image at a place, 0 to 1 from its upper left corner."""
+    return asdict(looking.texel_seen(ready(move_id), image, u, v))
+
+
+@router.get("/moves/{move_id}/alone.png")
+def alone_png(request: HttpRequest, move_id: int, name: str, arrival: bool = False, view: str = "") -> HttpResponse:
+    """One input alone on the model, on either side."""
+    return png(pictures.alone_png(ready(move_id), name, arrival, view, 640, 480))
+
+
+@router.get("/moves/{move_id}/collision", response=list[CollisionOut])
+def collision(request: HttpRequest, move_id: int, part: str) -> Any:
+    """What each shape that could stand for a part would cost."""
+    return looking.collision_seen(ready(move_id), part)
+
+
+@router.get("/moves/{move_id}/input.png")
+def input_png(request: HttpRequest, move_id: int, material: str, name: str, side: int = 512) -> HttpResponse:
+    return png(pictures.input_png(ready(move_id), material, name, side_within(side)))
+
+
+@router.get("/moves/{move_id}/image.png")
+def image_png(request: HttpRequest, move_id: int, image: str, side: int = 128, channel: Literal["rgb", "r", "g", "b", "a"] = "rgb") -> HttpResponse:
+    return png(pictures.image_png(ready(move_id), image, side_within(side), channel))
+
+
+@router.get("/moves/{move_id}/image", response=ImageFacts)
+def image_facts(request: HttpRequest, move_id: int, image: str) -> Any:
+    return present.image_out(ready(move_id), image)
+
+
+@router.get("/moves/{move_id}/media.zip")
+def media_zip(request: HttpRequest, move_id: int) -> HttpResponse:
+    """All images of the delivery as files, embedded ones too."""
+    bench = ready(move_id)
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
+        for name, data in media_files(bench.received().scene).items():
+            archive.writestr(f"media/{name}", data)
+    response = HttpResponse(out.getvalue(), content_type="application/zip")
+    response["Content-Disposition"] = 'attachment; filename="media.zip"'
+    return response

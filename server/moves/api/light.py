@@ -1,0 +1,64 @@
+"""The Light stop."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+
+from server.moves import lightmaps, lights, mixing
+from server.moves.api.asking import ready
+from server.moves.schemas.light import ExposureOut, LightmapsOut, LightStopOut, MixOut
+from trasloco.errors import Refused
+from trasloco.render.picture import ev100_of
+
+router = Router()
+
+
+
+@router.get("/moves/{move_id}/light", response=LightStopOut)
+def light(request: HttpRequest, move_id: int) -> Any:
+    return lights.light_out(ready(move_id))
+
+
+@router.get("/moves/{move_id}/light.png")
+def light_png(request: HttpRequest, move_id: int, view: str = "") -> HttpResponse:
+    """A quick picture of a view in the light as it is now."""
+    return HttpResponse(lights.quick_png(ready(move_id), view), content_type="image/png")
+
+
+@router.get("/moves/{move_id}/exposure", response=ExposureOut)
+def exposure(request: HttpRequest, move_id: int, f_stop: float, shutter_s: float, iso: float) -> Any:
+    """EV100 of a camera's settings."""
+    if not (f_stop > 0 and shutter_s > 0 and iso > 0):
+        raise Refused("These settings let no light in.", f"f/{f_stop:g}, {shutter_s:g} s, ISO {iso:g}", "Give numbers above zero.")
+    return {"ev100": ev100_of(f_stop, shutter_s, iso)}
+
+
+@router.get("/moves/{move_id}/mix", response=MixOut)
+def mix(request: HttpRequest, move_id: int) -> Any:
+    """The layers that were rendered last, for mixing."""
+    return mixing.mix_out(ready(move_id))
+
+
+@router.get("/moves/{move_id}/mix.bin")
+def mix_layers(request: HttpRequest, move_id: int) -> HttpResponse:
+    """Radiance of all layers one after another, 32-bit floats, lowest byte first."""
+    return HttpResponse(mixing.layers_bytes(ready(move_id)), content_type="application/octet-stream")
+
+
+@router.get("/moves/{move_id}/lightmaps", response=LightmapsOut)
+def lightmaps_of(request: HttpRequest, move_id: int) -> Any:
+    """What is asked of lightmaps, what was baked, and what is wrong with it."""
+    return lightmaps.lightmaps_out(ready(move_id))
+
+
+@router.get("/moves/{move_id}/lightmap.png")
+def lightmap_png(request: HttpRequest, move_id: int, number: int = 0, lens: str = "light") -> HttpResponse:
+    return HttpResponse(lightmaps.lens_png(ready(move_id), number, lens), content_type="image/png")
+
+
+@router.get("/moves/{move_id}/lightmaps.glb")
+def lightmaps_glb(request: HttpRequest, move_id: int) -> HttpResponse:
+    return HttpResponse(lightmaps.view_glb(ready(move_id)), content_type="model/gltf-binary")

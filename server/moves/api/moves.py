@@ -1,0 +1,146 @@
+"""Moves: begun, changed, taken off the desk; their jobs; bytes by their digest."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.db import transaction
+from django.http import FileResponse, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import File, Form, Router, UploadedFile
+
+from demo.samples import SAMPLES
+from server.moves import desk, jobs
+from server.moves.api.asking import blob, move_row, ready
+from server.moves.bench import Bench
+from server.moves.models import Job, Move, Revision
+from server.moves.schemas.moves import JobIn, JobOut, MoveChange, MoveOut, SampleFileOut, SampleMoveIn
+from server.moves.sheets import sheet_of
+from server.moves.store import get_blob, put_blob
+from trasloco.errors import Refused
+from trasloco.formats.bundle import safe_path
+from trasloco.formats.receive import split_delivery
+from trasloco.limits import LIMITS
+
+router = Router()
+_SAMPLES = Path(settings.DATA_DIR) / "demo" / "samples"
+
+
+@router.get("/moves", response=list[MoveOut])
+def moves(request: HttpRequest) -> Any:
+    return HttpResponse(desk.desk_json(), content_type="application/json; charset=utf-8")
+
+
+@router.post("/moves", response=MoveOut)
+def make_move(request: HttpRequest, files: File[list[UploadedFile]], paths: Form[list[str]] = [], name: Form[str] = "", source: Form[str] = "plain", destination: Form[str] = "lanterna", apart: Form[bool] = False) -> Any:  # noqa: B006
+    """One move of everything, or with ``apart`` one for each independent model; the first of them is answered."""
+    sheet_of(source, "source")
+    sheet_of(destination, "destination")
+    kept = keep_files(files, paths)
+    if apart:
+        groups = split_delivery({path: get_blob(blob) for path, blob in kept.items()})
+        made = [begun(model, {path: put_blob(data) for path, data in held.items()}, source, destination) for model, held in groups.items()]
+        return desk.move_out(made[0])
+    shown = (name.strip() or re.sub(r"\.[A-Za-z0-9]+$", "", next(iter(kept)).rsplit("/", 1)[-1]) or "Untitled")[:200]
+    return desk.move_out(begun(shown, kept, source, destination))
+
+
+def begun(name: str, kept: dict[str, str], source: str, destination: str) -> Move:
+    with transaction.atomic():
+        move = Move.objects.create(name=name[:200], source=source, destination=destination)
+        Revision.objects.create(move=move, number=1, files=kept)
+        jobs.start(move, "receive")
+    return move
+
+
+@router.get("/samples", response=list[SampleFileOut])
+def samples(request: HttpRequest) -> Any:
+    """Sample deliveries that were generated beside the demo."""
+    return [{"file": s.file, "title": s.title, "note": s.note, "source": s.source} for s in SAMPLES if (_SAMPLES / s.file).is_file()]
+
+
+@router.post("/moves/from-sample", response=MoveOut)
+def move_from_sample(request: HttpRequest, wanted: SampleMoveIn) -> Any:
+    found = next((s for s in SAMPLES if s.file == wanted.file), None)
+    if found is None or not (_SAMPLES / found.file).is_file():
+        raise Refused("There is no such sample.", wanted.file, "Choose one of those on the desk.")
+    sheet_of(wanted.destination, "destination")
+    return desk.move_out(begun(found.title, {found.file: put_blob((_SAMPLES / found.file).read_bytes())}, found.source, wanted.destination))
+
+
+def keep_files(files: list[UploadedFile], paths: list[str]) -> dict[str, str]:
+    """Check limits and names, then keep the bytes. Raises Refused."""
+    if sum(file.size or 0 for file in files) > LIMITS.upload_bytes:
+        raise Refused(f"The delivery is larger than {LIMITS.upload_bytes >> 20} MB.", "the delivery", "Split it, or raise the limit in the settings.")
+    names = paths if len(paths) == len(files) else [file.name or "file" for file in files]
+    return {safe_path(path): put_blob(file.read()) for path, file in zip(names, files)}
+
+
+@router.post("/moves/{move_id}/files", response=MoveOut)
+def add_files(request: HttpRequest, move_id: int, files: File[list[UploadedFile]], paths: Form[list[str]] = []) -> Any:  # noqa: B006
+    """More files for the delivery: missing images dropped in later. They become part of the next revision."""
+    move = move_row(move_id)
+    kept = keep_files(files, paths)
+    last = Bench(move).revision
+    with transaction.atomic():
+        Revision.objects.create(move=move, number=last.number + 1, files={**last.files, **kept})
+        jobs.start(move, "receive")
+    return desk.move_out(move)
+
+
+@router.get("/moves/{move_id}", response=MoveOut)
+def one_move(request: HttpRequest, move_id: int) -> Any:
+    return desk.move_out(move_row(move_id))
+
+
+@router.patch("/moves/{move_id}", response=MoveOut)
+def change_move(request: HttpRequest, move_id: int, change: MoveChange) -> Any:
+    move = move_row(move_id)
+    if change.source:
+        move.source = sheet_of(change.source, "source").name.lower()
+    if change.destination:
+        move.destination = sheet_of(change.destination, "destination").name.lower()
+    if change.name and change.name.strip():
+        move.name = change.name.strip()[:200]
+    move.save()
+    return desk.move_out(move)
+
+
+@router.delete("/moves/{move_id}", response={204: None})
+def delete_move(request: HttpRequest, move_id: int) -> Any:
+    move_row(move_id).delete()
+    return 204, None
+
+
+@router.post("/moves/{move_id}/jobs", response=JobOut)
+def start_job(request: HttpRequest, move_id: int, wanted: JobIn) -> Any:
+    move = move_row(move_id)
+    if wanted.kind != "receive":
+        ready(move_id)
+    return desk.job_out(jobs.start(move, wanted.kind, wanted.settings))
+
+
+@router.get("/jobs/{job_id}", response=JobOut)
+def one_job(request: HttpRequest, job_id: int) -> Any:
+    return desk.job_out(get_object_or_404(Job, id=job_id))
+
+
+@router.post("/jobs/{job_id}/cancel", response=JobOut)
+def cancel_job(request: HttpRequest, job_id: int) -> Any:
+    job = get_object_or_404(Job, id=job_id)
+    job.cancel = True
+    job.save(update_fields=["cancel"])
+    return desk.job_out(job)
+
+
+@router.get("/blobs/{name}.png")
+def blob_png(request: HttpRequest, name: str) -> FileResponse:
+    return blob(name, "png")
+
+
+@router.get("/blobs/{name}.glb")
+def blob_glb(request: HttpRequest, name: str) -> FileResponse:
+    return blob(name, "glb")

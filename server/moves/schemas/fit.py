@@ -1,0 +1,139 @@
+"""The Fit stop."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ninja import Schema
+
+from server.moves.schemas.inventory import MeshOut
+from server.moves.schemas.materials import InputOut, MaterialOut
+from server.moves.schemas.words import Mark
+from trasloco.decisions.kinds import AnyDecision
+
+
+class PaintOut(Schema):
+    kind: str | None
+    sure: float
+    evidence: str
+    flat: bool
+    loss_as_colors: float | None
+    chosen: str | None
+
+
+class MatchOut(Schema):
+    slot: str
+    slot_name: str
+    name: str
+
+
+class ShelfOut(Schema):
+    names: list[str]
+    matches: list[MatchOut]
+
+
+class AsideOut(Schema):
+    """An image that fills nothing, and why."""
+
+    image: str
+    file: str
+    reason: str
+
+
+class FillingOut(Schema):
+    input: str
+    label: str
+    image: str
+    file: str
+    channels: str
+    inverted: bool
+    reason: str
+    decisions: list[AnyDecision]
+
+
+class ProposalOut(Schema):
+    """A set of images for a slot."""
+
+    material: str
+    material_name: str
+    set: str
+    reason: str
+    fillings: list[FillingOut]
+    passed_over: list[AsideOut]
+
+
+class FamiliesOut(Schema):
+    proposals: list[ProposalOut]
+    unsure: list[AsideOut]
+
+
+class StepOut(Schema):
+    kind: str
+    text: str
+    pictured: bool
+    settings: dict[str, Any]
+
+
+class Lands(Schema):
+    input: str | None
+    name: str | None
+    image: str | None
+    channel: str | None
+    value: list[float | None]
+
+
+class CrossingOut(Schema):
+    id: str
+    material: str
+    name: str
+    label: str
+    given: InputOut
+    steps: list[StepOut]
+    mark: Mark
+    reason: str
+    error_codes: float | None
+    rms: float | None
+    lands: Lands
+    like: str | None
+
+
+class ChannelOut(Schema):
+    letter: str
+    holds: str
+
+
+class PlannedOut(Schema):
+    path: str
+    material: str
+    set: str
+    width: int
+    height: int
+    depth: int
+    kind: str
+    encoding: str
+    channels: list[ChannelOut]
+    memory: int
+    smaller_side: int | None
+    saved: int
+
+
+class FitOut(Schema):
+    meshes: list[MeshOut]
+    sizes: dict[str, int]
+    spaces: list[str]
+    crossings: list[CrossingOut]
+    images: list[PlannedOut]
+    materials: list[MaterialOut]
+    geometry: list[str]
+    marks: dict[str, int]
+    version: str
+
+
+class SampleOut(Schema):
+    mean: float
+    p95: float
+    noise: float
+    verdict: str
+    reference: str
+    arrival: str
+    drawn: list[str]

@@ -1,0 +1,197 @@
+"""The Inventory stop."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from ninja import Schema
+
+from server.moves.schemas.lamps import LightOut
+from server.moves.schemas.materials import MaterialOut
+from server.moves.schemas.words import Mark
+from trasloco.decisions.choosing import KindRule, NameRule
+from trasloco.decisions.kinds import AnyDecision
+
+
+class TexelOut(Schema):
+    linear: list[float]
+    srgb: list[int]
+    x: int
+    y: int
+
+
+class MendOut(Schema):
+    label: str
+    nature: Literal["repair", "guess", "taste"]
+    decisions: list[AnyDecision]
+
+
+class FindingOut(Schema):
+    id: str
+    kind: str
+    title: str
+    where: str
+    consequence: str
+    targets: list[str]
+    weight: float
+    evidence: dict[str, Any]
+    state: Literal["open", "mended", "accepted"]
+    mends: list[MendOut]
+
+
+class RemnantOut(FindingOut):
+    """What is noticed after mending: made by a mend, or not cured by it."""
+
+    why: Literal["made", "stayed"]
+
+
+class AgainOut(Schema):
+    """What the mends left or made, where it was looked for since the last of them."""
+
+    known: bool
+    remnants: list[RemnantOut]
+
+
+class TagsOut(Schema):
+    surface: str
+    collision: str
+    still: bool | None
+    casts_shadow: bool | None
+
+
+class CollisionOut(Schema):
+    shape: str
+    pieces: int
+    triangles: int
+    vertices: int
+    volume_m3: float | None
+
+
+class MeshOut(Schema):
+    mesh: str
+    parts: list[str]
+    text: str
+    mark: Mark
+    before: int
+    after: int
+    largest_m: float | None
+    mean_m: float | None
+    reason: str
+
+
+class PlacedOut(Schema):
+    """What was decided of a part's place; what is not said is as received."""
+
+    move_m: list[float] = [0, 0, 0]
+    turn_deg: list[float] = [0, 0, 0]
+    size: float = 1
+
+
+class PartOut(Schema):
+    id: str
+    name: str
+    group: str
+    layers: list[str]
+    triangles: int
+    materials: list[str]
+    vertex_colors: bool
+    uv_sets: int
+    included: bool
+    place: PlacedOut | None
+    tags: TagsOut
+    kind: str
+    size_m: list[float]
+
+
+class ImageOut(Schema):
+    id: str
+    name: str
+    path: str
+    kind: str
+    width: int
+    height: int
+    channels: int
+    depth: int
+    size: int
+    problem: str
+    used_by: list[str]
+
+
+class CameraOut(Schema):
+    id: str
+    name: str
+    yfov_deg: float
+    aspect: float | None
+    matrix: list[float]
+
+
+class Size(Schema):
+    unit_m: float
+    unit_name: str
+    unit_origin: str
+    up_axis: str
+    axis_origin: str
+    low_m: list[float]
+    high_m: list[float]
+    triangles: int
+    scale: float
+
+
+class IdsOut(Schema):
+    """ID colours of a part, sRGB in [0, 1], with the smallest ΔE between any two for each kind of colour sight."""
+
+    part: str
+    colors: list[list[float]]
+    separation: dict[str, float | None]
+
+
+class ClipOut(Schema):
+    id: str
+    name: str
+    seconds: float
+    channels: int
+    included: bool
+
+
+class ChoiceOut(Schema):
+    """What was decided about what comes along."""
+
+    rules: list[KindRule | NameRule]
+    geometry_only: bool
+    join: str
+    variant: str
+    variants: list[str]
+    kinds: dict[str, str]
+    other_models: list[str]
+
+
+class InventoryOut(Schema):
+    findings: list[FindingOut]
+    surveyed: bool
+    parts: list[PartOut]
+    materials: list[MaterialOut]
+    images: list[ImageOut]
+    cameras: list[CameraOut]
+    lights: list[LightOut]
+    size: Size
+    groups: list[dict[str, str]]
+    ids: list[IdsOut]
+    clips: list[ClipOut]
+    choice: ChoiceOut
+    view: str
+    received_view: str
+
+
+class BinsOut(Schema):
+    letter: str
+    counts: list[int]
+    low: float
+    high: float
+    mean: float
+
+
+class ImageFacts(Schema):
+    channels: list[BinsOut]
+    sees: list[str]
+    used_by: list[str]
+    memory: int

@@ -1,0 +1,64 @@
+"""Sheets."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from ninja import Schema
+
+
+class ChoiceWords(Schema):
+    value: str
+    words: str
+
+
+class SheetLine(Schema):
+    path: str
+    group: str
+    label: str
+    why: str
+    kind: Literal["choice", "flag", "number", "text", "several", "inputs", "sets"]
+    choices: list[ChoiceWords]
+    value: Any
+    said: str
+    note: str
+    plot: list[float]
+
+
+class SheetOut(Schema):
+    name: str
+    role: str
+    summary: str
+    layout: str | None
+    own: bool
+    can_undo: bool
+    can_redo: bool
+    habits: list[dict[str, str]]
+    lines: list[SheetLine]
+    notes: dict[str, str]
+
+
+class InputSpecOut(Schema):
+    name: str
+    label: str
+    channels: int
+
+
+class DifferenceOut(Schema):
+    path: str
+    group: str
+    label: str
+    first: str
+    second: str
+
+
+class SheetText(Schema):
+    text: str
+
+
+class SheetChange(Schema):
+    lines: dict[str, Any]
+
+
+class SheetCopy(Schema):
+    name: str
