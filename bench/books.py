@@ -1,6 +1,8 @@
-"""``python -m bench.books``: generated scenes to every sheet until so many were tried; goes on where it stopped.
+"""``python -m bench.books``: generated scenes to every sheet until so many were tried; goes on where it
+stopped.
 
-Counts what is unaccounted, marks that the bytes contradict, and single facts taken away that are not found. ``make books rounds=5000 minutes=40``.
+Counts what is unaccounted, marks that the bytes contradict, and single facts taken away that are not found.
+``make books rounds=5000 minutes=40``.
 """
 
 from __future__ import annotations
@@ -34,12 +36,20 @@ def tried(number: int) -> dict[str, Any]:
     carried = move.carry(reference, move.plan(reference, sheets["plain"], destination), destination)
     arrival = move.arrive(move.package(carried, destination), destination)
     accounts = move.account(reference, arrival, carried.plan, destination)
-    found: dict[str, Any] = {"counts": accounts.counted(), "unaccounted": [entry.key for entry in accounts.unaccounted], "missed": "", "bent": 0}
+    found: dict[str, Any] = {
+        "counts": accounts.counted(),
+        "unaccounted": [entry.key for entry in accounts.unaccounted],
+        "missed": "",
+        "bent": 0,
+    }
     every = list(bends(reference, arrival, carried.plan, rng))
     if every and not accounts.unaccounted:
         bend = rng.choice(every)
         found["bent"] = 1
-        if not any(entry.item in bend.items for entry in move.account(reference, bend.arrival, carried.plan, destination).unaccounted):
+        if not any(
+            entry.item in bend.items
+            for entry in move.account(reference, bend.arrival, carried.plan, destination).unaccounted
+        ):
             found["missed"] = bend.what
     return found
 
@@ -50,7 +60,11 @@ def main() -> None:
     parser.add_argument("--minutes", type=float, default=40)
     asked = parser.parse_args()
     place = Path(os.environ.get("TRASLOCO_DATA", "data")) / "books.json"
-    held = json.loads(place.read_text()) if place.exists() else {"done": 0, "counts": {}, "unaccounted": [], "bent": 0, "missed": []}
+    held = (
+        json.loads(place.read_text())
+        if place.exists()
+        else {"done": 0, "counts": {}, "unaccounted": [], "bent": 0, "missed": []}
+    )
     counts, until = Counter(held["counts"]), time.monotonic() + 60 * asked.minutes
     with ProcessPoolExecutor(os.cpu_count()) as pool:
         while held["done"] < asked.rounds and time.monotonic() < until:
@@ -63,7 +77,10 @@ def main() -> None:
             held["done"], held["counts"] = numbers.stop, dict(counts)
             place.parent.mkdir(parents=True, exist_ok=True)
             place.write_text(json.dumps(held))
-            print(f"{held['done']} of {asked.rounds}: {len(held['unaccounted'])} unaccounted, {len(held['missed'])} of {held['bent']} bends missed", file=sys.stderr)
+            print(
+                f"{held['done']} of {asked.rounds}: {len(held['unaccounted'])} unaccounted, {len(held['missed'])} of {held['bent']} bends missed",
+                file=sys.stderr,
+            )
     print(json.dumps(held, indent=1))
 
 

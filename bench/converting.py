@@ -1,4 +1,6 @@
-"""Converting a whole scene: against encoding the same output images, planning again what did not change, and memory on many large images."""
+"""Converting a whole scene: against encoding the same output images, planning again what did not change, and
+memory on many large images.
+"""
 
 from __future__ import annotations
 
@@ -53,7 +55,14 @@ def _converting() -> list[Benchmark]:
 
     again = median_seconds(lambda: move.plan(reference, plain, lanterna))
     return [
-        Benchmark("converting: Teatrino to Lanterna", median_seconds(convert), "s", f"encoding its {len(made)} images only", median_seconds(only_encode), 1.25),
+        Benchmark(
+            "converting: Teatrino to Lanterna",
+            median_seconds(convert),
+            "s",
+            f"encoding its {len(made)} images only",
+            median_seconds(only_encode),
+            1.25,
+        ),
         Benchmark("converting: an unchanged plan again", again, "s", "one second", 1.0, 1.0),
     ]
 
@@ -65,13 +74,22 @@ def _many() -> None:
     for k in range(MANY // 4):
         names = {}
         for name in ("color", "surface", "relief", "glow"):
-            texels = np.broadcast_to(rng.integers(90, 160, (SIDE // 64, SIDE // 64, 3), np.uint8)[:, None, :, None], (SIDE // 64, 64, SIDE // 64, 64, 3)).reshape(SIDE, SIDE, 3)
+            texels = np.broadcast_to(
+                rng.integers(90, 160, (SIDE // 64, SIDE // 64, 3), np.uint8)[:, None, :, None],
+                (SIDE // 64, 64, SIDE // 64, 64, 3),
+            ).reshape(SIDE, SIDE, 3)
             id = f"image:{name}-{k}"
             names[name] = id
-            images[id] = identify(id, f"{name}-{k}.png", f"{name}-{k}.png", encode(np.ascontiguousarray(texels), "png"))
+            images[id] = identify(
+                id, f"{name}-{k}.png", f"{name}-{k}.png", encode(np.ascontiguousarray(texels), "png")
+            )
         inputs = {
-            "base_color": Input((1.0, 1.0, 1.0), Texture(names["color"], "rgb", "srgb")), "roughness": Input((0.9,), Texture(names["surface"], "g")), "metalness": Input((1.0,), Texture(names["surface"], "b")),
-            "occlusion": Input((1.0,), Texture(names["surface"], "r")), "normal": Input((0.0, 0.0, 1.0), Texture(names["relief"])), "emission": Input((1.0, 1.0, 1.0), Texture(names["glow"], "rgb", "srgb")),
+            "base_color": Input((1.0, 1.0, 1.0), Texture(names["color"], "rgb", "srgb")),
+            "roughness": Input((0.9,), Texture(names["surface"], "g")),
+            "metalness": Input((1.0,), Texture(names["surface"], "b")),
+            "occlusion": Input((1.0,), Texture(names["surface"], "r")),
+            "normal": Input((0.0, 0.0, 1.0), Texture(names["relief"])),
+            "emission": Input((1.0, 1.0, 1.0), Texture(names["glow"], "rgb", "srgb")),
         }
         materials[f"material:{k}"] = Material(f"material:{k}", f"m{k}", inputs)
     scene = Scene("many", {}, {}, materials, images)
@@ -81,8 +99,17 @@ def _many() -> None:
 
 
 def _memory() -> Benchmark:
-    said = subprocess.run([sys.executable, "-m", "bench.converting"], capture_output=True, text=True, check=True)
-    return Benchmark(f"converting: memory of {MANY} images of {SIDE} a side", float(said.stdout.split()[-1]), "MiB", "allowed", ALLOWED_MIB, 1.0)
+    said = subprocess.run(
+        [sys.executable, "-m", "bench.converting"], capture_output=True, text=True, check=True
+    )
+    return Benchmark(
+        f"converting: memory of {MANY} images of {SIDE} a side",
+        float(said.stdout.split()[-1]),
+        "MiB",
+        "allowed",
+        ALLOWED_MIB,
+        1.0,
+    )
 
 
 def run() -> list[Benchmark]:

@@ -1,4 +1,6 @@
-"""Lightmaps: rays a second of the bake against raw Embree batches over the same processes, and what the noise filter makes of few paths."""
+"""Lightmaps: rays a second of the bake against raw Embree batches over the same processes, and what the noise
+filter makes of few paths.
+"""
 
 from __future__ import annotations
 
@@ -49,16 +51,32 @@ def run() -> list[Benchmark]:
 
     picture = environment_image()
     stage = teatrino() if SMALL else build_stage(make_surfaces())
-    stage = replace(stage, images={**stage.images, picture.id: picture}, environment=Environment(picture.id, 12.0))
+    stage = replace(
+        stage, images={**stage.images, picture.id: picture}, environment=Environment(picture.id, 12.0)
+    )
     filtered, few, many = _filter_errors(stage, rules)
-    print(f"mean ΔE on the stage in {rules.budget_mib:g} MiB against {TRUTH} paths: {FEW} paths {few:.3f}, filtered {filtered:.3f}, {MANY} paths {many:.3f}")
+    print(
+        f"mean ΔE on the stage in {rules.budget_mib:g} MiB against {TRUTH} paths: {FEW} paths {few:.3f}, filtered {filtered:.3f}, {MANY} paths {many:.3f}"
+    )
     return [
-        Benchmark("rays of the bake", float(np.median(rates)), "rays/s", "raw Embree batches over as many processes", float(np.median(yards)), 0.5, more_is_better=True),
-        Benchmark(f"lightmap error, {FEW} paths filtered", filtered, "ΔE", f"{MANY} paths as they are", many, 1.0),
+        Benchmark(
+            "rays of the bake",
+            float(np.median(rates)),
+            "rays/s",
+            "raw Embree batches over as many processes",
+            float(np.median(yards)),
+            0.5,
+            more_is_better=True,
+        ),
+        Benchmark(
+            f"lightmap error, {FEW} paths filtered", filtered, "ΔE", f"{MANY} paths as they are", many, 1.0
+        ),
     ]
 
 
-def _light_on(flat: Any, like: Any, tiles: list[tuple[int, int, int, int]], samples: int, bounces: int, numbers: int) -> Any:
+def _light_on(
+    flat: Any, like: Any, tiles: list[tuple[int, int, int, int]], samples: int, bounces: int, numbers: int
+) -> Any:
     """Light at some tiles of a lightmap, by a set of random numbers."""
     from trasloco.light.lightmaps.baking import Sums
     from trasloco.render.spreading import TileTask, trace
@@ -68,14 +86,21 @@ def _light_on(flat: Any, like: Any, tiles: list[tuple[int, int, int, int]], samp
     settings = np.zeros(18)
     settings[15], settings[17] = numbers, 1.0
     with ThreadPoolExecutor(2) as pool:
-        for part in pool.map(lambda tile: trace(flat, TileTask(settings, width, height, tile, 0, samples, bounces + 1, like.covered.texels)), tiles):
+        for part in pool.map(
+            lambda tile: trace(
+                flat, TileTask(settings, width, height, tile, 0, samples, bounces + 1, like.covered.texels)
+            ),
+            tiles,
+        ):
             into.add(part)
     into.samples = samples
     return into.gathered()
 
 
 def _filter_errors(stage: Any, rules: Any) -> tuple[float, float, float]:
-    """Mean ΔE of few paths with the noise taken out, of few as they are and of many, against far more of another set of random numbers, on tiles drawn at random."""
+    """Mean ΔE of few paths with the noise taken out, of few as they are and of many, against far more of
+    another set of random numbers, on tiles drawn at random.
+    """
     from trasloco.light.lightmaps import baking
     from trasloco.light.lightmaps.finishing import sound, surface_under, without_noise
     from trasloco.light.lightmaps.layout import lay_out
@@ -96,7 +121,10 @@ def _filter_errors(stage: Any, rules: Any) -> tuple[float, float, float]:
         every = baking.Sums(one.covered, width, height, None).tiles
         tiles = [every[k] for k in random.permutation(len(every))[:_TILES]]
         chosen = np.zeros((height, width), bool)
-        many, truth = (_light_on(flat, one, tiles, samples, wish.bounces, number + shift) for samples, shift in ((MANY, 0), (TRUTH, 1000)))
+        many, truth = (
+            _light_on(flat, one, tiles, samples, wish.bounces, number + shift)
+            for samples, shift in ((MANY, 0), (TRUTH, 1000))
+        )
         for x0, x1, y0, y1 in tiles:
             chosen[y0:y1, x0:x1] = True
         where = chosen & sound(one) & sound(truth)

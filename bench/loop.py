@@ -1,4 +1,6 @@
-"""The loop of the hand, over the server's own address: a factor changed, a mend taken, an undo, the list of two hundred moves; second time round, against the bare work."""
+"""The loop of the hand, over the server's own address: a factor changed, a mend taken, an undo, the list of
+two hundred moves; second time round, against the bare work.
+"""
 
 from __future__ import annotations
 
@@ -26,10 +28,28 @@ def run() -> list[Benchmark]:
             raise RuntimeError(done.stderr[-3000:])
         told = json.loads(done.stdout[done.stdout.index("{\n") :])
     return [
-        Benchmark("one factor changed: crossing and sample there", told["factor"], "s", "the step on the image, and encoding its picture", told["bare factor"], 1.5),
-        Benchmark("a mend taken: view and findings there", told["mend"], "s", "the mend, and writing the part", told["bare mend"], 2.0),
-        Benchmark("undo of a factor: crossing and sample there", told["undo"], "s", "doing it", told["factor"], 0.5),
-        Benchmark(f"the list of {MOVES} moves", told["list"], "s", "the list of none", told["empty list"], 5.0),
+        Benchmark(
+            "one factor changed: crossing and sample there",
+            told["factor"],
+            "s",
+            "the step on the image, and encoding its picture",
+            told["bare factor"],
+            1.5,
+        ),
+        Benchmark(
+            "a mend taken: view and findings there",
+            told["mend"],
+            "s",
+            "the mend, and writing the part",
+            told["bare mend"],
+            2.0,
+        ),
+        Benchmark(
+            "undo of a factor: crossing and sample there", told["undo"], "s", "doing it", told["factor"], 0.5
+        ),
+        Benchmark(
+            f"the list of {MOVES} moves", told["list"], "s", "the list of none", told["empty list"], 5.0
+        ),
     ]
 
 
@@ -63,7 +83,11 @@ def measured() -> dict[str, float]:
     client = Client(headers={"host": "127.0.0.1"})
 
     def ask(path: str, body: Any = None) -> Any:
-        response = client.get(f"/api{path}") if body is None else client.post(f"/api{path}", json.dumps(body), content_type="application/json")
+        response = (
+            client.get(f"/api{path}")
+            if body is None
+            else client.post(f"/api{path}", json.dumps(body), content_type="application/json")
+        )
         if response.status_code >= 400:
             raise RuntimeError(f"{path}: {response.content[:300]!r}")
         data = response.getvalue()
@@ -71,13 +95,19 @@ def measured() -> dict[str, float]:
 
     empty = median(lambda: ask("/moves"), 5)
     files = delivery()
-    data = {"files": [SimpleUploadedFile(name, content) for name, content in files.items()], "paths": list(files), "destination": "lanterna"}
+    data = {
+        "files": [SimpleUploadedFile(name, content) for name, content in files.items()],
+        "paths": list(files),
+        "destination": "lanterna",
+    }
     move = client.post("/api/moves", data).json()["id"]
     for job in Job.objects.filter(state=Job.State.WAITING):
         execute(job.id)
     here = f"/moves/{move}"
     fit, inventory = ask(f"{here}/fit"), ask(f"{here}/inventory")
-    crossing = max((c for c in fit["crossings"] if c["name"] == "base_color"), key=lambda c: bool(c["given"]["image"]))
+    crossing = max(
+        (c for c in fit["crossings"] if c["name"] == "base_color"), key=lambda c: bool(c["given"]["image"])
+    )
     material, part = crossing["material"], inventory["parts"][0]["id"]
 
     def shown() -> None:
@@ -87,12 +117,18 @@ def measured() -> dict[str, float]:
 
     def factor(value: float) -> float:
         started = time.perf_counter()
-        ask(f"{here}/decisions", [{"target": crossing["id"], "field": "factor", "value": [value, value, value]}])
+        ask(
+            f"{here}/decisions",
+            [{"target": crossing["id"], "field": "factor", "value": [value, value, value]}],
+        )
         shown()
         return time.perf_counter() - started
 
     factor(0.9)
-    told = {"factor": factor(0.8), "bare factor": bare_factor(Bench(Move.objects.get(id=move)), crossing["id"])}
+    told = {
+        "factor": factor(0.8),
+        "bare factor": bare_factor(Bench(Move.objects.get(id=move)), crossing["id"]),
+    }
     started = time.perf_counter()
     ask(f"{here}/undo", {})
     shown()
@@ -109,7 +145,14 @@ def measured() -> dict[str, float]:
     first = Revision.objects.get(move_id=move)
     for number in range(MOVES - 1):
         other = Move.objects.create(name=f"Copy {number}", source="plain", destination="lanterna")
-        Revision.objects.create(move=other, number=1, files=first.files, received=first.received, picture=first.picture, lights=first.lights)
+        Revision.objects.create(
+            move=other,
+            number=1,
+            files=first.files,
+            received=first.received,
+            picture=first.picture,
+            lights=first.lights,
+        )
     ask("/moves")
     return {**told, "list": median(lambda: ask("/moves"), 3), "empty list": empty}
 
@@ -135,8 +178,30 @@ def bare_mend(bench: Any, part: str) -> float:
 
     scene = bench.as_received()
     node = scene.nodes[part]
-    alone = replace(scene, nodes={part: replace(node, parent=None)}, meshes={node.mesh: scene.meshes[node.mesh]}, lights={}, cameras={}, skins={}, clips={})
-    return median(lambda: write_glb(turn_faces(alone, part, [0]), GlbOptions(materials=False, images=False, ids=True, motion=False, lights=False, cameras=False, tangents=False)), 3)
+    alone = replace(
+        scene,
+        nodes={part: replace(node, parent=None)},
+        meshes={node.mesh: scene.meshes[node.mesh]},
+        lights={},
+        cameras={},
+        skins={},
+        clips={},
+    )
+    return median(
+        lambda: write_glb(
+            turn_faces(alone, part, [0]),
+            GlbOptions(
+                materials=False,
+                images=False,
+                ids=True,
+                motion=False,
+                lights=False,
+                cameras=False,
+                tangents=False,
+            ),
+        ),
+        3,
+    )
 
 
 def median(work: Callable[[], Any], runs: int) -> float:

@@ -1,4 +1,6 @@
-"""Proofs: how soon the first measured pair is there, how long a whole one takes, what causes cost beside it, and how well the work spreads."""
+"""Proofs: how soon the first measured pair is there, how long a whole one takes, what causes cost beside it,
+and how well the work spreads.
+"""
 
 from __future__ import annotations
 
@@ -27,10 +29,19 @@ def run() -> list[Benchmark]:
     seen: list[float] = []
     started = time.perf_counter()
     quality = Quality(sized(640, 64), sized(360, 36), sized(64, 2), 4)
-    proof = move.prove(reference, arrival, [view], quality, on_pass=lambda name, side, picture, ev: seen.append(time.perf_counter() - started))
+    proof = move.prove(
+        reference,
+        arrival,
+        [view],
+        quality,
+        on_pass=lambda name, side, picture, ev: seen.append(time.perf_counter() - started),
+    )
     whole = time.perf_counter() - started
     causes = move.blame(reference, arrival, plan, view, proof.worst.ev100, quality)
-    print(f"{len(causes.causes)} causes of ΔE {causes.mean:.2f}, remainder {causes.remainder:.2f}: " + ", ".join(f"{c.suspect.where} {c.suspect.label.lower()} {c.share:.2f}" for c in causes.causes[:8]))
+    print(
+        f"{len(causes.causes)} causes of ΔE {causes.mean:.2f}, remainder {causes.remainder:.2f}: "
+        + ", ".join(f"{c.suspect.where} {c.suspect.label.lower()} {c.share:.2f}" for c in causes.causes[:8])
+    )
 
     flat = flatten(reference)
     spans = {}
@@ -48,7 +59,13 @@ def run() -> list[Benchmark]:
     return [
         Benchmark("first pair of a proof", seen[1], "s", "four seconds", 4.0, 1.0),
         Benchmark("proof, 640 x 360, 64 samples a side", whole, "s", "150 seconds", 150.0, 1.0),
-        Benchmark(f"causes, {len(causes.causes)} of them", causes.seconds, "s", "the proof itself", whole, 3.0),
-        Benchmark("two threads", threads[1] / threads[2], "times as fast", "one", 1.0, 1.8, more_is_better=True),
-        Benchmark("two processes", spans[1] / spans[2], "times as fast", "one", 1.0, 1.8, more_is_better=True),
+        Benchmark(
+            f"causes, {len(causes.causes)} of them", causes.seconds, "s", "the proof itself", whole, 3.0
+        ),
+        Benchmark(
+            "two threads", threads[1] / threads[2], "times as fast", "one", 1.0, 1.8, more_is_better=True
+        ),
+        Benchmark(
+            "two processes", spans[1] / spans[2], "times as fast", "one", 1.0, 1.8, more_is_better=True
+        ),
     ]

@@ -15,7 +15,8 @@ from bench.size import sized
 class Benchmark:
     """A measured figure beside a yardstick measured in the same run.
 
-    ``ratio`` is figure / yardstick; it holds when it is at most ``target`` (or at least, when ``more_is_better``).
+    ``ratio`` is figure / yardstick; it holds when it is at most ``target`` (or at least, when
+    ``more_is_better``).
     """
 
     name: str
@@ -30,8 +31,14 @@ class Benchmark:
         ratio = self.figure / self.yardstick_figure if self.yardstick_figure else float("inf")
         holds = ratio >= self.target if self.more_is_better else ratio <= self.target
         return {
-            "name": self.name, "figure": round(self.figure, 4), "unit": self.unit, "yardstick": self.yardstick, "yardstick_figure": round(self.yardstick_figure, 4),
-            "ratio": round(ratio, 3), "target": f"{'at least' if self.more_is_better else 'at most'} {self.target:g}", "holds": holds,
+            "name": self.name,
+            "figure": round(self.figure, 4),
+            "unit": self.unit,
+            "yardstick": self.yardstick,
+            "yardstick_figure": round(self.yardstick_figure, 4),
+            "ratio": round(ratio, 3),
+            "target": f"{'at least' if self.more_is_better else 'at most'} {self.target:g}",
+            "holds": holds,
         }
 
 
@@ -47,5 +54,7 @@ def median_seconds(work: Callable[[], Any], runs: int = sized(3, 1)) -> float:
 
 def peak_mb() -> float:
     """Highest resident memory of this process so far."""
-    line = next(line for line in Path("/proc/self/status").read_text().splitlines() if line.startswith("VmHWM"))
+    line = next(
+        line for line in Path("/proc/self/status").read_text().splitlines() if line.startswith("VmHWM")
+    )
     return int(line.split()[1]) / 1024

@@ -7,7 +7,16 @@ import json
 
 from bench import converting, faults, light, loop, proof, steps, survey, tracer
 
-GROUPS = {"converting": converting.run, "survey": survey.run, "tracer": tracer.run, "proof": proof.run, "light": light.run, "steps": steps.run, "faults": faults.run, "loop": loop.run}
+GROUPS = {
+    "converting": converting.run,
+    "survey": survey.run,
+    "tracer": tracer.run,
+    "proof": proof.run,
+    "light": light.run,
+    "steps": steps.run,
+    "faults": faults.run,
+    "loop": loop.run,
+}
 
 
 def main() -> None:
@@ -18,7 +27,16 @@ def main() -> None:
     chosen = {name: run for name, run in GROUPS.items() if only in name} or GROUPS
     for run in chosen.values():
         rows += [benchmark.row() for benchmark in run()]
-    print(json.dumps([row for row in rows if only in row["name"].lower() or any(only in name for name in chosen if chosen is not GROUPS)], indent=1))
+    print(
+        json.dumps(
+            [
+                row
+                for row in rows
+                if only in row["name"].lower() or any(only in name for name in chosen if chosen is not GROUPS)
+            ],
+            indent=1,
+        )
+    )
 
 
 if __name__ == "__main__":

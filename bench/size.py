@@ -1,4 +1,6 @@
-"""How big the benches are: as big as their figures need, or small, only to see that they run (``BENCH_SMALL=1``, as the tests do)."""
+"""How big the benches are: as big as their figures need, or small, only to see that they run
+(``BENCH_SMALL=1``, as the tests do).
+"""
 
 from __future__ import annotations
 

@@ -43,5 +43,14 @@ def run() -> list[Benchmark]:
     for name, job in work.items():
         result = job()
         texels = result if result.ndim == 3 else result[..., None]
-        found.append(Benchmark(f"step: {name}", median_seconds(twice(job)), "s for two", "encoding the two results as PNG", median_seconds(twice(lambda texels=texels: encode(texels, "png"))), 1.0))
+        found.append(
+            Benchmark(
+                f"step: {name}",
+                median_seconds(twice(job)),
+                "s for two",
+                "encoding the two results as PNG",
+                median_seconds(twice(lambda texels=texels: encode(texels, "png"))),
+                1.0,
+            )
+        )
     return found

@@ -1,4 +1,6 @@
-"""Survey of a million triangles and twenty 2048 x 2048 images, against loading the same file once and decoding each image once."""
+"""Survey of a million triangles and twenty 2048 x 2048 images, against loading the same file once and
+decoding each image once.
+"""
 
 from __future__ import annotations
 
@@ -32,12 +34,36 @@ def make_file(path: Path) -> None:
     triangles = np.concatenate([np.stack([a, c, b], 1), np.stack([b, c, d], 1)])
     for k in range(IMAGES):
         coarse = rng.integers(0, 255, (SIDE // 8, SIDE // 8, 3), np.uint8).repeat(8, 0).repeat(8, 1)
-        image = identify(f"image:{k}", f"cloth-{k}.png", f"cloth-{k}.png", encode(coarse ^ rng.integers(0, 8, coarse.shape, np.uint8), "png"))
+        image = identify(
+            f"image:{k}",
+            f"cloth-{k}.png",
+            f"cloth-{k}.png",
+            encode(coarse ^ rng.integers(0, 8, coarse.shape, np.uint8), "png"),
+        )
         images[image.id] = image
-        materials[f"material:{k}"] = Material(f"material:{k}", f"Cloth {k}", {"base_color": Input((1.0, 1.0, 1.0), Texture(image.id, "rgb", "srgb"))})
-        points = np.stack([u.ravel(), 0.05 * np.sin(u.ravel() * 40 + k), v.ravel() + 1.2 * k], 1).astype(np.float32)
+        materials[f"material:{k}"] = Material(
+            f"material:{k}",
+            f"Cloth {k}",
+            {"base_color": Input((1.0, 1.0, 1.0), Texture(image.id, "rgb", "srgb"))},
+        )
+        points = np.stack([u.ravel(), 0.05 * np.sin(u.ravel() * 40 + k), v.ravel() + 1.2 * k], 1).astype(
+            np.float32
+        )
         normals = np.tile(np.array([[0, 1, 0]], np.float32), (len(points), 1))
-        meshes[f"mesh:{k}"] = Mesh(f"mesh:{k}", f"Sheet {k}", (Primitive(points, triangles, normals, None, (np.stack([u.ravel(), v.ravel()], 1).astype(np.float32),), material=f"material:{k}"),))
+        meshes[f"mesh:{k}"] = Mesh(
+            f"mesh:{k}",
+            f"Sheet {k}",
+            (
+                Primitive(
+                    points,
+                    triangles,
+                    normals,
+                    None,
+                    (np.stack([u.ravel(), v.ravel()], 1).astype(np.float32),),
+                    material=f"material:{k}",
+                ),
+            ),
+        )
         nodes[f"part:{k}"] = Node(f"part:{k}", f"Sheet {k}", None, np.eye(4), mesh=f"mesh:{k}")
     path.write_bytes(write_glb(Scene("sheets", nodes, meshes, materials, images)))
 
@@ -58,13 +84,22 @@ def ours(path: Path) -> dict[str, float]:
     move.survey(received, plain, lanterna)
     seconds = time.perf_counter() - started
     primitives = [p for m in received.scene.meshes.values() for p in m.primitives]
-    geometry = sum(x.nbytes for p in primitives for x in (p.positions, p.indices, p.normals, *p.uvs) if x is not None)
+    geometry = sum(
+        x.nbytes for p in primitives for x in (p.positions, p.indices, p.normals, *p.uvs) if x is not None
+    )
     held = sum(len(image.data) for image in received.scene.images.values())
-    return {"seconds": seconds, "first": first, "peak_mb": peak_mb() - before, "allowed_mb": (4 * geometry + held) / 2**20}
+    return {
+        "seconds": seconds,
+        "first": first,
+        "peak_mb": peak_mb() - before,
+        "allowed_mb": (4 * geometry + held) / 2**20,
+    }
 
 
 def unavoidable(path: Path) -> dict[str, float]:
-    """Seconds for trimesh to load the file, for OpenImageIO to decode every image once, and for two raw Embree rays a triangle."""
+    """Seconds for trimesh to load the file, for OpenImageIO to decode every image once, and for two raw
+    Embree rays a triangle.
+    """
     import OpenImageIO as oiio
     import trimesh
 
@@ -109,15 +144,41 @@ def run() -> list[Benchmark]:
         from trasloco.scene.model import Scene
 
         path.with_name("small.glb").write_bytes(write_glb(Scene("small")))
-        runs = [json.loads(subprocess.run([sys.executable, "-m", "bench.survey", str(path)], capture_output=True, text=True, check=True).stdout) for _ in range(sized(3, 1))]
+        runs = [
+            json.loads(
+                subprocess.run(
+                    [sys.executable, "-m", "bench.survey", str(path)],
+                    capture_output=True,
+                    text=True,
+                    check=True,
+                ).stdout
+            )
+            for _ in range(sized(3, 1))
+        ]
         runs.sort(key=lambda run: run["seconds"])
         yards = [unavoidable(path) for _ in range(sized(3, 1))]
-        load, decode, rays = (sorted(y[key] for y in yards)[len(yards) // 2] for key in ("load", "decode", "rays"))
+        load, decode, rays = (
+            sorted(y[key] for y in yards)[len(yards) // 2] for key in ("load", "decode", "rays")
+        )
     middle = runs[len(runs) // 2]
     return [
         Benchmark("survey first answer", middle["first"], "s", "trimesh load", load, 2.0),
-        Benchmark("survey of a million triangles, all checks", middle["seconds"], "s", "trimesh load, each image decoded once, two Embree rays a triangle", load + decode + rays, 1.5),
-        Benchmark("survey memory", middle["peak_mb"], "MB above start", "4 x decoded geometry plus the image files in use", middle["allowed_mb"], 1.0),
+        Benchmark(
+            "survey of a million triangles, all checks",
+            middle["seconds"],
+            "s",
+            "trimesh load, each image decoded once, two Embree rays a triangle",
+            load + decode + rays,
+            1.5,
+        ),
+        Benchmark(
+            "survey memory",
+            middle["peak_mb"],
+            "MB above start",
+            "4 x decoded geometry plus the image files in use",
+            middle["allowed_mb"],
+            1.0,
+        ),
     ]
 
 

@@ -1,4 +1,6 @@
-"""Rays a second of the whole path tracer, against raw Embree batches over the same number of processes, on the Teatrino."""
+"""Rays a second of the whole path tracer, against raw Embree batches over the same number of processes, on
+the Teatrino.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ from bench.size import sized, teatrino
 
 
 def raw(path: Path) -> float:
-    """Rays a second of one process asking Embree's own Python interface for batches of scattered rays from surfaces."""
+    """Rays a second of one process asking Embree's own Python interface for batches of scattered rays from
+    surfaces.
+    """
     from embreex import rtcore_scene
     from embreex.mesh_construction import TriangleMesh
 
@@ -41,7 +45,10 @@ def raw(path: Path) -> float:
 
 def raw_together(path: Path, workers: int) -> float:
     """Rays a second of several such processes at once."""
-    processes = [subprocess.Popen([sys.executable, "-m", "bench.tracer", str(path)], stdout=subprocess.PIPE, text=True) for _ in range(workers)]
+    processes = [
+        subprocess.Popen([sys.executable, "-m", "bench.tracer", str(path)], stdout=subprocess.PIPE, text=True)
+        for _ in range(workers)
+    ]
     return sum(float(p.communicate()[0]) for p in processes)
 
 
@@ -66,8 +73,23 @@ def run() -> list[Benchmark]:
             whole.append(seconds * 4)
             yards.append(raw_together(Path(file.name), workers))
     return [
-        Benchmark("path tracer", sorted(rates)[len(rates) // 2] / 1e6, "Mrays/s", f"raw Embree batches, {workers} processes", sorted(yards)[len(yards) // 2] / 1e6, 0.5, more_is_better=True),
-        Benchmark("640 x 360 at 32 samples, one side", sorted(whole)[len(whole) // 2], "s (8 samples x 4)", "a minute", 60.0, 1.0),
+        Benchmark(
+            "path tracer",
+            sorted(rates)[len(rates) // 2] / 1e6,
+            "Mrays/s",
+            f"raw Embree batches, {workers} processes",
+            sorted(yards)[len(yards) // 2] / 1e6,
+            0.5,
+            more_is_better=True,
+        ),
+        Benchmark(
+            "640 x 360 at 32 samples, one side",
+            sorted(whole)[len(whole) // 2],
+            "s (8 samples x 4)",
+            "a minute",
+            60.0,
+            1.0,
+        ),
     ]
 
 

@@ -20,9 +20,15 @@ def write(folder: Path) -> list[Path]:
     folder.mkdir(parents=True, exist_ok=True)
     paths = [folder / name for name in FILES]
     stamp = folder / "made-by"
-    code = hashlib.sha256(b"".join(path.read_bytes() for path in sorted(Path(__file__).parent.glob("*.py")))).hexdigest()
+    code = hashlib.sha256(
+        b"".join(path.read_bytes() for path in sorted(Path(__file__).parent.glob("*.py")))
+    ).hexdigest()
     samples = folder / "samples"
-    if not all(path.exists() for path in (*paths, *(samples / s.file for s in SAMPLES))) or not stamp.exists() or stamp.read_text() != code:
+    if (
+        not all(path.exists() for path in (*paths, *(samples / s.file for s in SAMPLES)))
+        or not stamp.exists()
+        or stamp.read_text() != code
+    ):
         made = make_surfaces()
         paths[0].write_bytes(write_glb(build(made, with_environment=False)))
         paths[1].write_bytes(environment_image().data)

@@ -27,8 +27,16 @@ VELVET_TINT = (0.86, 0.80, 0.82)
 
 def _stray_parts() -> list[PartPlan]:
     crate = box(0.34, 0.26, 0.28).moved(1.35, 0.13, 0.55)
-    lamp = joined(*(tube([(0, 1.1, 0), (0.28 * np.sin(a), 0.0, 0.28 * np.cos(a))], 0.012) for a in (0, 2.1, 4.2)), lathe([(0.001, 1.1), (0.02, 1.1), (0.12, 1.18), (0.13, 1.30), (0.001, 1.31)], 24))
-    finder = joined(box(0.10, 0.10, 0.16), lathe([(0.001, -0.0005), (0.03, 0), (0.07, 0.09), (0.001, 0.0905)], 20).turned("x", 90).moved(0, 0, -0.075))
+    lamp = joined(
+        *(tube([(0, 1.1, 0), (0.28 * np.sin(a), 0.0, 0.28 * np.cos(a))], 0.012) for a in (0, 2.1, 4.2)),
+        lathe([(0.001, 1.1), (0.02, 1.1), (0.12, 1.18), (0.13, 1.30), (0.001, 1.31)], 24),
+    )
+    finder = joined(
+        box(0.10, 0.10, 0.16),
+        lathe([(0.001, -0.0005), (0.03, 0), (0.07, 0.09), (0.001, 0.0905)], 20)
+        .turned("x", 90)
+        .moved(0, 0, -0.075),
+    )
     return [
         PartPlan("packing crate", "", "crate", crate),
         PartPlan("work light", "", "crate", lamp.moved(-1.35, -0.2, 0.9)),
@@ -109,7 +117,13 @@ def _mtl_and_images(made: dict[str, Surface]) -> tuple[bytes, list[tuple[str, An
                 images.append((f"maps/{stem}_ao.png", bytes8(s.occlusion), "png"))
                 lines.append(f"map_ao maps/{stem}_ao.png")
             if s.height is not None and stem in HEIGHT_DELIVERED:
-                images.append((f"maps/{stem}_height.png", np.round(np.clip(s.height, 0, 1) * 65535).astype(np.uint16)[..., None], "png"))
+                images.append(
+                    (
+                        f"maps/{stem}_height.png",
+                        np.round(np.clip(s.height, 0, 1) * 65535).astype(np.uint16)[..., None],
+                        "png",
+                    )
+                )
                 lines.append(f"map_Bump -bm {s.depth:.4f} maps/{stem}_height.png")
             elif s.height is not None:
                 normal = normal_picture(s).copy()
@@ -127,7 +141,11 @@ def _mtl_and_images(made: dict[str, Surface]) -> tuple[bytes, list[tuple[str, An
         if "transmission" in constants:
             lines.append(f"Pt {constants['transmission'][0]:.3f}")
         if "emission" in constants:
-            lines.append("Ke {:.3f} {:.3f} {:.3f}".format(*(c * constants["emission_strength"][0] for c in constants["emission"])))
+            lines.append(
+                "Ke {:.3f} {:.3f} {:.3f}".format(
+                    *(c * constants["emission_strength"][0] for c in constants["emission"])
+                )
+            )
         lines.append("")
     lines += ["newmtl crate", "Kd 0.45 0.33 0.2", "Pr 0.3", ""]
     return "\n".join(lines).encode(), images
@@ -155,6 +173,3 @@ def received_zip(made: dict[str, Surface]) -> bytes:
             put(name, data)
         put("teatrino-evening.exr", encode(surfaces.evening(), "exr"))
     return out.getvalue()
-
-
-

@@ -1,4 +1,6 @@
-"""Starts the web server and the worker, prints the address, and stops both together: ``python -m server.run [--port N]``."""
+"""Starts the web server and the worker, prints the address, and stops both together: ``python -m server.run
+[--port N]``.
+"""
 
 from __future__ import annotations
 
@@ -25,10 +27,33 @@ def main() -> int:
     port = parser.parse_args().port
     address = f"http://127.0.0.1:{port}"
     if _answers(address):
-        print(f"Port {port} is already in use by a running Trasloco: {address}\nStop it, or choose another: make demo PORT={port + 1}")
+        print(
+            f"Port {port} is already in use by a running Trasloco: {address}\nStop it, or choose another: make demo PORT={port + 1}"
+        )
         return 1
-    web = [sys.executable, "-m", "gunicorn", "server.project.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "8", "--timeout", "600", "--graceful-timeout", "2", "--log-level", "warning", "--no-control-socket"]
-    children = [subprocess.Popen(web), subprocess.Popen([sys.executable, "manage.py", "work"], stdout=subprocess.DEVNULL)]
+    web = [
+        sys.executable,
+        "-m",
+        "gunicorn",
+        "server.project.wsgi",
+        "--bind",
+        f"127.0.0.1:{port}",
+        "--workers",
+        "1",
+        "--threads",
+        "8",
+        "--timeout",
+        "600",
+        "--graceful-timeout",
+        "2",
+        "--log-level",
+        "warning",
+        "--no-control-socket",
+    ]
+    children = [
+        subprocess.Popen(web),
+        subprocess.Popen([sys.executable, "manage.py", "work"], stdout=subprocess.DEVNULL),
+    ]
 
     def stop(*_: object) -> None:
         raise KeyboardInterrupt

@@ -1,4 +1,6 @@
-"""Single facts of an arrival bent or taken away, each with the thing of the reference that the books must name for it."""
+"""Single facts of an arrival bent or taken away, each with the thing of the reference that the books must
+name for it.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,19 @@ from trasloco.fit.lights import emptied_by, travelling_lamps
 from trasloco.fit.model import Plan
 from trasloco.scene.images import pixels
 from trasloco.scene.inputs import INPUTS, VECTORS
-from trasloco.scene.model import Channel, Cloud, Input, Material, Mesh, MorphTarget, Node, Primitive, Scene, Tags, Texture
+from trasloco.scene.model import (
+    Channel,
+    Cloud,
+    Input,
+    Material,
+    Mesh,
+    MorphTarget,
+    Node,
+    Primitive,
+    Scene,
+    Tags,
+    Texture,
+)
 from trasloco.scene.resolve import read_texture
 
 
@@ -51,10 +65,21 @@ def _node(reference: Scene, arrival: Scene, here: str, node: Node, rng: random.R
     moved = node.matrix.copy()
     moved[rng.randrange(3), 3] += 0.001
     items = frozenset({here})
-    moves = not any(c.node == node.id and c.path == "translation" for clip in arrival.clips.values() for c in clip.channels)
+    moves = not any(
+        c.node == node.id and c.path == "translation"
+        for clip in arrival.clips.values()
+        for c in clip.channels
+    )
     if moves:
         yield Bend("a pivot moved by a millimetre", items, _noded(arrival, replace(node, matrix=moved)))
-    turned = node.matrix @ np.array([[1, 0, 0, 0], [0, np.cos(0.002), -np.sin(0.002), 0], [0, np.sin(0.002), np.cos(0.002), 0], [0, 0, 0, 1]])
+    turned = node.matrix @ np.array(
+        [
+            [1, 0, 0, 0],
+            [0, np.cos(0.002), -np.sin(0.002), 0],
+            [0, np.sin(0.002), np.cos(0.002), 0],
+            [0, 0, 0, 1],
+        ]
+    )
     yield Bend("turned by a tenth of a degree", items, _noded(arrival, replace(node, matrix=turned)))
     if node.parent is not None:
         world = arrival.world_matrices()[node.id]
@@ -65,18 +90,26 @@ def _node(reference: Scene, arrival: Scene, here: str, node: Node, rng: random.R
     if source.tags != Tags():
         yield Bend("tags gone", items, _noded(arrival, replace(node, tags=Tags())))
     if node.payload.get("extras"):
-        yield Bend("a property changed", items, _noded(arrival, replace(node, payload={"extras": {"number": -1}})))
+        yield Bend(
+            "a property changed", items, _noded(arrival, replace(node, payload={"extras": {"number": -1}}))
+        )
     if node.mesh is not None:
         own = replace(arrival.meshes[node.mesh], id="mesh:own")
         if sum(n.mesh == node.mesh for n in arrival.nodes.values()) > 1:
-            apart = replace(_noded(arrival, replace(node, mesh=own.id)), meshes={**arrival.meshes, own.id: own})
+            apart = replace(
+                _noded(arrival, replace(node, mesh=own.id)), meshes={**arrival.meshes, own.id: own}
+            )
             yield Bend("a mesh of its own", items, apart)
         yield Bend("no mesh", items | {source.mesh or ""}, _noded(arrival, replace(node, mesh=None)))
     if not any(n.parent == node.id for n in arrival.nodes.values()):
         joints = {j for s in arrival.skins.values() for j in s.joints}
         moving = {c.node for clip in arrival.clips.values() for c in clip.channels}
         if node.id not in joints | moving:
-            yield Bend("a part gone", items, replace(arrival, nodes={k: v for k, v in arrival.nodes.items() if k != node.id}))
+            yield Bend(
+                "a part gone",
+                items,
+                replace(arrival, nodes={k: v for k, v in arrival.nodes.items() if k != node.id}),
+            )
     if node.light in arrival.lights:
         yield from _light(arrival, items, node)
     if node.cloud in arrival.clouds:
@@ -117,7 +150,9 @@ def _cloud(arrival: Scene, items: frozenset[str], cloud: Cloud) -> Iterator[Bend
         yield Bend("colours of points gone", items, held(colors=None))
 
 
-def _camera(reference: Scene, arrival: Scene, items: frozenset[str], node: Node, source: Node) -> Iterator[Bend]:
+def _camera(
+    reference: Scene, arrival: Scene, items: frozenset[str], node: Node, source: Node
+) -> Iterator[Bend]:
     camera, meant = arrival.cameras[node.camera or ""], reference.cameras[source.camera or ""]
 
     def seen(**change: Any) -> Scene:
@@ -158,7 +193,9 @@ def _mesh(reference: Scene, arrival: Scene, here: str, mesh: Mesh, rng: random.R
     def put(**change: Any) -> Scene:
         return _meshed(arrival, mesh, k, replace(p, **change))
 
-    yield Bend("a point moved by a thousandth", items, put(positions=_nudged(p.positions, row, 1, size * 1e-3)))
+    yield Bend(
+        "a point moved by a thousandth", items, put(positions=_nudged(p.positions, row, 1, size * 1e-3))
+    )
     yield Bend("a face gone", items, put(indices=p.indices[1:]))
     yield Bend("a face turned", items, put(indices=np.concatenate([p.indices[:1, ::-1], p.indices[1:]])))
     if len({q.material for q in mesh.primitives}) > 1:
@@ -166,20 +203,44 @@ def _mesh(reference: Scene, arrival: Scene, here: str, mesh: Mesh, rng: random.R
         yield Bend("a slot's material", items, put(material=other))
         backwards = replace(mesh, primitives=mesh.primitives[::-1])
         if [q.material for q in backwards.primitives] != [q.material for q in mesh.primitives]:
-            yield Bend("slots in another order", items, replace(arrival, meshes={**arrival.meshes, mesh.id: backwards}))
+            yield Bend(
+                "slots in another order",
+                items,
+                replace(arrival, meshes={**arrival.meshes, mesh.id: backwards}),
+            )
     if p.normals is not None:
         yield Bend("one normal bent", items, put(normals=_nudged(p.normals, row, 0, 0.05)))
-        yield Bend("normals gone", items, replace(arrival, meshes={**arrival.meshes, mesh.id: replace(mesh, primitives=tuple(replace(q, normals=None) for q in mesh.primitives))}))
+        yield Bend(
+            "normals gone",
+            items,
+            replace(
+                arrival,
+                meshes={
+                    **arrival.meshes,
+                    mesh.id: replace(
+                        mesh, primitives=tuple(replace(q, normals=None) for q in mesh.primitives)
+                    ),
+                },
+            ),
+        )
     if p.uvs and meant.primitives[k].uvs:
         number = rng.randrange(len(meant.primitives[k].uvs))
-        yield Bend("one UV moved", items, put(uvs=tuple(_nudged(u, row, 0, 1e-4) if n == number else u for n, u in enumerate(p.uvs))))
+        yield Bend(
+            "one UV moved",
+            items,
+            put(uvs=tuple(_nudged(u, row, 0, 1e-4) if n == number else u for n, u in enumerate(p.uvs))),
+        )
         yield Bend("a UV set gone", items, put(uvs=p.uvs[: len(meant.primitives[k].uvs) - 1]))
     if p.colors is not None:
         yield Bend("one vertex's alpha", items, put(colors=_nudged(p.colors, row, 3, -1 / 255)))
         yield Bend("one vertex's colour", items, put(colors=_nudged(p.colors, row, 0, 1 / 255)))
         yield Bend("colours gone", items, put(colors=None))
     if p.tangents is not None and meant.primitives[k].tangents is not None:
-        yield Bend("a tangent's sign", items, put(tangents=np.concatenate([p.tangents[:, :3], -p.tangents[:, 3:]], axis=1)))
+        yield Bend(
+            "a tangent's sign",
+            items,
+            put(tangents=np.concatenate([p.tangents[:, :3], -p.tangents[:, 3:]], axis=1)),
+        )
     if p.morphs and p.morphs[0].positions is not None:
         bent = MorphTarget(_nudged(p.morphs[0].positions, row, 0, 0.01 * size), p.morphs[0].normals)
         yield Bend("a shape bent", items, put(morphs=(bent, *p.morphs[1:])))
@@ -187,14 +248,20 @@ def _mesh(reference: Scene, arrival: Scene, here: str, mesh: Mesh, rng: random.R
     if p.weights is not None:
         yield Bend("a joint's pull", items, put(weights=_nudged(p.weights, row, 0, 0.05)))
     if meant.payload.get("extras"):
-        yield Bend("a mesh's properties gone", items, replace(arrival, meshes={**arrival.meshes, mesh.id: replace(mesh, payload={})}))
+        yield Bend(
+            "a mesh's properties gone",
+            items,
+            replace(arrival, meshes={**arrival.meshes, mesh.id: replace(mesh, payload={})}),
+        )
 
 
 def _worn(arrival: Scene, material: Material) -> Scene:
     return replace(arrival, materials={**arrival.materials, material.id: material})
 
 
-def _material(reference: Scene, arrival: Scene, here: str, material: Material, plan: Plan, rng: random.Random) -> Iterator[Bend]:
+def _material(
+    reference: Scene, arrival: Scene, here: str, material: Material, plan: Plan, rng: random.Random
+) -> Iterator[Bend]:
     meant = reference.materials[here]
     items = frozenset({here})
     if meant.double_sided == material.double_sided:
@@ -202,7 +269,9 @@ def _material(reference: Scene, arrival: Scene, here: str, material: Material, p
     if meant.unlit == material.unlit:
         yield Bend("without light", items, _worn(arrival, replace(material, unlit=not material.unlit)))
     if material.alpha_mode == "mask" and meant.alpha_mode == "mask":
-        yield Bend("a cut-off", items, _worn(arrival, replace(material, alpha_cutoff=material.alpha_cutoff + 0.02)))
+        yield Bend(
+            "a cut-off", items, _worn(arrival, replace(material, alpha_cutoff=material.alpha_cutoff + 0.02))
+        )
     if material.alpha_mode != "opaque" and meant.alpha_mode != "opaque":
         yield Bend("drawn solid", items, _worn(arrival, replace(material, alpha_mode="opaque")))
     if material.payload.get("extras"):
@@ -210,15 +279,32 @@ def _material(reference: Scene, arrival: Scene, here: str, material: Material, p
     exact = {c.landing.input for c in plan.of(here) if c.mark == "exact" and c.landing.input}
     landed = {c.landing.input for c in plan.of(here) if c.landing.input and c.mark not in ("lost", "blocked")}
     for name in sorted(landed & set(material.inputs)):
-        drawn = any(c.landing.input == name and any(s.settings.get("bake") for s in c.steps) for c in plan.of(here))
+        drawn = any(
+            c.landing.input == name and any(s.settings.get("bake") for s in c.steps) for c in plan.of(here)
+        )
         yield from _input(arrival, items, material, name, name in exact, drawn, rng)
-    absent = next((n for n in ("sheen_color", "clearcoat", "transmission") if n not in material.inputs and n not in {c.name for c in plan.of(here)}), None)
+    absent = next(
+        (
+            n
+            for n in ("sheen_color", "clearcoat", "transmission")
+            if n not in material.inputs and n not in {c.name for c in plan.of(here)}
+        ),
+        None,
+    )
     if absent is not None:
         added = {**material.inputs, absent: Input((0.5,) * INPUTS[absent].channels)}
         yield Bend("an input from nowhere", items, _worn(arrival, replace(material, inputs=added)))
 
 
-def _input(arrival: Scene, items: frozenset[str], material: Material, name: str, exact: bool, drawn: bool, rng: random.Random) -> Iterator[Bend]:
+def _input(
+    arrival: Scene,
+    items: frozenset[str],
+    material: Material,
+    name: str,
+    exact: bool,
+    drawn: bool,
+    rng: random.Random,
+) -> Iterator[Bend]:
     given = material.inputs[name]
 
     def put(made: Input, more: Any = None) -> Scene:
@@ -226,10 +312,17 @@ def _input(arrival: Scene, items: frozenset[str], material: Material, name: str,
         return scene if more is None else replace(scene, images={**scene.images, more.id: more})
 
     if name not in VECTORS and np.isfinite(given.factor).all():
-        yield Bend(f"{name}: a factor", items, put(replace(given, factor=tuple(f * 0.8 + 0.011 for f in given.factor))))
+        yield Bend(
+            f"{name}: a factor",
+            items,
+            put(replace(given, factor=tuple(f * 0.8 + 0.011 for f in given.factor))),
+        )
     texture = given.texture
     if texture is None or not arrival.images[texture.image].usable:
-        if name not in ("emission_strength", "base_color", "roughness", "metalness") or given.factor != INPUTS[name].default:
+        if (
+            name not in ("emission_strength", "base_color", "roughness", "metalness")
+            or given.factor != INPUTS[name].default
+        ):
             without = {k: v for k, v in material.inputs.items() if k != name}
             if given.factor != INPUTS[name].default:
                 yield Bend(f"{name}: gone", items, _worn(arrival, replace(material, inputs=without)))
@@ -240,17 +333,33 @@ def _input(arrival: Scene, items: frozenset[str], material: Material, name: str,
     varied = float(np.ptp(read.reshape(-1, read.shape[-1] if read.ndim == 3 else 1), axis=0).max()) > 0.05
     if varied:
         yield Bend(f"{name}: image gone", items, put(replace(given, texture=None)))
-        yield Bend(f"{name}: placed elsewhere", items, put(_with(given, offset=(texture.offset[0] + 0.1, texture.offset[1]))))
-        yield Bend(f"{name}: repeated otherwise", items, put(_with(given, scale=(texture.scale[0] * 2, texture.scale[1]))))
+        yield Bend(
+            f"{name}: placed elsewhere",
+            items,
+            put(_with(given, offset=(texture.offset[0] + 0.1, texture.offset[1]))),
+        )
+        yield Bend(
+            f"{name}: repeated otherwise",
+            items,
+            put(_with(given, scale=(texture.scale[0] * 2, texture.scale[1]))),
+        )
         yield Bend(f"{name}: turned", items, put(_with(given, rotation_rad=texture.rotation_rad + 0.1)))
     if varied and not drawn:
-        yield Bend(f"{name}: other wrap", items, put(_with(given, wrap=("mirror" if texture.wrap[0] != "mirror" else "clamp", texture.wrap[1]))))
+        yield Bend(
+            f"{name}: other wrap",
+            items,
+            put(_with(given, wrap=("mirror" if texture.wrap[0] != "mirror" else "clamp", texture.wrap[1]))),
+        )
         yield Bend(f"{name}: other UVs", items, put(_with(given, uv_set=texture.uv_set + 1)))
     if name in VECTORS:
         yield Bend(f"{name}: strength", items, put(_with(given, strength=texture.strength * 0.8)))
         yield Bend(f"{name}: green", items, put(_with(given, green_up=not texture.green_up)))
     elif texture.channels == "rgb":
-        yield Bend(f"{name}: encoding", items, put(_with(given, encoding="linear" if texture.encoding == "srgb" else "srgb")))
+        yield Bend(
+            f"{name}: encoding",
+            items,
+            put(_with(given, encoding="linear" if texture.encoding == "srgb" else "srgb")),
+        )
     else:
         yield Bend(f"{name}: inverted", items, put(_with(given, invert=not texture.invert)))
     if exact:
@@ -263,7 +372,14 @@ def _with(given: Input, **change: Any) -> Input:
 
 
 def _one_texel(
-    arrival: Scene, items: frozenset[str], given: Input, texture: Texture, texels: Any, name: str, put: Callable[..., Scene], rng: random.Random
+    arrival: Scene,
+    items: frozenset[str],
+    given: Input,
+    texture: Texture,
+    texels: Any,
+    name: str,
+    put: Callable[..., Scene],
+    rng: random.Random,
 ) -> Iterator[Bend]:
     bent = texels.copy()
     top = int(np.iinfo(bent.dtype).max)
@@ -282,8 +398,16 @@ def _around(arrival: Scene) -> Iterator[Bend]:
         there = getattr(arrival, name)
         if there is not None:
             items = frozenset({name})
-            yield Bend(f"{name} stronger", items, replace(arrival, **{name: replace(there, level=there.level * 1.01)}))
-            yield Bend(f"{name} turned", items, replace(arrival, **{name: replace(there, turn_rad=there.turn_rad + 0.01)}))
+            yield Bend(
+                f"{name} stronger",
+                items,
+                replace(arrival, **{name: replace(there, level=there.level * 1.01)}),
+            )
+            yield Bend(
+                f"{name} turned",
+                items,
+                replace(arrival, **{name: replace(there, turn_rad=there.turn_rad + 0.01)}),
+            )
             yield Bend(f"{name} gone", items, replace(arrival, **{name: None}))
 
 
@@ -293,19 +417,33 @@ def _motion(reference: Scene, arrival: Scene, pairs: Pairs, rng: random.Random) 
         items = frozenset({here})
 
         def put(channels: Any, name: str = clip.name, clip: Any = clip) -> Scene:
-            return replace(arrival, clips={**arrival.clips, clip.id: replace(clip, channels=tuple(channels), name=name)})
+            return replace(
+                arrival, clips={**arrival.clips, clip.id: replace(clip, channels=tuple(channels), name=name)}
+            )
 
-        yield Bend("a clip gone", items, replace(arrival, clips={k: v for k, v in arrival.clips.items() if k != there}))
+        yield Bend(
+            "a clip gone",
+            items,
+            replace(arrival, clips={k: v for k, v in arrival.clips.items() if k != there}),
+        )
         yield Bend("another clip name", items, put(clip.channels, clip.name + " x"))
         at = rng.randrange(len(clip.channels)) if clip.channels else 0
-        if not clip.channels or not _moves(clip.channels[at]) or _sized_lamp(reference, pairs, clip.channels[at]):
+        if (
+            not clip.channels
+            or not _moves(clip.channels[at])
+            or _sized_lamp(reference, pairs, clip.channels[at])
+        ):
             continue
         channel = clip.channels[at]
         rest = [c for k, c in enumerate(clip.channels) if k != at]
         bent = channel.values.copy()
         bent[len(bent) // 2] += np.float32(0.05)
         yield Bend("a key bent", items, put([*rest, replace(channel, values=bent)]))
-        yield Bend("a clip later", items, put([replace(c, times_s=c.times_s + np.float32(0.1)) for c in clip.channels]))
+        yield Bend(
+            "a clip later",
+            items,
+            put([replace(c, times_s=c.times_s + np.float32(0.1)) for c in clip.channels]),
+        )
         if len(clip.channels) > 1:
             yield Bend("a moving value gone", items, put(rest))
     for here, skin in reference.skins.items():
@@ -313,17 +451,31 @@ def _motion(reference: Scene, arrival: Scene, pairs: Pairs, rng: random.Random) 
             if len(other.joints) == len(skin.joints):
                 moved = other.inverse_bind.copy()
                 moved[0, 0, 3] += 0.01
-                yield Bend("a bind pose bent", frozenset({here}), replace(arrival, skins={**arrival.skins, other.id: replace(other, inverse_bind=moved)}))
+                yield Bend(
+                    "a bind pose bent",
+                    frozenset({here}),
+                    replace(arrival, skins={**arrival.skins, other.id: replace(other, inverse_bind=moved)}),
+                )
                 swapped = replace(other, joints=other.joints[::-1])
-                yield Bend("joints swapped", frozenset({here}), replace(arrival, skins={**arrival.skins, other.id: swapped}))
+                yield Bend(
+                    "joints swapped",
+                    frozenset({here}),
+                    replace(arrival, skins={**arrival.skins, other.id: swapped}),
+                )
     if arrival.frame_rate is not None:
-        yield Bend("another frame rate", frozenset({"scene"}), replace(arrival, frame_rate=arrival.frame_rate + 1))
+        yield Bend(
+            "another frame rate", frozenset({"scene"}), replace(arrival, frame_rate=arrival.frame_rate + 1)
+        )
 
 
 def _sized_lamp(reference: Scene, pairs: Pairs, channel: Channel) -> bool:
-    """Lamps and cameras have no size, so their scale says nothing; neither does that of a lamp that stayed behind."""
+    """Lamps and cameras have no size, so their scale says nothing; neither does that of a lamp that stayed
+    behind.
+    """
     node = next((reference.nodes[here] for here, there in pairs.nodes.items() if there == channel.node), None)
-    return channel.path == "scale" and node is not None and node.mesh is None and bool(node.light or node.camera)
+    return (
+        channel.path == "scale" and node is not None and node.mesh is None and bool(node.light or node.camera)
+    )
 
 
 def _moves(channel: Channel) -> bool:

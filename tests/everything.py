@@ -34,16 +34,48 @@ from trasloco.scene.model import (
 from trasloco.scene.transforms import compose
 
 RANGES = {
-    "ior": (1.0, 2.4), "attenuation_distance": (0.1, 3.0), "emission_strength": (1.0, 40.0), "iridescence_ior": (1.1, 2.0),
-    "iridescence_thickness": (100.0, 800.0), "subsurface_radius": (0.001, 0.1), "thickness": (0.001, 0.1),
+    "ior": (1.0, 2.4),
+    "attenuation_distance": (0.1, 3.0),
+    "emission_strength": (1.0, 40.0),
+    "iridescence_ior": (1.1, 2.0),
+    "iridescence_thickness": (100.0, 800.0),
+    "subsurface_radius": (0.001, 0.1),
+    "thickness": (0.001, 0.1),
 }
 _CORE = ("base_color", "metalness", "roughness")
-_WORDS = ("Trunk", "Lid", "Curtain", "Wing flat", "Footlight", "Candle", "Laurel", "Puppet", "Winch", "Board", "Trap door", "Rod")
-FEATURES = ("plain", "plain", "tinted", "inverted", "channel", "deep", "odd", "green down", "placed", "clamped", "second set")
+_WORDS = (
+    "Trunk",
+    "Lid",
+    "Curtain",
+    "Wing flat",
+    "Footlight",
+    "Candle",
+    "Laurel",
+    "Puppet",
+    "Winch",
+    "Board",
+    "Trap door",
+    "Rod",
+)
+FEATURES = (
+    "plain",
+    "plain",
+    "tinted",
+    "inverted",
+    "channel",
+    "deep",
+    "odd",
+    "green down",
+    "placed",
+    "clamped",
+    "second set",
+)
 
 
 def everything(seed: int | str) -> Scene:
-    """A scene of some groups, parts, materials, lamps, cameras and clips, with every kind of thing in some of them."""
+    """A scene of some groups, parts, materials, lamps, cameras and clips, with every kind of thing in some of
+    them.
+    """
     return _Maker(random.Random(str(seed))).scene()
 
 
@@ -78,9 +110,23 @@ class _Maker:
             backdrop = Backdrop(behind.id, 2.0, 0.4)
         clouds = self.clouds()
         return Scene(
-            "travelling stage", self.nodes, self.meshes, self.materials, self.images, lights, cameras, self.skins, clips, environment,
-            Declared(1.0, "file"), Declared("Y", "file"), DECLARED, payload={"extras": {"made": "by hand"}} if rng.random() < 0.4 else {},
-            backdrop=backdrop, frame_rate=rng.choice((None, 24.0, 23.976, 30.0)), clouds=clouds,
+            "travelling stage",
+            self.nodes,
+            self.meshes,
+            self.materials,
+            self.images,
+            lights,
+            cameras,
+            self.skins,
+            clips,
+            environment,
+            Declared(1.0, "file"),
+            Declared("Y", "file"),
+            DECLARED,
+            payload={"extras": {"made": "by hand"}} if rng.random() < 0.4 else {},
+            backdrop=backdrop,
+            frame_rate=rng.choice((None, 24.0, 23.976, 30.0)),
+            clouds=clouds,
         )
 
     def clouds(self) -> dict[str, Cloud]:
@@ -89,10 +135,18 @@ class _Maker:
         numbers = np.random.default_rng(self.rng.randrange(2**31))
         if numbers.random() < 0.25:
             count = int(numbers.integers(2, 9))
-            lines = numbers.integers(0, count, (3, 2)).astype(np.uint32) if numbers.random() < 0.5 else np.zeros((0, 2), np.uint32)
+            lines = (
+                numbers.integers(0, count, (3, 2)).astype(np.uint32)
+                if numbers.random() < 0.5
+                else np.zeros((0, 2), np.uint32)
+            )
             colors = numbers.uniform(0, 1, (count, 4)).astype(np.float32) if numbers.random() < 0.5 else None
-            made["cloud:scan"] = Cloud("cloud:scan", "Scan", numbers.normal(size=(count, 3)).astype(np.float32), lines, colors)
-            self.nodes["part:scan"] = Node("part:scan", "Scan", None, compose((0.5, 0, float(numbers.normal()))), cloud="cloud:scan")
+            made["cloud:scan"] = Cloud(
+                "cloud:scan", "Scan", numbers.normal(size=(count, 3)).astype(np.float32), lines, colors
+            )
+            self.nodes["part:scan"] = Node(
+                "part:scan", "Scan", None, compose((0.5, 0, float(numbers.normal()))), cloud="cloud:scan"
+            )
         return made
 
     def material(self, k: int) -> Material:
@@ -104,16 +158,36 @@ class _Maker:
         if rng.random() < 0.4:
             inputs["base_color"] = replace(inputs["base_color"], vertex_color=True)
         mode = rng.choice(("opaque", "mask", "blend")) if "opacity" in inputs else "opaque"
-        name = rng.choice(("Lacquer", "Lacquer", "Velvet", "w x", "w-x", "Wax")) + ("" if rng.random() < 0.5 else f" {k}")
+        name = rng.choice(("Lacquer", "Lacquer", "Velvet", "w x", "w-x", "Wax")) + (
+            "" if rng.random() < 0.5 else f" {k}"
+        )
         payload = {"extras": {"shop": "Bottega", "number": k}} if rng.random() < 0.3 else {}
         cutoff = rng.choice((0.5, 0.3))
-        return Material(f"material:{k}", name, inputs, mode, cutoff, rng.random() < 0.4, rng.random() < 0.05, None, payload)  # type: ignore[arg-type]
+        return Material(
+            f"material:{k}",
+            name,
+            inputs,
+            mode,
+            cutoff,
+            rng.random() < 0.4,
+            rng.random() < 0.05,
+            None,
+            payload,
+        )  # type: ignore[arg-type]
 
     def input(self, name: str, label: str) -> Input:
         rng, spec = self.rng, INPUTS[name]
         low, high = RANGES.get(name, (0.05, 0.95))
         factor = tuple(round(rng.uniform(low, high), 3) for _ in range(spec.channels))
-        pictured = name in VECTORS or name == "height" or (rng.random() < 0.5 and name not in RANGES and name not in ("attenuation_color", "dispersion", "anisotropy_rotation"))
+        pictured = (
+            name in VECTORS
+            or name == "height"
+            or (
+                rng.random() < 0.5
+                and name not in RANGES
+                and name not in ("attenuation_color", "dispersion", "anisotropy_rotation")
+            )
+        )
         if not pictured:
             return Input(factor)
         feature = rng.choice(FEATURES)
@@ -123,7 +197,11 @@ class _Maker:
         picture = noise_image(label, *size, channels, depth, seed=rng.randrange(99))
         self.images[picture.id] = picture
         letter = rng.choice("rgba") if feature == "channel" else "r"
-        texture = Texture(picture.id, "rgb" if spec.channels == 3 else letter, "srgb" if spec.color and feature != "deep" else "linear")
+        texture = Texture(
+            picture.id,
+            "rgb" if spec.channels == 3 else letter,
+            "srgb" if spec.color and feature != "deep" else "linear",
+        )
         if feature == "placed":
             texture = replace(texture, offset=(0.25, -0.5), rotation_rad=0.4, scale=(2.0, 3.0))
         elif feature == "clamped":
@@ -139,7 +217,9 @@ class _Maker:
         elif feature == "inverted" and spec.channels == 1:
             texture = replace(texture, invert=True)
         ones = spec.default if name in VECTORS else (1.0,) * spec.channels
-        return Input(factor if feature == "tinted" and name not in VECTORS and name != "height" else ones, texture)
+        return Input(
+            factor if feature == "tinted" and name not in VECTORS and name != "height" else ones, texture
+        )
 
     def matrix(self) -> Any:
         rng = self.rng
@@ -155,7 +235,9 @@ class _Maker:
         tags = Tags("wood", "hull", True, None) if rng.random() < 0.15 else Tags()
         layers = tuple(rng.sample(("Front", "Back stage"), rng.randint(1, 2))) if rng.random() < 0.2 else ()
         payload = {"extras": {"number": len(self.nodes), "who": ["a", "b"]}} if rng.random() < 0.2 else {}
-        self.nodes[id] = Node(id, name, parent, self.matrix(), tags=tags, layers=layers, payload=payload, **held)
+        self.nodes[id] = Node(
+            id, name, parent, self.matrix(), tags=tags, layers=layers, payload=payload, **held
+        )
         return self.nodes[id]
 
     def tree(self) -> None:
@@ -182,10 +264,14 @@ class _Maker:
         rng, numbers = self.rng, self.numbers
         across = rng.randint(2, 4)
         x, y = np.meshgrid(np.linspace(-1, 1, across), np.linspace(-1, 1, across))
-        positions = np.stack([x, numbers.uniform(-0.1, 0.1, x.shape), y], axis=-1).reshape(-1, 3).astype(np.float32)
+        positions = (
+            np.stack([x, numbers.uniform(-0.1, 0.1, x.shape), y], axis=-1).reshape(-1, 3).astype(np.float32)
+        )
         count = len(positions)
         at = (np.arange(across - 1)[:, None] * across + np.arange(across - 1)).ravel()
-        indices = np.concatenate([np.stack([at, at + across, at + 1], 1), np.stack([at + 1, at + across, at + across + 1], 1)]).astype(np.uint32)
+        indices = np.concatenate(
+            [np.stack([at, at + across, at + 1], 1), np.stack([at + 1, at + across, at + across + 1], 1)]
+        ).astype(np.uint32)
         uv = ((positions[:, [0, 2]] + 1) / 2).astype(np.float32)
         normals = None
         if rng.random() < 0.85:
@@ -201,7 +287,16 @@ class _Maker:
             if rng.random() < 0.5:
                 colors[:, 3] = 1
         morphs = tuple(MorphTarget(numbers.normal(0, 0.1, (count, 3)).astype(np.float32)) for _ in shapes)
-        return Primitive(positions, indices, normals, made, uvs, colors, morphs=morphs, material=rng.choice(list(self.materials)))
+        return Primitive(
+            positions,
+            indices,
+            normals,
+            made,
+            uvs,
+            colors,
+            morphs=morphs,
+            material=rng.choice(list(self.materials)),
+        )
 
     def rig(self, parent: str | None) -> None:
         """A skinned strip on two joints, the second carrying a rod."""
@@ -230,8 +325,18 @@ class _Maker:
             color = tuple(round(rng.uniform(0.3, 1), 3) for _ in range(3))
             inner = round(rng.uniform(0, 0.5), 3)
             light = Light(
-                f"light:{k}", rng.choice(("Lamp", "Lamp", "Lantern")), kind, color, round(rng.uniform(1, 500), 2), inner, round(inner + rng.uniform(0.01, 0.6), 3),  # type: ignore[arg-type]
-                rng.random() < 0.8, rng.random() < 0.9, angle_rad=0.02 if kind == "sun" and rng.random() < 0.5 else 0.0, width_m=0.4, height_m=0.4 if kind == "disc" else 0.7,
+                f"light:{k}",
+                rng.choice(("Lamp", "Lamp", "Lantern")),
+                kind,
+                color,
+                round(rng.uniform(1, 500), 2),
+                inner,
+                round(inner + rng.uniform(0.01, 0.6), 3),  # type: ignore[arg-type]
+                rng.random() < 0.8,
+                rng.random() < 0.9,
+                angle_rad=0.02 if kind == "sun" and rng.random() < 0.5 else 0.0,
+                width_m=0.4,
+                height_m=0.4 if kind == "disc" else 0.7,
                 radius_m=0.05 if kind == "point" and rng.random() < 0.5 else 0.0,
             )
             made[light.id] = light
@@ -243,7 +348,16 @@ class _Maker:
         made = {}
         for k in range(rng.randint(0, 2)):
             sharp = (2.5, 2.8) if rng.random() < 0.4 else (None, None)
-            camera = Camera(f"camera:{k}", f"Seat {k}", round(rng.uniform(0.3, 1.2), 3), rng.choice((1.5, 16 / 9)), 0.05, rng.choice((None, 80.0)), 24.0, *sharp)
+            camera = Camera(
+                f"camera:{k}",
+                f"Seat {k}",
+                round(rng.uniform(0.3, 1.2), 3),
+                rng.choice((1.5, 16 / 9)),
+                0.05,
+                rng.choice((None, 80.0)),
+                24.0,
+                *sharp,
+            )
             made[camera.id] = camera
             self.node(camera.name, rng.choice([None, *self.nodes]), camera=camera.id)
         return made
@@ -254,7 +368,9 @@ class _Maker:
         for k in range(rng.choice((0, 0, 1, 2))):
             moved = rng.sample(list(self.nodes), min(len(self.nodes), rng.randint(1, 3)))
             channels = [c for node in moved for c in self.channels(node)]
-            shaped = next((n for n in self.nodes.values() if n.mesh and self.meshes[n.mesh].morph_names), None)
+            shaped = next(
+                (n for n in self.nodes.values() if n.mesh and self.meshes[n.mesh].morph_names), None
+            )
             if shaped is not None and rng.random() < 0.7:
                 channels.append(self.channel(shaped.id, "weights", self.numbers.uniform(0, 1, (3, 2))))
             made[f"clip:{k}"] = Clip(f"clip:{k}", rng.choice(("swing", "open", "swing")), tuple(channels))
@@ -264,9 +380,13 @@ class _Maker:
         rng, numbers = self.rng, self.numbers
         turns = numbers.normal(size=(3, 4))
         tables = {
-            "translation": numbers.uniform(-1, 1, (3, 3)), "rotation": turns / np.linalg.norm(turns, axis=1, keepdims=True), "scale": numbers.uniform(0.5, 1.5, (3, 3)),
+            "translation": numbers.uniform(-1, 1, (3, 3)),
+            "rotation": turns / np.linalg.norm(turns, axis=1, keepdims=True),
+            "scale": numbers.uniform(0.5, 1.5, (3, 3)),
         }
-        return [self.channel(node, path, tables[path]) for path in rng.sample(list(tables), rng.randint(1, 3))]
+        return [
+            self.channel(node, path, tables[path]) for path in rng.sample(list(tables), rng.randint(1, 3))
+        ]
 
     def channel(self, node: str, path: str, values: Any) -> Channel:
         times = np.array([0, 0.5, 1.25], np.float32) + np.float32(self.rng.choice((0.0, 0.25)))

@@ -1,4 +1,6 @@
-"""Runs every check and closes with ``N passed, N failed``: linters, types, arrows, generated files, then all tests."""
+"""Runs every check and closes with ``N passed, N failed``: linters, types, arrows, generated files, then all
+tests.
+"""
 
 from __future__ import annotations
 
@@ -28,10 +30,12 @@ def _stale_types() -> list[str]:
 
 CHECKS: list[tuple[str, list[str], Path]] = [
     ("python lint", [str(BIN / "ruff"), "check", "--quiet", "--output-format", "concise", "."], ROOT),
+    ("python layout", [str(BIN / "ruff"), "format", "--check", "--quiet", "."], ROOT),
     ("core types", [str(BIN / "mypy")], ROOT),
     ("import arrows", [str(BIN / "lint-imports")], ROOT),
     ("migrations", [sys.executable, "manage.py", "makemigrations", "--check", "--dry-run"], ROOT),
     ("front-end types", ["npx", "--no-install", "tsc", "--noEmit"], WEB),
+    ("front-end layout", ["npx", "--no-install", "prettier", "--check", "src"], WEB),
     ("front-end lint", ["npx", "--no-install", "eslint", "src"], WEB),
     ("API types are current", _stale_types(), ROOT),
 ]
@@ -40,20 +44,36 @@ CHECKS: list[tuple[str, list[str], Path]] = [
 def _checked(check: tuple[str, list[str], Path]) -> tuple[str, subprocess.CompletedProcess[str], float]:
     name, command, folder = check
     started = time.monotonic()
-    return name, subprocess.run(command, cwd=folder, capture_output=True, text=True), time.monotonic() - started
+    return (
+        name,
+        subprocess.run(command, cwd=folder, capture_output=True, text=True),
+        time.monotonic() - started,
+    )
 
 
 def _tested(number: int, labels: list[str]) -> tuple[int, int]:
-    """Tests that passed and failed, run in a process and with a database of their own. None run counts as one that failed."""
+    """Tests that passed and failed, run in a process and with a database of their own.
+
+    None run counts as one that failed.
+    """
     place = Path(os.environ["TRASLOCO_DATA"]) / str(number)
     place.mkdir(parents=True, exist_ok=True)
     command = [sys.executable, "manage.py", "test", "--noinput", "-v", "2", *labels]
     text = ""
-    with subprocess.Popen(command, cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env={**os.environ, "TRASLOCO_DATA": str(place)}) as process:
+    with subprocess.Popen(
+        command,
+        cwd=ROOT,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+        env={**os.environ, "TRASLOCO_DATA": str(place)},
+    ) as process:
         assert process.stdout is not None
         for line in process.stdout:
             text += line
-            if not re.match(r"\s+(Applying|Creating|Running|Synchroniz)|(Operations|Synchroniz|Running|  Apply)", line):
+            if not re.match(
+                r"\s+(Applying|Creating|Running|Synchroniz)|(Operations|Synchroniz|Running|  Apply)", line
+            ):
                 print(line, end="", flush=True)
     ran = re.search(r"^Ran (\d+) tests?", text, re.MULTILINE)
     bad = sum(int(n) for n in re.findall(r"(?:failures|errors)=(\d+)", text))
@@ -63,13 +83,17 @@ def _tested(number: int, labels: list[str]) -> tuple[int, int]:
 
 
 BESIDE = ("test_benches", "test_figures", "test_held")
-"""Tests of the core that run beside the server's and the browser's, so that both halves take about as long."""
+"""Tests of the core that run beside the server's and the browser's, so that both halves take about as long.
+"""
 
 
 def halves() -> list[list[str]]:
     """All tests, as two lists of labels for two processors."""
     core = sorted(path.stem for path in (ROOT / "tests" / "core").glob("test_*.py"))
-    return [[f"tests.core.{name}" for name in core if name not in BESIDE], ["tests.server", *(f"tests.core.{name}" for name in BESIDE), "tests.browser"]]
+    return [
+        [f"tests.core.{name}" for name in core if name not in BESIDE],
+        ["tests.server", *(f"tests.core.{name}" for name in BESIDE), "tests.browser"],
+    ]
 
 
 def main() -> int:

@@ -1,6 +1,8 @@
-"""Native decoders run in a process of their own: a fault, a hang or a flood of memory there ends that process, never ours.
+"""Native decoders run in a process of their own: a fault, a hang or a flood of memory there ends that
+process, never ours.
 
-A program is a module with ``serve(answer)`` under its main guard; ``answer`` takes named arrays and gives named arrays back.
+A program is a module with ``serve(answer)`` under its main guard; ``answer`` takes named arrays and gives
+named arrays back.
 """
 
 from __future__ import annotations
@@ -25,32 +27,55 @@ Arrays = Mapping[str, npt.NDArray[Any]]
 _SECONDS, _WAITING = "TRASLOCO_APART_SECONDS", 5
 
 
-def run_apart(program: str, sent: Arrays, what: str, where: str, remedy: str, seconds: float = 60, tries: int = 1) -> dict[str, npt.NDArray[Any]]:
+def run_apart(
+    program: str, sent: Arrays, what: str, where: str, remedy: str, seconds: float = 60, tries: int = 1
+) -> dict[str, npt.NDArray[Any]]:
     """Arrays in, arrays out, by ``python -m program``.
 
     Raises:
-        Refused: ``what`` at ``where``, with ``remedy``, when the program fails, dies or works longer than ``seconds`` in every try. Seconds of work are counted,
-            so that a busy machine refuses nothing; one that waits for ever is ended after :data:`_WAITING` times as long.
+        Refused: ``what`` at ``where``, with ``remedy``, when the program fails, dies or works longer than
+            ``seconds`` in every try. Seconds of work are counted,
+            so that a busy machine refuses nothing; one that waits for ever is ended after :data:`_WAITING`
+            times as long.
     """
     packed = io.BytesIO()
     np.savez(packed, **{key: np.asarray(value) for key, value in sent.items()})  # type: ignore[arg-type]
-    environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1", _SECONDS: str(max(int(seconds), 1))}
+    environment = {
+        **os.environ,
+        "OPENBLAS_NUM_THREADS": "1",
+        "OMP_NUM_THREADS": "1",
+        _SECONDS: str(max(int(seconds), 1)),
+    }
     said = ""
     for _ in range(tries):
         said = f"it took longer than {seconds:g} s"
         with contextlib.suppress(subprocess.TimeoutExpired):
-            done = subprocess.run([sys.executable, "-m", program], input=packed.getvalue(), capture_output=True, timeout=_WAITING * seconds, check=False, env=environment)
+            done = subprocess.run(
+                [sys.executable, "-m", program],
+                input=packed.getvalue(),
+                capture_output=True,
+                timeout=_WAITING * seconds,
+                check=False,
+                env=environment,
+            )
             if done.returncode == -signal.SIGXCPU:
                 continue
             if done.returncode == 0:
                 with np.load(io.BytesIO(done.stdout), allow_pickle=False) as made:
                     return {key: made[key] for key in made.files}
-            said = done.stderr.decode("utf-8", "replace").strip().rsplit("\n", 1)[-1][:160] if done.returncode == 1 else ""
+            said = (
+                done.stderr.decode("utf-8", "replace").strip().rsplit("\n", 1)[-1][:160]
+                if done.returncode == 1
+                else ""
+            )
     raise Refused(f"{what}{f' ({said})' if said else ''}.", where, remedy)
 
 
 def serve(answer: Callable[[Arrays], Arrays]) -> None:
-    """The other side: read arrays, bound the memory, answer, and leave at once. A ``ValueError`` is told in one line."""
+    """The other side: read arrays, bound the memory, answer, and leave at once.
+
+    A ``ValueError`` is told in one line.
+    """
     most = LIMITS.apart_bytes
     with contextlib.suppress(ValueError, OSError):
         resource.setrlimit(resource.RLIMIT_AS, (most, most))
@@ -70,5 +95,3 @@ def serve(answer: Callable[[Arrays], Arrays]) -> None:
     sys.stdout.buffer.write(packed.getvalue())
     sys.stdout.flush()
     os._exit(0)  # what was made is out; a library's own threads need not be waited for
-
-

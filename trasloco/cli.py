@@ -1,6 +1,7 @@
 """The command line: the same verbs, with progress bars on a terminal and plain lines otherwise.
 
-Exit codes: 0 done, 1 something lost, blocked or unaccounted, or proved in a stand-in light (survey: something open), 2 input refused.
+Exit codes: 0 done, 1 something lost, blocked or unaccounted, or proved in a stand-in light (survey: something
+open), 2 input refused.
 """
 
 from __future__ import annotations
@@ -39,7 +40,11 @@ from trasloco.scene.model import Decision
 from trasloco.sheets.library import sheet_at
 from trasloco.summary import finding_json, frame_json, plan_json, proof_json, remnant_json
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, help="Carries a scene from one program to another and measures what arrived.")
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    help="Carries a scene from one program to another and measures what arrived.",
+)
 _out, _err = Console(), Console(stderr=True)
 Sources = Annotated[list[Path], typer.Argument(metavar="SOURCE...", help="Files, folders or a zip.")]
 From = Annotated[str, typer.Option("--from", help="Sheet of the source program, or the path of a TOML file.")]
@@ -51,9 +56,17 @@ AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON document.")
 def _watching(title: str) -> Iterator[Report]:
     """A progress bar on a terminal; otherwise a line at every quarter, on standard error."""
     if _err.is_terminal:
-        with Progress(TextColumn("{task.description}"), BarColumn(), TextColumn("{task.percentage:>3.0f}%"), TimeRemainingColumn(), console=_err) as bars:
+        with Progress(
+            TextColumn("{task.description}"),
+            BarColumn(),
+            TextColumn("{task.percentage:>3.0f}%"),
+            TimeRemainingColumn(),
+            console=_err,
+        ) as bars:
             task = bars.add_task(title, total=1.0)
-            yield lambda fraction, message: bars.update(task, completed=fraction, description=f"{title}: {message}")
+            yield lambda fraction, message: bars.update(
+                task, completed=fraction, description=f"{title}: {message}"
+            )
             bars.update(task, completed=1.0)
         return
     last = [-1]
@@ -77,7 +90,11 @@ def read_decisions(path: Path) -> list[Decision]:
         rows = json.loads(path.read_text("utf-8"))
         made = [Decision(str(row["target"]), str(row["field"]), row["value"]) for row in rows]
     except (OSError, ValueError, TypeError, KeyError) as error:
-        raise Refused(f"The decisions cannot be read ({type(error).__name__}: {error}).", str(path), 'Give a JSON list of {"target", "field", "value"}.') from None
+        raise Refused(
+            f"The decisions cannot be read ({type(error).__name__}: {error}).",
+            str(path),
+            'Give a JSON list of {"target", "field", "value"}.',
+        ) from None
     for decision in made:
         typed(decision)
     return made
@@ -87,39 +104,89 @@ def _route(sources: list[Path], source: str, to: str, decisions: Path | None) ->
     """The route of a delivery, its results held in memory."""
     files = gather(sources)
     made = read_decisions(decisions) if decisions else []
-    return Route({path: digest(data) for path, data in files.items()}, lambda: files, sheet_at(source, "source"), sheet_at(to, "destination"), made, MemoryStore())
+    return Route(
+        {path: digest(data) for path, data in files.items()},
+        lambda: files,
+        sheet_at(source, "source"),
+        sheet_at(to, "destination"),
+        made,
+        MemoryStore(),
+    )
 
 
 @app.command()
 def survey(
-    sources: Sources, source: From = "plain", to: To = "lanterna", decisions: Annotated[Path | None, typer.Option("--decisions", help="JSON list of decisions; what they leave or make is told as well.")] = None, as_json: AsJson = False,
+    sources: Sources,
+    source: From = "plain",
+    to: To = "lanterna",
+    decisions: Annotated[
+        Path | None,
+        typer.Option("--decisions", help="JSON list of decisions; what they leave or make is told as well."),
+    ] = None,
+    as_json: AsJson = False,
 ) -> None:
-    """What is in a delivery, and what is wrong with it; with decisions, also what is wrong with what they mend."""
+    """What is in a delivery, and what is wrong with it; with decisions, also what is wrong with what they
+    mend.
+    """
     route = _route(sources, source, to, decisions)
     with _watching("Survey") as report:
         findings = [finding for finding in route.findings(report) if finding.state == "open"]
     again = route.again() if route.decisions else []
     scene = route.received().scene
     if as_json:
-        counts = {"parts": len(scene.parts()), "materials": len(scene.materials), "images": len(scene.images), "lights": len(scene.lights), "cameras": len(scene.cameras)}
-        print(json.dumps({"scene": scene.name, **counts, "findings": [finding_json(f) for f in findings], "again": [remnant_json(one) for one in again]}, indent=1))
+        counts = {
+            "parts": len(scene.parts()),
+            "materials": len(scene.materials),
+            "images": len(scene.images),
+            "lights": len(scene.lights),
+            "cameras": len(scene.cameras),
+        }
+        print(
+            json.dumps(
+                {
+                    "scene": scene.name,
+                    **counts,
+                    "findings": [finding_json(f) for f in findings],
+                    "again": [remnant_json(one) for one in again],
+                },
+                indent=1,
+            )
+        )
     else:
-        _out.print(f"{scene.name}: {len(scene.parts())} parts, {len(scene.materials)} materials, {len(scene.images)} images, {len(scene.lights)} lights, {len(scene.cameras)} cameras", highlight=False)
+        _out.print(
+            f"{scene.name}: {len(scene.parts())} parts, {len(scene.materials)} materials, {len(scene.images)} images, {len(scene.lights)} lights, {len(scene.cameras)} cameras",
+            highlight=False,
+        )
         for finding in findings:
-            _out.print(f"\n[bold]{finding.title}[/bold]  {finding.where}\n  {finding.consequence}" + (f"\n  mend: {finding.mends[0].label}" if finding.mends else ""), highlight=False)
+            _out.print(
+                f"\n[bold]{finding.title}[/bold]  {finding.where}\n  {finding.consequence}"
+                + (f"\n  mend: {finding.mends[0].label}" if finding.mends else ""),
+                highlight=False,
+            )
         if not findings:
             _out.print("Nothing to mend.")
         for one in again:
-            _out.print(f"\n[bold]{one.finding.title}[/bold]  {one.finding.where}\n  {'not there before mending' if one.why == 'made' else 'still there after its mend'}", highlight=False)
+            _out.print(
+                f"\n[bold]{one.finding.title}[/bold]  {one.finding.where}\n  {'not there before mending' if one.why == 'made' else 'still there after its mend'}",
+                highlight=False,
+            )
     raise typer.Exit(1 if findings or again else 0)
 
 
 @app.command("move")
 def move_command(
-    sources: Sources, source: From, to: To, out: Annotated[Path, typer.Option("--out", help="Folder for the package.")],
+    sources: Sources,
+    source: From,
+    to: To,
+    out: Annotated[Path, typer.Option("--out", help="Folder for the package.")],
     decisions: Annotated[Path | None, typer.Option("--decisions", help="JSON list of decisions.")] = None,
-    proof: Annotated[bool, typer.Option("--proof", help="Render reference against arrival and measure.")] = False,
-    meant: Annotated[bool, typer.Option("--meant", help="Deliver although something arrives otherwise than anything explains.")] = False,
+    proof: Annotated[
+        bool, typer.Option("--proof", help="Render reference against arrival and measure.")
+    ] = False,
+    meant: Annotated[
+        bool,
+        typer.Option("--meant", help="Deliver although something arrives otherwise than anything explains."),
+    ] = False,
     as_json: AsJson = False,
 ) -> None:
     """Carry a delivery to a destination and write the package."""
@@ -136,14 +203,30 @@ def move_command(
     still = unanswered(accounts, made)
     if still and not meant:
         for entry in still:
-            print(f"unaccounted: {entry.title}: {entry.sent} → {entry.arrived} ({entry.reason})", file=sys.stderr)
-        print(f"{len(still)} unaccounted; nothing was written. Mend the cause, decide that they are meant, or give --meant.", file=sys.stderr)
+            print(
+                f"unaccounted: {entry.title}: {entry.sent} → {entry.arrived} ({entry.reason})",
+                file=sys.stderr,
+            )
+        print(
+            f"{len(still)} unaccounted; nothing was written. Mend the cause, decide that they are meant, or give --meant.",
+            file=sys.stderr,
+        )
         raise typer.Exit(1)
     proved = _proved(route) if proof else None
     lines = account_lines(accounts, made)
     papers = {
-        "packing-list.txt": packing_list(carried, package, route.destination, last_words(made, route.received().scene), lines).encode(),
-        "report.html": write_report(carried, package, route.findings(), route.source, route.destination, shown_proof(proved) if proved is not None else None, accounts).encode(),
+        "packing-list.txt": packing_list(
+            carried, package, route.destination, last_words(made, route.received().scene), lines
+        ).encode(),
+        "report.html": write_report(
+            carried,
+            package,
+            route.findings(),
+            route.source,
+            route.destination,
+            shown_proof(proved) if proved is not None else None,
+            accounts,
+        ).encode(),
     }
     for path, data in {**package.files, **papers}.items():
         target = out / safe_path(path)
@@ -153,7 +236,10 @@ def move_command(
     if as_json:
         files = {path: len(data) for path, data in package.files.items()}
         document: dict[str, Any] = {
-            "out": str(out), "files": files, "plan": plan_json(carried.plan, carried.scene), "accounts": accounts_json(accounts, made),
+            "out": str(out),
+            "files": files,
+            "plan": plan_json(carried.plan, carried.scene),
+            "accounts": accounts_json(accounts, made),
             "decisions": [on_the_wire(d) for d in made],
         }
         if proved is not None:
@@ -167,33 +253,70 @@ def move_command(
 
 @app.command("frames")
 def frames_command(
-    sources: Sources, source: From, to: To, clip: Annotated[str, typer.Option("--clip", help="Name of the motion.")], out: Annotated[Path, typer.Option("--out", help="Folder for the frames.")],
+    sources: Sources,
+    source: From,
+    to: To,
+    clip: Annotated[str, typer.Option("--clip", help="Name of the motion.")],
+    out: Annotated[Path, typer.Option("--out", help="Folder for the frames.")],
     decisions: Annotated[Path | None, typer.Option("--decisions", help="JSON list of decisions.")] = None,
-    rate: Annotated[float, typer.Option("--rate", help="Frames a second.")] = 12.0, samples: Annotated[int, typer.Option("--samples", help="Paths a pixel.")] = 16, width: Annotated[int, typer.Option("--width", help="Pixels; the height follows at 16:9.")] = 320,
+    rate: Annotated[float, typer.Option("--rate", help="Frames a second.")] = 12.0,
+    samples: Annotated[int, typer.Option("--samples", help="Paths a pixel.")] = 16,
+    width: Annotated[int, typer.Option("--width", help="Pixels; the height follows at 16:9.")] = 320,
     as_json: AsJson = False,
 ) -> None:
-    """A clip proved frame by frame: numbered PNG of reference, arrival and difference, and how far they lie apart over time."""
+    """A clip proved frame by frame: numbered PNG of reference, arrival and difference, and how far they lie
+    apart over time.
+    """
     route = _route(sources, source, to, decisions)
     made, reference = route.decisions, route.reference()
     id = next((one.id for one in reference.clips.values() if clip in (one.name, one.id)), None)
     if id is None:
         names = ", ".join(one.name for one in reference.clips.values())
-        raise Refused("There is no such motion in this delivery.", clip, f"Choose one of: {names}." if names else "Nothing in it moves.")
+        raise Refused(
+            "There is no such motion in this delivery.",
+            clip,
+            f"Choose one of: {names}." if names else "Nothing in it moves.",
+        )
     arrival = route.arrival()
     out.mkdir(parents=True, exist_ok=True)
     rows: list[dict[str, Any]] = []
     with _watching("Frames") as report:
         view, quality = views_for(reference, made)[0], Quality(width, max(width * 9 // 16, 1), samples, 3)
-        for frame in move.prove_clip(reference, arrival, id, view, rate, quality, exposure_of(made), effects_of(made, route.destination), report, stand_in=True):
-            for side, data in (("reference", picture_png(frame.reference, frame.ev100)), ("arrival", picture_png(frame.arrival, frame.ev100)), ("difference", difference_png(frame.comparison.delta_e))):
+        for frame in move.prove_clip(
+            reference,
+            arrival,
+            id,
+            view,
+            rate,
+            quality,
+            exposure_of(made),
+            effects_of(made, route.destination),
+            report,
+            stand_in=True,
+        ):
+            for side, data in (
+                ("reference", picture_png(frame.reference, frame.ev100)),
+                ("arrival", picture_png(frame.arrival, frame.ev100)),
+                ("difference", difference_png(frame.comparison.delta_e)),
+            ):
                 (out / f"{side}-{frame.number:04d}.png").write_bytes(data)
             rows.append(frame_json(frame))
     if as_json:
-        print(json.dumps({"clip": reference.clips[id].name, "view": view.name, "rate": rate, "frames": rows}, indent=1))
+        print(
+            json.dumps(
+                {"clip": reference.clips[id].name, "view": view.name, "rate": rate, "frames": rows}, indent=1
+            )
+        )
         return
     for row in rows:
-        _out.print(f"{row['number']:>4}  {row['time_s']:7.3f} s  ΔE {row['subject']['value']:.2f} ({row['subject']['low']:.2f} to {row['subject']['high']:.2f})  worst {row['judged']:.2f}", highlight=False)
-    _out.print(f"{sum(row['seconds'] for row in rows) / len(rows):.2f} s a frame, {len(rows)} frames in {out}", highlight=False)
+        _out.print(
+            f"{row['number']:>4}  {row['time_s']:7.3f} s  ΔE {row['subject']['value']:.2f} ({row['subject']['low']:.2f} to {row['subject']['high']:.2f})  worst {row['judged']:.2f}",
+            highlight=False,
+        )
+    _out.print(
+        f"{sum(row['seconds'] for row in rows) / len(rows):.2f} s a frame, {len(rows)} frames in {out}",
+        highlight=False,
+    )
 
 
 def _proved(route: Route) -> Proof:
@@ -201,7 +324,14 @@ def _proved(route: Route) -> Proof:
     with _watching("Proof") as report:
         made = route.decisions
         return move.prove(
-            route.reference(), route.arrival(), quality=Quality(), ev100=exposure_of(made), limits=limits_of(made), progress=report, effects=effects_of(made, route.destination), stand_in=True,
+            route.reference(),
+            route.arrival(),
+            quality=Quality(),
+            ev100=exposure_of(made),
+            limits=limits_of(made),
+            progress=report,
+            effects=effects_of(made, route.destination),
+            stand_in=True,
         )
 
 
@@ -215,9 +345,15 @@ def _tell(counted: Mapping[Booking, int], files: int, size: int, out: Path, prov
         return
     found = proved.worst.comparison
     _out.print(f"ΔE {found.judged:.1f}, {proved.verdict} (view {proved.worst.view.name})", highlight=False)
-    _out.print(f"  subject {_between(found.subject)}, whole frame {_between(found.frame)}, noise taken off ({found.noise:.1f})", highlight=False)
+    _out.print(
+        f"  subject {_between(found.subject)}, whole frame {_between(found.frame)}, noise taken off ({found.noise:.1f})",
+        highlight=False,
+    )
     if found.worst_material is not None:
-        _out.print(f"  worst material: {found.worst_material.id.partition(':')[2]} {_between(found.worst_material.figure)}", highlight=False)
+        _out.print(
+            f"  worst material: {found.worst_material.id.partition(':')[2]} {_between(found.worst_material.figure)}",
+            highlight=False,
+        )
     if proved.stand_in:
         _out.print("  Nothing lights this scene; both sides were seen in a stand-in light.", highlight=False)
     for one in proved.unseen:

@@ -9,8 +9,10 @@ MEBI = 1024 * 1024
 class Limits:
     """Upper bounds; sizes in bytes, image sides in texels.
 
-    An archive unpacks to ``unpack_freely_bytes`` at up to ``unpack_ratio`` times its size (flat masks do), and to more at ``unpack_ratio_beyond`` times. ``image_bytes`` is one image
-    decoded. ``unbacked_bytes`` are values that a document asks for without bringing them, ``decoded_bytes`` all its values together.
+    An archive unpacks to ``unpack_freely_bytes`` at up to ``unpack_ratio`` times its size (flat masks do),
+    and to more at ``unpack_ratio_beyond`` times. ``image_bytes`` is one image
+    decoded. ``unbacked_bytes`` are values that a document asks for without bringing them, ``decoded_bytes``
+    all its values together.
     """
 
     upload_bytes: int = 2048 * MEBI

@@ -4,18 +4,23 @@
     survey(received, source, destination, decisions)     -> list[Finding]
         survey_again(reference, source, destination, ..) -> list[Remnant]    # what the mends left or made
     mend(scene, source, decisions)                       -> Scene            # the reference
-    plan(reference, source, destination, decisions)      -> Plan             # one crossing for everything that travels
-    carry(reference, plan, destination)                  -> Carried          # steps executed: the delivered scene
+    plan(reference, source, destination, decisions)      -> Plan             # one crossing for everything
+    that travels
+    carry(reference, plan, destination)                  -> Carried          # steps executed: the delivered
+    scene
     bake(reference, carried, destination, decisions)     -> Baked            # light written down
         lit(carried, baked)                              -> Carried          # and put with what is delivered
     package(carried, destination)                        -> Package          # bytes, named by the sheet
-    arrive(package, destination)                         -> Scene            # what the understudy makes of those bytes
-    account(reference, arrival, plan, destination, ...)  -> Accounts         # every difference booked, or told as unaccounted
+    arrive(package, destination)                         -> Scene            # what the understudy makes of
+    those bytes
+    account(reference, arrival, plan, destination, ...)  -> Accounts         # every difference booked, or
+    told as unaccounted
     prove(reference, arrival, views, quality, ...)       -> Proof            # pictures, differences
         prove_clip(reference, arrival, clip, view, ...)  -> Iterator[Frame]  # a clip, frame by frame
         blame(reference, arrival, plan, view, ...)       -> Causes           # and what is to blame for them
 
-Data flows one way, and every verb depends on its arguments alone, so results can be kept by a digest of their inputs.
+Data flows one way, and every verb depends on its arguments alone, so results can be kept by a digest of their
+inputs.
 """
 
 from __future__ import annotations
@@ -60,14 +65,31 @@ def receive(files: Mapping[str, bytes]) -> Received:
     return _receive(files)
 
 
-def survey(received: Received, source: Sheet, destination: Sheet, decisions: Sequence[Decision] = (), progress: Progress = silent, first: bool = False) -> list[Finding]:
-    """Everything noticed about a delivery, what costs most on arrival first, with what was decided about each. ``first`` answers at once with what the structure alone tells."""
+def survey(
+    received: Received,
+    source: Sheet,
+    destination: Sheet,
+    decisions: Sequence[Decision] = (),
+    progress: Progress = silent,
+    first: bool = False,
+) -> list[Finding]:
+    """Everything noticed about a delivery, what costs most on arrival first, with what was decided about
+    each. ``first`` answers at once with what the structure alone tells.
+    """
     found = [*received.findings, *notice(received.scene, source, destination, decisions, progress, first)]
     return with_states(sorted(found, key=lambda finding: -finding.weight), decisions)
 
 
-def survey_again(reference: Scene, source: Sheet, destination: Sheet, before: Sequence[Finding], progress: Progress = silent) -> list[Remnant]:
-    """What the mends left or made: noticed about the reference, and not explained by what was found ``before``."""
+def survey_again(
+    reference: Scene,
+    source: Sheet,
+    destination: Sheet,
+    before: Sequence[Finding],
+    progress: Progress = silent,
+) -> list[Remnant]:
+    """What the mends left or made: noticed about the reference, and not explained by what was found
+    ``before``.
+    """
     return look_again(reference, source, destination, before, progress)
 
 
@@ -76,9 +98,17 @@ def mend(scene: Scene, source: Sheet, decisions: Sequence[Decision] = ()) -> Sce
     return keep_used(mended(scene, source, decisions))
 
 
-def plan(reference: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision] = (), progress: Progress = silent) -> Plan:
+def plan(
+    reference: Scene,
+    source: Sheet,
+    destination: Sheet,
+    decisions: Sequence[Decision] = (),
+    progress: Progress = silent,
+) -> Plan:
     """One crossing per material input, with marks measured on the texels."""
-    return measure_plan(plan_move(reference, source, destination, decisions), reference, destination, progress)
+    return measure_plan(
+        plan_move(reference, source, destination, decisions), reference, destination, progress
+    )
 
 
 def pass_on_untouched(received: Scene, destination: Sheet) -> Plan:
@@ -93,14 +123,35 @@ def carry(reference: Scene, plan: Plan, destination: Sheet, progress: Progress =
     return replace(carried, scene=scene, images={**carried.images, **files})
 
 
-def bake(reference: Scene, carried: Carried, destination: Sheet, decisions: Sequence[Decision] = (), progress: Progress = silent, on_pass: OnLight | None = None, known: Mapping[str, Gathered] | None = None) -> Baked:
-    """Light of the reference on the parts that are delivered, written down as the destination reads it. What is ``known`` of lightmaps whose light is the same is not gathered again."""
-    return bake_lightmaps(reference, carried.scene, destination, wish_of(decisions, destination.lightmaps), progress, on_pass, known)
+def bake(
+    reference: Scene,
+    carried: Carried,
+    destination: Sheet,
+    decisions: Sequence[Decision] = (),
+    progress: Progress = silent,
+    on_pass: OnLight | None = None,
+    known: Mapping[str, Gathered] | None = None,
+) -> Baked:
+    """Light of the reference on the parts that are delivered, written down as the destination reads it.
+
+    What is ``known`` of lightmaps whose light is the same is not gathered again.
+    """
+    return bake_lightmaps(
+        reference,
+        carried.scene,
+        destination,
+        wish_of(decisions, destination.lightmaps),
+        progress,
+        on_pass,
+        known,
+    )
 
 
 def lit(carried: Carried, baked: Baked) -> Carried:
     """What is delivered, with its lightmaps."""
-    return replace(carried, scene=with_lightmaps(carried.scene, baked), images={**carried.images, **baked.files})
+    return replace(
+        carried, scene=with_lightmaps(carried.scene, baked), images={**carried.images, **baked.files}
+    )
 
 
 def package(carried: Carried, destination: Sheet) -> Package:
@@ -112,30 +163,104 @@ def arrive(package: Package, destination: Sheet) -> Scene:
     """What the understudy makes of the bytes. Raises Refused when the sheet has no understudy."""
     understudy = UNDERSTUDIES.get(destination.layout)
     if understudy is None:
-        raise Refused("No understudy reads for this sheet.", destination.name, "Choose a destination with a layout.")
+        raise Refused(
+            "No understudy reads for this sheet.", destination.name, "Choose a destination with a layout."
+        )
     return understudy(package.files, destination)
 
 
-def account(reference: Scene, arrival: Scene, plan: Plan, destination: Sheet, delivered: Scene | None = None) -> Accounts:
-    """Everything that was sent against everything that arrived. ``delivered`` is the packed scene, where light was written down on the way."""
+def account(
+    reference: Scene, arrival: Scene, plan: Plan, destination: Sheet, delivered: Scene | None = None
+) -> Accounts:
+    """Everything that was sent against everything that arrived.
+
+    ``delivered`` is the packed scene, where light was written down on the way.
+    """
     return take_accounts(reference, arrival, plan, destination, delivered)
 
 
-def prove(reference: Scene, arrival: Scene, views: Sequence[View] = (), quality: Quality | None = None, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None, keep: Keep | None = None, effects: Sequence[AfterEffect] = (), stand_in: bool = False) -> Proof:
-    """Pictures of both sides and their difference. Without views, the reference's own cameras, the first at several moments where the scene moves. ``resume`` goes on from an earlier proof's pictures; ``effects`` are simulated on the arrival's; ``stand_in`` lights a scene without light. Raises Refused where both pictures would be black."""
+def prove(
+    reference: Scene,
+    arrival: Scene,
+    views: Sequence[View] = (),
+    quality: Quality | None = None,
+    ev100: float | None = None,
+    limits: Verdict | None = None,
+    progress: Progress = silent,
+    on_pass: OnPass | None = None,
+    resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None,
+    keep: Keep | None = None,
+    effects: Sequence[AfterEffect] = (),
+    stand_in: bool = False,
+) -> Proof:
+    """Pictures of both sides and their difference.
+
+    Without views, the reference's own cameras, the first at several moments where the scene moves. ``resume``
+    goes on from an earlier proof's pictures; ``effects`` are simulated on the arrival's; ``stand_in`` lights
+    a scene without light. Raises Refused where both pictures would be black.
+    """
     usual = views_of(reference)
-    return prove_views(reference, arrival, list(views) or [*usual, *moments_of(reference, usual[0])], quality or Quality(), ev100, limits, progress, on_pass, resume, keep, effects, stand_in)
+    return prove_views(
+        reference,
+        arrival,
+        list(views) or [*usual, *moments_of(reference, usual[0])],
+        quality or Quality(),
+        ev100,
+        limits,
+        progress,
+        on_pass,
+        resume,
+        keep,
+        effects,
+        stand_in,
+    )
 
 
 def prove_clip(
-    reference: Scene, arrival: Scene, clip: str, view: View, rate_hz: float, quality: Quality | None = None, ev100: float | None = None, effects: Sequence[AfterEffect] = (), progress: Progress = silent, stand_in: bool = False
+    reference: Scene,
+    arrival: Scene,
+    clip: str,
+    view: View,
+    rate_hz: float,
+    quality: Quality | None = None,
+    ev100: float | None = None,
+    effects: Sequence[AfterEffect] = (),
+    progress: Progress = silent,
+    stand_in: bool = False,
 ) -> Iterator[Frame]:
     """A clip as frames of both sides, ``rate_hz`` a second, as they are done."""
-    return prove_sequence(reference, arrival, clip, view, frame_times(reference, clip, rate_hz), quality or Quality(320, 180, 16), ev100, effects, progress, stand_in)
+    return prove_sequence(
+        reference,
+        arrival,
+        clip,
+        view,
+        frame_times(reference, clip, rate_hz),
+        quality or Quality(320, 180, 16),
+        ev100,
+        effects,
+        progress,
+        stand_in,
+    )
 
 
-def blame(reference: Scene, arrival: Scene, plan: Plan, view: View, ev100: float, quality: Quality | None = None, progress: Progress = silent) -> Causes:
+def blame(
+    reference: Scene,
+    arrival: Scene,
+    plan: Plan,
+    view: View,
+    ev100: float,
+    quality: Quality | None = None,
+    progress: Progress = silent,
+) -> Causes:
     """What the difference in a view is made of: everything that differs taken back, and measured again."""
     if not is_lit(reference):
         reference, arrival = in_stand_in_light(reference), in_stand_in_light(arrival)
-    return find_causes(reference, arrival, suspects(reference, in_same_surroundings(reference, arrival), plan), view, quality or Quality(), ev100, progress)
+    return find_causes(
+        reference,
+        arrival,
+        suspects(reference, in_same_surroundings(reference, arrival), plan),
+        view,
+        quality or Quality(),
+        ev100,
+        progress,
+    )

@@ -3,7 +3,9 @@
 from collections.abc import Callable
 
 Progress = Callable[[float, str], None]
-"""Called with a fraction in [0, 1] and a short message; raises :class:`trasloco.errors.Cancelled` to stop the work."""
+"""Called with a fraction in [0, 1] and a short message; raises :class:`trasloco.errors.Cancelled` to stop the
+work.
+"""
 
 
 def silent(fraction: float, message: str) -> None:

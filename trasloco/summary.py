@@ -21,8 +21,23 @@ from trasloco.scene.model import Input, Scene
 
 def finding_json(finding: Finding) -> dict[str, Any]:
     return {
-        "id": finding.id, "kind": finding.kind, "title": finding.title, "where": finding.where, "consequence": finding.consequence, "targets": list(finding.targets), "weight": finding.weight,
-        "evidence": dict(finding.evidence), "state": finding.state, "mends": [{"label": mend.label, "nature": mend.nature, "decisions": [on_the_wire(d) for d in mend.decisions]} for mend in finding.mends],
+        "id": finding.id,
+        "kind": finding.kind,
+        "title": finding.title,
+        "where": finding.where,
+        "consequence": finding.consequence,
+        "targets": list(finding.targets),
+        "weight": finding.weight,
+        "evidence": dict(finding.evidence),
+        "state": finding.state,
+        "mends": [
+            {
+                "label": mend.label,
+                "nature": mend.nature,
+                "decisions": [on_the_wire(d) for d in mend.decisions],
+            }
+            for mend in finding.mends
+        ],
     }
 
 
@@ -34,68 +49,210 @@ def input_json(name: str, given: Input, scene: Scene) -> dict[str, Any]:
     image = scene.images.get(given.texture.image) if given.texture else None
     texture = given.texture
     return {
-        "name": name, "label": INPUTS[name].label, "factor": [v if abs(v) != float("inf") else None for v in given.factor], "vertex_color": given.vertex_color, "origin": given.origin,
-        "image": texture.image if texture else None, "file": image.name if image else None, "channels": texture.channels if texture else None, "invert": bool(texture and texture.invert),
-        "uv_set": texture.uv_set if texture else 0, "offset": list(texture.offset) if texture else [0, 0], "scale": list(texture.scale) if texture else [1, 1], "rotation_rad": texture.rotation_rad if texture else 0,
-        "strength": texture.strength if texture else 1, "green_up": texture.green_up if texture else True, "space": (texture.space or texture.encoding) if texture else "linear", "layers": [layer_value(layer) for layer in given.layers],
+        "name": name,
+        "label": INPUTS[name].label,
+        "factor": [v if abs(v) != float("inf") else None for v in given.factor],
+        "vertex_color": given.vertex_color,
+        "origin": given.origin,
+        "image": texture.image if texture else None,
+        "file": image.name if image else None,
+        "channels": texture.channels if texture else None,
+        "invert": bool(texture and texture.invert),
+        "uv_set": texture.uv_set if texture else 0,
+        "offset": list(texture.offset) if texture else [0, 0],
+        "scale": list(texture.scale) if texture else [1, 1],
+        "rotation_rad": texture.rotation_rad if texture else 0,
+        "strength": texture.strength if texture else 1,
+        "green_up": texture.green_up if texture else True,
+        "space": (texture.space or texture.encoding) if texture else "linear",
+        "layers": [layer_value(layer) for layer in given.layers],
     }
 
 
 def crossing_json(crossing: Crossing, scene: Scene) -> dict[str, Any]:
-    own = scene.materials[crossing.material].inputs.get(crossing.name) if crossing.material in scene.materials else None
+    own = (
+        scene.materials[crossing.material].inputs.get(crossing.name)
+        if crossing.material in scene.materials
+        else None
+    )
     # On its way a layered number is given an image to lie like; what it is in the reference is told.
     given = own if own is not None and own.layers else crossing.given
     return {
-        "id": crossing.id, "material": crossing.material, "name": crossing.name, "label": crossing.label, "given": input_json(crossing.name, given, scene),
-        "steps": [{"kind": step.kind, "text": step.text, "pictured": step.kind in PICTURED and not step.settings.get("bake"), "settings": {k: v for k, v in step.settings.items() if k != "image"}} for step in crossing.steps], "mark": crossing.mark, "reason": crossing.reason, "error_codes": crossing.error, "rms": crossing.rms,
-        "lands": {"input": INPUTS[crossing.landing.input].label if crossing.landing.input else None, "name": crossing.landing.input or None, "image": crossing.landing.image or None, "channel": crossing.landing.channel or None, "value": [v if abs(v) != float("inf") else None for v in crossing.landing.value]},
+        "id": crossing.id,
+        "material": crossing.material,
+        "name": crossing.name,
+        "label": crossing.label,
+        "given": input_json(crossing.name, given, scene),
+        "steps": [
+            {
+                "kind": step.kind,
+                "text": step.text,
+                "pictured": step.kind in PICTURED and not step.settings.get("bake"),
+                "settings": {k: v for k, v in step.settings.items() if k != "image"},
+            }
+            for step in crossing.steps
+        ],
+        "mark": crossing.mark,
+        "reason": crossing.reason,
+        "error_codes": crossing.error,
+        "rms": crossing.rms,
+        "lands": {
+            "input": INPUTS[crossing.landing.input].label if crossing.landing.input else None,
+            "name": crossing.landing.input or None,
+            "image": crossing.landing.image or None,
+            "channel": crossing.landing.channel or None,
+            "value": [v if abs(v) != float("inf") else None for v in crossing.landing.value],
+        },
     }
 
 
 def marks(plan: Plan) -> dict[str, int]:
     """How many crossings and lights carry each mark."""
-    counted = Counter(c.mark for c in plan.crossings) + Counter(c.mark for c in plan.lights) + Counter(m.mark for m in plan.meshes)
+    counted = (
+        Counter(c.mark for c in plan.crossings)
+        + Counter(c.mark for c in plan.lights)
+        + Counter(m.mark for m in plan.meshes)
+    )
     return {mark: counted.get(mark, 0) for mark in ("exact", "close", "lost", "blocked")}
 
 
 def plan_json(plan: Plan, scene: Scene) -> dict[str, Any]:
     return {
-        "destination": plan.destination, "marks": marks(plan), "crossings": [crossing_json(c, scene) for c in plan.crossings],
-        "images": [{"path": i.path, "material": i.material, "set": i.set, "width": i.width, "height": i.height, "depth": i.depth, "kind": i.kind, "encoding": i.encoding, "channels": _channels(plan, i)} for i in plan.images],
-        "lights": [{"light": c.light, "text": c.text, "mark": c.mark} for c in plan.lights], "geometry": [step.text for step in plan.geometry],
-        "meshes": [{"mesh": m.mesh, "parts": list(m.parts), "text": m.text, "mark": m.mark, "before": m.before, "after": m.after, "largest_m": m.largest_m, "mean_m": m.mean_m, "reason": m.reason} for m in plan.meshes], "alpha": dict(plan.alpha),
+        "destination": plan.destination,
+        "marks": marks(plan),
+        "crossings": [crossing_json(c, scene) for c in plan.crossings],
+        "images": [
+            {
+                "path": i.path,
+                "material": i.material,
+                "set": i.set,
+                "width": i.width,
+                "height": i.height,
+                "depth": i.depth,
+                "kind": i.kind,
+                "encoding": i.encoding,
+                "channels": _channels(plan, i),
+            }
+            for i in plan.images
+        ],
+        "lights": [{"light": c.light, "text": c.text, "mark": c.mark} for c in plan.lights],
+        "geometry": [step.text for step in plan.geometry],
+        "meshes": [
+            {
+                "mesh": m.mesh,
+                "parts": list(m.parts),
+                "text": m.text,
+                "mark": m.mark,
+                "before": m.before,
+                "after": m.after,
+                "largest_m": m.largest_m,
+                "mean_m": m.mean_m,
+                "reason": m.reason,
+            }
+            for m in plan.meshes
+        ],
+        "alpha": dict(plan.alpha),
     }
 
 
 def _channels(plan: Plan, image: Any) -> list[dict[str, str]]:
     names = {c.id: INPUTS[c.landing.input].label.lower() for c in plan.crossings if c.landing.input}
     held = {letter: names.get(id, "") for channel, id in image.channels.items() for letter in channel}
-    return [{"letter": letter.upper(), "holds": held.get(letter) or (f"{image.fill[letter]:g}" if letter in image.fill else "—")} for letter in "rgba"]
+    return [
+        {
+            "letter": letter.upper(),
+            "holds": held.get(letter) or (f"{image.fill[letter]:g}" if letter in image.fill else "—"),
+        }
+        for letter in "rgba"
+    ]
 
 
 def figure_json(figure: Figure) -> dict[str, float]:
     """A figure with its interval."""
-    return {"value": figure.value, "low": figure.low, "high": figure.high, "raw": figure.raw, "noise": figure.noise, "cover": figure.cover}
+    return {
+        "value": figure.value,
+        "low": figure.low,
+        "high": figure.high,
+        "raw": figure.raw,
+        "noise": figure.noise,
+        "cover": figure.cover,
+    }
 
 
 def _worst_json(proof: Proof, scene: Scene) -> dict[str, Any] | None:
     share = proof.worst.comparison.worst_material
     if share is None:
         return None
-    return {"id": share.id, "name": scene.materials[share.id].name if share.id in scene.materials else "No material", **figure_json(share.figure)}
+    return {
+        "id": share.id,
+        "name": scene.materials[share.id].name if share.id in scene.materials else "No material",
+        **figure_json(share.figure),
+    }
 
 
 def proof_json(proof: Proof, scene: Scene) -> dict[str, Any]:
     worst = proof.worst
     return {
-        "verdict": proof.verdict, "at_least": proof.at_least, "stand_in": proof.stand_in, "unseen": list(proof.unseen), "dark": list(proof.dark), "judged": worst.comparison.judged,
-        "frame": figure_json(worst.comparison.frame), "subject": figure_json(worst.comparison.subject), "worst_material": _worst_json(proof, scene), "mean": worst.comparison.mean, "p95": worst.comparison.p95, "noise": worst.comparison.noise, "worst_view": worst.view.name,
+        "verdict": proof.verdict,
+        "at_least": proof.at_least,
+        "stand_in": proof.stand_in,
+        "unseen": list(proof.unseen),
+        "dark": list(proof.dark),
+        "judged": worst.comparison.judged,
+        "frame": figure_json(worst.comparison.frame),
+        "subject": figure_json(worst.comparison.subject),
+        "worst_material": _worst_json(proof, scene),
+        "mean": worst.comparison.mean,
+        "p95": worst.comparison.p95,
+        "noise": worst.comparison.noise,
+        "worst_view": worst.view.name,
         "views": [
             {
-                "name": one.view.name, "ev100": one.ev100, "frame": figure_json(one.comparison.frame), "subject": figure_json(one.comparison.subject), "judged": one.comparison.judged, "mean": one.comparison.mean, "p95": one.comparison.p95, "noise": one.comparison.noise, "error": one.comparison.error, "significant": one.comparison.significant, "flip": one.comparison.flip_mean, "ssim": one.comparison.ssim, "samples": one.reference.samples, "width": one.comparison.delta_e.shape[1], "height": one.comparison.delta_e.shape[0],
-                "seconds": list(one.seconds), "rays": one.reference.rays + one.arrival.rays,
-                "materials": [{"id": s.id, "name": scene.materials[s.id].name if s.id in scene.materials else "No material", "mean": s.mean, "cover": s.cover, "noise": s.noise, "significant": s.significant, "value": s.figure.value, "low": s.figure.low, "high": s.figure.high} for s in one.comparison.materials],
-                "parts": [{"id": s.id, "name": scene.nodes[s.id].name if s.id in scene.nodes else "A light", "mean": s.mean, "cover": s.cover, "noise": s.noise, "significant": s.significant, "value": s.figure.value, "low": s.figure.low, "high": s.figure.high} for s in one.comparison.parts],
+                "name": one.view.name,
+                "ev100": one.ev100,
+                "frame": figure_json(one.comparison.frame),
+                "subject": figure_json(one.comparison.subject),
+                "judged": one.comparison.judged,
+                "mean": one.comparison.mean,
+                "p95": one.comparison.p95,
+                "noise": one.comparison.noise,
+                "error": one.comparison.error,
+                "significant": one.comparison.significant,
+                "flip": one.comparison.flip_mean,
+                "ssim": one.comparison.ssim,
+                "samples": one.reference.samples,
+                "width": one.comparison.delta_e.shape[1],
+                "height": one.comparison.delta_e.shape[0],
+                "seconds": list(one.seconds),
+                "rays": one.reference.rays + one.arrival.rays,
+                "materials": [
+                    {
+                        "id": s.id,
+                        "name": scene.materials[s.id].name if s.id in scene.materials else "No material",
+                        "mean": s.mean,
+                        "cover": s.cover,
+                        "noise": s.noise,
+                        "significant": s.significant,
+                        "value": s.figure.value,
+                        "low": s.figure.low,
+                        "high": s.figure.high,
+                    }
+                    for s in one.comparison.materials
+                ],
+                "parts": [
+                    {
+                        "id": s.id,
+                        "name": scene.nodes[s.id].name if s.id in scene.nodes else "A light",
+                        "mean": s.mean,
+                        "cover": s.cover,
+                        "noise": s.noise,
+                        "significant": s.significant,
+                        "value": s.figure.value,
+                        "low": s.figure.low,
+                        "high": s.figure.high,
+                    }
+                    for s in one.comparison.parts
+                ],
             }
             for one in proof.views
         ],
@@ -104,14 +261,36 @@ def proof_json(proof: Proof, scene: Scene) -> dict[str, Any]:
 
 def frame_json(frame: Frame) -> dict[str, Any]:
     found = frame.comparison
-    return {"number": frame.number, "time_s": frame.time_s, "ev100": frame.ev100, "judged": found.judged, "subject": figure_json(found.subject), "frame": figure_json(found.frame), "seconds": frame.seconds}
+    return {
+        "number": frame.number,
+        "time_s": frame.time_s,
+        "ev100": frame.ev100,
+        "judged": found.judged,
+        "subject": figure_json(found.subject),
+        "frame": figure_json(found.frame),
+        "seconds": frame.seconds,
+    }
 
 
 def causes_json(causes: Causes) -> dict[str, Any]:
     return {
-        "view": causes.view, "mean": causes.mean, "remainder": causes.remainder, "untried": causes.untried, "seconds": causes.seconds,
+        "view": causes.view,
+        "mean": causes.mean,
+        "remainder": causes.remainder,
+        "untried": causes.untried,
+        "seconds": causes.seconds,
         "causes": [
-            {"id": c.suspect.id, "kind": c.suspect.kind, "label": c.suspect.label, "where": c.suspect.where, "reason": c.suspect.reason, "target": c.suspect.target, "share": c.share, "noise": c.noise, "significant": c.significant}
+            {
+                "id": c.suspect.id,
+                "kind": c.suspect.kind,
+                "label": c.suspect.label,
+                "where": c.suspect.where,
+                "reason": c.suspect.reason,
+                "target": c.suspect.target,
+                "share": c.share,
+                "noise": c.noise,
+                "significant": c.significant,
+            }
             for c in causes.causes
         ],
     }

@@ -10,13 +10,24 @@ from trasloco.scene.model import DEFAULT_MATERIAL, Mesh, Node, Primitive, Scene
 from trasloco.sheets.library import sheet_named
 
 if __name__ == "__main__":
-    picture = render_sample(Scene("warm", materials={DEFAULT_MATERIAL.id: DEFAULT_MATERIAL}), DEFAULT_MATERIAL.id, 16, 2)
+    picture = render_sample(
+        Scene("warm", materials={DEFAULT_MATERIAL.id: DEFAULT_MATERIAL}), DEFAULT_MATERIAL.id, 16, 2
+    )
     delta_e_of_linear(picture.even, picture.odd)
     codes = np.zeros((8, 8, 3), np.uint8)
     to_depth(resize(turn_green(codes), 4, 4, "srgb"), 8)
     corner = np.eye(3, dtype=np.float32)
-    sheet = Primitive(corner, np.array([[0, 1, 2]], np.uint32), corner, None, (corner[:, :2], corner[:, :2]), material=DEFAULT_MATERIAL.id)
+    sheet = Primitive(
+        corner,
+        np.array([[0, 1, 2]], np.uint32),
+        corner,
+        None,
+        (corner[:, :2], corner[:, :2]),
+        material=DEFAULT_MATERIAL.id,
+    )
     nodes = {"part:a": Node("part:a", "a", None, np.eye(4), mesh="mesh:a")}
-    scene = Scene("warm", nodes, {"mesh:a": Mesh("mesh:a", "a", (sheet,))}, {DEFAULT_MATERIAL.id: DEFAULT_MATERIAL})
+    scene = Scene(
+        "warm", nodes, {"mesh:a": Mesh("mesh:a", "a", (sheet,))}, {DEFAULT_MATERIAL.id: DEFAULT_MATERIAL}
+    )
     notice(scene, sheet_named("plain"), sheet_named("lanterna"), [])
     print("kernels ready")

@@ -1,6 +1,8 @@
-"""Takes one picture of every main view from the demo data: ``python docs/screenshots/take.py [ADDRESS] [NAME ...]``.
+"""Takes one picture of every main view from the demo data: ``python docs/screenshots/take.py [ADDRESS] [NAME
+...]``.
 
-The application must be running with its demo, with the received Teatrino mended, proved and delivered; missing steps are done first.
+The application must be running with its demo, with the received Teatrino mended, proved and delivered;
+missing steps are done first.
 """
 
 from __future__ import annotations
@@ -13,12 +15,23 @@ from pathlib import Path
 
 from playwright.sync_api import Page, TimeoutError, sync_playwright
 
-FLAGS = ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--enable-unsafe-swiftshader"]
+FLAGS = [
+    "--no-sandbox",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--enable-unsafe-swiftshader",
+]
 HERE = Path(__file__).parent
 
 
 def _api(page: Page, path: str, method: str = "GET", body: object = None) -> object:
-    return page.evaluate("async ([p, m, b]) => (await fetch('/api' + p, {method: m, headers: {'content-type': 'application/json'}, body: b === null ? undefined : JSON.stringify(b)})).json()", [path, method, body])
+    return page.evaluate(
+        "async ([p, m, b]) => (await fetch('/api' + p, {method: m, headers: {'content-type': 'application/json'}, body: b === null ? undefined : JSON.stringify(b)})).json()",
+        [path, method, body],
+    )
 
 
 def _job(page: Page, move: int, kind: str, settings: dict[str, object]) -> None:
@@ -46,7 +59,9 @@ def main() -> None:
         ids = {m["name"]: m["id"] for m in _api(page, "/moves")}  # type: ignore[attr-defined]
         clean, received = ids["Teatrino"], ids["Teatrino, received"]
 
-        def shot(name: str, path: str, prepare: Callable[[], None] | None = None, seconds: float = 2.5) -> None:
+        def shot(
+            name: str, path: str, prepare: Callable[[], None] | None = None, seconds: float = 2.5
+        ) -> None:
             if wanted and name not in wanted:
                 return
             _settled(page, base + path, seconds)
@@ -65,9 +80,19 @@ def main() -> None:
                 page.keyboard.press("+")
 
         shot("inventory", f"/moves/{received}/inventory", facing, 5)
-        shot("inventory-marked", f"/moves/{received}/inventory", lambda: page.get_by_role("button", name="Sheets are seen from behind").click(), 5)
+        shot(
+            "inventory-marked",
+            f"/moves/{received}/inventory",
+            lambda: page.get_by_role("button", name="Sheets are seen from behind").click(),
+            5,
+        )
         shot("inventory-along", f"/moves/{received}/inventory?tab=along", None, 5)
-        shot("inventory-images", f"/moves/{received}/inventory?tab=images", lambda: page.get_by_role("listbox", name="images").get_by_role("option").nth(3).click(), 5)
+        shot(
+            "inventory-images",
+            f"/moves/{received}/inventory?tab=images",
+            lambda: page.get_by_role("listbox", name="images").get_by_role("option").nth(3).click(),
+            5,
+        )
         shot("inventory-ids", f"/moves/{clean}/inventory?tab=materials&lens=ids", None, 5)
         if not _api(page, f"/moves/{received}/handovers"):
             findings = _api(page, f"/moves/{received}/inventory")["findings"]  # type: ignore[index]
@@ -82,13 +107,23 @@ def main() -> None:
             _settled(page, f"{base}/moves/{received}/inventory", 5)
             _api(page, f"/moves/{received}/redo", "POST")
         shot("fit", f"/moves/{received}/fit?material=material:Curtain-velvet", None, 8)
-        shot("fit-edit", f"/moves/{received}/fit?material=material:Stage-boards", lambda: page.get_by_role("button", name="Change Gloss").click(), 8)
+        shot(
+            "fit-edit",
+            f"/moves/{received}/fit?material=material:Stage-boards",
+            lambda: page.get_by_role("button", name="Change Gloss").click(),
+            8,
+        )
         if not _api(page, f"/moves/{clean}/mix")["layers"] and not wanted:  # type: ignore[index]
             _job(page, clean, "mix", {"view": "Front row"})
         shot("light", f"/moves/{clean}/light", None, 12)
         stage = ids["Teatrino, the stage"]
         shot("lightmaps", f"/moves/{stage}/light?page=lightmaps", None, 5)
-        shot("lightmaps-leak", f"/moves/{stage}/light?page=lightmaps", lambda: page.get_by_role("button", name="Light leaks through on Stage floor.").click(), 5)
+        shot(
+            "lightmaps-leak",
+            f"/moves/{stage}/light?page=lightmaps",
+            lambda: page.get_by_role("button", name="Light leaks through on Stage floor.").click(),
+            5,
+        )
         shot("proof", f"/moves/{clean}/proof")
         shot("proof-wipe", f"/moves/{received}/proof", closer)
         shot("handover", f"/moves/{received}/handover")

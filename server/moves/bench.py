@@ -1,4 +1,7 @@
-"""A move on the bench: the core's route for one move, with its rows and the store. Views and jobs ask here and nowhere else."""
+"""A move on the bench: the core's route for one move, with its rows and the store.
+
+Views and jobs ask here and nowhere else.
+"""
 
 from __future__ import annotations
 
@@ -19,8 +22,19 @@ class Bench(Route):
     def __init__(self, move: Move) -> None:
         self.move = move
         files = dict(self.revision.files)
-        decisions = [Decision(row.target, row.field, row.value) for row in move.decisions.filter(undone=False).order_by("id")]
-        super().__init__(files, lambda: {path: get_blob(blob) for path, blob in files.items()}, sheet_of(move.source, "source"), sheet_of(move.destination, "destination"), decisions, store, f"move {move.id}")
+        decisions = [
+            Decision(row.target, row.field, row.value)
+            for row in move.decisions.filter(undone=False).order_by("id")
+        ]
+        super().__init__(
+            files,
+            lambda: {path: get_blob(blob) for path, blob in files.items()},
+            sheet_of(move.source, "source"),
+            sheet_of(move.destination, "destination"),
+            decisions,
+            store,
+            f"move {move.id}",
+        )
 
     @cached_property
     def revision(self) -> Revision:
@@ -29,8 +43,13 @@ class Bench(Route):
         return found
 
     def surveyed(self) -> bool:
-        """Whether the whole survey can be told: while a delivery is first surveyed, only what its structure tells."""
-        return self.known_findings() is not None or not self.move.jobs.filter(kind="receive", state="running").exists()
+        """Whether the whole survey can be told: while a delivery is first surveyed, only what its structure
+        tells.
+        """
+        return (
+            self.known_findings() is not None
+            or not self.move.jobs.filter(kind="receive", state="running").exists()
+        )
 
     def findings_so_far(self) -> list[Finding]:
         """The survey, or what is known of it so far."""

@@ -1,4 +1,7 @@
-"""A move in a few words: for the desk, the route beside every stop, and its last job. Told words are kept with the move, so that a desk of many computes nothing."""
+"""A move in a few words: for the desk, the route beside every stop, and its last job.
+
+Told words are kept with the move, so that a desk of many computes nothing.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +21,11 @@ SILENT_S = 20.0
 
 def current_state(job: Job) -> str:
     """The state, with a running job whose worker has been silent shown as stopped."""
-    if job.state == Job.State.RUNNING and job.beat is not None and timezone.now() - job.beat > timedelta(seconds=SILENT_S):
+    if (
+        job.state == Job.State.RUNNING
+        and job.beat is not None
+        and timezone.now() - job.beat > timedelta(seconds=SILENT_S)
+    ):
         return Job.State.STOPPED
     return str(job.state)
 
@@ -34,8 +41,21 @@ def seconds_left(job: Job) -> float | None:
 def job_out(job: Job) -> dict[str, Any]:
     """A job as it is shown."""
     state = current_state(job)
-    message = job.message if state != Job.State.STOPPED else "The worker stopped before this was done. Run it again."
-    return {"id": job.id, "kind": job.kind, "state": state, "fraction": job.fraction, "message": message, "seconds_left": seconds_left(job), "refusal": job.refusal, "result": job.result}
+    message = (
+        job.message
+        if state != Job.State.STOPPED
+        else "The worker stopped before this was done. Run it again."
+    )
+    return {
+        "id": job.id,
+        "kind": job.kind,
+        "state": state,
+        "fraction": job.fraction,
+        "message": message,
+        "seconds_left": seconds_left(job),
+        "refusal": job.refusal,
+        "result": job.result,
+    }
 
 
 def move_out(move: Move) -> dict[str, Any]:
@@ -69,11 +89,25 @@ def _told(move: Move) -> dict[str, Any]:
     revision = move.revisions.order_by("-number").first()
     ready = bool(revision and revision.received)
     proof = move.proofs.order_by("-number").first()
-    picture = next(iter(proof.pictures.values()))["reference"] if proof else (revision.picture if revision and revision.picture else None)
+    picture = (
+        next(iter(proof.pictures.values()))["reference"]
+        if proof
+        else (revision.picture if revision and revision.picture else None)
+    )
     return {
-        "id": move.id, "name": move.name, "source": move.source, "destination": move.destination, "revision": revision.number if revision else 0, "ready": ready,
-        "refusal": revision.refusal if revision else None, "stops": _stops(move) if ready else None, "picture": picture, "verdict": proof.figures["verdict"] if proof else None,
-        "mean": proof.figures.get("judged", proof.figures["mean"]) if proof else None, "can_undo": move.decisions.filter(undone=False).exists(), "can_redo": move.decisions.filter(undone=True).exists(),
+        "id": move.id,
+        "name": move.name,
+        "source": move.source,
+        "destination": move.destination,
+        "revision": revision.number if revision else 0,
+        "ready": ready,
+        "refusal": revision.refusal if revision else None,
+        "stops": _stops(move) if ready else None,
+        "picture": picture,
+        "verdict": proof.figures["verdict"] if proof else None,
+        "mean": proof.figures.get("judged", proof.figures["mean"]) if proof else None,
+        "can_undo": move.decisions.filter(undone=False).exists(),
+        "can_redo": move.decisions.filter(undone=True).exists(),
     }
 
 
@@ -89,11 +123,20 @@ def _stops(move: Move) -> dict[str, Any]:
         to_decide = sum(c.mark == "blocked" for c in plan.crossings)
         lost = sum(c.mark == "lost" for c in plan.crossings)
         fit = f"{to_decide} to decide" if to_decide else f"{lost} lost" if lost else "all carried"
-    surveyed = "not looked at" if findings is None else f"{still_open} open" if still_open else f"{mended} mended"
+    surveyed = (
+        "not looked at" if findings is None else f"{still_open} open" if still_open else f"{mended} mended"
+    )
     return {
-        "inventory": surveyed + (f" · {len(idle)} idle" if idle else ""), "fit": fit, "light": bench.revision.lights,
-        "proof": f"ΔE {proof.figures.get('judged', proof.figures['mean']):.1f}" + ("" if proof.plan == bench.landed_name.inputs else " last time") if proof else "not yet",
-        "handover": _handed(bench, handed), "open_findings": still_open, "idle": None if idle is None else len(idle),
+        "inventory": surveyed + (f" · {len(idle)} idle" if idle else ""),
+        "fit": fit,
+        "light": bench.revision.lights,
+        "proof": f"ΔE {proof.figures.get('judged', proof.figures['mean']):.1f}"
+        + ("" if proof.plan == bench.landed_name.inputs else " last time")
+        if proof
+        else "not yet",
+        "handover": _handed(bench, handed),
+        "open_findings": still_open,
+        "idle": None if idle is None else len(idle),
     }
 
 

@@ -1,4 +1,7 @@
-"""Long work: receive, deliver, prove. Each job reports progress with a beat, can be cancelled, and says so when its worker died."""
+"""Long work: receive, deliver, prove.
+
+Each job reports progress with a beat, can be cancelled, and says so when its worker died.
+"""
 
 from __future__ import annotations
 
@@ -55,7 +58,11 @@ def start(move: Move, kind: str, settings: dict[str, Any] | None = None) -> Job:
 
 def mark_orphans() -> int:
     """Jobs that were running when a worker starts belonged to one that died."""
-    return Job.objects.filter(state=Job.State.RUNNING).update(state=Job.State.STOPPED, message="The worker stopped before this was done. Run it again.", finished=timezone.now())
+    return Job.objects.filter(state=Job.State.RUNNING).update(
+        state=Job.State.STOPPED,
+        message="The worker stopped before this was done. Run it again.",
+        finished=timezone.now(),
+    )
 
 
 @task()
@@ -83,12 +90,29 @@ def execute(job_id: int) -> None:
     except Cancelled:
         ending = {"state": Job.State.CANCELLED, "message": "Cancelled. Nothing was changed."}
     except Refused as refusal:
-        ending = {"state": Job.State.REFUSED, "refusal": {"what": refusal.what, "where": refusal.where, "remedy": refusal.remedy}}
+        ending = {
+            "state": Job.State.REFUSED,
+            "refusal": {"what": refusal.what, "where": refusal.where, "remedy": refusal.remedy},
+        }
     except MemoryError:
-        ending = {"state": Job.State.REFUSED, "refusal": {"what": "The machine has too little memory for this.", "where": job.kind, "remedy": "Leave parts out, or use smaller images."}}
+        ending = {
+            "state": Job.State.REFUSED,
+            "refusal": {
+                "what": "The machine has too little memory for this.",
+                "where": job.kind,
+                "remedy": "Leave parts out, or use smaller images.",
+            },
+        }
     except Exception:
         log.exception("job %s (%s) failed", job_id, job.kind)
-        ending = {"state": Job.State.REFUSED, "refusal": {"what": "Something unexpected went wrong; it is written in the server's log.", "where": f"job {job_id}, {job.kind}", "remedy": "Nothing was lost. Run it again, or report it."}}
+        ending = {
+            "state": Job.State.REFUSED,
+            "refusal": {
+                "what": "Something unexpected went wrong; it is written in the server's log.",
+                "where": f"job {job_id}, {job.kind}",
+                "remedy": "Nothing was lost. Run it again, or report it.",
+            },
+        }
     finally:
         over.set()
         heart.join()
@@ -111,7 +135,9 @@ def _reporter(job_id: int) -> Progress:
         if now - last[0] < 0.25:
             return
         last[0] = now
-        Job.objects.filter(id=job_id).update(fraction=min(max(fraction, 0.0), 1.0), message=message[:300], beat=timezone.now())
+        Job.objects.filter(id=job_id).update(
+            fraction=min(max(fraction, 0.0), 1.0), message=message[:300], beat=timezone.now()
+        )
         if Job.objects.filter(id=job_id, cancel=True).exists():
             raise Cancelled
 
@@ -139,7 +165,11 @@ def _receive(job: Job, report: Progress) -> None:
     scene = bench.reference()
     look = render(flatten(scene), views_of(scene)[0], Quality(240, 135, 12, 2))
     revision.picture = put_blob(picture_png(look, auto_ev100(look.radiance)))
-    revision.lights = f"{len(scene.lights)} lights" if scene.lights else ("environment only" if scene.environment else "no light")
+    revision.lights = (
+        f"{len(scene.lights)} lights"
+        if scene.lights
+        else ("environment only" if scene.environment else "no light")
+    )
     revision.save()
 
 
@@ -150,11 +180,20 @@ def _quality(settings: dict[str, Any]) -> Quality:
 
     most = os.cpu_count() or 1
     threads = max(most // 2, 1) if settings.get("share") == "half" else whole("threads", 0, 0, 64)
-    return Quality(whole("width", 640, 16, 3840), whole("height", 360, 16, 2160), whole("samples", 32, 1, 4096), whole("bounces", 4, 0, 16), threads, float(whole("seconds", 0, 0, 86400)))
+    return Quality(
+        whole("width", 640, 16, 3840),
+        whole("height", 360, 16, 2160),
+        whole("samples", 32, 1, 4096),
+        whole("bounces", 4, 0, 16),
+        threads,
+        float(whole("seconds", 0, 0, 86400)),
+    )
 
 
 _UNFINISHED: dict[str, dict[str, tuple[Picture | None, Picture | None]]] = {}
-"""Pictures of the last proof as far as they got, by what they show: one that was cancelled, or is asked for with more samples, goes on from them."""
+"""Pictures of the last proof as far as they got, by what they show: one that was cancelled, or is asked for
+with more samples, goes on from them.
+"""
 
 
 def _prove(job: Job, report: Progress) -> None:
@@ -163,11 +202,27 @@ def _prove(job: Job, report: Progress) -> None:
     views = views_for(reference, bench.decisions)
     wanted = job.settings.get("view")
     named = [view for view in views if view.name == wanted]
-    chosen = views if wanted == "all" else named if named and named[0] is not views[0] else main_views(reference, views)
+    chosen = (
+        views
+        if wanted == "all"
+        else named
+        if named and named[0] is not views[0]
+        else main_views(reference, views)
+    )
     stand_in = bool(job.settings.get("stand_in"))
     ev100 = exposure_of(bench.decisions)
     limits, effects = limits_of(bench.decisions), effects_of(bench.decisions, bench.destination)
-    key = digest("proof", bench.landed_name.inputs, bench.proving_code, [asdict(view) for view in chosen], replace(quality, threads=0), ev100, limits, effects, stand_in)
+    key = digest(
+        "proof",
+        bench.landed_name.inputs,
+        bench.proving_code,
+        [asdict(view) for view in chosen],
+        replace(quality, threads=0),
+        ev100,
+        limits,
+        effects,
+        stand_in,
+    )
     same = next((row for row in job.move.proofs.all() if row.figures.get("key") == key), None)
     if same is not None:
         Job.objects.filter(id=job.id).update(result={"proof": same.id})
@@ -177,7 +232,11 @@ def _prove(job: Job, report: Progress) -> None:
     if shown not in _UNFINISHED:
         _UNFINISHED.clear()
     begun = _UNFINISHED.setdefault(shown, {})
-    resume = {name: pair for name, pair in begun.items() if all(one is None or one.samples <= quality.samples for one in pair)}
+    resume = {
+        name: pair
+        for name, pair in begun.items()
+        if all(one is None or one.samples <= quality.samples for one in pair)
+    }
 
     def on_pass(view: str, side: Side, picture: Picture, ev: float) -> None:
         early.setdefault(view, {})[side] = put_blob(preview_png(picture, ev))
@@ -190,10 +249,35 @@ def _prove(job: Job, report: Progress) -> None:
     if not bench.has_package():
         look_first(flatten(reference), chosen[0], quality, ev100, on_pass)
     arrival = bench.arrival(part_of(report, 0, 0.25))
-    proof = verbs.prove(reference, arrival, chosen, quality, ev100, limits, part_of(report, 0.25, 0.98), on_pass, resume, keep, effects, stand_in)
+    proof = verbs.prove(
+        reference,
+        arrival,
+        chosen,
+        quality,
+        ev100,
+        limits,
+        part_of(report, 0.25, 0.98),
+        on_pass,
+        resume,
+        keep,
+        effects,
+        stand_in,
+    )
     number = (job.move.proofs.order_by("-number").values_list("number", flat=True).first() or 0) + 1
-    figures = {**proof_json(proof, reference), "key": key, "settings": job.settings, "effects": [effect.name for effect in effects]}
-    row = ProofRow.objects.create(move=job.move, number=number, figures=figures, pictures=_kept_pictures(proof), plan=bench.landed_name.inputs, code=bench.proving_code)
+    figures = {
+        **proof_json(proof, reference),
+        "key": key,
+        "settings": job.settings,
+        "effects": [effect.name for effect in effects],
+    }
+    row = ProofRow.objects.create(
+        move=job.move,
+        number=number,
+        figures=figures,
+        pictures=_kept_pictures(proof),
+        plan=bench.landed_name.inputs,
+        code=bench.proving_code,
+    )
     Job.objects.filter(id=job.id).update(result={"pictures": early, "proof": row.id})
 
 
@@ -209,10 +293,31 @@ def _sequence(job: Job, report: Progress) -> None:
     arrival = bench.arrival(part_of(report, 0, 0.1))
     quality = _quality({"width": 320, "height": 180, "samples": 16, "bounces": 3, **settings})
     frames: list[dict[str, Any]] = []
-    told = {"clip": clip, "clip_name": reference.clips[clip].name, "view": view.name, "rate": rate, "plan": bench.landed_name.inputs}
+    told = {
+        "clip": clip,
+        "clip_name": reference.clips[clip].name,
+        "view": view.name,
+        "rate": rate,
+        "plan": bench.landed_name.inputs,
+    }
     effects = effects_of(bench.decisions, bench.destination)
-    for frame in verbs.prove_clip(reference, arrival, clip, view, rate, quality, exposure_of(bench.decisions), effects, part_of(report, 0.1, 1), bool(settings.get("stand_in"))):
-        pictures = {"reference": put_blob(picture_png(frame.reference, frame.ev100)), "arrival": put_blob(picture_png(frame.arrival, frame.ev100)), "difference": put_blob(difference_png(frame.comparison.delta_e))}
+    for frame in verbs.prove_clip(
+        reference,
+        arrival,
+        clip,
+        view,
+        rate,
+        quality,
+        exposure_of(bench.decisions),
+        effects,
+        part_of(report, 0.1, 1),
+        bool(settings.get("stand_in")),
+    ):
+        pictures = {
+            "reference": put_blob(picture_png(frame.reference, frame.ev100)),
+            "arrival": put_blob(picture_png(frame.arrival, frame.ev100)),
+            "difference": put_blob(difference_png(frame.comparison.delta_e)),
+        }
         frames.append({**frame_json(frame), "pictures": pictures})
         Job.objects.filter(id=job.id).update(result={**told, "frames": frames})
 
@@ -224,7 +329,11 @@ def _causes(job: Job, report: Progress) -> None:
     if row is None:
         raise Refused("There is no such proof.", str(job.settings.get("proof")), "Reload the page.")
     if row.plan != bench.landed_name.inputs:
-        raise Refused("The plan has changed since this proof.", f"proof {row.number}", "Prove again, then ask what is to blame.")
+        raise Refused(
+            "The plan has changed since this proof.",
+            f"proof {row.number}",
+            "Prove again, then ask what is to blame.",
+        )
     reference = bench.reference()
     name = row.figures["worst_view"]
     view = next((one for one in views_for(reference, bench.decisions) if one.name == name), None)
@@ -232,7 +341,15 @@ def _causes(job: Job, report: Progress) -> None:
         raise Refused("The view of this proof is gone.", name, "Prove again from a view that is there.")
     told = next(one for one in row.figures["views"] if one["name"] == name)
     arrival = bench.arrival(part_of(report, 0, 0.1))
-    found = verbs.blame(reference, arrival, bench.plan(), view, float(told["ev100"]), _quality(row.figures.get("settings", {})), part_of(report, 0.1, 1))
+    found = verbs.blame(
+        reference,
+        arrival,
+        bench.plan(),
+        view,
+        float(told["ev100"]),
+        _quality(row.figures.get("settings", {})),
+        part_of(report, 0.1, 1),
+    )
     row.figures = {**row.figures, "causes": causes_json(found)}
     row.save(update_fields=["figures"])
     Job.objects.filter(id=job.id).update(result={"proof": row.id})
@@ -242,13 +359,19 @@ def _bake(job: Job, report: Progress) -> None:
     """Lightmaps; pictures of them as far as they are, meanwhile."""
     bench = Bench(job.move)
     if not bench.wish.wanted:
-        raise Refused("No light is to be written down.", bench.destination.name, "Ask for lightmaps first, or choose a destination that takes them.")
+        raise Refused(
+            "No light is to be written down.",
+            bench.destination.name,
+            "Ask for lightmaps first, or choose a destination that takes them.",
+        )
     shown = [0.0]
 
     def on_pass(keys: Sequence[str], found: Sequence[Gathered]) -> None:
         if found and time.monotonic() - shown[0] > 1.5:
             shown[0] = time.monotonic()
-            Job.objects.filter(id=job.id).update(result={"maps": [put_blob(early_png(one)) for one in found[:4]], "paths": found[0].samples})
+            Job.objects.filter(id=job.id).update(
+                result={"maps": [put_blob(early_png(one)) for one in found[:4]], "paths": found[0].samples}
+            )
 
     bench.baked(report, on_pass, bool(job.settings.get("anew")))
 
@@ -257,15 +380,24 @@ def _mix(job: Job, report: Progress) -> None:
     """A view in the light of each lamp alone."""
     bench = Bench(job.move)
     wanted = str(job.settings.get("view") or "")
-    Job.objects.filter(id=job.id).update(result={"mix": render_layers(bench, wanted, _quality({"width": 480, "height": 270, "samples": 48, **job.settings}), report)})
+    Job.objects.filter(id=job.id).update(
+        result={
+            "mix": render_layers(
+                bench, wanted, _quality({"width": 480, "height": 270, "samples": 48, **job.settings}), report
+            )
+        }
+    )
 
 
 def _kept_pictures(proof: Proof) -> dict[str, dict[str, str]]:
     return {
         one.view.name: {
-            "reference": put_blob(picture_png(one.reference, one.ev100)), "arrival": put_blob(picture_png(one.arrival, one.ev100)),
-            "difference": put_blob(difference_png(one.comparison.delta_e)), "flip": put_blob(flip_png(one.comparison.flip)),
-            "reference_exr": put_blob(picture_exr(one.reference)), "arrival_exr": put_blob(picture_exr(one.arrival)),
+            "reference": put_blob(picture_png(one.reference, one.ev100)),
+            "arrival": put_blob(picture_png(one.arrival, one.ev100)),
+            "difference": put_blob(difference_png(one.comparison.delta_e)),
+            "flip": put_blob(flip_png(one.comparison.flip)),
+            "reference_exr": put_blob(picture_exr(one.reference)),
+            "arrival_exr": put_blob(picture_exr(one.arrival)),
         }
         for one in proof.views
     }
@@ -287,12 +419,29 @@ def _proof_shown(bench: Bench) -> ShownProof | None:
     if row is None or "judged" not in row.figures:
         return None
     told, held = row.figures, row.pictures
-    words = [told["verdict"], f"subject ΔE {told['subject']['value']:.1f}", f"whole frame {told['frame']['value']:.1f}"]
-    words += [f"worst material {told['worst_material']['name']}, {told['worst_material']['value']:.1f}"] if told.get("worst_material") else []
+    words = [
+        told["verdict"],
+        f"subject ΔE {told['subject']['value']:.1f}",
+        f"whole frame {told['frame']['value']:.1f}",
+    ]
+    words += (
+        [f"worst material {told['worst_material']['name']}, {told['worst_material']['value']:.1f}"]
+        if told.get("worst_material")
+        else []
+    )
     words += ["seen in a stand-in light, since nothing lights the scene"] if told.get("stand_in") else []
     words += [judged_at([float(one["ev100"]) for one in told["views"]])]
     words += [f"not shown: {one}" for one in told.get("unseen", ())]
-    views = tuple((one["name"], float(one["judged"]), get_blob(held[one["name"]]["reference"]), get_blob(held[one["name"]]["arrival"])) for one in told["views"] if one["name"] in held)
+    views = tuple(
+        (
+            one["name"],
+            float(one["judged"]),
+            get_blob(held[one["name"]]["reference"]),
+            get_blob(held[one["name"]]["arrival"]),
+        )
+        for one in told["views"]
+        if one["name"] in held
+    )
     return ShownProof(f"ΔE {told['judged']:.1f}", "; ".join(words), views)
 
 
@@ -306,10 +455,22 @@ def _deliver(job: Job, report: Progress) -> None:
     if open_still:
         names = ", ".join(f"{entry.name} ({entry.aspect})" for entry in open_still[:3])
         count = f"{len(open_still)} thing{'s' if len(open_still) > 1 else ''} arrived otherwise than anything explains"
-        raise Refused(f"{count}. Nothing was delivered.", names, "Look at them on this page: mend the cause, or say that it is meant.")
+        raise Refused(
+            f"{count}. Nothing was delivered.",
+            names,
+            "Look at them on this page: mend the cause, or say that it is meant.",
+        )
     report(0.9, "writing the report")
-    list_text = packing_list(carried, package, bench.destination, last_words(bench.decisions, bench.received().scene), account_lines(accounts, bench.decisions))
-    page = write_report(carried, package, bench.findings(), bench.source, bench.destination, _proof_shown(bench), accounts)
+    list_text = packing_list(
+        carried,
+        package,
+        bench.destination,
+        last_words(bench.decisions, bench.received().scene),
+        account_lines(accounts, bench.decisions),
+    )
+    page = write_report(
+        carried, package, bench.findings(), bench.source, bench.destination, _proof_shown(bench), accounts
+    )
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
         for path, data in package.files.items():
@@ -319,11 +480,28 @@ def _deliver(job: Job, report: Progress) -> None:
     with transaction.atomic():
         number = (job.move.handovers.order_by("-number").values_list("number", flat=True).first() or 0) + 1
         row = Handover.objects.create(
-            move=job.move, number=number, destination=bench.destination.name, files={path: {"blob": put_blob(data), "size": len(data)} for path, data in package.files.items()}, marks=dict(accounts.counted()),
-            packing_list=list_text, report=put_blob(page.encode()), archive=put_blob(out.getvalue()), plan=bench.landed_name.inputs,
+            move=job.move,
+            number=number,
+            destination=bench.destination.name,
+            files={path: {"blob": put_blob(data), "size": len(data)} for path, data in package.files.items()},
+            marks=dict(accounts.counted()),
+            packing_list=list_text,
+            report=put_blob(page.encode()),
+            archive=put_blob(out.getvalue()),
+            plan=bench.landed_name.inputs,
         )
     Job.objects.filter(id=job.id).update(result={"handover": row.id})
 
 
-_WORK: dict[str, Callable[[Job, Progress], None]] = {"receive": _receive, "prove": _prove, "sequence": _sequence, "causes": _causes, "bake": _bake, "mix": _mix, "again": _again, "account": _account, "deliver": _deliver}
+_WORK: dict[str, Callable[[Job, Progress], None]] = {
+    "receive": _receive,
+    "prove": _prove,
+    "sequence": _sequence,
+    "causes": _causes,
+    "bake": _bake,
+    "mix": _mix,
+    "again": _again,
+    "account": _account,
+    "deliver": _deliver,
+}
 KINDS = frozenset(_WORK)

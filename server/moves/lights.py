@@ -1,4 +1,6 @@
-"""What lights a move, for the Light stop: surroundings, lights, cameras and after-effects; and a quick picture in that light."""
+"""What lights a move, for the Light stop: surroundings, lights, cameras and after-effects; and a quick
+picture in that light.
+"""
 
 from __future__ import annotations
 
@@ -32,43 +34,116 @@ from trasloco.scene.model import Camera, Light, Scene
 _QUICK = Quality(400, 225, 6, 2, preview=True)
 _ONE_AT_A_TIME = threading.Lock()
 
+
 def light_out(bench: Bench) -> dict[str, Any]:
     scene, received = bench.reference(), bench.received().scene
     marks = {c.light: (c.mark, c.text) for c in lights_of(scene, bench.destination)}
     environment = None
     if scene.environment is not None:
         mark, text = marks.get("environment", (None, ""))
-        own = scene.environment.image in received.images or scene.environment.image == PAINTED or received.environment is None
-        environment = {"image": scene.environment.image if own else received.environment.image, "name": scene.images[scene.environment.image].name, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad, "mark": mark, "text": text, **_surroundings(surroundings(bench))}
+        own = (
+            scene.environment.image in received.images
+            or scene.environment.image == PAINTED
+            or received.environment is None
+        )
+        environment = {
+            "image": scene.environment.image if own else received.environment.image,
+            "name": scene.images[scene.environment.image].name,
+            "level": scene.environment.level,
+            "turn_rad": scene.environment.turn_rad,
+            "mark": mark,
+            "text": text,
+            **_surroundings(surroundings(bench)),
+        }
     told = {d.field: d.value for d in in_force(bench.decisions) if d.target == "environment"}
     simulated = effects_of(bench.decisions, bench.destination)
     return {
-        "lights": lights_out(scene, received, marks), "next_light": next_lamp(d.target for d in bench.decisions), "environment": environment, "ev100": exposure_of(bench.decisions),
-        "after_effects": [{**effect.model_dump(), "simulated": effect in simulated} for effect in bench.destination.after_effects], "views": [view.name for view in views_for(scene, bench.decisions)],
-        "backdrop": _backdrop(scene, told.get("backdrop"), marks), "pictures": [{"id": i.id, "name": i.name} for i in received.images.values() if i.floating and i.usable],
-        "occluded_twice": [{"id": m.id, "name": m.name} for m in occluded_twice(scene, bench.destination)] if bench.wish.wanted else [], "cameras": [_lens(camera, mark) for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)], "daylight": {**asdict(moment_of(told["daylight"])), "day": told["daylight"]["day"]} if told.get("daylight") else None, "panels": [asdict(panel) for panel in panels_of(told.get("panels"))], "tilt_rad": told.get("tilt_rad") or 0.0, "tint": told.get("tint"), "version": bench.reference_name.key,
+        "lights": lights_out(scene, received, marks),
+        "next_light": next_lamp(d.target for d in bench.decisions),
+        "environment": environment,
+        "ev100": exposure_of(bench.decisions),
+        "after_effects": [
+            {**effect.model_dump(), "simulated": effect in simulated}
+            for effect in bench.destination.after_effects
+        ],
+        "views": [view.name for view in views_for(scene, bench.decisions)],
+        "backdrop": _backdrop(scene, told.get("backdrop"), marks),
+        "pictures": [
+            {"id": i.id, "name": i.name} for i in received.images.values() if i.floating and i.usable
+        ],
+        "occluded_twice": [{"id": m.id, "name": m.name} for m in occluded_twice(scene, bench.destination)]
+        if bench.wish.wanted
+        else [],
+        "cameras": [
+            _lens(camera, mark)
+            for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)
+        ],
+        "daylight": {**asdict(moment_of(told["daylight"])), "day": told["daylight"]["day"]}
+        if told.get("daylight")
+        else None,
+        "panels": [asdict(panel) for panel in panels_of(told.get("panels"))],
+        "tilt_rad": told.get("tilt_rad") or 0.0,
+        "tint": told.get("tint"),
+        "version": bench.reference_name.key,
     }
 
 
 def _lens(camera: Camera, carried: LightCrossing) -> dict[str, Any]:
     return {
-        "id": camera.id, "name": camera.name, "yfov_deg": math.degrees(camera.yfov_rad), "aspect": camera.aspect, "focal_mm": camera.focal_mm, "sensor_mm": camera.sensor_mm, "focus_m": camera.focus_m, "f_stop": camera.f_stop,
-        "znear_m": camera.znear, "zfar_m": camera.zfar, "mark": carried.mark, "text": carried.text,
+        "id": camera.id,
+        "name": camera.name,
+        "yfov_deg": math.degrees(camera.yfov_rad),
+        "aspect": camera.aspect,
+        "focal_mm": camera.focal_mm,
+        "sensor_mm": camera.sensor_mm,
+        "focus_m": camera.focus_m,
+        "f_stop": camera.f_stop,
+        "znear_m": camera.znear,
+        "zfar_m": camera.zfar,
+        "mark": carried.mark,
+        "text": carried.text,
     }
 
 
 def _surroundings(found: Surroundings | None) -> dict[str, Any]:
     sun = found.sun if found is not None else None
-    told = None if sun is None else {"color": [float(v) for v in sun.lux / max(float(sun.lux.max()), 1e-12)], "u": sun.u, "v": sun.v, "lux": float(luminance(sun.lux)), "angle_deg": math.degrees(sun.angle_rad), "height_deg": math.degrees(sun.height_rad), "share": sun.share}
-    return {"ground_lux": found.ground_lux if found is not None else None, "subject_lux": found.subject_lux if found is not None else None, "sun_apart": found is not None and found.apart, "sun": told, "taken": found is not None and found.taken}
+    told = (
+        None
+        if sun is None
+        else {
+            "color": [float(v) for v in sun.lux / max(float(sun.lux.max()), 1e-12)],
+            "u": sun.u,
+            "v": sun.v,
+            "lux": float(luminance(sun.lux)),
+            "angle_deg": math.degrees(sun.angle_rad),
+            "height_deg": math.degrees(sun.height_rad),
+            "share": sun.share,
+        }
+    )
+    return {
+        "ground_lux": found.ground_lux if found is not None else None,
+        "subject_lux": found.subject_lux if found is not None else None,
+        "sun_apart": found is not None and found.apart,
+        "sun": told,
+        "taken": found is not None and found.taken,
+    }
 
 
-def _backdrop(scene: Scene, told: dict[str, Any] | None, marks: dict[str, tuple[str, str]]) -> dict[str, Any] | None:
+def _backdrop(
+    scene: Scene, told: dict[str, Any] | None, marks: dict[str, tuple[str, str]]
+) -> dict[str, Any] | None:
     """What stands behind the subject, as it was decided."""
     if scene.backdrop is None or told is None:
         return None
     mark, text = marks.get("backdrop", (None, ""))
-    return {"image": told.get("image"), "color": list(told.get("color", MIDDLE_GREY)), "nit": scene.backdrop.level, "turn_rad": scene.backdrop.turn_rad, "mark": mark, "text": text}
+    return {
+        "image": told.get("image"),
+        "color": list(told.get("color", MIDDLE_GREY)),
+        "nit": scene.backdrop.level,
+        "turn_rad": scene.backdrop.turn_rad,
+        "mark": mark,
+        "text": text,
+    }
 
 
 def lights_out(scene: Scene, received: Scene, marks: dict[str, tuple[str, str]]) -> list[dict[str, Any]]:
@@ -78,14 +153,39 @@ def lights_out(scene: Scene, received: Scene, marks: dict[str, tuple[str, str]])
     def one(light: Light) -> dict[str, Any]:
         stand = stand_of(scene, light, middle)
         mark, text = marks.get(light.id, (None, ""))
-        units = [{"unit": unit, "value": in_unit(light, unit), "each": from_unit(light, 1.0, unit)} for unit in UNITS[light.kind]]
-        return {"units": units, "shadows": light.shadows, "id": light.id, "name": light.name, "kind": light.kind, "color": list(light.color), "intensity": light.intensity, "received_intensity": received.lights.get(light.id, light).intensity, "unit": units[0]["unit"], "enabled": light.enabled, "mark": mark, "text": text, "angle_deg": math.degrees(light.angle_rad), "width_m": light.width_m, "height_m": light.height_m, "radius_m": light.radius_m, "opening": light.opening, "added": light.id.startswith(ADDED), "stand": None if stand is None else asdict(stand)}
+        units = [
+            {"unit": unit, "value": in_unit(light, unit), "each": from_unit(light, 1.0, unit)}
+            for unit in UNITS[light.kind]
+        ]
+        return {
+            "units": units,
+            "shadows": light.shadows,
+            "id": light.id,
+            "name": light.name,
+            "kind": light.kind,
+            "color": list(light.color),
+            "intensity": light.intensity,
+            "received_intensity": received.lights.get(light.id, light).intensity,
+            "unit": units[0]["unit"],
+            "enabled": light.enabled,
+            "mark": mark,
+            "text": text,
+            "angle_deg": math.degrees(light.angle_rad),
+            "width_m": light.width_m,
+            "height_m": light.height_m,
+            "radius_m": light.radius_m,
+            "opening": light.opening,
+            "added": light.id.startswith(ADDED),
+            "stand": None if stand is None else asdict(stand),
+        }
 
     return [one(light) for light in scene.lights.values()]
 
 
 def quick_png(bench: Bench, view: str) -> bytes:
-    """A small picture of a view in the light as it is now, noise taken out, at the shared exposure or a metered one."""
+    """A small picture of a view in the light as it is now, noise taken out, at the shared exposure or a
+    metered one.
+    """
     scene = bench.reference()
     views = views_for(scene, bench.decisions)
     chosen = next((one for one in views if one.name == view), views[0])
@@ -97,5 +197,7 @@ def quick_png(bench: Bench, view: str) -> bytes:
             shown = denoised(picture)
             return encode(displayed(shown, auto_ev100(picture.radiance) if ev100 is None else ev100), "png")
 
-    made: bytes = store.get_or_make(named("quick", ("trasloco.render.picture",), bench.reference_name, asdict(chosen), ev100).key, make)
+    made: bytes = store.get_or_make(
+        named("quick", ("trasloco.render.picture",), bench.reference_name, asdict(chosen), ev100).key, make
+    )
     return made

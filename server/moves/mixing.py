@@ -49,11 +49,36 @@ def mix_out(bench: Bench) -> dict[str, Any]:
     views = [view.name for view in views_for(scene, bench.decisions)]
     key, view, layers = _last(bench)
     if layers is None:
-        return {"version": "", "current": False, "width": 0, "height": 0, "ev100": 0.0, "layers": [], "views": views}
+        return {
+            "version": "",
+            "current": False,
+            "width": 0,
+            "height": 0,
+            "ev100": 0.0,
+            "layers": [],
+            "views": views,
+        }
     pinned = exposure_of(bench.decisions)
     ev100 = auto_ev100(mixed(layers, {})) if pinned is None else pinned
-    rows = [{"name": name, "label": _label(bench, name), "target": _target(bench, name), "base": base, "strength": strength_of(scene, name)} for name, base in zip(layers.names, layers.strengths, strict=True)]
-    return {"version": key, "current": key == _key(bench, view), "width": layers.radiance.shape[2], "height": layers.radiance.shape[1], "ev100": ev100, "layers": rows, "views": views}
+    rows = [
+        {
+            "name": name,
+            "label": _label(bench, name),
+            "target": _target(bench, name),
+            "base": base,
+            "strength": strength_of(scene, name),
+        }
+        for name, base in zip(layers.names, layers.strengths, strict=True)
+    ]
+    return {
+        "version": key,
+        "current": key == _key(bench, view),
+        "width": layers.radiance.shape[2],
+        "height": layers.radiance.shape[1],
+        "ev100": ev100,
+        "layers": rows,
+        "views": views,
+    }
 
 
 def _label(bench: Bench, name: str) -> str:

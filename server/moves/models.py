@@ -1,4 +1,7 @@
-"""What the server keeps: moves, their deliveries, decisions, jobs, proofs and handovers. Bytes lie in the store; rows name them by hash."""
+"""What the server keeps: moves, their deliveries, decisions, jobs, proofs and handovers.
+
+Bytes lie in the store; rows name them by hash.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +23,10 @@ class Move(models.Model):
 
 
 class Revision(models.Model):
-    """One delivery of a move's source. ``files`` maps paths to blob hashes; ``received`` is the key of the read scene, ``picture`` a first look."""
+    """One delivery of a move's source.
+
+    ``files`` maps paths to blob hashes; ``received`` is the key of the read scene, ``picture`` a first look.
+    """
 
     move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()
@@ -52,7 +58,10 @@ class DecisionRow(models.Model):
 
 
 class Job(models.Model):
-    """Long work on a move. ``result`` grows while it runs (first pictures); ``beat`` tells that the worker lives."""
+    """Long work on a move.
+
+    ``result`` grows while it runs (first pictures); ``beat`` tells that the worker lives.
+    """
 
     class State(models.TextChoices):
         WAITING = "waiting"
@@ -81,7 +90,10 @@ class Job(models.Model):
 
 
 class ProofRow(models.Model):
-    """A kept proof: figures, and the hashes of its pictures by view and side. ``plan`` are the inputs of what was proved, ``code`` made it."""
+    """A kept proof: figures, and the hashes of its pictures by view and side.
+
+    ``plan`` are the inputs of what was proved, ``code`` made it.
+    """
 
     move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="proofs")
     number = models.PositiveIntegerField()

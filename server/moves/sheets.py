@@ -1,4 +1,6 @@
-"""Sheets on the server: the built-in ones and the artist's own, which are copied, changed line by line, undone, imported and exported."""
+"""Sheets on the server: the built-in ones and the artist's own, which are copied, changed line by line,
+undone, imported and exported.
+"""
 
 from __future__ import annotations
 
@@ -35,14 +37,24 @@ def sheet_of(name: str, role: str = "both") -> Sheet:
 def _own(name: str) -> OwnSheet:
     row = OwnSheet.objects.filter(key=name.lower()).first()
     if row is None:
-        raise Refused("This sheet ships with Trasloco and stays as it is." if name.lower() in built_in_sheets() else "There is no such sheet.", name, "Copy it, and change the copy.")
+        raise Refused(
+            "This sheet ships with Trasloco and stays as it is."
+            if name.lower() in built_in_sheets()
+            else "There is no such sheet.",
+            name,
+            "Copy it, and change the copy.",
+        )
     return row
 
 
 def _free_name(name: str) -> str:
     shown = re.sub(r"\s+", " ", name).strip()
     if not shown or len(shown) > 60 or not re.fullmatch(r"[\w .()\-]+", shown):
-        raise Refused("The name cannot be used.", "name", "Give one of up to 60 letters, digits, spaces, dots and hyphens.")
+        raise Refused(
+            "The name cannot be used.",
+            "name",
+            "Give one of up to 60 letters, digits, spaces, dots and hyphens.",
+        )
     if shown.lower() in all_sheets():
         raise Refused(f"There is a sheet called {shown} already.", "name", "Give another name.")
     return shown
@@ -91,21 +103,46 @@ def remove(name: str) -> None:
     row = _own(name)
     users = [m.name for m in Move.objects.all() if row.key in (m.source.lower(), m.destination.lower())]
     if users:
-        raise Refused(f"{len(users)} move{'s use' if len(users) > 1 else ' uses'} it: {', '.join(users[:3])}.", name, "Choose another sheet there first.")
+        raise Refused(
+            f"{len(users)} move{'s use' if len(users) > 1 else ' uses'} it: {', '.join(users[:3])}.",
+            name,
+            "Choose another sheet there first.",
+        )
     row.delete()
 
 
 def sheet_out(sheet: Sheet) -> dict[str, Any]:
     row = OwnSheet.objects.filter(key=sheet.name.lower()).first()
     return {
-        "name": sheet.name, "role": sheet.role, "summary": sheet.summary, "layout": sheet.layout, "own": row is not None, "habits": [{"name": h.name, "does": h.does} for h in sheet.habits],
-        "can_undo": row is not None and row.place > 0, "can_redo": row is not None and row.place + 1 < len(row.versions), "lines": [_line_out(sheet, one) for one in fields_of(sheet)], "notes": _other_notes(sheet),
+        "name": sheet.name,
+        "role": sheet.role,
+        "summary": sheet.summary,
+        "layout": sheet.layout,
+        "own": row is not None,
+        "habits": [{"name": h.name, "does": h.does} for h in sheet.habits],
+        "can_undo": row is not None and row.place > 0,
+        "can_redo": row is not None and row.place + 1 < len(row.versions),
+        "lines": [_line_out(sheet, one) for one in fields_of(sheet)],
+        "notes": _other_notes(sheet),
     }
 
 
 def _line_out(sheet: Sheet, one: FieldWords) -> dict[str, Any]:
-    choices = [{"value": value, "words": words} for value, words in one.choices.items() if value not in ("", "none")]
-    return {"path": one.path, "group": one.group, "label": one.label, "why": one.why, "kind": one.kind, "choices": choices, "value": value_at(sheet, one.path), "said": said(sheet, one), "note": sheet.notes.get(one.path, ""), "plot": gloss_plot(sheet) if one.path.startswith("conventions.gloss_") else []}
+    choices = [
+        {"value": value, "words": words} for value, words in one.choices.items() if value not in ("", "none")
+    ]
+    return {
+        "path": one.path,
+        "group": one.group,
+        "label": one.label,
+        "why": one.why,
+        "kind": one.kind,
+        "choices": choices,
+        "value": value_at(sheet, one.path),
+        "said": said(sheet, one),
+        "note": sheet.notes.get(one.path, ""),
+        "plot": gloss_plot(sheet) if one.path.startswith("conventions.gloss_") else [],
+    }
 
 
 def _other_notes(sheet: Sheet) -> dict[str, str]:
@@ -114,8 +151,20 @@ def _other_notes(sheet: Sheet) -> dict[str, str]:
 
 
 def comparison_out(first: Sheet, second: Sheet) -> list[dict[str, Any]]:
-    return [{"path": d.field.path, "group": d.field.group, "label": d.field.label, "first": d.first, "second": d.second} for d in differences(first, second)]
+    return [
+        {
+            "path": d.field.path,
+            "group": d.field.group,
+            "label": d.field.label,
+            "first": d.first,
+            "second": d.second,
+        }
+        for d in differences(first, second)
+    ]
 
 
 def inputs_out() -> list[dict[str, Any]]:
-    return [{"name": name, "label": spec.label, "channels": spec.channels} for name, spec in sorted(INPUTS.items(), key=lambda item: ORDER[item[0]])]
+    return [
+        {"name": name, "label": spec.label, "channels": spec.channels}
+        for name, spec in sorted(INPUTS.items(), key=lambda item: ORDER[item[0]])
+    ]

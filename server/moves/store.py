@@ -1,4 +1,6 @@
-"""The one door to bytes and computed results: content-addressed files beside the database, and a memory of recent objects."""
+"""The one door to bytes and computed results: content-addressed files beside the database, and a memory of
+recent objects.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,9 @@ def blob_path(digest: str) -> Path:
 
 
 def result_path(digest: str) -> Path:
-    """Where the bytes of a computed result lie: apart from what was delivered and kept, since they are removed when there is no room."""
+    """Where the bytes of a computed result lie: apart from what was delivered and kept, since they are
+    removed when there is no room.
+    """
     return Path(settings.DATA_DIR) / "results" / digest[:2] / digest
 
 
@@ -57,7 +61,9 @@ def get_blob(digest: str) -> bytes:
 
 
 class DiskStore(MemoryStore):
-    """Computed objects by key: in memory while recent, and on disk for other processes and the next start, the least recently used leaving when there are too many bytes."""
+    """Computed objects by key: in memory while recent, and on disk for other processes and the next start,
+    the least recently used leaving when there are too many bytes.
+    """
 
     def __init__(self) -> None:
         super().__init__(settings.RESULTS_MEMORY_BYTES)
@@ -70,7 +76,10 @@ class DiskStore(MemoryStore):
         return made if made is not None else self._on_disk(key)
 
     def put(self, key: str, made: Any) -> None:
-        """Keep a small object under a key, whatever was there: a pointer to the last of something. Read from disk, since another process may have put a later one."""
+        """Keep a small object under a key, whatever was there: a pointer to the last of something.
+
+        Read from disk, since another process may have put a later one.
+        """
         super().drop(key)
         self._write(key, made)
 
@@ -111,19 +120,36 @@ class DiskStore(MemoryStore):
         data = made if isinstance(made, bytes) else pickle.dumps(made, protocol=5)
         digest = hashlib.sha256(data).hexdigest()
         _write_once(result_path(digest), data)
-        held = {"blob": digest, "size": len(data), "pickled": not isinstance(made, bytes), "used": timezone.now()}
+        held = {
+            "blob": digest,
+            "size": len(data),
+            "pickled": not isinstance(made, bytes),
+            "used": timezone.now(),
+        }
         row, _ = Result.objects.update_or_create(key=key, defaults=held)
         make_room()
         return row
 
 
 def make_room() -> int:
-    """Remove results that were not used for longest until all fit into the budget; the bytes freed. What was used since the oldest running job began stays: it may be reading it."""
+    """Remove results that were not used for longest until all fit into the budget; the bytes freed.
+
+    What was used since the oldest running job began stays: it may be reading it.
+    """
     over = (Result.objects.aggregate(total=Sum("size"))["total"] or 0) - settings.RESULTS_DISK_BYTES
     if over <= 0:
         return 0
-    begun = Job.objects.filter(state=Job.State.RUNNING).order_by("started").values_list("started", flat=True).first()
-    free = Result.objects.order_by("used") if begun is None else Result.objects.filter(used__lt=begun - _USED_EVERY).order_by("used")
+    begun = (
+        Job.objects.filter(state=Job.State.RUNNING)
+        .order_by("started")
+        .values_list("started", flat=True)
+        .first()
+    )
+    free = (
+        Result.objects.order_by("used")
+        if begun is None
+        else Result.objects.filter(used__lt=begun - _USED_EVERY).order_by("used")
+    )
     freed = 0
     for row in free.iterator():
         if freed >= over:

@@ -23,8 +23,21 @@ SECRET_KEY = os.environ.get("TRASLOCO_SECRET") or _secret()
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("TRASLOCO_HOSTS", "127.0.0.1,localhost,[::1],testserver").split(",")
 
-INSTALLED_APPS = ["django.contrib.contenttypes", "django.contrib.staticfiles", "django_tasks", "django_tasks_db", "ninja", "server.moves"]
-MIDDLEWARE = ["django.middleware.security.SecurityMiddleware", "whitenoise.middleware.WhiteNoiseMiddleware", "django.middleware.gzip.GZipMiddleware", "django.middleware.common.CommonMiddleware", "server.project.origin.SameOriginMiddleware"]
+INSTALLED_APPS = [
+    "django.contrib.contenttypes",
+    "django.contrib.staticfiles",
+    "django_tasks",
+    "django_tasks_db",
+    "ninja",
+    "server.moves",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "server.project.origin.SameOriginMiddleware",
+]
 ROOT_URLCONF = "server.project.urls"
 WSGI_APPLICATION = "server.project.wsgi.application"
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates"}]
@@ -33,7 +46,11 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": DATA_DIR / "trasloco.sqlite3",
-        "OPTIONS": {"timeout": 30, "transaction_mode": "IMMEDIATE", "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;"},
+        "OPTIONS": {
+            "timeout": 30,
+            "transaction_mode": "IMMEDIATE",
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
+        },
         "TEST": {"NAME": DATA_DIR / "test.sqlite3"},
     }
 }
@@ -51,4 +68,9 @@ FILE_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
 DATA_UPLOAD_MAX_NUMBER_FILES = 10_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 16 * 1024 * 1024
 USE_TZ = True
-LOGGING = {"version": 1, "disable_existing_loggers": False, "handlers": {"console": {"class": "logging.StreamHandler"}}, "root": {"handlers": ["console"], "level": "WARNING"}}
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

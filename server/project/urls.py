@@ -11,7 +11,9 @@ def front_end(request: HttpRequest) -> HttpResponse | FileResponse:
     """The page; the front end reads the address itself."""
     page = WEB_DIST / "index.html"
     if not page.is_file():
-        return HttpResponse("The front end is not built. Run make demo.", status=503, content_type="text/plain")
+        return HttpResponse(
+            "The front end is not built. Run make demo.", status=503, content_type="text/plain"
+        )
     response = FileResponse(page.open("rb"), content_type="text/html; charset=utf-8")
     response["Cache-Control"] = "no-cache"
     return response

@@ -14,7 +14,15 @@ from playwright.sync_api import Page, expect, sync_playwright
 from server.moves.jobs import execute
 from server.moves.models import Job
 
-FLAGS = ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--enable-unsafe-swiftshader"]
+FLAGS = [
+    "--no-sandbox",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--enable-unsafe-swiftshader",
+]
 # Playwright keeps an event loop in this thread, which Django would take for asynchronous code.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 expect.set_options(timeout=30_000)
@@ -46,12 +54,19 @@ class BrowserTest(StaticLiveServerTestCase):
         self.worker = _Worker()
         self.worker.start()
         self.play = sync_playwright().start()
-        self.browser = self.play.chromium.launch(executable_path=os.environ.get("CHROMIUM", "/usr/bin/chromium"), args=FLAGS)
+        self.browser = self.play.chromium.launch(
+            executable_path=os.environ.get("CHROMIUM", "/usr/bin/chromium"), args=FLAGS
+        )
         self.page = self.browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         self.page.emulate_media(reduced_motion="reduce")
         self.faults: list[str] = []
         self.page.on("pageerror", lambda error: self.faults.append(str(error)))
-        self.page.on("response", lambda response: self.faults.append(f"{response.status} {response.url}") if response.status >= 500 else None)
+        self.page.on(
+            "response",
+            lambda response: (
+                self.faults.append(f"{response.status} {response.url}") if response.status >= 500 else None
+            ),
+        )
 
     def tearDown(self) -> None:
         self.browser.close()

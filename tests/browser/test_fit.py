@@ -1,4 +1,6 @@
-"""The second stop and the sheets in a real browser: steps changed in place, several materials at once, a history walked, a sheet of one's own that the plan follows."""
+"""The second stop and the sheets in a real browser: steps changed in place, several materials at once, a
+history walked, a sheet of one's own that the plan follows.
+"""
 
 import io
 import tempfile
@@ -17,13 +19,36 @@ from trasloco.scene.model import Input, Texture
 
 
 def delivery() -> bytes:
-    walls = material("Wall", base_color=Input((1.0, 1.0, 1.0), Texture("image:wall", "rgb", "srgb")), roughness=Input((1.0,), Texture("image:rough", "g")), normal=Texture("image:dents"))
-    leaf = material("Leaf", alpha_mode="mask", base_color=Input((1.0, 1.0, 1.0), Texture("image:leaf", "rgb", "srgb")), opacity=Input((1.0,), Texture("image:leaf", "a")))
+    walls = material(
+        "Wall",
+        base_color=Input((1.0, 1.0, 1.0), Texture("image:wall", "rgb", "srgb")),
+        roughness=Input((1.0,), Texture("image:rough", "g")),
+        normal=Texture("image:dents"),
+    )
+    leaf = material(
+        "Leaf",
+        alpha_mode="mask",
+        base_color=Input((1.0, 1.0, 1.0), Texture("image:leaf", "rgb", "srgb")),
+        opacity=Input((1.0,), Texture("image:leaf", "a")),
+    )
     rod = material("Footlight brass", base_color=(0.4, 0.3, 0.1), metalness=(1.0,), roughness=(0.4,))
     holes = np.full((128, 128, 4), (40, 140, 60, 255), np.uint8)
     holes[:, :64, 3] = 0
-    images = (noise_image("wall", 512, 512, 3), noise_image("rough", 128, 128, 3), image("dents", np.full((128, 128, 3), (128, 140, 250), np.uint8)), image("leaf", holes))
-    return write_glb(scene(quad(material="material:Wall"), quad(material="material:Leaf"), quad(material="material:Footlight brass"), materials=(walls, leaf, rod), images=images))
+    images = (
+        noise_image("wall", 512, 512, 3),
+        noise_image("rough", 128, 128, 3),
+        image("dents", np.full((128, 128, 3), (128, 140, 250), np.uint8)),
+        image("leaf", holes),
+    )
+    return write_glb(
+        scene(
+            quad(material="material:Wall"),
+            quad(material="material:Leaf"),
+            quad(material="material:Footlight brass"),
+            materials=(walls, leaf, rod),
+            images=images,
+        )
+    )
 
 
 class Fit(BrowserTest):
@@ -65,15 +90,37 @@ class Fit(BrowserTest):
 
         materials.filter(has_text="brass").click()
         page.get_by_role("button", name="From the shelf").click()
-        page.get_by_role("region", name="Shelf").get_by_role("button", name="Footlight brass, tarnished").click()
-        self.wait(lambda: abs(self.bench().reference().materials[self.id("Footlight brass")].inputs["roughness"].factor[0] - 0.48) < 1e-4)
+        page.get_by_role("region", name="Shelf").get_by_role(
+            "button", name="Footlight brass, tarnished"
+        ).click()
+        self.wait(
+            lambda: (
+                abs(
+                    self.bench()
+                    .reference()
+                    .materials[self.id("Footlight brass")]
+                    .inputs["roughness"]
+                    .factor[0]
+                    - 0.48
+                )
+                < 1e-4
+            )
+        )
         materials.filter(has_text="Wall").click()
         materials.filter(has_text="brass").click(modifiers=["Control"])
         expect(page.get_by_role("heading", name="2 materials")).to_be_visible()
         page.get_by_label("Input").first.select_option(label="Roughness")
         page.get_by_label("One number").fill("0.25")
         page.get_by_role("button", name="Set for all").click()
-        self.wait(lambda: {self.bench().reference().materials[self.id(n)].inputs["roughness"].factor for n in ("Wall", "Footlight brass")} == {(0.25,)})
+        self.wait(
+            lambda: (
+                {
+                    self.bench().reference().materials[self.id(n)].inputs["roughness"].factor
+                    for n in ("Wall", "Footlight brass")
+                }
+                == {(0.25,)}
+            )
+        )
 
         page.get_by_role("button", name="History").click()
         history = page.get_by_role("complementary", name="History")
@@ -92,7 +139,8 @@ class Fit(BrowserTest):
         out = io.BytesIO()
         Pillow.fromarray(np.full((32, 32, 3), 77, np.uint8)).save(out, "PNG")
         transfer = page.evaluate_handle(
-            "bytes => { const data = new DataTransfer(); data.items.add(new File([new Uint8Array(bytes)], 'scratches.png', {type: 'image/png'})); return data }", list(out.getvalue()),
+            "bytes => { const data = new DataTransfer(); data.items.add(new File([new Uint8Array(bytes)], 'scratches.png', {type: 'image/png'})); return data }",
+            list(out.getvalue()),
         )
         row = page.get_by_role("row").filter(has_text="Roughness")
         row.dispatch_event("dragover", {"dataTransfer": transfer})

@@ -39,7 +39,9 @@ class Inventory(BrowserTest):
         expect(rows).to_have_count(6)
         page.get_by_role("button", name="Undo").click()
         expect(rows).to_have_count(7)
-        self.assertEqual(len({p.material for m in self.bench().reference().meshes.values() for p in m.primitives}), 7)
+        self.assertEqual(
+            len({p.material for m in self.bench().reference().meshes.values() for p in m.primitives}), 7
+        )
 
         self.tab("parts")
         page.get_by_role("listbox", name="parts").get_by_role("option", name="Winch").click()
@@ -84,4 +86,6 @@ class Inventory(BrowserTest):
         page.get_by_role("listbox", name="images").get_by_role("option").nth(3).click()
         expect(page.get_by_text("a normal map. Green points down", exact=False)).to_be_visible()
         page.get_by_role("group", name="Channel").get_by_role("button", name="G").click()
-        expect(page.get_by_role("group", name="Channel").get_by_role("button", name="G")).to_have_attribute("aria-pressed", "true")
+        expect(page.get_by_role("group", name="Channel").get_by_role("button", name="G")).to_have_attribute(
+            "aria-pressed", "true"
+        )

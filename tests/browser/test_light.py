@@ -1,4 +1,6 @@
-"""The Light stop in a real browser: a mix that equals the core's, lightmaps baked and mended, panels and daylight."""
+"""The Light stop in a real browser: a mix that equals the core's, lightmaps baked and mended, panels and
+daylight.
+"""
 
 from __future__ import annotations
 
@@ -40,13 +42,27 @@ class Light(BrowserTest):
         page.get_by_label("Lamp, stops").fill("2")
         page.get_by_label("Spot off").click()
         page.wait_for_timeout(500)
-        shown = np.array(page.evaluate("() => { const c = document.querySelector('[aria-label=\"The mix\"]'); return Array.from(c.getContext('2d').getImageData(0, 0, c.width, c.height).data); }"), np.uint8)
+        shown = np.array(
+            page.evaluate(
+                "() => { const c = document.querySelector('[aria-label=\"The mix\"]'); return Array.from(c.getContext('2d').getImageData(0, 0, c.width, c.height).data); }"
+            ),
+            np.uint8,
+        )
         bench = Bench(Move.objects.get(id=move.id))
         layers = _last(bench)[2]
         assert layers is not None
-        names = {bench.reference().nodes[name].name: (name, base) for name, base in zip(layers.names, layers.strengths, strict=True) if name in bench.reference().nodes}
-        wanted = displayed(mixed(layers, {names["Lamp"][0]: names["Lamp"][1] * 4, names["Spot"][0]: 0.0}), mix_out(bench)["ev100"])
-        np.testing.assert_allclose(shown.reshape(*wanted.shape[:2], 4)[..., :3].astype(int), wanted.astype(int), atol=1)
+        names = {
+            bench.reference().nodes[name].name: (name, base)
+            for name, base in zip(layers.names, layers.strengths, strict=True)
+            if name in bench.reference().nodes
+        }
+        wanted = displayed(
+            mixed(layers, {names["Lamp"][0]: names["Lamp"][1] * 4, names["Spot"][0]: 0.0}),
+            mix_out(bench)["ev100"],
+        )
+        np.testing.assert_allclose(
+            shown.reshape(*wanted.shape[:2], 4)[..., :3].astype(int), wanted.astype(int), atol=1
+        )
         page.get_by_role("button", name="Write the mix down as strengths").click()
         expect(page.get_by_label("Strength of Lamp")).to_have_value("80")
         expect(page.get_by_label("Spot on")).not_to_be_checked()
@@ -72,18 +88,24 @@ class Light(BrowserTest):
         page.get_by_label("Memory, MiB").press("Enter")
         expect(page.get_by_text("the sheet gives 12 MiB")).to_be_visible()
         page.get_by_role("button", name="Bake", exact=True).click()
-        expect(page.get_by_role("button", name="Light leaks through on Floor.")).to_be_visible(timeout=120_000)
+        expect(page.get_by_role("button", name="Light leaks through on Floor.")).to_be_visible(
+            timeout=120_000
+        )
         page.get_by_role("button", name="Light leaks through on Floor.").click()
         expect(page.get_by_role("button", name="Leaks", exact=True)).to_have_attribute("aria-pressed", "true")
         page.get_by_role("region", name="Faults").get_by_role("button", name="texels a metre").first.click()
-        expect(page.get_by_role("button", name="Light leaks through on Floor.")).to_have_count(0, timeout=120_000)
+        expect(page.get_by_role("button", name="Light leaks through on Floor.")).to_have_count(
+            0, timeout=120_000
+        )
         expect(page.get_by_role("button", name="Bake again")).to_be_visible(timeout=120_000)
         self.assertGreater(Bench(Move.objects.get(id=move.id)).wish.density["part:Floor"], 12)
         page.get_by_role("button", name="Write no light down in this move").click()
         expect(page.get_by_role("button", name="Write light down")).to_be_visible()
 
     def test_a_panel_is_hung_and_moved_and_a_sky_taken(self) -> None:
-        self.opened("rich.glb", GLB, {"sky.exr": image("sky", np.full((16, 32, 3), 1.0, np.float32), "exr").data})
+        self.opened(
+            "rich.glb", GLB, {"sky.exr": image("sky", np.full((16, 32, 3), 1.0, np.float32), "exr").data}
+        )
         page = self.page
         self.stop("Light").click()
         page.get_by_role("button", name="Soft panels…").click()
@@ -114,10 +136,17 @@ class Light(BrowserTest):
         before = picture.get_attribute("src")
         page.get_by_label("Add a light").select_option("rectangle")
         usual = usual_stand(Bench(move).reference())
-        mark = page.get_by_role("button", name=f"Added rectangle 1: {usual.azimuth_deg:.0f} degrees round, {usual.height_deg:.0f} high")
+        mark = page.get_by_role(
+            "button",
+            name=f"Added rectangle 1: {usual.azimuth_deg:.0f} degrees round, {usual.height_deg:.0f} high",
+        )
         mark.focus()
         page.keyboard.press("ArrowUp")
-        expect(page.get_by_role("button", name=f"Added rectangle 1: {usual.azimuth_deg:.0f} degrees round, 42 high")).to_be_visible()
+        expect(
+            page.get_by_role(
+                "button", name=f"Added rectangle 1: {usual.azimuth_deg:.0f} degrees round, 42 high"
+            )
+        ).to_be_visible()
         expect(page.get_by_label("Added rectangle 1, degrees high")).to_have_value("42")
         expect(picture).not_to_have_attribute("src", before or "", timeout=60_000)
         page.get_by_label("What Added rectangle 1 is").select_option("opening")

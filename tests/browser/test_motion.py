@@ -1,4 +1,6 @@
-"""A wrong mend shows when it is looked for again, a place is shown as it was decided, and a clip is proved frame by frame: on the screens."""
+"""A wrong mend shows when it is looked for again, a place is shown as it was decided, and a clip is proved
+frame by frame: on the screens.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,10 @@ class Motion(BrowserTest):
 
     def test_a_wrong_mend_and_a_clip(self) -> None:
         given = winch()
-        whole = {id: replace(mesh, primitives=tuple(with_normals(p, 0.5) for p in mesh.primitives)) for id, mesh in given.meshes.items()}
+        whole = {
+            id: replace(mesh, primitives=tuple(with_normals(p, 0.5) for p in mesh.primitives))
+            for id, mesh in given.meshes.items()
+        }
         self.received(replace(given, meshes=whole, environment=None, images={}))
         page = self.page
         page.get_by_role("tab", name="parts").click()
@@ -38,7 +43,9 @@ class Motion(BrowserTest):
         page.get_by_role("button", name="More tools").click()
         expect(page.get_by_label("Move y")).to_have_value("0.25")
 
-        page.evaluate("localStorage.setItem('trasloco proof wish', JSON.stringify({quality: 'quick', size: '320'}))")
+        page.evaluate(
+            "localStorage.setItem('trasloco proof wish', JSON.stringify({quality: 'quick', size: '320'}))"
+        )
         self.stop("Proof").click()
         page.get_by_role("button", name="Prove in a stand-in light").click()
         expect(page.get_by_test_id("mean")).to_be_visible(timeout=120_000)

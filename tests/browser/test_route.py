@@ -46,11 +46,26 @@ class Route(BrowserTest):
         self.stop("Inventory").click()
         expect(page.get_by_text("guesses are left to be looked at")).to_be_visible()
         expect(page.get_by_role("button", name="Mend 1 repair")).to_have_count(0)
-        for left, words in enumerate(("Leave out second", "Relink", "Remove tint", "Set centimetres", "Set Z up", "Turn 188 faces", "Draw both sides", "Leave out", "Leave out", "Leave out")):
+        for left, words in enumerate(
+            (
+                "Leave out second",
+                "Relink",
+                "Remove tint",
+                "Set centimetres",
+                "Set Z up",
+                "Turn 188 faces",
+                "Draw both sides",
+                "Leave out",
+                "Leave out",
+                "Leave out",
+            )
+        ):
             page.get_by_role("button", name=words, exact=True).first.click()
             expect(findings).to_have_count(12 - left)
         page.get_by_role("button", name="Look again").click()
-        expect(page.get_by_role("region", name="After mending").get_by_text("Looked at again")).to_be_visible(timeout=120_000)
+        expect(page.get_by_role("region", name="After mending").get_by_text("Looked at again")).to_be_visible(
+            timeout=120_000
+        )
         self.stop("Fit").click()
         page.get_by_role("listbox", name="materials").get_by_role("option", name="Paper laurel").click()
         expect(page.get_by_text("waits for you")).to_have_count(0)
@@ -111,7 +126,8 @@ class Route(BrowserTest):
         expect(page.get_by_text("Front row, over 2 proofs")).to_be_visible(timeout=240_000)
         page.get_by_role("tab", name="Proofs").click()
         expect(page.get_by_role("button", name="2", exact=True)).to_be_visible(timeout=240_000)
-        # Five footlights and the lantern are lost: the stage goes dark, the figure says so, and so do the causes.
+        # Five footlights and the lantern are lost: the stage goes dark, the figure says so, and so do the
+        # causes.
         self.assertGreater(self.figure("mean"), with_lights + 5)
         page.get_by_role("button", name="Find what is to blame").click()
         causes = page.get_by_role("region", name="Causes")
@@ -125,7 +141,9 @@ class Route(BrowserTest):
     def test_pictures_of_a_proof_move_together_and_are_read(self) -> None:
         page = self.page
         self.open("/")
-        page.get_by_test_id("files").set_input_files([{"name": "rich.glb", "mimeType": "model/gltf-binary", "buffer": GLB}])
+        page.get_by_test_id("files").set_input_files(
+            [{"name": "rich.glb", "mimeType": "model/gltf-binary", "buffer": GLB}]
+        )
         page.get_by_role("button", name="Begin the move").click()
         keep = page.get_by_role("button", name=re.compile("Keep for proofs|Not drawn yet"))
         expect(keep).to_be_visible(timeout=60_000)
@@ -150,7 +168,10 @@ class Route(BrowserTest):
         expect(page.get_by_text("nit ·").first).to_be_visible()
         page.keyboard.press("+")
         expect(page.get_by_text("1.5 times, show all")).to_be_visible()
-        transforms = [page.get_by_alt_text(name).evaluate("e => e.style.transform") for name in ("reference", "arrival", "difference")]
+        transforms = [
+            page.get_by_alt_text(name).evaluate("e => e.style.transform")
+            for name in ("reference", "arrival", "difference")
+        ]
         self.assertEqual(len(set(transforms)), 1)
         page.get_by_role("button", name="Flick").click()
         page.keyboard.down("Space")
@@ -165,7 +186,9 @@ class Route(BrowserTest):
     def test_bad_files_are_refused_in_words_and_the_desk_goes_on(self) -> None:
         page = self.page
         self.open("/")
-        page.get_by_test_id("files").set_input_files([{"name": "letter.glb", "mimeType": "model/gltf-binary", "buffer": b"dear all"}])
+        page.get_by_test_id("files").set_input_files(
+            [{"name": "letter.glb", "mimeType": "model/gltf-binary", "buffer": b"dear all"}]
+        )
         page.get_by_role("button", name="Begin the move").click()
         expect(page.get_by_role("alert")).to_contain_text("its content is something else")
         page.get_by_role("link", name="Trasloco, back to the desk").click()

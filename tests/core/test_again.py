@@ -12,12 +12,22 @@ from trasloco.scene.model import Decision, Scene
 
 def after(given: Scene, *decisions: Decision) -> list[tuple[str, str]]:
     before = with_states(notice(given, PLAIN, LANTERNA, decisions), decisions)
-    return [(one.finding.kind, one.why) for one in move.survey_again(move.mend(given, PLAIN, decisions), PLAIN, LANTERNA, before)]
+    return [
+        (one.finding.kind, one.why)
+        for one in move.survey_again(move.mend(given, PLAIN, decisions), PLAIN, LANTERNA, before)
+    ]
 
 
 class Again(TestCase):
     def test_sound_mends_leave_nothing_and_open_findings_are_no_news(self) -> None:
-        given = undeclared(scene(with_normals(cube(1.7, outward=False), 0.5), quad(6), materials=(material(),), names=("Crate", "Floor")))
+        given = undeclared(
+            scene(
+                with_normals(cube(1.7, outward=False), 0.5),
+                quad(6),
+                materials=(material(),),
+                names=("Crate", "Floor"),
+            )
+        )
         turn = Decision("part:Crate", "turn_faces", [0])
         self.assertEqual(after(given, turn), [])
         self.assertEqual(after(given), [])

@@ -26,7 +26,14 @@ def answer(given: Arrays) -> Arrays:
 
 
 def asked(what: str, seconds: float = 1.0) -> np.ndarray:
-    return run_apart("tests.core.test_apart", {"what": np.frombuffer(what.encode(), np.uint8), "numbers": np.arange(3)}, "It cannot be done", "here", "Do it yourself.", seconds)["out"]
+    return run_apart(
+        "tests.core.test_apart",
+        {"what": np.frombuffer(what.encode(), np.uint8), "numbers": np.arange(3)},
+        "It cannot be done",
+        "here",
+        "Do it yourself.",
+        seconds,
+    )["out"]
 
 
 class Apart(TestCase):

@@ -38,7 +38,11 @@ def with_indices(values: list[int]) -> bytes:
     document = gltf()
     import base64
 
-    data = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], np.float32).tobytes() + np.array(values, np.uint16).tobytes() + b"\0\0"
+    data = (
+        np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], np.float32).tobytes()
+        + np.array(values, np.uint16).tobytes()
+        + b"\0\0"
+    )
     document["buffers"][0]["uri"] = "data:;base64," + base64.b64encode(data).decode()
     return json.dumps(document).encode()
 
@@ -53,13 +57,43 @@ class Refusals(TestCase):
         "broken JSON": ({"a.gltf": b'{"asset": {"version": "2.0"'}, "cannot be read"),
         "deep JSON": ({"a.gltf": b'{"asset":' + b"[" * 100_000}, "cannot be read"),
         "missing buffer": ({"a.gltf": changed(buffers=[{"byteLength": 44, "uri": "lost.bin"}])}, "lost.bin"),
-        "buffer too short": ({"a.gltf": changed(buffers=[{"byteLength": 44, "uri": "data:;base64,AAAA"}])}, "past the end"),
-        "view past the end": ({"a.gltf": changed(bufferViews=[{"buffer": 0, "byteLength": 9999}, {"buffer": 0, "byteLength": 6}])}, "past the end"),
-        "negative offset": ({"a.gltf": changed(bufferViews=[{"buffer": 0, "byteOffset": -8, "byteLength": 36}, {"buffer": 0, "byteLength": 6}])}, "past the end"),
-        "enormous count": ({"a.gltf": changed(accessors=[{"bufferView": 0, "componentType": 5126, "count": 10**12, "type": "VEC3"}])}, "impossible"),
+        "buffer too short": (
+            {"a.gltf": changed(buffers=[{"byteLength": 44, "uri": "data:;base64,AAAA"}])},
+            "past the end",
+        ),
+        "view past the end": (
+            {
+                "a.gltf": changed(
+                    bufferViews=[{"buffer": 0, "byteLength": 9999}, {"buffer": 0, "byteLength": 6}]
+                )
+            },
+            "past the end",
+        ),
+        "negative offset": (
+            {
+                "a.gltf": changed(
+                    bufferViews=[
+                        {"buffer": 0, "byteOffset": -8, "byteLength": 36},
+                        {"buffer": 0, "byteLength": 6},
+                    ]
+                )
+            },
+            "past the end",
+        ),
+        "enormous count": (
+            {
+                "a.gltf": changed(
+                    accessors=[{"bufferView": 0, "componentType": 5126, "count": 10**12, "type": "VEC3"}]
+                )
+            },
+            "impossible",
+        ),
         "mesh that is not there": ({"a.gltf": changed(nodes=[{"mesh": 7}])}, "leads nowhere"),
         "node cycle": ({"a.gltf": changed(nodes=[{"children": [1]}, {"children": [0]}])}, "ancestor"),
-        "required extension": ({"a.gltf": changed(extensionsRequired=["KHR_xmp_of_tomorrow"])}, "KHR_xmp_of_tomorrow"),
+        "required extension": (
+            {"a.gltf": changed(extensionsRequired=["KHR_xmp_of_tomorrow"])},
+            "KHR_xmp_of_tomorrow",
+        ),
         "version one": ({"a.gltf": changed(asset={"version": "1.0"})}, "version 1"),
         "wrong shapes": ({"a.gltf": changed(meshes=[{"primitives": "no"}])}, "damaged"),
         "closed format": ({"a.scn3": b"\x01private"}, "closed"),
@@ -111,7 +145,9 @@ class NotLost(TestCase):
     def test_broken_images_carry_their_problem(self) -> None:
         good = noise_image("x").data
         self.assertIn("cut short", identify("i", "a.png", "a.png", good[:20]).problem)
-        self.assertIn("not an image", identify("i", "a.png", "a.png", b"plain text, long enough to look at").problem)
+        self.assertIn(
+            "not an image", identify("i", "a.png", "a.png", b"plain text, long enough to look at").problem
+        )
         self.assertIn("empty", identify("i", "a.png", "a.png", b"").problem)
 
     def test_one_broken_model_of_two_is_a_finding(self) -> None:

@@ -16,7 +16,12 @@ class Small(TestCase):
             if group == "faults":
                 continue  # the same rounds are a test of their own
             with self.subTest(group):
-                done = subprocess.run([sys.executable, "-m", "bench.run", "--only", group], capture_output=True, text=True, env={**os.environ, "BENCH_SMALL": "1"})
+                done = subprocess.run(
+                    [sys.executable, "-m", "bench.run", "--only", group],
+                    capture_output=True,
+                    text=True,
+                    env={**os.environ, "BENCH_SMALL": "1"},
+                )
                 self.assertEqual(done.returncode, 0, done.stderr[-2000:])
                 rows = json.loads(done.stdout[done.stdout.index("[\n") :])
                 self.assertGreater(len(rows), 0)

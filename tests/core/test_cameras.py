@@ -1,4 +1,6 @@
-"""Cameras as cargo: focus, f-stop, sensor, clipping and frame through the formats that hold them; framing kept in pictures of another shape."""
+"""Cameras as cargo: focus, f-stop, sensor, clipping and frame through the formats that hold them; framing
+kept in pictures of another shape.
+"""
 
 from __future__ import annotations
 
@@ -22,9 +24,21 @@ PLAIN = sheet_named("plain")
 
 
 def filmed(**more: object) -> Scene:
-    given = scene(quad(2.0), materials=(material(base_color=(0.8,) * 3),), images=(sky(1.0),), environment=Environment("image:sky", 1.0))
+    given = scene(
+        quad(2.0),
+        materials=(material(base_color=(0.8,) * 3),),
+        images=(sky(1.0),),
+        environment=Environment("image:sky", 1.0),
+    )
     camera = replace(Camera("camera:c", "Eye", 0.5, 1.5, 0.05, 80.0), **more)  # type: ignore[arg-type]
-    return replace(given, cameras={camera.id: camera}, nodes={**given.nodes, "part:Eye": Node("part:Eye", "Eye", None, looking((0, 2.0, 0.001), (0, 0, 0)), camera=camera.id)})
+    return replace(
+        given,
+        cameras={camera.id: camera},
+        nodes={
+            **given.nodes,
+            "part:Eye": Node("part:Eye", "Eye", None, looking((0, 2.0, 0.001), (0, 0, 0)), camera=camera.id),
+        },
+    )
 
 
 class Lenses(TestCase):
@@ -33,23 +47,42 @@ class Lenses(TestCase):
         lens = Camera("c", "C", 2 * math.atan(12 / 50), focus_m=3.0, f_stop=2.0)
         self.assertAlmostEqual(lens.focal_mm, 50.0)
         self.assertAlmostEqual(lens.lens_radius_m, 0.0125)
-        self.assertEqual((replace(lens, f_stop=None).lens_radius_m, replace(lens, focus_m=None).lens_radius_m), (0.0, 0.0))
+        self.assertEqual(
+            (replace(lens, f_stop=None).lens_radius_m, replace(lens, focus_m=None).lens_radius_m), (0.0, 0.0)
+        )
 
     def test_they_arrive_where_the_destination_has_a_place_for_them(self) -> None:
         given = filmed(focus_m=1.8, f_stop=2.8, sensor_mm=20.0)
-        for name, mark, kept in (("lanterna", "exact", True), ("fornace", "exact", True), ("taccuino", "close", False)):
+        for name, mark, kept in (
+            ("lanterna", "exact", True),
+            ("fornace", "exact", True),
+            ("taccuino", "close", False),
+        ):
             sheet = sheet_named(name)
             self.assertEqual([c.mark for c in cameras_of(given, sheet)], [mark])
-            arrival = move.arrive(move.package(move.carry(given, move.plan(given, PLAIN, sheet), sheet), sheet), sheet)
+            arrival = move.arrive(
+                move.package(move.carry(given, move.plan(given, PLAIN, sheet), sheet), sheet), sheet
+            )
             lens = next(iter(arrival.cameras.values()))
             np.testing.assert_allclose([lens.yfov_rad, lens.aspect or 0], [0.5, 1.5], rtol=1e-5)
             self.assertEqual(lens.focus_m is not None, kept, name)
             if kept:
-                np.testing.assert_allclose([lens.focus_m or 0, lens.f_stop or 0, lens.sensor_mm], [1.8, 2.8, 20.0], rtol=1e-5)
+                np.testing.assert_allclose(
+                    [lens.focus_m or 0, lens.f_stop or 0, lens.sensor_mm], [1.8, 2.8, 20.0], rtol=1e-5
+                )
             np.testing.assert_allclose([lens.znear, lens.zfar or 0], [0.05, 80.0], rtol=1e-5)
 
     def test_they_are_set_by_decision(self) -> None:
-        made = mended(filmed(), PLAIN, [Decision("camera:c", "focus_m", 2.0), Decision("camera:c", "f_stop", 4.0), Decision("camera:c", "yfov_deg", 40.0), Decision("camera:c", "aspect", None)]).cameras["camera:c"]
+        made = mended(
+            filmed(),
+            PLAIN,
+            [
+                Decision("camera:c", "focus_m", 2.0),
+                Decision("camera:c", "f_stop", 4.0),
+                Decision("camera:c", "yfov_deg", 40.0),
+                Decision("camera:c", "aspect", None),
+            ],
+        ).cameras["camera:c"]
         self.assertEqual((made.focus_m, made.f_stop, made.aspect), (2.0, 4.0, None))
         self.assertAlmostEqual(math.degrees(made.yfov_rad), 40.0)
 
@@ -62,6 +95,11 @@ class Framing(TestCase):
         return float(ids.any(axis=0).mean()), float(ids.any(axis=1).mean())
 
     def test_a_frame_is_held_whole_in_a_picture_of_another_shape(self) -> None:
-        # A frame as wide as high, filled by the square: in a wide picture its height fits, in a tall one its width.
-        for (width, height), wanted in (((64, 64), (1.0, 1.0)), ((128, 64), (0.5, 1.0)), ((64, 128), (1.0, 0.5))):
+        # A frame as wide as high, filled by the square: in a wide picture its height fits, in a tall one its
+        # width.
+        for (width, height), wanted in (
+            ((64, 64), (1.0, 1.0)),
+            ((128, 64), (0.5, 1.0)),
+            ((64, 128), (1.0, 0.5)),
+        ):
             np.testing.assert_allclose(self.seen(width, height), wanted, atol=0.04)

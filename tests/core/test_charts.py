@@ -1,4 +1,6 @@
-"""UV charts: they do not overlap, they lead back to the vertices they came from, and a fault of the chart maker is told."""
+"""UV charts: they do not overlap, they lead back to the vertices they came from, and a fault of the chart
+maker is told.
+"""
 
 import sys
 from unittest import TestCase
@@ -14,7 +16,9 @@ from trasloco.scene.charts import chart
 class Charts(TestCase):
     def test_triangles_of_all_meshes_lie_apart_in_the_unit_square(self) -> None:
         box, sheet = cube(2.0), quad(3.0)
-        made = chart([(box.positions, box.indices, None), (sheet.positions, sheet.indices, sheet.normals)], 256, 2)
+        made = chart(
+            [(box.positions, box.indices, None), (sheet.positions, sheet.indices, sheet.normals)], 256, 2
+        )
         hits = np.zeros((256, 256), int)
         centres = (np.stack(np.meshgrid(np.arange(256), np.arange(256)), axis=-1) + 0.5) / 256
         for cut, positions in zip(made, (box.positions, sheet.positions)):

@@ -1,4 +1,6 @@
-"""The renderer against closed forms and specifications: what both sides of a proof would share, and no proof could show."""
+"""The renderer against closed forms and specifications: what both sides of a proof would share, and no proof
+could show.
+"""
 
 from __future__ import annotations
 
@@ -19,9 +21,22 @@ from trasloco.scene.transforms import looking
 WHITE = material(base_color=(1.0, 1.0, 1.0), specular=(0.0,))
 
 
-def sent(given: Scene, eye: Any, target: Any = (0, 0, 0), samples: int = 1024, bounces: int = 1, angle: float = 0.004) -> np.ndarray:
+def sent(
+    given: Scene,
+    eye: Any,
+    target: Any = (0, 0, 0),
+    samples: int = 1024,
+    bounces: int = 1,
+    angle: float = 0.004,
+) -> np.ndarray:
     """Radiance (3,) from a small patch around a point, as seen from an eye."""
-    view = View("look", looking(eye, target, (0, 0, 1) if abs(eye[0] - target[0]) + abs(eye[2] - target[2]) < 1e-9 else (0, 1, 0)), angle)
+    view = View(
+        "look",
+        looking(
+            eye, target, (0, 0, 1) if abs(eye[0] - target[0]) + abs(eye[2] - target[2]) < 1e-9 else (0, 1, 0)
+        ),
+        angle,
+    )
     picture = render(flatten(given), view, Quality(4, 4, samples, bounces))
     return np.asarray(picture.radiance.mean(axis=(0, 1)))
 
@@ -33,7 +48,8 @@ def received(lamp: Light, matrix: Any, eye: Any = (0, 5, 0.01)) -> float:
 
 class AreaLights(TestCase):
     def test_a_rectangle_gives_what_its_size_says_however_far_the_camera_is(self) -> None:
-        # A corner over a point of a parallel plane (Lambert): E = L / 2 (x / sqrt(1 + x^2) atan(y / sqrt(1 + x^2)) + the same with x and y exchanged), x, y the sides over the height; four of them.
+        # A corner over a point of a parallel plane (Lambert): E = L / 2 (x / sqrt(1 + x^2) atan(y / sqrt(1 +
+        # x^2)) + the same with x and y exchanged), x, y the sides over the height; four of them.
         side, height, nit = 0.5, 1.0, 1000.0
         x = side / 2 / height
         root = math.sqrt(1 + x * x)
@@ -63,11 +79,14 @@ class Surroundings(TestCase):
             texels = np.zeros((rows, 2 * rows, 3), np.float32)
             texels[: rows // 2] = 1.0
             picture = image("half", texels, "exr")
-            given = scene(quad(0.2), materials=(WHITE,), images=(picture,), environment=Environment(picture.id))
+            given = scene(
+                quad(0.2), materials=(WHITE,), images=(picture,), environment=Environment(picture.id)
+            )
             self.assertAlmostEqual(float(sent(given, (0.5, 1, 0))[1]), 1.0, delta=0.01, msg=f"{rows} rows")
 
     def test_a_bright_row_lights_by_its_solid_angle(self) -> None:
-        # E = 2 pi times the integral of cos sin over the first quarter of the polar angle: pi sin^2(pi / 4) = pi / 2.
+        # E = 2 pi times the integral of cos sin over the first quarter of the polar angle: pi sin^2(pi / 4) =
+        # pi / 2.
         texels = np.zeros((4, 8, 3), np.float32)
         texels[0] = 1.0
         picture = image("cap", texels, "exr")
@@ -84,15 +103,28 @@ def reflected(made: Material) -> np.ndarray:
 
 class Specular(TestCase):
     def test_reflectance_straight_on_is_what_the_extension_says(self) -> None:
-        # KHR_materials_specular: min(F0 x colour, 1) x weight, F0 = ((n - 1) / (n + 1))^2; KHR_materials_ior: index 0 reflects all.
+        # KHR_materials_specular: min(F0 x colour, 1) x weight, F0 = ((n - 1) / (n + 1))^2; KHR_materials_ior:
+        # index 0 reflects all.
         cases: tuple[tuple[float, float, tuple[float, float, float]], ...] = (
-            (1.5, 1.0, (1.0, 1.0, 1.0)), (1.5, 1.0, (22.75, 19.5, 10.5)), (1.5, 0.5, (22.75, 19.5, 10.5)), (1.5, 1.0, (0.5, 0.25, 1.0)), (4.0, 1.0, (1.0, 1.0, 1.0)),
+            (1.5, 1.0, (1.0, 1.0, 1.0)),
+            (1.5, 1.0, (22.75, 19.5, 10.5)),
+            (1.5, 0.5, (22.75, 19.5, 10.5)),
+            (1.5, 1.0, (0.5, 0.25, 1.0)),
+            (4.0, 1.0, (1.0, 1.0, 1.0)),
         )
         for index, weight, color in cases:
-            made = material(base_color=(0.0, 0.0, 0.0), roughness=(0.0,), ior=Input((index,)), specular=Input((weight,)), specular_color=Input(color))
+            made = material(
+                base_color=(0.0, 0.0, 0.0),
+                roughness=(0.0,),
+                ior=Input((index,)),
+                specular=Input((weight,)),
+                specular_color=Input(color),
+            )
             f0 = ((index - 1) / (index + 1)) ** 2
             expected = np.minimum(f0 * np.array(color), 1) * weight
-            np.testing.assert_allclose(reflected(made), expected, rtol=0.01, atol=0.0005, err_msg=f"{index} {weight} {color}")
+            np.testing.assert_allclose(
+                reflected(made), expected, rtol=0.01, atol=0.0005, err_msg=f"{index} {weight} {color}"
+            )
         mirror = material(base_color=(0.0, 0.0, 0.0), roughness=(0.0,), ior=Input((0.0,)))
         np.testing.assert_allclose(reflected(mirror), 1.0, atol=0.011)
 
@@ -100,22 +132,36 @@ class Specular(TestCase):
 class Glass(TestCase):
     def test_glass_that_bends_nothing_is_not_seen(self) -> None:
         even = sky()
-        clear = material(base_color=(1.0, 1.0, 1.0), roughness=(0.0,), transmission=Input((1.0,)), thickness=Input((0.1,)), ior=Input((1.0,)))
+        clear = material(
+            base_color=(1.0, 1.0, 1.0),
+            roughness=(0.0,),
+            transmission=Input((1.0,)),
+            thickness=Input((0.1,)),
+            ior=Input((1.0,)),
+        )
         given = scene(cube(0.5), materials=(clear,), images=(even,), environment=Environment(even.id))
         np.testing.assert_allclose(sent(given, (1, 1.2, 2), samples=8192, bounces=6), 1.0, atol=0.01)
 
 
 class Colors(TestCase):
     def test_alpha_of_vertex_colours_lets_through(self) -> None:
-        # Vertex colours multiply base colour and alpha (glTF 2.0, 3.9.2): half of a black sheet before an even sky.
+        # Vertex colours multiply base colour and alpha (glTF 2.0, 3.9.2): half of a black sheet before an
+        # even sky.
         even = sky()
         sheet = quad(0.5)
         colors = np.tile(np.array([1, 1, 1, 0.5], np.float32), (4, 1))
         base = Input((0.0, 0.0, 0.0), vertex_color=True)
         for mode, expected in (("blend", 0.5), ("opaque", 0.0), ("mask", 0.0)):
             made = material(alpha_mode=mode, base_color=base, specular=(0.0,), opacity=Input((1.0,)))
-            given = scene(replace(sheet, colors=colors), materials=(made,), images=(even,), environment=Environment(even.id))
-            self.assertAlmostEqual(float(sent(given, (0, 1, 0), samples=512)[1]), expected, delta=0.03, msg=mode)
+            given = scene(
+                replace(sheet, colors=colors),
+                materials=(made,),
+                images=(even,),
+                environment=Environment(even.id),
+            )
+            self.assertAlmostEqual(
+                float(sent(given, (0, 1, 0), samples=512)[1]), expected, delta=0.03, msg=mode
+            )
 
 
 class FloatingImages(TestCase):
@@ -123,9 +169,15 @@ class FloatingImages(TestCase):
         # A floating image is linear whatever is said of it; 4 nit of it shine as 4 nit.
         for encoding in ("srgb", "linear"):
             glow = image("glow", np.full((4, 4, 3), 4.0, np.float32), "exr")
-            made = material(base_color=(0.0, 0.0, 0.0), specular=(0.0,), emission=Input((1.0, 1.0, 1.0), Texture(glow.id, "rgb", encoding)))  # type: ignore[arg-type]
+            made = material(
+                base_color=(0.0, 0.0, 0.0),
+                specular=(0.0,),
+                emission=Input((1.0, 1.0, 1.0), Texture(glow.id, "rgb", encoding)),
+            )  # type: ignore[arg-type]
             given = scene(quad(0.5), materials=(made,), images=(glow,))
-            self.assertAlmostEqual(float(sent(given, (0, 1, 0), samples=16)[1]), 4.0, delta=0.01, msg=encoding)
+            self.assertAlmostEqual(
+                float(sent(given, (0, 1, 0), samples=16)[1]), 4.0, delta=0.01, msg=encoding
+            )
 
 
 class Lens(TestCase):
@@ -133,17 +185,39 @@ class Lens(TestCase):
         glow = material(base_color=(0.0, 0.0, 0.0), specular=(0.0,), emission=Input((1.0, 1.0, 1.0)))
         given = scene(quad(0.2), materials=(glow,))
         view = View("look", looking((0, 2, 0), (0, 0, 0), (0, 0, 1)), 0.4, lens_radius_m=0.2, focus_m=0.5)
-        pictures = [render(flatten(given), view, Quality(24, 24, 1, 1, seed=seed)).radiance for seed in range(24)]
-        first, many = np.mean(pictures, axis=0), render(flatten(given), view, Quality(24, 24, 256, 1)).radiance
+        pictures = [
+            render(flatten(given), view, Quality(24, 24, 1, 1, seed=seed)).radiance for seed in range(24)
+        ]
+        first, many = (
+            np.mean(pictures, axis=0),
+            render(flatten(given), view, Quality(24, 24, 256, 1)).radiance,
+        )
         self.assertLess(float(np.abs(first.mean() - many.mean())), 0.02)
         self.assertLess(float(first[12, 12].mean()), 0.9)
 
 
-def lit_by(primitive: Primitive, normal_map: Any, direction: Any, uv_set: int = 0, eye: Any = (0.0, 3.0, 0.001), double: bool = False) -> float:
+def lit_by(
+    primitive: Primitive,
+    normal_map: Any,
+    direction: Any,
+    uv_set: int = 0,
+    eye: Any = (0.0, 3.0, 0.001),
+    double: bool = False,
+) -> float:
     """Luminance of a dull white surface with a normal map under a sun from a direction."""
-    made = material(base_color=(1.0, 1.0, 1.0), specular=(0.0,), double_sided=double, normal=Texture("image:bend", "rgb", uv_set=uv_set))
+    made = material(
+        base_color=(1.0, 1.0, 1.0),
+        specular=(0.0,),
+        double_sided=double,
+        normal=Texture("image:bend", "rgb", uv_set=uv_set),
+    )
     sun = Light("light:s", "S", "sun", intensity=math.pi)
-    given = scene(primitive, materials=(made,), images=(image("bend", normal_map),), lights=((sun, looking(np.array(direction) * 5.0, (0, 0, 0), (0, 0, 1))),))
+    given = scene(
+        primitive,
+        materials=(made,),
+        images=(image("bend", normal_map),),
+        lights=((sun, looking(np.array(direction) * 5.0, (0, 0, 0), (0, 0, 1))),),
+    )
     return float(sent(given, eye, samples=32)[1])
 
 
@@ -186,14 +260,21 @@ class Tangents(TestCase):
 
     def test_mirrored_uvs_that_share_vertices_keep_two_frames(self) -> None:
         # Two squares side by side, the right one's U mirrored: U grows towards the seam on both sides.
-        positions = np.array([[-1, 0, -1], [0, 0, -1], [1, 0, -1], [-1, 0, 1], [0, 0, 1], [1, 0, 1]], np.float32) * 0.25
+        positions = (
+            np.array([[-1, 0, -1], [0, 0, -1], [1, 0, -1], [-1, 0, 1], [0, 0, 1], [1, 0, 1]], np.float32)
+            * 0.25
+        )
         uv = np.array([[0, 0], [1, 0], [0, 0], [0, 1], [1, 1], [0, 1]], np.float32)
         indices = np.array([[0, 3, 1], [1, 3, 4], [1, 4, 2], [2, 4, 5]], np.uint32)
         normals = np.tile(np.array([0, 1, 0], np.float32), (6, 1))
         mesh = Primitive(positions, indices, normals, None, (uv,), material="material:m")
         direction = np.array([0.6, 1.0, 0.0])
         for x, t in ((-0.02, (1, 0, 0)), (0.02, (-1, 0, 0))):
-            got = lit_by(replace(mesh, positions=positions - np.array([x, 0, 0], np.float32)), coded(self.tilt), direction)
+            got = lit_by(
+                replace(mesh, positions=positions - np.array([x, 0, 0], np.float32)),
+                coded(self.tilt),
+                direction,
+            )
             self.check(got, self.expected(t, (0, 0, 0), (0, 1, 0), direction), f"x {x}")
 
     def test_the_back_of_a_sheet_is_bent_the_other_way_as_a_whole(self) -> None:

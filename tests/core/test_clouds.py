@@ -1,4 +1,6 @@
-"""Points and lines without faces: read from every format that has them, carried where the destination knows them, told elsewhere."""
+"""Points and lines without faces: read from every format that has them, carried where the destination knows
+them, told elsewhere.
+"""
 
 import io
 from dataclasses import replace
@@ -26,7 +28,14 @@ LINES = np.array([[0, 1], [1, 2], [2, 3]], np.uint32)
 
 def with_cloud(cloud: Cloud) -> Scene:
     given = scene(quad(), materials=(material(),), names=("Floor",))
-    return replace(given, clouds={cloud.id: cloud}, nodes={**given.nodes, "part:scan": Node("part:scan", "Scan", None, compose((0, 1, 0)), cloud=cloud.id)})
+    return replace(
+        given,
+        clouds={cloud.id: cloud},
+        nodes={
+            **given.nodes,
+            "part:scan": Node("part:scan", "Scan", None, compose((0, 1, 0)), cloud=cloud.id),
+        },
+    )
 
 
 SCAN = Cloud("cloud:scan", "Scan", POINTS, colors=COLORS)
@@ -49,7 +58,11 @@ class Carried(TestCase):
                 self.assertEqual([mark for mark, _ in entries], ["exact"])
                 got = next(iter(arrival.clouds.values()))
                 self.assertTrue(same_cloud(cloud, got))
-                np.testing.assert_allclose(arrival.world_matrices()[next(n.id for n in arrival.nodes.values() if n.cloud)][:3, 3], [0, 1, 0], atol=1e-6)
+                np.testing.assert_allclose(
+                    arrival.world_matrices()[next(n.id for n in arrival.nodes.values() if n.cloud)][:3, 3],
+                    [0, 1, 0],
+                    atol=1e-6,
+                )
                 if told:
                     self.assertEqual(entries[0][1], told)
 
@@ -66,7 +79,9 @@ class Carried(TestCase):
 
 class Read(TestCase):
     def test_gltf_by_another_library(self) -> None:
-        data = trimesh.Scene([trimesh.PointCloud(POINTS, (COLORS * 255).astype(np.uint8))]).export(file_type="glb")
+        data = trimesh.Scene([trimesh.PointCloud(POINTS, (COLORS * 255).astype(np.uint8))]).export(
+            file_type="glb"
+        )
         received = receive({"scan.glb": data})
         cloud = next(iter(received.scene.clouds.values()))
         np.testing.assert_allclose(cloud.positions, POINTS)
@@ -85,14 +100,22 @@ class Read(TestCase):
         np.testing.assert_allclose(scan.positions, POINTS)
         assert scan.colors is not None
         np.testing.assert_allclose(scan.colors[0], [1, 0, 128 / 255, 1], atol=1e-6)
-        wires = receive({"a.ply": f"{head}element edge 2\nproperty int vertex1\nproperty int vertex2\nend_header\n{rows}0 1\n2 3\n".encode()}).scene
+        wires = receive(
+            {
+                "a.ply": f"{head}element edge 2\nproperty int vertex1\nproperty int vertex2\nend_header\n{rows}0 1\n2 3\n".encode()
+            }
+        ).scene
         self.assertEqual(next(iter(wires.clouds.values())).lines.tolist(), [[0, 1], [2, 3]])
 
     def test_obj_lines_and_points_beside_faces(self) -> None:
-        text = "".join(f"v {p[0]} {p[1]} {p[2]}\n" for p in POINTS) + "o Stage\nf 1 2 3\no Wire\nl 1 2 4\np 3\n"
+        text = (
+            "".join(f"v {p[0]} {p[1]} {p[2]}\n" for p in POINTS) + "o Stage\nf 1 2 3\no Wire\nl 1 2 4\np 3\n"
+        )
         made = receive({"a.obj": text.encode()}).scene
         held = {n.name: made.clouds[n.cloud] for n in made.nodes.values() if n.cloud}
-        np.testing.assert_allclose(held["Wire lines"].positions[held["Wire lines"].lines], POINTS[[[0, 1], [1, 3]]])
+        np.testing.assert_allclose(
+            held["Wire lines"].positions[held["Wire lines"].lines], POINTS[[[0, 1], [1, 3]]]
+        )
         np.testing.assert_allclose(held["Wire points"].positions, POINTS[2:3])
         self.assertEqual(len(made.parts()), 1)
 
@@ -114,6 +137,12 @@ class Read(TestCase):
         self.assertEqual(held["Curve"].lines.tolist(), [[0, 1], [1, 2], [2, 3], [3, 0]])
 
     def test_units_and_axes_reach_them(self) -> None:
-        told = receive({"a.ply": b"ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty float z\nend_header\n0 0 100\n"}).scene
-        settled = move.mend(told, SHEETS["plain"], [Decision("scene", "up_axis", "Z"), Decision("scene", "unit_m", 0.01)])
+        told = receive(
+            {
+                "a.ply": b"ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty float z\nend_header\n0 0 100\n"
+            }
+        ).scene
+        settled = move.mend(
+            told, SHEETS["plain"], [Decision("scene", "up_axis", "Z"), Decision("scene", "unit_m", 0.01)]
+        )
         np.testing.assert_allclose(next(iter(settled.clouds.values())).positions, [[0, 1, 0]], atol=1e-6)

@@ -20,7 +20,13 @@ SHEETS = built_in_sheets()
 def four(points: list[tuple[float, float, float]]) -> Primitive:
     """Corners a, b, c, d, cut along a c."""
     corners = np.array(points, np.float32)
-    return replace(quad(), positions=corners, normals=None, uvs=(corners[:, :2].copy(),), indices=np.array([[0, 1, 2], [0, 2, 3]], np.uint32))
+    return replace(
+        quad(),
+        positions=corners,
+        normals=None,
+        uvs=(corners[:, :2].copy(),),
+        indices=np.array([[0, 1, 2], [0, 2, 3]], np.uint32),
+    )
 
 
 def cut(primitive: Primitive) -> set[int]:
@@ -45,7 +51,8 @@ class Quads(TestCase):
         self.assertEqual(cut(turned_quads(made, "shorter")), {1, 3})
 
     def test_a_bent_quad_is_cut_where_it_folds_least(self) -> None:
-        # One corner lifted: along the diagonal through its neighbours each half is flat; both ways are tried against the angles.
+        # One corner lifted: along the diagonal through its neighbours each half is flat; both ways are tried
+        # against the angles.
         bent = four([(0, 0, 0), (1, 0, 0), (1, 1, 0.6), (0, 1, 0)])
 
         def fold(p: Primitive) -> float:
@@ -58,7 +65,9 @@ class Quads(TestCase):
         self.assertAlmostEqual(fold(turned_quads(bent, "flatter")), max(fold(bent), fold(other)), places=9)
 
     def test_a_quad_that_is_not_convex_is_left(self) -> None:
-        arrow = four([(0, 0, 0), (1, -1, 0), (0.3, 0, 0), (1, 1, 0)])  # c is inside: only a c keeps both halves the right way round
+        arrow = four(
+            [(0, 0, 0), (1, -1, 0), (0.3, 0, 0), (1, 1, 0)]
+        )  # c is inside: only a c keeps both halves the right way round
         self.assertEqual(cut(turned_quads(arrow, "shorter")), cut(arrow))
         np.testing.assert_array_equal(turned_quads(arrow, "flatter").indices, arrow.indices)
 
@@ -71,11 +80,26 @@ class Quads(TestCase):
         reference = mended(given, SHEETS["plain"], [Decision("part:Thing 1", "diagonals", "shorter")])
         for name in ("lanterna", "fornace", "taccuino"):
             sheet = SHEETS[name]
-            arrival = move.arrive(move.package(move.carry(reference, move.plan(reference, SHEETS["plain"], sheet), sheet), sheet), sheet)
+            arrival = move.arrive(
+                move.package(
+                    move.carry(reference, move.plan(reference, SHEETS["plain"], sheet), sheet), sheet
+                ),
+                sheet,
+            )
             p = next(p for m in arrival.meshes.values() for p in m.primitives)
-            corners = [np.array(v) for v in {tuple(np.round(v, 4)) for v in p.positions[p.indices.reshape(-1)]}]
-            shared = [v for v in corners if all(any(np.allclose(v, p.positions[k], atol=1e-3) for k in t) for t in p.indices)]
+            corners = [
+                np.array(v) for v in {tuple(np.round(v, 4)) for v in p.positions[p.indices.reshape(-1)]}
+            ]
+            shared = [
+                v
+                for v in corners
+                if all(any(np.allclose(v, p.positions[k], atol=1e-3) for k in t) for t in p.indices)
+            ]
             apart = [v for v in corners if not any(v is s for s in shared)]
             self.assertEqual((len(corners), len(shared)), (4, 2))
             # In any unit: the diagonal that was not taken is sqrt(10) / sqrt(2) times as long.
-            self.assertAlmostEqual(float(np.linalg.norm(apart[0] - apart[1]) / np.linalg.norm(shared[0] - shared[1])), 5**0.5, places=2)
+            self.assertAlmostEqual(
+                float(np.linalg.norm(apart[0] - apart[1]) / np.linalg.norm(shared[0] - shared[1])),
+                5**0.5,
+                places=2,
+            )

@@ -11,7 +11,15 @@ import numpy as np
 from tests.core.test_bake import grey, placed
 from tests.making import quad, scene, sky
 from trasloco import move
-from trasloco.proof.effects import MIDDLE_GREY, contrasted, distorted, glowing, hidden_share, seen_through, white
+from trasloco.proof.effects import (
+    MIDDLE_GREY,
+    contrasted,
+    distorted,
+    glowing,
+    hidden_share,
+    seen_through,
+    white,
+)
 from trasloco.proof.staging import effects_of
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, auto_ev100, frame_of, render
@@ -28,7 +36,11 @@ class Formulas(TestCase):
         picture[32, 32] = 10 * white(5.0)
         made = glowing(picture, 5.0, 0.2, 3.0)
         self.assertAlmostEqual(float(made.sum() / picture.sum()), 1.0, places=4)
-        self.assertAlmostEqual(float(made[32, 32, 0]), 10 * white(5.0) - 0.2 * 9 * white(5.0) + 0.2 * 9 * white(5.0) / (2 * math.pi * 1.92**2), delta=0.01 * 10 * white(5.0))
+        self.assertAlmostEqual(
+            float(made[32, 32, 0]),
+            10 * white(5.0) - 0.2 * 9 * white(5.0) + 0.2 * 9 * white(5.0) / (2 * math.pi * 1.92**2),
+            delta=0.01 * 10 * white(5.0),
+        )
         self.assertGreater(float(made[32, 34, 0]), 10.0)
         dim = np.full((16, 16, 3), 0.5 * white(5.0), np.float32)
         np.testing.assert_allclose(glowing(dim, 5.0, 0.2, 3.0), dim, rtol=1e-5)
@@ -40,7 +52,9 @@ class Formulas(TestCase):
 
     def test_distortion_moves_corners_and_leaves_the_middle(self) -> None:
         # A ramp in x: what is seen at the border comes from x (1 + k1 r^2).
-        ramp = np.repeat(np.linspace(-1, 1, 65, dtype=np.float32)[None, :, None], 65, axis=0).repeat(3, axis=2)
+        ramp = np.repeat(np.linspace(-1, 1, 65, dtype=np.float32)[None, :, None], 65, axis=0).repeat(
+            3, axis=2
+        )
         made = distorted(ramp, -0.1)
         self.assertAlmostEqual(float(made[32, 32, 0]), 0.0, places=5)
         self.assertAlmostEqual(float(made[32, 64, 0]), 1 - 0.1 * 0.5, places=4)
@@ -50,7 +64,12 @@ class Formulas(TestCase):
         far = 50.0
         corners = np.array([[0, 0, -far], [0, far, -far], [0, 0, far], [0, far, far]], np.float32)
         wall = Primitive(corners, np.array([[0, 1, 2], [2, 1, 3]], np.uint32), None, material="material:wall")
-        given = scene(wall, placed(100.0, "floor", (0.0, 0.0, 0.0)), materials=(replace(grey("wall"), double_sided=True), grey("floor")), names=("Wall", "Floor"))
+        given = scene(
+            wall,
+            placed(100.0, "floor", (0.0, 0.0, 0.0)),
+            materials=(replace(grey("wall"), double_sided=True), grey("floor")),
+            names=("Wall", "Floor"),
+        )
         flat = flatten(given)
         at_foot = View("foot", looking((0.02, 1.0, 0.0), (0.02, 0.0, 0.0), (0, 0, -1)), 0.002)
         self.assertAlmostEqual(float(hidden_share(flat, at_foot, 8, 8, 1000.0).mean()), 0.5, delta=0.03)
@@ -62,13 +81,24 @@ class Formulas(TestCase):
         origin, looks = frame_of(view, 40, 30)
         np.testing.assert_allclose(origin, [1, 2, 3])
         middle = looks[14:16, 19:21].mean(axis=(0, 1))
-        np.testing.assert_allclose(middle / np.linalg.norm(middle), -np.array([1, 2, 3]) / math.sqrt(14), atol=1e-6)
+        np.testing.assert_allclose(
+            middle / np.linalg.norm(middle), -np.array([1, 2, 3]) / math.sqrt(14), atol=1e-6
+        )
 
 
 class InAProof(TestCase):
     def setUp(self) -> None:
-        given = scene(quad(1.0, "material:a"), materials=(grey("a"),), images=(sky(100.0),), environment=Environment("image:sky", 1.0))
-        self.given, self.view, self.quality = given, View("down", looking((0, 1, 0), (0, 0, 0), (0, 0, -1)), 0.6), Quality(24, 24, 16, 2)
+        given = scene(
+            quad(1.0, "material:a"),
+            materials=(grey("a"),),
+            images=(sky(100.0),),
+            environment=Environment("image:sky", 1.0),
+        )
+        self.given, self.view, self.quality = (
+            given,
+            View("down", looking((0, 1, 0), (0, 0, 0), (0, 0, -1)), 0.6),
+            Quality(24, 24, 16, 2),
+        )
         self.lanterna = sheet_named("lanterna")
 
     def test_only_what_is_wished_and_has_a_formula_is_simulated(self) -> None:
@@ -82,10 +112,18 @@ class InAProof(TestCase):
         meter = auto_ev100(picture.radiance)
         effect = AfterEffect(name="meter", does="", acts="exposure")
         seen = seen_through(picture, [effect], flat, self.view, meter - 2)
-        self.assertAlmostEqual(float(luminance(seen.radiance).mean() / luminance(picture.radiance).mean()), 0.25, delta=0.01)
+        self.assertAlmostEqual(
+            float(luminance(seen.radiance).mean() / luminance(picture.radiance).mean()), 0.25, delta=0.01
+        )
 
     def test_the_arrival_is_compared_as_it_is_seen(self) -> None:
         plain = move.prove(self.given, self.given, [self.view], self.quality)
-        through = move.prove(self.given, self.given, [self.view], self.quality, effects=[AfterEffect(name="look", does="", acts="contrast", amount=0.5)])
+        through = move.prove(
+            self.given,
+            self.given,
+            [self.view],
+            self.quality,
+            effects=[AfterEffect(name="look", does="", acts="contrast", amount=0.5)],
+        )
         self.assertLess(plain.worst.comparison.mean, 0.01)
         self.assertGreater(through.worst.comparison.mean, 1.0)

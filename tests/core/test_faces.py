@@ -15,7 +15,9 @@ from trasloco.scene.transforms import looking
 
 
 def without(faces: list[int], flat: float = 1.0) -> Primitive:
-    """A box, looking out, that lacks some of its twelve faces (0-1 left, 2-3 right, 4-5 down, 6-7 up); ``flat`` squeezes it upright."""
+    """A box, looking out, that lacks some of its twelve faces (0-1 left, 2-3 right, 4-5 down, 6-7 up);
+    ``flat`` squeezes it upright.
+    """
     box = cube()
     kept = np.delete(box.indices, faces, axis=0)
     return replace(box, positions=box.positions * np.array([1, flat, 1], np.float32), indices=kept)
@@ -43,16 +45,34 @@ class Slabs(TestCase):
         first, second = without([4, 5], 0.05), without([4, 5], 0.05)
         a, b = first.indices.copy(), second.indices.copy()
         a[[0]], b[[0, 1, 2, 3, 4, 5]] = a[[0]][:, ::-1], b[[0, 1, 2, 3, 4, 5]][:, ::-1]
-        both = replace(first, positions=np.concatenate([first.positions, second.positions + np.array([3, 0, 0], np.float32)]), indices=np.concatenate([a, b + 8]).astype(np.uint32))
+        both = replace(
+            first,
+            positions=np.concatenate([first.positions, second.positions + np.array([3, 0, 0], np.float32)]),
+            indices=np.concatenate([a, b + 8]).astype(np.uint32),
+        )
         given = scene(both, names=("Hatches",))
-        after = mended(given, PLAIN, kinds(given)["mixed_winding"][0].mends[0].decisions).meshes["mesh:Hatches"].primitives[0]
+        after = (
+            mended(given, PLAIN, kinds(given)["mixed_winding"][0].mends[0].decisions)
+            .meshes["mesh:Hatches"]
+            .primitives[0]
+        )
         for start, shift in ((0, 0.0), (10, 3.0)):
-            piece = replace(after, positions=after.positions - np.array([shift, 0, 0], np.float32), indices=after.indices[start : start + 10])
+            piece = replace(
+                after,
+                positions=after.positions - np.array([shift, 0, 0], np.float32),
+                indices=after.indices[start : start + 10],
+            )
             self.assertTrue(outward(piece).all())
 
     def test_of_a_flat_sheet_rays_tell_nothing_and_the_larger_share_stays(self) -> None:
         sheet = quad()
-        turned = replace(sheet, positions=np.concatenate([sheet.positions, [[1.5, 0, 0]]]).astype(np.float32), normals=None, uvs=(), indices=np.array([[0, 2, 1], [1, 2, 3], [1, 4, 3]], np.uint32))
+        turned = replace(
+            sheet,
+            positions=np.concatenate([sheet.positions, [[1.5, 0, 0]]]).astype(np.float32),
+            normals=None,
+            uvs=(),
+            indices=np.array([[0, 2, 1], [1, 2, 3], [1, 4, 3]], np.uint32),
+        )
         after = mended(scene(turned, names=("Leaf",)), PLAIN, [])
         mixed = kinds(after)["mixed_winding"][0]
         self.assertEqual(mixed.evidence["face_count"], 1)
@@ -60,12 +80,21 @@ class Slabs(TestCase):
 
 class Boxes(TestCase):
     def test_boxes_that_lack_sides_are_found(self) -> None:
-        for faces, words in (([6, 7], "1 side of 1 box missing"), ([6, 7, 0, 1], "2 sides of 1 box missing"), ([6, 7, 4, 5], "2 sides of 1 box missing"), ([6], "half a side of a box missing")):
+        for faces, words in (
+            ([6, 7], "1 side of 1 box missing"),
+            ([6, 7, 0, 1], "2 sides of 1 box missing"),
+            ([6, 7, 4, 5], "2 sides of 1 box missing"),
+            ([6], "half a side of a box missing"),
+        ):
             found = kinds(scene(without(faces), names=("Plinth",)))["open_box"][0]
             self.assertIn(words, found.where)
 
     def test_closed_boxes_sheets_and_wedges_are_not(self) -> None:
-        wedge = replace(without([6]), positions=cube().positions * np.array([1, 1, 1], np.float32) + np.where(np.arange(8)[:, None] == 3, 0.4, 0).astype(np.float32))
+        wedge = replace(
+            without([6]),
+            positions=cube().positions * np.array([1, 1, 1], np.float32)
+            + np.where(np.arange(8)[:, None] == 3, 0.4, 0).astype(np.float32),
+        )
         for other in (cube(), quad(), wedge):
             self.assertNotIn("open_box", kinds(scene(other, names=("Plinth",))))
 
@@ -86,5 +115,13 @@ class Backs(TestCase):
 
     def test_what_looks_away_may_be_drawn_on_both_sides_where_the_destination_can(self) -> None:
         given = scene(with_normals(cube(outward=False), 0.5), names=("Crate",))
-        self.assertEqual([m.label for m in kinds(given, LANTERNA)["faces_away"][0].mends], ["Turn 12 faces", "Draw both sides"] if LANTERNA.materials.two_sided == "flag" else ["Turn 12 faces"])
-        self.assertEqual(len(kinds(given, FORNACE)["faces_away"][0].mends), 2 if FORNACE.materials.two_sided == "flag" else 1)
+        self.assertEqual(
+            [m.label for m in kinds(given, LANTERNA)["faces_away"][0].mends],
+            ["Turn 12 faces", "Draw both sides"]
+            if LANTERNA.materials.two_sided == "flag"
+            else ["Turn 12 faces"],
+        )
+        self.assertEqual(
+            len(kinds(given, FORNACE)["faces_away"][0].mends),
+            2 if FORNACE.materials.two_sided == "flag" else 1,
+        )

@@ -26,7 +26,12 @@ def ball_room() -> Scene:
     """A room under a lamp with a size: noise of soft shadows and bounces."""
     floor, box = quad(3.0), replace(cube(0.6), material="material:m")
     lamp = Light("light:l", "L", "rectangle", intensity=300.0, width_m=0.6, height_m=0.6)
-    return scene(floor, box, materials=(material(base_color=(0.6, 0.5, 0.4), roughness=(0.4,)),), lights=((lamp, looking((0.5, 2, 0.7), (0, 0, 0))),))
+    return scene(
+        floor,
+        box,
+        materials=(material(base_color=(0.6, 0.5, 0.4), roughness=(0.4,)),),
+        lights=((lamp, looking((0.5, 2, 0.7), (0, 0, 0))),),
+    )
 
 
 LOOK = View("look", looking((1.5, 1.6, 2.2), (0, 0.1, 0)), 0.7)
@@ -39,11 +44,15 @@ class Noise(TestCase):
         for samples in (8, 32, 128):
             told, true = [], []
             for seed in range(2):
-                first, second = (render(flat, LOOK, Quality(64, 48, samples, 3, seed=2 * seed + k)) for k in range(2))
+                first, second = (
+                    render(flat, LOOK, Quality(64, 48, samples, 3, seed=2 * seed + k)) for k in range(2)
+                )
                 found = compare(first, second, 4.0, (*flat.material_ids, "none"), flat.part_ids, quick=True)
                 told.append(found.noise)
                 true.append(found.mean)
-            self.assertAlmostEqual(float(np.mean(told) / np.mean(true)), 1.0, delta=0.1, msg=f"{samples} samples")
+            self.assertAlmostEqual(
+                float(np.mean(told) / np.mean(true)), 1.0, delta=0.1, msg=f"{samples} samples"
+            )
 
     def test_what_is_left_when_noise_is_taken_off_is_nothing(self) -> None:
         flat = flatten(ball_room())
@@ -55,41 +64,80 @@ class Noise(TestCase):
 
     def test_a_true_difference_is_told_within_its_interval(self) -> None:
         given = ball_room()
-        other = replace(given, materials={"material:m": replace(given.materials["material:m"], inputs={**given.materials["material:m"].inputs, "base_color": Input((0.615, 0.51, 0.41))})})
+        other = replace(
+            given,
+            materials={
+                "material:m": replace(
+                    given.materials["material:m"],
+                    inputs={**given.materials["material:m"].inputs, "base_color": Input((0.615, 0.51, 0.41))},
+                )
+            },
+        )
         exact = [render(flatten(s), LOOK, Quality(64, 48, 2048, 3, seed=9)) for s in (given, other)]
         truth = compare(*exact, 4.0, ("a", "b"), ("a", "b"), quick=True).subject.value
         self.assertGreater(truth, 0.3)
         paired = [render(flatten(s), LOOK, Quality(64, 48, 64, 3)) for s in (given, other)]
-        self.assertAlmostEqual(compare(*paired, 4.0, ("a", "b"), ("a", "b"), quick=True).subject.value, truth, delta=0.05)
+        self.assertAlmostEqual(
+            compare(*paired, 4.0, ("a", "b"), ("a", "b"), quick=True).subject.value, truth, delta=0.05
+        )
         inside = 0
         for seed in range(6):
-            unpaired = [render(flatten(s), LOOK, Quality(64, 48, 64, 3, seed=20 + 2 * seed + k)) for k, s in enumerate((given, other))]
+            unpaired = [
+                render(flatten(s), LOOK, Quality(64, 48, 64, 3, seed=20 + 2 * seed + k))
+                for k, s in enumerate((given, other))
+            ]
             found = compare(*unpaired, 4.0, ("a", "b"), ("a", "b"), quick=True).subject
             inside += found.low <= truth <= found.high
         self.assertGreaterEqual(inside, 5)
 
     def test_a_tenth_is_told_within_half_a_tenth(self) -> None:
         given = ball_room()
-        other = replace(given, materials={"material:m": replace(given.materials["material:m"], inputs={**given.materials["material:m"].inputs, "base_color": Input((0.6045, 0.5035, 0.4028))})})
+        other = replace(
+            given,
+            materials={
+                "material:m": replace(
+                    given.materials["material:m"],
+                    inputs={
+                        **given.materials["material:m"].inputs,
+                        "base_color": Input((0.6045, 0.5035, 0.4028)),
+                    },
+                )
+            },
+        )
         look = Quality(128, 96, 256, 3, seed=9)
-        truth = compare(*(render(flatten(s), LOOK, look) for s in (given, other)), 4.0, ("a", "b"), ("a", "b"), quick=True).subject.value
+        truth = compare(
+            *(render(flatten(s), LOOK, look) for s in (given, other)), 4.0, ("a", "b"), ("a", "b"), quick=True
+        ).subject.value
         self.assertAlmostEqual(truth, 0.1, delta=0.02)
         for samples in (8, 32):
-            paired = [render(flatten(s), LOOK, replace(look, samples=samples, seed=1)) for s in (given, other)]
-            self.assertAlmostEqual(compare(*paired, 4.0, ("a", "b"), ("a", "b"), quick=True).subject.value, truth, delta=0.05, msg=f"{samples} samples, paired")
+            paired = [
+                render(flatten(s), LOOK, replace(look, samples=samples, seed=1)) for s in (given, other)
+            ]
+            self.assertAlmostEqual(
+                compare(*paired, 4.0, ("a", "b"), ("a", "b"), quick=True).subject.value,
+                truth,
+                delta=0.05,
+                msg=f"{samples} samples, paired",
+            )
         inside = 0
         for seed in range(8):
-            unpaired = [render(flatten(s), LOOK, replace(look, samples=16, seed=20 + 2 * seed + k)) for k, s in enumerate((given, other))]
+            unpaired = [
+                render(flatten(s), LOOK, replace(look, samples=16, seed=20 + 2 * seed + k))
+                for k, s in enumerate((given, other))
+            ]
             found = compare(*unpaired, 4.0, ("a", "b"), ("a", "b"), quick=True).subject
             inside += found.low <= truth <= found.high
         self.assertGreaterEqual(inside, 7)
 
     def test_gaussian_noise_over_a_known_difference(self) -> None:
-        # Lengths of a vector difference with noise in three channels: the mean square grows by that of the noise.
+        # Lengths of a vector difference with noise in three channels: the mean square grows by that of the
+        # noise.
         rng = np.random.default_rng(3)
         noise, again = (rng.normal(0, 0.5, (200_000, 3)) for _ in range(2))
         for true in (0.0, 0.1, 1.0):
-            found = figure_of(np.linalg.norm(noise + np.array([true, 0, 0]), axis=1), np.linalg.norm(again, axis=1))
+            found = figure_of(
+                np.linalg.norm(noise + np.array([true, 0, 0]), axis=1), np.linalg.norm(again, axis=1)
+            )
             self.assertLessEqual(found.low, true + 1e-9)
             self.assertGreaterEqual(found.high, true * 0.97)
             self.assertAlmostEqual(found.value, true, delta=0.08)
@@ -108,7 +156,14 @@ class Judged(TestCase):
         ids[:40] = 0
         ids[:3, :3] = 1
         after[:3, :3] = (0.9, 0.1, 0.1)
-        found = compare(flat_picture(before, ids), flat_picture(after, ids), 0.0, ("large", "small"), ("part",), quick=True)
+        found = compare(
+            flat_picture(before, ids),
+            flat_picture(after, ids),
+            0.0,
+            ("large", "small"),
+            ("part",),
+            quick=True,
+        )
         self.assertLess(found.frame.value, 0.1)
         self.assertLess(found.subject.value, 1.0)
         worst = found.worst_material
@@ -122,7 +177,14 @@ class Judged(TestCase):
         after[0, :3] = 0.0
         ids = np.zeros((100, 100))
         ids[0, :3] = 1
-        found = compare(flat_picture(before, ids), flat_picture(after, ids), 0.0, ("large", "speck"), ("part",), quick=True)
+        found = compare(
+            flat_picture(before, ids),
+            flat_picture(after, ids),
+            0.0,
+            ("large", "speck"),
+            ("part",),
+            quick=True,
+        )
         self.assertLess(3 / 10_000, LEAST_COVER)
         assert found.worst_material is not None
         self.assertEqual(found.worst_material.id, "large")
@@ -145,13 +207,22 @@ class Dark(TestCase):
         glow = material(emission=Input((1.0, 1.0, 1.0)))
         even = sky()
         lit = {
-            "a lamp": scene(quad(), materials=(material(),), lights=((lamp, np.eye(4)),)), "what glows": scene(quad(), materials=(glow,)),
-            "surroundings": scene(quad(), materials=(material(),), images=(even,), environment=Environment(even.id)),
+            "a lamp": scene(quad(), materials=(material(),), lights=((lamp, np.eye(4)),)),
+            "what glows": scene(quad(), materials=(glow,)),
+            "surroundings": scene(
+                quad(), materials=(material(),), images=(even,), environment=Environment(even.id)
+            ),
         }
         for what, given in lit.items():
             self.assertTrue(is_lit(given), what)
-        for what, light in (("off", replace(lamp, enabled=False)), ("none", replace(lamp, intensity=0.0)), ("an opening", replace(lamp, kind="rectangle", opening=True))):
-            self.assertFalse(is_lit(scene(quad(), materials=(material(),), lights=((light, np.eye(4)),))), what)
+        for what, light in (
+            ("off", replace(lamp, enabled=False)),
+            ("none", replace(lamp, intensity=0.0)),
+            ("an opening", replace(lamp, kind="rectangle", opening=True)),
+        ):
+            self.assertFalse(
+                is_lit(scene(quad(), materials=(material(),), lights=((light, np.eye(4)),))), what
+            )
         self.assertFalse(is_lit(bare))
         self.assertTrue(is_lit(in_stand_in_light(bare)))
 
@@ -170,13 +241,19 @@ class Told(TestCase):
     def test_what_cannot_be_shown_is_listed(self) -> None:
         film = image("film", np.full((4, 4, 3), 200, np.uint8))
         made = material(iridescence=Input((0.7,)), attenuation_color=Input((1.0, 1.0, 1.0), Texture(film.id)))
-        self.assertEqual(not_shown(scene(quad(), materials=(made,))), ["Thin film: m", "Transmission colour as an image: m"])
+        self.assertEqual(
+            not_shown(scene(quad(), materials=(made,))),
+            ["Thin film: m", "Transmission colour as an image: m"],
+        )
         self.assertEqual(not_shown(scene(quad(), materials=(material(),))), [])
 
     def test_a_moving_scene_is_looked_at_three_times(self) -> None:
         given = moving()
         views = main_views(given, [VIEW])
-        self.assertEqual([(v.clip, v.time_s) for v in views], [("", 0.0), ("clip:lift", 0.0), ("clip:lift", 0.45), ("clip:lift", 1.0)])
+        self.assertEqual(
+            [(v.clip, v.time_s) for v in views],
+            [("", 0.0), ("clip:lift", 0.0), ("clip:lift", 0.45), ("clip:lift", 1.0)],
+        )
         self.assertEqual(moments_of(replace(given, clips={}), VIEW), [])
         lost = move.prove(given, replace(given, clips={}), views, Quality(64, 48, 8, 1))
         self.assertEqual(lost.worst.view.time_s, 1.0)

@@ -36,7 +36,9 @@ def damaged(data: bytes, rng: random.Random) -> bytes:
         elif kind == 2:
             made[at:at] = made[at : at + rng.randint(1, 64)]
         elif kind == 3:
-            made[at : at + 4] = rng.choice([b"\xff\xff\xff\xff", b"\0\0\0\0", b"\xff\xff\xff\x7f", b"\0\0\x80\x7f"])
+            made[at : at + 4] = rng.choice(
+                [b"\xff\xff\xff\xff", b"\0\0\0\0", b"\xff\xff\xff\x7f", b"\0\0\x80\x7f"]
+            )
         elif kind == 4:
             made[at : at + rng.randint(1, 16)] = bytes(rng.randrange(256) for _ in range(rng.randint(1, 16)))
         else:
@@ -67,7 +69,10 @@ def seeds() -> dict[str, dict[str, bytes]]:
 def packed_seeds() -> dict[str, dict[str, bytes]]:
     """Compressed geometry, decoded in programs of their own; the packed buffer is the file to be damaged."""
     made = CompressedGltf()
-    return {name: {"a.bin": packed, "a.gltf": document} for name, (document, packed) in (("draco", made.draco()), ("meshopt", made.meshopt()))}
+    return {
+        name: {"a.bin": packed, "a.gltf": document}
+        for name, (document, packed) in (("draco", made.draco()), ("meshopt", made.meshopt()))
+    }
 
 
 SLOW = {"usd text": ".usda", "usd crate": ".usdc"}
@@ -81,7 +86,9 @@ def _memory(name: str) -> float:
 
 class Damage(TestCase):
     def hold(self, name: str, act: Callable[[], object]) -> None:
-        """The act ends within the time, adds no more than the memory (its programs' included), and refuses in whole sentences."""
+        """The act ends within the time, adds no more than the memory (its programs' included), and refuses in
+        whole sentences.
+        """
         Path("/proc/self/clear_refs").write_text("5")  # the peak counts from here
         before = _memory("VmRSS")
         children = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
@@ -93,7 +100,9 @@ class Damage(TestCase):
         self.assertLess(time.monotonic() - started, SLOWEST_S, name)
         self.assertLess(_memory("VmHWM") - before, MOST_MIB, name)
         largest = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
-        self.assertTrue(largest == children or largest < MOST_MIB, name)  # a peak of another test's programs is not this act's
+        self.assertTrue(
+            largest == children or largest < MOST_MIB, name
+        )  # a peak of another test's programs is not this act's
 
     def test_models(self) -> None:
         for name, files in seeds().items():
@@ -101,7 +110,12 @@ class Damage(TestCase):
             first = next(iter(files))
             for number in range(ROUNDS):
                 with self.subTest(f"{name} {number}"):
-                    self.hold(name, lambda files=files, first=first, rng=rng: receive({**files, first: damaged(files[first], rng)}))  # type: ignore[misc]
+                    self.hold(
+                        name,
+                        lambda files=files, first=first, rng=rng: receive(
+                            {**files, first: damaged(files[first], rng)}
+                        ),
+                    )  # type: ignore[misc]
 
     def test_layers(self) -> None:
         for name, suffix in SLOW.items():
@@ -109,14 +123,24 @@ class Damage(TestCase):
             data = stage_bytes(suffix, fill_stage)
             for number in range(max(ROUNDS // 4, 4)):
                 with self.subTest(f"{name} {number}"):
-                    self.hold(name, lambda data=data, rng=rng, suffix=suffix: receive({f"a{suffix}": damaged(data, rng), "media/red.png": RED}))  # type: ignore[misc]
+                    self.hold(
+                        name,
+                        lambda data=data, rng=rng, suffix=suffix: receive(
+                            {f"a{suffix}": damaged(data, rng), "media/red.png": RED}
+                        ),
+                    )  # type: ignore[misc]
 
     def test_packed_geometry(self) -> None:
         for name, files in packed_seeds().items():
             rng = random.Random(name)
             for number in range(max(ROUNDS // 4, 4)):
                 with self.subTest(f"{name} {number}"):
-                    self.hold(name, lambda files=files, rng=rng: receive({**files, "a.bin": damaged(files["a.bin"], rng)}))  # type: ignore[misc]
+                    self.hold(
+                        name,
+                        lambda files=files, rng=rng: receive(
+                            {**files, "a.bin": damaged(files["a.bin"], rng)}
+                        ),
+                    )  # type: ignore[misc]
 
     def test_packed_texels(self) -> None:
         rng = random.Random("ktx2")
@@ -132,7 +156,9 @@ class Damage(TestCase):
             data = encode(texels, kind)
             for number in range(ROUNDS):
                 with self.subTest(f"{kind} {number}"):
-                    self.hold(kind, lambda kind=kind, data=data, rng=rng: self.decoded(kind, damaged(data, rng)))  # type: ignore[misc]
+                    self.hold(
+                        kind, lambda kind=kind, data=data, rng=rng: self.decoded(kind, damaged(data, rng))
+                    )  # type: ignore[misc]
 
     def decoded(self, kind: str, data: bytes) -> None:
         image = identify("i", f"a.{kind}", f"a.{kind}", data)

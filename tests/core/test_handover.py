@@ -24,19 +24,38 @@ def handed(given: Scene) -> tuple[str, str]:
     carried = move.carry(given, move.plan(given, PLAIN, LANTERNA), LANTERNA)
     package = move.package(carried, LANTERNA)
     proof = move.prove(given, move.arrive(package, LANTERNA), quality=Quality(32, 18, 2, 1))
-    return packing_list(carried, package, LANTERNA), write_report(carried, package, move.survey(move.Received(given, ()), PLAIN, LANTERNA), PLAIN, LANTERNA, shown_proof(proof))
+    return packing_list(carried, package, LANTERNA), write_report(
+        carried,
+        package,
+        move.survey(move.Received(given, ()), PLAIN, LANTERNA),
+        PLAIN,
+        LANTERNA,
+        shown_proof(proof),
+    )
 
 
 class Papers(TestCase):
     def test_the_packing_list_names_everything_that_travels(self) -> None:
         text, _ = handed(rich())
-        for words in ("5 parts", "Floor", "Roughness → Roughness: R taken out, packed into G → media/m-surface.png G", "lost    Sheen", "20 cd", "media/environment.exr", "materials.json"):
+        for words in (
+            "5 parts",
+            "Floor",
+            "Roughness → Roughness: R taken out, packed into G → media/m-surface.png G",
+            "lost    Sheen",
+            "20 cd",
+            "media/environment.exr",
+            "materials.json",
+        ):
             self.assertIn(words, text)
 
     def test_names_cannot_smuggle_markup_into_the_report(self) -> None:
         given = rich()
         evil = "<script>alert(1)</script>"
-        given = replace(given, name=evil, materials={k: replace(m, name=m.name + evil) for k, m in given.materials.items()})
+        given = replace(
+            given,
+            name=evil,
+            materials={k: replace(m, name=m.name + evil) for k, m in given.materials.items()},
+        )
         _, page = handed(given)
         self.assertNotIn("<script>", page)
         self.assertIn("ΔE", page)
@@ -44,7 +63,9 @@ class Papers(TestCase):
         self.assertIn("data:image/png;base64,", page)
 
     def test_sizes_are_told_in_decimal_units(self) -> None:
-        self.assertEqual([human_size(n) for n in (0, 999, 1000, 1_250_000)], ["0 B", "999 B", "1.0 kB", "1.2 MB"])
+        self.assertEqual(
+            [human_size(n) for n in (0, 999, 1000, 1_250_000)], ["0 B", "999 B", "1.0 kB", "1.2 MB"]
+        )
 
 
 class Ramp(TestCase):
@@ -63,20 +84,36 @@ class Ramp(TestCase):
 
 class Untouched(TestCase):
     def test_images_go_as_they_are_and_nothing_is_said(self) -> None:
-        given = scene(quad(), materials=(replace(textured(), alpha_mode="mask", double_sided=True),), images=PICTURES)
+        given = scene(
+            quad(), materials=(replace(textured(), alpha_mode="mask", double_sided=True),), images=PICTURES
+        )
         carried = move.carry(given, move.pass_on_untouched(given, LANTERNA), LANTERNA)
         self.assertEqual({i.data for i in carried.images.values()} - {i.data for i in PICTURES}, set())
         arrived = next(iter(move.arrive(move.package(carried, LANTERNA), LANTERNA).materials.values()))
         self.assertEqual((arrived.alpha_mode, arrived.double_sided), ("opaque", False))
-        # One image fell into the packed slot: Lanterna reads occlusion, roughness and metalness from its channels.
-        self.assertEqual({arrived.inputs[n].texture.channels for n in ("occlusion", "roughness", "metalness")}, {"r", "g", "b"})
-        self.assertEqual(len({arrived.inputs[n].texture.image for n in ("occlusion", "roughness", "metalness")}), 1)
+        # One image fell into the packed slot: Lanterna reads occlusion, roughness and metalness from its
+        # channels.
+        self.assertEqual(
+            {arrived.inputs[n].texture.channels for n in ("occlusion", "roughness", "metalness")},
+            {"r", "g", "b"},
+        )
+        self.assertEqual(
+            len({arrived.inputs[n].texture.image for n in ("occlusion", "roughness", "metalness")}), 1
+        )
 
     def test_borrowed_light_keeps_the_arrivals_surfaces(self) -> None:
         given = rich()
-        dark = replace(given, lights={}, nodes={k: replace(n, light=None) for k, n in given.nodes.items()}, environment=None)
+        dark = replace(
+            given,
+            lights={},
+            nodes={k: replace(n, light=None) for k, n in given.nodes.items()},
+            environment=None,
+        )
         lit = under_light_of(given, dark)
-        self.assertEqual((set(lit.lights), lit.environment, lit.materials), (set(given.lights), given.environment, dark.materials))
+        self.assertEqual(
+            (set(lit.lights), lit.environment, lit.materials),
+            (set(given.lights), given.environment, dark.materials),
+        )
 
 
 class BuiltInSheets(TestCase):
@@ -91,4 +128,8 @@ class BuiltInSheets(TestCase):
             if sheet.role == "destination":
                 self.assertTrue(sheet.layout and sheet.habits, sheet.name)
                 for one in sheet.materials.sets:
-                    self.assertEqual(len("".join(one.channels)), len(set("".join(one.channels))), f"{sheet.name}: {one.name}")
+                    self.assertEqual(
+                        len("".join(one.channels)),
+                        len(set("".join(one.channels))),
+                        f"{sheet.name}: {one.name}",
+                    )

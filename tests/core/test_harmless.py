@@ -1,4 +1,6 @@
-"""Files that ask for much and bring little are refused before anything is allocated; what is cut stays one finding."""
+"""Files that ask for much and bring little are refused before anything is allocated; what is cut stays one
+finding.
+"""
 
 import io
 import resource
@@ -31,12 +33,27 @@ SHEETS = built_in_sheets()
 
 def asking(count: int, sparse: bool = True) -> bytes:
     """A GLB of some hundred bytes whose points are an accessor without data."""
-    accessor: dict[str, object] = {"componentType": 5126, "count": count, "type": "VEC3", "min": [0, 0, 0], "max": [0, 0, 0]}
+    accessor: dict[str, object] = {
+        "componentType": 5126,
+        "count": count,
+        "type": "VEC3",
+        "min": [0, 0, 0],
+        "max": [0, 0, 0],
+    }
     if sparse:
-        accessor["sparse"] = {"count": 1, "indices": {"bufferView": 0, "componentType": 5125}, "values": {"bufferView": 1}}
+        accessor["sparse"] = {
+            "count": 1,
+            "indices": {"bufferView": 0, "componentType": 5125},
+            "values": {"bufferView": 1},
+        }
     document = {
-        "asset": {"version": "2.0"}, "scenes": [{"nodes": [0]}], "nodes": [{"mesh": 0}], "meshes": [{"primitives": [{"attributes": {"POSITION": 0}}]}], "accessors": [accessor],
-        "bufferViews": [{"buffer": 0, "byteLength": 4}, {"buffer": 0, "byteOffset": 4, "byteLength": 12}], "buffers": [{"byteLength": 16}],
+        "asset": {"version": "2.0"},
+        "scenes": [{"nodes": [0]}],
+        "nodes": [{"mesh": 0}],
+        "meshes": [{"primitives": [{"attributes": {"POSITION": 0}}]}],
+        "accessors": [accessor],
+        "bufferViews": [{"buffer": 0, "byteLength": 4}, {"buffer": 0, "byteOffset": 4, "byteLength": 12}],
+        "buffers": [{"byteLength": 16}],
     }
     return pack_glb(document, struct.pack("<I3f", 0, 1.0, 2.0, 3.0))
 
@@ -90,8 +107,12 @@ class Cut(TestCase):
         for cut in (whole.data[: len(whole.data) // 2], whole.data[:-1]):
             broken = identify("image:cloth", "cloth.png", "cloth.png", cut)
             self.assertIn("cut short", broken.problem)
-            made = material(base_color=Texture("image:cloth", "rgb", "srgb"), roughness=Texture("image:fine", "r"))
-            given = scene(quad(), materials=(made,), images=(broken, image("fine", np.full((8, 8, 1), 99, np.uint8))))
+            made = material(
+                base_color=Texture("image:cloth", "rgb", "srgb"), roughness=Texture("image:fine", "r")
+            )
+            given = scene(
+                quad(), materials=(made,), images=(broken, image("fine", np.full((8, 8, 1), 99, np.uint8)))
+            )
             for to in ("lanterna", "taccuino", "fornace"):
                 sheet = SHEETS[to]
                 self.assertIn("unreadable_image", {f.kind for f in notice(given, SHEETS["plain"], sheet, [])})
@@ -128,10 +149,16 @@ class Confined(TestCase):
         clips = f'clips = {{ dictionary default = {{ asset[] assetPaths = [@{self.canary}@]\n string primPath = "/Bird"\n double2[] active = [(0, 0)]\n double2[] times = [(0, 0), (1, 1)] }} }}'
         received = receive({"a.usda": self.layer(clips)})
         self.assertIn("value_clips", {f.kind for f in received.findings})
-        np.testing.assert_allclose(next(iter(received.scene.meshes.values())).primitives[0].positions[:, 2], 0)
+        np.testing.assert_allclose(
+            next(iter(received.scene.meshes.values())).primitives[0].positions[:, 2], 0
+        )
 
     def test_nothing_else_leads_outside_in_any_variant(self) -> None:
-        arcs = (f"prepend references = @{self.canary}@", f"prepend payload = @{self.canary}@", 'variants = { string look = "plain" }\nprepend variantSets = "look"')
+        arcs = (
+            f"prepend references = @{self.canary}@",
+            f"prepend payload = @{self.canary}@",
+            'variants = { string look = "plain" }\nprepend variantSets = "look"',
+        )
         inside = f'    variantSet "look" = {{\n        "plain" {{\n        }}\n        "other" (prepend references = @{self.canary}@) {{\n        }}\n    }}\n'
         for metadata, more in ((arcs[0], ""), (arcs[1], ""), (arcs[2], inside)):
             with self.assertRaisesRegex(Refused, "outside the delivery"):

@@ -15,6 +15,8 @@ class Held(TestCase):
         demo_files()
         held = json.loads(HELD.read_text())
         now = {what: made for name in SMALL for what, made in held_of(name, Path(settings.DATA_DIR) / "demo")}
-        told = [line for what, made in now.items() for line in differences(held.get(what, "nothing"), made, what)]
+        told = [
+            line for what, made in now.items() for line in differences(held.get(what, "nothing"), made, what)
+        ]
         self.assertEqual(told, [])
         self.assertGreater(len(now), 15)

@@ -1,4 +1,6 @@
-"""Layers over inputs: formulas, what the renderer shows, what a MaterialX document says with them, and one delivered image in their place."""
+"""Layers over inputs: formulas, what the renderer shows, what a MaterialX document says with them, and one
+delivered image in their place.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,13 @@ HALF = image("mask", np.where(np.arange(8)[None, :, None] < 4, 255, 0).repeat(8,
 
 
 def decal(uv_set: int = 0, blend: str = "over", weight: float = 1.0) -> Layer:
-    return Layer(Texture("image:decal", "rgb", "srgb", uv_set), (1.0, 1.0, 1.0), Texture("image:mask", "r", uv_set=uv_set), blend, weight)  # type: ignore[arg-type]
+    return Layer(
+        Texture("image:decal", "rgb", "srgb", uv_set),
+        (1.0, 1.0, 1.0),
+        Texture("image:mask", "r", uv_set=uv_set),
+        blend,
+        weight,
+    )  # type: ignore[arg-type]
 
 
 def layered(*layers: Layer, second: bool = False) -> Scene:
@@ -40,8 +48,15 @@ def layered(*layers: Layer, second: bool = False) -> Scene:
     floor = quad(4)
     if second:
         # The second set shows the decal mirrored, so that its mask covers the right half instead of the left.
-        floor = replace(floor, uvs=(floor.uvs[0], np.stack([1 - floor.uvs[0][:, 0], floor.uvs[0][:, 1]], axis=1)))
-    return scene(floor, materials=(material(base_color=base, specular=(0.0,)),), images=(sky(), BASE, DECAL, HALF), environment=Environment("image:sky", 1.0))
+        floor = replace(
+            floor, uvs=(floor.uvs[0], np.stack([1 - floor.uvs[0][:, 0], floor.uvs[0][:, 1]], axis=1))
+        )
+    return scene(
+        floor,
+        materials=(material(base_color=base, specular=(0.0,)),),
+        images=(sky(), BASE, DECAL, HALF),
+        environment=Environment("image:sky", 1.0),
+    )
 
 
 def linear(code: int) -> float:
@@ -51,9 +66,16 @@ def linear(code: int) -> float:
 class Formulas(TestCase):
     def test_blends_follow_compositing_level_1(self) -> None:
         below, layer = np.array([[0.5, 0.2, 0.0]], np.float32), np.array([[0.5, 0.5, 1.0]], np.float32)
-        for blend, expected in {"over": [0.5, 0.5, 1.0], "multiply": [0.25, 0.1, 0.0], "add": [1.0, 0.7, 1.0], "screen": [0.75, 0.6, 1.0]}.items():
+        for blend, expected in {
+            "over": [0.5, 0.5, 1.0],
+            "multiply": [0.25, 0.1, 0.0],
+            "add": [1.0, 0.7, 1.0],
+            "screen": [0.75, 0.6, 1.0],
+        }.items():
             np.testing.assert_allclose(laid_over(below, layer, 1.0, blend)[0], expected, rtol=1e-6)
-            np.testing.assert_allclose(laid_over(below, layer, 0.5, blend)[0], (np.array(expected) + below[0]) / 2, rtol=1e-6)
+            np.testing.assert_allclose(
+                laid_over(below, layer, 0.5, blend)[0], (np.array(expected) + below[0]) / 2, rtol=1e-6
+            )
 
 
 class Shown(TestCase):
@@ -61,7 +83,9 @@ class Shown(TestCase):
         found = []
         for x in (-1.0, 1.0):
             view = View("half", looking((x, 0.5, 0), (x, 0, 0), (0, 0, -1)), 0.05)
-            found.append(render(flatten(given), view, Quality(8, 8, 64, 1)).radiance.reshape(-1, 3).mean(axis=0))
+            found.append(
+                render(flatten(given), view, Quality(8, 8, 64, 1)).radiance.reshape(-1, 3).mean(axis=0)
+            )
         return found[0], found[1]
 
     def test_a_decal_lies_where_its_mask_and_uv_set_say(self) -> None:
@@ -82,15 +106,28 @@ class Shown(TestCase):
             np.testing.assert_allclose(right, expected, atol=0.01)
             floor = next(iter(given.meshes.values())).primitives[0]
             corners, weights = floor.indices[[0, 1]], np.array([[0.1, 0.2, 0.7], [0.5, 0.4, 0.1]])
-            values = values_on("base_color", given.materials["material:m"].inputs["base_color"], floor, given.images, corners, weights)
+            values = values_on(
+                "base_color",
+                given.materials["material:m"].inputs["base_color"],
+                floor,
+                given.images,
+                corners,
+                weights,
+            )
             uv = (floor.uvs[0][corners] * weights[..., None]).sum(axis=1)
             for u, value in zip(uv[:, 0], values, strict=True):
-                np.testing.assert_allclose(value, [linear(255), 0.0, linear(64)] if u < 0.5 or not bounded else [linear(128)] * 3, atol=0.01)
+                np.testing.assert_allclose(
+                    value,
+                    [linear(255), 0.0, linear(64)] if u < 0.5 or not bounded else [linear(128)] * 3,
+                    atol=0.01,
+                )
 
     def test_weight_and_blend_count(self) -> None:
         ground = linear(128)
         left, _ = self.colors(layered(decal(blend="multiply", weight=0.5)))
-        np.testing.assert_allclose(left, [ground * (1 + c) / 2 for c in (linear(255), 0.0, linear(64))], atol=0.01)
+        np.testing.assert_allclose(
+            left, [ground * (1 + c) / 2 for c in (linear(255), 0.0, linear(64))], atol=0.01
+        )
 
 
 class Flattened(TestCase):
@@ -102,7 +139,9 @@ class Flattened(TestCase):
 
     def test_layers_that_lie_alike_become_one_image_exactly(self) -> None:
         crossing, arrived = self.delivered(layered(decal()))
-        self.assertEqual((crossing.mark, next(s.kind for s in crossing.steps)), ("exact", "flatten"), crossing.reason)  # type: ignore[attr-defined]
+        self.assertEqual(
+            (crossing.mark, next(s.kind for s in crossing.steps)), ("exact", "flatten"), crossing.reason
+        )  # type: ignore[attr-defined]
         texture = arrived.materials["material:m"].inputs["base_color"].texture
         assert texture is not None
         self.assertEqual(arrived.materials["material:m"].inputs["base_color"].layers, ())
@@ -116,14 +155,29 @@ class Flattened(TestCase):
         crossing, arrived = self.delivered(given)
         self.assertEqual(crossing.mark, "close")  # type: ignore[attr-defined]
         self.assertLess(crossing.rms, 0.02)  # type: ignore[attr-defined]
-        arrived = replace(arrived, environment=given.environment, images={**arrived.images, "image:sky": given.images["image:sky"]})
-        pictures = [render(flatten(one), View("all", looking((0, 3, 0), (0, 0, 0), (0, 0, -1)), 0.7), Quality(32, 32, 32, 1)).radiance for one in (given, arrived)]
+        arrived = replace(
+            arrived,
+            environment=given.environment,
+            images={**arrived.images, "image:sky": given.images["image:sky"]},
+        )
+        pictures = [
+            render(
+                flatten(one),
+                View("all", looking((0, 3, 0), (0, 0, 0), (0, 0, -1)), 0.7),
+                Quality(32, 32, 32, 1),
+            ).radiance
+            for one in (given, arrived)
+        ]
         self.assertLess(float(np.abs(pictures[0] - pictures[1]).mean()), 0.01)
 
     def test_what_shares_the_image_goes_into_the_atlas_too(self) -> None:
         given = layered(decal(1), second=True)
         opacity = Input((1.0,), Texture("image:mask", "r"))
-        cut = replace(given.materials["material:m"], alpha_mode="mask", inputs={**given.materials["material:m"].inputs, "opacity": opacity})
+        cut = replace(
+            given.materials["material:m"],
+            alpha_mode="mask",
+            inputs={**given.materials["material:m"].inputs, "opacity": opacity},
+        )
         _, arrived = self.delivered(replace(given, materials={"material:m": cut}))
         inputs = arrived.materials["material:m"].inputs
         base, seen = inputs["base_color"].texture, inputs["opacity"].texture
@@ -133,18 +187,34 @@ class Flattened(TestCase):
         self.assertAlmostEqual(float((alpha > 0.5).mean()), 0.5, delta=0.25)
 
     def test_what_is_done_to_the_whole_stays_done(self) -> None:
-        # A sheet that asks for occlusion in the base colour: the decal is darkened with what lies below it, flattened or drawn anew.
-        own = changed(SHEETS["fornace"], {"materials.occlusion_multiplied": True}).model_copy(update={"name": "Own"})
+        # A sheet that asks for occlusion in the base colour: the decal is darkened with what lies below it,
+        # flattened or drawn anew.
+        own = changed(SHEETS["fornace"], {"materials.occlusion_multiplied": True}).model_copy(
+            update={"name": "Own"}
+        )
         shade = image("shade", np.full((8, 8, 1), 128, np.uint8))
         for second in (False, True):
-            for below in (Input((1.0, 1.0, 1.0), Texture("image:base", "rgb", "srgb"), layers=(decal(int(second)),)), Input((0.5, 0.5, 0.5), layers=(decal(int(second)),))):
+            for below in (
+                Input((1.0, 1.0, 1.0), Texture("image:base", "rgb", "srgb"), layers=(decal(int(second)),)),
+                Input((0.5, 0.5, 0.5), layers=(decal(int(second)),)),
+            ):
                 given = layered(decal(int(second)), second=second)
-                made = replace(given.materials["material:m"], inputs={**given.materials["material:m"].inputs, "base_color": below, "occlusion": Input((1.0,), Texture("image:shade", "r"))})
+                made = replace(
+                    given.materials["material:m"],
+                    inputs={
+                        **given.materials["material:m"].inputs,
+                        "base_color": below,
+                        "occlusion": Input((1.0,), Texture("image:shade", "r")),
+                    },
+                )
                 given = replace(given.with_material(made), images={**given.images, shade.id: shade})
                 carried = carry(given, plan(given, BOTTEGA, own), own)
                 crossing = next(c for c in carried.plan.crossings if c.name == "base_color")
-                self.assertEqual((crossing.mark, "occlude" in [s.kind for s in crossing.steps]), ("close", True))
-                # The reference's colour is not darkened: what occlusion takes from it is told as a difference.
+                self.assertEqual(
+                    (crossing.mark, "occlude" in [s.kind for s in crossing.steps]), ("close", True)
+                )
+                # The reference's colour is not darkened: what occlusion takes from it is told as a
+                # difference.
                 self.assertGreater(crossing.rms or 0, 0.03)
                 texture = carried.scene.materials["material:m"].inputs["base_color"].texture
                 assert texture is not None
@@ -153,17 +223,43 @@ class Flattened(TestCase):
 
     def test_blended_opacity_beside_a_decal_becomes_a_cut_at_the_same_place(self) -> None:
         given = layered(decal(1), second=True)
-        half = image("half", np.where(np.arange(8)[None, :, None] < 4, 200, 60).repeat(8, axis=0).astype(np.uint8))
-        soft = replace(given.materials["material:m"], alpha_mode="blend", alpha_cutoff=0.9, inputs={**given.materials["material:m"].inputs, "opacity": Input((1.0,), Texture("image:half", "r"))})
-        own = changed(SHEETS["lanterna"], {"materials.alpha": ["opaque", "mask"]}).model_copy(update={"name": "Own"})
+        half = image(
+            "half", np.where(np.arange(8)[None, :, None] < 4, 200, 60).repeat(8, axis=0).astype(np.uint8)
+        )
+        soft = replace(
+            given.materials["material:m"],
+            alpha_mode="blend",
+            alpha_cutoff=0.9,
+            inputs={
+                **given.materials["material:m"].inputs,
+                "opacity": Input((1.0,), Texture("image:half", "r")),
+            },
+        )
+        own = changed(SHEETS["lanterna"], {"materials.alpha": ["opaque", "mask"]}).model_copy(
+            update={"name": "Own"}
+        )
         given = replace(given.with_material(soft), images={**given.images, half.id: half})
         carried = carry(given, plan(given, BOTTEGA, own), own)
-        self.assertEqual((carried.scene.materials["material:m"].alpha_mode, carried.scene.materials["material:m"].alpha_cutoff), ("mask", 0.5))
+        self.assertEqual(
+            (
+                carried.scene.materials["material:m"].alpha_mode,
+                carried.scene.materials["material:m"].alpha_cutoff,
+            ),
+            ("mask", 0.5),
+        )
 
     def test_a_scalar_takes_layers_as_well(self) -> None:
         rough = Input((0.8,), layers=(Layer(Texture("image:mask", "r"), (0.2,), None, "over", 1.0),))
         given = layered()
-        given = replace(given, materials={"material:m": replace(given.materials["material:m"], inputs={**given.materials["material:m"].inputs, "roughness": rough})})
+        given = replace(
+            given,
+            materials={
+                "material:m": replace(
+                    given.materials["material:m"],
+                    inputs={**given.materials["material:m"].inputs, "roughness": rough},
+                )
+            },
+        )
         carried = carry(given, plan(given, BOTTEGA, SHEETS["fornace"], ()), SHEETS["fornace"])
         texture = carried.scene.materials["material:m"].inputs["roughness"].texture
         assert texture is not None
@@ -175,27 +271,60 @@ class Flattened(TestCase):
 class Decided(TestCase):
     def test_layers_are_laid_and_taken_away_by_decision(self) -> None:
         given = layered()
-        value = [{"texture": {"image": "image:decal"}, "blend": "multiply", "weight": 0.5, "mask": {"image": "image:mask", "channels": "r"}}]
+        value = [
+            {
+                "texture": {"image": "image:decal"},
+                "blend": "multiply",
+                "weight": 0.5,
+                "mask": {"image": "image:mask", "channels": "r"},
+            }
+        ]
         made = mended(given, BOTTEGA, [Decision("material:m/base_color", "layers", value)])
         layer = made.materials["material:m"].inputs["base_color"].layers[0]
-        self.assertEqual((layer.blend, layer.weight, layer.texture.image, layer.factor, layer.texture.encoding), ("multiply", 0.5, "image:decal", (1.0, 1.0, 1.0), "srgb"))
-        self.assertEqual(mended(made, BOTTEGA, [Decision("material:m/base_color", "layers", [])]).materials["material:m"].inputs["base_color"].layers, ())
+        self.assertEqual(
+            (layer.blend, layer.weight, layer.texture.image, layer.factor, layer.texture.encoding),
+            ("multiply", 0.5, "image:decal", (1.0, 1.0, 1.0), "srgb"),
+        )
+        self.assertEqual(
+            mended(made, BOTTEGA, [Decision("material:m/base_color", "layers", [])])
+            .materials["material:m"]
+            .inputs["base_color"]
+            .layers,
+            (),
+        )
 
     def test_what_cannot_be_a_layer_is_refused(self) -> None:
         given = layered()
-        for value in ([{"texture": {"image": "image:none"}}], [{"texture": {"image": "image:decal"}, "blend": "burn"}], [{"texture": {"image": "image:decal"}, "weight": 2}], [{"texture": {"image": "image:decal"}, "factor": "abc"}], [{}], "decal"):
+        for value in (
+            [{"texture": {"image": "image:none"}}],
+            [{"texture": {"image": "image:decal"}, "blend": "burn"}],
+            [{"texture": {"image": "image:decal"}, "weight": 2}],
+            [{"texture": {"image": "image:decal"}, "factor": "abc"}],
+            [{}],
+            "decal",
+        ):
             with self.assertRaises(Refused):
                 mended(given, BOTTEGA, [Decision("material:m/base_color", "layers", value)])
         with self.assertRaises(Refused):
-            mended(given, BOTTEGA, [Decision("material:m/normal", "layers", [{"texture": {"image": "image:decal"}}])])
+            mended(
+                given,
+                BOTTEGA,
+                [Decision("material:m/normal", "layers", [{"texture": {"image": "image:decal"}}])],
+            )
 
     def test_a_shared_colour_changes_with_the_one_it_is_shared_with(self) -> None:
         first, second = material("a", base_color=(0.1, 0.2, 0.3)), material("b", base_color=(0.5, 0.5, 0.5))
         given = scene(quad(1, "material:a"), quad(1, "material:b"), materials=(first, second))
         linked = [Decision("material:b/base_color", "factor_like", "material:a/base_color")]
-        self.assertEqual(mended(given, BOTTEGA, linked).materials["material:b"].inputs["base_color"].factor, (0.1, 0.2, 0.3))
+        self.assertEqual(
+            mended(given, BOTTEGA, linked).materials["material:b"].inputs["base_color"].factor,
+            (0.1, 0.2, 0.3),
+        )
         changed = [*linked, Decision("material:a/base_color", "factor", [0.9, 0.0, 0.0])]
-        self.assertEqual(mended(given, BOTTEGA, changed).materials["material:b"].inputs["base_color"].factor, (0.9, 0.0, 0.0))
+        self.assertEqual(
+            mended(given, BOTTEGA, changed).materials["material:b"].inputs["base_color"].factor,
+            (0.9, 0.0, 0.0),
+        )
 
 
 DOCUMENT = """<?xml version="1.0"?>
@@ -214,12 +343,19 @@ DOCUMENT = """<?xml version="1.0"?>
 
 class Read(TestCase):
     def test_a_mix_over_another_uv_set_is_read_as_a_layer(self) -> None:
-        files = {"trunk.mtlx": DOCUMENT.encode(), "base.png": BASE.data, "decal.png": DECAL.data, "mask.png": noise_image("mask", channels=1).data}
+        files = {
+            "trunk.mtlx": DOCUMENT.encode(),
+            "base.png": BASE.data,
+            "decal.png": DECAL.data,
+            "mask.png": noise_image("mask", channels=1).data,
+        }
         made = receive(files).scene
         base = next(iter(made.materials.values())).inputs["base_color"]
         assert base.texture is not None
         self.assertEqual((base.texture.uv_set, len(base.layers)), (0, 1))
         layer = base.layers[0]
         assert layer.mask is not None
-        self.assertEqual((layer.blend, layer.texture.uv_set, layer.mask.uv_set, layer.mask.channels), ("over", 1, 1, "r"))
+        self.assertEqual(
+            (layer.blend, layer.texture.uv_set, layer.mask.uv_set, layer.mask.channels), ("over", 1, 1, "r")
+        )
         self.assertTrue(math.isclose(layer.weight, 1.0))

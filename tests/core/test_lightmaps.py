@@ -1,4 +1,6 @@
-"""Lightmaps as a whole: charts, densities, places, seams, faults that are planted and found, and what arrives."""
+"""Lightmaps as a whole: charts, densities, places, seams, faults that are planted and found, and what
+arrives.
+"""
 
 from __future__ import annotations
 
@@ -21,30 +23,63 @@ from trasloco.light.lightmaps.wishes import Wish, excuses, wish_of
 from trasloco.proof.undoing import suspects
 from trasloco.scene.images import identify, pixels
 from trasloco.scene.light_codes import read, rgbm_codes, rgbm_values, written
-from trasloco.scene.model import Camera, Channel, Clip, Decision, Environment, Light, Node, Primitive, Scene, Tags
+from trasloco.scene.model import (
+    Camera,
+    Channel,
+    Clip,
+    Decision,
+    Environment,
+    Light,
+    Node,
+    Primitive,
+    Scene,
+    Tags,
+)
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import sheet_named
 from trasloco.sheets.model import Sheet
 
 LANTERNA, TACCUINO, PLAIN = sheet_named("lanterna"), sheet_named("taccuino"), sheet_named("plain")
-ON = [Decision("lightmaps", "lightmaps", True), Decision("lightmaps", "paths", 64), Decision("lightmaps", "bounces", 1), Decision("lightmaps", "lightmap_mib", 0.06)]
+ON = [
+    Decision("lightmaps", "lightmaps", True),
+    Decision("lightmaps", "paths", 64),
+    Decision("lightmaps", "bounces", 1),
+    Decision("lightmaps", "lightmap_mib", 0.06),
+]
 
 
 def box(size: tuple[float, float, float], at: tuple[float, float, float], to: str) -> Primitive:
     """A closed box with sharp edges, standing where asked."""
     one = cube(1.0, f"material:{to}")
     corners = one.positions[one.indices.reshape(-1)] * np.array(size, np.float32) + np.array(at, np.float32)
-    return Primitive(corners.astype(np.float32), np.arange(len(corners), dtype=np.uint32).reshape(-1, 3), None, material=f"material:{to}")
+    return Primitive(
+        corners.astype(np.float32),
+        np.arange(len(corners), dtype=np.uint32).reshape(-1, 3),
+        None,
+        material=f"material:{to}",
+    )
 
 
 def walled(thick: float, per_metre: float, lamp: bool = True) -> tuple[Scene, Wish]:
-    """A floor of 4 m under a wall across its middle, with a lamp on one side only: light on the other side is a leak."""
+    """A floor of 4 m under a wall across its middle, with a lamp on one side only: light on the other side is
+    a leak.
+    """
     floor = quad(4.0, "material:floor")
     wall = box((max(thick, 1e-4), 2.0, 4.2), (0.03, 0.95, 0.0), "wall")
     bulb = Light("light:bulb", "Bulb", "point", intensity=200.0)
     lights = ((bulb, looking((-1.0, 1.2, 0), (-1.0, 0, 0), (0, 0, 1))),) if lamp else ()
-    given = scene(floor, wall, materials=(material("floor", base_color=(0.5,) * 3, specular=(0.0,)), material("wall", **BLACK)), images=(sky(0.02),), environment=Environment("image:sky", 1.0), names=("Floor", "Wall"), lights=lights)
-    return given, Wish(True, 64, 0, left_out=frozenset({"part:Wall"}), density={"part:Floor": per_metre}, budget_mib=16)
+    given = scene(
+        floor,
+        wall,
+        materials=(material("floor", base_color=(0.5,) * 3, specular=(0.0,)), material("wall", **BLACK)),
+        images=(sky(0.02),),
+        environment=Environment("image:sky", 1.0),
+        names=("Floor", "Wall"),
+        lights=lights,
+    )
+    return given, Wish(
+        True, 64, 0, left_out=frozenset({"part:Wall"}), density={"part:Floor": per_metre}, budget_mib=16
+    )
 
 
 def bake(given: Scene, wish: Wish, sheet: Sheet = LANTERNA) -> Baked:
@@ -63,7 +98,10 @@ class Charts(TestCase):
         self.assertIn("overlap", why_unsound([sound, sound]))
         self.assertIn("leaves", why_unsound([replace(flat, uvs=(flat.uvs[0], flat.uvs[0] * 2))]))
         self.assertIn("uses only", why_unsound([replace(flat, uvs=(flat.uvs[0], flat.uvs[0] * 0.2))]))
-        self.assertIn("stretched", why_unsound([replace(flat, uvs=(flat.uvs[0], flat.uvs[0] * np.array([1, 0.2], np.float32)))]))
+        self.assertIn(
+            "stretched",
+            why_unsound([replace(flat, uvs=(flat.uvs[0], flat.uvs[0] * np.array([1, 0.2], np.float32)))]),
+        )
         kept, charts = with_light_uvs(scene(sound, names=("A",)), {"mesh:A": 64})
         self.assertFalse(charts["mesh:A"].made)
         np.testing.assert_array_equal(kept.meshes["mesh:A"].primitives[0].uvs[1], sound.uvs[1])
@@ -73,13 +111,18 @@ class Charts(TestCase):
         made, charts = with_light_uvs(given, {"mesh:Box": 128})
         before, after = given.meshes["mesh:Box"].primitives[0], made.meshes["mesh:Box"].primitives[0]
         np.testing.assert_array_equal(after.positions[after.indices], before.positions[before.indices])
-        self.assertEqual((charts["mesh:Box"].overlap, charts["mesh:Box"].charts, charts["mesh:Box"].reason), (0.0, 6, "there is no second UV set"))
+        self.assertEqual(
+            (charts["mesh:Box"].overlap, charts["mesh:Box"].charts, charts["mesh:Box"].reason),
+            (0.0, 6, "there is no second UV set"),
+        )
         self.assertGreater(charts["mesh:Box"].share, 0.4)
         self.assertEqual(len(set(charts_of(after.uvs[1], after.indices).tolist())), 6)
 
     def test_stretch_is_the_ratio_of_a_texels_sides(self) -> None:
         flat = quad(2.0)
-        u, v, stretch = slopes(flat.positions.astype(float), flat.uvs[0] * np.array([1.0, 0.25]), flat.indices)
+        u, v, stretch = slopes(
+            flat.positions.astype(float), flat.uvs[0] * np.array([1.0, 0.25]), flat.indices
+        )
         np.testing.assert_allclose(u, 2.0)
         np.testing.assert_allclose(v, 8.0)
         np.testing.assert_allclose(stretch, 4.0)
@@ -88,9 +131,19 @@ class Charts(TestCase):
 
 class Sharing(TestCase):
     def test_texels_are_shared_by_area_and_by_what_a_camera_sees(self) -> None:
-        near, far = quad(2.0), replace(quad(2.0), positions=quad(2.0).positions + np.array([0, 0, 100], np.float32))
+        near, far = (
+            quad(2.0),
+            replace(quad(2.0), positions=quad(2.0).positions + np.array([0, 0, 100], np.float32)),
+        )
         given = scene(near, far, names=("Near", "Far"))
-        given = replace(given, cameras={"camera:c": Camera("camera:c", "Eye", 0.6, 1.5)}, nodes={**given.nodes, "part:Eye": Node("part:Eye", "Eye", None, looking((0, 3, 5), (0, 0, 0)), camera="camera:c")})
+        given = replace(
+            given,
+            cameras={"camera:c": Camera("camera:c", "Eye", 0.6, 1.5)},
+            nodes={
+                **given.nodes,
+                "part:Eye": Node("part:Eye", "Eye", None, looking((0, 3, 5), (0, 0, 0)), camera="camera:c"),
+            },
+        )
         parts = ["part:Near", "part:Far"]
         self.assertEqual(areas(given, parts), {"part:Near": 4.0, "part:Far": 4.0})
         shared = densities(given, parts, 10_000, Wish())
@@ -108,48 +161,126 @@ class Sharing(TestCase):
             taken = [np.zeros((h, w), int) for w, h in placed.sizes]
             self.assertTrue(all(side & (side - 1) == 0 for size in placed.sizes for side in size))
             for place in placed.places.values():
-                self.assertTrue(place.x >= BORDER and place.y >= BORDER and place.x + place.width + BORDER <= placed.sizes[place.image][0])
-                taken[place.image][place.y - BORDER : place.y + place.height + BORDER, place.x - BORDER : place.x + place.width + BORDER] += 1
+                self.assertTrue(
+                    place.x >= BORDER
+                    and place.y >= BORDER
+                    and place.x + place.width + BORDER <= placed.sizes[place.image][0]
+                )
+                taken[place.image][
+                    place.y - BORDER : place.y + place.height + BORDER,
+                    place.x - BORDER : place.x + place.width + BORDER,
+                ] += 1
             self.assertLessEqual(max(int(t.max()) for t in taken), 1)
         self.assertLess(len(together(wanted, 256).sizes), 8)
 
     def test_what_moves_or_is_not_lit_receives_none(self) -> None:
-        given = scene(quad(), quad(), quad(1, "material:sign"), quad(1, "material:pane"), materials=(material(), replace(material("sign"), unlit=True), material("pane", transmission=(1.0,))), names=("Door", "Puppet", "Sign", "Pane"))
-        turning = Clip("clip:c", "Turn", (Channel("part:Door", "rotation", np.zeros(1, np.float32), np.array([[0, 0, 0, 1]], np.float32)),))
-        given = replace(given, clips={"clip:c": turning}, nodes={**given.nodes, "part:Puppet": replace(given.nodes["part:Puppet"], tags=Tags(still=False))})
-        self.assertEqual(excuses(given, Wish()), {"part:Door": "moves", "part:Puppet": "moves", "part:Sign": "is not lit", "part:Pane": "is glass"})
+        given = scene(
+            quad(),
+            quad(),
+            quad(1, "material:sign"),
+            quad(1, "material:pane"),
+            materials=(
+                material(),
+                replace(material("sign"), unlit=True),
+                material("pane", transmission=(1.0,)),
+            ),
+            names=("Door", "Puppet", "Sign", "Pane"),
+        )
+        turning = Clip(
+            "clip:c",
+            "Turn",
+            (
+                Channel(
+                    "part:Door", "rotation", np.zeros(1, np.float32), np.array([[0, 0, 0, 1]], np.float32)
+                ),
+            ),
+        )
+        given = replace(
+            given,
+            clips={"clip:c": turning},
+            nodes={**given.nodes, "part:Puppet": replace(given.nodes["part:Puppet"], tags=Tags(still=False))},
+        )
+        self.assertEqual(
+            excuses(given, Wish()),
+            {
+                "part:Door": "moves",
+                "part:Puppet": "moves",
+                "part:Sign": "is not lit",
+                "part:Pane": "is glass",
+            },
+        )
         self.assertEqual(excuses(given, Wish(left_out=frozenset({"part:Sign"})))["part:Sign"], "left out")
 
     def test_wishes_follow_decisions_and_the_sheet(self) -> None:
         self.assertFalse(wish_of([], LANTERNA.lightmaps).wanted)
         self.assertFalse(wish_of(ON, sheet_named("fornace").lightmaps).wanted)
-        asked = wish_of([*ON, Decision("part:a", "texels_per_metre", 30), Decision("part:b", "receives", False)], LANTERNA.lightmaps)
-        self.assertEqual((asked.wanted, asked.samples, asked.bounces, asked.density, asked.left_out, asked.budget_mib), (True, 64, 1, {"part:a": 30.0}, frozenset({"part:b"}), 0.06))
+        asked = wish_of(
+            [*ON, Decision("part:a", "texels_per_metre", 30), Decision("part:b", "receives", False)],
+            LANTERNA.lightmaps,
+        )
+        self.assertEqual(
+            (asked.wanted, asked.samples, asked.bounces, asked.density, asked.left_out, asked.budget_mib),
+            (True, 64, 1, {"part:a": 30.0}, frozenset({"part:b"}), 0.06),
+        )
 
 
 class Codes(TestCase):
     def test_rgbm_keeps_light_within_its_bits(self) -> None:
         share = np.random.default_rng(1).random((64, 64, 3)).astype(np.float32) ** 4
         back = rgbm_values(rgbm_codes(share))
-        # Half a step of the root, relative to the shared factor: at most 1 / 255 of the root of the brightest channel, twice over.
+        # Half a step of the root, relative to the shared factor: at most 1 / 255 of the root of the brightest
+        # channel, twice over.
         most = np.sqrt(share.max(axis=-1, keepdims=True))
         self.assertTrue((np.abs(np.sqrt(back) - np.sqrt(share)) <= most / 255 * 0.51 + 1e-4).all())
         np.testing.assert_array_equal(rgbm_codes(np.zeros((1, 1, 3), np.float32))[0, 0, :3], 0)
 
     def test_files_come_back_as_the_light_they_hold(self) -> None:
         across = np.linspace(0, 1, 32, dtype=np.float32)
-        lux = np.stack([870 * np.outer(across, across), 400 * np.outer(across, 1 - across) + 20, np.full((32, 32), 90.0)], axis=-1).astype(np.float32)
-        for encoding, compressed, near in (("half float", False, 0.001), ("rgbm", False, 0.004), ("8 bit", False, 0.004), ("rgbm", True, 0.01)):
+        lux = np.stack(
+            [
+                870 * np.outer(across, across),
+                400 * np.outer(across, 1 - across) + 20,
+                np.full((32, 32), 90.0),
+            ],
+            axis=-1,
+        ).astype(np.float32)
+        for encoding, compressed, near in (
+            ("half float", False, 0.001),
+            ("rgbm", False, 0.004),
+            ("8 bit", False, 0.004),
+            ("rgbm", True, 0.01),
+        ):
             data, kind, level = written(lux, encoding, compressed)
-            self.assertEqual((kind, level), ({"half float": "exr"}.get(encoding, "ktx2" if compressed else "png"), 870.0))
-            self.assertLess(float(np.abs(read(identify("i", f"a.{kind}", "", data), encoding) * level - lux).mean()), near * level, encoding)
+            self.assertEqual(
+                (kind, level), ({"half float": "exr"}.get(encoding, "ktx2" if compressed else "png"), 870.0)
+            )
+            self.assertLess(
+                float(np.abs(read(identify("i", f"a.{kind}", "", data), encoding) * level - lux).mean()),
+                near * level,
+                encoding,
+            )
 
 
 class Faults(TestCase):
     def test_what_mends_all_is_the_most_that_any_part_needs(self) -> None:
-        asked = [Fault("noise", f"part:{k}", 0.1, 3.0, "", "", "", (Decision("lightmaps", "paths", paths),)) for k, paths in enumerate((256, 1024, 512))]
-        asked += [Fault("coarse", part, 0.1, 3.0, "", "", "", (Decision(part, "texels_per_metre", value),)) for part, value in (("part:a", 20.0), ("part:b", 30.0))]
-        self.assertEqual(cures(asked), {"noise": [Decision("lightmaps", "paths", 1024)], "coarse": [Decision("part:a", "texels_per_metre", 20.0), Decision("part:b", "texels_per_metre", 30.0)]})
+        asked = [
+            Fault("noise", f"part:{k}", 0.1, 3.0, "", "", "", (Decision("lightmaps", "paths", paths),))
+            for k, paths in enumerate((256, 1024, 512))
+        ]
+        asked += [
+            Fault("coarse", part, 0.1, 3.0, "", "", "", (Decision(part, "texels_per_metre", value),))
+            for part, value in (("part:a", 20.0), ("part:b", 30.0))
+        ]
+        self.assertEqual(
+            cures(asked),
+            {
+                "noise": [Decision("lightmaps", "paths", 1024)],
+                "coarse": [
+                    Decision("part:a", "texels_per_metre", 20.0),
+                    Decision("part:b", "texels_per_metre", 30.0),
+                ],
+            },
+        )
 
     def test_a_thin_wall_leaks_is_found_and_its_cure_mends_it(self) -> None:
         given, wish = walled(0.03, 12.0)
@@ -161,14 +292,23 @@ class Faults(TestCase):
         self.assertEqual(faults_of(bake(given, cured), "leak"), [])
 
     def test_planted_leaks_are_recalled_where_they_are(self) -> None:
-        # Texels on the dark side of a wall without thickness, one away from it, are lit by bilinear reading: all along the wall, and nowhere else.
+        # Texels on the dark side of a wall without thickness, one away from it, are lit by bilinear reading:
+        # all along the wall, and nowhere else.
         given, wish = walled(0.0, 16.0)
         baked = bake(given, wish)
         leak = baked.faults.maps[0]["leak"] > 2.3
         covered = baked.gathered[0].covered
         lux = baked.lux[0].mean(axis=-1)
-        edges = (covered.centre[:, :-1] >= 0) & (covered.centre[:, 1:] >= 0) & (np.abs(np.diff(lux, axis=1)) > 0.4 * np.minimum(lux[:, :-1], lux[:, 1:]) + 1.0)
-        edges_down = (covered.centre[:-1] >= 0) & (covered.centre[1:] >= 0) & (np.abs(np.diff(lux, axis=0)) > 0.4 * np.minimum(lux[:-1], lux[1:]) + 1.0)
+        edges = (
+            (covered.centre[:, :-1] >= 0)
+            & (covered.centre[:, 1:] >= 0)
+            & (np.abs(np.diff(lux, axis=1)) > 0.4 * np.minimum(lux[:, :-1], lux[:, 1:]) + 1.0)
+        )
+        edges_down = (
+            (covered.centre[:-1] >= 0)
+            & (covered.centre[1:] >= 0)
+            & (np.abs(np.diff(lux, axis=0)) > 0.4 * np.minimum(lux[:-1], lux[1:]) + 1.0)
+        )
         if edges_down.sum() > edges.sum():
             planted, near = edges_down, leak[:-1] | leak[1:]
         else:
@@ -178,8 +318,17 @@ class Faults(TestCase):
         self.assertEqual(len(faults_of(baked, "leak")), 1)
 
     def test_a_sound_scene_raises_no_alarm(self) -> None:
-        open_floor = scene(quad(4.0, "material:floor"), box((0.5, 0.5, 0.5), (0.8, 0.25, 0.3), "block"), materials=(grey("floor"), grey("block")), images=(sky(3.0),), environment=Environment("image:sky", 1.0), names=("Floor", "Block"))
-        baked = bake(open_floor, Wish(True, 256, 1, density={"part:Floor": 16.0, "part:Block": 24.0}, budget_mib=16))
+        open_floor = scene(
+            quad(4.0, "material:floor"),
+            box((0.5, 0.5, 0.5), (0.8, 0.25, 0.3), "block"),
+            materials=(grey("floor"), grey("block")),
+            images=(sky(3.0),),
+            environment=Environment("image:sky", 1.0),
+            names=("Floor", "Block"),
+        )
+        baked = bake(
+            open_floor, Wish(True, 256, 1, density={"part:Floor": 16.0, "part:Block": 24.0}, budget_mib=16)
+        )
         self.assertEqual([(f.kind, f.part) for f in baked.faults.found], [])
 
     def test_too_few_paths_are_told_and_more_mend_it(self) -> None:
@@ -192,11 +341,18 @@ class Faults(TestCase):
 
     def test_steps_are_told_where_light_outruns_the_texels(self) -> None:
         lamp = Light("light:l", "Lamp", "point", intensity=3.0)
-        given = scene(quad(1.2, "material:floor"), materials=(grey("floor"),), lights=((lamp, looking((0, 0.15, 0), (0, 0, 0), (0, 0, 1))),), names=("Floor",))
+        given = scene(
+            quad(1.2, "material:floor"),
+            materials=(grey("floor"),),
+            lights=((lamp, looking((0, 0.15, 0), (0, 0, 0), (0, 0, 1))),),
+            names=("Floor",),
+        )
         coarse = faults_of(bake(given, Wish(True, 16, 0, density={"part:Floor": 12.0})), "coarse")
         self.assertEqual([fault.part for fault in coarse], ["part:Floor"])
         self.assertGreater(float(coarse[0].decisions[0].value), 22.0)
-        self.assertEqual(faults_of(bake(given, Wish(True, 16, 0, density={"part:Floor": 80.0})), "coarse"), [])
+        self.assertEqual(
+            faults_of(bake(given, Wish(True, 16, 0, density={"part:Floor": 80.0})), "coarse"), []
+        )
 
 
 def _speckled() -> np.ndarray:
@@ -209,10 +365,15 @@ def _speckled() -> np.ndarray:
 class Demonstration(TestCase):
     def test_the_stages_planted_faults_are_found_and_their_cures_mend_them(self) -> None:
         read = move.receive({"stage.glb": demo_stage().read_bytes()}).scene
-        given = replace(read, images={**read.images, "image:sky": sky(2.0)}, environment=Environment("image:sky", 1.0))
+        given = replace(
+            read, images={**read.images, "image:sky": sky(2.0)}, environment=Environment("image:sky", 1.0)
+        )
         wish = Wish(True, 16, 2, budget_mib=0.25)
         first = bake(given, wish)
-        names = {kind: {given.nodes[fault.part].name for fault in faults_of(first, kind)} for kind in ("leak", "noise")}
+        names = {
+            kind: {given.nodes[fault.part].name for fault in faults_of(first, kind)}
+            for kind in ("leak", "noise")
+        }
         self.assertIn(LEAKING, names["leak"])
         self.assertIn(BLOTCHY, names["noise"])
         leak = next(fault for fault in faults_of(first, "leak") if given.nodes[fault.part].name == LEAKING)
@@ -226,12 +387,36 @@ class Demonstration(TestCase):
 class Whole(TestCase):
     def test_seams_are_stitched(self) -> None:
         # A round body in a strong light from one side: charts meet where light changes.
-        theta, phi = np.meshgrid(np.linspace(0.02, np.pi - 0.02, 33), np.linspace(0, 2 * np.pi, 65), indexing="ij")
-        points = np.stack([np.sin(theta) * np.cos(phi), np.cos(theta) + 1.2, np.sin(theta) * np.sin(phi)], axis=-1).reshape(-1, 3).astype(np.float32)
-        faces = np.array([[a, a + 1, a + 65] for r in range(32) for a in range(65 * r, 65 * r + 64)] + [[a + 1, a + 66, a + 65] for r in range(32) for a in range(65 * r, 65 * r + 64)], np.uint32)
+        theta, phi = np.meshgrid(
+            np.linspace(0.02, np.pi - 0.02, 33), np.linspace(0, 2 * np.pi, 65), indexing="ij"
+        )
+        points = (
+            np.stack([np.sin(theta) * np.cos(phi), np.cos(theta) + 1.2, np.sin(theta) * np.sin(phi)], axis=-1)
+            .reshape(-1, 3)
+            .astype(np.float32)
+        )
+        faces = np.array(
+            [[a, a + 1, a + 65] for r in range(32) for a in range(65 * r, 65 * r + 64)]
+            + [[a + 1, a + 66, a + 65] for r in range(32) for a in range(65 * r, 65 * r + 64)],
+            np.uint32,
+        )
         normals = points - np.array([0, 1.2, 0], np.float32)
-        ball = Primitive(points, faces, normals / np.linalg.norm(normals, axis=1, keepdims=True), material="material:m")
-        given = scene(ball, materials=(grey("m"),), images=(sky(0.5),), environment=Environment("image:sky", 1.0), lights=((Light("light:s", "Sun", "sun", intensity=20.0, angle_rad=0.05), looking((3, 4, 1), (0, 0, 0))),), names=("Ball",))
+        ball = Primitive(
+            points, faces, normals / np.linalg.norm(normals, axis=1, keepdims=True), material="material:m"
+        )
+        given = scene(
+            ball,
+            materials=(grey("m"),),
+            images=(sky(0.5),),
+            environment=Environment("image:sky", 1.0),
+            lights=(
+                (
+                    Light("light:s", "Sun", "sun", intensity=20.0, angle_rad=0.05),
+                    looking((3, 4, 1), (0, 0, 0)),
+                ),
+            ),
+            names=("Ball",),
+        )
         wish = Wish(True, 64, 0, density={"part:Ball": 24.0}, stitched=False)
         loose, sewn = bake(given, wish), bake(given, replace(wish, stitched=True))
         self.assertGreater(loose.seam, 1.0)
@@ -245,12 +430,22 @@ class Whole(TestCase):
         self.assertEqual(again.gathered[0].rays, first.gathered[0].rays)
         more = bake_lightmaps(given, given, LANTERNA, replace(wish, samples=96), known=known)
         self.assertEqual((more.gathered[0].samples, more.keys), (96, first.keys))
-        brighter = replace(given, lights={k: replace(v, intensity=v.intensity * 2) for k, v in given.lights.items()})
-        self.assertNotEqual(bake_lightmaps(brighter, brighter, LANTERNA, replace(wish, samples=1)).keys, first.keys)
+        brighter = replace(
+            given, lights={k: replace(v, intensity=v.intensity * 2) for k, v in given.lights.items()}
+        )
+        self.assertNotEqual(
+            bake_lightmaps(brighter, brighter, LANTERNA, replace(wish, samples=1)).keys, first.keys
+        )
 
     def test_it_arrives_at_both_destinations_as_it_was_baked(self) -> None:
         given, _ = walled(0.2, 12.0)
-        twin = replace(given.nodes["part:Floor"], id="part:Twin", name="Twin", matrix=given.nodes["part:Floor"].matrix @ np.diag([0.5, 1, 0.5, 1]) + np.array([[0, 0, 0, 8.0], [0] * 4, [0] * 4, [0] * 4]))
+        twin = replace(
+            given.nodes["part:Floor"],
+            id="part:Twin",
+            name="Twin",
+            matrix=given.nodes["part:Floor"].matrix @ np.diag([0.5, 1, 0.5, 1])
+            + np.array([[0, 0, 0, 8.0], [0] * 4, [0] * 4, [0] * 4]),
+        )
         given = replace(given, nodes={**given.nodes, twin.id: twin})
         for sheet, near in ((LANTERNA, 0.002), (TACCUINO, 0.02)):
             carried = move.carry(given, move.plan(given, PLAIN, sheet), sheet)
@@ -262,10 +457,15 @@ class Whole(TestCase):
             for name, node in names.items():
                 planned = baked.laid.scene.nodes[f"part:{name}"].lightmap
                 assert node.lightmap is not None and planned is not None
-                texels = pixels(arrival.images[node.lightmap.image]).astype(np.float32)[..., :3] * node.lightmap.level
+                texels = (
+                    pixels(arrival.images[node.lightmap.image]).astype(np.float32)[..., :3]
+                    * node.lightmap.level
+                )
                 wanted = baked.lux[int(planned.image.rpartition(" ")[2])]
                 np.testing.assert_allclose(texels, wanted, atol=near * node.lightmap.level)
-                np.testing.assert_allclose([node.lightmap.scale, node.lightmap.offset], [planned.scale, planned.offset], atol=1e-6)
+                np.testing.assert_allclose(
+                    [node.lightmap.scale, node.lightmap.offset], [planned.scale, planned.offset], atol=1e-6
+                )
             mesh = arrival.meshes[names["Floor"].mesh or ""]
             self.assertEqual(len(mesh.primitives[0].uvs), 2)
             found = [one for one in suspects(given, arrival) if one.id == "lightmaps"]
@@ -281,12 +481,26 @@ class Whole(TestCase):
         floor = next(node for node in arrival.parts() if node.name == "Floor")
         assert floor.lightmap is not None
         # 200 cd at 1.2 m: about 139 lux straight below, a little less over the width of a texel.
-        self.assertAlmostEqual(float(pixels(arrival.images[floor.lightmap.image]).max()) * floor.lightmap.level, 200 / 1.2**2, delta=6)
+        self.assertAlmostEqual(
+            float(pixels(arrival.images[floor.lightmap.image]).max()) * floor.lightmap.level,
+            200 / 1.2**2,
+            delta=6,
+        )
 
     def test_moved_by_hand_or_shared_by_two_parts_light_is_each_ones_own(self) -> None:
         lamp = Light("light:l", "Lamp", "point", intensity=50.0)
-        given = scene(quad(1.0), materials=(grey("m"),), lights=((lamp, looking((0, 1, 0), (0, 0, 0), (0, 0, 1))),), names=("A",))
-        away = replace(given.nodes["part:A"], id="part:B", name="B", matrix=np.array([[1, 0, 0, 30.0], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]]))
+        given = scene(
+            quad(1.0),
+            materials=(grey("m"),),
+            lights=((lamp, looking((0, 1, 0), (0, 0, 0), (0, 0, 1))),),
+            names=("A",),
+        )
+        away = replace(
+            given.nodes["part:A"],
+            id="part:B",
+            name="B",
+            matrix=np.array([[1, 0, 0, 30.0], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]]),
+        )
         given = replace(given, nodes={**given.nodes, "part:B": away})
         baked = bake(given, Wish(True, 16, 0, density={"part:A": 16.0, "part:B": 16.0}))
         means = {}

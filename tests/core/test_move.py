@@ -47,7 +47,9 @@ class Teatrino(TestCase):
         received = move.receive(gather([demo_files()[2]]))
         found: dict[str, set[str]] = {}
         for finding in move.survey(received, BOTTEGA, LANTERNA):
-            names = {received.scene.nodes[t].name for t in finding.targets if t in received.scene.nodes} or {finding.where.split(" · ")[0]}
+            names = {received.scene.nodes[t].name for t in finding.targets if t in received.scene.nodes} or {
+                finding.where.split(" · ")[0]
+            }
             found.setdefault(finding.kind, set()).update(names)
         self.assertEqual(found["faces_away"], {"Wing flat left 1", "Trunk lid"})
         self.assertEqual(found["leftover_tint"], {"Trunk body", "Trunk lid"})
@@ -64,14 +66,29 @@ class Teatrino(TestCase):
         received = move.receive(gather([archive]))
         mends = [d for f in move.survey(received, BOTTEGA, LANTERNA) if f.mends for d in f.mends[0].decisions]
         reference = move.mend(received.scene, BOTTEGA, mends)
-        fitted = move.arrive(move.package(move.carry(reference, move.plan(reference, BOTTEGA, LANTERNA, mends), LANTERNA), LANTERNA), LANTERNA)
+        fitted = move.arrive(
+            move.package(
+                move.carry(reference, move.plan(reference, BOTTEGA, LANTERNA, mends), LANTERNA), LANTERNA
+            ),
+            LANTERNA,
+        )
         literal = move.mend(received.scene, PLAIN)
-        untouched = move.arrive(move.package(move.carry(literal, move.pass_on_untouched(literal, LANTERNA), LANTERNA), LANTERNA), LANTERNA)
+        untouched = move.arrive(
+            move.package(move.carry(literal, move.pass_on_untouched(literal, LANTERNA), LANTERNA), LANTERNA),
+            LANTERNA,
+        )
         # Even the unit and the axis put right by hand, the rest passed on as it is.
         sized = move.mend(received.scene, PLAIN, [d for d in mends if d.target == "scene"])
-        turned = move.arrive(move.package(move.carry(sized, move.pass_on_untouched(sized, LANTERNA), LANTERNA), LANTERNA), LANTERNA)
-        (good, noise), (bad, _), (halfway, _) = (mean_difference(common, made, view) for made in (fitted, untouched, turned))
-        print(f"\n    fitted ΔE {good:.2f} (noise {noise:.2f}), untouched ΔE {bad:.2f}, untouched but sized ΔE {halfway:.2f}")
+        turned = move.arrive(
+            move.package(move.carry(sized, move.pass_on_untouched(sized, LANTERNA), LANTERNA), LANTERNA),
+            LANTERNA,
+        )
+        (good, noise), (bad, _), (halfway, _) = (
+            mean_difference(common, made, view) for made in (fitted, untouched, turned)
+        )
+        print(
+            f"\n    fitted ΔE {good:.2f} (noise {noise:.2f}), untouched ΔE {bad:.2f}, untouched but sized ΔE {halfway:.2f}"
+        )
         self.assertLess(good, 2.3)
         self.assertGreater(bad, 15)
         self.assertGreater(halfway, 5)
@@ -82,7 +99,9 @@ class Proofs(TestCase):
     def test_a_scene_against_itself_differs_by_nothing(self) -> None:
         given = rich()
         proof = move.prove(given, given, quality=Quality(64, 36, 4, 2))
-        self.assertEqual((proof.worst.comparison.mean, proof.worst.comparison.noise, proof.verdict), (0.0, 0.0, "not seen"))
+        self.assertEqual(
+            (proof.worst.comparison.mean, proof.worst.comparison.noise, proof.verdict), (0.0, 0.0, "not seen")
+        )
 
     def test_noise_is_of_the_size_of_what_sampling_alone_does(self) -> None:
         """Two unpaired pictures of one scene: their mean difference is noise, and the floor must be near it."""
@@ -101,7 +120,10 @@ class Proofs(TestCase):
 
     def test_verdicts_have_the_words_and_limits(self) -> None:
         limits = Verdict()
-        self.assertEqual([limits.words(v) for v in (0.5, 1.5, 3.0, 8.0)], ["not seen", "hardly seen", "seen when compared", "seen at once"])
+        self.assertEqual(
+            [limits.words(v) for v in (0.5, 1.5, 3.0, 8.0)],
+            ["not seen", "hardly seen", "seen when compared", "seen at once"],
+        )
         self.assertEqual(Verdict(not_seen=2.0).words(1.5), "not seen")
 
     def test_materials_are_told_apart(self) -> None:
@@ -109,20 +131,38 @@ class Proofs(TestCase):
         changed = move.mend(given, PLAIN, [])
         from trasloco.scene.model import Decision
 
-        changed = move.mend(given, PLAIN, [Decision("material:cloth/base_color", "factor", [0.9, 0.1, 0.1]), Decision("material:cloth/emission", "factor", [0.0, 0.0, 0.0])])
+        changed = move.mend(
+            given,
+            PLAIN,
+            [
+                Decision("material:cloth/base_color", "factor", [0.9, 0.1, 0.1]),
+                Decision("material:cloth/emission", "factor", [0.0, 0.0, 0.0]),
+            ],
+        )
         shares = move.prove(given, changed, quality=Quality(160, 90, 8, 1)).worst.comparison.materials
         self.assertEqual(shares[0].id, "material:cloth")
 
     def test_the_first_picture_is_coarse_and_early(self) -> None:
         seen: list[tuple[str, tuple[int, ...]]] = []
-        move.prove(rich(), rich(), quality=Quality(64, 36, 8, 1), on_pass=lambda view, side, picture, ev: seen.append((side, picture.even.shape)))
-        self.assertEqual([s for s in seen if s[1] == (9, 16, 3)], [("reference", (9, 16, 3)), ("reference", (9, 16, 3)), ("arrival", (9, 16, 3))])
+        move.prove(
+            rich(),
+            rich(),
+            quality=Quality(64, 36, 8, 1),
+            on_pass=lambda view, side, picture, ev: seen.append((side, picture.even.shape)),
+        )
+        self.assertEqual(
+            [s for s in seen if s[1] == (9, 16, 3)],
+            [("reference", (9, 16, 3)), ("reference", (9, 16, 3)), ("arrival", (9, 16, 3))],
+        )
         self.assertEqual(seen[0], ("reference", (9, 16, 3)))
         self.assertIn(("arrival", (36, 64, 3)), seen)
 
     def test_samples_show_the_material(self) -> None:
         given = rich()
-        red, blue = (render_sample(given, f"material:{m}", 48, 4).radiance.mean(axis=(0, 1)) for m in ("paint", "cloth"))
+        red, blue = (
+            render_sample(given, f"material:{m}", 48, 4).radiance.mean(axis=(0, 1))
+            for m in ("paint", "cloth")
+        )
         self.assertGreater(red[2], red[0])
         self.assertGreater(blue[0], blue[2])
 
@@ -139,7 +179,12 @@ class Purity(TestCase):
 
 class CommandLine(TestCase):
     def run_it(self, *words: str) -> subprocess.CompletedProcess[str]:
-        return subprocess.run([str(Path(sys.executable).parent / "trasloco"), *words], capture_output=True, text=True, env={**os.environ, "NO_COLOR": "1"})
+        return subprocess.run(
+            [str(Path(sys.executable).parent / "trasloco"), *words],
+            capture_output=True,
+            text=True,
+            env={**os.environ, "NO_COLOR": "1"},
+        )
 
     def test_survey_move_and_refusal(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
@@ -149,21 +194,63 @@ class CommandLine(TestCase):
             source.write_bytes(write_glb(rich()))
             told = self.run_it("survey", str(source), "--json")
             self.assertEqual((told.returncode, json.loads(told.stdout)["parts"]), (1, 5), told.stderr)
-            self.assertEqual({f["kind"] for f in json.loads(told.stdout)["findings"]}, {"not_normals", "half_metal"})  # its images are noise
+            self.assertEqual(
+                {f["kind"] for f in json.loads(told.stdout)["findings"]}, {"not_normals", "half_metal"}
+            )  # its images are noise
             decisions = Path(folder) / "d.json"
             decisions.write_text(json.dumps([{"target": "part:Pane", "field": "include", "value": False}]))
             out = Path(folder) / "out"
-            moved = self.run_it("move", str(source), "--from", "plain", "--to", "lanterna", "--out", str(out), "--decisions", str(decisions), "--json")
+            moved = self.run_it(
+                "move",
+                str(source),
+                "--from",
+                "plain",
+                "--to",
+                "lanterna",
+                "--out",
+                str(out),
+                "--decisions",
+                str(decisions),
+                "--json",
+            )
             self.assertEqual(moved.returncode, 1, moved.stderr)
             document = json.loads(moved.stdout)
             self.assertEqual(document["plan"]["marks"]["lost"], 2)  # sheen and its roughness
-            self.assertEqual(sorted(p.relative_to(out).as_posix() for p in out.rglob("*") if p.is_file()), sorted([*document["files"], "packing-list.txt", "report.html"]))
+            self.assertEqual(
+                sorted(p.relative_to(out).as_posix() for p in out.rglob("*") if p.is_file()),
+                sorted([*document["files"], "packing-list.txt", "report.html"]),
+            )
             listed = (out / "packing-list.txt").read_text()
             self.assertIn("Mended and decided\n  Pane: left out\n", listed)
             self.assertNotIn("\n  Pane\n", listed)
-            everything = self.run_it("move", str(source), "--from", "plain", "--to", "fornace", "--out", str(Path(folder) / "f"), "--json")
+            everything = self.run_it(
+                "move",
+                str(source),
+                "--from",
+                "plain",
+                "--to",
+                "fornace",
+                "--out",
+                str(Path(folder) / "f"),
+                "--json",
+            )
             self.assertEqual(json.loads(everything.stdout)["plan"]["marks"]["blocked"], 0)
-            for words in (("survey", str(Path(folder) / "nowhere.glb")), ("move", str(source), "--from", "plain", "--to", "narnia", "--out", str(out)), ("move", str(source), "--from", "plain", "--to", "lanterna", "--out", str(out), "--decisions", str(source))):
+            for words in (
+                ("survey", str(Path(folder) / "nowhere.glb")),
+                ("move", str(source), "--from", "plain", "--to", "narnia", "--out", str(out)),
+                (
+                    "move",
+                    str(source),
+                    "--from",
+                    "plain",
+                    "--to",
+                    "lanterna",
+                    "--out",
+                    str(out),
+                    "--decisions",
+                    str(source),
+                ),
+            ):
                 refused = self.run_it(*words)
                 self.assertEqual(refused.returncode, 2, words)
                 self.assertNotIn("Traceback", refused.stderr)

@@ -1,4 +1,5 @@
-"""What is written, as the reference libraries of the open formats read it; what is read, against bytes other libraries wrote or read alike.
+"""What is written, as the reference libraries of the open formats read it; what is read, against bytes other
+libraries wrote or read alike.
 
 A mistake that our own writer and reader share shows here and nowhere else.
 """
@@ -61,6 +62,7 @@ def on_disk(package: Package):  # type: ignore[no-untyped-def]
 
 def alike(test: TestCase, got: np.ndarray, wanted: np.ndarray, tolerance: float, label: str) -> None:
     """The same triangles (T, 3, 3) in any order, each with its winding: by middle and by area vector."""
+
     def told(t: np.ndarray) -> np.ndarray:
         return np.concatenate([t.mean(axis=1), np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])], axis=1)
 
@@ -85,7 +87,9 @@ class UsdJudge:
     def __init__(self, path: Path) -> None:
         self.stage = Usd.Stage.Open(str(path))
         unit = UsdGeom.GetStageMetersPerUnit(self.stage)
-        self.to_metres = np.asarray(Y_UP_FROM[str(UsdGeom.GetStageUpAxis(self.stage))], float) @ np.diag([unit, unit, unit, 1.0])
+        self.to_metres = np.asarray(Y_UP_FROM[str(UsdGeom.GetStageUpAxis(self.stage))], float) @ np.diag(
+            [unit, unit, unit, 1.0]
+        )
         # Instances cannot be baked into: they are drawn out first.
         for prim in list(self.stage.Traverse()):
             if prim.IsInstance():
@@ -119,12 +123,24 @@ class WrittenUsd(TestCase):
                 judge = UsdJudge(next(folder.glob("*.usd*")))
                 rate = judge.stage.GetTimeCodesPerSecond()
                 if not carried.clips:
-                    alike(self, judge.triangles(Usd.TimeCode.Default()), triangles(posed(carried)), 2e-4, f"{number} at rest")
+                    alike(
+                        self,
+                        judge.triangles(Usd.TimeCode.Default()),
+                        triangles(posed(carried)),
+                        2e-4,
+                        f"{number} at rest",
+                    )
                 for span in spans_of(carried):
                     for share in (0.0, 0.31, 0.77, 1.0):
                         time = span.start_s + share * (span.end_s - span.start_s)
                         code = Usd.TimeCode((time + span.shift_s) * rate)
-                        alike(self, judge.triangles(code), triangles(posed(carried, span.clip.id, time)), CURVED, f"{number} {span.clip.name} at {time:.3f} s")
+                        alike(
+                            self,
+                            judge.triangles(code),
+                            triangles(posed(carried, span.clip.id, time)),
+                            CURVED,
+                            f"{number} {span.clip.name} at {time:.3f} s",
+                        )
                         moments += 1
         self.assertGreater(moments, 20)
 
@@ -135,16 +151,31 @@ class WrittenUsd(TestCase):
             moved = {c.node for clip in reference.clips.values() for c in clip.channels}
             with on_disk(package) as folder:
                 judge = UsdJudge(next(folder.glob("*.usd*")))
-                lamps = [p for p in judge.stage.Traverse() if p.HasAPI(UsdLux.LightAPI) and not p.IsA(UsdLux.DomeLight) and not p.IsA(UsdLux.DomeLight_1)]
+                lamps = [
+                    p
+                    for p in judge.stage.Traverse()
+                    if p.HasAPI(UsdLux.LightAPI)
+                    and not p.IsA(UsdLux.DomeLight)
+                    and not p.IsA(UsdLux.DomeLight_1)
+                ]
                 cameras = judge.prims(UsdGeom.Camera)
                 world = carried.world_matrices()
-                for prims, wanted in ((lamps, [n for n in carried.nodes.values() if n.light]), (cameras, [n for n in carried.nodes.values() if n.camera])):
+                for prims, wanted in (
+                    (lamps, [n for n in carried.nodes.values() if n.light]),
+                    (cameras, [n for n in carried.nodes.values() if n.camera]),
+                ):
                     self.assertEqual(len(prims), len(wanted), number)
                     if any(self.above(carried, n.id) & moved for n in wanted):
                         continue
-                    places = np.array([self.told(judge.place(p, Usd.TimeCode.Default())) for p in prims]).reshape(-1, 6)
+                    places = np.array(
+                        [self.told(judge.place(p, Usd.TimeCode.Default())) for p in prims]
+                    ).reshape(-1, 6)
                     for node in wanted:
-                        self.assertLess(float(np.abs(places - self.told(world[node.id])).max(axis=1).min()), 1e-3, f"{number} {node.name}")
+                        self.assertLess(
+                            float(np.abs(places - self.told(world[node.id])).max(axis=1).min()),
+                            1e-3,
+                            f"{number} {node.name}",
+                        )
                         seen += 1
                 for prim in cameras:
                     frustum = UsdGeom.Camera(prim).GetCamera(Usd.TimeCode.Default())
@@ -183,7 +214,9 @@ class WrittenUsd(TestCase):
                 for prim in judge.prims(UsdGeom.Mesh):
                     subsets = UsdShade.MaterialBindingAPI(prim).GetMaterialBindSubsets()
                     whole = len(UsdGeom.Mesh(prim).GetFaceVertexCountsAttr().Get())
-                    for holder, count in [(s.GetPrim(), len(s.GetIndicesAttr().Get())) for s in subsets] or [(prim, whole)]:
+                    for holder, count in [(s.GetPrim(), len(s.GetIndicesAttr().Get())) for s in subsets] or [
+                        (prim, whole)
+                    ]:
                         bound, _ = UsdShade.MaterialBindingAPI(holder).ComputeBoundMaterial()
                         name = bound.GetPrim().GetAttribute("trasloco:name").Get() if bound else ""
                         found[name] = found.get(name, 0) + count
@@ -192,21 +225,30 @@ class WrittenUsd(TestCase):
                     for attribute in prim.GetAttributes() if prim.IsA(UsdShade.Shader) else []:
                         value = attribute.Get()
                         if attribute.GetTypeName() == "asset" and value:
-                            self.assertTrue(Path(value.resolvedPath).is_file(), f"{number} {prim.GetPath()} {value}")
+                            self.assertTrue(
+                                Path(value.resolvedPath).is_file(), f"{number} {prim.GetPath()} {value}"
+                            )
                             images += 1
         self.assertGreater(images, 20)
 
     def test_the_formats_own_validators_have_nothing_to_say(self) -> None:
         library = node_library()
         registry = UsdValidation.ValidationRegistry()
-        names = [m.name for m in registry.GetAllValidatorMetadata() if not m.name.startswith(("usdPhysics", "usdMedia", "usdUtilsValidators:Usdz", "usdUtilsValidators:RootPackage"))]
+        names = [
+            m.name
+            for m in registry.GetAllValidatorMetadata()
+            if not m.name.startswith(
+                ("usdPhysics", "usdMedia", "usdUtilsValidators:Usdz", "usdUtilsValidators:RootPackage")
+            )
+        ]
         context = UsdValidation.ValidationContext(registry.GetOrLoadValidatorsByName(names))
         for number in range(ROUNDS):
             _, _, package = delivered(f"judge {number}", "fornace")
             with on_disk(package) as folder:
                 stage = Usd.Stage.Open(str(next(folder.glob("*.usd*"))))
                 found = {(e.GetName(), e.GetMessage()) for e in context.Validate(stage)}
-                # The library comes without its registry of MaterialX nodes: their names are held against MaterialX itself.
+                # The library comes without its registry of MaterialX nodes: their names are held against
+                # MaterialX itself.
                 self.assertEqual({f for f in found if f[0] != "MissingShaderIdInRegistry"}, set(), number)
                 for prim in stage.Traverse():
                     if prim.IsA(UsdShade.Shader):
@@ -228,10 +270,19 @@ class WrittenUsd(TestCase):
 class Defaults(TestCase):
     """What a surface node assumes where a file is silent, by the node definitions that ship with MaterialX."""
 
-    NODES = {"open_pbr_surface": "ND_open_pbr_surface_surfaceshader", "standard_surface": "ND_standard_surface_surfaceshader", "gltf_pbr": "ND_gltf_pbr_surfaceshader", "UsdPreviewSurface": "ND_UsdPreviewSurface_surfaceshader"}
+    NODES = {
+        "open_pbr_surface": "ND_open_pbr_surface_surfaceshader",
+        "standard_surface": "ND_standard_surface_surfaceshader",
+        "gltf_pbr": "ND_gltf_pbr_surfaceshader",
+        "UsdPreviewSurface": "ND_UsdPreviewSurface_surfaceshader",
+    }
     OTHERWISE = {
-        ("open_pbr_surface", "emission_color"), ("open_pbr_surface", "emission_luminance"), ("standard_surface", "emission"), ("standard_surface", "emission_color"),  # no glow without a strength
-        ("open_pbr_surface", "transmission_depth"), ("standard_surface", "transmission_depth"),  # 0 is a tint
+        ("open_pbr_surface", "emission_color"),
+        ("open_pbr_surface", "emission_luminance"),
+        ("standard_surface", "emission"),
+        ("standard_surface", "emission_color"),  # no glow without a strength
+        ("open_pbr_surface", "transmission_depth"),
+        ("standard_surface", "transmission_depth"),  # 0 is a tint
         ("open_pbr_surface", "thin_film_thickness"),  # micrometres
         ("standard_surface", "thin_film_thickness"),  # 0 is no film
         ("standard_surface", "opacity"),  # a colour of ones
@@ -250,15 +301,28 @@ class Defaults(TestCase):
                     continue
                 beside = ASSUMED_BESIDE[category].get(target)
                 ours = beside[1] if beside else ASSUMED[category].get(target, INPUTS[target].default)
-                np.testing.assert_allclose(ours, [float(v) for v in given.getValueString().split(",")], atol=1e-6, err_msg=f"{category} {key}")
+                np.testing.assert_allclose(
+                    ours,
+                    [float(v) for v in given.getValueString().split(",")],
+                    atol=1e-6,
+                    err_msg=f"{category} {key}",
+                )
                 compared += 1
         self.assertGreater(compared, 60)
 
     def test_silence_beside_a_sheen_a_film_and_a_coat(self) -> None:
         for category, given, wanted in (
             ("open_pbr_surface", 'input name="fuzz_weight" type="float" value="1"', {"sheen_roughness": 0.5}),
-            ("open_pbr_surface", 'input name="thin_film_weight" type="float" value="1"', {"iridescence_thickness": 500.0, "iridescence_ior": 1.4}),
-            ("standard_surface", 'input name="thin_film_thickness" type="float" value="320"', {"iridescence": 1.0, "iridescence_thickness": 320.0, "iridescence_ior": 1.5}),
+            (
+                "open_pbr_surface",
+                'input name="thin_film_weight" type="float" value="1"',
+                {"iridescence_thickness": 500.0, "iridescence_ior": 1.4},
+            ),
+            (
+                "standard_surface",
+                'input name="thin_film_thickness" type="float" value="320"',
+                {"iridescence": 1.0, "iridescence_thickness": 320.0, "iridescence_ior": 1.5},
+            ),
             ("standard_surface", 'input name="coat" type="float" value="1"', {"clearcoat_roughness": 0.1}),
         ):
             text = f'<?xml version="1.0"?><materialx version="1.39"><{category} name="s" type="surfaceshader"><{given}/></{category}><surfacematerial name="m" type="material"><input name="surfaceshader" type="surfaceshader" nodename="s"/></surfacematerial></materialx>'
@@ -286,10 +350,21 @@ class WrittenGlb(TestCase):
                 if not isinstance(mesh, trimesh.Trimesh):
                     continue  # points and lines
                 found.append((mesh.vertices @ world[:3, :3].T + world[:3, 3])[mesh.faces])
-                uv.append(np.array(mesh.visual.uv) if getattr(mesh.visual, "uv", None) is not None else np.zeros((0, 2)))
+                uv.append(
+                    np.array(mesh.visual.uv)
+                    if getattr(mesh.visual, "uv", None) is not None
+                    else np.zeros((0, 2))
+                )
             alike(self, np.concatenate(found), triangles(carried), 2e-4, str(number))
             # trimesh counts v from below.
-            wanted = np.concatenate([p.uvs[0] for part in carried.parts() for p in carried.meshes[part.mesh or ""].primitives if p.uvs])
+            wanted = np.concatenate(
+                [
+                    p.uvs[0]
+                    for part in carried.parts()
+                    for p in carried.meshes[part.mesh or ""].primitives
+                    if p.uvs
+                ]
+            )
             got = np.concatenate(uv)
             np.testing.assert_allclose(np.sort(got[:, 0]), np.sort(wanted[:, 0]), atol=1e-6)
             np.testing.assert_allclose(np.sort(got[:, 1]), np.sort(1 - wanted[:, 1]), atol=1e-6)
@@ -302,13 +377,34 @@ class Readers(TestCase):
         rng = np.random.default_rng(4)
         for order in ("<", ">", "="):
             for text in (False, True):
-                vertex = np.zeros(40, [("x", "f8"), ("y", "f4"), ("z", "f4"), ("s", "f4"), ("t", "f4"), ("red", "u1"), ("green", "u1"), ("blue", "u1"), ("alpha", "u1"), ("quality", "i2")])
+                vertex = np.zeros(
+                    40,
+                    [
+                        ("x", "f8"),
+                        ("y", "f4"),
+                        ("z", "f4"),
+                        ("s", "f4"),
+                        ("t", "f4"),
+                        ("red", "u1"),
+                        ("green", "u1"),
+                        ("blue", "u1"),
+                        ("alpha", "u1"),
+                        ("quality", "i2"),
+                    ],
+                )
                 for name in vertex.dtype.names or ():
-                    vertex[name] = rng.integers(0, 255, 40) if vertex[name].dtype.kind in "ui" else rng.normal(size=40)
+                    vertex[name] = (
+                        rng.integers(0, 255, 40) if vertex[name].dtype.kind in "ui" else rng.normal(size=40)
+                    )
                 face = np.zeros(30, [("vertex_indices", "O"), ("flags", "u1")])
                 face["vertex_indices"] = [rng.choice(40, 3, replace=False).astype("i4") for _ in range(30)]
                 written = io.BytesIO()
-                elements = [plyfile.PlyElement.describe(vertex, "vertex"), plyfile.PlyElement.describe(face, "face", val_types={"vertex_indices": "i4"}, len_types={"vertex_indices": "u1"})]
+                elements = [
+                    plyfile.PlyElement.describe(vertex, "vertex"),
+                    plyfile.PlyElement.describe(
+                        face, "face", val_types={"vertex_indices": "i4"}, len_types={"vertex_indices": "u1"}
+                    ),
+                ]
                 plyfile.PlyData(elements, text=text, byte_order=order).write(written)
                 with self.subTest(order=order, text=text):
                     told = plyfile.PlyData.read(io.BytesIO(written.getvalue()))
@@ -319,15 +415,27 @@ class Readers(TestCase):
                     primitive = next(iter(scene.meshes.values())).primitives[0]
                     assert primitive.colors is not None
                     used = np.unique(np.concatenate(told["face"]["vertex_indices"]))
-                    self.assertEqual(sorted(np.round(primitive.colors[:, 3] * 255)), sorted(float(a) for a in told["vertex"]["alpha"][used]))
-                    np.testing.assert_allclose(np.sort(primitive.uvs[0][:, 0]), np.sort(told["vertex"]["s"][used]), atol=1e-6)
-                    np.testing.assert_allclose(np.sort(1 - primitive.uvs[0][:, 1]), np.sort(told["vertex"]["t"][used]), atol=1e-5)
+                    self.assertEqual(
+                        sorted(np.round(primitive.colors[:, 3] * 255)),
+                        sorted(float(a) for a in told["vertex"]["alpha"][used]),
+                    )
+                    np.testing.assert_allclose(
+                        np.sort(primitive.uvs[0][:, 0]), np.sort(told["vertex"]["s"][used]), atol=1e-6
+                    )
+                    np.testing.assert_allclose(
+                        np.sort(1 - primitive.uvs[0][:, 1]), np.sort(told["vertex"]["t"][used]), atol=1e-5
+                    )
 
     def test_collada_that_pycollada_wrote_lies_where_it_says(self) -> None:
-        # Not lookat: pycollada puts its rows where COLLADA 1.4.1 (chapter 5) has columns; it has a test of its own below.
+        # Not lookat: pycollada puts its rows where COLLADA 1.4.1 (chapter 5) has columns; it has a test of
+        # its own below.
         rng = np.random.default_rng(8)
         document = collada.Collada()
-        document.assetInfo.unitmeter, document.assetInfo.unitname, document.assetInfo.upaxis = 0.01, "centimeter", "Z_UP"
+        document.assetInfo.unitmeter, document.assetInfo.unitname, document.assetInfo.upaxis = (
+            0.01,
+            "centimeter",
+            "Z_UP",
+        )
         effect = collada.material.Effect("e", [], "phong", diffuse=(0.8, 0.2, 0.1, 1.0))
         worn = collada.material.Material("m", "Lacquer", effect)
         document.effects.append(effect)
@@ -338,20 +446,58 @@ class Readers(TestCase):
         inputs = collada.source.InputList()
         inputs.addInput(0, "VERTEX", "#p")
         inputs.addInput(1, "TEXCOORD", "#u", set="0")
-        corners = np.stack([rng.permuted(np.tile(np.arange(12), (10, 1)), axis=1)[:, :3].reshape(-1), rng.integers(0, 12, 30)], axis=1)
-        geometry.primitives.append(geometry.createTriangleSet(corners.reshape(-1).astype(np.int32), inputs, "worn"))
+        corners = np.stack(
+            [
+                rng.permuted(np.tile(np.arange(12), (10, 1)), axis=1)[:, :3].reshape(-1),
+                rng.integers(0, 12, 30),
+            ],
+            axis=1,
+        )
+        geometry.primitives.append(
+            geometry.createTriangleSet(corners.reshape(-1).astype(np.int32), inputs, "worn")
+        )
         document.geometries.append(geometry)
         held = collada.scene.GeometryNode(geometry, [collada.scene.MaterialNode("worn", worn, inputs=[])])
         lamp = collada.light.PointLight("l", (1, 0.5, 0.25))
         document.lights.append(lamp)
-        inner = collada.scene.Node("n2", [held, collada.scene.LightNode(lamp)], [collada.scene.RotateTransform(0, 1, 0, 70), collada.scene.ScaleTransform(2, 1, 0.5)])
-        outer = collada.scene.Node("n1", [inner], [collada.scene.TranslateTransform(10, -20, 30), collada.scene.RotateTransform(1, 0, 0, 35)])
-        document.scenes.append(collada.scene.Scene("s", [outer, collada.scene.Node("n3", [held], [collada.scene.MatrixTransform(np.array([0, -1, 0, 4, 1, 0, 0, 5, 0, 0, -1, 6, 0, 0, 0, 1.0]))])]))
+        inner = collada.scene.Node(
+            "n2",
+            [held, collada.scene.LightNode(lamp)],
+            [collada.scene.RotateTransform(0, 1, 0, 70), collada.scene.ScaleTransform(2, 1, 0.5)],
+        )
+        outer = collada.scene.Node(
+            "n1",
+            [inner],
+            [collada.scene.TranslateTransform(10, -20, 30), collada.scene.RotateTransform(1, 0, 0, 35)],
+        )
+        document.scenes.append(
+            collada.scene.Scene(
+                "s",
+                [
+                    outer,
+                    collada.scene.Node(
+                        "n3",
+                        [held],
+                        [
+                            collada.scene.MatrixTransform(
+                                np.array([0, -1, 0, 4, 1, 0, 0, 5, 0, 0, -1, 6, 0, 0, 0, 1.0])
+                            )
+                        ],
+                    ),
+                ],
+            )
+        )
         document.scene = document.scenes[0]
         written = io.BytesIO()
         document.write(written)
         told = collada.Collada(io.BytesIO(written.getvalue()))
-        wanted = np.concatenate([np.stack([t.vertices for t in p]) for g in told.scene.objects("geometry") for p in g.primitives()])
+        wanted = np.concatenate(
+            [
+                np.stack([t.vertices for t in p])
+                for g in told.scene.objects("geometry")
+                for p in g.primitives()
+            ]
+        )
         to_metres = np.asarray(Y_UP_FROM["Z"], float)[:3, :3] * 0.01
         scene = settle(receive({"a.dae": written.getvalue()}).scene, PLAIN, ())
         alike(self, triangles(scene), wanted @ to_metres.T, 1e-4, "collada")
@@ -360,15 +506,35 @@ class Readers(TestCase):
         np.testing.assert_allclose(scene.world_matrices()[node.id][:3, 3], to_metres @ lamp_at, atol=1e-5)
         self.assertEqual(len(scene.meshes), 1)
 
-    def test_collada_lookat_places_the_thing_at_the_eye_and_turns_its_back_to_where_it_came_from(self) -> None:
-        """COLLADA 1.4.1, chapter 5, lookat: an inverse view, so that -Z points from the eye to the interest point."""
+    def test_collada_lookat_places_the_thing_at_the_eye_and_turns_its_back_to_where_it_came_from(
+        self,
+    ) -> None:
+        """COLLADA 1.4.1, chapter 5, lookat: an inverse view, so that -Z points from the eye to the interest
+        point.
+        """
         made = step_matrix("lookat", np.array([1.0, 2, 3, 4, 6, 3, 0, 0, 1]))
         np.testing.assert_allclose(made @ (0, 0, 0, 1), (1, 2, 3, 1), atol=1e-12)
         np.testing.assert_allclose(made @ (0, 0, -5, 1), (4, 6, 3, 1), atol=1e-12)
         np.testing.assert_allclose(made @ (0, 1, 0, 0), (0, 0, 1, 0), atol=1e-12)
 
     def test_obj_with_polygons_and_indices_from_the_end_as_trimesh_reads_it(self) -> None:
-        text = "\n".join(["o Trunk", *(f"v {x} {y} {z}" for x in (0, 1) for y in (0, 2) for z in (0, 3)), "vt 0 0", "vt 1 0.25", "vt 1 1", "vn 0 0 1", "f 1/1/1 3/2/1 7/3/1", "f -1/-1/-1 -2/-2/-1 -4/-3/-1", "f 1 2 4 3", "f 5//1 6//1 8//1 7//1"]) + "\n"
+        text = (
+            "\n".join(
+                [
+                    "o Trunk",
+                    *(f"v {x} {y} {z}" for x in (0, 1) for y in (0, 2) for z in (0, 3)),
+                    "vt 0 0",
+                    "vt 1 0.25",
+                    "vt 1 1",
+                    "vn 0 0 1",
+                    "f 1/1/1 3/2/1 7/3/1",
+                    "f -1/-1/-1 -2/-2/-1 -4/-3/-1",
+                    "f 1 2 4 3",
+                    "f 5//1 6//1 8//1 7//1",
+                ]
+            )
+            + "\n"
+        )
         wanted = trimesh.load(io.BytesIO(text.encode()), file_type="obj", process=False, maintain_order=True)
         mesh = wanted if isinstance(wanted, trimesh.Trimesh) else wanted.to_geometry()
         got, told = triangles(receive({"a.obj": text.encode()}).scene), np.asarray(mesh.triangles, float)
@@ -390,16 +556,31 @@ class Readers(TestCase):
         turn = trimesh.transformations.euler_matrix(0.3, -1.0, 2.0)
         turn[:3, 3] = (4, 5, 6)
         made.add_geometry(box, node_name="outer", transform=turn)
-        made.add_geometry(ball, node_name="inner", parent_node_name="outer", transform=np.diag([1, -1, 2, 1.0]))
-        made.graph.update("again", "inner", matrix=trimesh.transformations.translation_matrix((3, 0, 0)), geometry=next(name for name, mesh in made.geometry.items() if len(mesh.faces) > 12))
+        made.add_geometry(
+            ball, node_name="inner", parent_node_name="outer", transform=np.diag([1, -1, 2, 1.0])
+        )
+        made.graph.update(
+            "again",
+            "inner",
+            matrix=trimesh.transformations.translation_matrix((3, 0, 0)),
+            geometry=next(name for name, mesh in made.geometry.items() if len(mesh.faces) > 12),
+        )
         data = made.export(file_type="glb")
         told = trimesh.load(io.BytesIO(data), file_type="glb", process=False)
         assert isinstance(told, trimesh.Scene)
         wanted = []
         for name in told.graph.nodes_geometry:
             world, geometry = told.graph[name]
-            wanted.append((told.geometry[geometry].vertices @ world[:3, :3].T + world[:3, 3])[told.geometry[geometry].faces])
+            wanted.append(
+                (told.geometry[geometry].vertices @ world[:3, :3].T + world[:3, 3])[
+                    told.geometry[geometry].faces
+                ]
+            )
         scene = receive({"a.glb": data}).scene
         alike(self, triangles(scene), np.concatenate(wanted), 1e-4, "glb")
         colors = [p.colors for m in scene.meshes.values() for p in m.primitives if p.colors is not None]
-        np.testing.assert_allclose(np.sort(np.unique(colors[0][:, 3])), np.sort(np.unique(box.visual.vertex_colors[:, 3] / 255)), atol=1e-6)
+        np.testing.assert_allclose(
+            np.sort(np.unique(colors[0][:, 3])),
+            np.sort(np.unique(box.visual.vertex_colors[:, 3] / 255)),
+            atol=1e-6,
+        )

@@ -55,7 +55,9 @@ def same_triangles(test: TestCase, got: np.ndarray, wanted: np.ndarray) -> None:
         first = keys.argmin(axis=1)
         return np.stack([t[np.arange(len(t)), (first + k) % 3] for k in range(3)], axis=1)
 
-    np.testing.assert_allclose(sorted_rows(turned(got)), sorted_rows(turned(np.asarray(wanted, np.float64))), atol=1e-4)
+    np.testing.assert_allclose(
+        sorted_rows(turned(got)), sorted_rows(turned(np.asarray(wanted, np.float64))), atol=1e-4
+    )
 
 
 class Ply(TestCase):
@@ -69,7 +71,9 @@ class Ply(TestCase):
                 primitive = next(iter(scene.meshes.values())).primitives[0]
                 self.assertEqual(len(primitive.positions), len(ball.vertices))
                 assert primitive.colors is not None
-                np.testing.assert_allclose(np.sort(primitive.colors[:, 0]), np.sort(ball.visual.vertex_colors[:, 0] / 255), atol=1e-6)
+                np.testing.assert_allclose(
+                    np.sort(primitive.colors[:, 0]), np.sort(ball.visual.vertex_colors[:, 0] / 255), atol=1e-6
+                )
 
     def test_big_endian_polygons_and_face_colours(self) -> None:
         head = b"ply\nformat binary_big_endian 1.0\nelement vertex 5\nproperty double x\nproperty double y\nproperty double z\nelement face 2\nproperty list uchar int vertex_indices\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nend_header\n"
@@ -78,14 +82,21 @@ class Ply(TestCase):
         primitive = next(iter(read(a__ply=head + points + faces).meshes.values())).primitives[0]
         self.assertEqual(len(primitive.indices), 3)
         assert primitive.colors is not None
-        self.assertEqual({tuple(c) for c in primitive.colors[primitive.indices[:2]].reshape(-1, 4)}, {(1.0, 0.0, 0.0, 1.0)})
+        self.assertEqual(
+            {tuple(c) for c in primitive.colors[primitive.indices[:2]].reshape(-1, 4)}, {(1.0, 0.0, 0.0, 1.0)}
+        )
         self.assertEqual({tuple(c) for c in primitive.colors[primitive.indices[2]]}, {(0.0, 0.0, 1.0, 1.0)})
 
     def test_strips_with_breaks_and_float_colours(self) -> None:
         text = b"ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nproperty float red\nproperty float green\nproperty float blue\nelement tristrips 1\nproperty list int int vertex_indices\nend_header\n0 0 0 .5 0 0\n1 0 0 .5 0 0\n0 1 0 .5 0 0\n1 1 0 .5 0 0\n8 0 1 2 3 -1 2 1 0\n"
         primitive = next(iter(read(a__ply=text).meshes.values())).primitives[0]
         self.assertEqual(len(primitive.indices), 3)
-        normal = np.cross(*(primitive.positions[primitive.indices[:, k]] - primitive.positions[primitive.indices[:, 0]] for k in (1, 2)))
+        normal = np.cross(
+            *(
+                primitive.positions[primitive.indices[:, k]] - primitive.positions[primitive.indices[:, 0]]
+                for k in (1, 2)
+            )
+        )
         np.testing.assert_allclose(np.sign(normal[:, 2]), [1, 1, -1])
         assert primitive.colors is not None
         np.testing.assert_allclose(primitive.colors[0], [0.5, 0, 0, 1])
@@ -95,14 +106,27 @@ class Stl(TestCase):
     def test_both_encodings_agree(self) -> None:
         box = trimesh.creation.box((1, 2, 3))
         for encoding in ("stl", "stl_ascii"):
-            scene = read(box__stl=box.export(file_type=encoding) if encoding == "stl" else box.export(file_type=encoding).encode())
+            scene = read(
+                box__stl=box.export(file_type=encoding)
+                if encoding == "stl"
+                else box.export(file_type=encoding).encode()
+            )
             same_triangles(self, triangles(scene), box.triangles)
             self.assertEqual(len(next(iter(scene.meshes.values())).primitives[0].positions), 8)
 
     def test_two_colour_habits(self) -> None:
         facet = struct.pack("<12f", 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0)
-        low_red = read(a__stl=b"COLOR=\xff\x00\x00\xff".ljust(80) + struct.pack("<I", 2) + facet + struct.pack("<H", 31) + facet + struct.pack("<H", 0x8000))
-        high_red = read(a__stl=b"".ljust(80) + struct.pack("<I", 1) + facet + struct.pack("<H", 0x8000 | 31 << 10))
+        low_red = read(
+            a__stl=b"COLOR=\xff\x00\x00\xff".ljust(80)
+            + struct.pack("<I", 2)
+            + facet
+            + struct.pack("<H", 31)
+            + facet
+            + struct.pack("<H", 0x8000)
+        )
+        high_red = read(
+            a__stl=b"".ljust(80) + struct.pack("<I", 1) + facet + struct.pack("<H", 0x8000 | 31 << 10)
+        )
         for scene in (low_red, high_red):
             colors = next(iter(scene.meshes.values())).primitives[0].colors
             assert colors is not None
@@ -111,18 +135,53 @@ class Stl(TestCase):
 
 class CompressedGltf(TestCase):
     def document(self, needs: list[str], **parts: Any) -> bytes:
-        return json.dumps({"asset": {"version": "2.0"}, "extensionsUsed": needs, "extensionsRequired": needs, "scene": 0, "scenes": [{"nodes": [0]}], "nodes": [{"mesh": 0}], **parts}).encode()
+        return json.dumps(
+            {
+                "asset": {"version": "2.0"},
+                "extensionsUsed": needs,
+                "extensionsRequired": needs,
+                "scene": 0,
+                "scenes": [{"nodes": [0]}],
+                "nodes": [{"mesh": 0}],
+                **parts,
+            }
+        ).encode()
 
     def draco(self) -> tuple[bytes, bytes]:
         """A document and its packed buffer: a ball with weights."""
         ball = trimesh.creation.icosphere(subdivisions=1)
         weights = np.random.default_rng(2).random((len(ball.vertices), 4)).astype(np.float32)
-        packed = DracoPy.encode(ball.vertices.astype(np.float32), ball.faces.astype(np.uint32), quantization_bits=16, preserve_order=True, generic_attributes={5: weights})
+        packed = DracoPy.encode(
+            ball.vertices.astype(np.float32),
+            ball.faces.astype(np.uint32),
+            quantization_bits=16,
+            preserve_order=True,
+            generic_attributes={5: weights},
+        )
         unique = next(a["unique_id"] for a in DracoPy.decode(packed).attributes if a["attribute_type"] == 0)
         count = len(ball.vertices)
-        accessors = [{"componentType": 5125, "count": ball.faces.size, "type": "SCALAR"}, {"componentType": 5126, "count": count, "type": "VEC3"}, {"componentType": 5126, "count": count, "type": "VEC4"}]
-        primitive = {"attributes": {"POSITION": 1, "WEIGHTS_0": 2}, "indices": 0, "extensions": {"KHR_draco_mesh_compression": {"bufferView": 0, "attributes": {"POSITION": unique, "WEIGHTS_0": 5}}}}
-        document = self.document(["KHR_draco_mesh_compression"], meshes=[{"primitives": [primitive]}], accessors=accessors, bufferViews=[{"buffer": 0, "byteLength": len(packed)}], buffers=[{"uri": "a.bin", "byteLength": len(packed)}])
+        accessors = [
+            {"componentType": 5125, "count": ball.faces.size, "type": "SCALAR"},
+            {"componentType": 5126, "count": count, "type": "VEC3"},
+            {"componentType": 5126, "count": count, "type": "VEC4"},
+        ]
+        primitive = {
+            "attributes": {"POSITION": 1, "WEIGHTS_0": 2},
+            "indices": 0,
+            "extensions": {
+                "KHR_draco_mesh_compression": {
+                    "bufferView": 0,
+                    "attributes": {"POSITION": unique, "WEIGHTS_0": 5},
+                }
+            },
+        }
+        document = self.document(
+            ["KHR_draco_mesh_compression"],
+            meshes=[{"primitives": [primitive]}],
+            accessors=accessors,
+            bufferViews=[{"buffer": 0, "byteLength": len(packed)}],
+            buffers=[{"uri": "a.bin", "byteLength": len(packed)}],
+        )
         return document, packed
 
     def test_draco(self) -> None:
@@ -143,29 +202,96 @@ class CompressedGltf(TestCase):
         index = meshoptimizer.encode_index_buffer(faces.reshape(-1), faces.size, len(points))
         data = bytes(vertex) + bytes(index)
         views = [
-            {"buffer": 1, "byteLength": points.nbytes, "byteStride": 12, "extensions": {"EXT_meshopt_compression": {"buffer": 0, "byteLength": len(vertex), "byteStride": 12, "count": len(points), "mode": "ATTRIBUTES"}}},
-            {"buffer": 1, "byteOffset": points.nbytes, "byteLength": faces.nbytes, "extensions": {"EXT_meshopt_compression": {"buffer": 0, "byteOffset": len(vertex), "byteLength": len(index), "byteStride": 4, "count": faces.size, "mode": "TRIANGLES"}}},
+            {
+                "buffer": 1,
+                "byteLength": points.nbytes,
+                "byteStride": 12,
+                "extensions": {
+                    "EXT_meshopt_compression": {
+                        "buffer": 0,
+                        "byteLength": len(vertex),
+                        "byteStride": 12,
+                        "count": len(points),
+                        "mode": "ATTRIBUTES",
+                    }
+                },
+            },
+            {
+                "buffer": 1,
+                "byteOffset": points.nbytes,
+                "byteLength": faces.nbytes,
+                "extensions": {
+                    "EXT_meshopt_compression": {
+                        "buffer": 0,
+                        "byteOffset": len(vertex),
+                        "byteLength": len(index),
+                        "byteStride": 4,
+                        "count": faces.size,
+                        "mode": "TRIANGLES",
+                    }
+                },
+            },
         ]
-        accessors = [{"bufferView": 1, "componentType": 5125, "count": faces.size, "type": "SCALAR"}, {"bufferView": 0, "componentType": 5126, "count": len(points), "type": "VEC3"}]
-        document = self.document(["EXT_meshopt_compression"], meshes=[{"primitives": [{"attributes": {"POSITION": 1}, "indices": 0}]}], accessors=accessors, bufferViews=views, buffers=[{"uri": "a.bin", "byteLength": len(data)}, {"byteLength": points.nbytes + faces.nbytes, "extensions": {"EXT_meshopt_compression": {"fallback": True}}}])
+        accessors = [
+            {"bufferView": 1, "componentType": 5125, "count": faces.size, "type": "SCALAR"},
+            {"bufferView": 0, "componentType": 5126, "count": len(points), "type": "VEC3"},
+        ]
+        document = self.document(
+            ["EXT_meshopt_compression"],
+            meshes=[{"primitives": [{"attributes": {"POSITION": 1}, "indices": 0}]}],
+            accessors=accessors,
+            bufferViews=views,
+            buffers=[
+                {"uri": "a.bin", "byteLength": len(data)},
+                {
+                    "byteLength": points.nbytes + faces.nbytes,
+                    "extensions": {"EXT_meshopt_compression": {"fallback": True}},
+                },
+            ],
+        )
         return document, data
 
     def test_meshopt(self) -> None:
         document, data = self.meshopt()
-        same_triangles(self, triangles(read(a__gltf=document, a__bin=data)), trimesh.creation.icosphere(subdivisions=1).triangles)
+        same_triangles(
+            self,
+            triangles(read(a__gltf=document, a__bin=data)),
+            trimesh.creation.icosphere(subdivisions=1).triangles,
+        )
 
     def test_damaged_draco_is_told(self) -> None:
         junk = b"DRACO" + bytes(range(200))
-        primitive = {"attributes": {"POSITION": 0}, "extensions": {"KHR_draco_mesh_compression": {"bufferView": 0, "attributes": {"POSITION": 0}}}}
-        document = self.document(["KHR_draco_mesh_compression"], meshes=[{"primitives": [primitive]}], accessors=[{"componentType": 5126, "count": 3, "type": "VEC3"}], bufferViews=[{"buffer": 0, "byteLength": len(junk)}], buffers=[{"uri": "a.bin", "byteLength": len(junk)}])
+        primitive = {
+            "attributes": {"POSITION": 0},
+            "extensions": {"KHR_draco_mesh_compression": {"bufferView": 0, "attributes": {"POSITION": 0}}},
+        }
+        document = self.document(
+            ["KHR_draco_mesh_compression"],
+            meshes=[{"primitives": [primitive]}],
+            accessors=[{"componentType": 5126, "count": 3, "type": "VEC3"}],
+            bufferViews=[{"buffer": 0, "byteLength": len(junk)}],
+            buffers=[{"uri": "a.bin", "byteLength": len(junk)}],
+        )
         with self.assertRaises(Refused) as told:
             read(a__gltf=document, a__bin=junk)
         self.assertIn("compress", f"{told.exception.what} {told.exception.remedy}")
 
     def test_variants_are_listed_and_kept(self) -> None:
         points = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], np.float32).tobytes()
-        primitive = {"attributes": {"POSITION": 0}, "material": 0, "extensions": {"KHR_materials_variants": {"mappings": [{"material": 1, "variants": [1]}]}}}
-        document = self.document(["KHR_materials_variants"], meshes=[{"primitives": [primitive]}], materials=[{"name": "New"}, {"name": "Worn"}], extensions={"KHR_materials_variants": {"variants": [{"name": "new"}, {"name": "worn"}]}}, accessors=[{"bufferView": 0, "componentType": 5126, "count": 3, "type": "VEC3"}], bufferViews=[{"buffer": 0, "byteLength": 36}], buffers=[{"uri": "a.bin", "byteLength": 36}])
+        primitive = {
+            "attributes": {"POSITION": 0},
+            "material": 0,
+            "extensions": {"KHR_materials_variants": {"mappings": [{"material": 1, "variants": [1]}]}},
+        }
+        document = self.document(
+            ["KHR_materials_variants"],
+            meshes=[{"primitives": [primitive]}],
+            materials=[{"name": "New"}, {"name": "Worn"}],
+            extensions={"KHR_materials_variants": {"variants": [{"name": "new"}, {"name": "worn"}]}},
+            accessors=[{"bufferView": 0, "componentType": 5126, "count": 3, "type": "VEC3"}],
+            bufferViews=[{"buffer": 0, "byteLength": 36}],
+            buffers=[{"uri": "a.bin", "byteLength": 36}],
+        )
         scene = read(a__gltf=document, a__bin=points)
         self.assertEqual(scene.variants, ("new", "worn"))
         self.assertEqual(next(iter(scene.meshes.values())).primitives[0].variants, {"worn": "material:Worn"})
@@ -175,10 +301,16 @@ class Ktx2(TestCase):
     def test_basis_and_plain_texels(self) -> None:
         texels = np.zeros((16, 8, 4), np.uint8)
         texels[..., 0], texels[..., 3], texels[:8, :, 1] = 200, 255, 90
-        basis = identify("i", "a.ktx2", "a.ktx2", alktx2.encode_raw_rgba_to_ktx2(texels.tobytes(), 8, 16, codec="uastc"))
+        basis = identify(
+            "i", "a.ktx2", "a.ktx2", alktx2.encode_raw_rgba_to_ktx2(texels.tobytes(), 8, 16, codec="uastc")
+        )
         self.assertEqual((basis.kind, basis.width, basis.height, basis.problem), ("ktx2", 8, 16, ""))
         self.assertLess(np.abs(pixels(basis).astype(int) - texels).max(), 8)
-        head = b"\xabKTX 20\xbb\r\n\x1a\n" + struct.pack("<9I4I2Q", 37, 1, 8, 16, 0, 0, 1, 1, 0, 0, 0, 0, 0, 0, 0) + struct.pack("<3Q", 104, texels.nbytes, texels.nbytes)
+        head = (
+            b"\xabKTX 20\xbb\r\n\x1a\n"
+            + struct.pack("<9I4I2Q", 37, 1, 8, 16, 0, 0, 1, 1, 0, 0, 0, 0, 0, 0, 0)
+            + struct.pack("<3Q", 104, texels.nbytes, texels.nbytes)
+        )
         plain = identify("i", "b.ktx2", "b.ktx2", head + texels.tobytes())
         np.testing.assert_array_equal(pixels(plain), texels)
 
@@ -205,13 +337,24 @@ COLLADA = """<?xml version="1.0"?><COLLADA xmlns="{namespace}" version="{version
 <sampler id="sm"><input semantic="INPUT" source="#ti"/><input semantic="OUTPUT" source="#to"/></sampler><channel source="#sm" target="n/t.X"/></animation></library_animations>
 <scene><instance_visual_scene url="#vs"/></scene></COLLADA>"""
 BINDING = '<bind_material><technique_common><instance_material symbol="sym" target="#m"><bind_vertex_input semantic="UV" input_semantic="TEXCOORD" input_set="2"/></instance_material></technique_common></bind_material>'
-VERSIONS = {"1.4.1": "http://www.collada.org/2005/11/COLLADASchema", "1.5.0": "http://www.collada.org/2008/03/COLLADASchema"}
+VERSIONS = {
+    "1.4.1": "http://www.collada.org/2005/11/COLLADASchema",
+    "1.5.0": "http://www.collada.org/2008/03/COLLADASchema",
+}
 
 
 def collada(version: str = "1.4.1", alpha: str = "", again: str = "#shared") -> bytes:
     image = "media/red%20one.png" if version == "1.4.1" else "<ref>media/red%20one.png</ref>"
     sampler = "<source>s</source>" if version == "1.4.1" else '<instance_image url="#img"/>'
-    return COLLADA.format(namespace=VERSIONS[version], version=version, image=image, sampler=sampler, alpha=alpha, again=again, binding=BINDING).encode()
+    return COLLADA.format(
+        namespace=VERSIONS[version],
+        version=version,
+        image=image,
+        sampler=sampler,
+        alpha=alpha,
+        again=again,
+        binding=BINDING,
+    ).encode()
 
 
 class Collada(TestCase):
@@ -219,13 +362,20 @@ class Collada(TestCase):
         for version in VERSIONS:
             with self.subTest(version):
                 scene = receive({"a.dae": collada(version), "media/red one.png": RED}).scene
-                self.assertEqual((scene.unit_m.value, scene.unit_m.origin, scene.up_axis.value), (0.0254, "file", "Z"))
+                self.assertEqual(
+                    (scene.unit_m.value, scene.unit_m.origin, scene.up_axis.value), (0.0254, "file", "Z")
+                )
                 self.assertEqual(len(scene.parts()), 2)
                 self.assertEqual(len(scene.meshes), 1)
                 self.assertEqual([part.layers for part in scene.parts()], [("props", "iron"), ()])
                 corner = scene.world_matrices()[scene.parts()[0].id] @ [1, 0, 0, 1]
                 np.testing.assert_allclose(corner[:3], [1, 4, 3], atol=1e-9)
-                material = next(m for m in scene.materials.values() if m.inputs["base_color"].texture is not None and m.inputs["base_color"].texture.uv_set == 1)
+                material = next(
+                    m
+                    for m in scene.materials.values()
+                    if m.inputs["base_color"].texture is not None
+                    and m.inputs["base_color"].texture.uv_set == 1
+                )
                 self.assertEqual(next(iter(scene.meshes.values())).primitives[0].material, material.id)
                 self.assertAlmostEqual(material.inputs["roughness"].factor[0], (2 / 52) ** 0.25)
                 self.assertTrue(all(image.usable for image in scene.images.values()))
@@ -237,11 +387,26 @@ class Collada(TestCase):
 
     def test_opaque_modes(self) -> None:
         for alpha, wanted in (
-            ('<transparent opaque="A_ONE"><color>1 1 1 0.25</color></transparent><transparency><float>1</float></transparency>', 0.25),
-            ('<transparent opaque="RGB_ZERO"><color>0.5 0.5 0.5 1</color></transparent><transparency><float>0.5</float></transparency>', 0.75),
-            ('<transparent opaque="A_ONE"><color>1 1 1 1</color></transparent><transparency><float>1</float></transparency>', None),
+            (
+                '<transparent opaque="A_ONE"><color>1 1 1 0.25</color></transparent><transparency><float>1</float></transparency>',
+                0.25,
+            ),
+            (
+                '<transparent opaque="RGB_ZERO"><color>0.5 0.5 0.5 1</color></transparent><transparency><float>0.5</float></transparency>',
+                0.75,
+            ),
+            (
+                '<transparent opaque="A_ONE"><color>1 1 1 1</color></transparent><transparency><float>1</float></transparency>',
+                None,
+            ),
         ):
-            material = next(iter(receive({"a.dae": collada(alpha=alpha), "media/red one.png": RED}).scene.materials.values()))
+            material = next(
+                iter(
+                    receive(
+                        {"a.dae": collada(alpha=alpha), "media/red one.png": RED}
+                    ).scene.materials.values()
+                )
+            )
             self.assertEqual(material.alpha_mode, "opaque" if wanted is None else "blend")
             if wanted is not None:
                 self.assertAlmostEqual(material.inputs["opacity"].factor[0], wanted)
@@ -258,7 +423,9 @@ class Collada(TestCase):
 
     def test_entities_are_refused(self) -> None:
         with self.assertRaises(Refused) as told:
-            read(a__dae=b'<?xml version="1.0"?><!DOCTYPE x [<!ENTITY e SYSTEM "file:///etc/passwd">]><COLLADA>&e;</COLLADA>')
+            read(
+                a__dae=b'<?xml version="1.0"?><!DOCTYPE x [<!ENTITY e SYSTEM "file:///etc/passwd">]><COLLADA>&e;</COLLADA>'
+            )
         self.assertIn("entities", told.exception.what)
 
 
@@ -285,8 +452,12 @@ def fill_stage(stage: Any) -> None:
     mesh.CreateFaceVertexIndicesAttr([int(i) for i in box.faces.reshape(-1)])
     mesh.CreateSubdivisionSchemeAttr("none")
     variables = UsdGeom.PrimvarsAPI(mesh)
-    variables.CreatePrimvar("st", Sdf.ValueTypeNames.TexCoord2fArray, "faceVarying").Set([Gf.Vec2f(k / 36, 0.25) for k in range(36)])
-    variables.CreatePrimvar("displayColor", Sdf.ValueTypeNames.Color3fArray, "uniform").Set([Gf.Vec3f(f / 12, 0, 0) for f in range(12)])
+    variables.CreatePrimvar("st", Sdf.ValueTypeNames.TexCoord2fArray, "faceVarying").Set(
+        [Gf.Vec2f(k / 36, 0.25) for k in range(36)]
+    )
+    variables.CreatePrimvar("displayColor", Sdf.ValueTypeNames.Color3fArray, "uniform").Set(
+        [Gf.Vec3f(f / 12, 0, 0) for f in range(12)]
+    )
     for name, faces in (("front", range(4)), ("rest", range(4, 12))):
         shade = UsdShade.Material.Define(stage, f"/Root/Looks/{name}")
         surface = UsdShade.Shader.Define(stage, f"/Root/Looks/{name}/s")
@@ -297,7 +468,9 @@ def fill_stage(stage: Any) -> None:
         image.CreateInput("file", Sdf.ValueTypeNames.Asset).Set(Sdf.AssetPath("media/red.png"))
         image.CreateInput("scale", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(0.5, 0.5, 0.5, 1))
         image.CreateInput("sourceColorSpace", Sdf.ValueTypeNames.Token).Set("sRGB")
-        surface.CreateInput("diffuseColor", Sdf.ValueTypeNames.Color3f).ConnectToSource(image.ConnectableAPI(), "rgb")
+        surface.CreateInput("diffuseColor", Sdf.ValueTypeNames.Color3f).ConnectToSource(
+            image.ConnectableAPI(), "rgb"
+        )
         shade.CreateSurfaceOutput().ConnectToSource(surface.ConnectableAPI(), "surface")
         subset = UsdGeom.Subset.CreateGeomSubset(mesh, name, "face", Vt.IntArray(list(faces)), "materialBind")
         UsdShade.MaterialBindingAPI.Apply(subset.GetPrim()).Bind(shade)
@@ -310,13 +483,21 @@ class UsdFiles(TestCase):
         with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as archive:
             archive.writestr("s.usdc", crate)
             archive.writestr("media/red.png", RED)
-        for files in ({"s.usda": text, "media/red.png": RED}, {"deep/s.usdc": crate, "deep/media/red.png": RED}, {"s.usdz": packed.getvalue()}):
+        for files in (
+            {"s.usda": text, "media/red.png": RED},
+            {"deep/s.usdc": crate, "deep/media/red.png": RED},
+            {"s.usdz": packed.getvalue()},
+        ):
             with self.subTest(next(iter(files))):
                 scene = receive(files).scene
-                self.assertEqual((scene.unit_m.value, scene.unit_m.origin, scene.up_axis.value), (0.01, "file", "Z"))
+                self.assertEqual(
+                    (scene.unit_m.value, scene.unit_m.origin, scene.up_axis.value), (0.01, "file", "Z")
+                )
                 box = trimesh.creation.box((100, 100, 100))
                 same_triangles(self, triangles(scene), np.add(box.triangles, (0, 0, 100)))
-                self.assertEqual([len(p.indices) for m in scene.meshes.values() for p in m.primitives], [4, 8])
+                self.assertEqual(
+                    [len(p.indices) for m in scene.meshes.values() for p in m.primitives], [4, 8]
+                )
                 material = next(iter(scene.materials.values()))
                 self.assertEqual(material.inputs["base_color"].factor, (0.5, 0.5, 0.5))
                 self.assertEqual(material.inputs["base_color"].texture.encoding, "srgb")  # type: ignore[union-attr]
@@ -342,7 +523,9 @@ class UsdFiles(TestCase):
             fill(stage)
             stage.GetRootLayer().Save()
             outer = (Path(folder) / "outer.usda").read_bytes()
-        self.assertEqual(len(receive({"inner.usda": inner, "outer.usda": outer, "media/red.png": RED}).scene.parts()), 2)
+        self.assertEqual(
+            len(receive({"inner.usda": inner, "outer.usda": outer, "media/red.png": RED}).scene.parts()), 2
+        )
 
     def test_a_layer_outside_the_delivery_is_refused(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
@@ -363,12 +546,22 @@ class UsdFiles(TestCase):
                 looks.AddVariant(name)
                 looks.SetVariantSelection(name)
                 with looks.GetVariantEditContext():
-                    UsdShade.MaterialBindingAPI.Apply(box).Bind(UsdShade.Material(stage.GetPrimAtPath(f"/Root/Looks/{name}")))
+                    UsdShade.MaterialBindingAPI.Apply(box).Bind(
+                        UsdShade.Material(stage.GetPrimAtPath(f"/Root/Looks/{name}"))
+                    )
             looks.SetVariantSelection("front")
 
         scene = receive({"s.usda": stage_bytes(".usda", fill), "media/red.png": RED}).scene
         self.assertEqual(scene.variants, ("look rest",))
-        self.assertEqual([scene.materials[m].name for mesh in scene.meshes.values() for p in mesh.primitives for m in p.variants.values()], ["rest"])
+        self.assertEqual(
+            [
+                scene.materials[m].name
+                for mesh in scene.meshes.values()
+                for p in mesh.primitives
+                for m in p.variants.values()
+            ],
+            ["rest"],
+        )
 
 
 class Libraries(TestCase):
@@ -393,12 +586,17 @@ class Libraries(TestCase):
             color.setNodeGraphString("G")
             color.setOutputString(f"{name}_out")
             surface.addInput("metalness", "float").setValueString("1")
-            document.addNode("surfacematerial", name, "material").addInput("surfaceshader", "surfaceshader").setNodeName(f"S_{name}")
+            document.addNode("surfacematerial", name, "material").addInput(
+                "surfaceshader", "surfaceshader"
+            ).setNodeName(f"S_{name}")
         return mx.writeToXmlString(document).encode()
 
     def test_products_are_reduced_and_mixes_evaluated(self) -> None:
         received = receive({"lib.mtlx": self.library(), "red.png": RED})
-        plain, blended = (next(m for m in received.scene.materials.values() if m.name == name) for name in ("plain", "blended"))
+        plain, blended = (
+            next(m for m in received.scene.materials.values() if m.name == name)
+            for name in ("plain", "blended")
+        )
         self.assertEqual(plain.inputs["base_color"].factor, (0.5, 0.5, 0.5))
         self.assertEqual(received.scene.images[plain.inputs["base_color"].texture.image].name, "red.png")  # type: ignore[union-attr]
         self.assertEqual(plain.inputs["metalness"].factor, (1.0,))
@@ -409,7 +607,14 @@ class Libraries(TestCase):
         self.assertEqual(len(received.scene.parts()), 2)
 
     def test_beside_a_model_it_is_offered_by_slot_name(self) -> None:
-        received = receive({"lib.mtlx": self.library(), "red.png": RED, "a.obj": b"mtllib a.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl Plain\nf 1 2 3\n", "a.mtl": b"newmtl Plain\nKd 1 0 0\n"})
+        received = receive(
+            {
+                "lib.mtlx": self.library(),
+                "red.png": RED,
+                "a.obj": b"mtllib a.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl Plain\nf 1 2 3\n",
+                "a.mtl": b"newmtl Plain\nKd 1 0 0\n",
+            }
+        )
         offer = next(f for f in received.findings if f.kind == "library")
         self.assertEqual([d.target for d in offer.mends[0].decisions], ["material:Plain"])
 
@@ -418,7 +623,11 @@ class Deliveries(TestCase):
     TRIANGLE = b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"
 
     def test_several_models_are_one_scene_or_one_move_each(self) -> None:
-        files = {"a/one.obj": self.TRIANGLE, "b/two.ply": trimesh.exchange.ply.export_ply(trimesh.creation.box()), "notes.txt": b"hello"}
+        files = {
+            "a/one.obj": self.TRIANGLE,
+            "b/two.ply": trimesh.exchange.ply.export_ply(trimesh.creation.box()),
+            "notes.txt": b"hello",
+        }
         received = receive(files)
         self.assertEqual(len(received.scene.parts()), 2)
         self.assertEqual(len(received.models), 2)
@@ -427,7 +636,14 @@ class Deliveries(TestCase):
         self.assertEqual(sorted(apart["one"]), ["a/one.obj", "notes.txt"])
 
     def test_units_are_brought_together(self) -> None:
-        scene = receive({"s.usda": stage_bytes(".usda", fill_stage), "media/red.png": RED, "a.dae": collada(), "media/red one.png": RED}).scene
+        scene = receive(
+            {
+                "s.usda": stage_bytes(".usda", fill_stage),
+                "media/red.png": RED,
+                "a.dae": collada(),
+                "media/red one.png": RED,
+            }
+        ).scene
         box = next(p for p in scene.parts() if p.name == "Box")
         door = next(p for p in scene.parts() if p.name == "Shared")
         unit = float(scene.unit_m.value)
@@ -436,13 +652,22 @@ class Deliveries(TestCase):
             self.assertAlmostEqual(size, wanted, places=6)
 
     def test_one_bad_model_among_good_ones_is_a_finding(self) -> None:
-        received = receive({"a.obj": self.TRIANGLE, "b.ply": b"ply\nformat ascii 1.0\nelement vertex 9\nend_header\n"})
+        received = receive(
+            {"a.obj": self.TRIANGLE, "b.ply": b"ply\nformat ascii 1.0\nelement vertex 9\nend_header\n"}
+        )
         self.assertEqual([f.kind for f in received.findings if f.kind == "unreadable"], ["unreadable"])
 
     def test_same_name_with_different_content_is_kept_apart(self) -> None:
         other = noise_image("x").data
         obj = b"mtllib a.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl A\nf 1 2 3\nusemtl B\nf 1 2 3\n"
-        scene = receive({"a.obj": obj, "a.mtl": b"newmtl A\nmap_Kd one/skin.png\nnewmtl B\nmap_Kd two/skin.png\n", "one/skin.png": RED, "two/skin.png": other}).scene
+        scene = receive(
+            {
+                "a.obj": obj,
+                "a.mtl": b"newmtl A\nmap_Kd one/skin.png\nnewmtl B\nmap_Kd two/skin.png\n",
+                "one/skin.png": RED,
+                "two/skin.png": other,
+            }
+        ).scene
         self.assertEqual(len({i.digest for i in scene.images.values()}), 2)
 
 
@@ -465,4 +690,6 @@ class Polygons(TestCase):
         points = np.array([[0, 0, 0], [2, 0, 0], [0.5, 0.5, 0], [0, 2, 0]], float)
         cut = triangulated(np.array([4]), Attribute(points, np.arange(4))).primitive
         corners = cut.positions[cut.indices]
-        self.assertGreater(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])[:, 2].min(), 0)
+        self.assertGreater(
+            np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])[:, 2].min(), 0
+        )

@@ -52,8 +52,14 @@ class Code(TestCase):
         before = {path: path.read_bytes() for path in ROOT.rglob("*.py")}
         counted = {}
         for path in before:
-            name = ".".join(("trasloco", *path.relative_to(ROOT).with_suffix("").parts)).removesuffix(".__init__")
-            with mock.patch.object(Path, "read_bytes", lambda self, changed=path: before[self] + (b"#" if self == changed else b"")):
+            name = ".".join(("trasloco", *path.relative_to(ROOT).with_suffix("").parts)).removesuffix(
+                ".__init__"
+            )
+            with mock.patch.object(
+                Path,
+                "read_bytes",
+                lambda self, changed=path: before[self] + (b"#" if self == changed else b""),
+            ):
                 counted[name] = Sources().digest("trasloco.mends.settling")
         usual = Sources().digest("trasloco.mends.settling")
         self.assertEqual({name for name, found in counted.items() if found != usual}, reached)
@@ -82,7 +88,9 @@ class Held(TestCase):
         self.assertEqual(["a" in memory, "b" in memory, "c" in memory], [True, True, True])
         memory.get("a")
         memory.put("d", [np.zeros(500_000, np.uint8)])
-        self.assertEqual(["a" in memory, "b" in memory, "c" in memory, "d" in memory], [True, False, True, True])
+        self.assertEqual(
+            ["a" in memory, "b" in memory, "c" in memory, "d" in memory], [True, False, True, True]
+        )
         memory.clear()
         self.assertEqual((memory.bytes, len(memory)), (0, 0))
 
@@ -97,7 +105,14 @@ class Walked(TestCase):
         self.store = MemoryStore()
 
     def route(self, *made: tuple[str, str, Any]) -> Route:
-        return Route({"front.glb": digest(GLB)}, lambda: {"front.glb": GLB}, sheet_named("plain"), sheet_named("lanterna"), [Decision(*one) for one in made], self.store)
+        return Route(
+            {"front.glb": digest(GLB)},
+            lambda: {"front.glb": GLB},
+            sheet_named("plain"),
+            sheet_named("lanterna"),
+            [Decision(*one) for one in made],
+            self.store,
+        )
 
     def stages(self, *made: tuple[str, str, Any]) -> list[str]:
         """Stages that are carried out to have the reference under some decisions."""
@@ -112,24 +127,67 @@ class Walked(TestCase):
         return ran
 
     def test_only_what_comes_after_the_first_change_runs_again_and_undo_runs_nothing(self) -> None:
-        turned, welded, named_ = ("part:Trunk", "turn_faces", True), ("part:Trunk", "weld", 0.1), ("part:Trunk", "name", "Lid")
+        turned, welded, named_ = (
+            ("part:Trunk", "turn_faces", True),
+            ("part:Trunk", "weld", 0.1),
+            ("part:Trunk", "name", "Lid"),
+        )
         self.assertEqual(self.stages(turned, welded, named_), ["AS_RECEIVED", "DROPPED", "NAMES"])
         self.assertEqual(self.stages(turned, ("part:Trunk", "weld", 0.2), named_), ["DROPPED", "NAMES"])
         self.assertEqual(self.stages(turned, welded, ("part:Trunk", "name", "Top")), ["NAMES"])
         self.assertEqual(self.stages(turned, welded, named_), [])
-        self.assertEqual(self.stages(turned, welded, named_, ("proof", "ev100", 3.0), ("lightmaps", "paths", 8), ("part:Trunk", "triangles", 5)), [])
+        self.assertEqual(
+            self.stages(
+                turned,
+                welded,
+                named_,
+                ("proof", "ev100", 3.0),
+                ("lightmaps", "paths", 8),
+                ("part:Trunk", "triangles", 5),
+            ),
+            [],
+        )
 
     def test_each_result_follows_what_it_reads_and_nothing_else(self) -> None:
-        names = ("received_name", "findings_name", "reference_name", "unmixed_name", "plan_name", "light_name", "landed_name")
+        names = (
+            "received_name",
+            "findings_name",
+            "reference_name",
+            "unmixed_name",
+            "plan_name",
+            "light_name",
+            "landed_name",
+        )
         plain = self.route()
         for made, changed in (
-            ((("scene", "unit_m", 0.01),), {"findings_name", "reference_name", "unmixed_name", "plan_name", "light_name", "landed_name"}), ((("part:Front", "weld", 0.1),), {"reference_name", "unmixed_name", "plan_name", "light_name", "landed_name"}),
-            ((("part:Front", "triangles", 4),), {"plan_name", "light_name", "landed_name"}), ((("lightmaps", "paths", 8),), {"light_name"}), ((("lightmaps", "lightmaps", True),), {"light_name", "landed_name"}),
-            ((("environment", "level", 2.0),), {"reference_name", "plan_name", "light_name", "landed_name"}), ((("proof", "ev100", 1.0),), set()), ((("x", "accept", True),), set()), ((("account:a", "meant", True),), set()),
-            ((("part:Front", "sing", 1),), set()), ((("part:Front", "weld", 0.1), ("part:Front", "weld", 0.1)), {"reference_name", "unmixed_name", "plan_name", "light_name", "landed_name"}),
+            (
+                (("scene", "unit_m", 0.01),),
+                {"findings_name", "reference_name", "unmixed_name", "plan_name", "light_name", "landed_name"},
+            ),
+            (
+                (("part:Front", "weld", 0.1),),
+                {"reference_name", "unmixed_name", "plan_name", "light_name", "landed_name"},
+            ),
+            ((("part:Front", "triangles", 4),), {"plan_name", "light_name", "landed_name"}),
+            ((("lightmaps", "paths", 8),), {"light_name"}),
+            ((("lightmaps", "lightmaps", True),), {"light_name", "landed_name"}),
+            ((("environment", "level", 2.0),), {"reference_name", "plan_name", "light_name", "landed_name"}),
+            ((("proof", "ev100", 1.0),), set()),
+            ((("x", "accept", True),), set()),
+            ((("account:a", "meant", True),), set()),
+            ((("part:Front", "sing", 1),), set()),
+            (
+                (("part:Front", "weld", 0.1), ("part:Front", "weld", 0.1)),
+                {"reference_name", "unmixed_name", "plan_name", "light_name", "landed_name"},
+            ),
         ):
             with self.subTest(made):
                 other = self.route(*made)
-                self.assertEqual({name for name in names if getattr(other, name).key != getattr(plain, name).key}, changed)
-        twice, once = self.route(("part:Front", "weld", 0.2), ("part:Front", "weld", 0.1)), self.route(("part:Front", "weld", 0.1))
+                self.assertEqual(
+                    {name for name in names if getattr(other, name).key != getattr(plain, name).key}, changed
+                )
+        twice, once = (
+            self.route(("part:Front", "weld", 0.2), ("part:Front", "weld", 0.1)),
+            self.route(("part:Front", "weld", 0.1)),
+        )
         self.assertEqual(twice.reference_name.key, once.reference_name.key)

@@ -1,4 +1,6 @@
-"""Skins, morphs and motion of COLLADA and USD: at rest the skinned points lie where the mesh has them, posed where the joints take them."""
+"""Skins, morphs and motion of COLLADA and USD: at rest the skinned points lie where the mesh has them, posed
+where the joints take them.
+"""
 
 from typing import Any
 from unittest import TestCase
@@ -36,7 +38,11 @@ def source(id: str, points: list[tuple[float, ...]]) -> str:
 
 def posed(scene: Scene) -> np.ndarray:
     part = next(p for p in scene.parts() if p.skin)
-    return np.asarray(skinned_points(scene.meshes[part.mesh or ""].primitives[0], scene.skins[part.skin or ""], scene.world_matrices()))
+    return np.asarray(
+        skinned_points(
+            scene.meshes[part.mesh or ""].primitives[0], scene.skins[part.skin or ""], scene.world_matrices()
+        )
+    )
 
 
 def sorted_rows(table: Any) -> np.ndarray:
@@ -47,13 +53,27 @@ def sorted_rows(table: Any) -> np.ndarray:
 class ColladaRig(TestCase):
     def scene(self, turn: float) -> Scene:
         fat = [(x * 2, y, z) for x, y, z in POINTS]
-        return receive({"r.dae": RIG.format(namespace=VERSIONS["1.4.1"], source_p=source("p", POINTS), source_q=source("q", fat), turn=turn).encode()}).scene
+        return receive(
+            {
+                "r.dae": RIG.format(
+                    namespace=VERSIONS["1.4.1"],
+                    source_p=source("p", POINTS),
+                    source_q=source("q", fat),
+                    turn=turn,
+                ).encode()
+            }
+        ).scene
 
     def test_at_rest_and_turned(self) -> None:
         np.testing.assert_allclose(sorted_rows(posed(self.scene(0))), sorted_rows(POINTS), atol=1e-5)
-        # A quarter turn of the tip about (0, 1): (1, 2) goes to (-1, 2). The last point hangs by 0.25 on the root and 1 on the tip, 0.2 and 0.8 when evened out.
+        # A quarter turn of the tip about (0, 1): (1, 2) goes to (-1, 2). The last point hangs by 0.25 on the
+        # root and 1 on the tip, 0.2 and 0.8 when evened out.
         turned_last = 0.2 * np.array([0, 2, 0]) + 0.8 * np.array([-1, 1, 0])
-        np.testing.assert_allclose(sorted_rows(posed(self.scene(90))), sorted_rows([(0, 0, 0), (1, 0, 0), (-1, 2, 0), turned_last]), atol=1e-5)
+        np.testing.assert_allclose(
+            sorted_rows(posed(self.scene(90))),
+            sorted_rows([(0, 0, 0), (1, 0, 0), (-1, 2, 0), turned_last]),
+            atol=1e-5,
+        )
 
     def test_morph_targets_are_offsets(self) -> None:
         scene = self.scene(0)
@@ -117,10 +137,22 @@ class UsdRig(TestCase):
         np.testing.assert_allclose(sorted_rows(posed(scene)), sorted_rows(POINTS), atol=1e-5)
         clip = next(iter(scene.clips.values()))
         moved, _ = posed_matrices(scene, clip, 1.0)
-        at_end = Scene(scene.name, {k: (n if k not in moved else type(n)(**{**n.__dict__, "matrix": moved[k]})) for k, n in scene.nodes.items()}, scene.meshes, skins=scene.skins)
-        np.testing.assert_allclose(sorted_rows(posed(at_end)), sorted_rows([(0, 0, 0), (1, 0, 0), (-1, 2, 0), (-1, 1, 0)]), atol=1e-4)
+        at_end = Scene(
+            scene.name,
+            {
+                k: (n if k not in moved else type(n)(**{**n.__dict__, "matrix": moved[k]}))
+                for k, n in scene.nodes.items()
+            },
+            scene.meshes,
+            skins=scene.skins,
+        )
+        np.testing.assert_allclose(
+            sorted_rows(posed(at_end)), sorted_rows([(0, 0, 0), (1, 0, 0), (-1, 2, 0), (-1, 1, 0)]), atol=1e-4
+        )
         door = next(n for n in scene.nodes.values() if n.name == "Door")
-        np.testing.assert_allclose(posed_matrices(scene, clip, 0.75)[0][door.id][:3, 3], [1.5, 0, 0], atol=1e-5)
+        np.testing.assert_allclose(
+            posed_matrices(scene, clip, 0.75)[0][door.id][:3, 3], [1.5, 0, 0], atol=1e-5
+        )
         strip = next(m for m in scene.meshes.values() if m.name == "Strip")
         self.assertEqual(strip.morph_names, ("Fat",))
         assert strip.primitives[0].morphs[0].positions is not None

@@ -108,7 +108,9 @@ class EnvironmentSampling(TestCase):
     def test_directions_fall_in_their_texel_and_follow_brightness(self) -> None:
         picture = np.full((8, 16, 3), 0.01, np.float32)
         picture[2, 5] = 100
-        given = scene(quad(), images=(image("sky", picture, "exr"),), environment=Environment("image:sky", 1.0, 0.8))
+        given = scene(
+            quad(), images=(image("sky", picture, "exr"),), environment=Environment("image:sky", 1.0, 0.8)
+        )
         arrays = flatten(given).arrays
 
         @njit

@@ -45,11 +45,18 @@ class Transforms(TestCase):
     def test_normals_stay_square_to_their_surface_under_uneven_scale(self) -> None:
         matrix = compose(scale=(4, 1, 1))
         slope, normal = np.array([1.0, 1.0, 0.0]), np.array([[-1.0, 1.0, 0.0]]) / np.sqrt(2)
-        self.assertAlmostEqual(float((matrix[:3, :3] @ slope) @ transform_normals(matrix, normal)[0]), 0.0, places=9)
+        self.assertAlmostEqual(
+            float((matrix[:3, :3] @ slope) @ transform_normals(matrix, normal)[0]), 0.0, places=9
+        )
 
     def test_bounds_follow_the_tree(self) -> None:
         given = scene(cube(2))
-        moved = replace(given, nodes={k: replace(n, matrix=compose((10, 0, 0), scale=(1, 2, 3))) for k, n in given.nodes.items()})
+        moved = replace(
+            given,
+            nodes={
+                k: replace(n, matrix=compose((10, 0, 0), scale=(1, 2, 3))) for k, n in given.nodes.items()
+            },
+        )
         np.testing.assert_allclose(bounds(moved), [[9, -2, -3], [11, 2, 3]])
 
 
@@ -59,12 +66,19 @@ class Surfaces(TestCase):
         found = tangents(body.positions, body.normals, body.uvs[0], body.indices)
         np.testing.assert_allclose(found[:, :3], np.tile([1, 0, 0], (4, 1)), atol=1e-6)
         # w * cross(n, t) must point to -V, which is -Z on this square.
-        np.testing.assert_allclose(np.cross(body.normals, found[:, :3]) * found[:, 3:], np.tile([0, 0, -1], (4, 1)), atol=1e-6)
+        np.testing.assert_allclose(
+            np.cross(body.normals, found[:, :3]) * found[:, 3:], np.tile([0, 0, -1], (4, 1)), atol=1e-6
+        )
 
     def test_mirrored_uvs_turn_the_sign(self) -> None:
         body = quad()
         flipped = body.uvs[0] * np.array([-1, 1], np.float32)
-        self.assertTrue((tangents(body.positions, body.normals, flipped, body.indices)[:, 3] == -tangents(body.positions, body.normals, body.uvs[0], body.indices)[:, 3]).all())
+        self.assertTrue(
+            (
+                tangents(body.positions, body.normals, flipped, body.indices)[:, 3]
+                == -tangents(body.positions, body.normals, body.uvs[0], body.indices)[:, 3]
+            ).all()
+        )
 
     def test_pieces_join_at_equal_points(self) -> None:
         split = quad().positions[quad().indices.reshape(-1)]
@@ -77,7 +91,9 @@ class Surfaces(TestCase):
         # glTF 2.0, 3.7.2.1: also where corners are shared, and mirrored.
         for matrix in (np.eye(4), np.diag([-1.0, 1.0, 1.0, 1.0])):
             given = scene(cube(1.0), names=("Box",))
-            a = flatten(replace(given, nodes={id: replace(n, matrix=matrix) for id, n in given.nodes.items()})).arrays
+            a = flatten(
+                replace(given, nodes={id: replace(n, matrix=matrix) for id, n in given.nodes.items()})
+            ).arrays
             middle = a.positions[a.triangles].mean(axis=1)
             outward = np.sign(middle) * (np.abs(middle) > 0.49)
             for corner in range(3):
@@ -85,20 +101,32 @@ class Surfaces(TestCase):
 
     def test_a_cubes_smooth_normals_point_to_its_corners(self) -> None:
         body = cube(2)
-        np.testing.assert_allclose(np.abs(smooth_normals(body.positions, body.indices)).max(axis=1), 1 / np.sqrt(3), atol=0.25)
+        np.testing.assert_allclose(
+            np.abs(smooth_normals(body.positions, body.indices)).max(axis=1), 1 / np.sqrt(3), atol=0.25
+        )
 
 
 class Images(TestCase):
     def test_every_kind_comes_back_as_written(self) -> None:
         rng = np.random.default_rng(0)
-        for kind, texels in (("png", rng.integers(0, 255, (5, 7, 4), np.uint8, endpoint=True)), ("png", rng.integers(0, 65535, (5, 7, 3), np.uint16, endpoint=True)), ("tif", rng.integers(0, 255, (5, 7, 3), np.uint8)), ("exr", rng.integers(0, 100, (5, 7, 3)).astype(np.float32))):
+        for kind, texels in (
+            ("png", rng.integers(0, 255, (5, 7, 4), np.uint8, endpoint=True)),
+            ("png", rng.integers(0, 65535, (5, 7, 3), np.uint16, endpoint=True)),
+            ("tif", rng.integers(0, 255, (5, 7, 3), np.uint8)),
+            ("exr", rng.integers(0, 100, (5, 7, 3)).astype(np.float32)),
+        ):
             read = identify("i", f"a.{kind}", "", encode(texels, kind))
-            self.assertEqual((read.kind, read.width, read.height, read.channels), (kind, 7, 5, texels.shape[2]))
+            self.assertEqual(
+                (read.kind, read.width, read.height, read.channels), (kind, 7, 5, texels.shape[2])
+            )
             np.testing.assert_array_equal(pixels(read), texels)
 
     def test_the_hour_is_not_in_the_bytes(self) -> None:
         texels = np.full((4, 4, 3), 7, np.uint8)
-        kinds = {kind: texels.astype(np.float32) if kind in ("exr", "hdr") else texels for kind in ("png", "jpg", "tif", "exr", "hdr", "ktx2")}
+        kinds = {
+            kind: texels.astype(np.float32) if kind in ("exr", "hdr") else texels
+            for kind in ("png", "jpg", "tif", "exr", "hdr", "ktx2")
+        }
         before = {kind: encode(given, kind) for kind, given in kinds.items()}
         time.sleep(1.1)
         self.assertEqual(before, {kind: encode(given, kind) for kind, given in kinds.items()})
@@ -110,9 +138,25 @@ class Images(TestCase):
 
     def test_inputs_resolve_as_the_specification_says(self) -> None:
         grey = image("g", np.full((1, 1, 1), 51, np.uint8))
-        self.assertAlmostEqual(float(input_values("roughness", Input((0.5,), Texture("image:g", "r")), grey)[0, 0, 0]), 0.1, places=5)
-        self.assertAlmostEqual(float(input_values("roughness", Input((1.0,), Texture("image:g", "r", invert=True)), grey)[0, 0, 0]), 0.8, places=5)
-        self.assertAlmostEqual(float(input_values("occlusion", Input((1.0,), Texture("image:g", "r", strength=0.5)), grey)[0, 0, 0]), 1 + 0.5 * (0.2 - 1), places=5)
+        self.assertAlmostEqual(
+            float(input_values("roughness", Input((0.5,), Texture("image:g", "r")), grey)[0, 0, 0]),
+            0.1,
+            places=5,
+        )
+        self.assertAlmostEqual(
+            float(
+                input_values("roughness", Input((1.0,), Texture("image:g", "r", invert=True)), grey)[0, 0, 0]
+            ),
+            0.8,
+            places=5,
+        )
+        self.assertAlmostEqual(
+            float(
+                input_values("occlusion", Input((1.0,), Texture("image:g", "r", strength=0.5)), grey)[0, 0, 0]
+            ),
+            1 + 0.5 * (0.2 - 1),
+            places=5,
+        )
         bump = image("n", np.array([[[255, 127, 255]]], np.uint8))
         half = input_values("normal", Input((0.0, 0.0, 1.0), Texture("image:n", strength=0.5)), bump)[0, 0]
         np.testing.assert_allclose(half, np.array([0.5, 0, 1]) / np.sqrt(1.25), atol=4e-3)
@@ -123,19 +167,50 @@ class Names(TestCase):
         self.assertEqual(slug("Säule «Nr. 3»"), "saule-nr-3")
         self.assertEqual(slug("***"), "unnamed")
         namer = Namer("{material}-{set}", "media", "png")
-        self.assertEqual([namer.path("Red paint", "color"), namer.path("red-paint", "color")], ["media/red-paint-color.png", "media/red-paint-color-2.png"])
+        self.assertEqual(
+            [namer.path("Red paint", "color"), namer.path("red-paint", "color")],
+            ["media/red-paint-color.png", "media/red-paint-color-2.png"],
+        )
 
     def test_identifiers_are_valid_and_differ_in_more_than_case(self) -> None:
         taken: set[str] = set()
-        self.assertEqual([identifier(n, taken) for n in ("3 boards", "Board", "board", "…")], ["_3_boards", "Board", "board_2", "unnamed"])
+        self.assertEqual(
+            [identifier(n, taken) for n in ("3 boards", "Board", "board", "…")],
+            ["_3_boards", "Board", "board_2", "unnamed"],
+        )
 
     def test_ids_count_among_equals(self) -> None:
         ids = IdMaker()
-        self.assertEqual([ids.make("part", n) for n in ("a b", "a b", "c#1")], ["part:a-b", "part:a-b#2", "part:c-1"])
+        self.assertEqual(
+            [ids.make("part", n) for n in ("a b", "a b", "c#1")], ["part:a-b", "part:a-b#2", "part:c-1"]
+        )
 
     def test_map_statements_with_options_and_blanks(self) -> None:
-        found = parse_map(["-o", "0.5", "0.25", "0", "-s", "2", "3", "1", "-bm", "0.7", "-imfchan", "m", "-clamp", "on", "my", "old", "wood.png"])
-        self.assertEqual((found.file, found.offset, found.scale, found.strength, found.channel, found.clamp), ("my old wood.png", (0.5, 0.25), (2.0, 3.0), 0.7, "m", True))
+        found = parse_map(
+            [
+                "-o",
+                "0.5",
+                "0.25",
+                "0",
+                "-s",
+                "2",
+                "3",
+                "1",
+                "-bm",
+                "0.7",
+                "-imfchan",
+                "m",
+                "-clamp",
+                "on",
+                "my",
+                "old",
+                "wood.png",
+            ]
+        )
+        self.assertEqual(
+            (found.file, found.offset, found.scale, found.strength, found.channel, found.clamp),
+            ("my old wood.png", (0.5, 0.25), (2.0, 3.0), 0.7, "m", True),
+        )
 
 
 class Deliveries(TestCase):
@@ -146,7 +221,10 @@ class Deliveries(TestCase):
         self.assertIsNone(files.find("glass.png", "a/x.mtl"))
 
     def test_limits_hold(self) -> None:
-        for limits, files in ((Limits(upload_bytes=3), {"a.obj": b"1234"}), (Limits(files=1), {"a.obj": b"1", "b.obj": b"2"})):
+        for limits, files in (
+            (Limits(upload_bytes=3), {"a.obj": b"1234"}),
+            (Limits(files=1), {"a.obj": b"1", "b.obj": b"2"}),
+        ):
             with mock.patch.object(bundle, "LIMITS", limits), self.assertRaises(Refused):
                 bundle_files(files)
 

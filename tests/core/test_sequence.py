@@ -1,4 +1,6 @@
-"""A clip proved frame by frame: moments by the rate, nothing where all arrived, more and more where the motion did not."""
+"""A clip proved frame by frame: moments by the rate, nothing where all arrived, more and more where the
+motion did not.
+"""
 
 import json
 import tempfile
@@ -25,8 +27,17 @@ SMALL = Quality(48, 27, 8, 1)
 
 def winch() -> Scene:
     """A red box that is drawn 3 m up in two seconds, over a grey floor under an even sky."""
-    given = scene(quad(6, "material:floor"), cube(1, "material:box"), materials=(material("floor"), material("box", base_color=(0.6, 0.05, 0.05))), images=(sky(),), names=("Floor", "Load"), environment=Environment("image:sky", 100.0))
-    drawn = Channel("part:Load", "translation", np.array([0, 2], np.float32), np.array([[0, 0, 0], [0, 3, 0]], np.float32))
+    given = scene(
+        quad(6, "material:floor"),
+        cube(1, "material:box"),
+        materials=(material("floor"), material("box", base_color=(0.6, 0.05, 0.05))),
+        images=(sky(),),
+        names=("Floor", "Load"),
+        environment=Environment("image:sky", 100.0),
+    )
+    drawn = Channel(
+        "part:Load", "translation", np.array([0, 2], np.float32), np.array([[0, 0, 0], [0, 3, 0]], np.float32)
+    )
     return replace(given, clips={"clip:Hoist": Clip("clip:Hoist", "Hoist", (drawn,))})
 
 
@@ -47,8 +58,14 @@ class Frames(TestCase):
     def test_what_arrived_whole_differs_by_nothing_and_lost_motion_more_and_more(self) -> None:
         given = winch()
         same = list(move.prove_clip(given, given, "clip:Hoist", VIEW, 1.0, SMALL))
-        self.assertEqual([(f.number, f.time_s, f.comparison.mean) for f in same], [(1, 0.0, 0.0), (2, 1.0, 0.0), (3, 2.0, 0.0)])
-        still = [f.comparison.judged for f in move.prove_clip(given, replace(given, clips={}), "clip:Hoist", VIEW, 1.0, SMALL)]
+        self.assertEqual(
+            [(f.number, f.time_s, f.comparison.mean) for f in same],
+            [(1, 0.0, 0.0), (2, 1.0, 0.0), (3, 2.0, 0.0)],
+        )
+        still = [
+            f.comparison.judged
+            for f in move.prove_clip(given, replace(given, clips={}), "clip:Hoist", VIEW, 1.0, SMALL)
+        ]
         self.assertLess(still[0], 0.5)
         self.assertGreater(min(still[1:]), 5)
 
@@ -63,7 +80,28 @@ class Frames(TestCase):
             glb.write_bytes(write_glb(lit))
             said = StringIO()
             with redirect_stdout(said):
-                cli.app(["frames", str(glb), "--from", "plain", "--to", "lanterna", "--clip", "Hoist", "--out", str(out), "--rate", "1", "--samples", "2", "--width", "48", "--json"], standalone_mode=False)
+                cli.app(
+                    [
+                        "frames",
+                        str(glb),
+                        "--from",
+                        "plain",
+                        "--to",
+                        "lanterna",
+                        "--clip",
+                        "Hoist",
+                        "--out",
+                        str(out),
+                        "--rate",
+                        "1",
+                        "--samples",
+                        "2",
+                        "--width",
+                        "48",
+                        "--json",
+                    ],
+                    standalone_mode=False,
+                )
             told = json.loads(said.getvalue())
             self.assertEqual([f["time_s"] for f in told["frames"]], [0.0, 1.0, 2.0])
             self.assertLess(max(f["judged"] for f in told["frames"]), 1.0)
@@ -74,4 +112,3 @@ class Frames(TestCase):
 
 def pixels_of(path: Path) -> np.ndarray:
     return unit_floats(pixels(identify("image:x", path.name, path.name, path.read_bytes())))
-

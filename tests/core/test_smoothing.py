@@ -1,4 +1,6 @@
-"""Noise taken out over a surface: what must stay, what must go, and the error that is told; and seams without negative light."""
+"""Noise taken out over a surface: what must stay, what must go, and the error that is told; and seams without
+negative light.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +30,10 @@ def plane(height: float = 0.0) -> tuple[np.ndarray, np.ndarray]:
 
 def noisy(light: np.ndarray, noise: float, seed: int = 3) -> tuple[np.ndarray, np.ndarray]:
     random = np.random.default_rng(seed)
-    even, odd = (np.repeat((light * (1 + noise * random.standard_normal(len(light))))[:, None], 3, axis=1) for _ in range(2))
+    even, odd = (
+        np.repeat((light * (1 + noise * random.standard_normal(len(light))))[:, None], 3, axis=1)
+        for _ in range(2)
+    )
     return even, odd
 
 
@@ -69,7 +74,11 @@ class Noise(TestCase):
 
     def test_what_faces_elsewhere_or_lies_on_another_plane_takes_no_part(self) -> None:
         below, down = self.place - [0, 0.02, 0], -self.normal
-        both = Neighbourhood(np.concatenate([self.place, below]), np.concatenate([self.normal, down]), np.full(2 * len(self.place), 0.02))
+        both = Neighbourhood(
+            np.concatenate([self.place, below]),
+            np.concatenate([self.normal, down]),
+            np.full(2 * len(self.place), 0.02),
+        )
         light = np.concatenate([np.full(len(self.place), 500.0), np.full(len(self.place), 5.0)])
         even, odd = noisy(light, 0.1)
         made, _ = smoothed(both, even, odd, np.zeros((len(light), 3)))
@@ -81,20 +90,36 @@ class Noise(TestCase):
         light = 100 + 400 * self.place[:, 0]
         even, odd = noisy(light, 0.2)
         made, _ = smoothed(self.around, even, odd, self.none)
-        mixed, _ = smoothed(Neighbourhood(self.place[order], self.normal[order], np.full(len(order), 0.02)), even[order], odd[order], self.none)
+        mixed, _ = smoothed(
+            Neighbourhood(self.place[order], self.normal[order], np.full(len(order), 0.02)),
+            even[order],
+            odd[order],
+            self.none,
+        )
         self.assertLess(float(np.median(np.abs(mixed - made[order]) / light[order][:, None])), 0.02)
 
 
 class Stitching(TestCase):
     def test_no_texel_falls_below_zero_and_the_sides_still_agree(self) -> None:
-        # One side reads a bright and a dark texel, the other two dark ones: the least change alone would make one negative.
+        # One side reads a bright and a dark texel, the other two dark ones: the least change alone would make
+        # one negative.
         random = np.random.default_rng(4)
-        image = np.abs(random.standard_normal((16, 16, 3))).astype(np.float32) * np.where(random.random((16, 16, 1)) < 0.3, 50, 0.5).astype(np.float32)
-        at = np.stack([np.stack([np.full(40, 2.3), np.linspace(1, 15, 40)], axis=1), np.stack([np.full(40, 12.6), np.linspace(1, 15, 40)], axis=1)], axis=1)
+        image = np.abs(random.standard_normal((16, 16, 3))).astype(np.float32) * np.where(
+            random.random((16, 16, 1)) < 0.3, 50, 0.5
+        ).astype(np.float32)
+        at = np.stack(
+            [
+                np.stack([np.full(40, 2.3), np.linspace(1, 15, 40)], axis=1),
+                np.stack([np.full(40, 12.6), np.linspace(1, 15, 40)], axis=1),
+            ],
+            axis=1,
+        )
         seams = Seams(np.zeros((40, 2), np.int64), at, np.zeros((40, 2), np.int64))
         made = stitched(seams, [image], [(16, 16)])
         self.assertGreaterEqual(float(made[0].min()), 0.0)
-        before, after = (np.abs(np.subtract(*sides_of(seams, maps, [(16, 16)]))).mean() for maps in ([image], made))
+        before, after = (
+            np.abs(np.subtract(*sides_of(seams, maps, [(16, 16)]))).mean() for maps in ([image], made)
+        )
         self.assertLess(after, before / 20)
 
 
@@ -104,13 +129,21 @@ class Change(TestCase):
         lamp = Light("light:l", "Lamp", "point", intensity=50.0)
         near = quad(1.0, "material:f")
         far = replace(near, positions=near.positions + np.array([6, 0, 0], np.float32))
-        given = scene(near, far, materials=(material("f", **BLACK),), names=("Near", "Far"), lights=((lamp, looking((0, 0.5, 0), (0, 0, 0), (0, 0, 1))),))
+        given = scene(
+            near,
+            far,
+            materials=(material("f", **BLACK),),
+            names=("Near", "Far"),
+            lights=((lamp, looking((0, 0.5, 0), (0, 0, 0), (0, 0, 1))),),
+        )
         found = change_of_light(flatten(given, "straight"), ["part:Near", "part:Far"])
         self.assertGreater(found["part:Near"], 3 * found["part:Far"])
         self.assertEqual(change_of_light(flatten(given, "straight"), []), {})
 
     def test_even_light_gets_fewer_texels_and_nobody_starves(self) -> None:
-        found = weights_of({"even": 0.0, "usual": 10.0, "edgy": 1000.0}, {"even": 1.0, "usual": 1.0, "edgy": 0.01})
+        found = weights_of(
+            {"even": 0.0, "usual": 10.0, "edgy": 1000.0}, {"even": 1.0, "usual": 1.0, "edgy": 0.01}
+        )
         self.assertEqual(found["even"], LEAST)
         self.assertEqual(found["edgy"], MOST)
         self.assertTrue(LEAST < found["usual"] < MOST)

@@ -1,4 +1,6 @@
-"""What a proof looks at: views with a moment and surroundings of their own, and previews whose noise is taken out."""
+"""What a proof looks at: views with a moment and surroundings of their own, and previews whose noise is taken
+out.
+"""
 
 from __future__ import annotations
 
@@ -26,14 +28,28 @@ STAND = {"matrix": [1, 0, 0, 0, 0, 1, 0, 0.5, 0, 0, 1, 4, 0, 0, 0, 1], "yfov_rad
 def moving() -> Scene:
     """The stage with a clip that lifts the box by a metre in a second, and another sky at hand."""
     given = stage()
-    lift = Clip("clip:lift", "Lift", (Channel("part:Box", "translation", np.array([0, 1], np.float32), np.array([[0, 0, 0], [0, 1, 0]], np.float32)),))
+    lift = Clip(
+        "clip:lift",
+        "Lift",
+        (
+            Channel(
+                "part:Box",
+                "translation",
+                np.array([0, 1], np.float32),
+                np.array([[0, 0, 0], [0, 1, 0]], np.float32),
+            ),
+        ),
+    )
     bright = image("bright", np.full((8, 16, 3), 5.0, np.float32), "exr")
     return replace(given, clips={"clip:lift": lift}, images={**given.images, bright.id: bright})
 
 
 class Views(TestCase):
     def test_kept_views_stand_beside_cameras_with_names_of_their_own(self) -> None:
-        said = [{"name": "Aside", **STAND}, {"name": "Overview", **STAND, "lens_radius_m": 0.02, "focus_m": 3.5}]
+        said = [
+            {"name": "Aside", **STAND},
+            {"name": "Overview", **STAND, "lens_radius_m": 0.02, "focus_m": 3.5},
+        ]
         found = views_for(stage(), [Decision("proof", "views", said)])
         self.assertEqual([v.name for v in found], ["Aside", "Overview", "Overview (2)"])
         self.assertEqual((found[1].lens_radius_m, found[1].focus_m), (0.02, 3.5))
@@ -60,8 +76,13 @@ class Views(TestCase):
 
     def test_another_sky_lights_both_sides(self) -> None:
         given = moving()
-        usual, bright = (move.prove(given, given, [v], Quality(32, 24, 4, 2), 2.0).worst for v in (VIEW, replace(VIEW, environment="image:bright")))
-        self.assertGreater(float(bright.reference.radiance.mean()), 2 * float(usual.reference.radiance.mean()))
+        usual, bright = (
+            move.prove(given, given, [v], Quality(32, 24, 4, 2), 2.0).worst
+            for v in (VIEW, replace(VIEW, environment="image:bright"))
+        )
+        self.assertGreater(
+            float(bright.reference.radiance.mean()), 2 * float(usual.reference.radiance.mean())
+        )
         self.assertEqual(float(bright.comparison.mean), 0.0)
 
 
@@ -84,11 +105,12 @@ class Previews(TestCase):
     @skipUnless(available(), "the denoiser is optional")
     def test_a_preview_is_nearer_to_the_truth_and_leaves_the_picture_alone(self) -> None:
         flat = flatten(stage())
-        rough, truth = render(flat, VIEW, Quality(96, 64, 4, 3)), render(flat, VIEW, Quality(96, 64, 512, 3, seed=9))
+        rough, truth = (
+            render(flat, VIEW, Quality(96, 64, 4, 3)),
+            render(flat, VIEW, Quality(96, 64, 512, 3, seed=9)),
+        )
         before = rough.radiance.copy()
         smooth = denoised(rough)
         self.assertTrue((rough.radiance == before).all())
         wrong = [float(np.sqrt(np.mean((one - truth.radiance) ** 2))) for one in (before, smooth)]
         self.assertLess(wrong[1], 0.6 * wrong[0])
-
-

@@ -1,4 +1,6 @@
-"""Lights placed round the subject and added; what stands behind it; openings that paths look through first; the area that matters most."""
+"""Lights placed round the subject and added; what stands behind it; openings that paths look through first;
+the area that matters most.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,11 @@ PLAIN, LANTERNA, TACCUINO = sheet_named("plain"), sheet_named("lanterna"), sheet
 def lit() -> Scene:
     lamp = Light("light:lamp", "Lamp", "spot", intensity=10.0)
     sun = Light("light:sun", "Sun", "sun", intensity=1000.0)
-    return scene(cube(1.0), names=("Box",), lights=((lamp, looking((0, 1, -2), (0, 1, 0))), (sun, looking((5, 5, 0), (0, 0, 0)))))
+    return scene(
+        cube(1.0),
+        names=("Box",),
+        lights=((lamp, looking((0, 1, -2), (0, 1, 0))), (sun, looking((5, 5, 0), (0, 0, 0)))),
+    )
 
 
 class Standing(TestCase):
@@ -45,11 +51,17 @@ class Standing(TestCase):
         self.assertAlmostEqual(radius, math.sqrt(3) / 2, places=5)
         azimuth, height, distance = self.stand(lit(), "light:lamp")
         self.assertAlmostEqual(azimuth, 0.0, places=4)
-        np.testing.assert_allclose([height, distance], [math.degrees(math.atan2(1 - middle[1], 2)), math.hypot(2, 1 - middle[1])], rtol=1e-5)
+        np.testing.assert_allclose(
+            [height, distance],
+            [math.degrees(math.atan2(1 - middle[1], 2)), math.hypot(2, 1 - middle[1])],
+            rtol=1e-5,
+        )
         np.testing.assert_allclose(self.stand(lit(), "light:sun")[:2], [90, 45], atol=1e-4)
 
     def test_a_light_that_is_moved_stands_there_and_looks_at_the_subject(self) -> None:
-        made = mended(lit(), PLAIN, [Decision("light:lamp", "stand", {"azimuth_deg": -60.0, "height_deg": 30.0})])
+        made = mended(
+            lit(), PLAIN, [Decision("light:lamp", "stand", {"azimuth_deg": -60.0, "height_deg": 30.0})]
+        )
         azimuth, height, distance = self.stand(made, "light:lamp")
         np.testing.assert_allclose([azimuth, height], [-60, 30], atol=1e-6)
         self.assertAlmostEqual(distance, self.stand(lit(), "light:lamp")[2], places=6)
@@ -58,37 +70,73 @@ class Standing(TestCase):
         np.testing.assert_allclose(-node.matrix[:3, 2], toward / np.linalg.norm(toward), atol=1e-9)
 
     def test_a_sun_is_turned(self) -> None:
-        made = mended(lit(), PLAIN, [Decision("light:sun", "stand", {"azimuth_deg": 10.0, "height_deg": 80.0})])
+        made = mended(
+            lit(), PLAIN, [Decision("light:sun", "stand", {"azimuth_deg": 10.0, "height_deg": 80.0})]
+        )
         np.testing.assert_allclose(self.stand(made, "light:sun")[:2], [10, 80], atol=1e-6)
 
     def test_lights_are_added_changed_and_taken_away(self) -> None:
-        added = Decision("light:added 1", "lamp", {"kind": "point", "azimuth_deg": 20.0, "height_deg": 40.0, "distance_m": 3.0})
+        added = Decision(
+            "light:added 1",
+            "lamp",
+            {"kind": "point", "azimuth_deg": 20.0, "height_deg": 40.0, "distance_m": 3.0},
+        )
         made = mended(lit(), PLAIN, [added, Decision("light:added 1", "intensity", 7.0)])
         self.assertEqual(made.lights["light:added 1"].intensity, 7.0)
         np.testing.assert_allclose(self.stand(made, "light:added 1"), [20, 40, 3], rtol=1e-6)
         self.assertEqual(mended(lit(), PLAIN, [added]).lights["light:added 1"].intensity, USUAL["point"])
-        # Unsaid, it stands before the subject as the first camera sees it, wherever that is, and outside of it.
-        far = replace(lit(), nodes={id: replace(n, matrix=looking((100, 0, 0), (100, 0, -1)) @ n.matrix) for id, n in lit().nodes.items()})
+        # Unsaid, it stands before the subject as the first camera sees it, wherever that is, and outside of
+        # it.
+        far = replace(
+            lit(),
+            nodes={
+                id: replace(n, matrix=looking((100, 0, 0), (100, 0, -1)) @ n.matrix)
+                for id, n in lit().nodes.items()
+            },
+        )
         middle, radius = subject_of(far)
         eye = Node("node:c", "C", None, looking((middle[0] - 5, 0, 0), list(middle)), camera="camera:c")
-        seen = replace(far, cameras={"camera:c": Camera("camera:c", "C", 0.5)}, nodes={**far.nodes, eye.id: eye})
-        usual = self.stand(mended(seen, PLAIN, [Decision("light:added 1", "lamp", {"kind": "disc"})]), "light:added 1")
+        seen = replace(
+            far, cameras={"camera:c": Camera("camera:c", "C", 0.5)}, nodes={**far.nodes, eye.id: eye}
+        )
+        usual = self.stand(
+            mended(seen, PLAIN, [Decision("light:added 1", "lamp", {"kind": "disc"})]), "light:added 1"
+        )
         np.testing.assert_allclose(usual, [-50, 40, 2 * radius], rtol=1e-5)
         self.assertEqual(next_lamp(["light:added 2", "light:lamp", "scene"]), "light:added 3")
         self.assertEqual(next_lamp([]), "light:added 1")
-        self.assertNotIn("light:added 1", mended(lit(), PLAIN, [added, Decision("light:added 1", "lamp", None)]).lights)
+        self.assertNotIn(
+            "light:added 1", mended(lit(), PLAIN, [added, Decision("light:added 1", "lamp", None)]).lights
+        )
         # All others may be off: what is added alone lights.
         dark = [Decision(id, "enabled", False) for id in lit().lights]
-        self.assertEqual([light.id for light in mended(lit(), PLAIN, [*dark, added]).lights.values() if light.enabled], ["light:added 1"])
+        self.assertEqual(
+            [light.id for light in mended(lit(), PLAIN, [*dark, added]).lights.values() if light.enabled],
+            ["light:added 1"],
+        )
 
     def test_what_cannot_be_is_refused(self) -> None:
-        for field, value in (("lamp", {"kind": "torch"}), ("stand", {}), ("stand", {"height_deg": 120}), ("backdrop", {"nit": -1}), ("matters", {"part": "a"}), ("opening", "yes"), ("effects", "glow")):
+        for field, value in (
+            ("lamp", {"kind": "torch"}),
+            ("stand", {}),
+            ("stand", {"height_deg": 120}),
+            ("backdrop", {"nit": -1}),
+            ("matters", {"part": "a"}),
+            ("opening", "yes"),
+            ("effects", "glow"),
+        ):
             with self.subTest(field), self.assertRaises(Refused):
                 mended(lit(), PLAIN, [Decision("light:lamp", field, value)])
 
 
 class Backdrops(TestCase):
-    given = scene(cube(0.5, "material:b"), materials=(grey("b"),), images=(sky(100.0), image("wall", np.full((2, 4, 3), 3.0, np.float32), "exr")), environment=Environment("image:sky", 1.0), names=("Box",))
+    given = scene(
+        cube(0.5, "material:b"),
+        materials=(grey("b"),),
+        images=(sky(100.0), image("wall", np.full((2, 4, 3), 3.0, np.float32), "exr")),
+        environment=Environment("image:sky", 1.0),
+        names=("Box",),
+    )
     view = View("front", looking((0, 0, 3), (0, 0, 0)), 0.6)
 
     def shown(self, given: Scene) -> np.ndarray:
@@ -96,45 +144,94 @@ class Backdrops(TestCase):
 
     def test_it_is_seen_and_lights_nothing(self) -> None:
         before = self.shown(self.given)
-        for value, corner in (({"color": [0.5, 0.5, 0.5], "nit": 40.0}, 20.0), ({"image": "image:wall", "nit": 2.0}, 6.0)):
+        for value, corner in (
+            ({"color": [0.5, 0.5, 0.5], "nit": 40.0}, 20.0),
+            ({"image": "image:wall", "nit": 2.0}, 6.0),
+        ):
             made = self.shown(mended(self.given, PLAIN, [Decision("environment", "backdrop", value)]))
             np.testing.assert_allclose(made[0, 0], corner, rtol=1e-3)
             np.testing.assert_allclose(made[16, 16], before[16, 16], rtol=1e-6)
         np.testing.assert_allclose(before[0, 0], 100.0, rtol=1e-3)
 
     def test_it_travels_where_it_is_taken_and_is_the_reference_s_elsewhere(self) -> None:
-        reference = mended(self.given, PLAIN, [Decision("environment", "backdrop", {"color": [0.2, 0.4, 0.1], "nit": 50.0})])
+        reference = mended(
+            self.given, PLAIN, [Decision("environment", "backdrop", {"color": [0.2, 0.4, 0.1], "nit": 50.0})]
+        )
         for sheet, arrives in ((LANTERNA, True), (TACCUINO, False)):
             plan = move.plan(reference, PLAIN, sheet)
-            self.assertEqual(next(c.mark for c in plan.lights if c.light == "backdrop"), "exact" if arrives else "lost")
+            self.assertEqual(
+                next(c.mark for c in plan.lights if c.light == "backdrop"), "exact" if arrives else "lost"
+            )
             arrival = move.arrive(move.package(move.carry(reference, plan, sheet), sheet), sheet)
             self.assertEqual(arrival.backdrop is not None, arrives)
-            np.testing.assert_allclose(self.shown(in_same_surroundings(reference, arrival))[0, 0], [10, 20, 5], rtol=1e-3)
+            np.testing.assert_allclose(
+                self.shown(in_same_surroundings(reference, arrival))[0, 0], [10, 20, 5], rtol=1e-3
+            )
 
     def test_unsaid_it_is_middle_grey_or_as_bright_as_what_surrounds(self) -> None:
         grey_one = mended(self.given, PLAIN, [Decision("environment", "backdrop", {})]).backdrop
-        pictured = mended(self.given, PLAIN, [Decision("environment", "level", 7.0), Decision("environment", "backdrop", {"image": "image:wall"})]).backdrop
+        pictured = mended(
+            self.given,
+            PLAIN,
+            [
+                Decision("environment", "level", 7.0),
+                Decision("environment", "backdrop", {"image": "image:wall"}),
+            ],
+        ).backdrop
         assert grey_one is not None and pictured is not None
         self.assertEqual((grey_one.level, pictured.level, pictured.turn_rad), (100.0, 7.0, 0.0))
 
     def test_panels_and_tilt_leave_it(self) -> None:
-        decisions = [Decision("environment", "backdrop", {"color": [1, 1, 1], "nit": 5.0}), Decision("environment", "tilt_rad", 0.3), Decision("environment", "panels", [{"azimuth_deg": 0, "height_deg": 30}])]
+        decisions = [
+            Decision("environment", "backdrop", {"color": [1, 1, 1], "nit": 5.0}),
+            Decision("environment", "tilt_rad", 0.3),
+            Decision("environment", "panels", [{"azimuth_deg": 0, "height_deg": 30}]),
+        ]
         self.assertIsNotNone(mended(self.given, PLAIN, decisions).backdrop)
 
 
 def room(opening: bool) -> Scene:
     """A closed box of 4 m with a hole of 1 m in one wall, under a dim sky with a bright patch elsewhere."""
+
     def wall(corners: list[list[float]]) -> Primitive:
-        return Primitive(np.array(corners, np.float32), np.array([[0, 1, 2], [0, 2, 3]], np.uint32), None, material="material:w")
+        return Primitive(
+            np.array(corners, np.float32),
+            np.array([[0, 1, 2], [0, 2, 3]], np.uint32),
+            None,
+            material="material:w",
+        )
 
     a = 2.0
     sides = [
-        wall([[-a, 0, -a], [-a, 0, a], [a, 0, a], [a, 0, -a]]), wall([[-a, 4, -a], [a, 4, -a], [a, 4, a], [-a, 4, a]]), wall([[-a, 0, -a], [-a, 4, -a], [-a, 4, a], [-a, 0, a]]), wall([[a, 0, -a], [a, 0, a], [a, 4, a], [a, 4, -a]]),
+        wall([[-a, 0, -a], [-a, 0, a], [a, 0, a], [a, 0, -a]]),
+        wall([[-a, 4, -a], [a, 4, -a], [a, 4, a], [-a, 4, a]]),
+        wall([[-a, 0, -a], [-a, 4, -a], [-a, 4, a], [-a, 0, a]]),
+        wall([[a, 0, -a], [a, 0, a], [a, 4, a], [a, 4, -a]]),
         wall([[-a, 0, -a], [a, 0, -a], [a, 4, -a], [-a, 4, -a]]),
-        wall([[-a, 0, a], [-0.5, 0, a], [-0.5, 4, a], [-a, 4, a]]), wall([[0.5, 0, a], [a, 0, a], [a, 4, a], [0.5, 4, a]]), wall([[-0.5, 0, a], [0.5, 0, a], [0.5, 1.5, a], [-0.5, 1.5, a]]), wall([[-0.5, 2.5, a], [0.5, 2.5, a], [0.5, 4, a], [-0.5, 4, a]]),
+        wall([[-a, 0, a], [-0.5, 0, a], [-0.5, 4, a], [-a, 4, a]]),
+        wall([[0.5, 0, a], [a, 0, a], [a, 4, a], [0.5, 4, a]]),
+        wall([[-0.5, 0, a], [0.5, 0, a], [0.5, 1.5, a], [-0.5, 1.5, a]]),
+        wall([[-0.5, 2.5, a], [0.5, 2.5, a], [0.5, 4, a], [-0.5, 4, a]]),
     ]
-    pane = Light("light:window", "Window", "rectangle", intensity=100.0, width_m=1.0, height_m=1.0, opening=opening, enabled=opening)
-    given = scene(placed(2.0, "f", (0, 0.01, 0)), *sides, materials=(grey("f", 0.0), replace(grey("w", 0.0), double_sided=True)), images=(sky(50.0),), environment=Environment("image:sky", 1.0), names=("Floor", *(f"W{k}" for k in range(len(sides)))), lights=((pane, looking((0, 2, 2), (0, 2, 0))),))
+    pane = Light(
+        "light:window",
+        "Window",
+        "rectangle",
+        intensity=100.0,
+        width_m=1.0,
+        height_m=1.0,
+        opening=opening,
+        enabled=opening,
+    )
+    given = scene(
+        placed(2.0, "f", (0, 0.01, 0)),
+        *sides,
+        materials=(grey("f", 0.0), replace(grey("w", 0.0), double_sided=True)),
+        images=(sky(50.0),),
+        environment=Environment("image:sky", 1.0),
+        names=("Floor", *(f"W{k}" for k in range(len(sides)))),
+        lights=((pane, looking((0, 2, 2), (0, 2, 0))),),
+    )
     return given
 
 
@@ -142,7 +239,9 @@ class Openings(TestCase):
     def light(self, opening: bool, samples: int) -> np.ndarray:
         given = room(opening)
         others = frozenset(n.id for n in given.parts() if n.name != "Floor")
-        laid = lay_out(given, ALONE, Wish(True, samples, 0, left_out=others, density={"part:Floor": 4.0}, budget_mib=1.0))
+        laid = lay_out(
+            given, ALONE, Wish(True, samples, 0, left_out=others, density={"part:Floor": 4.0}, budget_mib=1.0)
+        )
         found = gather(laid, Wish(True, samples, 0))[0]
         return np.asarray(found.lux[found.covered.touched].mean(axis=-1))
 
@@ -153,7 +252,11 @@ class Openings(TestCase):
         self.assertLess(float(np.abs(with_it - truth).mean()), 0.35 * float(np.abs(without - truth).mean()))
 
     def test_they_are_not_delivered(self) -> None:
-        given = mended(scene(quad(1.0), names=("F",), lights=((Light("light:w", "W", "rectangle"), np.eye(4)),)), PLAIN, [Decision("light:w", "opening", True)])
+        given = mended(
+            scene(quad(1.0), names=("F",), lights=((Light("light:w", "W", "rectangle"), np.eye(4)),)),
+            PLAIN,
+            [Decision("light:w", "opening", True)],
+        )
         plan = move.plan(given, PLAIN, LANTERNA)
         self.assertEqual([(c.light, c.mark) for c in plan.lights], [("light:w", "lost")])
         self.assertEqual(move.carry(given, plan, LANTERNA).scene.lights, {})
@@ -167,13 +270,25 @@ class Matters(TestCase):
         given = scene(at(0), at(1), at(20), names=("A", "B", "C"))
         for name, x in (("left", 0.0), ("right", 20.0)):
             id = f"camera:{name}"
-            given = replace(given, cameras={**given.cameras, id: Camera(id, name, 0.5)}, nodes={**given.nodes, f"node:{name}": Node(f"node:{name}", name, None, looking((x, 3, 3), (x, 0, 0)), camera=id)})
+            given = replace(
+                given,
+                cameras={**given.cameras, id: Camera(id, name, 0.5)},
+                nodes={
+                    **given.nodes,
+                    f"node:{name}": Node(
+                        f"node:{name}", name, None, looking((x, 3, 3), (x, 0, 0)), camera=id
+                    ),
+                },
+            )
         parts = ["part:A", "part:B", "part:C"]
         rules = LANTERNA.lightmaps
         self.assertEqual(set(importance(given, parts, Wish()).values()), {1.0})
 
         def weights(value: object) -> list[float]:
-            return [importance(given, parts, wish_of([Decision("lightmaps", "matters", value)], rules))[part] for part in parts]
+            return [
+                importance(given, parts, wish_of([Decision("lightmaps", "matters", value)], rules))[part]
+                for part in parts
+            ]
 
         self.assertEqual(weights({"camera": "camera:right"}), [UNSEEN, UNSEEN, 1.0])
         self.assertEqual(weights({"part": "part:A", "around_m": 0.6}), [1.0, 1.0, UNSEEN])

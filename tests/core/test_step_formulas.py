@@ -8,7 +8,13 @@ from hypothesis import strategies as st
 
 from trasloco.fit.steps.depth import dithered
 from trasloco.fit.steps.resampling import averaged
-from trasloco.fit.steps.shine import gloss_of_roughness, index_of_level, level_of_index, metallic_of_specular, specular_of_metallic
+from trasloco.fit.steps.shine import (
+    gloss_of_roughness,
+    index_of_level,
+    level_of_index,
+    metallic_of_specular,
+    specular_of_metallic,
+)
 from trasloco.fit.steps.shrinking import coverage, keeping_coverage, slope_variance, widened
 from trasloco.fit.steps.tilting import bump_of_strength, depth_of, height_from_normal, strengthened
 from trasloco.scene.color import fresnel_zero, roughness_of_gloss, srgb_to_linear
@@ -28,7 +34,12 @@ def waves(side: int, *terms: tuple[int, int, float]) -> np.ndarray:
 
 class Shine(TestCase):
     def test_gloss_curves_by_hand(self) -> None:
-        for curve, gloss, rough in (("linear", 0.25, 0.75), ("squared", 0.25, 0.5625), ("exponent", 0.0, 1.0), ("exponent", 30 / 1024, (1 / 16) ** 0.25)):
+        for curve, gloss, rough in (
+            ("linear", 0.25, 0.75),
+            ("squared", 0.25, 0.5625),
+            ("exponent", 0.0, 1.0),
+            ("exponent", 30 / 1024, (1 / 16) ** 0.25),
+        ):
             with self.subTest(f"{curve} {gloss}"):
                 self.assertAlmostEqual(float(roughness_of_gloss(np.array(gloss), curve)), rough, places=6)
         with self.assertRaises(ValueError):
@@ -61,7 +72,9 @@ class Shine(TestCase):
         # Compared by what is seen: a black dielectric and a metal of reflectance 0.04 are one surface.
         diffuse, specular = specular_of_metallic(np.array(base), np.array(0.0))
         again = metallic_of_specular(diffuse, specular)
-        for seen, wanted in zip(specular_of_metallic(again.base_color, again.metalness), (diffuse, specular), strict=True):
+        for seen, wanted in zip(
+            specular_of_metallic(again.base_color, again.metalness), (diffuse, specular), strict=True
+        ):
             np.testing.assert_allclose(seen, wanted, atol=2e-3)
 
     @given(st.floats(0.1, 1))
@@ -96,7 +109,11 @@ class Relief(TestCase):
     @settings(deadline=None)
     def test_bump_strength_and_normal_strength_are_equal_in_effect(self, strength: float) -> None:
         height = waves(32, (2, 1, 0.3))
-        np.testing.assert_allclose(strengthened(normal_from_height(height, 0.04), strength), normal_from_height(height, bump_of_strength(strength, 0.04)), atol=1e-5)
+        np.testing.assert_allclose(
+            strengthened(normal_from_height(height, 0.04), strength),
+            normal_from_height(height, bump_of_strength(strength, 0.04)),
+            atol=1e-5,
+        )
 
     def test_relief_made_up_from_colour_repeats_and_ignores_slow_paint(self) -> None:
         fine = waves(128, (16, 0, 0.2))[..., None].repeat(3, axis=2)
@@ -118,7 +135,11 @@ class Shrinking(TestCase):
         np.testing.assert_allclose(averaged(field, 2, 3), [[0.5, 2.5], [4.5, 6.5], [8.5, 10.5]])
         # 3 rows to 2: the middle row is shared.
         np.testing.assert_allclose(averaged(field, 4, 2)[:, 0], [(0 + 0.5 * 4) / 1.5, (0.5 * 4 + 8) / 1.5])
-        self.assertAlmostEqual(float(averaged(np.random.default_rng(1).random((37, 53)), 5, 7).mean()), float(np.random.default_rng(1).random((37, 53)).mean()), places=12)
+        self.assertAlmostEqual(
+            float(averaged(np.random.default_rng(1).random((37, 53)), 5, 7).mean()),
+            float(np.random.default_rng(1).random((37, 53)).mean()),
+            places=12,
+        )
 
     def test_lost_relief_becomes_roughness(self) -> None:
         # A saw of slopes +s and -s averages to flat: variance s^2 along u, none along v.
@@ -127,7 +148,9 @@ class Shrinking(TestCase):
         normals = np.stack([-tilt, np.zeros(64), np.ones(64)], -1) / np.sqrt(1 + s * s)
         variance = slope_variance(np.tile(normals, (64, 1, 1)).astype(np.float32), 16, 16)
         np.testing.assert_allclose(variance, s * s, rtol=1e-4)
-        np.testing.assert_allclose(widened(np.full((16, 16), 0.4), variance), (0.4**4 + s * s) ** 0.25, rtol=1e-4)
+        np.testing.assert_allclose(
+            widened(np.full((16, 16), 0.4), variance), (0.4**4 + s * s) ** 0.25, rtol=1e-4
+        )
 
     def test_a_flat_map_widens_nothing(self) -> None:
         flat = np.tile(np.array([0.1, 0.2, 0.97], np.float32), (32, 32, 1))
@@ -139,7 +162,11 @@ class Shrinking(TestCase):
         small = averaged(alpha, 64, 64).astype(np.float32)
         noisy = small + np.random.default_rng(3).random(small.shape).astype(np.float32) * 1e-3
         self.assertLess(coverage(small * 0.9, 0.5), 0.01)  # gone without care
-        self.assertAlmostEqual(coverage(keeping_coverage(noisy * 0.9, 0.5, coverage(alpha, 0.5)), 0.5), coverage(alpha, 0.5), delta=1e-3)
+        self.assertAlmostEqual(
+            coverage(keeping_coverage(noisy * 0.9, 0.5, coverage(alpha, 0.5)), 0.5),
+            coverage(alpha, 0.5),
+            delta=1e-3,
+        )
 
     def test_padding_reaches_everywhere_and_keeps_what_is_kept(self) -> None:
         kept = np.zeros((9, 9), bool)
@@ -164,7 +191,9 @@ class Depth(TestCase):
     def test_no_steps_in_a_slow_slope(self) -> None:
         slope = np.tile(np.linspace(0.2, 0.21, 512, dtype=np.float32), (64, 1))
         blocks = dithered(slope).reshape(64, 16, 32).mean(axis=(0, 2)) / 255
-        np.testing.assert_allclose(blocks, np.linspace(0.2, 0.21, 512).reshape(16, 32).mean(axis=1), atol=2e-4)
+        np.testing.assert_allclose(
+            blocks, np.linspace(0.2, 0.21, 512).reshape(16, 32).mean(axis=1), atol=2e-4
+        )
 
 
 class Spaces(TestCase):
@@ -172,7 +201,12 @@ class Spaces(TestCase):
         grey = np.full((1, 1, 3), 0.5, np.float32)
         np.testing.assert_allclose(to_linear(grey, "srgb"), srgb_to_linear(grey), atol=1e-4)
         np.testing.assert_allclose(to_linear(grey, "gamma_22"), 0.5**2.2, atol=1e-4)
-        # White is white everywhere, and the red of Display P3 lies outside Rec. 709 (ITU and SMPTE EG 432-1 primaries: 1.2249, -0.0421, -0.0196).
+        # White is white everywhere, and the red of Display P3 lies outside Rec. 709 (ITU and SMPTE EG 432-1
+        # primaries: 1.2249, -0.0421, -0.0196).
         for space in ("display_p3", "acescg", "rec2020", "aces2065_1"):
             np.testing.assert_allclose(to_linear(np.ones((1, 1, 3), np.float32), space), 1, atol=2e-3)
-        np.testing.assert_allclose(to_linear(np.array([[[1, 0, 0]]], np.float32), "linear_p3").ravel(), [1.2249, -0.0421, -0.0196], atol=1e-3)
+        np.testing.assert_allclose(
+            to_linear(np.array([[[1, 0, 0]]], np.float32), "linear_p3").ravel(),
+            [1.2249, -0.0421, -0.0196],
+            atol=1e-3,
+        )

@@ -52,7 +52,8 @@ class Steps(TestCase):
         self.assertLess(float(np.abs(srgb_to_linear(tinted) - expected).max()), 1e-5)
 
     def test_a_tilted_plane_of_height_gives_its_normal(self) -> None:
-        # h rises by 1/64 a texel along u over 64 texels, depth 0.5: dz/du = 0.5, so n = (-0.5, 0, 1) / sqrt(1.25).
+        # h rises by 1/64 a texel along u over 64 texels, depth 0.5: dz/du = 0.5, so n = (-0.5, 0, 1) /
+        # sqrt(1.25).
         heights = np.tile(np.arange(64, dtype=np.float32) / 64, (64, 1))
         normal = steps.relief(heights, 0.5)[32, 32] * 2 - 1
         np.testing.assert_allclose(normal, np.array([-0.5, 0, 1]) / np.sqrt(1.25), atol=1e-5)
@@ -91,5 +92,11 @@ class Steps(TestCase):
         rng = np.random.default_rng(1)
         normals = rng.normal(size=(32, 32, 3)) * [0.4, 0.4, 0.1] + [0, 0, 1]
         normals /= np.linalg.norm(normals, axis=-1, keepdims=True)
-        resized = steps.resize(np.round((normals * 0.5 + 0.5) * 255).astype(np.uint8), 16, 16, "linear", vectors=True) * 2 - 1
+        resized = (
+            steps.resize(
+                np.round((normals * 0.5 + 0.5) * 255).astype(np.uint8), 16, 16, "linear", vectors=True
+            )
+            * 2
+            - 1
+        )
         self.assertLess(float(np.abs(np.linalg.norm(resized, axis=-1) - 1).max()), 1e-4)

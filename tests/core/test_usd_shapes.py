@@ -15,7 +15,11 @@ def shapes(stage: Any) -> None:
     UsdGeom.SetStageMetersPerUnit(stage, 1.0)
     UsdGeom.Cube.Define(stage, "/Cube").CreateSizeAttr(3.0)
     UsdGeom.Sphere.Define(stage, "/Sphere").CreateRadiusAttr(2.0)
-    for path, kind in (("/Cylinder", UsdGeom.Cylinder), ("/Cone", UsdGeom.Cone), ("/Capsule", UsdGeom.Capsule)):
+    for path, kind in (
+        ("/Cylinder", UsdGeom.Cylinder),
+        ("/Cone", UsdGeom.Cone),
+        ("/Capsule", UsdGeom.Capsule),
+    ):
         made = kind.Define(stage, path)
         made.CreateRadiusAttr(0.5)
         made.CreateHeightAttr(4.0)
@@ -36,7 +40,9 @@ def placed(stage: Any) -> None:
     UsdGeom.Sphere.Define(stage, "/Nails/kinds/ball")
     instancer.CreatePrototypesRel().SetTargets(["/Nails/kinds/head", "/Nails/kinds/ball"])
     instancer.CreateProtoIndicesAttr([0, 1, 0, 0])
-    instancer.CreatePositionsAttr([Gf.Vec3f(0, 0, 0), Gf.Vec3f(5, 0, 0), Gf.Vec3f(0, 7, 0), Gf.Vec3f(0, 0, 50)])
+    instancer.CreatePositionsAttr(
+        [Gf.Vec3f(0, 0, 0), Gf.Vec3f(5, 0, 0), Gf.Vec3f(0, 7, 0), Gf.Vec3f(0, 0, 50)]
+    )
     instancer.CreateIdsAttr([10, 11, 12, 13])
     instancer.CreateInvisibleIdsAttr([13])
 
@@ -44,7 +50,13 @@ def placed(stage: Any) -> None:
 class Shapes(TestCase):
     def test_surfaces_face_outward_and_hold_the_volume_their_numbers_say(self) -> None:
         scene = receive({"s.usda": stage_bytes(".usda", shapes)}).scene
-        exact = {"Cube": 27.0, "Sphere": 4 / 3 * math.pi * 8, "Cylinder": math.pi * 0.25 * 4, "Cone": math.pi * 0.25 * 4 / 3, "Capsule": math.pi * 0.25 * 4 + 4 / 3 * math.pi * 0.125}
+        exact = {
+            "Cube": 27.0,
+            "Sphere": 4 / 3 * math.pi * 8,
+            "Cylinder": math.pi * 0.25 * 4,
+            "Cone": math.pi * 0.25 * 4 / 3,
+            "Capsule": math.pi * 0.25 * 4 + 4 / 3 * math.pi * 0.125,
+        }
         found = {part.name: scene.meshes[part.mesh or ""].primitives[0] for part in scene.parts()}
         self.assertEqual(set(found), {*exact, "Plane"})
         for name, primitive in found.items():
@@ -52,9 +64,13 @@ class Shapes(TestCase):
                 corners = primitive.positions[primitive.indices].astype(np.float64)
                 across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
                 if name in exact:
-                    volume = float(np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum() / 6)
+                    volume = float(
+                        np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum() / 6
+                    )
                     self.assertLess(abs(volume / exact[name] - 1), 0.01)
-                self.assertTrue((np.einsum("ij,ikj->ik", across, primitive.normals[primitive.indices]) > 0).all())
+                self.assertTrue(
+                    (np.einsum("ij,ikj->ik", across, primitive.normals[primitive.indices]) > 0).all()
+                )
                 np.testing.assert_allclose(np.linalg.norm(primitive.normals, axis=1), 1, atol=1e-6)
 
     def test_axes_and_sizes(self) -> None:
@@ -72,7 +88,14 @@ class Shapes(TestCase):
     def test_placed_copies_stand_where_they_are_put_and_share_what_they_are(self) -> None:
         scene = receive({"s.usda": stage_bytes(".usda", placed)}).scene
         world = scene.world_matrices()
-        at = sorted((scene.meshes[part.mesh or ""].name, *np.round(world[part.id][:3, 3], 6).tolist(), round(float(world[part.id][0, 0]), 6)) for part in scene.parts())
+        at = sorted(
+            (
+                scene.meshes[part.mesh or ""].name,
+                *np.round(world[part.id][:3, 3], 6).tolist(),
+                round(float(world[part.id][0, 0]), 6),
+            )
+            for part in scene.parts()
+        )
         self.assertEqual(at, [("ball", 5, 0, 0, 1), ("block", 0, 0, 0, 2), ("block", 0, 7, 0, 2)])
         self.assertEqual(len({part.mesh for part in scene.parts()}), 2)
 

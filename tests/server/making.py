@@ -20,12 +20,23 @@ class ServerTest(TransactionTestCase):
     """Talks to the API as the front end does."""
 
     def ask(self, path: str, method: str = "GET", body: Any = None, expect: int = 200) -> Any:
-        response = self.client.generic(method, f"/api{path}", json.dumps(body) if body is not None else "", content_type="application/json")
+        response = self.client.generic(
+            method,
+            f"/api{path}",
+            json.dumps(body) if body is not None else "",
+            content_type="application/json",
+        )
         self.assertEqual(response.status_code, expect, response.content[:500])
         return json.loads(response.content) if response.content else None
 
     def upload(self, files: dict[str, bytes], expect: int = 200, path: str = "/moves", **fields: str) -> Any:
-        data = {"files": [SimpleUploadedFile(name.rsplit("/", 1)[-1] or "x", content) for name, content in files.items()], "paths": list(files), **fields}
+        data = {
+            "files": [
+                SimpleUploadedFile(name.rsplit("/", 1)[-1] or "x", content) for name, content in files.items()
+            ],
+            "paths": list(files),
+            **fields,
+        }
         response = self.client.post(f"/api{path}", data)
         self.assertEqual(response.status_code, expect, response.content[:500])
         return json.loads(response.content)

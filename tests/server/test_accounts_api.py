@@ -1,4 +1,6 @@
-"""The books through the API: taken by a job, told on the page, and a package with something unexplained that waits for a word."""
+"""The books through the API: taken by a job, told on the page, and a package with something unexplained that
+waits for a word.
+"""
 
 from __future__ import annotations
 
@@ -59,11 +61,15 @@ class Accounts(ServerTest):
             self.assertIn("Nothing was delivered", refused.refusal["what"])
             self.assertEqual(self.ask(f"/moves/{move}/handovers"), [])
 
-            said = [{"target": f"account:{entry['key']}", "field": "meant", "value": True} for entry in strange]
+            said = [
+                {"target": f"account:{entry['key']}", "field": "meant", "value": True} for entry in strange
+            ]
             self.ask(f"/moves/{move}/decisions", "POST", said)
             again = self.ask(f"/moves/{move}/accounts")
             self.assertEqual((again["unanswered"], again["counts"]["unaccounted"]), (0, len(strange)))
-            self.assertTrue(all(entry["meant"] for entry in again["entries"] if entry["mark"] == "unaccounted"))
+            self.assertTrue(
+                all(entry["meant"] for entry in again["entries"] if entry["mark"] == "unaccounted")
+            )
             self.ask(f"/moves/{move}/jobs", "POST", {"kind": "deliver"})
             self.assertEqual(self.work()[-1].state, "done")
             handover = self.ask(f"/moves/{move}/handovers")[0]
@@ -75,7 +81,11 @@ class Accounts(ServerTest):
 
     def test_papers_are_written_from_the_books(self) -> None:
         move = self.made(destination="taccuino")
-        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "prove", "settings": {"width": 64, "height": 36, "samples": 4}})
+        self.ask(
+            f"/moves/{move}/jobs",
+            "POST",
+            {"kind": "prove", "settings": {"width": 64, "height": 36, "samples": 4}},
+        )
         self.ask(f"/moves/{move}/jobs", "POST", {"kind": "deliver"})
         self.assertEqual({job.state for job in self.work()}, {"done"})
         handover = self.ask(f"/moves/{move}/handovers")[0]
@@ -86,13 +96,19 @@ class Accounts(ServerTest):
             self.assertIn("takes no point lights", text)
             self.assertNotIn("Everything arrives exactly", text)
         self.assertIn("data:image/png;base64", page, "the report holds the proof")
-        archive = zipfile.ZipFile(BytesIO(self.client.get(f"/api/handovers/{handover['id']}/package.zip").getvalue()))
+        archive = zipfile.ZipFile(
+            BytesIO(self.client.get(f"/api/handovers/{handover['id']}/package.zip").getvalue())
+        )
         self.assertIn("report.html", archive.namelist())
 
     def test_a_name_cannot_write_lines_of_its_own(self) -> None:
         move = self.made(destination="lanterna")
         part = next(p for p in self.ask(f"/moves/{move}/inventory")["parts"])
-        self.ask(f"/moves/{move}/decisions", "POST", [{"target": part["id"], "field": "name", "value": "Trunk\nunaccounted  0\x1b[31m"}])
+        self.ask(
+            f"/moves/{move}/decisions",
+            "POST",
+            [{"target": part["id"], "field": "name", "value": "Trunk\nunaccounted  0\x1b[31m"}],
+        )
         self.ask(f"/moves/{move}/jobs", "POST", {"kind": "deliver"})
         self.work()
         packing = self.ask(f"/moves/{move}/handovers")[0]["packing_list"]
@@ -105,7 +121,10 @@ class Accounts(ServerTest):
         self.work()
         handover = self.ask(f"/moves/{move}/handovers")[0]
         image = next(file["path"] for file in handover["files"] if file["path"].endswith(".png"))
-        self.assertEqual(self.client.get(f"/api/handovers/{handover['id']}/picture.png?path={image}&side=64").content[:4], b"\x89PNG")
+        self.assertEqual(
+            self.client.get(f"/api/handovers/{handover['id']}/picture.png?path={image}&side=64").content[:4],
+            b"\x89PNG",
+        )
         glb = next(file["path"] for file in handover["files"] if file["path"].endswith(".glb"))
         self.ask(f"/handovers/{handover['id']}/picture.png?path={glb}", expect=422)
         self.assertIs(verbs.UNDERSTUDIES, UNDERSTUDIES)

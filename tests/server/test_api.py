@@ -1,4 +1,6 @@
-"""The API: a move from upload to handover, decisions with undo and redo, refusals, jobs that are cancelled or orphaned."""
+"""The API: a move from upload to handover, decisions with undo and redo, refusals, jobs that are cancelled or
+orphaned.
+"""
 
 import io
 import json
@@ -30,19 +32,39 @@ class Moves(ServerTest):
         self.assertEqual(self.client.get(f"/api/blobs/{inventory['view']}.glb").status_code, 200)
         fit = self.ask(f"{here}/fit")
         self.assertEqual(fit["marks"]["blocked"], 0)
-        for path in (f"{here}/sample.png?material=material:m", f"{here}/input.png?material=material:m&name=roughness", f"{here}/crossing.png?crossing=material:m/roughness", f"{here}/image.png?image={inventory['images'][0]['id']}"):
+        for path in (
+            f"{here}/sample.png?material=material:m",
+            f"{here}/input.png?material=material:m&name=roughness",
+            f"{here}/crossing.png?crossing=material:m/roughness",
+            f"{here}/image.png?image={inventory['images'][0]['id']}",
+        ):
             answer = self.client.get(f"/api{path}")
             self.assertEqual((answer.status_code, answer.content[:4]), (200, b"\x89PNG"), path)
         sample = self.ask(f"{here}/samples?material=material:m")
         self.assertLess(sample["mean"], 1.5)
-        self.ask(f"{here}/jobs", "POST", {"kind": "prove", "settings": {"width": 64, "height": 36, "samples": 4, "view": "Overview"}})
+        self.ask(
+            f"{here}/jobs",
+            "POST",
+            {"kind": "prove", "settings": {"width": 64, "height": 36, "samples": 4, "view": "Overview"}},
+        )
         self.ask(f"{here}/jobs", "POST", {"kind": "deliver"})
         self.assertEqual([job.state for job in self.work()], ["done", "done"])
         proof = self.ask(f"{here}/proofs")["proofs"][0]
-        self.assertTrue(proof["current"] and set(proof["pictures"]["Overview"]) == {"reference", "arrival", "difference", "flip", "reference_exr", "arrival_exr"})
+        self.assertTrue(
+            proof["current"]
+            and set(proof["pictures"]["Overview"])
+            == {"reference", "arrival", "difference", "flip", "reference_exr", "arrival_exr"}
+        )
         handover = self.ask(f"{here}/handovers")[0]
-        archive = zipfile.ZipFile(io.BytesIO(b"".join(self.client.get(f"/api/handovers/{handover['id']}/package.zip").streaming_content)))
-        self.assertEqual(sorted(archive.namelist()), sorted([*(f["path"] for f in handover["files"]), "packing-list.txt", "report.html"]))
+        archive = zipfile.ZipFile(
+            io.BytesIO(
+                b"".join(self.client.get(f"/api/handovers/{handover['id']}/package.zip").streaming_content)
+            )
+        )
+        self.assertEqual(
+            sorted(archive.namelist()),
+            sorted([*(f["path"] for f in handover["files"]), "packing-list.txt", "report.html"]),
+        )
         report = b"".join(self.client.get(f"/api/handovers/{handover['id']}/report").streaming_content)
         self.assertIn(b"What was sent, and what arrived", report)
 
@@ -52,7 +74,9 @@ class Moves(ServerTest):
             self.ask(f"/moves/{move}/jobs", "POST", {"kind": "deliver"})
             self.work()
         first = self.ask(f"/moves/{move}/handovers")[1]
-        self.ask(f"/moves/{move}/decisions", "POST", [{"target": "part:Pane", "field": "include", "value": False}])
+        self.ask(
+            f"/moves/{move}/decisions", "POST", [{"target": "part:Pane", "field": "include", "value": False}]
+        )
         self.ask(f"/moves/{move}/jobs", "POST", {"kind": "deliver"})
         self.work()
         rows = self.ask(f"/moves/{move}/handovers")
@@ -67,11 +91,17 @@ class Moves(ServerTest):
         here = f"/moves/{move}"
 
         def rough() -> float:
-            return next(c for c in self.ask(f"{here}/fit")["crossings"] if c["id"] == "material:cloth/roughness")["given"]["factor"][0]
+            return next(
+                c for c in self.ask(f"{here}/fit")["crossings"] if c["id"] == "material:cloth/roughness"
+            )["given"]["factor"][0]
 
         before = rough()
         for value in (0.25, 0.75):
-            self.ask(f"{here}/decisions", "POST", [{"target": "material:cloth/roughness", "field": "factor", "value": [value]}])
+            self.ask(
+                f"{here}/decisions",
+                "POST",
+                [{"target": "material:cloth/roughness", "field": "factor", "value": [value]}],
+            )
         self.assertEqual(rough(), 0.75)
         self.ask(f"{here}/undo", "POST")
         self.assertEqual(rough(), 0.25)
@@ -79,7 +109,11 @@ class Moves(ServerTest):
         self.assertEqual((rough(), told["can_undo"], told["can_redo"]), (before, False, True))
         self.ask(f"{here}/redo", "POST")
         self.assertEqual(rough(), 0.25)
-        self.ask(f"{here}/decisions", "POST", [{"target": "material:cloth/roughness", "field": "factor", "value": [0.5]}])
+        self.ask(
+            f"{here}/decisions",
+            "POST",
+            [{"target": "material:cloth/roughness", "field": "factor", "value": [0.5]}],
+        )
         self.assertEqual((rough(), self.ask(here)["can_redo"]), (0.5, False))
         for _ in range(5):
             self.ask(f"{here}/undo", "POST")
@@ -103,7 +137,10 @@ class Moves(ServerTest):
         self.work()
         inventory = self.ask(f"{here}/inventory")
         self.assertNotIn("missing_image", [f["kind"] for f in inventory["findings"]])
-        self.assertEqual((self.ask(here)["revision"], inventory["size"]["unit_m"], inventory["size"]["unit_origin"]), (2, 0.01, "decision"))
+        self.assertEqual(
+            (self.ask(here)["revision"], inventory["size"]["unit_m"], inventory["size"]["unit_origin"]),
+            (2, 0.01, "decision"),
+        )
 
     def test_the_light_stop_turns_and_dims(self) -> None:
         move = self.made({"rich.glb": GLB, "sky.exr": sky(2.0).data})
@@ -111,9 +148,25 @@ class Moves(ServerTest):
         before = self.ask(f"{here}/light")
         self.assertEqual(before["environment"]["name"], "sky.exr")
         lamp = before["lights"][0]
-        self.ask(f"{here}/decisions", "POST", [{"target": lamp["id"], "field": "intensity", "value": 5}, {"target": "environment", "field": "turn_rad", "value": 1.5}, {"target": "proof", "field": "ev100", "value": 4.5}])
+        self.ask(
+            f"{here}/decisions",
+            "POST",
+            [
+                {"target": lamp["id"], "field": "intensity", "value": 5},
+                {"target": "environment", "field": "turn_rad", "value": 1.5},
+                {"target": "proof", "field": "ev100", "value": 4.5},
+            ],
+        )
         after = self.ask(f"{here}/light")
-        self.assertEqual((after["lights"][0]["intensity"], after["lights"][0]["received_intensity"], after["environment"]["turn_rad"], after["ev100"]), (5, lamp["intensity"], 1.5, 4.5))
+        self.assertEqual(
+            (
+                after["lights"][0]["intensity"],
+                after["lights"][0]["received_intensity"],
+                after["environment"]["turn_rad"],
+                after["ev100"],
+            ),
+            (5, lamp["intensity"], 1.5, 4.5),
+        )
 
 
 class Refused(ServerTest):
@@ -127,18 +180,44 @@ class Refused(ServerTest):
                 told = self.ask(f"/moves/{move['id']}")
                 self.assertFalse(told["ready"])
                 self.assertIn(words, f"{told['refusal']['what']} {told['refusal']['where']}")
-                self.assertEqual(set(self.ask(f"/moves/{move['id']}/fit", expect=422)), {"what", "where", "remedy"})
+                self.assertEqual(
+                    set(self.ask(f"/moves/{move['id']}/fit", expect=422)), {"what", "where", "remedy"}
+                )
 
     def test_requests_that_cannot_be(self) -> None:
         move = self.made()
         here = f"/moves/{move}"
         for path, method, body in (
-            ("/moves/999999", "GET", None), (f"{here}/nothing", "GET", None), (f"{here}/decisions", "POST", [{"target": "x", "field": "explode", "value": 1}]), (f"{here}/decisions", "POST", {"not": "a list"}),
-            (f"{here}/decisions", "POST", [{"target": "scene", "field": "unit_m", "value": -1}]), (f"{here}/decisions", "POST", [{"target": "scene", "field": "up_axis", "value": "Q"}]), (f"{here}/decisions", "POST", [{"target": "material:m/roughness", "field": "factor", "value": "shiny"}]),
-            (f"{here}/decisions", "POST", [{"target": "material:m/roughness", "field": "image", "value": "image:nowhere"}]), (f"{here}/jobs", "POST", {"kind": "dance"}), (here, "PATCH", {"destination": "narnia"}),
-            (f"{here}/sample.png?material=none", "GET", None), (f"{here}/input.png?material=material:m&name=shine", "GET", None), (f"{here}/image.png?image=none", "GET", None), (f"{here}/crossing.png?crossing=none", "GET", None), (f"/blobs/{'0' * 64}.png", "GET", None),
+            ("/moves/999999", "GET", None),
+            (f"{here}/nothing", "GET", None),
+            (f"{here}/decisions", "POST", [{"target": "x", "field": "explode", "value": 1}]),
+            (f"{here}/decisions", "POST", {"not": "a list"}),
+            (f"{here}/decisions", "POST", [{"target": "scene", "field": "unit_m", "value": -1}]),
+            (f"{here}/decisions", "POST", [{"target": "scene", "field": "up_axis", "value": "Q"}]),
+            (
+                f"{here}/decisions",
+                "POST",
+                [{"target": "material:m/roughness", "field": "factor", "value": "shiny"}],
+            ),
+            (
+                f"{here}/decisions",
+                "POST",
+                [{"target": "material:m/roughness", "field": "image", "value": "image:nowhere"}],
+            ),
+            (f"{here}/jobs", "POST", {"kind": "dance"}),
+            (here, "PATCH", {"destination": "narnia"}),
+            (f"{here}/sample.png?material=none", "GET", None),
+            (f"{here}/input.png?material=material:m&name=shine", "GET", None),
+            (f"{here}/image.png?image=none", "GET", None),
+            (f"{here}/crossing.png?crossing=none", "GET", None),
+            (f"/blobs/{'0' * 64}.png", "GET", None),
         ):
-            response = self.client.generic(method, f"/api{path}", json.dumps(body) if body is not None else "", content_type="application/json")
+            response = self.client.generic(
+                method,
+                f"/api{path}",
+                json.dumps(body) if body is not None else "",
+                content_type="application/json",
+            )
             self.assertIn(response.status_code, (404, 422), path)
             self.assertNotIn(b"Traceback", response.content)
         self.assertFalse(self.ask(here)["can_undo"])
@@ -154,17 +233,23 @@ class Refused(ServerTest):
 class Jobs(ServerTest):
     def test_a_waiting_job_is_cancelled_before_it_starts_and_a_running_one_at_its_next_report(self) -> None:
         move = self.made()
-        job = self.ask(f"/moves/{move}/jobs", "POST", {"kind": "prove", "settings": {"width": 64, "height": 36}})
+        job = self.ask(
+            f"/moves/{move}/jobs", "POST", {"kind": "prove", "settings": {"width": 64, "height": 36}}
+        )
         self.ask(f"/jobs/{job['id']}/cancel", "POST")
         self.assertEqual(self.work()[0].state, "cancelled")
-        running = Job.objects.create(move_id=move, kind="prove", state=Job.State.RUNNING, cancel=True, beat=timezone.now())
+        running = Job.objects.create(
+            move_id=move, kind="prove", state=Job.State.RUNNING, cancel=True, beat=timezone.now()
+        )
         with self.assertRaises(Cancelled):
             jobs._reporter(running.id)(0.5, "half")
         self.assertEqual(self.ask(f"/moves/{move}/proofs")["proofs"], [])
 
     def test_a_job_whose_worker_died_says_so_and_can_be_run_again(self) -> None:
         move = self.made()
-        job = Job.objects.create(move_id=move, kind="deliver", state=Job.State.RUNNING, beat=timezone.now() - timedelta(minutes=2))
+        job = Job.objects.create(
+            move_id=move, kind="deliver", state=Job.State.RUNNING, beat=timezone.now() - timedelta(minutes=2)
+        )
         self.assertEqual(self.ask(f"/jobs/{job.id}")["state"], "stopped")
         self.assertEqual(jobs.mark_orphans(), 1)
         self.assertIn("Run it again", self.ask(f"/jobs/{job.id}")["message"])
@@ -173,7 +258,14 @@ class Jobs(ServerTest):
 
     def test_time_left_follows_the_pace(self) -> None:
         move = Move.objects.create(name="x", source="plain", destination="lanterna")
-        job = Job.objects.create(move=move, kind="prove", state=Job.State.RUNNING, fraction=0.25, started=timezone.now() - timedelta(seconds=10), beat=timezone.now())
+        job = Job.objects.create(
+            move=move,
+            kind="prove",
+            state=Job.State.RUNNING,
+            fraction=0.25,
+            started=timezone.now() - timedelta(seconds=10),
+            beat=timezone.now(),
+        )
         self.assertAlmostEqual(desk.seconds_left(job) or 0, 30, delta=1)
         job.fraction = 0.0
         self.assertIsNone(desk.seconds_left(job))

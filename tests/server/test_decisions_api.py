@@ -1,4 +1,6 @@
-"""Decisions over the wire: typed, refused in words before anything is kept, and told when a revision leaves them idle."""
+"""Decisions over the wire: typed, refused in words before anything is kept, and told when a revision leaves
+them idle.
+"""
 
 from __future__ import annotations
 
@@ -20,21 +22,38 @@ class Decisions(ServerTest):
         self.ids = {part["name"]: part["id"] for part in parts}
 
     def decide(self, *made: tuple[str, str, Any], expect: int = 200) -> Any:
-        return self.ask(f"/moves/{self.move}/decisions", "POST", [{"target": t, "field": f, "value": v} for t, f, v in made], expect=expect)
+        return self.ask(
+            f"/moves/{self.move}/decisions",
+            "POST",
+            [{"target": t, "field": f, "value": v} for t, f, v in made],
+            expect=expect,
+        )
 
     def test_what_cannot_be_is_refused_in_words_and_nothing_is_kept(self) -> None:
         trunk = self.ids["Trunk"]
         for wrong, where, remedy in (
-            ((trunk, "weld", 5), f"{trunk}, weld", "Give metres from 0 to 1."), ((trunk, "weld", "wide"), f"{trunk}, weld", "Give metres from 0 to 1."), ((trunk, "sing", True), trunk, "Choose one of:"),
-            ((trunk, "place", {"fly": [1]}), f"{trunk}, place", "Give move_m"), ((trunk, "name", "a\u0000" * 200), f"{trunk}, name", "Give a name"),
+            ((trunk, "weld", 5), f"{trunk}, weld", "Give metres from 0 to 1."),
+            ((trunk, "weld", "wide"), f"{trunk}, weld", "Give metres from 0 to 1."),
+            ((trunk, "sing", True), trunk, "Choose one of:"),
+            ((trunk, "place", {"fly": [1]}), f"{trunk}, place", "Give move_m"),
+            ((trunk, "name", "a\u0000" * 200), f"{trunk}, name", "Give a name"),
         ):
             with self.subTest(wrong):
                 refusal = self.decide((trunk, "drop_doubles", True), wrong, expect=422)
                 self.assertEqual(refusal["where"], where)
                 self.assertIn(remedy, refusal["remedy"])
-        for body in ("[[]]", '[{"target": "a"}]', "{}", "[" * 3000, '[{"target": "scene", "field": "scale", "value": 1e999}]', '[{"target": {}, "field": [], "value": 1}]'):
+        for body in (
+            "[[]]",
+            '[{"target": "a"}]',
+            "{}",
+            "[" * 3000,
+            '[{"target": "scene", "field": "scale", "value": 1e999}]',
+            '[{"target": {}, "field": [], "value": 1}]',
+        ):
             with self.subTest(body[:20]):
-                response = self.client.generic("POST", f"/api/moves/{self.move}/decisions", body, content_type="application/json")
+                response = self.client.generic(
+                    "POST", f"/api/moves/{self.move}/decisions", body, content_type="application/json"
+                )
                 self.assertIn(response.status_code, (400, 422), response.content[:200])
                 self.assertIn("remedy", response.json())
         self.assertEqual(self.ask(f"/moves/{self.move}/decisions"), [])
@@ -46,7 +65,9 @@ class Decisions(ServerTest):
         self.work()
         told = self.ask(f"/moves/{self.move}")["stops"]
         self.assertEqual((told["idle"], "1 idle" in told["inventory"]), (1, True))
-        self.assertEqual([(row["idle"], row["count"]) for row in self.ask(f"/moves/{self.move}/history")], [(1, 2)])
+        self.assertEqual(
+            [(row["idle"], row["count"]) for row in self.ask(f"/moves/{self.move}/history")], [(1, 2)]
+        )
         self.assertEqual(len(self.ask(f"/moves/{self.move}/decisions")), 2)
         self.upload({"front.glb": glb("Front", "Trunk")}, path=f"/moves/{self.move}/files")
         self.work()

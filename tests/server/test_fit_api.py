@@ -1,4 +1,6 @@
-"""Fit over the API: settings copied, inputs swapped, steps shown, history walked, colours picked, memory told."""
+"""Fit over the API: settings copied, inputs swapped, steps shown, history walked, colours picked, memory
+told.
+"""
 
 import io
 
@@ -17,9 +19,25 @@ SPLIT[:, 16:] = (10, 20, 200)
 
 class FitApi(ServerTest):
     def setUp(self) -> None:
-        painted = material("painted", base_color=Input((0.5, 1.0, 1.0), Texture("image:split", "rgb", "srgb")), roughness=Input((1.0,), Texture("image:split", "g")), metalness=(0.25,))
+        painted = material(
+            "painted",
+            base_color=Input((0.5, 1.0, 1.0), Texture("image:split", "rgb", "srgb")),
+            roughness=Input((1.0,), Texture("image:split", "g")),
+            metalness=(0.25,),
+        )
         bare = material("bare", base_color=(0.1, 0.2, 0.3))
-        self.move = self.made({"two.glb": write_glb(scene(quad(material="material:painted"), quad(material="material:bare"), materials=(painted, bare), images=(image("split", SPLIT),)))})
+        self.move = self.made(
+            {
+                "two.glb": write_glb(
+                    scene(
+                        quad(material="material:painted"),
+                        quad(material="material:bare"),
+                        materials=(painted, bare),
+                        images=(image("split", SPLIT),),
+                    )
+                )
+            }
+        )
         self.fit = self.ask(f"/moves/{self.move}/fit")
         self.ids = {m["name"]: m["id"] for m in self.fit["materials"]}
 
@@ -28,32 +46,65 @@ class FitApi(ServerTest):
         return {i["name"]: i for i in found["inputs"]}
 
     def test_settings_are_copied_to_a_selection_and_undone_at_once(self) -> None:
-        self.ask(f"/moves/{self.move}/copy-inputs", "POST", {"source": self.ids["painted"], "targets": [self.ids["bare"]]})
-        self.assertEqual(self.inputs("bare"), {k: {**v, "origin": "decision"} for k, v in self.inputs("painted").items()})
+        self.ask(
+            f"/moves/{self.move}/copy-inputs",
+            "POST",
+            {"source": self.ids["painted"], "targets": [self.ids["bare"]]},
+        )
+        self.assertEqual(
+            self.inputs("bare"), {k: {**v, "origin": "decision"} for k, v in self.inputs("painted").items()}
+        )
         self.ask(f"/moves/{self.move}/undo", "POST")
         self.assertEqual(self.inputs("bare")["base_color"]["file"], None)
-        self.ask(f"/moves/{self.move}/copy-inputs", "POST", {"source": "material:none", "targets": [self.ids["bare"]]}, expect=422)
+        self.ask(
+            f"/moves/{self.move}/copy-inputs",
+            "POST",
+            {"source": "material:none", "targets": [self.ids["bare"]]},
+            expect=422,
+        )
 
     def test_two_inputs_are_swapped(self) -> None:
-        self.ask(f"/moves/{self.move}/swap-inputs", "POST", {"material": self.ids["painted"], "first": "roughness", "second": "metalness"})
-        self.assertEqual((self.inputs("painted")["metalness"]["channels"], self.inputs("painted")["roughness"]["factor"]), ("g", [0.25]))
-        self.ask(f"/moves/{self.move}/swap-inputs", "POST", {"material": self.ids["painted"], "first": "roughness", "second": "base_color"}, expect=422)
+        self.ask(
+            f"/moves/{self.move}/swap-inputs",
+            "POST",
+            {"material": self.ids["painted"], "first": "roughness", "second": "metalness"},
+        )
+        self.assertEqual(
+            (self.inputs("painted")["metalness"]["channels"], self.inputs("painted")["roughness"]["factor"]),
+            ("g", [0.25]),
+        )
+        self.ask(
+            f"/moves/{self.move}/swap-inputs",
+            "POST",
+            {"material": self.ids["painted"], "first": "roughness", "second": "base_color"},
+            expect=422,
+        )
 
     def test_every_pictured_step_is_shown(self) -> None:
-        crossing = next(c for c in self.fit["crossings"] if c["material"] == self.ids["painted"] and c["name"] == "base_color")
+        crossing = next(
+            c
+            for c in self.fit["crossings"]
+            if c["material"] == self.ids["painted"] and c["name"] == "base_color"
+        )
         self.assertIn("multiply", [s["kind"] for s in crossing["steps"]])
         shown = []
         for at in range(len(crossing["steps"]) + 1):
-            response = self.client.get(f"/api/moves/{self.move}/step.png", {"crossing": crossing["id"], "at": at, "side": 32})
+            response = self.client.get(
+                f"/api/moves/{self.move}/step.png", {"crossing": crossing["id"], "at": at, "side": 32}
+            )
             self.assertEqual(response.status_code, 200)
             shown.append(np.asarray(Pillow.open(io.BytesIO(response.content)).convert("RGB"))[16, 4])
         np.testing.assert_array_equal(shown[0], (255, 128, 0))
-        np.testing.assert_array_equal(shown[-1], (188, 128, 0))  # half the red light is 188 of 255 by IEC 61966-2-1
+        np.testing.assert_array_equal(
+            shown[-1], (188, 128, 0)
+        )  # half the red light is 188 of 255 by IEC 61966-2-1
 
     def test_one_input_alone_on_both_sides(self) -> None:
         shown = []
         for arrival in (False, True):
-            response = self.client.get(f"/api/moves/{self.move}/alone.png", {"name": "base_color", "arrival": arrival})
+            response = self.client.get(
+                f"/api/moves/{self.move}/alone.png", {"name": "base_color", "arrival": arrival}
+            )
             shown.append(np.asarray(Pillow.open(io.BytesIO(response.content)).convert("RGB")).astype(int))
         self.assertEqual(shown[0].shape, (480, 640, 3))
         self.assertLess(np.abs(shown[0] - shown[1]).max(), 4)
@@ -68,10 +119,24 @@ class FitApi(ServerTest):
         self.ask(f"/moves/{self.move}/texel?image=image:none&u=0&v=0", expect=422)
 
     def test_invented_relief_is_shown_and_undone(self) -> None:
-        self.ask(f"/moves/{self.move}/decisions", "POST", [{"target": self.ids["painted"], "field": "invent_relief", "value": {"depth": 0.02, "lighten": True}}])
+        self.ask(
+            f"/moves/{self.move}/decisions",
+            "POST",
+            [
+                {
+                    "target": self.ids["painted"],
+                    "field": "invent_relief",
+                    "value": {"depth": 0.02, "lighten": True},
+                }
+            ],
+        )
         relief = next(c for c in self.ask(f"/moves/{self.move}/fit")["crossings"] if c["name"] == "height")
         self.assertIn("Invented", relief["reason"])
-        for path in (f"step.png?crossing={relief['id']}&at=1", f"crossing.png?crossing={relief['id']}", f"input.png?material={self.ids['painted']}&name=height"):
+        for path in (
+            f"step.png?crossing={relief['id']}&at=1",
+            f"crossing.png?crossing={relief['id']}",
+            f"input.png?material={self.ids['painted']}&name=height",
+        ):
             self.assertEqual(self.client.get(f"/api/moves/{self.move}/{path}").status_code, 200, path)
         self.ask(f"/moves/{self.move}/undo", "POST")
         self.assertNotIn("height", self.inputs("painted"))
@@ -80,7 +145,11 @@ class FitApi(ServerTest):
         told = self.ask(f"/moves/{self.move}/paint?material={self.ids['painted']}")
         self.assertEqual(told["kind"], None)
         self.assertGreater(told["loss_as_colors"], 5)
-        self.ask(f"/moves/{self.move}/decisions", "POST", [{"target": self.ids["painted"], "field": "paint", "value": "from image"}])
+        self.ask(
+            f"/moves/{self.move}/decisions",
+            "POST",
+            [{"target": self.ids["painted"], "field": "paint", "value": "from image"}],
+        )
         told = self.ask(f"/moves/{self.move}/paint?material={self.ids['painted']}")
         self.assertEqual((told["chosen"], told["loss_as_colors"]), ("from image", None))
         self.assertIn(told["kind"], ("paint", "ID", "baked light"))
@@ -88,11 +157,19 @@ class FitApi(ServerTest):
 
     def test_history_reads_and_goes_back_and_forth(self) -> None:
         for value in (0.1, 0.2, 0.3):
-            self.ask(f"/moves/{self.move}/decisions", "POST", [{"target": f"{self.ids['bare']}/roughness", "field": "factor", "value": [value]}])
+            self.ask(
+                f"/moves/{self.move}/decisions",
+                "POST",
+                [{"target": f"{self.ids['bare']}/roughness", "field": "factor", "value": [value]}],
+            )
         told = self.ask(f"/moves/{self.move}/history")
-        self.assertEqual([row["words"] for row in told], [[f"bare, roughness: set to {v}"] for v in (0.1, 0.2, 0.3)])
+        self.assertEqual(
+            [row["words"] for row in told], [[f"bare, roughness: set to {v}"] for v in (0.1, 0.2, 0.3)]
+        )
         self.ask(f"/moves/{self.move}/back-to", "POST", {"batch": told[0]["batch"]})
-        self.assertEqual([row["undone"] for row in self.ask(f"/moves/{self.move}/history")], [False, True, True])
+        self.assertEqual(
+            [row["undone"] for row in self.ask(f"/moves/{self.move}/history")], [False, True, True]
+        )
         self.assertEqual(self.inputs("bare")["roughness"]["factor"], [0.1])
         self.ask(f"/moves/{self.move}/back-to", "POST", {"batch": told[2]["batch"]})
         self.assertEqual(self.inputs("bare")["roughness"]["factor"], [0.3])
@@ -103,8 +180,17 @@ class FitApi(ServerTest):
         planned = self.fit["images"][0]
         self.assertEqual(planned["memory"], 4 * sum(4**k for k in range(6)))
         self.assertEqual((planned["smaller_side"], planned["saved"]), (16, 4 * 32 * 32))
-        self.ask(f"/moves/{self.move}/decisions", "POST", [{"target": self.ids["painted"], "field": "largest_side", "value": 16}])
+        self.ask(
+            f"/moves/{self.move}/decisions",
+            "POST",
+            [{"target": self.ids["painted"], "field": "largest_side", "value": 16}],
+        )
         after = self.ask(f"/moves/{self.move}/fit")
         self.assertEqual({i["width"] for i in after["images"]}, {16})
         self.assertEqual(after["sizes"], {self.ids["painted"]: 16})
-        self.ask(f"/moves/{self.move}/decisions", "POST", [{"target": self.ids["painted"], "field": "largest_side", "value": 17}], expect=422)
+        self.ask(
+            f"/moves/{self.move}/decisions",
+            "POST",
+            [{"target": self.ids["painted"], "field": "largest_side", "value": 17}],
+            expect=422,
+        )

@@ -1,4 +1,6 @@
-"""What the first stop asks of the server: choice, names, image facts, media, samples, several models, the answer before the survey is done."""
+"""What the first stop asks of the server: choice, names, image facts, media, samples, several models, the
+answer before the survey is done.
+"""
 
 import io
 import zipfile
@@ -12,14 +14,21 @@ from tests.server.making import ServerTest
 
 class InventoryApi(ServerTest):
     def decide(self, move: int, *made: tuple[str, str, object], expect: int = 200) -> object:
-        return self.ask(f"/moves/{move}/decisions", "POST", [{"target": t, "field": f, "value": v} for t, f, v in made], expect=expect)
+        return self.ask(
+            f"/moves/{move}/decisions",
+            "POST",
+            [{"target": t, "field": f, "value": v} for t, f, v in made],
+            expect=expect,
+        )
 
     def test_what_comes_along_follows_rules_and_is_shown(self) -> None:
         move = self.made()
         names = [p["name"] for p in self.ask(f"/moves/{move}/inventory")["parts"]]
         self.decide(move, ("scene", "leave_out", [{"name": names[0][:3] + "*"}, {"kind": "light"}]))
         told = self.ask(f"/moves/{move}/inventory")
-        self.assertEqual([p["included"] for p in told["parts"]], [not n.startswith(names[0][:3]) for n in names])
+        self.assertEqual(
+            [p["included"] for p in told["parts"]], [not n.startswith(names[0][:3]) for n in names]
+        )
         self.assertEqual(told["choice"]["rules"], [{"name": names[0][:3] + "*"}, {"kind": "light"}])
         self.assertTrue(told["surveyed"])
         self.assertFalse(Bench(Move.objects.get(id=move)).reference().lights)
@@ -34,17 +43,31 @@ class InventoryApi(ServerTest):
         preview = self.ask(f"/moves/{move}/rename-preview", "POST", {"ids": ids, "pattern": "prop {n:02}"})
         self.assertEqual(list(preview.values()), ["prop 01", "prop 02"])
         self.decide(move, *((id, "name", name) for id, name in preview.items()))
-        self.assertEqual([p["name"] for p in self.ask(f"/moves/{move}/inventory")["parts"]][:2], ["prop 01", "prop 02"])
-        self.assertIn("{name}", self.ask(f"/moves/{move}/rename-preview", "POST", {"ids": ids, "pattern": "{x}"}, expect=422)["remedy"])
+        self.assertEqual(
+            [p["name"] for p in self.ask(f"/moves/{move}/inventory")["parts"]][:2], ["prop 01", "prop 02"]
+        )
+        self.assertIn(
+            "{name}",
+            self.ask(f"/moves/{move}/rename-preview", "POST", {"ids": ids, "pattern": "{x}"}, expect=422)[
+                "remedy"
+            ],
+        )
 
     def test_an_images_facts_and_channels(self) -> None:
         move = self.made()
-        image = next(i for i in self.ask(f"/moves/{move}/inventory")["images"] if i["name"].startswith("rough"))
+        image = next(
+            i for i in self.ask(f"/moves/{move}/inventory")["images"] if i["name"].startswith("rough")
+        )
         facts = self.ask(f"/moves/{move}/image?image={image['id']}")
         self.assertEqual(sum(facts["channels"][0]["counts"]), image["width"] * image["height"])
         self.assertTrue(facts["used_by"])
         for channel, status in (("r", 200), ("rgb", 200), ("q", 422)):
-            self.assertEqual(self.client.get(f"/api/moves/{move}/image.png?image={image['id']}&channel={channel}").status_code, status)
+            self.assertEqual(
+                self.client.get(
+                    f"/api/moves/{move}/image.png?image={image['id']}&channel={channel}"
+                ).status_code,
+                status,
+            )
         self.ask(f"/moves/{move}/image?image=image:none", expect=422)
 
     def test_media_come_out_as_files_even_when_embedded(self) -> None:
@@ -52,17 +75,27 @@ class InventoryApi(ServerTest):
         answer = self.client.get(f"/api/moves/{move}/media.zip")
         archive = zipfile.ZipFile(io.BytesIO(answer.content))
         scene = Bench(Move.objects.get(id=move)).received().scene
-        self.assertEqual(sorted(archive.read(n) for n in archive.namelist()), sorted(i.data for i in scene.images.values() if i.data))
+        self.assertEqual(
+            sorted(archive.read(n) for n in archive.namelist()),
+            sorted(i.data for i in scene.images.values() if i.data),
+        )
 
     def test_several_models_become_a_move_each(self) -> None:
         obj = b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"
         before = Move.objects.count()
-        files = {"chest.obj": obj, "lamp.obj": obj.replace(b"1 0 0", b"2 0 0"), "skin.png": noise_image("skin").data}
+        files = {
+            "chest.obj": obj,
+            "lamp.obj": obj.replace(b"1 0 0", b"2 0 0"),
+            "skin.png": noise_image("skin").data,
+        }
         self.upload(files, apart="true")
         self.assertEqual(Move.objects.count(), before + 2)
         self.work()
         self.assertEqual(sorted(m.name for m in Move.objects.order_by("-id")[:2]), ["chest", "lamp"])
-        self.assertEqual([len(self.ask(f"/moves/{m.id}/inventory")["parts"]) for m in Move.objects.order_by("-id")[:2]], [1, 1])
+        self.assertEqual(
+            [len(self.ask(f"/moves/{m.id}/inventory")["parts"]) for m in Move.objects.order_by("-id")[:2]],
+            [1, 1],
+        )
 
     def test_samples_are_offered_and_begun(self) -> None:
         demo_files()
@@ -105,4 +138,7 @@ class InventoryApi(ServerTest):
         part = self.ask(f"/moves/{move}/inventory")["parts"][0]
         self.assertIsNone(part["place"])
         self.decide(move, (part["id"], "place", {"move_m": [1, 0, 0]}))
-        self.assertEqual(self.ask(f"/moves/{move}/inventory")["parts"][0]["place"], {"move_m": [1, 0, 0], "turn_deg": [0, 0, 0], "size": 1})
+        self.assertEqual(
+            self.ask(f"/moves/{move}/inventory")["parts"][0]["place"],
+            {"move_m": [1, 0, 0], "turn_deg": [0, 0, 0], "size": 1},
+        )

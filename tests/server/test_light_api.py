@@ -1,4 +1,6 @@
-"""The third stop through the API: what the environment lights, its sun found, taken out as a light, dimmed, and put back."""
+"""The third stop through the API: what the environment lights, its sun found, taken out as a light, dimmed,
+and put back.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,9 @@ from tests.server.making import GLB, ServerTest
 
 class Surroundings(ServerTest):
     def test_the_sun_is_taken_out_and_put_back(self) -> None:
-        move = self.made({"rich.glb": GLB, "sky.exr": image("sky", sky_with_sun(), "exr").data}, destination="lanterna")
+        move = self.made(
+            {"rich.glb": GLB, "sky.exr": image("sky", sky_with_sun(), "exr").data}, destination="lanterna"
+        )
         here = f"/moves/{move}"
         before = self.ask(f"{here}/light")
         environment = before["environment"]
@@ -20,12 +24,25 @@ class Surroundings(ServerTest):
         after = self.ask(f"{here}/light")
         self.assertTrue(after["environment"]["taken"])
         self.assertEqual(len(after["lights"]), count + 1)
-        sun = next(light for light in after["lights"] if light["name"] == "Sun" and light["kind"] == "sun" and light["id"].endswith("environment"))
+        sun = next(
+            light
+            for light in after["lights"]
+            if light["name"] == "Sun" and light["kind"] == "sun" and light["id"].endswith("environment")
+        )
         self.assertAlmostEqual(sun["intensity"], environment["sun"]["lux"], delta=0.01 * sun["intensity"])
-        self.assertAlmostEqual(after["environment"]["ground_lux"] / environment["ground_lux"], 1.0, delta=0.005)
-        self.assertEqual(self.client.get(f"/api{here}/image.png?image={after['environment']['image']}").status_code, 200)
+        self.assertAlmostEqual(
+            after["environment"]["ground_lux"] / environment["ground_lux"], 1.0, delta=0.005
+        )
+        self.assertEqual(
+            self.client.get(f"/api{here}/image.png?image={after['environment']['image']}").status_code, 200
+        )
         self.ask(f"{here}/decisions", "POST", [{"target": sun["id"], "field": "intensity", "value": 5.0}])
-        self.assertEqual(next(light for light in self.ask(f"{here}/light")["lights"] if light["id"] == sun["id"])["intensity"], 5.0)
+        self.assertEqual(
+            next(light for light in self.ask(f"{here}/light")["lights"] if light["id"] == sun["id"])[
+                "intensity"
+            ],
+            5.0,
+        )
         for path in ("inventory", "fit"):
             self.ask(f"{here}/{path}")
         self.ask(f"{here}/undo", "POST")
@@ -39,9 +56,18 @@ class Surroundings(ServerTest):
 class Afterwards(ServerTest):
     def test_exposure_of_a_cameras_settings(self) -> None:
         here = f"/moves/{self.made()}"
-        # EV 0 is f/1 for a second at ISO 100; f/16 for 1/125 s at ISO 100 is EV 15 (ISO 2720); four times the speed is two less.
-        for f_stop, shutter, iso, wanted in ((1, 1, 100, 0.0), (16, 1 / 125, 100, 14.966), (16, 1 / 125, 400, 12.966)):
-            self.assertAlmostEqual(self.ask(f"{here}/exposure?f_stop={f_stop}&shutter_s={shutter}&iso={iso}")["ev100"], wanted, places=2)
+        # EV 0 is f/1 for a second at ISO 100; f/16 for 1/125 s at ISO 100 is EV 15 (ISO 2720); four times the
+        # speed is two less.
+        for f_stop, shutter, iso, wanted in (
+            (1, 1, 100, 0.0),
+            (16, 1 / 125, 100, 14.966),
+            (16, 1 / 125, 400, 12.966),
+        ):
+            self.assertAlmostEqual(
+                self.ask(f"{here}/exposure?f_stop={f_stop}&shutter_s={shutter}&iso={iso}")["ev100"],
+                wanted,
+                places=2,
+            )
         self.ask(f"{here}/exposure?f_stop=0&shutter_s=1&iso=100", expect=422)
 
     def test_after_effects_are_told_and_occlusion_is_not_counted_twice(self) -> None:
@@ -52,7 +78,9 @@ class Afterwards(ServerTest):
         self.ask(f"{here}/decisions", "POST", [{"target": "lightmaps", "field": "lightmaps", "value": True}])
         twice = self.ask(f"{here}/light")["occluded_twice"]
         self.assertEqual([one["id"] for one in twice], ["material:m"])
-        self.ask(f"{here}/decisions", "POST", [{"target": "material:m/occlusion", "field": "input", "value": None}])
+        self.ask(
+            f"{here}/decisions", "POST", [{"target": "material:m/occlusion", "field": "input", "value": None}]
+        )
         self.assertEqual(self.ask(f"{here}/light")["occluded_twice"], [])
 
     def test_what_is_simulated_is_judged_and_said(self) -> None:
@@ -60,12 +88,21 @@ class Afterwards(ServerTest):
         size = {"width": 160, "height": 90, "samples": 8}
         self.ask(f"{here}/jobs", "POST", {"kind": "prove", "settings": size})
         self.work()
-        self.ask(f"{here}/decisions", "POST", [{"target": "proof", "field": "effects", "value": ["lens distortion", "glow"]}])
-        self.assertEqual([effect["name"] for effect in self.ask(f"{here}/light")["after_effects"] if effect["simulated"]], ["glow", "lens distortion"])
+        self.ask(
+            f"{here}/decisions",
+            "POST",
+            [{"target": "proof", "field": "effects", "value": ["lens distortion", "glow"]}],
+        )
+        self.assertEqual(
+            [effect["name"] for effect in self.ask(f"{here}/light")["after_effects"] if effect["simulated"]],
+            ["glow", "lens distortion"],
+        )
         self.ask(f"{here}/jobs", "POST", {"kind": "prove", "settings": size})
         self.work()
         through, plain = self.ask(f"{here}/proofs")["proofs"]
-        self.assertEqual((through["figures"]["effects"], plain["figures"]["effects"]), (["glow", "lens distortion"], []))
+        self.assertEqual(
+            (through["figures"]["effects"], plain["figures"]["effects"]), (["glow", "lens distortion"], [])
+        )
         self.assertGreater(through["figures"]["mean"], plain["figures"]["mean"])
 
 
@@ -75,12 +112,32 @@ class Lights(ServerTest):
         before = self.ask(f"{here}/light")
         dark = self.client.get(f"/api{here}/light.png")
         self.assertEqual((dark.status_code, dark["content-type"]), (200, "image/png"))
-        self.ask(f"{here}/decisions", "POST", [{"target": "light:added 1", "field": "lamp", "value": {"kind": "disc", "name": "Key", "azimuth_deg": 30, "height_deg": 20, "distance_m": 2}}])
+        self.ask(
+            f"{here}/decisions",
+            "POST",
+            [
+                {
+                    "target": "light:added 1",
+                    "field": "lamp",
+                    "value": {
+                        "kind": "disc",
+                        "name": "Key",
+                        "azimuth_deg": 30,
+                        "height_deg": 20,
+                        "distance_m": 2,
+                    },
+                }
+            ],
+        )
         added = self.ask(f"{here}/light")["lights"][-1]
         self.assertEqual((added["name"], added["added"], added["unit"]), ("Key", True, "nit"))
         for key, wanted in (("azimuth_deg", 30), ("height_deg", 20), ("distance_m", 2)):
             self.assertAlmostEqual(added["stand"][key], wanted, places=3)
-        self.ask(f"{here}/decisions", "POST", [{"target": "light:added 1", "field": "stand", "value": {"azimuth_deg": -90, "height_deg": 5}}])
+        self.ask(
+            f"{here}/decisions",
+            "POST",
+            [{"target": "light:added 1", "field": "stand", "value": {"azimuth_deg": -90, "height_deg": 5}}],
+        )
         self.assertAlmostEqual(self.ask(f"{here}/light")["lights"][-1]["stand"]["azimuth_deg"], -90, places=3)
         self.assertNotEqual(self.client.get(f"/api{here}/light.png").content, dark.content)
         for path in ("inventory", "fit"):
@@ -89,17 +146,35 @@ class Lights(ServerTest):
         self.ask(f"{here}/undo", "POST")
         self.assertEqual(self.ask(f"{here}/light")["lights"], before["lights"])
         for value in ({"kind": "torch"}, {"kind": "point", "distance_m": -1}, "point"):
-            self.ask(f"{here}/decisions", "POST", [{"target": "light:added 1", "field": "lamp", "value": value}], expect=422)
+            self.ask(
+                f"{here}/decisions",
+                "POST",
+                [{"target": "light:added 1", "field": "lamp", "value": value}],
+                expect=422,
+            )
 
     def test_a_backdrop_is_told_and_taken_away(self) -> None:
         here = f"/moves/{self.made({'rich.glb': GLB, 'sky.exr': image('sky', sky_with_sun(), 'exr').data}, destination='taccuino')}"
         self.assertIsNone(self.ask(f"{here}/light")["backdrop"])
-        self.ask(f"{here}/decisions", "POST", [{"target": "environment", "field": "backdrop", "value": {"color": [0.1, 0.2, 0.3], "nit": 50}}])
+        self.ask(
+            f"{here}/decisions",
+            "POST",
+            [{"target": "environment", "field": "backdrop", "value": {"color": [0.1, 0.2, 0.3], "nit": 50}}],
+        )
         told = self.ask(f"{here}/light")["backdrop"]
         self.assertEqual((told["color"], told["nit"], told["mark"]), ([0.1, 0.2, 0.3], 50, "lost"))
         picture = self.ask(f"{here}/light")["pictures"][0]
-        self.ask(f"{here}/decisions", "POST", [{"target": "environment", "field": "backdrop", "value": {"image": picture["id"], "nit": 2, "turn_rad": 1.0}}])
+        self.ask(
+            f"{here}/decisions",
+            "POST",
+            [
+                {
+                    "target": "environment",
+                    "field": "backdrop",
+                    "value": {"image": picture["id"], "nit": 2, "turn_rad": 1.0},
+                }
+            ],
+        )
         self.assertEqual(self.ask(f"{here}/light")["backdrop"]["image"], picture["id"])
         self.ask(f"{here}/decisions", "POST", [{"target": "environment", "field": "backdrop", "value": None}])
         self.assertIsNone(self.ask(f"{here}/light")["backdrop"])
-

@@ -1,4 +1,6 @@
-"""Proofs through the API: kept views, limits, pixels, files, causes, what comes from the store, what goes on after a stop."""
+"""Proofs through the API: kept views, limits, pixels, files, causes, what comes from the store, what goes on
+after a stop.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,10 @@ class Proofs(ServerTest):
 
     def test_kept_views_are_proved_beside_the_cameras(self) -> None:
         move = self.made(destination="lanterna")
-        views = [{"name": "From the left", **STAND}, {"name": "Overview", **STAND, "lens_radius_m": 0.01, "focus_m": 3}]
+        views = [
+            {"name": "From the left", **STAND},
+            {"name": "Overview", **STAND, "lens_radius_m": 0.01, "focus_m": 3},
+        ]
         self.ask(f"/moves/{move}/decisions", "POST", [{"target": "proof", "field": "views", "value": views}])
         names = self.ask(f"/moves/{move}/proofs")["views"]
         self.assertIn("From the left", names)
@@ -40,32 +45,79 @@ class Proofs(ServerTest):
         self.assertEqual(proof["figures"]["mean"], max(v["mean"] for v in proof["figures"]["views"]))
 
     def test_a_clip_is_proved_frame_by_frame_and_saved(self) -> None:
-        move = self.made({"winch.glb": write_glb(replace(winch(), environment=None, images={}))}, destination="lanterna")
+        move = self.made(
+            {"winch.glb": write_glb(replace(winch(), environment=None, images={}))}, destination="lanterna"
+        )
         clips = self.ask(f"/moves/{move}/proofs")["clips"]
         self.ask(f"/moves/{move}/sequence.zip", expect=422)
         self.ask(f"/moves/{move}/jobs", "POST", {"kind": "sequence", "settings": {"clip": "clip:nobody"}})
         self.assertEqual(self.work()[-1].state, "refused")
-        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "sequence", "settings": {"clip": clips[0]["id"], "rate": 2, "width": 32, "height": 18, "samples": 2, "stand_in": True}})
+        self.ask(
+            f"/moves/{move}/jobs",
+            "POST",
+            {
+                "kind": "sequence",
+                "settings": {
+                    "clip": clips[0]["id"],
+                    "rate": 2,
+                    "width": 32,
+                    "height": 18,
+                    "samples": 2,
+                    "stand_in": True,
+                },
+            },
+        )
         self.assertEqual(self.work()[-1].state, "done")
         told = self.ask(f"/moves/{move}/proofs")["sequence"]
-        self.assertEqual((told["clip"], told["current"], len(told["frames"])), (clips[0]["id"], True, int(clips[0]["seconds"] * 2) + 1))
-        with zipfile.ZipFile(io.BytesIO(self.client.get(f"/api/moves/{move}/sequence.zip").content)) as archive:
-            self.assertEqual(len([n for n in archive.namelist() if n.startswith("arrival-")]), len(told["frames"]))
-            self.assertEqual(archive.read("differences.csv").decode().splitlines()[0], "frame,seconds,subject,low,high")
+        self.assertEqual(
+            (told["clip"], told["current"], len(told["frames"])),
+            (clips[0]["id"], True, int(clips[0]["seconds"] * 2) + 1),
+        )
+        with zipfile.ZipFile(
+            io.BytesIO(self.client.get(f"/api/moves/{move}/sequence.zip").content)
+        ) as archive:
+            self.assertEqual(
+                len([n for n in archive.namelist() if n.startswith("arrival-")]), len(told["frames"])
+            )
+            self.assertEqual(
+                archive.read("differences.csv").decode().splitlines()[0], "frame,seconds,subject,low,high"
+            )
         self.ask(f"/moves/{move}/decisions", "POST", [{"target": "scene", "field": "scale", "value": 2.0}])
         self.assertFalse(self.ask(f"/moves/{move}/proofs")["sequence"]["current"])
 
     def test_what_cannot_be_a_view_or_limits_is_refused(self) -> None:
         move = self.made()
-        for field, value in (("views", [{"name": "", **STAND}]), ("views", [{"name": "a", "matrix": [0] * 16, "yfov_rad": 1}]), ("views", [{"name": "a", **STAND, "yfov_rad": 9}]), ("views", "a"), ("limits", [3, 2, 1]), ("limits", [1, 2])):
-            told = self.ask(f"/moves/{move}/decisions", "POST", [{"target": "proof", "field": field, "value": value}], expect=422)
+        for field, value in (
+            ("views", [{"name": "", **STAND}]),
+            ("views", [{"name": "a", "matrix": [0] * 16, "yfov_rad": 1}]),
+            ("views", [{"name": "a", **STAND, "yfov_rad": 9}]),
+            ("views", "a"),
+            ("limits", [3, 2, 1]),
+            ("limits", [1, 2]),
+        ):
+            told = self.ask(
+                f"/moves/{move}/decisions",
+                "POST",
+                [{"target": "proof", "field": field, "value": value}],
+                expect=422,
+            )
             self.assertTrue(told["what"] and told["remedy"])
 
     def test_limits_change_the_words_and_not_the_figure(self) -> None:
         move = self.made(destination="taccuino")
         first = self.proved(move)
         mean = first["figures"]["judged"]
-        self.ask(f"/moves/{move}/decisions", "POST", [{"target": "proof", "field": "limits", "value": [mean * 1.5 + 0.1, mean * 2 + 0.2, mean * 3 + 0.3]}])
+        self.ask(
+            f"/moves/{move}/decisions",
+            "POST",
+            [
+                {
+                    "target": "proof",
+                    "field": "limits",
+                    "value": [mean * 1.5 + 0.1, mean * 2 + 0.2, mean * 3 + 0.3],
+                }
+            ],
+        )
         second = self.proved(move)
         self.assertEqual(second["figures"]["judged"], mean)
         self.assertEqual(second["figures"]["verdict"], "not seen")
@@ -95,11 +147,23 @@ class Proofs(ServerTest):
         self.assertEqual(self.work()[-1].state, "done")
         causes = self.ask(f"/moves/{move}/proofs")["proofs"][0]["figures"]["causes"]
         self.assertTrue(causes["causes"])
-        self.assertAlmostEqual(sum(c["share"] for c in causes["causes"]) + causes["remainder"], causes["mean"], places=6)
+        self.assertAlmostEqual(
+            sum(c["share"] for c in causes["causes"]) + causes["remainder"], causes["mean"], places=6
+        )
         self.assertTrue(all(c["reason"] and c["where"] for c in causes["causes"]))
-        self.ask(f"/moves/{move}/decisions", "POST", [{"target": f"cause:{causes['causes'][0]['id']}", "field": "accept", "value": True}])
-        self.assertEqual(self.ask(f"/moves/{move}/proofs")["accepted"], [f"cause:{causes['causes'][0]['id']}"])
-        self.ask(f"/moves/{move}/decisions", "POST", [{"target": "material:m/roughness", "field": "factor", "value": 0.123}])
+        self.ask(
+            f"/moves/{move}/decisions",
+            "POST",
+            [{"target": f"cause:{causes['causes'][0]['id']}", "field": "accept", "value": True}],
+        )
+        self.assertEqual(
+            self.ask(f"/moves/{move}/proofs")["accepted"], [f"cause:{causes['causes'][0]['id']}"]
+        )
+        self.ask(
+            f"/moves/{move}/decisions",
+            "POST",
+            [{"target": "material:m/roughness", "field": "factor", "value": 0.123}],
+        )
         self.ask(f"/moves/{move}/jobs", "POST", {"kind": "causes", "settings": {"proof": proof["id"]}})
         job = self.work()[-1]
         self.assertEqual(job.state, "refused")

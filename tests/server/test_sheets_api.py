@@ -1,4 +1,6 @@
-"""Own sheets over the API: copied, changed with the plan following at once, undone, refused at the field, exported and brought back."""
+"""Own sheets over the API: copied, changed with the plan following at once, undone, refused at the field,
+exported and brought back.
+"""
 
 from tests.server.making import ServerTest
 
@@ -10,14 +12,20 @@ class SheetsApi(ServerTest):
         self.ask(f"/moves/{move}", "PATCH", {"destination": "small lantern"})
         before = self.ask(f"/moves/{move}/fit")["images"]
         changed = self.ask("/sheets/small lantern", "PATCH", {"lines": {"images.largest": 8}})
-        self.assertEqual(next(line for line in changed["lines"] if line["path"] == "images.largest")["said"], "At most 8 texels a side")
+        self.assertEqual(
+            next(line for line in changed["lines"] if line["path"] == "images.largest")["said"],
+            "At most 8 texels a side",
+        )
         after = self.ask(f"/moves/{move}/fit")["images"]
         self.assertGreater(max(i["width"] for i in before), 8)
         self.assertLessEqual(max(i["width"] for i in after), 8)
         self.ask("/sheets/small lantern/undo", "POST")
         self.assertEqual(self.ask(f"/moves/{move}/fit")["images"], before)
         self.assertTrue(self.ask("/sheets/small lantern/redo", "POST")["can_undo"])
-        self.assertEqual([d["path"] for d in self.ask("/sheets/compare?first=lanterna&second=small lantern")], ["images.largest"])
+        self.assertEqual(
+            [d["path"] for d in self.ask("/sheets/compare?first=lanterna&second=small lantern")],
+            ["images.largest"],
+        )
         self.ask("/sheets/small lantern", "DELETE", expect=422)
         self.ask(f"/moves/{move}", "PATCH", {"destination": "lanterna"})
         self.ask("/sheets/small lantern", "DELETE", expect=204)
@@ -28,7 +36,9 @@ class SheetsApi(ServerTest):
         before = self.client.get("/api/sheets/mine.toml").content
         refusal = self.ask("/sheets/mine", "PATCH", {"lines": {"images.pattern": "{material}"}}, expect=422)
         self.assertEqual(refusal["where"], "images.pattern")
-        self.assertEqual(self.ask("/sheets/mine", "PATCH", {"lines": {"name": "Yours"}}, expect=422)["where"], "name")
+        self.assertEqual(
+            self.ask("/sheets/mine", "PATCH", {"lines": {"name": "Yours"}}, expect=422)["where"], "name"
+        )
         self.assertEqual(self.client.get("/api/sheets/mine.toml").content, before)
         for name, told in (("lanterna", {"images.largest": 1}), ("nobody", {"images.largest": 1})):
             self.ask(f"/sheets/{name}", "PATCH", {"lines": told}, expect=422)
@@ -38,9 +48,13 @@ class SheetsApi(ServerTest):
     def test_out_as_toml_and_in_again(self) -> None:
         text = self.client.get("/api/sheets/fornace.toml").content.decode()
         self.ask("/sheets/import", "POST", {"text": text}, expect=422)
-        mine = self.ask("/sheets/import", "POST", {"text": text.replace('name = "Fornace"', 'name = "Forge"', 1)})
+        mine = self.ask(
+            "/sheets/import", "POST", {"text": text.replace('name = "Fornace"', 'name = "Forge"', 1)}
+        )
         self.assertTrue(mine["own"])
         self.assertEqual(self.ask("/sheets/compare?first=fornace&second=forge"), [])
-        broken = self.ask("/sheets/import", "POST", {"text": 'name = "Q"\nsummary = ""\n[images]\ndepth = 12\n'}, expect=422)
+        broken = self.ask(
+            "/sheets/import", "POST", {"text": 'name = "Q"\nsummary = ""\n[images]\ndepth = 12\n'}, expect=422
+        )
         self.assertIn("images.depth", broken["what"])
         self.assertIn("TOML", self.ask("/sheets/import", "POST", {"text": "name = "}, expect=422)["what"])

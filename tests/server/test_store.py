@@ -1,4 +1,6 @@
-"""Results on disk: bounded, never taken from a running job, apart from what artists sent, and of use after the code has changed."""
+"""Results on disk: bounded, never taken from a running job, apart from what artists sent, and of use after
+the code has changed.
+"""
 
 from __future__ import annotations
 
@@ -35,14 +37,18 @@ class Bounded(ServerTest):
 
     def test_a_running_job_keeps_what_it_may_be_reading(self) -> None:
         move = Move.objects.get(id=self.made())
-        Job.objects.create(move=move, kind="prove", state=Job.State.RUNNING, started=timezone.now() - timedelta(hours=1))
+        Job.objects.create(
+            move=move, kind="prove", state=Job.State.RUNNING, started=timezone.now() - timedelta(hours=1)
+        )
         Result.objects.update(used=timezone.now())
         with override_settings(RESULTS_DISK_BYTES=1):
             self.assertEqual(make_room(), 0)
             Job.objects.filter(state=Job.State.RUNNING).update(state=Job.State.DONE)
             self.assertGreater(make_room(), 0)
         self.assertFalse(Result.objects.exists())
-        self.assertEqual(len(self.ask(f"/moves/{move.id}/inventory")["parts"]), len(Bench(move).received().scene.parts()))
+        self.assertEqual(
+            len(self.ask(f"/moves/{move.id}/inventory")["parts"]), len(Bench(move).received().scene.parts())
+        )
 
     def test_results_never_take_the_bytes_of_a_delivery_with_them(self) -> None:
         """A result may be the same bytes as a file that was sent."""
@@ -54,18 +60,39 @@ class Bounded(ServerTest):
 
 
 class Earlier(ServerTest):
-    def test_what_took_minutes_stays_of_use_after_the_code_has_changed_and_is_made_anew_where_asked(self) -> None:
+    def test_what_took_minutes_stays_of_use_after_the_code_has_changed_and_is_made_anew_where_asked(
+        self,
+    ) -> None:
         move = self.made({"walled.glb": WALLED}, destination="lanterna")
         here = f"/moves/{move}"
-        self.ask(f"{here}/decisions", "POST", [{"target": "lightmaps", "field": field, "value": value} for field, value in (("lightmaps", True), ("paths", 4), ("bounces", 0), ("lightmap_mib", 0.05))])
+        self.ask(
+            f"{here}/decisions",
+            "POST",
+            [
+                {"target": "lightmaps", "field": field, "value": value}
+                for field, value in (
+                    ("lightmaps", True),
+                    ("paths", 4),
+                    ("bounces", 0),
+                    ("lightmap_mib", 0.05),
+                )
+            ],
+        )
         self.ask(f"{here}/jobs", "POST", {"kind": "bake", "settings": {}})
-        self.ask(f"{here}/jobs", "POST", {"kind": "prove", "settings": {"width": 32, "height": 18, "samples": 2}})
+        self.ask(
+            f"{here}/jobs", "POST", {"kind": "prove", "settings": {"width": 32, "height": 18, "samples": 2}}
+        )
         self.assertEqual([job.state for job in self.work()], ["done", "done"])
         first = self.ask(f"{here}/lightmaps")["baked"]
-        self.assertEqual((first["earlier"], [(p["current"], p["earlier"]) for p in self.ask(f"{here}/proofs")["proofs"]]), (False, [(True, False)]))
+        self.assertEqual(
+            (first["earlier"], [(p["current"], p["earlier"]) for p in self.ask(f"{here}/proofs")["proofs"]]),
+            (False, [(True, False)]),
+        )
         with mock.patch("trasloco.results.name.code_of", return_value="a later version"):
             self.assertTrue(self.ask(f"{here}/lightmaps")["baked"]["earlier"])
-            self.assertEqual([(p["current"], p["earlier"]) for p in self.ask(f"{here}/proofs")["proofs"]], [(True, True)])
+            self.assertEqual(
+                [(p["current"], p["earlier"]) for p in self.ask(f"{here}/proofs")["proofs"]], [(True, True)]
+            )
             self.ask(f"{here}/jobs", "POST", {"kind": "bake", "settings": {}})
             self.work()
             self.assertTrue(self.ask(f"{here}/lightmaps")["baked"]["earlier"])

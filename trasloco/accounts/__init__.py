@@ -1,1 +1,3 @@
-"""What the delivered bytes say, held against what was promised: every difference booked to a crossing, or told as unaccounted."""
+"""What the delivered bytes say, held against what was promised: every difference booked to a crossing, or
+told as unaccounted.
+"""

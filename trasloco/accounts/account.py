@@ -20,8 +20,13 @@ from trasloco.sheets.model import Sheet
 Promises = dict[tuple[str, str, str], Passage]
 
 
-def take_accounts(reference: Scene, arrival: Scene, plan: Plan, destination: Sheet, delivered: Scene | None = None) -> Accounts:
-    """The accounts of a move. ``delivered`` is the scene that was packed, where light was written down on the way."""
+def take_accounts(
+    reference: Scene, arrival: Scene, plan: Plan, destination: Sheet, delivered: Scene | None = None
+) -> Accounts:
+    """The accounts of a move.
+
+    ``delivered`` is the scene that was packed, where light was written down on the way.
+    """
     promises: Promises = {passage.key: passage for passage in plan.passages}
     facts = list(_facts(reference, arrival, plan, destination, promises, delivered))
     order = {kind: k for k, kind in enumerate(KINDS)}
@@ -30,7 +35,12 @@ def take_accounts(reference: Scene, arrival: Scene, plan: Plan, destination: She
 
 
 def _facts(
-    reference: Scene, arrival: Scene, plan: Plan, destination: Sheet, promises: Promises, delivered: Scene | None
+    reference: Scene,
+    arrival: Scene,
+    plan: Plan,
+    destination: Sheet,
+    promises: Promises,
+    delivered: Scene | None,
 ) -> Iterator[Fact]:
     pairs = paired(reference, arrival, emptied_by(reference, travelling_lamps(reference, plan.lights)))
     yield from input_facts(reference, arrival, plan, pairs, promises)

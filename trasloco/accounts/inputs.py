@@ -1,4 +1,6 @@
-"""Material inputs on both sides: texel by texel where images lie alike, at points spread over the faces where they were drawn anew."""
+"""Material inputs on both sides: texel by texel where images lie alike, at points spread over the faces where
+they were drawn anew.
+"""
 
 from __future__ import annotations
 
@@ -30,26 +32,45 @@ _TOGETHER = {"emission": "emission_strength", "emission_strength": "emission"}
 """Inputs that only mean something as a product."""
 
 
-def input_facts(reference: Scene, arrival: Scene, plan: Plan, pairs: Pairs, promises: dict[Any, Passage]) -> Iterator[Fact]:
-    """One fact a crossing, then whatever arrived that no crossing brought; sides, see-through and words of each material."""
+def input_facts(
+    reference: Scene, arrival: Scene, plan: Plan, pairs: Pairs, promises: dict[Any, Passage]
+) -> Iterator[Fact]:
+    """One fact a crossing, then whatever arrived that no crossing brought; sides, see-through and words of
+    each material.
+    """
     images = {image.path: image for image in plan.images}
     for material in reference.materials.values():
         other = arrival.materials.get(pairs.materials.get(material.id, ""))
         if other is None:
-            yield Fact("material", material.id, "sides", material.name, "a material", "not there", False, gone=True)
+            yield Fact(
+                "material", material.id, "sides", material.name, "a material", "not there", False, gone=True
+            )
             continue
         crossings = plan.of(material.id)
         landed = {c.landing.input for c in crossings}
         for crossing in crossings:
-            promises[("input", material.id, crossing.name)] = Passage("input", material.id, crossing.name, crossing.mark, crossing.reason)
-            yield _Look(reference, arrival, material, other, crossing, images.get(crossing.landing.image), landed, pairs).fact()
+            promises[("input", material.id, crossing.name)] = Passage(
+                "input", material.id, crossing.name, crossing.mark, crossing.reason
+            )
+            yield _Look(
+                reference,
+                arrival,
+                material,
+                other,
+                crossing,
+                images.get(crossing.landing.image),
+                landed,
+                pairs,
+            ).fact()
         yield from _strangers(material, other, landed, {c.name for c in crossings}, arrival)
         yield from _ways(material, other, promises)
     for id in pairs.new_materials:
         yield Fact("material", id, "sides", arrival.materials[id].name, "not there", "a material", False)
 
 
-def _strangers(material: Material, other: Material, landed: set[str], crossed: set[str], arrival: Scene) -> Iterator[Fact]:
+def _strangers(
+    material: Material, other: Material, landed: set[str], crossed: set[str], arrival: Scene
+) -> Iterator[Fact]:
     """Inputs of the arrival that say something no crossing brought."""
     for name, given in other.inputs.items():
         if name in landed or name in crossed or (name == "opacity" and other.alpha_mode == "opaque"):
@@ -59,13 +80,24 @@ def _strangers(material: Material, other: Material, landed: set[str], crossed: s
             continue
         if meant.texture is None and not meant.layers and says_only(name, given, arrival, meant.factor):
             continue
-        yield Fact("input", material.id, name, f"{material.name}: {INPUTS[name].label.lower()}", _numbers(meant.factor), _numbers(given.factor), False)
+        yield Fact(
+            "input",
+            material.id,
+            name,
+            f"{material.name}: {INPUTS[name].label.lower()}",
+            _numbers(meant.factor),
+            _numbers(given.factor),
+            False,
+        )
 
 
 def says_only(name: str, given: Input, scene: Scene, value: tuple[float, ...]) -> bool:
     """Whether an input is one value everywhere, within a code of eight bits where an image says it."""
     if given.texture is None:
-        return not given.layers and bool(np.allclose(given.factor, value, rtol=1e-4, atol=1e-5) or (np.isinf(given.factor).all() and np.isinf(value).all()))
+        return not given.layers and bool(
+            np.allclose(given.factor, value, rtol=1e-4, atol=1e-5)
+            or (np.isinf(given.factor).all() and np.isinf(value).all())
+        )
     image = scene.images.get(given.texture.image)
     if image is None or not image.usable:
         return False
@@ -83,20 +115,49 @@ def _ways(material: Material, other: Material, promises: dict[Any, Passage]) -> 
     promise = promises.get(("material", material.id, "sides"))
     kept = promise is not None and promise.stand_in is not None and other.double_sided == promise.stand_in
     told = "both sides" if both else "one side"
-    yield Fact("material", material.id, "sides", material.name, told, "both sides" if other.double_sided else "one side", same, kept=kept)
+    yield Fact(
+        "material",
+        material.id,
+        "sides",
+        material.name,
+        told,
+        "both sides" if other.double_sided else "one side",
+        same,
+        kept=kept,
+    )
     mode = promises.get(("material", material.id, "see-through"))
     cut = material.alpha_mode != "mask" or abs(material.alpha_cutoff - other.alpha_cutoff) < 1e-4
     same = material.alpha_mode == other.alpha_mode and cut
     kept = mode is not None and mode.stand_in == other.alpha_mode
-    yield Fact("material", material.id, "see-through", material.name, _mode(material), _mode(other), same, kept=kept)
+    yield Fact(
+        "material", material.id, "see-through", material.name, _mode(material), _mode(other), same, kept=kept
+    )
     if material.unlit or other.unlit:
         same = material.unlit == other.unlit
-        yield Fact("material", material.id, "without light", material.name, _lit(material), _lit(other), same, gone=not other.unlit)
+        yield Fact(
+            "material",
+            material.id,
+            "without light",
+            material.name,
+            _lit(material),
+            _lit(other),
+            same,
+            gone=not other.unlit,
+        )
     for key in ("extras", "extensions"):
         sent, got = material.payload.get(key), other.payload.get(key)
         if sent or got:
             aspect = "properties" if key == "extras" else key
-            yield Fact("material", material.id, aspect, material.name, f"{len(sent or ())} {aspect}", f"{len(got or ())}", sent == got, gone=not got)
+            yield Fact(
+                "material",
+                material.id,
+                aspect,
+                material.name,
+                f"{len(sent or ())} {aspect}",
+                f"{len(got or ())}",
+                sent == got,
+                gone=not got,
+            )
 
 
 def _mode(material: Material) -> str:
@@ -112,7 +173,15 @@ class _Look:
     """One crossing, looked at from its two ends."""
 
     def __init__(
-        self, reference: Scene, arrival: Scene, material: Material, other: Material, crossing: Crossing, planned: PlannedImage | None, landed: set[str], pairs: Pairs
+        self,
+        reference: Scene,
+        arrival: Scene,
+        material: Material,
+        other: Material,
+        crossing: Crossing,
+        planned: PlannedImage | None,
+        landed: set[str],
+        pairs: Pairs,
     ) -> None:
         self.pairs = pairs
         self.reference, self.arrival, self.material, self.other = reference, arrival, material, other
@@ -124,7 +193,9 @@ class _Look:
         if crossing.mark in ("lost", "blocked") or not crossing.landing.input:
             return self._left_behind()
         got = self.other.inputs.get(crossing.landing.input, Input(INPUTS[crossing.landing.input].default))
-        if any(step.kind == "metal" for step in crossing.steps) or any(step.kind == "occlude" for step in crossing.steps):
+        if any(step.kind == "metal" for step in crossing.steps) or any(
+            step.kind == "occlude" for step in crossing.steps
+        ):
             return self._told(got, False, self._landed_as_told(got))
         if baked(crossing):
             apart = self._on_faces(got)
@@ -139,7 +210,16 @@ class _Look:
     def _told(self, got: Input, same: bool, kept: bool, more: str = "") -> Fact:
         name = self.crossing.name
         label = f"{self.material.name}: {self.crossing.label.lower()}"
-        return Fact("input", self.material.id, name, label, self._said(self.meant, self.reference), self._said(got, self.arrival) + more, same, kept=kept)
+        return Fact(
+            "input",
+            self.material.id,
+            name,
+            label,
+            self._said(self.meant, self.reference),
+            self._said(got, self.arrival) + more,
+            same,
+            kept=kept,
+        )
 
     @staticmethod
     def _said(given: Input, scene: Scene) -> str:
@@ -147,38 +227,64 @@ class _Look:
             return _numbers(given.factor)
         image = scene.images.get(given.texture.image)
         size = f" {image.width} × {image.height}" if image is not None and image.usable else " missing"
-        beside = f" × {_numbers(given.factor)}" if any(f != 1 for f in given.factor) and len(set(given.factor) - {0.0, 1.0}) else ""
+        beside = (
+            f" × {_numbers(given.factor)}"
+            if any(f != 1 for f in given.factor) and len(set(given.factor) - {0.0, 1.0})
+            else ""
+        )
         return f"{image.name if image is not None else given.texture.image}{size} {given.texture.channels.upper()}{beside}"
 
     def _left_behind(self) -> Fact:
         """Told to stay behind: then nothing may say it there, unless another crossing lands on it."""
         name = self.crossing.name
         there = self.other.inputs.get(name)
-        quiet = there is None or name in self.landed or (name == "opacity" and self.other.alpha_mode == "opaque")
+        quiet = (
+            there is None or name in self.landed or (name == "opacity" and self.other.alpha_mode == "opaque")
+        )
         spec = INPUTS[name]
         gone = quiet or (there is not None and says_only(name, there, self.arrival, spec.default))
         if self.crossing.mark in ("exact", "close"):
             # Said together with another input: looked at there.
             together = self._reflected(self.material), self._reflected(self.other)
             same = abs(together[0] - together[1]) < 1e-5 if name in ("specular", "ior") else True
-            return self._told(Input(spec.default), same and self.crossing.mark == "exact", self.crossing.mark == "close")
+            return self._told(
+                Input(spec.default), same and self.crossing.mark == "exact", self.crossing.mark == "close"
+            )
         label = f"{self.material.name}: {self.crossing.label.lower()}"
         told = self._said(there, self.arrival) if there is not None and not quiet else "not there"
-        return Fact("input", self.material.id, name, label, self._said(self.meant, self.reference), told, False, gone=bool(gone))
+        return Fact(
+            "input",
+            self.material.id,
+            name,
+            label,
+            self._said(self.meant, self.reference),
+            told,
+            False,
+            gone=bool(gone),
+        )
 
     @staticmethod
     def _reflected(material: Material) -> float:
         """Reflectance straight ahead by index and specular weight, constants only."""
-        index, weight = material.inputs.get("ior", Input((1.5,))), material.inputs.get("specular", Input((1.0,)))
+        index, weight = (
+            material.inputs.get("ior", Input((1.5,))),
+            material.inputs.get("specular", Input((1.0,))),
+        )
         return float(fresnel_zero(index.factor[0]) * weight.factor[0])
 
     def _landed_as_told(self, got: Input) -> bool:
         """Whether a number or an image of the planned size is where it was to land."""
         landing = self.crossing.landing
         if not landing.image:
-            return got.texture is None and (not landing.value or bool(np.allclose(got.factor, landing.value, rtol=1e-4, atol=1e-5)))
+            return got.texture is None and (
+                not landing.value or bool(np.allclose(got.factor, landing.value, rtol=1e-4, atol=1e-5))
+            )
         image = self._image(got, self.arrival)
-        sized = image is not None and self.planned is not None and (image.width, image.height) == (self.planned.width, self.planned.height)
+        sized = (
+            image is not None
+            and self.planned is not None
+            and (image.width, image.height) == (self.planned.width, self.planned.height)
+        )
         return bool(sized and got.texture is not None and got.texture.channels == landing.channel)
 
     @staticmethod
@@ -192,9 +298,15 @@ class _Look:
             meant = 1 - meant
         if self.crossing.name in _TOGETHER:
             meant, there = self._product(self.material), self._product(self.other)
-        same = bool(np.allclose(meant, there, rtol=_NUMBER, atol=_NUMBER)) or (not np.isfinite(meant).all() and not np.isfinite(there).all())
+        same = bool(np.allclose(meant, there, rtol=_NUMBER, atol=_NUMBER)) or (
+            not np.isfinite(meant).all() and not np.isfinite(there).all()
+        )
         promised = self.crossing.landing.value
-        kept = bool(promised) and len(promised) == len(got.factor) and bool(np.allclose(promised, got.factor, rtol=1e-4, atol=1e-5))
+        kept = (
+            bool(promised)
+            and len(promised) == len(got.factor)
+            and bool(np.allclose(promised, got.factor, rtol=1e-4, atol=1e-5))
+        )
         same = same and not any(step.kind == "see_through" for step in self.crossing.steps)
         return self._told(got, same, kept)
 
@@ -228,11 +340,20 @@ class _Look:
         placed = got.texture is None or self._lies_alike(got)
         error, rms, resized = self._apart(wanted, there, got)
         depth = image.depth if image is not None else 8
-        fewer = given is not None and got.texture is not None and image is not None and _bits(given) > _bits(image) and crossing.name != "height"
+        fewer = (
+            given is not None
+            and got.texture is not None
+            and image is not None
+            and _bits(given) > _bits(image)
+            and crossing.name != "height"
+        )
         limit = _VECTOR if landing.input in VECTORS else _EXACT
         same = placed and not resized and error <= limit and not fewer and crossing.name == landing.input
         code = 1 / (2 ** min(depth, 16) - 1)
-        kept = placed and rms <= (crossing.rms if crossing.rms is not None else _DITHERED * code) * 1.1 + 1.5 * code
+        kept = (
+            placed
+            and rms <= (crossing.rms if crossing.rms is not None else _DITHERED * code) * 1.1 + 1.5 * code
+        )
         more = "" if placed else ", lying elsewhere"
         return self._told(got, same, kept, more)
 
@@ -241,12 +362,20 @@ class _Look:
         crossing, given = self.crossing, self.meant
         image = self._image(given, self.reference)
         if given.layers and flattened_here(crossing) and lie_alike(given):
-            held = [self.reference.images[t.image] for t in given.textures if t.image in self.reference.images]
+            held = [
+                self.reference.images[t.image] for t in given.textures if t.image in self.reference.images
+            ]
             size = max(i.width for i in held), max(i.height for i in held)
-            return np.asarray(as_it_lands(crossing, flattened(crossing.name, given, self.reference.images, *size)), np.float32)
+            return np.asarray(
+                as_it_lands(crossing, flattened(crossing.name, given, self.reference.images, *size)),
+                np.float32,
+            )
         if given.texture is not None and (image is None or not image.usable):
             return None
-        return np.asarray(as_it_lands(crossing, self._values(crossing.name, given, self.material, self.reference)), np.float32)
+        return np.asarray(
+            as_it_lands(crossing, self._values(crossing.name, given, self.material, self.reference)),
+            np.float32,
+        )
 
     def _lies_alike(self, got: Input) -> bool:
         meant = self.crossing.given.texture if self.meant.texture is None else self.meant.texture
@@ -255,16 +384,27 @@ class _Look:
         if abs(got.texture.strength - strength_beside(self.crossing)) > 1e-4:
             return False
         first, second = placement_of(meant), placement_of(got.texture)
-        numbers = zip(np.hstack([np.ravel(np.array(v, float)) for v in first[1:4]]), np.hstack([np.ravel(np.array(v, float)) for v in second[1:4]]))
-        return first[0] == second[0] and first[4] == second[4] and all(abs(a - b) < 1e-4 * max(1.0, abs(a)) for a, b in numbers)
+        numbers = zip(
+            np.hstack([np.ravel(np.array(v, float)) for v in first[1:4]]),
+            np.hstack([np.ravel(np.array(v, float)) for v in second[1:4]]),
+        )
+        return (
+            first[0] == second[0]
+            and first[4] == second[4]
+            and all(abs(a - b) < 1e-4 * max(1.0, abs(a)) for a, b in numbers)
+        )
 
     def _apart(self, wanted: Values, there: Values, got: Input) -> tuple[float, float, bool]:
-        """The largest difference in codes and the root mean square of values as they are stored; whether sizes differ."""
+        """The largest difference in codes and the root mean square of values as they are stored; whether
+        sizes differ.
+        """
         vectors = self.crossing.landing.input in VECTORS
         if not vectors:
             beside = np.maximum(self._scale(got), 1e-12)
             wanted, there = np.asarray(wanted / beside, np.float32), np.asarray(there / beside, np.float32)
-        resized = wanted.shape[:2] != there.shape[:2] and wanted.shape[:2] != (1, 1) and there.shape[:2] != (1, 1)
+        resized = (
+            wanted.shape[:2] != there.shape[:2] and wanted.shape[:2] != (1, 1) and there.shape[:2] != (1, 1)
+        )
         if resized:
             low, high = float(wanted.min()), float(wanted.max())
             wanted = np.clip(resample(wanted, there.shape[1], there.shape[0]), min(low, 0.0), max(high, 1.0))
@@ -283,7 +423,11 @@ class _Look:
 
     def _scale(self, got: Input) -> Values:
         """What stands beside the arrival's image, so that differences count in its texels."""
-        factor = np.array(got.factor, np.float32) if got.texture is not None else np.ones(len(got.factor), np.float32)
+        factor = (
+            np.array(got.factor, np.float32)
+            if got.texture is not None
+            else np.ones(len(got.factor), np.float32)
+        )
         if self.crossing.landing.input == "emission":
             factor = factor * np.float32(self.other.inputs.get("emission_strength", Input((1.0,))).factor[0])
         return np.where(factor > 0, factor, 1)
@@ -307,13 +451,34 @@ class _Look:
                 if primitive.material != self.material.id or twin is None or k >= len(twin.primitives):
                     continue
                 there = twin.primitives[k]
-                spread = spread_points(primitive.positions, primitive.indices, _POINTS, rng) if len(there.indices) == len(primitive.indices) else None
+                spread = (
+                    spread_points(primitive.positions, primitive.indices, _POINTS, rng)
+                    if len(there.indices) == len(primitive.indices)
+                    else None
+                )
                 if spread is None:
                     continue
                 faces, weights = spread
-                meant = values_on(self.crossing.name, self.meant, primitive, self.reference.images, primitive.indices[faces], weights)
-                arrived = values_on(self.crossing.landing.input, got, there, self.arrival.images, there.indices[faces], weights)
-                gaps.append(_stored(as_it_lands(self.crossing, meant), INPUTS[self.crossing.name].color) - _stored(arrived, INPUTS[self.crossing.name].color))
+                meant = values_on(
+                    self.crossing.name,
+                    self.meant,
+                    primitive,
+                    self.reference.images,
+                    primitive.indices[faces],
+                    weights,
+                )
+                arrived = values_on(
+                    self.crossing.landing.input,
+                    got,
+                    there,
+                    self.arrival.images,
+                    there.indices[faces],
+                    weights,
+                )
+                gaps.append(
+                    _stored(as_it_lands(self.crossing, meant), INPUTS[self.crossing.name].color)
+                    - _stored(arrived, INPUTS[self.crossing.name].color)
+                )
         return float(np.sqrt(np.mean(np.concatenate(gaps) ** 2))) if gaps else 0.0
 
 
@@ -328,4 +493,3 @@ def _stored(values: Any, encoded: bool) -> Any:
         return np.asarray(values, np.float32)
     inside = linear_to_srgb(np.clip(values, 0, 1))
     return np.where(values > 1, 1 + (values - 1), inside)
-

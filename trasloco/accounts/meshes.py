@@ -25,7 +25,14 @@ _DIRECTION = 2e-3
 _TANGENT = 2e-2
 
 
-def mesh_facts(reference: Scene, arrival: Scene, plan: Plan, destination: Sheet, pairs: Pairs, promises: dict[Any, Passage]) -> Iterator[Fact]:
+def mesh_facts(
+    reference: Scene,
+    arrival: Scene,
+    plan: Plan,
+    destination: Sheet,
+    pairs: Pairs,
+    promises: dict[Any, Passage],
+) -> Iterator[Fact]:
     """Facts of every mesh, by the first part that wears it."""
     promised = with_backs(reference, backs_for(reference, destination))
     wished = {crossing.mesh: crossing for crossing in plan.meshes}
@@ -47,16 +54,43 @@ def mesh_facts(reference: Scene, arrival: Scene, plan: Plan, destination: Sheet,
         got = _filled(arrived)
         same = _same_faces(meant, got, reference, arrival, pairs)
         backs = len(promised.meshes[mesh.id].primitives) != len(mesh.primitives)
-        yield Fact("mesh", mesh.id, "faces", mesh.name, _counted(mesh), _counted(arrived), same and not backs, kept=same)
+        yield Fact(
+            "mesh",
+            mesh.id,
+            "faces",
+            mesh.name,
+            _counted(mesh),
+            _counted(arrived),
+            same and not backs,
+            kept=same,
+        )
         if len(meant) == len(got) and all(len(a.indices) == len(b.indices) for a, b in zip(meant, got)):
             yield from _on_points(mesh, meant, got, reference, destination, promises)
         sent, here = own_properties(mesh.payload.get("extras")), own_properties(arrived.payload.get("extras"))
         sent, here = _without_names(sent), _without_names(here)
         if sent or here:
-            yield Fact("mesh", mesh.id, "properties", mesh.name, "custom properties", str(here)[:40], sent == here, gone=not here)
+            yield Fact(
+                "mesh",
+                mesh.id,
+                "properties",
+                mesh.name,
+                "custom properties",
+                str(here)[:40],
+                sent == here,
+                gone=not here,
+            )
         if any(p.variants for p in mesh.primitives):
             kept = any(p.variants for p in arrived.primitives)
-            yield Fact("mesh", mesh.id, "variants", mesh.name, "variants", "variants" if kept else "none", kept, gone=not kept)
+            yield Fact(
+                "mesh",
+                mesh.id,
+                "variants",
+                mesh.name,
+                "variants",
+                "variants" if kept else "none",
+                kept,
+                gone=not kept,
+            )
 
 
 def _without_names(extras: Any) -> Any:
@@ -79,7 +113,16 @@ def _shaped(mesh: Mesh, arrived: Mesh, after: int, largest_m: float | None) -> F
     far = deviation(joined_mesh(mesh.primitives), joined_mesh(arrived.primitives)).largest
     size = _size(joined_mesh(mesh.primitives)[0])
     near = largest_m is None or far <= largest_m * 1.02 + size * 1e-3
-    return Fact("mesh", mesh.id, "faces", mesh.name, _counted(mesh), _counted(arrived), count == after and far == 0, kept=count == after and near)
+    return Fact(
+        "mesh",
+        mesh.id,
+        "faces",
+        mesh.name,
+        _counted(mesh),
+        _counted(arrived),
+        count == after and far == 0,
+        kept=count == after and near,
+    )
 
 
 def _size(points: npt.NDArray[Any]) -> float:
@@ -91,13 +134,17 @@ def corners(values: npt.NDArray[Any], primitive: Primitive) -> npt.NDArray[Any]:
     return values[primitive.indices]
 
 
-def _same_faces(meant: list[Primitive], got: list[Primitive], reference: Scene, arrival: Scene, pairs: Pairs) -> bool:
+def _same_faces(
+    meant: list[Primitive], got: list[Primitive], reference: Scene, arrival: Scene, pairs: Pairs
+) -> bool:
     if len(meant) != len(got):
         return False
     for a, b in zip(meant, got):
         if len(a.indices) != len(b.indices) or not _same_slot(a, b, reference, arrival, pairs):
             return False
-        if float(np.abs(corners(a.positions, a) - corners(b.positions, b)).max(initial=0)) > _SINGLE * _size(a.positions):
+        if float(np.abs(corners(a.positions, a) - corners(b.positions, b)).max(initial=0)) > _SINGLE * _size(
+            a.positions
+        ):
             return False
     return True
 
@@ -109,7 +156,12 @@ def _same_slot(a: Primitive, b: Primitive, reference: Scene, arrival: Scene, pai
 
 
 def _on_points(
-    mesh: Mesh, meant: list[Primitive], got: list[Primitive], reference: Scene, destination: Sheet, promises: dict[Any, Passage]
+    mesh: Mesh,
+    meant: list[Primitive],
+    got: list[Primitive],
+    reference: Scene,
+    destination: Sheet,
+    promises: dict[Any, Passage],
 ) -> Iterator[Fact]:
     """Normals, UVs, tangents, colours, shapes and weights, at every corner."""
     yield from _one(mesh, "mesh", "normals", meant, got, lambda p: p.normals, _directions)
@@ -117,26 +169,66 @@ def _on_points(
     if count:
         same = all(_same_uvs(a, b) for a, b in zip(meant, got))
         arrived = min((len(b.uvs) for a, b in zip(meant, got) if a.uvs), default=0)
-        yield Fact("mesh", mesh.id, "UVs", mesh.name, f"{count} UV sets", f"{arrived} UV sets" + ("" if same else ", lying elsewhere"), same, gone=not arrived)
+        yield Fact(
+            "mesh",
+            mesh.id,
+            "UVs",
+            mesh.name,
+            f"{count} UV sets",
+            f"{arrived} UV sets" + ("" if same else ", lying elsewhere"),
+            same,
+            gone=not arrived,
+        )
     if any(p.tangents is not None for p in meant):
         yield from _one(mesh, "mesh", "tangents", meant, got, lambda p: p.tangents, _tangents)
     elif any(p.tangents is not None for p in got) and not all(_as_by_uvs(p) for p in got):
         yield Fact("mesh", mesh.id, "tangents", mesh.name, "by the UVs", "others", False)
-    yield from _color_fact(mesh, meant, got, reference, destination, promises.get(("color", mesh.id, "vertex colours")))
+    yield from _color_fact(
+        mesh, meant, got, reference, destination, promises.get(("color", mesh.id, "vertex colours"))
+    )
     if any(p.morphs for p in meant) or any(p.morphs for p in got):
         same = all(_same_shapes(a, b) for a, b in zip(meant, got))
-        yield Fact("motion", mesh.id, "shapes", mesh.name, f"{len(meant[0].morphs)} shapes", f"{len(got[0].morphs)} shapes", same, gone=not any(p.morphs for p in got))
+        yield Fact(
+            "motion",
+            mesh.id,
+            "shapes",
+            mesh.name,
+            f"{len(meant[0].morphs)} shapes",
+            f"{len(got[0].morphs)} shapes",
+            same,
+            gone=not any(p.morphs for p in got),
+        )
     if any(p.weights is not None for p in meant):
         same = all(_same_weights(a, b) for a, b in zip(meant, got))
-        yield Fact("motion", mesh.id, "weights", mesh.name, "weights of joints", "weights" if same else "other weights", same, gone=all(p.weights is None for p in got))
+        yield Fact(
+            "motion",
+            mesh.id,
+            "weights",
+            mesh.name,
+            "weights of joints",
+            "weights" if same else "other weights",
+            same,
+            gone=all(p.weights is None for p in got),
+        )
 
 
-def _one(mesh: Mesh, kind: str, aspect: str, meant: list[Primitive], got: list[Primitive], pick: Any, same: Any) -> Iterator[Fact]:
+def _one(
+    mesh: Mesh, kind: str, aspect: str, meant: list[Primitive], got: list[Primitive], pick: Any, same: Any
+) -> Iterator[Fact]:
     if not any(pick(p) is not None for p in (*meant, *got)):
         return
     equal = all(same(a, b, pick(a), pick(b)) for a, b in zip(meant, got))
     gone = all(pick(p) is None for p in got)
-    yield Fact(kind, mesh.id, aspect, mesh.name, aspect if any(pick(p) is not None for p in meant) else "none", "none" if gone else aspect, equal, gone)
+    yield Fact(
+        kind,
+        mesh.id,
+        aspect,
+        mesh.name,
+        aspect if any(pick(p) is not None for p in meant) else "none",
+        "none" if gone else aspect,
+        equal,
+        gone,
+    )
 
 
 def _directions(a: Primitive, b: Primitive, meant: Any, got: Any) -> bool:
@@ -145,7 +237,10 @@ def _directions(a: Primitive, b: Primitive, meant: Any, got: Any) -> bool:
     first, second = corners(meant, a).astype(np.float64), corners(got, b).astype(np.float64)
     length = np.linalg.norm(first, axis=-1, keepdims=True)
     told = length[..., 0] > 1e-6
-    gap = np.abs(first / np.maximum(length, 1e-12) - second / np.maximum(np.linalg.norm(second, axis=-1, keepdims=True), 1e-12))
+    gap = np.abs(
+        first / np.maximum(length, 1e-12)
+        - second / np.maximum(np.linalg.norm(second, axis=-1, keepdims=True), 1e-12)
+    )
     return bool(gap[told].max(initial=0) <= _DIRECTION)
 
 
@@ -156,7 +251,10 @@ def _tangents(a: Primitive, b: Primitive, meant: Any, got: Any) -> bool:
     sound = np.isfinite(first).all(axis=-1) & (np.linalg.norm(first[..., :3], axis=-1) > 1e-3)
     unit = first[..., :3] / np.maximum(np.linalg.norm(first[..., :3], axis=-1, keepdims=True), 1e-12)
     gap = np.abs(unit - second[..., :3]).max(axis=-1)
-    return bool(gap[sound].max(initial=0) <= _TANGENT and (np.sign(first[..., 3]) == np.sign(second[..., 3]))[sound].all())
+    return bool(
+        gap[sound].max(initial=0) <= _TANGENT
+        and (np.sign(first[..., 3]) == np.sign(second[..., 3]))[sound].all()
+    )
 
 
 def _as_by_uvs(p: Primitive) -> bool:
@@ -168,7 +266,10 @@ def _as_by_uvs(p: Primitive) -> bool:
 
 
 def _same_uvs(a: Primitive, b: Primitive) -> bool:
-    gaps = ((float(np.abs(corners(u, a) - corners(v, b)).max(initial=0)), max(_size(u), 1.0)) for u, v in zip(a.uvs, b.uvs))
+    gaps = (
+        (float(np.abs(corners(u, a) - corners(v, b)).max(initial=0)), max(_size(u), 1.0))
+        for u, v in zip(a.uvs, b.uvs)
+    )
     return len(b.uvs) >= len(a.uvs) and all(gap <= _SINGLE * size for gap, size in gaps)
 
 
@@ -203,7 +304,12 @@ def _pulls(joints: npt.NDArray[Any], weights: npt.NDArray[Any]) -> npt.NDArray[n
 
 
 def _color_fact(
-    mesh: Mesh, meant: list[Primitive], got: list[Primitive], reference: Scene, destination: Sheet, promise: Passage | None
+    mesh: Mesh,
+    meant: list[Primitive],
+    got: list[Primitive],
+    reference: Scene,
+    destination: Sheet,
+    promise: Passage | None,
 ) -> Iterator[Fact]:
     if not any(p.colors is not None for p in (*meant, *got)):
         return
@@ -215,11 +321,24 @@ def _color_fact(
         kept = all(b.colors is None or _same_colors(a.colors, b.colors, a, b) for a, b in zip(meant, got))
     elif promise is not None and promise.stand_in == "some dropped":
         kept = all(
-            b.colors is None if dropped_colors(reference, destination, a.material) else _same_colors(a.colors, b.colors, a, b) for a, b in zip(meant, got)
+            b.colors is None
+            if dropped_colors(reference, destination, a.material)
+            else _same_colors(a.colors, b.colors, a, b)
+            for a, b in zip(meant, got)
         )
     told = "colours on points" if any(p.colors is not None for p in meant) else "none"
     gone = all(p.colors is None for p in got)
-    yield Fact("color", mesh.id, "vertex colours", mesh.name, told, "none" if gone else "colours on points" if same else "other colours", same, gone, kept)
+    yield Fact(
+        "color",
+        mesh.id,
+        "vertex colours",
+        mesh.name,
+        told,
+        "none" if gone else "colours on points" if same else "other colours",
+        same,
+        gone,
+        kept,
+    )
 
 
 def _same_colors(meant: Any, got: Any, a: Primitive, b: Primitive) -> bool:

@@ -10,8 +10,14 @@ from trasloco.fit.model import Passage
 
 Booking = Literal["exact", "close", "lost", "blocked", "unaccounted"]
 KINDS: dict[str, str] = {
-    "input": "Material inputs", "material": "Materials", "part": "Parts, groups, pivots", "mesh": "Slots and faces", "color": "Vertex colours", "cloud": "Points and lines",
-    "light": "Lights, surroundings", "motion": "Cameras, motion, skins",
+    "input": "Material inputs",
+    "material": "Materials",
+    "part": "Parts, groups, pivots",
+    "mesh": "Slots and faces",
+    "color": "Vertex colours",
+    "cloud": "Points and lines",
+    "light": "Lights, surroundings",
+    "motion": "Cameras, motion, skins",
 }
 """Kinds of things that travel, in the order of the ledger."""
 BOOKINGS: tuple[Booking, ...] = ("exact", "close", "lost", "blocked", "unaccounted")
@@ -22,9 +28,11 @@ class Fact:
     """One aspect of one thing on both sides, as found.
 
     Attributes:
-        kind, item, aspect: as in a :class:`~trasloco.fit.model.Passage`; ``item`` is an id of the arrival where it came from nowhere.
+        kind, item, aspect: as in a :class:`~trasloco.fit.model.Passage`; ``item`` is an id of the arrival
+            where it came from nowhere.
         name: of the thing, on screen. sent, arrived: what it is there, in words.
-        same: whether both say the same. gone: whether nothing arrived that says anything. kept: whether what a promise said arrived in its place did.
+        same: whether both say the same. gone: whether nothing arrived that says anything. kept: whether what
+            a promise said arrived in its place did.
     """
 
     kind: str
@@ -85,7 +93,8 @@ class Accounts:
 def booked(fact: Fact, promise: Passage | None) -> Entry:
     """A fact as an entry: equal, or explained by its promise, or unaccounted.
 
-    What was promised exact must be equal; what was promised close must be what was promised in its place; what was promised lost must be gone,
+    What was promised exact must be equal; what was promised close must be what was promised in its place;
+    what was promised lost must be gone,
     not bent.
     """
     mark: Booking = "unaccounted"
@@ -97,7 +106,9 @@ def booked(fact: Fact, promise: Passage | None) -> Entry:
     elif promise.mark == "exact":
         reason = "It was promised to arrive as it is."
     elif promise.mark == "close":
-        mark, reason = ("close", reason) if fact.kept else (mark, f"Promised: {reason}. Something else arrived.")
+        mark, reason = (
+            ("close", reason) if fact.kept else (mark, f"Promised: {reason}. Something else arrived.")
+        )
     elif fact.gone or fact.kept:
         mark = promise.mark
     else:

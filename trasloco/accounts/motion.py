@@ -19,7 +19,9 @@ _MOST_MOMENTS = 160
 _BIND = 1e-4
 
 
-def motion_facts(reference: Scene, arrival: Scene, pairs: Pairs, promises: dict[Any, Passage]) -> Iterator[Fact]:
+def motion_facts(
+    reference: Scene, arrival: Scene, pairs: Pairs, promises: dict[Any, Passage]
+) -> Iterator[Fact]:
     """Facts of skins, clips and the frame rate."""
     yield from _skins(reference, arrival, pairs)
     for clip in reference.clips.values():
@@ -27,13 +29,25 @@ def motion_facts(reference: Scene, arrival: Scene, pairs: Pairs, promises: dict[
         for aspect in ("places", "shapes"):
             moved = [c for c in clip.channels if (c.path == "weights") == (aspect == "shapes")]
             if moved or (aspect == "places" and not clip.channels):
-                yield _clip(clip, other, aspect, reference, arrival, pairs, promises.get(("motion", clip.id, aspect)))
+                yield _clip(
+                    clip, other, aspect, reference, arrival, pairs, promises.get(("motion", clip.id, aspect))
+                )
     for id in pairs.new_clips:
-        yield Fact("motion", id, "places", arrival.clips[id].name, "not there", f"{len(arrival.clips[id].channels)} moving values", False)
+        yield Fact(
+            "motion",
+            id,
+            "places",
+            arrival.clips[id].name,
+            "not there",
+            f"{len(arrival.clips[id].channels)} moving values",
+            False,
+        )
     if reference.frame_rate or arrival.frame_rate:
         sent, got = reference.frame_rate, arrival.frame_rate
         same = sent is not None and got is not None and abs(sent - got) < 1e-3
-        yield Fact("motion", "scene", "frame rate", "Frame rate", _rate(sent), _rate(got), same, gone=got is None)
+        yield Fact(
+            "motion", "scene", "frame rate", "Frame rate", _rate(sent), _rate(got), same, gone=got is None
+        )
 
 
 def _rate(rate: float | None) -> str:
@@ -56,7 +70,9 @@ def _skins(reference: Scene, arrival: Scene, pairs: Pairs) -> Iterator[Fact]:
 
 
 def _same_skin(meant: Skin, got: Skin, pairs: Pairs) -> bool:
-    if [pairs.nodes.get(j) for j in meant.joints] != list(got.joints) or meant.inverse_bind.shape != got.inverse_bind.shape:
+    if [pairs.nodes.get(j) for j in meant.joints] != list(
+        got.joints
+    ) or meant.inverse_bind.shape != got.inverse_bind.shape:
         return False
     size = max(1.0, float(np.abs(meant.inverse_bind).max(initial=1)))
     return bool(np.abs(meant.inverse_bind - got.inverse_bind).max(initial=0) <= _BIND * size)
@@ -64,7 +80,9 @@ def _same_skin(meant: Skin, got: Skin, pairs: Pairs) -> bool:
 
 def moments(clip: Clip, aspect: str) -> npt.NDArray[np.float64]:
     """Times of the keys and between them, at most so many, the first and the last among them."""
-    held = [c.times_s.astype(np.float64) for c in clip.channels if (c.path == "weights") == (aspect == "shapes")]
+    held = [
+        c.times_s.astype(np.float64) for c in clip.channels if (c.path == "weights") == (aspect == "shapes")
+    ]
     keys = np.unique(np.concatenate(held)) if held else np.zeros(0)
     # Between keys, away from their middle: a curve and a line often meet there.
     between = keys[:-1] + np.diff(keys) * 0.37
@@ -74,10 +92,22 @@ def moments(clip: Clip, aspect: str) -> npt.NDArray[np.float64]:
     return np.asarray(every[np.unique(np.linspace(0, len(every) - 1, _MOST_MOMENTS).astype(int))])
 
 
-def _clip(clip: Clip, other: Clip | None, aspect: str, reference: Scene, arrival: Scene, pairs: Pairs, promise: Passage | None) -> Fact:
+def _clip(
+    clip: Clip,
+    other: Clip | None,
+    aspect: str,
+    reference: Scene,
+    arrival: Scene,
+    pairs: Pairs,
+    promise: Passage | None,
+) -> Fact:
     times = moments(clip, aspect)
     keys = sum(len(c.times_s) for c in clip.channels)
-    told = f"{len(clip.channels)} moving values, {keys} keys, {times.min():.4g} to {times.max():.4g} s" if len(times) else "nothing"
+    told = (
+        f"{len(clip.channels)} moving values, {keys} keys, {times.min():.4g} to {times.max():.4g} s"
+        if len(times)
+        else "nothing"
+    )
     still = other is None or not any((c.path == "weights") == (aspect == "shapes") for c in other.channels)
     if other is None or still:
         return Fact("motion", clip.id, aspect, clip.name, told, "stands still", False, gone=True)
@@ -85,17 +115,29 @@ def _clip(clip: Clip, other: Clip | None, aspect: str, reference: Scene, arrival
     bound = PLACE + (promise.bound * 1.05 if promise is not None and promise.mark == "close" else 0.0)
     length = max(abs(a - b) for a, b in zip(_ends(clip), _ends(other)))
     same, kept = apart <= PLACE and length < 1e-3, apart <= bound and length < 1e-3
-    arrived = f"at most {apart:.2g} off" if apart > PLACE else f"{span:.4g} s, the same at {len(times)} moments"
+    arrived = (
+        f"at most {apart:.2g} off" if apart > PLACE else f"{span:.4g} s, the same at {len(times)} moments"
+    )
     return Fact("motion", clip.id, aspect, clip.name, told, arrived, same, kept=kept)
 
 
 def _apart(
-    clip: Clip, other: Clip, aspect: str, reference: Scene, arrival: Scene, pairs: Pairs, times: npt.NDArray[np.float64]
+    clip: Clip,
+    other: Clip,
+    aspect: str,
+    reference: Scene,
+    arrival: Scene,
+    pairs: Pairs,
+    times: npt.NDArray[np.float64],
 ) -> tuple[float, float]:
-    """The largest difference of any moved part's own matrix, or of any weight; and the seconds that the arrival's clip lasts."""
+    """The largest difference of any moved part's own matrix, or of any weight; and the seconds that the
+    arrival's clip lasts.
+    """
     worst = 0.0
     moved = {c.node for c in clip.channels if (c.path == "weights") == (aspect == "shapes")}
-    strange = {c.node for c in other.channels if (c.path == "weights") == (aspect == "shapes")} - {pairs.nodes.get(n) for n in moved}
+    strange = {c.node for c in other.channels if (c.path == "weights") == (aspect == "shapes")} - {
+        pairs.nodes.get(n) for n in moved
+    }
     back = {a: r for r, a in pairs.nodes.items()}
     for t in times.tolist():
         here, weights = posed_matrices(reference, clip, t)
@@ -112,16 +154,25 @@ def _apart(
                 sides = world_of(reference, here)[id], world_of(arrival, there)[twin]
                 worst = max(worst, apart_by(*sides, bare=True))
                 continue
-            first, second = here.get(id, reference.nodes[id].matrix), there.get(twin, arrival.nodes[twin].matrix)
+            first, second = (
+                here.get(id, reference.nodes[id].matrix),
+                there.get(twin, arrival.nodes[twin].matrix),
+            )
             worst = max(worst, float((np.abs(first - second) / np.maximum(1.0, np.abs(first))).max()))
     start, end = _ends(other)
     return worst, end - start
 
 
 def _bare(scene: Scene, id: str, pairs: Pairs) -> bool:
-    """Whether a node only holds a lamp or a camera, which have no size, and what stays behind: where it is in the world counts, and where it looks."""
+    """Whether a node only holds a lamp or a camera, which have no size, and what stays behind: where it is in
+    the world counts, and where it looks.
+    """
     node = scene.nodes[id]
-    return node.mesh is None and bool(node.light or node.camera) and not any(n.parent == id and n.id not in pairs.behind for n in scene.nodes.values())
+    return (
+        node.mesh is None
+        and bool(node.light or node.camera)
+        and not any(n.parent == id and n.id not in pairs.behind for n in scene.nodes.values())
+    )
 
 
 def _ends(clip: Clip) -> tuple[float, float]:

@@ -19,7 +19,11 @@ class _Named(Protocol):
 
 @dataclass(frozen=True)
 class Pairs:
-    """Ids of the reference to ids of the arrival. ``new_*`` are ids of the arrival that pair with nothing; ``behind`` are nodes that stay behind by the plan."""
+    """Ids of the reference to ids of the arrival.
+
+    ``new_*`` are ids of the arrival that pair with nothing; ``behind`` are nodes that stay behind by the
+    plan.
+    """
 
     nodes: Mapping[str, str]
     meshes: Mapping[str, str]
@@ -32,12 +36,21 @@ class Pairs:
 
 
 def paired(reference: Scene, arrival: Scene, behind: Collection[str] = ()) -> Pairs:
-    """Pair two scenes. Nodes that stay ``behind`` by the plan pair with what is left once all others are paired."""
+    """Pair two scenes.
+
+    Nodes that stay ``behind`` by the plan pair with what is left once all others are paired.
+    """
     nodes = _nodes(reference, arrival, behind)
     materials = _materials(reference, arrival, nodes)
     clips = by_name(reference.clips.values(), arrival.clips.values())
     return Pairs(
-        nodes, _meshes(reference, arrival, nodes), materials, clips, _rest(arrival.nodes, nodes), _rest(arrival.materials, materials), _rest(arrival.clips, clips),
+        nodes,
+        _meshes(reference, arrival, nodes),
+        materials,
+        clips,
+        _rest(arrival.nodes, nodes),
+        _rest(arrival.materials, materials),
+        _rest(arrival.clips, clips),
         frozenset(behind),
     )
 
@@ -73,7 +86,10 @@ def _materials(reference: Scene, arrival: Scene, nodes: Mapping[str, str]) -> di
     """By name; materials of one name by what most slots that wear them wear there."""
     votes: dict[str, Counter[str]] = defaultdict(Counter)
     for here, there in nodes.items():
-        first, second = reference.meshes.get(reference.nodes[here].mesh or ""), arrival.meshes.get(arrival.nodes[there].mesh or "")
+        first, second = (
+            reference.meshes.get(reference.nodes[here].mesh or ""),
+            arrival.meshes.get(arrival.nodes[there].mesh or ""),
+        )
         if first is None or second is None:
             continue
         filled = [[p.material for p in mesh.primitives if len(p.indices)] for mesh in (first, second)]
@@ -82,16 +98,23 @@ def _materials(reference: Scene, arrival: Scene, nodes: Mapping[str, str]) -> di
             if known and reference.materials[one or ""].name == arrival.materials[other or ""].name:
                 votes[one or ""][other or ""] += 1
     found: dict[str, str] = {}
-    for count, one, other in sorted(((-c, one, other) for one, held in votes.items() for other, c in held.items())):
+    for count, one, other in sorted(
+        ((-c, one, other) for one, held in votes.items() for other, c in held.items())
+    ):
         if count and one not in found and other not in found.values():
             found[one] = other
     taken = set(found.values())
-    left = by_name((m for m in reference.materials.values() if m.id not in found), (m for m in arrival.materials.values() if m.id not in taken))
+    left = by_name(
+        (m for m in reference.materials.values() if m.id not in found),
+        (m for m in arrival.materials.values() if m.id not in taken),
+    )
     return {**found, **left}
 
 
 def _nodes(reference: Scene, arrival: Scene, behind: Collection[str]) -> dict[str, str]:
-    """Nodes by name among the children of a pair, then whatever is left by name alone, so that what only changed its group is still the same thing."""
+    """Nodes by name among the children of a pair, then whatever is left by name alone, so that what only
+    changed its group is still the same thing.
+    """
     below: dict[str | None, list[Node]] = defaultdict(list)
     for node in arrival.nodes.values():
         below[node.parent].append(node)
@@ -108,6 +131,7 @@ def _nodes(reference: Scene, arrival: Scene, behind: Collection[str]) -> dict[st
         pending += list(pairs.items())
     taken = set(found.values())
     left = by_name(
-        sorted((n for n in reference.nodes.values() if n.id not in found), key=lambda n: n.id in behind), (n for n in arrival.nodes.values() if n.id not in taken),
+        sorted((n for n in reference.nodes.values() if n.id not in found), key=lambda n: n.id in behind),
+        (n for n in arrival.nodes.values() if n.id not in taken),
     )
     return {**found, **left}

@@ -16,7 +16,11 @@ TARGET = "account:"
 
 def meant_of(decisions: Sequence[Decision]) -> set[str]:
     """Keys of entries that the artist says are meant."""
-    said = {d.target.removeprefix(TARGET): bool(d.value) for d in decisions if d.field == "meant" and d.target.startswith(TARGET)}
+    said = {
+        d.target.removeprefix(TARGET): bool(d.value)
+        for d in decisions
+        if d.field == "meant" and d.target.startswith(TARGET)
+    }
     return {key for key, meant in said.items() if meant}
 
 
@@ -28,7 +32,9 @@ def unanswered(accounts: Accounts, decisions: Sequence[Decision]) -> list[Entry]
 
 def summed_up(entries: Sequence[Entry]) -> str:
     """What became of entries that did not arrive exactly, most frequent first: ``7 close: made smaller``."""
-    reasons = Counter((entry.mark, entry.reason) for entry in entries if entry.mark != "exact" and entry.reason)
+    reasons = Counter(
+        (entry.mark, entry.reason) for entry in entries if entry.mark != "exact" and entry.reason
+    )
     told = [f"{count} {mark}: {reason.rstrip('.')}" for (mark, reason), count in reasons.most_common(2)]
     return "; ".join(told)
 
@@ -41,15 +47,37 @@ def accounts_json(accounts: Accounts, decisions: Sequence[Decision] = ()) -> dic
         held = accounts.of(kind)
         if held:
             counts = Counter(entry.mark for entry in held)
-            kinds.append({"kind": kind, "label": label, "counts": {mark: counts.get(mark, 0) for mark in BOOKINGS}, "told": summed_up(held)})
+            kinds.append(
+                {
+                    "kind": kind,
+                    "label": label,
+                    "counts": {mark: counts.get(mark, 0) for mark in BOOKINGS},
+                    "told": summed_up(held),
+                }
+            )
     entries = [entry_json(entry, entry.key in meant) for entry in accounts.entries if entry.mark != "exact"]
-    return {"sent": len(accounts.entries), "counts": dict(accounts.counted()), "unanswered": len(unanswered(accounts, decisions)), "kinds": kinds, "entries": entries}
+    return {
+        "sent": len(accounts.entries),
+        "counts": dict(accounts.counted()),
+        "unanswered": len(unanswered(accounts, decisions)),
+        "kinds": kinds,
+        "entries": entries,
+    }
 
 
 def entry_json(entry: Entry, meant: bool = False) -> dict[str, Any]:
     return {
-        "key": entry.key, "kind": entry.kind, "item": entry.item, "aspect": entry.aspect, "name": entry.name, "title": entry.title, "sent": entry.sent, "arrived": entry.arrived,
-        "mark": entry.mark, "reason": entry.reason, "meant": meant,
+        "key": entry.key,
+        "kind": entry.kind,
+        "item": entry.item,
+        "aspect": entry.aspect,
+        "name": entry.name,
+        "title": entry.title,
+        "sent": entry.sent,
+        "arrived": entry.arrived,
+        "mark": entry.mark,
+        "reason": entry.reason,
+        "meant": meant,
     }
 
 
@@ -57,11 +85,15 @@ def account_lines(accounts: Accounts, decisions: Sequence[Decision] = ()) -> lis
     """The accounts as lines of text: one balance, then whatever is not exact, what nothing explains first."""
     counted = accounts.counted()
     meant = meant_of(decisions)
-    balance = ", ".join(f"{counted[mark]} {mark}" for mark in BOOKINGS if counted[mark] or mark in ("exact", "unaccounted"))
+    balance = ", ".join(
+        f"{counted[mark]} {mark}" for mark in BOOKINGS if counted[mark] or mark in ("exact", "unaccounted")
+    )
     lines = [f"{len(accounts.entries)} sent: {balance}"]
     for mark in ("unaccounted", "blocked", "lost", "close"):
         for entry in accounts.entries:
             if entry.mark == mark:
                 word = ", meant" if entry.key in meant else ""
-                lines.append(f"{mark:<12}{one_line(entry.title)}: {one_line(entry.sent)} → {one_line(entry.arrived)}  ({one_line(entry.reason)}{word})")
+                lines.append(
+                    f"{mark:<12}{one_line(entry.title)}: {one_line(entry.sent)} → {one_line(entry.arrived)}  ({one_line(entry.reason)}{word})"
+                )
     return lines

@@ -13,7 +13,9 @@ from trasloco.scene.model import Doubles, Node, Scene, Tags
 from trasloco.scene.tags import tags_words
 
 PLACE = 1e-5
-"""Metres, or shares of an axis, within which two places are the same: what single precision keeps at ten metres."""
+"""Metres, or shares of an axis, within which two places are the same: what single precision keeps at ten
+metres.
+"""
 
 
 def tree_facts(reference: Scene, arrival: Scene, pairs: Pairs) -> Iterator[Fact]:
@@ -25,47 +27,124 @@ def tree_facts(reference: Scene, arrival: Scene, pairs: Pairs) -> Iterator[Fact]
         if other is None and node.id in pairs.behind:
             continue  # told with its lamp
         if other is None:
-            yield Fact("part", node.id, "place", node.name, placed(here[node.id]), "not there", False, gone=True)
+            yield Fact(
+                "part", node.id, "place", node.name, placed(here[node.id]), "not there", False, gone=True
+            )
             continue
-        apart = apart_by(here[node.id], there[other.id], bare=node.mesh is None and bool(node.light or node.camera))
-        yield Fact("part", node.id, "place", node.name, placed(here[node.id]), placed(there[other.id]), apart <= PLACE)
+        apart = apart_by(
+            here[node.id], there[other.id], bare=node.mesh is None and bool(node.light or node.camera)
+        )
+        yield Fact(
+            "part",
+            node.id,
+            "place",
+            node.name,
+            placed(here[node.id]),
+            placed(there[other.id]),
+            apart <= PLACE,
+        )
         yield from _words(node, other)
         parent = pairs.nodes.get(node.parent or "")
         if node.parent is not None or other.parent is not None:
             same = other.parent == parent
-            yield Fact("part", node.id, "group", node.name, _group(reference, node), _group(arrival, other), same, gone=other.parent is None)
+            yield Fact(
+                "part",
+                node.id,
+                "group",
+                node.name,
+                _group(reference, node),
+                _group(arrival, other),
+                same,
+                gone=other.parent is None,
+            )
         if node.mesh in sharing:
             wanted = {pairs.nodes.get(id, "") for id in sharing[node.mesh]}
             got = shared.get(other.mesh or "", {other.id})
-            yield Fact("part", node.id, "instance", node.name, f"shares its mesh with {len(wanted) - 1}", f"with {len(got) - 1}", got == wanted, gone=got == {other.id})
+            yield Fact(
+                "part",
+                node.id,
+                "instance",
+                node.name,
+                f"shares its mesh with {len(wanted) - 1}",
+                f"with {len(got) - 1}",
+                got == wanted,
+                gone=got == {other.id},
+            )
         elif other.mesh in shared and node.mesh is not None:
-            yield Fact("part", node.id, "instance", node.name, "has its mesh alone", f"shares it with {len(shared[other.mesh]) - 1}", False)
+            yield Fact(
+                "part",
+                node.id,
+                "instance",
+                node.name,
+                "has its mesh alone",
+                f"shares it with {len(shared[other.mesh]) - 1}",
+                False,
+            )
     for id in pairs.new_nodes:
         yield Fact("part", id, "place", arrival.nodes[id].name, "not there", placed(there[id]), False)
     said, told = reference.payload.get("extras"), arrival.payload.get("extras")
     if said or told:
-        yield Fact("part", "scene", "properties", "The scene", _counted(said), _counted(told), said == told, gone=not told)
+        yield Fact(
+            "part",
+            "scene",
+            "properties",
+            "The scene",
+            _counted(said),
+            _counted(told),
+            said == told,
+            gone=not told,
+        )
 
 
 def _words(node: Node, other: Node) -> Iterator[Fact]:
     if node.tags != Tags() or other.tags != Tags():
         gone = other.tags == Tags()
-        yield Fact("part", node.id, "tags", node.name, tags_words(node.tags), tags_words(other.tags), node.tags == other.tags, gone)
+        yield Fact(
+            "part",
+            node.id,
+            "tags",
+            node.name,
+            tags_words(node.tags),
+            tags_words(other.tags),
+            node.tags == other.tags,
+            gone,
+        )
     if node.layers or other.layers:
         same = set(node.layers) == set(other.layers)
-        yield Fact("part", node.id, "layers", node.name, ", ".join(node.layers), ", ".join(other.layers), same, not other.layers)
+        yield Fact(
+            "part",
+            node.id,
+            "layers",
+            node.name,
+            ", ".join(node.layers),
+            ", ".join(other.layers),
+            same,
+            not other.layers,
+        )
     sent, got = own_properties(node.payload.get("extras")), own_properties(other.payload.get("extras"))
     if sent or got:
-        yield Fact("part", node.id, "properties", node.name, _counted(sent), _counted(got), sent == got, gone=not got)
+        yield Fact(
+            "part", node.id, "properties", node.name, _counted(sent), _counted(got), sent == got, gone=not got
+        )
 
 
 def own_properties(extras: object) -> object:
     """Custom properties without what is ours."""
-    return {key: value for key, value in extras.items() if key != "trasloco"} if isinstance(extras, dict) else extras
+    return (
+        {key: value for key, value in extras.items() if key != "trasloco"}
+        if isinstance(extras, dict)
+        else extras
+    )
 
 
 def _counted(extras: object) -> str:
-    return f"{len(extras)} custom properties" if isinstance(extras, dict | list) else "custom properties" if extras else "none"
+    return (
+        f"{len(extras)} custom properties"
+        if isinstance(extras, dict | list)
+        else "custom properties"
+        if extras
+        else "none"
+    )
 
 
 def _group(scene: Scene, node: Node) -> str:
@@ -82,7 +161,9 @@ def _sharing(scene: Scene) -> dict[str, set[str]]:
 
 
 def apart_by(first: Doubles, second: Doubles, bare: bool = False) -> float:
-    """How far two world matrices lie apart, relative to their size where that is above one; what is ``bare`` has no size, so its axes count by direction."""
+    """How far two world matrices lie apart, relative to their size where that is above one; what is ``bare``
+    has no size, so its axes count by direction.
+    """
     a, b = first[:3], second[:3]
     if bare:
         a, b = _rigid(a), _rigid(b)

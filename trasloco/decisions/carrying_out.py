@@ -30,7 +30,9 @@ def mended(scene: Scene, source: Sheet, decisions: Sequence[Decision]) -> Scene:
 
 def taken_along(decisions: Sequence[Decision]) -> frozenset[str]:
     """Targets that were taken along by themselves, whatever a rule says."""
-    return frozenset(d.target for d in decisions if KINDS[d.field].choice and not KINDS[d.field].spares and d.value is True)
+    return frozenset(
+        d.target for d in decisions if KINDS[d.field].choice and not KINDS[d.field].spares and d.value is True
+    )
 
 
 def by_stage(decisions: Sequence[Decision]) -> list[tuple[Stage, list[Decision]]]:
@@ -40,8 +42,13 @@ def by_stage(decisions: Sequence[Decision]) -> list[tuple[Stage, list[Decision]]
     return [(stage, due) for stage, due in found if due]
 
 
-def carried_out(scene: Scene, stage: Stage, decisions: Sequence[Decision], kept: frozenset[str] = frozenset()) -> Scene:
-    """One stage. ``kept`` are nodes that no rule leaves out. What is about nothing in the scene does nothing."""
+def carried_out(
+    scene: Scene, stage: Stage, decisions: Sequence[Decision], kept: frozenset[str] = frozenset()
+) -> Scene:
+    """One stage. ``kept`` are nodes that no rule leaves out.
+
+    What is about nothing in the scene does nothing.
+    """
     for decision in decisions:
         kind: type[Kind] = KINDS[decision.field]
         if not (kind.founds or _is_there(scene, decision.target)):
@@ -49,7 +56,11 @@ def carried_out(scene: Scene, stage: Stage, decisions: Sequence[Decision], kept:
         before = scene
         scene = kind.does[stage](scene, decision.target, decision.value)
         if kind.spares and kept:
-            nodes = {id: before.nodes[id] if id in kept else scene.nodes.get(id, node) for id, node in before.nodes.items() if id in kept or id in scene.nodes}
+            nodes = {
+                id: before.nodes[id] if id in kept else scene.nodes.get(id, node)
+                for id, node in before.nodes.items()
+                if id in kept or id in scene.nodes
+            }
             scene = replace(scene, nodes=nodes)
     return scene
 
@@ -60,7 +71,9 @@ def _is_there(scene: Scene, target: str) -> bool:
 
 
 def keep_used(scene: Scene) -> Scene:
-    """Drop materials and meshes that no part uses, and lights, cameras, points and lines whose node was left out."""
+    """Drop materials and meshes that no part uses, and lights, cameras, points and lines whose node was left
+    out.
+    """
     meshes = {node.mesh for node in scene.nodes.values() if node.mesh}
     materials = {p.material for id in meshes for p in scene.meshes[id].primitives}
     materials |= {scene.materials[m].back for m in materials if m is not None and m in scene.materials}
@@ -68,7 +81,10 @@ def keep_used(scene: Scene) -> Scene:
     cameras = {node.camera for node in scene.nodes.values()}
     clouds = {node.cloud for node in scene.nodes.values()}
     return replace(
-        scene, meshes={k: v for k, v in scene.meshes.items() if k in meshes}, materials={k: v for k, v in scene.materials.items() if k in materials},
-        lights={k: v for k, v in scene.lights.items() if k in lights}, cameras={k: v for k, v in scene.cameras.items() if k in cameras},
+        scene,
+        meshes={k: v for k, v in scene.meshes.items() if k in meshes},
+        materials={k: v for k, v in scene.materials.items() if k in materials},
+        lights={k: v for k, v in scene.lights.items() if k in lights},
+        cameras={k: v for k, v in scene.cameras.items() if k in cameras},
         clouds={k: v for k, v in scene.clouds.items() if k in clouds},
     )

@@ -29,7 +29,13 @@ class NameRule(TypedDict):
 
 
 def _include(scene: Scene, target: str, value: Any) -> Scene:
-    act = choice.include if target in scene.nodes else choice.clip_included if target in scene.clips else materials.input_included
+    act = (
+        choice.include
+        if target in scene.nodes
+        else choice.clip_included
+        if target in scene.clips
+        else materials.input_included
+    )
     return act(scene, target, value)
 
 
@@ -59,14 +65,28 @@ class Swap(Kind, of=("part",), does={Stage.CHOSEN: choice.swap}, wants="the id o
         return self.value in scene.nodes and scene.nodes[self.value].mesh is not None
 
 
-class Include(Kind, of=("part", "group", "clip", "input"), does={Stage.LEFT_OUT: _include}, look=True, choice=True, says=("taken along", "left out")):
+class Include(
+    Kind,
+    of=("part", "group", "clip", "input"),
+    does={Stage.LEFT_OUT: _include},
+    look=True,
+    choice=True,
+    says=("taken along", "left out"),
+):
     """Whether a part, a group, a clip or an input comes along."""
 
     field: Literal["include"]
     value: bool
 
 
-class Only(Kind, of=("scene",), does={Stage.LEFT_OUT: choice.only}, choice=True, spares=True, wants="a list of part ids"):
+class Only(
+    Kind,
+    of=("scene",),
+    does={Stage.LEFT_OUT: choice.only},
+    choice=True,
+    spares=True,
+    wants="a list of part ids",
+):
     """Nothing but these parts."""
 
     field: Literal["only"]
@@ -76,7 +96,14 @@ class Only(Kind, of=("scene",), does={Stage.LEFT_OUT: choice.only}, choice=True,
         return f"only {len(self.value)} chosen parts" if self.value else "all parts"
 
 
-class LeaveOut(Kind, of=("scene",), does={Stage.LEFT_OUT: choice.leave_out}, choice=True, spares=True, wants="a list of rules, each with a kind or a name pattern"):
+class LeaveOut(
+    Kind,
+    of=("scene",),
+    does={Stage.LEFT_OUT: choice.leave_out},
+    choice=True,
+    spares=True,
+    wants="a list of rules, each with a kind or a name pattern",
+):
     """Rules for what is left out, kept for the next revision."""
 
     field: Literal["leave_out"]
@@ -86,7 +113,13 @@ class LeaveOut(Kind, of=("scene",), does={Stage.LEFT_OUT: choice.leave_out}, cho
         return "left out: " + (", ".join(str(next(iter(rule.values()))) for rule in self.value) or "nothing")
 
 
-class GeometryOnly(Kind, of=("scene",), does={Stage.LEFT_OUT: choice.geometry_only}, choice=True, says=("geometry only", "everything, not geometry only")):
+class GeometryOnly(
+    Kind,
+    of=("scene",),
+    does={Stage.LEFT_OUT: choice.geometry_only},
+    choice=True,
+    says=("geometry only", "everything, not geometry only"),
+):
     """Shapes and slots, nothing else."""
 
     field: Literal["geometry_only"]

@@ -35,4 +35,8 @@ class VertexColorEncoding(Kind, of=("scene",), read_by=("survey", "reference")):
     value: Literal["linear", "srgb"]
 
     def words(self) -> str:
-        return "vertex colours are stored as sRGB" if self.value == "srgb" else "vertex colours are stored as light"
+        return (
+            "vertex colours are stored as sRGB"
+            if self.value == "srgb"
+            else "vertex colours are stored as light"
+        )

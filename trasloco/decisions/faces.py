@@ -9,7 +9,9 @@ from trasloco.decisions.values import Metres, Whole, within
 from trasloco.mends import diagonals, faces, slots
 
 
-class TurnFaces(Kind, of=("part",), does={Stage.AS_RECEIVED: faces.turn_faces}, wants="true, or a list of piece numbers"):
+class TurnFaces(
+    Kind, of=("part",), does={Stage.AS_RECEIVED: faces.turn_faces}, wants="true, or a list of piece numbers"
+):
     """All pieces turned round, or those numbered."""
 
     field: Literal["turn_faces"]
@@ -19,14 +21,21 @@ class TurnFaces(Kind, of=("part",), does={Stage.AS_RECEIVED: faces.turn_faces}, 
         return "all faces turned" if isinstance(self.value, bool) else f"{len(self.value)} pieces turned"
 
 
-class UnifyFaces(Kind, of=("part",), does={Stage.AGREED: faces.unify_faces}, says="neighbouring faces made to agree"):
+class UnifyFaces(
+    Kind, of=("part",), does={Stage.AGREED: faces.unify_faces}, says="neighbouring faces made to agree"
+):
     """Neighbours that look to opposite sides are made to agree."""
 
     field: Literal["unify_faces"]
     value: bool
 
 
-class VertexColor(Kind, of=("part",), does={Stage.AGREED: faces.strip_vertex_color}, says=("vertex colours kept", "vertex colours removed")):
+class VertexColor(
+    Kind,
+    of=("part",),
+    does={Stage.AGREED: faces.strip_vertex_color},
+    says=("vertex colours kept", "vertex colours removed"),
+):
     """Whether vertex colours stay."""
 
     field: Literal["vertex_color"]
@@ -40,14 +49,18 @@ class NewIdColors(Kind, of=("part",), does={Stage.AGREED: slots.new_id_colors}, 
     value: bool
 
 
-class EvenWeights(Kind, of=("part",), does={Stage.AGREED: faces.even_weights}, says="skin weights evened out"):
+class EvenWeights(
+    Kind, of=("part",), does={Stage.AGREED: faces.even_weights}, says="skin weights evened out"
+):
     """Weights of joints that add up to one."""
 
     field: Literal["even_weights"]
     value: bool
 
 
-class DropDegenerate(Kind, of=("part",), does={Stage.DROPPED: faces.drop_degenerate}, says="faces without area dropped"):
+class DropDegenerate(
+    Kind, of=("part",), does={Stage.DROPPED: faces.drop_degenerate}, says="faces without area dropped"
+):
     """Faces without area go."""
 
     field: Literal["drop_degenerate"]
@@ -91,7 +104,9 @@ class NormalsAngle(Kind, of=("part",), does={Stage.MADE_ANEW: faces.normals_angl
         return f"normals made, hard above {self.value:g}°"
 
 
-class DropTangents(Kind, of=("part",), does={Stage.MADE_ANEW: faces.drop_tangents}, says="tangents made anew"):
+class DropTangents(
+    Kind, of=("part",), does={Stage.MADE_ANEW: faces.drop_tangents}, says="tangents made anew"
+):
     """Tangents that came along are left behind."""
 
     field: Literal["drop_tangents"]
@@ -105,7 +120,12 @@ class NearUvs(Kind, of=("part",), does={Stage.MADE_ANEW: faces.near_uvs}, says="
     value: bool
 
 
-class MakeUvs(Kind, of=("part",), does={Stage.MADE_ANEW: faces.make_uvs}, wants="true, or the number of a UV set from 0 to 3"):
+class MakeUvs(
+    Kind,
+    of=("part",),
+    does={Stage.MADE_ANEW: faces.make_uvs},
+    wants="true, or the number of a UV set from 0 to 3",
+):
     """A UV set without overlaps."""
 
     field: Literal["make_uvs"]

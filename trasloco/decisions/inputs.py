@@ -25,7 +25,9 @@ Space = Literal[tuple(SPACES)]  # type: ignore[valid-type]
 
 @with_config(_CLOSED)
 class TextureValue(TypedDict):
-    """An image, its channels and how it lies, see :class:`trasloco.scene.model.Texture`; what is left out has its default."""
+    """An image, its channels and how it lies, see :class:`trasloco.scene.model.Texture`; what is left out has
+    its default.
+    """
 
     image: Id
     channels: NotRequired[Channels]
@@ -34,7 +36,9 @@ class TextureValue(TypedDict):
     offset: NotRequired[_Pair]
     rotation_rad: NotRequired[_Number]
     scale: NotRequired[_Pair]
-    wrap: NotRequired[Annotated[list[Literal["repeat", "mirror", "clamp"]], Field(min_length=2, max_length=2)]]
+    wrap: NotRequired[
+        Annotated[list[Literal["repeat", "mirror", "clamp"]], Field(min_length=2, max_length=2)]
+    ]
     invert: NotRequired[bool]
     green_up: NotRequired[bool]
     strength: NotRequired[_Number]
@@ -80,10 +84,20 @@ class OfAnImage(Kind):
     def lacks(self, scene: Scene) -> tuple[str, str] | None:
         material, _, name = self.target.rpartition("/")
         given = scene.materials[material].inputs.get(name) if material in scene.materials else None
-        return None if given is not None and (given.texture is not None or given.layers) else ("This input has no image.", "Choose an image for it first.")
+        return (
+            None
+            if given is not None and (given.texture is not None or given.layers)
+            else ("This input has no image.", "Choose an image for it first.")
+        )
 
 
-class InputImage(Kind, of=("input",), does={Stage.VALUES: materials.input_image}, look=True, wants="the id of an image, with its channel, or nothing"):
+class InputImage(
+    Kind,
+    of=("input",),
+    does={Stage.VALUES: materials.input_image},
+    look=True,
+    wants="the id of an image, with its channel, or nothing",
+):
     """Another image, or none."""
 
     field: Literal["image"]
@@ -93,7 +107,13 @@ class InputImage(Kind, of=("input",), does={Stage.VALUES: materials.input_image}
         return "another image" if self.value else "no image"
 
 
-class WholeInput(Kind, of=("input",), does={Stage.VALUES: whole_inputs.whole_input}, look=True, wants="an input as it was copied, or nothing"):
+class WholeInput(
+    Kind,
+    of=("input",),
+    does={Stage.VALUES: whole_inputs.whole_input},
+    look=True,
+    wants="an input as it was copied, or nothing",
+):
     """Everything about an input, as it was copied."""
 
     field: Literal["input"]
@@ -110,10 +130,18 @@ class Encoding(OfAnImage, of=("input",), does={Stage.VALUES: materials.texture_s
     value: Space  # type: ignore[valid-type]
 
     def words(self) -> str:
-        return {"srgb": "read as colour", "linear": "read as data"}.get(str(self.value), f"read as {str(self.value).replace('_', ' ')}")
+        return {"srgb": "read as colour", "linear": "read as data"}.get(
+            str(self.value), f"read as {str(self.value).replace('_', ' ')}"
+        )
 
 
-class PlacedLike(OfAnImage, of=("input",), does={Stage.VALUES: materials.placed_like}, look=True, wants="the name of another input of the material"):
+class PlacedLike(
+    OfAnImage,
+    of=("input",),
+    does={Stage.VALUES: materials.placed_like},
+    look=True,
+    wants="the name of another input of the material",
+):
     """Its image lies as another input's does."""
 
     field: Literal["placed_like"]
@@ -123,7 +151,12 @@ class PlacedLike(OfAnImage, of=("input",), does={Stage.VALUES: materials.placed_
         return f"placed like {INPUTS[self.value].label.lower()}"
 
 
-class Strength(OfAnImage, of=("input",), does={Stage.VALUES: materials.texture_field("strength", float), Stage.RELIEF: inventing.depth}, look=True):
+class Strength(
+    OfAnImage,
+    of=("input",),
+    does={Stage.VALUES: materials.texture_field("strength", float), Stage.RELIEF: inventing.depth},
+    look=True,
+):
     """Normal scale, occlusion strength, or depth of relief as a share of one repeat."""
 
     field: Literal["strength"]
@@ -133,48 +166,88 @@ class Strength(OfAnImage, of=("input",), does={Stage.VALUES: materials.texture_f
         return f"strength {self.value:g}"
 
 
-class GreenUp(OfAnImage, of=("input",), does={Stage.VALUES: materials.texture_field("green_up", bool)}, look=True, says=("green points up", "green points down")):
+class GreenUp(
+    OfAnImage,
+    of=("input",),
+    does={Stage.VALUES: materials.texture_field("green_up", bool)},
+    look=True,
+    says=("green points up", "green points down"),
+):
     """Which way the green of a normal map points."""
 
     field: Literal["green_up"]
     value: bool
 
 
-class Invert(OfAnImage, of=("input",), does={Stage.VALUES: materials.texture_field("invert", bool)}, look=True, says=("read inverted", "read as it is")):
+class Invert(
+    OfAnImage,
+    of=("input",),
+    does={Stage.VALUES: materials.texture_field("invert", bool)},
+    look=True,
+    says=("read inverted", "read as it is"),
+):
     """Whether texels are read as one minus themselves."""
 
     field: Literal["invert"]
     value: bool
 
 
-class Factor(Kind, of=("input",), does={Stage.VALUES: materials.input_factor}, look=True, wants="one to four finite numbers"):
+class Factor(
+    Kind,
+    of=("input",),
+    does={Stage.VALUES: materials.input_factor},
+    look=True,
+    wants="one to four finite numbers",
+):
     """The number or colour that multiplies the image, or stands alone."""
 
     field: Literal["factor"]
     value: float | Annotated[list[float], Field(min_length=1, max_length=4)]
 
     def words(self) -> str:
-        return "set to " + (" ".join(f"{n:g}" for n in self.value) if isinstance(self.value, list) else f"{self.value:g}")
+        return "set to " + (
+            " ".join(f"{n:g}" for n in self.value) if isinstance(self.value, list) else f"{self.value:g}"
+        )
 
 
-class FactorLike(Kind, of=("input",), does={Stage.LAYERS: materials.factor_like}, look=True, wants="another material's input to take the value from, or nothing"):
+class FactorLike(
+    Kind,
+    of=("input",),
+    does={Stage.LAYERS: materials.factor_like},
+    look=True,
+    wants="another material's input to take the value from, or nothing",
+):
     """The same value as another input has."""
 
     field: Literal["factor_like"]
     value: Annotated[str, Field(pattern="/", max_length=1000)] | None
 
     def words(self) -> str:
-        return f"the same value as {self.value.partition(':')[2].replace('/', ', ').replace('_', ' ')}" if self.value else "a value of its own"
+        return (
+            f"the same value as {self.value.partition(':')[2].replace('/', ', ').replace('_', ' ')}"
+            if self.value
+            else "a value of its own"
+        )
 
     def names_something(self, scene: Scene) -> bool:
         return self.value is None or self.value.rpartition("/")[0] in scene.materials
 
 
-class Layers(Kind, of=("input",), does={Stage.LAYERS: materials.layers}, look=True, wants="a list of at most eight layers, each with an image, a blend and a weight from 0 to 1"):
+class Layers(
+    Kind,
+    of=("input",),
+    does={Stage.LAYERS: materials.layers},
+    look=True,
+    wants="a list of at most eight layers, each with an image, a blend and a weight from 0 to 1",
+):
     """Images laid over it, one on another."""
 
     field: Literal["layers"]
     value: Annotated[list[LayerValue], Field(max_length=8)]
 
     def words(self) -> str:
-        return f"{len(self.value)} layer{'s' if len(self.value) > 1 else ''} over it" if self.value else "no layers"
+        return (
+            f"{len(self.value)} layer{'s' if len(self.value) > 1 else ''} over it"
+            if self.value
+            else "no layers"
+        )

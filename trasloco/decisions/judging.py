@@ -26,10 +26,16 @@ def _rising(limits: list[float]) -> list[float]:
 
 @with_config(ConfigDict(strict=True, extra="forbid", allow_inf_nan=False))
 class KeptView(TypedDict):
-    """A view: 16 numbers row by row from camera to world, its angle in radians, and where it is asked for a lens, a moment and surroundings."""
+    """A view: 16 numbers row by row from camera to world, its angle in radians, and where it is asked for a
+    lens, a moment and surroundings.
+    """
 
     name: Annotated[str, Field(min_length=1, max_length=80, pattern=r"\S")]
-    matrix: Annotated[list[Annotated[float, Field(gt=-1e7, lt=1e7)]], Field(min_length=16, max_length=16), AfterValidator(_is_a_place)]
+    matrix: Annotated[
+        list[Annotated[float, Field(gt=-1e7, lt=1e7)]],
+        Field(min_length=16, max_length=16),
+        AfterValidator(_is_a_place),
+    ]
     yfov_rad: Annotated[float, Field(ge=0.01, le=3)]
     lens_radius_m: NotRequired[Annotated[float, Field(ge=0)]]
     focus_m: NotRequired[Annotated[float, Field(gt=0)]]
@@ -48,7 +54,9 @@ class Accept(Kind, read_by=("states",)):
         return f"{self.target.partition(':')[0].replace('_', ' ')} {'accepted' if self.value else 'opened again'}"
 
 
-class Meant(Kind, read_by=("states",), says=("arrives otherwise, and is meant to", "is to arrive as promised")):
+class Meant(
+    Kind, read_by=("states",), says=("arrives otherwise, and is meant to", "is to arrive as promised")
+):
     """A difference that nothing explains, and that is meant. The target is the entry of the accounts."""
 
     field: Literal["meant"]
@@ -65,21 +73,37 @@ class Ev100(Kind, of=("proof",), read_by=("proof",)):
         return f"exposure {self.value:g} EV" if self.value is not None else "automatic exposure"
 
 
-class Views(Kind, of=("proof",), read_by=("proof",), wants="a list of at most 24 views, each with a name, 16 numbers from camera to world, and an angle in radians"):
+class Views(
+    Kind,
+    of=("proof",),
+    read_by=("proof",),
+    wants="a list of at most 24 views, each with a name, 16 numbers from camera to world, and an angle in radians",
+):
     """Views that were framed and kept."""
 
     field: Literal["views"]
     value: Annotated[list[KeptView], Field(max_length=24)]
 
     def words(self) -> str:
-        return f"{len(self.value)} view{'s' if len(self.value) > 1 else ''} kept for proofs" if self.value else "no views kept"
+        return (
+            f"{len(self.value)} view{'s' if len(self.value) > 1 else ''} kept for proofs"
+            if self.value
+            else "no views kept"
+        )
 
 
 class Limits(Kind, of=("proof",), read_by=("proof",), wants="three rising numbers above zero, or nothing"):
     """From which ΔE on a difference is hardly seen, seen when compared, seen at once."""
 
     field: Literal["limits"]
-    value: Annotated[list[Annotated[float, above_zero(100)]], Field(min_length=3, max_length=3), AfterValidator(_rising)] | None
+    value: (
+        Annotated[
+            list[Annotated[float, above_zero(100)]],
+            Field(min_length=3, max_length=3),
+            AfterValidator(_rising),
+        ]
+        | None
+    )
 
     def words(self) -> str:
         return "limits at ΔE " + ", ".join(f"{x:g}" for x in self.value) if self.value else "the usual limits"

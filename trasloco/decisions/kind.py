@@ -1,6 +1,8 @@
-"""What a kind of decision is: whom it is about, what it may say, when and how it is carried out, who else reads it, and its words.
+"""What a kind of decision is: whom it is about, what it may say, when and how it is carried out, who else
+reads it, and its words.
 
-Each kind is one class. Its table of contents is :mod:`trasloco.decisions.kinds`; nothing else of the core lists kinds by name.
+Each kind is one class. Its table of contents is :mod:`trasloco.decisions.kinds`; nothing else of the core
+lists kinds by name.
 """
 
 from __future__ import annotations
@@ -16,13 +18,29 @@ from trasloco.scene.model import Scene
 
 Mending = Callable[[Scene, str, Any], Scene]
 """(scene, target, value) to the scene with the decision carried out."""
-Thing = Literal["scene", "environment", "proof", "lightmaps", "part", "group", "light", "camera", "material", "image", "clip", "input"]
+Thing = Literal[
+    "scene",
+    "environment",
+    "proof",
+    "lightmaps",
+    "part",
+    "group",
+    "light",
+    "camera",
+    "material",
+    "image",
+    "clip",
+    "input",
+]
 Reader = Literal["survey", "states", "reference", "plan", "light", "accounts", "proof"]
 """Results that read a decision by themselves; what is made from the reference follows it."""
 
 
 class Stage(IntEnum):
-    """When decisions are carried out, since some change what others count by. Within a stage the order is that of the decisions."""
+    """When decisions are carried out, since some change what others count by.
+
+    Within a stage the order is that of the decisions.
+    """
 
     CHOSEN = auto()
     AS_RECEIVED = auto()
@@ -53,10 +71,15 @@ class Stage(IntEnum):
 class Kind(BaseModel):
     """One decision: a value for a field of a target, as it is written, stored and sent.
 
-    A class says, as keywords, ``of``: things it can be decided for, none for those that are no things of a scene. ``does``: what is done at which stage.
-    ``read_by``: who reads it beside; what is done changes the reference without a word. ``look``: it makes a material's look, and follows where that is taken over.
-    ``choice``: it only chooses what comes along. ``spares``: what was taken along by itself stays, whatever it says. ``adds``: later values of one target add up.
-    ``mixes``: it only says how strong a light is, so that pictures of each light alone hold. ``founds``: its target need not be there yet. ``says``: its words, or a pair for yes and no. ``wants``: what the value has to be, where that does not follow from its type.
+    A class says, as keywords, ``of``: things it can be decided for, none for those that are no things of a
+    scene. ``does``: what is done at which stage.
+    ``read_by``: who reads it beside; what is done changes the reference without a word. ``look``: it makes a
+    material's look, and follows where that is taken over.
+    ``choice``: it only chooses what comes along. ``spares``: what was taken along by itself stays, whatever
+    it says. ``adds``: later values of one target add up.
+    ``mixes``: it only says how strong a light is, so that pictures of each light alone hold. ``founds``: its
+    target need not be there yet. ``says``: its words, or a pair for yes and no. ``wants``: what the value has
+    to be, where that does not follow from its type.
     """
 
     model_config = ConfigDict(strict=True, frozen=True, extra="forbid", allow_inf_nan=False)
@@ -78,11 +101,33 @@ class Kind(BaseModel):
     wants: ClassVar[str] = ""
 
     def __init_subclass__(
-        cls, of: tuple[Thing, ...] = (), does: Mapping[Stage, Mending] | None = None, read_by: tuple[Reader, ...] = (), look: bool = False, choice: bool = False, spares: bool = False,
-        adds: bool = False, mixes: bool = False, founds: bool = False, says: str | tuple[str, str] = "", wants: str = "", **rest: Any,
+        cls,
+        of: tuple[Thing, ...] = (),
+        does: Mapping[Stage, Mending] | None = None,
+        read_by: tuple[Reader, ...] = (),
+        look: bool = False,
+        choice: bool = False,
+        spares: bool = False,
+        adds: bool = False,
+        mixes: bool = False,
+        founds: bool = False,
+        says: str | tuple[str, str] = "",
+        wants: str = "",
+        **rest: Any,
     ) -> None:
         super().__init_subclass__(**rest)
-        cls.of, cls.does, cls.look, cls.choice, cls.spares, cls.adds, cls.mixes, cls.founds, cls.says, cls.wants = of, does or {}, look, choice, spares, adds, mixes, founds, says, wants
+        (
+            cls.of,
+            cls.does,
+            cls.look,
+            cls.choice,
+            cls.spares,
+            cls.adds,
+            cls.mixes,
+            cls.founds,
+            cls.says,
+            cls.wants,
+        ) = of, does or {}, look, choice, spares, adds, mixes, founds, says, wants
         cls.read_by = frozenset({*read_by, *(("reference",) if does else ())})
 
     @classmethod
@@ -115,5 +160,7 @@ class Kind(BaseModel):
         return True
 
     def lacks(self, scene: Scene) -> tuple[str, str] | None:
-        """What keeps the target from taking it though it is of the right kind, and what to do; nothing where it can."""
+        """What keeps the target from taking it though it is of the right kind, and what to do; nothing where
+        it can.
+        """
         return None

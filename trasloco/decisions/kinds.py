@@ -9,21 +9,56 @@ from typing import Annotated, Any, Union
 
 from pydantic import Field, ValidationError
 
-from trasloco.decisions import cameras, choosing, conventions, faces, inputs, judging, lightmaps, lights, materials, moving, naming, places, shaping, slots, surroundings
+from trasloco.decisions import (
+    cameras,
+    choosing,
+    conventions,
+    faces,
+    inputs,
+    judging,
+    lightmaps,
+    lights,
+    materials,
+    moving,
+    naming,
+    places,
+    shaping,
+    slots,
+    surroundings,
+)
 from trasloco.decisions.kind import Kind, Reader
 from trasloco.decisions.values import plain
 from trasloco.errors import Refused
 from trasloco.scene.model import Decision
 
 _THEMES: tuple[ModuleType, ...] = (
-    conventions, choosing, faces, slots, places, materials, inputs, lights, surroundings, cameras, lightmaps, moving, naming, shaping, judging,
+    conventions,
+    choosing,
+    faces,
+    slots,
+    places,
+    materials,
+    inputs,
+    lights,
+    surroundings,
+    cameras,
+    lightmaps,
+    moving,
+    naming,
+    shaping,
+    judging,
 )
 
 
 def _kinds() -> Iterator[type[Kind]]:
     for theme in _THEMES:
         for one in vars(theme).values():
-            if isinstance(one, type) and issubclass(one, Kind) and one.__module__ == theme.__name__ and one.is_whole():
+            if (
+                isinstance(one, type)
+                and issubclass(one, Kind)
+                and one.__module__ == theme.__name__
+                and one.is_whole()
+            ):
                 yield one
 
 
@@ -41,15 +76,26 @@ def typed(decision: Decision) -> Kind:
     """
     kind = KINDS.get(decision.field)
     if kind is None:
-        raise Refused(f"There is nothing called {decision.field} to decide.", decision.target, f"Choose one of: {', '.join(KINDS)}.")
+        raise Refused(
+            f"There is nothing called {decision.field} to decide.",
+            decision.target,
+            f"Choose one of: {', '.join(KINDS)}.",
+        )
     try:
         return kind(field=decision.field, target=decision.target, value=plain(decision.value))
     except ValidationError as error:
-        raise Refused("The value is of the wrong kind.", f"{decision.target}, {decision.field}", f"Give {kind.asks_for()}.") from error
+        raise Refused(
+            "The value is of the wrong kind.",
+            f"{decision.target}, {decision.field}",
+            f"Give {kind.asks_for()}.",
+        ) from error
 
 
 def understood(decisions: Sequence[Decision]) -> list[Decision]:
-    """Those that can be read. What an earlier version stored and this one cannot read does nothing, and is told in the history."""
+    """Those that can be read.
+
+    What an earlier version stored and this one cannot read does nothing, and is told in the history.
+    """
     found = []
     for decision in decisions:
         try:
@@ -71,11 +117,17 @@ def read_by(decisions: Sequence[Decision], *readers: Reader) -> list[Decision]:
 
 
 def in_force(decisions: Sequence[Decision]) -> list[Decision]:
-    """What holds of all that was decided: the last value of each field of each target, in the order last decided; where values add up, all of them, later ones last."""
+    """What holds of all that was decided: the last value of each field of each target, in the order last
+    decided; where values add up, all of them, later ones last.
+    """
     held: dict[tuple[str, str], Decision] = {}
     for decision in decisions:
         key = (decision.target, decision.field)
         before = held.pop(key, None)
         adds = before is not None and decision.field in KINDS and KINDS[decision.field].adds
-        held[key] = replace(decision, value=[*before.value, *decision.value]) if before is not None and adds else decision
+        held[key] = (
+            replace(decision, value=[*before.value, *decision.value])
+            if before is not None and adds
+            else decision
+        )
     return list(held.values())

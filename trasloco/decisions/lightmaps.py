@@ -48,7 +48,9 @@ class LightOfPaint(TypedDict):
     lux: _Lux
 
 
-class Lightmaps(Kind, of=("lightmaps",), read_by=("light",), says=("light written down", "no light written down")):
+class Lightmaps(
+    Kind, of=("lightmaps",), read_by=("light",), says=("light written down", "no light written down")
+):
     """Whether there are lightmaps."""
 
     field: Literal["lightmaps"]
@@ -109,14 +111,24 @@ class Stitched(Kind, of=("lightmaps",), read_by=("light",), says=("seams stitche
     value: bool
 
 
-class Directed(Kind, of=("lightmaps",), read_by=("light",), says=("told where light comes from", "not told where light comes from")):
+class Directed(
+    Kind,
+    of=("lightmaps",),
+    read_by=("light",),
+    says=("told where light comes from", "not told where light comes from"),
+):
     """Whether an image beside each tells where light comes from."""
 
     field: Literal["directed"]
     value: bool
 
 
-class Matters(Kind, of=("lightmaps",), read_by=("light",), wants="a camera's id, a part's id with metres around it, or nothing"):
+class Matters(
+    Kind,
+    of=("lightmaps",),
+    read_by=("light",),
+    wants="a camera's id, a part's id with metres around it, or nothing",
+):
     """What deserves the most texels."""
 
     field: Literal["matters"]
@@ -137,14 +149,21 @@ class TexelsPerMetre(Kind, of=("part",), read_by=("light",)):
         return f"{self.value:g} texels a metre" if self.value else "texels by its share"
 
 
-class Receives(Kind, of=("part",), read_by=("light",), says=("its light is written down", "lit where it arrives")):
+class Receives(
+    Kind, of=("part",), read_by=("light",), says=("its light is written down", "lit where it arrives")
+):
     """Whether a part receives a lightmap."""
 
     field: Literal["receives"]
     value: bool
 
 
-class ReceivedLight(Kind, of=("part", "material"), does={Stage.LAMPS_ADDED: skies.received_light}, wants="an image or the vertex colours, and the lux that white stands for, or nothing"):
+class ReceivedLight(
+    Kind,
+    of=("part", "material"),
+    does={Stage.LAMPS_ADDED: skies.received_light},
+    wants="an image or the vertex colours, and the lux that white stands for, or nothing",
+):
     """Light that came along with a part or a material."""
 
     field: Literal["received_light"]

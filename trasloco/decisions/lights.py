@@ -45,7 +45,10 @@ class Sized(Kind):
         light = scene.lights.get(self.target)
         if light is not None and self.field in lamps.SIZES.get(light.kind, ()):
             return None
-        return "A light of this kind has no such size.", "Set the size that it has, or choose another kind of light."
+        return (
+            "A light of this kind has no such size.",
+            "Set the size that it has, or choose another kind of light.",
+        )
 
 
 class Enabled(Kind, of=("light",), does={Stage.VALUES: materials.light_field("enabled")}, says=("on", "off")):
@@ -55,7 +58,13 @@ class Enabled(Kind, of=("light",), does={Stage.VALUES: materials.light_field("en
     value: bool
 
 
-class Intensity(Kind, of=("light",), mixes=True, does={Stage.VALUES: materials.light_field("intensity")}, wants="a number that is not negative"):
+class Intensity(
+    Kind,
+    of=("light",),
+    mixes=True,
+    does={Stage.VALUES: materials.light_field("intensity")},
+    wants="a number that is not negative",
+):
     """How strong it is, in the unit of its kind."""
 
     field: Literal["intensity"]
@@ -75,14 +84,24 @@ class Kelvin(Kind, of=("light",), does={Stage.VALUES: materials.light_kelvin}):
         return f"{self.value:g} K"
 
 
-class Shadows(Kind, of=("light",), does={Stage.VALUES: materials.light_field("shadows")}, says=("casts shadows", "casts no shadows")):
+class Shadows(
+    Kind,
+    of=("light",),
+    does={Stage.VALUES: materials.light_field("shadows")},
+    says=("casts shadows", "casts no shadows"),
+):
     """Whether it casts shadows."""
 
     field: Literal["shadows"]
     value: bool
 
 
-class Opening(Kind, of=("light",), does={Stage.VALUES: lamps.opening}, says=("an opening for the environment", "shines itself")):
+class Opening(
+    Kind,
+    of=("light",),
+    does={Stage.VALUES: lamps.opening},
+    says=("an opening for the environment", "shines itself"),
+):
     """Whether it is an opening through which the surroundings are sampled."""
 
     field: Literal["opening"]
@@ -129,7 +148,13 @@ class RadiusM(Sized, of=("light",), does={Stage.VALUES: lamps.size("radius_m")})
         return f"a ball of {self.value:g} m radius" if self.value else "a point"
 
 
-class AddedLamp(Kind, of=("light",), does={Stage.LAMPS_ADDED: lamps.lamp, Stage.LAMPS_STAND: lamps.lamp_stands}, founds=True, wants="a kind of light with its strength, size and place in their ranges, or nothing"):
+class AddedLamp(
+    Kind,
+    of=("light",),
+    does={Stage.LAMPS_ADDED: lamps.lamp, Stage.LAMPS_STAND: lamps.lamp_stands},
+    founds=True,
+    wants="a kind of light with its strength, size and place in their ranges, or nothing",
+):
     """A light that nobody sent."""
 
     field: Literal["lamp"]
@@ -142,11 +167,20 @@ class AddedLamp(Kind, of=("light",), does={Stage.LAMPS_ADDED: lamps.lamp, Stage.
 _STAND = {"distance_m": " m from the subject", "azimuth_deg": "° round", "height_deg": "° high"}
 
 
-class Stand(Kind, of=("light",), does={Stage.LAMPS_STAND: lamps.stand}, wants="degrees round and above the subject, and metres from it, or nothing"):
+class Stand(
+    Kind,
+    of=("light",),
+    does={Stage.LAMPS_STAND: lamps.stand},
+    wants="degrees round and above the subject, and metres from it, or nothing",
+):
     """Where it stands about the subject."""
 
     field: Literal["stand"]
     value: Annotated[Standing, Field(min_length=1)] | None
 
     def words(self) -> str:
-        return "placed at " + ", ".join(f"{n:g}{_STAND[key]}" for key, n in self.value.items()) if self.value else "where it came"
+        return (
+            "placed at " + ", ".join(f"{n:g}{_STAND[key]}" for key, n in self.value.items())
+            if self.value
+            else "where it came"
+        )

@@ -14,13 +14,17 @@ from trasloco.mends import colors, inventing, materials
 
 @with_config(ConfigDict(strict=True, extra="forbid", allow_inf_nan=False))
 class Relief(TypedDict):
-    """How deep, as a share of one repeat of the image, and whether the colour is lightened where it was read as shadow."""
+    """How deep, as a share of one repeat of the image, and whether the colour is lightened where it was read
+    as shadow.
+    """
 
     depth: Annotated[float, Field(gt=0, le=1)]
     lighten: NotRequired[bool]
 
 
-class AlphaMode(Kind, of=("material",), does={Stage.VALUES: materials.material_field("alpha_mode")}, look=True):
+class AlphaMode(
+    Kind, of=("material",), does={Stage.VALUES: materials.material_field("alpha_mode")}, look=True
+):
     """How see-through it is: not, cut out, or blended."""
 
     field: Literal["alpha_mode"]
@@ -30,7 +34,9 @@ class AlphaMode(Kind, of=("material",), does={Stage.VALUES: materials.material_f
         return f"alpha {self.value}"
 
 
-class AlphaCutoff(Kind, of=("material",), does={Stage.VALUES: materials.material_field("alpha_cutoff")}, look=True):
+class AlphaCutoff(
+    Kind, of=("material",), does={Stage.VALUES: materials.material_field("alpha_cutoff")}, look=True
+):
     """Where a cut-out is cut."""
 
     field: Literal["alpha_cutoff"]
@@ -40,14 +46,26 @@ class AlphaCutoff(Kind, of=("material",), does={Stage.VALUES: materials.material
         return f"cut at {self.value:g}"
 
 
-class DoubleSided(Kind, of=("material",), does={Stage.VALUES: materials.material_field("double_sided")}, look=True, says=("drawn on both sides", "drawn on one side")):
+class DoubleSided(
+    Kind,
+    of=("material",),
+    does={Stage.VALUES: materials.material_field("double_sided")},
+    look=True,
+    says=("drawn on both sides", "drawn on one side"),
+):
     """Whether backs are drawn."""
 
     field: Literal["double_sided"]
     value: bool
 
 
-class Back(Kind, of=("material",), does={Stage.VALUES: materials.back}, look=True, wants="the id of a material, or nothing"):
+class Back(
+    Kind,
+    of=("material",),
+    does={Stage.VALUES: materials.back},
+    look=True,
+    wants="the id of a material, or nothing",
+):
     """What it is seen as from behind."""
 
     field: Literal["back"]
@@ -57,18 +75,31 @@ class Back(Kind, of=("material",), does={Stage.VALUES: materials.back}, look=Tru
         return f"seen from behind as {known_as(self.value)}" if self.value else "the same from behind"
 
 
-class InventRelief(Kind, of=("material",), does={Stage.PAINT: inventing.invent_relief}, look=True, wants="a depth from 0 to 1 of one repeat, and whether the colour is lightened for it, or nothing"):
+class InventRelief(
+    Kind,
+    of=("material",),
+    does={Stage.PAINT: inventing.invent_relief},
+    look=True,
+    wants="a depth from 0 to 1 of one repeat, and whether the colour is lightened for it, or nothing",
+):
     """Relief made from the picture of the colour."""
 
     field: Literal["invent_relief"]
     value: Relief | None
 
     def words(self) -> str:
-        return f"relief invented from the colour, {self.value['depth']:g} of a repeat deep" if self.value else "no relief invented"
+        return (
+            f"relief invented from the colour, {self.value['depth']:g} of a repeat deep"
+            if self.value
+            else "no relief invented"
+        )
 
 
 _PAINT = {
-    "keep": "vertex colours travel in the mesh", "atlas": "vertex colours made an image", "palette": "vertex colours made a palette", "remove": "vertex colours removed",
+    "keep": "vertex colours travel in the mesh",
+    "atlas": "vertex colours made an image",
+    "palette": "vertex colours made a palette",
+    "remove": "vertex colours removed",
     "from image": "its image made vertex colours",
 }
 
@@ -83,11 +114,17 @@ class Paint(Kind, of=("material",), does={Stage.PAINT: colors.paint}, read_by=("
         return _PAINT.get(self.value or "", "vertex colours as the destination needs")
 
 
-class LargestSide(Kind, of=("material", "scene"), read_by=("plan",), wants="a power of two from 16 to 16384, or nothing"):
+class LargestSide(
+    Kind, of=("material", "scene"), read_by=("plan",), wants="a power of two from 16 to 16384, or nothing"
+):
     """Images no larger than this."""
 
     field: Literal["largest_side"]
     value: Literal[16, 32, 64, 128, 256, 512, 1024, 2048, 4096, 8192, 16384] | None
 
     def words(self) -> str:
-        return f"images at most {self.value} a side" if self.value else "images as large as the destination takes"
+        return (
+            f"images at most {self.value} a side"
+            if self.value
+            else "images as large as the destination takes"
+        )

@@ -34,7 +34,9 @@ class PoseFrom(Kind, of=("scene",), does={Stage.CHOSEN: places.pose_from}, wants
         return any(id.endswith(self.value) for id in scene.nodes)
 
 
-class DropBrokenKeys(Kind, of=("clip",), does={Stage.AGREED: places.drop_broken_keys}, says="broken keys left out"):
+class DropBrokenKeys(
+    Kind, of=("clip",), does={Stage.AGREED: places.drop_broken_keys}, says="broken keys left out"
+):
     """Keys that are no numbers, or out of order, go."""
 
     field: Literal["drop_broken_keys"]

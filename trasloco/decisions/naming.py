@@ -10,7 +10,12 @@ from trasloco.mends import materials, places
 from trasloco.scene.tags import COLLISIONS
 
 
-class Named(Kind, of=("part", "group", "light", "camera", "material", "image", "clip"), does={Stage.NAMES: materials.name}, wants="a name of at most 255 characters"):
+class Named(
+    Kind,
+    of=("part", "group", "light", "camera", "material", "image", "clip"),
+    does={Stage.NAMES: materials.name},
+    wants="a name of at most 255 characters",
+):
     """Another name."""
 
     field: Literal["name"]
@@ -20,7 +25,9 @@ class Named(Kind, of=("part", "group", "light", "camera", "material", "image", "
         return f"named {self.value}"
 
 
-class RightExtension(Kind, of=("image",), does={Stage.VALUES: materials.right_extension}, says="named by its kind"):
+class RightExtension(
+    Kind, of=("image",), does={Stage.VALUES: materials.right_extension}, says="named by its kind"
+):
     """An image called by what it is."""
 
     field: Literal["right_extension"]
@@ -37,7 +44,12 @@ class Relink(Kind, of=("image",), does={Stage.CHOSEN: materials.relink}, wants="
         return f"relinked to {known_as(self.value)}"
 
 
-class Surface(Kind, of=("part", "group"), does={Stage.NAMES: places.tag("surface")}, wants="a word for what it is made of, or nothing"):
+class Surface(
+    Kind,
+    of=("part", "group"),
+    does={Stage.NAMES: places.tag("surface")},
+    wants="a word for what it is made of, or nothing",
+):
     """What it is made of."""
 
     field: Literal["surface"]

@@ -22,7 +22,9 @@ class Placing(TypedDict, total=False):
     size: Annotated[float, above_zero(1e6)]
 
 
-class Parent(Kind, of=("part", "group"), does={Stage.PLACES: places.parent}, wants="the id of a group, or nothing"):
+class Parent(
+    Kind, of=("part", "group"), does={Stage.PLACES: places.parent}, wants="the id of a group, or nothing"
+):
     """The group that holds it."""
 
     field: Literal["parent"]
@@ -35,32 +37,49 @@ class Parent(Kind, of=("part", "group"), does={Stage.PLACES: places.parent}, wan
         return self.value is None or self.value in scene.nodes
 
 
-class Place(Kind, of=("part",), does={Stage.PLACES: places.place}, wants="move_m and turn_deg as three numbers each, size as a factor"):
+class Place(
+    Kind,
+    of=("part",),
+    does={Stage.PLACES: places.place},
+    wants="move_m and turn_deg as three numbers each, size as a factor",
+):
     """Moved, turned and sized against where it came."""
 
     field: Literal["place"]
     value: Annotated[Placing, Field(min_length=1)]
 
     def words(self) -> str:
-        told = (f"{key.partition('_')[0]} {' '.join(f'{n:g}' for n in held) if isinstance(held, list) else f'{held:g}'}" for key, held in self.value.items())
+        told = (
+            f"{key.partition('_')[0]} {' '.join(f'{n:g}' for n in held) if isinstance(held, list) else f'{held:g}'}"
+            for key, held in self.value.items()
+        )
         return "placed: " + ", ".join(told)
 
 
-class CenterPivot(Kind, of=("part",), does={Stage.PLACES: places.center_pivot}, says="pivot put in the middle"):
+class CenterPivot(
+    Kind, of=("part",), does={Stage.PLACES: places.center_pivot}, says="pivot put in the middle"
+):
     """The pivot goes to the middle of the part."""
 
     field: Literal["center_pivot"]
     value: bool
 
 
-class ApplyTransform(Kind, of=("part",), does={Stage.PLACES: places.apply_transform}, says="transform applied"):
+class ApplyTransform(
+    Kind, of=("part",), does={Stage.PLACES: places.apply_transform}, says="transform applied"
+):
     """Points are moved instead of the part."""
 
     field: Literal["apply_transform"]
     value: bool
 
 
-class StandOnGround(Kind, of=("part", "scene"), does={Stage.PLACES: places.part_stands, Stage.WHOLE: places.stand_on_ground}, says="stood on the ground"):
+class StandOnGround(
+    Kind,
+    of=("part", "scene"),
+    does={Stage.PLACES: places.part_stands, Stage.WHOLE: places.stand_on_ground},
+    says="stood on the ground",
+):
     """A part, or everything, down or up to the ground."""
 
     field: Literal["stand_on_ground"]

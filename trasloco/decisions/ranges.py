@@ -1,4 +1,6 @@
-"""``python -m trasloco.decisions.ranges``: what each kind of decision takes, as JSON for the screens: bounds, unit, choices, whether nothing is a choice, and the words."""
+"""``python -m trasloco.decisions.ranges``: what each kind of decision takes, as JSON for the screens: bounds,
+unit, choices, whether nothing is a choice, and the words.
+"""
 
 from __future__ import annotations
 
@@ -11,9 +13,11 @@ from trasloco.decisions.wanted import wanted
 
 
 def ranges() -> dict[str, dict[str, Any]]:
-    """Field to its words and, where the value is a number or one of several words, ``minimum``, ``maximum``, ``above`` (a bound that is not reached itself), ``unit``, ``choices``, ``empty``.
+    """Field to its words and, where the value is a number or one of several words, ``minimum``, ``maximum``,
+    ``above`` (a bound that is not reached itself), ``unit``, ``choices``, ``empty``.
 
-    The numbers that a value is made of, or that each of a list of values is, stand under ``parts`` by their names.
+    The numbers that a value is made of, or that each of a list of values is, stand under ``parts`` by their
+    names.
     """
     return {field: _told(kind) for field, kind in KINDS.items()}
 
@@ -34,7 +38,17 @@ def _told(kind: type[Kind]) -> dict[str, Any]:
 def _bounds(schema: dict[str, Any]) -> dict[str, Any]:
     ways = schema.get("anyOf", [schema])
     first = ways[0]
-    told = {name: first[key] for name, key in (("minimum", "minimum"), ("maximum", "maximum"), ("above", "exclusiveMinimum"), ("unit", "unit"), ("choices", "enum")) if key in first}
+    told = {
+        name: first[key]
+        for name, key in (
+            ("minimum", "minimum"),
+            ("maximum", "maximum"),
+            ("above", "exclusiveMinimum"),
+            ("unit", "unit"),
+            ("choices", "enum"),
+        )
+        if key in first
+    }
     return {**told, **({"empty": True} if any(one.get("type") == "null" for one in ways) else {})}
 
 

@@ -25,4 +25,6 @@ class Subdivide(Kind, of=("part",), read_by=("plan",)):
     value: Annotated[int, within(0, 3, "a level")] | None
 
     def words(self) -> str:
-        return f"subdivided {self.value} time{'s' if self.value > 1 else ''}" if self.value else "not subdivided"
+        return (
+            f"subdivided {self.value} time{'s' if self.value > 1 else ''}" if self.value else "not subdivided"
+        )

@@ -28,7 +28,12 @@ class FacesOfSlot(TypedDict):
     faces: list[Whole]
 
 
-class SlotsFrom(Kind, of=("part",), does={Stage.SLOTS: slots.slots_from}, wants="vertex_color, pieces, part, group, layer, or an ID image"):
+class SlotsFrom(
+    Kind,
+    of=("part",),
+    does={Stage.SLOTS: slots.slots_from},
+    wants="vertex_color, pieces, part, group, layer, or an ID image",
+):
     """A slot for each ID: by colour, piece, part, group, layer, or image."""
 
     field: Literal["slots_from"]
@@ -38,7 +43,13 @@ class SlotsFrom(Kind, of=("part",), does={Stage.SLOTS: slots.slots_from}, wants=
         return f"slots from {self.value.replace('_', ' ') if isinstance(self.value, str) else 'an ID image'}"
 
 
-class FacesSlot(Kind, of=("part",), does={Stage.AS_RECEIVED: slots.faces_slot}, adds=True, wants="groups of face numbers with a slot's name"):
+class FacesSlot(
+    Kind,
+    of=("part",),
+    does={Stage.AS_RECEIVED: slots.faces_slot},
+    adds=True,
+    wants="groups of face numbers with a slot's name",
+):
     """Faces put to slots by hand."""
 
     field: Literal["faces_slot"]
@@ -61,7 +72,9 @@ class MergeInto(Kind, of=("material",), does={Stage.MERGED: slots.merge_into}, w
         return self.value in scene.materials
 
 
-class UseMaterial(Kind, of=("material",), does={Stage.CHOSEN: choice.use_material}, look=True, wants="the id of a material"):
+class UseMaterial(
+    Kind, of=("material",), does={Stage.CHOSEN: choice.use_material}, look=True, wants="the id of a material"
+):
     """Another material's look."""
 
     field: Literal["use_material"]

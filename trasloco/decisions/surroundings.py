@@ -24,7 +24,9 @@ def _is_day(text: str) -> str:
 
 @with_config(_CLOSED)
 class Daylight(TypedDict):
-    """A place (degrees), a day as YYYY-MM-DD, an hour of the clock with its offset from UTC, and the haze (Preetham's turbidity)."""
+    """A place (degrees), a day as YYYY-MM-DD, an hour of the clock with its offset from UTC, and the haze
+    (Preetham's turbidity).
+    """
 
     latitude: Annotated[float, Field(ge=-90, le=90)]
     longitude: Annotated[float, Field(ge=-180, le=180)]
@@ -36,7 +38,9 @@ class Daylight(TypedDict):
 
 @with_config(_CLOSED)
 class Panel(TypedDict, total=False):
-    """A soft light painted into the surroundings: where, how large (degrees), how soft its edge is, how bright."""
+    """A soft light painted into the surroundings: where, how large (degrees), how soft its edge is, how
+    bright.
+    """
 
     azimuth_deg: Annotated[float, within(-360, 360, "degrees")]
     height_deg: Annotated[float, within(-90, 90, "degrees")]
@@ -58,7 +62,12 @@ class BackdropValue(TypedDict, total=False):
     turn_rad: Annotated[float, Field(ge=-100, le=100)]
 
 
-class TurnRad(Kind, of=("environment",), does={Stage.SKY: materials.environment_field("turn_rad")}, wants="an angle in radians"):
+class TurnRad(
+    Kind,
+    of=("environment",),
+    does={Stage.SKY: materials.environment_field("turn_rad")},
+    wants="an angle in radians",
+):
     """How the surroundings are turned about the vertical."""
 
     field: Literal["turn_rad"]
@@ -68,7 +77,13 @@ class TurnRad(Kind, of=("environment",), does={Stage.SKY: materials.environment_
         return f"turned by {math.degrees(self.value):.0f}°"
 
 
-class Level(Kind, of=("environment",), mixes=True, does={Stage.SKY: materials.environment_field("level")}, wants="a number that is not negative"):
+class Level(
+    Kind,
+    of=("environment",),
+    mixes=True,
+    does={Stage.SKY: materials.environment_field("level")},
+    wants="a number that is not negative",
+):
     """How bright they are against what their picture says."""
 
     field: Literal["level"]
@@ -88,7 +103,12 @@ class TiltRad(Kind, of=("environment",), does={Stage.SKY_TURNED: skies.tilt}, wa
         return f"tilted by {math.degrees(self.value):.0f}°"
 
 
-class Tint(Kind, of=("environment",), does={Stage.SKY_TURNED: skies.tint}, wants="three numbers that are not negative, or nothing"):
+class Tint(
+    Kind,
+    of=("environment",),
+    does={Stage.SKY_TURNED: skies.tint},
+    wants="three numbers that are not negative, or nothing",
+):
     """A colour over all of them."""
 
     field: Literal["tint"]
@@ -98,7 +118,12 @@ class Tint(Kind, of=("environment",), does={Stage.SKY_TURNED: skies.tint}, wants
         return "tinted" if self.value else "not tinted"
 
 
-class DaylightSky(Kind, of=("environment",), does={Stage.DAYLIGHT: skies.daylight}, wants="a latitude, a longitude, a day as YYYY-MM-DD and an hour, or nothing"):
+class DaylightSky(
+    Kind,
+    of=("environment",),
+    does={Stage.DAYLIGHT: skies.daylight},
+    wants="a latitude, a longitude, a day as YYYY-MM-DD and an hour, or nothing",
+):
     """A sky of a place and an hour."""
 
     field: Literal["daylight"]
@@ -106,27 +131,48 @@ class DaylightSky(Kind, of=("environment",), does={Stage.DAYLIGHT: skies.dayligh
 
     def words(self) -> str:
         v = self.value
-        return f"daylight of {v['day']}, {int(v['hour'])}:{int(v['hour'] % 1 * 60):02}, at {v['latitude']:g}° {v['longitude']:g}°" if v else "no daylight sky"
+        return (
+            f"daylight of {v['day']}, {int(v['hour'])}:{int(v['hour'] % 1 * 60):02}, at {v['latitude']:g}° {v['longitude']:g}°"
+            if v
+            else "no daylight sky"
+        )
 
 
-class SunTakenOut(Kind, of=("environment",), does={Stage.SUN: skies.sun_out}, says=("its sun taken out into a light", "its sun left in it")):
+class SunTakenOut(
+    Kind,
+    of=("environment",),
+    does={Stage.SUN: skies.sun_out},
+    says=("its sun taken out into a light", "its sun left in it"),
+):
     """Whether the sun in their picture becomes a light of its own."""
 
     field: Literal["sun_out"]
     value: bool
 
 
-class Panels(Kind, of=("environment",), does={Stage.LAMPS_ADDED: skies.panels}, wants="a list of at most 24 panels with their places, sizes and luminance, or nothing"):
+class Panels(
+    Kind,
+    of=("environment",),
+    does={Stage.LAMPS_ADDED: skies.panels},
+    wants="a list of at most 24 panels with their places, sizes and luminance, or nothing",
+):
     """Soft lights painted into them."""
 
     field: Literal["panels"]
     value: Annotated[list[Panel], Field(max_length=24)] | None
 
     def words(self) -> str:
-        return f"{len(self.value)} soft panel{'s' if len(self.value) > 1 else ''}" if self.value else "no panels"
+        return (
+            f"{len(self.value)} soft panel{'s' if len(self.value) > 1 else ''}" if self.value else "no panels"
+        )
 
 
-class Backdrop(Kind, of=("environment",), does={Stage.BACKDROP: lamps.backdrop}, wants="a colour and its nit, an image's id, or nothing"):
+class Backdrop(
+    Kind,
+    of=("environment",),
+    does={Stage.BACKDROP: lamps.backdrop},
+    wants="a colour and its nit, an image's id, or nothing",
+):
     """What is seen behind the subject and lights nothing."""
 
     field: Literal["backdrop"]

@@ -1,4 +1,6 @@
-"""Kinds of value that several decisions share, with ranges and units: what the wire, the screens and the refusals are made from."""
+"""Kinds of value that several decisions share, with ranges and units: what the wire, the screens and the
+refusals are made from.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What a value has to be, said from its JSON Schema: ``kelvin from 1667 to 25000``, ``opaque, mask or blend``, ``true or false``."""
+"""What a value has to be, said from its JSON Schema: ``kelvin from 1667 to 25000``, ``opaque, mask or
+blend``, ``true or false``.
+"""
 
 from __future__ import annotations
 
@@ -6,12 +8,16 @@ from typing import Any
 
 
 def wanted(schema: dict[str, Any]) -> str:
-    """Words for a schema of a flag, a number, a text, a choice, a list of numbers, or of one of these or nothing."""
+    """Words for a schema of a flag, a number, a text, a choice, a list of numbers, or of one of these or
+    nothing.
+    """
     if "anyOf" in schema:
         ways = [wanted(one) for one in schema["anyOf"]]
         return ", or ".join(ways)
     if "enum" in schema:
-        return _listed([str(one) for one in schema["enum"] if one is not None]) + (", or nothing" if None in schema["enum"] else "")
+        return _listed([str(one) for one in schema["enum"] if one is not None]) + (
+            ", or nothing" if None in schema["enum"] else ""
+        )
     if "const" in schema:
         return str(schema["const"])
     kind = schema.get("type")
@@ -47,7 +53,13 @@ def _array(schema: dict[str, Any]) -> str:
     low, high = schema.get("minItems"), schema.get("maxItems")
     if "prefixItems" in schema:
         low = high = len(schema["prefixItems"])
-    count = str(high) if low == high and high is not None else f"at most {high}" if high is not None else "any number of"
+    count = (
+        str(high)
+        if low == high and high is not None
+        else f"at most {high}"
+        if high is not None
+        else "any number of"
+    )
     return f"a list of {count} {'numbers' if schema.get('items', {}).get('type') in ('number', 'integer') else 'values'}"
 
 

@@ -11,7 +11,10 @@ from trasloco.scene.model import Decision, Scene
 
 
 def in_words(decision: Decision, scene: Scene) -> str:
-    """``Trunk lid: all faces turned``; ids are named as the scene names them. Accepted findings say so. What was stored and cannot be read any more is told by its field."""
+    """``Trunk lid: all faces turned``; ids are named as the scene names them. Accepted findings say so.
+
+    What was stored and cannot be read any more is told by its field.
+    """
     try:
         words = typed(decision).words()
     except Refused:
@@ -27,7 +30,9 @@ def _named(target: str, scene: Scene) -> str:
     holder, _, name = target.rpartition("/")
     if holder in scene.materials and name in INPUTS:
         return f"{scene.materials[holder].name}, {INPUTS[name].label.lower()}"
-    return {"scene": "Scene", "environment": "Environment", "proof": "Proof", "lightmaps": "Lightmaps"}.get(target, target.partition(":")[2] or target)
+    return {"scene": "Scene", "environment": "Environment", "proof": "Proof", "lightmaps": "Lightmaps"}.get(
+        target, target.partition(":")[2] or target
+    )
 
 
 def last_words(decisions: Sequence[Decision], scene: Scene) -> list[str]:

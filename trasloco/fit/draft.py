@@ -47,10 +47,19 @@ class Draft:
         return any(step.settings.get("bake") and step.settings.get("how") == "atlas" for step in self.steps)
 
     def falls_between_codes(self, encoding: str) -> bool:
-        """Whether its image may say more than eight bits of ``encoding`` hold: the given one does, or texels are computed."""
+        """Whether its image may say more than eight bits of ``encoding`` hold: the given one does, or texels
+        are computed.
+        """
         texture = self.given.texture
         recoded = texture is not None and INPUTS[self.target].color and texture.encoding != encoding
-        return self.deep or recoded or any(step.kind not in WHOLE_CODES or step.settings.get("curve", "linear") != "linear" for step in self.steps)
+        return (
+            self.deep
+            or recoded
+            or any(
+                step.kind not in WHOLE_CODES or step.settings.get("curve", "linear") != "linear"
+                for step in self.steps
+            )
+        )
 
     @property
     def placement(self) -> tuple[object, ...]:
@@ -59,7 +68,9 @@ class Draft:
 
     def fitting(self, image: Image, destination: Sheet) -> tuple[int, int]:
         """The size an image is delivered at: what the destination takes, and no more than was asked for."""
-        width, height = delivered_size(image.width, image.height, destination.images.largest, destination.images.power_of_two)
+        width, height = delivered_size(
+            image.width, image.height, destination.images.largest, destination.images.power_of_two
+        )
         if self.asked and self.asked < max(width, height):
             width, height = (max(1, side * self.asked // max(width, height)) for side in (width, height))
         return (max(width, 4), max(height, 4)) if destination.images.kind == "ktx2" else (width, height)

@@ -28,7 +28,9 @@ SHOWN = frozenset(TEXTURED) | frozenset(CONSTANT) | {"height", "emission_strengt
 
 @dataclass(frozen=True)
 class Wishes:
-    """What the artist asked for of a material's way, beyond what it is: the longest side of its images (0 for none), and how vertex colours travel."""
+    """What the artist asked for of a material's way, beyond what it is: the longest side of its images (0 for
+    none), and how vertex colours travel.
+    """
 
     largest: int = 0
     paint: str = ""
@@ -44,12 +46,19 @@ def has_paint(reference: Scene, material: str) -> bool:
     """Whether any part of a material has vertex colours that are not plain white."""
     for mesh in reference.meshes.values():
         for primitive in mesh.primitives:
-            if primitive.material == material and primitive.colors is not None and len(primitive.colors) and float(np.abs(primitive.colors[:, :3] - 1).max()) > 1 / 512:
+            if (
+                primitive.material == material
+                and primitive.colors is not None
+                and len(primitive.colors)
+                and float(np.abs(primitive.colors[:, :3] - 1).max()) > 1 / 512
+            ):
                 return True
     return False
 
 
-def drafts_of(material: Material, reference: Scene, source: Sheet, destination: Sheet, wishes: Wishes | None = None) -> tuple[list[Draft], str]:
+def drafts_of(
+    material: Material, reference: Scene, source: Sheet, destination: Sheet, wishes: Wishes | None = None
+) -> tuple[list[Draft], str]:
     """Drafts of all inputs, and the alpha mode at the destination."""
     wishes = wishes or Wishes()
     rules = destination.materials
@@ -60,26 +69,48 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
         given = material.inputs[name]
         if _says_nothing(name, given, material) or (as_metal and name == "metalness"):
             continue
-        draft = Draft(name, _label(name, given), given, "normal" if name == "height" else name, asked=wishes.largest)
+        draft = Draft(
+            name, _label(name, given), given, "normal" if name == "height" else name, asked=wishes.largest
+        )
         if name == "height" and "normal" in material.inputs:
-            draft.mark, draft.reason, draft.target = "lost", "The material has a normal map as well; only one of them has a place.", ""
+            draft.mark, draft.reason, draft.target = (
+                "lost",
+                "The material has a normal map as well; only one of them has a place.",
+                "",
+            )
         image = reference.images.get(given.texture.image) if given.texture else None
         if given.texture is not None and (image is None or not image.usable):
-            draft.mark, draft.reason = "blocked", f"{image.name if image else 'The image'} is missing or cannot be read. Relink it, or choose another."
+            draft.mark, draft.reason = (
+                "blocked",
+                f"{image.name if image else 'The image'} is missing or cannot be read. Relink it, or choose another.",
+            )
             drafts.append(draft)
             continue
         known = draft.target in rules.inputs or rules.set_of(draft.target) is not None
         if as_metal and name in ("base_color", "specular_color"):
             told_by_metal(draft, material)
-        elif name == "transmission" and not known and "opacity" in material.inputs and material.alpha_mode != "opaque":
-            draft.mark, draft.target, draft.reason = "lost", "", f"{destination.name} has no such input, and the material's own opacity has the place that would stand in for it."
+        elif (
+            name == "transmission"
+            and not known
+            and "opacity" in material.inputs
+            and material.alpha_mode != "opaque"
+        ):
+            draft.mark, draft.target, draft.reason = (
+                "lost",
+                "",
+                f"{destination.name} has no such input, and the material's own opacity has the place that would stand in for it.",
+            )
         elif name == "transmission" and not known and "blend" in rules.alpha:
             mode = "blend"
             _see_through(draft, given)
         elif name == "opacity":
             mode = _alpha(draft, material, destination)
         elif name == "occlusion" and not known and rules.occlusion_multiplied and given.texture is not None:
-            draft.mark, draft.reason, draft.target = "close", f"{destination.name} has no input for it; it is multiplied into the base colour, where light from lamps is darkened too.", ""
+            draft.mark, draft.reason, draft.target = (
+                "close",
+                f"{destination.name} has no input for it; it is multiplied into the base colour, where light from lamps is darkened too.",
+                "",
+            )
         elif name == "ior" and index_is_level(material, destination):
             level_for_index(draft, material)
         elif name == "specular" and index_is_level(material, destination):
@@ -89,7 +120,9 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
         elif draft.mark != "lost" and not known:
             draft.mark, draft.target = "lost", ""
             unseen = "" if name in SHOWN else " The renderer does not show it yet."
-            draft.reason = f"{destination.name} has no such input.{unseen}" + (f" {rules.inputs[name].note}" if name in rules.inputs else "")
+            draft.reason = f"{destination.name} has no such input.{unseen}" + (
+                f" {rules.inputs[name].note}" if name in rules.inputs else ""
+            )
         if draft.mark != "lost" and draft.target:
             _source_steps(draft, given, image, material, reference, destination)
             if name == "base_color":
@@ -102,19 +135,32 @@ def drafts_of(material: Material, reference: Scene, source: Sheet, destination: 
 
 
 def _says_nothing(name: str, given: Input, material: Material) -> bool:
-    """Inputs at their default, see-through of what is solid, the strength of no emission, the thickness and absorption of what lets nothing through."""
+    """Inputs at their default, see-through of what is solid, the strength of no emission, the thickness and
+    absorption of what lets nothing through.
+    """
     if name not in CORE and is_default(name, given):
         return True
-    if (name == "thickness" and "transmission" not in material.inputs) or (name == "diffuse_transmission_color" and "diffuse_transmission" not in material.inputs):
+    if (name == "thickness" and "transmission" not in material.inputs) or (
+        name == "diffuse_transmission_color" and "diffuse_transmission" not in material.inputs
+    ):
         return True
-    if name in ("attenuation_color", "attenuation_distance") and not ("transmission" in material.inputs and absorbs(material)):
+    if name in ("attenuation_color", "attenuation_distance") and not (
+        "transmission" in material.inputs and absorbs(material)
+    ):
         return True
-    return (name == "opacity" and material.alpha_mode == "opaque") or (name == "emission_strength" and "emission" not in material.inputs)
+    return (name == "opacity" and material.alpha_mode == "opaque") or (
+        name == "emission_strength" and "emission" not in material.inputs
+    )
 
 
 def _occluded(draft: Draft, material: Material, reference: Scene, destination: Sheet) -> None:
     occlusion = material.inputs.get("occlusion")
-    if occlusion is None or occlusion.texture is None or knows(destination, "occlusion") or not destination.materials.occlusion_multiplied:
+    if (
+        occlusion is None
+        or occlusion.texture is None
+        or knows(destination, "occlusion")
+        or not destination.materials.occlusion_multiplied
+    ):
         return
     image = reference.images.get(occlusion.texture.image)
     if image is None or not image.usable:
@@ -129,7 +175,10 @@ def _occluded(draft: Draft, material: Material, reference: Scene, destination: S
 def _see_through(draft: Draft, given: Input) -> None:
     draft.target = "opacity"
     draft.steps.append(Step("see_through", "carried as see-through"))
-    draft.mark, draft.reason = "close", "Light passes, but is neither bent nor tinted; reflections fade with it."
+    draft.mark, draft.reason = (
+        "close",
+        "Light passes, but is neither bent nor tinted; reflections fade with it.",
+    )
     draft.given = replace(given, factor=(1 - given.factor[0],)) if given.texture is None else given
 
 
@@ -137,19 +186,26 @@ def _alpha(draft: Draft, material: Material, destination: Sheet) -> str:
     wanted = material.alpha_mode
     if wanted in destination.materials.alpha:
         if wanted == "mask":
-            draft.steps.append(Step("cut", f"cut at {material.alpha_cutoff:.2f}", {"cutoff": material.alpha_cutoff}))
+            draft.steps.append(
+                Step("cut", f"cut at {material.alpha_cutoff:.2f}", {"cutoff": material.alpha_cutoff})
+            )
         return wanted
     if wanted == "blend" and "mask" in destination.materials.alpha:
         draft.steps.append(Step("cut", "blend becomes a cut at 0.50", {"cutoff": 0.5}))
         if draft.given.texture is not None:
             draft.steps.append(Step("coverage", "as much stays as was solid", {"cutoff": 0.5, "of": "mean"}))
-        draft.mark, draft.reason = "close", f"{destination.name} cannot blend; soft edges become hard, and as much area stays as it hid before."
+        draft.mark, draft.reason = (
+            "close",
+            f"{destination.name} cannot blend; soft edges become hard, and as much area stays as it hid before.",
+        )
         return "mask"
     draft.mark, draft.reason, draft.target = "lost", f"{destination.name} draws everything solid.", ""
     return "opaque"
 
 
-def _source_steps(draft: Draft, given: Input, image: Image | None, material: Material, reference: Scene, destination: Sheet) -> None:
+def _source_steps(
+    draft: Draft, given: Input, image: Image | None, material: Material, reference: Scene, destination: Sheet
+) -> None:
     texture = draft.given.texture
     if texture is None:
         return
@@ -161,17 +217,36 @@ def _source_steps(draft: Draft, given: Input, image: Image | None, material: Mat
     draft.deep = image.depth > 8 or image.floating
     vectors = draft.name in VECTORS or draft.name == "height"
     _reading_steps(draft, image, destination)
-    if not vectors and not any(step.kind == "metal" for step in draft.steps) and any(f != 1.0 for f in given.factor):
+    if (
+        not vectors
+        and not any(step.kind == "metal" for step in draft.steps)
+        and any(f != 1.0 for f in given.factor)
+    ):
         _factor_step(draft, given, destination)
     if draft.size != size:
-        draft.steps.append(Step("resize", f"{size[0]} × {size[1]} to {draft.size[0]} × {draft.size[1]}", {"from": list(size), "to": list(draft.size)}))
+        draft.steps.append(
+            Step(
+                "resize",
+                f"{size[0]} × {size[1]} to {draft.size[0]} × {draft.size[1]}",
+                {"from": list(size), "to": list(draft.size)},
+            )
+        )
         draft.mark = "close"
         taken = delivered_size(*size, destination.images.largest, destination.images.power_of_two) == size
-        draft.reason = draft.reason or ("Made smaller, as asked; resampled in linear light." if taken else f"{destination.name} refuses the size; resampled in linear light.")
+        draft.reason = draft.reason or (
+            "Made smaller, as asked; resampled in linear light."
+            if taken
+            else f"{destination.name} refuses the size; resampled in linear light."
+        )
         _after_shrinking(draft, size, material, reference, destination)
     if draft.name == "base_color":
         _padding_step(draft, material, reference, destination)
-    if destination.images.depth == 8 and (image.depth > 8 or image.floating) and not vectors and draft.name != "opacity":
+    if (
+        destination.images.depth == 8
+        and (image.depth > 8 or image.floating)
+        and not vectors
+        and draft.name != "opacity"
+    ):
         draft.steps.append(Step("depth", f"{image.depth} bits dithered to 8"))
 
 
@@ -180,16 +255,29 @@ def _reading_steps(draft: Draft, image: Image, destination: Sheet) -> None:
     texture = draft.given.texture
     assert texture is not None
     if texture.channels != "rgb" and image.channels > 1:
-        draft.steps.append(Step("extract", f"{texture.channels.upper()} taken out", {"channels": texture.channels}))
+        draft.steps.append(
+            Step("extract", f"{texture.channels.upper()} taken out", {"channels": texture.channels})
+        )
     if texture.space:
-        draft.steps.append(Step("space", f"{texture.space.replace('_', ' ')} to Rec. 709", {"space": texture.space}))
+        draft.steps.append(
+            Step("space", f"{texture.space.replace('_', ' ')} to Rec. 709", {"space": texture.space})
+        )
     if texture.invert and draft.name != "height":
-        curved = {"linear": "inverted", "squared": "gloss to roughness, squared", "exponent": f"exponent (up to {texture.curve_top:g}) to roughness", "scaled": f"gloss times {texture.curve_top:.3g}, inverted"}[texture.curve]
+        curved = {
+            "linear": "inverted",
+            "squared": "gloss to roughness, squared",
+            "exponent": f"exponent (up to {texture.curve_top:g}) to roughness",
+            "scaled": f"gloss times {texture.curve_top:.3g}, inverted",
+        }[texture.curve]
         draft.steps.append(Step("invert", curved, {"curve": texture.curve, "top": texture.curve_top}))
     if draft.name == "height":
         depth = texture.strength * draft.given.factor[0]
         draft.steps.append(Step("relief", "made a normal map", {"depth": depth, "inverted": texture.invert}))
-        draft.mark, draft.reason = "close", "Invented from the colour, measured on nothing. " * is_invented(texture.image) + "A normal map tilts the light; it holds no height."
+        draft.mark, draft.reason = (
+            "close",
+            "Invented from the colour, measured on nothing. " * is_invented(texture.image)
+            + "A normal map tilts the light; it holds no height.",
+        )
     if draft.name in VECTORS or draft.name == "height":
         up = texture.green_up or draft.name == "height"
         if up != (destination.conventions.normal_green == "up"):
@@ -206,10 +294,20 @@ def _factor_step(draft: Draft, given: Input, destination: Sheet) -> None:
     if draft.name == "occlusion" and given.texture is not None and given.texture.strength != 1.0:
         # A file has one number beside an image of occlusion, and it is the strength.
         settings = {"factor": given.factor[0], "occlusion_strength": given.texture.strength}
-        draft.steps.append(Step("shade", f"multiplied by {given.factor[0]:.3g}, its strength of {given.texture.strength:.3g} written in", settings))
+        draft.steps.append(
+            Step(
+                "shade",
+                f"multiplied by {given.factor[0]:.3g}, its strength of {given.texture.strength:.3g} written in",
+                settings,
+            )
+        )
     elif rule is not None and rule.multiplies:
         draft.value = tuple(given.factor)
-        text = "tint kept beside the image" if INPUTS[draft.name].color else f"times {given.factor[0]:g}, kept beside the image"
+        text = (
+            "tint kept beside the image"
+            if INPUTS[draft.name].color
+            else f"times {given.factor[0]:g}, kept beside the image"
+        )
         draft.steps.append(Step("value", text, {"beside": True}))
     else:
         text = "tint multiplied in" if INPUTS[draft.name].color else f"multiplied by {given.factor[0]:.3g}"
@@ -217,28 +315,57 @@ def _factor_step(draft: Draft, given: Input, destination: Sheet) -> None:
 
 
 def _above_one(draft: Draft, given: Input) -> None:
-    """A tint above 1 beside an image of emission: its brightest part goes into the strength, since files hold no more than 1."""
+    """A tint above 1 beside an image of emission: its brightest part goes into the strength, since files hold
+    no more than 1.
+    """
     top = max(given.factor)
     draft.given = replace(given, factor=tuple(f / top for f in given.factor))
     draft.steps.append(Step("value", f"times {top:g}, in the strength", {"strength": top}))
 
 
-def _after_shrinking(draft: Draft, size: tuple[int, int], material: Material, reference: Scene, destination: Sheet) -> None:
+def _after_shrinking(
+    draft: Draft, size: tuple[int, int], material: Material, reference: Scene, destination: Sheet
+) -> None:
     """What a smaller image would lose: a cut-out's area, and the shine that lost relief spread."""
     assert draft.size is not None
-    if draft.name == "opacity" and material.alpha_mode == "mask" and not any(step.kind == "coverage" for step in draft.steps):
-        draft.steps.append(Step("coverage", "the cut keeps its area", {"cutoff": material.alpha_cutoff, "of": "cut"}))
+    if (
+        draft.name == "opacity"
+        and material.alpha_mode == "mask"
+        and not any(step.kind == "coverage" for step in draft.steps)
+    ):
+        draft.steps.append(
+            Step("coverage", "the cut keeps its area", {"cutoff": material.alpha_cutoff, "of": "cut"})
+        )
     normal = material.inputs.get("normal")
-    image = reference.images.get(normal.texture.image) if normal is not None and normal.texture is not None else None
-    if draft.name == "roughness" and normal is not None and normal.texture is not None and image is not None and image.usable and placement_of(normal) == placement_of(draft.given):
+    image = (
+        reference.images.get(normal.texture.image)
+        if normal is not None and normal.texture is not None
+        else None
+    )
+    if (
+        draft.name == "roughness"
+        and normal is not None
+        and normal.texture is not None
+        and image is not None
+        and image.usable
+        and placement_of(normal) == placement_of(draft.given)
+    ):
         smaller = draft.fitting(image, destination)
         if smaller[0] * smaller[1] < image.width * image.height:
-            draft.steps.append(Step("widen", "widened by the relief that is lost", {"image": image.id, "to": list(smaller)}))
+            draft.steps.append(
+                Step("widen", "widened by the relief that is lost", {"image": image.id, "to": list(smaller)})
+            )
 
 
 def _padding_step(draft: Draft, material: Material, reference: Scene, destination: Sheet) -> None:
     opacity = material.inputs.get("opacity")
-    if material.alpha_mode == "opaque" or not {"mask", "blend"} & set(destination.materials.alpha) or opacity is None or opacity.texture is None or placement_of(opacity) != placement_of(draft.given):
+    if (
+        material.alpha_mode == "opaque"
+        or not {"mask", "blend"} & set(destination.materials.alpha)
+        or opacity is None
+        or opacity.texture is None
+        or placement_of(opacity) != placement_of(draft.given)
+    ):
         return
     image = reference.images.get(opacity.texture.image)
     if image is not None and image.usable:
@@ -250,16 +377,29 @@ AFTERWARDS = frozenset({"occlude", "see_through", "cut"})
 
 
 def _thin_wall(draft: Draft, material: Material, destination: Sheet) -> None:
-    """A network is thin-walled or solid, without a number, and has one place for light under the surface and light let through."""
+    """A network is thin-walled or solid, without a number, and has one place for light under the surface and
+    light let through.
+    """
     if destination.layout != "usd and materialx":
         return
     leaf = "diffuse_transmission" in material.inputs
     thin = leaf or ("transmission" in material.inputs and not is_solid(material))
     if draft.name == "thickness":
         draft.steps = [Step("value", "said as a solid", {"beside": True})]
-        draft.size, draft.mark, draft.reason, draft.value = None, "close", "A solid is said without a number; its thickness is that of its shape.", ()
+        draft.size, draft.mark, draft.reason, draft.value = (
+            None,
+            "close",
+            "A solid is said without a number; its thickness is that of its shape.",
+            (),
+        )
         draft.given = replace(draft.given, texture=None, factor=(1.0,))
-    if draft.name == "base_color" and draft.mark != "lost" and "transmission" in material.inputs and absorbs(material) and not is_default("base_color", draft.given):
+    if (
+        draft.name == "base_color"
+        and draft.mark != "lost"
+        and "transmission" in material.inputs
+        and absorbs(material)
+        and not is_default("base_color", draft.given)
+    ):
         given = material.inputs["transmission"]
         draft.mark, draft.reason = "close", "OpenPBR does not tint glass that absorbs by its base colour."
         if given.texture is None and given.factor[0] >= WHOLE:
@@ -270,22 +410,39 @@ def _thin_wall(draft: Draft, material: Material, destination: Sheet) -> None:
 
 
 def _layers(draft: Draft, reference: Scene, destination: Sheet) -> None:
-    """Layers and decals become one image: texel by texel where all lie alike, drawn into an atlas where they do not."""
+    """Layers and decals become one image: texel by texel where all lie alike, drawn into an atlas where they
+    do not.
+    """
     given = draft.given
     if not given.layers or draft.baked:
         return
     if draft.name in VECTORS or draft.name == "height":
         draft.mark, draft.reason = "close", "Layers of relief are not flattened; the lowest one travels."
         return
-    held = [reference.images[t.image] for t in given.textures if t.image in reference.images and reference.images[t.image].usable]
+    held = [
+        reference.images[t.image]
+        for t in given.textures
+        if t.image in reference.images and reference.images[t.image].usable
+    ]
     if len(held) < len(given.textures):
-        draft.mark, draft.reason, draft.target = "blocked", "An image of one of its layers is missing or cannot be read. Relink it, or take the layer away.", ""
+        draft.mark, draft.reason, draft.target = (
+            "blocked",
+            "An image of one of its layers is missing or cannot be read. Relink it, or take the layer away.",
+            "",
+        )
         return
     if any(step.kind == "metal" for step in draft.steps):
-        draft.mark, draft.reason = "close", "Layers over diffuse and specular colours are not flattened; the lowest one travels."
+        draft.mark, draft.reason = (
+            "close",
+            "Layers over diffuse and specular colours are not flattened; the lowest one travels.",
+        )
         return
     # What is done to the whole input afterwards is done to the flattened one.
-    after = [step for step in draft.steps if step.kind in AFTERWARDS or (step.kind == "pad" and layers.lie_alike(given))]
+    after = [
+        step
+        for step in draft.steps
+        if step.kind in AFTERWARDS or (step.kind == "pad" and layers.lie_alike(given))
+    ]
     shaded = [draft.reason] if any(step.kind == "occlude" for step in after) else []
     count = len(given.layers)
     text = f"{count} layer{'s' if count > 1 else ''} flattened"
@@ -296,34 +453,94 @@ def _layers(draft: Draft, reference: Scene, destination: Sheet) -> None:
         draft.size = max(w for w, _ in fitted), max(h for _, h in fitted)
         alike = all((image.width, image.height) == size for image in held)
         draft.steps = [Step("flatten", text, {"size": list(size)}), *after]
-        draft.mark, draft.reason = ("exact", "") if alike and not shaded else ("close", " ".join([*shaded, *([] if alike else ["Its images differ in size; the smaller ones are read between their texels."])]))
+        draft.mark, draft.reason = (
+            ("exact", "")
+            if alike and not shaded
+            else (
+                "close",
+                " ".join(
+                    [
+                        *shaded,
+                        *(
+                            []
+                            if alike
+                            else [
+                                "Its images differ in size; the smaller ones are read between their texels."
+                            ]
+                        ),
+                    ]
+                ),
+            )
+        )
         if draft.size != size:
-            draft.steps.append(Step("resize", f"{size[0]} × {size[1]} to {draft.size[0]} × {draft.size[1]}", {"from": list(size), "to": list(draft.size)}))
-            draft.mark, draft.reason = "close", draft.reason or f"{destination.name} refuses the size; resampled in linear light."
+            draft.steps.append(
+                Step(
+                    "resize",
+                    f"{size[0]} × {size[1]} to {draft.size[0]} × {draft.size[1]}",
+                    {"from": list(size), "to": list(draft.size)},
+                )
+            )
+            draft.mark, draft.reason = (
+                "close",
+                draft.reason or f"{destination.name} refuses the size; resampled in linear light.",
+            )
         if given.texture is None:
-            draft.given = replace(given, texture=replace(given.layers[0].texture, channels="rgb" if INPUTS[draft.name].channels == 3 else "r"))
+            draft.given = replace(
+                given,
+                texture=replace(
+                    given.layers[0].texture, channels="rgb" if INPUTS[draft.name].channels == 3 else "r"
+                ),
+            )
         return
-    side = min(max(SIDE, *(2 ** (max(image.width, image.height) - 1).bit_length() for image in held)), MOST_SIDE, destination.images.largest or MOST_SIDE)
+    side = min(
+        max(SIDE, *(2 ** (max(image.width, image.height) - 1).bit_length() for image in held)),
+        MOST_SIDE,
+        destination.images.largest or MOST_SIDE,
+    )
     draft.steps = [Step("flatten", f"{text} into an atlas", {"bake": True, "how": "atlas"}), *after]
-    draft.mark, draft.reason, draft.size = "close", " ".join([*shaded, "Its layers lie otherwise than what is below them; drawn into one image of its own."]), (side, side)
+    draft.mark, draft.reason, draft.size = (
+        "close",
+        " ".join(
+            [*shaded, "Its layers lie otherwise than what is below them; drawn into one image of its own."]
+        ),
+        (side, side),
+    )
 
 
 def _vertex_color(draft: Draft, material: Material, reference: Scene, destination: Sheet, wish: str) -> None:
-    """Paint travels in the mesh where it multiplies, else it becomes an image: a palette where every face has one colour and no image is beside it, charts otherwise."""
+    """Paint travels in the mesh where it multiplies, else it becomes an image: a palette where every face has
+    one colour and no image is beside it, charts otherwise.
+    """
     if not draft.given.vertex_color or not has_paint(reference, material.id):
         return
     if destination.materials.vertex_color == "multiplies" and wish in ("", "keep") and not draft.given.layers:
         draft.steps.append(Step("vertex_color", "vertex colour travels in the mesh", {"bake": False}))
         return
     layered = any(given.layers for given in material.inputs.values())
-    colors = palette_of(reference, material.id) if draft.given.texture is None and not layered and wish != "atlas" else None
+    colors = (
+        palette_of(reference, material.id)
+        if draft.given.texture is None and not layered and wish != "atlas"
+        else None
+    )
     draft.value, draft.mark, draft.reason = (), "exact", ""
     if colors is not None:
         side = palette_side(len(colors))
-        draft.steps = [Step("vertex_color", f"{len(colors)} flat colour{'s' if len(colors) > 1 else ''} made a palette", {"bake": True, "how": "palette"})]
+        draft.steps = [
+            Step(
+                "vertex_color",
+                f"{len(colors)} flat colour{'s' if len(colors) > 1 else ''} made a palette",
+                {"bake": True, "how": "palette"},
+            )
+        ]
         draft.size = (side, side)
         return
-    draft.steps = [Step("vertex_color", "vertex colour made an image", {"bake": True, "how": "atlas"}), *(step for step in draft.steps if step.kind in AFTERWARDS)]
+    draft.steps = [
+        Step("vertex_color", "vertex colour made an image", {"bake": True, "how": "atlas"}),
+        *(step for step in draft.steps if step.kind in AFTERWARDS),
+    ]
     why = "A palette holds flat colours without an image only; paint" if wish == "palette" else "Paint"
-    draft.mark, draft.reason = "close", f"{why}{' and image' if draft.given.texture is not None else ''} drawn into an image of its own."
+    draft.mark, draft.reason = (
+        "close",
+        f"{why}{' and image' if draft.given.texture is not None else ''} drawn into an image of its own.",
+    )
     draft.size = (SIDE, SIDE)

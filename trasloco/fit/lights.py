@@ -14,7 +14,9 @@ _HARD = 1e-3
 
 
 def soft(light: Light, than: Light | None = None) -> bool:
-    """Whether a sun is seen wider, or a point is a larger ball, than another light, or than what throws hard shadows: a milliradian, a millimetre."""
+    """Whether a sun is seen wider, or a point is a larger ball, than another light, or than what throws hard
+    shadows: a milliradian, a millimetre.
+    """
     if light.kind == "sun":
         return light.angle_rad - (than.angle_rad if than is not None else 0.0) > _HARD
     return light.kind == "point" and light.radius_m - (than.radius_m if than is not None else 0.0) > _HARD
@@ -26,9 +28,15 @@ def cameras_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
     for camera in reference.cameras.values():
         sharp = camera.lens_radius_m > 0
         if sharp and not destination.cameras.lens:
-            found.append(LightCrossing(camera.id, f"{destination.name} takes no focus: everything is sharp.", "close"))
+            found.append(
+                LightCrossing(camera.id, f"{destination.name} takes no focus: everything is sharp.", "close")
+            )
         else:
-            found.append(LightCrossing(camera.id, "place, angle and frame" + (", focus and f-stop" if sharp else ""), "exact"))
+            found.append(
+                LightCrossing(
+                    camera.id, "place, angle and frame" + (", focus and f-stop" if sharp else ""), "exact"
+                )
+            )
     return found
 
 
@@ -39,7 +47,11 @@ def delivered_light(light: Light, destination: Sheet) -> Light | None:
 
 
 def _loses_its_edge(light: Light, destination: Sheet) -> bool:
-    return light.kind == "spot" and destination.lights.cone == "outer only" and light.inner_cone_rad < light.outer_cone_rad - 1e-3
+    return (
+        light.kind == "spot"
+        and destination.lights.cone == "outer only"
+        and light.inner_cone_rad < light.outer_cone_rad - 1e-3
+    )
 
 
 def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
@@ -51,53 +63,118 @@ def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
         found.append(LightCrossing(light.id, "an opening: it shines nothing and stays behind", "lost"))
     for light in (one for one in reference.lights.values() if not one.enabled and not one.opening):
         found.append(LightCrossing(light.id, "It is off, and stays behind.", "lost"))
-    for light in sorted((one for one in reference.lights.values() if one.enabled and not one.opening), key=lambda item: -item.intensity):
+    for light in sorted(
+        (one for one in reference.lights.values() if one.enabled and not one.opening),
+        key=lambda item: -item.intensity,
+    ):
         unit = UNITS[light.kind][0]
         stand_in = delivered_light(light, destination)
         if stand_in is None:
             found.append(LightCrossing(light.id, f"{destination.name} takes no {light.kind} lights.", "lost"))
         elif rules.most and taken >= rules.most:
-            found.append(LightCrossing(light.id, f"{destination.name} takes {rules.most}; a stronger one was carried.", "lost"))
+            found.append(
+                LightCrossing(
+                    light.id, f"{destination.name} takes {rules.most}; a stronger one was carried.", "lost"
+                )
+            )
         elif stand_in.kind != light.kind:
             taken += 1
-            found.append(LightCrossing(light.id, f"as a {stand_in.kind} of {stand_in.intensity:.4g} cd, as much light in all", "close"))
+            found.append(
+                LightCrossing(
+                    light.id,
+                    f"as a {stand_in.kind} of {stand_in.intensity:.4g} cd, as much light in all",
+                    "close",
+                )
+            )
         elif _loses_its_edge(light, destination):
             taken += 1
-            found.append(LightCrossing(light.id, f"{stand_in.intensity:.4g} cd with a hard edge, as much light in all", "close"))
+            found.append(
+                LightCrossing(
+                    light.id, f"{stand_in.intensity:.4g} cd with a hard edge, as much light in all", "close"
+                )
+            )
         elif not light.shadows and not rules.shadows:
             taken += 1
-            found.append(LightCrossing(light.id, f"{light.intensity:g} {unit}; {destination.name} cannot be told that it casts no shadows", "close"))
+            found.append(
+                LightCrossing(
+                    light.id,
+                    f"{light.intensity:g} {unit}; {destination.name} cannot be told that it casts no shadows",
+                    "close",
+                )
+            )
         elif soft(light) and not rules.sizes:
             taken += 1
-            found.append(LightCrossing(light.id, f"{light.intensity:g} {unit}; its shadows arrive with hard edges", "close"))
+            found.append(
+                LightCrossing(
+                    light.id, f"{light.intensity:g} {unit}; its shadows arrive with hard edges", "close"
+                )
+            )
         else:
             taken += 1
-            found.append(LightCrossing(light.id, f"{light.intensity:g} {unit}, unit and shadows stated", "exact"))
+            found.append(
+                LightCrossing(light.id, f"{light.intensity:g} {unit}, unit and shadows stated", "exact")
+            )
     if reference.backdrop is not None:
-        found.append(LightCrossing("backdrop", "picture, level and turn carried" if rules.backdrop else f"{destination.name} takes no backdrop of its own; the proof shows the reference's on both sides.", "exact" if rules.backdrop else "lost"))
+        found.append(
+            LightCrossing(
+                "backdrop",
+                "picture, level and turn carried"
+                if rules.backdrop
+                else f"{destination.name} takes no backdrop of its own; the proof shows the reference's on both sides.",
+                "exact" if rules.backdrop else "lost",
+            )
+        )
     if reference.environment is not None:
-        found.append(LightCrossing("environment", "picture, level and turn carried" if rules.environment else f"{destination.name} takes no environment; the proof lights both sides by the reference's.", "exact" if rules.environment else "lost"))
+        found.append(
+            LightCrossing(
+                "environment",
+                "picture, level and turn carried"
+                if rules.environment
+                else f"{destination.name} takes no environment; the proof lights both sides by the reference's.",
+                "exact" if rules.environment else "lost",
+            )
+        )
     return found
 
 
 def occluded_twice(reference: Scene, destination: Sheet) -> list[Material]:
-    """Materials that bring an occlusion image to a destination that counts it, for when light is written down as well: what is hidden is dark in that light already."""
+    """Materials that bring an occlusion image to a destination that counts it, for when light is written down
+    as well: what is hidden is dark in that light already.
+    """
     rules = destination.materials
     if rules.set_of("occlusion") is None and not rules.occlusion_multiplied:
         return []
-    return [m for m in reference.materials.values() if "occlusion" in m.inputs and m.inputs["occlusion"].texture is not None]
+    return [
+        m
+        for m in reference.materials.values()
+        if "occlusion" in m.inputs and m.inputs["occlusion"].texture is not None
+    ]
 
 
 def travelling_lamps(scene: Scene, crossings: Iterable[LightCrossing]) -> frozenset[str]:
     """Lights that arrive: on, no openings, and not lost."""
     kept = {crossing.light for crossing in crossings if crossing.mark != "lost"}
-    return frozenset(id for id, light in scene.lights.items() if id in kept and light.enabled and not light.opening)
+    return frozenset(
+        id for id, light in scene.lights.items() if id in kept and light.enabled and not light.opening
+    )
 
 
 def emptied_by(scene: Scene, travelling: Collection[str]) -> frozenset[str]:
-    """Nodes that held a lamp which stays behind and hold nothing else: no part of a rig or of motion, no children but such as these. They stay behind with it."""
-    needed = {joint for skin in scene.skins.values() for joint in skin.joints} | {channel.node for clip in scene.clips.values() for channel in clip.channels}
-    bare = {n.id for n in scene.nodes.values() if n.light is not None and n.light not in travelling and n.mesh is None and n.camera is None and n.id not in needed}
+    """Nodes that held a lamp which stays behind and hold nothing else: no part of a rig or of motion, no
+    children but such as these. They stay behind with it.
+    """
+    needed = {joint for skin in scene.skins.values() for joint in skin.joints} | {
+        channel.node for clip in scene.clips.values() for channel in clip.channels
+    }
+    bare = {
+        n.id
+        for n in scene.nodes.values()
+        if n.light is not None
+        and n.light not in travelling
+        and n.mesh is None
+        and n.camera is None
+        and n.id not in needed
+    }
     parents = {n.id: n.parent for n in scene.nodes.values()}
     for id in parents:
         if id not in bare:

@@ -11,7 +11,17 @@ from trasloco.fit import steps as do
 from trasloco.fit.atlas import points_of
 from trasloco.fit.model import REPLACING, Crossing
 from trasloco.fit.steps.resampling import resample
-from trasloco.fit.workshop import Order, as_it_lands, baked, drawn, flattened_here, residual_of_metal, seen_texels, strength_beside, vectors_in
+from trasloco.fit.workshop import (
+    Order,
+    as_it_lands,
+    baked,
+    drawn,
+    flattened_here,
+    residual_of_metal,
+    seen_texels,
+    strength_beside,
+    vectors_in,
+)
 from trasloco.scene.images import Pixels
 from trasloco.scene.layers import flattened
 from trasloco.scene.model import Texture
@@ -23,14 +33,18 @@ _EXACT_CODES = 0.501
 _DITHERED_CODES = 1.001
 """Dithering rounds up or down: always less than one code."""
 _VECTOR_CODES = 1.5
-"""A unit normal rounds in three channels at once and is made unit again when read, which can add the others' rounding."""
+"""A unit normal rounds in three channels at once and is made unit again when read, which can add the others'
+rounding.
+"""
 
 
 def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
     """The crossing with its mark as found by comparing delivered texels with what the reference means.
 
-    Codes are compared at the destination's depth; texels that are cut away entirely are never seen and not compared. What was replaced or
-    resampled stays ``close``; its rms is taken at the delivered size, against the reference brought there by the same filter family in linear
+    Codes are compared at the destination's depth; texels that are cut away entirely are never seen and not
+    compared. What was replaced or
+    resampled stays ``close``; its rms is taken at the delivered size, against the reference brought there by
+    the same filter family in linear
     light. Metalness terms tell the residual of the conversion instead.
     """
     crossing, planned = order.crossing, order.planned
@@ -54,7 +68,10 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
         got /= np.maximum(np.linalg.norm(got, axis=-1, keepdims=True), 1e-6)
         encoded_wanted, encoded_got = wanted * 0.5 + 0.5, got * 0.5 + 0.5
     else:
-        encoded_wanted, encoded_got = do.encode_values(wanted, planned.encoding if wanted.shape[-1] == 3 else "linear"), got
+        encoded_wanted, encoded_got = (
+            do.encode_values(wanted, planned.encoding if wanted.shape[-1] == 3 else "linear"),
+            got,
+        )
     difference = np.abs(encoded_got - encoded_wanted)
     beyond = 0.0 if vectors else float(wanted.max())
     if beyond > 1.001 and crossing.mark == "exact":
@@ -63,7 +80,11 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
         if step.kind == "pad":
             if crossing.mark == "exact" and float(difference.max()) * top > _DITHERED_CODES:
                 # What is seen stays as it is, and yet it is not what was sent.
-                crossing = replace(crossing, mark="close", reason="Colours under what is cut away give way to their neighbours', so that edges do not fray.")
+                crossing = replace(
+                    crossing,
+                    mark="close",
+                    reason="Colours under what is cut away give way to their neighbours', so that edges do not fray.",
+                )
             difference = difference * seen_texels(order, step, difference.shape[:2])[..., None]
     error, rms = float(difference.max()) * top, float(np.sqrt(np.mean(difference**2)))
     dithered = any(step.kind == "depth" for step in crossing.steps)
@@ -73,7 +94,13 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
     limit = _VECTOR_CODES if vectors else _DITHERED_CODES if dithered else _EXACT_CODES
     replaced = any(step.kind in REPLACING and step.settings.get("bake", True) for step in crossing.steps)
     if crossing.mark == "exact" and (error > limit or not same_size):
-        return replace(crossing, mark="close", reason=f"Differs by up to {error:.1f} codes of {planned.depth} bits.", error=error, rms=rms)
+        return replace(
+            crossing,
+            mark="close",
+            reason=f"Differs by up to {error:.1f} codes of {planned.depth} bits.",
+            error=error,
+            rms=rms,
+        )
     if crossing.mark == "close" and not replaced and error <= limit and same_size and not crossing.reason:
         return replace(crossing, mark="exact", error=error, rms=rms)
     return replace(crossing, error=error, rms=rms)
@@ -91,7 +118,11 @@ def _held(order: Order) -> str:
 
 
 def _measured_paint(order: Order, codes: Pixels) -> Crossing:
-    """What was drawn into an atlas. A palette is compared texel by texel; an atlas is read at points spread over the faces, against what the input is there."""
+    """What was drawn into an atlas.
+
+    A palette is compared texel by texel; an atlas is read at points spread over the faces, against what the
+    input is there.
+    """
     crossing, planned = order.crossing, order.planned
     atlas = order.atlases[crossing.material]
     top = 255 if planned.depth == 8 else 65535
@@ -100,22 +131,36 @@ def _measured_paint(order: Order, codes: Pixels) -> Crossing:
         wanted = do.encode_values(drawn(order), planned.encoding)
         error = float(np.abs(wanted - got).max()) * top
         fell = error > _EXACT_CODES
-        reason = crossing.reason or (f"Differs by up to {error:.1f} codes of {planned.depth} bits." if fell else "")
-        return replace(crossing, error=error, rms=float(np.sqrt(np.mean((wanted - got) ** 2))), mark="close" if fell else crossing.mark, reason=reason)
+        reason = crossing.reason or (
+            f"Differs by up to {error:.1f} codes of {planned.depth} bits." if fell else ""
+        )
+        return replace(
+            crossing,
+            error=error,
+            rms=float(np.sqrt(np.mean((wanted - got) ** 2))),
+            mark="close" if fell else crossing.mark,
+            reason=reason,
+        )
     codes = codes if codes.ndim == 3 else codes[..., None]
     encoding: do.Encoding = planned.encoding if codes.shape[2] == 3 else "linear"
     linear = do.decode(codes, encoding)
     whole = Texture("", wrap=("clamp", "clamp"))
     differences = []
-    for uv, meant in points_of(order.reference, crossing.material, crossing.name, atlas, np.random.default_rng(7)):
+    for uv, meant in points_of(
+        order.reference, crossing.material, crossing.name, atlas, np.random.default_rng(7)
+    ):
         truth = as_it_lands(crossing, meant)
-        differences.append(do.encode_values(bilinear(linear, uv, whole), encoding) - do.encode_values(truth, encoding))
+        differences.append(
+            do.encode_values(bilinear(linear, uv, whole), encoding) - do.encode_values(truth, encoding)
+        )
     rms = float(np.sqrt(np.mean(np.concatenate(differences) ** 2))) if differences else 0.0
     return replace(crossing, rms=rms)
 
 
 def wanted_values(order: Order) -> Any:
-    """What the reference means by the crossing, (H, W, C) linear, or unit vectors, without what travels beside the image."""
+    """What the reference means by the crossing, (H, W, C) linear, or unit vectors, without what travels
+    beside the image.
+    """
     crossing = order.crossing
     given = crossing.given
     assert given.texture is not None
@@ -124,11 +169,18 @@ def wanted_values(order: Order) -> Any:
         whole = order.partner(crossing.name)
         assert whole is not None
         size = next(step.settings["size"] for step in crossing.steps if step.kind == "flatten")
-        return as_it_lands(crossing, np.clip(flattened(crossing.name, whole, order.reference.images, *size), 0, 1))
+        return as_it_lands(
+            crossing, np.clip(flattened(crossing.name, whole, order.reference.images, *size), 0, 1)
+        )
     image = order.reference.images[given.texture.image]
     if strength_beside(crossing) != 1.0:
         # Its strength travels as a number beside the image.
         given = replace(given, texture=replace(given.texture, strength=1.0))
-    wanted = input_values(crossing.name, replace(given, factor=tuple(1.0 for _ in given.factor)) if beside and crossing.name != "height" else given, image)
+    wanted = input_values(
+        crossing.name,
+        replace(given, factor=tuple(1.0 for _ in given.factor))
+        if beside and crossing.name != "height"
+        else given,
+        image,
+    )
     return as_it_lands(crossing, wanted)
-

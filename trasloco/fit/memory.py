@@ -6,7 +6,9 @@ from trasloco.fit.model import PlannedImage
 
 
 def arrival_bytes(image: PlannedImage, width: int = 0, height: int = 0) -> int:
-    """Bytes on arrival, unpacked: four channels at its depth, with all smaller levels (the sum of 1/4^k is 4/3). KTX2 stays compressed: 16 bytes for each block of 4 × 4 texels, as BC7 and ASTC 4x4 take."""
+    """Bytes on arrival, unpacked: four channels at its depth, with all smaller levels (the sum of 1/4^k is
+    4/3). KTX2 stays compressed: 16 bytes for each block of 4 × 4 texels, as BC7 and ASTC 4x4 take.
+    """
     w, h = width or image.width, height or image.height
     total = 0
     while True:
@@ -33,4 +35,6 @@ def saved_at(image: PlannedImage, side: int) -> int:
     longest = max(image.width, image.height)
     if side >= longest:
         return 0
-    return arrival_bytes(image) - arrival_bytes(image, max(image.width * side // longest, 1), max(image.height * side // longest, 1))
+    return arrival_bytes(image) - arrival_bytes(
+        image, max(image.width * side // longest, 1), max(image.height * side // longest, 1)
+    )

@@ -11,16 +11,67 @@ from trasloco.scene.images import Image
 from trasloco.scene.model import Input, Scene
 
 Mark = Literal["exact", "close", "lost", "blocked"]
-StepKind = Literal["flatten", "extract", "space", "invert", "relief", "green", "metal", "multiply", "shade", "occlude", "vertex_color", "see_through", "resize", "widen", "coverage", "pad", "depth", "pack", "cut", "value", "copy"]
+StepKind = Literal[
+    "flatten",
+    "extract",
+    "space",
+    "invert",
+    "relief",
+    "green",
+    "metal",
+    "multiply",
+    "shade",
+    "occlude",
+    "vertex_color",
+    "see_through",
+    "resize",
+    "widen",
+    "coverage",
+    "pad",
+    "depth",
+    "pack",
+    "cut",
+    "value",
+    "copy",
+]
 
-SEQUENCE: tuple[str, ...] = ("copy", "vertex_color", "flatten", "extract", "space", "invert", "see_through", "relief", "green", "metal", "multiply", "shade", "value", "occlude", "resize", "widen", "coverage", "pad", "cut", "depth", "pack")
+SEQUENCE: tuple[str, ...] = (
+    "copy",
+    "vertex_color",
+    "flatten",
+    "extract",
+    "space",
+    "invert",
+    "see_through",
+    "relief",
+    "green",
+    "metal",
+    "multiply",
+    "shade",
+    "value",
+    "occlude",
+    "resize",
+    "widen",
+    "coverage",
+    "pad",
+    "cut",
+    "depth",
+    "pack",
+)
 """The order in which steps are done and read."""
 
-LOSSY: dict[str, str] = {"jpg": "JPEG keeps the look and not every code.", "ktx2": "Compressed in blocks of 4 × 4 texels; keeps the look and not every code."}
+LOSSY: dict[str, str] = {
+    "jpg": "JPEG keeps the look and not every code.",
+    "ktx2": "Compressed in blocks of 4 × 4 texels; keeps the look and not every code.",
+}
 """Kinds of image file that do not give back what was written, and what to say of them."""
 
-REPLACING: frozenset[str] = frozenset({"relief", "metal", "occlude", "vertex_color", "see_through", "resize", "widen", "coverage"})
-"""Steps after which a crossing is at best ``close``: something is replaced or resampled (layers only where they are drawn anew)."""
+REPLACING: frozenset[str] = frozenset(
+    {"relief", "metal", "occlude", "vertex_color", "see_through", "resize", "widen", "coverage"}
+)
+"""Steps after which a crossing is at best ``close``: something is replaced or resampled (layers only where
+they are drawn anew).
+"""
 
 
 @dataclass(frozen=True)
@@ -49,7 +100,8 @@ class Crossing:
     Attributes:
         id: ``material id/input``. name: input at the source. label: its name on screen ("Gloss").
         given: what it is in the reference. steps: conversions in order. landing: where it ends.
-        mark, reason: how well it arrives and why. error: largest difference in codes of the destination's bit depth, None when nothing was measured.
+        mark, reason: how well it arrives and why. error: largest difference in codes of the destination's bit
+            depth, None when nothing was measured.
         rms: root mean square difference of values in [0, 1], for what was resampled.
     """
 
@@ -70,7 +122,8 @@ class Crossing:
 class PlannedImage:
     """A delivered image file: its path in the package, size, encoding, and which crossing fills each channel.
 
-    ``fill`` has constants for channels that no crossing fills. ``copy`` names a source image that is passed on as it is.
+    ``fill`` has constants for channels that no crossing fills. ``copy`` names a source image that is passed
+    on as it is.
     """
 
     path: str
@@ -102,9 +155,11 @@ class LightCrossing:
 
 @dataclass(frozen=True)
 class MeshCrossing:
-    """A mesh that does not arrive as it is: the parts that wear it, what is asked, and what that costs once it was done.
+    """A mesh that does not arrive as it is: the parts that wear it, what is asked, and what that costs once
+    it was done.
 
-    ``before`` and ``after`` count triangles; ``largest_m`` and ``mean_m`` are the distance from what was given, None before it was measured.
+    ``before`` and ``after`` count triangles; ``largest_m`` and ``mean_m`` are the distance from what was
+    given, None before it was measured.
     """
 
     mesh: str
@@ -124,9 +179,11 @@ class Passage:
     """What becomes of something beside a material input: a promise, made before anything is written.
 
     Attributes:
-        kind, item, aspect: what it is of, ``("mesh", "mesh:trunk", "tangents")``; ``item`` is an id in the reference.
+        kind, item, aspect: what it is of, ``("mesh", "mesh:trunk", "tangents")``; ``item`` is an id in the
+            reference.
         mark, text: how well it arrives; how, or why not.
-        stand_in: what arrives instead, where it is known beforehand. bound: how far off it may be, in the unit of what is compared.
+        stand_in: what arrives instead, where it is known beforehand. bound: how far off it may be, in the
+            unit of what is compared.
     """
 
     kind: str
@@ -144,7 +201,10 @@ class Passage:
 
 @dataclass(frozen=True)
 class Plan:
-    """Everything that will be done, ready to be carried out. ``atlases`` has the side in texels of each material's atlas, where something is drawn into one."""
+    """Everything that will be done, ready to be carried out.
+
+    ``atlases`` has the side in texels of each material's atlas, where something is drawn into one.
+    """
 
     destination: str
     crossings: tuple[Crossing, ...]
@@ -163,7 +223,9 @@ class Plan:
 
 @dataclass(frozen=True)
 class Carried:
-    """The delivered scene in the destination's terms, with its images (and lightmaps, once there are any); ``plan`` has the marks as measured."""
+    """The delivered scene in the destination's terms, with its images (and lightmaps, once there are any);
+    ``plan`` has the marks as measured.
+    """
 
     scene: Scene
     plan: Plan

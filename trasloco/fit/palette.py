@@ -1,4 +1,6 @@
-"""Flat vertex colours made an image as a palette: a square of colour for each, every face lying on the centre of its own."""
+"""Flat vertex colours made an image as a palette: a square of colour for each, every face lying on the centre
+of its own.
+"""
 
 from __future__ import annotations
 
@@ -15,11 +17,15 @@ from trasloco.scene.model import Scene
 
 MOST_COLORS = 1024
 _CELL = 8
-"""Texels a side of each colour's square, so that neither filtering nor two smaller levels mix neighbours at its centre."""
+"""Texels a side of each colour's square, so that neither filtering nor two smaller levels mix neighbours at
+its centre.
+"""
 
 
 def palette_of(scene: Scene, material: str) -> npt.NDArray[np.float32] | None:
-    """The (K, 3) distinct linear colours of a material whose every face has one colour; None otherwise, or with too many."""
+    """The (K, 3) distinct linear colours of a material whose every face has one colour; None otherwise, or
+    with too many.
+    """
     found = []
     for mesh in scene.meshes.values():
         for p in mesh.primitives:
@@ -48,12 +54,15 @@ def palette_image(colors: npt.NDArray[Any], side: int) -> npt.NDArray[np.float32
 
 
 def with_palette_uvs(scene: Scene, material: str, colors: npt.NDArray[Any], side: int) -> tuple[Scene, int]:
-    """Every primitive of the material with a new UV set in which each face lies on its colour's centre; the number of that set.
+    """Every primitive of the material with a new UV set in which each face lies on its colour's centre; the
+    number of that set.
 
     Vertices that faces of two colours share are split.
     """
     across = side // _CELL
-    most = max((len(p.uvs) for m in scene.meshes.values() for p in m.primitives if p.material == material), default=0)
+    most = max(
+        (len(p.uvs) for m in scene.meshes.values() for p in m.primitives if p.material == material), default=0
+    )
     meshes = dict(scene.meshes)
     for id, mesh in scene.meshes.items():
         made = []
@@ -63,11 +72,17 @@ def with_palette_uvs(scene: Scene, material: str, colors: npt.NDArray[Any], side
                 continue
             own = np.ones((len(p.indices), 3)) if p.colors is None else flat_face_colors(p.colors, p.indices)
             assert own is not None
-            number = np.argmin(np.abs(own[:, None, :] - colors[None]).max(axis=2), axis=1) if len(colors) * len(own) < 4e6 else np.array([np.argmin(np.abs(colors - c).max(axis=1)) for c in own])
+            number = (
+                np.argmin(np.abs(own[:, None, :] - colors[None]).max(axis=2), axis=1)
+                if len(colors) * len(own) < 4e6
+                else np.array([np.argmin(np.abs(colors - c).max(axis=1)) for c in own])
+            )
             pairs = np.stack([p.indices.reshape(-1).astype(np.int64), np.repeat(number, 3)], axis=1)
             unique, inverse = np.unique(pairs, axis=0, return_inverse=True)
             new = taken(p, unique[:, 0], inverse.reshape(-1, 3).astype(np.uint32))
-            centers = np.stack([unique[:, 1] % across + 0.5, unique[:, 1] // across + 0.5], axis=1) * (_CELL / side)
+            centers = np.stack([unique[:, 1] % across + 0.5, unique[:, 1] // across + 0.5], axis=1) * (
+                _CELL / side
+            )
             made.append(with_uv_set(new, most, centers))
         meshes[id] = replace(mesh, primitives=tuple(made))
     return replace(scene, meshes=meshes), most

@@ -18,7 +18,9 @@ from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
 
 
-def plan_move(reference: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision] = ()) -> Plan:
+def plan_move(
+    reference: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision] = ()
+) -> Plan:
     """Plan every input of every used material, all lights and the geometry."""
     namer = Namer(destination.images.pattern, destination.images.folder, destination.images.kind)
     crossings: list[Crossing] = []
@@ -29,19 +31,36 @@ def plan_move(reference: Scene, source: Sheet, destination: Sheet, decisions: Se
     largest = {d.target: d.value for d in holding if d.field == "largest_side" and d.value}
     paint = {d.target: d.value for d in holding if d.field == "paint" and d.value}
     for material in reference.materials.values():
-        drafts, mode = drafts_of(material, reference, source, destination, Wishes(largest.get(material.id, largest.get("scene", 0)), paint.get(material.id, "")))
+        drafts, mode = drafts_of(
+            material,
+            reference,
+            source,
+            destination,
+            Wishes(largest.get(material.id, largest.get("scene", 0)), paint.get(material.id, "")),
+        )
         alpha[material.id] = mode
         made, planned = land(material, drafts, reference, destination, namer)
         crossings += made
         images += planned
-        drawn = {crossing.landing.image for crossing in made if any(step.settings.get("bake") for step in crossing.steps)}
+        drawn = {
+            crossing.landing.image
+            for crossing in made
+            if any(step.settings.get("bake") for step in crossing.steps)
+        }
         if drawn:
             atlases[material.id] = max(image.width for image in planned if image.path in drawn)
     lights, meshes = lights_of(reference, destination), _meshes(reference, destination, decisions)
     passages = passages_of(reference, destination, crossings, meshes, lights, alpha)
     return Plan(
-        destination.name, tuple(crossings), tuple(images), tuple(lights), tuple(_geometry(source, destination, reference)), alpha, atlases,
-        meshes=tuple(meshes), passages=tuple(passages),
+        destination.name,
+        tuple(crossings),
+        tuple(images),
+        tuple(lights),
+        tuple(_geometry(source, destination, reference)),
+        alpha,
+        atlases,
+        meshes=tuple(meshes),
+        passages=tuple(passages),
     )
 
 
@@ -50,7 +69,11 @@ def _meshes(reference: Scene, destination: Sheet, decisions: Sequence[Decision])
     for id, wish in wishes_for(reference, destination, decisions).items():
         count = sum(len(p.indices) for p in reference.meshes[id].primitives)
         parts = tuple(part.id for part in reference.parts() if part.mesh == id)
-        text = f"subdivided {wish.subdivide} time{'s' if wish.subdivide > 1 else ''}" if wish.subdivide else f"reduced to {wish.triangles} triangles"
+        text = (
+            f"subdivided {wish.subdivide} time{'s' if wish.subdivide > 1 else ''}"
+            if wish.subdivide
+            else f"reduced to {wish.triangles} triangles"
+        )
         found.append(MeshCrossing(id, parts, wish, count, text))
     return found
 
@@ -62,8 +85,19 @@ def _geometry(source: Sheet, destination: Sheet, reference: Scene) -> list[Step]
         steps.append(Step("value", f"{before} up turned to {after} up"))
     unit = float(reference.unit_m.value)
     if unit != destination.conventions.unit_m:
-        steps.append(Step("value", f"{unit_name(unit)} to {unit_name(destination.conventions.unit_m)}, times {unit / destination.conventions.unit_m:g}"))
+        steps.append(
+            Step(
+                "value",
+                f"{unit_name(unit)} to {unit_name(destination.conventions.unit_m)}, times {unit / destination.conventions.unit_m:g}",
+            )
+        )
     for back in backs_for(reference, destination):
         front, behind = reference.materials[back.material].name, reference.materials[back.wears].name
-        steps.append(Step("value", f"{front}: backs made faces of their own" + (f", wearing {behind}" if behind != front else "")))
+        steps.append(
+            Step(
+                "value",
+                f"{front}: backs made faces of their own"
+                + (f", wearing {behind}" if behind != front else ""),
+            )
+        )
     return steps

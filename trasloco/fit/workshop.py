@@ -1,6 +1,8 @@
-"""Where steps are done: a crossing's texels through its steps, in one order, to codes at the planned size and depth.
+"""Where steps are done: a crossing's texels through its steps, in one order, to codes at the planned size and
+depth.
 
-Integers stay integers as long as a step is exact on them; what needs light works on linear values; encoding and depth come last.
+Integers stay integers as long as a step is exact on them; what needs light works on linear values; encoding
+and depth come last.
 """
 
 from __future__ import annotations
@@ -60,14 +62,22 @@ def vectors_in(crossing: Crossing) -> bool:
 
 
 def baked(crossing: Crossing) -> bool:
-    """Whether it is drawn into an atlas: vertex colours, or layers that lie otherwise than what is below them."""
+    """Whether it is drawn into an atlas: vertex colours, or layers that lie otherwise than what is below
+    them.
+    """
     return any(step.settings.get("bake") for step in crossing.steps)
 
 
 def strength_beside(crossing: Crossing) -> float:
-    """The normal scale or occlusion strength that travels as a number beside the image; 1 where it is written into the texels."""
+    """The normal scale or occlusion strength that travels as a number beside the image; 1 where it is written
+    into the texels.
+    """
     texture = crossing.given.texture
-    if texture is None or crossing.name not in ("normal", "clearcoat_normal", "occlusion") or any(step.kind in ("shade", "flatten") for step in crossing.steps):
+    if (
+        texture is None
+        or crossing.name not in ("normal", "clearcoat_normal", "occlusion")
+        or any(step.kind in ("shade", "flatten") for step in crossing.steps)
+    ):
         return 1.0
     return texture.strength
 
@@ -79,14 +89,25 @@ def flattened_here(crossing: Crossing) -> bool:
 
 def how_baked(crossings: Iterable[Crossing]) -> str:
     """How what a material has no image for becomes one: ``atlas`` or ``palette``; empty when they do not."""
-    return next((str(step.settings.get("how", "atlas")) for crossing in crossings for step in crossing.steps if step.settings.get("bake")), "")
+    return next(
+        (
+            str(step.settings.get("how", "atlas"))
+            for crossing in crossings
+            for step in crossing.steps
+            if step.settings.get("bake")
+        ),
+        "",
+    )
 
 
 def plane_of(order: Order) -> Pixels:
     """The crossing's steps carried out: codes at the planned size and depth, (H, W) or (H, W, 3)."""
     if baked(order.crossing):
         linear = drawn(order)
-        codes = do.to_depth(do.encode_values(linear, order.planned.encoding if linear.shape[2] == 3 else "linear"), order.planned.depth)
+        codes = do.to_depth(
+            do.encode_values(linear, order.planned.encoding if linear.shape[2] == 3 else "linear"),
+            order.planned.depth,
+        )
         return codes if codes.shape[2] == 3 else codes[..., 0]
     for _, plane in planes(order):
         last = plane
@@ -177,11 +198,17 @@ def _shade(plane: Plane, step: Step, order: Order) -> Plane:
 
 def _metal(plane: Plane, step: Step, order: Order) -> Plane:
     made = metallic_terms(order)
-    return Plane(made.base_color, "linear") if step.settings["want"] == "base_color" else Plane(made.metalness, "linear")
+    return (
+        Plane(made.base_color, "linear")
+        if step.settings["want"] == "base_color"
+        else Plane(made.metalness, "linear")
+    )
 
 
 def metallic_terms(order: Order) -> Metallic:
-    """Base colour and metalness of a material told by diffuse and specular colour, at the larger of its two images' sizes."""
+    """Base colour and metalness of a material told by diffuse and specular colour, at the larger of its two
+    images' sizes.
+    """
     return metallic_of_specular(*specular_terms(order))
 
 
@@ -194,9 +221,14 @@ def specular_terms(order: Order) -> tuple[Pixels, Pixels]:
         image = order.reference.images.get(given.texture.image) if given.texture else None
         found.append(np.clip(input_values(name, given, image), 0, None))
     rows, columns = (max(f.shape[axis] for f in found) for axis in (0, 1))
-    base, specular = (f if f.shape[:2] in ((rows, columns), (1, 1)) else np.clip(resample(f, columns, rows), 0, None) for f in found)
+    base, specular = (
+        f if f.shape[:2] in ((rows, columns), (1, 1)) else np.clip(resample(f, columns, rows), 0, None)
+        for f in found
+    )
     shape = (rows, columns, 3)
-    return np.broadcast_to(np.clip(base, 0, 1), shape), np.broadcast_to(specular_reflectance(material, specular), shape)
+    return np.broadcast_to(np.clip(base, 0, 1), shape), np.broadcast_to(
+        specular_reflectance(material, specular), shape
+    )
 
 
 def _occlude(plane: Plane, step: Step, order: Order) -> Plane:
@@ -219,7 +251,9 @@ def _resize(plane: Plane, step: Step | None, order: Order) -> Plane:
         return plane
     if plane.texels.ndim == 3 and not plane.vectors and plane.encoding != planned.encoding:
         plane = Plane(do.multiply(plane.texels, (1.0,), plane.encoding, planned.encoding), planned.encoding)
-    return replace(plane, texels=do.resize(plane.texels, planned.width, planned.height, plane.encoding, plane.vectors))
+    return replace(
+        plane, texels=do.resize(plane.texels, planned.width, planned.height, plane.encoding, plane.vectors)
+    )
 
 
 def _widen(plane: Plane, step: Step, order: Order) -> Plane:
@@ -253,7 +287,12 @@ def seen_texels(order: Order, step: Step, shape: tuple[int, ...]) -> Pixels:
     """Texels (H, W) that are not fully cut away."""
     opacity = order.partner("opacity")
     assert opacity is not None and opacity.texture is not None
-    alpha = unit_floats(channel_of(pixels(order.reference.images[step.settings["image"]]), opacity.texture.channels if opacity.texture.channels != "rgb" else "r"))
+    alpha = unit_floats(
+        channel_of(
+            pixels(order.reference.images[step.settings["image"]]),
+            opacity.texture.channels if opacity.texture.channels != "rgb" else "r",
+        )
+    )
     alpha = 1 - alpha if opacity.texture.invert else alpha
     if alpha.shape != shape:
         alpha = resample(alpha, shape[1], shape[0])
@@ -265,8 +304,20 @@ def _see_through(plane: Plane, step: Step, order: Order) -> Plane:
 
 
 _ACTS: Mapping[str, Callable[[Plane, Step, Order], Plane]] = {
-    "flatten": _flatten, "space": _space, "invert": _invert, "relief": _relief, "green": _green, "metal": _metal, "multiply": _multiply, "shade": _shade, "occlude": _occlude,
-    "see_through": _see_through, "resize": _resize, "widen": _widen, "coverage": _coverage, "pad": _pad,
+    "flatten": _flatten,
+    "space": _space,
+    "invert": _invert,
+    "relief": _relief,
+    "green": _green,
+    "metal": _metal,
+    "multiply": _multiply,
+    "shade": _shade,
+    "occlude": _occlude,
+    "see_through": _see_through,
+    "resize": _resize,
+    "widen": _widen,
+    "coverage": _coverage,
+    "pad": _pad,
 }
 
 PICTURED = frozenset(_ACTS)
@@ -274,10 +325,14 @@ PICTURED = frozenset(_ACTS)
 
 
 def ingredients(order: Order) -> str:
-    """A digest of everything that a crossing's texels depend on: its steps, the planned file, and the content of the images that go in."""
+    """A digest of everything that a crossing's texels depend on: its steps, the planned file, and the content
+    of the images that go in.
+    """
     crossing, planned = order.crossing, order.planned
     assert crossing.given.texture is not None
-    images = {step.settings["image"] for step in crossing.steps if "image" in step.settings} | {crossing.given.texture.image}
+    images = {step.settings["image"] for step in crossing.steps if "image" in step.settings} | {
+        crossing.given.texture.image
+    }
     others: tuple[object, ...] = ()
     if any(step.kind in ("metal", "widen", "pad", "occlude", "flatten") for step in crossing.steps):
         material = order.reference.materials[crossing.material]
@@ -285,15 +340,30 @@ def ingredients(order: Order) -> str:
         images |= {texture.image for given in material.inputs.values() for texture in given.textures}
     texture = replace(crossing.given.texture, image="")
     held = sorted(order.reference.images[id].digest for id in images if id in order.reference.images)
-    return digest(crossing.name, replace(crossing.given, texture=texture), [(s.kind, {k: v for k, v in s.settings.items() if k != "image"}) for s in crossing.steps], _bare(others), planned.width, planned.height, planned.depth, planned.encoding, held)
+    return digest(
+        crossing.name,
+        replace(crossing.given, texture=texture),
+        [(s.kind, {k: v for k, v in s.settings.items() if k != "image"}) for s in crossing.steps],
+        _bare(others),
+        planned.width,
+        planned.height,
+        planned.depth,
+        planned.encoding,
+        held,
+    )
 
 
 def _bare(inputs: tuple[object, ...]) -> list[object]:
-    return [given.retextured(lambda texture: replace(texture, image="")) if isinstance(given, Input) else given for given in inputs]
+    return [
+        given.retextured(lambda texture: replace(texture, image="")) if isinstance(given, Input) else given
+        for given in inputs
+    ]
 
 
 def residual_of_metal(order: Order) -> float:
-    """Root mean square of what metalness terms leave of diffuse and specular colour: the conversion and its inverse, against what went in."""
+    """Root mean square of what metalness terms leave of diffuse and specular colour: the conversion and its
+    inverse, against what went in.
+    """
     diffuse, specular = specular_terms(order)
     again = specular_of_metallic(*_terms(metallic_of_specular(diffuse, specular)))
     return float(np.sqrt(np.mean([np.mean((again[0] - diffuse) ** 2), np.mean((again[1] - specular) ** 2)])))

@@ -1,4 +1,6 @@
-"""A delivery as a flat set of named files: loose files, folders and archives all end up here, within the limits."""
+"""A delivery as a flat set of named files: loose files, folders and archives all end up here, within the
+limits.
+"""
 
 from __future__ import annotations
 
@@ -15,15 +17,21 @@ from trasloco.limits import LIMITS
 
 _JUNK = re.compile(r"(^|/)(__MACOSX/|\.DS_Store$|Thumbs\.db$|desktop\.ini$)")
 
+
 @dataclass
 class Bundle:
-    """Files by their path in the delivery, forward slashes, no leading slash. ``notes`` says what was passed over and why."""
+    """Files by their path in the delivery, forward slashes, no leading slash.
+
+    ``notes`` says what was passed over and why.
+    """
 
     files: dict[str, bytes] = field(default_factory=dict)
     notes: list[tuple[str, str]] = field(default_factory=list)
 
     def find(self, path: str, beside: str = "") -> str | None:
-        """The bundle path a reference means: beside the referring file, then as given, then by unique base name, ignoring case last."""
+        """The bundle path a reference means: beside the referring file, then as given, then by unique base
+        name, ignoring case last.
+        """
         wanted = posixpath.normpath(posixpath.join(posixpath.dirname(beside), path.replace("\\", "/")))
         if wanted in self.files:
             return wanted
@@ -34,7 +42,9 @@ class Bundle:
         if len(lowered) == 1:
             return lowered[0]
         base = posixpath.basename(plain)
-        same = [name for name in self.files if posixpath.basename(name) == base] or [name for name in self.files if posixpath.basename(name).lower() == base.lower()]
+        same = [name for name in self.files if posixpath.basename(name) == base] or [
+            name for name in self.files if posixpath.basename(name).lower() == base.lower()
+        ]
         return same[0] if len(same) == 1 else None
 
 
@@ -46,7 +56,11 @@ def safe_path(name: str) -> str:
     """
     plain = name.replace("\\", "/")
     if "\0" in plain or plain.startswith("/") or re.match(r"^[A-Za-z]:", plain) or ".." in plain.split("/"):
-        raise Refused("This file name leads outside the delivery.", name[:120], "Pack the archive again with plain relative names.")
+        raise Refused(
+            "This file name leads outside the delivery.",
+            name[:120],
+            "Pack the archive again with plain relative names.",
+        )
     return posixpath.normpath(plain)
 
 
@@ -54,15 +68,22 @@ def bundle_files(files: Mapping[str, bytes]) -> Bundle:
     """Unpack archives among the files and check every limit.
 
     Raises:
-        Refused: too many files, too many bytes, an archive that is damaged, encrypted or expands beyond reason, a name that climbs out.
+        Refused: too many files, too many bytes, an archive that is damaged, encrypted or expands beyond
+            reason, a name that climbs out.
     """
     bundle = Bundle()
     if not files:
         raise Refused("Nothing was delivered.", "the delivery", "Choose at least one file.")
     if sum(len(data) for data in files.values()) > LIMITS.upload_bytes:
-        raise Refused(f"The delivery is larger than {LIMITS.upload_bytes >> 20} MB.", "the delivery", "Split it, or raise the limit in the settings.")
+        raise Refused(
+            f"The delivery is larger than {LIMITS.upload_bytes >> 20} MB.",
+            "the delivery",
+            "Split it, or raise the limit in the settings.",
+        )
     for name, data in files.items():
-        if name.lower().endswith(".zip") or (data[:4] == b"PK\x03\x04" and not name.lower().endswith(".usdz")):
+        if name.lower().endswith(".zip") or (
+            data[:4] == b"PK\x03\x04" and not name.lower().endswith(".usdz")
+        ):
             _unpack(name, data, bundle)
         else:
             _keep(bundle, safe_path(name), data)
@@ -73,7 +94,11 @@ def _keep(bundle: Bundle, path: str, data: bytes) -> None:
     if _JUNK.search(path):
         return
     if len(bundle.files) >= LIMITS.files:
-        raise Refused(f"There are more than {LIMITS.files} files.", path, "Leave out what is not needed, or raise the limit in the settings.")
+        raise Refused(
+            f"There are more than {LIMITS.files} files.",
+            path,
+            "Leave out what is not needed, or raise the limit in the settings.",
+        )
     bundle.files[path] = data
 
 
@@ -82,24 +107,52 @@ def _unpack(name: str, data: bytes, bundle: Bundle) -> None:
         archive = zipfile.ZipFile(io.BytesIO(data))
         entries = [entry for entry in archive.infolist() if not entry.is_dir()]
     except (zipfile.BadZipFile, ValueError, NotImplementedError) as error:
-        raise Refused(f"The archive cannot be opened ({error}).", name, "Pack it again; it may have been cut short on the way.") from None
+        raise Refused(
+            f"The archive cannot be opened ({error}).",
+            name,
+            "Pack it again; it may have been cut short on the way.",
+        ) from None
     total = sum(entry.file_size for entry in entries)
     most = LIMITS.unpack_ratio if total <= LIMITS.unpack_freely_bytes else LIMITS.unpack_ratio_beyond
     if total > LIMITS.unpacked_bytes or total > max(len(data), 1) * most:
-        raise Refused(f"The archive would unpack to {total >> 20} MB from {max(len(data) >> 10, 1)} kB.", name, "This looks like an archive made to do harm. Deliver the files themselves.")
+        raise Refused(
+            f"The archive would unpack to {total >> 20} MB from {max(len(data) >> 10, 1)} kB.",
+            name,
+            "This looks like an archive made to do harm. Deliver the files themselves.",
+        )
     if len(entries) > LIMITS.files:
-        raise Refused(f"The archive holds more than {LIMITS.files} files.", name, "Leave out what is not needed.")
+        raise Refused(
+            f"The archive holds more than {LIMITS.files} files.", name, "Leave out what is not needed."
+        )
     for entry in entries:
         path = safe_path(entry.filename)
         if entry.flag_bits & 1:
-            raise Refused("The archive is locked with a password.", f"{name}/{path}", "Pack it again without one.")
+            raise Refused(
+                "The archive is locked with a password.", f"{name}/{path}", "Pack it again without one."
+            )
         try:
             with archive.open(entry) as stream:
                 content = stream.read(entry.file_size + 1)
-        except (zipfile.BadZipFile, zipfile.zlib.error, EOFError, NotImplementedError, OSError, ValueError, RuntimeError) as error:  # type: ignore[attr-defined]
-            raise Refused(f"This file in the archive is damaged ({error}).", f"{name}/{path}", "Pack it again; it may have been cut short on the way.") from None
+        except (
+            zipfile.BadZipFile,
+            zipfile.zlib.error,  # type: ignore[attr-defined]
+            EOFError,
+            NotImplementedError,
+            OSError,
+            ValueError,
+            RuntimeError,
+        ) as error:  # type: ignore[attr-defined]
+            raise Refused(
+                f"This file in the archive is damaged ({error}).",
+                f"{name}/{path}",
+                "Pack it again; it may have been cut short on the way.",
+            ) from None
         if len(content) > entry.file_size:
-            raise Refused("This file is larger than the archive says.", f"{name}/{path}", "This looks like an archive made to do harm. Deliver the files themselves.")
+            raise Refused(
+                "This file is larger than the archive says.",
+                f"{name}/{path}",
+                "This looks like an archive made to do harm. Deliver the files themselves.",
+            )
         _keep(bundle, path, content)
 
 
@@ -112,7 +165,13 @@ def gather(paths: Iterable[Path]) -> dict[str, bytes]:
     found: dict[str, bytes] = {}
     for path in paths:
         if path.is_dir():
-            found.update({child.relative_to(path.parent).as_posix(): child.read_bytes() for child in sorted(path.rglob("*")) if child.is_file()})
+            found.update(
+                {
+                    child.relative_to(path.parent).as_posix(): child.read_bytes()
+                    for child in sorted(path.rglob("*"))
+                    if child.is_file()
+                }
+            )
         elif path.is_file():
             found[path.name] = path.read_bytes()
         else:

@@ -1,4 +1,7 @@
-"""A COLLADA document as elements without namespaces, with its sources as arrays. Both 1.4.1 and 1.5.0 are read."""
+"""A COLLADA document as elements without namespaces, with its sources as arrays.
+
+Both 1.4.1 and 1.5.0 are read.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +33,9 @@ def parse_xml(data: bytes, where: str) -> Element:
     try:
         root: Element = ElementTree.fromstring(data)
     except DefusedXmlException:
-        raise Refused("The file defines entities, which could pull in other files.", where, "Export it as plain XML.") from None
+        raise Refused(
+            "The file defines entities, which could pull in other files.", where, "Export it as plain XML."
+        ) from None
     except (ParseError, ValueError, RecursionError, LookupError) as error:
         raise Refused(f"The XML of the file is damaged ({error}).", where, _AGAIN) from None
     for element in root.iter():
@@ -67,7 +72,13 @@ class Document:
         found = self.by_id.get(unquote((reference or "").lstrip("#")))
         if found is not None and found.tag == tag:
             return found
-        self.notes.note("dead_reference", "A reference leads nowhere", f"{tag} {reference}", "What it should bring stays behind.", weight=40)
+        self.notes.note(
+            "dead_reference",
+            "A reference leads nowhere",
+            f"{tag} {reference}",
+            "What it should bring stays behind.",
+            weight=40,
+        )
         return None
 
     def source(self, reference: str | None) -> npt.NDArray[np.float64]:
@@ -83,9 +94,16 @@ class Document:
         accessor = element.find("technique_common/accessor")
         if accessor is None:
             return values.reshape(-1, 3) if len(values) % 3 == 0 else values.reshape(-1, 1)
-        stride, count, offset = (_whole(accessor, name, fallback) for name, fallback in (("stride", 1), ("count", 0), ("offset", 0)))
+        stride, count, offset = (
+            _whole(accessor, name, fallback)
+            for name, fallback in (("stride", 1), ("count", 0), ("offset", 0))
+        )
         if stride < 1 or count < 0 or offset < 0 or offset + stride * count > len(values):
-            raise Refused(f"The source {element.get('id')} reaches past its {len(values)} numbers.", self.notes.where, "The file is cut short or damaged. " + _AGAIN)
+            raise Refused(
+                f"The source {element.get('id')} reaches past its {len(values)} numbers.",
+                self.notes.where,
+                "The file is cut short or damaged. " + _AGAIN,
+            )
         table = values[offset : offset + stride * count].reshape(count, stride)
         params = accessor.findall("param")
         named = [k for k, param in enumerate(params) if param.get("name")]
@@ -116,9 +134,10 @@ class SharedInput:
 
 
 def shared_inputs(element: Element) -> list[SharedInput]:
-    return [SharedInput(i.get("semantic", ""), i.get("source", ""), int(i.get("offset", 0)), int(i.get("set", 0))) for i in element.findall("input")]
-
-
+    return [
+        SharedInput(i.get("semantic", ""), i.get("source", ""), int(i.get("offset", 0)), int(i.get("set", 0)))
+        for i in element.findall("input")
+    ]
 
 
 def integers(element: Element | None) -> npt.NDArray[np.int64]:

@@ -1,4 +1,6 @@
-"""COLLADA meshes: triangles, polylists, polygons with holes, strips and fans, each part by its material symbol."""
+"""COLLADA meshes: triangles, polylists, polygons with holes, strips and fans, each part by its material
+symbol.
+"""
 
 from __future__ import annotations
 
@@ -28,13 +30,24 @@ def read_geometry(document: Document, geometry: Element) -> list[Piece]:
     mesh = geometry.find("mesh")
     label = geometry.get("name") or geometry.get("id") or "mesh"
     if mesh is None:
-        document.notes.note("unread", "A shape that is not a mesh", label, "Curved surfaces are not read; this stays behind.", weight=50)
+        document.notes.note(
+            "unread",
+            "A shape that is not a mesh",
+            label,
+            "Curved surfaces are not read; this stays behind.",
+            weight=50,
+        )
         return []
     shared = {v.get("id", ""): v for v in mesh.findall("vertices")}
     pieces: list[Piece] = []
     for element in mesh:
         if element.tag in ("lines", "linestrips"):
-            document.notes.note("not_triangles", "Points or lines", label, "In COLLADA they are not read yet, and stay behind.")
+            document.notes.note(
+                "not_triangles",
+                "Points or lines",
+                label,
+                "In COLLADA they are not read yet, and stay behind.",
+            )
         if element.tag in ("triangles", "polylist", "polygons", "tristrips", "trifans"):
             piece = _piece(document, element, shared, label)
             if piece is not None:
@@ -50,7 +63,9 @@ def _piece(document: Document, element: Element, shared: dict[str, Element], lab
     sizes, flat = _polygons(document, element, width, label)
     corners = flat[: len(flat) // width * width].reshape(-1, width)
     if sizes.sum() > len(corners):
-        document.notes.note("index_out_of_range", "A mesh is cut short", label, "Faces are missing at its end.", weight=60)
+        document.notes.note(
+            "index_out_of_range", "A mesh is cut short", label, "Faces are missing at its end.", weight=60
+        )
         keep = np.cumsum(sizes) <= len(corners)
         sizes = sizes[keep]
     corners = corners[: int(sizes.sum())]
@@ -76,9 +91,21 @@ def _piece(document: Document, element: Element, shared: dict[str, Element], lab
         elif given.semantic in ("TEXCOORD", "UV"):
             uvs.append((given.set, Attribute(document.source(given.source), at)))
         elif given.semantic not in ("TANGENT", "BINORMAL", "TEXTANGENT", "TEXBINORMAL", "POSITION"):
-            document.notes.note("unread", "Point values that are not understood", f"{label} · {given.semantic}", "They stay behind.", weight=8)
+            document.notes.note(
+                "unread",
+                "Point values that are not understood",
+                f"{label} · {given.semantic}",
+                "They stay behind.",
+                weight=8,
+            )
     if points is None or not len(points.values):
-        document.notes.note("no_positions", "A mesh without points", label, "It has nothing to show and is left out.", weight=40)
+        document.notes.note(
+            "no_positions",
+            "A mesh without points",
+            label,
+            "It has nothing to show and is left out.",
+            weight=40,
+        )
         return None
     uvs.sort(key=lambda item: item[0])
     uvs = [(k, a) for k, a in uvs if a.values.ndim == 2 and a.values.shape[1] >= 2]
@@ -88,8 +115,18 @@ def _piece(document: Document, element: Element, shared: dict[str, Element], lab
         colors = None
     made = triangulated(sizes, points, normals, [a for _, a in uvs], colors)
     if made.dropped:
-        document.notes.note("index_out_of_range", "Faces name points that do not exist", f"{label} · {made.dropped} of {len(sizes)} faces", "They cannot be drawn and are left out.", weight=60)
-    return Piece(element.get("material", ""), made, tuple(k for k, _ in uvs)) if len(made.primitive.indices) else None
+        document.notes.note(
+            "index_out_of_range",
+            "Faces name points that do not exist",
+            f"{label} · {made.dropped} of {len(sizes)} faces",
+            "They cannot be drawn and are left out.",
+            weight=60,
+        )
+    return (
+        Piece(element.get("material", ""), made, tuple(k for k, _ in uvs))
+        if len(made.primitive.indices)
+        else None
+    )
 
 
 def _polygons(document: Document, element: Element, width: int, label: str) -> tuple[Integers, Integers]:
@@ -103,9 +140,17 @@ def _polygons(document: Document, element: Element, width: int, label: str) -> t
     if element.tag == "polygons":
         holed = element.findall("ph")
         if holed:
-            document.notes.note("unread", "Holes in polygons are not read", f"{label} · {len(holed)} faces", "The faces arrive without their holes.", weight=35)
+            document.notes.note(
+                "unread",
+                "Holes in polygons are not read",
+                f"{label} · {len(holed)} faces",
+                "The faces arrive without their holes.",
+                weight=35,
+            )
         runs = [*runs, *(integers(h.find("p")) for h in holed)]
-        return np.array([len(run) // width for run in runs], np.int64), np.concatenate([run[: len(run) // width * width] for run in runs]) if runs else np.zeros(0, np.int64)
+        return np.array([len(run) // width for run in runs], np.int64), np.concatenate(
+            [run[: len(run) // width * width] for run in runs]
+        ) if runs else np.zeros(0, np.int64)
     triangles: list[Integers] = []
     for run in runs:
         rows = run[: len(run) // width * width].reshape(-1, width)

@@ -1,7 +1,9 @@
 """Skins, morphs and animation of COLLADA in the neutral scene's terms.
 
-A node's stack of transforms may be animated number by number; the stack is therefore evaluated at every key (and thirty times a second
-between keys where curves are not straight or turns are large) and the result written as translation, rotation and scale.
+A node's stack of transforms may be animated number by number; the stack is therefore evaluated at every key
+(and thirty times a second
+between keys where curves are not straight or turns are large) and the result written as translation, rotation
+and scale.
 """
 
 from __future__ import annotations
@@ -25,7 +27,9 @@ _RATE = 30.0
 
 @dataclass(frozen=True)
 class SkinSource:
-    """A skin controller: joint names, inverse bind matrices (J, 4, 4) with the bind shape in them, four joints and weights a point."""
+    """A skin controller: joint names, inverse bind matrices (J, 4, 4) with the bind shape in them, four
+    joints and weights a point.
+    """
 
     geometry: str
     joints: tuple[str, ...]
@@ -44,7 +48,9 @@ def read_skin(document: Document, controller: Element) -> SkinSource | None:
     names = document.names(given.get("JOINT"))
     inverse = document.source(given.get("INV_BIND_MATRIX"))
     count = len(names)
-    binds = inverse.reshape(-1, 4, 4)[:count] if inverse.size >= 16 * count else np.tile(np.eye(4), (count, 1, 1))
+    binds = (
+        inverse.reshape(-1, 4, 4)[:count] if inverse.size >= 16 * count else np.tile(np.eye(4), (count, 1, 1))
+    )
     bind = skin.find("bind_shape_matrix")
     shape = numbers(bind, 16).reshape(4, 4) if bind is not None else np.eye(4)
     inputs = {i.semantic: i for i in shared_inputs(weights)}
@@ -64,11 +70,22 @@ def read_skin(document: Document, controller: Element) -> SkinSource | None:
     rank = np.arange(len(owner)) - np.searchsorted(owner, owner)
     kept = rank < 4
     if (value[~kept] > 0.01).any():
-        document.notes.note("assumed", "More than four joints pull at a point", label, "The four strongest are kept, their weights scaled to one.", weight=15)
-    point_joints, point_weights = np.zeros((len(counts), 4), np.uint16), np.zeros((len(counts), 4), np.float32)
+        document.notes.note(
+            "assumed",
+            "More than four joints pull at a point",
+            label,
+            "The four strongest are kept, their weights scaled to one.",
+            weight=15,
+        )
+    point_joints, point_weights = (
+        np.zeros((len(counts), 4), np.uint16),
+        np.zeros((len(counts), 4), np.float32),
+    )
     point_joints[owner[kept], rank[kept]], point_weights[owner[kept], rank[kept]] = at[kept], value[kept]
     total = point_weights.sum(axis=1, keepdims=True)
-    point_weights = np.where(total > 0, point_weights / np.maximum(total, 1e-12), np.array([1, 0, 0, 0], np.float32)).astype(np.float32)
+    point_weights = np.where(
+        total > 0, point_weights / np.maximum(total, 1e-12), np.array([1, 0, 0, 0], np.float32)
+    ).astype(np.float32)
     return SkinSource(skin.get("source", ""), tuple(names), binds @ shape, point_joints, point_weights)
 
 
@@ -76,7 +93,9 @@ def read_skin(document: Document, controller: Element) -> SkinSource | None:
 class Curves:
     """Key times, values and whether curves are straight, of everything animated about one node."""
 
-    channels: list[tuple[str, int | None, npt.NDArray[np.float64], npt.NDArray[np.float64], str]] = field(default_factory=list)
+    channels: list[tuple[str, int | None, npt.NDArray[np.float64], npt.NDArray[np.float64], str]] = field(
+        default_factory=list
+    )
 
 
 def read_clip(document: Document, place: dict[str, str]) -> Clip | None:
@@ -93,26 +112,37 @@ def read_clip(document: Document, place: dict[str, str]) -> Clip | None:
         if node is not None and node.tag == "node" and id in place:
             channels += _node_channels(node, place[id], curves)
         else:
-            document.notes.note("motion_unread", "Motion of something else than a node", id, "This channel stays behind.")
+            document.notes.note(
+                "motion_unread", "Motion of something else than a node", id, "This channel stays behind."
+            )
     if not channels:
         return None
     name = document.notes.stem
     return Clip(document.notes.ids.make("clip", name), name, tuple(channels))
 
 
-def _gather(document: Document, channel: Element, samplers: dict[str, Element], found: dict[str, Curves]) -> None:
+def _gather(
+    document: Document, channel: Element, samplers: dict[str, Element], found: dict[str, Curves]
+) -> None:
     target = channel.get("target", "")
     match = re.fullmatch(r"([^/]+)/([^/.()]+)(?:\.(\w+))?((?:\(\d+\)){0,2})", target)
     sampler = samplers.get(channel.get("source", "").lstrip("#"))
     if match is None or sampler is None:
-        document.notes.note("motion_unread", "Motion of something else than a node", target or "channel", "This channel stays behind.")
+        document.notes.note(
+            "motion_unread",
+            "Motion of something else than a node",
+            target or "channel",
+            "This channel stays behind.",
+        )
         return
     inputs = {i.semantic: i.source for i in shared_inputs(sampler)}
     times, values = document.source(inputs.get("INPUT")).reshape(-1), document.source(inputs.get("OUTPUT"))
     kinds = set(document.names(inputs["INTERPOLATION"])) if "INTERPOLATION" in inputs else {"LINEAR"}
     kind = "STEP" if kinds == {"STEP"} else "LINEAR" if kinds <= {"LINEAR"} else "CURVE"
     if not len(times) or len(values) != len(times):
-        document.notes.note("motion_unread", "An animation without keys", target, "This channel stays behind.")
+        document.notes.note(
+            "motion_unread", "An animation without keys", target, "This channel stays behind."
+        )
         return
     if kind == "CURVE":
         times, values = _bezier(document, inputs, times, values)
@@ -123,9 +153,19 @@ def _gather(document: Document, channel: Element, samplers: dict[str, Element], 
     found.setdefault(match.group(1), Curves()).channels.append((match.group(2), index, times, values, kind))
 
 
-def _bezier(document: Document, inputs: dict[str, str], times: npt.NDArray[np.float64], values: npt.NDArray[np.float64]) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
-    """Curves as samples thirty times a second; tangents are control points (t, v), as COLLADA's BEZIER has them. Without tangents, straight."""
-    enter, leave = (document.source(inputs[name]) if name in inputs else np.zeros((0, 2)) for name in ("IN_TANGENT", "OUT_TANGENT"))
+def _bezier(
+    document: Document,
+    inputs: dict[str, str],
+    times: npt.NDArray[np.float64],
+    values: npt.NDArray[np.float64],
+) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+    """Curves as samples thirty times a second; tangents are control points (t, v), as COLLADA's BEZIER has
+    them. Without tangents, straight.
+    """
+    enter, leave = (
+        document.source(inputs[name]) if name in inputs else np.zeros((0, 2))
+        for name in ("IN_TANGENT", "OUT_TANGENT")
+    )
     wide = values.shape[1]
     if enter.shape != (len(times), 2 * wide) or leave.shape != enter.shape:
         return times, values
@@ -137,7 +177,14 @@ def _bezier(document: Document, inputs: dict[str, str], times: npt.NDArray[np.fl
             row = np.empty(wide)
             for c in range(wide):
                 low, high = 0.0, 1.0
-                p = np.array([[times[k], values[k, c]], leave[k, 2 * c : 2 * c + 2], enter[k + 1, 2 * c : 2 * c + 2], [times[k + 1], values[k + 1, c]]])
+                p = np.array(
+                    [
+                        [times[k], values[k, c]],
+                        leave[k, 2 * c : 2 * c + 2],
+                        enter[k + 1, 2 * c : 2 * c + 2],
+                        [times[k + 1], values[k + 1, c]],
+                    ]
+                )
                 for _ in range(40):
                     s = (low + high) / 2
                     low, high = (s, high) if _cubic(p[:, 0], s) < t else (low, s)
@@ -166,7 +213,11 @@ def _node_channels(node: Element, part: str, curves: Curves) -> list[Channel]:
             if sid not in start:
                 continue
             at = int(np.clip(np.searchsorted(keys, t, side="right") - 1, 0, len(keys) - 1))
-            value = values[at] if kind == "STEP" else np.array([np.interp(t, keys, values[:, c]) for c in range(values.shape[1])])
+            value = (
+                values[at]
+                if kind == "STEP"
+                else np.array([np.interp(t, keys, values[:, c]) for c in range(values.shape[1])])
+            )
             whole = replaced.get(sid, start[sid]).copy()
             if index is None:
                 if len(value) == len(whole):
@@ -182,5 +233,18 @@ def _node_channels(node: Element, part: str, curves: Curves) -> list[Channel]:
     for k in range(1, len(rotation)):
         if rotation[k] @ rotation[k - 1] < 0:
             rotation[k] = -rotation[k]
-    tracks = (("translation", np.array([m[0] for m in moved])), ("rotation", rotation), ("scale", np.array([m[2] for m in moved])))
-    return [Channel(part, path, times.astype(np.float32), values.astype(np.float32), "STEP" if stepped else "LINEAR") for path, values in tracks]  # type: ignore[arg-type]
+    tracks = (
+        ("translation", np.array([m[0] for m in moved])),
+        ("rotation", rotation),
+        ("scale", np.array([m[2] for m in moved])),
+    )
+    return [
+        Channel(
+            part,
+            path,  # type: ignore[arg-type]
+            times.astype(np.float32),
+            values.astype(np.float32),
+            "STEP" if stepped else "LINEAR",  # type: ignore[arg-type]
+        )
+        for path, values in tracks
+    ]  # type: ignore[arg-type]

@@ -18,7 +18,18 @@ from trasloco.formats.collada_motion import SkinSource, read_clip, read_skin
 from trasloco.formats.collada_transforms import LENGTHS, node_matrix, stack
 from trasloco.formats.reading import Notes, Read
 from trasloco.limits import LIMITS
-from trasloco.scene.model import Camera, Declared, Light, Material, Mesh, MorphTarget, Node, Primitive, Scene, Skin
+from trasloco.scene.model import (
+    Camera,
+    Declared,
+    Light,
+    Material,
+    Mesh,
+    MorphTarget,
+    Node,
+    Primitive,
+    Scene,
+    Skin,
+)
 
 _SKIPPED = {"asset", "extra", "instance_physics_model"}
 
@@ -60,32 +71,78 @@ class _Reader:
     def scene(self) -> Scene:
         root = self.document.root
         instance = root.find("scene/instance_visual_scene")
-        chosen = self.document.target(instance.get("url"), "visual_scene") if instance is not None else root.find("library_visual_scenes/visual_scene")
+        chosen = (
+            self.document.target(instance.get("url"), "visual_scene")
+            if instance is not None
+            else root.find("library_visual_scenes/visual_scene")
+        )
         if chosen is None:
-            raise Refused("The document holds no scene.", self.notes.where, "Check that the export includes the scene.")
+            raise Refused(
+                "The document holds no scene.", self.notes.where, "Check that the export includes the scene."
+            )
         for child in chosen.findall("node"):
             self.node(child, None, "", 0, ())
         self._bind_skins()
         for library in ("library_physics_scenes", "library_force_fields", "library_kinematics_scenes"):
             if root.find(library) is not None:
-                self.notes.note("unread", "A part of the document is not read", library.removeprefix("library_").replace("_", " "), "It stays behind.", weight=8)
+                self.notes.note(
+                    "unread",
+                    "A part of the document is not read",
+                    library.removeprefix("library_").replace("_", " "),
+                    "It stays behind.",
+                    weight=8,
+                )
         if self.lights:
-            self.notes.note("assumed", "Lights have no unit here", f"{len(self.lights)} lights", "COLLADA gives a colour only; it is taken as candela, or lux for a sun. Set their strength in Light.", weight=25)
+            self.notes.note(
+                "assumed",
+                "Lights have no unit here",
+                f"{len(self.lights)} lights",
+                "COLLADA gives a colour only; it is taken as candela, or lux for a sun. Set their strength in Light.",
+                weight=25,
+            )
         clip = read_clip(self.document, self.part_of)
         unit, axis = root.find("asset/unit"), root.find("asset/up_axis")
         meter = float(unit.get("meter", 1)) if unit is not None else 1.0
         if not (math.isfinite(meter) and meter > 0):
-            raise Refused("The document's unit is not a length.", self.notes.where, "Set the unit and export it again.")
-        declared = frozenset(({"unit"} if unit is not None else set()) | ({"up_axis"} if axis is not None else set()))
+            raise Refused(
+                "The document's unit is not a length.", self.notes.where, "Set the unit and export it again."
+            )
+        declared = frozenset(
+            ({"unit"} if unit is not None else set()) | ({"up_axis"} if axis is not None else set())
+        )
         return Scene(
-            self.notes.stem, self.nodes, self.meshes, self.materials, self.notes.images, self.lights, self.cameras, self.skins, {clip.id: clip} if clip else {}, None,
-            Declared(meter, "file" if unit is not None else "guess", "the document's asset"), Declared(((axis.text or "Y_UP").strip()[:1] if axis is not None else "Y"), "file" if axis is not None else "guess", "the document's asset"), declared,
+            self.notes.stem,
+            self.nodes,
+            self.meshes,
+            self.materials,
+            self.notes.images,
+            self.lights,
+            self.cameras,
+            self.skins,
+            {clip.id: clip} if clip else {},
+            None,
+            Declared(meter, "file" if unit is not None else "guess", "the document's asset"),
+            Declared(
+                ((axis.text or "Y_UP").strip()[:1] if axis is not None else "Y"),
+                "file" if axis is not None else "guess",
+                "the document's asset",
+            ),
+            declared,
         )
 
-    def node(self, element: Element, parent: str | None, place: str, depth: int, path: tuple[int, ...]) -> None:
-        """A node with all below it. ``path`` holds the elements above, so that a node that instances itself is refused."""
+    def node(
+        self, element: Element, parent: str | None, place: str, depth: int, path: tuple[int, ...]
+    ) -> None:
+        """A node with all below it.
+
+        ``path`` holds the elements above, so that a node that instances itself is refused.
+        """
         if depth > LIMITS.node_depth or id(element) in path or len(self.nodes) > LIMITS.nodes:
-            raise Refused("A node contains itself, lies too deep, or there are too many.", self.notes.where, "Export the file again.")
+            raise Refused(
+                "A node contains itself, lies too deep, or there are too many.",
+                self.notes.where,
+                "Export the file again.",
+            )
         name = element.get("name") or element.get("id") or "node"
         here = f"{place}/{name}" if place else name
         part = self.notes.ids.make("part", here)
@@ -109,7 +166,13 @@ class _Reader:
             elif child.tag == "instance_camera":
                 self._camera(child, part)
             elif child.tag not in LENGTHS and child.tag not in _SKIPPED:
-                self.notes.note("unread", "A kind of node content is not read", f"{name} · {child.tag}", "It stays behind.", weight=8)
+                self.notes.note(
+                    "unread",
+                    "A kind of node content is not read",
+                    f"{name} · {child.tag}",
+                    "It stays behind.",
+                    weight=8,
+                )
 
     def _hang(self, part: str, **what: str) -> str:
         """Put a mesh, light or camera on a part, or on a child of it when the place is taken."""
@@ -138,14 +201,31 @@ class _Reader:
         if geometry is None:
             return
         bound = {m.get("symbol", ""): m for m in element.iter("instance_material")}
-        key = (id(geometry), id(morph) if morph is not None else 0, skin.geometry if skin else "", tuple((s, m.get("target"), tuple((b.get("semantic"), b.get("input_set")) for b in m.findall("bind_vertex_input"))) for s, m in bound.items()))
+        key = (
+            id(geometry),
+            id(morph) if morph is not None else 0,
+            skin.geometry if skin else "",
+            tuple(
+                (
+                    s,
+                    m.get("target"),
+                    tuple((b.get("semantic"), b.get("input_set")) for b in m.findall("bind_vertex_input")),
+                )
+                for s, m in bound.items()
+            ),
+        )
         mesh = self._made.get(key)
         if mesh is None:
             label = geometry.get("name") or geometry.get("id") or name
             mesh = self._made[key] = self.notes.ids.make("mesh", label)
             pieces = self.pieces(geometry)
             targets = self._targets(morph) if morph is not None else []
-            self.meshes[mesh] = Mesh(mesh, label, tuple(self._primitive(piece, bound, label, skin, geometry, targets) for piece in pieces), tuple(t for t, _ in targets))
+            self.meshes[mesh] = Mesh(
+                mesh,
+                label,
+                tuple(self._primitive(piece, bound, label, skin, geometry, targets) for piece in pieces),
+                tuple(t for t, _ in targets),
+            )
         hung = self._hang(part, mesh=mesh)
         if skin is not None:
             self.waiting.append((hung, skin))
@@ -156,7 +236,15 @@ class _Reader:
             self._pieces[id] = read_geometry(self.document, geometry)
         return self._pieces[id]
 
-    def _primitive(self, piece: Piece, bound: dict[str, Element], label: str, skin: SkinSource | None, geometry: Element, targets: list[tuple[str, Any]]) -> Primitive:
+    def _primitive(
+        self,
+        piece: Piece,
+        bound: dict[str, Element],
+        label: str,
+        skin: SkinSource | None,
+        geometry: Element,
+        targets: list[tuple[str, Any]],
+    ) -> Primitive:
         primitive = piece.made.primitive
         point = piece.made.point
         binding = bound.get(piece.symbol)
@@ -164,15 +252,27 @@ class _Reader:
             material = self._material(binding, piece)
             primitive = replace(primitive, material=material)
         elif piece.symbol:
-            self.notes.note("no_material", "A material symbol is not bound", f"{label} · {piece.symbol}", "Its faces arrive grey.", weight=50)
+            self.notes.note(
+                "no_material",
+                "A material symbol is not bound",
+                f"{label} · {piece.symbol}",
+                "Its faces arrive grey.",
+                weight=50,
+            )
         if skin is not None and len(skin.point_joints) > int(point.max(initial=-1)):
             primitive = replace(primitive, joints=skin.point_joints[point], weights=skin.point_weights[point])
         base = self._positions(geometry)
-        morphs = tuple(MorphTarget((points[point] - base[point]).astype(np.float32)) for _, points in targets if len(points) == len(base))
+        morphs = tuple(
+            MorphTarget((points[point] - base[point]).astype(np.float32))
+            for _, points in targets
+            if len(points) == len(base)
+        )
         return replace(primitive, morphs=morphs)
 
     def _positions(self, geometry: Element) -> Any:
-        given = next((i for i in geometry.findall("mesh/vertices/input") if i.get("semantic") == "POSITION"), None)
+        given = next(
+            (i for i in geometry.findall("mesh/vertices/input") if i.get("semantic") == "POSITION"), None
+        )
         return self.document.source(given.get("source")) if given is not None else np.zeros((0, 3))
 
     def _targets(self, morph: Element) -> list[tuple[str, Any]]:
@@ -184,17 +284,25 @@ class _Reader:
             geometry = self.document.target(name, "geometry")
             if geometry is not None:
                 points = self._positions(geometry)
-                if morph.get("method") == "RELATIVE" and base is not None and points.shape == self._positions(base).shape:
+                if (
+                    morph.get("method") == "RELATIVE"
+                    and base is not None
+                    and points.shape == self._positions(base).shape
+                ):
                     points = points + self._positions(base)
                 found.append((geometry.get("name") or name, points))
         return found
 
     def _material(self, binding: Element, piece: Piece) -> str | None:
-        """The material of a binding; UV symbols are resolved to sets, and a material bound differently elsewhere becomes a copy."""
+        """The material of a binding; UV symbols are resolved to sets, and a material bound differently
+        elsewhere becomes a copy.
+        """
         target = self.document.target(binding.get("target"), "material")
         if target is None:
             return None
-        sets = {b.get("semantic", ""): int(b.get("input_set", 0)) for b in binding.findall("bind_vertex_input")}
+        sets = {
+            b.get("semantic", ""): int(b.get("input_set", 0)) for b in binding.findall("bind_vertex_input")
+        }
         key = target.get("id", "")
         if key not in self._material_of:
             made = self.effects.material(target)
@@ -204,14 +312,19 @@ class _Reader:
         material = self.materials[id]
         wanted: dict[str, int] = {}
         for name, symbol in self.effects.texcoords.get(id, {}).items():
-            number = sets.get(symbol, int(symbol) if symbol.isdigit() else (piece.uv_numbers[0] if piece.uv_numbers else 0))
+            number = sets.get(
+                symbol, int(symbol) if symbol.isdigit() else (piece.uv_numbers[0] if piece.uv_numbers else 0)
+            )
             wanted[name] = piece.uv_numbers.index(number) if number in piece.uv_numbers else 0
         signature = tuple(sorted(wanted.items()))
         if not any(wanted.values()):
             return id
         copy = f"{key}|{signature}"
         if copy not in self._material_of:
-            inputs = {n: replace(i, texture=replace(i.texture, uv_set=wanted.get(n, 0))) if i.texture else i for n, i in material.inputs.items()}
+            inputs = {
+                n: replace(i, texture=replace(i.texture, uv_set=wanted.get(n, 0))) if i.texture else i
+                for n, i in material.inputs.items()
+            }
             other = replace(material, id=self.notes.ids.make("material", material.name), inputs=inputs)
             self.materials[other.id] = other
             self._material_of[copy] = other.id
@@ -222,10 +335,18 @@ class _Reader:
             joints = [self.sid_of.get(name) or self.part_of.get(name) for name in source.joints]
             lost = [name for name, joint in zip(source.joints, joints, strict=True) if joint is None]
             if lost:
-                self.notes.note("dead_reference", "A reference leads nowhere", f"joints {', '.join(lost[:3])}", "The part arrives stiff.", weight=50)
+                self.notes.note(
+                    "dead_reference",
+                    "A reference leads nowhere",
+                    f"joints {', '.join(lost[:3])}",
+                    "The part arrives stiff.",
+                    weight=50,
+                )
                 continue
             id = self.notes.ids.make("skin", self.nodes[part].name)
-            self.skins[id] = Skin(id, self.nodes[part].name, tuple(j for j in joints if j is not None), source.inverse_bind)
+            self.skins[id] = Skin(
+                id, self.nodes[part].name, tuple(j for j in joints if j is not None), source.inverse_bind
+            )
             self.nodes[part] = replace(self.nodes[part], skin=id)
 
     def _light(self, element: Element, part: str) -> None:
@@ -236,13 +357,27 @@ class _Reader:
         shape, name = holder[0], target.get("name") or target.get("id") or "light"
         kind = {"directional": "sun", "point": "point", "spot": "spot"}.get(shape.tag)
         if kind is None:
-            self.notes.note("unread", "A kind of light is not read", f"{name} · {shape.tag}", "Light without a place stays behind; the environment takes its part.", weight=25)
+            self.notes.note(
+                "unread",
+                "A kind of light is not read",
+                f"{name} · {shape.tag}",
+                "Light without a place stays behind; the environment takes its part.",
+                weight=25,
+            )
             return
         rgb = numbers(shape.find("color"), 3)
         top = float(rgb.max())
         falloff = shape.find("falloff_angle")
         outer = math.radians(float(numbers(falloff, 1)[0]) / 2) if falloff is not None else math.pi / 4
-        light = Light(self.notes.ids.make("light", name), name, kind, tuple(float(c) / top if top > 0 else 1.0 for c in rgb), max(top, 0.0), 0.0, min(max(outer, 1e-3), math.pi / 2 - 1e-3))  # type: ignore[arg-type]
+        light = Light(
+            self.notes.ids.make("light", name),
+            name,
+            kind,  # type: ignore[arg-type]
+            tuple(float(c) / top if top > 0 else 1.0 for c in rgb),  # type: ignore[arg-type]
+            max(top, 0.0),
+            0.0,
+            min(max(outer, 1e-3), math.pi / 2 - 1e-3),
+        )  # type: ignore[arg-type]
         self.lights[light.id] = light
         self._hang(part, light=light.id)
 
@@ -255,7 +390,12 @@ class _Reader:
         given = {child.tag: float(numbers(child, 1)[0]) for child in lens[0]}
         aspect = given.get("aspect_ratio")
         if lens[0].tag != "perspective":
-            self.notes.note("flat_camera", "A camera without perspective", name, "It is shown with a perspective of 40 degrees.")
+            self.notes.note(
+                "flat_camera",
+                "A camera without perspective",
+                name,
+                "It is shown with a perspective of 40 degrees.",
+            )
             given = {"yfov": 40.0}
         if "yfov" in given:
             yfov = math.radians(given["yfov"])
@@ -263,6 +403,13 @@ class _Reader:
                 aspect = math.tan(math.radians(given["xfov"]) / 2) / max(math.tan(yfov / 2), 1e-9)
         else:
             yfov = 2 * math.atan(math.tan(math.radians(given.get("xfov", 45.0)) / 2) / (aspect or 16 / 9))
-        camera = Camera(self.notes.ids.make("camera", name), name, min(max(yfov, 0.01), 3.1), aspect, max(given.get("znear", 0.01), 1e-6), given.get("zfar"))
+        camera = Camera(
+            self.notes.ids.make("camera", name),
+            name,
+            min(max(yfov, 0.01), 3.1),
+            aspect,
+            max(given.get("znear", 0.01), 1e-6),
+            given.get("zfar"),
+        )
         self.cameras[camera.id] = camera
         self._hang(part, camera=camera.id)

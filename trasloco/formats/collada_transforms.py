@@ -1,4 +1,6 @@
-"""The transform stack of a COLLADA node: each element a (4, 4) matrix, and the whole stack with some numbers replaced at a moment."""
+"""The transform stack of a COLLADA node: each element a (4, 4) matrix, and the whole stack with some numbers
+replaced at a moment.
+"""
 
 from __future__ import annotations
 
@@ -27,10 +29,16 @@ def step_matrix(tag: str, values: npt.NDArray[np.float64]) -> Doubles:
     elif tag == "matrix":
         made = values.reshape(4, 4)
     elif tag == "lookat":
-        made = looking(tuple(values[:3]), tuple(values[3:6]), tuple(values[6:9])) if np.linalg.norm(values[:3] - values[3:6]) > 1e-12 else made
+        made = (
+            looking(tuple(values[:3]), tuple(values[3:6]), tuple(values[6:9]))
+            if np.linalg.norm(values[:3] - values[3:6]) > 1e-12
+            else made
+        )
     elif tag == "skew":
         along, across = values[4:7], values[1:4]
-        made[:3, :3] += np.tan(np.radians(values[0])) * np.outer(across, along) / max(float(along @ along), 1e-30)
+        made[:3, :3] += (
+            np.tan(np.radians(values[0])) * np.outer(across, along) / max(float(along @ along), 1e-30)
+        )
     return made
 
 
@@ -46,10 +54,17 @@ def _turn(axis: npt.NDArray[np.float64], angle: float) -> Doubles:
 
 def stack(node: Element) -> list[tuple[str, str, npt.NDArray[np.float64]]]:
     """(tag, sid, numbers) of a node's transform elements in order."""
-    return [(child.tag, child.get("sid", ""), numbers(child, LENGTHS[child.tag])) for child in node if child.tag in LENGTHS]
+    return [
+        (child.tag, child.get("sid", ""), numbers(child, LENGTHS[child.tag]))
+        for child in node
+        if child.tag in LENGTHS
+    ]
 
 
-def node_matrix(steps: list[tuple[str, str, npt.NDArray[np.float64]]], replaced: Mapping[str, npt.NDArray[np.float64]] | None = None) -> Doubles:
+def node_matrix(
+    steps: list[tuple[str, str, npt.NDArray[np.float64]]],
+    replaced: Mapping[str, npt.NDArray[np.float64]] | None = None,
+) -> Doubles:
     """The product of all steps, with the numbers of some sids replaced."""
     made: Doubles = np.eye(4)
     for tag, sid, values in steps:

@@ -12,7 +12,9 @@ MODES, FILTERS = ("ATTRIBUTES", "TRIANGLES", "INDICES"), ("NONE", "OCTAHEDRAL", 
 
 
 def decompressed(given: Arrays) -> Arrays:
-    """``draco{k}`` bytes give ``faces{k}`` and ``a{k}_{unique id}``; ``meshopt{k}`` bytes with ``shape{k}`` (count, stride, mode, filter) give ``view{k}``."""
+    """``draco{k}`` bytes give ``faces{k}`` and ``a{k}_{unique id}``; ``meshopt{k}`` bytes with ``shape{k}``
+    (count, stride, mode, filter) give ``view{k}``.
+    """
     made: dict[str, Any] = {}
     for key in given:
         if key.startswith("draco"):
@@ -33,11 +35,23 @@ def _view(data: bytes, count: int, stride: int, mode: int, filtered: int) -> Any
     import meshoptimizer
 
     if MODES[mode] != "ATTRIBUTES":
-        decode = meshoptimizer.decode_index_buffer if MODES[mode] == "TRIANGLES" else meshoptimizer.decode_index_sequence
-        return np.ascontiguousarray(decode(count, 4, data), np.uint32).astype(np.uint16 if stride == 2 else np.uint32).view(np.uint8)
+        decode = (
+            meshoptimizer.decode_index_buffer
+            if MODES[mode] == "TRIANGLES"
+            else meshoptimizer.decode_index_sequence
+        )
+        return (
+            np.ascontiguousarray(decode(count, 4, data), np.uint32)
+            .astype(np.uint16 if stride == 2 else np.uint32)
+            .view(np.uint8)
+        )
     decoded = meshoptimizer.decode_vertex_buffer(count, stride, data, dtype=np.dtype((np.void, stride)))
     raw = np.ascontiguousarray(decoded).view(np.uint8)
-    turn = {"OCTAHEDRAL": meshoptimizer.decode_filter_oct, "QUATERNION": meshoptimizer.decode_filter_quat, "EXPONENTIAL": meshoptimizer.decode_filter_exp}.get(FILTERS[filtered])
+    turn = {
+        "OCTAHEDRAL": meshoptimizer.decode_filter_oct,
+        "QUATERNION": meshoptimizer.decode_filter_quat,
+        "EXPONENTIAL": meshoptimizer.decode_filter_exp,
+    }.get(FILTERS[filtered])
     return raw if turn is None else turn(raw, count, stride)
 
 

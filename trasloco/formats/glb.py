@@ -23,9 +23,17 @@ def unpack_glb(data: bytes, where: str) -> tuple[dict[str, Any], memoryview]:
         raise Refused("The file is cut short.", where, _AGAIN)
     version, length = struct.unpack_from("<II", data, 4)
     if version != 2:
-        raise Refused(f"This is glTF version {version}; its materials are programs that cannot be carried.", where, _AGAIN)
+        raise Refused(
+            f"This is glTF version {version}; its materials are programs that cannot be carried.",
+            where,
+            _AGAIN,
+        )
     if length > len(data):
-        raise Refused(f"The file is cut short: it says {length} bytes and has {len(data)}.", where, "Copy or export it again.")
+        raise Refused(
+            f"The file is cut short: it says {length} bytes and has {len(data)}.",
+            where,
+            "Copy or export it again.",
+        )
     document: dict[str, Any] | None = None
     binary = memoryview(b"")
     at = 12
@@ -59,8 +67,14 @@ def parse_document(text: bytes, where: str) -> dict[str, Any]:
     asset = document.get("asset")
     version = str(asset.get("version", "")) if isinstance(asset, dict) else ""
     if not version.startswith("2"):
-        reason = " Version 1 described shader programs instead of materials." if version.startswith("1") else ""
-        raise Refused(f"This is glTF version {version or 'unknown'}; only version 2 is read.{reason}", where, "Export it again as glTF 2.0.")
+        reason = (
+            " Version 1 described shader programs instead of materials." if version.startswith("1") else ""
+        )
+        raise Refused(
+            f"This is glTF version {version or 'unknown'}; only version 2 is read.{reason}",
+            where,
+            "Export it again as glTF 2.0.",
+        )
     return document
 
 

@@ -1,4 +1,6 @@
-"""Accessors of glTF 2.0 (section 3.6) as arrays: bounds checked, sparse and normalised, never reading outside the buffer."""
+"""Accessors of glTF 2.0 (section 3.6) as arrays: bounds checked, sparse and normalised, never reading outside
+the buffer.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,14 @@ import numpy.typing as npt
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
 
-_TYPES: dict[int, Any] = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, 5126: np.float32}
+_TYPES: dict[int, Any] = {
+    5120: np.int8,
+    5121: np.uint8,
+    5122: np.int16,
+    5123: np.uint16,
+    5125: np.uint32,
+    5126: np.float32,
+}
 _COUNTS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 _AGAIN = "Export the file again."
 
@@ -32,8 +41,18 @@ class Accessors:
             Refused: the index leads nowhere.
         """
         items = self.document.get(group, [])
-        if not isinstance(index, int) or isinstance(index, bool) or not isinstance(items, list) or not 0 <= index < len(items) or not isinstance(items[index], dict):
-            raise Refused(f"A reference to {group} number {index} leads nowhere; there are {len(items) if isinstance(items, list) else 0}.", self.where, _AGAIN)
+        if (
+            not isinstance(index, int)
+            or isinstance(index, bool)
+            or not isinstance(items, list)
+            or not 0 <= index < len(items)
+            or not isinstance(items[index], dict)
+        ):
+            raise Refused(
+                f"A reference to {group} number {index} leads nowhere; there are {len(items) if isinstance(items, list) else 0}.",
+                self.where,
+                _AGAIN,
+            )
         found: dict[str, Any] = items[index]
         return found
 
@@ -48,17 +67,38 @@ class Accessors:
         """The bytes that ``buffer``, ``byteOffset`` and ``byteLength`` of an object name."""
         number, offset, length = view.get("buffer", -1), view.get("byteOffset", 0), view.get("byteLength", 0)
         if not isinstance(number, int) or not 0 <= number < len(self.buffers):
-            raise Refused(f"Buffer view {index} names buffer {number}, which does not exist.", self.where, _AGAIN)
+            raise Refused(
+                f"Buffer view {index} names buffer {number}, which does not exist.", self.where, _AGAIN
+            )
         buffer = self.buffers[number]
-        if not isinstance(offset, int) or not isinstance(length, int) or offset < 0 or length < 0 or offset + length > len(buffer):
-            raise Refused(f"Buffer view {index} reaches past the end of its buffer ({len(buffer)} bytes).", self.where, "The file is cut short or damaged. " + _AGAIN)
+        if (
+            not isinstance(offset, int)
+            or not isinstance(length, int)
+            or offset < 0
+            or length < 0
+            or offset + length > len(buffer)
+        ):
+            raise Refused(
+                f"Buffer view {index} reaches past the end of its buffer ({len(buffer)} bytes).",
+                self.where,
+                "The file is cut short or damaged. " + _AGAIN,
+            )
         return buffer[offset : offset + length]
 
     def raw(self, index: Any) -> npt.NDArray[Any]:
         """(count, components) in the stored type, sparse values put in."""
         accessor = self.entry("accessors", index)
-        kind, components, count = _TYPES.get(accessor.get("componentType", 0)), _COUNTS.get(accessor.get("type", "")), accessor.get("count", 0)
-        if kind is None or components is None or not isinstance(count, int) or not 0 <= count <= LIMITS.vertices:
+        kind, components, count = (
+            _TYPES.get(accessor.get("componentType", 0)),
+            _COUNTS.get(accessor.get("type", "")),
+            accessor.get("count", 0),
+        )
+        if (
+            kind is None
+            or components is None
+            or not isinstance(count, int)
+            or not 0 <= count <= LIMITS.vertices
+        ):
             raise Refused(f"Accessor {index} has an impossible type or count.", self.where, _AGAIN)
         size = count * components * np.dtype(kind).itemsize
         self._allow("decoded", size, LIMITS.decoded_bytes, index)
@@ -66,7 +106,9 @@ class Accessors:
             self._allow("unbacked", size, LIMITS.unbacked_bytes, index)
         if "bufferView" in accessor:
             data, stride = self.view_bytes(accessor["bufferView"])
-            values = self._strided(data, accessor.get("byteOffset", 0), stride, count, components, kind, index)
+            values = self._strided(
+                data, accessor.get("byteOffset", 0), stride, count, components, kind, index
+            )
         else:
             values = np.zeros((count, components), kind)
         if "sparse" in accessor:
@@ -75,9 +117,19 @@ class Accessors:
             if not isinstance(number, int) or not 0 <= number <= count:
                 raise Refused(f"Accessor {index} replaces more values than it has.", self.where, _AGAIN)
             at_view, at_stride = self.view_bytes(sparse["indices"]["bufferView"])
-            at = self._strided(at_view, sparse["indices"].get("byteOffset", 0), at_stride, number, 1, _TYPES[sparse["indices"]["componentType"]], index).reshape(-1)
+            at = self._strided(
+                at_view,
+                sparse["indices"].get("byteOffset", 0),
+                at_stride,
+                number,
+                1,
+                _TYPES[sparse["indices"]["componentType"]],
+                index,
+            ).reshape(-1)
             new_view, new_stride = self.view_bytes(sparse["values"]["bufferView"])
-            new = self._strided(new_view, sparse["values"].get("byteOffset", 0), new_stride, number, components, kind, index)
+            new = self._strided(
+                new_view, sparse["values"].get("byteOffset", 0), new_stride, number, components, kind, index
+            )
             if number and int(at.max()) >= count:
                 raise Refused(f"Accessor {index} replaces values past its end.", self.where, _AGAIN)
             values = values.copy()
@@ -85,7 +137,8 @@ class Accessors:
         return values
 
     def _allow(self, what: str, size: int, most: int, index: Any) -> None:
-        """Nothing is allocated before it is allowed: values asked for by all accessors together, zeros and sparse ones included.
+        """Nothing is allocated before it is allowed: values asked for by all accessors together, zeros and
+        sparse ones included.
 
         Raises:
             Refused: a document that asks for more than it may.
@@ -93,13 +146,23 @@ class Accessors:
         self.asked[what] += size
         if self.asked[what] > most:
             brought = "without bringing them" if what == "unbacked" else "in all"
-            raise Refused(f"The file asks for more than {most >> 20} MB of values {brought} (accessor {index}).", self.where, "It is damaged, or made to do harm. " + _AGAIN)
+            raise Refused(
+                f"The file asks for more than {most >> 20} MB of values {brought} (accessor {index}).",
+                self.where,
+                "It is damaged, or made to do harm. " + _AGAIN,
+            )
 
-    def _strided(self, data: memoryview, offset: int, stride: int, count: int, components: int, kind: Any, index: Any) -> npt.NDArray[Any]:
+    def _strided(
+        self, data: memoryview, offset: int, stride: int, count: int, components: int, kind: Any, index: Any
+    ) -> npt.NDArray[Any]:
         item = components * np.dtype(kind).itemsize
         step = stride or item
         if offset < 0 or step < item or (count and offset + step * (count - 1) + item > len(data)):
-            raise Refused(f"Accessor {index} reaches past the end of its data.", self.where, "The file is cut short or damaged. " + _AGAIN)
+            raise Refused(
+                f"Accessor {index} reaches past the end of its data.",
+                self.where,
+                "The file is cut short or damaged. " + _AGAIN,
+            )
         if count == 0:
             return np.zeros((0, components), kind)
         flat = np.frombuffer(data, np.uint8)

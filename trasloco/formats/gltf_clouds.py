@@ -28,14 +28,26 @@ def read_cloud(reading: Reading, source: dict[str, Any], name: str) -> Cloud | N
     attributes, access = source.get("attributes", {}), reading.access
     where = f"{reading.where} · {name}"
     if "POSITION" not in attributes:
-        reading.note("no_positions", "A mesh without points", where, "It has nothing to show and is left out.")
+        reading.note(
+            "no_positions", "A mesh without points", where, "It has nothing to show and is left out."
+        )
         return None
     positions = access.floats(attributes["POSITION"])
-    order = access.integers(source["indices"]).reshape(-1) if "indices" in source else np.arange(len(positions), dtype=np.uint32)
+    order = (
+        access.integers(source["indices"]).reshape(-1)
+        if "indices" in source
+        else np.arange(len(positions), dtype=np.uint32)
+    )
     mode = source.get("mode", 4)
     lines = lines_of(mode, order)
     if len(order) and int(order.max()) >= len(positions):
-        reading.note("index_out_of_range", "Lines or points name points that do not exist", where, "They cannot be drawn and are left out.", weight=30)
+        reading.note(
+            "index_out_of_range",
+            "Lines or points name points that do not exist",
+            where,
+            "They cannot be drawn and are left out.",
+            weight=30,
+        )
         lines = lines[(lines < len(positions)).all(axis=1)]
     colors = access.floats(attributes["COLOR_0"]) if "COLOR_0" in attributes else None
     if colors is not None and (len(colors) != len(positions) or colors.shape[1] < 3):
@@ -47,9 +59,21 @@ def read_cloud(reading: Reading, source: dict[str, Any], name: str) -> Cloud | N
         positions, colors = positions[chosen], colors[chosen] if colors is not None else None
     finite: npt.NDArray[np.bool_] = np.asarray(np.isfinite(positions).all(axis=1))
     if not finite.all():
-        reading.note("not_finite", "Points that are not numbers", f"{where} · {int((~finite).sum())} of {len(finite)} points", "They are taken as the origin.", weight=30)
+        reading.note(
+            "not_finite",
+            "Points that are not numbers",
+            f"{where} · {int((~finite).sum())} of {len(finite)} points",
+            "They are taken as the origin.",
+            weight=30,
+        )
         positions = np.where(finite[:, None], positions, 0).astype(np.float32)
-    return Cloud(reading.ids.make("cloud", name), name, np.asarray(positions, np.float32), lines, None if colors is None else np.asarray(colors, np.float32))
+    return Cloud(
+        reading.ids.make("cloud", name),
+        name,
+        np.asarray(positions, np.float32),
+        lines,
+        None if colors is None else np.asarray(colors, np.float32),
+    )
 
 
 def cloud_entry(doc: Any, cloud: Cloud) -> dict[str, Any]:

@@ -1,4 +1,6 @@
-"""Compressed geometry of glTF: KHR_draco_mesh_compression and EXT_/KHR_meshopt_compression, unpacked once for the whole document."""
+"""Compressed geometry of glTF: KHR_draco_mesh_compression and EXT_/KHR_meshopt_compression, unpacked once for
+the whole document.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,14 @@ def unpack_compressed(access: Accessors) -> None:
     """
     sent: dict[str, Any] = {}
     for number, view in enumerate(access.document.get("bufferViews", [])):
-        packed = next((view["extensions"][name] for name in MESHOPT if isinstance(view, dict) and name in view.get("extensions", {})), None)
+        packed = next(
+            (
+                view["extensions"][name]
+                for name in MESHOPT
+                if isinstance(view, dict) and name in view.get("extensions", {})
+            ),
+            None,
+        )
         if packed is not None:
             sent |= _meshopt(access, number, packed)
     draco: dict[int, None] = {}
@@ -37,7 +46,14 @@ def unpack_compressed(access: Accessors) -> None:
         sent[f"draco{view}"] = np.frombuffer(access.view_bytes(view)[0], np.uint8)
     if not sent:
         return
-    made = run_apart("trasloco.formats.decompressing", sent, "The compressed geometry cannot be decoded", access.where, _AGAIN, seconds=120)
+    made = run_apart(
+        "trasloco.formats.decompressing",
+        sent,
+        "The compressed geometry cannot be decoded",
+        access.where,
+        _AGAIN,
+        seconds=120,
+    )
     for key, value in made.items():
         if key.startswith("view"):
             access.unpacked[int(key[4:])] = memoryview(value.astype(np.uint8).tobytes())
@@ -49,9 +65,24 @@ def unpack_compressed(access: Accessors) -> None:
 
 
 def _meshopt(access: Accessors, number: int, packed: dict[str, Any]) -> dict[str, Any]:
-    count, stride, mode, filtered = packed.get("count", 0), packed.get("byteStride", 0), packed.get("mode", ""), packed.get("filter", "NONE")
-    fits = isinstance(count, int) and isinstance(stride, int) and 0 < stride <= 256 and 0 <= count <= LIMITS.vertices and mode in MODES and filtered in FILTERS
+    count, stride, mode, filtered = (
+        packed.get("count", 0),
+        packed.get("byteStride", 0),
+        packed.get("mode", ""),
+        packed.get("filter", "NONE"),
+    )
+    fits = (
+        isinstance(count, int)
+        and isinstance(stride, int)
+        and 0 < stride <= 256
+        and 0 <= count <= LIMITS.vertices
+        and mode in MODES
+        and filtered in FILTERS
+    )
     if not fits or (mode != "ATTRIBUTES" and stride not in (2, 4)):
         raise Refused(f"Buffer view {number} is compressed in a way that cannot be.", access.where, _AGAIN)
     data = access.slice_of(packed, number)
-    return {f"meshopt{number}": np.frombuffer(data, np.uint8), f"shape{number}": np.array([count, stride, MODES.index(mode), FILTERS.index(filtered)])}
+    return {
+        f"meshopt{number}": np.frombuffer(data, np.uint8),
+        f"shape{number}": np.array([count, stride, MODES.index(mode), FILTERS.index(filtered)]),
+    }

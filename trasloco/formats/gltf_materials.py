@@ -1,4 +1,6 @@
-"""Materials between glTF 2.0 (with the ratified Khronos extensions) and the neutral scene, one table for both directions."""
+"""Materials between glTF 2.0 (with the ratified Khronos extensions) and the neutral scene, one table for both
+directions.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,8 @@ PBR = "pbrMetallicRoughness"
 
 @dataclass(frozen=True)
 class Slot:
-    """Where glTF keeps a neutral input: ``extension`` ("" for the core, PBR for its sub-object), factor and texture keys.
+    """Where glTF keeps a neutral input: ``extension`` ("" for the core, PBR for its sub-object), factor and
+    texture keys.
 
     ``default`` is what glTF assumes when the factor is absent.
     """
@@ -40,13 +43,31 @@ SLOTS: tuple[Slot, ...] = (
     Slot("emission_strength", "KHR_materials_emissive_strength", "emissiveStrength", "", "", (1,)),
     Slot("ior", "KHR_materials_ior", "ior", "", "", (1.5,)),
     Slot("specular", "KHR_materials_specular", "specularFactor", "specularTexture", "a", (1,)),
-    Slot("specular_color", "KHR_materials_specular", "specularColorFactor", "specularColorTexture", "rgb", (1, 1, 1)),
+    Slot(
+        "specular_color",
+        "KHR_materials_specular",
+        "specularColorFactor",
+        "specularColorTexture",
+        "rgb",
+        (1, 1, 1),
+    ),
     Slot("clearcoat", "KHR_materials_clearcoat", "clearcoatFactor", "clearcoatTexture", "r", (0,)),
-    Slot("clearcoat_roughness", "KHR_materials_clearcoat", "clearcoatRoughnessFactor", "clearcoatRoughnessTexture", "g", (0,)),
+    Slot(
+        "clearcoat_roughness",
+        "KHR_materials_clearcoat",
+        "clearcoatRoughnessFactor",
+        "clearcoatRoughnessTexture",
+        "g",
+        (0,),
+    ),
     Slot("clearcoat_normal", "KHR_materials_clearcoat", "", "clearcoatNormalTexture", "rgb", (0, 0, 1)),
     Slot("sheen_color", "KHR_materials_sheen", "sheenColorFactor", "sheenColorTexture", "rgb", (0, 0, 0)),
-    Slot("sheen_roughness", "KHR_materials_sheen", "sheenRoughnessFactor", "sheenRoughnessTexture", "a", (0,)),
-    Slot("transmission", "KHR_materials_transmission", "transmissionFactor", "transmissionTexture", "r", (0,)),
+    Slot(
+        "sheen_roughness", "KHR_materials_sheen", "sheenRoughnessFactor", "sheenRoughnessTexture", "a", (0,)
+    ),
+    Slot(
+        "transmission", "KHR_materials_transmission", "transmissionFactor", "transmissionTexture", "r", (0,)
+    ),
     Slot("thickness", "KHR_materials_volume", "thicknessFactor", "thicknessTexture", "g", (0,)),
     Slot("attenuation_color", "KHR_materials_volume", "attenuationColor", "", "", (1, 1, 1)),
     Slot("attenuation_distance", "KHR_materials_volume", "attenuationDistance", "", "", (float("inf"),)),
@@ -55,37 +76,92 @@ SLOTS: tuple[Slot, ...] = (
     Slot("anisotropy_rotation", "KHR_materials_anisotropy", "anisotropyRotation", "", "", (0,)),
     Slot("iridescence", "KHR_materials_iridescence", "iridescenceFactor", "iridescenceTexture", "r", (0,)),
     Slot("iridescence_ior", "KHR_materials_iridescence", "iridescenceIor", "", "", (1.3,)),
-    Slot("iridescence_thickness", "KHR_materials_iridescence", "iridescenceThicknessMaximum", "iridescenceThicknessTexture", "g", (400,)),
-    Slot("diffuse_transmission", "KHR_materials_diffuse_transmission", "diffuseTransmissionFactor", "diffuseTransmissionTexture", "a", (0,)),
-    Slot("diffuse_transmission_color", "KHR_materials_diffuse_transmission", "diffuseTransmissionColorFactor", "diffuseTransmissionColorTexture", "rgb", (1, 1, 1)),
+    Slot(
+        "iridescence_thickness",
+        "KHR_materials_iridescence",
+        "iridescenceThicknessMaximum",
+        "iridescenceThicknessTexture",
+        "g",
+        (400,),
+    ),
+    Slot(
+        "diffuse_transmission",
+        "KHR_materials_diffuse_transmission",
+        "diffuseTransmissionFactor",
+        "diffuseTransmissionTexture",
+        "a",
+        (0,),
+    ),
+    Slot(
+        "diffuse_transmission_color",
+        "KHR_materials_diffuse_transmission",
+        "diffuseTransmissionColorFactor",
+        "diffuseTransmissionColorTexture",
+        "rgb",
+        (1, 1, 1),
+    ),
 )
 SPECULAR_GLOSS = "KHR_materials_pbrSpecularGlossiness"
-MATERIAL_EXTENSIONS = frozenset(slot.extension for slot in SLOTS if slot.extension.startswith("KHR_")) | {"KHR_materials_unlit", SPECULAR_GLOSS, TECHNIQUES}
+MATERIAL_EXTENSIONS = frozenset(slot.extension for slot in SLOTS if slot.extension.startswith("KHR_")) | {
+    "KHR_materials_unlit",
+    SPECULAR_GLOSS,
+    TECHNIQUES,
+}
 _DIELECTRIC = 0.04
 
 
 def floats_of(value: Any, count: int, fallback: tuple[float, ...]) -> tuple[float, ...]:
     """``count`` finite numbers from JSON, or the fallback when it is anything else."""
     items = value if isinstance(value, list) else [value]
-    good = len(items) >= count and all(isinstance(item, int | float) and not isinstance(item, bool) and item == item for item in items[:count])
+    good = len(items) >= count and all(
+        isinstance(item, int | float) and not isinstance(item, bool) and item == item
+        for item in items[:count]
+    )
     return tuple(float(item) for item in items[:count]) if good else fallback
 
 
-def read_material(id: str, name: str, source: dict[str, Any], texture_of: Callable[[dict[str, Any]], Texture | None]) -> Material:
-    """A neutral material from a glTF material. ``texture_of`` turns a textureInfo into a texture without channels."""
+def read_material(
+    id: str, name: str, source: dict[str, Any], texture_of: Callable[[dict[str, Any]], Texture | None]
+) -> Material:
+    """A neutral material from a glTF material.
+
+    ``texture_of`` turns a textureInfo into a texture without channels.
+    """
     extensions = source.get("extensions", {}) if isinstance(source.get("extensions"), dict) else {}
     inputs: dict[str, Input] = {}
     for slot in SLOTS:
-        holder = source if slot.extension == "" else source.get(PBR, {}) if slot.extension == PBR else extensions.get(slot.extension)
+        holder = (
+            source
+            if slot.extension == ""
+            else source.get(PBR, {})
+            if slot.extension == PBR
+            else extensions.get(slot.extension)
+        )
         if not isinstance(holder, dict):
             continue
         info = holder.get(slot.texture) if slot.texture else None
         texture = texture_of(info) if isinstance(info, dict) else None
         spec = INPUTS[slot.name]
         if texture is not None:
-            strength = floats_of(info.get("scale", info.get("strength", 1.0)), 1, (1.0,))[0] if isinstance(info, dict) else 1.0
-            texture = Texture(texture.image, slot.channels, "srgb" if spec.color else "linear", texture.uv_set, texture.offset, texture.rotation_rad, texture.scale, texture.wrap, strength=strength)
-        factor = floats_of(holder.get(slot.factor), spec.channels, slot.default) if slot.factor else slot.default
+            strength = (
+                floats_of(info.get("scale", info.get("strength", 1.0)), 1, (1.0,))[0]
+                if isinstance(info, dict)
+                else 1.0
+            )
+            texture = Texture(
+                texture.image,
+                slot.channels,
+                "srgb" if spec.color else "linear",
+                texture.uv_set,
+                texture.offset,
+                texture.rotation_rad,
+                texture.scale,
+                texture.wrap,
+                strength=strength,
+            )
+        factor = (
+            floats_of(holder.get(slot.factor), spec.channels, slot.default) if slot.factor else slot.default
+        )
         if texture is None and slot.factor not in holder and slot.extension not in (PBR,):
             continue
         inputs[slot.name] = Input(factor, texture)
@@ -95,13 +171,28 @@ def read_material(id: str, name: str, source: dict[str, Any], texture_of: Callab
     shader = extensions.get(TECHNIQUES)
     if isinstance(shader, dict):
         read, _ = read_technique(shader, texture_of)
-        inputs = {**inputs, "metalness": Input((0.0,), origin="guess"), "roughness": Input((0.8,), origin="guess"), **read}
+        inputs = {
+            **inputs,
+            "metalness": Input((0.0,), origin="guess"),
+            "roughness": Input((0.8,), origin="guess"),
+            **read,
+        }
     mode = {"MASK": "mask", "BLEND": "blend"}.get(str(source.get("alphaMode", "OPAQUE")), "opaque")
     pbr = source.get(PBR, {}) if isinstance(source.get(PBR), dict) else {}
     if mode != "opaque":
-        alpha = floats_of(told.get("diffuseFactor") if isinstance(told, dict) else pbr.get("baseColorFactor"), 4, (1, 1, 1, 1))[3]
+        alpha = floats_of(
+            told.get("diffuseFactor") if isinstance(told, dict) else pbr.get("baseColorFactor"),
+            4,
+            (1, 1, 1, 1),
+        )[3]
         base = inputs["base_color"].texture if "base_color" in inputs else None
-        linked = Texture(base.image, "a", "linear", base.uv_set, base.offset, base.rotation_rad, base.scale, base.wrap) if base else None
+        linked = (
+            Texture(
+                base.image, "a", "linear", base.uv_set, base.offset, base.rotation_rad, base.scale, base.wrap
+            )
+            if base
+            else None
+        )
         inputs["opacity"] = Input((alpha,), linked)
     inputs.setdefault("base_color", Input((1.0, 1.0, 1.0)))
     inputs.setdefault("metalness", Input((1.0,)))
@@ -109,17 +200,35 @@ def read_material(id: str, name: str, source: dict[str, Any], texture_of: Callab
     base_color = inputs["base_color"]
     inputs["base_color"] = Input(base_color.factor, base_color.texture, vertex_color=True)
     unknown = {key: value for key, value in extensions.items() if key not in MATERIAL_EXTENSIONS}
-    payload = {key: value for key, value in (("extensions", unknown), ("extras", source.get("extras"))) if value}
+    payload = {
+        key: value for key, value in (("extensions", unknown), ("extras", source.get("extras"))) if value
+    }
     cutoff = floats_of(source.get("alphaCutoff"), 1, (0.5,))[0]
-    return Material(id, name, inputs, mode, cutoff, bool(source.get("doubleSided", False)), "KHR_materials_unlit" in extensions, None, payload)  # type: ignore[arg-type]
+    return Material(
+        id,
+        name,
+        inputs,
+        mode,  # type: ignore[arg-type]
+        cutoff,
+        bool(source.get("doubleSided", False)),
+        "KHR_materials_unlit" in extensions,
+        None,
+        payload,
+    )  # type: ignore[arg-type]
 
 
-def _specular_gloss(told: dict[str, Any], texture_of: Callable[[dict[str, Any]], Texture | None]) -> dict[str, Input]:
-    """Diffuse, specular and glossiness as base colour of no metal, specular colour over the reflectance 0.04, and roughness 1 - glossiness.
+def _specular_gloss(
+    told: dict[str, Any], texture_of: Callable[[dict[str, Any]], Texture | None]
+) -> dict[str, Input]:
+    """Diffuse, specular and glossiness as base colour of no metal, specular colour over the reflectance 0.04,
+    and roughness 1 - glossiness.
 
-    KHR_materials_pbrSpecularGlossiness; specular colour as KHR_materials_specular counts it, F0 = 0.04 x colour. A glossiness factor beside its
-    image is a curve's top: 1 - factor x texel is read as ``1 - texel`` of an image whose white means the factor.
+    KHR_materials_pbrSpecularGlossiness; specular colour as KHR_materials_specular counts it, F0 = 0.04 x
+    colour. A glossiness factor beside its
+    image is a curve's top: 1 - factor x texel is read as ``1 - texel`` of an image whose white means the
+    factor.
     """
+
     def textured(key: str, channels: str, encoding: str) -> Texture | None:
         info = told.get(key)
         found = texture_of(info) if isinstance(info, dict) else None
@@ -129,10 +238,18 @@ def _specular_gloss(told: dict[str, Any], texture_of: Callable[[dict[str, Any]],
     specular = floats_of(told.get("specularFactor"), 3, (1.0, 1.0, 1.0))
     diffuse = floats_of(told.get("diffuseFactor"), 4, (1.0, 1.0, 1.0, 1.0))[:3]
     shine = textured("specularGlossinessTexture", "a", "linear")
-    rough = Input((1 - gloss,)) if shine is None else Input((1.0,), replace(shine, invert=True, curve="scaled", curve_top=gloss))
+    rough = (
+        Input((1 - gloss,))
+        if shine is None
+        else Input((1.0,), replace(shine, invert=True, curve="scaled", curve_top=gloss))
+    )
     return {
-        "base_color": Input(diffuse, textured("diffuseTexture", "rgb", "srgb")), "metalness": Input((0.0,)), "roughness": rough,
-        "specular_color": Input(tuple(c / _DIELECTRIC for c in specular), textured("specularGlossinessTexture", "rgb", "srgb")),
+        "base_color": Input(diffuse, textured("diffuseTexture", "rgb", "srgb")),
+        "metalness": Input((0.0,)),
+        "roughness": rough,
+        "specular_color": Input(
+            tuple(c / _DIELECTRIC for c in specular), textured("specularGlossinessTexture", "rgb", "srgb")
+        ),
     }
 
 
@@ -143,6 +260,16 @@ def read_texture_info(info: dict[str, Any], image_id: str, sampler: dict[str, An
     uv_set = transform.get("texCoord", info.get("texCoord", 0))
     offset = floats_of(transform.get("offset"), 2, (0.0, 0.0))
     scale = floats_of(transform.get("scale"), 2, (1.0, 1.0))
-    wrap = (_WRAP.get(sampler.get("wrapS", 10497), "repeat"), _WRAP.get(sampler.get("wrapT", 10497), "repeat"))
+    wrap = (
+        _WRAP.get(sampler.get("wrapS", 10497), "repeat"),
+        _WRAP.get(sampler.get("wrapT", 10497), "repeat"),
+    )
     rotation = floats_of(transform.get("rotation"), 1, (0.0,))[0]
-    return Texture(image_id, uv_set=uv_set if isinstance(uv_set, int) else 0, offset=(offset[0], offset[1]), rotation_rad=rotation, scale=(scale[0], scale[1]), wrap=wrap)
+    return Texture(
+        image_id,
+        uv_set=uv_set if isinstance(uv_set, int) else 0,
+        offset=(offset[0], offset[1]),
+        rotation_rad=rotation,
+        scale=(scale[0], scale[1]),
+        wrap=wrap,
+    )

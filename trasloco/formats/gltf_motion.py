@@ -31,7 +31,12 @@ def read_skins(reading: Reading) -> dict[str, UnboundSkin]:
         id = reading.ids.make("skin", name)
         joints = tuple(int(joint) for joint in source["joints"])
         if "inverseBindMatrices" in source:
-            inverse = reading.access.floats(source["inverseBindMatrices"]).reshape(-1, 4, 4).transpose(0, 2, 1).astype(np.float64)
+            inverse = (
+                reading.access.floats(source["inverseBindMatrices"])
+                .reshape(-1, 4, 4)
+                .transpose(0, 2, 1)
+                .astype(np.float64)
+            )
         else:
             inverse = np.tile(np.eye(4), (len(joints), 1, 1))
         skins[id] = UnboundSkin(id, name, joints, inverse)
@@ -43,15 +48,31 @@ def read_clips(reading: Reading, id_of: dict[int, str]) -> dict[str, Clip]:
     for number, source in enumerate(reading.items("animations")):
         name = str(source.get("name") or f"clip-{number}")
         id = reading.ids.make("clip", name)
-        channels = [channel for channel in (_channel(reading, source, c, id_of) for c in source.get("channels", [])) if channel is not None]
+        channels = [
+            channel
+            for channel in (_channel(reading, source, c, id_of) for c in source.get("channels", []))
+            if channel is not None
+        ]
         clips[id] = Clip(id, name, tuple(channels))
     return clips
 
 
-def _channel(reading: Reading, animation: dict[str, Any], source: dict[str, Any], id_of: dict[int, str]) -> Channel | None:
+def _channel(
+    reading: Reading, animation: dict[str, Any], source: dict[str, Any], id_of: dict[int, str]
+) -> Channel | None:
     target = source["target"]
-    if target.get("node") not in id_of or target.get("path") not in ("translation", "rotation", "scale", "weights"):
-        reading.note("motion_unread", "Motion of something else than a node", f"{reading.where} · {animation.get('name', 'clip')}", "This channel stays behind.")
+    if target.get("node") not in id_of or target.get("path") not in (
+        "translation",
+        "rotation",
+        "scale",
+        "weights",
+    ):
+        reading.note(
+            "motion_unread",
+            "Motion of something else than a node",
+            f"{reading.where} · {animation.get('name', 'clip')}",
+            "This channel stays behind.",
+        )
         return None
     sampler = animation["samplers"][source["sampler"]]
     times = reading.access.floats(sampler["input"]).reshape(-1)

@@ -27,11 +27,33 @@ from trasloco.limits import LIMITS
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Image, identify, missing_image
 from trasloco.scene.inputs import INPUTS, SHARES
-from trasloco.scene.model import Camera, Cloud, Declared, Doubles, Light, Material, Mesh, Node, Scene, Tags, Texture
+from trasloco.scene.model import (
+    Camera,
+    Cloud,
+    Declared,
+    Doubles,
+    Light,
+    Material,
+    Mesh,
+    Node,
+    Scene,
+    Tags,
+    Texture,
+)
 from trasloco.scene.tags import KEY, tags_of
 from trasloco.scene.transforms import compose
 
-UNDERSTOOD = MATERIAL_EXTENSIONS | {"KHR_lights_punctual", "KHR_texture_transform", "KHR_mesh_quantization", "EXT_mesh_gpu_instancing", "EXT_texture_webp", "KHR_texture_basisu", "KHR_materials_variants", DRACO, *MESHOPT}
+UNDERSTOOD = MATERIAL_EXTENSIONS | {
+    "KHR_lights_punctual",
+    "KHR_texture_transform",
+    "KHR_mesh_quantization",
+    "EXT_mesh_gpu_instancing",
+    "EXT_texture_webp",
+    "KHR_texture_basisu",
+    "KHR_materials_variants",
+    DRACO,
+    *MESHOPT,
+}
 _AGAIN = "Export the file again."
 _NEAREST = 9728
 FACELESS = (0, 1, 2, 3)
@@ -45,13 +67,22 @@ def read_gltf(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]
         The scene, findings about what could not be read, and the bundle paths that were used.
 
     Raises:
-        Refused: damaged, cut short, a required extension that is not understood, references that lead nowhere, a node cycle.
+        Refused: damaged, cut short, a required extension that is not understood, references that lead
+            nowhere, a node cycle.
     """
     data = bundle.files[path]
-    document, binary = unpack_glb(data, path) if data[:4] == b"glTF" or path.lower().endswith(".glb") else (parse_document(data, path), memoryview(b""))
+    document, binary = (
+        unpack_glb(data, path)
+        if data[:4] == b"glTF" or path.lower().endswith(".glb")
+        else (parse_document(data, path), memoryview(b""))
+    )
     unknown = sorted(set(_strings(document.get("extensionsRequired"))) - UNDERSTOOD)
     if unknown:
-        raise Refused(f"The file needs {', '.join(unknown)}, which is not read yet.", path, "Export it without that extension (compression off, PNG or JPEG images).")
+        raise Refused(
+            f"The file needs {', '.join(unknown)}, which is not read yet.",
+            path,
+            "Export it without that extension (compression off, PNG or JPEG images).",
+        )
     used = {path}
     buffers = _buffers(document, binary, path, bundle, used)
     reading = Reading(document, Accessors(document, buffers, path), path, bundle, used=used)
@@ -59,9 +90,17 @@ def read_gltf(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]
         unpack_compressed(reading.access)
         scene = _scene(reading)
     except (KeyError, TypeError, ValueError, AttributeError, IndexError) as error:
-        raise Refused(f"The scene description is damaged ({type(error).__name__}: {error}).", path, _AGAIN) from error
+        raise Refused(
+            f"The scene description is damaged ({type(error).__name__}: {error}).", path, _AGAIN
+        ) from error
     for extension in sorted(set(_strings(document.get("extensionsUsed"))) - UNDERSTOOD):
-        reading.note("unknown_extension", "An extension is not understood", f"{path} · {extension}", "It rides along untouched where the destination's format allows, and is lost elsewhere.", weight=5)
+        reading.note(
+            "unknown_extension",
+            "An extension is not understood",
+            f"{path} · {extension}",
+            "It rides along untouched where the destination's format allows, and is lost elsewhere.",
+            weight=5,
+        )
     return scene, reading.findings, used
 
 
@@ -77,12 +116,18 @@ def data_uri(uri: str, where: str) -> bytes:
     """
     head, _, body = uri.partition(",")
     try:
-        return base64.b64decode(unquote(body), validate=True) if head.endswith(";base64") else unquote_to_bytes(body)
+        return (
+            base64.b64decode(unquote(body), validate=True)
+            if head.endswith(";base64")
+            else unquote_to_bytes(body)
+        )
     except (binascii.Error, ValueError):
         raise Refused("An embedded file is damaged.", where, _AGAIN) from None
 
 
-def _buffers(document: dict[str, Any], binary: memoryview, path: str, bundle: Bundle, used: set[str]) -> list[memoryview]:
+def _buffers(
+    document: dict[str, Any], binary: memoryview, path: str, bundle: Bundle, used: set[str]
+) -> list[memoryview]:
     buffers: list[memoryview] = []
     for number, buffer in enumerate(document.get("buffers", [])):
         uri = buffer.get("uri") if isinstance(buffer, dict) else None
@@ -94,7 +139,11 @@ def _buffers(document: dict[str, Any], binary: memoryview, path: str, bundle: Bu
             continue
         found = bundle.find(unquote(uri), path)
         if found is None:
-            raise Refused(f"The geometry file {uri} is not in the delivery.", path, f"Deliver {posixpath.basename(uri)} together with it.")
+            raise Refused(
+                f"The geometry file {uri} is not in the delivery.",
+                path,
+                f"Deliver {posixpath.basename(uri)} together with it.",
+            )
         used.add(found)
         buffers.append(memoryview(bundle.files[found]))
     return buffers
@@ -105,7 +154,14 @@ def _images(reading: Reading) -> tuple[dict[str, Image], list[str]]:
     order: list[str] = []
     for number, source in enumerate(reading.items("images")):
         uri = source.get("uri")
-        name = str(source.get("name") or (posixpath.basename(unquote(uri)) if isinstance(uri, str) and not uri.startswith("data:") else f"image-{number}"))
+        name = str(
+            source.get("name")
+            or (
+                posixpath.basename(unquote(uri))
+                if isinstance(uri, str) and not uri.startswith("data:")
+                else f"image-{number}"
+            )
+        )
         id = reading.ids.make("image", name)
         where = f"{reading.where}/{name}"
         if "bufferView" in source:
@@ -136,15 +192,29 @@ def _materials(reading: Reading, image_order: list[str]) -> tuple[dict[str, Mate
     def texture_of(info: dict[str, Any]) -> Texture | None:
         texture = reading.access.entry("textures", info.get("index"))
         extensions = texture.get("extensions", {})
-        others = [extensions[name].get("source") for name in ("KHR_texture_basisu", "EXT_texture_webp") if name in extensions]
+        others = [
+            extensions[name].get("source")
+            for name in ("KHR_texture_basisu", "EXT_texture_webp")
+            if name in extensions
+        ]
         source = texture.get("source", next(iter(others), None))
         if source is None:
             return None
         reading.access.entry("images", source)
-        sampler = samplers[texture["sampler"]] if isinstance(texture.get("sampler"), int) and 0 <= texture["sampler"] < len(samplers) else {}
+        sampler = (
+            samplers[texture["sampler"]]
+            if isinstance(texture.get("sampler"), int) and 0 <= texture["sampler"] < len(samplers)
+            else {}
+        )
         if sampler.get("magFilter") == _NEAREST and not sharp:
             sharp.append(True)
-            reading.note("sharp_texels", "Texels that are to stay sharp", f"{reading.where} · {texture.get('name') or 'a texture'}", "Here and at the destinations, neighbours are blended.", weight=12)
+            reading.note(
+                "sharp_texels",
+                "Texels that are to stay sharp",
+                f"{reading.where} · {texture.get('name') or 'a texture'}",
+                "Here and at the destinations, neighbours are blended.",
+                weight=12,
+            )
         return read_texture_info(info, image_order[source], sampler)
 
     materials: dict[str, Material] = {}
@@ -153,28 +223,60 @@ def _materials(reading: Reading, image_order: list[str]) -> tuple[dict[str, Mate
         name = str(source.get("name") or f"material-{number}")
         id = reading.ids.make("material", name)
         materials[id] = _within(reading, read_material(id, name, source, texture_of))
-        shader = source.get("extensions", {}).get(TECHNIQUES) if isinstance(source.get("extensions"), dict) else None
+        shader = (
+            source.get("extensions", {}).get(TECHNIQUES)
+            if isinstance(source.get("extensions"), dict)
+            else None
+        )
         if isinstance(shader, dict):
             _, unread = read_technique(shader, texture_of)
             told = f" Not understood: {', '.join(unread[:6])}." if unread else ""
-            reading.note("shader", "A material of shaders, read in part", f"{reading.where} · {name}", f"Programs for one renderer cannot be carried; images and numbers were taken by their names.{told}", (id,), weight=58)
+            reading.note(
+                "shader",
+                "A material of shaders, read in part",
+                f"{reading.where} · {name}",
+                f"Programs for one renderer cannot be carried; images and numbers were taken by their names.{told}",
+                (id,),
+                weight=58,
+            )
         order.append(id)
     return materials, order
 
 
 def _within(reading: Reading, material: Material) -> Material:
     """Numbers that the format does not allow are brought within its range, and that is told."""
-    beyond = {name: given for name, given in material.inputs.items() if name in SHARES and not all(0 <= f <= 1 for f in given.factor)}
+    beyond = {
+        name: given
+        for name, given in material.inputs.items()
+        if name in SHARES and not all(0 <= f <= 1 for f in given.factor)
+    }
     if not beyond:
         return material
-    told = ", ".join(f"{INPUTS[name].label.lower()} {' '.join(f'{f:g}' for f in given.factor)}" for name, given in beyond.items())
-    reading.note("out_of_range", "Numbers beyond what glTF allows", f"{material.name} · {told}", "They are taken as the nearest number between 0 and 1.", (material.id,), weight=30)
-    held = {name: replace(given, factor=tuple(min(max(f, 0.0), 1.0) for f in given.factor)) for name, given in beyond.items()}
+    told = ", ".join(
+        f"{INPUTS[name].label.lower()} {' '.join(f'{f:g}' for f in given.factor)}"
+        for name, given in beyond.items()
+    )
+    reading.note(
+        "out_of_range",
+        "Numbers beyond what glTF allows",
+        f"{material.name} · {told}",
+        "They are taken as the nearest number between 0 and 1.",
+        (material.id,),
+        weight=30,
+    )
+    held = {
+        name: replace(given, factor=tuple(min(max(f, 0.0), 1.0) for f in given.factor))
+        for name, given in beyond.items()
+    }
     return replace(material, inputs={**material.inputs, **held})
 
 
-def _meshes(reading: Reading, materials: list[str]) -> tuple[dict[str, Mesh], list[str | None], dict[str, Cloud], list[list[str]]]:
-    """Meshes, and points and lines; with each mesh of the file the id of its faces (None where it has none) and the ids of its points and lines."""
+def _meshes(
+    reading: Reading, materials: list[str]
+) -> tuple[dict[str, Mesh], list[str | None], dict[str, Cloud], list[list[str]]]:
+    """Meshes, and points and lines; with each mesh of the file the id of its faces (None where it has none)
+    and the ids of its points and lines.
+    """
     meshes: dict[str, Mesh] = {}
     order: list[str | None] = []
     clouds: dict[str, Cloud] = {}
@@ -186,16 +288,32 @@ def _meshes(reading: Reading, materials: list[str]) -> tuple[dict[str, Mesh], li
         made = {one.id: one for p in faceless if (one := read_cloud(reading, p, name)) is not None}
         clouds |= made
         beside.append(list(made))
-        primitives = [read_primitive(reading, p, f"{reading.where} · {name}", materials) for p in source.get("primitives", []) if p.get("mode", 4) not in FACELESS]
+        primitives = [
+            read_primitive(reading, p, f"{reading.where} · {name}", materials)
+            for p in source.get("primitives", [])
+            if p.get("mode", 4) not in FACELESS
+        ]
         if faceless and not primitives:
             order.append(None)
             continue
         extras = source.get("extras")
         names = tuple(str(n) for n in extras.get("targetNames", ())) if isinstance(extras, dict) else ()
-        meshes[id] = Mesh(id, name, tuple(p for p in primitives if p is not None), names, {"extras": extras} if extras else {})
+        meshes[id] = Mesh(
+            id,
+            name,
+            tuple(p for p in primitives if p is not None),
+            names,
+            {"extras": extras} if extras else {},
+        )
         order.append(id)
     if clouds:
-        reading.note("clouds", "Points or lines without faces", f"{reading.where} · {', '.join(one.name for one in list(clouds.values())[:3])}", CLOUDS_TRAVEL, weight=14)
+        reading.note(
+            "clouds",
+            "Points or lines without faces",
+            f"{reading.where} · {', '.join(one.name for one in list(clouds.values())[:3])}",
+            CLOUDS_TRAVEL,
+            weight=14,
+        )
     return meshes, order, clouds, beside
 
 
@@ -209,7 +327,15 @@ def _lights(reading: Reading) -> tuple[dict[str, Light], list[str]]:
         spot = source.get("spot", {})
         color = floats_of(source.get("color"), 3, (1, 1, 1))
         kind = {"directional": "sun", "point": "point", "spot": "spot"}[source["type"]]
-        lights[id] = Light(id, name, kind, (color[0], color[1], color[2]), float(source.get("intensity", 1)), float(spot.get("innerConeAngle", 0)), float(spot.get("outerConeAngle", np.pi / 4)))  # type: ignore[arg-type]
+        lights[id] = Light(
+            id,
+            name,
+            kind,  # type: ignore[arg-type]
+            (color[0], color[1], color[2]),
+            float(source.get("intensity", 1)),
+            float(spot.get("innerConeAngle", 0)),
+            float(spot.get("outerConeAngle", np.pi / 4)),
+        )  # type: ignore[arg-type]
         order.append(id)
     return lights, order
 
@@ -222,9 +348,21 @@ def _cameras(reading: Reading) -> tuple[dict[str, Camera], list[str]]:
         id = reading.ids.make("camera", name)
         lens = source.get("perspective")
         if not isinstance(lens, dict):
-            reading.note("flat_camera", "A camera without perspective", f"{reading.where} · {name}", "It is shown with a perspective of 40 degrees.")
+            reading.note(
+                "flat_camera",
+                "A camera without perspective",
+                f"{reading.where} · {name}",
+                "It is shown with a perspective of 40 degrees.",
+            )
             lens = {"yfov": 0.698}
-        cameras[id] = Camera(id, name, float(lens.get("yfov", 0.7)), lens.get("aspectRatio"), float(lens.get("znear", 0.01)), lens.get("zfar"))
+        cameras[id] = Camera(
+            id,
+            name,
+            float(lens.get("yfov", 0.7)),
+            lens.get("aspectRatio"),
+            float(lens.get("znear", 0.01)),
+            lens.get("zfar"),
+        )
         order.append(id)
     return cameras, order
 
@@ -232,7 +370,11 @@ def _cameras(reading: Reading) -> tuple[dict[str, Camera], list[str]]:
 def _matrix(source: dict[str, Any]) -> Doubles:
     if "matrix" in source:
         return np.array(floats_of(source["matrix"], 16, tuple(np.eye(4).ravel())), np.float64).reshape(4, 4).T
-    return compose(floats_of(source.get("translation"), 3, (0, 0, 0)), floats_of(source.get("rotation"), 4, (0, 0, 0, 1)), floats_of(source.get("scale"), 3, (1, 1, 1)))
+    return compose(
+        floats_of(source.get("translation"), 3, (0, 0, 0)),
+        floats_of(source.get("rotation"), 4, (0, 0, 0, 1)),
+        floats_of(source.get("scale"), 3, (1, 1, 1)),
+    )
 
 
 def _walk_order(reading: Reading) -> list[tuple[int, int | None]]:
@@ -243,7 +385,11 @@ def _walk_order(reading: Reading) -> list[tuple[int, int | None]]:
     """
     sources = reading.items("nodes")
     if len(sources) > LIMITS.nodes:
-        raise Refused(f"There are {len(sources)} nodes; the limit is {LIMITS.nodes}.", reading.where, "Join parts before exporting.")
+        raise Refused(
+            f"There are {len(sources)} nodes; the limit is {LIMITS.nodes}.",
+            reading.where,
+            "Join parts before exporting.",
+        )
     chosen = reading.document.get("scene", 0)
     scenes = reading.items("scenes")
     if scenes:
@@ -258,7 +404,11 @@ def _walk_order(reading: Reading) -> list[tuple[int, int | None]]:
         number, parent, depth = pending.pop()
         reading.access.entry("nodes", number)
         if number in seen or depth > LIMITS.node_depth:
-            raise Refused(f"Node {number} is its own ancestor, has two parents, or lies too deep.", reading.where, _AGAIN)
+            raise Refused(
+                f"Node {number} is its own ancestor, has two parents, or lies too deep.",
+                reading.where,
+                _AGAIN,
+            )
         seen.add(number)
         order.append((number, parent))
         pending.extend((child, number, depth + 1) for child in reversed(sources[number].get("children", [])))
@@ -268,10 +418,16 @@ def _walk_order(reading: Reading) -> list[tuple[int, int | None]]:
 def _instances(reading: Reading, source: dict[str, Any]) -> list[Doubles]:
     """Local matrices of EXT_mesh_gpu_instancing."""
     attributes = source["extensions"]["EXT_mesh_gpu_instancing"].get("attributes", {})
-    columns = {key: reading.access.floats(attributes[key]) for key in ("TRANSLATION", "ROTATION", "SCALE") if key in attributes}
+    columns = {
+        key: reading.access.floats(attributes[key])
+        for key in ("TRANSLATION", "ROTATION", "SCALE")
+        if key in attributes
+    }
     count = max((len(column) for column in columns.values()), default=0)
     still = {"TRANSLATION": (0.0, 0.0, 0.0), "ROTATION": (0.0, 0.0, 0.0, 1.0), "SCALE": (1.0, 1.0, 1.0)}
-    return [compose(*(columns[key][i] if key in columns else still[key] for key in still)) for i in range(count)]
+    return [
+        compose(*(columns[key][i] if key in columns else still[key] for key in still)) for i in range(count)
+    ]
 
 
 def _scene(reading: Reading) -> Scene:
@@ -290,10 +446,18 @@ def _scene(reading: Reading) -> Scene:
         name = str(source.get("name") or f"node-{number}")
         place_of[number] = f"{place_of[parent]}/{name}" if parent is not None else name
         id = id_of[number] = reading.ids.make("part", place_of[number])
-        mesh = mesh_order[source["mesh"]] if "mesh" in source and reading.access.entry("meshes", source["mesh"]) is not None else None
+        mesh = (
+            mesh_order[source["mesh"]]
+            if "mesh" in source and reading.access.entry("meshes", source["mesh"]) is not None
+            else None
+        )
         punctual = source.get("extensions", {}).get("KHR_lights_punctual", {}).get("light")
         light = light_order[punctual] if punctual is not None else None
-        camera = camera_order[source["camera"]] if "camera" in source and reading.access.entry("cameras", source["camera"]) is not None else None
+        camera = (
+            camera_order[source["camera"]]
+            if "camera" in source and reading.access.entry("cameras", source["camera"]) is not None
+            else None
+        )
         skin = list(skins)[source["skin"]] if "skin" in source else None
         above = id_of[parent] if parent is not None else None
         instanced = "EXT_mesh_gpu_instancing" in source.get("extensions", {})
@@ -301,7 +465,19 @@ def _scene(reading: Reading) -> Scene:
         payload = {"extras": extras} if extras else {}
         held = beside[source["mesh"]] if "mesh" in source and not instanced else []
         alone = bool(held) and mesh is None
-        nodes[id] = Node(id, name, above, _matrix(source), None if instanced else mesh, light, camera, skin, payload=payload, tags=tags_of(extras.get(KEY)) if isinstance(extras, dict) else Tags(), cloud=held[0] if alone else None)
+        nodes[id] = Node(
+            id,
+            name,
+            above,
+            _matrix(source),
+            None if instanced else mesh,
+            light,
+            camera,
+            skin,
+            payload=payload,
+            tags=tags_of(extras.get(KEY)) if isinstance(extras, dict) else Tags(),
+            cloud=held[0] if alone else None,
+        )
         for cloud in held[alone:]:
             copy = reading.ids.make("part", f"{place_of[number]}/{clouds[cloud].name}")
             nodes[copy] = Node(copy, clouds[cloud].name, id, np.eye(4), cloud=cloud)
@@ -314,4 +490,21 @@ def _scene(reading: Reading) -> Scene:
     payload = {key: reading.document[key] for key in ("extras",) if reading.document.get(key)}
     name = posixpath.splitext(posixpath.basename(reading.where))[0]
     declares = frozenset({"unit", "up_axis", "roughness", "green", "tint", "vertex_color"})
-    return Scene(name, nodes, meshes, materials, images, lights, cameras, bound, clips, None, Declared(1.0, "file", "glTF is in metres"), Declared("Y", "file", "glTF is Y up"), declares, payload=payload, variants=tuple(variant_names(reading)), clouds=clouds)
+    return Scene(
+        name,
+        nodes,
+        meshes,
+        materials,
+        images,
+        lights,
+        cameras,
+        bound,
+        clips,
+        None,
+        Declared(1.0, "file", "glTF is in metres"),
+        Declared("Y", "file", "glTF is Y up"),
+        declares,
+        payload=payload,
+        variants=tuple(variant_names(reading)),
+        clouds=clouds,
+    )

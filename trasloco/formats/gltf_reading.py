@@ -30,5 +30,13 @@ class Reading:
             raise Refused(f"The list of {group} is damaged.", self.where, "Export the file again.")
         return found
 
-    def note(self, kind: str, title: str, where: str, consequence: str, targets: tuple[str, ...] = (), weight: float = 20.0) -> None:
+    def note(
+        self,
+        kind: str,
+        title: str,
+        where: str,
+        consequence: str,
+        targets: tuple[str, ...] = (),
+        weight: float = 20.0,
+    ) -> None:
         self.findings.append(Finding(f"{kind}:{where}", kind, title, where, consequence, targets, weight))

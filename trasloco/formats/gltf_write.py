@@ -20,7 +20,12 @@ from trasloco.scene.model import Channel, Floats, Input, Material, Mesh, Node, P
 from trasloco.scene.tags import KEY, tags_json
 
 _MIME = {"png": "image/png", "jpg": "image/jpeg", "ktx2": "image/ktx2"}
-_NUMBERS = {np.dtype(np.float32): 5126, np.dtype(np.uint32): 5125, np.dtype(np.uint16): 5123, np.dtype(np.uint8): 5121}
+_NUMBERS = {
+    np.dtype(np.float32): 5126,
+    np.dtype(np.uint32): 5125,
+    np.dtype(np.uint16): 5123,
+    np.dtype(np.uint8): 5121,
+}
 _SHAPES = {1: "SCALAR", 2: "VEC2", 3: "VEC3", 4: "VEC4", 16: "MAT4"}
 _ARRAY, _ELEMENTS = 34962, 34963
 
@@ -30,8 +35,10 @@ class GlbOptions:
     """What to put in.
 
     Attributes:
-        materials: full materials, or slots with names only. images: embed image files. ids: write our ids into ``extras``.
-        motion: skins, morph targets and clips. material_extras: per material id, what its ``extras`` holds. more_images: embedded without a material that reads them. tangents, clouds: write them.
+        materials: full materials, or slots with names only. images: embed image files. ids: write our ids
+            into ``extras``.
+        motion: skins, morph targets and clips. material_extras: per material id, what its ``extras`` holds.
+            more_images: embedded without a material that reads them. tangents, clouds: write them.
     """
 
     materials: bool = True
@@ -74,9 +81,17 @@ class _Document:
             return known[1]
         kept = values
         flat = np.ascontiguousarray(values if values.ndim > 1 else values[:, None])
-        entry: dict[str, Any] = {"bufferView": self.view(flat.tobytes(), target), "componentType": _NUMBERS[flat.dtype], "count": len(flat), "type": _SHAPES[flat.shape[1]]}
+        entry: dict[str, Any] = {
+            "bufferView": self.view(flat.tobytes(), target),
+            "componentType": _NUMBERS[flat.dtype],
+            "count": len(flat),
+            "type": _SHAPES[flat.shape[1]],
+        }
         if bounded:
-            entry["min"], entry["max"] = [float(x) for x in flat.min(axis=0)], [float(x) for x in flat.max(axis=0)]
+            entry["min"], entry["max"] = (
+                [float(x) for x in flat.min(axis=0)],
+                [float(x) for x in flat.max(axis=0)],
+            )
         self.accessors.append(entry)
         self.shared[id(values)] = (kept, len(self.accessors) - 1)
         return len(self.accessors) - 1
@@ -87,7 +102,12 @@ class _Document:
             return None
         if texture.image not in self.image_of:
             self.image_of[texture.image] = self.image(image)
-        sampler = {"magFilter": 9729, "minFilter": 9987, "wrapS": WRAP_CODES[texture.wrap[0]], "wrapT": WRAP_CODES[texture.wrap[1]]}
+        sampler = {
+            "magFilter": 9729,
+            "minFilter": 9987,
+            "wrapS": WRAP_CODES[texture.wrap[0]],
+            "wrapT": WRAP_CODES[texture.wrap[1]],
+        }
         if sampler not in self.samplers:
             self.samplers.append(sampler)
         entry: dict[str, Any] = {"sampler": self.samplers.index(sampler)}
@@ -102,14 +122,24 @@ class _Document:
         if texture.uv_set:
             info["texCoord"] = texture.uv_set
         if texture.offset != (0.0, 0.0) or texture.rotation_rad or texture.scale != (1.0, 1.0):
-            info["extensions"] = {"KHR_texture_transform": {"offset": list(texture.offset), "rotation": texture.rotation_rad, "scale": list(texture.scale)}}
+            info["extensions"] = {
+                "KHR_texture_transform": {
+                    "offset": list(texture.offset),
+                    "rotation": texture.rotation_rad,
+                    "scale": list(texture.scale),
+                }
+            }
             self.extensions.add("KHR_texture_transform")
         return info
 
     def image(self, image: Image) -> int:
         mime = _MIME.get(image.kind)
         if mime is None:
-            raise Refused(f"glTF embeds PNG, JPEG and KTX2 only, not {image.kind}.", image.name, "Let the plan convert it to PNG.")
+            raise Refused(
+                f"glTF embeds PNG, JPEG and KTX2 only, not {image.kind}.",
+                image.name,
+                "Let the plan convert it to PNG.",
+            )
         self.images.append({"name": image.name, "mimeType": mime, "bufferView": self.view(image.data)})
         return len(self.images) - 1
 
@@ -135,19 +165,54 @@ def write_glb(scene: Scene, options: GlbOptions | None = None) -> bytes:
     node_of = {id: k for k, id in enumerate(scene.nodes)}
     lights_used = doc.options.lights and bool(scene.lights)
     nodes = [_node(doc, node, mesh_of, node_of, lights_used) for node in scene.nodes.values()]
-    document: dict[str, Any] = {"asset": {"version": "2.0", "generator": "Trasloco"}, "scene": 0, "scenes": [{"name": scene.name}]}
+    document: dict[str, Any] = {
+        "asset": {"version": "2.0", "generator": "Trasloco"},
+        "scene": 0,
+        "scenes": [{"name": scene.name}],
+    }
     roots = [node_of[node.id] for node in scene.nodes.values() if node.parent is None]
     if roots:
         document["scenes"][0]["nodes"] = roots
     if doc.options.motion:
         document["skins"] = [_skin(doc, skin, node_of) for skin in scene.skins.values()]
-        document["animations"] = [entry for entry in (_clip(doc, clip, node_of) for clip in scene.clips.values()) if entry["channels"]]
-    document |= {"nodes": nodes, "meshes": meshes, "materials": materials, "textures": doc.textures, "images": doc.images, "samplers": doc.samplers, "accessors": doc.accessors, "bufferViews": doc.views}
+        document["animations"] = [
+            entry
+            for entry in (_clip(doc, clip, node_of) for clip in scene.clips.values())
+            if entry["channels"]
+        ]
+    document |= {
+        "nodes": nodes,
+        "meshes": meshes,
+        "materials": materials,
+        "textures": doc.textures,
+        "images": doc.images,
+        "samplers": doc.samplers,
+        "accessors": doc.accessors,
+        "bufferViews": doc.views,
+    }
     if doc.options.cameras:
-        document["cameras"] = [{"name": c.name, "type": "perspective", "perspective": {k: v for k, v in (("yfov", c.yfov_rad), ("aspectRatio", c.aspect), ("znear", c.znear), ("zfar", c.zfar)) if v is not None}} for c in scene.cameras.values()]
+        document["cameras"] = [
+            {
+                "name": c.name,
+                "type": "perspective",
+                "perspective": {
+                    k: v
+                    for k, v in (
+                        ("yfov", c.yfov_rad),
+                        ("aspectRatio", c.aspect),
+                        ("znear", c.znear),
+                        ("zfar", c.zfar),
+                    )
+                    if v is not None
+                },
+            }
+            for c in scene.cameras.values()
+        ]
     if lights_used:
         doc.extensions.add("KHR_lights_punctual")
-        document["extensions"] = {"KHR_lights_punctual": {"lights": [_light(light) for light in scene.lights.values()]}}
+        document["extensions"] = {
+            "KHR_lights_punctual": {"lights": [_light(light) for light in scene.lights.values()]}
+        }
     if doc.binary:
         document["buffers"] = [{"byteLength": len(doc.binary) + (-len(doc.binary) % 4)}]
     document["extensionsUsed"] = sorted(doc.extensions)
@@ -159,19 +224,32 @@ def write_glb(scene: Scene, options: GlbOptions | None = None) -> bytes:
 
 
 def _light(light: Any) -> dict[str, Any]:
-    entry: dict[str, Any] = {"name": light.name, "type": "directional" if light.kind == "sun" else light.kind, "color": list(light.color), "intensity": light.intensity}
+    entry: dict[str, Any] = {
+        "name": light.name,
+        "type": "directional" if light.kind == "sun" else light.kind,
+        "color": list(light.color),
+        "intensity": light.intensity,
+    }
     if light.kind == "spot":
         entry["spot"] = {"innerConeAngle": light.inner_cone_rad, "outerConeAngle": light.outer_cone_rad}
     return entry
 
 
-def _node(doc: _Document, node: Node, mesh_of: dict[str, int], node_of: dict[str, int], lights: bool) -> dict[str, Any]:
+def _node(
+    doc: _Document, node: Node, mesh_of: dict[str, int], node_of: dict[str, int], lights: bool
+) -> dict[str, Any]:
     entry: dict[str, Any] = {"name": node.name}
-    children = [node_of[other.id] for other in doc.scene.nodes.values() if other.parent == node.id] if len(doc.scene.nodes) < 2000 else _children(doc, node_of).get(node.id, [])
+    children = (
+        [node_of[other.id] for other in doc.scene.nodes.values() if other.parent == node.id]
+        if len(doc.scene.nodes) < 2000
+        else _children(doc, node_of).get(node.id, [])
+    )
     if children:
         entry["children"] = children
     if not np.allclose(node.matrix, np.eye(4)):
-        animated = doc.options.motion and any(c.node == node.id for clip in doc.scene.clips.values() for c in clip.channels)
+        animated = doc.options.motion and any(
+            c.node == node.id for clip in doc.scene.clips.values() for c in clip.channels
+        )
         entry |= _decomposed(node) if animated else {"matrix": [float(x) for x in node.matrix.T.ravel()]}
     if node.mesh in mesh_of or node.cloud in mesh_of:
         entry["mesh"] = mesh_of[node.mesh if node.mesh in mesh_of else node.cloud]  # type: ignore[index]
@@ -211,11 +289,18 @@ def _decomposed(node: Node) -> dict[str, Any]:
     if np.linalg.det(linear) < 0:
         scale[0] = -scale[0]
     quaternion = Rotation.from_matrix(linear / np.where(scale == 0, 1, scale)).as_quat()
-    return {"translation": [float(x) for x in node.matrix[:3, 3]], "rotation": [float(x) for x in quaternion], "scale": [float(x) for x in scale]}
+    return {
+        "translation": [float(x) for x in node.matrix[:3, 3]],
+        "rotation": [float(x) for x in quaternion],
+        "scale": [float(x) for x in scale],
+    }
 
 
 def _mesh(doc: _Document, mesh: Mesh, material_of: dict[str, int]) -> dict[str, Any]:
-    entry: dict[str, Any] = {"name": mesh.name, "primitives": [_primitive(doc, p, material_of) for p in mesh.primitives if len(p.indices)]}
+    entry: dict[str, Any] = {
+        "name": mesh.name,
+        "primitives": [_primitive(doc, p, material_of) for p in mesh.primitives if len(p.indices)],
+    }
     if mesh.payload.get("extras") and not doc.options.ids:
         entry["extras"] = mesh.payload["extras"]
     if mesh.morph_names and doc.options.motion:
@@ -225,7 +310,9 @@ def _mesh(doc: _Document, mesh: Mesh, material_of: dict[str, int]) -> dict[str, 
 
 
 def _tangents(primitive: Primitive, normals: Floats) -> Floats:
-    """The primitive's own tangents where they are sound, unit vectors with a sign (glTF 2.0, 3.7.2.1); those that its UVs give elsewhere."""
+    """The primitive's own tangents where they are sound, unit vectors with a sign (glTF 2.0, 3.7.2.1); those
+    that its UVs give elsewhere.
+    """
     given = primitive.tangents
     if given is None:
         return tangents(primitive.positions, normals, primitive.uvs[0], primitive.indices)
@@ -233,7 +320,11 @@ def _tangents(primitive: Primitive, normals: Floats) -> Floats:
     sound = np.isfinite(given).all(axis=1) & (length > 1e-3) & (np.abs(given[:, 3]) > 0.5)
     if sound.all() and np.abs(length - 1).max(initial=0) < 1e-4 and (np.abs(given[:, 3]) == 1).all():
         return given
-    made = tangents(primitive.positions, normals, primitive.uvs[0], primitive.indices) if primitive.uvs else _across(normals)
+    made = (
+        tangents(primitive.positions, normals, primitive.uvs[0], primitive.indices)
+        if primitive.uvs
+        else _across(normals)
+    )
     unit = np.concatenate([given[:, :3] / np.maximum(length, 1e-12)[:, None], np.sign(given[:, 3:])], axis=1)
     return np.where(sound[:, None], unit, made).astype(np.float32)
 
@@ -252,10 +343,22 @@ def _primitive(doc: _Document, primitive: Primitive, material_of: dict[str, int]
     if normals is not None:
         length = np.linalg.norm(normals, axis=1, keepdims=True)
         unit = np.abs(length - 1).max(initial=0) < 1e-4
-        normals = normals if unit else np.where(length > 1e-6, normals / np.maximum(length, 1e-30), smooth_normals(primitive.positions, primitive.indices)).astype(np.float32)
+        normals = (
+            normals
+            if unit
+            else np.where(
+                length > 1e-6,
+                normals / np.maximum(length, 1e-30),
+                smooth_normals(primitive.positions, primitive.indices),
+            ).astype(np.float32)
+        )
         attributes["NORMAL"] = doc.accessor(normals, _ARRAY)
     material = doc.scene.materials.get(primitive.material or "")
-    mapped = bool(primitive.uvs) and material is not None and bool({"normal", "clearcoat_normal"} & set(material.inputs))
+    mapped = (
+        bool(primitive.uvs)
+        and material is not None
+        and bool({"normal", "clearcoat_normal"} & set(material.inputs))
+    )
     if doc.options.tangents and normals is not None and (mapped or primitive.tangents is not None):
         attributes["TANGENT"] = doc.accessor(_tangents(primitive, normals), _ARRAY)
     for k, uv in enumerate(primitive.uvs):
@@ -263,22 +366,45 @@ def _primitive(doc: _Document, primitive: Primitive, material_of: dict[str, int]
     if primitive.colors is not None:
         attributes["COLOR_0"] = doc.accessor(primitive.colors, _ARRAY)
     if primitive.joints is not None and primitive.weights is not None and doc.options.motion:
-        attributes["JOINTS_0"], attributes["WEIGHTS_0"] = doc.accessor(primitive.joints, _ARRAY), doc.accessor(primitive.weights, _ARRAY)
+        attributes["JOINTS_0"], attributes["WEIGHTS_0"] = (
+            doc.accessor(primitive.joints, _ARRAY),
+            doc.accessor(primitive.weights, _ARRAY),
+        )
     small = len(primitive.positions) <= 65535
-    entry: dict[str, Any] = {"attributes": attributes, "indices": doc.accessor(primitive.indices.reshape(-1).astype(np.uint16 if small else np.uint32), _ELEMENTS)}
+    entry: dict[str, Any] = {
+        "attributes": attributes,
+        "indices": doc.accessor(
+            primitive.indices.reshape(-1).astype(np.uint16 if small else np.uint32), _ELEMENTS
+        ),
+    }
     if primitive.material in material_of:
         entry["material"] = material_of[primitive.material or ""]
     if primitive.morphs and doc.options.motion:
-        entry["targets"] = [{key: doc.accessor(values, _ARRAY, bounded=key == "POSITION") for key, values in (("POSITION", m.positions), ("NORMAL", m.normals)) if values is not None} for m in primitive.morphs]
+        entry["targets"] = [
+            {
+                key: doc.accessor(values, _ARRAY, bounded=key == "POSITION")
+                for key, values in (("POSITION", m.positions), ("NORMAL", m.normals))
+                if values is not None
+            }
+            for m in primitive.morphs
+        ]
     return entry
 
 
 def _skin(doc: _Document, skin: Any, node_of: dict[str, int]) -> dict[str, Any]:
-    return {"name": skin.name, "joints": [node_of[j] for j in skin.joints], "inverseBindMatrices": doc.accessor(skin.inverse_bind.transpose(0, 2, 1).reshape(-1, 16).astype(np.float32))}
+    return {
+        "name": skin.name,
+        "joints": [node_of[j] for j in skin.joints],
+        "inverseBindMatrices": doc.accessor(
+            skin.inverse_bind.transpose(0, 2, 1).reshape(-1, 16).astype(np.float32)
+        ),
+    }
 
 
 def _rising(channel: Channel) -> Channel:
-    """The channel with keys that rise in time, of several at one moment the last (glTF 2.0, 3.11: strictly increasing)."""
+    """The channel with keys that rise in time, of several at one moment the last (glTF 2.0, 3.11: strictly
+    increasing).
+    """
     times = channel.times_s
     later = np.append(times[1:] > times[:-1], True) if len(times) else np.zeros(0, bool)
     return channel if later.all() else replace(channel, times_s=times[later], values=channel.values[later])
@@ -288,8 +414,16 @@ def _clip(doc: _Document, clip: Any, node_of: dict[str, int]) -> dict[str, Any]:
     samplers, channels = [], []
     for channel in (_rising(c) for c in clip.channels):
         width = 1 if channel.path == "weights" else channel.values.shape[-1]
-        samplers.append({"input": doc.accessor(channel.times_s, bounded=True), "output": doc.accessor(np.ascontiguousarray(channel.values, np.float32).reshape(-1, width)), "interpolation": channel.interpolation})
-        channels.append({"sampler": len(samplers) - 1, "target": {"node": node_of[channel.node], "path": channel.path}})
+        samplers.append(
+            {
+                "input": doc.accessor(channel.times_s, bounded=True),
+                "output": doc.accessor(np.ascontiguousarray(channel.values, np.float32).reshape(-1, width)),
+                "interpolation": channel.interpolation,
+            }
+        )
+        channels.append(
+            {"sampler": len(samplers) - 1, "target": {"node": node_of[channel.node], "path": channel.path}}
+        )
     return {"name": clip.name, "samplers": samplers, "channels": channels}
 
 
@@ -301,7 +435,10 @@ def _material(doc: _Document, material: Material) -> dict[str, Any]:
         entry["extras"] = material.payload["extras"]
     if material.id in doc.options.material_extras:
         held = entry.get("extras")
-        entry["extras"] = {**(held if isinstance(held, dict) else {}), **doc.options.material_extras[material.id]}
+        entry["extras"] = {
+            **(held if isinstance(held, dict) else {}),
+            **doc.options.material_extras[material.id],
+        }
     if not doc.options.materials:
         return entry
     for slot in SLOTS:
@@ -331,7 +468,13 @@ def _write_slot(doc: _Document, entry: dict[str, Any], slot: Any, given: Input) 
     spec = INPUTS[slot.name]
     extra: dict[str, Any] = {}
     if given.texture is not None and given.texture.strength != 1.0:
-        extra = {"scale": given.texture.strength} if slot.name in VECTORS else {"strength": given.texture.strength} if slot.name == "occlusion" else {}
+        extra = (
+            {"scale": given.texture.strength}
+            if slot.name in VECTORS
+            else {"strength": given.texture.strength}
+            if slot.name == "occlusion"
+            else {}
+        )
     info = doc.texture_info(given.texture, extra) if given.texture is not None and slot.texture else None
     values = [float(x) for x in given.factor]
     has_factor = bool(slot.factor) and tuple(given.factor) != tuple(slot.default) and all(np.isfinite(values))
@@ -348,7 +491,9 @@ def _write_slot(doc: _Document, entry: dict[str, Any], slot: Any, given: Input) 
         holder[slot.factor] = values if spec.channels == 3 else values[0]
         if slot.name == "emission" and max(values) > 1:
             holder[slot.factor] = [v / max(values) for v in values]
-            entry.setdefault("extensions", {}).setdefault("KHR_materials_emissive_strength", {}).setdefault("emissiveStrength", 1.0)
+            entry.setdefault("extensions", {}).setdefault("KHR_materials_emissive_strength", {}).setdefault(
+                "emissiveStrength", 1.0
+            )
             entry["extensions"]["KHR_materials_emissive_strength"]["emissiveStrength"] *= max(values)
             doc.extensions.add("KHR_materials_emissive_strength")
     if info is not None:

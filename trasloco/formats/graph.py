@@ -1,7 +1,10 @@
-"""Shader graphs, whatever they were written in, reduced to the neutral shape of an input: factor x texture x vertex colour.
+"""Shader graphs, whatever they were written in, reduced to the neutral shape of an input: factor x texture x
+vertex colour.
 
-Graphs that are image x constant are reduced to just that. Others are evaluated texel by texel when all they use is arithmetic, images and
-mixes on the same UVs; the result becomes an image of its own. What cannot be evaluated is told by name. Node semantics: MaterialX 1.39 standard library.
+Graphs that are image x constant are reduced to just that. Others are evaluated texel by texel when all they
+use is arithmetic, images and
+mixes on the same UVs; the result becomes an image of its own. What cannot be evaluated is told by name. Node
+semantics: MaterialX 1.39 standard library.
 """
 
 from __future__ import annotations
@@ -33,7 +36,10 @@ class Wire:
 
 @dataclass(frozen=True)
 class GraphNode:
-    """A node: ``inputs`` are constants (tuples of floats, or text) or wires. ``texture`` is filled in for image nodes."""
+    """A node: ``inputs`` are constants (tuples of floats, or text) or wires.
+
+    ``texture`` is filled in for image nodes.
+    """
 
     name: str
     category: str
@@ -44,7 +50,9 @@ class GraphNode:
 
 @dataclass(frozen=True)
 class Term:
-    """factor x texture x vertex colour with layers over it; ``normal`` marks values that come out of a normal map."""
+    """factor x texture x vertex colour with layers over it; ``normal`` marks values that come out of a normal
+    map.
+    """
 
     factor: tuple[float, ...]
     texture: Texture | None = None
@@ -58,14 +66,35 @@ class Unreducible(Exception):
 
 
 _SAME = {"dot", "convert", "constant_passthrough"}
-_CHANNELS = {"r": "r", "g": "g", "b": "b", "a": "a", "x": "r", "y": "g", "z": "b", "w": "a", "outr": "r", "outg": "g", "outb": "b", "outa": "a", "outx": "r", "outy": "g", "outz": "b"}
+_CHANNELS = {
+    "r": "r",
+    "g": "g",
+    "b": "b",
+    "a": "a",
+    "x": "r",
+    "y": "g",
+    "z": "b",
+    "w": "a",
+    "outr": "r",
+    "outg": "g",
+    "outb": "b",
+    "outa": "a",
+    "outx": "r",
+    "outy": "g",
+    "outz": "b",
+}
 _MOST_DEPTH = 64
 
 
 class Graph:
-    """Nodes of one material by name, with the images they read. ``baked`` gathers the images that had to be evaluated."""
+    """Nodes of one material by name, with the images they read.
 
-    def __init__(self, nodes: Mapping[str, GraphNode], images: Mapping[str, Image], told: Callable[[str], None]) -> None:
+    ``baked`` gathers the images that had to be evaluated.
+    """
+
+    def __init__(
+        self, nodes: Mapping[str, GraphNode], images: Mapping[str, Image], told: Callable[[str], None]
+    ) -> None:
         self.nodes, self.images, self.told = nodes, images, told
         self.baked: dict[str, Image] = {}
 
@@ -99,13 +128,25 @@ class Graph:
         if category in ("geompropvalue", "geomcolor", "UsdPrimvarReader_float3"):
             return self._property(node)
         if category == "multiply":
-            return self._product(self._reduced(node.inputs.get("in1", (0.0,)), depth + 1), self._reduced(node.inputs.get("in2", (1.0,)), depth + 1))
+            return self._product(
+                self._reduced(node.inputs.get("in1", (0.0,)), depth + 1),
+                self._reduced(node.inputs.get("in2", (1.0,)), depth + 1),
+            )
         if category == "normalmap":
             inner = self._reduced(node.inputs.get("in", (0.5, 0.5, 1.0)), depth + 1)
             scale = node.inputs.get("scale", (1.0,))
             if inner.texture is None:
                 return Term((0.0, 0.0, 1.0), normal=True)
-            return Term((0.0, 0.0, 1.0), replace(inner.texture, channels="rgb", encoding="linear", strength=float(scale[0]) if isinstance(scale, tuple) else 1.0), normal=True)
+            return Term(
+                (0.0, 0.0, 1.0),
+                replace(
+                    inner.texture,
+                    channels="rgb",
+                    encoding="linear",
+                    strength=float(scale[0]) if isinstance(scale, tuple) else 1.0,
+                ),
+                normal=True,
+            )
         if category in ("extract", "swizzle") or category.startswith("separate"):
             return self._channel(node, given.output, depth)
         if category == "invert":
@@ -113,11 +154,20 @@ class Graph:
             amount = node.inputs.get("amount", (1.0,))
             if inner.texture is None and isinstance(amount, tuple):
                 return Term(tuple(amount[0] - v for v in inner.factor))
-            if inner.texture is not None and amount == (1.0,) and set(inner.factor) == {1.0} and inner.texture.encoding == "linear":
+            if (
+                inner.texture is not None
+                and amount == (1.0,)
+                and set(inner.factor) == {1.0}
+                and inner.texture.encoding == "linear"
+            ):
                 return replace(inner, texture=replace(inner.texture, invert=not inner.texture.invert))
             raise _NeedsBaking
         if category in ARITHMETIC:
-            terms = {key: self._reduced(value, depth + 1) for key, value in node.inputs.items() if not isinstance(value, str)}
+            terms = {
+                key: self._reduced(value, depth + 1)
+                for key, value in node.inputs.items()
+                if not isinstance(value, str)
+            }
             if all(t.texture is None and not t.vertex_color for t in terms.values()):
                 made = ARITHMETIC[category]({key: np.array(t.factor, np.float32) for key, t in terms.items()})
                 return Term(tuple(float(v) for v in np.atleast_1d(made)))
@@ -135,13 +185,19 @@ class Graph:
     def _picture(self, node: GraphNode, output: str) -> Term:
         assert node.texture is not None
         channel = _CHANNELS.get(output)
-        wide = 3 if node.type in ("color3", "vector3", "color4", "vector4", "UsdUVTexture") and channel is None else 1
+        wide = (
+            3
+            if node.type in ("color3", "vector3", "color4", "vector4", "UsdUVTexture") and channel is None
+            else 1
+        )
         texture = replace(node.texture, channels="rgb" if wide == 3 else channel or "r")
         scale, bias = node.inputs.get("scale", (1.0,) * 4), node.inputs.get("bias", (0.0,) * 4)
         if node.category != "UsdUVTexture" or not isinstance(scale, tuple) or not isinstance(bias, tuple):
             return Term((1.0,) * wide, texture)
         if _is_normal(scale, bias):
-            return Term((0.0, 0.0, 1.0), replace(texture, encoding="linear", green_up=scale[1] > 0), normal=True)
+            return Term(
+                (0.0, 0.0, 1.0), replace(texture, encoding="linear", green_up=scale[1] > 0), normal=True
+            )
         if any(bias[:wide]):
             raise _NeedsBaking
         at = "rgba".index(texture.channels) if wide == 1 else 0
@@ -149,7 +205,14 @@ class Graph:
 
     def _property(self, node: GraphNode) -> Term:
         name = str(node.inputs.get("geomprop", node.inputs.get("varname", "displayColor")))
-        if node.category == "geomcolor" or name.lower() in ("displaycolor", "color", "col", "cd", "vertexcolor", "color_0"):
+        if node.category == "geomcolor" or name.lower() in (
+            "displaycolor",
+            "color",
+            "col",
+            "cd",
+            "vertexcolor",
+            "color_0",
+        ):
             return Term((1.0, 1.0, 1.0), vertex_color=True)
         raise Unreducible(f"the point value {name} is not read")
 
@@ -159,7 +222,10 @@ class Graph:
             index = node.inputs.get("index", (0.0,))
             at = int(index[0]) if isinstance(index, tuple) else 0
         else:
-            letter = _CHANNELS.get(output if node.category.startswith("separate") else str(node.inputs.get("channels", "r"))[:1], "r")
+            letter = _CHANNELS.get(
+                output if node.category.startswith("separate") else str(node.inputs.get("channels", "r"))[:1],
+                "r",
+            )
             at = "rgba".index(letter)
         if not 0 <= at < 4:
             raise Unreducible(f"the node {node.name} takes a channel that does not exist")
@@ -173,7 +239,9 @@ class Graph:
     def _product(self, first: Term, second: Term) -> Term:
         if first.texture is not None and second.texture is not None:
             raise _NeedsBaking
-        if (first.texture or second.texture) is not None and (first if first.texture else second).texture.invert:  # type: ignore[union-attr]
+        if (first.texture or second.texture) is not None and (
+            first if first.texture else second
+        ).texture.invert:  # type: ignore[union-attr]
             raise _NeedsBaking
         a, b = broadcast(np.array(first.factor), np.array(second.factor))
         texture = first.texture or second.texture
@@ -182,14 +250,29 @@ class Graph:
         return Term(tuple(float(v) for v in a * b), texture, first.vertex_color or second.vertex_color)
 
     def _layered(self, given: Any, channels: int, depth: int) -> Term:
-        """A mix, product, sum or screen of images as a value with layers over it, the way MaterialX's compositing nodes say it."""
+        """A mix, product, sum or screen of images as a value with layers over it, the way MaterialX's
+        compositing nodes say it.
+        """
         node = self._node(given, depth) if isinstance(given, Wire) else None
-        blend = {"mix": "over", "multiply": "multiply", "add": "add", "plus": "add", "screen": "screen", "over": "over"}.get(node.category) if node is not None else None
+        blend = (
+            {
+                "mix": "over",
+                "multiply": "multiply",
+                "add": "add",
+                "plus": "add",
+                "screen": "screen",
+                "over": "over",
+            }.get(node.category)
+            if node is not None
+            else None
+        )
         if node is None or blend is None:
             try:
                 return _fitted(self._reduced(given, depth), channels)
             except _NeedsBaking:
-                raise Unreducible("its images lie on different UVs, and it is more than layers over one another") from None
+                raise Unreducible(
+                    "its images lie on different UVs, and it is more than layers over one another"
+                ) from None
         below, above = ("in1", "in2") if node.category in ("multiply", "add") else ("bg", "fg")
         base = self._layered(node.inputs.get(below, (0.0,) * channels), channels, depth + 1)
         top = self._layered(node.inputs.get(above, (0.0,) * channels), channels, depth + 1)
@@ -201,7 +284,10 @@ class Graph:
             mask = replace(top.texture, channels="a", encoding="linear")
         if top.texture is None or top.layers or top.vertex_color or share.layers or share.vertex_color:
             raise Unreducible("its images lie on different UVs, and it is more than layers over one another")
-        return replace(base, layers=(*base.layers, Layer(top.texture, top.factor, mask, blend, float(share.factor[0]))))  # type: ignore[arg-type]
+        return replace(
+            base,
+            layers=(*base.layers, Layer(top.texture, top.factor, mask, blend, float(share.factor[0]))),  # type: ignore[arg-type]
+        )  # type: ignore[arg-type]
 
     def _baked(self, given: Any, channels: int, color: bool) -> Term:
         """Evaluate per texel and keep the result as a 16-bit image."""
@@ -212,7 +298,11 @@ class Graph:
             raise _Apart("its images lie on different UVs, so their mix has no one image")
         if values.ndim < 3:
             return Term(tuple(float(v) for v in np.atleast_1d(values))[:channels] or (0.0,) * channels)
-        values = values[..., :channels] if values.shape[2] >= channels else np.repeat(values[..., :1], channels, axis=2)
+        values = (
+            values[..., :channels]
+            if values.shape[2] >= channels
+            else np.repeat(values[..., :1], channels, axis=2)
+        )
         if float(values.max()) > 1.0005 or float(values.min()) < -0.0005:
             self.told("its values go beyond 0…1 and are clipped")
         clipped = np.clip(values, 0, 1)
@@ -221,7 +311,13 @@ class Graph:
         name = f"evaluated-{hashlib.sha256(data).hexdigest()[:8]}.png"
         image = identify(f"image:{name}", name, name, data)
         self.baked[image.id] = image
-        texture = replace(used[0], image=image.id, channels="rgb" if channels == 3 else "r", encoding="srgb" if color else "linear", invert=False)
+        texture = replace(
+            used[0],
+            image=image.id,
+            channels="rgb" if channels == 3 else "r",
+            encoding="srgb" if color else "linear",
+            invert=False,
+        )
         self.told("its graph was evaluated into an image")
         return Term((1.0,) * channels, texture)
 
@@ -234,12 +330,23 @@ class Graph:
             values = self._texels(node.texture)
             letter = _CHANNELS.get(given.output)
             if letter is not None:
-                values = values[..., "rgba".index(letter) : "rgba".index(letter) + 1] if "rgba".index(letter) < values.shape[2] else np.ones_like(values[..., :1])
+                values = (
+                    values[..., "rgba".index(letter) : "rgba".index(letter) + 1]
+                    if "rgba".index(letter) < values.shape[2]
+                    else np.ones_like(values[..., :1])
+                )
             elif node.type == "float":
                 values = values[..., :1]
             if node.category == "UsdUVTexture":
-                scale, bias = (np.array(node.inputs.get(key, (fill,) * 4), np.float32) for key, fill in (("scale", 1.0), ("bias", 0.0)))
-                part = slice("rgba".index(letter), "rgba".index(letter) + 1) if letter else slice(0, values.shape[2])
+                scale, bias = (
+                    np.array(node.inputs.get(key, (fill,) * 4), np.float32)
+                    for key, fill in (("scale", 1.0), ("bias", 0.0))
+                )
+                part = (
+                    slice("rgba".index(letter), "rgba".index(letter) + 1)
+                    if letter
+                    else slice(0, values.shape[2])
+                )
                 values = values * scale[part] + bias[part]
             return values
         if node.category in _SAME or node.category == "constant":
@@ -247,10 +354,20 @@ class Graph:
         if node.category in ("extract", "swizzle") or node.category.startswith("separate"):
             values = self._evaluated(node.inputs.get("in", (0.0,)), depth + 1, used)
             index = node.inputs.get("index", (0.0,))
-            at = int(index[0]) if node.category == "extract" and isinstance(index, tuple) else "rgba".index(_CHANNELS.get(given.output, "r"))
+            at = (
+                int(index[0])
+                if node.category == "extract" and isinstance(index, tuple)
+                else "rgba".index(_CHANNELS.get(given.output, "r"))
+            )
             return values[..., at : at + 1] if at < values.shape[-1] else values[..., :1]
         if node.category in ARITHMETIC:
-            return ARITHMETIC[node.category]({key: self._evaluated(value, depth + 1, used) for key, value in node.inputs.items() if not isinstance(value, str)})
+            return ARITHMETIC[node.category](
+                {
+                    key: self._evaluated(value, depth + 1, used)
+                    for key, value in node.inputs.items()
+                    if not isinstance(value, str)
+                }
+            )
         raise Unreducible(f"the node {node.name} ({node.category}) cannot be evaluated")
 
     def _texels(self, texture: Texture) -> Values:
@@ -259,7 +376,9 @@ class Graph:
             raise Unreducible("an image it needs is missing")
         values = unit_floats(pixels(image))
         if texture.encoding == "srgb":
-            values = np.concatenate([srgb_to_linear(values[..., :3]), values[..., 3:]], axis=2).astype(np.float32)
+            values = np.concatenate([srgb_to_linear(values[..., :3]), values[..., 3:]], axis=2).astype(
+                np.float32
+            )
         return np.asarray(1 - values if texture.invert else values, np.float32)
 
 
@@ -272,7 +391,14 @@ class _Apart(Unreducible):
 
 
 def _is_normal(scale: tuple[float, ...], bias: tuple[float, ...]) -> bool:
-    return len(scale) >= 3 and len(bias) >= 3 and abs(scale[0] - 2) < 1e-3 and abs(abs(scale[1]) - 2) < 1e-3 and abs(scale[2] - 2) < 1e-3 and abs(bias[0] + 1) < 1e-3
+    return (
+        len(scale) >= 3
+        and len(bias) >= 3
+        and abs(scale[0] - 2) < 1e-3
+        and abs(abs(scale[1]) - 2) < 1e-3
+        and abs(scale[2] - 2) < 1e-3
+        and abs(bias[0] + 1) < 1e-3
+    )
 
 
 def _fitted(term: Term, channels: int) -> Term:

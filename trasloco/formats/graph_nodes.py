@@ -1,4 +1,6 @@
-"""Arithmetic nodes of the MaterialX standard library as functions of named arrays; missing inputs have the library's defaults."""
+"""Arithmetic nodes of the MaterialX standard library as functions of named arrays; missing inputs have the
+library's defaults.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,9 @@ Given = Mapping[str, Values]
 def broadcast(a: npt.NDArray[Any], b: npt.NDArray[Any]) -> tuple[npt.NDArray[Any], npt.NDArray[Any]]:
     """Two values with as many channels as the wider one."""
     width = max(a.shape[-1], b.shape[-1])
-    return (a if a.shape[-1] == width else np.repeat(a[..., :1], width, axis=-1)), (b if b.shape[-1] == width else np.repeat(b[..., :1], width, axis=-1))
+    return (a if a.shape[-1] == width else np.repeat(a[..., :1], width, axis=-1)), (
+        b if b.shape[-1] == width else np.repeat(b[..., :1], width, axis=-1)
+    )
 
 
 def _of(given: Given, name: str, default: float) -> Values:
@@ -38,7 +42,12 @@ def _aligned(*values: Values) -> list[Values]:
     if not pictures:
         return sized
     height, across = max(v.shape[0] for v in pictures), max(v.shape[1] for v in pictures)
-    return [v if v.ndim < 3 or v.shape[:2] == (height, across) else v[np.arange(height) * v.shape[0] // height][:, np.arange(across) * v.shape[1] // across] for v in sized]
+    return [
+        v
+        if v.ndim < 3 or v.shape[:2] == (height, across)
+        else v[np.arange(height) * v.shape[0] // height][:, np.arange(across) * v.shape[1] // across]
+        for v in sized
+    ]
 
 
 def _one(act: Callable[[Any], Any]) -> Callable[[Given], Values]:
@@ -56,7 +65,13 @@ def _clamp(given: Given) -> Values:
 
 
 def _remap(given: Given) -> Values:
-    value, a, b, c, d = _aligned(_of(given, "in", 0.0), _of(given, "inlow", 0.0), _of(given, "inhigh", 1.0), _of(given, "outlow", 0.0), _of(given, "outhigh", 1.0))
+    value, a, b, c, d = _aligned(
+        _of(given, "in", 0.0),
+        _of(given, "inlow", 0.0),
+        _of(given, "inhigh", 1.0),
+        _of(given, "outlow", 0.0),
+        _of(given, "outhigh", 1.0),
+    )
     span = np.where(np.abs(b - a) > 1e-12, b - a, 1.0)
     return np.asarray(c + (value - a) / span * (d - c), np.float32)
 
@@ -69,7 +84,10 @@ def _luminance(given: Given) -> Values:
 
 
 def _combine(given: Given) -> Values:
-    return np.asarray(np.concatenate([np.broadcast_to(v[..., :1], (*_shape(given), 1)) for v in _ordered(given)], axis=-1), np.float32)
+    return np.asarray(
+        np.concatenate([np.broadcast_to(v[..., :1], (*_shape(given), 1)) for v in _ordered(given)], axis=-1),
+        np.float32,
+    )
 
 
 def _ordered(given: Given) -> list[Values]:
@@ -81,7 +99,9 @@ def _shape(given: Given) -> tuple[int, ...]:
 
 
 def _contrast(given: Given) -> Values:
-    value, amount, pivot = _aligned(_of(given, "in", 0.0), _of(given, "amount", 1.0), _of(given, "pivot", 0.5))
+    value, amount, pivot = _aligned(
+        _of(given, "in", 0.0), _of(given, "amount", 1.0), _of(given, "pivot", 0.5)
+    )
     return np.asarray((value - pivot) * amount + pivot, np.float32)
 
 
@@ -91,7 +111,9 @@ def _invert(given: Given) -> Values:
 
 
 def _cut(given: Given) -> Values:
-    value, edge, one, other = _aligned(_of(given, "value1", 1.0), _of(given, "value2", 0.0), _of(given, "in1", 0.0), _of(given, "in2", 0.0))
+    value, edge, one, other = _aligned(
+        _of(given, "value1", 1.0), _of(given, "value2", 0.0), _of(given, "in1", 0.0), _of(given, "in2", 0.0)
+    )
     return np.asarray(np.where(value >= edge, one, other), np.float32)
 
 
@@ -102,9 +124,29 @@ def _smoothstep(given: Given) -> Values:
 
 
 ARITHMETIC: dict[str, Callable[[Given], Values]] = {
-    "add": _two(np.add, 0.0), "subtract": _two(np.subtract, 0.0), "multiply": _two(np.multiply, 1.0), "min": _two(np.minimum, 0.0), "max": _two(np.maximum, 0.0),
-    "divide": _two(lambda a, b: a / np.where(np.abs(b) > 1e-12, b, 1.0), 1.0), "power": _two(lambda a, b: np.power(np.maximum(a, 0), b), 1.0),
-    "absval": _one(np.abs), "sqrt": _one(lambda v: np.sqrt(np.maximum(v, 0))), "floor": _one(np.floor), "ceil": _one(np.ceil), "sin": _one(np.sin), "cos": _one(np.cos),
-    "mix": _mix, "clamp": _clamp, "remap": _remap, "range": _remap, "luminance": _luminance, "contrast": _contrast, "invert": _invert, "ifgreatereq": _cut, "smoothstep": _smoothstep,
-    "combine2": _combine, "combine3": _combine, "combine4": _combine,
+    "add": _two(np.add, 0.0),
+    "subtract": _two(np.subtract, 0.0),
+    "multiply": _two(np.multiply, 1.0),
+    "min": _two(np.minimum, 0.0),
+    "max": _two(np.maximum, 0.0),
+    "divide": _two(lambda a, b: a / np.where(np.abs(b) > 1e-12, b, 1.0), 1.0),
+    "power": _two(lambda a, b: np.power(np.maximum(a, 0), b), 1.0),
+    "absval": _one(np.abs),
+    "sqrt": _one(lambda v: np.sqrt(np.maximum(v, 0))),
+    "floor": _one(np.floor),
+    "ceil": _one(np.ceil),
+    "sin": _one(np.sin),
+    "cos": _one(np.cos),
+    "mix": _mix,
+    "clamp": _clamp,
+    "remap": _remap,
+    "range": _remap,
+    "luminance": _luminance,
+    "contrast": _contrast,
+    "invert": _invert,
+    "ifgreatereq": _cut,
+    "smoothstep": _smoothstep,
+    "combine2": _combine,
+    "combine3": _combine,
+    "combine4": _combine,
 }

@@ -1,4 +1,6 @@
-"""Surface nodes of the open standards as neutral inputs: OpenPBR Surface, Standard Surface, glTF PBR, UsdPreviewSurface."""
+"""Surface nodes of the open standards as neutral inputs: OpenPBR Surface, Standard Surface, glTF PBR,
+UsdPreviewSurface.
+"""
 
 from __future__ import annotations
 
@@ -10,36 +12,132 @@ from trasloco.formats.graph import Graph, GraphNode, Term, Wire
 from trasloco.scene.inputs import INPUTS, LENGTHS, WHOLE
 from trasloco.scene.model import Input, Material
 
-_OPENPBR = {spec.openpbr: spec.name for spec in INPUTS.values() if spec.openpbr and spec.name != "sheen_color"}
+_OPENPBR = {
+    spec.openpbr: spec.name for spec in INPUTS.values() if spec.openpbr and spec.name != "sheen_color"
+}
 _STANDARD = {
-    "base_color": "base_color", "metalness": "metalness", "specular_roughness": "roughness", "specular": "specular", "specular_color": "specular_color", "specular_IOR": "ior",
-    "specular_anisotropy": "anisotropy", "specular_rotation": "anisotropy_rotation", "transmission": "transmission", "transmission_color": "attenuation_color", "transmission_depth": "attenuation_distance",
-    "subsurface": "subsurface", "subsurface_color": "subsurface_color", "sheen_roughness": "sheen_roughness", "coat": "clearcoat", "coat_roughness": "clearcoat_roughness", "coat_normal": "clearcoat_normal",
-    "thin_film_thickness": "iridescence_thickness", "thin_film_IOR": "iridescence_ior", "emission": "emission_strength", "emission_color": "emission", "opacity": "opacity", "normal": "normal",
+    "base_color": "base_color",
+    "metalness": "metalness",
+    "specular_roughness": "roughness",
+    "specular": "specular",
+    "specular_color": "specular_color",
+    "specular_IOR": "ior",
+    "specular_anisotropy": "anisotropy",
+    "specular_rotation": "anisotropy_rotation",
+    "transmission": "transmission",
+    "transmission_color": "attenuation_color",
+    "transmission_depth": "attenuation_distance",
+    "subsurface": "subsurface",
+    "subsurface_color": "subsurface_color",
+    "sheen_roughness": "sheen_roughness",
+    "coat": "clearcoat",
+    "coat_roughness": "clearcoat_roughness",
+    "coat_normal": "clearcoat_normal",
+    "thin_film_thickness": "iridescence_thickness",
+    "thin_film_IOR": "iridescence_ior",
+    "emission": "emission_strength",
+    "emission_color": "emission",
+    "opacity": "opacity",
+    "normal": "normal",
 }
 _GLTF = {
-    "base_color": "base_color", "metallic": "metalness", "roughness": "roughness", "normal": "normal", "occlusion": "occlusion", "transmission": "transmission", "specular": "specular", "specular_color": "specular_color",
-    "ior": "ior", "alpha": "opacity", "iridescence": "iridescence", "iridescence_ior": "iridescence_ior", "iridescence_thickness": "iridescence_thickness", "sheen_color": "sheen_color", "sheen_roughness": "sheen_roughness",
-    "clearcoat": "clearcoat", "clearcoat_roughness": "clearcoat_roughness", "clearcoat_normal": "clearcoat_normal", "emissive": "emission", "emissive_strength": "emission_strength",
-    "thickness": "thickness", "attenuation_distance": "attenuation_distance", "attenuation_color": "attenuation_color", "anisotropy_strength": "anisotropy", "anisotropy_rotation": "anisotropy_rotation", "dispersion": "dispersion",
+    "base_color": "base_color",
+    "metallic": "metalness",
+    "roughness": "roughness",
+    "normal": "normal",
+    "occlusion": "occlusion",
+    "transmission": "transmission",
+    "specular": "specular",
+    "specular_color": "specular_color",
+    "ior": "ior",
+    "alpha": "opacity",
+    "iridescence": "iridescence",
+    "iridescence_ior": "iridescence_ior",
+    "iridescence_thickness": "iridescence_thickness",
+    "sheen_color": "sheen_color",
+    "sheen_roughness": "sheen_roughness",
+    "clearcoat": "clearcoat",
+    "clearcoat_roughness": "clearcoat_roughness",
+    "clearcoat_normal": "clearcoat_normal",
+    "emissive": "emission",
+    "emissive_strength": "emission_strength",
+    "thickness": "thickness",
+    "attenuation_distance": "attenuation_distance",
+    "attenuation_color": "attenuation_color",
+    "anisotropy_strength": "anisotropy",
+    "anisotropy_rotation": "anisotropy_rotation",
+    "dispersion": "dispersion",
 }
 _PREVIEW = {
-    "diffuseColor": "base_color", "emissiveColor": "emission", "metallic": "metalness", "roughness": "roughness", "clearcoat": "clearcoat", "clearcoatRoughness": "clearcoat_roughness", "opacity": "opacity", "ior": "ior",
-    "normal": "normal", "occlusion": "occlusion", "displacement": "height", "specularColor": "specular_color",
+    "diffuseColor": "base_color",
+    "emissiveColor": "emission",
+    "metallic": "metalness",
+    "roughness": "roughness",
+    "clearcoat": "clearcoat",
+    "clearcoatRoughness": "clearcoat_roughness",
+    "opacity": "opacity",
+    "ior": "ior",
+    "normal": "normal",
+    "occlusion": "occlusion",
+    "displacement": "height",
+    "specularColor": "specular_color",
 }
-# What each surface node assumes where nothing is given, when the neutral default differs (from its specification).
+# What each surface node assumes where nothing is given, when the neutral default differs (from its
+# specification).
 ASSUMED: dict[str, dict[str, tuple[float, ...]]] = {
-    "open_pbr_surface": {"base_color": (0.8, 0.8, 0.8), "roughness": (0.3,)}, "standard_surface": {"base_color": (0.8, 0.8, 0.8), "roughness": (0.2,)},
-    "gltf_pbr": {"metalness": (1.0,)}, "UsdPreviewSurface": {"base_color": (0.18, 0.18, 0.18), "roughness": (0.5,)},
+    "open_pbr_surface": {"base_color": (0.8, 0.8, 0.8), "roughness": (0.3,)},
+    "standard_surface": {"base_color": (0.8, 0.8, 0.8), "roughness": (0.2,)},
+    "gltf_pbr": {"metalness": (1.0,)},
+    "UsdPreviewSurface": {"base_color": (0.18, 0.18, 0.18), "roughness": (0.5,)},
 }
 # The same for inputs that say something only beside another, by that other; thickness of films in nanometres.
 ASSUMED_BESIDE: dict[str, dict[str, tuple[str, tuple[float, ...]]]] = {
-    "open_pbr_surface": {"sheen_roughness": ("sheen_color", (0.5,)), "iridescence_ior": ("iridescence", (1.4,)), "iridescence_thickness": ("iridescence", (500.0,)), "clearcoat_darkening": ("clearcoat", (1.0,))},
-    "standard_surface": {"sheen_roughness": ("sheen_color", (0.3,)), "clearcoat_roughness": ("clearcoat", (0.1,)), "iridescence_ior": ("iridescence", (1.5,)), "subsurface_color": ("subsurface", (1.0, 1.0, 1.0))},
-    "gltf_pbr": {"iridescence_thickness": ("iridescence", (100.0,))}, "UsdPreviewSurface": {"clearcoat_roughness": ("clearcoat", (0.01,))},
+    "open_pbr_surface": {
+        "sheen_roughness": ("sheen_color", (0.5,)),
+        "iridescence_ior": ("iridescence", (1.4,)),
+        "iridescence_thickness": ("iridescence", (500.0,)),
+        "clearcoat_darkening": ("clearcoat", (1.0,)),
+    },
+    "standard_surface": {
+        "sheen_roughness": ("sheen_color", (0.3,)),
+        "clearcoat_roughness": ("clearcoat", (0.1,)),
+        "iridescence_ior": ("iridescence", (1.5,)),
+        "subsurface_color": ("subsurface", (1.0, 1.0, 1.0)),
+    },
+    "gltf_pbr": {"iridescence_thickness": ("iridescence", (100.0,))},
+    "UsdPreviewSurface": {"clearcoat_roughness": ("clearcoat", (0.01,))},
 }
-SURFACES: dict[str, dict[str, str]] = {"open_pbr_surface": _OPENPBR, "standard_surface": _STANDARD, "gltf_pbr": _GLTF, "UsdPreviewSurface": _PREVIEW}
-_QUIET = {"subsurface_radius_scale", "subsurface_scale", "coat_ior", "fuzz_weight", "fuzz_color", "base_weight", "base", "sheen", "sheen_color", "alpha_mode", "alpha_cutoff", "useSpecularWorkflow", "opacityThreshold", "opacityMode", "thin_walled", "geometry_thin_walled", "subsurface_scatter_anisotropy", "subsurface_anisotropy", "emission_luminance", "tangent", "geometry_tangent", "coat_affect_color", "coat_affect_roughness"}
+SURFACES: dict[str, dict[str, str]] = {
+    "open_pbr_surface": _OPENPBR,
+    "standard_surface": _STANDARD,
+    "gltf_pbr": _GLTF,
+    "UsdPreviewSurface": _PREVIEW,
+}
+_QUIET = {
+    "subsurface_radius_scale",
+    "subsurface_scale",
+    "coat_ior",
+    "fuzz_weight",
+    "fuzz_color",
+    "base_weight",
+    "base",
+    "sheen",
+    "sheen_color",
+    "alpha_mode",
+    "alpha_cutoff",
+    "useSpecularWorkflow",
+    "opacityThreshold",
+    "opacityMode",
+    "thin_walled",
+    "geometry_thin_walled",
+    "subsurface_scatter_anisotropy",
+    "subsurface_anisotropy",
+    "emission_luminance",
+    "tangent",
+    "geometry_tangent",
+    "coat_affect_color",
+    "coat_affect_roughness",
+}
 
 
 @dataclass(frozen=True)
@@ -50,8 +148,18 @@ class Surfaced:
     unread: tuple[str, ...]
 
 
-def surface_material(id: str, name: str, surface: GraphNode, graph: Graph, told: Callable[[str, str], None], unit_m: float = 1.0) -> Surfaced:
-    """The neutral material of a surface node, its lengths in units of ``unit_m`` metres. ``told(input label, sentence)`` hears what happened to an input on the way."""
+def surface_material(
+    id: str,
+    name: str,
+    surface: GraphNode,
+    graph: Graph,
+    told: Callable[[str, str], None],
+    unit_m: float = 1.0,
+) -> Surfaced:
+    """The neutral material of a surface node, its lengths in units of ``unit_m`` metres.
+
+    ``told(input label, sentence)`` hears what happened to an input on the way.
+    """
     table = SURFACES[surface.category]
     inputs: dict[str, Input] = {}
     unread: list[str] = []
@@ -86,9 +194,16 @@ def surface_material(id: str, name: str, surface: GraphNode, graph: Graph, told:
             inputs.setdefault(target, Input(value))
     _emission(surface, inputs)
     mode, cutoff_value = _alpha(surface, inputs)
-    if surface.category in ("open_pbr_surface", "standard_surface") and "normal" in inputs and inputs["normal"].texture is None:
+    if (
+        surface.category in ("open_pbr_surface", "standard_surface")
+        and "normal" in inputs
+        and inputs["normal"].texture is None
+    ):
         del inputs["normal"]
-    if surface.category == "UsdPreviewSurface" and surface.inputs.get("useSpecularWorkflow") not in ((1.0,), (1,)):
+    if surface.category == "UsdPreviewSurface" and surface.inputs.get("useSpecularWorkflow") not in (
+        (1.0,),
+        (1,),
+    ):
         inputs.pop("specular_color", None)
     for target, value in ASSUMED[surface.category].items():
         inputs.setdefault(target, Input(value))
@@ -100,12 +215,17 @@ def surface_material(id: str, name: str, surface: GraphNode, graph: Graph, told:
 
 def _input(term: Term, target: str) -> Input:
     if target in ("normal", "clearcoat_normal"):
-        return Input((0.0, 0.0, 1.0), replace(term.texture, channels="rgb", encoding="linear") if term.texture else None)
+        return Input(
+            (0.0, 0.0, 1.0),
+            replace(term.texture, channels="rgb", encoding="linear") if term.texture else None,
+        )
     return Input(term.factor, term.texture, term.vertex_color, layers=term.layers)
 
 
 def _walls(surface: GraphNode, inputs: dict[str, Input]) -> None:
-    """OpenPBR and Standard Surface are solid unless they are told to be thin; thin, their subsurface is light let through."""
+    """OpenPBR and Standard Surface are solid unless they are told to be thin; thin, their subsurface is light
+    let through.
+    """
     if surface.category not in ("open_pbr_surface", "standard_surface"):
         return
     thin = _constant(surface, "geometry_thin_walled", _constant(surface, "thin_walled", 0.0)) != 0.0
@@ -115,7 +235,12 @@ def _walls(surface: GraphNode, inputs: dict[str, Input]) -> None:
         return
     if "subsurface" in inputs:
         given = inputs.pop("subsurface")
-        share = (1 + _constant(surface, "subsurface_scatter_anisotropy", _constant(surface, "subsurface_anisotropy", 0.0))) / 2
+        share = (
+            1
+            + _constant(
+                surface, "subsurface_scatter_anisotropy", _constant(surface, "subsurface_anisotropy", 0.0)
+            )
+        ) / 2
         inputs["diffuse_transmission"] = replace(given, factor=tuple(f * share for f in given.factor))
         color = inputs.pop("subsurface_color", None)
         if color is not None:
@@ -124,14 +249,19 @@ def _walls(surface: GraphNode, inputs: dict[str, Input]) -> None:
 
 
 def _below(surface: GraphNode, inputs: dict[str, Input], told: Callable[[str, str], None]) -> None:
-    """How far light goes under the surface: one number here, a number times a colour in OpenPBR and Standard Surface."""
+    """How far light goes under the surface: one number here, a number times a colour in OpenPBR and Standard
+    Surface.
+    """
     if "subsurface" not in inputs or surface.category not in ("open_pbr_surface", "standard_surface"):
         return
     if surface.category == "open_pbr_surface":
         radius = _constant(surface, "subsurface_radius", 1.0)
         colors = surface.inputs.get("subsurface_radius_scale", (1.0, 0.5, 0.25))
     else:
-        radius, colors = _constant(surface, "subsurface_scale", 1.0), surface.inputs.get("subsurface_radius", (1.0, 1.0, 1.0))
+        radius, colors = (
+            _constant(surface, "subsurface_scale", 1.0),
+            surface.inputs.get("subsurface_radius", (1.0, 1.0, 1.0)),
+        )
     if not isinstance(colors, tuple):
         told(INPUTS["subsurface_radius"].label, "an image of it is not read; its number stands alone")
         colors = (1.0,)
@@ -141,7 +271,9 @@ def _below(surface: GraphNode, inputs: dict[str, Input], told: Callable[[str, st
 
 
 def _glass(surface: GraphNode, inputs: dict[str, Input], told: Callable[[str, str], None]) -> None:
-    """Without a depth OpenPBR's and Standard Surface's transmission colour is a tint, which is what the base colour is to glass here; with one it is what is left after that depth."""
+    """Without a depth OpenPBR's and Standard Surface's transmission colour is a tint, which is what the base
+    colour is to glass here; with one it is what is left after that depth.
+    """
     if surface.category not in ("open_pbr_surface", "standard_surface") or "transmission" not in inputs:
         return
     depth, weight = inputs.get("attenuation_distance"), inputs["transmission"]
@@ -157,7 +289,10 @@ def _glass(surface: GraphNode, inputs: dict[str, Input], told: Callable[[str, st
     if whole:
         inputs["base_color"] = tint
     elif tint != base:
-        told(INPUTS["transmission"].label, "its tint is another than the base colour, which stands for both here")
+        told(
+            INPUTS["transmission"].label,
+            "its tint is another than the base colour, which stands for both here",
+        )
 
 
 def _film(surface: GraphNode, inputs: dict[str, Input]) -> None:
@@ -196,7 +331,10 @@ def _cut_out(graph: Graph, given: Wire) -> tuple[Any, float | None]:
 
 def _weights(surface: GraphNode, graph: Graph, inputs: dict[str, Input]) -> None:
     """Weights that stand beside a colour are multiplied into it where the neutral input has none of its own."""
-    weight_of = {"open_pbr_surface": (("base_weight", "base_color"), ("fuzz_weight", "sheen_color")), "standard_surface": (("base", "base_color"), ("sheen", "sheen_color"))}.get(surface.category, ())
+    weight_of = {
+        "open_pbr_surface": (("base_weight", "base_color"), ("fuzz_weight", "sheen_color")),
+        "standard_surface": (("base", "base_color"), ("sheen", "sheen_color")),
+    }.get(surface.category, ())
     for weight, target in weight_of:
         given = surface.inputs.get(weight)
         if target == "sheen_color":
@@ -207,16 +345,24 @@ def _weights(surface: GraphNode, graph: Graph, inputs: dict[str, Input]) -> None
             term = graph.term(color, 3, True) if color is not None else Term((1.0, 1.0, 1.0))
             if term is None:
                 continue
-            texture = term.texture or (replace(amount.texture, channels="rgb") if amount.texture and amount.texture.channels == "rgb" else None)
+            texture = term.texture or (
+                replace(amount.texture, channels="rgb")
+                if amount.texture and amount.texture.channels == "rgb"
+                else None
+            )
             inputs["sheen_color"] = Input(tuple(c * amount.factor[0] for c in term.factor), texture)
         elif given is not None and target in inputs:
             amount = graph.term(given, 1, False)
             if amount is not None and amount.texture is None:
-                inputs[target] = replace(inputs[target], factor=tuple(c * amount.factor[0] for c in inputs[target].factor))
+                inputs[target] = replace(
+                    inputs[target], factor=tuple(c * amount.factor[0] for c in inputs[target].factor)
+                )
 
 
 def _emission(surface: GraphNode, inputs: dict[str, Input]) -> None:
-    """OpenPBR and Standard Surface glow only where a strength is given; their colour is then white unless told otherwise."""
+    """OpenPBR and Standard Surface glow only where a strength is given; their colour is then white unless
+    told otherwise.
+    """
     if surface.category not in ("open_pbr_surface", "standard_surface"):
         return
     strength = inputs.get("emission_strength")

@@ -1,4 +1,6 @@
-"""Lanterna's plain material list (``materials.json``): written and read here, documented in docs/lanterna-package.md."""
+"""Lanterna's plain material list (``materials.json``): written and read here, documented in
+docs/lanterna-package.md.
+"""
 
 from __future__ import annotations
 
@@ -16,23 +18,58 @@ SEE_THROUGH = {"opaque": "solid", "mask": "cut", "blend": "blend"}
 
 
 def write_list(scene: Scene, sheet: Sheet, told: bool = True) -> bytes:
-    """The list for a delivered scene. ``told=False`` leaves unsaid what an unprepared export leaves unsaid: alpha, sides, units, shadows."""
-    document: dict[str, Any] = {"format": FORMAT, "version": 1, "materials": [_entry(m, scene, sheet, told) for m in scene.materials.values()]}
-    lights = [{"name": light.name, "unit": "lux" if light.kind == "sun" else "candela", "shadows": light.shadows, **(_size(light) if sheet.lights.sizes else {})} for light in scene.lights.values()]
+    """The list for a delivered scene.
+
+    ``told=False`` leaves unsaid what an unprepared export leaves unsaid: alpha, sides, units, shadows.
+    """
+    document: dict[str, Any] = {
+        "format": FORMAT,
+        "version": 1,
+        "materials": [_entry(m, scene, sheet, told) for m in scene.materials.values()],
+    }
+    lights = [
+        {
+            "name": light.name,
+            "unit": "lux" if light.kind == "sun" else "candela",
+            "shadows": light.shadows,
+            **(_size(light) if sheet.lights.sizes else {}),
+        }
+        for light in scene.lights.values()
+    ]
     document["lights"] = lights if told else []
-    lenses = [{"name": c.name, "focus_m": c.focus_m, "f_stop": c.f_stop, "sensor_mm": c.sensor_mm} for c in scene.cameras.values()]
+    lenses = [
+        {"name": c.name, "focus_m": c.focus_m, "f_stop": c.f_stop, "sensor_mm": c.sensor_mm}
+        for c in scene.cameras.values()
+    ]
     if any(c.focus_m and c.f_stop for c in scene.cameras.values()) and told and sheet.cameras.lens:
         document["cameras"] = lenses
-    said = {node.name for node in scene.parts() if node.tags != Tags() or node.lightmap is not None or node.probed}
-    parts = [{"part": node.name, **tags_json(node.tags), **_lightmap(node, scene, sheet)} for node in scene.parts() if node.name in said]
+    said = {
+        node.name for node in scene.parts() if node.tags != Tags() or node.lightmap is not None or node.probed
+    }
+    parts = [
+        {"part": node.name, **tags_json(node.tags), **_lightmap(node, scene, sheet)}
+        for node in scene.parts()
+        if node.name in said
+    ]
     if parts and told:
         document["parts"] = parts
     if scene.environment is not None and scene.environment.image in scene.images:
-        document["sky"] = {"image": scene.images[scene.environment.image].path, "level": scene.environment.level, "turn_rad": scene.environment.turn_rad}
+        document["sky"] = {
+            "image": scene.images[scene.environment.image].path,
+            "level": scene.environment.level,
+            "turn_rad": scene.environment.turn_rad,
+        }
     if scene.backdrop is not None and scene.backdrop.image in scene.images:
-        document["behind"] = {"image": scene.images[scene.backdrop.image].path, "level": scene.backdrop.level, "turn_rad": scene.backdrop.turn_rad}
+        document["behind"] = {
+            "image": scene.images[scene.backdrop.image].path,
+            "level": scene.backdrop.level,
+            "turn_rad": scene.backdrop.turn_rad,
+        }
     if scene.probes:
-        document["probes"] = [{"position": list(probe.position), "lux": [list(row) for row in probe.lux]} for probe in scene.probes]
+        document["probes"] = [
+            {"position": list(probe.position), "lux": [list(row) for row in probe.lux]}
+            for probe in scene.probes
+        ]
     return json.dumps(document, indent=1).encode()
 
 
@@ -55,7 +92,9 @@ def _entry(material: Material, scene: Scene, sheet: Sheet, told: bool) -> dict[s
             if name in STRENGTHS and given.texture.strength != 1:
                 entry[STRENGTHS[name]] = given.texture.strength
         else:
-            entry["values"][name] = [float(v) for v in given.factor] if len(given.factor) > 1 else float(given.factor[0])
+            entry["values"][name] = (
+                [float(v) for v in given.factor] if len(given.factor) > 1 else float(given.factor[0])
+            )
     if told:
         entry["see_through"] = SEE_THROUGH[material.alpha_mode]
         if material.alpha_mode == "mask":
@@ -69,7 +108,17 @@ def _lightmap(node: Node, scene: Scene, sheet: Sheet) -> dict[str, Any]:
     if given is None:
         return {"light": "probes"} if node.probed else {}
     toward = {"direction": scene.images[given.direction].path} if given.direction else {}
-    return {"lightmap": {"image": scene.images[given.image].path, "uv_set": given.uv_set, "scale": list(given.scale), "offset": list(given.offset), "level": given.level, "encoding": sheet.lightmaps.encoding, **toward}}
+    return {
+        "lightmap": {
+            "image": scene.images[given.image].path,
+            "uv_set": given.uv_set,
+            "scale": list(given.scale),
+            "offset": list(given.offset),
+            "level": given.level,
+            "encoding": sheet.lightmaps.encoding,
+            **toward,
+        }
+    }
 
 
 def _placement(texture: Texture) -> dict[str, Any]:

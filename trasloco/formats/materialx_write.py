@@ -49,7 +49,11 @@ def write_materialx(scene: Scene) -> str:
         holder.addInput("surfaceshader", "surfaceshader").setNodeName(surface_node.getName())
     valid, message = document.validate()
     if not valid:
-        raise Refused(f"The material document is not valid ({message[:300]}).", "materials.mtlx", "Report this; nothing was delivered.")
+        raise Refused(
+            f"The material document is not valid ({message[:300]}).",
+            "materials.mtlx",
+            "Report this; nothing was delivered.",
+        )
     return str(mx.writeToXmlString(document))
 
 

@@ -8,7 +8,18 @@ from dataclasses import dataclass
 
 from trasloco.scene.model import Input, Material, Texture
 
-_OPTION_ARITY = {"-blendu": 1, "-blendv": 1, "-boost": 1, "-mm": 2, "-texres": 1, "-clamp": 1, "-bm": 1, "-imfchan": 1, "-type": 1, "-cc": 1}
+_OPTION_ARITY = {
+    "-blendu": 1,
+    "-blendv": 1,
+    "-boost": 1,
+    "-mm": 2,
+    "-texres": 1,
+    "-clamp": 1,
+    "-bm": 1,
+    "-imfchan": 1,
+    "-type": 1,
+    "-cc": 1,
+}
 
 
 @dataclass(frozen=True)
@@ -59,24 +70,56 @@ def _is_number(text: str) -> bool:
 
 # MTL statement -> (input, channels, encoding)
 _MAPS = {
-    "map_kd": ("base_color", "rgb", "srgb"), "map_ke": ("emission", "rgb", "srgb"), "map_pr": ("roughness", "r", "linear"), "map_pm": ("metalness", "r", "linear"),
-    "map_ps": ("sheen_color", "rgb", "srgb"), "norm": ("normal", "rgb", "linear"), "map_kn": ("normal", "rgb", "linear"), "map_bump": ("height", "r", "linear"), "bump": ("height", "r", "linear"),
-    "map_d": ("opacity", "r", "linear"), "map_ao": ("occlusion", "r", "linear"), "map_ka": ("occlusion", "r", "linear"), "map_pc": ("clearcoat", "r", "linear"), "map_pcr": ("clearcoat_roughness", "r", "linear"),
+    "map_kd": ("base_color", "rgb", "srgb"),
+    "map_ke": ("emission", "rgb", "srgb"),
+    "map_pr": ("roughness", "r", "linear"),
+    "map_pm": ("metalness", "r", "linear"),
+    "map_ps": ("sheen_color", "rgb", "srgb"),
+    "norm": ("normal", "rgb", "linear"),
+    "map_kn": ("normal", "rgb", "linear"),
+    "map_bump": ("height", "r", "linear"),
+    "bump": ("height", "r", "linear"),
+    "map_d": ("opacity", "r", "linear"),
+    "map_ao": ("occlusion", "r", "linear"),
+    "map_ka": ("occlusion", "r", "linear"),
+    "map_pc": ("clearcoat", "r", "linear"),
+    "map_pcr": ("clearcoat_roughness", "r", "linear"),
 }
-_VALUES = {"kd": ("base_color", 3), "ke": ("emission", 3), "pr": ("roughness", 1), "pm": ("metalness", 1), "ps": ("sheen_color", 1), "pc": ("clearcoat", 1), "pcr": ("clearcoat_roughness", 1), "ni": ("ior", 1), "d": ("opacity", 1), "tf": ("", 3), "aniso": ("anisotropy", 1)}
+_VALUES = {
+    "kd": ("base_color", 3),
+    "ke": ("emission", 3),
+    "pr": ("roughness", 1),
+    "pm": ("metalness", 1),
+    "ps": ("sheen_color", 1),
+    "pc": ("clearcoat", 1),
+    "pcr": ("clearcoat_roughness", 1),
+    "ni": ("ior", 1),
+    "d": ("opacity", 1),
+    "tf": ("", 3),
+    "aniso": ("anisotropy", 1),
+}
 PHONG = "It scales a highlight that no measured surface has, and says nothing of reflectance: it stays behind, and the surface reflects as glass and lacquer do. Black is kept: no shine at all."
 _QUIET = {"illum", "ka", "ks", "ns", "sharpness", "anisor"}
 
 
 def read_mtl(
-    text: str, path: str, id_of: Callable[[str], str], image_of: Callable[[str, str], str], unread: Callable[[str, str], None], phong: Callable[[str, tuple[float, ...]], None] = lambda name, shine: None
+    text: str,
+    path: str,
+    id_of: Callable[[str], str],
+    image_of: Callable[[str, str], str],
+    unread: Callable[[str, str], None],
+    phong: Callable[[str, tuple[float, ...]], None] = lambda name, shine: None,
 ) -> list[Material]:
     """Materials of a library.
 
-    ``image_of(file, path)`` gives an image id for a reference; ``unread(statement, material)`` hears of what is not understood,
-    ``phong(material, Ks)`` of the strength of Phong's highlight, which is no reflectance. Black Ks is kept: no shine at all.
-    A factor beside an image multiplies it, as the specification says of Kd with map_Kd. A specular exponent Ns stands for a
-    roughness of (2 / (Ns + 2))^(1/4) only where no Pr is given (Walter et al. 2007: alpha^2 = 2 / (Ns + 2), alpha = roughness^2).
+    ``image_of(file, path)`` gives an image id for a reference; ``unread(statement, material)`` hears of what
+    is not understood,
+    ``phong(material, Ks)`` of the strength of Phong's highlight, which is no reflectance. Black Ks is kept:
+    no shine at all.
+    A factor beside an image multiplies it, as the specification says of Kd with map_Kd. A specular exponent
+    Ns stands for a
+    roughness of (2 / (Ns + 2))^(1/4) only where no Pr is given (Walter et al. 2007: alpha^2 = 2 / (Ns + 2),
+    alpha = roughness^2).
     """
     materials: list[Material] = []
     name = ""
@@ -87,7 +130,9 @@ def read_mtl(
     shine: tuple[float, ...] | None = None
 
     def finish() -> None:
-        if shine is not None and "roughness" not in values and "roughness" not in maps:  # else Phong is not what is meant
+        if (
+            shine is not None and "roughness" not in values and "roughness" not in maps
+        ):  # else Phong is not what is meant
             if not any(shine):
                 values["specular"] = (0.0,)
             elif shine != (1.0, 1.0, 1.0):
@@ -118,16 +163,32 @@ def read_mtl(
             target, count = _VALUES[key]
             numbers = [float(w) for w in rest]
             if target:
-                values[target] = tuple((numbers * 3)[:3]) if count == 3 or target == "sheen_color" else tuple(numbers[:1])
+                values[target] = (
+                    tuple((numbers * 3)[:3]) if count == 3 or target == "sheen_color" else tuple(numbers[:1])
+                )
         elif key not in _QUIET:
             unread(words[0], name)
     finish()
     return materials
 
 
-def _build(id: str, name: str, values: dict[str, tuple[float, ...]], maps: dict[str, tuple[MapStatement, str]], exponent: float | None, transmission: bool, path: str, image_of: Callable[[str, str], str]) -> Material:
+def _build(
+    id: str,
+    name: str,
+    values: dict[str, tuple[float, ...]],
+    maps: dict[str, tuple[MapStatement, str]],
+    exponent: float | None,
+    transmission: bool,
+    path: str,
+    image_of: Callable[[str, str], str],
+) -> Material:
     inputs: dict[str, Input] = {}
-    ones = {"base_color": (1.0, 1.0, 1.0), "emission": (1.0, 1.0, 1.0), "sheen_color": (1.0, 1.0, 1.0), "normal": (0.0, 0.0, 1.0)}
+    ones = {
+        "base_color": (1.0, 1.0, 1.0),
+        "emission": (1.0, 1.0, 1.0),
+        "sheen_color": (1.0, 1.0, 1.0),
+        "normal": (0.0, 0.0, 1.0),
+    }
     for target, (statement, key) in maps.items():
         _, channels, encoding = _MAPS[key]
         if target == "opacity" and statement.channel in ("m", "a"):
@@ -135,7 +196,15 @@ def _build(id: str, name: str, values: dict[str, tuple[float, ...]], maps: dict[
         wrap = ("clamp", "clamp") if statement.clamp else ("repeat", "repeat")
         # MTL's v runs up: v_down = 1 - v_up, so offsets and scales turn with it.
         offset = (statement.offset[0], 1 - statement.scale[1] - statement.offset[1])
-        texture = Texture(image_of(statement.file, path), channels, encoding, scale=statement.scale, offset=offset, wrap=wrap, strength=statement.strength)  # type: ignore[arg-type]
+        texture = Texture(
+            image_of(statement.file, path),
+            channels,
+            encoding,  # type: ignore[arg-type]
+            scale=statement.scale,
+            offset=offset,
+            wrap=wrap,
+            strength=statement.strength,
+        )  # type: ignore[arg-type]
         factor = values.get(target, ones.get(target, (1.0,)))
         if target in ("emission", "sheen_color") and not any(factor):
             factor = (1.0, 1.0, 1.0)
@@ -143,7 +212,11 @@ def _build(id: str, name: str, values: dict[str, tuple[float, ...]], maps: dict[
             factor = (1.0,)
         inputs[target] = Input(factor, texture)
     for target, factor in values.items():
-        if target not in inputs and not (target == "emission" and not any(factor)) and not (target == "opacity" and factor == (1.0,)):
+        if (
+            target not in inputs
+            and not (target == "emission" and not any(factor))
+            and not (target == "opacity" and factor == (1.0,))
+        ):
             inputs[target] = Input(factor)
     if "roughness" not in inputs:
         rough = (2 / (exponent + 2)) ** 0.25 if exponent is not None else 0.8
@@ -160,4 +233,12 @@ def _build(id: str, name: str, values: dict[str, tuple[float, ...]], maps: dict[
     mode = "opaque"
     if "opacity" in inputs:
         mode = "mask" if inputs["opacity"].texture is not None else "blend"
-    return Material(id, name, inputs, mode, 0.5, double_sided=mode == "mask", payload={"library": posixpath.basename(path)})  # type: ignore[arg-type]
+    return Material(
+        id,
+        name,
+        inputs,
+        mode,  # type: ignore[arg-type]
+        0.5,
+        double_sided=mode == "mask",
+        payload={"library": posixpath.basename(path)},
+    )  # type: ignore[arg-type]

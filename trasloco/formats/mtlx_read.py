@@ -1,4 +1,7 @@
-"""MaterialX documents as material libraries: every surface material through the shared graph. No geometry comes with them."""
+"""MaterialX documents as material libraries: every surface material through the shared graph.
+
+No geometry comes with them.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +34,9 @@ def read_materialx(path: str, bundle: Bundle) -> Read:
     """
     data = bundle.files[path]
     if len(data) > LIMITS.text_bytes or b"<!ENTITY" in data[:4096]:
-        raise Refused("The document defines entities or is larger than the limit.", path, "Export it as plain XML.")
+        raise Refused(
+            "The document defines entities or is larger than the limit.", path, "Export it as plain XML."
+        )
     notes = Notes(path, bundle, used={path})
     document = mx.createDocument()
     options = mx.XmlReadOptions()
@@ -39,16 +44,35 @@ def read_materialx(path: str, bundle: Bundle) -> Read:
     try:
         mx.readFromXmlString(document, data.decode("utf-8"), mx.FileSearchPath(), options)
     except Exception as error:  # noqa: BLE001  (the library raises several unrelated types)
-        raise Refused(f"The document cannot be read ({str(error)[:120]}).", path, "Export it again.") from None
+        raise Refused(
+            f"The document cannot be read ({str(error)[:120]}).", path, "Export it again."
+        ) from None
     if b"xi:include" in data:
-        notes.note("unread", "Included documents are not read", "xi:include", "Deliver one document with everything in it.", weight=40)
+        notes.note(
+            "unread",
+            "Included documents are not read",
+            "xi:include",
+            "Deliver one document with everything in it.",
+            weight=40,
+        )
     try:
         materials = _Reader(document, notes).materials()
     except (ValueError, IndexError, TypeError, AttributeError, RecursionError, LookupError) as error:
-        raise Refused(f"The document is damaged ({type(error).__name__}: {str(error)[:120]}).", path, "Export it again.") from None
+        raise Refused(
+            f"The document is damaged ({type(error).__name__}: {str(error)[:120]}).", path, "Export it again."
+        ) from None
     if not materials:
         raise Refused("The document holds no materials.", path, "Check that it has surfacematerial nodes.")
-    scene = Scene(notes.stem, {}, {}, {m.id: m for m in materials}, notes.images, unit_m=Declared(1.0, "guess"), up_axis=Declared("Y", "guess"), declares=frozenset({"roughness", "green", "tint", "vertex_color"}))
+    scene = Scene(
+        notes.stem,
+        {},
+        {},
+        {m.id: m for m in materials},
+        notes.images,
+        unit_m=Declared(1.0, "guess"),
+        up_axis=Declared("Y", "guess"),
+        declares=frozenset({"roughness", "green", "tint", "vertex_color"}),
+    )
     return scene, notes.findings, notes.used
 
 
@@ -68,17 +92,38 @@ class _Reader:
             surface = self.nodes.get(shader.getNamePath()) if shader is not None else None
             id = self.notes.ids.make("material", name)
             if surface is None or surface.category not in SURFACES:
-                self.notes.note("unread", "A material without a surface that is read", name, "It is not offered.", (id,), weight=30)
+                self.notes.note(
+                    "unread",
+                    "A material without a surface that is read",
+                    name,
+                    "It is not offered.",
+                    (id,),
+                    weight=30,
+                )
                 continue
             graph = Graph(self.nodes, self.notes.images, lambda sentence: None)
 
             def told(label: str, sentence: str, name: str = name, id: str = id) -> None:
-                self.notes.note("graph", "A material graph beyond image x constant", f"{name} · {label.lower()} · {sentence}", "Check this input in Fit.", (id,), weight=12 if "evaluated into" in sentence else 45)
+                self.notes.note(
+                    "graph",
+                    "A material graph beyond image x constant",
+                    f"{name} · {label.lower()} · {sentence}",
+                    "Check this input in Fit.",
+                    (id,),
+                    weight=12 if "evaluated into" in sentence else 45,
+                )
 
             made = surface_material(id, name, surface, graph, told)
             self.notes.images.update(graph.baked)
             if made.unread:
-                self.notes.note("unread", "Material inputs that are not read", f"{name} · {', '.join(made.unread[:5])}", "They are left out.", (id,), weight=8)
+                self.notes.note(
+                    "unread",
+                    "Material inputs that are not read",
+                    f"{name} · {', '.join(made.unread[:5])}",
+                    "They are left out.",
+                    (id,),
+                    weight=8,
+                )
             found.append(made.material)
         return found
 
@@ -90,7 +135,10 @@ class _Reader:
             value = self._value(given)
             if given.getType() == "filename":
                 source = given.getInterfaceInput() or given
-                file, space = source.getActiveFilePrefix() + source.getValueString(), given.getActiveColorSpace() or source.getActiveColorSpace()
+                file, space = (
+                    source.getActiveFilePrefix() + source.getValueString(),
+                    given.getActiveColorSpace() or source.getActiveColorSpace(),
+                )
             elif value is not None:
                 inputs[given.getName()] = value
         category, kind = element.getCategory(), element.getType()
@@ -111,7 +159,11 @@ class _Reader:
         output = given.getConnectedOutput()
         node = given.getConnectedNode()
         if node is not None:
-            channel = given.getOutputString() if output is None else (output.getOutputString() if output is not None else "")
+            channel = (
+                given.getOutputString()
+                if output is None
+                else (output.getOutputString() if output is not None else "")
+            )
             return Wire(node.getNamePath(), channel or "out")
         value = given.getValue()
         if value is None:
@@ -121,16 +173,24 @@ class _Reader:
         if isinstance(value, bool | int | float):
             return (float(value),)
         try:
-            return tuple(float(value[k]) for k in range(len(np.atleast_1d(value.asTuple() if hasattr(value, "asTuple") else value))))
+            return tuple(
+                float(value[k])
+                for k in range(len(np.atleast_1d(value.asTuple() if hasattr(value, "asTuple") else value)))
+            )
         except TypeError:
             return None
 
     def _texture(self, category: str, element: Any, file: str, space: str) -> Texture:
         encoding: Any = "srgb" if space in ("srgb_texture", "sRGB") else "linear"
-        wrap = tuple(_WRAP.get(self._text(element, key), "repeat") for key in ("uaddressmode", "vaddressmode"))
+        wrap = tuple(
+            _WRAP.get(self._text(element, key), "repeat") for key in ("uaddressmode", "vaddressmode")
+        )
         texture = Texture(self.notes.image_of(file), "rgb", encoding, wrap=(wrap[0], wrap[1]))
         if category == "tiledimage":
-            tiling, offset = self._pair(element, "uvtiling", (1.0, 1.0)), self._pair(element, "uvoffset", (0.0, 0.0))
+            tiling, offset = (
+                self._pair(element, "uvtiling", (1.0, 1.0)),
+                self._pair(element, "uvoffset", (0.0, 0.0)),
+            )
             texture = placed(texture, 0.0, tiling, (-offset[0], -offset[1]))
         given = element.getInput("texcoord")
         node = given.getConnectedNode() if given is not None else None
@@ -138,9 +198,15 @@ class _Reader:
             if node is None:
                 break
             if node.getCategory() == "place2d":
-                scale, offset, pivot = self._pair(node, "scale", (1.0, 1.0)), self._pair(node, "offset", (0.0, 0.0)), self._pair(node, "pivot", (0.0, 0.0))
+                scale, offset, pivot = (
+                    self._pair(node, "scale", (1.0, 1.0)),
+                    self._pair(node, "offset", (0.0, 0.0)),
+                    self._pair(node, "pivot", (0.0, 0.0)),
+                )
                 turn = node.getInputValue("rotate") or 0.0
-                texture = placed_about(texture, -float(turn), (1 / (scale[0] or 1.0), 1 / (scale[1] or 1.0)), offset, pivot)
+                texture = placed_about(
+                    texture, -float(turn), (1 / (scale[0] or 1.0), 1 / (scale[1] or 1.0)), offset, pivot
+                )
                 given = node.getInput("texcoord")
                 node = given.getConnectedNode() if given is not None else None
             elif node.getCategory() == "texcoord":
@@ -158,4 +224,8 @@ class _Reader:
     @staticmethod
     def _pair(element: Any, name: str, fallback: tuple[float, float]) -> tuple[float, float]:
         value = element.getInputValue(name) if element.getInput(name) is not None else None
-        return (float(value[0]), float(value[1])) if value is not None and hasattr(value, "__getitem__") else fallback
+        return (
+            (float(value[0]), float(value[1]))
+            if value is not None and hasattr(value, "__getitem__")
+            else fallback
+        )

@@ -1,4 +1,5 @@
-"""A material as a MaterialX network around OpenPBR Surface: one description that the MaterialX and the USD writer share.
+"""A material as a MaterialX network around OpenPBR Surface: one description that the MaterialX and the USD
+writer share.
 
 Node and input names follow the MaterialX 1.39 standard library and the OpenPBR Surface 1.1 specification.
 """
@@ -33,18 +34,28 @@ class NetworkNode:
     @property
     def definition(self) -> str:
         """Identifier of the node definition in the standard library."""
-        return {"open_pbr_surface": "ND_open_pbr_surface_surfaceshader", "normalmap": "ND_normalmap_float", "ifgreatereq": "ND_ifgreatereq_float"}.get(self.category, f"ND_{self.category}_{self.type}")
+        return {
+            "open_pbr_surface": "ND_open_pbr_surface_surfaceshader",
+            "normalmap": "ND_normalmap_float",
+            "ifgreatereq": "ND_ifgreatereq_float",
+        }.get(self.category, f"ND_{self.category}_{self.type}")
 
 
 SURFACE = "surface"
 COAT_INDEX = 1.5
 """Index of a glTF clear coat (KHR_materials_clearcoat)."""
-_UNLIKE = {"sheen_roughness": "sheen_color", "iridescence_ior": "iridescence", "iridescence_thickness": "iridescence"}
+_UNLIKE = {
+    "sheen_roughness": "sheen_color",
+    "iridescence_ior": "iridescence",
+    "iridescence_thickness": "iridescence",
+}
 """Inputs whose default is another than OpenPBR's, by the one that they say something beside."""
 NANOMETRES_TO_MICROMETRES = 1e-3
 """A thin film is told in nanometres by glTF and in micrometres by OpenPBR."""
 _LEAF = {"diffuse_transmission": "subsurface_weight", "diffuse_transmission_color": "subsurface_color"}
-"""In a thin wall OpenPBR's subsurface is light let through: all of it with an anisotropy of 1 (OpenPBR Surface 1.1, thin-walled case)."""
+"""In a thin wall OpenPBR's subsurface is light let through: all of it with an anisotropy of 1 (OpenPBR
+Surface 1.1, thin-walled case).
+"""
 _NORMALS = {"normal": "geometry_normal", "clearcoat_normal": "geometry_coat_normal"}
 
 
@@ -54,17 +65,24 @@ def is_placed(texture: Texture) -> bool:
 
 
 def v_up_placement(texture: Texture) -> tuple[float, tuple[float, float], tuple[float, float]]:
-    """Turn in degrees, scale and translation of V-up coordinates that place an image as KHR_texture_transform does V-down ones.
+    """Turn in degrees, scale and translation of V-up coordinates that place an image as KHR_texture_transform
+    does V-down ones.
 
-    Scaled, then turned counter-clockwise, then moved (UsdTransform2d). With v' = 1 - v the turn and the scale keep their form.
+    Scaled, then turned counter-clockwise, then moved (UsdTransform2d). With v' = 1 - v the turn and the scale
+    keep their form.
     """
     turn, (sx, sy) = texture.rotation_rad, texture.scale
     shift = (texture.offset[0] + math.sin(turn) * sy, 1 - texture.offset[1] - math.cos(turn) * sy)
     return math.degrees(turn), (sx, sy), shift
 
 
-def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str], unit_m: float = 1.0) -> list[NetworkNode]:
-    """Nodes of a material, the surface last. ``uv_name(set)`` is the primvar of a UV set; lengths are in units of ``unit_m`` metres."""
+def network_of(
+    material: Material, scene: Scene, uv_name: Callable[[int], str], unit_m: float = 1.0
+) -> list[NetworkNode]:
+    """Nodes of a material, the surface last.
+
+    ``uv_name(set)`` is the primvar of a UV set; lengths are in units of ``unit_m`` metres.
+    """
     nodes: list[NetworkNode] = []
     surface = NetworkNode(SURFACE, "open_pbr_surface", "surfaceshader")
     coordinates: dict[int, str] = {}
@@ -72,7 +90,11 @@ def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str], 
     def uv(uv_set: int) -> Link:
         if uv_set not in coordinates:
             coordinates[uv_set] = f"uv{uv_set}"
-            nodes.append(NetworkNode(f"uv{uv_set}", "geompropvalue", "vector2", {"geomprop": ("string", uv_name(uv_set), "")}))
+            nodes.append(
+                NetworkNode(
+                    f"uv{uv_set}", "geompropvalue", "vector2", {"geomprop": ("string", uv_name(uv_set), "")}
+                )
+            )
         return Link(coordinates[uv_set])
 
     def coordinates_of(name: str, texture: Texture) -> Link:
@@ -83,8 +105,10 @@ def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str], 
         turn, scale, shift = v_up_placement(texture)
         # place2d divides by its scale, turns clockwise and takes its offset off.
         inputs = {
-            "texcoord": ("vector2", plain, ""), "scale": ("vector2", (1 / scale[0], 1 / scale[1]), ""),
-            "rotate": ("float", -turn, ""), "offset": ("vector2", (-shift[0], -shift[1]), ""),
+            "texcoord": ("vector2", plain, ""),
+            "scale": ("vector2", (1 / scale[0], 1 / scale[1]), ""),
+            "rotate": ("float", -turn, ""),
+            "offset": ("vector2", (-shift[0], -shift[1]), ""),
         }
         nodes.append(NetworkNode(f"{name}_place", "place2d", "vector2", inputs))  # type: ignore[arg-type]
         return Link(f"{name}_place")
@@ -96,30 +120,63 @@ def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str], 
         space = "srgb_texture" if given.texture.encoding == "srgb" else ""
         wrap = {"repeat": "periodic", "clamp": "clamp", "mirror": "mirror"}
         inputs = {
-            "file": ("filename", image.path, space), "texcoord": ("vector2", coordinates_of(name, given.texture), ""),
-            "uaddressmode": ("string", wrap[given.texture.wrap[0]], ""), "vaddressmode": ("string", wrap[given.texture.wrap[1]], ""),
+            "file": ("filename", image.path, space),
+            "texcoord": ("vector2", coordinates_of(name, given.texture), ""),
+            "uaddressmode": ("string", wrap[given.texture.wrap[0]], ""),
+            "vaddressmode": ("string", wrap[given.texture.wrap[1]], ""),
         }
         nodes.append(NetworkNode(f"{name}_image", "image", kind, inputs))  # type: ignore[arg-type]
         return Link(f"{name}_image")
 
     translucent = "diffuse_transmission" in material.inputs
     for name, given in material.inputs.items():
-        target = _LEAF.get(name, "") if translucent and (name in _LEAF or name in UNDER_THE_SURFACE) else INPUTS[name].openpbr
+        target = (
+            _LEAF.get(name, "")
+            if translucent and (name in _LEAF or name in UNDER_THE_SURFACE)
+            else INPUTS[name].openpbr
+        )
         if not target or name == "sheen_color" or (name == "opacity" and material.alpha_mode == "opaque"):
             continue
         if name in _NORMALS:
             link = picture(name, given, "vector3")
             if link is not None and given.texture is not None:
-                nodes.append(NetworkNode(f"{name}_map", "normalmap", "vector3", {"in": ("vector3", link, ""), "scale": ("float", float(given.texture.strength), "")}))
+                nodes.append(
+                    NetworkNode(
+                        f"{name}_map",
+                        "normalmap",
+                        "vector3",
+                        {"in": ("vector3", link, ""), "scale": ("float", float(given.texture.strength), "")},
+                    )
+                )
                 surface.inputs[target] = ("vector3", Link(f"{name}_map"), "")
             continue
         kind = "color3" if INPUTS[name].channels == 3 else "float"
-        scale = 1 / unit_m if name in LENGTHS else NANOMETRES_TO_MICROMETRES if name == "iridescence_thickness" else 1.0
-        value: Any = tuple(float(v) for v in given.factor) if kind == "color3" else float(given.factor[0]) * scale
+        scale = (
+            1 / unit_m
+            if name in LENGTHS
+            else NANOMETRES_TO_MICROMETRES
+            if name == "iridescence_thickness"
+            else 1.0
+        )
+        value: Any = (
+            tuple(float(v) for v in given.factor) if kind == "color3" else float(given.factor[0]) * scale
+        )
         link = picture(name, given, kind)
         if name == "opacity" and material.alpha_mode == "mask":
             tested = link if link is not None else value
-            nodes.append(NetworkNode("opacity_cut", "ifgreatereq", "float", {"value1": ("float", tested, ""), "value2": ("float", material.alpha_cutoff, ""), "in1": ("float", 1.0, ""), "in2": ("float", 0.0, "")}))
+            nodes.append(
+                NetworkNode(
+                    "opacity_cut",
+                    "ifgreatereq",
+                    "float",
+                    {
+                        "value1": ("float", tested, ""),
+                        "value2": ("float", material.alpha_cutoff, ""),
+                        "in1": ("float", 1.0, ""),
+                        "in2": ("float", 0.0, ""),
+                    },
+                )
+            )
             link = Link("opacity_cut")
         if link is not None:
             surface.inputs[target] = (kind, link, "")
@@ -140,12 +197,16 @@ def network_of(material: Material, scene: Scene, uv_name: Callable[[int], str], 
 
 
 def _what_openpbr_assumes(material: Material, surface: NetworkNode, unit_m: float) -> None:
-    """What OpenPBR takes for granted and the neutral material does not: a coat of index 1.6, a radius by colour, glass that its base does not tint."""
+    """What OpenPBR takes for granted and the neutral material does not: a coat of index 1.6, a radius by
+    colour, glass that its base does not tint.
+    """
     if "clearcoat" in material.inputs:
         surface.inputs["coat_ior"] = ("float", COAT_INDEX, "")
     if "subsurface" in material.inputs and "diffuse_transmission" not in material.inputs:
         surface.inputs["subsurface_radius_scale"] = ("color3", (1.0, 1.0, 1.0), "")
-        surface.inputs.setdefault("subsurface_radius", ("float", INPUTS["subsurface_radius"].default[0] / unit_m, ""))
+        surface.inputs.setdefault(
+            "subsurface_radius", ("float", INPUTS["subsurface_radius"].default[0] / unit_m, "")
+        )
     for name, beside in _UNLIKE.items():
         if beside in material.inputs and name not in material.inputs:
             scale = NANOMETRES_TO_MICROMETRES if name == "iridescence_thickness" else 1.0
@@ -155,8 +216,12 @@ def _what_openpbr_assumes(material: Material, surface: NetworkNode, unit_m: floa
         surface.inputs["transmission_color"] = surface.inputs["base_color"]
 
 
-def _sheen(material: Material, surface: NetworkNode, picture: Callable[[str, Input, str], Link | None]) -> None:
-    """Sheen colour as OpenPBR's fuzz: weight x colour, the weight 1 beside an image, else the strongest channel."""
+def _sheen(
+    material: Material, surface: NetworkNode, picture: Callable[[str, Input, str], Link | None]
+) -> None:
+    """Sheen colour as OpenPBR's fuzz: weight x colour, the weight 1 beside an image, else the strongest
+    channel.
+    """
     given = material.inputs.get("sheen_color")
     if given is None:
         return
@@ -166,4 +231,7 @@ def _sheen(material: Material, surface: NetworkNode, picture: Callable[[str, Inp
         return
     weight = max(given.factor)
     if weight > 0:
-        surface.inputs["fuzz_color"], surface.inputs["fuzz_weight"] = ("color3", tuple(c / weight for c in given.factor), ""), ("float", float(weight), "")
+        surface.inputs["fuzz_color"], surface.inputs["fuzz_weight"] = (
+            ("color3", tuple(c / weight for c in given.factor), ""),
+            ("float", float(weight), ""),
+        )

@@ -1,4 +1,7 @@
-"""Wavefront OBJ with MTL to the neutral scene. The format declares neither unit, axis nor what its images mean: the source sheet does."""
+"""Wavefront OBJ with MTL to the neutral scene.
+
+The format declares neither unit, axis nor what its images mean: the source sheet does.
+"""
 
 from __future__ import annotations
 
@@ -75,7 +78,9 @@ def read_obj(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]
             elif key == "f":
                 counts = (len(points), len(uvs), len(normals))
                 if len(words) < 4:
-                    skipped["faces of fewer than three points"] = skipped.get("faces of fewer than three points", 0) + 1
+                    skipped["faces of fewer than three points"] = (
+                        skipped.get("faces of fewer than three points", 0) + 1
+                    )
                     continue
                 for word in words[1:]:
                     faces.corners.append(_corner(word, counts))
@@ -100,28 +105,69 @@ def read_obj(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]
     if not any(f.sizes for f in groups.values()) and not strokes:
         raise Refused("There are no faces in the file.", path, "Check that the export includes meshes.")
     for what, count in skipped.items():
-        findings.append(Finding(f"unread:{path}:{what}", "unread", f"{what.capitalize()} are not read", f"{path} · {count}", "Destinations here draw triangles only; these stay behind.", weight=10))
+        findings.append(
+            Finding(
+                f"unread:{path}:{what}",
+                "unread",
+                f"{what.capitalize()} are not read",
+                f"{path} · {count}",
+                "Destinations here draw triangles only; these stay behind.",
+                weight=10,
+            )
+        )
     ids = IdMaker()
     materials, images = _libraries(libraries, path, bundle, used, ids, findings)
     if strokes:
-        findings.append(Finding(f"clouds:{path}", "clouds", "Points or lines without faces", f"{path} · {', '.join(dict.fromkeys(part for part, _ in strokes))}", CLOUDS_TRAVEL, weight=14))
-    scene = _assemble(posixpath.splitext(posixpath.basename(path))[0], groups, points, uvs, normals, materials, images, ids, findings, path)
+        findings.append(
+            Finding(
+                f"clouds:{path}",
+                "clouds",
+                "Points or lines without faces",
+                f"{path} · {', '.join(dict.fromkeys(part for part, _ in strokes))}",
+                CLOUDS_TRAVEL,
+                weight=14,
+            )
+        )
+    scene = _assemble(
+        posixpath.splitext(posixpath.basename(path))[0],
+        groups,
+        points,
+        uvs,
+        normals,
+        materials,
+        images,
+        ids,
+        findings,
+        path,
+    )
     return _with_strokes(scene, strokes, points, ids), findings, used
 
 
-def _with_strokes(scene: Scene, strokes: dict[tuple[str, str], list[list[int]]], points: list[list[float]], ids: IdMaker) -> Scene:
+def _with_strokes(
+    scene: Scene, strokes: dict[tuple[str, str], list[list[int]]], points: list[list[float]], ids: IdMaker
+) -> Scene:
     """The scene with its ``l`` and ``p`` statements as lines and points, each of the part it was written in."""
     nodes, clouds = dict(scene.nodes), {}
     for (part, key), runs in strokes.items():
         kept = [[at for at in run if 0 <= at < len(points)] for run in runs]
         pairs = [(a, b) for run in kept for a, b in pairwise(run)] if key == "l" else []
-        used = np.unique([at for run in kept for at in run]).astype(np.int64) if any(kept) else np.zeros(0, np.int64)
+        used = (
+            np.unique([at for run in kept for at in run]).astype(np.int64)
+            if any(kept)
+            else np.zeros(0, np.int64)
+        )
         if not len(used):
             continue
         table = np.array([points[at][:3] for at in used], np.float32)
         tinted = all(len(points[at]) >= 6 for at in used)
         colors = np.array([[*points[at][3:6], 1.0] for at in used], np.float32) if tinted else None
-        cloud = Cloud(ids.make("cloud", part), part, table, np.searchsorted(used, np.array(pairs, np.int64).reshape(-1, 2)).astype(np.uint32), colors)
+        cloud = Cloud(
+            ids.make("cloud", part),
+            part,
+            table,
+            np.searchsorted(used, np.array(pairs, np.int64).reshape(-1, 2)).astype(np.uint32),
+            colors,
+        )
         clouds[cloud.id] = cloud
         id = ids.make("part", f"{part} {'lines' if key == 'l' else 'points'}")
         nodes[id] = Node(id, f"{part} {'lines' if key == 'l' else 'points'}", None, np.eye(4), cloud=cloud.id)
@@ -138,7 +184,9 @@ def _corner(word: str, counts: tuple[int, int, int]) -> tuple[int, int, int]:
     return found[0], found[1], found[2]
 
 
-def _libraries(names: list[str], path: str, bundle: Bundle, used: set[str], ids: IdMaker, findings: list[Finding]) -> tuple[dict[str, Material], dict[str, Image]]:
+def _libraries(
+    names: list[str], path: str, bundle: Bundle, used: set[str], ids: IdMaker, findings: list[Finding]
+) -> tuple[dict[str, Material], dict[str, Image]]:
     images: dict[str, Image] = {}
     by_path: dict[str, str] = {}
     materials: dict[str, Material] = {}
@@ -160,22 +208,67 @@ def _libraries(names: list[str], path: str, bundle: Bundle, used: set[str], ids:
     for name in names:
         found = bundle.find(name, path)
         if found is None:
-            findings.append(Finding(f"no_library:{name}", "no_library", "The material file is not in the delivery", name, "All its materials arrive grey.", weight=90))
+            findings.append(
+                Finding(
+                    f"no_library:{name}",
+                    "no_library",
+                    "The material file is not in the delivery",
+                    name,
+                    "All its materials arrive grey.",
+                    weight=90,
+                )
+            )
             continue
         used.add(found)
 
         def unread(statement: str, material: str, library: str = found) -> None:
-            findings.append(Finding(f"unread:{library}:{material}:{statement}", "unread", "A material statement is not understood", f"{library} · {material} · {statement}", "It is left out.", weight=8))
+            findings.append(
+                Finding(
+                    f"unread:{library}:{material}:{statement}",
+                    "unread",
+                    "A material statement is not understood",
+                    f"{library} · {material} · {statement}",
+                    "It is left out.",
+                    weight=8,
+                )
+            )
 
         def phong(material: str, shine: tuple[float, ...], library: str = found) -> None:
-            findings.append(Finding(f"phong_shine:{library}:{material}", "phong_shine", "How strongly it shines is told by Phong's constant", f"{library} · {material} · Ks {' '.join(f'{v:.3g}' for v in shine)}", PHONG, weight=16))
+            findings.append(
+                Finding(
+                    f"phong_shine:{library}:{material}",
+                    "phong_shine",
+                    "How strongly it shines is told by Phong's constant",
+                    f"{library} · {material} · Ks {' '.join(f'{v:.3g}' for v in shine)}",
+                    PHONG,
+                    weight=16,
+                )
+            )
 
-        for material in read_mtl(bundle.files[found].decode("utf-8", "replace"), found, lambda n: ids.make("material", n), image_of, unread, phong):
+        for material in read_mtl(
+            bundle.files[found].decode("utf-8", "replace"),
+            found,
+            lambda n: ids.make("material", n),
+            image_of,
+            unread,
+            phong,
+        ):
             materials.setdefault(material.name, material)
     return materials, images
 
 
-def _assemble(name: str, groups: dict[tuple[str, str], _Faces], points: list[list[float]], uvs: Any, normals: Any, materials: dict[str, Material], images: dict[str, Image], ids: IdMaker, findings: list[Finding], path: str) -> Scene:
+def _assemble(
+    name: str,
+    groups: dict[tuple[str, str], _Faces],
+    points: list[list[float]],
+    uvs: Any,
+    normals: Any,
+    materials: dict[str, Material],
+    images: dict[str, Image],
+    ids: IdMaker,
+    findings: list[Finding],
+    path: str,
+) -> Scene:
     width = max((len(p) for p in points), default=3)
     table = np.full((len(points), 6), 1.0, np.float64)
     if width == 3:
@@ -195,25 +288,75 @@ def _assemble(name: str, groups: dict[tuple[str, str], _Faces], points: list[lis
     for label, entries in by_part.items():
         primitives = []
         for material, faces in entries:
-            primitive, dropped = _primitive(faces, table, uv_table, normal_table, has_colors, materials[material].id if material in materials else None)
+            primitive, dropped = _primitive(
+                faces,
+                table,
+                uv_table,
+                normal_table,
+                has_colors,
+                materials[material].id if material in materials else None,
+            )
             if dropped:
-                findings.append(Finding(f"index_out_of_range:{label}", "index_out_of_range", "Faces name points that do not exist", f"{path} · {label} · {dropped} faces", "They cannot be drawn and are left out.", weight=60))
+                findings.append(
+                    Finding(
+                        f"index_out_of_range:{label}",
+                        "index_out_of_range",
+                        "Faces name points that do not exist",
+                        f"{path} · {label} · {dropped} faces",
+                        "They cannot be drawn and are left out.",
+                        weight=60,
+                    )
+                )
             if material and material not in materials:
-                findings.append(Finding(f"no_material:{label}:{material}", "no_material", "A material is not in the material file", f"{label} · {material}", "The part arrives grey.", weight=50))
+                findings.append(
+                    Finding(
+                        f"no_material:{label}:{material}",
+                        "no_material",
+                        "A material is not in the material file",
+                        f"{label} · {material}",
+                        "The part arrives grey.",
+                        weight=50,
+                    )
+                )
             if len(primitive.indices):
                 primitives.append(primitive)
         shape = ids.make("mesh", label)
         id = ids.make("part", label)
         meshes[shape] = Mesh(shape, name=label, primitives=tuple(primitives))
         nodes[id] = Node(id, label, None, np.eye(4), mesh=shape)
-    return Scene(name, nodes, meshes, {m.id: m for m in materials.values()}, images, unit_m=Declared(1.0, "guess", "OBJ files do not say"), up_axis=Declared("Y", "guess", "OBJ files do not say"), declares=frozenset({BYTE_COLORS}))
+    return Scene(
+        name,
+        nodes,
+        meshes,
+        {m.id: m for m in materials.values()},
+        images,
+        unit_m=Declared(1.0, "guess", "OBJ files do not say"),
+        up_axis=Declared("Y", "guess", "OBJ files do not say"),
+        declares=frozenset({BYTE_COLORS}),
+    )
 
 
-def _primitive(faces: _Faces, table: Any, uv_table: Any, normal_table: Any, has_colors: bool, material: str | None) -> tuple[Primitive, int]:
-    """Triangles of one part and material; UVs and normals only when every corner names one. Beside the triangles, how many faces were left out."""
+def _primitive(
+    faces: _Faces, table: Any, uv_table: Any, normal_table: Any, has_colors: bool, material: str | None
+) -> tuple[Primitive, int]:
+    """Triangles of one part and material; UVs and normals only when every corner names one.
+
+    Beside the triangles, how many faces were left out.
+    """
     corners = np.array(faces.corners, np.int64).reshape(-1, 3)
     uvs = [Attribute(uv_table, corners[:, 1])] if len(corners) and (corners[:, 1] >= 0).all() else []
     normals = Attribute(normal_table, corners[:, 2]) if len(corners) and (corners[:, 2] >= 0).all() else None
-    colors = Attribute(table[:, 3:6], corners[:, 0]) if has_colors and not (table[np.clip(corners[:, 0], 0, len(table) - 1), 3:6] == 1).all() else None
-    cut = triangulated(np.array(faces.sizes, np.int64), Attribute(table[:, :3], corners[:, 0]), normals, uvs, colors, material)
+    colors = (
+        Attribute(table[:, 3:6], corners[:, 0])
+        if has_colors and not (table[np.clip(corners[:, 0], 0, len(table) - 1), 3:6] == 1).all()
+        else None
+    )
+    cut = triangulated(
+        np.array(faces.sizes, np.int64),
+        Attribute(table[:, :3], corners[:, 0]),
+        normals,
+        uvs,
+        colors,
+        material,
+    )
     return cut.primitive, cut.dropped

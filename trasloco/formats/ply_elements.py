@@ -13,8 +13,22 @@ from trasloco.errors import Refused
 from trasloco.limits import LIMITS
 
 _TYPES = {
-    "char": "i1", "int8": "i1", "uchar": "u1", "uint8": "u1", "short": "i2", "int16": "i2", "ushort": "u2", "uint16": "u2",
-    "int": "i4", "int32": "i4", "uint": "u4", "uint32": "u4", "float": "f4", "float32": "f4", "double": "f8", "float64": "f8",
+    "char": "i1",
+    "int8": "i1",
+    "uchar": "u1",
+    "uint8": "u1",
+    "short": "i2",
+    "int16": "i2",
+    "ushort": "u2",
+    "uint16": "u2",
+    "int": "i4",
+    "int32": "i4",
+    "uint": "u4",
+    "uint32": "u4",
+    "float": "f4",
+    "float32": "f4",
+    "double": "f8",
+    "float64": "f8",
 }
 _AGAIN = "Export the file again."
 NEEDED = frozenset({"vertex", "face", "tristrips", "edge"})
@@ -57,7 +71,11 @@ def parse_ply(data: bytes, where: str) -> tuple[dict[str, Element], list[str]]:
     for element in elements:
         fewest = element.size * len(element.properties)
         if element.size > LIMITS.vertices or (element.name in NEEDED and fewest > len(body) * 2 + 2):
-            raise Refused(f"The file announces {element.size} {element.name} entries, more than it can hold.", where, "The file is cut short or damaged. " + _AGAIN)
+            raise Refused(
+                f"The file announces {element.size} {element.name} entries, more than it can hold.",
+                where,
+                "The file is cut short or damaged. " + _AGAIN,
+            )
     if encoding == "ascii":
         read, at = _ascii_reader(body, where), 0
     else:
@@ -74,7 +92,11 @@ def parse_ply(data: bytes, where: str) -> tuple[dict[str, Element], list[str]]:
                 break
             if isinstance(error, Refused):
                 raise
-            raise Refused(f"The data of the file cannot be read ({error}).", where, "The file is cut short or damaged. " + _AGAIN) from None
+            raise Refused(
+                f"The data of the file cannot be read ({error}).",
+                where,
+                "The file is cut short or damaged. " + _AGAIN,
+            ) from None
         waiting.discard(element.name)
         found.setdefault(element.name, element)
     return found, comments
@@ -98,7 +120,11 @@ def _header(text: str, where: str) -> tuple[list[Element], list[str], str]:
                 if elements[-1].size < 0:
                     raise ValueError
             elif words[0] == "property":
-                made = Property(words[4], _TYPES[words[3]], _TYPES[words[2]]) if words[1] == "list" else Property(words[2], _TYPES[words[1]])
+                made = (
+                    Property(words[4], _TYPES[words[3]], _TYPES[words[2]])
+                    if words[1] == "list"
+                    else Property(words[2], _TYPES[words[1]])
+                )
                 elements[-1].properties.append(made)
         except (KeyError, IndexError, ValueError):
             raise Refused(f"The header line “{line.strip()[:60]}” cannot be read.", where, _AGAIN) from None
@@ -118,18 +144,26 @@ def _ascii_reader(body: memoryview, where: str) -> _Reader:
         rows: list[str] = []
         while len(rows) < element.size:
             if at >= len(lines):
-                raise Refused(f"The file ends after {len(rows)} of {element.size} of {element.name}.", where, "The file is cut short. " + _AGAIN)
+                raise Refused(
+                    f"The file ends after {len(rows)} of {element.size} of {element.name}.",
+                    where,
+                    "The file is cut short. " + _AGAIN,
+                )
             if lines[at].strip():
                 rows.append(lines[at])
             at += 1
         if not element.properties:
             return at
         if all(not p.count for p in element.properties):
-            table = np.array([row.split()[: len(element.properties)] for row in rows], np.float64).reshape(element.size, len(element.properties))
+            table = np.array([row.split()[: len(element.properties)] for row in rows], np.float64).reshape(
+                element.size, len(element.properties)
+            )
             element.columns = {p.name: table[:, k] for k, p in enumerate(element.properties)}
             return at
         scalars: dict[str, list[float]] = {p.name: [] for p in element.properties if not p.count}
-        lists: dict[str, tuple[list[int], list[float]]] = {p.name: ([], []) for p in element.properties if p.count}
+        lists: dict[str, tuple[list[int], list[float]]] = {
+            p.name: ([], []) for p in element.properties if p.count
+        }
         for row in rows:
             words = row.split()
             k = 0
@@ -145,7 +179,9 @@ def _ascii_reader(body: memoryview, where: str) -> _Reader:
                     scalars[p.name].append(float(words[k]))
                     k += 1
         element.columns = {name: np.array(values) for name, values in scalars.items()}
-        element.lists = {name: (np.array(lengths, np.int64), np.array(values)) for name, (lengths, values) in lists.items()}
+        element.lists = {
+            name: (np.array(lengths, np.int64), np.array(values)) for name, (lengths, values) in lists.items()
+        }
         return at
 
     return read
@@ -156,7 +192,11 @@ def _binary_reader(body: memoryview, order: str) -> _Reader:
         if any(p.count for p in element.properties):
             return _lists_alike(element, body, at, order) or _lists_apart(element, body, at, order)
         row = np.dtype([(f"f{k}", order + p.type) for k, p in enumerate(element.properties)])
-        table = np.frombuffer(body, row, element.size, at) if element.size and element.properties else np.zeros(0, row)
+        table = (
+            np.frombuffer(body, row, element.size, at)
+            if element.size and element.properties
+            else np.zeros(0, row)
+        )
         element.columns = {p.name: table[f"f{k}"] for k, p in enumerate(element.properties)}
         return at + row.itemsize * element.size
 
@@ -164,7 +204,9 @@ def _binary_reader(body: memoryview, order: str) -> _Reader:
 
 
 def _lists_alike(element: Element, body: memoryview, at: int, order: str) -> int:
-    """Read all rows at once when every list is as long as in the first row; returns where they end, or 0 when they are not alike."""
+    """Read all rows at once when every list is as long as in the first row; returns where they end, or 0 when
+    they are not alike.
+    """
     if not element.size:
         return 0
     fields: list[Any] = []
@@ -188,14 +230,21 @@ def _lists_alike(element: Element, body: memoryview, at: int, order: str) -> int
     if any((table[f"n{k}"] != lengths[p.name]).any() for k, p in enumerate(element.properties) if p.count):
         return 0
     element.columns = {p.name: table[f"f{k}"] for k, p in enumerate(element.properties) if not p.count}
-    element.lists = {p.name: (np.full(element.size, lengths[p.name], np.int64), table[f"f{k}"].reshape(-1)) for k, p in enumerate(element.properties) if p.count}
+    element.lists = {
+        p.name: (np.full(element.size, lengths[p.name], np.int64), table[f"f{k}"].reshape(-1))
+        for k, p in enumerate(element.properties)
+        if p.count
+    }
     return at + row.itemsize * element.size
 
 
 def _lists_apart(element: Element, body: memoryview, at: int, order: str) -> int:
     columns: dict[str, list[Any]] = {p.name: [] for p in element.properties if not p.count}
     lists: dict[str, tuple[list[int], list[Any]]] = {p.name: ([], []) for p in element.properties if p.count}
-    kinds = [(p, np.dtype(order + p.type), np.dtype(order + p.count) if p.count else None) for p in element.properties]
+    kinds = [
+        (p, np.dtype(order + p.type), np.dtype(order + p.count) if p.count else None)
+        for p in element.properties
+    ]
     for _ in range(element.size):
         for p, kind, counted in kinds:
             if counted is None:
@@ -210,5 +259,8 @@ def _lists_apart(element: Element, body: memoryview, at: int, order: str) -> int
             lists[p.name][1].append(np.frombuffer(body, kind, length, at) if length else np.zeros(0, kind))
             at += kind.itemsize * length
     element.columns = {name: np.array(values) for name, values in columns.items()}
-    element.lists = {name: (np.array(lengths, np.int64), np.concatenate(values) if values else np.zeros(0)) for name, (lengths, values) in lists.items()}
+    element.lists = {
+        name: (np.array(lengths, np.int64), np.concatenate(values) if values else np.zeros(0))
+        for name, (lengths, values) in lists.items()
+    }
     return at

@@ -16,7 +16,9 @@ Integers = npt.NDArray[np.int64]
 
 @dataclass(frozen=True)
 class Attribute:
-    """Values (V, C) and which of them each corner takes, (corners,); an index outside the values is a fault of the file."""
+    """Values (V, C) and which of them each corner takes, (corners,); an index outside the values is a fault
+    of the file.
+    """
 
     values: npt.NDArray[Any]
     at: Integers
@@ -24,7 +26,9 @@ class Attribute:
 
 @dataclass(frozen=True)
 class Triangulated:
-    """A primitive, the polygon each triangle (M,) and the point each vertex (N,) came from, and how many polygons had to be left out."""
+    """A primitive, the polygon each triangle (M,) and the point each vertex (N,) came from, and how many
+    polygons had to be left out.
+    """
 
     primitive: Primitive
     polygon: Integers
@@ -33,13 +37,22 @@ class Triangulated:
 
 
 def triangulated(
-    sizes: Integers, points: Attribute, normals: Attribute | None = None, uvs: Sequence[Attribute] = (), colors: Attribute | None = None, material: str | None = None, holes: npt.NDArray[np.bool_] | None = None
+    sizes: Integers,
+    points: Attribute,
+    normals: Attribute | None = None,
+    uvs: Sequence[Attribute] = (),
+    colors: Attribute | None = None,
+    material: str | None = None,
+    holes: npt.NDArray[np.bool_] | None = None,
 ) -> Triangulated:
     """Triangles of polygons of ``sizes`` corners, laid one after another.
 
-    Corners with the same point, normal, UVs and colour become one vertex. Polygons that name points, normals, UVs or colours which do not
-    exist, or a point that is not finite, are left out and counted. Quads are cut along the diagonal that folds neither half over;
-    larger polygons are fanned when convex and clipped ear by ear when not. V runs up in ``uvs`` and down in the result.
+    Corners with the same point, normal, UVs and colour become one vertex. Polygons that name points, normals,
+    UVs or colours which do not
+    exist, or a point that is not finite, are left out and counted. Quads are cut along the diagonal that
+    folds neither half over;
+    larger polygons are fanned when convex and clipped ear by ear when not. V runs up in ``uvs`` and down in
+    the result.
     """
     sizes = np.asarray(sizes, np.int64)
     starts = np.concatenate([[0], np.cumsum(sizes)[:-1]]) if len(sizes) else np.zeros(0, np.int64)
@@ -47,7 +60,11 @@ def triangulated(
     sound = np.ones(len(points.at), bool)
     for one in attributes:
         sound &= (one.at >= 0) & (one.at < len(one.values))
-    sound &= np.isfinite(points.values[np.clip(points.at, 0, max(len(points.values) - 1, 0))]).all(axis=1) if len(points.values) else False
+    sound &= (
+        np.isfinite(points.values[np.clip(points.at, 0, max(len(points.values) - 1, 0))]).all(axis=1)
+        if len(points.values)
+        else False
+    )
     owner = np.repeat(np.arange(len(sizes)), sizes)
     good = np.bincount(owner[~sound], minlength=len(sizes)) == 0
     if holes is not None:
@@ -56,7 +73,11 @@ def triangulated(
     dropped = int(len(sizes) - usable.sum() - (0 if holes is None else int(holes.sum())))
     triangles, polygon = _cut(starts, sizes, usable, np.asarray(points.values, np.float64), points.at)
     flat = triangles.reshape(-1)
-    keys = np.stack([one.at[flat] for one in attributes], axis=1) if len(flat) else np.zeros((0, len(attributes)), np.int64)
+    keys = (
+        np.stack([one.at[flat] for one in attributes], axis=1)
+        if len(flat)
+        else np.zeros((0, len(attributes)), np.int64)
+    )
     used, inverse = _unique_rows(keys)
     column = 0
 
@@ -75,9 +96,20 @@ def triangulated(
     tint = None
     if colors is not None:
         rgb = np.nan_to_num(next_values(colors))
-        tint = rgb if rgb.shape[1] == 4 else np.concatenate([rgb[:, :3], np.ones((len(rgb), 1), np.float32)], axis=1)
+        tint = (
+            rgb
+            if rgb.shape[1] == 4
+            else np.concatenate([rgb[:, :3], np.ones((len(rgb), 1), np.float32)], axis=1)
+        )
     indices: Indices = inverse.reshape(-1, 3).astype(np.uint32)
-    return Triangulated(Primitive(np.ascontiguousarray(positions), indices, normal, None, tuple(kept_uvs), tint, material=material), polygon, used[:, 0], dropped)
+    return Triangulated(
+        Primitive(
+            np.ascontiguousarray(positions), indices, normal, None, tuple(kept_uvs), tint, material=material
+        ),
+        polygon,
+        used[:, 0],
+        dropped,
+    )
 
 
 def _unique_rows(keys: Integers) -> tuple[Integers, Integers]:
@@ -97,10 +129,20 @@ def _unique_rows(keys: Integers) -> tuple[Integers, Integers]:
 
 def _unit(vectors: Floats) -> Floats:
     length = np.linalg.norm(vectors, axis=1, keepdims=True)
-    return np.where(np.isfinite(length) & (length > 0), np.nan_to_num(vectors) / np.maximum(np.nan_to_num(length), 1e-20), [[0, 1, 0]]).astype(np.float32)
+    return np.where(
+        np.isfinite(length) & (length > 0),
+        np.nan_to_num(vectors) / np.maximum(np.nan_to_num(length), 1e-20),
+        [[0, 1, 0]],
+    ).astype(np.float32)
 
 
-def _cut(starts: Integers, sizes: Integers, usable: npt.NDArray[np.bool_], points: npt.NDArray[np.float64], at: Integers) -> tuple[Integers, Integers]:
+def _cut(
+    starts: Integers,
+    sizes: Integers,
+    usable: npt.NDArray[np.bool_],
+    points: npt.NDArray[np.float64],
+    at: Integers,
+) -> tuple[Integers, Integers]:
     """Corner triples (M, 3) and their polygon (M,), in polygon order."""
     rows: list[Integers] = []
     owners: list[Integers] = []
@@ -130,9 +172,14 @@ def _cut(starts: Integers, sizes: Integers, usable: npt.NDArray[np.bool_], point
     return triangles[order], owner[order]
 
 
-def _folds(corners: npt.NDArray[np.float64], first: tuple[int, int, int], second: tuple[int, int, int]) -> npt.NDArray[np.bool_]:
+def _folds(
+    corners: npt.NDArray[np.float64], first: tuple[int, int, int], second: tuple[int, int, int]
+) -> npt.NDArray[np.bool_]:
     """Whether two triangles of each (Q, 4, 3) quad look in opposite directions."""
-    a, b = (np.cross(corners[:, t[1]] - corners[:, t[0]], corners[:, t[2]] - corners[:, t[0]]) for t in (first, second))
+    a, b = (
+        np.cross(corners[:, t[1]] - corners[:, t[0]], corners[:, t[2]] - corners[:, t[0]])
+        for t in (first, second)
+    )
     return np.asarray((a * b).sum(axis=1) < 0)
 
 
@@ -140,7 +187,9 @@ _MOST_CLIPPED = 2000
 
 
 def _polygon(points: npt.NDArray[np.float64]) -> list[tuple[int, int, int]]:
-    """Triangles of one polygon of more than four (n, 3) points: a fan when convex, else ear clipping in its mean plane."""
+    """Triangles of one polygon of more than four (n, 3) points: a fan when convex, else ear clipping in its
+    mean plane.
+    """
     count = len(points)
     following = np.roll(points, -1, axis=0)
     normal = np.cross(points, following).sum(axis=0)
@@ -150,7 +199,9 @@ def _polygon(points: npt.NDArray[np.float64]) -> list[tuple[int, int, int]]:
     turn = edges[:, 0] * np.roll(edges, -1, axis=0)[:, 1] - edges[:, 1] * np.roll(edges, -1, axis=0)[:, 0]
     if (turn >= -1e-12).all() or (turn <= 1e-12).all() or count > _MOST_CLIPPED:
         return [(0, k, k + 1) for k in range(1, count - 1)]
-    area = float((flat[:, 0] * np.roll(flat, -1, axis=0)[:, 1] - np.roll(flat, -1, axis=0)[:, 0] * flat[:, 1]).sum())
+    area = float(
+        (flat[:, 0] * np.roll(flat, -1, axis=0)[:, 1] - np.roll(flat, -1, axis=0)[:, 0] * flat[:, 1]).sum()
+    )
     sign = 1.0 if area >= 0 else -1.0
     left = list(range(count))
     cut: list[tuple[int, int, int]] = []
@@ -169,8 +220,13 @@ def _polygon(points: npt.NDArray[np.float64]) -> list[tuple[int, int, int]]:
 
 def _is_ear(flat: npt.NDArray[np.float64], a: int, b: int, c: int, left: list[int], sign: float) -> bool:
     def side(p: int, q: int, r: int) -> float:
-        return sign * float((flat[q, 0] - flat[p, 0]) * (flat[r, 1] - flat[p, 1]) - (flat[q, 1] - flat[p, 1]) * (flat[r, 0] - flat[p, 0]))
+        return sign * float(
+            (flat[q, 0] - flat[p, 0]) * (flat[r, 1] - flat[p, 1])
+            - (flat[q, 1] - flat[p, 1]) * (flat[r, 0] - flat[p, 0])
+        )
 
     if side(a, b, c) <= 0:
         return False
-    return not any(side(a, b, p) >= 0 and side(b, c, p) >= 0 and side(c, a, p) >= 0 for p in left if p not in (a, b, c))
+    return not any(
+        side(a, b, p) >= 0 and side(b, c, p) >= 0 and side(c, a, p) >= 0 for p in left if p not in (a, b, c)
+    )

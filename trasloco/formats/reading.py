@@ -12,7 +12,9 @@ from trasloco.scene.images import Image, identify, missing_image
 from trasloco.scene.model import Scene
 
 Read = tuple[Scene, list[Finding], set[str]]
-"""The scene in the file's own unit and axis, findings about what could not be read, and the bundle paths that were used."""
+"""The scene in the file's own unit and axis, findings about what could not be read, and the bundle paths that
+were used.
+"""
 
 
 CLOUDS_TRAVEL = "They travel as what they are where the destination knows such things. They are not drawn here, and no proof shows them."
@@ -30,11 +32,29 @@ class Notes:
     images: dict[str, Image] = field(default_factory=dict)
     _image_at: dict[str, str] = field(default_factory=dict)
 
-    def note(self, kind: str, title: str, where: str, consequence: str, targets: tuple[str, ...] = (), weight: float = 20.0) -> None:
+    def note(
+        self,
+        kind: str,
+        title: str,
+        where: str,
+        consequence: str,
+        targets: tuple[str, ...] = (),
+        weight: float = 20.0,
+    ) -> None:
         """A finding, told once a place."""
         id = f"{kind}:{self.where}:{where}"
         if all(finding.id != id for finding in self.findings):
-            self.findings.append(Finding(id, kind, title, where if where.startswith(self.where) else f"{self.where} · {where}", consequence, targets, weight))
+            self.findings.append(
+                Finding(
+                    id,
+                    kind,
+                    title,
+                    where if where.startswith(self.where) else f"{self.where} · {where}",
+                    consequence,
+                    targets,
+                    weight,
+                )
+            )
 
     def image_of(self, reference: str, beside: str = "") -> str:
         """Id of the image a reference means: found in the bundle, or kept as missing."""

@@ -24,14 +24,37 @@ from trasloco.scene.images import EXTENSIONS, identify, sniff_image
 from trasloco.scene.model import Environment, Scene
 
 _SIDE_FILES = {"bin", "mtl", "txt", "md", "json", "toml", "pdf", "csv", "xml"}
-_READERS: dict[str, Callable[[str, Bundle], Read]] = {"gltf": read_gltf, "obj": read_obj, "ply": read_ply, "stl": read_stl, "collada": read_collada, "usd": read_usd, "library": read_materialx}
-_BY_EXTENSION = {"glb": "gltf", "gltf": "gltf", "obj": "obj", "ply": "ply", "stl": "stl", "dae": "collada", "usd": "usd", "usda": "usd", "usdc": "usd", "usdz": "usd", "mtlx": "library"}
+_READERS: dict[str, Callable[[str, Bundle], Read]] = {
+    "gltf": read_gltf,
+    "obj": read_obj,
+    "ply": read_ply,
+    "stl": read_stl,
+    "collada": read_collada,
+    "usd": read_usd,
+    "library": read_materialx,
+}
+_BY_EXTENSION = {
+    "glb": "gltf",
+    "gltf": "gltf",
+    "obj": "obj",
+    "ply": "ply",
+    "stl": "stl",
+    "dae": "collada",
+    "usd": "usd",
+    "usda": "usd",
+    "usdc": "usd",
+    "usdz": "usd",
+    "mtlx": "library",
+}
 FORMATS = "glTF (.glb, .gltf), OpenUSD (.usd, .usda, .usdc, .usdz), COLLADA (.dae, .zae), OBJ, PLY, STL or MaterialX (.mtlx)"
 
 
 @dataclass(frozen=True)
 class Received:
-    """A received scene, still in its own conventions, and what was noticed on the way in. ``models`` are the paths it was read from."""
+    """A received scene, still in its own conventions, and what was noticed on the way in.
+
+    ``models`` are the paths it was read from.
+    """
 
     scene: Scene
     findings: tuple[Finding, ...]
@@ -39,7 +62,10 @@ class Received:
 
 
 def kind_of(path: str, data: bytes) -> str:
-    """The reader's name, ``image``, ``side`` (goes with another file) or ``unknown``. Content counts before extension."""
+    """The reader's name, ``image``, ``side`` (goes with another file) or ``unknown``.
+
+    Content counts before extension.
+    """
     extension = posixpath.splitext(path)[1].lower().lstrip(".")
     head = data[:4096].lstrip()
     if data[:4] == b"glTF" or (head[:1] == b"{" and b'"asset"' in head and extension != "json"):
@@ -92,14 +118,27 @@ def receive(files: Mapping[str, bytes]) -> Received:
     scene = _with_loose_images(scene, bundle, kinds, used)
     for path, data in bundle.files.items():
         if not data:
-            findings.append(Finding(f"empty:{path}", "empty", "An empty file", path, "It carries nothing.", weight=15))
+            findings.append(
+                Finding(f"empty:{path}", "empty", "An empty file", path, "It carries nothing.", weight=15)
+            )
     for path, kind in kinds.items():
         if kind == "unknown" and path not in used:
-            findings.append(Finding(f"unknown:{path}", "unknown", "A format that is not read", path, "It is closed or unknown, and does not travel. An open format such as glTF would keep most of it.", weight=6))
+            findings.append(
+                Finding(
+                    f"unknown:{path}",
+                    "unknown",
+                    "A format that is not read",
+                    path,
+                    "It is closed or unknown, and does not travel. An open format such as glTF would keep most of it.",
+                    weight=6,
+                )
+            )
     return Received(scene, tuple(findings), tuple(path for path in read if kinds[path] != "library"))
 
 
-def _read_models(bundle: Bundle, kinds: Mapping[str, str], models: list[str], findings: list[Finding]) -> dict[str, Read]:
+def _read_models(
+    bundle: Bundle, kinds: Mapping[str, str], models: list[str], findings: list[Finding]
+) -> dict[str, Read]:
     """What each model file gives, without those that are only a piece of another (a referenced layer).
 
     Raises:
@@ -112,15 +151,33 @@ def _read_models(bundle: Bundle, kinds: Mapping[str, str], models: list[str], fi
             read[path] = _READERS[kinds[path]](path, bundle)
         except Refused as refusal:
             refusals.append(refusal)
-            findings.append(Finding(f"unreadable:{path}", "unreadable", "A model file cannot be read", f"{path} · {refusal.what}", f"Its parts are missing from the move. {refusal.remedy}", weight=95))
+            findings.append(
+                Finding(
+                    f"unreadable:{path}",
+                    "unreadable",
+                    "A model file cannot be read",
+                    f"{path} · {refusal.what}",
+                    f"Its parts are missing from the move. {refusal.remedy}",
+                    weight=95,
+                )
+            )
     if not read:
-        raise refusals[0] if len(refusals) == 1 else Refused("None of the model files can be read.", ", ".join(models)[:200], f"{refusals[0].what} {refusals[0].remedy}")
+        raise (
+            refusals[0]
+            if len(refusals) == 1
+            else Refused(
+                "None of the model files can be read.",
+                ", ".join(models)[:200],
+                f"{refusals[0].what} {refusals[0].remedy}",
+            )
+        )
     pieces = {path for other, (_, _, touched) in read.items() for path in touched if path != other}
     return {path: found for path, found in read.items() if path not in pieces or len(read) == 1}
 
 
 def split_delivery(files: Mapping[str, bytes]) -> dict[str, dict[str, bytes]]:
-    """The delivery as one delivery a model: name to files. Files that no model uses go with each; a single model comes back alone.
+    """The delivery as one delivery a model: name to files. Files that no model uses go with each; a single
+    model comes back alone.
 
     Raises:
         Refused: as :func:`receive`.
@@ -132,13 +189,20 @@ def split_delivery(files: Mapping[str, bytes]) -> dict[str, dict[str, bytes]]:
         _refuse_without_model(bundle, kinds)
     read = _read_models(bundle, kinds, models, [])
     taken = {path for _, _, touched in read.values() for path in touched}
-    shared = {path: data for path, data in bundle.files.items() if path not in taken and kinds[path] not in _READERS}
+    shared = {
+        path: data for path, data in bundle.files.items() if path not in taken and kinds[path] not in _READERS
+    }
     libraries = {path: bundle.files[path] for path in read if kinds[path] == "library"}
     found: dict[str, dict[str, bytes]] = {}
     for path, (scene, _, touched) in read.items():
         if kinds[path] != "library" or len(libraries) == len(read):
             name = scene.name if scene.name not in found else path
-            found[name] = {**{p: bundle.files[p] for p in sorted(touched) if p in bundle.files}, path: bundle.files[path], **shared, **libraries}
+            found[name] = {
+                **{p: bundle.files[p] for p in sorted(touched) if p in bundle.files},
+                path: bundle.files[path],
+                **shared,
+                **libraries,
+            }
     return found
 
 
@@ -151,12 +215,22 @@ def _refuse_without_model(bundle: Bundle, kinds: dict[str, str]) -> None:
     strange = [path for path in names if kinds[path] == "unknown"]
     if strange:
         extension = posixpath.splitext(strange[0])[1].lower() or "without an extension"
-        raise Refused(f"The format {extension} is closed or unknown and cannot be read.", strange[0], "Export it in an open format: glTF (.glb) or OpenUSD keeps most of a scene with its motion, OBJ with MTL its shapes and images; a layered picture keeps most as 16-bit TIFF or PNG.")
-    raise Refused("There is no scene in the delivery.", names[0] if len(names) == 1 else f"{len(names)} files", f"Add the model file: {FORMATS}.")
+        raise Refused(
+            f"The format {extension} is closed or unknown and cannot be read.",
+            strange[0],
+            "Export it in an open format: glTF (.glb) or OpenUSD keeps most of a scene with its motion, OBJ with MTL its shapes and images; a layered picture keeps most as 16-bit TIFF or PNG.",
+        )
+    raise Refused(
+        "There is no scene in the delivery.",
+        names[0] if len(names) == 1 else f"{len(names)} files",
+        f"Add the model file: {FORMATS}.",
+    )
 
 
 def _with_loose_images(scene: Scene, bundle: Bundle, kinds: dict[str, str], used: set[str]) -> Scene:
-    """Images nobody refers to come along as candidates; a floating-point one twice as wide as high lights the scene."""
+    """Images nobody refers to come along as candidates; a floating-point one twice as wide as high lights the
+    scene.
+    """
     ids = IdMaker()
     for id in scene.images:
         kind, _, place = id.partition(":")

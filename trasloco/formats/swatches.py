@@ -26,7 +26,14 @@ def laid_out(library: Scene) -> Scene:
             part += "-again"
         meshes[mesh] = Mesh(mesh, material.name, (replace(sheet, material=material.id),))
         nodes[part] = Node(part, material.name, None, place, mesh=mesh)
-    return replace(library, nodes=nodes, meshes=meshes, unit_m=Declared(1.0, "file"), up_axis=Declared("Y", "file"), declares=library.declares | {"unit", "up_axis"})
+    return replace(
+        library,
+        nodes=nodes,
+        meshes=meshes,
+        unit_m=Declared(1.0, "file"),
+        up_axis=Declared("Y", "file"),
+        declares=library.declares | {"unit", "up_axis"},
+    )
 
 
 def _sheet() -> Primitive:
@@ -40,6 +47,10 @@ def _sheet() -> Primitive:
     positions = np.concatenate([left, right]).astype(np.float32)
     uv = np.concatenate([np.stack([np.full(_ROWS, u), 1 - s], axis=1) for u in (0.0, 1.0)]).astype(np.float32)
     k = np.arange(_ROWS - 1, dtype=np.uint32)
-    indices = np.concatenate([np.stack([k, k + _ROWS, k + _ROWS + 1], axis=1), np.stack([k, k + _ROWS + 1, k + 1], axis=1)]).astype(np.uint32)
-    normal = np.stack([np.zeros(_ROWS), np.where(s < 0.7, 0, np.sin(bend)), np.where(s < 0.7, 1, np.cos(bend))], axis=1)
+    indices = np.concatenate(
+        [np.stack([k, k + _ROWS, k + _ROWS + 1], axis=1), np.stack([k, k + _ROWS + 1, k + 1], axis=1)]
+    ).astype(np.uint32)
+    normal = np.stack(
+        [np.zeros(_ROWS), np.where(s < 0.7, 0, np.sin(bend)), np.where(s < 0.7, 1, np.cos(bend))], axis=1
+    )
     return Primitive(positions, indices, np.concatenate([normal, normal]).astype(np.float32), None, (uv,))

@@ -18,7 +18,9 @@ def is_cloud(prim: Any) -> bool:
 
 
 def read_cloud(prim: Any, id: str, name: str, notes: Notes) -> Cloud | None:
-    """A prim of points or curves; curves that bend are taken as straight lines between their points, which is told. None where it holds no points."""
+    """A prim of points or curves; curves that bend are taken as straight lines between their points, which is
+    told. None where it holds no points.
+    """
     time = Usd.TimeCode.EarliestTime()
     held = UsdGeom.PointBased(prim)
     positions = np.array(held.GetPointsAttr().Get(time) or [], np.float32).reshape(-1, 3)
@@ -32,9 +34,26 @@ def read_cloud(prim: Any, id: str, name: str, notes: Notes) -> Cloud | None:
         counts = counts[np.cumsum(counts) <= len(positions)]
         lines = _segments(counts, str(curves.GetWrapAttr().Get()) == "periodic")
         if str(curves.GetTypeAttr().Get()) != "linear":
-            notes.note("bent_curves", "Curves that bend", name, "They are read as straight lines between their points.", weight=25)
-    widths = np.array((UsdGeom.Points(prim) if prim.IsA(UsdGeom.Points) else UsdGeom.Curves(prim)).GetWidthsAttr().Get(time) or [], np.float64)
-    return Cloud(id, name, positions, lines, _colors(prim, counts, len(positions)), float(widths.mean()) if len(widths) else 0.0)
+            notes.note(
+                "bent_curves",
+                "Curves that bend",
+                name,
+                "They are read as straight lines between their points.",
+                weight=25,
+            )
+    widths = np.array(
+        (UsdGeom.Points(prim) if prim.IsA(UsdGeom.Points) else UsdGeom.Curves(prim)).GetWidthsAttr().Get(time)
+        or [],
+        np.float64,
+    )
+    return Cloud(
+        id,
+        name,
+        positions,
+        lines,
+        _colors(prim, counts, len(positions)),
+        float(widths.mean()) if len(widths) else 0.0,
+    )
 
 
 def _segments(counts: Any, closed: bool) -> Any:
@@ -54,17 +73,27 @@ def _colors(prim: Any, counts: Any, points: int) -> Any:
 
     def spread(name: str, width: int) -> Any:
         given = api.GetPrimvar(name)
-        values = np.array(given.ComputeFlattened(Usd.TimeCode.EarliestTime()) or [], np.float32).reshape(-1, width) if given and given.HasValue() else np.zeros((0, width), np.float32)
+        values = (
+            np.array(given.ComputeFlattened(Usd.TimeCode.EarliestTime()) or [], np.float32).reshape(-1, width)
+            if given and given.HasValue()
+            else np.zeros((0, width), np.float32)
+        )
         if len(values) == 1:
             return np.repeat(values, points, axis=0)
         if len(values) == points:
             return values
-        return np.repeat(values, counts, axis=0) if len(values) == len(counts) and counts.sum() == points else None
+        return (
+            np.repeat(values, counts, axis=0)
+            if len(values) == len(counts) and counts.sum() == points
+            else None
+        )
 
     color, alpha = spread("displayColor", 3), spread("displayOpacity", 1)
     if color is None:
         return None
-    return np.concatenate([color, alpha if alpha is not None else np.ones((points, 1), np.float32)], axis=1).astype(np.float32)
+    return np.concatenate(
+        [color, alpha if alpha is not None else np.ones((points, 1), np.float32)], axis=1
+    ).astype(np.float32)
 
 
 def write_cloud(stage: Any, path: Any, cloud: Cloud) -> Any:
@@ -85,6 +114,10 @@ def write_cloud(stage: Any, path: Any, cloud: Cloud) -> Any:
         made.CreateWidthsAttr(Vt.FloatArray([cloud.width_m]))
         made.SetWidthsInterpolation(UsdGeom.Tokens.constant)
     if cloud.colors is not None:
-        made.CreateDisplayColorPrimvar(UsdGeom.Tokens.vertex).Set(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(cloud.colors[at, :3])))
-        made.CreateDisplayOpacityPrimvar(UsdGeom.Tokens.vertex).Set(Vt.FloatArray.FromNumpy(np.ascontiguousarray(cloud.colors[at, 3])))
+        made.CreateDisplayColorPrimvar(UsdGeom.Tokens.vertex).Set(
+            Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(cloud.colors[at, :3]))
+        )
+        made.CreateDisplayOpacityPrimvar(UsdGeom.Tokens.vertex).Set(
+            Vt.FloatArray.FromNumpy(np.ascontiguousarray(cloud.colors[at, 3]))
+        )
     return made

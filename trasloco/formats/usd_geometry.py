@@ -29,18 +29,45 @@ class UsdMeshes:
         """Primitives of a mesh and, for each, the point every vertex came from."""
         mesh = UsdGeom.Mesh(prim)
         points = _array(mesh.GetPointsAttr(), np.float64).reshape(-1, 3)
-        sizes, order = _array(mesh.GetFaceVertexCountsAttr(), np.int64).reshape(-1), _array(mesh.GetFaceVertexIndicesAttr(), np.int64).reshape(-1)
+        sizes, order = (
+            _array(mesh.GetFaceVertexCountsAttr(), np.int64).reshape(-1),
+            _array(mesh.GetFaceVertexIndicesAttr(), np.int64).reshape(-1),
+        )
         if not len(points) or not len(sizes):
-            self.notes.note("no_positions", "A mesh without points", label, "It has nothing to show and is left out.", weight=30)
+            self.notes.note(
+                "no_positions",
+                "A mesh without points",
+                label,
+                "It has nothing to show and is left out.",
+                weight=30,
+            )
             return []
         if int(sizes.sum()) != len(order):
-            self.notes.note("index_out_of_range", "A mesh is cut short", label, "Its face sizes do not add up to its corners; it is left out.", weight=60)
+            self.notes.note(
+                "index_out_of_range",
+                "A mesh is cut short",
+                label,
+                "Its face sizes do not add up to its corners; it is left out.",
+                weight=60,
+            )
             return []
         if (mesh.GetPointsAttr().GetNumTimeSamples() or 0) > 1:
-            self.notes.note("motion_unread", "Points move one by one over time", label, "Motion without a skin or morph targets does not travel; the first moment is kept.", weight=45)
+            self.notes.note(
+                "motion_unread",
+                "Points move one by one over time",
+                label,
+                "Motion without a skin or morph targets does not travel; the first moment is kept.",
+                weight=45,
+            )
         scheme = str(mesh.GetSubdivisionSchemeAttr().Get() or "catmullClark")
         if scheme != "none" and mesh.GetSubdivisionSchemeAttr().HasAuthoredValue():
-            self.notes.note("assumed", "A subdivision surface", f"{label} · {scheme}", "Its control mesh is carried; the destination may not round it off.", weight=15)
+            self.notes.note(
+                "assumed",
+                "A subdivision surface",
+                f"{label} · {scheme}",
+                "Its control mesh is carried; the destination may not round it off.",
+                weight=15,
+            )
         owner = np.repeat(np.arange(len(sizes)), sizes)
         place = _Places(owner, order, len(points), len(sizes))
         normals, uvs, colors = self._attributes(prim, mesh, place, label)
@@ -57,7 +84,15 @@ class UsdMeshes:
         for faces, material in groups:
             corners = np.flatnonzero(np.isin(owner, faces)) if len(groups) > 1 else np.arange(len(order))
             local = [replace(a, at=a.at[corners]) for a in uvs]
-            cut = triangulated(sizes[faces], Attribute(points, order[corners]), replace(normals, at=normals.at[corners]) if normals else None, local, replace(colors, at=colors.at[corners]) if colors else None, material, holes[faces])
+            cut = triangulated(
+                sizes[faces],
+                Attribute(points, order[corners]),
+                replace(normals, at=normals.at[corners]) if normals else None,
+                local,
+                replace(colors, at=colors.at[corners]) if colors else None,
+                material,
+                holes[faces],
+            )
             dropped += cut.dropped
             primitive = cut.primitive
             if tangents is not None:
@@ -67,7 +102,13 @@ class UsdMeshes:
             if len(primitive.indices):
                 made.append((primitive, cut.point))
         if dropped:
-            self.notes.note("index_out_of_range", "Faces name points that do not exist", f"{label} · {dropped} of {len(sizes)} faces", "They cannot be drawn and are left out.", weight=60)
+            self.notes.note(
+                "index_out_of_range",
+                "Faces name points that do not exist",
+                f"{label} · {dropped} of {len(sizes)} faces",
+                "They cannot be drawn and are left out.",
+                weight=60,
+            )
         if doubled:
             for primitive, _ in made:
                 self._two_sided(primitive.material)
@@ -97,7 +138,13 @@ class UsdMeshes:
             sound = faces[(faces >= 0) & (faces < count)]
             fresh = np.unique(sound[left[sound]])
             if len(fresh) != len(faces):
-                self.notes.note("index_out_of_range", "Face groups overlap or reach too far", f"{label} · {subset.GetPrim().GetName()}", "The first group keeps each face.", weight=30)
+                self.notes.note(
+                    "index_out_of_range",
+                    "Face groups overlap or reach too far",
+                    f"{label} · {subset.GetPrim().GetName()}",
+                    "The first group keeps each face.",
+                    weight=30,
+                )
             left[fresh] = False
             if len(fresh):
                 groups.append((fresh, self.materials.material(bound) if bound else None))
@@ -106,25 +153,54 @@ class UsdMeshes:
             groups.insert(0, (rest, own))
         return groups
 
-    def _attributes(self, prim: Any, mesh: Any, place: _Places, label: str) -> tuple[Attribute | None, list[Attribute], Attribute | None]:
+    def _attributes(
+        self, prim: Any, mesh: Any, place: _Places, label: str
+    ) -> tuple[Attribute | None, list[Attribute], Attribute | None]:
         def unfit(name: str) -> None:
-            self.notes.note("attribute_mismatch", "A mesh attribute does not fit its points", f"{label} · {name}", "The attribute is left out.", weight=30)
+            self.notes.note(
+                "attribute_mismatch",
+                "A mesh attribute does not fit its points",
+                f"{label} · {name}",
+                "The attribute is left out.",
+                weight=30,
+            )
 
         variables = UsdGeom.PrimvarsAPI(prim)
         found = variables.FindPrimvarWithInheritance("normals")
         if found and found.HasValue():
-            normals = place.attribute(_flat(found, 3), str(found.GetInterpolation()), lambda: unfit("normals"))
+            normals = place.attribute(
+                _flat(found, 3), str(found.GetInterpolation()), lambda: unfit("normals")
+            )
         else:
             values = mesh.GetNormalsAttr().Get()
-            normals = place.attribute(np.array(values, np.float32).reshape(-1, 3), str(mesh.GetNormalsInterpolation()), lambda: unfit("normals")) if values is not None and len(values) else None
+            normals = (
+                place.attribute(
+                    np.array(values, np.float32).reshape(-1, 3),
+                    str(mesh.GetNormalsInterpolation()),
+                    lambda: unfit("normals"),
+                )
+                if values is not None and len(values)
+                else None
+            )
         by_name: dict[str, Attribute] = {}
         color: Attribute | None = None
         for variable in variables.FindPrimvarsWithInheritance():
             name, kind = str(variable.GetPrimvarName()), str(variable.GetTypeName())
             if name == "displayColor" and variable.HasValue():
-                color = place.attribute(_with_opacity(variables, variable), str(variable.GetInterpolation()), lambda: unfit("displayColor"))
-            elif kind in ("texCoord2f[]", "float2[]", "texCoord2d[]", "texCoord2h[]", "double2[]", "half2[]") and variable.HasValue():
-                made = place.attribute(_flat(variable, 2), str(variable.GetInterpolation()), lambda name=name: unfit(name))  # type: ignore[misc]
+                color = place.attribute(
+                    _with_opacity(variables, variable),
+                    str(variable.GetInterpolation()),
+                    lambda: unfit("displayColor"),
+                )
+            elif (
+                kind in ("texCoord2f[]", "float2[]", "texCoord2d[]", "texCoord2h[]", "double2[]", "half2[]")
+                and variable.HasValue()
+            ):
+                made = place.attribute(
+                    _flat(variable, 2),
+                    str(variable.GetInterpolation()),
+                    lambda name=name: unfit(name),  # type: ignore[misc]
+                )  # type: ignore[misc]
                 if made is not None:
                     by_name[name] = made
         for name in sorted(by_name, key=lambda n: (n != "st", n)):
@@ -145,11 +221,23 @@ class _Places:
         self.faces, self.points, self.point_count, self.face_count = faces, points, point_count, face_count
 
     def attribute(self, values: Floats, interpolation: str, unfit: Callable[[], None]) -> Attribute | None:
-        count = {"vertex": self.point_count, "varying": self.point_count, "faceVarying": len(self.points), "uniform": self.face_count, "constant": 1}.get(interpolation, -1)
+        count = {
+            "vertex": self.point_count,
+            "varying": self.point_count,
+            "faceVarying": len(self.points),
+            "uniform": self.face_count,
+            "constant": 1,
+        }.get(interpolation, -1)
         if count < 0 or len(values) < count or (interpolation != "constant" and len(values) != count):
             unfit()
             return None
-        at = {"vertex": self.points, "varying": self.points, "faceVarying": np.arange(len(self.points), dtype=np.int64), "uniform": self.faces, "constant": np.zeros(len(self.points), np.int64)}[interpolation]
+        at = {
+            "vertex": self.points,
+            "varying": self.points,
+            "faceVarying": np.arange(len(self.points), dtype=np.int64),
+            "uniform": self.faces,
+            "constant": np.zeros(len(self.points), np.int64),
+        }[interpolation]
         return Attribute(values, at)
 
 
@@ -157,7 +245,11 @@ def one_color(prim: Any, count: int) -> Floats | None:
     """The display colour of a prim that has one for all its surface, as (count, 4), or None."""
     variable = UsdGeom.PrimvarsAPI(prim).FindPrimvarWithInheritance("displayColor")
     values = _flat(variable, 3) if variable and variable.HasValue() else np.zeros((0, 3), np.float32)
-    return np.tile(np.append(values[0], np.float32(1)), (count, 1)).astype(np.float32) if len(values) == 1 else None
+    return (
+        np.tile(np.append(values[0], np.float32(1)), (count, 1)).astype(np.float32)
+        if len(values) == 1
+        else None
+    )
 
 
 def _with_opacity(variables: Any, color: Any) -> Floats:

@@ -1,4 +1,6 @@
-"""Lamps, cameras and domes of a USD stage in neutral terms, by the formulas of the UsdLux and UsdGeomCamera schemas."""
+"""Lamps, cameras and domes of a USD stage in neutral terms, by the formulas of the UsdLux and UsdGeomCamera
+schemas.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,11 @@ def _world(prim: Any) -> Doubles:
 
 
 def read_light(prim: Any, id: str, name: str, unit_m: float, notes: Notes) -> Light:
-    """A lamp in candela, lux or nit. Sizes take the scale of all transforms above; with ``normalize`` luminance is over the area in stage units."""
+    """A lamp in candela, lux or nit.
+
+    Sizes take the scale of all transforms above; with ``normalize`` luminance is over the area in stage
+    units.
+    """
     api = UsdLux.LightAPI(prim)
     scale = float(np.cbrt(abs(np.linalg.det(_world(prim)[:3, :3])))) * unit_m
     intensity = float(api.GetIntensityAttr().Get()) * 2.0 ** float(api.GetExposureAttr().Get())
@@ -35,7 +41,11 @@ def read_light(prim: Any, id: str, name: str, unit_m: float, notes: Notes) -> Li
     shadows = bool(UsdLux.ShadowAPI(prim).GetShadowEnableAttr().Get())
     if prim.IsA(UsdLux.DistantLight):
         wide = math.radians(float(UsdLux.DistantLight(prim).GetAngleAttr().Get() or 0))
-        lux = intensity if normalized or wide <= 0 else intensity * math.pi * math.sin(min(wide / 2, math.pi / 2)) ** 2
+        lux = (
+            intensity
+            if normalized or wide <= 0
+            else intensity * math.pi * math.sin(min(wide / 2, math.pi / 2)) ** 2
+        )
         return Light(id, name, "sun", color, lux, shadows=shadows, angle_rad=wide)
     if prim.IsA(UsdLux.SphereLight):
         return _ball(prim, id, name, (color, intensity, shadows), normalized, scale, unit_m)
@@ -45,7 +55,13 @@ def read_light(prim: Any, id: str, name: str, unit_m: float, notes: Notes) -> Li
         kind = "rectangle" if prim.IsA(UsdLux.RectLight) else "disc"
         return Light(id, name, kind, color, nit, shadows=shadows, width_m=wide, height_m=tall)  # type: ignore[arg-type]
     consequence = "Its strength straight ahead is kept; its soft edge is not."
-    notes.note("assumed", "A light of this shape is taken as a spot", f"{name} · {prim.GetTypeName()}", consequence, weight=30)
+    notes.note(
+        "assumed",
+        "A light of this shape is taken as a spot",
+        f"{name} · {prim.GetTypeName()}",
+        consequence,
+        weight=30,
+    )
     return Light(id, name, "spot", color, intensity, 0.0, math.pi / 2 - 1e-3, shadows)
 
 
@@ -58,7 +74,15 @@ def _color(api: Any) -> tuple[float, float, float]:
     return color[0], color[1], color[2]
 
 
-def _ball(prim: Any, id: str, name: str, told: tuple[Any, float, bool], normalized: bool, scale: float, unit_m: float) -> Light:
+def _ball(
+    prim: Any,
+    id: str,
+    name: str,
+    told: tuple[Any, float, bool],
+    normalized: bool,
+    scale: float,
+    unit_m: float,
+) -> Light:
     """A sphere light: luminance x pi r^2 candela, a luminance over its 4 pi r^2 with ``normalize``."""
     color, intensity, shadows = told
     sphere = UsdLux.SphereLight(prim)
@@ -89,7 +113,12 @@ def read_camera(lens: Any, id: str, name: str, unit_m: float, notes: Notes) -> C
     attributes = (lens.GetVerticalApertureAttr(), lens.GetHorizontalApertureAttr(), lens.GetFocalLengthAttr())
     height, width, focal = (float(a.Get()) for a in attributes)
     if str(lens.GetProjectionAttr().Get()) == "orthographic" or focal <= 0 or height <= 0:
-        notes.note("flat_camera", "A camera without perspective", name, "It is shown with a perspective of 40 degrees.")
+        notes.note(
+            "flat_camera",
+            "A camera without perspective",
+            name,
+            "It is shown with a perspective of 40 degrees.",
+        )
         height, width, focal = 2 * math.tan(math.radians(20)), 2 * math.tan(math.radians(20)) * 16 / 9, 1.0
     # The schema's fallbacks are meant for centimetres, whatever the stage says.
     tenth = TENTHS_MM * unit_m if attributes[0].HasAuthoredValue() else 1.0
@@ -97,7 +126,16 @@ def read_camera(lens: Any, id: str, name: str, unit_m: float, notes: Notes) -> C
     stop, focus = float(lens.GetFStopAttr().Get() or 0), float(lens.GetFocusDistanceAttr().Get() or 0)
     sharp = (focus * unit_m, stop) if stop > 0 and focus > 0 else (None, None)
     angle = 2 * math.atan(height / 2 / focal)
-    return Camera(id, name, angle, width / height, max(float(near) * unit_m, 1e-6), float(far) * unit_m, height * tenth, *sharp)
+    return Camera(
+        id,
+        name,
+        angle,
+        width / height,
+        max(float(near) * unit_m, 1e-6),
+        float(far) * unit_m,
+        height * tenth,
+        *sharp,
+    )
 
 
 def is_dome(prim: Any) -> bool:
@@ -106,7 +144,8 @@ def is_dome(prim: Any) -> bool:
 
 
 def read_dome(prim: Any, image: Image, axis: str, unit_m: float, notes: Notes) -> tuple[Environment, Image]:
-    """A dome with a latitude-longitude picture, +Z at its middle and +Y above (OpenEXR), in stage coordinates.
+    """A dome with a latitude-longitude picture, +Z at its middle and +Y above (OpenEXR), in stage
+    coordinates.
 
     What an environment cannot say beside its picture, a tilt or a colour, is drawn into a picture of its own.
     """
@@ -123,7 +162,13 @@ def read_dome(prim: Any, image: Image, axis: str, unit_m: float, notes: Notes) -
     try:
         drawn = _redrawn(image, np.linalg.inv(placed), color)
     except (ValueError, MemoryError):
-        notes.note("assumed", "A sky that is tilted or coloured", str(prim.GetName()), "Its picture cannot be drawn anew; it arrives level and white.", weight=45)
+        notes.note(
+            "assumed",
+            "A sky that is tilted or coloured",
+            str(prim.GetName()),
+            "Its picture cannot be drawn anew; it arrives level and white.",
+            weight=45,
+        )
         return Environment(image.id, level, math.atan2(placed[0, 2], placed[0, 0])), image
     return Environment(drawn.id, level, 0.0), drawn
 
@@ -143,11 +188,21 @@ def _redrawn(image: Image, back: Doubles, color: tuple[float, float, float]) -> 
     if not image.floating:
         texels = srgb_to_linear(texels)
     height, width = texels.shape[:2]
-    theta, phi = (np.arange(height) + 0.5) / height * np.pi, ((np.arange(width) + 0.5) / width - 0.5) * 2 * np.pi
+    theta, phi = (
+        (np.arange(height) + 0.5) / height * np.pi,
+        ((np.arange(width) + 0.5) / width - 0.5) * 2 * np.pi,
+    )
     sine = np.sin(theta)[:, None]
-    ways = np.stack([sine * np.sin(phi), np.broadcast_to(np.cos(theta)[:, None], (height, width)), -sine * np.cos(phi)], axis=-1)
+    ways = np.stack(
+        [sine * np.sin(phi), np.broadcast_to(np.cos(theta)[:, None], (height, width)), -sine * np.cos(phi)],
+        axis=-1,
+    )
     x, y, z = np.moveaxis(ways @ back.T, -1, 0)
     uv = np.stack([np.arctan2(x, -z) / (2 * np.pi) + 0.5, np.arccos(np.clip(y, -1, 1)) / np.pi], axis=-1)
-    drawn = bilinear(texels, uv.reshape(-1, 2), Texture("", wrap=("repeat", "clamp"))).reshape(height, width, 3)
+    drawn = bilinear(texels, uv.reshape(-1, 2), Texture("", wrap=("repeat", "clamp"))).reshape(
+        height, width, 3
+    )
     name = f"{image.name.rsplit('.', 1)[0]} turned.exr"
-    return identify(f"{image.id} turned", name, name, encode((drawn * np.array(color)).astype(np.float32), "exr"))
+    return identify(
+        f"{image.id} turned", name, name, encode((drawn * np.array(color)).astype(np.float32), "exr")
+    )

@@ -1,4 +1,6 @@
-"""Materials of a USD stage: MaterialX networks first, preview surfaces where there is no other, through the shared graph."""
+"""Materials of a USD stage: MaterialX networks first, preview surfaces where there is no other, through the
+shared graph.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,15 @@ from trasloco.formats.reading import Notes
 from trasloco.formats.usd_names import CUSTOM_NAME, own_words
 from trasloco.scene.model import Input, Material, Texture
 
-_WRAP = {"repeat": "repeat", "periodic": "repeat", "clamp": "clamp", "black": "clamp", "constant": "clamp", "mirror": "mirror", "useMetadata": "repeat"}
+_WRAP = {
+    "repeat": "repeat",
+    "periodic": "repeat",
+    "clamp": "clamp",
+    "black": "clamp",
+    "constant": "clamp",
+    "mirror": "mirror",
+    "useMetadata": "repeat",
+}
 _IMAGES = {"UsdUVTexture", "image", "tiledimage"}
 
 
@@ -40,12 +50,22 @@ class UsdMaterials:
         path = str(shade.GetPath())
         if path not in self.made:
             attribute = shade.GetPrim().GetAttribute(CUSTOM_NAME)
-            name = str(attribute.Get()) if attribute and attribute.HasValue() else str(shade.GetPrim().GetName())
+            name = (
+                str(attribute.Get()) if attribute and attribute.HasValue() else str(shade.GetPrim().GetName())
+            )
             self.made[path] = self._read(self.notes.ids.make("material", name), name, shade)
         return self.made[path].id
 
     def _read(self, id: str, name: str, shade: Any) -> Material:
-        grey = Material(id, name, {"base_color": Input((0.5, 0.5, 0.5), origin="guess"), "roughness": Input((0.5,), origin="guess"), "metalness": Input((0.0,), origin="guess")})
+        grey = Material(
+            id,
+            name,
+            {
+                "base_color": Input((0.5, 0.5, 0.5), origin="guess"),
+                "roughness": Input((0.5,), origin="guess"),
+                "metalness": Input((0.0,), origin="guess"),
+            },
+        )
         for context in ("mtlx", ""):
             output = shade.GetSurfaceOutput(context) if context else shade.GetSurfaceOutput()
             sources = output.GetConnectedSources()[0] if output else []
@@ -59,14 +79,34 @@ class UsdMaterials:
             graph = Graph(reader.nodes, self.notes.images, lambda sentence: None)
 
             def told(label: str, sentence: str) -> None:
-                self.notes.note("graph", "A material graph beyond image x constant", f"{name} · {label.lower()} · {sentence}", "Check this input in Fit.", (id,), weight=12 if "evaluated into" in sentence else 45)
+                self.notes.note(
+                    "graph",
+                    "A material graph beyond image x constant",
+                    f"{name} · {label.lower()} · {sentence}",
+                    "Check this input in Fit.",
+                    (id,),
+                    weight=12 if "evaluated into" in sentence else 45,
+                )
 
-            made = surface_material(id, name, surface, graph, told, float(UsdGeom.GetStageMetersPerUnit(self.stage)))
+            made = surface_material(
+                id, name, surface, graph, told, float(UsdGeom.GetStageMetersPerUnit(self.stage))
+            )
             self.notes.images.update(graph.baked)
             if made.unread:
-                self.notes.note("unread", "Material inputs that are not read", f"{name} · {', '.join(made.unread[:5])}", "They are left out.", (id,), weight=8)
-            return replace(made.material, payload={**made.material.payload, **own_words(shade.GetPrim().GetCustomData())})
-        self.notes.note("unread", "A material without a surface that is read", name, "It arrives grey.", (id,), weight=50)
+                self.notes.note(
+                    "unread",
+                    "Material inputs that are not read",
+                    f"{name} · {', '.join(made.unread[:5])}",
+                    "They are left out.",
+                    (id,),
+                    weight=8,
+                )
+            return replace(
+                made.material, payload={**made.material.payload, **own_words(shade.GetPrim().GetCustomData())}
+            )
+        self.notes.note(
+            "unread", "A material without a surface that is read", name, "It arrives grey.", (id,), weight=50
+        )
         return grey
 
 
@@ -97,13 +137,17 @@ class _Nodes:
                     pending.append(wire.prim)
                 elif wire is not None:
                     inputs[key] = wire
-            node = GraphNode(name, category, type, {k: v for k, v in inputs.items() if not isinstance(v, _Asset)})
+            node = GraphNode(
+                name, category, type, {k: v for k, v in inputs.items() if not isinstance(v, _Asset)}
+            )
             self.nodes[name] = node
             if category in _IMAGES and isinstance(inputs.get("file"), _Asset):
                 self.nodes[name] = replace(node, texture=self._texture(shader, category, inputs))
 
     def _wire(self, given: Any) -> Any:
-        """The shader that feeds an input, its constant value, or None; node-graph and material interfaces are passed through."""
+        """The shader that feeds an input, its constant value, or None; node-graph and material interfaces are
+        passed through.
+        """
         for _ in range(16):
             sources = given.GetConnectedSources()[0]
             if not sources:
@@ -113,7 +157,11 @@ class _Nodes:
             if prim.IsA(UsdShade.Shader):
                 return _Feed(prim, str(source.sourceName))
             holder = UsdShade.NodeGraph(prim)
-            given = holder.GetInput(source.sourceName) if source.sourceType == UsdShade.AttributeType.Input else holder.GetOutput(source.sourceName)
+            given = (
+                holder.GetInput(source.sourceName)
+                if source.sourceType == UsdShade.AttributeType.Input
+                else holder.GetOutput(source.sourceName)
+            )
             if not given:
                 return None
         return None
@@ -125,7 +173,11 @@ class _Nodes:
         encoding: Any = "srgb" if space in ("sRGB", "srgb_texture") else "linear"
         if space == "auto":
             held = self.owner.notes.images.get(image)
-            encoding = "srgb" if held is not None and held.depth <= 8 and held.channels >= 3 and not _is_data(inputs) else "linear"
+            encoding = (
+                "srgb"
+                if held is not None and held.depth <= 8 and held.channels >= 3 and not _is_data(inputs)
+                else "linear"
+            )
         wrap_keys = ("wrapS", "wrapT") if category == "UsdUVTexture" else ("uaddressmode", "vaddressmode")
         wrap = tuple(_WRAP.get(str(inputs.get(k, "repeat")), "repeat") for k in wrap_keys)
         base = Texture(image, "rgb", encoding, wrap=(wrap[0], wrap[1]))
@@ -145,15 +197,27 @@ class _Nodes:
             values = {str(i.GetBaseName()): self._wire(i) for i in shader.GetInputs()}
             given = {k: v for k, v in values.items() if isinstance(v, tuple)}
             if category == "UsdTransform2d":
-                texture = placed(texture, float(_first(given.get("rotation"), 0.0)), given.get("scale") or (1.0, 1.0), given.get("translation") or (0.0, 0.0))
+                texture = placed(
+                    texture,
+                    float(_first(given.get("rotation"), 0.0)),
+                    given.get("scale") or (1.0, 1.0),
+                    given.get("translation") or (0.0, 0.0),
+                )
                 prim = _as_wire(values.get("in"))
             elif category == "place2d":
-                turn, scale, offset, pivot = float(_first(given.get("rotate"), 0.0)), given.get("scale") or (1.0, 1.0), given.get("offset") or (0.0, 0.0), given.get("pivot") or (0.0, 0.0)
+                turn, scale, offset, pivot = (
+                    float(_first(given.get("rotate"), 0.0)),
+                    given.get("scale") or (1.0, 1.0),
+                    given.get("offset") or (0.0, 0.0),
+                    given.get("pivot") or (0.0, 0.0),
+                )
                 texture = placed_about(texture, -turn, (1 / scale[0], 1 / scale[1]), offset, pivot)
                 prim = _as_wire(values.get("texcoord"))
             else:
                 name = values.get("varname", values.get("geomprop", "st"))
-                return replace(texture, uv_set=self.owner.uv_sets.of(str(name)) if isinstance(name, str) else 0)
+                return replace(
+                    texture, uv_set=self.owner.uv_sets.of(str(name)) if isinstance(name, str) else 0
+                )
         return replace(texture, uv_set=self.owner.uv_sets.of("st"))
 
 
@@ -187,7 +251,11 @@ def _as_wire(value: Any) -> Any:
 
 
 def _first(value: Any, fallback: float) -> float:
-    return float(value[0]) if isinstance(value, tuple) and value and isinstance(value[0], int | float) else fallback
+    return (
+        float(value[0])
+        if isinstance(value, tuple) and value and isinstance(value[0], int | float)
+        else fallback
+    )
 
 
 def _is_data(inputs: dict[str, Any]) -> bool:
@@ -204,19 +272,36 @@ def _definition(identifier: str) -> tuple[str, str]:
         if plain.startswith(surface):
             return surface, "surfaceshader"
     parts = plain.split("_")
-    types = {"float", "color3", "color4", "vector2", "vector3", "vector4", "string", "boolean", "integer", "filename"}
+    types = {
+        "float",
+        "color3",
+        "color4",
+        "vector2",
+        "vector3",
+        "vector4",
+        "string",
+        "boolean",
+        "integer",
+        "filename",
+    }
     at = next((k for k, part in enumerate(parts) if part in types or part.rstrip("FAI") in types), len(parts))
     return "_".join(parts[:at]) or plain, parts[at] if at < len(parts) else ""
 
 
 def placed(texture: Texture, rotation_deg: float, scale: Any, translation: Any) -> Texture:
-    """A texture moved by scale, then rotation, then translation of V-up coordinates, in the neutral V-down terms.
+    """A texture moved by scale, then rotation, then translation of V-up coordinates, in the neutral V-down
+    terms.
 
     With v' = 1 - v, scale and rotation keep their form and the offset becomes (tx - sin sy, 1 - ty - cos sy).
     """
     turn = math.radians(rotation_deg)
     sx, sy = float(scale[0]), float(scale[1])
-    return replace(texture, rotation_rad=turn, scale=(sx, sy), offset=(float(translation[0]) - math.sin(turn) * sy, 1 - float(translation[1]) - math.cos(turn) * sy))
+    return replace(
+        texture,
+        rotation_rad=turn,
+        scale=(sx, sy),
+        offset=(float(translation[0]) - math.sin(turn) * sy, 1 - float(translation[1]) - math.cos(turn) * sy),
+    )
 
 
 def placed_about(texture: Texture, rotation_deg: float, scale: Any, offset: Any, pivot: Any) -> Texture:
@@ -224,4 +309,9 @@ def placed_about(texture: Texture, rotation_deg: float, scale: Any, offset: Any,
     turn = math.radians(rotation_deg)
     px, py = float(pivot[0]) * float(scale[0]), float(pivot[1]) * float(scale[1])
     moved = (math.cos(turn) * px - math.sin(turn) * py, math.sin(turn) * px + math.cos(turn) * py)
-    return placed(texture, rotation_deg, scale, (float(pivot[0]) - moved[0] - float(offset[0]), float(pivot[1]) - moved[1] - float(offset[1])))
+    return placed(
+        texture,
+        rotation_deg,
+        scale,
+        (float(pivot[0]) - moved[0] - float(offset[0]), float(pivot[1]) - moved[1] - float(offset[1])),
+    )

@@ -18,14 +18,21 @@ def local_matrix(prim: Any, time: Any) -> tuple[Doubles, bool]:
     shape = UsdGeom.Xformable(prim)
     if not shape:
         return np.eye(4), False
-    if shape.TransformMightBeTimeVarying() and time == Usd.TimeCode.EarliestTime() and all(op.GetAttr().Get() is not None for op in shape.GetOrderedXformOps()):
+    if (
+        shape.TransformMightBeTimeVarying()
+        and time == Usd.TimeCode.EarliestTime()
+        and all(op.GetAttr().Get() is not None for op in shape.GetOrderedXformOps())
+    ):
         time = Usd.TimeCode.Default()  # the pose at rest is stated apart from the motion
     matrix = shape.GetLocalTransformation(time)
     return np.array(matrix, np.float64).T, bool(shape.GetResetXformStack())
 
 
 def transform_channels(prim: Any, part: str, rate: float) -> list[Channel]:
-    """Translation, rotation and scale at the transform's own time samples; none for a still prim. ``rate`` is time codes a second."""
+    """Translation, rotation and scale at the transform's own time samples; none for a still prim.
+
+    ``rate`` is time codes a second.
+    """
     shape = UsdGeom.Xformable(prim)
     samples = shape.GetTimeSamples() if shape else []
     if len(samples) < 2:
@@ -41,7 +48,11 @@ def tracks(part: str, times_s: Any, matrices: list[Doubles]) -> list[Channel]:
         if turns[k] @ turns[k - 1] < 0:
             turns[k] = -turns[k]
     start = np.asarray(times_s, np.float32)
-    values = (("translation", np.array([m[0] for m in moved])), ("rotation", turns), ("scale", np.array([m[2] for m in moved])))
+    values = (
+        ("translation", np.array([m[0] for m in moved])),
+        ("rotation", turns),
+        ("scale", np.array([m[2] for m in moved])),
+    )
     return [Channel(part, path, start, v.astype(np.float32)) for path, v in values]  # type: ignore[arg-type]
 
 
@@ -58,7 +69,9 @@ class Skeletons:
         self.names: dict[str, str] = {}
 
     def read_placed(self, prim: Any) -> bool:
-        """A skeleton whose joints lie in the tree as prims of their own: they are the joints, and move by themselves."""
+        """A skeleton whose joints lie in the tree as prims of their own: they are the joints, and move by
+        themselves.
+        """
         related = prim.GetRelationship(JOINTS)
         targets = [str(t) for t in related.GetTargets()] if related else []
         names = [str(n) for n in UsdSkel.Skeleton(prim).GetJointsAttr().Get() or []]
@@ -94,7 +107,9 @@ class Skeletons:
             return
         order = [known.index(t) if t in known else -1 for t in tokens]
         table = np.array([[row[k] if k >= 0 else 0.0 for k in order] for row in rows], np.float32)
-        self.channels.append(Channel(part, "weights", (np.array(samples) / self.rate).astype(np.float32), table))
+        self.channels.append(
+            Channel(part, "weights", (np.array(samples) / self.rate).astype(np.float32), table)
+        )
 
     def read(self, prim: Any, part: str, add_node: Any) -> None:
         """A skeleton's joints, through ``add_node(name, parent part, matrix) -> part``, with their motion."""
@@ -118,25 +133,41 @@ class Skeletons:
         if not animation:
             return
         joints = [str(n) for n in animation.GetJointsAttr().Get() or []]
-        attributes = (animation.GetTranslationsAttr(), animation.GetRotationsAttr(), animation.GetScalesAttr())
+        attributes = (
+            animation.GetTranslationsAttr(),
+            animation.GetRotationsAttr(),
+            animation.GetScalesAttr(),
+        )
         samples = sorted({t for a in attributes for t in a.GetTimeSamples()})
         if len(samples) < 2:
             return
         times = (np.array(samples) / self.rate).astype(np.float32)
-        for attribute, path, width in zip(attributes, ("translation", "rotation", "scale"), (3, 4, 3), strict=True):
+        for attribute, path, width in zip(
+            attributes, ("translation", "rotation", "scale"), (3, 4, 3), strict=True
+        ):
             rows = []
             for t in samples:
                 value = attribute.Get(t)
                 if value is None or len(value) != len(joints):
                     break
-                rows.append([[*q.GetImaginary(), q.GetReal()] for q in value] if path == "rotation" else [list(v) for v in value])
+                rows.append(
+                    [[*q.GetImaginary(), q.GetReal()] for q in value]
+                    if path == "rotation"
+                    else [list(v) for v in value]
+                )
             if len(rows) != len(samples):
                 continue
             table = np.array(rows, np.float32).reshape(len(samples), len(joints), width)
-            self.channels += [Channel(made[name], path, times, table[:, k]) for k, name in enumerate(joints) if name in made]  # type: ignore[arg-type]
+            self.channels += [
+                Channel(made[name], path, times, table[:, k])  # type: ignore[arg-type]
+                for k, name in enumerate(joints)
+                if name in made  # type: ignore[arg-type]
+            ]  # type: ignore[arg-type]
 
     def skin(self, prim: Any, id: str, label: str) -> tuple[Skin, Any, Any] | None:
-        """The skin of a mesh with its joints (points, 4) and weights (points, 4), or None when it is not bound."""
+        """The skin of a mesh with its joints (points, 4) and weights (points, 4), or None when it is not
+        bound.
+        """
         binding = UsdSkel.BindingAPI(prim)
         skeleton = binding.GetInheritedSkeleton()
         indices, weights = binding.GetJointIndicesPrimvar(), binding.GetJointWeightsPrimvar()
@@ -146,11 +177,20 @@ class Skeletons:
         if path not in self.joints:
             return None
         width = max(int(indices.GetElementSize()), 1)
-        at, value = np.array(indices.ComputeFlattened(), np.int64).reshape(-1, width), np.array(weights.ComputeFlattened(), np.float64).reshape(-1, width)
+        at, value = (
+            np.array(indices.ComputeFlattened(), np.int64).reshape(-1, width),
+            np.array(weights.ComputeFlattened(), np.float64).reshape(-1, width),
+        )
         order = np.argsort(-value, axis=1)[:, :4]
         at, value = np.take_along_axis(at, order, 1), np.take_along_axis(value, order, 1)
         if width > 4 and float((1 - value.sum(axis=1)).max(initial=0)) > 0.01:
-            self.notes.note("assumed", "More than four joints pull at a point", label, "The four strongest are kept, their weights scaled to one.", weight=15)
+            self.notes.note(
+                "assumed",
+                "More than four joints pull at a point",
+                label,
+                "The four strongest are kept, their weights scaled to one.",
+                weight=15,
+            )
         missing = 4 - at.shape[1]
         if missing > 0:
             at, value = np.pad(at, ((0, 0), (0, missing))), np.pad(value, ((0, 0), (0, missing)))
@@ -161,12 +201,19 @@ class Skeletons:
         at = np.clip(at, 0, len(names) - 1)
         total = value.sum(axis=1, keepdims=True)
         value = np.where(total > 0, value / np.maximum(total, 1e-12), [[1, 0, 0, 0]])
-        bind = [np.array(m, np.float64).T for m in UsdSkel.Skeleton(skeleton.GetPrim()).GetBindTransformsAttr().Get() or []]
+        bind = [
+            np.array(m, np.float64).T
+            for m in UsdSkel.Skeleton(skeleton.GetPrim()).GetBindTransformsAttr().Get() or []
+        ]
         bind += [np.eye(4)] * (len(names) - len(bind))
         shape = binding.GetGeomBindTransformAttr().Get()
         geometry = np.array(shape, np.float64).T if shape is not None else np.eye(4)
         inverse = np.array([np.linalg.pinv(m) @ geometry for m in bind[: len(names)]])
-        return Skin(id, label, tuple(self.joints[path]), inverse), at.astype(np.uint16), value.astype(np.float32)
+        return (
+            Skin(id, label, tuple(self.joints[path]), inverse),
+            at.astype(np.uint16),
+            value.astype(np.float32),
+        )
 
 
 def blend_shapes(prim: Any, count: int) -> list[tuple[str, Doubles, Doubles | None]]:

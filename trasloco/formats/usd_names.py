@@ -29,6 +29,8 @@ CUSTOM_NAME = "trasloco:name"
 def uv_name(uv_set: int) -> str:
     """Primvar of a UV set."""
     return "st" if uv_set == 0 else f"st{uv_set}"
+
+
 EXTRAS = "custom_properties"
 """Key of custom data that holds custom properties as JSON."""
 MESH_NAME = "trasloco:mesh"

@@ -1,6 +1,7 @@
 """The program that opens a USD layer before we do: damaged and hostile layers end this process, not ours.
 
-It answers with the files the stage is made of, what did not resolve, and what it took out: value clips are opened by the library whenever a moment is asked for, from anywhere.
+It answers with the files the stage is made of, what did not resolve, and what it took out: value clips are
+opened by the library whenever a moment is asked for, from anywhere.
 """
 
 from __future__ import annotations
@@ -16,7 +17,9 @@ _LAYERS = (".usd", ".usda", ".usdc")
 
 
 def confined(root: Path) -> tuple[list[str], list[str]]:
-    """Every layer below ``root`` without value clips; the prims that had some, and whatever any layer, in any variant, would bring in from elsewhere."""
+    """Every layer below ``root`` without value clips; the prims that had some, and whatever any layer, in any
+    variant, would bring in from elsewhere.
+    """
     clipped: list[str] = []
     outside: list[str] = []
     for place in sorted(path for path in root.rglob("*") if path.suffix.lower() in _LAYERS):
@@ -26,7 +29,9 @@ def confined(root: Path) -> tuple[list[str], list[str]]:
         held: list[Sdf.Path] = []
         layer.Traverse(Sdf.Path.absoluteRootPath, held.append)
         for path in held:
-            spec = layer.GetPrimAtPath(path) if path.IsPrimPath() or path.IsPrimVariantSelectionPath() else None
+            spec = (
+                layer.GetPrimAtPath(path) if path.IsPrimPath() or path.IsPrimVariantSelectionPath() else None
+            )
             if spec is not None and any(spec.HasInfo(name) for name in ("clips", "clipSets")):
                 spec.ClearInfo("clips")
                 spec.ClearInfo("clipSets")
@@ -41,7 +46,9 @@ def confined(root: Path) -> tuple[list[str], list[str]]:
 
 
 def opened(given: Arrays) -> Arrays:
-    """``path`` of a layer and ``root``, the folder of all that was delivered, as UTF-8 bytes, to ``used``, ``missing``, ``clipped`` and ``outside``, newline-separated UTF-8 bytes."""
+    """``path`` of a layer and ``root``, the folder of all that was delivered, as UTF-8 bytes, to ``used``,
+    ``missing``, ``clipped`` and ``outside``, newline-separated UTF-8 bytes.
+    """
     clipped, outside = confined(Path(given["root"].tobytes().decode()))
     if outside:
         return {"used": _bytes([]), "missing": _bytes([]), "clipped": _bytes([]), "outside": _bytes(outside)}
@@ -51,7 +58,11 @@ def opened(given: Arrays) -> Arrays:
             raise ValueError("there are too many prims")
         if prim.IsA(UsdGeom.Mesh):
             mesh = UsdGeom.Mesh(prim)
-            for attribute in (mesh.GetPointsAttr(), mesh.GetFaceVertexCountsAttr(), mesh.GetFaceVertexIndicesAttr()):
+            for attribute in (
+                mesh.GetPointsAttr(),
+                mesh.GetFaceVertexCountsAttr(),
+                mesh.GetFaceVertexIndicesAttr(),
+            ):
                 attribute.Get()
             for variable in UsdGeom.PrimvarsAPI(prim).GetPrimvars():
                 variable.ComputeFlattened()
@@ -60,7 +71,12 @@ def opened(given: Arrays) -> Arrays:
                 attribute.Get()
     used = [layer.realPath for layer in stage.GetUsedLayers() if layer.realPath]
     missing = [str(error)[:300].replace("\n", " ") for error in stage.GetCompositionErrors()]
-    return {"used": _bytes(used), "missing": _bytes(missing), "clipped": _bytes(clipped), "outside": _bytes([])}
+    return {
+        "used": _bytes(used),
+        "missing": _bytes(missing),
+        "clipped": _bytes(clipped),
+        "outside": _bytes([]),
+    }
 
 
 def _bytes(lines: list[str]) -> np.ndarray:

@@ -1,4 +1,6 @@
-"""OpenUSD (.usda, .usdc, .usdz) to the neutral scene: composed prims, instances, materials, lights, cameras, motion and variants."""
+"""OpenUSD (.usda, .usdc, .usdz) to the neutral scene: composed prims, instances, materials, lights, cameras,
+motion and variants.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,20 @@ from trasloco.formats.usd_stage import opened_stage
 from trasloco.formats.usd_timeline import cut_apart, told_spans
 from trasloco.limits import LIMITS
 from trasloco.scene.images import identify, missing_image
-from trasloco.scene.model import Camera, Channel, Clip, Cloud, Declared, Environment, Light, Mesh, MorphTarget, Node, Primitive, Scene
+from trasloco.scene.model import (
+    Camera,
+    Channel,
+    Clip,
+    Cloud,
+    Declared,
+    Environment,
+    Light,
+    Mesh,
+    MorphTarget,
+    Node,
+    Primitive,
+    Scene,
+)
 from trasloco.scene.tags import KEY, tags_of
 
 _MOST_VARIANTS = 8
@@ -43,7 +58,11 @@ def read_usd(path: str, bundle: Bundle) -> Read:
             if variants:
                 scene = _with_variants(scene, stage, path, files, variants, notes)
         except (ValueError, IndexError, TypeError, AttributeError, RuntimeError) as error:
-            raise Refused(f"The layer is damaged ({type(error).__name__}: {str(error)[:120]}).", path, "Export it again.") from error
+            raise Refused(
+                f"The layer is damaged ({type(error).__name__}: {str(error)[:120]}).",
+                path,
+                "Export it again.",
+            ) from error
     return scene, notes.findings, notes.used
 
 
@@ -54,11 +73,15 @@ def _variants(stage: Any) -> list[tuple[Any, str, str]]:
         sets = prim.GetVariantSets()
         for name in sets.GetNames():
             one = sets.GetVariantSet(name)
-            found += [(prim.GetPath(), name, v) for v in one.GetVariantNames() if v != one.GetVariantSelection()]
+            found += [
+                (prim.GetPath(), name, v) for v in one.GetVariantNames() if v != one.GetVariantSelection()
+            ]
     return found
 
 
-def _with_variants(scene: Scene, stage: Any, path: str, files: Bundle, variants: list[tuple[Any, str, str]], notes: Notes) -> Scene:
+def _with_variants(
+    scene: Scene, stage: Any, path: str, files: Bundle, variants: list[tuple[Any, str, str]], notes: Notes
+) -> Scene:
     """Other selections whose meshes are the same and wear other materials become variants; others are told."""
     names: list[str] = []
     for prim_path, set_name, variant in variants[:_MOST_VARIANTS]:
@@ -70,20 +93,55 @@ def _with_variants(scene: Scene, stage: Any, path: str, files: Bundle, variants:
         other = _Reader(stage, path, files, other_notes).scene()
         one.SetVariantSelection(before)
         label = f"{set_name} {variant}"
-        same = list(other.meshes) == list(scene.meshes) and all(len(a.primitives) == len(b.primitives) and all(np.array_equal(p.positions, q.positions) for p, q in zip(a.primitives, b.primitives, strict=True)) for a, b in zip(scene.meshes.values(), other.meshes.values(), strict=True))
+        same = list(other.meshes) == list(scene.meshes) and all(
+            len(a.primitives) == len(b.primitives)
+            and all(
+                np.array_equal(p.positions, q.positions)
+                for p, q in zip(a.primitives, b.primitives, strict=True)
+            )
+            for a, b in zip(scene.meshes.values(), other.meshes.values(), strict=True)
+        )
         if not same:
-            notes.note("assumed", "A variant changes more than materials", label, f"It stays behind; the selection made in the file ({before}) travels.", weight=15)
+            notes.note(
+                "assumed",
+                "A variant changes more than materials",
+                label,
+                f"It stays behind; the selection made in the file ({before}) travels.",
+                weight=15,
+            )
             continue
-        renamed = {m.id: f"{m.id}@{variant}" if m.id not in scene.materials or scene.materials[m.id] != m else m.id for m in other.materials.values()}
+        renamed = {
+            m.id: f"{m.id}@{variant}" if m.id not in scene.materials or scene.materials[m.id] != m else m.id
+            for m in other.materials.values()
+        }
         materials = {renamed[m.id]: replace(m, id=renamed[m.id]) for m in other.materials.values()}
         meshes = {
-            id: replace(mesh, primitives=tuple(replace(p, variants={**p.variants, label: renamed[q.material]}) if q.material and renamed[q.material] != p.material else p for p, q in zip(mesh.primitives, other.meshes[id].primitives, strict=True)))
+            id: replace(
+                mesh,
+                primitives=tuple(
+                    replace(p, variants={**p.variants, label: renamed[q.material]})
+                    if q.material and renamed[q.material] != p.material
+                    else p
+                    for p, q in zip(mesh.primitives, other.meshes[id].primitives, strict=True)
+                ),
+            )
             for id, mesh in scene.meshes.items()
         }
-        scene = replace(scene, meshes=meshes, materials={**scene.materials, **materials}, images={**other.images, **scene.images})
+        scene = replace(
+            scene,
+            meshes=meshes,
+            materials={**scene.materials, **materials},
+            images={**other.images, **scene.images},
+        )
         names.append(label)
     if len(variants) > _MOST_VARIANTS:
-        notes.note("assumed", "More variants than are read", f"{len(variants)} selections", f"The first {_MOST_VARIANTS} are offered.", weight=10)
+        notes.note(
+            "assumed",
+            "More variants than are read",
+            f"{len(variants)} selections",
+            f"The first {_MOST_VARIANTS} are offered.",
+            weight=10,
+        )
     return replace(scene, variants=tuple(names))
 
 
@@ -119,21 +177,44 @@ class _Reader:
         self._layers()
         clips = self._clips()
         root = stage.GetPseudoRoot()
-        unit_said, axis_said = bool(root.HasAuthoredMetadata("metersPerUnit")), bool(root.HasAuthoredMetadata("upAxis"))
-        declares = frozenset({"roughness", "green", "tint", "vertex_color"} | ({"unit"} if unit_said else set()) | ({"up_axis"} if axis_said else set()))
+        unit_said, axis_said = (
+            bool(root.HasAuthoredMetadata("metersPerUnit")),
+            bool(root.HasAuthoredMetadata("upAxis")),
+        )
+        declares = frozenset(
+            {"roughness", "green", "tint", "vertex_color"}
+            | ({"unit"} if unit_said else set())
+            | ({"up_axis"} if axis_said else set())
+        )
         materials = {m.id: m for m in self.materials.made.values()}
         return Scene(
-            self.notes.stem, self._pruned(), self.meshes, materials, dict(self.notes.images), self.lights, self.cameras, self.skins, clips, self.environment,
-            Declared(self.unit, "file" if unit_said else "guess", "the stage"), Declared(self.axis, "file" if axis_said else "guess", "the stage"), declares,
+            self.notes.stem,
+            self._pruned(),
+            self.meshes,
+            materials,
+            dict(self.notes.images),
+            self.lights,
+            self.cameras,
+            self.skins,
+            clips,
+            self.environment,
+            Declared(self.unit, "file" if unit_said else "guess", "the stage"),
+            Declared(self.axis, "file" if axis_said else "guess", "the stage"),
+            declares,
             payload=own_words(stage.GetDefaultPrim().GetCustomData()) if stage.GetDefaultPrim() else {},
-            frame_rate=float(stage.GetFramesPerSecond()) if root.HasAuthoredMetadata("framesPerSecond") else None, clouds=self.clouds,
+            frame_rate=float(stage.GetFramesPerSecond())
+            if root.HasAuthoredMetadata("framesPerSecond")
+            else None,
+            clouds=self.clouds,
         )
 
     def _clips(self) -> dict[str, Clip]:
         """What moves: one clip, or those that the layer says follow each other."""
         channels = self.channels + self.skeletons.channels
         spans = told_spans(self.stage)
-        cut = cut_apart(channels, spans) if spans else [(self.notes.stem, tuple(channels))] if channels else []
+        cut = (
+            cut_apart(channels, spans) if spans else [(self.notes.stem, tuple(channels))] if channels else []
+        )
         made = [Clip(self.notes.ids.make("clip", name), name, held) for name, held in cut]
         return {clip.id: clip for clip in made}
 
@@ -146,7 +227,9 @@ class _Reader:
                     part = self.part_of.get(str(path))
                     if part is not None:
                         node = self.nodes[part]
-                        self.nodes[part] = replace(node, layers=(*node.layers, str(held.GetIncludesRel().GetDisplayName())))
+                        self.nodes[part] = replace(
+                            node, layers=(*node.layers, str(held.GetIncludesRel().GetDisplayName()))
+                        )
 
     def _below(self, top: Any, placed: str | None) -> None:
         """Everything from ``top`` down; ``placed`` is the part that an instancer puts ``top`` on."""
@@ -161,7 +244,9 @@ class _Reader:
     def _pruned(self) -> dict[str, Node]:
         """Without scopes that hold nothing: folders of materials and the like."""
         kept: set[str] = set()
-        joints = {j for s in self.skins.values() for j in s.joints} | {c.node for c in self.channels + self.skeletons.channels}
+        joints = {j for s in self.skins.values() for j in s.joints} | {
+            c.node for c in self.channels + self.skeletons.channels
+        }
         for id, node in self.nodes.items():
             if node.mesh or node.light or node.camera or node.cloud or id in joints or id in self.named:
                 here: str | None = id
@@ -183,7 +268,9 @@ class _Reader:
         if is_dome(prim):
             self._environment(prim)
             return
-        if prim.IsA(UsdSkel.Skeleton) and (self.skeletons.read_placed(prim) or not UsdSkel.Skeleton(prim).GetJointsAttr().Get()):
+        if prim.IsA(UsdSkel.Skeleton) and (
+            self.skeletons.read_placed(prim) or not UsdSkel.Skeleton(prim).GetJointsAttr().Get()
+        ):
             return  # its joints lie in the tree, or it is there for weights of shapes alone
         part = self._node(name, None if fresh else parent, matrix)
         self.part_of[str(prim.GetPath())] = part
@@ -195,11 +282,23 @@ class _Reader:
         if own_words(data):
             self.nodes[part] = replace(self.nodes[part], payload=own_words(data))
         self.channels += transform_channels(prim, part, self.rate)
-        if UsdGeom.Imageable(prim) and UsdGeom.Imageable(prim).ComputeVisibility() == UsdGeom.Tokens.invisible and prim.IsA(UsdGeom.Gprim):
-            self.notes.note("hidden", "A part is marked invisible", name, "It is left out, as the file says.", weight=12)
+        if (
+            UsdGeom.Imageable(prim)
+            and UsdGeom.Imageable(prim).ComputeVisibility() == UsdGeom.Tokens.invisible
+            and prim.IsA(UsdGeom.Gprim)
+        ):
+            self.notes.note(
+                "hidden", "A part is marked invisible", name, "It is left out, as the file says.", weight=12
+            )
         elif prim.IsA(UsdGeom.Mesh):
             if str(UsdGeom.Imageable(prim).ComputePurpose()) in ("proxy", "guide"):
-                self.notes.note("hidden", "A stand-in is left out", f"{name} · {UsdGeom.Imageable(prim).ComputePurpose()}", "The file marks it as not for the final picture.", weight=8)
+                self.notes.note(
+                    "hidden",
+                    "A stand-in is left out",
+                    f"{name} · {UsdGeom.Imageable(prim).ComputePurpose()}",
+                    "The file marks it as not for the final picture.",
+                    weight=8,
+                )
             else:
                 self._mesh(prim, part, name)
         elif prim.IsA(UsdSkel.Skeleton):
@@ -215,7 +314,13 @@ class _Reader:
         elif is_cloud(prim):
             self._cloud(prim, part, name)
         elif kind in ("NurbsCurves", "NurbsPatch", "Volume", "TetMesh"):
-            self.notes.note("unread", "A kind of shape that is not read", f"{name} · {kind}", "It stays behind; export it as a mesh.", weight=40)
+            self.notes.note(
+                "unread",
+                "A kind of shape that is not read",
+                f"{name} · {kind}",
+                "It stays behind; export it as a mesh.",
+                weight=40,
+            )
 
     def _shape(self, prim: Any, part: str, name: str) -> None:
         key = str((prim.GetPrimInPrototype() if prim.IsInstanceProxy() else prim).GetPath())
@@ -224,32 +329,69 @@ class _Reader:
             return
         primitive = shape_primitive(prim)
         if primitive is None:
-            self.notes.note("no_positions", "A shape without size", name, "It has nothing to show and is left out.", weight=20)
+            self.notes.note(
+                "no_positions",
+                "A shape without size",
+                name,
+                "It has nothing to show and is left out.",
+                weight=20,
+            )
             return
         id = self.notes.ids.make("mesh", name)
-        self.meshes[id] = Mesh(id, name, (replace(primitive, material=self.shapes.bound_material(prim), colors=one_color(prim, len(primitive.positions))),))
+        self.meshes[id] = Mesh(
+            id,
+            name,
+            (
+                replace(
+                    primitive,
+                    material=self.shapes.bound_material(prim),
+                    colors=one_color(prim, len(primitive.positions)),
+                ),
+            ),
+        )
         self.mesh_of[key] = id
         self.nodes[part] = replace(self.nodes[part], mesh=id)
 
     def _instances(self, instancer: Any, part: str, name: str) -> None:
         """One part for every placed prototype; what a prototype holds is shared by all its places."""
         at = Usd.TimeCode.EarliestTime()
-        prototypes = [self.stage.GetPrimAtPath(path) for path in instancer.GetPrototypesRel().GetForwardedTargets()]
+        prototypes = [
+            self.stage.GetPrimAtPath(path) for path in instancer.GetPrototypesRel().GetForwardedTargets()
+        ]
         chosen = np.array(instancer.GetProtoIndicesAttr().Get(at) or [], np.int64)
-        places = instancer.ComputeInstanceTransformsAtTime(at, at, UsdGeom.PointInstancer.ExcludeProtoXform, UsdGeom.PointInstancer.IgnoreMask)
+        places = instancer.ComputeInstanceTransformsAtTime(
+            at, at, UsdGeom.PointInstancer.ExcludeProtoXform, UsdGeom.PointInstancer.IgnoreMask
+        )
         shown = list(instancer.ComputeMaskAtTime(at)) or [True] * len(chosen)
-        if len(places) != len(chosen) or len(shown) != len(chosen) or ((chosen < 0) | (chosen >= len(prototypes))).any() or not all(prototypes):
-            self.notes.note("dead_reference", "Placed copies do not fit together", name, "Their places, kinds and models are not alike in number; they are left out.", weight=50)
+        if (
+            len(places) != len(chosen)
+            or len(shown) != len(chosen)
+            or ((chosen < 0) | (chosen >= len(prototypes))).any()
+            or not all(prototypes)
+        ):
+            self.notes.note(
+                "dead_reference",
+                "Placed copies do not fit together",
+                name,
+                "Their places, kinds and models are not alike in number; they are left out.",
+                weight=50,
+            )
             return
         for number, (kind, place) in enumerate(zip(chosen, places, strict=True)):
             if not shown[number]:
                 continue
             if len(self.nodes) > LIMITS.nodes:
-                raise Refused("There are too many placed copies.", name, "Export fewer, or part of the scene.")
-            self._below(prototypes[kind], self._node(f"{name} {number + 1}", part, np.array(place, np.float64).T))
+                raise Refused(
+                    "There are too many placed copies.", name, "Export fewer, or part of the scene."
+                )
+            self._below(
+                prototypes[kind], self._node(f"{name} {number + 1}", part, np.array(place, np.float64).T)
+            )
 
     def _folds(self, prim: Any) -> bool:
-        """What lies without a place of its own below a holder that carries a part's name is what that part holds."""
+        """What lies without a place of its own below a holder that carries a part's name is what that part
+        holds.
+        """
         above = prim.GetParent()
         if not above.HasAttribute(CUSTOM_NAME) and str(above.GetPath()) not in self.held_by:
             return False
@@ -276,7 +418,11 @@ class _Reader:
 
     def _name(self, prim: Any) -> str:
         attribute = prim.GetAttribute(CUSTOM_NAME)
-        return str(attribute.Get()) if attribute and attribute.HasValue() else str(prim.GetDisplayName() or prim.GetName())
+        return (
+            str(attribute.Get())
+            if attribute and attribute.HasValue()
+            else str(prim.GetDisplayName() or prim.GetName())
+        )
 
     def _node(self, name: str, parent: str | None, matrix: Any) -> str:
         place = f"{parent.partition(':')[2]}/{name}" if parent else name
@@ -300,7 +446,9 @@ class _Reader:
             return
         count = max(int(points.max(initial=-1)) + 1 for _, points in made)
         shapes = blend_shapes(prim, count)
-        primitives = tuple(replace(p, morphs=tuple(_morph(table, turns, at) for _, table, turns in shapes)) for p, at in made)
+        primitives = tuple(
+            replace(p, morphs=tuple(_morph(table, turns, at) for _, table, turns in shapes)) for p, at in made
+        )
         first = 0
         if node.mesh is not None:
             held = self.meshes[node.mesh]
@@ -308,7 +456,9 @@ class _Reader:
             self.meshes[id] = replace(held, primitives=(*held.primitives, *primitives))
         else:
             id = self.notes.ids.make("mesh", name)
-            self.meshes[id] = Mesh(id, name, primitives, tuple(n for n, _, _ in shapes), own_words(prim.GetCustomData()))
+            self.meshes[id] = Mesh(
+                id, name, primitives, tuple(n for n, _, _ in shapes), own_words(prim.GetCustomData())
+            )
             self.nodes[part] = replace(node, mesh=id)
         self.mesh_of[key] = id
         if prim.HasAPI(UsdSkel.BindingAPI):
@@ -325,7 +475,14 @@ class _Reader:
                 continue
             skeleton = str(UsdSkel.BindingAPI(prim).GetInheritedSkeleton().GetPrim().GetPath())
             label = self.skeletons.names.get(skeleton, self.meshes[mesh].name)
-            known = next((s for s in self.skins.values() if s.joints == skin[0].joints and np.array_equal(s.inverse_bind, skin[0].inverse_bind)), None)
+            known = next(
+                (
+                    s
+                    for s in self.skins.values()
+                    if s.joints == skin[0].joints and np.array_equal(s.inverse_bind, skin[0].inverse_bind)
+                ),
+                None,
+            )
             if known is None:
                 known = replace(skin[0], id=self.notes.ids.make("skin", label), name=label)
                 self.skins[known.id] = known
@@ -372,14 +529,20 @@ class _Reader:
         self.nodes[part] = replace(self.nodes[part], camera=camera.id)
 
     def _environment(self, prim: Any) -> None:
-        """A dome light with a latitude-longitude image; one of a plain colour has no image to carry and is told."""
+        """A dome light with a latitude-longitude image; one of a plain colour has no image to carry and is
+        told.
+        """
         asset = prim.GetAttribute("inputs:texture:file").Get()
         name = str(prim.GetName())
         if self.environment is not None:
-            self.notes.note("doubled_sky", "A second sky", name, "Only the first lights the scene.", weight=45)
+            self.notes.note(
+                "doubled_sky", "A second sky", name, "Only the first lights the scene.", weight=45
+            )
             return
         if asset is None or not str(asset.path):
-            self.notes.note("assumed", "A sky of one colour", name, "It has no image, and stays behind.", weight=25)
+            self.notes.note(
+                "assumed", "A sky of one colour", name, "It has no image, and stays behind.", weight=25
+            )
             return
         image = self.notes.images[self.image_of(str(asset.path))]
         self.environment, drawn = read_dome(prim, image, self.axis, self.unit, self.notes)
@@ -387,4 +550,6 @@ class _Reader:
 
 
 def _morph(table: Any, turns: Any, at: Any) -> MorphTarget:
-    return MorphTarget(table[at].astype(np.float32), turns[at].astype(np.float32) if turns is not None else None)
+    return MorphTarget(
+        table[at].astype(np.float32), turns[at].astype(np.float32) if turns is not None else None
+    )

@@ -1,4 +1,6 @@
-"""Shapes that USD states by numbers alone (UsdGeom cube, sphere, cylinder, cone, capsule, plane), as meshes with true normals."""
+"""Shapes that USD states by numbers alone (UsdGeom cube, sphere, cylinder, cone, capsule, plane), as meshes
+with true normals.
+"""
 
 from __future__ import annotations
 
@@ -42,7 +44,9 @@ def shape_primitive(prim: Any) -> Primitive | None:
         points, normals = points[:, turn], normals[:, turn]
     if str(UsdGeom.Gprim(prim).GetOrientationAttr().Get() or "") == "leftHanded":
         triangles = triangles[:, ::-1]
-    return Primitive(points.astype(np.float32), np.ascontiguousarray(triangles, np.uint32), normals.astype(np.float32))
+    return Primitive(
+        points.astype(np.float32), np.ascontiguousarray(triangles, np.uint32), normals.astype(np.float32)
+    )
 
 
 def _cube(half: float) -> tuple[Table, Table, npt.NDArray[np.int64]]:
@@ -59,7 +63,15 @@ def _cube(half: float) -> tuple[Table, Table, npt.NDArray[np.int64]]:
 
 
 def _sheet(half_width: float, half_length: float) -> tuple[Table, Table, npt.NDArray[np.int64]]:
-    points = np.array([[-half_width, -half_length, 0], [half_width, -half_length, 0], [half_width, half_length, 0], [-half_width, half_length, 0]], np.float64)
+    points = np.array(
+        [
+            [-half_width, -half_length, 0],
+            [half_width, -half_length, 0],
+            [half_width, half_length, 0],
+            [-half_width, half_length, 0],
+        ],
+        np.float64,
+    )
     return points, np.tile([0.0, 0.0, 1.0], (4, 1)), np.array([[0, 1, 2], [0, 2, 3]])
 
 
@@ -75,12 +87,19 @@ def _run(*rows: tuple[float, float, float, float]) -> Table:
 
 
 def _cylinder(radius: float, half: float) -> list[Table]:
-    return [_run((0, -half, 0, -1), (radius, -half, 0, -1)), _run((radius, -half, 1, 0), (radius, half, 1, 0)), _run((radius, half, 0, 1), (0, half, 0, 1))]
+    return [
+        _run((0, -half, 0, -1), (radius, -half, 0, -1)),
+        _run((radius, -half, 1, 0), (radius, half, 1, 0)),
+        _run((radius, half, 0, 1), (0, half, 0, 1)),
+    ]
 
 
 def _cone(radius: float, half: float) -> list[Table]:
     out, up = np.array([2 * half, radius]) / max(np.hypot(2 * half, radius), 1e-30)
-    return [_run((0, -half, 0, -1), (radius, -half, 0, -1)), _run((radius, -half, out, up), (0, half, out, up))]
+    return [
+        _run((0, -half, 0, -1), (radius, -half, 0, -1)),
+        _run((radius, -half, out, up), (0, half, out, up)),
+    ]
 
 
 def _capsule(radius: float, half: float) -> list[Table]:
@@ -89,16 +108,32 @@ def _capsule(radius: float, half: float) -> list[Table]:
 
 
 def _turned(runs: list[Table]) -> tuple[Table, Table, npt.NDArray[np.int64]]:
-    """Profiles, bottom to top, turned about Z. Each run keeps its own normals, so that edges between runs stay hard."""
+    """Profiles, bottom to top, turned about Z.
+
+    Each run keeps its own normals, so that edges between runs stay hard.
+    """
     angle = np.linspace(0, 2 * np.pi, _AROUND + 1)
     cosine, sine = np.cos(angle), np.sin(angle)
     points, normals, triangles, start = [], [], [], 0
     for run in runs:
         away, height, out, up = (run[:, k, None] for k in range(4))
-        points.append(np.stack([away * cosine, away * sine, np.broadcast_to(height, (len(run), len(angle)))], axis=-1).reshape(-1, 3))
-        normals.append(np.stack([out * cosine, out * sine, np.broadcast_to(up, (len(run), len(angle)))], axis=-1).reshape(-1, 3))
+        points.append(
+            np.stack(
+                [away * cosine, away * sine, np.broadcast_to(height, (len(run), len(angle)))], axis=-1
+            ).reshape(-1, 3)
+        )
+        normals.append(
+            np.stack(
+                [out * cosine, out * sine, np.broadcast_to(up, (len(run), len(angle)))], axis=-1
+            ).reshape(-1, 3)
+        )
         place = start + np.arange(len(run) * len(angle)).reshape(len(run), len(angle))
-        a, b, c, d = place[:-1, :-1].ravel(), place[:-1, 1:].ravel(), place[1:, 1:].ravel(), place[1:, :-1].ravel()
+        a, b, c, d = (
+            place[:-1, :-1].ravel(),
+            place[:-1, 1:].ravel(),
+            place[1:, 1:].ravel(),
+            place[1:, :-1].ravel(),
+        )
         lower, upper = np.repeat(run[:-1, 0] > 0, _AROUND), np.repeat(run[1:, 0] > 0, _AROUND)
         triangles += [np.stack([a, b, c], 1)[lower], np.stack([a, c, d], 1)[upper]]
         start += len(run) * len(angle)

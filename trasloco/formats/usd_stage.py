@@ -31,8 +31,12 @@ def unpacked_usdz(path: str, data: bytes) -> dict[str, bytes]:
     try:
         archive = zipfile.ZipFile(io.BytesIO(data))
         entries = [entry for entry in archive.infolist() if not entry.is_dir()]
-        if sum(entry.file_size for entry in entries) > min(LIMITS.unpacked_bytes, max(len(data), 1) * LIMITS.unpack_ratio):
-            raise Refused("The package would unpack to far more than it is.", path, "Deliver the files themselves.")
+        if sum(entry.file_size for entry in entries) > min(
+            LIMITS.unpacked_bytes, max(len(data), 1) * LIMITS.unpack_ratio
+        ):
+            raise Refused(
+                "The package would unpack to far more than it is.", path, "Deliver the files themselves."
+            )
         files = {safe_path(entry.filename): archive.read(entry) for entry in entries}
     except (zipfile.BadZipFile, ValueError, NotImplementedError, EOFError, OSError, RuntimeError) as error:
         raise Refused(f"The package cannot be opened ({error}).", path, "Export it again.") from None
@@ -61,15 +65,37 @@ def opened_stage(path: str, bundle: Bundle, notes: Notes) -> Iterator[tuple[Any,
                 place.parent.mkdir(parents=True, exist_ok=True)
                 place.write_bytes(data)
         layer = str(root / path)
-        told = run_apart("trasloco.formats.usd_opening", {"path": np.frombuffer(layer.encode(), np.uint8), "root": np.frombuffer(str(root).encode(), np.uint8)}, "The layer cannot be opened", path, "Export it again.", seconds=60)
+        told = run_apart(
+            "trasloco.formats.usd_opening",
+            {
+                "path": np.frombuffer(layer.encode(), np.uint8),
+                "root": np.frombuffer(str(root).encode(), np.uint8),
+            },
+            "The layer cannot be opened",
+            path,
+            "Export it again.",
+            seconds=60,
+        )
         used = told["used"].tobytes().decode().splitlines()
         if told["outside"].size or any(not Path(name).resolve().is_relative_to(root) for name in used):
-            raise Refused("The layer is made of files outside the delivery.", path, "Deliver all layers together.")
+            raise Refused(
+                "The layer is made of files outside the delivery.", path, "Deliver all layers together."
+            )
         notes.used.update(Path(name).resolve().relative_to(root).as_posix() for name in used)
         for prim in told["clipped"].tobytes().decode().splitlines():
-            notes.note("value_clips", "Motion kept in layers of its own", prim, "Value clips are not read; what they move stands still.", weight=45)
+            notes.note(
+                "value_clips",
+                "Motion kept in layers of its own",
+                prim,
+                "Value clips are not read; what they move stands still.",
+                weight=45,
+            )
         for line in told["missing"].tobytes().decode().splitlines():
-            notes.note("dead_reference", "A layer it refers to is not in the delivery", line.replace(str(root), "")[:160], "What it should bring is missing.", weight=70)
+            notes.note(
+                "dead_reference",
+                "A layer it refers to is not in the delivery",
+                line.replace(str(root), "")[:160],
+                "What it should bring is missing.",
+                weight=70,
+            )
         yield Usd.Stage.Open(layer), Bundle(files)
-
-

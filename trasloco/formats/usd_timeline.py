@@ -52,7 +52,9 @@ def spans_of(scene: Scene) -> list[Span]:
 
 
 def straight_times(channel: Channel) -> Seconds:
-    """Times between which straight lines (great arcs for turns) say what the channel says: its keys, a sudden change as two, a curve as many."""
+    """Times between which straight lines (great arcs for turns) say what the channel says: its keys, a sudden
+    change as two, a curve as many.
+    """
     times = channel.times_s.astype(np.float64)
     if channel.interpolation == "STEP" and len(times) > 1:
         late = times[1:] - np.minimum(STEP_S, np.diff(times) / 4)
@@ -81,7 +83,10 @@ class Timeline:
             return
         stage.SetStartTimeCode(self.code(self.spans[0].start_s + self.spans[0].shift_s))
         stage.SetEndTimeCode(self.code(self.spans[-1].end_s + self.spans[-1].shift_s))
-        told = {str(k): {"name": s.clip.name, "start": s.start_s, "end": s.end_s, "shift": s.shift_s} for k, s in enumerate(self.spans)}
+        told = {
+            str(k): {"name": s.clip.name, "start": s.start_s, "end": s.end_s, "shift": s.shift_s}
+            for k, s in enumerate(self.spans)
+        }
         layer = stage.GetRootLayer()
         layer.customLayerData = {**layer.customLayerData, CLIPS: told}
 
@@ -89,12 +94,19 @@ class Timeline:
         """Time code of a moment on the timeline."""
         return seconds * self.rate
 
-    def keys(self, node: str, path: str, rest: npt.NDArray[np.float64]) -> list[tuple[float, npt.NDArray[np.float64]]]:
-        """(time code, value) of a node's property over all clips. Where clips follow each other, what a clip does not move is held at rest."""
+    def keys(
+        self, node: str, path: str, rest: npt.NDArray[np.float64]
+    ) -> list[tuple[float, npt.NDArray[np.float64]]]:
+        """(time code, value) of a node's property over all clips.
+
+        Where clips follow each other, what a clip does not move is held at rest.
+        """
         held: list[tuple[float, npt.NDArray[np.float64]]] = []
         moved = False
         for span in self.spans:
-            channel = next((c for c in span.clip.channels if c.node == node and c.path == path and len(c.times_s)), None)
+            channel = next(
+                (c for c in span.clip.channels if c.node == node and c.path == path and len(c.times_s)), None
+            )
             ends = np.array([span.start_s, span.end_s])
             if channel is None:
                 times, values = ends, np.tile(rest, (2, 1))
@@ -108,10 +120,14 @@ class Timeline:
 
     def moves(self, node: str, paths: tuple[str, ...] = ("translation", "rotation", "scale")) -> bool:
         """Whether any clip moves the node."""
-        return any(c.node == node and c.path in paths and len(c.times_s) for s in self.spans for c in s.clip.channels)
+        return any(
+            c.node == node and c.path in paths and len(c.times_s) for s in self.spans for c in s.clip.channels
+        )
 
     def place(self, shape: Any, node: Node) -> None:
-        """A node's transform: one matrix where it is still, translation, turn and scale with their keys where it moves."""
+        """A node's transform: one matrix where it is still, translation, turn and scale with their keys where
+        it moves.
+        """
         if not self.moves(node.id):
             if not np.array_equal(node.matrix, np.eye(4)):
                 UsdGeom.Xformable(shape).AddTransformOp().Set(Gf.Matrix4d(node.matrix.T.tolist()))
@@ -151,8 +167,12 @@ def told_spans(stage: Any) -> list[tuple[str, float, float, float]]:
         return []
 
 
-def cut_apart(channels: list[Channel], spans: list[tuple[str, float, float, float]]) -> list[tuple[str, tuple[Channel, ...]]]:
-    """Channels of a whole timeline as clips by their spans, each in its own time; what rests all through a clip is no part of it."""
+def cut_apart(
+    channels: list[Channel], spans: list[tuple[str, float, float, float]]
+) -> list[tuple[str, tuple[Channel, ...]]]:
+    """Channels of a whole timeline as clips by their spans, each in its own time; what rests all through a
+    clip is no part of it.
+    """
     rest = {(c.node, c.path): c.values[0] for c in channels}
     found = []
     for name, start, end, shift in spans:
@@ -162,8 +182,12 @@ def cut_apart(channels: list[Channel], spans: list[tuple[str, float, float, floa
             inside = (times >= start - STEP_S / 2) & (times <= end + STEP_S / 2)
             if not inside.any():
                 continue
-            still = len(spans) > 1 and bool((channel.values[inside] == rest[(channel.node, channel.path)]).all())
+            still = len(spans) > 1 and bool(
+                (channel.values[inside] == rest[(channel.node, channel.path)]).all()
+            )
             if not still:
-                held.append(replace(channel, times_s=times[inside].astype(np.float32), values=channel.values[inside]))
+                held.append(
+                    replace(channel, times_s=times[inside].astype(np.float32), values=channel.values[inside])
+                )
         found.append((name, tuple(held)))
     return found

@@ -1,6 +1,8 @@
-"""The neutral scene to OpenUSD: the tree of nodes with transforms, instances, motion, skeletons, MaterialX networks and UsdLux lights.
+"""The neutral scene to OpenUSD: the tree of nodes with transforms, instances, motion, skeletons, MaterialX
+networks and UsdLux lights.
 
-The scene stays in metres and Y up below a root whose transform is the stage's axis and unit, so that no place, pivot or key is rounded.
+The scene stays in metres and Y up below a root whose transform is the stage's axis and unit, so that no
+place, pivot or key is rounded.
 """
 
 from __future__ import annotations
@@ -59,7 +61,11 @@ class _Writer:
     def write(self) -> None:
         stage, scene = self.stage, self.scene
         self.timeline = Timeline(stage, scene)
-        holder = UsdSkel.Root if scene.skins or any(m.morph_names for m in scene.meshes.values()) else UsdGeom.Xform
+        holder = (
+            UsdSkel.Root
+            if scene.skins or any(m.morph_names for m in scene.meshes.values())
+            else UsdGeom.Xform
+        )
         root = holder.Define(stage, "/" + identifier(scene.name, set()))
         stage.SetDefaultPrim(root.GetPrim())
         Usd.ModelAPI(root.GetPrim()).SetKind(Kind.Tokens.component)
@@ -79,7 +85,9 @@ class _Writer:
         self.layers(root.GetPrim())
 
     def node(self, node: Node, above: Any, meshes: Meshes) -> None:
-        """A node as a transform with its name, tags and custom properties; what it holds lies below it without a place of its own."""
+        """A node as a transform with its name, tags and custom properties; what it holds lies below it
+        without a place of its own.
+        """
         scene = self.scene
         path = above.AppendChild(identifier(node.name, self.taken.setdefault(above, set())))
         shape = UsdGeom.Xform.Define(self.stage, path)
@@ -102,7 +110,9 @@ class _Writer:
             write_cloud(self.stage, path.AppendChild(identifier("points", inside)), cloud)
         camera = scene.cameras.get(node.camera or "")
         if camera is not None:
-            made = write_camera(self.stage, path.AppendChild(identifier("camera", inside)), camera, self.unit_m)
+            made = write_camera(
+                self.stage, path.AppendChild(identifier("camera", inside)), camera, self.unit_m
+            )
             self.rigid(made, node)
 
     def rigid(self, shape: Any, node: Node) -> None:

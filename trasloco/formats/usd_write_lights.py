@@ -1,7 +1,9 @@
 """Lamps, cameras and surroundings of a USD layer, in photometric terms by the UsdLux schema's own formulas.
 
-With ``normalize`` a light's luminance is intensity over its area in stage units. A sphere of radius r sends luminance x pi r^2 candela and has an area
-of 4 pi r^2, so candela = intensity / 4 x (metres a unit)^2; a distant light's intensity is its illuminance in lux.
+With ``normalize`` a light's luminance is intensity over its area in stage units. A sphere of radius r sends
+luminance x pi r^2 candela and has an area
+of 4 pi r^2, so candela = intensity / 4 x (metres a unit)^2; a distant light's intensity is its illuminance in
+lux.
 """
 
 from __future__ import annotations
@@ -20,7 +22,10 @@ TENTHS_MM = 100.0
 
 
 def write_light(stage: Any, path: Any, light: Light, unit_m: float) -> Any:
-    """A lamp that lies where its node lies. Sizes are in the node's own metres, which the root brings to the stage's unit."""
+    """A lamp that lies where its node lies.
+
+    Sizes are in the node's own metres, which the root brings to the stage's unit.
+    """
     if light.kind == "sun":
         made: Any = UsdLux.DistantLight.Define(stage, path)
         made.CreateIntensityAttr(float(light.intensity))
@@ -43,7 +48,9 @@ def write_light(stage: Any, path: Any, light: Light, unit_m: float) -> Any:
         if light.kind == "spot":
             shaping = UsdLux.ShapingAPI.Apply(made.GetPrim())
             shaping.CreateShapingConeAngleAttr(math.degrees(light.outer_cone_rad))
-            shaping.CreateShapingConeSoftnessAttr(float(1 - light.inner_cone_rad / max(light.outer_cone_rad, 1e-6)))
+            shaping.CreateShapingConeSoftnessAttr(
+                float(1 - light.inner_cone_rad / max(light.outer_cone_rad, 1e-6))
+            )
     made.CreateNormalizeAttr(light.kind not in ("rectangle", "disc"))
     made.CreateColorAttr(Gf.Vec3f(*light.color))
     made.GetPrim().CreateAttribute(CUSTOM_NAME, Sdf.ValueTypeNames.String, True).Set(light.name)
@@ -52,7 +59,9 @@ def write_light(stage: Any, path: Any, light: Light, unit_m: float) -> Any:
 
 
 def write_camera(stage: Any, path: Any, camera: Camera, unit_m: float) -> Any:
-    """A camera that lies where its node lies: lens and sensor in tenths of a stage unit, distances in stage units."""
+    """A camera that lies where its node lies: lens and sensor in tenths of a stage unit, distances in stage
+    units.
+    """
     lens = UsdGeom.Camera.Define(stage, path)
     height = camera.sensor_mm / TENTHS_MM / unit_m
     lens.CreateVerticalApertureAttr(height)
@@ -67,7 +76,10 @@ def write_camera(stage: Any, path: Any, camera: Camera, unit_m: float) -> Any:
 
 
 def write_dome(stage: Any, scene: Scene, root: Any) -> None:
-    """The surroundings. A dome's picture has +Z at its middle (OpenEXR latitude-longitude), ours -Z: half a turn apart."""
+    """The surroundings.
+
+    A dome's picture has +Z at its middle (OpenEXR latitude-longitude), ours -Z: half a turn apart.
+    """
     around = scene.environment
     if around is None or around.image not in scene.images:
         return
@@ -75,4 +87,6 @@ def write_dome(stage: Any, scene: Scene, root: Any) -> None:
     dome.CreateTextureFileAttr(Sdf.AssetPath(scene.images[around.image].path))
     dome.CreateTextureFormatAttr(UsdLux.Tokens.latlong)
     dome.CreateIntensityAttr(float(around.level))
-    UsdGeom.Xformable(dome).AddRotateYOp(UsdGeom.XformOp.PrecisionDouble).Set(math.degrees(around.turn_rad) + 180.0)
+    UsdGeom.Xformable(dome).AddRotateYOp(UsdGeom.XformOp.PrecisionDouble).Set(
+        math.degrees(around.turn_rad) + 180.0
+    )

@@ -1,4 +1,6 @@
-"""Meshes of a USD layer: one prim a mesh with its slots as subsets, a shared prototype where several parts wear the same one."""
+"""Meshes of a USD layer: one prim a mesh with its slots as subsets, a shared prototype where several parts
+wear the same one.
+"""
 
 from __future__ import annotations
 
@@ -38,7 +40,9 @@ class Meshes:
             made = UsdGeom.Xform.Define(self.stage, holder.AppendChild(identifier(mesh.name, self.taken)))
             self.write(made.GetPath(), mesh, node, set())
             self.prototypes[mesh.id] = made.GetPath()
-        copy = UsdGeom.Xform.Define(self.stage, prim.GetPath().AppendChild(identifier("shape", inside))).GetPrim()
+        copy = UsdGeom.Xform.Define(
+            self.stage, prim.GetPath().AppendChild(identifier("shape", inside))
+        ).GetPrim()
         copy.GetInherits().AddInherit(self.prototypes[mesh.id])
         copy.SetInstanceable(True)
 
@@ -69,7 +73,9 @@ class Meshes:
         indices = np.concatenate([p.indices.astype(np.int64) + s for p, s in zip(run, starts)])
         made.CreatePointsAttr(Vt.Vec3fArray.FromNumpy(points))
         made.CreateFaceVertexCountsAttr(Vt.IntArray.FromNumpy(np.full(len(indices), 3, np.int32)))
-        made.CreateFaceVertexIndicesAttr(Vt.IntArray.FromNumpy(np.ascontiguousarray(indices.reshape(-1), np.int32)))
+        made.CreateFaceVertexIndicesAttr(
+            Vt.IntArray.FromNumpy(np.ascontiguousarray(indices.reshape(-1), np.int32))
+        )
         made.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
         made.CreateExtentAttr(Vt.Vec3fArray.FromNumpy(np.array([points.min(axis=0), points.max(axis=0)])))
         variables = UsdGeom.PrimvarsAPI(made)
@@ -83,12 +89,18 @@ class Meshes:
         for k in range(len(first.uvs)):
             uv = _joined([p.uvs[k] for p in run])
             up = np.ascontiguousarray(np.stack([uv[:, 0], 1 - uv[:, 1]], axis=1), np.float32)
-            variables.CreatePrimvar(uv_name(k), _NAMES.TexCoord2fArray, UsdGeom.Tokens.vertex).Set(Vt.Vec2fArray.FromNumpy(up))
+            variables.CreatePrimvar(uv_name(k), _NAMES.TexCoord2fArray, UsdGeom.Tokens.vertex).Set(
+                Vt.Vec2fArray.FromNumpy(up)
+            )
         if first.colors is not None:
             colors = _joined([p.colors for p in run])
-            made.CreateDisplayColorPrimvar(UsdGeom.Tokens.vertex).Set(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(colors[:, :3])))
+            made.CreateDisplayColorPrimvar(UsdGeom.Tokens.vertex).Set(
+                Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(colors[:, :3]))
+            )
             if (colors[:, 3] != 1).any():
-                made.CreateDisplayOpacityPrimvar(UsdGeom.Tokens.vertex).Set(Vt.FloatArray.FromNumpy(np.ascontiguousarray(colors[:, 3])))
+                made.CreateDisplayOpacityPrimvar(UsdGeom.Tokens.vertex).Set(
+                    Vt.FloatArray.FromNumpy(np.ascontiguousarray(colors[:, 3]))
+                )
 
     def _slots(self, made: Any, run: list[Primitive]) -> None:
         """One material bound to the whole, or a subset of faces a slot."""
@@ -103,7 +115,12 @@ class Meshes:
             faces = np.arange(start, start + len(primitive.indices), dtype=np.int32)
             start += len(primitive.indices)
             subset = UsdGeom.Subset.CreateGeomSubset(
-                made, f"slot{number}", UsdGeom.Tokens.face, Vt.IntArray.FromNumpy(faces), UsdShade.Tokens.materialBind, UsdGeom.Tokens.partition
+                made,
+                f"slot{number}",
+                UsdGeom.Tokens.face,
+                Vt.IntArray.FromNumpy(faces),
+                UsdShade.Tokens.materialBind,
+                UsdGeom.Tokens.partition,
             )
             self._bind(subset.GetPrim(), primitive)
 
@@ -140,14 +157,22 @@ class Meshes:
         width = run[0].joints.shape[1]  # type: ignore[union-attr]
         joints = np.concatenate([p.joints for p in run]).astype(np.int32)  # type: ignore[misc]
         pulls = np.concatenate([p.weights for p in run]).astype(np.float32)  # type: ignore[misc]
-        binding.CreateJointIndicesPrimvar(False, width).Set(Vt.IntArray.FromNumpy(np.ascontiguousarray(joints.reshape(-1))))
-        binding.CreateJointWeightsPrimvar(False, width).Set(Vt.FloatArray.FromNumpy(np.ascontiguousarray(pulls.reshape(-1))))
+        binding.CreateJointIndicesPrimvar(False, width).Set(
+            Vt.IntArray.FromNumpy(np.ascontiguousarray(joints.reshape(-1)))
+        )
+        binding.CreateJointWeightsPrimvar(False, width).Set(
+            Vt.FloatArray.FromNumpy(np.ascontiguousarray(pulls.reshape(-1)))
+        )
 
 
 def _kinds(primitive: Primitive) -> tuple[object, ...]:
     """Which values a primitive has; slots with different ones cannot share a prim."""
     return (
-        primitive.normals is None, primitive.tangents is None, len(primitive.uvs), primitive.colors is None, len(primitive.morphs),
+        primitive.normals is None,
+        primitive.tangents is None,
+        len(primitive.uvs),
+        primitive.colors is None,
+        len(primitive.morphs),
         primitive.joints is None or primitive.weights is None,
     )
 

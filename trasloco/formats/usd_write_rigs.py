@@ -1,6 +1,7 @@
 """Skeletons and weights of shapes in a USD layer.
 
-Joints lie in the tree as transforms, so that nothing that hangs on them is lost; a skeleton beside them says the same to whoever skins.
+Joints lie in the tree as transforms, so that nothing that hangs on them is lost; a skeleton beside them says
+the same to whoever skins.
 """
 
 from __future__ import annotations
@@ -17,13 +18,23 @@ from trasloco.scene.motion import posed_matrices, world_of
 from trasloco.scene.transforms import decompose
 
 
-def write_skeletons(stage: Any, scene: Scene, root: Any, to_stage: Doubles, prims: dict[str, Any], timeline: Timeline) -> dict[str, Any]:
+def write_skeletons(
+    stage: Any, scene: Scene, root: Any, to_stage: Doubles, prims: dict[str, Any], timeline: Timeline
+) -> dict[str, Any]:
     """One skeleton a skin, by the skin's id; meshes that wear the skin are bound to it."""
     made: dict[str, Any] = {}
     for skin in scene.skins.values():
         home = _home(scene, skin)
-        holder = prims[home].GetPath() if home is not None else UsdGeom.Scope.Define(stage, root.AppendChild("Skeletons")).GetPath()
-        path = holder.AppendChild(identifier(skin.name, {str(c.GetName()).lower() for c in stage.GetPrimAtPath(holder).GetAllChildren()}))
+        holder = (
+            prims[home].GetPath()
+            if home is not None
+            else UsdGeom.Scope.Define(stage, root.AppendChild("Skeletons")).GetPath()
+        )
+        path = holder.AppendChild(
+            identifier(
+                skin.name, {str(c.GetName()).lower() for c in stage.GetPrimAtPath(holder).GetAllChildren()}
+            )
+        )
         skeleton = UsdSkel.Skeleton.Define(stage, path)
         prim = made[skin.id] = skeleton.GetPrim()
         prim.CreateAttribute(CUSTOM_NAME, Sdf.ValueTypeNames.String, True).Set(skin.name)
@@ -74,7 +85,10 @@ def _tokens(scene: Scene, skin: Skin, above: list[int]) -> list[str]:
 
 
 def _home(scene: Scene, skin: Skin) -> str | None:
-    """The node that the topmost joints hang on together. The skeleton lies there: an animation holds turns and sizes only, no shear from above."""
+    """The node that the topmost joints hang on together.
+
+    The skeleton lies there: an animation holds turns and sizes only, no shear from above.
+    """
     lines = []
     for joint in skin.joints:
         line: list[str] = []
@@ -98,8 +112,19 @@ def _locals(skin: Skin, above: list[int], world: dict[str, Doubles], home: str |
     return [(np.linalg.pinv(placed[k]) if k >= 0 else base) @ m for k, m in zip(above, placed)]
 
 
-def _animated(stage: Any, scene: Scene, skin: Skin, above: list[int], home: str | None, tokens: list[str], path: Any, timeline: Timeline) -> Any:
-    """The skeleton's animation, sampled wherever anything above or of it has a key; None where nothing moves it."""
+def _animated(
+    stage: Any,
+    scene: Scene,
+    skin: Skin,
+    above: list[int],
+    home: str | None,
+    tokens: list[str],
+    path: Any,
+    timeline: Timeline,
+) -> Any:
+    """The skeleton's animation, sampled wherever anything above or of it has a key; None where nothing moves
+    it.
+    """
     moving = _with_ancestors(scene, skin.joints)
     times: list[tuple[float, dict[str, Doubles]]] = []
     for span in timeline.spans:
@@ -113,19 +138,33 @@ def _animated(stage: Any, scene: Scene, skin: Skin, above: list[int], home: str 
         return None
     animation = UsdSkel.Animation.Define(stage, path.AppendChild("Motion"))
     animation.CreateJointsAttr(tokens)
-    translations, rotations, scales = animation.CreateTranslationsAttr(), animation.CreateRotationsAttr(), animation.CreateScalesAttr()
+    translations, rotations, scales = (
+        animation.CreateTranslationsAttr(),
+        animation.CreateRotationsAttr(),
+        animation.CreateScalesAttr(),
+    )
     for code, local in times:
         world = world_of(scene, local)
         parts = [decompose(m) for m in _locals(skin, above, world, home)]
         at = Usd.TimeCode(code)
         translations.Set(Vt.Vec3fArray([Gf.Vec3f(*(float(v) for v in t)) for t, _, _ in parts]), at)
-        rotations.Set(Vt.QuatfArray([Gf.Quatf(float(q[3]), float(q[0]), float(q[1]), float(q[2])) for _, q, _ in parts]), at)
+        rotations.Set(
+            Vt.QuatfArray(
+                [Gf.Quatf(float(q[3]), float(q[0]), float(q[1]), float(q[2])) for _, q, _ in parts]
+            ),
+            at,
+        )
         scales.Set(Vt.Vec3hArray([Gf.Vec3h(*(float(v) for v in s)) for _, _, s in parts]), at)
     return animation.GetPath()
 
 
 def _codes(timeline: Timeline, span: Span, node: str) -> list[float]:
-    return [timeline.code(float(t) + span.shift_s) for c in span.clip.channels if c.node == node and c.path != "weights" for t in straight_times(c)]
+    return [
+        timeline.code(float(t) + span.shift_s)
+        for c in span.clip.channels
+        if c.node == node and c.path != "weights"
+        for t in straight_times(c)
+    ]
 
 
 def _with_ancestors(scene: Scene, nodes: tuple[str, ...]) -> set[str]:
@@ -142,26 +181,40 @@ def _matrices(tables: list[Doubles]) -> Any:
     return Vt.Matrix4dArray([Gf.Matrix4d(m.T.tolist()) for m in tables])
 
 
-def write_weights(stage: Any, scene: Scene, prims: dict[str, Any], skeletons: dict[str, Any], timeline: Timeline) -> None:
+def write_weights(
+    stage: Any, scene: Scene, prims: dict[str, Any], skeletons: dict[str, Any], timeline: Timeline
+) -> None:
     """Weights of shapes over time, in the animation of the skeleton that a part hangs on."""
     for node in scene.nodes.values():
         mesh = scene.meshes.get(node.mesh or "")
         if mesh is None or not timeline.moves(node.id, ("weights",)):
             continue
-        meshes = [p for p in Usd.PrimRange(prims[node.id], Usd.TraverseInstanceProxies()) if p.IsA(UsdGeom.Mesh)]
+        meshes = [
+            p for p in Usd.PrimRange(prims[node.id], Usd.TraverseInstanceProxies()) if p.IsA(UsdGeom.Mesh)
+        ]
         tokens = next((list(UsdSkel.BindingAPI(p).GetBlendShapesAttr().Get() or []) for p in meshes), [])
         if tokens:
-            _write_weights(stage, node, prims[node.id], meshes, skeletons.get(node.skin or ""), tokens, timeline)
+            _write_weights(
+                stage, node, prims[node.id], meshes, skeletons.get(node.skin or ""), tokens, timeline
+            )
 
 
-def _write_weights(stage: Any, node: Node, prim: Any, meshes: list[Any], skeleton: Any, tokens: list[str], timeline: Timeline) -> None:
-    """UsdSkel takes weights from a skeleton's animation alone: a part without one gets a skeleton without joints."""
+def _write_weights(
+    stage: Any, node: Node, prim: Any, meshes: list[Any], skeleton: Any, tokens: list[str], timeline: Timeline
+) -> None:
+    """UsdSkel takes weights from a skeleton's animation alone: a part without one gets a skeleton without
+    joints.
+    """
     if skeleton is None:
         skeleton = UsdSkel.Skeleton.Define(stage, prim.GetPath().AppendChild("Shapes")).GetPrim()
         for mesh in meshes if not meshes[0].IsInstanceProxy() else [prim]:
             UsdSkel.BindingAPI.Apply(mesh).CreateSkeletonRel().SetTargets([skeleton.GetPath()])
     bound = UsdSkel.BindingAPI.Apply(skeleton).GetAnimationSource()
-    animation = UsdSkel.Animation(bound) if bound else UsdSkel.Animation.Define(stage, skeleton.GetPath().AppendChild("Weights"))
+    animation = (
+        UsdSkel.Animation(bound)
+        if bound
+        else UsdSkel.Animation.Define(stage, skeleton.GetPath().AppendChild("Weights"))
+    )
     animation.CreateBlendShapesAttr(tokens)
     weights = animation.CreateBlendShapeWeightsAttr()
     rest = np.zeros(len(tokens))

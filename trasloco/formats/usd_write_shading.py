@@ -11,7 +11,15 @@ from trasloco.formats.network import SURFACE, Link, is_placed, network_of, v_up_
 from trasloco.formats.usd_names import CUSTOM_NAME, EXTRAS, identifier, uv_name
 from trasloco.scene.model import Input, Material, Scene
 
-_TYPES = {"color3": Sdf.ValueTypeNames.Color3f, "float": Sdf.ValueTypeNames.Float, "vector3": Sdf.ValueTypeNames.Float3, "vector2": Sdf.ValueTypeNames.Float2, "string": Sdf.ValueTypeNames.String, "filename": Sdf.ValueTypeNames.Asset, "boolean": Sdf.ValueTypeNames.Bool}
+_TYPES = {
+    "color3": Sdf.ValueTypeNames.Color3f,
+    "float": Sdf.ValueTypeNames.Float,
+    "vector3": Sdf.ValueTypeNames.Float3,
+    "vector2": Sdf.ValueTypeNames.Float2,
+    "string": Sdf.ValueTypeNames.String,
+    "filename": Sdf.ValueTypeNames.Asset,
+    "boolean": Sdf.ValueTypeNames.Bool,
+}
 
 
 def write_materials(stage: Any, scene: Scene, root: Any, unit_m: float) -> dict[str, Any]:
@@ -31,7 +39,9 @@ def write_materials(stage: Any, scene: Scene, root: Any, unit_m: float) -> dict[
 
 def _network(stage: Any, shade: Any, material: Material, scene: Scene, unit_m: float) -> None:
     nodes = network_of(material, scene, uv_name, unit_m)
-    shaders = {node.name: UsdShade.Shader.Define(stage, shade.GetPath().AppendChild(node.name)) for node in nodes}
+    shaders = {
+        node.name: UsdShade.Shader.Define(stage, shade.GetPath().AppendChild(node.name)) for node in nodes
+    }
     for node in nodes:
         shader = shaders[node.name]
         shader.CreateIdAttr(node.definition)
@@ -53,7 +63,17 @@ def _network(stage: Any, shade: Any, material: Material, scene: Scene, unit_m: f
     shade.CreateSurfaceOutput("mtlx").ConnectToSource(shaders[SURFACE].ConnectableAPI(), "out")
 
 
-_PREVIEW = {"base_color": ("diffuseColor", "rgb"), "metalness": ("metallic", "r"), "roughness": ("roughness", "r"), "normal": ("normal", "rgb"), "opacity": ("opacity", "r"), "emission": ("emissiveColor", "rgb"), "clearcoat": ("clearcoat", "r"), "clearcoat_roughness": ("clearcoatRoughness", "r"), "ior": ("ior", "r")}
+_PREVIEW = {
+    "base_color": ("diffuseColor", "rgb"),
+    "metalness": ("metallic", "r"),
+    "roughness": ("roughness", "r"),
+    "normal": ("normal", "rgb"),
+    "opacity": ("opacity", "r"),
+    "emission": ("emissiveColor", "rgb"),
+    "clearcoat": ("clearcoat", "r"),
+    "clearcoat_roughness": ("clearcoatRoughness", "r"),
+    "ior": ("ior", "r"),
+}
 
 
 def _preview(stage: Any, shade: Any, material: Material, scene: Scene) -> None:
@@ -65,15 +85,25 @@ def _preview(stage: Any, shade: Any, material: Material, scene: Scene) -> None:
         given = material.inputs.get(name)
         if given is None or (name == "opacity" and material.alpha_mode == "opaque"):
             continue
-        kind = Sdf.ValueTypeNames.Color3f if channel == "rgb" and name != "normal" else Sdf.ValueTypeNames.Normal3f if name == "normal" else Sdf.ValueTypeNames.Float
+        kind = (
+            Sdf.ValueTypeNames.Color3f
+            if channel == "rgb" and name != "normal"
+            else Sdf.ValueTypeNames.Normal3f
+            if name == "normal"
+            else Sdf.ValueTypeNames.Float
+        )
         image = scene.images.get(given.texture.image) if given.texture else None
         if image is not None and given.texture is not None:
             reader = _preview_image(stage, path, name, given, image.path)
             surface.CreateInput(target, kind).ConnectToSource(reader.ConnectableAPI(), channel)
         elif name != "normal":
-            surface.CreateInput(target, kind).Set(Gf.Vec3f(*given.factor) if channel == "rgb" else float(given.factor[0]))
+            surface.CreateInput(target, kind).Set(
+                Gf.Vec3f(*given.factor) if channel == "rgb" else float(given.factor[0])
+            )
     if "clearcoat" in material.inputs and "clearcoat_roughness" not in material.inputs:
-        surface.CreateInput("clearcoatRoughness", Sdf.ValueTypeNames.Float).Set(0.0)  # UsdPreviewSurface assumes 0.01
+        surface.CreateInput("clearcoatRoughness", Sdf.ValueTypeNames.Float).Set(
+            0.0
+        )  # UsdPreviewSurface assumes 0.01
     if material.alpha_mode == "mask":
         surface.CreateInput("opacityThreshold", Sdf.ValueTypeNames.Float).Set(float(material.alpha_cutoff))
     surface.CreateOutput("surface", Sdf.ValueTypeNames.Token)
@@ -91,14 +121,22 @@ def _preview_image(stage: Any, path: Any, name: str, given: Input, file: str) ->
     reader.CreateInput("file", Sdf.ValueTypeNames.Asset).Set(Sdf.AssetPath(file))
     placed = _preview_place(stage, path, name, given, uv) if is_placed(given.texture) else uv
     reader.CreateInput("st", Sdf.ValueTypeNames.Float2).ConnectToSource(placed.ConnectableAPI(), "result")
-    reader.CreateInput("wrapS", Sdf.ValueTypeNames.Token).Set({"repeat": "repeat", "mirror": "mirror", "clamp": "clamp"}[given.texture.wrap[0]])
-    reader.CreateInput("wrapT", Sdf.ValueTypeNames.Token).Set({"repeat": "repeat", "mirror": "mirror", "clamp": "clamp"}[given.texture.wrap[1]])
-    reader.CreateInput("sourceColorSpace", Sdf.ValueTypeNames.Token).Set("sRGB" if given.texture.encoding == "srgb" else "raw")
+    reader.CreateInput("wrapS", Sdf.ValueTypeNames.Token).Set(
+        {"repeat": "repeat", "mirror": "mirror", "clamp": "clamp"}[given.texture.wrap[0]]
+    )
+    reader.CreateInput("wrapT", Sdf.ValueTypeNames.Token).Set(
+        {"repeat": "repeat", "mirror": "mirror", "clamp": "clamp"}[given.texture.wrap[1]]
+    )
+    reader.CreateInput("sourceColorSpace", Sdf.ValueTypeNames.Token).Set(
+        "sRGB" if given.texture.encoding == "srgb" else "raw"
+    )
     if name == "normal":
         reader.CreateInput("scale", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(2, 2, 2, 1))
         reader.CreateInput("bias", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(-1, -1, -1, 0))
     for output in ("rgb", "r"):
-        reader.CreateOutput(output, Sdf.ValueTypeNames.Float3 if output == "rgb" else Sdf.ValueTypeNames.Float)
+        reader.CreateOutput(
+            output, Sdf.ValueTypeNames.Float3 if output == "rgb" else Sdf.ValueTypeNames.Float
+        )
     return reader
 
 

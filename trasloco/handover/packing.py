@@ -41,13 +41,23 @@ def pack_files(carried: Carried, destination: Sheet) -> Package:
         files[f"{stem}.glb"] = write_glb(scene, GlbOptions(materials=False, images=False))
         files["materials.json"] = write_list(scene, destination, told=not carried.plan.untouched)
     elif destination.layout == "usd and materialx":
-        files[f"{stem}.usdc"] = write_usd(scene, destination.conventions.up_axis, destination.conventions.unit_m)
+        files[f"{stem}.usdc"] = write_usd(
+            scene, destination.conventions.up_axis, destination.conventions.unit_m
+        )
         files["materials.mtlx"] = write_materialx(scene).encode()
     elif destination.layout == "glb":
-        files[f"{stem}.glb"] = lightmapped_glb(scene, destination.lightmaps.encoding) if any(node.lightmap for node in scene.nodes.values()) else write_glb(scene)
+        files[f"{stem}.glb"] = (
+            lightmapped_glb(scene, destination.lightmaps.encoding)
+            if any(node.lightmap for node in scene.nodes.values())
+            else write_glb(scene)
+        )
         return Package(files)
     else:
-        raise Refused("The sheet does not say how a package is laid out.", destination.name, "Choose a destination sheet.")
+        raise Refused(
+            "The sheet does not say how a package is laid out.",
+            destination.name,
+            "Choose a destination sheet.",
+        )
     for image in carried.images.values():
         files[image.path] = image.data
     for around in (scene.environment, scene.backdrop):
@@ -62,5 +72,9 @@ def _with_sky_path(scene: Scene, destination: Sheet) -> Scene:
     for around, stem in ((scene.backdrop, "backdrop"), (scene.environment, "environment")):
         if around is not None:
             name = f"{stem}.{images[around.image].kind}"
-            images[around.image] = replace(images[around.image], path=posixpath.join(destination.images.folder, name) if destination.images.folder else name, name=name)
+            images[around.image] = replace(
+                images[around.image],
+                path=posixpath.join(destination.images.folder, name) if destination.images.folder else name,
+                name=name,
+            )
     return replace(scene, images=images)

@@ -18,21 +18,40 @@ SETTLED = frozenset({"unit", "up_axis", "roughness", "green", "tint", "vertex_co
 
 @dataclass(frozen=True)
 class Remnant:
-    """Something noticed about the reference. ``why``: ``made`` where the delivery did not have it, ``stayed`` where a mend was taken that should have cured it."""
+    """Something noticed about the reference.
+
+    ``why``: ``made`` where the delivery did not have it, ``stayed`` where a mend was taken that should have
+    cured it.
+    """
 
     finding: Finding
     why: Literal["made", "stayed"]
 
 
-def look_again(reference: Scene, source: Sheet, destination: Sheet, before: Sequence[Finding], progress: Progress = silent) -> list[Remnant]:
-    """What is noticed about a reference that its delivery's findings ``before``, with what was decided about each, do not explain.
+def look_again(
+    reference: Scene,
+    source: Sheet,
+    destination: Sheet,
+    before: Sequence[Finding],
+    progress: Progress = silent,
+) -> list[Remnant]:
+    """What is noticed about a reference that its delivery's findings ``before``, with what was decided about
+    each, do not explain.
 
-    What was open or accepted before and is there still is no news. Mends are not offered: they would count faces of the reference, while decisions count those of the delivery.
+    What was open or accepted before and is there still is no news. Mends are not offered: they would count
+    faces of the reference, while decisions count those of the delivery.
     """
-    settled = replace(reference, unit_m=Declared(1.0, "file"), up_axis=Declared("Y", "file"), declares=SETTLED)
+    settled = replace(
+        reference, unit_m=Declared(1.0, "file"), up_axis=Declared("Y", "file"), declares=SETTLED
+    )
     made: list[Remnant] = []
     for finding in notice(settled, source, destination, (), progress):
-        known = [one for one in before if one.kind == finding.kind and (not one.targets or not finding.targets or set(one.targets) & set(finding.targets))]
+        known = [
+            one
+            for one in before
+            if one.kind == finding.kind
+            and (not one.targets or not finding.targets or set(one.targets) & set(finding.targets))
+        ]
         if not known:
             made.append(Remnant(replace(finding, mends=()), "made"))
         elif all(one.state == "mended" for one in known):

@@ -23,7 +23,9 @@ from trasloco.sheets.model import Sheet
 
 @dataclass(frozen=True)
 class Context:
-    """The received scene, the same scene settled into neutral terms, both sheets, and what was decided about unit and axis."""
+    """The received scene, the same scene settled into neutral terms, both sheets, and what was decided about
+    unit and axis.
+    """
 
     received: Scene
     scene: Scene
@@ -57,9 +59,18 @@ class Context:
     @cached_property
     def looking(self) -> list[tuple[Image, Future[Sight | None]]]:
         """The images being looked at by other threads; asking for it is what sets them off, so ask early."""
-        used = {t.image for m in self.scene.materials.values() for given in m.inputs.values() for t in given.textures}
+        used = {
+            t.image
+            for m in self.scene.materials.values()
+            for given in m.inputs.values()
+            for t in given.textures
+        }
         pool = ThreadPoolExecutor(os.cpu_count() or 1)
-        found = [(image, pool.submit(_looked_at, image)) for image in self.scene.images.values() if image.id in used and image.usable]
+        found = [
+            (image, pool.submit(_looked_at, image))
+            for image in self.scene.images.values()
+            if image.id in used and image.usable
+        ]
         pool.shutdown(wait=False)
         return found
 
@@ -87,6 +98,8 @@ class Check(Protocol):
 
 
 class MeshCheck(Protocol):
-    """Looks at one mesh that parts show, whose primitives' edges were found for all such checks and are forgotten after them."""
+    """Looks at one mesh that parts show, whose primitives' edges were found for all such checks and are
+    forgotten after them.
+    """
 
     def __call__(self, context: Context, mesh: str, edges: Sequence[Edges]) -> Iterator[Finding]: ...

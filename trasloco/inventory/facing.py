@@ -1,8 +1,11 @@
 """Which pieces show their backs to the outside, by looking from them with rays.
 
-From points on a piece, rays leave on the front side and on the back side. A ray that flies free has seen the outside; one
-that ends on the same part was inside it; one that ends on another part has seen little when that part is near against the piece's
-own size (it may be the floor of a box that this is the lid of), and much when it is far. A piece whose back sees the outside and whose front sees itself looks away. An
+From points on a piece, rays leave on the front side and on the back side. A ray that flies free has seen the
+outside; one
+that ends on the same part was inside it; one that ends on another part has seen little when that part is near
+against the piece's
+own size (it may be the floor of a box that this is the lid of), and much when it is far. A piece whose back
+sees the outside and whose front sees itself looks away. An
 open sheet sees the outside from both sides, and nothing is claimed.
 """
 
@@ -22,7 +25,10 @@ _NEAR, _FAR, _MARGIN, _SEED = 0.2, 0.8, 0.25, 5
 
 @dataclass(frozen=True)
 class Facing:
-    """Per piece: share of the outside seen from the front and the back, in [0, 1], and the number of faces. Arrays (P,)."""
+    """Per piece: share of the outside seen from the front and the back, in [0, 1], and the number of faces.
+
+    Arrays (P,).
+    """
 
     front: npt.NDArray[np.float64]
     back: npt.NDArray[np.float64]
@@ -72,7 +78,9 @@ def measure_facing(world: WorldTriangles) -> Facing:
     return Facing(shares[0], shares[1], faces)
 
 
-def sample_faces(world: WorldTriangles, count: int, samples: int, rng: np.random.Generator) -> npt.NDArray[np.int64]:
+def sample_faces(
+    world: WorldTriangles, count: int, samples: int, rng: np.random.Generator
+) -> npt.NDArray[np.int64]:
     """Face numbers, ``samples`` a piece, drawn by area."""
     order = world.by_piece
     total = np.cumsum(world.areas[order] + np.float32(1e-30), dtype=np.float64)

@@ -1,4 +1,6 @@
-"""Evidence that can be shown on the model: faces of parts by number, bounded, with the whole count told beside."""
+"""Evidence that can be shown on the model: faces of parts by number, bounded, with the whole count told
+beside.
+"""
 
 from __future__ import annotations
 
@@ -35,11 +37,35 @@ def marked_faces(by_part: Mapping[str, npt.NDArray[Any]]) -> dict[str, Any]:
     return {"faces": shown, "face_count": total}
 
 
-def faces_finding(scene: Scene, mesh: str, parts: list[str], numbers: npt.NDArray[Any], kind: str, title: str, consequence: str, weight: float, cure: tuple[str, str, Any] | None = None, more: str = "") -> Finding:
-    """A finding about faces of a mesh, on every part that shows it. ``cure`` is the mend's label with the field and value decided for each part."""
+def faces_finding(
+    scene: Scene,
+    mesh: str,
+    parts: list[str],
+    numbers: npt.NDArray[Any],
+    kind: str,
+    title: str,
+    consequence: str,
+    weight: float,
+    cure: tuple[str, str, Any] | None = None,
+    more: str = "",
+) -> Finding:
+    """A finding about faces of a mesh, on every part that shows it.
+
+    ``cure`` is the mend's label with the field and value decided for each part.
+    """
     where = f"{names_of(scene, parts)} · {len(numbers)} of {face_offsets(scene, mesh)[-1]} faces{more}"
     mends = (Mend(cure[0], tuple(Decision(part, cure[1], cure[2]) for part in parts)),) if cure else ()
-    return Finding(f"{kind}:{mesh}", kind, title, where, consequence, tuple(parts), weight, marked_faces(dict.fromkeys(parts, numbers)), mends)
+    return Finding(
+        f"{kind}:{mesh}",
+        kind,
+        title,
+        where,
+        consequence,
+        tuple(parts),
+        weight,
+        marked_faces(dict.fromkeys(parts, numbers)),
+        mends,
+    )
 
 
 def names_of(scene: Scene, ids: list[str], most: int = 3) -> str:

@@ -19,7 +19,9 @@ _BINS, _MOST_SIDE = 64, 1024
 
 @dataclass(frozen=True)
 class ChannelFacts:
-    """Counts of 64 equal bins from 0 to 1 (to the 99.5th percentile for floating images), and the range and mean of what was counted."""
+    """Counts of 64 equal bins from 0 to 1 (to the 99.5th percentile for floating images), and the range and
+    mean of what was counted.
+    """
 
     letter: str
     counts: tuple[int, ...]
@@ -51,18 +53,43 @@ def image_facts(image: Image) -> ImageFacts:
     letters = {1: "r", 2: "ra", 3: "rgb", 4: "rgba"}[image.channels]
     top = 1.0 if not image.floating else max(float(np.percentile(values[..., :3], 99.5)), 1e-6)
     channels = tuple(
-        ChannelFacts(letter, tuple(int(n) for n in np.histogram(values[..., k], _BINS, (0, top))[0]), float(values[..., k].min()), float(values[..., k].max()), float(values[..., k].mean())) for k, letter in enumerate(letters)
+        ChannelFacts(
+            letter,
+            tuple(int(n) for n in np.histogram(values[..., k], _BINS, (0, top))[0]),
+            float(values[..., k].min()),
+            float(values[..., k].max()),
+            float(values[..., k].mean()),
+        )
+        for k, letter in enumerate(letters)
     )
-    return ImageFacts(channels, tuple(_seen(image)), image.width * image.height * image.channels * max(image.depth // 8, 1))
+    return ImageFacts(
+        channels, tuple(_seen(image)), image.width * image.height * image.channels * max(image.depth // 8, 1)
+    )
 
 
 def _seen(image: Image) -> list[str]:
     sight = sight_of(image)
-    sees = ["directions of unit length: a normal map"] if sight.normals else ["grey in all channels"] if sight.grey else []
+    sees = (
+        ["directions of unit length: a normal map"]
+        if sight.normals
+        else ["grey in all channels"]
+        if sight.grey
+        else []
+    )
     if sight.green is not None:
-        sees.append(f"green points {sight.green.way}, confidence {sight.green.confidence:.0%}" if sight.green.way != "unsure" else "green direction cannot be told")
+        sees.append(
+            f"green points {sight.green.way}, confidence {sight.green.confidence:.0%}"
+            if sight.green.way != "unsure"
+            else "green direction cannot be told"
+        )
     if sight.alpha != "none":
-        sees.append({"empty": "alpha the same everywhere", "cut": "alpha cuts a shape out", "soft": "alpha with soft values"}[sight.alpha])
+        sees.append(
+            {
+                "empty": "alpha the same everywhere",
+                "cut": "alpha cuts a shape out",
+                "soft": "alpha with soft values",
+            }[sight.alpha]
+        )
     powers = all(n & (n - 1) == 0 for n in (image.width, image.height))
     return [*sees, "sides are powers of two" if powers else "sides are not powers of two"]
 
@@ -74,13 +101,17 @@ def media_files(scene: Scene) -> dict[str, bytes]:
     for image in scene.images.values():
         if image.data:
             stem, _, extension = image.name.rpartition(".")
-            found[f"{unique(legal_name(stem or image.name), taken)}.{image.kind or extension or 'bin'}"] = image.data
+            found[f"{unique(legal_name(stem or image.name), taken)}.{image.kind or extension or 'bin'}"] = (
+                image.data
+            )
     return found
 
 
 @dataclass(frozen=True)
 class Texel:
-    """A colour at a place of an image: linear, and as sRGB codes of 8 bits; ``x`` and ``y`` count texels from the upper left."""
+    """A colour at a place of an image: linear, and as sRGB codes of 8 bits; ``x`` and ``y`` count texels from
+    the upper left.
+    """
 
     linear: tuple[float, ...]
     srgb: tuple[int, ...]
@@ -89,8 +120,16 @@ class Texel:
 
 
 def texel_at(image: Image, u: float, v: float) -> Texel:
-    """The exact colour at (u, v) in 0…1 from the upper left. Integer files are taken as sRGB, floating ones as linear, as colour images are."""
+    """The exact colour at (u, v) in 0…1 from the upper left.
+
+    Integer files are taken as sRGB, floating ones as linear, as colour images are.
+    """
     x, y = (min(max(int(place * size), 0), size - 1) for place, size in ((u, image.width), (v, image.height)))
     found = unit_floats(color_of(pixels(image))[y : y + 1, x : x + 1])[0, 0].astype(float)
     linear = found if image.floating else srgb_to_linear(found)
-    return Texel(tuple(float(c) for c in linear), tuple(round(float(c) * 255) for c in np.clip(linear_to_srgb(linear), 0, 1)), x, y)
+    return Texel(
+        tuple(float(c) for c in linear),
+        tuple(round(float(c) * 255) for c in np.clip(linear_to_srgb(linear), 0, 1)),
+        x,
+        y,
+    )

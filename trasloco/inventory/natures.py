@@ -1,4 +1,5 @@
-"""Of what nature each mend is: a repair that cannot change what was meant, a guess at what the file leaves open, or a matter of taste.
+"""Of what nature each mend is: a repair that cannot change what was meant, a guess at what the file leaves
+open, or a matter of taste.
 
 All at once means repairs. Whatever is not named here is a guess: it waits to be looked at, with its evidence.
 """
@@ -10,13 +11,27 @@ from dataclasses import replace
 
 from trasloco.scene.findings import Finding, Nature
 
-REPAIRS = frozenset({
-    "broken_keys", "skin_weights", "degenerate", "short_normals", "uv_distant", "illegal_names", "long_names", "mirrored", "opaque_alpha",
-})
+REPAIRS = frozenset(
+    {
+        "broken_keys",
+        "skin_weights",
+        "degenerate",
+        "short_normals",
+        "uv_distant",
+        "illegal_names",
+        "long_names",
+        "mirrored",
+        "opaque_alpha",
+    }
+)
 """Kinds of finding whose first mend repairs: what it changes says nothing, or nothing that can be read."""
-TASTE = frozenset({"automatic_names", "double_names", "case_names", "far_pivot", "uneven", "close_ids", "far_from_origin"})
+TASTE = frozenset(
+    {"automatic_names", "double_names", "case_names", "far_pivot", "uneven", "close_ids", "far_from_origin"}
+)
 _SURE_BACK, _SURE_FRONT = 0.6, 0.05
-"""Shares of the outside that a piece sees from its back and its front, from which on turning it is no guess: it is closed, and looks in."""
+"""Shares of the outside that a piece sees from its back and its front, from which on turning it is no guess:
+it is closed, and looks in.
+"""
 
 
 def nature_of(finding: Finding) -> Nature:
@@ -26,7 +41,10 @@ def nature_of(finding: Finding) -> Nature:
     if finding.kind in TASTE:
         return "taste"
     if finding.kind == "faces_away":
-        sure = finding.evidence.get("seen_from_back", 0) >= _SURE_BACK and finding.evidence.get("seen_from_front", 1) <= _SURE_FRONT
+        sure = (
+            finding.evidence.get("seen_from_back", 0) >= _SURE_BACK
+            and finding.evidence.get("seen_from_front", 1) <= _SURE_FRONT
+        )
         return "repair" if sure else "guess"
     if finding.kind == "overlap":
         return "repair" if len(finding.targets) == 1 else "guess"
@@ -38,6 +56,9 @@ def with_natures(findings: Sequence[Finding]) -> list[Finding]:
     made = []
     for finding in findings:
         first = nature_of(finding)
-        mends = tuple(replace(mend, nature=first if k == 0 or first == "taste" else "guess") for k, mend in enumerate(finding.mends))
+        mends = tuple(
+            replace(mend, nature=first if k == 0 or first == "taste" else "guess")
+            for k, mend in enumerate(finding.mends)
+        )
         made.append(replace(finding, mends=mends))
     return made

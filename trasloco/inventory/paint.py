@@ -1,4 +1,7 @@
-"""What vertex colours are: paint, a tint left behind, IDs, baked light, a mask, or white. Told by how they lie on the mesh, with the evidence."""
+"""What vertex colours are: paint, a tint left behind, IDs, baked light, a mask, or white.
+
+Told by how they lie on the mesh, with the evidence.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +32,8 @@ class Paint:
 
     Attributes:
         kind: what they are for. sure: from 0 to 1. evidence: why, as a sentence without its stop.
-        colors: number of distinct colours, 0 when they vary. flat: whether every face has one colour, so that a palette holds them exactly.
+        colors: number of distinct colours, 0 when they vary. flat: whether every face has one colour, so that
+            a palette holds them exactly.
     """
 
     material: str
@@ -42,7 +46,10 @@ class Paint:
 
 @dataclass(frozen=True)
 class _Gathered:
-    """All vertices of a material in the world, with their colours. Arrays (N, 3); ``faces`` (M, 3) flat colours or None."""
+    """All vertices of a material in the world, with their colours.
+
+    Arrays (N, 3); ``faces`` (M, 3) flat colours or None.
+    """
 
     positions: npt.NDArray[Any]
     normals: npt.NDArray[Any]
@@ -80,7 +87,12 @@ def _gather(scene: Scene, material: str) -> _Gathered | None:
                 faces.append(one)
     if not points:
         return None
-    return _Gathered(np.concatenate(points), np.concatenate(normals), np.concatenate(colors), np.concatenate(faces) if flat else None)
+    return _Gathered(
+        np.concatenate(points),
+        np.concatenate(normals),
+        np.concatenate(colors),
+        np.concatenate(faces) if flat else None,
+    )
 
 
 def _judge(scene: Scene, material: str, given: _Gathered) -> Paint:
@@ -98,20 +110,34 @@ def _judge(scene: Scene, material: str, given: _Gathered) -> Paint:
     if float(np.ptp(colors, axis=0).max()) < _FLAT:
         shown = " ".join(str(int(v)) for v in np.round(linear_to_srgb(colors.mean(axis=0)) * 255))
         if pictured:
-            return told("tint", 0.9, f"one colour everywhere, {shown}, over a base colour that comes from an image")
+            return told(
+                "tint", 0.9, f"one colour everywhere, {shown}, over a base colour that comes from an image"
+            )
         return told("paint", 0.6, f"one colour everywhere, {shown}, and no image beside it")
     if distinct is not None and 2 <= count <= _MOST_IDS:
         nearest_pair = _nearest_pair(distinct)
         if nearest_pair >= _APART and not pictured:
-            return told("ID", 0.85, f"{count} flat colours, the two most alike ΔE {nearest_pair:.0f} apart, with hard borders")
+            return told(
+                "ID",
+                0.85,
+                f"{count} flat colours, the two most alike ΔE {nearest_pair:.0f} apart, with hard borders",
+            )
     grey = float(np.ptp(colors, axis=1).mean())
     extreme = float((np.minimum(colors, 1 - colors) < _EXTREME).mean())
     if extreme > _SHARE_EXTREME and (grey < _GREY or _channels_apart(colors)):
         return told("mask", 0.8, f"{100 * extreme:.0f} % of the values are 0 or 1")
     follows = _follows_light(scene, given)
     if follows > _FOLLOWS:
-        return told("baked light", min(1.0, 0.4 + 0.6 * follows), f"{100 * follows:.0f} % of its brightness follows which way the faces look and how closed in they are")
-    return told("paint", 0.5 + 0.5 * (1 - max(follows, 0)), f"it varies by {100 * float(colors.std(axis=0).mean()):.0f} % of full light, and only {100 * max(follows, 0):.0f} % of that follows the light")
+        return told(
+            "baked light",
+            min(1.0, 0.4 + 0.6 * follows),
+            f"{100 * follows:.0f} % of its brightness follows which way the faces look and how closed in they are",
+        )
+    return told(
+        "paint",
+        0.5 + 0.5 * (1 - max(follows, 0)),
+        f"it varies by {100 * float(colors.std(axis=0).mean()):.0f} % of full light, and only {100 * max(follows, 0):.0f} % of that follows the light",
+    )
 
 
 def _nearest_pair(colors: npt.NDArray[Any]) -> float:
@@ -128,21 +154,31 @@ def _channels_apart(colors: npt.NDArray[Any]) -> bool:
 
 
 def _follows_light(scene: Scene, given: _Gathered) -> float:
-    """Share of the brightness' variance that a linear fit on normal and openness explains (R squared); openness by rays over the hemisphere."""
+    """Share of the brightness' variance that a linear fit on normal and openness explains (R squared);
+    openness by rays over the hemisphere.
+    """
     luminance = given.colors @ np.array([0.2126, 0.7152, 0.0722])
     rng = np.random.default_rng(_SEED)
     chosen = rng.permutation(len(luminance))[:_MOST_POINTS]
     value = luminance[chosen]
     if len(chosen) < 12 or float(value.std()) < 1e-3:
         return 0.0
-    features = np.column_stack([np.ones(len(chosen)), given.normals[chosen], _openness(scene, given.positions[chosen], given.normals[chosen], rng)])
+    features = np.column_stack(
+        [
+            np.ones(len(chosen)),
+            given.normals[chosen],
+            _openness(scene, given.positions[chosen], given.normals[chosen], rng),
+        ]
+    )
     fit, *_ = np.linalg.lstsq(features, value, rcond=None)
     left = value - features @ fit
     # With few points a fit explains something of anything: adjusted for the number of features.
     return float(1 - left.var() / value.var() * (len(chosen) - 1) / max(len(chosen) - features.shape[1], 1))
 
 
-def _openness(scene: Scene, points: npt.NDArray[Any], normals: npt.NDArray[Any], rng: np.random.Generator) -> npt.NDArray[np.float64]:
+def _openness(
+    scene: Scene, points: npt.NDArray[Any], normals: npt.NDArray[Any], rng: np.random.Generator
+) -> npt.NDArray[np.float64]:
     """Share of cosine-weighted rays over each point that reach the outside, (N,)."""
     clouds, faces, start = [], [], 0
     world = scene.world_matrices()

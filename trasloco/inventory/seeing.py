@@ -1,7 +1,10 @@
-"""What an image is, told from its texels: a normal map and which way its green points, a picture of height, grey data, metal in halves.
+"""What an image is, told from its texels: a normal map and which way its green points, a picture of height,
+grey data, metal in halves.
 
-Green is told by the curl of the field: a surface z(x, y) has slopes p = -nx/nz and q = -ny/nz with dp/dy = dq/dx, so the right sign of ny
-leaves no curl and the wrong one does (a conservative field is curl-free; Frankot and Chellappa 1988 use the same integrability).
+Green is told by the curl of the field: a surface z(x, y) has slopes p = -nx/nz and q = -ny/nz with dp/dy =
+dq/dx, so the right sign of ny
+leaves no curl and the wrong one does (a conservative field is curl-free; Frankot and Chellappa 1988 use the
+same integrability).
 """
 
 from __future__ import annotations
@@ -19,7 +22,9 @@ _BLOCK, _MOST_BLOCKS, _CLEAR = 64, 36, 4.0
 
 @dataclass(frozen=True)
 class Green:
-    """Which way green points: ``up`` (the glTF way), ``down``, or ``unsure``; ``confidence`` 0 to 1; ``curl`` of each reading, mean squares."""
+    """Which way green points: ``up`` (the glTF way), ``down``, or ``unsure``; ``confidence`` 0 to 1; ``curl``
+    of each reading, mean squares.
+    """
 
     way: str
     confidence: float
@@ -32,7 +37,11 @@ def looks_like_normals(texels: npt.NDArray[Any]) -> bool:
     sample = texels[:: max(texels.shape[0] // 128, 1), :: max(texels.shape[1] // 128, 1), :3]
     vectors = sample * 2 - 1
     length = np.linalg.norm(vectors, axis=-1)
-    return bool((np.abs(length - 1) < 0.12).mean() > 0.9 and (vectors[..., 2] > 0).mean() > 0.98 and vectors[..., 2].mean() > 0.5)
+    return bool(
+        (np.abs(length - 1) < 0.12).mean() > 0.9
+        and (vectors[..., 2] > 0).mean() > 0.98
+        and vectors[..., 2].mean() > 0.5
+    )
 
 
 def is_grey(texels: npt.NDArray[Any]) -> bool:
@@ -46,14 +55,18 @@ def is_grey(texels: npt.NDArray[Any]) -> bool:
 def green_way(texels: npt.NDArray[Any]) -> Green:
     """Measure the curl both ways over blocks of a normal map's (H, W, 3) values in [0, 1].
 
-    The differences of the two curls over blocks are compared with their own spread: below four standard errors the evidence is thin, and
+    The differences of the two curls over blocks are compared with their own spread: below four standard
+    errors the evidence is thin, and
     the answer is ``unsure``.
     """
     height, width = texels.shape[:2]
     block = min(_BLOCK, height, width)
     if block < 8:
         return Green("unsure", 0.0, 0.0, 0.0)
-    rows, columns = np.linspace(0, height - block, min(6, max(height // block, 1))).astype(int), np.linspace(0, width - block, min(6, max(width // block, 1))).astype(int)
+    rows, columns = (
+        np.linspace(0, height - block, min(6, max(height // block, 1))).astype(int),
+        np.linspace(0, width - block, min(6, max(width // block, 1))).astype(int),
+    )
     up, down = [], []
     for y in rows:
         for x in columns:
@@ -84,8 +97,10 @@ class Sight:
     """Measures of an image, from at most 1024 texels a side.
 
     Attributes:
-        normals, grey: see :func:`looks_like_normals`, :func:`is_grey`. mean: (C,) of values in [0, 1]. low, high: 1st and 99th percentile of each channel.
-        alpha: ``none``, ``empty`` (all the same), ``cut`` (two values), ``soft``. steps: distinct values of the first channel.
+        normals, grey: see :func:`looks_like_normals`, :func:`is_grey`. mean: (C,) of values in [0, 1]. low,
+            high: 1st and 99th percentile of each channel.
+        alpha: ``none``, ``empty`` (all the same), ``cut`` (two values), ``soft``. steps: distinct values of
+            the first channel.
         green: which way green points, for images that look like normals.
     """
 
@@ -128,7 +143,22 @@ def _look(image: Image) -> Sight:
     alpha = "none"
     if small.shape[2] in (2, 4):
         values = flat[:, -1]
-        alpha = "empty" if np.ptp(values) < 1 / 255 else "cut" if ((values < 0.02) | (values > 0.98)).mean() > 0.97 else "soft"
+        alpha = (
+            "empty"
+            if np.ptp(values) < 1 / 255
+            else "cut"
+            if ((values < 0.02) | (values > 0.98)).mean() > 0.97
+            else "soft"
+        )
     low, high = np.percentile(flat, 1, axis=0), np.percentile(flat, 99, axis=0)
     green = green_way(unit_floats(whole[: 6 * _BLOCK * 4, : 6 * _BLOCK * 4])) if normals else None
-    return Sight(normals, is_grey(small), flat.mean(axis=0, dtype=np.float64), low, high, alpha, len(np.unique(np.round(flat[:, 0] * 65535))), green)
+    return Sight(
+        normals,
+        is_grey(small),
+        flat.mean(axis=0, dtype=np.float64),
+        low,
+        high,
+        alpha,
+        len(np.unique(np.round(flat[:, 0] * 65535))),
+        green,
+    )

@@ -17,8 +17,16 @@ from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
 
 
-def notice(scene: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision], progress: Progress = silent, first: bool = False) -> list[Finding]:
-    """All findings about a received scene, open, most costly first. Of the decisions only unit, axis and how vertex colours are stored matter here.
+def notice(
+    scene: Scene,
+    source: Sheet,
+    destination: Sheet,
+    decisions: Sequence[Decision],
+    progress: Progress = silent,
+    first: bool = False,
+) -> list[Finding]:
+    """All findings about a received scene, open, most costly first. Of the decisions only unit, axis and how
+    vertex colours are stored matter here.
 
     ``first`` asks only what the structure tells, without a pass over faces, texels or rays.
     """
@@ -30,13 +38,18 @@ def notice(scene: Scene, source: Sheet, destination: Sheet, decisions: Sequence[
         found.extend(_mesh_by_mesh(context, progress))
     checks = STRUCTURE if first else CHECKS
     for number, check in enumerate(checks):
-        progress((number if first else len(checks) + number) / (len(checks) * (1 if first else 2)), getattr(check, "__name__", "check").replace("_", " "))
+        progress(
+            (number if first else len(checks) + number) / (len(checks) * (1 if first else 2)),
+            getattr(check, "__name__", "check").replace("_", " "),
+        )
         found.extend(check(context))
     return with_natures(sorted(found, key=lambda finding: -finding.weight))
 
 
 def _mesh_by_mesh(context: Context, progress: Progress) -> Iterator[Finding]:
-    """What the edges tell: they weigh several times as much as the mesh, so only one mesh's are held at a time."""
+    """What the edges tell: they weigh several times as much as the mesh, so only one mesh's are held at a
+    time.
+    """
     for number, (mesh, _) in enumerate(context.users.items()):
         progress(0.5 * number / len(context.users), f"edges of {context.scene.meshes[mesh].name}")
         edges = [edges_of(primitive) for primitive in context.scene.meshes[mesh].primitives]
@@ -51,13 +64,21 @@ def with_states(findings: Sequence[Finding], decisions: Sequence[Decision]) -> l
 
 def _state(finding: Finding, decisions: Sequence[Decision]) -> FindingState:
     for mend in finding.mends:
-        if mend.decisions and all((made := decided(decisions, d.target, d.field)) is not None and made.value == d.value for d in mend.decisions):
+        if mend.decisions and all(
+            (made := decided(decisions, d.target, d.field)) is not None and made.value == d.value
+            for d in mend.decisions
+        ):
             return "mended"
     made = decided(decisions, finding.id, "accept")
     if made is not None and made.value:
         return "accepted"
     if finding.kind == "missing_image" and decided(decisions, finding.targets[0], "relink") is not None:
         return "mended"
-    if finding.targets and finding.kind in ("faces_away", "stray", "duplicate", "duplicate_set") and (left := decided(decisions, finding.targets[0], "include")) is not None and left.value is False:
+    if (
+        finding.targets
+        and finding.kind in ("faces_away", "stray", "duplicate", "duplicate_set")
+        and (left := decided(decisions, finding.targets[0], "include")) is not None
+        and left.value is False
+    ):
         return "mended"
     return "open"

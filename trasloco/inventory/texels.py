@@ -13,10 +13,19 @@ _SIDE = 1024
 
 @njit(cache=True)
 def _fill(corners: Any, first: Any, shared: Any) -> None:
-    """Mark every triangle (T, 3, 2, texels) whose inner texel centres meet those of an earlier one, and that one too."""
+    """Mark every triangle (T, 3, 2, texels) whose inner texel centres meet those of an earlier one, and that
+    one too.
+    """
     side = first.shape[0]
     for t in range(corners.shape[0]):
-        x0, y0, x1, y1, x2, y2 = corners[t, 0, 0], corners[t, 0, 1], corners[t, 1, 0], corners[t, 1, 1], corners[t, 2, 0], corners[t, 2, 1]
+        x0, y0, x1, y1, x2, y2 = (
+            corners[t, 0, 0],
+            corners[t, 0, 1],
+            corners[t, 1, 0],
+            corners[t, 1, 1],
+            corners[t, 2, 0],
+            corners[t, 2, 1],
+        )
         area = (x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0)
         if abs(area) < 1e-9:
             continue

@@ -20,8 +20,10 @@ class WorldTriangles:
     """Triangles of every part, instances repeated.
 
     Attributes:
-        positions: (N, 3) float32. triangles: (T, 3) uint32, part after part. piece: (T,) number of the connected piece, unique over the scene.
-        first_piece: piece number at which each part's own numbering starts. first_face: (P,) triangle at which each part starts; an empty part starts where the next one does.
+        positions: (N, 3) float32. triangles: (T, 3) uint32, part after part. piece: (T,) number of the
+            connected piece, unique over the scene.
+        first_piece: piece number at which each part's own numbering starts. first_face: (P,) triangle at
+            which each part starts; an empty part starts where the next one does.
         part_ids: by number. rays: ready to be asked.
     """
 
@@ -74,13 +76,29 @@ def world_triangles(scene: Scene) -> WorldTriangles:
             if not len(primitive.indices):
                 continue
             positions.append(transform_points(matrix, primitive.positions).astype(np.float32))
-            triangles.append((primitive.indices[:, ::-1] if mirrored else primitive.indices) + np.uint32(start))
+            triangles.append(
+                (primitive.indices[:, ::-1] if mirrored else primitive.indices) + np.uint32(start)
+            )
             own = pieces(primitive.positions, primitive.indices)
             piece_numbers.append(own + next_piece)
             next_piece += int(own.max(initial=-1)) + 1
             start += len(primitive.positions)
             faces += len(primitive.indices)
-    all_triangles = np.concatenate(triangles).astype(np.uint32, copy=False) if triangles else np.zeros((0, 3), np.uint32)
-    all_pieces = np.concatenate(piece_numbers).astype(np.int32, copy=False) if piece_numbers else np.zeros(0, np.int32)
-    rays = RayScene(np.concatenate(positions) if positions else np.zeros((0, 3), np.float32), all_triangles, compact=True)
-    return WorldTriangles(rays.positions, all_triangles, all_pieces, first_piece, np.array(first_face, np.int64), tuple(p.id for p in parts), rays)
+    all_triangles = (
+        np.concatenate(triangles).astype(np.uint32, copy=False) if triangles else np.zeros((0, 3), np.uint32)
+    )
+    all_pieces = (
+        np.concatenate(piece_numbers).astype(np.int32, copy=False) if piece_numbers else np.zeros(0, np.int32)
+    )
+    rays = RayScene(
+        np.concatenate(positions) if positions else np.zeros((0, 3), np.float32), all_triangles, compact=True
+    )
+    return WorldTriangles(
+        rays.positions,
+        all_triangles,
+        all_pieces,
+        first_piece,
+        np.array(first_face, np.int64),
+        tuple(p.id for p in parts),
+        rays,
+    )

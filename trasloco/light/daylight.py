@@ -1,4 +1,5 @@
-"""A daylight sky from place, date, time and haze, as a picture and a sun: Preetham, Shirley and Smits, "A practical analytic model for daylight" (SIGGRAPH 1999).
+"""A daylight sky from place, date, time and haze, as a picture and a sun: Preetham, Shirley and Smits, "A
+practical analytic model for daylight" (SIGGRAPH 1999).
 
 Directions: north is -Z, east is +X. The picture is in nit, so its level is 1.
 """
@@ -29,7 +30,11 @@ GROUND_ALBEDO = 0.2
 
 @dataclass(frozen=True)
 class Moment:
-    """When and where. Latitude and longitude in degrees, north and east positive; ``hour`` by the clock, ``offset_h`` ahead of Greenwich; ``haze`` is turbidity, 2 clear to 10 hazy."""
+    """When and where.
+
+    Latitude and longitude in degrees, north and east positive; ``hour`` by the clock, ``offset_h`` ahead of
+    Greenwich; ``haze`` is turbidity, 2 clear to 10 hazy.
+    """
 
     latitude: float
     longitude: float
@@ -45,20 +50,37 @@ def moment_of(told: Mapping[str, Any]) -> Moment:
 
 
 def sun_towards(moment: Moment) -> npt.NDArray[np.float64]:
-    """Unit direction (3,) to the sun (appendix A.6 of the paper: solar time, declination, and the two angles)."""
+    """Unit direction (3,) to the sun (appendix A.6 of the paper: solar time, declination, and the two
+    angles).
+    """
     number = moment.day.timetuple().tm_yday
-    meridian, longitude, latitude = math.radians(15 * moment.offset_h), math.radians(moment.longitude), math.radians(moment.latitude)
-    solar = moment.hour + 0.170 * math.sin(4 * math.pi * (number - 80) / 373) - 0.129 * math.sin(2 * math.pi * (number - 8) / 355) + 12 * (longitude - meridian) / math.pi
+    meridian, longitude, latitude = (
+        math.radians(15 * moment.offset_h),
+        math.radians(moment.longitude),
+        math.radians(moment.latitude),
+    )
+    solar = (
+        moment.hour
+        + 0.170 * math.sin(4 * math.pi * (number - 80) / 373)
+        - 0.129 * math.sin(2 * math.pi * (number - 8) / 355)
+        + 12 * (longitude - meridian) / math.pi
+    )
     declination = 0.4093 * math.sin(2 * math.pi * (number - 81) / 368)
     angle = math.pi * (solar - 12) / 12
-    up = math.sin(latitude) * math.sin(declination) + math.cos(latitude) * math.cos(declination) * math.cos(angle)
+    up = math.sin(latitude) * math.sin(declination) + math.cos(latitude) * math.cos(declination) * math.cos(
+        angle
+    )
     east = -math.cos(declination) * math.sin(angle)
-    north = math.cos(latitude) * math.sin(declination) - math.sin(latitude) * math.cos(declination) * math.cos(angle)
+    north = math.cos(latitude) * math.sin(declination) - math.sin(latitude) * math.cos(
+        declination
+    ) * math.cos(angle)
     return np.array([east, up, -north]) / math.sqrt(east**2 + up**2 + north**2)
 
 
 def sun_lux(height_rad: float, haze: float) -> npt.NDArray[np.float64]:
-    """Illuminance (3,) rgb in lux facing the sun: what Rayleigh scattering and aerosols leave of it (appendix A.1 of the paper)."""
+    """Illuminance (3,) rgb in lux facing the sun: what Rayleigh scattering and aerosols leave of it (appendix
+    A.1 of the paper).
+    """
     zenith = math.degrees(math.pi / 2 - height_rad)
     mass = 1 / (math.cos(math.radians(zenith)) + 0.15 * (93.885 - zenith) ** -1.253)
     rayleigh = np.exp(-0.008735 * _WAVELENGTHS_UM**-4.08 * mass)
@@ -67,17 +89,37 @@ def sun_lux(height_rad: float, haze: float) -> npt.NDArray[np.float64]:
 
 
 _PEREZ = {
-    "Y": np.array([[0.1787, -1.4630], [-0.3554, 0.4275], [-0.0227, 5.3251], [0.1206, -2.5771], [-0.0670, 0.3703]]),
-    "x": np.array([[-0.0193, -0.2592], [-0.0665, 0.0008], [-0.0004, 0.2125], [-0.0641, -0.8989], [-0.0033, 0.0452]]),
-    "y": np.array([[-0.0167, -0.2608], [-0.0950, 0.0092], [-0.0079, 0.2102], [-0.0441, -1.6537], [-0.0109, 0.0529]]),
+    "Y": np.array(
+        [[0.1787, -1.4630], [-0.3554, 0.4275], [-0.0227, 5.3251], [0.1206, -2.5771], [-0.0670, 0.3703]]
+    ),
+    "x": np.array(
+        [[-0.0193, -0.2592], [-0.0665, 0.0008], [-0.0004, 0.2125], [-0.0641, -0.8989], [-0.0033, 0.0452]]
+    ),
+    "y": np.array(
+        [[-0.0167, -0.2608], [-0.0950, 0.0092], [-0.0079, 0.2102], [-0.0441, -1.6537], [-0.0109, 0.0529]]
+    ),
 }
-_ZENITH_X = np.array([[0.00166, -0.00375, 0.00209, 0.0], [-0.02903, 0.06377, -0.03202, 0.00394], [0.11693, -0.21196, 0.06052, 0.25886]])
-_ZENITH_Y = np.array([[0.00275, -0.00610, 0.00317, 0.0], [-0.04214, 0.08970, -0.04153, 0.00516], [0.15346, -0.26756, 0.06670, 0.26688]])
+_ZENITH_X = np.array(
+    [
+        [0.00166, -0.00375, 0.00209, 0.0],
+        [-0.02903, 0.06377, -0.03202, 0.00394],
+        [0.11693, -0.21196, 0.06052, 0.25886],
+    ]
+)
+_ZENITH_Y = np.array(
+    [
+        [0.00275, -0.00610, 0.00317, 0.0],
+        [-0.04214, 0.08970, -0.04153, 0.00516],
+        [0.15346, -0.26756, 0.06670, 0.26688],
+    ]
+)
 
 
 def _perez(which: str, haze: float, theta: Any, gamma: Any) -> Any:
     a, b, c, d, e = _PEREZ[which] @ np.array([haze, 1.0])
-    return (1 + a * np.exp(b / np.maximum(np.cos(theta), 0.01))) * (1 + c * np.exp(d * gamma) + e * np.cos(gamma) ** 2)
+    return (1 + a * np.exp(b / np.maximum(np.cos(theta), 0.01))) * (
+        1 + c * np.exp(d * gamma) + e * np.cos(gamma) ** 2
+    )
 
 
 def zenith_nit(sun_zenith_rad: float, haze: float) -> float:
@@ -87,12 +129,18 @@ def zenith_nit(sun_zenith_rad: float, haze: float) -> float:
 
 
 def sky_radiance(looks: npt.NDArray[np.float64], sun: npt.NDArray[np.float64], haze: float) -> Floats:
-    """Radiance (..., 3) in nit of the sky in directions above the horizon, appendix A.2: Perez' distribution of luminance and chromaticity."""
+    """Radiance (..., 3) in nit of the sky in directions above the horizon, appendix A.2: Perez' distribution
+    of luminance and chromaticity.
+    """
     theta = np.arccos(np.clip(looks[..., 1], 0, 1))
     gamma = np.arccos(np.clip(looks @ sun, -1, 1))
     high = math.acos(float(np.clip(sun[1], 0, 1)))
     powers, hazes = np.array([high**3, high**2, high, 1.0]), np.array([haze**2, haze, 1.0])
-    zenith = {"Y": zenith_nit(high, haze), "x": float(hazes @ _ZENITH_X @ powers), "y": float(hazes @ _ZENITH_Y @ powers)}
+    zenith = {
+        "Y": zenith_nit(high, haze),
+        "x": float(hazes @ _ZENITH_X @ powers),
+        "y": float(hazes @ _ZENITH_Y @ powers),
+    }
     found = {k: zenith[k] * _perez(k, haze, theta, gamma) / _perez(k, haze, 0.0, high) for k in zenith}
     light, x, y = np.maximum(found["Y"], 0), found["x"], np.maximum(found["y"], 1e-3)
     xyz = np.stack([light * x / y, light, light * (1 - x - y) / y], axis=-1)
@@ -101,7 +149,9 @@ def sky_radiance(looks: npt.NDArray[np.float64], sun: npt.NDArray[np.float64], h
 
 @dataclass(frozen=True)
 class Daylight:
-    """A sky without its sun, (H, W, 3) in nit, and the sun: direction to it (3,) and illuminance facing it (3,) rgb in lux."""
+    """A sky without its sun, (H, W, 3) in nit, and the sun: direction to it (3,) and illuminance facing it
+    (3,) rgb in lux.
+    """
 
     picture: Floats
     towards: npt.NDArray[np.float64]
@@ -116,7 +166,11 @@ def daylight(moment: Moment, height: int = 256) -> Daylight:
     """
     sun = sun_towards(moment)
     if sun[1] < math.sin(math.radians(1.0)):
-        raise Refused("The sun is down at that place and time.", f"{moment.day.isoformat()}, {int(moment.hour)}:{int(moment.hour % 1 * 60):02}", "Choose an hour of the day.")
+        raise Refused(
+            "The sun is down at that place and time.",
+            f"{moment.day.isoformat()}, {int(moment.hour)}:{int(moment.hour % 1 * 60):02}",
+            "Choose an hour of the day.",
+        )
     looks = directions(height, 2 * height)
     picture = np.where(looks[..., 1:2] > 0, sky_radiance(looks, sun, moment.haze), 0).astype(np.float32)
     lux = sun_lux(math.asin(float(sun[1])), moment.haze)

@@ -1,4 +1,6 @@
-"""Colour temperature: the colour of a black body, by the cubic approximation of the Planckian locus of Kim et al. (2002), 1667 to 25000 K."""
+"""Colour temperature: the colour of a black body, by the cubic approximation of the Planckian locus of Kim et
+al. (2002), 1667 to 25000 K.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,11 @@ REC709_OF_XYZ = np.array([[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415],
 def chromaticity(kelvin: float) -> tuple[float, float]:
     """CIE 1931 x, y; temperatures beyond the range are taken to its end."""
     t = min(max(kelvin, LEAST_K), MOST_K)
-    x = -0.2661239e9 / t**3 - 0.2343589e6 / t**2 + 0.8776956e3 / t + 0.179910 if t <= 4000 else -3.0258469e9 / t**3 + 2.1070379e6 / t**2 + 0.2226347e3 / t + 0.240390
+    x = (
+        -0.2661239e9 / t**3 - 0.2343589e6 / t**2 + 0.8776956e3 / t + 0.179910
+        if t <= 4000
+        else -3.0258469e9 / t**3 + 2.1070379e6 / t**2 + 0.2226347e3 / t + 0.240390
+    )
     if t <= 2222:
         y = -1.1063814 * x**3 - 1.34811020 * x**2 + 2.18555832 * x - 0.20219683
     elif t <= 4000:

@@ -1,4 +1,7 @@
-"""Light mixed without rendering again: the picture of every lamp alone, and their sum. Light adds up, so a lamp twice as strong is its layer twice."""
+"""Light mixed without rendering again: the picture of every lamp alone, and their sum.
+
+Light adds up, so a lamp twice as strong is its layer twice.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +25,8 @@ class Layers:
     """A view in the light of each lamp alone.
 
     Attributes:
-        names: node of each lamp, or ``environment``, or ``glow`` for everything that glows, or ``backdrop``. strengths: intensity or level each was rendered at. radiance: (L, H, W, 3) nit.
+        names: node of each lamp, or ``environment``, or ``glow`` for everything that glows, or ``backdrop``.
+            strengths: intensity or level each was rendered at. radiance: (L, H, W, 3) nit.
     """
 
     names: tuple[str, ...]
@@ -37,11 +41,17 @@ def layers_of(scene: Scene, view: View, quality: Quality, progress: Progress = s
     evens = picture.samples - odds
     assert picture.layers is not None
     apart = (picture.layers[0] * evens + picture.layers[1] * odds) / max(picture.samples, 1)
-    return Layers(tuple(name.removeprefix("area light:") for name in picture.layer_names), tuple(strength_of(scene, name.removeprefix("area light:")) for name in picture.layer_names), np.asarray(apart, np.float32))
+    return Layers(
+        tuple(name.removeprefix("area light:") for name in picture.layer_names),
+        tuple(strength_of(scene, name.removeprefix("area light:")) for name in picture.layer_names),
+        np.asarray(apart, np.float32),
+    )
 
 
 def strength_of(scene: Scene, name: str) -> float:
-    """What a layer's strength is in a scene: a lamp's intensity, 0 when it is off or gone; the environment's level; 1 for what glows."""
+    """What a layer's strength is in a scene: a lamp's intensity, 0 when it is off or gone; the environment's
+    level; 1 for what glows.
+    """
     if name == SURROUNDINGS:
         return scene.environment.level if scene.environment is not None else 0.0
     if name == GLOW:
@@ -54,6 +64,11 @@ def strength_of(scene: Scene, name: str) -> float:
 
 
 def mixed(layers: Layers, strengths: Mapping[str, float]) -> Floats:
-    """Radiance (H, W, 3) in nit with each lamp at another strength, in its own unit; those not named stay as they were rendered."""
-    gains = [strengths.get(name, base) / base if base > 0 else 0.0 for name, base in zip(layers.names, layers.strengths, strict=True)]
+    """Radiance (H, W, 3) in nit with each lamp at another strength, in its own unit; those not named stay as
+    they were rendered.
+    """
+    gains = [
+        strengths.get(name, base) / base if base > 0 else 0.0
+        for name, base in zip(layers.names, layers.strengths, strict=True)
+    ]
     return np.asarray(np.tensordot(np.array(gains, np.float32), layers.radiance, axes=1), np.float32)

@@ -21,8 +21,10 @@ class Panel:
     """A soft light on the sphere.
 
     Attributes:
-        azimuth_deg: from -Z towards +X. height_deg: above the horizon. width_deg, tall_deg: whole angles that it is seen at. shape: ``panel`` or ``disc``.
-        soft: share of its half size over which its edge fades. nit: luminance. color: linear rgb, scaled so that its luminance is 1.
+        azimuth_deg: from -Z towards +X. height_deg: above the horizon. width_deg, tall_deg: whole angles that
+            it is seen at. shape: ``panel`` or ``disc``.
+        soft: share of its half size over which its edge fades. nit: luminance. color: linear rgb, scaled so
+            that its luminance is 1.
     """
 
     azimuth_deg: float = 0.0
@@ -47,9 +49,13 @@ def direction_of(azimuth_deg: float, height_deg: float) -> npt.NDArray[np.float6
 
 
 def covering(panel: Panel, looks: npt.NDArray[np.float64]) -> Any:
-    """How much of a panel is in each direction (..., 3), from 0 to 1: flat on a plane that faces the middle, its edge a smooth step."""
+    """How much of a panel is in each direction (..., 3), from 0 to 1: flat on a plane that faces the middle,
+    its edge a smooth step.
+    """
     forward = direction_of(panel.azimuth_deg, panel.height_deg)
-    right = np.array([math.cos(math.radians(panel.azimuth_deg)), 0.0, math.sin(math.radians(panel.azimuth_deg))])
+    right = np.array(
+        [math.cos(math.radians(panel.azimuth_deg)), 0.0, math.sin(math.radians(panel.azimuth_deg))]
+    )
     up = np.cross(right, forward)
     ahead = looks @ forward
     safe = np.where(ahead > 1e-3, ahead, np.inf)
@@ -62,18 +68,25 @@ def covering(panel: Panel, looks: npt.NDArray[np.float64]) -> Any:
 
 
 def with_panels(radiance: Floats, panels: Sequence[Panel], turn_rad: float = 0.0) -> Floats:
-    """A picture of radiance (H, W, 3) in nit with panels in front of it; their places are in the world, whatever the picture's turn."""
+    """A picture of radiance (H, W, 3) in nit with panels in front of it; their places are in the world,
+    whatever the picture's turn.
+    """
     made = radiance.astype(np.float64)
     looks = directions(radiance.shape[0], radiance.shape[1], turn_rad)
     for panel in panels:
-        color = np.array(panel.color) / max(float(np.array(panel.color) @ np.array(LUMINANCE)), 1e-6) * panel.nit
+        color = (
+            np.array(panel.color) / max(float(np.array(panel.color) @ np.array(LUMINANCE)), 1e-6) * panel.nit
+        )
         share = covering(panel, looks)[..., None]
         made = made * (1 - share) + color * share
     return made.astype(np.float32)
 
 
 def tilted(radiance: Floats, tilt_rad: float) -> Floats:
-    """The picture turned about +X: what was on the horizon ahead comes to stand ``tilt_rad`` above it. Bilinear."""
+    """The picture turned about +X: what was on the horizon ahead comes to stand ``tilt_rad`` above it.
+
+    Bilinear.
+    """
     height, width = radiance.shape[:2]
     x, y, z = np.moveaxis(directions(height, width), -1, 0)
     c, s = math.cos(-tilt_rad), math.sin(-tilt_rad)

@@ -1,4 +1,6 @@
-"""Where lights stand round the subject: seen from its middle, by azimuth, height and distance, as they are dragged on the strip."""
+"""Where lights stand round the subject: seen from its middle, by azimuth, height and distance, as they are
+dragged on the strip.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,10 @@ _ASIDE_DEG, _ABOVE_DEG = 40.0, 40.0
 
 @dataclass(frozen=True)
 class Stand:
-    """A place seen from the middle of the subject. ``azimuth_deg`` from -Z towards +X, ``height_deg`` above the horizon."""
+    """A place seen from the middle of the subject.
+
+    ``azimuth_deg`` from -Z towards +X, ``height_deg`` above the horizon.
+    """
 
     azimuth_deg: float
     height_deg: float
@@ -59,37 +64,63 @@ def stand_of(scene: Scene, light: Light, middle: Doubles) -> Stand | None:
 
 
 def usual_stand(scene: Scene) -> Stand:
-    """Where a light that is added stands: on the first camera's side of the subject, to its left and above, twice as far as the subject reaches."""
+    """Where a light that is added stands: on the first camera's side of the subject, to its left and above,
+    twice as far as the subject reaches.
+    """
     middle, radius = subject_of(scene)
     world = scene.world_matrices()
-    eye = next((world[node.id][:3, 3] for node in scene.nodes.values() if node.camera in scene.cameras), middle + np.array([0.0, 0.0, 1.0]))
+    eye = next(
+        (world[node.id][:3, 3] for node in scene.nodes.values() if node.camera in scene.cameras),
+        middle + np.array([0.0, 0.0, 1.0]),
+    )
     x, _, z = eye - middle
     return Stand((math.degrees(math.atan2(x, -z)) + _ASIDE_DEG + 180) % 360 - 180, _ABOVE_DEG, 2 * radius)
 
 
 def next_lamp(targets: Iterable[str]) -> str:
-    """The id of a light to add, which none of the ``targets`` of decisions had: what was said of one that was taken away again is not said of the next."""
-    taken = [int(target.removeprefix(ADDED)) for target in targets if target.startswith(ADDED) and target.removeprefix(ADDED).isdigit()]
+    """The id of a light to add, which none of the ``targets`` of decisions had: what was said of one that was
+    taken away again is not said of the next.
+    """
+    taken = [
+        int(target.removeprefix(ADDED))
+        for target in targets
+        if target.startswith(ADDED) and target.removeprefix(ADDED).isdigit()
+    ]
     return f"{ADDED}{max(taken, default=0) + 1}"
 
 
 def moved_to(scene: Scene, light: str, told: Mapping[str, Any], start: Stand | None = None) -> Scene:
-    """The scene with a light at another stand, looking at the middle of the subject; what is unsaid is as at ``start``, or stays."""
+    """The scene with a light at another stand, looking at the middle of the subject; what is unsaid is as at
+    ``start``, or stays.
+    """
     node, given = node_of(scene, light), scene.lights.get(light)
     if node is None or given is None:
         return scene
     middle, _ = subject_of(scene)
     before = start or stand_of(scene, given, middle)
-    stand = Stand(*(float(told.get(key, getattr(before, key))) for key in ("azimuth_deg", "height_deg", "distance_m")))
+    stand = Stand(
+        *(float(told.get(key, getattr(before, key))) for key in ("azimuth_deg", "height_deg", "distance_m"))
+    )
     toward = direction_of(stand.azimuth_deg, stand.height_deg)
     up = (0.0, 1.0, 0.0) if abs(toward[1]) < 0.999 else (0.0, 0.0, 1.0)
-    matrix = looking(list(middle + toward * (max(stand.distance_m, 1e-3) if given.kind != "sun" else 10.0)), list(middle), up)
+    matrix = looking(
+        list(middle + toward * (max(stand.distance_m, 1e-3) if given.kind != "sun" else 10.0)),
+        list(middle),
+        up,
+    )
     return replace(scene, nodes={**scene.nodes, node.id: replace(node, parent=None, matrix=matrix)})
 
 
 def with_lamp(scene: Scene, id: str, told: Mapping[str, Any]) -> Scene:
     """The scene with a light more; where it stands is settled by :func:`moved_to`."""
     kind = str(told["kind"])
-    light = Light(id, str(told.get("name") or kind.capitalize()), kind, intensity=float(told.get("intensity", USUAL[kind])), width_m=float(told.get("width_m", 0.5)), height_m=float(told.get("height_m", told.get("width_m", 0.5))))  # type: ignore[arg-type]
+    light = Light(
+        id,
+        str(told.get("name") or kind.capitalize()),
+        kind,  # type: ignore[arg-type]
+        intensity=float(told.get("intensity", USUAL[kind])),
+        width_m=float(told.get("width_m", 0.5)),
+        height_m=float(told.get("height_m", told.get("width_m", 0.5))),
+    )  # type: ignore[arg-type]
     node = Node(f"part:{id}", light.name, None, np.eye(4), light=id)
     return replace(scene, lights={**scene.lights, id: light}, nodes={**scene.nodes, node.id: node})

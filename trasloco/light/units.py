@@ -1,7 +1,9 @@
 """Strength of a light in other units, each by its definition.
 
-The neutral scene holds candela for points and spots, lux for suns, nit for surfaces. Luminous flux is the integral of intensity over the
-directions a light shines into; watts of visible light follow by the luminous efficacy of the light's colour, or one that is stated.
+The neutral scene holds candela for points and spots, lux for suns, nit for surfaces. Luminous flux is the
+integral of intensity over the
+directions a light shines into; watts of visible light follow by the luminous efficacy of the light's colour,
+or one that is stated.
 """
 
 from __future__ import annotations
@@ -16,7 +18,13 @@ from trasloco.scene.model import Light
 Unit = Literal["cd", "lm", "W", "lx", "nit"]
 EFFICACY_LM_W = 179.0
 """Luminous efficacy of equal-energy white light between 380 and 780 nm."""
-UNITS: dict[str, tuple[Unit, ...]] = {"sun": ("lx",), "point": ("cd", "lm", "W"), "spot": ("cd", "lm", "W"), "rectangle": ("nit", "lm", "W"), "disc": ("nit", "lm", "W")}
+UNITS: dict[str, tuple[Unit, ...]] = {
+    "sun": ("lx",),
+    "point": ("cd", "lm", "W"),
+    "spot": ("cd", "lm", "W"),
+    "rectangle": ("nit", "lm", "W"),
+    "disc": ("nit", "lm", "W"),
+}
 """Units that mean something for each kind, its own first."""
 
 
@@ -26,7 +34,9 @@ def area_m2(light: Light) -> float:
 
 
 def solid_angle(light: Light) -> float:
-    """Steradians that a point or spot fills with its full intensity: 4 pi, or the integral of the spot's fall-off (KHR_lights_punctual: squared, linear in the cosine between its cones)."""
+    """Steradians that a point or spot fills with its full intensity: 4 pi, or the integral of the spot's
+    fall-off (KHR_lights_punctual: squared, linear in the cosine between its cones).
+    """
     if light.kind == "point":
         return 4 * math.pi
     inner, outer = math.cos(min(light.inner_cone_rad, light.outer_cone_rad)), math.cos(light.outer_cone_rad)
@@ -34,14 +44,17 @@ def solid_angle(light: Light) -> float:
 
 
 def flux_lm(light: Light) -> float:
-    """Luminous flux in lumen: candela times steradians, or pi times luminance times area for a surface that looks equally bright from everywhere.
+    """Luminous flux in lumen: candela times steradians, or pi times luminance times area for a surface that
+    looks equally bright from everywhere.
 
     Raises:
         Refused: a sun has none; it lights everything.
     """
     if light.kind == "sun":
         raise Refused("A sun has no flux of its own.", light.name, "Give its illuminance in lux.")
-    return light.intensity * (math.pi * area_m2(light) if light.kind in ("rectangle", "disc") else solid_angle(light))
+    return light.intensity * (
+        math.pi * area_m2(light) if light.kind in ("rectangle", "disc") else solid_angle(light)
+    )
 
 
 def in_unit(light: Light, unit: Unit, efficacy: float = EFFICACY_LM_W) -> float:
@@ -51,7 +64,9 @@ def in_unit(light: Light, unit: Unit, efficacy: float = EFFICACY_LM_W) -> float:
         Refused: the unit means nothing for this kind of light.
     """
     if unit not in UNITS[light.kind]:
-        raise Refused(f"{unit} means nothing for a {light.kind}.", light.name, f"Use {', '.join(UNITS[light.kind])}.")
+        raise Refused(
+            f"{unit} means nothing for a {light.kind}.", light.name, f"Use {', '.join(UNITS[light.kind])}."
+        )
     if unit == "lm":
         return flux_lm(light)
     if unit == "W":

@@ -1,4 +1,6 @@
-"""What comes along: parts left out one by one, by kind or by name pattern; geometry only; variants; a part swapped for another."""
+"""What comes along: parts left out one by one, by kind or by name pattern; geometry only; variants; a part
+swapped for another.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,9 @@ from trasloco.scene.model import Input, Scene
 
 
 def include(scene: Scene, target: str, value: Any) -> Scene:
-    """``False`` leaves out a part (with its light or camera), or a group; its place in the tree stays as long as it has children."""
+    """``False`` leaves out a part (with its light or camera), or a group; its place in the tree stays as long
+    as it has children.
+    """
     if value is not False or target not in scene.nodes:
         return scene
     return _without(scene, {target})
@@ -19,16 +23,27 @@ def include(scene: Scene, target: str, value: Any) -> Scene:
 
 def _without(scene: Scene, gone: set[str]) -> Scene:
     parents = {n.parent for n in scene.nodes.values()} | {j for s in scene.skins.values() for j in s.joints}
-    nodes = {id: replace(n, mesh=None, light=None, camera=None, cloud=None) if id in gone else n for id, n in scene.nodes.items() if id not in gone or id in parents}
+    nodes = {
+        id: replace(n, mesh=None, light=None, camera=None, cloud=None) if id in gone else n
+        for id, n in scene.nodes.items()
+        if id not in gone or id in parents
+    }
     return replace(scene, nodes=nodes)
 
 
 def leave_out(scene: Scene, target: str, value: Any) -> Scene:
-    """Rules, kept for the next revision: a list of ``{"kind": name}`` and ``{"name": pattern}`` (``*`` and ``?`` as in file names, case ignored).
+    """Rules, kept for the next revision: a list of ``{"kind": name}`` and ``{"name": pattern}`` (``*`` and
+    ``?`` as in file names, case ignored).
 
-    What a decision about the part itself includes stays, whatever the rules say: that is the order mends are carried out in.
+    What a decision about the part itself includes stays, whatever the rules say: that is the order mends are
+    carried out in.
     """
-    gone = {node.id for node in scene.nodes.values() if (node.mesh or node.light or node.camera or node.cloud) and any(rule_fits(scene, node.id, rule) for rule in value)}
+    gone = {
+        node.id
+        for node in scene.nodes.values()
+        if (node.mesh or node.light or node.camera or node.cloud)
+        and any(rule_fits(scene, node.id, rule) for rule in value)
+    }
     return _without(scene, gone)
 
 
@@ -42,7 +57,18 @@ def rule_fits(scene: Scene, part: str, rule: dict[str, Any]) -> bool:
 def only(scene: Scene, target: str, value: Any) -> Scene:
     """Only the listed parts come along."""
     wanted = set(value)
-    return _without(scene, {n.id for n in scene.nodes.values() if (n.mesh or n.light or n.camera or n.cloud) and n.id not in wanted}) if wanted else scene
+    return (
+        _without(
+            scene,
+            {
+                n.id
+                for n in scene.nodes.values()
+                if (n.mesh or n.light or n.camera or n.cloud) and n.id not in wanted
+            },
+        )
+        if wanted
+        else scene
+    )
 
 
 def geometry_only(scene: Scene, target: str, value: Any) -> Scene:
@@ -50,13 +76,34 @@ def geometry_only(scene: Scene, target: str, value: Any) -> Scene:
     if value is not True:
         return scene
     gone = {n.id for n in scene.nodes.values() if n.light or n.camera}
-    materials = {id: replace(m, inputs={k: replace(i, texture=None) if i.texture else i for k, i in m.inputs.items() if k not in ("normal", "height", "occlusion", "clearcoat_normal")}, alpha_mode="opaque") for id, m in scene.materials.items()}
-    return replace(_without(scene, gone), materials=materials, environment=None, backdrop=None, clips={}, loose_images=())
+    materials = {
+        id: replace(
+            m,
+            inputs={
+                k: replace(i, texture=None) if i.texture else i
+                for k, i in m.inputs.items()
+                if k not in ("normal", "height", "occlusion", "clearcoat_normal")
+            },
+            alpha_mode="opaque",
+        )
+        for id, m in scene.materials.items()
+    }
+    return replace(
+        _without(scene, gone), materials=materials, environment=None, backdrop=None, clips={}, loose_images=()
+    )
 
 
 def variant(scene: Scene, target: str, value: Any) -> Scene:
     """The materials of a variant."""
-    meshes = {id: replace(m, primitives=tuple(replace(p, material=p.variants.get(str(value), p.material)) for p in m.primitives)) for id, m in scene.meshes.items()}
+    meshes = {
+        id: replace(
+            m,
+            primitives=tuple(
+                replace(p, material=p.variants.get(str(value), p.material)) for p in m.primitives
+            ),
+        )
+        for id, m in scene.meshes.items()
+    }
     return replace(scene, meshes=meshes)
 
 
@@ -65,7 +112,10 @@ def swap(scene: Scene, target: str, value: Any) -> Scene:
     node, other = scene.nodes.get(target), scene.nodes.get(str(value))
     if node is None or other is None or other.mesh is None or node.id == other.id:
         return scene
-    return _without(replace(scene, nodes={**scene.nodes, target: replace(node, mesh=other.mesh, skin=other.skin)}), {other.id})
+    return _without(
+        replace(scene, nodes={**scene.nodes, target: replace(node, mesh=other.mesh, skin=other.skin)}),
+        {other.id},
+    )
 
 
 def use_material(scene: Scene, target: str, value: Any) -> Scene:
@@ -74,10 +124,21 @@ def use_material(scene: Scene, target: str, value: Any) -> Scene:
     if slot is None or other is None:
         return scene
     base = other.inputs.get("base_color", Input((1.0, 1.0, 1.0)))
-    tinted = replace(base, vertex_color=slot.inputs["base_color"].vertex_color if "base_color" in slot.inputs else base.vertex_color)
-    return scene.with_material(replace(other, id=slot.id, name=slot.name, inputs={**other.inputs, "base_color": tinted}))
+    tinted = replace(
+        base,
+        vertex_color=slot.inputs["base_color"].vertex_color
+        if "base_color" in slot.inputs
+        else base.vertex_color,
+    )
+    return scene.with_material(
+        replace(other, id=slot.id, name=slot.name, inputs={**other.inputs, "base_color": tinted})
+    )
 
 
 def clip_included(scene: Scene, target: str, value: Any) -> Scene:
     """``False`` leaves a clip out."""
-    return replace(scene, clips={id: c for id, c in scene.clips.items() if id != target}) if value is False else scene
+    return (
+        replace(scene, clips={id: c for id, c in scene.clips.items() if id != target})
+        if value is False
+        else scene
+    )

@@ -1,4 +1,6 @@
-"""Quads cut along another diagonal: two triangles that share an edge and all four of their vertices, lying one after the other as quads are cut, are one quad."""
+"""Quads cut along another diagonal: two triangles that share an edge and all four of their vertices, lying
+one after the other as quads are cut, are one quad.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ _ONE_QUAD = 0.5
 
 
 def diagonals(scene: Scene, target: str, value: Any) -> Scene:
-    """A part's quads along the ``shorter`` diagonal, or the one along which they fold least (``flatter``); None leaves them as they were cut."""
+    """A part's quads along the ``shorter`` diagonal, or the one along which they fold least (``flatter``);
+    None leaves them as they were cut.
+    """
     return scene if value is None else each_primitive(scene, target, lambda p: turned_quads(p, str(value)))
 
 
@@ -29,9 +33,14 @@ def turned_quads(primitive: Primitive, by: str) -> Primitive:
         return primitive
     a, b, c, d = corners.T
     # As cut: a b c and a c d, along a c. The other way: a b d and b c d, along b d.
-    cut, other = np.stack([np.stack([a, b, c], 1), np.stack([a, c, d], 1)], 1), np.stack([np.stack([a, b, d], 1), np.stack([b, c, d], 1)], 1)
+    cut, other = (
+        np.stack([np.stack([a, b, c], 1), np.stack([a, c, d], 1)], 1),
+        np.stack([np.stack([a, b, d], 1), np.stack([b, c, d], 1)], 1),
+    )
     if by == "shorter":
-        better = np.linalg.norm(points[b] - points[d], axis=1) < np.linalg.norm(points[a] - points[c], axis=1) * (1 - 1e-6)
+        better = np.linalg.norm(points[b] - points[d], axis=1) < np.linalg.norm(
+            points[a] - points[c], axis=1
+        ) * (1 - 1e-6)
     else:
         better = _fold(points, other) > _fold(points, cut) + 1e-9
     better &= _same_way(points, cut, other)
@@ -41,7 +50,9 @@ def turned_quads(primitive: Primitive, by: str) -> Primitive:
 
 
 def _quads(points: Doubles, indices: Integers) -> tuple[Integers, Integers]:
-    """Numbers (Q,) of the first of two triangles, and the corners (Q, 4) a, b, c, d around each quad, which is cut along a c."""
+    """Numbers (Q,) of the first of two triangles, and the corners (Q, 4) a, b, c, d around each quad, which
+    is cut along a c.
+    """
     one, two = indices[:-1], indices[1:]
     found, corners = np.zeros(len(one), bool), np.zeros((len(one), 4), np.int64)
     for turn in range(3):

@@ -20,7 +20,9 @@ _UV_SIDE, _UV_PADDING = 1024, 4
 
 
 def turned(primitive: Primitive, turn: npt.NDArray[np.bool_]) -> Primitive:
-    """A primitive with some faces (M,) turned round; a vertex that turned and unturned faces share is doubled, so that both keep their normals."""
+    """A primitive with some faces (M,) turned round; a vertex that turned and unturned faces share is
+    doubled, so that both keep their normals.
+    """
     indices = primitive.indices.copy()
     indices[turn] = indices[turn][:, ::-1]
     if primitive.normals is None:
@@ -42,7 +44,10 @@ def turned(primitive: Primitive, turn: npt.NDArray[np.bool_]) -> Primitive:
 
 
 def turn_faces(scene: Scene, target: str, value: Any) -> Scene:
-    """Turn faces round. ``value`` lists piece numbers of the part in order over its primitives, or is true for all."""
+    """Turn faces round.
+
+    ``value`` lists piece numbers of the part in order over its primitives, or is true for all.
+    """
     scene, mesh = mesh_of_own(scene, target)
     if mesh is None or not value:
         return scene
@@ -92,7 +97,11 @@ def drop_doubles(scene: Scene, target: str, value: Any) -> Scene:
     primitives: list[Primitive] = []
     for primitive in mesh.primitives:
         corners = np.round(primitive.positions[primitive.indices].astype(np.float64), 6)
-        order = np.lexsort((corners[..., 2], corners[..., 1], corners[..., 0]), axis=1) if len(corners) else np.zeros((0, 3), np.int64)
+        order = (
+            np.lexsort((corners[..., 2], corners[..., 1], corners[..., 0]), axis=1)
+            if len(corners)
+            else np.zeros((0, 3), np.int64)
+        )
         keys = np.take_along_axis(corners, order[..., None], axis=1).reshape(len(corners), -1)
         keep = np.zeros(len(keys), bool)
         for k, key in enumerate(keys):
@@ -104,7 +113,9 @@ def drop_doubles(scene: Scene, target: str, value: Any) -> Scene:
 
 
 def weld(scene: Scene, target: str, value: Any) -> Scene:
-    """Join vertices of equal normal, UVs and colour that lie within ``value`` metres of each other; faces that vanish are dropped."""
+    """Join vertices of equal normal, UVs and colour that lie within ``value`` metres of each other; faces
+    that vanish are dropped.
+    """
     distance = float(value)
     if distance < 0:
         return scene
@@ -112,22 +123,36 @@ def weld(scene: Scene, target: str, value: Any) -> Scene:
     def change(primitive: Primitive) -> Primitive:
         cell = max(distance, 1e-9)
         rows = [np.round(primitive.positions.astype(np.float64) / cell).astype(np.int64)]
-        rows += [np.round(v.astype(np.float64) * 1024).astype(np.int64) for v in (primitive.normals, *primitive.uvs, primitive.colors) if v is not None]
-        _, first, same = np.unique(np.concatenate(rows, axis=1), axis=0, return_index=True, return_inverse=True)
+        rows += [
+            np.round(v.astype(np.float64) * 1024).astype(np.int64)
+            for v in (primitive.normals, *primitive.uvs, primitive.colors)
+            if v is not None
+        ]
+        _, first, same = np.unique(
+            np.concatenate(rows, axis=1), axis=0, return_index=True, return_inverse=True
+        )
         indices = same.reshape(-1)[primitive.indices]
-        alive = (indices[:, 0] != indices[:, 1]) & (indices[:, 1] != indices[:, 2]) & (indices[:, 0] != indices[:, 2])
+        alive = (
+            (indices[:, 0] != indices[:, 1])
+            & (indices[:, 1] != indices[:, 2])
+            & (indices[:, 0] != indices[:, 2])
+        )
         return taken(primitive, first, indices[alive].astype(np.uint32))
 
     return each_primitive(scene, target, change)
 
 
 def normals_angle(scene: Scene, target: str, value: Any) -> Scene:
-    """Normals made anew: smooth where neighbours meet at less than ``value`` degrees, hard elsewhere; weighted by corner angle."""
+    """Normals made anew: smooth where neighbours meet at less than ``value`` degrees, hard elsewhere;
+    weighted by corner angle.
+    """
     return each_primitive(scene, target, lambda p: with_normals(p, math.radians(float(value))))
 
 
 def with_normals(primitive: Primitive, hard_rad: float) -> Primitive:
-    """Corner normals: at each corner the sum, weighted by corner angle, of the faces at that point that lie within the angle of its own face."""
+    """Corner normals: at each corner the sum, weighted by corner angle, of the faces at that point that lie
+    within the angle of its own face.
+    """
     faces = face_vectors(primitive.positions, primitive.indices)
     faces = faces / np.maximum(np.linalg.norm(faces, axis=1, keepdims=True), 1e-30)
     welded = welded_indices(primitive)
@@ -136,12 +161,18 @@ def with_normals(primitive: Primitive, hard_rad: float) -> Primitive:
     weights = np.empty((len(faces), 3))
     for k in range(3):
         u, v = p[:, (k + 1) % 3] - p[:, k], p[:, (k + 2) % 3] - p[:, k]
-        cosine = (u * v).sum(axis=1) / np.maximum(np.linalg.norm(u, axis=1) * np.linalg.norm(v, axis=1), 1e-30)
+        cosine = (u * v).sum(axis=1) / np.maximum(
+            np.linalg.norm(u, axis=1) * np.linalg.norm(v, axis=1), 1e-30
+        )
         weights[:, k] = np.arccos(np.clip(cosine, -1, 1))
     order = np.argsort(corner_point, kind="stable")
     owner = np.repeat(np.arange(len(faces)), 3)[order]
     weight = weights.reshape(-1)[order]
-    starts = np.flatnonzero(np.concatenate([[True], np.diff(corner_point[order]) > 0])) if len(order) else np.zeros(0, np.int64)
+    starts = (
+        np.flatnonzero(np.concatenate([[True], np.diff(corner_point[order]) > 0]))
+        if len(order)
+        else np.zeros(0, np.int64)
+    )
     ends = np.append(starts[1:], len(order))
     made = np.empty((len(order), 3))
     limit = math.cos(hard_rad) - 1e-6
@@ -151,7 +182,10 @@ def with_normals(primitive: Primitive, hard_rad: float) -> Primitive:
         made[start:end] = near @ (own * weight[start:end, None])
     corner_normals = np.empty_like(made)
     corner_normals[order] = made / np.maximum(np.linalg.norm(made, axis=1, keepdims=True), 1e-30)
-    keys = np.concatenate([primitive.indices.reshape(-1, 1).astype(np.int64), np.round(corner_normals * 4096).astype(np.int64)], axis=1)
+    keys = np.concatenate(
+        [primitive.indices.reshape(-1, 1).astype(np.int64), np.round(corner_normals * 4096).astype(np.int64)],
+        axis=1,
+    )
     _, first, inverse = np.unique(keys, axis=0, return_index=True, return_inverse=True)
     flat = primitive.indices.reshape(-1)
     result = taken(primitive, flat[first], inverse.reshape(-1, 3).astype(np.uint32))
@@ -180,7 +214,9 @@ def near_uvs(scene: Scene, target: str, value: Any) -> Scene:
 
 
 def make_uvs(scene: Scene, target: str, value: Any) -> Scene:
-    """Charts for a part: in place of its first UV set (``true``) or of the set with the number given; vertices are doubled at chart borders."""
+    """Charts for a part: in place of its first UV set (``true``) or of the set with the number given;
+    vertices are doubled at chart borders.
+    """
     if value is False:
         return scene
     number = 0 if value is True else int(value)
@@ -188,18 +224,29 @@ def make_uvs(scene: Scene, target: str, value: Any) -> Scene:
     if mesh is None:
         return scene
     full = [k for k, p in enumerate(mesh.primitives) if len(p.indices)]
-    charted = chart([(mesh.primitives[k].positions, mesh.primitives[k].indices, mesh.primitives[k].normals) for k in full], _UV_SIDE, _UV_PADDING)
+    charted = chart(
+        [
+            (mesh.primitives[k].positions, mesh.primitives[k].indices, mesh.primitives[k].normals)
+            for k in full
+        ],
+        _UV_SIDE,
+        _UV_PADDING,
+    )
     primitives = list(mesh.primitives)
     for k, cut in zip(full, charted, strict=True):
         made = taken(primitives[k], cut.origin, cut.indices)
-        primitives[k] = replace(with_uv_set(made, number, cut.uv), tangents=None if number == 0 else made.tangents)
+        primitives[k] = replace(
+            with_uv_set(made, number, cut.uv), tangents=None if number == 0 else made.tangents
+        )
     return with_mesh(scene, replace(mesh, primitives=tuple(primitives)))
 
 
 def box_uvs(scene: Scene, target: str, value: Any) -> Scene:
-    """The first UV set by box projection: each face from the axis it looks along most, one repeat every ``value`` metres of the world; vertices are doubled where the axis changes.
+    """The first UV set by box projection: each face from the axis it looks along most, one repeat every
+    ``value`` metres of the world; vertices are doubled where the axis changes.
 
-    What a projection in the source showed becomes UVs that every destination has, so that colour and relief follow one thing.
+    What a projection in the source showed becomes UVs that every destination has, so that colour and relief
+    follow one thing.
     """
     node = scene.nodes.get(target)
     if node is None or node.mesh is None:
@@ -231,7 +278,11 @@ def even_weights(scene: Scene, target: str, value: Any) -> Scene:
         weights = np.where(known, np.maximum(np.nan_to_num(primitive.weights), 0), 0)
         total = weights.sum(axis=1, keepdims=True)
         even = np.where(total > 0, weights / np.maximum(total, 1e-12), np.array([1, 0, 0, 0], np.float32))
-        return replace(primitive, weights=even.astype(np.float32), joints=np.where(known, primitive.joints, 0).astype(np.uint16))
+        return replace(
+            primitive,
+            weights=even.astype(np.float32),
+            joints=np.where(known, primitive.joints, 0).astype(np.uint16),
+        )
 
     return each_primitive(scene, target, change) if value is True else scene
 
@@ -239,5 +290,3 @@ def even_weights(scene: Scene, target: str, value: Any) -> Scene:
 def strip_vertex_color(scene: Scene, target: str, value: Any) -> Scene:
     """``False`` removes a part's vertex colours."""
     return each_primitive(scene, target, lambda p: replace(p, colors=None)) if value is False else scene
-
-

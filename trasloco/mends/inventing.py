@@ -11,7 +11,14 @@ import numpy as np
 from trasloco.errors import Refused
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.images import Image, encode, identify
-from trasloco.scene.invented import INVENTED, invented_height, invented_normals, is_invented, lightened, made_from
+from trasloco.scene.invented import (
+    INVENTED,
+    invented_height,
+    invented_normals,
+    is_invented,
+    lightened,
+    made_from,
+)
 from trasloco.scene.model import Input, Scene
 from trasloco.scene.resolve import input_values
 
@@ -20,7 +27,8 @@ _MOST_MADE = 32
 
 
 def invent_relief(scene: Scene, target: str, value: Any) -> Scene:
-    """A height image from the base colour image, ``depth`` deep as a share of one repeat; with ``lighten`` the colour no longer holds the shading that the relief will make. Relief that is there already wins.
+    """A height image from the base colour image, ``depth`` deep as a share of one repeat; with ``lighten``
+    the colour no longer holds the shading that the relief will make. Relief that is there already wins.
 
     Raises:
         Refused: there is no colour image, or the material has relief already.
@@ -33,33 +41,59 @@ def invent_relief(scene: Scene, target: str, value: Any) -> Scene:
     base = material.inputs.get("base_color")
     image = scene.images.get(base.texture.image) if base is not None and base.texture is not None else None
     if base is None or base.texture is None or image is None or not image.usable:
-        raise Refused("There is no colour image to invent relief from.", material.name, "Choose an image for the base colour first.")
+        raise Refused(
+            "There is no colour image to invent relief from.",
+            material.name,
+            "Choose an image for the base colour first.",
+        )
     depth = float(value["depth"])
     given = replace(base, factor=(1.0, 1.0, 1.0))
     height = _made("height", given, image, depth)
     texture = base.texture
-    relief = replace(texture, image=height.id, channels="r", encoding="linear", space="", invert=False, strength=depth)
+    relief = replace(
+        texture, image=height.id, channels="r", encoding="linear", space="", invert=False, strength=depth
+    )
     inputs = {**material.inputs, "height": Input((1.0,), relief, origin="decision")}
     images = {**scene.images, height.id: height}
     if value.get("lighten"):
         lit = _made("colour", given, image, depth)
         images[lit.id] = lit
-        inputs["base_color"] = replace(base, texture=replace(texture, image=lit.id, encoding="srgb", space="", invert=False), origin="decision")
+        inputs["base_color"] = replace(
+            base,
+            texture=replace(texture, image=lit.id, encoding="srgb", space="", invert=False),
+            origin="decision",
+        )
     return replace(scene, images=images).with_material(replace(material, inputs=inputs))
 
 
 def depth(scene: Scene, target: str, value: Any) -> Scene:
-    """Another depth for invented relief, as a share of one repeat; a colour that was lightened for it follows. Relief that somebody made is changed as any input is."""
+    """Another depth for invented relief, as a share of one repeat; a colour that was lightened for it
+    follows. Relief that somebody made is changed as any input is.
+    """
     material_id, _, name = target.rpartition("/")
     material = scene.materials.get(material_id)
     height = material.inputs.get("height") if material is not None else None
-    if material is None or name != "height" or height is None or height.texture is None or not is_invented(height.texture.image):
+    if (
+        material is None
+        or name != "height"
+        or height is None
+        or height.texture is None
+        or not is_invented(height.texture.image)
+    ):
         return scene
-    inputs = {**material.inputs, "height": replace(height, texture=replace(height.texture, strength=float(value)))}
+    inputs = {
+        **material.inputs,
+        "height": replace(height, texture=replace(height.texture, strength=float(value))),
+    }
     images, base = dict(scene.images), material.inputs["base_color"]
     if base.texture is not None and is_invented(base.texture.image):
         original = images[made_from(base.texture.image)]
-        lit = _made("colour", replace(base, factor=(1.0, 1.0, 1.0), texture=replace(base.texture, image=original.id)), original, float(value))
+        lit = _made(
+            "colour",
+            replace(base, factor=(1.0, 1.0, 1.0), texture=replace(base.texture, image=original.id)),
+            original,
+            float(value),
+        )
         images[lit.id] = lit
     return replace(scene, images=images).with_material(replace(material, inputs=inputs))
 
@@ -72,9 +106,16 @@ def _made(what: str, given: Input, image: Image, depth: float) -> Image:
         if what == "height":
             texels = np.round(invented_height(color)[..., None] * 65535).astype(np.uint16)
         else:
-            texels = np.round(linear_to_srgb(lightened(color, invented_normals(color, depth))) * 65535).astype(np.uint16)
+            texels = np.round(
+                linear_to_srgb(lightened(color, invented_normals(color, depth))) * 65535
+            ).astype(np.uint16)
         name = f"{image.name.rpartition('.')[0] or image.name}-invented-{what}.png"
-        _MADE[key] = identify(f"{INVENTED}-{what}:{image.id.partition(':')[2]}", name, name, encode(np.ascontiguousarray(texels), "png"))
+        _MADE[key] = identify(
+            f"{INVENTED}-{what}:{image.id.partition(':')[2]}",
+            name,
+            name,
+            encode(np.ascontiguousarray(texels), "png"),
+        )
         while len(_MADE) > _MOST_MADE:
             _MADE.popitem(last=False)
     return _MADE[key]

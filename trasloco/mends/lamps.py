@@ -27,17 +27,28 @@ def stand(scene: Scene, target: str, value: Any) -> Scene:
     return moved_to(scene, target, value) if value is not None else scene
 
 
-SIZES: Mapping[str, tuple[str, ...]] = {"sun": ("angle_deg",), "point": ("radius_m",), "rectangle": ("width_m", "height_m"), "disc": ("width_m",)}
+SIZES: Mapping[str, tuple[str, ...]] = {
+    "sun": ("angle_deg",),
+    "point": ("radius_m",),
+    "rectangle": ("width_m", "height_m"),
+    "disc": ("width_m",),
+}
 
 
 def size(name: str) -> Callable[[Scene, str, Any], Scene]:
-    """How wide a sun is seen, in degrees, or how large a surface or a ball is, in metres; a disc's width is its diameter. What has no such size stays as it is."""
+    """How wide a sun is seen, in degrees, or how large a surface or a ball is, in metres; a disc's width is
+    its diameter. What has no such size stays as it is.
+    """
 
     def change(scene: Scene, target: str, value: Any) -> Scene:
         light = scene.lights.get(target)
         if light is None or name not in SIZES.get(light.kind, ()):
             return scene
-        made = replace(light, angle_rad=math.radians(float(value))) if name == "angle_deg" else replace(light, **{name: float(value)})  # type: ignore[arg-type]
+        made = (
+            replace(light, angle_rad=math.radians(float(value)))
+            if name == "angle_deg"
+            else replace(light, **{name: float(value)})  # type: ignore[arg-type]
+        )  # type: ignore[arg-type]
         if light.kind == "disc":
             made = replace(made, height_m=made.width_m)
         return replace(scene, lights={**scene.lights, target: made})
@@ -48,7 +59,11 @@ def size(name: str) -> Callable[[Scene, str, Any], Scene]:
 def opening(scene: Scene, target: str, value: Any) -> Scene:
     """A rectangle that tells through where the environment comes in, and shines nothing itself."""
     light = scene.lights.get(target)
-    return scene if light is None or light.kind != "rectangle" else replace(scene, lights={**scene.lights, target: replace(light, opening=bool(value))})
+    return (
+        scene
+        if light is None or light.kind != "rectangle"
+        else replace(scene, lights={**scene.lights, target: replace(light, opening=bool(value))})
+    )
 
 
 def backdrop(scene: Scene, target: str, value: Any) -> Scene:

@@ -14,7 +14,12 @@ from trasloco.scene.model import Layer, Scene
 
 def layer_value(layer: Layer) -> dict[str, Any]:
     """A layer as plain JSON values."""
-    return {**asdict(layer), "factor": list(layer.factor), "texture": texture_value(layer.texture), "mask": texture_value(layer.mask) if layer.mask is not None else None}
+    return {
+        **asdict(layer),
+        "factor": list(layer.factor),
+        "texture": texture_value(layer.texture),
+        "mask": texture_value(layer.mask) if layer.mask is not None else None,
+    }
 
 
 def layers_of(values: list[Mapping[str, Any]], name: str, scene: Scene, target: str) -> tuple[Layer, ...]:
@@ -27,14 +32,29 @@ def layers_of(values: list[Mapping[str, Any]], name: str, scene: Scene, target: 
     made = []
     for value in values:
         # An image over a colour is a colour, over a number data, unless it is said otherwise.
-        texture = texture_of({"encoding": "srgb" if INPUTS[name].color else "linear", **value["texture"]}, scene, target)
+        texture = texture_of(
+            {"encoding": "srgb" if INPUTS[name].color else "linear", **value["texture"]}, scene, target
+        )
         mask = texture_of(value["mask"], scene, target) if value.get("mask") is not None else None
         factor = tuple(float(v) for v in value.get("factor") or (1.0,) * count)
         if len(factor) != count:
-            raise Refused(f"{INPUTS[name].label} takes {count} number{'s' if count > 1 else ''}.", target, "Give that many for each layer.")
+            raise Refused(
+                f"{INPUTS[name].label} takes {count} number{'s' if count > 1 else ''}.",
+                target,
+                "Give that many for each layer.",
+            )
         if mask is not None and mask.channels == "rgb":
             mask = replace(mask, channels="r")
         if count == 1 and texture.channels == "rgb":
             texture = replace(texture, channels="r")
-        made.append(Layer(texture, factor, mask, value.get("blend", "over"), float(value.get("weight", 1.0)), bool(value.get("bounded", False))))
+        made.append(
+            Layer(
+                texture,
+                factor,
+                mask,
+                value.get("blend", "over"),
+                float(value.get("weight", 1.0)),
+                bool(value.get("bounded", False)),
+            )
+        )
     return tuple(made)

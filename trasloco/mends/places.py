@@ -1,4 +1,6 @@
-"""Mends of where things are: transforms applied, parts placed by numbers, the scene moved, posed, or stood on the ground."""
+"""Mends of where things are: transforms applied, parts placed by numbers, the scene moved, posed, or stood on
+the ground.
+"""
 
 from __future__ import annotations
 
@@ -46,37 +48,60 @@ def apply_transform(scene: Scene, target: str, value: Any) -> Scene:
     world = scene.world_matrices()[target]
     scene, mesh = mesh_of_own(scene, target)
     assert mesh is not None
-    scene = with_mesh(scene, replace(mesh, primitives=tuple(moved_primitive(p, world) for p in mesh.primitives)))
+    scene = with_mesh(
+        scene, replace(mesh, primitives=tuple(moved_primitive(p, world) for p in mesh.primitives))
+    )
     return _keeping_children(scene, target, _local(scene, scene.nodes[target], np.eye(4)))
 
 
 def center_pivot(scene: Scene, target: str, value: Any) -> Scene:
     """Put a part's origin into the middle of its box; its points and its children stay where they are."""
     node = scene.nodes.get(target)
-    if value is not True or node is None or node.mesh is None or node.skin is not None or any(c.node == target for clip in scene.clips.values() for c in clip.channels):
+    if (
+        value is not True
+        or node is None
+        or node.mesh is None
+        or node.skin is not None
+        or any(c.node == target for clip in scene.clips.values() for c in clip.channels)
+    ):
         return scene
     scene, mesh = mesh_of_own(scene, target)
     assert mesh is not None
     clouds = [p.positions for p in mesh.primitives if len(p.positions)]
     if not clouds:
         return scene
-    middle = (np.min([c.min(axis=0) for c in clouds], axis=0) + np.max([c.max(axis=0) for c in clouds], axis=0)) / 2
+    middle = (
+        np.min([c.min(axis=0) for c in clouds], axis=0) + np.max([c.max(axis=0) for c in clouds], axis=0)
+    ) / 2
     shift = np.eye(4)
     shift[:3, 3] = middle
-    scene = with_mesh(scene, replace(mesh, primitives=tuple(replace(p, positions=(p.positions - middle).astype(np.float32)) for p in mesh.primitives)))
+    scene = with_mesh(
+        scene,
+        replace(
+            mesh,
+            primitives=tuple(
+                replace(p, positions=(p.positions - middle).astype(np.float32)) for p in mesh.primitives
+            ),
+        ),
+    )
     return _keeping_children(scene, target, scene.nodes[target].matrix @ shift)
 
 
 def place(scene: Scene, target: str, value: Any) -> Scene:
     """A part moved, turned and sized by numbers about the middle of its box, in the world.
 
-    ``value``: ``{"move_m": [x, y, z], "turn_deg": [x, y, z], "size": factor}``, each optional; turns are applied x, then y, then z.
+    ``value``: ``{"move_m": [x, y, z], "turn_deg": [x, y, z], "size": factor}``, each optional; turns are
+    applied x, then y, then z.
     """
     node = scene.nodes.get(target)
     box = part_bounds(scene).get(target)
     if node is None or box is None:
         return scene
-    move, turn, size = value.get("move_m", (0, 0, 0)), value.get("turn_deg", (0, 0, 0)), float(value.get("size", 1))
+    move, turn, size = (
+        value.get("move_m", (0, 0, 0)),
+        value.get("turn_deg", (0, 0, 0)),
+        float(value.get("size", 1)),
+    )
     middle = (box[0] + box[1]) / 2
     rotation = np.eye(4)
     for axis, degrees in enumerate(turn):
@@ -84,21 +109,37 @@ def place(scene: Scene, target: str, value: Any) -> Scene:
         quaternion = [0.0, 0.0, 0.0, math.cos(half)]
         quaternion[axis] = math.sin(half)
         rotation = compose(rotation=quaternion) @ rotation
-    change = compose([float(m) for m in move]) @ compose(middle) @ rotation @ compose(scale=(size, size, size)) @ compose(-middle)
+    change = (
+        compose([float(m) for m in move])
+        @ compose(middle)
+        @ rotation
+        @ compose(scale=(size, size, size))
+        @ compose(-middle)
+    )
     world = scene.world_matrices()[target]
-    return replace(scene, nodes={**scene.nodes, target: replace(node, matrix=_local(scene, node, change @ world))})
+    return replace(
+        scene, nodes={**scene.nodes, target: replace(node, matrix=_local(scene, node, change @ world))}
+    )
 
 
 def part_stands(scene: Scene, target: str, value: Any) -> Scene:
-    """A part moved up or down until its lowest point is at height zero; one step among others of placing it, in their order."""
+    """A part moved up or down until its lowest point is at height zero; one step among others of placing it,
+    in their order.
+    """
     box = part_bounds(scene).get(target)
-    return scene if box is None or value is not True else place(scene, target, {"move_m": (0.0, -float(box[0][1]), 0.0)})
+    return (
+        scene
+        if box is None or value is not True
+        else place(scene, target, {"move_m": (0.0, -float(box[0][1]), 0.0)})
+    )
 
 
 def stand_on_ground(scene: Scene, target: str, value: Any) -> Scene:
     """The whole scene moved up or down until its lowest point is at height zero."""
     box = bounds(scene) if target == "scene" else None
-    return scene if box is None or value is not True else move_m(scene, "scene", (0.0, -float(box[0][1]), 0.0))
+    return (
+        scene if box is None or value is not True else move_m(scene, "scene", (0.0, -float(box[0][1]), 0.0))
+    )
 
 
 def move_m(scene: Scene, target: str, value: Any) -> Scene:
@@ -116,7 +157,9 @@ def recentre(scene: Scene, target: str, value: Any) -> Scene:
 
 
 def scale(scene: Scene, target: str, value: Any) -> Scene:
-    """The whole scene sized by a factor about the middle of its base, so that it stands where it stood; lengths of materials, lamps and lenses follow."""
+    """The whole scene sized by a factor about the middle of its base, so that it stands where it stood;
+    lengths of materials, lamps and lenses follow.
+    """
     factor = float(value)
     box = bounds(scene)
     foot = np.array([box[:, 0].mean(), box[0, 1], box[:, 2].mean()]) if box is not None else np.zeros(3)
@@ -127,11 +170,23 @@ def scale(scene: Scene, target: str, value: Any) -> Scene:
 def _under(scene: Scene, matrix: Doubles, name: str) -> Scene:
     """Everything below a new root; a still scene of roots without parents has its roots moved instead."""
     if not scene.skins and not scene.clips:
-        return replace(scene, nodes={id: replace(n, matrix=matrix @ n.matrix) if n.parent is None else n for id, n in scene.nodes.items()})
+        return replace(
+            scene,
+            nodes={
+                id: replace(n, matrix=matrix @ n.matrix) if n.parent is None else n
+                for id, n in scene.nodes.items()
+            },
+        )
     root = Node(f"part:{name.lower()}", name, None, matrix)
     while root.id in scene.nodes:
         root = replace(root, id=root.id + "-again")
-    return replace(scene, nodes={root.id: root, **{id: replace(n, parent=root.id) if n.parent is None else n for id, n in scene.nodes.items()}})
+    return replace(
+        scene,
+        nodes={
+            root.id: root,
+            **{id: replace(n, parent=root.id) if n.parent is None else n for id, n in scene.nodes.items()},
+        },
+    )
 
 
 def parent(scene: Scene, target: str, value: Any) -> Scene:
@@ -145,7 +200,11 @@ def parent(scene: Scene, target: str, value: Any) -> Scene:
             return scene
         above = scene.nodes[above].parent
     world = scene.world_matrices()
-    moved = replace(node, parent=value, matrix=(np.linalg.inv(world[value]) if value is not None else np.eye(4)) @ world[target])
+    moved = replace(
+        node,
+        parent=value,
+        matrix=(np.linalg.inv(world[value]) if value is not None else np.eye(4)) @ world[target],
+    )
     # Parents come before children.
     return replace(scene, nodes=_ordered({**scene.nodes, target: moved}))
 
@@ -171,33 +230,66 @@ def freeze(scene: Scene, target: str, value: Any) -> Scene:
     if clip is None:
         return scene
     matrices, _ = posed_matrices(scene, clip, float(value.get("time_s", 0)))
-    return replace(scene, nodes={id: replace(n, matrix=matrices.get(id, n.matrix)) for id, n in scene.nodes.items()}, clips={})
+    return replace(
+        scene,
+        nodes={id: replace(n, matrix=matrices.get(id, n.matrix)) for id, n in scene.nodes.items()},
+        clips={},
+    )
 
 
 def pose_from(scene: Scene, target: str, value: Any) -> Scene:
-    """The pose of another model of the delivery with the same rig: joints of the same name take its local transforms, those of its first key where it is in motion; that model stays behind.
+    """The pose of another model of the delivery with the same rig: joints of the same name take its local
+    transforms, those of its first key where it is in motion; that model stays behind.
 
-    ``value`` is the mark behind the other model's ids, such as ``@2``. Names are compared without what stands before a colon or bar, and whatever their case.
+    ``value`` is the mark behind the other model's ids, such as ``@2``. Names are compared without what stands
+    before a colon or bar, and whatever their case.
 
     Raises:
         Refused: there is no rig, or no joint of it has a name of the other model's.
     """
     mark = str(value)
-    joints = {j for skin in scene.skins.values() for j in skin.joints if not j.endswith(mark) and j in scene.nodes}
+    joints = {
+        j for skin in scene.skins.values() for j in skin.joints if not j.endswith(mark) and j in scene.nodes
+    }
     if not joints or not any(id.endswith(mark) for id in scene.nodes):
-        raise Refused("There is no rig that could take a pose.", mark, "Choose a model whose joints are those of a rig of this delivery.")
+        raise Refused(
+            "There is no rig that could take a pose.",
+            mark,
+            "Choose a model whose joints are those of a rig of this delivery.",
+        )
     posed = {id: n.matrix for id, n in scene.nodes.items() if id.endswith(mark)}
     for clip in scene.clips.values():
         if clip.id.endswith(mark):
-            keyed, _ = posed_matrices(scene, clip, min((float(c.times_s[0]) for c in clip.channels if len(c.times_s)), default=0.0))
+            keyed, _ = posed_matrices(
+                scene, clip, min((float(c.times_s[0]) for c in clip.channels if len(c.times_s)), default=0.0)
+            )
             posed |= {id: matrix for id, matrix in keyed.items() if id.endswith(mark)}
     theirs = {joint_name(scene.nodes[id].name): matrix for id, matrix in posed.items()}
     if not any(joint_name(scene.nodes[j].name) in theirs for j in joints):
         named = ", ".join(sorted(scene.nodes[j].name for j in joints)[:3])
-        raise Refused("No joint of the pose has a name of the rig.", f"the rig has {named}; the pose {', '.join(sorted(scene.nodes[id].name for id in posed)[:3])}", "Rename the joints, or deliver the pose from the same rig.")
-    nodes = {id: replace(n, matrix=theirs[joint_name(n.name)]) if id in joints and joint_name(n.name) in theirs else n for id, n in scene.nodes.items() if not id.endswith(mark)}
-    clips = {id: replace(c, channels=tuple(ch for ch in c.channels if not ch.node.endswith(mark))) for id, c in scene.clips.items() if not id.endswith(mark)}
-    return replace(scene, nodes=nodes, skins={id: s for id, s in scene.skins.items() if not id.endswith(mark)}, clips=clips)
+        raise Refused(
+            "No joint of the pose has a name of the rig.",
+            f"the rig has {named}; the pose {', '.join(sorted(scene.nodes[id].name for id in posed)[:3])}",
+            "Rename the joints, or deliver the pose from the same rig.",
+        )
+    nodes = {
+        id: replace(n, matrix=theirs[joint_name(n.name)])
+        if id in joints and joint_name(n.name) in theirs
+        else n
+        for id, n in scene.nodes.items()
+        if not id.endswith(mark)
+    }
+    clips = {
+        id: replace(c, channels=tuple(ch for ch in c.channels if not ch.node.endswith(mark)))
+        for id, c in scene.clips.items()
+        if not id.endswith(mark)
+    }
+    return replace(
+        scene,
+        nodes=nodes,
+        skins={id: s for id, s in scene.skins.items() if not id.endswith(mark)},
+        clips=clips,
+    )
 
 
 def joint_name(name: str) -> str:
@@ -212,9 +304,14 @@ def drop_broken_keys(scene: Scene, target: str, value: Any) -> Scene:
         return scene
 
     def sound(c: Channel) -> bool:
-        return bool(np.isfinite(c.values).all() and np.isfinite(c.times_s).all() and (np.diff(c.times_s) > 0).all())
+        return bool(
+            np.isfinite(c.values).all() and np.isfinite(c.times_s).all() and (np.diff(c.times_s) > 0).all()
+        )
 
-    return replace(scene, clips={**scene.clips, target: replace(clip, channels=tuple(c for c in clip.channels if sound(c)))})
+    return replace(
+        scene,
+        clips={**scene.clips, target: replace(clip, channels=tuple(c for c in clip.channels if sound(c)))},
+    )
 
 
 def tag(name: str) -> Callable[[Scene, str, Any], Scene]:
@@ -224,7 +321,9 @@ def tag(name: str) -> Callable[[Scene, str, Any], Scene]:
         node = scene.nodes.get(target)
         if node is None:
             return scene
-        said: dict[str, Any] = {name: ("" if name in ("surface", "collision") else None) if value is None else value}
+        said: dict[str, Any] = {
+            name: ("" if name in ("surface", "collision") else None) if value is None else value
+        }
         return replace(scene, nodes={**scene.nodes, target: replace(node, tags=replace(node.tags, **said))})
 
     return change

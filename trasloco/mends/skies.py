@@ -32,12 +32,18 @@ def panels(scene: Scene, target: str, value: Any) -> Scene:
 
 
 def received_light(scene: Scene, target: str, value: Any) -> Scene:
-    """A part's light read from an image that came along; a material's, from what multiplies its colour or from its vertex colours."""
+    """A part's light read from an image that came along; a material's, from what multiplies its colour or
+    from its vertex colours.
+    """
     if not value:
         return scene
     lux = float(value["lux"])
     if target in scene.materials:
-        return with_painted_light(scene, target, lux) if value.get("paint") else with_multiplied_light(scene, target, lux)
+        return (
+            with_painted_light(scene, target, lux)
+            if value.get("paint")
+            else with_multiplied_light(scene, target, lux)
+        )
     return with_received_light(scene, target, str(value.get("image", "")), lux)
 
 
@@ -46,4 +52,8 @@ def tilt(scene: Scene, target: str, value: Any) -> Scene:
 
 
 def tint(scene: Scene, target: str, value: Any) -> Scene:
-    return with_tint(scene, [float(v) for v in value]) if target == "environment" and value is not None else scene
+    return (
+        with_tint(scene, [float(v) for v in value])
+        if target == "environment" and value is not None
+        else scene
+    )

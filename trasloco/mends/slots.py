@@ -1,4 +1,6 @@
-"""Slots from IDs: material slots by flat vertex colour, ID image, connected piece, part, group or layer; faces picked by hand; slots joined and merged."""
+"""Slots from IDs: material slots by flat vertex colour, ID image, connected piece, part, group or layer;
+faces picked by hand; slots joined and merged.
+"""
 
 from __future__ import annotations
 
@@ -22,9 +24,11 @@ _MOST = 512
 
 
 def slots_from(scene: Scene, target: str, value: Any) -> Scene:
-    """A part's faces shared out to slots. ``value``: one of :data:`WAYS`, or ``{"image": id}`` for an ID image on the first UV set.
+    """A part's faces shared out to slots. ``value``: one of :data:`WAYS`, or ``{"image": id}`` for an ID
+    image on the first UV set.
 
-    Each slot starts as a copy of the material the faces had, named after the part (or its group or layer) and a number; faces put by hand keep theirs.
+    Each slot starts as a copy of the material the faces had, named after the part (or its group or layer) and
+    a number; faces put by hand keep theirs.
 
     Raises:
         Refused: more than 512 slots would come of it, the image is not there, or the part is on no layer.
@@ -33,10 +37,16 @@ def slots_from(scene: Scene, target: str, value: Any) -> Scene:
     if mesh is None:
         return scene
     node = scene.nodes[target]
-    group = scene.nodes[node.parent].name if node.parent in scene.nodes and node.parent is not None else node.name
+    group = (
+        scene.nodes[node.parent].name if node.parent in scene.nodes and node.parent is not None else node.name
+    )
     if value == "layer" and not node.layers:
         raise Refused("The part is on no layer.", node.name, "Choose another way to tell the slots.")
-    base = {"group": group, "layer": " ".join(node.layers)}.get(value, node.name) if isinstance(value, str) else node.name
+    base = (
+        {"group": group, "layer": " ".join(node.layers)}.get(value, node.name)
+        if isinstance(value, str)
+        else node.name
+    )
     whole = value in ("part", "group", "layer")
     materials = dict(scene.materials)
     made: dict[tuple[str, Any], str] = {}
@@ -52,17 +62,45 @@ def slots_from(scene: Scene, target: str, value: Any) -> Scene:
             offset += int(keys.max(initial=-1)) + 1
         distinct = np.unique(keys)
         if len(distinct) > _MOST:
-            raise Refused(f"That would make {len(distinct)} slots; the limit is {_MOST}.", node.name, "Choose another way to tell the pieces apart.")
+            raise Refused(
+                f"That would make {len(distinct)} slots; the limit is {_MOST}.",
+                node.name,
+                "Choose another way to tell the pieces apart.",
+            )
         for key in distinct:
             place = (primitive.material or "", 0 if whole else int(key))
             if place not in made:
                 number = len(made) + 1
                 name = base if whole else f"{base} {number}"
-                id = f"material:{base} slot {number}".replace(" ", "-") + ("" if value in ("group", "layer") else f"@{target}")
-                materials.setdefault(id, replace(held or Material("", name, {"base_color": Input((0.5, 0.5, 0.5), origin="guess"), "roughness": Input((0.8,), origin="guess"), "metalness": Input((0.0,), origin="guess")}), id=id, name=name, payload={**(held.payload if held else {}), "slot": str(value if isinstance(value, str) else "image")}))
+                id = f"material:{base} slot {number}".replace(" ", "-") + (
+                    "" if value in ("group", "layer") else f"@{target}"
+                )
+                materials.setdefault(
+                    id,
+                    replace(
+                        held
+                        or Material(
+                            "",
+                            name,
+                            {
+                                "base_color": Input((0.5, 0.5, 0.5), origin="guess"),
+                                "roughness": Input((0.8,), origin="guess"),
+                                "metalness": Input((0.0,), origin="guess"),
+                            },
+                        ),
+                        id=id,
+                        name=name,
+                        payload={
+                            **(held.payload if held else {}),
+                            "slot": str(value if isinstance(value, str) else "image"),
+                        },
+                    ),
+                )
                 made[place] = id
             primitives.append(replace(picked(primitive, keys == key), material=made[place]))
-    return with_mesh(replace(scene, materials=materials), replace(mesh, primitives=tuple(_merged(primitives))))
+    return with_mesh(
+        replace(scene, materials=materials), replace(mesh, primitives=tuple(_merged(primitives)))
+    )
 
 
 def _keys(scene: Scene, primitive: Primitive, value: Any, offset: int) -> npt.NDArray[np.int64]:
@@ -73,12 +111,18 @@ def _keys(scene: Scene, primitive: Primitive, value: Any, offset: int) -> npt.ND
     if value == "vertex_color":
         colors = flat_face_colors(primitive.colors, primitive.indices)
         if colors is None:
-            colors = primitive.colors[primitive.indices][..., :3].mean(axis=1) if primitive.colors is not None else np.zeros((count, 3))
+            colors = (
+                primitive.colors[primitive.indices][..., :3].mean(axis=1)
+                if primitive.colors is not None
+                else np.zeros((count, 3))
+            )
         return _color_keys(colors)
     if isinstance(value, dict):
         image = scene.images.get(str(value.get("image")))
         if image is None:
-            raise Refused("There is no such image.", str(value.get("image")), "Choose one of the images of the move.")
+            raise Refused(
+                "There is no such image.", str(value.get("image")), "Choose one of the images of the move."
+            )
         if not primitive.uvs:
             return np.zeros(count, np.int64)
         texels = unit_floats(pixels(image))[..., :3]
@@ -90,14 +134,19 @@ def _keys(scene: Scene, primitive: Primitive, value: Any, offset: int) -> npt.ND
 
 
 def _color_keys(colors: npt.NDArray[Any]) -> npt.NDArray[np.int64]:
-    """Colours to whole numbers, by steps of 1/64: finer than any two IDs, coarser than what compression does to one."""
+    """Colours to whole numbers, by steps of 1/64: finer than any two IDs, coarser than what compression does
+    to one.
+    """
     steps = np.round(colors.astype(np.float64) * 64).astype(np.int64)
     steps = steps if steps.shape[1] == 3 else np.repeat(steps[:, :1], 3, axis=1)
     return np.asarray(steps[:, 0] * 4225 + steps[:, 1] * 65 + steps[:, 2], np.int64)
 
 
 def faces_slot(scene: Scene, target: str, value: Any) -> Scene:
-    """Faces picked by hand go to a slot. ``value``: a list of ``{"faces": [numbers], "slot": name}``; numbers count over the part's primitives."""
+    """Faces picked by hand go to a slot.
+
+    ``value``: a list of ``{"faces": [numbers], "slot": name}``; numbers count over the part's primitives.
+    """
     scene, mesh = mesh_of_own(scene, target)
     if mesh is None:
         return scene
@@ -109,7 +158,13 @@ def faces_slot(scene: Scene, target: str, value: Any) -> Scene:
         if name not in by_name:
             id = f"material:{name}".replace(" ", "-")
             first = next((materials[p.material] for p in mesh.primitives if p.material in materials), None)
-            materials[id] = replace(first, id=id, name=name, payload={**first.payload, "slot": "hand"}) if first else Material(id, name, {"base_color": Input((0.5, 0.5, 0.5), origin="guess")}, payload={"slot": "hand"})
+            materials[id] = (
+                replace(first, id=id, name=name, payload={**first.payload, "slot": "hand"})
+                if first
+                else Material(
+                    id, name, {"base_color": Input((0.5, 0.5, 0.5), origin="guess")}, payload={"slot": "hand"}
+                )
+            )
             by_name[name] = id
         wanted.update({int(face): by_name[name] for face in group["faces"]})
     primitives: list[Primitive] = []
@@ -129,33 +184,79 @@ def faces_slot(scene: Scene, target: str, value: Any) -> Scene:
         if left.any():
             primitives.append(primitive if left.all() else picked(primitive, left))
         start += count
-    return with_mesh(replace(scene, materials=materials), replace(mesh, primitives=tuple(_merged(primitives))))
+    return with_mesh(
+        replace(scene, materials=materials), replace(mesh, primitives=tuple(_merged(primitives)))
+    )
 
 
 def _merged(primitives: Sequence[Primitive]) -> list[Primitive]:
     """One primitive a material, in order of first appearance, where their attributes allow."""
     groups: dict[tuple[Any, ...], list[Primitive]] = {}
     for p in primitives:
-        groups.setdefault((p.material, p.normals is None, len(p.uvs), p.colors is None, p.joints is None, len(p.morphs), tuple(sorted(p.variants.items()))), []).append(p)
-    return [group[0] if len(group) == 1 or group[0].morphs else concatenated(group) for group in groups.values()] if all(len(g) == 1 or not g[0].morphs for g in groups.values()) else list(primitives)
+        groups.setdefault(
+            (
+                p.material,
+                p.normals is None,
+                len(p.uvs),
+                p.colors is None,
+                p.joints is None,
+                len(p.morphs),
+                tuple(sorted(p.variants.items())),
+            ),
+            [],
+        ).append(p)
+    return (
+        [group[0] if len(group) == 1 or group[0].morphs else concatenated(group) for group in groups.values()]
+        if all(len(g) == 1 or not g[0].morphs for g in groups.values())
+        else list(primitives)
+    )
 
 
 def concatenated(group: Sequence[Primitive]) -> Primitive:
-    """Primitives of one material and the same attributes as one; what only some have (UVs, colours) is filled with zero, or white."""
+    """Primitives of one material and the same attributes as one; what only some have (UVs, colours) is filled
+    with zero, or white.
+    """
     sets = max(len(p.uvs) for p in group)
-    colored, directed, skinned = any(p.colors is not None for p in group), all(p.normals is not None for p in group), all(p.joints is not None and p.weights is not None for p in group)
+    colored, directed, skinned = (
+        any(p.colors is not None for p in group),
+        all(p.normals is not None for p in group),
+        all(p.joints is not None and p.weights is not None for p in group),
+    )
     starts = np.cumsum([0, *(len(p.positions) for p in group)])
-    uvs = tuple(np.concatenate([p.uvs[k] if k < len(p.uvs) else np.zeros((len(p.positions), 2), np.float32) for p in group]) for k in range(sets))
-    colors = np.concatenate([p.colors if p.colors is not None else np.ones((len(p.positions), 4), np.float32) for p in group]) if colored else None
+    uvs = tuple(
+        np.concatenate(
+            [p.uvs[k] if k < len(p.uvs) else np.zeros((len(p.positions), 2), np.float32) for p in group]
+        )
+        for k in range(sets)
+    )
+    colors = (
+        np.concatenate(
+            [p.colors if p.colors is not None else np.ones((len(p.positions), 4), np.float32) for p in group]
+        )
+        if colored
+        else None
+    )
     return Primitive(
-        np.concatenate([p.positions for p in group]), np.concatenate([p.indices + np.uint32(s) for p, s in zip(group, starts[:-1], strict=True)]).astype(np.uint32),
-        np.concatenate([p.normals for p in group if p.normals is not None]) if directed else None, None, uvs, colors,
-        np.concatenate([p.joints for p in group if p.joints is not None]) if skinned else None, np.concatenate([p.weights for p in group if p.weights is not None]) if skinned else None, (), group[0].material, group[0].variants,
+        np.concatenate([p.positions for p in group]),
+        np.concatenate([p.indices + np.uint32(s) for p, s in zip(group, starts[:-1], strict=True)]).astype(
+            np.uint32
+        ),
+        np.concatenate([p.normals for p in group if p.normals is not None]) if directed else None,
+        None,
+        uvs,
+        colors,
+        np.concatenate([p.joints for p in group if p.joints is not None]) if skinned else None,
+        np.concatenate([p.weights for p in group if p.weights is not None]) if skinned else None,
+        (),
+        group[0].material,
+        group[0].variants,
     )
 
 
 def new_id_colors(scene: Scene, target: str, value: Any) -> Scene:
-    """A part's ID colours replaced by ones that stay apart under every kind of colour sight, in the order of the old ones."""
+    """A part's ID colours replaced by ones that stay apart under every kind of colour sight, in the order of
+    the old ones.
+    """
     node = scene.nodes.get(target)
     if value is not True or node is None or node.mesh is None:
         return scene
@@ -178,7 +279,9 @@ def new_id_colors(scene: Scene, target: str, value: Any) -> Scene:
         corner = np.repeat(number, 3)
         pairs = np.stack([primitive.indices.reshape(-1).astype(np.int64), corner], axis=1)
         _, first, inverse = np.unique(pairs, axis=0, return_index=True, return_inverse=True)
-        made = taken(primitive, primitive.indices.reshape(-1)[first], inverse.reshape(-1, 3).astype(np.uint32))
+        made = taken(
+            primitive, primitive.indices.reshape(-1)[first], inverse.reshape(-1, 3).astype(np.uint32)
+        )
         colors = np.concatenate([fresh[corner[first]], np.ones((len(first), 1))], axis=1).astype(np.float32)
         return replace(made, colors=colors)
 
@@ -189,12 +292,27 @@ def merge_into(scene: Scene, target: str, value: Any) -> Scene:
     """Every face of one slot goes to another slot."""
     if target not in scene.materials or value not in scene.materials or target == value:
         return scene
-    meshes = {id: replace(m, primitives=tuple(_merged([replace(p, material=str(value)) if p.material == target else p for p in m.primitives]))) if any(p.material == target for p in m.primitives) else m for id, m in scene.meshes.items()}
+    meshes = {
+        id: replace(
+            m,
+            primitives=tuple(
+                _merged(
+                    [replace(p, material=str(value)) if p.material == target else p for p in m.primitives]
+                )
+            ),
+        )
+        if any(p.material == target for p in m.primitives)
+        else m
+        for id, m in scene.meshes.items()
+    }
     return replace(scene, meshes=meshes)
 
 
 def join(scene: Scene, target: str, value: Any) -> Scene:
-    """Hundreds of pieces joined: still parts without a skin become one mesh per material, or one per group. ``value``: ``material``, ``group`` or ``apart``."""
+    """Hundreds of pieces joined: still parts without a skin become one mesh per material, or one per group.
+
+    ``value``: ``material``, ``group`` or ``apart``.
+    """
     if value not in ("material", "group"):
         return scene
     world = scene.world_matrices()
@@ -207,14 +325,23 @@ def join(scene: Scene, target: str, value: Any) -> Scene:
         while above is not None and still:
             still = above not in moving
             above = scene.nodes[above].parent  # type: ignore[assignment]
-        if not still or part.skin is not None or any(p.morphs for p in scene.meshes[part.mesh or ""].primitives):
+        if (
+            not still
+            or part.skin is not None
+            or any(p.morphs for p in scene.meshes[part.mesh or ""].primitives)
+        ):
             continue
         for p in scene.meshes[part.mesh or ""].primitives:
             if not len(p.indices):
                 continue
             group = scene.nodes[part.parent].id if part.parent is not None else ""
             key = f"{p.material}" if value == "material" else group
-            named.setdefault(key, (scene.materials[p.material or ""].name if p.material in scene.materials else "no material") if value == "material" else (scene.nodes[group].name if group else scene.name))
+            named.setdefault(
+                key,
+                (scene.materials[p.material or ""].name if p.material in scene.materials else "no material")
+                if value == "material"
+                else (scene.nodes[group].name if group else scene.name),
+            )
             held.setdefault(key, []).append(moved_primitive(p, world[part.id]))
         nodes[part.id] = replace(part, mesh=None)
     meshes: dict[str, Mesh] = dict(scene.meshes)
@@ -222,7 +349,9 @@ def join(scene: Scene, target: str, value: Any) -> Scene:
         by_material: dict[str | None, list[Primitive]] = {}
         for p in primitives:
             by_material.setdefault(p.material, []).append(p)
-        mesh = Mesh(f"mesh:joined-{key}", named[key], tuple(concatenated(group) for group in by_material.values()))
+        mesh = Mesh(
+            f"mesh:joined-{key}", named[key], tuple(concatenated(group) for group in by_material.values())
+        )
         meshes[mesh.id] = mesh
         nodes[f"part:joined-{key}"] = Node(f"part:joined-{key}", named[key], None, np.eye(4), mesh=mesh.id)
     return replace(scene, nodes=_without_empty(nodes), meshes=meshes)
@@ -233,10 +362,12 @@ def _without_empty(nodes: dict[str, Node]) -> dict[str, Node]:
     kept = dict(nodes)
     while True:
         parents = {n.parent for n in kept.values()}
-        empty = [id for id, n in kept.items() if n.mesh is None and n.light is None and n.camera is None and id not in parents]
+        empty = [
+            id
+            for id, n in kept.items()
+            if n.mesh is None and n.light is None and n.camera is None and id not in parents
+        ]
         if not empty:
             return kept
         for id in empty:
             del kept[id]
-
-

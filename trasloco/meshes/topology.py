@@ -20,9 +20,11 @@ class Edges:
     """Undirected edges of a primitive.
 
     Attributes:
-        uses: (E,) faces at each edge. balance: (E,) uses one way minus uses the other; 0 between two faces that agree.
+        uses: (E,) faces at each edge. balance: (E,) uses one way minus uses the other; 0 between two faces
+            that agree.
         ends: (E, 2) welded vertex numbers. faces: (E, 2) the first two faces at each edge, -1 for none.
-        length_m: (E,). welded: (M, 3) welded vertex numbers of the faces. area_m2, longest_m: (M,) area and longest side.
+        length_m: (E,). welded: (M, 3) welded vertex numbers of the faces. area_m2, longest_m: (M,) area and
+            longest side.
     """
 
     uses: Integers
@@ -40,7 +42,9 @@ class Edges:
 
 
 def welded_indices(primitive: Primitive) -> Integers:
-    """(M, 3) vertex numbers with equal positions made one; equal to about the rounding of single precision over the primitive's extent."""
+    """(M, 3) vertex numbers with equal positions made one; equal to about the rounding of single precision
+    over the primitive's extent.
+    """
     return _welded(primitive)[0]
 
 
@@ -71,9 +75,11 @@ def without_area(edges: Edges) -> npt.NDArray[np.bool_]:
 
 
 def two_ways(edges: Edges) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]]:
-    """The two ways round of each piece: a group (M,) of faces that neighbours join, -1 where none can agree, and (M,) which faces are of the first way.
+    """The two ways round of each piece: a group (M,) of faces that neighbours join, -1 where none can agree,
+    and (M,) which faces are of the first way.
 
-    Neighbours are walked over edges that exactly two faces share; two faces go different ways when an odd number of disagreements lies between them.
+    Neighbours are walked over edges that exactly two faces share; two faces go different ways when an odd
+    number of disagreements lies between them.
     Parity is found by joining each face to its own mirror (2M nodes): agreeing neighbours join like to like.
     """
     count = len(edges.area_m2)
@@ -82,7 +88,10 @@ def two_ways(edges: Edges) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]
     disagree = edges.balance[manifold] != 0
     rows = np.concatenate([a, a + count])
     columns = np.concatenate([np.where(disagree, b + count, b), np.where(disagree, b, b + count)])
-    _, label = connected_components(coo_matrix((np.ones(len(rows), np.int8), (rows, columns)), shape=(2 * count, 2 * count)), directed=False)
+    _, label = connected_components(
+        coo_matrix((np.ones(len(rows), np.int8), (rows, columns)), shape=(2 * count, 2 * count)),
+        directed=False,
+    )
     side, mirror = label[:count].astype(np.int64), label[count:].astype(np.int64)
     low = np.minimum(side, mirror)
     return np.where(side != mirror, low, -1), np.asarray(side == low)

@@ -1,4 +1,6 @@
-"""One input shown alone on the model: its values where they lie, nothing lit, for checking that each map landed in its place."""
+"""One input shown alone on the model: its values where they lie, nothing lit, for checking that each map
+landed in its place.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,9 @@ _SAMPLES = 4
 
 
 def alone(scene: Scene, name: str) -> Scene:
-    """The scene with every material unlit and showing one input: colours as they are, numbers as grey, directions as n / 2 + 1/2."""
+    """The scene with every material unlit and showing one input: colours as they are, numbers as grey,
+    directions as n / 2 + 1/2.
+    """
     materials: dict[str, Material] = {}
     images: dict[str, Image] = {}
     known: dict[Any, str] = {}
@@ -37,12 +41,40 @@ def alone(scene: Scene, name: str) -> Scene:
                 step = max(1, -(-max(values.shape[:2]) // _SIDE))
                 made = f"image:alone-{len(known)}"
                 texels = np.round(np.clip(values[::step, ::step], 0, 1) * 65535).astype(np.uint16)
-                images[made] = identify(made, made, f"{made}.png", encode(np.ascontiguousarray(texels), "png"))
+                images[made] = identify(
+                    made, made, f"{made}.png", encode(np.ascontiguousarray(texels), "png")
+                )
                 known[key] = made
             texture = given.texture
-            shown = Input((1.0, 1.0, 1.0), Texture(known[key], "rgb", "linear", texture.uv_set, texture.offset, texture.rotation_rad, texture.scale, texture.wrap), vertex_color=given.vertex_color, layers=given.layers)
-        cut = {"opacity": material.inputs["opacity"]} if "opacity" in material.inputs and name != "opacity" and material.alpha_mode == "mask" else {}
-        materials[id] = Material(id, material.name, {"base_color": shown, **cut}, material.alpha_mode if cut else "opaque", material.alpha_cutoff, unlit=True, double_sided=True)
+            shown = Input(
+                (1.0, 1.0, 1.0),
+                Texture(
+                    known[key],
+                    "rgb",
+                    "linear",
+                    texture.uv_set,
+                    texture.offset,
+                    texture.rotation_rad,
+                    texture.scale,
+                    texture.wrap,
+                ),
+                vertex_color=given.vertex_color,
+                layers=given.layers,
+            )
+        cut = (
+            {"opacity": material.inputs["opacity"]}
+            if "opacity" in material.inputs and name != "opacity" and material.alpha_mode == "mask"
+            else {}
+        )
+        materials[id] = Material(
+            id,
+            material.name,
+            {"base_color": shown, **cut},
+            material.alpha_mode if cut else "opaque",
+            material.alpha_cutoff,
+            unlit=True,
+            double_sided=True,
+        )
     return replace(scene, materials=materials, images={**scene.images, **images}, lights={}, environment=None)
 
 
@@ -59,8 +91,12 @@ def _constant(name: str, given: Input) -> tuple[float, float, float]:
 
 
 def alone_picture(scene: Scene, name: str, view: View, width: int, height: int) -> npt.NDArray[np.uint8]:
-    """Codes (H, W, 3): colours through the sRGB curve, everything else as it is; mid-grey where there is nothing."""
-    picture = render(flatten(alone(scene, name)), view, Quality(width=width, height=height, samples=_SAMPLES, bounces=1))
+    """Codes (H, W, 3): colours through the sRGB curve, everything else as it is; mid-grey where there is
+    nothing.
+    """
+    picture = render(
+        flatten(alone(scene, name)), view, Quality(width=width, height=height, samples=_SAMPLES, bounces=1)
+    )
     values = np.clip(picture.radiance, 0, 1)
     codes = linear_to_srgb(values) if INPUTS[name].color else values
     there = picture.ids[..., :1] >= 0

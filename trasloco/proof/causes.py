@@ -1,7 +1,10 @@
-"""How much of a difference each lost or changed thing is to blame for: it is taken back, and the difference measured again with the same random numbers.
+"""How much of a difference each lost or changed thing is to blame for: it is taken back, and the difference
+measured again with the same random numbers.
 
-Over whole pictures, so that the light a thing bounces onto others belongs to it. The few that matter most share by Shapley's value (Shapley 1953): the mean of what
-taking one back brings over all orders, so that two that hide or strengthen each other are treated alike. The rest are taken back one at a time. What no single one
+Over whole pictures, so that the light a thing bounces onto others belongs to it. The few that matter most
+share by Shapley's value (Shapley 1953): the mean of what
+taking one back brings over all orders, so that two that hide or strengthen each other are treated alike. The
+rest are taken back one at a time. What no single one
 explains is the remainder, and is shown as such.
 """
 
@@ -43,7 +46,9 @@ class Cause:
 
 @dataclass(frozen=True)
 class Causes:
-    """Causes, largest first; ``remainder`` is the rest of ``mean``, the difference as it was measured for them, in ``view``. ``untried`` counts what was left together."""
+    """Causes, largest first; ``remainder`` is the rest of ``mean``, the difference as it was measured for
+    them, in ``view``. ``untried`` counts what was left together.
+    """
 
     view: str
     mean: float
@@ -53,13 +58,28 @@ class Causes:
     seconds: float
 
 
-def find_causes(reference: Scene, arrival: Scene, found: Sequence[Suspect], view: View, quality: Quality, ev100: float, progress: Progress = silent) -> Causes:
+def find_causes(
+    reference: Scene,
+    arrival: Scene,
+    found: Sequence[Suspect],
+    view: View,
+    quality: Quality,
+    ev100: float,
+    progress: Progress = silent,
+) -> Causes:
     """Share the difference of a view out over suspects.
 
-    ``quality`` is the proof's; the work is done at half its size, over all of the picture. ``progress`` may raise to cancel.
+    ``quality`` is the proof's; the work is done at half its size, over all of the picture. ``progress`` may
+    raise to cancel.
     """
     began = time.perf_counter()
-    small = replace(quality, width=max(quality.width // 2, 16), height=max(quality.height // 2, 16), samples=max(quality.samples // 2, 4), seconds=0.0)
+    small = replace(
+        quality,
+        width=max(quality.width // 2, 16),
+        height=max(quality.height // 2, 16),
+        samples=max(quality.samples // 2, 4),
+        seconds=0.0,
+    )
     before = flatten(staged(reference, view, reference))
     wanted = render(before, view, small)
     arrival = in_same_surroundings(reference, arrival)
@@ -71,7 +91,13 @@ def find_causes(reference: Scene, arrival: Scene, found: Sequence[Suspect], view
             scene = arrival
             for k in sorted(undone):
                 scene = found[k].undo(scene)
-            known[undone] = _difference(wanted, render(flatten(staged(scene, view, reference)), view, small), ev100, before.material_ids, before.part_ids)
+            known[undone] = _difference(
+                wanted,
+                render(flatten(staged(scene, view, reference)), view, small),
+                ev100,
+                before.material_ids,
+                before.part_ids,
+            )
         return known[undone]
 
     tried = list(range(min(len(found), MOST_ALONE)))
@@ -82,19 +108,32 @@ def find_causes(reference: Scene, arrival: Scene, found: Sequence[Suspect], view
     for at, k in enumerate(tried):
         alone[k] = whole - measure(frozenset({k}))[0]
         progress((2 + at) / steps, f"without {found[k].label.lower()} of {found[k].where}")
-    big = [k for k in sorted(tried, key=lambda k: -abs(alone[k]))[:MOST_SHARED] if abs(alone[k]) > LEAST_SHARED]
+    big = [
+        k for k in sorted(tried, key=lambda k: -abs(alone[k]))[:MOST_SHARED] if abs(alone[k]) > LEAST_SHARED
+    ]
     shares = dict(alone)
     if len(big) > 1:
-        for at, subset in enumerate(s for n in range(2, len(big) + 1) for s in itertools.combinations(big, n)):
+        for at, subset in enumerate(
+            s for n in range(2, len(big) + 1) for s in itertools.combinations(big, n)
+        ):
             measure(frozenset(subset))
             progress((1 + len(tried) + at) / steps, "shared between the largest")
         shares |= shapley(big, lambda undone: whole - measure(frozenset(undone))[0])
     causes = sorted((Cause(found[k], shares[k], floor) for k in tried), key=lambda cause: -cause.share)
-    return Causes(view.name, whole, tuple(causes), whole - sum(shares.values()), len(found) - len(tried), time.perf_counter() - began)
+    return Causes(
+        view.name,
+        whole,
+        tuple(causes),
+        whole - sum(shares.values()),
+        len(found) - len(tried),
+        time.perf_counter() - began,
+    )
 
 
 def shapley(players: Sequence[int], value: Callable[[Sequence[int]], float]) -> dict[int, float]:
-    """Shapley's value of each player: sum over coalitions S without it of |S|! (n - |S| - 1)! / n! x (value(S and it) - value(S)); value of nobody is 0."""
+    """Shapley's value of each player: sum over coalitions S without it of |S|! (n - |S| - 1)! / n! x (value(S
+    and it) - value(S)); value of nobody is 0.
+    """
     n = len(players)
     made = {}
     for player in players:
@@ -108,6 +147,8 @@ def shapley(players: Sequence[int], value: Callable[[Sequence[int]], float]) -> 
     return made
 
 
-def _difference(wanted: Picture, got: Picture, ev100: float, materials: tuple[str, ...], parts: tuple[str, ...]) -> tuple[float, float]:
+def _difference(
+    wanted: Picture, got: Picture, ev100: float, materials: tuple[str, ...], parts: tuple[str, ...]
+) -> tuple[float, float]:
     compared = compare(wanted, got, ev100, materials, parts, quick=True)
     return compared.mean, compared.error

@@ -1,4 +1,6 @@
-"""Two pictures of the same view: the difference as the eye sees it, its noise, and which material and part it lies on."""
+"""Two pictures of the same view: the difference as the eye sees it, its noise, and which material and part it
+lies on.
+"""
 
 from __future__ import annotations
 
@@ -35,13 +37,17 @@ class Verdict:
 
 
 def beyond_noise(mean: float, noise: float, error: float) -> bool:
-    """Whether a mean ΔE is more than noise: a quarter above what that makes by itself, and two standard errors."""
+    """Whether a mean ΔE is more than noise: a quarter above what that makes by itself, and two standard
+    errors.
+    """
     return mean > 1.25 * noise + 2 * error
 
 
 @dataclass(frozen=True)
 class Share:
-    """Difference on one material or part: mean ΔE over its pixels, what sampling alone makes of it there, and the share of the picture it covers."""
+    """Difference on one material or part: mean ΔE over its pixels, what sampling alone makes of it there, and
+    the share of the picture it covers.
+    """
 
     id: str
     mean: float
@@ -60,10 +66,13 @@ class Comparison:
     """Measured difference of two pictures.
 
     Attributes:
-        delta_e: (H, W) CIEDE2000 of the displayed pictures. mean, p95: over the pixels that show the scene on either side.
+        delta_e: (H, W) CIEDE2000 of the displayed pictures. mean, p95: over the pixels that show the scene on
+            either side.
         frame, subject: the whole picture, and what shows the scene without its surroundings, noise taken off.
-        noise: mean ΔE that sampling alone would cause. error: standard error of the mean. materials, parts: by the reference, largest first.
-        flip: (H, W) FLIP error in [0, 1] at 67 pixels a degree, and its mean; ssim: structural similarity of the displayed pictures. Empty and nan when quick.
+        noise: mean ΔE that sampling alone would cause. error: standard error of the mean. materials, parts:
+            by the reference, largest first.
+        flip: (H, W) FLIP error in [0, 1] at 67 pixels a degree, and its mean; ssim: structural similarity of
+            the displayed pictures. Empty and nan when quick.
     """
 
     delta_e: Floats
@@ -107,10 +116,18 @@ def shown(radiance: Floats, ev100: float) -> Floats:
     return tone_curve(exposed(radiance, ev100))
 
 
-def compare(reference: Picture, arrival: Picture, ev100: float, material_ids: tuple[str, ...], part_ids: tuple[str, ...], quick: bool = False) -> Comparison:
+def compare(
+    reference: Picture,
+    arrival: Picture,
+    ev100: float,
+    material_ids: tuple[str, ...],
+    part_ids: tuple[str, ...],
+    quick: bool = False,
+) -> Comparison:
     """Compare under the same exposure and curve.
 
-    Noise: with D = arrival - reference per half of the samples, (D_even - D_odd) / 2 has no signal and the same spread as the
+    Noise: with D = arrival - reference per half of the samples, (D_even - D_odd) / 2 has no signal and the
+    same spread as the
     noise of the whole paired difference; the floor is the ΔE it causes on the reference.
     """
     before, after = shown(reference.radiance, ev100), shown(arrival.radiance, ev100)
@@ -119,20 +136,39 @@ def compare(reference: Picture, arrival: Picture, ev100: float, material_ids: tu
     if not on_scene.any():
         on_scene = np.ones_like(on_scene)
     noise_only = ((arrival.even - reference.even) - (arrival.odd - reference.odd)) / 2
-    floor = delta_e_of_linear(before, shown(np.maximum(reference.radiance + noise_only, 0), ev100)) if reference.samples > 1 else np.zeros_like(difference)
+    floor = (
+        delta_e_of_linear(before, shown(np.maximum(reference.radiance + noise_only, 0), ev100))
+        if reference.samples > 1
+        else np.zeros_like(difference)
+    )
     values, floors = difference[on_scene], floor[on_scene]
     # Pixels are independent; each may be off by about what its noise makes.
     error = float(np.sqrt(np.mean(floors.astype(np.float64) ** 2) / max(len(floors), 1)))
-    flip, flip_mean, similar = (np.zeros((0, 0), np.float32), float("nan"), float("nan")) if quick else (*flip_error(before, after), structural_similarity_of(before, after))
+    flip, flip_mean, similar = (
+        (np.zeros((0, 0), np.float32), float("nan"), float("nan"))
+        if quick
+        else (*flip_error(before, after), structural_similarity_of(before, after))
+    )
     return Comparison(
-        difference, float(values.mean()), float(np.percentile(values, 95)), float(floors.mean()),
-        _shares(difference, floor, reference.ids[..., 0], material_ids), _shares(difference, floor, reference.ids[..., 1], part_ids), error, flip, flip_mean, similar,
-        figure_of(difference, floor), figure_of(values, floors, float(on_scene.mean())),
+        difference,
+        float(values.mean()),
+        float(np.percentile(values, 95)),
+        float(floors.mean()),
+        _shares(difference, floor, reference.ids[..., 0], material_ids),
+        _shares(difference, floor, reference.ids[..., 1], part_ids),
+        error,
+        flip,
+        flip_mean,
+        similar,
+        figure_of(difference, floor),
+        figure_of(values, floors, float(on_scene.mean())),
     )
 
 
 def flip_error(before: Floats, after: Floats) -> tuple[Floats, float]:
-    """FLIP (Andersson et al. 2020, "FLIP: A Difference Evaluator for Alternating Images") of displayed linear pictures: what is noticed when they are flicked."""
+    """FLIP (Andersson et al. 2020, "FLIP: A Difference Evaluator for Alternating Images") of displayed linear
+    pictures: what is noticed when they are flicked.
+    """
     import flip_evaluator
 
     codes = [np.ascontiguousarray(np.clip(linear_to_srgb(one), 0, 1), np.float32) for one in (before, after)]
@@ -145,10 +181,14 @@ def structural_similarity_of(before: Floats, after: Floats) -> float:
     from skimage.metrics import structural_similarity
 
     codes = [np.asarray(linear_to_srgb(luminance(one)), np.float64) for one in (before, after)]
-    return float(structural_similarity(codes[0], codes[1], data_range=1.0)) if min(codes[0].shape) >= 7 else 1.0
+    return (
+        float(structural_similarity(codes[0], codes[1], data_range=1.0)) if min(codes[0].shape) >= 7 else 1.0
+    )
 
 
-def _shares(difference: Floats, floor: Floats, numbers: npt.NDArray[np.int32], ids: tuple[str, ...]) -> tuple[Share, ...]:
+def _shares(
+    difference: Floats, floor: Floats, numbers: npt.NDArray[np.int32], ids: tuple[str, ...]
+) -> tuple[Share, ...]:
     seen = numbers >= 0
     count = np.bincount(numbers[seen], minlength=len(ids))
     total = np.bincount(numbers[seen], weights=difference[seen], minlength=len(ids))
@@ -159,9 +199,18 @@ def _shares(difference: Floats, floor: Floats, numbers: npt.NDArray[np.int32], i
     flat, floors = difference.ravel()[order], floor.ravel()[order]
     found = [
         Share(
-            ids[k], float(total[k] / count[k]), float(count[k] / numbers.size), float(noise[k] / count[k]), float(np.sqrt(squared[k]) / count[k]),
-            figure_of(flat[starts[k] : starts[k + 1]], floors[starts[k] : starts[k + 1]], float(count[k] / numbers.size)),
+            ids[k],
+            float(total[k] / count[k]),
+            float(count[k] / numbers.size),
+            float(noise[k] / count[k]),
+            float(np.sqrt(squared[k]) / count[k]),
+            figure_of(
+                flat[starts[k] : starts[k + 1]],
+                floors[starts[k] : starts[k + 1]],
+                float(count[k] / numbers.size),
+            ),
         )
-        for k in range(len(ids)) if count[k]
+        for k in range(len(ids))
+        if count[k]
     ]
     return tuple(sorted(found, key=lambda share: -share.mean))

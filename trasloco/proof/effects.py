@@ -1,6 +1,8 @@
-"""After-effects of a destination, simulated on its picture by open formulas, so that an artist sees what they would do to a move before it is there.
+"""After-effects of a destination, simulated on its picture by open formulas, so that an artist sees what they
+would do to a move before it is there.
 
-Radiance is in nit, (H, W, 3); "white" is what the shared exposure saturates at. They act on both halves of a picture alike, so that noise is still measured.
+Radiance is in nit, (H, W, 3); "white" is what the shared exposure saturates at. They act on both halves of a
+picture alike, so that noise is still measured.
 """
 
 from __future__ import annotations
@@ -28,35 +30,50 @@ def white(ev100: float) -> float:
 
 
 def glowing(radiance: Floats, ev100: float, share: float, reach_percent: float) -> Floats:
-    """A ``share`` of what is above white spread over its surroundings by a Gaussian of ``reach_percent`` of the picture's height; no light is made or lost."""
+    """A ``share`` of what is above white spread over its surroundings by a Gaussian of ``reach_percent`` of
+    the picture's height; no light is made or lost.
+    """
     over = np.maximum(luminance(radiance) - white(ev100), 0)
     bright = radiance * (over / np.maximum(luminance(radiance), 1e-12))[..., None] * np.float32(share)
     sigma = max(reach_percent / 100 * radiance.shape[0], 0.5)
-    return np.asarray(radiance - bright + gaussian_filter(bright, (sigma, sigma, 0), mode="reflect"), np.float32)
+    return np.asarray(
+        radiance - bright + gaussian_filter(bright, (sigma, sigma, 0), mode="reflect"), np.float32
+    )
 
 
 def contrasted(radiance: Floats, ev100: float, amount: float) -> Floats:
-    """A power curve about middle grey on every channel: (x / 0.18)^(1 + amount) x 0.18, x in shares of white. Colours grow richer with it."""
+    """A power curve about middle grey on every channel: (x / 0.18)^(1 + amount) x 0.18, x in shares of white.
+
+    Colours grow richer with it.
+    """
     grey = MIDDLE_GREY * white(ev100)
     return np.asarray(grey * (np.maximum(radiance, 0) / grey) ** (1 + amount), np.float32)
 
 
 def distorted(radiance: Floats, k1: float) -> Floats:
-    """Radial distortion of the first order (Brown 1966): what is seen at a radius r comes from r (1 + k1 r^2), r from the middle in half diagonals."""
+    """Radial distortion of the first order (Brown 1966): what is seen at a radius r comes from r (1 + k1
+    r^2), r from the middle in half diagonals.
+    """
     height, width = radiance.shape[:2]
     y, x = np.mgrid[0:height, 0:width].astype(np.float64)
     cx, cy = (width - 1) / 2, (height - 1) / 2
     half = math.hypot(cx, cy) or 1.0
     scale = 1 + k1 * (((x - cx) / half) ** 2 + ((y - cy) / half) ** 2)
     at = [cy + (y - cy) * scale, cx + (x - cx) * scale]
-    return np.stack([map_coordinates(radiance[..., c], at, order=1, mode="nearest") for c in range(3)], axis=-1).astype(np.float32)
+    return np.stack(
+        [map_coordinates(radiance[..., c], at, order=1, mode="nearest") for c in range(3)], axis=-1
+    ).astype(np.float32)
 
 
 def hidden_share(flat: FlatScene, view: View, width: int, height: int, reach_m: float) -> Floats:
-    """Share (H, W) of the half space over what a view sees that something within ``reach_m`` stands in, by its cosine; 0 where nothing is seen."""
+    """Share (H, W) of the half space over what a view sees that something within ``reach_m`` stands in, by
+    its cosine; 0 where nothing is seen.
+    """
     origin, looks = frame_of(view, width, height)
     rays = looks.reshape(-1, 3)
-    hit, far = nearest(flat.rays, np.broadcast_to(origin, rays.shape).astype(np.float32), rays.astype(np.float32))
+    hit, far = nearest(
+        flat.rays, np.broadcast_to(origin, rays.shape).astype(np.float32), rays.astype(np.float32)
+    )
     seen = np.flatnonzero(hit >= 0)
     corners = flat.arrays.positions[flat.arrays.triangles[hit[seen]]].astype(np.float64)
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
@@ -81,23 +98,34 @@ def hidden_share(flat: FlatScene, view: View, width: int, height: int, reach_m: 
     return gaussian_filter(share.reshape(height, width), 1.0)
 
 
-def seen_through(picture: Picture, effects: Sequence[AfterEffect], flat: FlatScene, view: View, ev100: float) -> Picture:
-    """A picture as a program shows it that has these after-effects on, in the order of its sheet. Those without a formula do nothing."""
+def seen_through(
+    picture: Picture, effects: Sequence[AfterEffect], flat: FlatScene, view: View, ev100: float
+) -> Picture:
+    """A picture as a program shows it that has these after-effects on, in the order of its sheet.
+
+    Those without a formula do nothing.
+    """
     for effect in effects:
         act = _act(effect, picture, flat, view, ev100)
         if act is not None:
-            picture = replace(picture, even=act(picture.even), odd=act(picture.odd), layers=None, layer_names=())
+            picture = replace(
+                picture, even=act(picture.even), odd=act(picture.odd), layers=None, layer_names=()
+            )
     return picture
 
 
-def _act(effect: AfterEffect, picture: Picture, flat: FlatScene, view: View, ev100: float) -> Callable[[Floats], Floats] | None:
+def _act(
+    effect: AfterEffect, picture: Picture, flat: FlatScene, view: View, ev100: float
+) -> Callable[[Floats], Floats] | None:
     if effect.acts == "exposure":
         # Its own meter, ``amount`` stops brighter, told at the shared exposure.
         gain = np.float32(2.0 ** (ev100 - auto_ev100(picture.radiance) + effect.amount))
         return lambda half: np.asarray(half * gain, np.float32)
     if effect.acts == "occlusion":
         height, width = picture.even.shape[:2]
-        left = (1 - np.float32(effect.amount) * hidden_share(flat, view, width, height, effect.reach))[..., None]
+        left = (1 - np.float32(effect.amount) * hidden_share(flat, view, width, height, effect.reach))[
+            ..., None
+        ]
         return lambda half: np.asarray(half * left, np.float32)
     if effect.acts == "glow":
         return lambda half: glowing(half, ev100, effect.amount, effect.reach)

@@ -14,7 +14,8 @@ class Figure:
     """Mean ΔE of some pixels.
 
     Attributes:
-        value: the difference itself, what noise adds taken off in quadrature. low, high: within which it lies, at two standard errors.
+        value: the difference itself, what noise adds taken off in quadrature. low, high: within which it
+            lies, at two standard errors.
         raw: as found, noise and all. noise: what noise makes by itself. cover: share of the frame.
     """
 
@@ -30,10 +31,13 @@ NOTHING = Figure(0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
 
 
 def figure_of(found: Any, floor: Any, cover: float = 1.0) -> Figure:
-    """From ΔE of pixels (N,) and what their noise alone makes, a draw of it independent of the difference's own.
+    """From ΔE of pixels (N,) and what their noise alone makes, a draw of it independent of the difference's
+    own.
 
-    A difference s with noise n has s^2 + n^2 in the mean, so the mean of found^2 - floor^2 is the mean square of the difference; its spread over the
-    pixels tells how sure that is. The root of it is never below the mean, and what was found is never below it either: the smaller of both is told,
+    A difference s with noise n has s^2 + n^2 in the mean, so the mean of found^2 - floor^2 is the mean square
+    of the difference; its spread over the
+    pixels tells how sure that is. The root of it is never below the mean, and what was found is never below
+    it either: the smaller of both is told,
     so that a figure rather says too much than too little.
     """
     d, f = np.asarray(found, np.float64).ravel(), np.asarray(floor, np.float64).ravel()
@@ -49,4 +53,6 @@ def figure_of(found: Any, floor: Any, cover: float = 1.0) -> Figure:
     value = min(raw, math.sqrt(max(signal, 0.0)))
     low, high = even * math.sqrt(max(signal - 2 * error, 0.0)), math.sqrt(max(signal + 2 * error, 0.0))
     spread = float(d.std()) / math.sqrt(len(d))
-    return Figure(value, min(low, value), max(min(high, raw + 2 * spread), value), raw, float(f.mean()), cover)
+    return Figure(
+        value, min(low, value), max(min(high, raw + 2 * spread), value), raw, float(f.mean()), cover
+    )

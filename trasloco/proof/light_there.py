@@ -17,9 +17,14 @@ _NIT = 400.0
 
 
 def is_lit(scene: Scene) -> bool:
-    """Whether any light can reach the eye: lamps that are on, surroundings, what glows or is drawn without light, light written down."""
+    """Whether any light can reach the eye: lamps that are on, surroundings, what glows or is drawn without
+    light, light written down.
+    """
     lamps = {node.light for node in scene.nodes.values()}
-    if any(id in lamps and one.enabled and one.intensity > 0 and max(one.color) > 0 and not one.opening for id, one in scene.lights.items()):
+    if any(
+        id in lamps and one.enabled and one.intensity > 0 and max(one.color) > 0 and not one.opening
+        for id, one in scene.lights.items()
+    ):
         return True
     if scene.environment is not None and scene.environment.level > 0:
         return True
@@ -35,22 +40,31 @@ def _shines(material: Material) -> bool:
 
 
 def in_stand_in_light(scene: Scene) -> Scene:
-    """The scene under a soft sky of our own: bright above, dim below, no sun. It is said wherever it is used."""
+    """The scene under a soft sky of our own: bright above, dim below, no sun.
+
+    It is said wherever it is used.
+    """
     height = np.cos((np.arange(_ROWS) + 0.5) / _ROWS * np.pi)
     level = np.interp(height, [-1, -0.05, 0.05, 1], [0.12, 0.2, 0.7, 1.0])
     texels = np.broadcast_to(level[:, None, None], (_ROWS, 2 * _ROWS, 3)).astype(np.float32)
-    sky = identify(STAND_IN, "stand-in light.exr", "stand-in light.exr", encode(np.ascontiguousarray(texels), "exr"))
+    sky = identify(
+        STAND_IN, "stand-in light.exr", "stand-in light.exr", encode(np.ascontiguousarray(texels), "exr")
+    )
     return replace(scene, images={**scene.images, sky.id: sky}, environment=Environment(sky.id, _NIT))
 
 
 def not_shown(*scenes: Scene) -> list[str]:
-    """What the renderer does not show, in words: inputs it passes over, images of which only the number beside them counts, points and lines."""
+    """What the renderer does not show, in words: inputs it passes over, images of which only the number
+    beside them counts, points and lines.
+    """
     found: dict[str, set[str]] = {}
     for scene in scenes:
         for material in scene.materials.values():
             for name, given in material.inputs.items():
                 told = _unseen(name, material)
-                if told and (given.texture is not None or given.layers or tuple(given.factor) != INPUTS[name].default):
+                if told and (
+                    given.texture is not None or given.layers or tuple(given.factor) != INPUTS[name].default
+                ):
                     found.setdefault(told, set()).add(material.name)
         for node in scene.nodes.values():
             if node.cloud in scene.clouds:

@@ -1,4 +1,6 @@
-"""Which material and part of an arrival stands for which of the reference: by name, since packages carry names."""
+"""Which material and part of an arrival stands for which of the reference: by name, since packages carry
+names.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,9 @@ def _plain(name: str) -> str:
 
 
 def paired(reference: Mapping[str, str], arrival: Mapping[str, str]) -> dict[str, str]:
-    """Reference id to arrival id, from ids to names: the same name, else the same letters and digits; each is taken once."""
+    """Reference id to arrival id, from ids to names: the same name, else the same letters and digits; each is
+    taken once.
+    """
     made: dict[str, str] = {}
     free = dict(arrival)
     for same in (lambda a, b: a == b, lambda a, b: _plain(a) == _plain(b)):
@@ -28,7 +32,10 @@ def paired(reference: Mapping[str, str], arrival: Mapping[str, str]) -> dict[str
 
 
 def paired_materials(reference: Scene, arrival: Scene) -> dict[str, str]:
-    return paired({m.id: m.name for m in reference.materials.values()}, {m.id: m.name for m in arrival.materials.values()})
+    return paired(
+        {m.id: m.name for m in reference.materials.values()},
+        {m.id: m.name for m in arrival.materials.values()},
+    )
 
 
 def paired_parts(reference: Scene, arrival: Scene) -> dict[str, str]:
@@ -37,4 +44,9 @@ def paired_parts(reference: Scene, arrival: Scene) -> dict[str, str]:
 
 def paired_lamps(reference: Scene, arrival: Scene) -> dict[str, str]:
     """Nodes with lights."""
-    return paired(*({n.id: n.name for n in scene.nodes.values() if n.light in scene.lights} for scene in (reference, arrival)))
+    return paired(
+        *(
+            {n.id: n.name for n in scene.nodes.values() if n.light in scene.lights}
+            for scene in (reference, arrival)
+        )
+    )

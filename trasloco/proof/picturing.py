@@ -40,7 +40,9 @@ class PixelRead:
     delta_e: float
 
 
-def pixel_at(reference: npt.NDArray[np.float32], arrival: npt.NDArray[np.float32], x: int, y: int, ev100: float) -> PixelRead:
+def pixel_at(
+    reference: npt.NDArray[np.float32], arrival: npt.NDArray[np.float32], x: int, y: int, ev100: float
+) -> PixelRead:
     """Read a pixel of two pictures of radiance (H, W, 3).
 
     Raises:
@@ -52,13 +54,16 @@ def pixel_at(reference: npt.NDArray[np.float32], arrival: npt.NDArray[np.float32
     shown = [tone_curve(exposed(one, ev100)) for one in both]
     codes = [np.round(linear_to_srgb(one) * 255).astype(int) for one in shown]
     return PixelRead(
-        (tuple(float(v) for v in both[0][0, 0]), tuple(float(v) for v in both[1][0, 0])), (tuple(int(v) for v in codes[0][0, 0]), tuple(int(v) for v in codes[1][0, 0])),
+        (tuple(float(v) for v in both[0][0, 0]), tuple(float(v) for v in both[1][0, 0])),
+        (tuple(int(v) for v in codes[0][0, 0]), tuple(int(v) for v in codes[1][0, 0])),
         float(delta_e_of_linear(shown[0], shown[1])[0, 0]),
     )
 
 
 def difference_png(delta_e: npt.NDArray[np.float32]) -> bytes:
-    """The ramp with madder lines where the smoothed difference crosses the verdict limit of what is seen when compared."""
+    """The ramp with madder lines where the smoothed difference crosses the verdict limit of what is seen when
+    compared.
+    """
     from scipy.ndimage import gaussian_filter
 
     picture = measure_ramp(delta_e)

@@ -20,7 +20,9 @@ from trasloco.sheets.model import AfterEffect
 _LEAST_NIT = 1e-7
 Side = Literal["reference", "arrival"]
 Keep = Callable[[str, Side, Picture], None]
-"""Called after every pass with the view's name, the side and the picture, for whoever wants to go on from it later."""
+"""Called after every pass with the view's name, the side and the picture, for whoever wants to go on from it
+later.
+"""
 OnPass = Callable[[str, Side, Picture, float], None]
 """Called with the view's name, the side, the picture so far and the exposure."""
 
@@ -39,9 +41,11 @@ class ViewProof:
 
 @dataclass(frozen=True)
 class Proof:
-    """All views; the verdict is that of the worst of them, by its subject or its worst material, ``at_least`` that of the low end of what it lies within.
+    """All views; the verdict is that of the worst of them, by its subject or its worst material, ``at_least``
+    that of the low end of what it lies within.
 
-    ``stand_in`` says that nothing lights the scene and both sides were seen in a light of ours. ``unseen`` is what the pictures cannot show. ``dark`` are
+    ``stand_in`` says that nothing lights the scene and both sides were seen in a light of ours. ``unseen`` is
+    what the pictures cannot show. ``dark`` are
     views that no light reaches: nothing can be judged there, and they do not count.
     """
 
@@ -59,7 +63,9 @@ class Proof:
 
 
 def in_same_surroundings(reference: Scene, arrival: Scene) -> Scene:
-    """The arrival under the reference's environment and before its backdrop, where the destination takes none of its own."""
+    """The arrival under the reference's environment and before its backdrop, where the destination takes none
+    of its own.
+    """
     if arrival.backdrop is None and reference.backdrop is not None:
         behind = reference.images[reference.backdrop.image]
         arrival = replace(arrival, backdrop=reference.backdrop, images={**arrival.images, behind.id: behind})
@@ -73,12 +79,26 @@ def under_light_of(reference: Scene, arrival: Scene) -> Scene:
     """The arrival lit by the reference's own lights and environment, to judge surfaces alone."""
     dark = {id: replace(node, light=None) for id, node in arrival.nodes.items()}
     world = reference.world_matrices()
-    lamps = {f"{node.id}@light": replace(node, id=f"{node.id}@light", parent=None, matrix=world[node.id], mesh=None, camera=None) for node in reference.nodes.values() if node.light}
-    return in_same_surroundings(reference, replace(arrival, nodes={**dark, **lamps}, lights=dict(reference.lights), environment=None))
+    lamps = {
+        f"{node.id}@light": replace(
+            node, id=f"{node.id}@light", parent=None, matrix=world[node.id], mesh=None, camera=None
+        )
+        for node in reference.nodes.values()
+        if node.light
+    }
+    return in_same_surroundings(
+        reference, replace(arrival, nodes={**dark, **lamps}, lights=dict(reference.lights), environment=None)
+    )
 
 
 def _coarse(quality: Quality) -> Quality:
-    return replace(quality, width=max(quality.width // 4, 1), height=max(quality.height // 4, 1), samples=min(4, quality.samples), preview=True)
+    return replace(
+        quality,
+        width=max(quality.width // 4, 1),
+        height=max(quality.height // 4, 1),
+        samples=min(4, quality.samples),
+        preview=True,
+    )
 
 
 def look_first(flat: FlatScene, view: View, quality: Quality, ev100: float | None, on_pass: OnPass) -> None:
@@ -87,12 +107,28 @@ def look_first(flat: FlatScene, view: View, quality: Quality, ev100: float | Non
     on_pass(view.name, "reference", picture, auto_ev100(picture.radiance) if ev100 is None else ev100)
 
 
-def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality: Quality, ev100: float | None = None, limits: Verdict | None = None, progress: Progress = silent, on_pass: OnPass | None = None, resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None, keep: Keep | None = None, effects: Sequence[AfterEffect] = (), stand_in: bool = False) -> Proof:
+def prove_views(
+    reference: Scene,
+    arrival: Scene,
+    views: Sequence[View],
+    quality: Quality,
+    ev100: float | None = None,
+    limits: Verdict | None = None,
+    progress: Progress = silent,
+    on_pass: OnPass | None = None,
+    resume: Mapping[str, tuple[Picture | None, Picture | None]] | None = None,
+    keep: Keep | None = None,
+    effects: Sequence[AfterEffect] = (),
+    stand_in: bool = False,
+) -> Proof:
     """Render both sides of every view with the same random numbers and compare.
 
-    A first coarse picture of both sides (a quarter of the size, one sample) is shown through ``on_pass`` before the real work.
-    ``ev100`` None takes a meter reading of each view's reference. ``resume`` has the pictures of both sides that an earlier proof of the same scenes and size ended with, by view.
-    ``effects`` are what the destination does to its picture: the arrival's is compared as it is seen through them. ``stand_in`` lights a scene that has no light.
+    A first coarse picture of both sides (a quarter of the size, one sample) is shown through ``on_pass``
+    before the real work.
+    ``ev100`` None takes a meter reading of each view's reference. ``resume`` has the pictures of both sides
+    that an earlier proof of the same scenes and size ended with, by view.
+    ``effects`` are what the destination does to its picture: the arrival's is compared as it is seen through
+    them. ``stand_in`` lights a scene that has no light.
 
     Raises:
         Refused: nothing lights the reference, and no light may stand in; or none reaches any view.
@@ -101,7 +137,11 @@ def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality
 
     dim = not is_lit(reference)
     if dim and not stand_in:
-        raise Refused("Nothing lights this scene: both pictures would be black.", reference.name, "Prove it in a stand-in light, or give it a lamp or surroundings on the Light stop.")
+        raise Refused(
+            "Nothing lights this scene: both pictures would be black.",
+            reference.name,
+            "Prove it in a stand-in light, or give it a lamp or surroundings on the Light stop.",
+        )
     if dim:
         reference, arrival = in_stand_in_light(reference), in_stand_in_light(arrival)
 
@@ -136,7 +176,10 @@ def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality
 
             def report(fraction: float, message: str, k: int = k, side: str = side) -> None:
                 left = (time.perf_counter() - started) * (1 - fraction) / fraction if fraction > 0.05 else 0.0  # noqa: B023
-                span((k + fraction) / 2, f"{view.name}, {side}: {message}" + (f", {left:.0f} s left for it" if left >= 1 else ""))  # noqa: B023
+                span(  # noqa: B023
+                    (k + fraction) / 2,
+                    f"{view.name}, {side}: {message}" + (f", {left:.0f} s left for it" if left >= 1 else ""),  # noqa: B023
+                )
 
             def passed(picture: Picture, side: Side = side, exposure: float = exposure) -> None:  # type: ignore[assignment]
                 if keep is not None:
@@ -146,14 +189,31 @@ def prove_views(reference: Scene, arrival: Scene, views: Sequence[View], quality
 
             # A time budget is the reference's; the arrival gets as many samples as that allowed.
             asked = quality if k == 0 else replace(quality, samples=pictures[0].samples, seconds=0.0)
-            pictures.append(render(flat, view, asked, report, passed, start=(resume or {}).get(view.name, (None, None))[k]))
+            pictures.append(
+                render(
+                    flat, view, asked, report, passed, start=(resume or {}).get(view.name, (None, None))[k]
+                )
+            )
             seconds.append(time.perf_counter() - started)
         pictures[1] = seen_through(pictures[1], effects, after, view, exposure)
         compared = compare(pictures[0], pictures[1], exposure, before.material_ids, before.part_ids)
         made.append(ViewProof(view, pictures[0], pictures[1], exposure, compared, (seconds[0], seconds[1])))
-    black = tuple(one.view.name for one in made if not float(one.reference.radiance.max(initial=0)) > _LEAST_NIT)
+    black = tuple(
+        one.view.name for one in made if not float(one.reference.radiance.max(initial=0)) > _LEAST_NIT
+    )
     if made and len(black) == len(made):
-        raise Refused("No light reaches this view: both pictures are black.", ", ".join(black), "Choose another view, or light what it looks at.")
+        raise Refused(
+            "No light reaches this view: both pictures are black.",
+            ", ".join(black),
+            "Choose another view, or light what it looks at.",
+        )
     worst = max((one.comparison for one in made if one.view.name not in black), key=lambda one: one.judged)
     words = limits or Verdict()
-    return Proof(tuple(made), words.words(worst.judged), words.words(worst.judged_low), dim, tuple(not_shown(reference, arrival)), black)
+    return Proof(
+        tuple(made),
+        words.words(worst.judged),
+        words.words(worst.judged_low),
+        dim,
+        tuple(not_shown(reference, arrival)),
+        black,
+    )

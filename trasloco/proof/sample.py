@@ -1,4 +1,7 @@
-"""Our sample: a small lit piece of one material. A sheet hung over a rod, its back visible at the curl, a carved bead at the end."""
+"""Our sample: a small lit piece of one material.
+
+A sheet hung over a rod, its back visible at the curl, a carved bead at the end.
+"""
 
 from __future__ import annotations
 
@@ -18,21 +21,35 @@ from trasloco.scene.transforms import looking
 
 EV100 = 3.0
 VIEW = View("sample", looking((0.55, 0.42, 3.1), (0.05, 0.06, 0)), 0.42)
-_ROD = Material("sample:rod", "rod", {"base_color": Input((0.05, 0.05, 0.05)), "roughness": Input((0.4,))}, double_sided=True)
+_ROD = Material(
+    "sample:rod",
+    "rod",
+    {"base_color": Input((0.05, 0.05, 0.05)), "roughness": Input((0.4,))},
+    double_sided=True,
+)
 
 
 def _grid(points: npt.NDArray[np.float64], uv: npt.NDArray[np.float64]) -> Primitive:
     """A (rows, columns, 3) sheet with (rows, columns, 2) UVs; the front is where columns x -rows points."""
     rows, columns = points.shape[:2]
     index = np.arange(rows * columns).reshape(rows, columns)
-    a, b, c, d = index[:-1, :-1].ravel(), index[:-1, 1:].ravel(), index[1:, :-1].ravel(), index[1:, 1:].ravel()
+    a, b, c, d = (
+        index[:-1, :-1].ravel(),
+        index[:-1, 1:].ravel(),
+        index[1:, :-1].ravel(),
+        index[1:, 1:].ravel(),
+    )
     triangles = np.concatenate([np.stack([a, c, b], 1), np.stack([b, c, d], 1)]).astype(np.uint32)
     flat = points.reshape(-1, 3).astype(np.float32)
-    return Primitive(flat, triangles, smooth_normals(flat, triangles), None, (uv.reshape(-1, 2).astype(np.float32),))
+    return Primitive(
+        flat, triangles, smooth_normals(flat, triangles), None, (uv.reshape(-1, 2).astype(np.float32),)
+    )
 
 
 def _sheet() -> Primitive:
-    """Profile from behind the rod, over it, down the front, and curling forward at the end so that the back shows."""
+    """Profile from behind the rod, over it, down the front, and curling forward at the end so that the back
+    shows.
+    """
     over = [(0.07 * np.cos(a), 0.5 + 0.07 * np.sin(a)) for a in np.linspace(np.pi, 0, 14)]
     behind = [(-0.07, y) for y in np.linspace(0.1, 0.48, 8)]
     front = [(0.07 + 0.02 * np.sin((0.48 - y) * 5), y) for y in np.linspace(0.48, -0.36, 26)]
@@ -42,8 +59,13 @@ def _sheet() -> Primitive:
     length = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(profile, axis=0), axis=1))])
     across = np.linspace(-0.42, 0.34, 34)
     z = profile[:, :1] + 0.022 * np.sin(across * 16)[None] * np.clip((0.5 - profile[:, 1:]) * 2, 0, 1)
-    points = np.stack([np.broadcast_to(across, z.shape), np.broadcast_to(profile[:, 1:], z.shape), z], axis=-1)
-    uv = np.stack([np.broadcast_to((across + 0.42) / 0.76, z.shape), np.broadcast_to(length[:, None] / 0.76, z.shape)], axis=-1)
+    points = np.stack(
+        [np.broadcast_to(across, z.shape), np.broadcast_to(profile[:, 1:], z.shape), z], axis=-1
+    )
+    uv = np.stack(
+        [np.broadcast_to((across + 0.42) / 0.76, z.shape), np.broadcast_to(length[:, None] / 0.76, z.shape)],
+        axis=-1,
+    )
     return _grid(points, uv)
 
 
@@ -53,14 +75,27 @@ def _bead() -> Primitive:
     u = np.linspace(0, 1, 57)[None]
     angle, height = u * 2 * np.pi, (0.5 - v) * np.pi
     radius = 0.13 * (1 - 0.09 * np.cos(angle * 8) * np.cos(height) ** 2)
-    points = np.stack([0.47 + radius * np.cos(height) * np.sin(angle), 0.5 + radius * np.sin(height) + 0 * u, radius * np.cos(height) * np.cos(angle)], axis=-1)
-    return _grid(points, np.stack([np.broadcast_to(u * 2, points.shape[:2]), np.broadcast_to(v, points.shape[:2])], axis=-1))
+    points = np.stack(
+        [
+            0.47 + radius * np.cos(height) * np.sin(angle),
+            0.5 + radius * np.sin(height) + 0 * u,
+            radius * np.cos(height) * np.cos(angle),
+        ],
+        axis=-1,
+    )
+    return _grid(
+        points,
+        np.stack([np.broadcast_to(u * 2, points.shape[:2]), np.broadcast_to(v, points.shape[:2])], axis=-1),
+    )
 
 
 def _rod() -> Primitive:
     v, u = np.array([0.0, 1.0])[:, None], np.linspace(0, 1, 25)[None]
     angle = u * 2 * np.pi
-    points = np.stack([-0.5 + 0.9 * (1 - v) + 0 * u, 0.5 + 0.062 * np.sin(angle) + 0 * v, 0.062 * np.cos(angle) + 0 * v], axis=-1)
+    points = np.stack(
+        [-0.5 + 0.9 * (1 - v) + 0 * u, 0.5 + 0.062 * np.sin(angle) + 0 * v, 0.062 * np.cos(angle) + 0 * v],
+        axis=-1,
+    )
     return _grid(points, np.zeros((*points.shape[:2], 2)))
 
 
@@ -71,7 +106,9 @@ def _shape() -> tuple[Primitive, Primitive, Primitive]:
 
 @cache
 def _surroundings() -> Image:
-    """Mid-grey booth with a soft key from the left above and a thin rim light from the right behind, radiance relative to the booth."""
+    """Mid-grey booth with a soft key from the left above and a thin rim light from the right behind, radiance
+    relative to the booth.
+    """
     rows, columns = 64, 128
     theta = (np.arange(rows) + 0.5) / rows * np.pi
     phi = ((np.arange(columns) + 0.5) / columns - 0.5) * 2 * np.pi
@@ -83,31 +120,67 @@ def _surroundings() -> Image:
 
 
 def sample_scene(scene: Scene, material_id: str) -> Scene:
-    """The sample in one material of a scene. Plain vertex colours of the material's first part tint it, as they would on the part."""
+    """The sample in one material of a scene.
+
+    Plain vertex colours of the material's first part tint it, as they would on the part.
+    """
     material = scene.materials[material_id]
     sheet, bead, rod = _shape()
     color = _typical_color(scene, material_id)
-    dressed = [replace(p, material=material.id, colors=np.tile(color, (len(p.positions), 1))) for p in (sheet, bead)]
+    dressed = [
+        replace(p, material=material.id, colors=np.tile(color, (len(p.positions), 1))) for p in (sheet, bead)
+    ]
     mesh = Mesh("sample", "sample", (*dressed, replace(rod, material=_ROD.id)))
-    images = {t.image: scene.images[t.image] for i in material.inputs.values() for t in i.textures if t.image in scene.images}
+    images = {
+        t.image: scene.images[t.image]
+        for i in material.inputs.values()
+        for t in i.textures
+        if t.image in scene.images
+    }
     surroundings = _surroundings()
     first_uv = {name: i.retextured(lambda t: replace(t, uv_set=0)) for name, i in material.inputs.items()}
     return Scene(
-        "sample", {"sample": Node("sample", "sample", None, np.eye(4), mesh="sample")}, {"sample": mesh}, {material.id: replace(material, inputs=first_uv), _ROD.id: _ROD},
-        {**images, surroundings.id: surroundings}, environment=Environment(surroundings.id, 6.0),
+        "sample",
+        {"sample": Node("sample", "sample", None, np.eye(4), mesh="sample")},
+        {"sample": mesh},
+        {material.id: replace(material, inputs=first_uv), _ROD.id: _ROD},
+        {**images, surroundings.id: surroundings},
+        environment=Environment(surroundings.id, 6.0),
     )
 
 
 def as_meant(arrival: Scene, arrived: str, reference: Scene, material: str, names: Iterable[str]) -> Scene:
-    """The arrival with some inputs of a material taken from the reference: those whose images were drawn for the model's own charts, which the sample has not."""
+    """The arrival with some inputs of a material taken from the reference: those whose images were drawn for
+    the model's own charts, which the sample has not.
+    """
     given = reference.materials[material].inputs
     made = arrival.materials[arrived]
     inputs = {**made.inputs, **{name: given[name] for name in names if name in given}}
-    images = {t.image: reference.images[t.image] for name in names if name in given for t in given[name].textures if t.image in reference.images}
+    images = {
+        t.image: reference.images[t.image]
+        for name in names
+        if name in given
+        for t in given[name].textures
+        if t.image in reference.images
+    }
     fresh = {f"meant:{id}": replace(image, id=f"meant:{id}") for id, image in images.items()}
-    inputs = {name: i.retextured(lambda t: replace(t, image=f"meant:{t.image}")) if name in names else i for name, i in inputs.items()}
-    meshes = {id: replace(mesh, primitives=tuple(replace(p, material=arrived) for p in mesh.primitives if p.material == material)) for id, mesh in reference.meshes.items()}
-    return replace(arrival, materials={**arrival.materials, arrived: replace(made, inputs=inputs)}, images={**arrival.images, **fresh}, meshes=meshes)
+    inputs = {
+        name: i.retextured(lambda t: replace(t, image=f"meant:{t.image}")) if name in names else i
+        for name, i in inputs.items()
+    }
+    meshes = {
+        id: replace(
+            mesh,
+            primitives=tuple(replace(p, material=arrived) for p in mesh.primitives if p.material == material),
+        )
+        for id, mesh in reference.meshes.items()
+    }
+    return replace(
+        arrival,
+        materials={**arrival.materials, arrived: replace(made, inputs=inputs)},
+        images={**arrival.images, **fresh},
+        meshes=meshes,
+    )
 
 
 def _typical_color(scene: Scene, material_id: str) -> npt.NDArray[np.float32]:

@@ -23,7 +23,9 @@ MOST_FRAMES = 2000
 
 @dataclass(frozen=True)
 class Frame:
-    """One moment: ``number`` counts from 1, ``time_s`` is the clip's own, ``seconds`` what both pictures took."""
+    """One moment: ``number`` counts from 1, ``time_s`` is the clip's own, ``seconds`` what both pictures
+    took.
+    """
 
     number: int
     time_s: float
@@ -35,13 +37,18 @@ class Frame:
 
 
 def frame_times(reference: Scene, clip: str, rate_hz: float) -> list[float]:
-    """Moments of a clip from its first key to its last, ``rate_hz`` a second, both ends among them where they fall on a frame.
+    """Moments of a clip from its first key to its last, ``rate_hz`` a second, both ends among them where they
+    fall on a frame.
 
     Raises:
         Refused: no such clip, a clip without keys, or more frames than :data:`MOST_FRAMES`.
     """
     held = reference.clips.get(clip)
-    times = [float(t) for c in held.channels if len(c.times_s) for t in (c.times_s[0], c.times_s[-1])] if held is not None else []
+    times = (
+        [float(t) for c in held.channels if len(c.times_s) for t in (c.times_s[0], c.times_s[-1])]
+        if held is not None
+        else []
+    )
     if held is None or not times:
         raise Refused("There is no such motion in this move.", clip, "Choose one of its clips.")
     start, end = min(times), max(times)
@@ -52,29 +59,47 @@ def frame_times(reference: Scene, clip: str, rate_hz: float) -> list[float]:
 
 
 def prove_sequence(
-    reference: Scene, arrival: Scene, clip: str, view: View, times: Sequence[float], quality: Quality, ev100: float | None = None, effects: Sequence[AfterEffect] = (), progress: Progress = silent, stand_in: bool = False
+    reference: Scene,
+    arrival: Scene,
+    clip: str,
+    view: View,
+    times: Sequence[float],
+    quality: Quality,
+    ev100: float | None = None,
+    effects: Sequence[AfterEffect] = (),
+    progress: Progress = silent,
+    stand_in: bool = False,
 ) -> Iterator[Frame]:
-    """Every frame as soon as both its sides are there. Without an ``ev100`` the first frame's reference is metered, and all are exposed alike.
+    """Every frame as soon as both its sides are there. Without an ``ev100`` the first frame's reference is
+    metered, and all are exposed alike.
 
     Raises:
         Refused: nothing lights the scene, and no light may stand in.
     """
     if not is_lit(reference):
         if not stand_in:
-            raise Refused("Nothing lights this scene: every frame would be black.", reference.name, "Give it a lamp or surroundings on the Light stop.")
+            raise Refused(
+                "Nothing lights this scene: every frame would be black.",
+                reference.name,
+                "Give it a lamp or surroundings on the Light stop.",
+            )
         reference, arrival = in_stand_in_light(reference), in_stand_in_light(arrival)
     after_scene = in_same_surroundings(reference, arrival)
     began = time.perf_counter()
     for k, time_s in enumerate(times):
         started = time.perf_counter()
         each = (started - began) / k if k else 0.0
-        told = f"frame {k + 1} of {len(times)}" + (f", {each:.1f} s a frame, {each * (len(times) - k):.0f} s left" if k else "")
+        told = f"frame {k + 1} of {len(times)}" + (
+            f", {each:.1f} s a frame, {each * (len(times) - k):.0f} s left" if k else ""
+        )
         progress(k / len(times), told)
         at = replace(view, clip=clip, time_s=time_s)
         before, after = flatten(staged(reference, at, reference)), flatten(staged(after_scene, at, reference))
         first = render(before, at, quality)
         ev100 = auto_ev100(first.radiance) if ev100 is None else ev100
-        second = seen_through(render(after, at, replace(quality, samples=first.samples, seconds=0.0)), effects, after, at, ev100)
+        second = seen_through(
+            render(after, at, replace(quality, samples=first.samples, seconds=0.0)), effects, after, at, ev100
+        )
         found = compare(first, second, ev100, before.material_ids, before.part_ids, quick=True)
         yield Frame(k + 1, time_s, first, second, ev100, found, time.perf_counter() - started)
     progress(1.0, f"{len(times)} frames")

@@ -1,4 +1,6 @@
-"""What a proof looks at: views with a moment and surroundings of their own, the limits of its verdict words, all as decisions can say them."""
+"""What a proof looks at: views with a moment and surroundings of their own, the limits of its verdict words,
+all as decisions can say them.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,12 @@ TARGET = "proof"
 def views_for(reference: Scene, decisions: Sequence[Decision]) -> list[View]:
     """The scene's cameras, the views that were framed and kept, and a framing of everything."""
     cameras = views_of(reference) if reference.cameras else []
-    kept = [_view(said) for d in in_force(decisions) if d.target == TARGET and d.field == "views" for said in d.value or ()]
+    kept = [
+        _view(said)
+        for d in in_force(decisions)
+        if d.target == TARGET and d.field == "views"
+        for said in d.value or ()
+    ]
     taken: set[str] = set()
     found = []
     for view in [*cameras, *kept, framing(reference)]:
@@ -35,7 +42,9 @@ def views_for(reference: Scene, decisions: Sequence[Decision]) -> list[View]:
 
 
 def moments_of(reference: Scene, view: View) -> list[View]:
-    """A view at the moments that a moving scene is judged at: the first clip's start, middle and end, and the middle of every other."""
+    """A view at the moments that a moving scene is judged at: the first clip's start, middle and end, and the
+    middle of every other.
+    """
     found: list[View] = []
     for clip in reference.clips.values():
         times = [float(t) for c in clip.channels for t in (c.times_s[0], c.times_s[-1]) if len(c.times_s)]
@@ -45,7 +54,9 @@ def moments_of(reference: Scene, view: View) -> list[View]:
         # Just off the middle: what moves to and fro is often back where it was there.
         middle = start + 0.45 * (end - start)
         for time_s in (start, middle, end) if not found else (middle,):
-            found.append(replace(view, name=f"{view.name}, {clip.name} at {time_s:.2f} s", clip=clip.id, time_s=time_s))
+            found.append(
+                replace(view, name=f"{view.name}, {clip.name} at {time_s:.2f} s", clip=clip.id, time_s=time_s)
+            )
     return found
 
 
@@ -56,12 +67,23 @@ def main_views(reference: Scene, views: Sequence[View]) -> list[View]:
 
 def _view(said: Mapping[str, Any]) -> View:
     matrix = np.array(said["matrix"], np.float64).reshape(4, 4)
-    return View(str(said["name"]), rigid(matrix), float(said["yfov_rad"]), float(said.get("lens_radius_m", 0)), float(said.get("focus_m", 1)), str(said.get("clip", "")), float(said.get("time_s", 0)), str(said.get("environment", "")))
+    return View(
+        str(said["name"]),
+        rigid(matrix),
+        float(said["yfov_rad"]),
+        float(said.get("lens_radius_m", 0)),
+        float(said.get("focus_m", 1)),
+        str(said.get("clip", "")),
+        float(said.get("time_s", 0)),
+        str(said.get("environment", "")),
+    )
 
 
 def limits_of(decisions: Sequence[Decision]) -> Verdict:
     """The limits the artist set, else the usual ones."""
-    said = next((d.value for d in in_force(decisions) if d.target == TARGET and d.field == "limits" and d.value), None)
+    said = next(
+        (d.value for d in in_force(decisions) if d.target == TARGET and d.field == "limits" and d.value), None
+    )
     return Verdict(*(float(v) for v in said)) if said else Verdict()
 
 
@@ -72,18 +94,36 @@ def exposure_of(decisions: Sequence[Decision]) -> float | None:
 
 
 def effects_of(decisions: Sequence[Decision], destination: Sheet) -> list[AfterEffect]:
-    """After-effects of the destination that the artist wants to see simulated; the others are judged as switched off."""
-    wanted = next((d.value for d in in_force(decisions) if d.target == TARGET and d.field == "effects"), None) or []
+    """After-effects of the destination that the artist wants to see simulated; the others are judged as
+    switched off.
+    """
+    wanted = (
+        next((d.value for d in in_force(decisions) if d.target == TARGET and d.field == "effects"), None)
+        or []
+    )
     return [effect for effect in destination.after_effects if effect.acts and effect.name in wanted]
 
 
 def staged(scene: Scene, view: View, reference: Scene) -> Scene:
-    """A side at a view's moment and in its surroundings. Clips of an arrival are found by the name of the reference's; one that did not arrive leaves it still."""
+    """A side at a view's moment and in its surroundings.
+
+    Clips of an arrival are found by the name of the reference's; one that did not arrive leaves it still.
+    """
     if view.clip and view.clip in reference.clips:
-        clip = view.clip if scene is reference else paired({view.clip: reference.clips[view.clip].name}, {c.id: c.name for c in scene.clips.values()}).get(view.clip, "")
+        clip = (
+            view.clip
+            if scene is reference
+            else paired(
+                {view.clip: reference.clips[view.clip].name}, {c.id: c.name for c in scene.clips.values()}
+            ).get(view.clip, "")
+        )
         scene = posed(scene, clip, view.time_s) if clip else scene
     image = reference.images.get(view.environment)
     if image is not None and image.usable:
         given = reference.environment
-        scene = replace(scene, environment=Environment(image.id, given.level if given is not None else 1.0, 0.0), images={**scene.images, image.id: image})
+        scene = replace(
+            scene,
+            environment=Environment(image.id, given.level if given is not None else 1.0, 0.0),
+            images={**scene.images, image.id: image},
+        )
     return scene

@@ -1,8 +1,11 @@
 """How kernels are compiled: cached on disk, without the interpreter lock, inlined into their callers.
 
-Inlining matters more than usual: a tuple of arrays passed to a function that is not inlined is copied field by field at each call.
-Reference counting is off: kernels only read and write arrays that their caller holds, and counting is atomic and slow. So a kernel
-cannot make arrays. Infinities are kept (shadow rays to the sky use them), so only the harmless part of fast arithmetic is on.
+Inlining matters more than usual: a tuple of arrays passed to a function that is not inlined is copied field
+by field at each call.
+Reference counting is off: kernels only read and write arrays that their caller holds, and counting is atomic
+and slow. So a kernel
+cannot make arrays. Infinities are kept (shadow rays to the sky use them), so only the harmless part of fast
+arithmetic is on.
 """
 
 import hashlib
@@ -18,10 +21,26 @@ _CACHES = _ROOT / "__pycache__"
 
 
 def _cache_folder() -> Path:
-    """A cache of its own for every state of the sources: Numba asks only whether a kernel's own file changed, not what is inlined into it."""
-    with_kernels = [path for path in [*(_ROOT / "rays").glob("*.py"), *(_ROOT / "render").rglob("*.py")] if b"rays.compiled import" in path.read_bytes()]
+    """A cache of its own for every state of the sources: Numba asks only whether a kernel's own file changed,
+    not what is inlined into it.
+    """
+    with_kernels = [
+        path
+        for path in [*(_ROOT / "rays").glob("*.py"), *(_ROOT / "render").rglob("*.py")]
+        if b"rays.compiled import" in path.read_bytes()
+    ]
     # Kernels also take the places of columns and tables from these.
-    sources = sorted([*with_kernels, _ROOT / "rays" / "compiled.py", _ROOT / "render" / "flatten.py", _ROOT / "render" / "columns.py", _ROOT / "render" / "starts.py", _ROOT / "scene" / "color.py", _ROOT / "scene" / "harmonics.py"])
+    sources = sorted(
+        [
+            *with_kernels,
+            _ROOT / "rays" / "compiled.py",
+            _ROOT / "render" / "flatten.py",
+            _ROOT / "render" / "columns.py",
+            _ROOT / "render" / "starts.py",
+            _ROOT / "scene" / "color.py",
+            _ROOT / "scene" / "harmonics.py",
+        ]
+    )
     state = hashlib.sha256(b"".join(path.read_bytes() for path in sources)).hexdigest()[:16]
     folder = _CACHES / f"kernels-{state}"
     if not folder.exists():
@@ -34,6 +53,8 @@ def _cache_folder() -> Path:
 numba.config.CACHE_DIR = str(_cache_folder())
 
 _ARITHMETIC = {"contract", "nsz", "arcp", "afn"}
-device: Any = njit(cache=True, nogil=True, _nrt=False, forceinline=True, error_model="numpy", fastmath=_ARITHMETIC)
+device: Any = njit(
+    cache=True, nogil=True, _nrt=False, forceinline=True, error_model="numpy", fastmath=_ARITHMETIC
+)
 kernel: Any = njit(cache=True, nogil=True, _nrt=False, error_model="numpy", fastmath=_ARITHMETIC)
 written_out: Any = njit(inline="always", nogil=True, _nrt=False, error_model="numpy", fastmath=_ARITHMETIC)

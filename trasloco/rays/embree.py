@@ -1,7 +1,9 @@
 """Embree, reached through the shared library that the ``embreex`` wheel ships.
 
-The wheel's own Python interface holds the interpreter lock for a whole batch. Calling the library's C functions from
-compiled kernels instead lets threads trace side by side and saves the batch arrays. Structures follow Embree 4's ``rtcore_ray.h``.
+The wheel's own Python interface holds the interpreter lock for a whole batch. Calling the library's C
+functions from
+compiled kernels instead lets threads trace side by side and saves the batch arrays. Structures follow Embree
+4's ``rtcore_ray.h``.
 """
 
 from __future__ import annotations
@@ -47,7 +49,10 @@ def library() -> Any:
         "rtcReleaseGeometry": (None, [pointer]),
         "rtcCommitGeometry": (None, [pointer]),
         "rtcAttachGeometry": (unsigned, [pointer, pointer]),
-        "rtcSetSharedGeometryBuffer": (None, [pointer, ctypes.c_int, unsigned, ctypes.c_int, pointer, size, size, size]),
+        "rtcSetSharedGeometryBuffer": (
+            None,
+            [pointer, ctypes.c_int, unsigned, ctypes.c_int, pointer, size, size, size],
+        ),
     }
     for name, (result, arguments) in signatures.items():
         function = getattr(lib, name)
@@ -63,10 +68,13 @@ class RayScene:
         compact: take less memory and trace somewhat slower.
 
     Attributes:
-        positions: what was given, as Embree reads it. handle: address of the Embree scene. intersect: address of the function that finds the nearest hit, for kernels.
+        positions: what was given, as Embree reads it. handle: address of the Embree scene. intersect: address
+            of the function that finds the nearest hit, for kernels.
     """
 
-    def __init__(self, positions: npt.NDArray[np.float32], indices: npt.NDArray[np.uint32], compact: bool = False) -> None:
+    def __init__(
+        self, positions: npt.NDArray[np.float32], indices: npt.NDArray[np.uint32], compact: bool = False
+    ) -> None:
         lib = library()
         # Embree reads 16 bytes at a time, so the last point needs one more row behind it.
         held = np.concatenate([np.ascontiguousarray(positions, np.float32), np.zeros((1, 3), np.float32)])
@@ -77,8 +85,12 @@ class RayScene:
         lib.rtcSetSceneFlags(self.handle, _ROBUST | (_COMPACT if compact else 0))
         if len(self._indices):
             geometry = lib.rtcNewGeometry(self.device, _TRIANGLES)
-            lib.rtcSetSharedGeometryBuffer(geometry, _VERTEX, 0, _FLOAT3, held.ctypes.data, 0, 12, len(self.positions))
-            lib.rtcSetSharedGeometryBuffer(geometry, _INDEX, 0, _UINT3, self._indices.ctypes.data, 0, 12, len(self._indices))
+            lib.rtcSetSharedGeometryBuffer(
+                geometry, _VERTEX, 0, _FLOAT3, held.ctypes.data, 0, 12, len(self.positions)
+            )
+            lib.rtcSetSharedGeometryBuffer(
+                geometry, _INDEX, 0, _UINT3, self._indices.ctypes.data, 0, 12, len(self._indices)
+            )
             lib.rtcCommitGeometry(geometry)
             lib.rtcAttachGeometry(self.handle, geometry)
             lib.rtcReleaseGeometry(geometry)

@@ -1,6 +1,7 @@
 """Ray queries that compiled kernels call, and batch forms of them for everything else.
 
-A scene is passed as two addresses (:class:`trasloco.rays.embree.RayScene`), so that compiled code can be cached on disk.
+A scene is passed as two addresses (:class:`trasloco.rays.embree.RayScene`), so that compiled code can be
+cached on disk.
 """
 
 from __future__ import annotations
@@ -27,14 +28,28 @@ def _call(typing_context: Any, function: Any, scene: Any, ray: Any) -> Any:
     def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
         word = ir.IntType(64)
         kind = ir.FunctionType(ir.VoidType(), [word, word, word])
-        builder.call(builder.inttoptr(arguments[0], kind.as_pointer()), [arguments[1], arguments[2], ir.Constant(word, 0)])
+        builder.call(
+            builder.inttoptr(arguments[0], kind.as_pointer()),
+            [arguments[1], arguments[2], ir.Constant(word, 0)],
+        )
         return context.get_dummy_value()
 
     return types.void(types.int64, types.int64, types.int64), generate
 
 
 @device
-def _set_ray(words: Any, floats: Any, ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, near: float, far: float) -> None:
+def _set_ray(
+    words: Any,
+    floats: Any,
+    ox: float,
+    oy: float,
+    oz: float,
+    dx: float,
+    dy: float,
+    dz: float,
+    near: float,
+    far: float,
+) -> None:
     floats[0], floats[1], floats[2], floats[3] = ox, oy, oz, near
     floats[4], floats[5], floats[6], floats[7] = dx, dy, dz, 0.0
     floats[8] = far
@@ -48,8 +63,24 @@ def _set_ray(words: Any, floats: Any, ox: float, oy: float, oz: float, dx: float
 
 
 @device
-def hit_nearest(intersect: int, scene: int, floats: Any, words: Any, ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, near: float, far: float) -> int:
-    """Number of the nearest triangle in (near, far), or -1. Then floats[8] is the distance and floats[15:17] are u and v."""
+def hit_nearest(
+    intersect: int,
+    scene: int,
+    floats: Any,
+    words: Any,
+    ox: float,
+    oy: float,
+    oz: float,
+    dx: float,
+    dy: float,
+    dz: float,
+    near: float,
+    far: float,
+) -> int:
+    """Number of the nearest triangle in (near, far), or -1.
+
+    Then floats[8] is the distance and floats[15:17] are u and v.
+    """
     _set_ray(words, floats, ox, oy, oz, dx, dy, dz, near, far)
     _call(intersect, scene, floats.ctypes.data)
     if words[18] == _NO_ID:
@@ -58,13 +89,37 @@ def hit_nearest(intersect: int, scene: int, floats: Any, words: Any, ox: float, 
 
 
 @kernel
-def _nearest_batch(intersect: int, scene: int, floats: Any, words: Any, origins: Any, directions: Any, triangles: Any, distances: Any) -> None:
+def _nearest_batch(
+    intersect: int,
+    scene: int,
+    floats: Any,
+    words: Any,
+    origins: Any,
+    directions: Any,
+    triangles: Any,
+    distances: Any,
+) -> None:
     for i in range(origins.shape[0]):
-        triangles[i] = hit_nearest(intersect, scene, floats, words, origins[i, 0], origins[i, 1], origins[i, 2], directions[i, 0], directions[i, 1], directions[i, 2], 0.0, np.inf)
+        triangles[i] = hit_nearest(
+            intersect,
+            scene,
+            floats,
+            words,
+            origins[i, 0],
+            origins[i, 1],
+            origins[i, 2],
+            directions[i, 0],
+            directions[i, 1],
+            directions[i, 2],
+            0.0,
+            np.inf,
+        )
         distances[i] = floats[8]
 
 
-def nearest(scene: RayScene, origins: npt.NDArray[np.float32], directions: npt.NDArray[np.float32], threads: int = 2) -> tuple[npt.NDArray[np.int32], npt.NDArray[np.float32]]:
+def nearest(
+    scene: RayScene, origins: npt.NDArray[np.float32], directions: npt.NDArray[np.float32], threads: int = 2
+) -> tuple[npt.NDArray[np.int32], npt.NDArray[np.float32]]:
     """Nearest hits of many rays.
 
     Args:
@@ -80,7 +135,16 @@ def nearest(scene: RayScene, origins: npt.NDArray[np.float32], directions: npt.N
     def run(k: int) -> None:
         floats = ray_buffer()
         part = slice(starts[k], starts[k + 1])
-        _nearest_batch(scene.intersect, scene.handle, floats, floats.view(np.uint32), origins[part], directions[part], triangles[part], distances[part])
+        _nearest_batch(
+            scene.intersect,
+            scene.handle,
+            floats,
+            floats.view(np.uint32),
+            origins[part],
+            directions[part],
+            triangles[part],
+            distances[part],
+        )
 
     with ThreadPoolExecutor(threads) as pool:
         list(pool.map(run, range(threads)))

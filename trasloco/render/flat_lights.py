@@ -26,7 +26,9 @@ def lamps_apart(scene: Scene) -> list[str]:
 
 
 def light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
-    """Lamps without a surface (L, 16), in the columns of :mod:`trasloco.render.columns`; ``layers`` number where the light of each node is kept."""
+    """Lamps without a surface (L, 16), in the columns of :mod:`trasloco.render.columns`; ``layers`` number
+    where the light of each node is kept.
+    """
     rows = []
     world = scene.world_matrices()
     for node in scene.nodes.values():
@@ -38,12 +40,27 @@ def light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
         power = [c * light.intensity for c in light.color]
         kind = {"sun": SUN, "point": POINT, "spot": SPOT}[light.kind]
         outer = max(light.outer_cone_rad, light.inner_cone_rad + 1e-4)
-        rows.append([kind, *matrix[:3, 3], *direction, *power, np.cos(light.inner_cone_rad), np.cos(outer), float(light.shadows), np.cos(light.angle_rad / 2), layers.get(node.id, 0), layers.get(node.id, layers.get(REST, 0))])
+        rows.append(
+            [
+                kind,
+                *matrix[:3, 3],
+                *direction,
+                *power,
+                np.cos(light.inner_cone_rad),
+                np.cos(outer),
+                float(light.shadows),
+                np.cos(light.angle_rad / 2),
+                layers.get(node.id, 0),
+                layers.get(node.id, layers.get(REST, 0)),
+            ]
+        )
     return np.array(rows, np.float64).reshape(-1, LAMP_COLUMNS)
 
 
 def environment_tables(picture: Any) -> tuple[Any, Any, Any]:
-    """Row and column tables for sampling a latitude-longitude picture (H, W, 3) by luminance, and its density over solid angle."""
+    """Row and column tables for sampling a latitude-longitude picture (H, W, 3) by luminance, and its density
+    over solid angle.
+    """
     height, width = picture.shape[:2]
     # A row's texels all have the solid angle between its two circles of latitude.
     bands = -np.diff(np.cos(np.arange(height + 1) / height * np.pi))
@@ -55,10 +72,16 @@ def environment_tables(picture: Any) -> tuple[Any, Any, Any]:
 
 
 def glow_tables(positions: Any, triangles: Any, bright: Any) -> tuple[Any, Any, Any]:
-    """Emitting triangles, a table to pick them by area times how ``bright`` (T,) each is, and the density of each."""
+    """Emitting triangles, a table to pick them by area times how ``bright`` (T,) each is, and the density of
+    each.
+    """
     lit = np.flatnonzero(bright > 0) if len(triangles) else np.zeros(0, np.int64)
     corners = positions[triangles[lit]].astype(np.float64)
-    areas = 0.5 * np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) if len(lit) else np.zeros(0)
+    areas = (
+        0.5 * np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+        if len(lit)
+        else np.zeros(0)
+    )
     power = areas * bright[lit]
     density = np.zeros(len(triangles))
     if power.sum() > 0:
@@ -84,9 +107,13 @@ def openings_of(scene: Scene) -> Any:
 
 
 def surrounding(scene: Scene, given: Environment | Backdrop | None) -> tuple[Any, float] | None:
-    """Radiance (H, W, 3) in nit of a picture that surrounds the scene, and its turn; None where there is none."""
+    """Radiance (H, W, 3) in nit of a picture that surrounds the scene, and its turn; None where there is
+    none.
+    """
     image = scene.images.get(given.image) if given is not None else None
     if given is None or image is None or not image.usable:
         return None
     values = unit_floats(color_of(pixels(image)))
-    return np.ascontiguousarray(np.maximum(values if image.floating else srgb_to_linear(values), 0) * np.float32(given.level)), given.turn_rad
+    return np.ascontiguousarray(
+        np.maximum(values if image.floating else srgb_to_linear(values), 0) * np.float32(given.level)
+    ), given.turn_rad

@@ -1,4 +1,6 @@
-"""A scene as flat arrays for the kernels: one triangle soup in the world, one table of materials, one of textures."""
+"""A scene as flat arrays for the kernels: one triangle soup in the world, one table of materials, one of
+textures.
+"""
 
 from __future__ import annotations
 
@@ -10,10 +12,26 @@ import numpy as np
 from trasloco.rays.embree import RayScene
 from trasloco.render.areas import with_glowing_areas
 from trasloco.render.closures.tables import albedos
-from trasloco.render.flat_lights import LAMPS, REST, environment_tables, glow_tables, lamps_apart, light_rows, openings_of, surrounding
+from trasloco.render.flat_lights import (
+    LAMPS,
+    REST,
+    environment_tables,
+    glow_tables,
+    lamps_apart,
+    light_rows,
+    openings_of,
+    surrounding,
+)
 from trasloco.render.posing import posed
 from trasloco.scene.color import LUMINANCE
-from trasloco.scene.geometry import apart_by_handedness, flat_normals, flat_primitive, tangents, transform_normals, transform_points
+from trasloco.scene.geometry import (
+    apart_by_handedness,
+    flat_normals,
+    flat_primitive,
+    tangents,
+    transform_normals,
+    transform_points,
+)
 from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.inputs import INPUTS, VECTORS, is_solid
 from trasloco.scene.layers import BLENDS
@@ -24,24 +42,72 @@ from trasloco.scene.resolve import channel_of, color_of, read_texture
 
 
 def _columns(first: int, count: int) -> tuple[Any, ...]:
-    """Numbers of columns. Of NumPy's kind, since kernels are compiled anew for every Python constant that is passed on, which takes minutes."""
+    """Numbers of columns.
+
+    Of NumPy's kind, since kernels are compiled anew for every Python constant that is passed on, which takes
+    minutes.
+    """
     return tuple(np.int64(first + k) for k in range(count))
 
 
 TEXTURED = (
-    "base_color", "metalness", "roughness", "normal", "opacity", "emission", "clearcoat", "clearcoat_roughness", "transmission", "specular", "specular_color",
-    "clearcoat_normal", "sheen_color", "sheen_roughness", "subsurface", "subsurface_color", "diffuse_transmission", "diffuse_transmission_color", "anisotropy",
+    "base_color",
+    "metalness",
+    "roughness",
+    "normal",
+    "opacity",
+    "emission",
+    "clearcoat",
+    "clearcoat_roughness",
+    "transmission",
+    "specular",
+    "specular_color",
+    "clearcoat_normal",
+    "sheen_color",
+    "sheen_roughness",
+    "subsurface",
+    "subsurface_color",
+    "diffuse_transmission",
+    "diffuse_transmission_color",
+    "anisotropy",
 )
 (
-    BASE, METAL, ROUGH, NORMAL, OPACITY, EMISSION, COAT, COAT_ROUGH, TRANSMISSION, SPECULAR, SPECULAR_COLOR,
-    COAT_NORMAL, SHEEN, SHEEN_ROUGH, SUBSURFACE, SUBSURFACE_COLOR, TRANSLUCENT, TRANSLUCENT_COLOR, ANISOTROPY,
+    BASE,
+    METAL,
+    ROUGH,
+    NORMAL,
+    OPACITY,
+    EMISSION,
+    COAT,
+    COAT_ROUGH,
+    TRANSMISSION,
+    SPECULAR,
+    SPECULAR_COLOR,
+    COAT_NORMAL,
+    SHEEN,
+    SHEEN_ROUGH,
+    SUBSURFACE,
+    SUBSURFACE_COLOR,
+    TRANSLUCENT,
+    TRANSLUCENT_COLOR,
+    ANISOTROPY,
 ) = _columns(0, len(TEXTURED))
 # Columns of the material table: three factors an input, then numbers without an image, then flags.
 NUMBERS = 3 * len(TEXTURED)
 IOR, ABSORBED, _, _, RADIUS, TURN, DULL_ROUGH, COAT_COLOR, _, _, COAT_DARKENING = _columns(NUMBERS, 11)
 ALPHA_MODE, CUTOFF, TWO_SIDED, UNLIT, BACK, VERTEX_COLOR, SOLID, PLAIN = _columns(NUMBERS + 11, 8)
 MATERIAL_COLUMNS = NUMBERS + 19
-CONSTANT = ("ior", "attenuation_color", "attenuation_distance", "thickness", "subsurface_radius", "anisotropy_rotation", "diffuse_roughness", "clearcoat_color", "clearcoat_darkening")
+CONSTANT = (
+    "ior",
+    "attenuation_color",
+    "attenuation_distance",
+    "thickness",
+    "subsurface_radius",
+    "anisotropy_rotation",
+    "diffuse_roughness",
+    "clearcoat_color",
+    "clearcoat_darkening",
+)
 """Inputs whose constant counts and whose image does not."""
 _MOST_INDEX = 399.0
 _WRAP = {"repeat": 0, "mirror": 1, "clamp": 2}
@@ -50,18 +116,27 @@ _WRAP = {"repeat": 0, "mirror": 1, "clamp": 2}
 class SceneArrays(NamedTuple):
     """What the kernels read. V points, T triangles, M materials, X textures, L lights.
 
-    positions, normals (V, 3); tangents, colors (V, 4); uv0, uv1, uv2 (V, 2), the last for light written down; triangles (T, 3); triangle_material, triangle_part (T,); received (P, 4): of each part the texture of the light it receives, -1 for none, lux of a value of 1, its probe and the texture of where light comes from;
+    positions, normals (V, 3); tangents, colors (V, 4); uv0, uv1, uv2 (V, 2), the last for light written down;
+    triangles (T, 3); triangle_material, triangle_part (T,); received (P, 4): of each part the texture of the
+    light it receives, -1 for none, lux of a value of 1, its probe and the texture of where light comes from;
     materials (M, columns); material_textures (M, inputs) with -1 for none;
-    layer_spans (M, inputs, 2): first and beyond the last row of an input's layers; layers (Y, 8): texture, mask or -1, blend, weight, factor, whether bounded;
+    layer_spans (M, inputs, 2): first and beyond the last row of an input's layers; layers (Y, 8): texture,
+    mask or -1, blend, weight, factor, whether bounded;
     texture_words (X, 10): start, width, height, channels, 16 bit, sRGB, wrap u, wrap v, uv set, invert;
-    texture_floats (X, 8): 2x3 UV transform, normal strength, green sign; texels8, texels16: all texels in a row;
-    lights (L, 16): kind, position, direction, colour x intensity, cosines of inner and outer cone, shadows, cosine of a sun's half angle, layers of its direct light and of what is sent on;
-    environment (H, W, 3) in nit; env_rows (H,), env_columns (H * W,) cumulative within each row; env_density (H, W) over solid angle; env_turn: cosine and sine;
-    backdrop (h, w, 3) in nit, backdrop_turn: what is seen where nothing stands; openings (Q, 13): corner, two edges, normal and area of where the environment comes in;
+    texture_floats (X, 8): 2x3 UV transform, normal strength, green sign; texels8, texels16: all texels in a
+    row;
+    lights (L, 16): kind, position, direction, colour x intensity, cosines of inner and outer cone, shadows,
+    cosine of a sun's half angle, layers of its direct light and of what is sent on;
+    environment (H, W, 3) in nit; env_rows (H,), env_columns (H * W,) cumulative within each row; env_density
+    (H, W) over solid angle; env_turn: cosine and sine;
+    backdrop (h, w, 3) in nit, backdrop_turn: what is seen where nothing stands; openings (Q, 13): corner, two
+    edges, normal and area of where the environment comes in;
     probes (K, 9, 3): light for parts that move, lux by normal (scene/harmonics.py);
-    sky_layer (2,), triangle_layer (T,): layer that the environment's, the backdrop's and a glowing triangle's light is kept in;
+    sky_layer (2,), triangle_layer (T,): layer that the environment's, the backdrop's and a glowing triangle's
+    light is kept in;
     metal, reflected, through, cloth, brushed: see :class:`trasloco.render.closures.tables.Albedos`;
-    glow_triangles (G,) that emit, glow_cumulative (G,) by power, glow_density (T,) of picking a point of a triangle, per square metre, 0 for dark ones.
+    glow_triangles (G,) that emit, glow_cumulative (G,) by power, glow_density (T,) of picking a point of a
+    triangle, per square metre, 0 for dark ones.
     """
 
     positions: Any
@@ -132,7 +207,11 @@ class _Textures:
     def top(self, given: Input) -> float:
         """The value that white stands for in an input's stored image: above 1 only for floating ones."""
         image = self.scene.images.get(given.texture.image) if given.texture is not None else None
-        return self.tops.get((image.digest, given.texture.channels), 1.0) if image is not None and given.texture is not None else 1.0
+        return (
+            self.tops.get((image.digest, given.texture.channels), 1.0)
+            if image is not None and given.texture is not None
+            else 1.0
+        )
 
     def add(self, name: str, given: Input) -> int:
         texture = given.texture
@@ -144,35 +223,68 @@ class _Textures:
         key = (name == "height", texture, given.factor if name == "height" else None)
         if key in self.known:
             return self.known[key]
-        ready = bool(texture.space) or (texture.invert and texture.curve != "linear")  # a curve the kernels do not know: stored as what it means
+        ready = bool(texture.space) or (
+            texture.invert and texture.curve != "linear"
+        )  # a curve the kernels do not know: stored as what it means
         place = (image.digest, texture.channels, key if name == "height" or ready else None)
         if place not in self.placed:
             self.placed[place] = self._store(name, given, texture, image)
         start, width, height, channels, deep = self.placed[place]
         wrap_u, wrap_v = (_WRAP[w] for w in texture.wrap)
         cosine, sine = np.cos(texture.rotation_rad), np.sin(texture.rotation_rad)
-        # KHR_texture_transform: translation * rotation * scale, with the rotation running counter-clockwise in v-down space.
+        # KHR_texture_transform: translation * rotation * scale, with the rotation running counter-clockwise
+        # in v-down space.
         su, sv = texture.scale
-        self.words.append([start, width, height, channels, deep, int(texture.encoding == "srgb" and not ready and not image.floating), wrap_u, wrap_v, min(texture.uv_set, 1), int(texture.invert and not ready)])
+        self.words.append(
+            [
+                start,
+                width,
+                height,
+                channels,
+                deep,
+                int(texture.encoding == "srgb" and not ready and not image.floating),
+                wrap_u,
+                wrap_v,
+                min(texture.uv_set, 1),
+                int(texture.invert and not ready),
+            ]
+        )
         strength = 1.0 if name == "height" else texture.strength
         green = 1.0 if name == "height" or texture.green_up else -1.0
-        self.floats.append([su * cosine, sv * sine, texture.offset[0], -su * sine, sv * cosine, texture.offset[1], strength, green])
+        self.floats.append(
+            [
+                su * cosine,
+                sv * sine,
+                texture.offset[0],
+                -su * sine,
+                sv * cosine,
+                texture.offset[1],
+                strength,
+                green,
+            ]
+        )
         self.known[key] = len(self.words) - 1
         return self.known[key]
 
     def _store(self, name: str, given: Input, texture: Any, image: Any) -> tuple[int, int, int, int, int]:
         texels = pixels(image)
-        chosen = color_of(texels) if texture.channels == "rgb" else channel_of(texels, texture.channels)[..., None]
+        chosen = (
+            color_of(texels) if texture.channels == "rgb" else channel_of(texels, texture.channels)[..., None]
+        )
         if name == "height":
             heights = unit_floats(channel_of(texels, "r"))
-            normals = normal_from_height(1 - heights if texture.invert else heights, texture.strength * given.factor[0])
+            normals = normal_from_height(
+                1 - heights if texture.invert else heights, texture.strength * given.factor[0]
+            )
             chosen = np.round((normals * 0.5 + 0.5) * 65535).astype(np.uint16)
         elif texture.space or (texture.invert and texture.curve != "linear"):
             chosen = read_texture(texture, texels)
             chosen = chosen if chosen.ndim == 3 else chosen[..., None]
         if chosen.dtype == np.float32:
             # Floating values are light as it is (never sRGB), stored as shares of the brightest.
-            self.tops[(image.digest, texture.channels)] = top = max(float(np.nan_to_num(chosen, posinf=0.0).max(initial=0.0)), 1.0)
+            self.tops[(image.digest, texture.channels)] = top = max(
+                float(np.nan_to_num(chosen, posinf=0.0).max(initial=0.0)), 1.0
+            )
             chosen = np.round(np.clip(chosen / top, 0, 1) * 65535).astype(np.uint16)
         deep = int(chosen.dtype == np.uint16)
         start = self.sizes[deep]
@@ -195,7 +307,9 @@ def _material_rows(scene: Scene, materials: list[Material], textures: _Textures)
     slots = np.full((len(materials), len(TEXTURED)), -1, np.int64)
     number = {material.id: k for k, material in enumerate(materials)}
     for row, material in enumerate(materials):
-        strength = material.inputs["emission_strength"].factor[0] if "emission_strength" in material.inputs else 1.0
+        strength = (
+            material.inputs["emission_strength"].factor[0] if "emission_strength" in material.inputs else 1.0
+        )
         for column, name in enumerate(TEXTURED):
             given = material.inputs.get(name)
             factor = INPUTS[name].default if given is None else given.factor
@@ -213,7 +327,13 @@ def _material_rows(scene: Scene, materials: list[Material], textures: _Textures)
         ior = material.inputs.get("ior")
         base = material.inputs.get("base_color")
         # An index of 0 stands for one that reflects everything (KHR_materials_ior).
-        table[row, IOR] = 1.5 if ior is None else _MOST_INDEX if ior.factor[0] == 0 else min(max(ior.factor[0], 1.0), _MOST_INDEX)
+        table[row, IOR] = (
+            1.5
+            if ior is None
+            else _MOST_INDEX
+            if ior.factor[0] == 0
+            else min(max(ior.factor[0], 1.0), _MOST_INDEX)
+        )
         _numbers(material, table[row])
         table[row, ALPHA_MODE] = {"opaque": 0, "mask": 1, "blend": 2}[material.alpha_mode]
         table[row, CUTOFF] = material.alpha_cutoff
@@ -225,16 +345,39 @@ def _material_rows(scene: Scene, materials: list[Material], textures: _Textures)
 
 
 def _received(scene: Scene, parts: list[Node], textures: _Textures) -> tuple[Any, Any]:
-    """Rows of the light that parts receive, and the probes of those that have one: what is nearest, by the inverse square of the distance."""
+    """Rows of the light that parts receive, and the probes of those that have one: what is nearest, by the
+    inverse square of the distance.
+    """
     rows = [[-1.0, 0.0, -1.0, -1.0] for _ in parts]
     probes: list[Any] = []
     world = scene.world_matrices()
     for row, part in zip(rows, parts, strict=True):
         given = part.lightmap
         if given is not None:
-            row[:2] = [textures.add("lightmap", Input((1.0,), Texture(given.image, offset=given.offset, scale=given.scale, wrap=("clamp", "clamp")))), given.level]
+            row[:2] = [
+                textures.add(
+                    "lightmap",
+                    Input(
+                        (1.0,),
+                        Texture(given.image, offset=given.offset, scale=given.scale, wrap=("clamp", "clamp")),
+                    ),
+                ),
+                given.level,
+            ]
             if given.direction:
-                row[3] = textures.add("direction", Input((1.0,), Texture(given.direction, encoding="linear", offset=given.offset, scale=given.scale, wrap=("clamp", "clamp"))))
+                row[3] = textures.add(
+                    "direction",
+                    Input(
+                        (1.0,),
+                        Texture(
+                            given.direction,
+                            encoding="linear",
+                            offset=given.offset,
+                            scale=given.scale,
+                            wrap=("clamp", "clamp"),
+                        ),
+                    ),
+                )
         elif part.probed and scene.probes:
             row[2] = len(probes)
             probes.append(light_between(scene.probes, middle_of(scene, part, world[part.id])))
@@ -242,16 +385,28 @@ def _received(scene: Scene, parts: list[Node], textures: _Textures) -> tuple[Any
 
 
 def _numbers(material: Material, row: Any) -> None:
-    """What has no image: absorption per metre, mean free path, turn, and what tells which closures are needed at all."""
-    value = {name: material.inputs[name].factor if name in material.inputs else INPUTS[name].default for name in CONSTANT}
+    """What has no image: absorption per metre, mean free path, turn, and what tells which closures are needed
+    at all.
+    """
+    value = {
+        name: material.inputs[name].factor if name in material.inputs else INPUTS[name].default
+        for name in CONSTANT
+    }
     distance = value["attenuation_distance"][0]
     color = np.clip(value["attenuation_color"], 1e-6, 1)
     # Beer and Lambert: the colour is what is left after the distance (KHR_materials_volume).
     row[ABSORBED : ABSORBED + 3] = -np.log(color) / distance if 0 < distance < np.inf else 0.0
     row[RADIUS] = max(value["subsurface_radius"][0], 1e-6)
-    row[TURN], row[DULL_ROUGH], row[COAT_DARKENING] = value["anisotropy_rotation"][0], value["diffuse_roughness"][0], value["clearcoat_darkening"][0]
+    row[TURN], row[DULL_ROUGH], row[COAT_DARKENING] = (
+        value["anisotropy_rotation"][0],
+        value["diffuse_roughness"][0],
+        value["clearcoat_darkening"][0],
+    )
     row[COAT_COLOR : COAT_COLOR + 3] = value["clearcoat_color"]
-    seen = any(name in material.inputs for name in ("sheen_color", "subsurface", "diffuse_transmission", "anisotropy", "clearcoat_normal"))
+    seen = any(
+        name in material.inputs
+        for name in ("sheen_color", "subsurface", "diffuse_transmission", "anisotropy", "clearcoat_normal")
+    )
     row[SOLID] = "transmission" in material.inputs and is_solid(material)
     row[PLAIN] = not seen
 
@@ -266,17 +421,28 @@ def _layer_rows(name: str, given: Input, textures: _Textures, strength: float) -
             scale = 1.0 if layer.blend == "multiply" else strength
             scale *= textures.top(Input((1.0,), layer.texture))
             factor = [f * scale for f in (layer.factor if len(layer.factor) == 3 else layer.factor[:1] * 3)]
-            rows.append([texture, mask, BLENDS.index(layer.blend), layer.weight, *factor, float(layer.bounded)])
+            rows.append(
+                [texture, mask, BLENDS.index(layer.blend), layer.weight, *factor, float(layer.bounded)]
+            )
     return rows
 
 
 def _second_set(material: Material | None) -> int:
-    """The UV set that stands beside the first one for a material: the last that its images read. Kernels know two sets."""
-    return max([1, *(texture.uv_set for given in material.inputs.values() for texture in given.textures)]) if material is not None else 1
+    """The UV set that stands beside the first one for a material: the last that its images read.
+
+    Kernels know two sets.
+    """
+    return (
+        max([1, *(texture.uv_set for given in material.inputs.values() for texture in given.textures)])
+        if material is not None
+        else 1
+    )
 
 
 def _bent_on(material: Material | None, second: int) -> int | None:
-    """The UV set that a material's relief or brushing lies on, 0 or the second one; None where directions on the surface mean nothing."""
+    """The UV set that a material's relief or brushing lies on, 0 or the second one; None where directions on
+    the surface mean nothing.
+    """
     if material is None:
         return None
     for name in ("normal", "height", "clearcoat_normal", "anisotropy"):
@@ -287,7 +453,9 @@ def _bent_on(material: Material | None, second: int) -> int | None:
 
 
 def _own_tangents(primitive: Primitive, matrix: Any, made: Any) -> Any:
-    """The tangents that a mesh brings along, in the world; those made from the UVs where they are no directions (glTF 2.0, 3.7.2.1)."""
+    """The tangents that a mesh brings along, in the world; those made from the UVs where they are no
+    directions (glTF 2.0, 3.7.2.1).
+    """
     given = primitive.tangents
     assert given is not None
     turned = given[:, :3].astype(np.float64) @ matrix[:3, :3].T
@@ -300,17 +468,40 @@ def _own_tangents(primitive: Primitive, matrix: Any, made: Any) -> Any:
 
 
 def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "together") -> FlatScene:
-    """World-space arrays of everything that can be seen, skins posed. Missing normals are flat as glTF 2.0 asks; missing UVs are zero.
+    """World-space arrays of everything that can be seen, skins posed. Missing normals are flat as glTF 2.0
+    asks; missing UVs are zero.
 
-    Light is kept in one layer; ``apart`` in one for every lamp, for the environment and for what glows; ``straight`` in one for what comes straight from lamps and one for all the rest.
+    Light is kept in one layer; ``apart`` in one for every lamp, for the environment and for what glows;
+    ``straight`` in one for what comes straight from lamps and one for all the rest.
     """
     scene = with_glowing_areas(posed(scene))
-    names = ("environment", "glow", *lamps_apart(scene), *(("backdrop",) if scene.backdrop is not None else ())) if kept == "apart" else (LAMPS, REST) if kept == "straight" else ("all",)
+    names = (
+        ("environment", "glow", *lamps_apart(scene), *(("backdrop",) if scene.backdrop is not None else ()))
+        if kept == "apart"
+        else (LAMPS, REST)
+        if kept == "straight"
+        else ("all",)
+    )
     layer_of = {name: k for k, name in enumerate(names)}
     world = scene.world_matrices()
     materials = [*scene.materials.values(), DEFAULT_MATERIAL]
     number = {material.id: k for k, material in enumerate(materials)}
-    columns: dict[str, list[Any]] = {key: [] for key in ("positions", "normals", "tangents", "colors", "uv0", "uv1", "uv2", "triangles", "material", "part", "layer")}
+    columns: dict[str, list[Any]] = {
+        key: []
+        for key in (
+            "positions",
+            "normals",
+            "tangents",
+            "colors",
+            "uv0",
+            "uv1",
+            "uv2",
+            "triangles",
+            "material",
+            "part",
+            "layer",
+        )
+    }
     parts = scene.parts()
     start = 0
     for part_number, part in enumerate(parts):
@@ -334,7 +525,11 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
             mirrored = np.linalg.det(matrix[:3, :3]) < 0
             if mirrored:
                 indices = indices[:, ::-1]
-            normals = flat_normals(moved, indices) if primitive.normals is None else transform_normals(matrix, primitive.normals[pick]).astype(np.float32)
+            normals = (
+                flat_normals(moved, indices)
+                if primitive.normals is None
+                else transform_normals(matrix, primitive.normals[pick]).astype(np.float32)
+            )
             if mirrored and primitive.normals is not None:
                 normals = -normals
             uv0 = primitive.uvs[0][pick] if primitive.uvs else np.zeros((count, 2), np.float32)
@@ -342,23 +537,41 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
             columns["positions"].append(moved)
             columns["normals"].append(normals)
             if primitive.tangents is not None and primitive.normals is not None:
-                columns["tangents"].append(_own_tangents(primitive, matrix, tangents(moved, normals, uv0, indices)))
+                columns["tangents"].append(
+                    _own_tangents(primitive, matrix, tangents(moved, normals, uv0, indices))
+                )
             else:
                 columns["tangents"].append(tangents(moved, normals, uv1 if bent == second else uv0, indices))
-            columns["colors"].append(primitive.colors[pick] if primitive.colors is not None else np.ones((count, 4), np.float32))
+            columns["colors"].append(
+                primitive.colors[pick] if primitive.colors is not None else np.ones((count, 4), np.float32)
+            )
             columns["uv0"].append(uv0)
             columns["uv1"].append(uv1)
             light = part.lightmap
-            columns["uv2"].append(primitive.uvs[light.uv_set][pick] if light is not None and len(primitive.uvs) > light.uv_set else np.zeros((count, 2), np.float32))
+            columns["uv2"].append(
+                primitive.uvs[light.uv_set][pick]
+                if light is not None and len(primitive.uvs) > light.uv_set
+                else np.zeros((count, 2), np.float32)
+            )
             columns["triangles"].append(indices.astype(np.int64) + start)
-            columns["material"].append(np.full(len(indices), number.get(primitive.material or "", len(materials) - 1), np.int32))
+            columns["material"].append(
+                np.full(len(indices), number.get(primitive.material or "", len(materials) - 1), np.int32)
+            )
             columns["part"].append(np.full(len(indices), part_number, np.int32))
-            columns["layer"].append(np.full(len(indices), layer_of.get(part.id, layer_of.get("glow", layer_of.get(REST, 0))), np.int64))
+            columns["layer"].append(
+                np.full(
+                    len(indices), layer_of.get(part.id, layer_of.get("glow", layer_of.get(REST, 0))), np.int64
+                )
+            )
             start += count
 
     def joined(key: str, width: int, kind: Any) -> Any:
         shape = (0, width) if width else (0,)
-        return np.ascontiguousarray(np.concatenate(columns[key]).astype(kind, copy=False)) if columns[key] else np.zeros(shape, kind)
+        return (
+            np.ascontiguousarray(np.concatenate(columns[key]).astype(kind, copy=False))
+            if columns[key]
+            else np.zeros(shape, kind)
+        )
 
     textures = _Textures(scene)
     received, probes = _received(scene, parts, textures)
@@ -369,12 +582,44 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
     rest = layer_of.get(REST, 0)
     rows, env_columns, density = environment_tables(picture)
     bright = table[:, 3 * EMISSION : 3 * EMISSION + 3] @ np.array(LUMINANCE)
-    positions, triangles, triangle_material = joined("positions", 3, np.float32), joined("triangles", 3, np.int64), joined("material", 0, np.int32)
+    positions, triangles, triangle_material = (
+        joined("positions", 3, np.float32),
+        joined("triangles", 3, np.int64),
+        joined("material", 0, np.int32),
+    )
     arrays = SceneArrays(
-        positions, joined("normals", 3, np.float32), joined("tangents", 4, np.float32), joined("colors", 4, np.float32),
-        joined("uv0", 2, np.float32), joined("uv1", 2, np.float32), joined("uv2", 2, np.float32), triangles, triangle_material, joined("part", 0, np.int32), received,
-        table, slots, spans, layers, words, floats, eight, sixteen, light_rows(scene, layer_of), picture, rows, env_columns.reshape(-1), density, np.array([np.cos(turn), np.sin(turn)]),
-        behind, np.array([np.cos(behind_turn), np.sin(behind_turn)]), openings_of(scene), probes, np.array([rest, layer_of.get("backdrop", rest)]), joined("layer", 0, np.int64), *albedos(),
+        positions,
+        joined("normals", 3, np.float32),
+        joined("tangents", 4, np.float32),
+        joined("colors", 4, np.float32),
+        joined("uv0", 2, np.float32),
+        joined("uv1", 2, np.float32),
+        joined("uv2", 2, np.float32),
+        triangles,
+        triangle_material,
+        joined("part", 0, np.int32),
+        received,
+        table,
+        slots,
+        spans,
+        layers,
+        words,
+        floats,
+        eight,
+        sixteen,
+        light_rows(scene, layer_of),
+        picture,
+        rows,
+        env_columns.reshape(-1),
+        density,
+        np.array([np.cos(turn), np.sin(turn)]),
+        behind,
+        np.array([np.cos(behind_turn), np.sin(behind_turn)]),
+        openings_of(scene),
+        probes,
+        np.array([rest, layer_of.get("backdrop", rest)]),
+        joined("layer", 0, np.int64),
+        *albedos(),
         *glow_tables(positions, triangles, bright[triangle_material]),
     )
     rays = RayScene(arrays.positions, arrays.triangles.astype(np.uint32))

@@ -1,4 +1,6 @@
-"""Light arriving at a point: the environment with importance sampling, punctual lights picked by what they send, shadows that see through cut-outs and glass."""
+"""Light arriving at a point: the environment with importance sampling, punctual lights picked by what they
+send, shadows that see through cut-outs and glass.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,19 @@ from trasloco.rays.kernels import hit_nearest
 from trasloco.render.closures.fresnel import dielectric, index_for
 from trasloco.render.closures.layered import COAT_INDEX, SMOOTH_THIN_ALPHA
 from trasloco.render.columns import COS_INNER, COS_OUTER, COS_RADIUS, KIND, LOOKS, PLACE, POWER, SPOT, SUN
-from trasloco.render.flatten import ABSORBED, BASE, COAT, IOR, METAL, ROUGH, SOLID, SPECULAR, SPECULAR_COLOR, TRANSMISSION, TWO_SIDED
+from trasloco.render.flatten import (
+    ABSORBED,
+    BASE,
+    COAT,
+    IOR,
+    METAL,
+    ROUGH,
+    SOLID,
+    SPECULAR,
+    SPECULAR_COLOR,
+    TRANSMISSION,
+    TWO_SIDED,
+)
 from trasloco.render.sampling import basis, pick
 from trasloco.render.surface import input1, input3, is_solid, uv_at
 
@@ -43,8 +57,12 @@ def environment_direction(a: Any, u: float, v: float) -> tuple[float, float, flo
 
 
 @device
-def environment_towards(a: Any, px: float, py: float, pz: float, u: float, v: float) -> tuple[float, float, float, int, int, float]:
-    """As :func:`environment_direction` from a place, half of the time through one of the openings where there are any, so that a room finds its windows."""
+def environment_towards(
+    a: Any, px: float, py: float, pz: float, u: float, v: float
+) -> tuple[float, float, float, int, int, float]:
+    """As :func:`environment_direction` from a place, half of the time through one of the openings where there
+    are any, so that a room finds its windows.
+    """
     count = a.openings.shape[0]
     if count == 0:
         return environment_direction(a, u, v)
@@ -53,7 +71,11 @@ def environment_towards(a: Any, px: float, py: float, pz: float, u: float, v: fl
         which = min(int(u), count - 1)
         u -= which
         o = a.openings[which]
-        x, y, z = o[0] + u * o[3] + v * o[6] - px, o[1] + u * o[4] + v * o[7] - py, o[2] + u * o[5] + v * o[8] - pz
+        x, y, z = (
+            o[0] + u * o[3] + v * o[6] - px,
+            o[1] + u * o[4] + v * o[7] - py,
+            o[2] + u * o[5] + v * o[8] - pz,
+        )
         length = math.sqrt(x * x + y * y + z * z) + 1e-30
         x, y, z = x / length, y / length, z / length
         row, column, _, _ = environment_texel(a, x, y, z)
@@ -63,8 +85,12 @@ def environment_towards(a: Any, px: float, py: float, pz: float, u: float, v: fl
 
 
 @device
-def environment_chance(a: Any, px: float, py: float, pz: float, x: float, y: float, z: float, density: float) -> float:
-    """Density over solid angle with which :func:`environment_towards` picks a direction whose texel has a ``density`` by itself."""
+def environment_chance(
+    a: Any, px: float, py: float, pz: float, x: float, y: float, z: float, density: float
+) -> float:
+    """Density over solid angle with which :func:`environment_towards` picks a direction whose texel has a
+    ``density`` by itself.
+    """
     count = a.openings.shape[0]
     if count == 0:
         return density
@@ -93,7 +119,9 @@ def environment_texel(a: Any, x: float, y: float, z: float) -> tuple[int, int, f
 
 @device
 def texel_towards(picture: Any, turn: Any, x: float, y: float, z: float) -> tuple[int, int, float, float]:
-    """Texel of a direction in a latitude-longitude picture (H, W, 3) turned by a cosine and sine, and its continuous row and column."""
+    """Texel of a direction in a latitude-longitude picture (H, W, 3) turned by a cosine and sine, and its
+    continuous row and column.
+    """
     cosine, sine = turn[0], turn[1]
     lx, lz = cosine * x - sine * z, sine * x + cosine * z
     height, width = picture.shape[0], picture.shape[1]
@@ -121,10 +149,27 @@ def backdrop_seen(a: Any, x: float, y: float, z: float) -> tuple[float, float, f
 
 
 @device
-def passed(a: Any, tracing: Any, floats: Any, words: Any, px: float, py: float, pz: float, dx: float, dy: float, dz: float, far: float, random: float, point: bool, seen: Any) -> tuple[float, float, float]:
-    """Share of light that gets along a shadow ray: cut-outs by their alpha, smooth thin glass by what its closures let straight on. ``seen[2]`` counts rays.
+def passed(
+    a: Any,
+    tracing: Any,
+    floats: Any,
+    words: Any,
+    px: float,
+    py: float,
+    pz: float,
+    dx: float,
+    dy: float,
+    dz: float,
+    far: float,
+    random: float,
+    point: bool,
+    seen: Any,
+) -> tuple[float, float, float]:
+    """Share of light that gets along a shadow ray: cut-outs by their alpha, smooth thin glass by what its
+    closures let straight on. ``seen[2]`` counts rays.
 
-    Solid glass bends light and stops a straight ray; only for lamps without a size (``point``), which no bent path can ever meet, it lets it straight through.
+    Solid glass bends light and stops a straight ray; only for lamps without a size (``point``), which no bent
+    path can ever meet, it lets it straight through.
     """
     r, g, b = 1.0, 1.0, 1.0
     near, entered = 0.0, 0.0
@@ -149,19 +194,30 @@ def passed(a: Any, tracing: Any, floats: Any, words: Any, px: float, py: float, 
             return 0.0, 0.0, 0.0
         if behind and not solid and a.materials[material, TWO_SIDED] == 0.0:
             continue
-        length = math.sqrt(floats[12] * floats[12] + floats[13] * floats[13] + floats[14] * floats[14]) + 1e-30
+        length = (
+            math.sqrt(floats[12] * floats[12] + floats[13] * floats[13] + floats[14] * floats[14]) + 1e-30
+        )
         cosine = abs(dx * floats[12] + dy * floats[13] + dz * floats[14]) / length
         root = (a.materials[material, IOR] - 1.0) / (a.materials[material, IOR] + 1.0)
         sr, sg, sb = input3(a, material, SPECULAR_COLOR, u0, v0, u1, v1)
-        index = index_for(input1(a, material, SPECULAR, u0, v0, u1, v1) * min(root * root * max(sr, sg, sb, 1.0), 1.0))
+        index = index_for(
+            input1(a, material, SPECULAR, u0, v0, u1, v1) * min(root * root * max(sr, sg, sb, 1.0), 1.0)
+        )
         # As much as the layered closures let straight on (``THIN``), where they are smooth.
-        share = through * (1.0 - input1(a, material, METAL, u0, v0, u1, v1)) * (1.0 - dielectric(cosine, index))
+        share = (
+            through * (1.0 - input1(a, material, METAL, u0, v0, u1, v1)) * (1.0 - dielectric(cosine, index))
+        )
         share *= 1.0 - input1(a, material, COAT, u0, v0, u1, v1) * dielectric(cosine, COAT_INDEX)
         cr, cg, cb = input3(a, material, BASE, u0, v0, u1, v1)
         if solid and behind:
-            # Leaving a solid: what was absorbed since it was entered, which is where the ray began or the surface before.
+            # Leaving a solid: what was absorbed since it was entered, which is where the ray began or the
+            # surface before.
             way = distance - entered
-            cr, cg, cb = cr * math.exp(-way * a.materials[material, ABSORBED]), cg * math.exp(-way * a.materials[material, ABSORBED + 1]), cb * math.exp(-way * a.materials[material, ABSORBED + 2])
+            cr, cg, cb = (
+                cr * math.exp(-way * a.materials[material, ABSORBED]),
+                cg * math.exp(-way * a.materials[material, ABSORBED + 1]),
+                cb * math.exp(-way * a.materials[material, ABSORBED + 2]),
+            )
         entered = distance
         r, g, b = r * share * cr, g * share * cg, b * share * cb
         if max(r, g, b) < 1e-4:
@@ -171,7 +227,8 @@ def passed(a: Any, tracing: Any, floats: Any, words: Any, px: float, py: float, 
 
 @device
 def light_at(a: Any, light: int, px: float, py: float, pz: float) -> tuple[float, float, float, float, float]:
-    """Direction to a punctual light, its distance, and its strength there: lux over the coloured intensity (KHR_lights_punctual).
+    """Direction to a punctual light, its distance, and its strength there: lux over the coloured intensity
+    (KHR_lights_punctual).
 
     The inverse square stops growing 3 cm from the light: no real source is a point, and wicks touch theirs.
     """
@@ -184,17 +241,26 @@ def light_at(a: Any, light: int, px: float, py: float, pz: float) -> tuple[float
     dx, dy, dz = dx / distance, dy / distance, dz / distance
     strength = 1.0 / max(squared, LEAST_DISTANCE_M * LEAST_DISTANCE_M)
     if kind == SPOT:
-        cosine = -(dx * a.lights[light, LOOKS] + dy * a.lights[light, LOOKS + 1] + dz * a.lights[light, LOOKS + 2])
-        t = (cosine - a.lights[light, COS_OUTER]) / max(a.lights[light, COS_INNER] - a.lights[light, COS_OUTER], 1e-4)
+        cosine = -(
+            dx * a.lights[light, LOOKS] + dy * a.lights[light, LOOKS + 1] + dz * a.lights[light, LOOKS + 2]
+        )
+        t = (cosine - a.lights[light, COS_OUTER]) / max(
+            a.lights[light, COS_INNER] - a.lights[light, COS_OUTER], 1e-4
+        )
         t = min(max(t, 0.0), 1.0)
         strength *= t * t
     return dx, dy, dz, distance, strength
 
 
 @device
-def pick_light(a: Any, px: float, py: float, pz: float, nx: float, ny: float, nz: float, below: bool, u: float) -> tuple[int, float]:
-    """A punctual light by what it would send here without shadows, and the chance with which it was picked; -1 when none reaches."""
-    # One pass: each light takes over the pick with its share of the weight so far, and the random number is stretched for reuse.
+def pick_light(
+    a: Any, px: float, py: float, pz: float, nx: float, ny: float, nz: float, below: bool, u: float
+) -> tuple[int, float]:
+    """A punctual light by what it would send here without shadows, and the chance with which it was picked;
+    -1 when none reaches.
+    """
+    # One pass: each light takes over the pick with its share of the weight so far, and the random number is
+    # stretched for reuse.
     total = 0.0
     chosen, chosen_weight = -1, 0.0
     for k in range(a.lights.shape[0]):
@@ -217,8 +283,12 @@ def pick_light(a: Any, px: float, py: float, pz: float, nx: float, ny: float, nz
 
 
 @device
-def glow_point(a: Any, px: float, py: float, pz: float, u: float, v: float) -> tuple[float, float, float, float, int, float, float, float]:
-    """A point on something that emits: direction to it, distance, triangle, its barycentrics, and the density over solid angle (0 when edge-on)."""
+def glow_point(
+    a: Any, px: float, py: float, pz: float, u: float, v: float
+) -> tuple[float, float, float, float, int, float, float, float]:
+    """A point on something that emits: direction to it, distance, triangle, its barycentrics, and the density
+    over solid angle (0 when edge-on).
+    """
     which = pick(a.glow_cumulative, 0, a.glow_triangles.shape[0], u)
     low = a.glow_cumulative[which - 1] if which > 0 else 0.0
     across = min(max((u - low) / max(a.glow_cumulative[which] - low, 1e-12), 0.0), 1.0)
@@ -239,10 +309,20 @@ def glow_point(a: Any, px: float, py: float, pz: float, u: float, v: float) -> t
 
 @device
 def glow_solid_density(a: Any, triangle: int, dx: float, dy: float, dz: float, squared: float) -> float:
-    """Density over solid angle with which :func:`glow_point` picks a triangle's point in a direction at a squared distance; only its front glows."""
+    """Density over solid angle with which :func:`glow_point` picks a triangle's point in a direction at a
+    squared distance; only its front glows.
+    """
     i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
-    ax, ay, az = a.positions[j, 0] - a.positions[i, 0], a.positions[j, 1] - a.positions[i, 1], a.positions[j, 2] - a.positions[i, 2]
-    bx, by, bz = a.positions[k, 0] - a.positions[i, 0], a.positions[k, 1] - a.positions[i, 1], a.positions[k, 2] - a.positions[i, 2]
+    ax, ay, az = (
+        a.positions[j, 0] - a.positions[i, 0],
+        a.positions[j, 1] - a.positions[i, 1],
+        a.positions[j, 2] - a.positions[i, 2],
+    )
+    bx, by, bz = (
+        a.positions[k, 0] - a.positions[i, 0],
+        a.positions[k, 1] - a.positions[i, 1],
+        a.positions[k, 2] - a.positions[i, 2],
+    )
     nx, ny, nz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
     length = math.sqrt(nx * nx + ny * ny + nz * nz) + 1e-30
     cosine = -(nx * dx + ny * dy + nz * dz) / length

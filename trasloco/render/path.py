@@ -1,6 +1,8 @@
-"""One path: where its ray meets something it gathers what shines there and what comes straight, and goes on by what the surface does with light.
+"""One path: where its ray meets something it gathers what shines there and what comes straight, and goes on
+by what the surface does with light.
 
-L = emission + sum over lights of (scattering x light) + scattering x L of a direction that scattering picks, weighed by the chances of picking it.
+L = emission + sum over lights of (scattering x light) + scattering x L of a direction that scattering picks,
+weighed by the chances of picking it.
 """
 
 from __future__ import annotations
@@ -18,11 +20,28 @@ from trasloco.render.closures.layered import already_lit, sampled, scatter, two_
 from trasloco.render.closures.subsurface import diffuse_out, walk
 from trasloco.render.columns import SHADOWS
 from trasloco.render.flatten import ABSORBED, EMISSION, RADIUS, SUBSURFACE_COLOR, UNLIT
-from trasloco.render.lighting import EPSILON, backdrop_seen, environment_chance, environment_texel, glow_point, glow_solid_density
+from trasloco.render.lighting import (
+    EPSILON,
+    backdrop_seen,
+    environment_chance,
+    environment_texel,
+    glow_point,
+    glow_solid_density,
+)
 from trasloco.render.sampling import cosine_direction, random_pair
 from trasloco.render.starts import BACKS
 from trasloco.render.straight import from_around, glow_at, lamplight, sent_on
-from trasloco.render.surface import base_at, frame_at, input3, is_given, is_solid, material_seen, plain_white, surface_at, uv_at
+from trasloco.render.surface import (
+    base_at,
+    frame_at,
+    input3,
+    is_given,
+    is_solid,
+    material_seen,
+    plain_white,
+    surface_at,
+    uv_at,
+)
 from trasloco.render.written import light_written
 
 _DIMENSIONS_A_BOUNCE = 7
@@ -32,7 +51,9 @@ WALK = record.LENGTH
 STRAIGHT = record.LENGTH + 16
 AWAY = STRAIGHT + 4
 SCRATCH = AWAY + 3
-"""Length of a thread's row of numbers: the record of a hit, the state of a walk through the inside, then for a path from a texel: luminance that came straight and its sum by direction, and where the path went first."""
+"""Length of a thread's row of numbers: the record of a hit, the state of a walk through the inside, then for
+a path from a texel: luminance that came straight and its sum by direction, and where the path went first.
+"""
 _ALL_LAMPS = 16
 """With at most so many lamps a texel is lit by each of them at every path; more are picked by chance."""
 GUIDES = 6
@@ -51,19 +72,47 @@ def gathered(lit: Any, layer: int, tr: float, tg: float, tb: float, r: float, g:
 
 
 @device
-def light_beyond(a: Any, density: float, fromx: float, fromy: float, fromz: float, dx: float, dy: float, dz: float) -> tuple[float, float, float, int]:
-    """What a ray that meets nothing sees, weighed against picking its direction for the light's sake, and the layer: the backdrop for the eye (``density`` below 0), else what surrounds."""
+def light_beyond(
+    a: Any, density: float, fromx: float, fromy: float, fromz: float, dx: float, dy: float, dz: float
+) -> tuple[float, float, float, int]:
+    """What a ray that meets nothing sees, weighed against picking its direction for the light's sake, and the
+    layer: the backdrop for the eye (``density`` below 0), else what surrounds.
+    """
     if density < 0.0:
         er, eg, eb = backdrop_seen(a, dx, dy, dz)
         return er, eg, eb, a.sky_layer[1]
     row, column, _, _ = environment_texel(a, dx, dy, dz)
-    weight = density / (density + environment_chance(a, fromx, fromy, fromz, dx, dy, dz, a.env_density[row, column]))
-    return a.environment[row, column, 0] * weight, a.environment[row, column, 1] * weight, a.environment[row, column, 2] * weight, a.sky_layer[0]
+    weight = density / (
+        density + environment_chance(a, fromx, fromy, fromz, dx, dy, dz, a.env_density[row, column])
+    )
+    return (
+        a.environment[row, column, 0] * weight,
+        a.environment[row, column, 1] * weight,
+        a.environment[row, column, 2] * weight,
+        a.sky_layer[0],
+    )
 
 
 @device
-def emission(a: Any, triangle: int, material: int, density: float, u0: float, v0: float, u1: float, v1: float, dx: float, dy: float, dz: float, ex: float, ey: float, ez: float) -> tuple[float, float, float]:
-    """What a hit sends by itself, weighed against picking its point for the light's sake; (ex, ey, ez) is the way to it from where the ray was scattered."""
+def emission(
+    a: Any,
+    triangle: int,
+    material: int,
+    density: float,
+    u0: float,
+    v0: float,
+    u1: float,
+    v1: float,
+    dx: float,
+    dy: float,
+    dz: float,
+    ex: float,
+    ey: float,
+    ez: float,
+) -> tuple[float, float, float]:
+    """What a hit sends by itself, weighed against picking its point for the light's sake; (ex, ey, ez) is the
+    way to it from where the ray was scattered.
+    """
     er, eg, eb = input3(a, material, EMISSION, u0, v0, u1, v1)
     if density < 0.0 or a.glow_density[triangle] <= 0.0:
         return er, eg, eb
@@ -73,16 +122,24 @@ def emission(a: Any, triangle: int, material: int, density: float, u0: float, v0
 
 
 @device
-def sent_as_written(a: Any, triangle: int, part: int, u: float, v: float, behind: bool, s: Any) -> tuple[float, float, float]:
+def sent_as_written(
+    a: Any, triangle: int, part: int, u: float, v: float, behind: bool, s: Any
+) -> tuple[float, float, float]:
     """What a dull surface sends of light that is written down, in lux: its albedo's share over pi."""
     er, eg, eb = light_written(a, triangle, part, u, v, behind, s)
     w = s[record.W_DULL] / math.pi
-    return er * w * s[record.COLOR] * s[record.OUTER], eg * w * s[record.COLOR + 1] * s[record.OUTER + 1], eb * w * s[record.COLOR + 2] * s[record.OUTER + 2]
+    return (
+        er * w * s[record.COLOR] * s[record.OUTER],
+        eg * w * s[record.COLOR + 1] * s[record.OUTER + 1],
+        eb * w * s[record.COLOR + 2] * s[record.OUTER + 2],
+    )
 
 
 @device
 def way_through(s: Any, chance: float) -> tuple[int, float]:
-    """Straight on through a thin sheet, down into the inside, or neither; picked by chance, so with what it is to be divided by taken in."""
+    """Straight on through a thin sheet, down into the inside, or neither; picked by chance, so with what it
+    is to be divided by taken in.
+    """
     outer = max(s[record.OUTER], s[record.OUTER + 1], s[record.OUTER + 2])
     on, down = min(s[record.THIN] * outer, 0.98), min(s[record.SUBSURFACE] * outer, 0.98)
     if on + down > 0.98:
@@ -95,15 +152,41 @@ def way_through(s: Any, chance: float) -> tuple[int, float]:
 
 
 @device
-def inside(a: Any, tracing: Any, floats: Any, words: Any, s: Any, seen: Any, material: int, u0: float, v0: float, u1: float, v1: float, hx: float, hy: float, hz: float, pixel: int, sample: int, dimension: int, steps_from: int, preview: bool) -> bool:
-    """A walk below the surface until it comes out, its state in the record from :data:`WALK` on; whether it did."""
+def inside(
+    a: Any,
+    tracing: Any,
+    floats: Any,
+    words: Any,
+    s: Any,
+    seen: Any,
+    material: int,
+    u0: float,
+    v0: float,
+    u1: float,
+    v1: float,
+    hx: float,
+    hy: float,
+    hz: float,
+    pixel: int,
+    sample: int,
+    dimension: int,
+    steps_from: int,
+    preview: bool,
+) -> bool:
+    """A walk below the surface until it comes out, its state in the record from :data:`WALK` on; whether it
+    did.
+    """
     su, sv = random_pair(pixel, sample, dimension + 5)
     ix, iy, iz = cosine_direction(su, sv)
     cr, cg, cb = input3(a, material, SUBSURFACE_COLOR, u0, v0, u1, v1)
     lift = EPSILON * (1.0 + floats[8])
     for k in range(3):
         s[WALK + 3 + k] = ix * s[record.T + k] + iy * s[record.B + k] - iz * s[record.G + k]
-    s[WALK], s[WALK + 1], s[WALK + 2] = hx - s[record.G] * lift, hy - s[record.G + 1] * lift, hz - s[record.G + 2] * lift
+    s[WALK], s[WALK + 1], s[WALK + 2] = (
+        hx - s[record.G] * lift,
+        hy - s[record.G + 1] * lift,
+        hz - s[record.G + 2] * lift,
+    )
     s[WALK + 6], s[WALK + 7], s[WALK + 8], s[WALK + 9] = cr, cg, cb, a.materials[material, RADIUS]
     if preview:
         diffuse_out(s, s[WALK:], pixel, sample, steps_from)
@@ -114,11 +197,35 @@ def inside(a: Any, tracing: Any, floats: Any, words: Any, s: Any, seen: Any, mat
 
 
 @written_out
-def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, guide: Any, pixel: int, sample: int, start: int, start_u: float, start_v: float, px: float, py: float, pz: float, dx: float, dy: float, dz: float, bounces: int, preview: bool, seen: Any) -> None:
+def trace_path(
+    a: Any,
+    tracing: Any,
+    floats: Any,
+    words: Any,
+    s: Any,
+    lit: Any,
+    guide: Any,
+    pixel: int,
+    sample: int,
+    start: int,
+    start_u: float,
+    start_v: float,
+    px: float,
+    py: float,
+    pz: float,
+    dx: float,
+    dy: float,
+    dz: float,
+    bounces: int,
+    preview: bool,
+    seen: Any,
+) -> None:
     """Add the radiance along a ray to ``lit`` (layers, 3), rgb in nit.
 
-    With a ``start``, the path begins on that triangle at the barycentrics given, as on a dull white surface seen against (dx, dy, dz); ``guide`` then notes what
-    :mod:`trasloco.render.starts` says. ``seen`` is as :data:`MATERIAL`, :data:`PART` and :data:`RAYS` say. ``guide`` gets the first hit's base colour and normal added.
+    With a ``start``, the path begins on that triangle at the barycentrics given, as on a dull white surface
+    seen against (dx, dy, dz); ``guide`` then notes what
+    :mod:`trasloco.render.starts` says. ``seen`` is as :data:`MATERIAL`, :data:`PART` and :data:`RAYS` say.
+    ``guide`` gets the first hit's base colour and normal added.
     """
     tr, tg, tb = 1.0, 1.0, 1.0
     density = -1.0
@@ -137,7 +244,9 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             floats[8], floats[15], floats[16] = 0.0, start_u, start_v
             leaving, probed = True, True
         else:
-            triangle = hit_nearest(tracing[0], tracing[1], floats, words, px, py, pz, dx, dy, dz, near, np.inf)
+            triangle = hit_nearest(
+                tracing[0], tracing[1], floats, words, px, py, pz, dx, dy, dz, near, np.inf
+            )
             seen[RAYS] += 1
         if triangle < 0:
             if not probed:
@@ -150,11 +259,13 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
         dimension = bounce * _DIMENSIONS_A_BOUNCE
         material = a.triangle_material[triangle]
 
-        # Is anything there at all? What is cut away, blended away, or a back that is not drawn lets the ray on.
+        # Is anything there at all? What is cut away, blended away, or a back that is not drawn lets the ray
+        # on.
         if not leaving:
             material = material_seen(a, triangle, behind)
             solid = material >= 0
-            # The eye looks through the back of a one-sided surface; light on its way does not, as its shadow says.
+            # The eye looks through the back of a one-sided surface; light on its way does not, as its shadow
+            # says.
             stopped = not solid and bounce > 0
             if stopped:
                 material = a.triangle_material[triangle]
@@ -181,7 +292,11 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
         if leaving:
             # Out of the inside: a dull white surface that sends on what has come through.
             outward = -1.0 if probed else 1.0
-            s[record.VIEWER], s[record.VIEWER + 1], s[record.VIEWER + 2] = outward * dx, outward * dy, outward * dz
+            s[record.VIEWER], s[record.VIEWER + 1], s[record.VIEWER + 2] = (
+                outward * dx,
+                outward * dy,
+                outward * dz,
+            )
             frame_at(a, triangle, u, v, s)
             plain_white(s)
             for k in range(3):
@@ -201,7 +316,22 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 gathered(lit, own, tr, tg, tb, r, g, b)
                 return
             if is_given(a, material, EMISSION):
-                er, eg, eb = emission(a, triangle, material, density, u0, v0, u1, v1, dx, dy, dz, hx - fromx, hy - fromy, hz - fromz)
+                er, eg, eb = emission(
+                    a,
+                    triangle,
+                    material,
+                    density,
+                    u0,
+                    v0,
+                    u1,
+                    v1,
+                    dx,
+                    dy,
+                    dz,
+                    hx - fromx,
+                    hy - fromy,
+                    hz - fromz,
+                )
                 gathered(lit, own, tr, tg, tb, er, eg, eb)
             if bounce >= bounces:
                 return
@@ -209,9 +339,23 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             # What the surface is, as it is seen from here.
             s[record.VIEWER], s[record.VIEWER + 1], s[record.VIEWER + 2] = -dx, -dy, -dz
             frame_at(a, triangle, u, v, s)
-            # After a dull bounce reflections are widened, as in path space regularization (Kaplanyan and Dachsbacher 2013):
+            # After a dull bounce reflections are widened, as in path space regularization (Kaplanyan and
+            # Dachsbacher 2013):
             # light focused by shiny things onto dull ones would otherwise be specks that never average out.
-            surface_at(a, triangle, material, u, v, u0, v0, u1, v1, behind, INDIRECT_ALPHA if spread else MIN_ALPHA, s)
+            surface_at(
+                a,
+                triangle,
+                material,
+                u,
+                v,
+                u0,
+                v0,
+                u1,
+                v1,
+                behind,
+                INDIRECT_ALPHA if spread else MIN_ALPHA,
+                s,
+            )
             weigh(s, a.metal, a.reflected, a.through, a.cloth, a.brushed)
             if first and start < 0:
                 for k in range(3):
@@ -225,14 +369,49 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 chance, _ = random_pair(pixel, sample, 2000 + event)
                 goes, w = way_through(s, chance)
                 if goes == ON:
-                    tr, tg, tb = tr * w * s[record.OUTER] * s[record.COLOR], tg * w * s[record.OUTER + 1] * s[record.COLOR + 1], tb * w * s[record.OUTER + 2] * s[record.COLOR + 2]
+                    tr, tg, tb = (
+                        tr * w * s[record.OUTER] * s[record.COLOR],
+                        tg * w * s[record.OUTER + 1] * s[record.COLOR + 1],
+                        tb * w * s[record.OUTER + 2] * s[record.COLOR + 2],
+                    )
                     near = distance + max(EPSILON, distance * 1e-6)
                     continue
                 if goes == DOWN:
-                    if not inside(a, tracing, floats, words, s, seen, material, u0, v0, u1, v1, hx, hy, hz, pixel, sample, dimension, 3000 + event * 1000, preview):
+                    if not inside(
+                        a,
+                        tracing,
+                        floats,
+                        words,
+                        s,
+                        seen,
+                        material,
+                        u0,
+                        v0,
+                        u1,
+                        v1,
+                        hx,
+                        hy,
+                        hz,
+                        pixel,
+                        sample,
+                        dimension,
+                        3000 + event * 1000,
+                        preview,
+                    ):
                         return
-                    tr, tg, tb = tr * w * s[record.OUTER] * s[WALK + 10], tg * w * s[record.OUTER + 1] * s[WALK + 11], tb * w * s[record.OUTER + 2] * s[WALK + 12]
-                    px, py, pz, dx, dy, dz = s[WALK], s[WALK + 1], s[WALK + 2], s[WALK + 3], s[WALK + 4], s[WALK + 5]
+                    tr, tg, tb = (
+                        tr * w * s[record.OUTER] * s[WALK + 10],
+                        tg * w * s[record.OUTER + 1] * s[WALK + 11],
+                        tb * w * s[record.OUTER + 2] * s[WALK + 12],
+                    )
+                    px, py, pz, dx, dy, dz = (
+                        s[WALK],
+                        s[WALK + 1],
+                        s[WALK + 2],
+                        s[WALK + 3],
+                        s[WALK + 4],
+                        s[WALK + 5],
+                    )
                     fromx, fromy, fromz = px, py, pz
                     near, density, leaving, spread, probed = 0.0, -1.0, True, True, preview
                     continue
@@ -245,7 +424,8 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
         gx, gy, gz = s[record.G], s[record.G + 1], s[record.G + 2]
         below = two_sided(s)
 
-        # Light that comes straight: from a lamp, or all of them; from what surrounds; from something that glows.
+        # Light that comes straight: from a lamp, or all of them; from what surrounds; from something that
+        # glows.
         straight = start >= 0 and bounce == 0
         lamps = a.lights.shape[0]
         more = lamps - 1 if straight and lamps > 1 and lamps <= _ALL_LAMPS else 0
@@ -259,7 +439,9 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
             if source == 0:
                 if lamps == 0:
                     continue
-                ix, iy, iz, far, er, eg, eb, layer, light = lamplight(a, s, turn if more > 0 else -1, hx, hy, hz, bounce == 0, below, pixel, sample, dimension)
+                ix, iy, iz, far, er, eg, eb, layer, light = lamplight(
+                    a, s, turn if more > 0 else -1, hx, hy, hz, bounce == 0, below, pixel, sample, dimension
+                )
                 if light < 0:
                     continue
                 shadowed, point = a.lights[light, SHADOWS] != 0.0, True
@@ -276,7 +458,31 @@ def trace_path(a: Any, tracing: Any, floats: Any, words: Any, s: Any, lit: Any, 
                 if chance <= 0.0:
                     continue
                 layer = a.triangle_layer[glow]
-            vr, vg, vb, other = sent_on(a, tracing, floats, words, s, seen, hx, hy, hz, gx, gy, gz, lift, below, ix, iy, iz, far, shadowed, point, pixel, sample, dimension)
+            vr, vg, vb, other = sent_on(
+                a,
+                tracing,
+                floats,
+                words,
+                s,
+                seen,
+                hx,
+                hy,
+                hz,
+                gx,
+                gy,
+                gz,
+                lift,
+                below,
+                ix,
+                iy,
+                iz,
+                far,
+                shadowed,
+                point,
+                pixel,
+                sample,
+                dimension,
+            )
             if vr + vg + vb <= 0.0:
                 continue
             if glow >= 0:

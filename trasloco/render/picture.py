@@ -28,9 +28,12 @@ WHITE_POINT = 4.0
 
 @dataclass(frozen=True)
 class View:
-    """Where a picture is taken from. ``matrix`` is camera to world, looking along -Z; ``yfov_rad`` the full vertical angle. A lens with a radius has only ``focus_m`` sharp.
+    """Where a picture is taken from. ``matrix`` is camera to world, looking along -Z; ``yfov_rad`` the full
+    vertical angle. A lens with a radius has only ``focus_m`` sharp.
 
-    A frame ``aspect`` times as wide as high is held whole in a picture of another shape; 0 fits the height alone. ``clip`` and ``time_s`` are the moment, ``environment`` the id of an image that surrounds it; empty for the scene as it stands.
+    A frame ``aspect`` times as wide as high is held whole in a picture of another shape; 0 fits the height
+    alone. ``clip`` and ``time_s`` are the moment, ``environment`` the id of an image that surrounds it; empty
+    for the scene as it stands.
     """
 
     name: str
@@ -46,9 +49,12 @@ class View:
 
 @dataclass(frozen=True)
 class Quality:
-    """Size in pixels, samples a pixel, bounces, threads (0 for all), seconds after which to stop (0 for never), radius of the tent-shaped pixel filter, and which set of random numbers (both sides of a proof share one).
+    """Size in pixels, samples a pixel, bounces, threads (0 for all), seconds after which to stop (0 for
+    never), radius of the tent-shaped pixel filter, and which set of random numbers (both sides of a proof
+    share one).
 
-    A ``preview`` is quick where that can be had: light under the skin by diffusion instead of a walk. It is never measured.
+    A ``preview`` is quick where that can be had: light under the skin by diffusion instead of a walk. It is
+    never measured.
     """
 
     width: int = 640
@@ -71,9 +77,11 @@ class Picture:
     """What the renderer made.
 
     Attributes:
-        even, odd: (H, W, 3) float32 mean radiance in nit of the even and odd samples. ids: (H, W, 2) material and part number of the pixel centre, -1 for none.
+        even, odd: (H, W, 3) float32 mean radiance in nit of the even and odd samples. ids: (H, W, 2) material
+            and part number of the pixel centre, -1 for none.
         samples: a pixel. rays: traced in all. guides: (H, W, 6) mean base colour and normal of the first hit.
-        layers: (2, L, H, W, 3) even and odd means of each light alone, where they were kept apart. layer_names: which.
+        layers: (2, L, H, W, 3) even and odd means of each light alone, where they were kept apart.
+            layer_names: which.
     """
 
     even: Floats
@@ -96,7 +104,18 @@ class Picture:
 def views_of(scene: Scene) -> list[View]:
     """The scene's cameras as views; a framing of everything when it has none."""
     world = scene.world_matrices()
-    found = [View(camera.name, rigid(world[node.id]), camera.yfov_rad, camera.lens_radius_m, camera.focus_m or 1.0, aspect=camera.aspect or 0.0) for node in scene.nodes.values() if (camera := scene.cameras.get(node.camera or "")) is not None]
+    found = [
+        View(
+            camera.name,
+            rigid(world[node.id]),
+            camera.yfov_rad,
+            camera.lens_radius_m,
+            camera.focus_m or 1.0,
+            aspect=camera.aspect or 0.0,
+        )
+        for node in scene.nodes.values()
+        if (camera := scene.cameras.get(node.camera or "")) is not None
+    ]
     return found or [framing(scene)]
 
 
@@ -114,11 +133,18 @@ def framing(scene: Scene, name: str = "Overview", yfov_rad: float = 0.6) -> View
     center = (low + high) / 2
     direction = np.array([0.35, 0.18, 1.0]) / np.linalg.norm([0.35, 0.18, 1.0])
     turn = looking(list(direction), (0, 0, 0))[:3, :3]
-    corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]) - center
+    corners = (
+        np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
+        - center
+    )
     seen = corners @ turn
     # Far enough that every corner of the box fits both ways in a picture of 16:9, with a margin of 8 %.
     slope = math.tan(yfov_rad / 2) / 1.08
-    distance = max(float((np.abs(seen[:, 1]) / slope + seen[:, 2]).max()), float((np.abs(seen[:, 0]) / (slope * 16 / 9) + seen[:, 2]).max()), 1e-3)
+    distance = max(
+        float((np.abs(seen[:, 1]) / slope + seen[:, 2]).max()),
+        float((np.abs(seen[:, 0]) / (slope * 16 / 9) + seen[:, 2]).max()),
+        1e-3,
+    )
     eye = center + direction * distance
     return View(name, looking(list(eye), list(center)), yfov_rad)
 
@@ -127,7 +153,15 @@ def _camera_numbers(view: View, quality: Quality) -> Doubles:
     # Framing is kept: in a picture narrower than the frame, its width fits and more is seen above and below.
     half = math.tan(view.yfov_rad / 2) * max(1.0, view.aspect / (quality.width / quality.height))
     right, up, back, eye = view.matrix[:3, 0], view.matrix[:3, 1], view.matrix[:3, 2], view.matrix[:3, 3]
-    return np.concatenate([eye, right * half * quality.width / quality.height, up * half, -back, [view.lens_radius_m, view.focus_m, quality.filter_px, quality.seed, float(quality.preview), 0.0]])
+    return np.concatenate(
+        [
+            eye,
+            right * half * quality.width / quality.height,
+            up * half,
+            -back,
+            [view.lens_radius_m, view.focus_m, quality.filter_px, quality.seed, float(quality.preview), 0.0],
+        ]
+    )
 
 
 def frame_of(view: View, width: int, height: int) -> tuple[Doubles, Doubles]:
@@ -155,10 +189,18 @@ class _Film:
         self.even, self.odd = np.zeros((self.layers, *shape, 3)), np.zeros((self.layers, *shape, 3))
         self.guides, self.ids = np.zeros((*shape, 6)), np.full((*shape, 2), -1, np.int32)
         self.samples, self.rays, self.names = 0, 0, flat.layers
-        if start is not None and start.even.shape[:2] == shape and start.layer_names == (flat.layers if self.layers > 1 else ()):
+        if (
+            start is not None
+            and start.even.shape[:2] == shape
+            and start.layer_names == (flat.layers if self.layers > 1 else ())
+        ):
             evens, odds = start.samples - start.samples // 2, start.samples // 2
             apart = start.layers if start.layers is not None else None
-            self.even[:], self.odd[:] = (start.even * evens, start.odd * odds) if apart is None else (apart[0] * evens, apart[1] * odds)
+            self.even[:], self.odd[:] = (
+                (start.even * evens, start.odd * odds)
+                if apart is None
+                else (apart[0] * evens, apart[1] * odds)
+            )
             self.guides[:], self.ids[:] = start.guides * start.samples, start.ids
             self.samples, self.rays = start.samples, start.rays
 
@@ -176,24 +218,49 @@ class _Film:
         even, odd = self.even / max(self.samples - odds, 1), self.odd / max(odds, 1)
         apart = np.stack([even, odd]).astype(np.float32) if self.layers > 1 else None
         guides = (self.guides / max(self.samples, 1)).astype(np.float32)
-        return Picture(even.sum(axis=0).astype(np.float32), odd.sum(axis=0).astype(np.float32), self.ids.copy(), self.samples, self.rays, guides, apart, self.names if self.layers > 1 else ())
+        return Picture(
+            even.sum(axis=0).astype(np.float32),
+            odd.sum(axis=0).astype(np.float32),
+            self.ids.copy(),
+            self.samples,
+            self.rays,
+            guides,
+            apart,
+            self.names if self.layers > 1 else (),
+        )
 
 
-def render(flat: FlatScene, view: View, quality: Quality, progress: Progress = silent, on_pass: Callable[[Picture], None] | None = None, start: Picture | None = None, executor: Executor | None = None) -> Picture:
+def render(
+    flat: FlatScene,
+    view: View,
+    quality: Quality,
+    progress: Progress = silent,
+    on_pass: Callable[[Picture], None] | None = None,
+    start: Picture | None = None,
+    executor: Executor | None = None,
+) -> Picture:
     """Render a view progressively.
 
-    ``on_pass`` gets the picture so far after each pass. ``progress`` may raise to cancel. ``start`` goes on from a picture of the same scene, view and size.
-    ``executor`` does the work instead of threads of our own (:mod:`trasloco.render.spreading`). With a time budget the work ends after the pass in which it is spent.
+    ``on_pass`` gets the picture so far after each pass. ``progress`` may raise to cancel. ``start`` goes on
+    from a picture of the same scene, view and size.
+    ``executor`` does the work instead of threads of our own (:mod:`trasloco.render.spreading`). With a time
+    budget the work ends after the pass in which it is spent.
     """
     width, height = quality.width, quality.height
     film = _Film(flat, quality, start)
     camera = _camera_numbers(view, quality)
-    tiles = [(x, min(x + TILE, width), y, min(y + TILE, height)) for y in range(0, height, TILE) for x in range(0, width, TILE)]
+    tiles = [
+        (x, min(x + TILE, width), y, min(y + TILE, height))
+        for y in range(0, height, TILE)
+        for x in range(0, width, TILE)
+    ]
     total = len(tiles) * max(quality.samples - film.samples, 1)
     done, began = 0, time.monotonic()
     with spread(flat, quality.workers, executor) as work:
         for first, last in passes(quality.samples, film.samples):
-            for found in work.run([TileTask(camera, width, height, tile, first, last, quality.bounces) for tile in tiles]):
+            for found in work.run(
+                [TileTask(camera, width, height, tile, first, last, quality.bounces) for tile in tiles]
+            ):
                 film.add(found)
                 done += last - first
                 if done % 16 < last - first:
@@ -212,12 +279,15 @@ def ev100_of(f_stop: float, shutter_s: float, iso: float) -> float:
 
 
 def exposed(radiance: Floats, ev100: float) -> Floats:
-    """Radiance in nit to values where 1 is the saturation level: L / (1.2 * 2^EV100) (ISO 12232 saturation-based speed)."""
+    """Radiance in nit to values where 1 is the saturation level: L / (1.2 * 2^EV100) (ISO 12232
+    saturation-based speed).
+    """
     return np.asarray(radiance / np.float32(1.2 * 2.0**ev100), np.float32)
 
 
 def tone_curve(value: Floats) -> Floats:
-    """Extended Reinhard on luminance (Reinhard et al. 2002, equation 4), white at 4 times saturation; linear [0, 1] out.
+    """Extended Reinhard on luminance (Reinhard et al. 2002, equation 4), white at 4 times saturation; linear
+    [0, 1] out.
 
     The colour keeps its hue by scaling all channels with the luminance; what still exceeds 1 is clipped.
     """
@@ -232,7 +302,9 @@ def displayed(radiance: Floats, ev100: float) -> npt.NDArray[np.uint8]:
 
 
 def auto_ev100(radiance: Floats) -> float:
-    """EV100 a reflected-light meter reads from a reference picture, log-average luminance x 100 / 12.5 (ISO 2720); both sides then use it."""
+    """EV100 a reflected-light meter reads from a reference picture, log-average luminance x 100 / 12.5 (ISO
+    2720); both sides then use it.
+    """
     light = luminance(radiance)
     lit = light[light > 1e-6]
     mean = math.exp(float(np.log(lit).mean())) if lit.size else 1.0

@@ -14,7 +14,8 @@ from trasloco.scene.motion import posed_matrices, skinned_points
 
 
 def posed(scene: Scene, clip: str = "", time_s: float = 0.0) -> Scene:
-    """The scene with node matrices of a clip at a time, and with every skinned part's points where its joints take them.
+    """The scene with node matrices of a clip at a time, and with every skinned part's points where its joints
+    take them.
 
     Raises:
         Refused: there is no such clip.
@@ -34,7 +35,9 @@ def posed(scene: Scene, clip: str = "", time_s: float = 0.0) -> Scene:
     for part in changing:
         given = scene.meshes[part.mesh or ""]
         own = f"{given.id}@{part.id}"
-        primitives = tuple(_morphed(p, weights[part.id]) if part.id in weights else p for p in given.primitives)
+        primitives = tuple(
+            _morphed(p, weights[part.id]) if part.id in weights else p for p in given.primitives
+        )
         if part.skin in scene.skins:
             back = np.linalg.inv(world[part.id])
             primitives = tuple(_skinned(p, scene.skins[part.skin or ""], world, back) for p in primitives)
@@ -45,7 +48,10 @@ def posed(scene: Scene, clip: str = "", time_s: float = 0.0) -> Scene:
 
 def _morphed(p: Primitive, weights: Doubles) -> Primitive:
     """Positions plus weight x displacement of every target, normals likewise (glTF 2.0, section 3.7.2.2)."""
-    positions, normals = p.positions.astype(np.float64), None if p.normals is None else p.normals.astype(np.float64)
+    positions, normals = (
+        p.positions.astype(np.float64),
+        None if p.normals is None else p.normals.astype(np.float64),
+    )
     for target, weight in zip(p.morphs, weights, strict=False):
         if target.positions is not None:
             positions = positions + float(weight) * target.positions
@@ -53,16 +59,25 @@ def _morphed(p: Primitive, weights: Doubles) -> Primitive:
             normals = normals + float(weight) * target.normals
     if normals is not None:
         normals = normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
-    return replace(p, positions=positions.astype(np.float32), normals=None if normals is None else normals.astype(np.float32))
+    return replace(
+        p,
+        positions=positions.astype(np.float32),
+        normals=None if normals is None else normals.astype(np.float32),
+    )
 
 
 def _skinned(p: Primitive, skin: Skin, world: dict[str, Doubles], back: Any) -> Primitive:
-    """Points where the joints take them, brought back into the part's own space; a normal is the way from the point to one just above it."""
+    """Points where the joints take them, brought back into the part's own space; a normal is the way from the
+    point to one just above it.
+    """
     if p.joints is None or p.weights is None:
         return p
     points = transform_points(back, skinned_points(p, skin, world))
     normals = p.normals
     if normals is not None:
-        above = transform_points(back, skinned_points(replace(p, positions=p.positions + normals), skin, world)) - points
+        above = (
+            transform_points(back, skinned_points(replace(p, positions=p.positions + normals), skin, world))
+            - points
+        )
         normals = (above / np.maximum(np.linalg.norm(above, axis=1, keepdims=True), 1e-12)).astype(np.float32)
     return replace(p, positions=points.astype(np.float32), normals=normals)

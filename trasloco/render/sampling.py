@@ -1,6 +1,7 @@
 """Random numbers that both sides of a proof share, and the maps from them to directions.
 
-Numbers depend only on (pixel, sample, dimension): Owen-scrambled Sobol pairs, padded (Burley 2020, "Practical Hash-based
+Numbers depend only on (pixel, sample, dimension): Owen-scrambled Sobol pairs, padded (Burley 2020, "Practical
+Hash-based
 Owen Scrambling", Journal of Computer Graphics Techniques 9.4).
 """
 
@@ -55,7 +56,8 @@ def random_pair(pixel: int, sample: int, dimension: int) -> tuple[float, float]:
     """Two numbers in [0, 1) that are well spread over the samples of one pixel and dimension."""
     seed = _mix(uint32(pixel) * uint32(0x9E3779B9) ^ _mix(uint32(dimension) + uint32(0x68BC21EB)))
     index = _reverse(_permute(_reverse(uint32(sample)), seed))
-    # The second Sobol dimension is Pascal's triangle modulo 2 applied to the index, here in five masked shifts.
+    # The second Sobol dimension is Pascal's triangle modulo 2 applied to the index, here in five masked
+    # shifts.
     x = _reverse(index)
     y = x
     y ^= y << uint32(16)
@@ -87,7 +89,9 @@ def basis(nx: float, ny: float, nz: float) -> tuple[float, float, float, float, 
 
 @device
 def pick(cumulative: Any, start: int, count: int, u: float) -> int:
-    """Index of the interval of an ascending cumulative table (``count`` values of a flat array from ``start``, the last is 1) that holds u."""
+    """Index of the interval of an ascending cumulative table (``count`` values of a flat array from
+    ``start``, the last is 1) that holds u.
+    """
     low, high = 0, count - 1
     while low < high:
         middle = (low + high) >> 1
@@ -99,7 +103,9 @@ def pick(cumulative: Any, start: int, count: int, u: float) -> int:
 
 
 def cumulative_of(weights: Any) -> Any:
-    """Cumulative sums of (..., N) weights, scaled to end at exactly 1; equal steps where all weights are zero."""
+    """Cumulative sums of (..., N) weights, scaled to end at exactly 1; equal steps where all weights are
+    zero.
+    """
     total = np.cumsum(weights, axis=-1, dtype=np.float64)
     last = total[..., -1:]
     steps = np.broadcast_to((np.arange(weights.shape[-1]) + 1) / weights.shape[-1], total.shape)

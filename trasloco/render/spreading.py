@@ -1,6 +1,7 @@
 """Tiles of a picture spread over workers through one interface, ``concurrent.futures.Executor``.
 
-Threads share the scene; the kernels let the interpreter go. Workers with memory of their own (processes, or machines behind the same
+Threads share the scene; the kernels let the interpreter go. Workers with memory of their own (processes, or
+machines behind the same
 interface that see the same files) are handed the place of a scene file, and keep the scene they loaded last.
 """
 
@@ -43,7 +44,9 @@ class TileTask:
 
 @dataclass(frozen=True)
 class TileResult:
-    """Sums over the samples: even, odd (layers, rows, columns, 3), guides (rows, columns, 6); ids (rows, columns, 2) when sample 0 was among them; seconds it took."""
+    """Sums over the samples: even, odd (layers, rows, columns, 3), guides (rows, columns, 6); ids (rows,
+    columns, 2) when sample 0 was among them; seconds it took.
+    """
 
     task: TileTask
     even: Doubles
@@ -67,10 +70,29 @@ def trace(flat: FlatScene, task: TileTask) -> TileResult:
     guides, ids = np.zeros((*shape, GUIDES)), np.full((*shape, 2), -1, np.int32)
     buffer, started = _OWN.buffer, time.perf_counter()
     rays = trace_tile(
-        flat.arrays, (flat.rays.intersect, flat.rays.handle), buffer, buffer.view(np.uint32), _OWN.scratch, np.zeros((layers, 3)), task.camera, task.texels, task.width, task.height,
-        *task.tile, task.first, task.last, task.bounces, even, odd, guides, ids, np.zeros(3, np.int64),
+        flat.arrays,
+        (flat.rays.intersect, flat.rays.handle),
+        buffer,
+        buffer.view(np.uint32),
+        _OWN.scratch,
+        np.zeros((layers, 3)),
+        task.camera,
+        task.texels,
+        task.width,
+        task.height,
+        *task.tile,
+        task.first,
+        task.last,
+        task.bounces,
+        even,
+        odd,
+        guides,
+        ids,
+        np.zeros(3, np.int64),
     )
-    return TileResult(task, even, odd, guides, ids if task.first == 0 else None, int(rays), time.perf_counter() - started)
+    return TileResult(
+        task, even, odd, guides, ids if task.first == 0 else None, int(rays), time.perf_counter() - started
+    )
 
 
 _LOADED: dict[str, FlatScene] = {}
@@ -82,7 +104,9 @@ def _trace_stored(place: str, task: TileTask) -> TileResult:
         arrays, materials, parts, layers = pickle.loads(Path(place).read_bytes())
         held = SceneArrays(*arrays)
         _LOADED.clear()
-        _LOADED[place] = FlatScene(held, RayScene(held.positions, held.triangles.astype(np.uint32)), materials, parts, layers)
+        _LOADED[place] = FlatScene(
+            held, RayScene(held.positions, held.triangles.astype(np.uint32)), materials, parts, layers
+        )
     return trace(_LOADED[place], task)
 
 
@@ -95,7 +119,11 @@ class Spread:
     def run(self, tasks: Iterable[TileTask]) -> Iterator[TileResult]:
         """Results in the order of the tasks."""
         if self.place:
-            return self.executor.map(_trace_stored, [self.place] * len(found), found) if (found := list(tasks)) else iter(())
+            return (
+                self.executor.map(_trace_stored, [self.place] * len(found), found)
+                if (found := list(tasks))
+                else iter(())
+            )
         return self.executor.map(lambda task: trace(self.flat, task), tasks)
 
 
@@ -110,6 +138,8 @@ def spread(flat: FlatScene, workers: int, executor: Executor | None = None) -> I
         yield Spread(flat, executor)
         return
     with tempfile.NamedTemporaryFile(prefix="trasloco-scene-", suffix=".pickle") as file:
-        file.write(pickle.dumps((tuple(flat.arrays), flat.material_ids, flat.part_ids, flat.layers), protocol=5))
+        file.write(
+            pickle.dumps((tuple(flat.arrays), flat.material_ids, flat.part_ids, flat.layers), protocol=5)
+        )
         file.flush()
         yield Spread(flat, executor, file.name)

@@ -10,7 +10,8 @@ import numpy as np
 class Texels(NamedTuple):
     """Surface under the texels of an image (H, W).
 
-    ``spans`` (H * W + 1,): first row of each texel in ``rows``, which number ``triangles`` (R,) of the flat scene and their ``corners`` (R, 3, 2), in texels.
+    ``spans`` (H * W + 1,): first row of each texel in ``rows``, which number ``triangles`` (R,) of the flat
+    scene and their ``corners`` (R, 3, 2), in texels.
     """
 
     spans: Any
@@ -19,7 +20,12 @@ class Texels(NamedTuple):
     corners: Any
 
 
-NO_TEXELS = Texels(np.zeros(1, np.int64), np.zeros(0, np.int64), np.zeros(0, np.int64), np.zeros((0, 3, 2), np.float64))
+NO_TEXELS = Texels(
+    np.zeros(1, np.int64), np.zeros(0, np.int64), np.zeros(0, np.int64), np.zeros((0, 3, 2), np.float64)
+)
 """For pictures."""
 BACKS, EVEN, ODD, FROM = (np.int64(k) for k in range(4))
-"""What is noted of the samples of a texel in place of the guides of a pixel: how many saw the back of something solid, how many count among the even and odd ones, and from here on three numbers: directions that light came from, each by its luminance."""
+"""What is noted of the samples of a texel in place of the guides of a pixel: how many saw the back of
+something solid, how many count among the even and odd ones, and from here on three numbers: directions that
+light came from, each by its luminance.
+"""

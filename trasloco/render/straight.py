@@ -1,4 +1,6 @@
-"""Light that comes straight to a hit: from a lamp, from what surrounds the scene, from something that glows; and what of it goes on to the viewer."""
+"""Light that comes straight to a hit: from a lamp, from what surrounds the scene, from something that glows;
+and what of it goes on to the viewer.
+"""
 
 from __future__ import annotations
 
@@ -21,8 +23,22 @@ Surrounding = tuple[float, float, float, float, float, float, float]
 
 
 @device
-def lamplight(a: Any, s: Any, one: int, hx: float, hy: float, hz: float, first: bool, below: bool, pixel: int, sample: int, dimension: int) -> Lamplight:
-    """Light of lamp ``one``, or for -1 of one picked by what it would send here: direction, distance, what arrives by the chance it was picked, its layer, and the lamp (-1 for none)."""
+def lamplight(
+    a: Any,
+    s: Any,
+    one: int,
+    hx: float,
+    hy: float,
+    hz: float,
+    first: bool,
+    below: bool,
+    pixel: int,
+    sample: int,
+    dimension: int,
+) -> Lamplight:
+    """Light of lamp ``one``, or for -1 of one picked by what it would send here: direction, distance, what
+    arrives by the chance it was picked, its layer, and the lamp (-1 for none).
+    """
     pick_u, pick_v = random_pair(pixel, sample, dimension + 1)
     light, share = one, 1.0
     if one < 0:
@@ -37,23 +53,67 @@ def lamplight(a: Any, s: Any, one: int, hx: float, hy: float, hz: float, first: 
         strength *= 2.0 / (1.0 + a.lights[light, COS_RADIUS])
     scale = strength / share
     layer = int(a.lights[light, LAYER]) if first else int(a.lights[light, LATER_LAYER])
-    return ix, iy, iz, far, a.lights[light, POWER] * scale, a.lights[light, POWER + 1] * scale, a.lights[light, POWER + 2] * scale, layer, light
+    return (
+        ix,
+        iy,
+        iz,
+        far,
+        a.lights[light, POWER] * scale,
+        a.lights[light, POWER + 1] * scale,
+        a.lights[light, POWER + 2] * scale,
+        layer,
+        light,
+    )
 
 
 @device
 def from_around(a: Any, hx: float, hy: float, hz: float, u: float, v: float) -> Surrounding:
-    """A direction that much of the surroundings' light comes from, its radiance, and the density of picking it (0 for none)."""
+    """A direction that much of the surroundings' light comes from, its radiance, and the density of picking
+    it (0 for none).
+    """
     ix, iy, iz, row, column, chance = environment_towards(a, hx, hy, hz, u, v)
     if chance <= 0.0:
         return 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
-    return ix, iy, iz, a.environment[row, column, 0], a.environment[row, column, 1], a.environment[row, column, 2], chance
+    return (
+        ix,
+        iy,
+        iz,
+        a.environment[row, column, 0],
+        a.environment[row, column, 1],
+        a.environment[row, column, 2],
+        chance,
+    )
 
 
 @device
 def sent_on(
-    a: Any, tracing: Any, floats: Any, words: Any, s: Any, seen: Any, hx: float, hy: float, hz: float, gx: float, gy: float, gz: float, lift: float, below: bool, ix: float, iy: float, iz: float, far: float, shadowed: bool, point: bool, pixel: int, sample: int, dimension: int,
+    a: Any,
+    tracing: Any,
+    floats: Any,
+    words: Any,
+    s: Any,
+    seen: Any,
+    hx: float,
+    hy: float,
+    hz: float,
+    gx: float,
+    gy: float,
+    gz: float,
+    lift: float,
+    below: bool,
+    ix: float,
+    iy: float,
+    iz: float,
+    far: float,
+    shadowed: bool,
+    point: bool,
+    pixel: int,
+    sample: int,
+    dimension: int,
 ) -> tuple[float, float, float, float]:
-    """What of light from a direction goes on to the viewer: scattering times what its way lets through, rgb, from a hit at h with the geometric normal g; and the density with which scattering picks that direction."""
+    """What of light from a direction goes on to the viewer: scattering times what its way lets through, rgb,
+    from a hit at h with the geometric normal g; and the density with which scattering picks that direction.
+    """
     over = ix * gx + iy * gy + iz * gz
     if over <= 0.0 and not below:
         return 0.0, 0.0, 0.0, 0.0
@@ -69,7 +129,22 @@ def sent_on(
         way = math.sqrt(sx * sx + sy * sy + sz * sz) + 1e-30
         sx, sy, sz = sx / way, sy / way, sz / way
         near_it = way - max(EPSILON, way * 1e-4)
-    ar, ag, ab = passed(a, tracing, floats, words, hx + gx * side, hy + gy * side, hz + gz * side, sx, sy, sz, near_it, shadow_u, point, seen)
+    ar, ag, ab = passed(
+        a,
+        tracing,
+        floats,
+        words,
+        hx + gx * side,
+        hy + gy * side,
+        hz + gz * side,
+        sx,
+        sy,
+        sz,
+        near_it,
+        shadow_u,
+        point,
+        seen,
+    )
     return vr * ar, vg * ag, vb * ab, density
 
 

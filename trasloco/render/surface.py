@@ -46,9 +46,31 @@ FIRST_INPUT = record.COLOR
 
 
 @kernel
-def _value(materials: Any, material_textures: Any, layer_spans: Any, layers: Any, words: Any, floats: Any, texels8: Any, texels16: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float, tint: Any) -> tuple[float, float, float]:
-    """Factor x texture x tint of an input, rgb, with its layers over it (:func:`trasloco.scene.layers.laid_over`). Called and not inlined: a hit asks for it many times."""
-    r, g, b = materials[material, 3 * which] * tint[0], materials[material, 3 * which + 1] * tint[1], materials[material, 3 * which + 2] * tint[2]
+def _value(
+    materials: Any,
+    material_textures: Any,
+    layer_spans: Any,
+    layers: Any,
+    words: Any,
+    floats: Any,
+    texels8: Any,
+    texels16: Any,
+    material: int,
+    which: int,
+    u0: float,
+    v0: float,
+    u1: float,
+    v1: float,
+    tint: Any,
+) -> tuple[float, float, float]:
+    """Factor x texture x tint of an input, rgb, with its layers over it
+    (:func:`trasloco.scene.layers.laid_over`). Called and not inlined: a hit asks for it many times.
+    """
+    r, g, b = (
+        materials[material, 3 * which] * tint[0],
+        materials[material, 3 * which + 1] * tint[1],
+        materials[material, 3 * which + 2] * tint[2],
+    )
     texture = material_textures[material, which]
     if texture >= 0:
         x, y, z = lookup(words, floats, texels8, texels16, texture, u0, v0, u1, v1)
@@ -78,17 +100,44 @@ def _value(materials: Any, material_textures: Any, layer_spans: Any, layers: Any
 
 
 @device
-def input3(a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float, float]:
+def input3(
+    a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float
+) -> tuple[float, float, float]:
     """A colour input at a hit, without vertex colour."""
     return tinted3(a, material, which, u0, v0, u1, v1, (1.0, 1.0, 1.0))
 
 
 @device
-def tinted3(a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float, tint: Any) -> tuple[float, float, float]:
+def tinted3(
+    a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float, tint: Any
+) -> tuple[float, float, float]:
     """A colour input at a hit, the vertex colour multiplied in below its layers."""
-    if a.material_textures[material, which] < 0 and a.layer_spans[material, which, 1] == a.layer_spans[material, which, 0]:
-        return a.materials[material, 3 * which] * tint[0], a.materials[material, 3 * which + 1] * tint[1], a.materials[material, 3 * which + 2] * tint[2]
-    return _value(a.materials, a.material_textures, a.layer_spans, a.layers, a.texture_words, a.texture_floats, a.texels8, a.texels16, material, which, u0, v0, u1, v1, tint)
+    if (
+        a.material_textures[material, which] < 0
+        and a.layer_spans[material, which, 1] == a.layer_spans[material, which, 0]
+    ):
+        return (
+            a.materials[material, 3 * which] * tint[0],
+            a.materials[material, 3 * which + 1] * tint[1],
+            a.materials[material, 3 * which + 2] * tint[2],
+        )
+    return _value(
+        a.materials,
+        a.material_textures,
+        a.layer_spans,
+        a.layers,
+        a.texture_words,
+        a.texture_floats,
+        a.texels8,
+        a.texels16,
+        material,
+        which,
+        u0,
+        v0,
+        u1,
+        v1,
+        tint,
+    )
 
 
 @device
@@ -103,8 +152,10 @@ def uv_at(a: Any, triangle: int, u: float, v: float) -> tuple[float, float, floa
     i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
     w = 1.0 - u - v
     return (
-        w * a.uv0[i, 0] + u * a.uv0[j, 0] + v * a.uv0[k, 0], w * a.uv0[i, 1] + u * a.uv0[j, 1] + v * a.uv0[k, 1],
-        w * a.uv1[i, 0] + u * a.uv1[j, 0] + v * a.uv1[k, 0], w * a.uv1[i, 1] + u * a.uv1[j, 1] + v * a.uv1[k, 1],
+        w * a.uv0[i, 0] + u * a.uv0[j, 0] + v * a.uv0[k, 0],
+        w * a.uv0[i, 1] + u * a.uv0[j, 1] + v * a.uv0[k, 1],
+        w * a.uv1[i, 0] + u * a.uv1[j, 0] + v * a.uv1[k, 0],
+        w * a.uv1[i, 1] + u * a.uv1[j, 1] + v * a.uv1[k, 1],
     )
 
 
@@ -113,7 +164,9 @@ def light_uv_at(a: Any, triangle: int, u: float, v: float) -> tuple[float, float
     """Where the light that a hit receives is written down."""
     i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
     w = 1.0 - u - v
-    return w * a.uv2[i, 0] + u * a.uv2[j, 0] + v * a.uv2[k, 0], w * a.uv2[i, 1] + u * a.uv2[j, 1] + v * a.uv2[k, 1]
+    return w * a.uv2[i, 0] + u * a.uv2[j, 0] + v * a.uv2[k, 0], w * a.uv2[i, 1] + u * a.uv2[j, 1] + v * a.uv2[
+        k, 1
+    ]
 
 
 @device
@@ -130,8 +183,22 @@ def material_seen(a: Any, triangle: int, from_behind: bool) -> int:
 
 
 @device
-def is_solid(a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float, random: float) -> bool:
-    """Whether a ray stops here by the alpha rules: opaque always, mask by the cut-off, blend by chance. Vertex colours multiply with their alpha (glTF 2.0, 3.9.2)."""
+def is_solid(
+    a: Any,
+    triangle: int,
+    material: int,
+    u: float,
+    v: float,
+    u0: float,
+    v0: float,
+    u1: float,
+    v1: float,
+    random: float,
+) -> bool:
+    """Whether a ray stops here by the alpha rules: opaque always, mask by the cut-off, blend by chance.
+
+    Vertex colours multiply with their alpha (glTF 2.0, 3.9.2).
+    """
     mode = a.materials[material, ALPHA_MODE]
     if mode == 0.0:
         return True
@@ -145,20 +212,46 @@ def is_solid(a: Any, triangle: int, material: int, u: float, v: float, u0: float
 
 
 @kernel
-def _bent(texture_words: Any, texture_floats: Any, texels8: Any, texels16: Any, texture: int, u0: float, v0: float, u1: float, v1: float, s: Any, at: int) -> None:
-    """The normal at ``s[at:at+3]`` bent by a normal map in the frame at T, B; one that would face away from the viewer is pulled back to the horizon."""
+def _bent(
+    texture_words: Any,
+    texture_floats: Any,
+    texels8: Any,
+    texels16: Any,
+    texture: int,
+    u0: float,
+    v0: float,
+    u1: float,
+    v1: float,
+    s: Any,
+    at: int,
+) -> None:
+    """The normal at ``s[at:at+3]`` bent by a normal map in the frame at T, B; one that would face away from
+    the viewer is pulled back to the horizon.
+    """
     r, g, b = lookup(texture_words, texture_floats, texels8, texels16, texture, u0, v0, u1, v1)
     strength = texture_floats[texture, 6]
-    mx, my, mz = (2.0 * r - 1.0) * strength, (2.0 * g - 1.0) * strength * texture_floats[texture, 7], 2.0 * b - 1.0
+    mx, my, mz = (
+        (2.0 * r - 1.0) * strength,
+        (2.0 * g - 1.0) * strength * texture_floats[texture, 7],
+        2.0 * b - 1.0,
+    )
     nx, ny, nz = s[at], s[at + 1], s[at + 2]
-    px, py, pz = mx * s[T] + my * s[B] + mz * nx, mx * s[T + 1] + my * s[B + 1] + mz * ny, mx * s[T + 2] + my * s[B + 2] + mz * nz
+    px, py, pz = (
+        mx * s[T] + my * s[B] + mz * nx,
+        mx * s[T + 1] + my * s[B + 1] + mz * ny,
+        mx * s[T + 2] + my * s[B + 2] + mz * nz,
+    )
     length = math.sqrt(px * px + py * py + pz * pz)
     if length <= 1e-9:
         return
     px, py, pz = px / length, py / length, pz / length
     facing = px * s[VIEWER] + py * s[VIEWER + 1] + pz * s[VIEWER + 2]
     if facing < 0.01:
-        px, py, pz = px + (0.01 - facing) * s[VIEWER], py + (0.01 - facing) * s[VIEWER + 1], pz + (0.01 - facing) * s[VIEWER + 2]
+        px, py, pz = (
+            px + (0.01 - facing) * s[VIEWER],
+            py + (0.01 - facing) * s[VIEWER + 1],
+            pz + (0.01 - facing) * s[VIEWER + 2],
+        )
         length = math.sqrt(px * px + py * py + pz * pz)
         px, py, pz = px / length, py / length, pz / length
     s[at], s[at + 1], s[at + 2] = px, py, pz
@@ -177,16 +270,30 @@ def _square(s: Any, turn: float) -> None:
     sign = 1.0 if bx * s[B] + by * s[B + 1] + bz * s[B + 2] >= 0.0 else -1.0
     c, k = math.cos(turn), math.sin(turn) * sign
     s[T], s[T + 1], s[T + 2] = c * tx + k * bx, c * ty + k * by, c * tz + k * bz
-    s[B], s[B + 1], s[B + 2] = ny * s[T + 2] - nz * s[T + 1], nz * s[T] - nx * s[T + 2], nx * s[T + 1] - ny * s[T]
+    s[B], s[B + 1], s[B + 2] = (
+        ny * s[T + 2] - nz * s[T + 1],
+        nz * s[T] - nx * s[T + 2],
+        nx * s[T + 1] - ny * s[T],
+    )
 
 
 @device
 def frame_at(a: Any, triangle: int, u: float, v: float, s: Any) -> None:
-    """The interpolated frame at a hit, turned to the side of ``s[VIEWER:VIEWER+3]``: T, B, N, and the geometric normal G."""
+    """The interpolated frame at a hit, turned to the side of ``s[VIEWER:VIEWER+3]``: T, B, N, and the
+    geometric normal G.
+    """
     i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
     w = 1.0 - u - v
-    ax, ay, az = a.positions[j, 0] - a.positions[i, 0], a.positions[j, 1] - a.positions[i, 1], a.positions[j, 2] - a.positions[i, 2]
-    bx, by, bz = a.positions[k, 0] - a.positions[i, 0], a.positions[k, 1] - a.positions[i, 1], a.positions[k, 2] - a.positions[i, 2]
+    ax, ay, az = (
+        a.positions[j, 0] - a.positions[i, 0],
+        a.positions[j, 1] - a.positions[i, 1],
+        a.positions[j, 2] - a.positions[i, 2],
+    )
+    bx, by, bz = (
+        a.positions[k, 0] - a.positions[i, 0],
+        a.positions[k, 1] - a.positions[i, 1],
+        a.positions[k, 2] - a.positions[i, 2],
+    )
     gx, gy, gz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
     length = math.sqrt(gx * gx + gy * gy + gz * gz) + 1e-30
     gx, gy, gz = gx / length, gy / length, gz / length
@@ -201,7 +308,8 @@ def frame_at(a: Any, triangle: int, u: float, v: float, s: Any) -> None:
         gx, gy, gz = -gx, -gy, -gz
     turned = 1.0
     if nx * gx + ny * gy + nz * gz < 0.0:
-        # On the back the whole frame is reversed, so that a bent normal is reversed as a whole (glTF 2.0, 3.9.4, doubleSided).
+        # On the back the whole frame is reversed, so that a bent normal is reversed as a whole (glTF 2.0,
+        # 3.9.4, doubleSided).
         nx, ny, nz, turned = -nx, -ny, -nz, -1.0
     tx = w * a.tangents[i, 0] + u * a.tangents[j, 0] + v * a.tangents[k, 0]
     ty = w * a.tangents[i, 1] + u * a.tangents[j, 1] + v * a.tangents[k, 1]
@@ -218,7 +326,11 @@ def frame_at(a: Any, triangle: int, u: float, v: float, s: Any) -> None:
     tx, ty, tz = turned * tx / length, turned * ty / length, turned * tz / length
     sign = turned if a.tangents[i, 3] >= 0.0 else -turned
     s[T], s[T + 1], s[T + 2] = tx, ty, tz
-    s[B], s[B + 1], s[B + 2] = (ny * tz - nz * ty) * sign, (nz * tx - nx * tz) * sign, (nx * ty - ny * tx) * sign
+    s[B], s[B + 1], s[B + 2] = (
+        (ny * tz - nz * ty) * sign,
+        (nz * tx - nx * tz) * sign,
+        (nx * ty - ny * tx) * sign,
+    )
     s[N], s[N + 1], s[N + 2] = nx, ny, nz
     s[G], s[G + 1], s[G + 2] = gx, gy, gz
     s[CN], s[CN + 1], s[CN + 2] = nx, ny, nz
@@ -240,25 +352,39 @@ def plain_white(s: Any) -> None:
 
 
 @device
-def base_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float, float]:
+def base_at(
+    a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float
+) -> tuple[float, float, float]:
     """The base colour at a hit, with the vertex colour where the material asks for it."""
     tint = (1.0, 1.0, 1.0)
     if a.materials[material, VERTEX_COLOR] != 0.0:
         i, j, k = a.triangles[triangle, 0], a.triangles[triangle, 1], a.triangles[triangle, 2]
         w = 1.0 - u - v
-        tint = (w * a.colors[i, 0] + u * a.colors[j, 0] + v * a.colors[k, 0], w * a.colors[i, 1] + u * a.colors[j, 1] + v * a.colors[k, 1], w * a.colors[i, 2] + u * a.colors[j, 2] + v * a.colors[k, 2])
+        tint = (
+            w * a.colors[i, 0] + u * a.colors[j, 0] + v * a.colors[k, 0],
+            w * a.colors[i, 1] + u * a.colors[j, 1] + v * a.colors[k, 1],
+            w * a.colors[i, 2] + u * a.colors[j, 2] + v * a.colors[k, 2],
+        )
     return tinted3(a, material, BASE, u0, v0, u1, v1, tint)
 
 
 @device
 def is_given(a: Any, material: int, which: int) -> bool:
     """Whether a colour input can be anything but black."""
-    return a.materials[material, 3 * which] + a.materials[material, 3 * which + 1] + a.materials[material, 3 * which + 2] > 0.0 or a.layer_spans[material, which, 1] > a.layer_spans[material, which, 0]
+    return (
+        a.materials[material, 3 * which]
+        + a.materials[material, 3 * which + 1]
+        + a.materials[material, 3 * which + 2]
+        > 0.0
+        or a.layer_spans[material, which, 1] > a.layer_spans[material, which, 0]
+    )
 
 
 @device
 def _specular(s: Any, index: float, level: float, r: float, g: float, b: float) -> None:
-    """Index and tint that reflect min(F0 x colour, 1) x weight straight on (KHR_materials_specular); a weight scales the reflectance that the index has (OpenPBR)."""
+    """Index and tint that reflect min(F0 x colour, 1) x weight straight on (KHR_materials_specular); a weight
+    scales the reflectance that the index has (OpenPBR).
+    """
     f0 = ((index - 1.0) / (index + 1.0)) ** 2
     strongest = max(r, g, b)
     if strongest <= 1.0:
@@ -275,8 +401,23 @@ def _specular(s: Any, index: float, level: float, r: float, g: float, b: float) 
 
 
 @device
-def surface_at(a: Any, triangle: int, material: int, u: float, v: float, u0: float, v0: float, u1: float, v1: float, behind: bool, least: float, s: Any) -> None:
-    """Fill the record with what the surface is at a hit (:mod:`trasloco.render.closures.layered`); ``least`` is the least width of reflections."""
+def surface_at(
+    a: Any,
+    triangle: int,
+    material: int,
+    u: float,
+    v: float,
+    u0: float,
+    v0: float,
+    u1: float,
+    v1: float,
+    behind: bool,
+    least: float,
+    s: Any,
+) -> None:
+    """Fill the record with what the surface is at a hit (:mod:`trasloco.render.closures.layered`); ``least``
+    is the least width of reflections.
+    """
     row = a.materials[material]
     r, g, b = base_at(a, triangle, material, u, v, u0, v0, u1, v1)
     # No surface sends back more than it gets.

@@ -35,16 +35,35 @@ def _texel(texels8: Any, texels16: Any, at: int, deep: int, srgb: int) -> float:
 
 
 @device
-def placed_uv(words: Any, floats: Any, texture: int, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float]:
+def placed_uv(
+    words: Any, floats: Any, texture: int, u0: float, v0: float, u1: float, v1: float
+) -> tuple[float, float]:
     """Where in a texture the surface's UVs lie, before wrapping."""
     s, t = (u0, v0) if words[texture, 8] == 0 else (u1, v1)
-    return floats[texture, 0] * s + floats[texture, 1] * t + floats[texture, 2], floats[texture, 3] * s + floats[texture, 4] * t + floats[texture, 5]
+    return floats[texture, 0] * s + floats[texture, 1] * t + floats[texture, 2], floats[
+        texture, 3
+    ] * s + floats[texture, 4] * t + floats[texture, 5]
 
 
 @kernel
-def lookup(words: Any, floats: Any, texels8: Any, texels16: Any, texture: int, u0: float, v0: float, u1: float, v1: float) -> tuple[float, float, float]:
+def lookup(
+    words: Any,
+    floats: Any,
+    texels8: Any,
+    texels16: Any,
+    texture: int,
+    u0: float,
+    v0: float,
+    u1: float,
+    v1: float,
+) -> tuple[float, float, float]:
     """Bilinear value of a texture at the surface's two UV sets; a single channel answers three times."""
-    start, width, height, channels = words[texture, 0], words[texture, 1], words[texture, 2], words[texture, 3]
+    start, width, height, channels = (
+        words[texture, 0],
+        words[texture, 1],
+        words[texture, 2],
+        words[texture, 3],
+    )
     deep, srgb, wrap_u, wrap_v = words[texture, 4], words[texture, 5], words[texture, 6], words[texture, 7]
     u, v = placed_uv(words, floats, texture, u0, v0, u1, v1)
     if wrap_u == 0:
@@ -65,10 +84,25 @@ def lookup(words: Any, floats: Any, texels8: Any, texels16: Any, texture: int, u
     c = start + (bottom * width + left) * channels
     d = start + (bottom * width + right) * channels
     wa, wb, wc, wd = (1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy
-    r = wa * _texel(texels8, texels16, a, deep, srgb) + wb * _texel(texels8, texels16, b, deep, srgb) + wc * _texel(texels8, texels16, c, deep, srgb) + wd * _texel(texels8, texels16, d, deep, srgb)
+    r = (
+        wa * _texel(texels8, texels16, a, deep, srgb)
+        + wb * _texel(texels8, texels16, b, deep, srgb)
+        + wc * _texel(texels8, texels16, c, deep, srgb)
+        + wd * _texel(texels8, texels16, d, deep, srgb)
+    )
     if channels >= 3:
-        g = wa * _texel(texels8, texels16, a + 1, deep, srgb) + wb * _texel(texels8, texels16, b + 1, deep, srgb) + wc * _texel(texels8, texels16, c + 1, deep, srgb) + wd * _texel(texels8, texels16, d + 1, deep, srgb)
-        h = wa * _texel(texels8, texels16, a + 2, deep, srgb) + wb * _texel(texels8, texels16, b + 2, deep, srgb) + wc * _texel(texels8, texels16, c + 2, deep, srgb) + wd * _texel(texels8, texels16, d + 2, deep, srgb)
+        g = (
+            wa * _texel(texels8, texels16, a + 1, deep, srgb)
+            + wb * _texel(texels8, texels16, b + 1, deep, srgb)
+            + wc * _texel(texels8, texels16, c + 1, deep, srgb)
+            + wd * _texel(texels8, texels16, d + 1, deep, srgb)
+        )
+        h = (
+            wa * _texel(texels8, texels16, a + 2, deep, srgb)
+            + wb * _texel(texels8, texels16, b + 2, deep, srgb)
+            + wc * _texel(texels8, texels16, c + 2, deep, srgb)
+            + wd * _texel(texels8, texels16, d + 2, deep, srgb)
+        )
     else:
         g, h = r, r
     if words[texture, 9] == 1:

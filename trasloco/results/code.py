@@ -10,7 +10,9 @@ from pathlib import Path
 import trasloco
 
 _ROOT = Path(trasloco.__file__).parent
-_STATEMENT = re.compile(r"^\s*(?:from\s+(trasloco[\w.]*)\s+import\s+(\([^)]*\)|[^\n]*)|import\s+(trasloco[\w.]*))", re.MULTILINE)
+_STATEMENT = re.compile(
+    r"^\s*(?:from\s+(trasloco[\w.]*)\s+import\s+(\([^)]*\)|[^\n]*)|import\s+(trasloco[\w.]*))", re.MULTILINE
+)
 
 
 class Sources:
@@ -45,7 +47,11 @@ class Sources:
         if module not in self._above:
             found: set[str] = set()
             for holder, names, whole in _STATEMENT.findall(self._source(module).decode()):
-                found |= {holder, *(f"{holder}.{name}" for name in re.findall(r"\w+", names))} if holder else {whole}
+                found |= (
+                    {holder, *(f"{holder}.{name}" for name in re.findall(r"\w+", names))}
+                    if holder
+                    else {whole}
+                )
             self._above[module] = tuple(sorted(name for name in found if _file(name) is not None))
         return self._above[module]
 

@@ -1,4 +1,6 @@
-"""What a page asks about the reference: its surroundings, sets of images that wait, paint, collision shapes, single texels."""
+"""What a page asks about the reference: its surroundings, sets of images that wait, paint, collision shapes,
+single texels.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,9 @@ _MADE = ("trasloco.results.looking",)
 
 @dataclass(frozen=True)
 class PaintSeen:
-    """What the vertex colours of a material are, with the evidence, and what its image would lose as vertex colours (ΔE)."""
+    """What the vertex colours of a material are, with the evidence, and what its image would lose as vertex
+    colours (ΔE).
+    """
 
     kind: str | None
     sure: float
@@ -32,7 +36,10 @@ class PaintSeen:
 
 def surroundings(route: Route) -> Surroundings | None:
     """What lights the reference from all round."""
-    made: Surroundings | None = route.store.get_or_make(named("surroundings", _MADE, route.reference_name).key, lambda: surroundings_of(route.reference(), route.received().scene))
+    made: Surroundings | None = route.store.get_or_make(
+        named("surroundings", _MADE, route.reference_name).key,
+        lambda: surroundings_of(route.reference(), route.received().scene),
+    )
     return made
 
 
@@ -51,7 +58,9 @@ def families(route: Route) -> tuple[list[Proposal], list[Member]]:
         seen = looked_at(loose)
         return proposals(scene, seen), sets_of(loose, seen)[1]
 
-    made: tuple[list[Proposal], list[Member]] = route.store.get_or_make(named("families", _MADE, route.reference_name).key, make)
+    made: tuple[list[Proposal], list[Member]] = route.store.get_or_make(
+        named("families", _MADE, route.reference_name).key, make
+    )
     return made
 
 
@@ -70,9 +79,17 @@ def paint_seen(route: Route, material: str) -> PaintSeen:
     def make() -> PaintSeen:
         found = paint_of(scene, material)
         base = scene.materials[material].inputs.get("base_color")
-        image = scene.images.get(base.texture.image) if base is not None and base.texture is not None else None
+        image = (
+            scene.images.get(base.texture.image) if base is not None and base.texture is not None else None
+        )
         loss = loss_as_vertex_colors(scene, material) if image is not None and image.usable else None
-        return PaintSeen(found.kind if found else None, found.sure if found else 0.0, found.evidence if found else "", bool(found and found.flat), loss)
+        return PaintSeen(
+            found.kind if found else None,
+            found.sure if found else 0.0,
+            found.evidence if found else "",
+            bool(found and found.flat),
+            loss,
+        )
 
     made: PaintSeen = route.store.get_or_make(named("paint", _MADE, route.reference_name, material).key, make)
     return made

@@ -42,7 +42,10 @@ class Memory:
             return self._held[key][0]
 
     def put(self, key: str, made: Any) -> None:
-        """Hold an object; the oldest leave until all fit. One that is larger than everything allowed is held alone."""
+        """Hold an object; the oldest leave until all fit.
+
+        One that is larger than everything allowed is held alone.
+        """
         weights: dict[int, int] = {}
         for owner, size in _holdings(made):
             weights[owner] = max(weights.get(owner, 0), size)

@@ -15,7 +15,8 @@ class Name:
     """What a result is made from.
 
     Attributes:
-        inputs: digest of all that is read, down to the files. code: digest of all that makes it, down to the reader.
+        inputs: digest of all that is read, down to the files. code: digest of all that makes it, down to the
+            reader.
     """
 
     inputs: str
@@ -28,7 +29,11 @@ class Name:
 
 
 def named(what: str, made_by: tuple[str, ...], *reads: Any) -> Name:
-    """The name of a result. ``reads`` are names of other results, and whatever else has a digest; ``made_by`` are the modules that make it."""
+    """The name of a result.
+
+    ``reads`` are names of other results, and whatever else has a digest; ``made_by`` are the modules that
+    make it.
+    """
     above = [one for one in reads if isinstance(one, Name)]
     inputs = digest(what, *(one.inputs if isinstance(one, Name) else one for one in reads))
     return Name(inputs, digest(code_of(*made_by), *(one.code for one in above)))

@@ -1,4 +1,6 @@
-"""Pictures on the route: of inputs, images, crossings and their steps, one input alone on the model, and the geometry of the live view."""
+"""Pictures on the route: of inputs, images, crossings and their steps, one input alone on the model, and the
+geometry of the live view.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +30,8 @@ _MADE = ("trasloco.results.pictures",)
 
 
 def input_png(route: Route, material: str, name: str, side: int) -> bytes:
-    """What an input of the reference says, as an 8-bit picture of at most ``side`` texels: colours as sRGB, scalars as grey, normals as usual.
+    """What an input of the reference says, as an 8-bit picture of at most ``side`` texels: colours as sRGB,
+    scalars as grey, normals as usual.
 
     Layers that lie otherwise than their base are left out: only the model can show them.
     """
@@ -40,12 +43,20 @@ def input_png(route: Route, material: str, name: str, side: int) -> bytes:
     image = scene.images.get(given.texture.image) if given.texture else None
     if image is not None and not image.usable:
         image = None
-    held = [scene.images[t.image] for t in given.textures if t.image in scene.images and scene.images[t.image].usable]
+    held = [
+        scene.images[t.image]
+        for t in given.textures
+        if t.image in scene.images and scene.images[t.image].usable
+    ]
 
     def make() -> bytes:
         if given.layers and held and lie_alike(given) and name not in VECTORS:
-            width, height = (min(max(getattr(one, axis) for one in held), side) for axis in ("width", "height"))
-            return value_picture(flattened(name, given, scene.images, width, height), False, INPUTS[name].color, side)
+            width, height = (
+                min(max(getattr(one, axis) for one in held), side) for axis in ("width", "height")
+            )
+            return value_picture(
+                flattened(name, given, scene.images, width, height), False, INPUTS[name].color, side
+            )
         small = None
         if image is not None:
             texels = pixels(image)
@@ -63,7 +74,11 @@ def image_png(route: Route, image_id: str, side: int, channel: str = "rgb") -> b
     image = route.received().scene.images.get(image_id) or route.reference().images.get(image_id)
     if image is None or not image.usable:
         raise Refused("There is no picture of it.", image_id, "Relink the image.")
-    return _kept(route, named("image", _MADE, image.digest, side, channel).key, lambda: image_thumbnail(image, side, channel))
+    return _kept(
+        route,
+        named("image", _MADE, image.digest, side, channel).key,
+        lambda: image_thumbnail(image, side, channel),
+    )
 
 
 def crossing_of(route: Route, crossing_id: str) -> Crossing:
@@ -85,7 +100,12 @@ def crossing_png(route: Route, crossing_id: str, side: int) -> bytes:
 
     def make() -> bytes:
         if planned is not None and baked(crossing):
-            scene, atlas = laid_out(route.reference(), crossing.material, how_baked(route.plan().of(crossing.material)), planned.width)
+            scene, atlas = laid_out(
+                route.reference(),
+                crossing.material,
+                how_baked(route.plan().of(crossing.material)),
+                planned.width,
+            )
             shown = drawn(Order(crossing, planned, scene, {crossing.material: atlas}))
             return value_picture(shown, False, INPUTS[crossing.name].color, side)
         if planned is None or crossing.given.texture is None:
@@ -112,7 +132,11 @@ def step_png(route: Route, crossing_id: str, at: int, side: int) -> bytes:
             if step is not None and not any(step is one for one in wanted):
                 break
             texels = unit_floats(plane.texels)
-            shown = texels if plane.encoding == "srgb" or plane.vectors or texels.ndim == 2 else encode_values(texels, "srgb")
+            shown = (
+                texels
+                if plane.encoding == "srgb" or plane.vectors or texels.ndim == 2
+                else encode_values(texels, "srgb")
+            )
         return _codes(shown, side)
 
     return _kept(route, named("step", _MADE, route.plan_name, crossing_id, at, side).key, make)
@@ -126,7 +150,13 @@ def alone_png(route: Route, name: str, arrival: bool, view_name: str, width: int
     view = views.get(view_name, framing(route.reference()))
     read = route.arrival_name if arrival else route.reference_name
     key = named("alone", _MADE, read, name, view.name, width, height).key
-    return _kept(route, key, lambda: encode(alone_picture(route.arrival() if arrival else route.reference(), name, view, width, height), "png"))
+    return _kept(
+        route,
+        key,
+        lambda: encode(
+            alone_picture(route.arrival() if arrival else route.reference(), name, view, width, height), "png"
+        ),
+    )
 
 
 def view_key(route: Route) -> str:
@@ -135,7 +165,9 @@ def view_key(route: Route) -> str:
     def make() -> str:
         scene = route.settled()
         nodes = [(n.id, n.name, n.parent, n.matrix, n.mesh, n.tags) for n in scene.nodes.values()]
-        return named("view", _MADE, nodes, scene.meshes, [(m.id, m.name) for m in scene.materials.values()], scene.name).key
+        return named(
+            "view", _MADE, nodes, scene.meshes, [(m.id, m.name) for m in scene.materials.values()], scene.name
+        ).key
 
     made: str = route.store.get_or_make(named("view of", _MADE, route.settled_name).key, make, keep=False)
     return made
@@ -156,11 +188,25 @@ def received_view_glb(route: Route) -> bytes:
 
 
 def _bare_glb(scene: Scene) -> bytes:
-    return write_glb(scene, GlbOptions(materials=False, images=False, ids=True, motion=False, lights=False, cameras=False, tangents=False, clouds=False))
+    return write_glb(
+        scene,
+        GlbOptions(
+            materials=False,
+            images=False,
+            ids=True,
+            motion=False,
+            lights=False,
+            cameras=False,
+            tangents=False,
+            clouds=False,
+        ),
+    )
 
 
 def _codes(texels: Any, side: int) -> bytes:
-    return encode(shrunk(texels if texels.ndim == 3 else np.repeat(texels[..., None], 3, axis=2), side), "png")
+    return encode(
+        shrunk(texels if texels.ndim == 3 else np.repeat(texels[..., None], 3, axis=2), side), "png"
+    )
 
 
 def _kept(route: Route, key: str, make: Any) -> bytes:

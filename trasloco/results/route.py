@@ -1,6 +1,8 @@
-"""The route of one move as it stands: each verb once, under the name of what it reads. The command line and the server both walk it.
+"""The route of one move as it stands: each verb once, under the name of what it reads. The command line and
+the server both walk it.
 
-A decision only renames the results that read it: mends run again from the first stage that changed, an undo finds what was there before.
+A decision only renames the results that read it: mends run again from the first stage that changed, an undo
+finds what was there before.
 """
 
 from __future__ import annotations
@@ -40,7 +42,9 @@ _BAKES_KEPT = 3
 
 @dataclass(frozen=True)
 class MadeBy:
-    """What took minutes, with the digest of the code that made it: it stays of use after the code has changed."""
+    """What took minutes, with the digest of the code that made it: it stays of use after the code has
+    changed.
+    """
 
     code: str
     made: Any
@@ -50,14 +54,29 @@ class Route:
     """All results of a move as it stands. Make a new one after a decision.
 
     Args:
-        files: the delivery, path to the digest of its bytes. read: their bytes. source, destination, decisions: as they stand. store: where results are kept.
+        files: the delivery, path to the digest of its bytes. read: their bytes. source, destination,
+            decisions: as they stand. store: where results are kept.
         place: what the move is called in the store, for what is unfinished.
     """
 
     def __init__(
-        self, files: Mapping[str, str], read: Callable[[], Mapping[str, bytes]], source: Sheet, destination: Sheet, decisions: Sequence[Decision], store: Store, place: str = "",
+        self,
+        files: Mapping[str, str],
+        read: Callable[[], Mapping[str, bytes]],
+        source: Sheet,
+        destination: Sheet,
+        decisions: Sequence[Decision],
+        store: Store,
+        place: str = "",
     ) -> None:
-        self.files, self._read, self.source, self.destination, self.store, self.place = files, read, source, destination, store, place
+        self.files, self._read, self.source, self.destination, self.store, self.place = (
+            files,
+            read,
+            source,
+            destination,
+            store,
+            place,
+        )
         self.decisions = understood(decisions)
 
     # Received
@@ -78,7 +97,9 @@ class Route:
         believed = [d for d in in_force(read_by(decisions, "reference")) if not KINDS[d.field].does]
         kept = taken_along(decisions)
         name = named("settled", ("trasloco.mends.settling",), self.received_name, self.source, believed)
-        found: list[tuple[Name, Callable[[Scene], Scene]]] = [(name, lambda scene: settle(scene, self.source, decisions))]
+        found: list[tuple[Name, Callable[[Scene], Scene]]] = [
+            (name, lambda scene: settle(scene, self.source, decisions))
+        ]
         for stage, due in by_stage(with_looks(decisions)):
             spared = kept if any(KINDS[d.field].spares for d in due) else frozenset()
             name = named(stage.name, ("trasloco.decisions.carrying_out",), name, due, spared)
@@ -103,25 +124,38 @@ class Route:
         return named("reference", ("trasloco.decisions.carrying_out",), self._mends(self.decisions)[-1][0])
 
     def reference(self) -> Scene:
-        made: Scene = self.store.get_or_make(self.reference_name.key, lambda: keep_used(self._mended(self.decisions)), keep=False)
+        made: Scene = self.store.get_or_make(
+            self.reference_name.key, lambda: keep_used(self._mended(self.decisions)), keep=False
+        )
         return made
 
     @cached_property
     def unmixed_name(self) -> Name:
         """The reference whatever the strengths of its lights."""
-        return named("unmixed", ("trasloco.decisions.carrying_out",), self._mends([d for d in self.decisions if not KINDS[d.field].mixes])[-1][0])
+        return named(
+            "unmixed",
+            ("trasloco.decisions.carrying_out",),
+            self._mends([d for d in self.decisions if not KINDS[d.field].mixes])[-1][0],
+        )
 
     def mended_with(self, more: Sequence[Decision]) -> Scene:
-        """The reference as it would be with more decisions. Raises Refused where one cannot be carried out."""
+        """The reference as it would be with more decisions.
+
+        Raises Refused where one cannot be carried out.
+        """
         return keep_used(self._mended([*self.decisions, *more]))
 
     @cached_property
     def settled_name(self) -> Name:
-        return named("shown", ("trasloco.decisions.carrying_out",), self._mends(self._without_choice())[-1][0])
+        return named(
+            "shown", ("trasloco.decisions.carrying_out",), self._mends(self._without_choice())[-1][0]
+        )
 
     def settled(self) -> Scene:
         """The reference with what was left out still in it, so that it can be shown as left out."""
-        made: Scene = self.store.get_or_make(self.settled_name.key, lambda: keep_used(self._mended(self._without_choice())), keep=False)
+        made: Scene = self.store.get_or_make(
+            self.settled_name.key, lambda: keep_used(self._mended(self._without_choice())), keep=False
+        )
         return made
 
     def _without_choice(self) -> list[Decision]:
@@ -133,7 +167,13 @@ class Route:
 
     @cached_property
     def as_received_name(self) -> Name:
-        return named("as received", ("trasloco.mends.settling",), self.received_name, self.source, in_force(read_by(self.decisions, "survey")))
+        return named(
+            "as received",
+            ("trasloco.mends.settling",),
+            self.received_name,
+            self.source,
+            in_force(read_by(self.decisions, "survey")),
+        )
 
     def travelling(self) -> set[str]:
         """Ids of the parts, lights and cameras that come along."""
@@ -142,13 +182,24 @@ class Route:
 
     @cached_property
     def idle_name(self) -> Name:
-        return named("idle", ("trasloco.decisions.targets",), self.reference_name, self.settled_name, in_force(self.decisions))
+        return named(
+            "idle",
+            ("trasloco.decisions.targets",),
+            self.reference_name,
+            self.settled_name,
+            in_force(self.decisions),
+        )
 
     def idle(self) -> set[tuple[str, str]]:
         """Targets and fields that are decided and do nothing any more."""
 
         def make() -> set[tuple[str, str]]:
-            return {(d.target, d.field) for d in idle(in_force(self.decisions), self.received().scene, self.settled(), self.reference())}
+            return {
+                (d.target, d.field)
+                for d in idle(
+                    in_force(self.decisions), self.received().scene, self.settled(), self.reference()
+                )
+            }
 
         made: set[tuple[str, str]] = self.store.get_or_make(self.idle_name.key, make)
         return made
@@ -161,12 +212,22 @@ class Route:
 
     @cached_property
     def findings_name(self) -> Name:
-        return named("findings", ("trasloco.inventory.survey",), self.received_name, self.source, self.destination, in_force(read_by(self.decisions, "survey")))
+        return named(
+            "findings",
+            ("trasloco.inventory.survey",),
+            self.received_name,
+            self.source,
+            self.destination,
+            in_force(read_by(self.decisions, "survey")),
+        )
 
     def findings(self, progress: Progress = silent) -> list[Finding]:
         """The survey; checks run again only when unit, axis, sheets or files change."""
         looked_at = read_by(self.decisions, "survey")
-        found: list[Finding] = self.store.get_or_make(self.findings_name.key, lambda: verbs.survey(self.received(), self.source, self.destination, looked_at, progress))
+        found: list[Finding] = self.store.get_or_make(
+            self.findings_name.key,
+            lambda: verbs.survey(self.received(), self.source, self.destination, looked_at, progress),
+        )
         return with_states(found, self.decisions)
 
     def known_findings(self) -> list[Finding] | None:
@@ -177,16 +238,31 @@ class Route:
         """What the structure alone tells, at once."""
         looked_at = read_by(self.decisions, "survey")
         name = named("first findings", ("trasloco.inventory.survey",), self.findings_name)
-        found: list[Finding] = self.store.get_or_make(name.key, lambda: verbs.survey(self.received(), self.source, self.destination, looked_at, first=True), keep=False)
+        found: list[Finding] = self.store.get_or_make(
+            name.key,
+            lambda: verbs.survey(self.received(), self.source, self.destination, looked_at, first=True),
+            keep=False,
+        )
         return with_states(found, self.decisions)
 
     @cached_property
     def again_name(self) -> Name:
-        return named("again", ("trasloco.inventory.again",), self.reference_name, self.findings_name, [d for d in in_force(read_by(self.decisions, "states")) if d.value])
+        return named(
+            "again",
+            ("trasloco.inventory.again",),
+            self.reference_name,
+            self.findings_name,
+            [d for d in in_force(read_by(self.decisions, "states")) if d.value],
+        )
 
     def again(self, progress: Progress = silent) -> list[Remnant]:
         """What the mends left or made."""
-        made: list[Remnant] = self.store.get_or_make(self.again_name.key, lambda: verbs.survey_again(self.reference(), self.source, self.destination, self.findings(), progress))
+        made: list[Remnant] = self.store.get_or_make(
+            self.again_name.key,
+            lambda: verbs.survey_again(
+                self.reference(), self.source, self.destination, self.findings(), progress
+            ),
+        )
         return made
 
     def known_again(self) -> list[Remnant] | None:
@@ -201,10 +277,20 @@ class Route:
 
     @cached_property
     def plan_name(self) -> Name:
-        return named("plan", ("trasloco.fit.planning", "trasloco.fit.carry"), self.reference_name, self.source, self.destination, self.planned_by())
+        return named(
+            "plan",
+            ("trasloco.fit.planning", "trasloco.fit.carry"),
+            self.reference_name,
+            self.source,
+            self.destination,
+            self.planned_by(),
+        )
 
     def plan(self, progress: Progress = silent) -> Plan:
-        made: Plan = self.store.get_or_make(self.plan_name.key, lambda: verbs.plan(self.reference(), self.source, self.destination, self.decisions, progress))
+        made: Plan = self.store.get_or_make(
+            self.plan_name.key,
+            lambda: verbs.plan(self.reference(), self.source, self.destination, self.decisions, progress),
+        )
         return made
 
     def known_plan(self) -> Plan | None:
@@ -218,7 +304,10 @@ class Route:
             plan = self.plan(part_of(progress, 0, 0.3))
             return verbs.carry(self.reference(), plan, self.destination, part_of(progress, 0.3, 1))
 
-        made: Carried = self.store.get_or_make(named("carried", ("trasloco.fit.carry", "trasloco.light.lightmaps.passing"), self.plan_name).key, make)
+        made: Carried = self.store.get_or_make(
+            named("carried", ("trasloco.fit.carry", "trasloco.light.lightmaps.passing"), self.plan_name).key,
+            make,
+        )
         return made
 
     # Lit
@@ -230,7 +319,12 @@ class Route:
 
     @cached_property
     def light_name(self) -> Name:
-        return named("lightmaps", ("trasloco.light.lightmaps.lightmaps",), self.plan_name, replace(self.wish, threads=0))
+        return named(
+            "lightmaps",
+            ("trasloco.light.lightmaps.lightmaps",),
+            self.plan_name,
+            replace(self.wish, threads=0),
+        )
 
     @cached_property
     def gathered_name(self) -> Name:
@@ -251,7 +345,10 @@ class Route:
         return self.has_light() and self.store.get(self.light_name.inputs).code != self.light_name.code
 
     def baked(self, progress: Progress = silent, on_pass: OnLight | None = None, anew: bool = False) -> Baked:
-        """The lightmaps, from an earlier version too unless they are asked for ``anew``. What was gathered before for the same light, finished or not, is gone on from."""
+        """The lightmaps, from an earlier version too unless they are asked for ``anew``.
+
+        What was gathered before for the same light, finished or not, is gone on from.
+        """
         known: dict[str, Gathered] = dict(self.store.get(self.gathered_name.key) or {})
 
         def heard(keys: Sequence[str], found: Sequence[Gathered]) -> None:
@@ -263,7 +360,15 @@ class Route:
         def make() -> MadeBy:
             carried = self.carried(part_of(progress, 0, 0.1))
             try:
-                found = verbs.bake(self.reference(), carried, self.destination, in_force(self.decisions), part_of(progress, 0.1, 1), heard, {} if anew else dict(known))
+                found = verbs.bake(
+                    self.reference(),
+                    carried,
+                    self.destination,
+                    in_force(self.decisions),
+                    part_of(progress, 0.1, 1),
+                    heard,
+                    {} if anew else dict(known),
+                )
             finally:
                 self.store.put(self.gathered_name.key, dict(known))
             self._forget_old_bakes()
@@ -276,7 +381,9 @@ class Route:
         return found
 
     def _forget_old_bakes(self) -> None:
-        """Bakes hold all that was gathered, some tens of MiB each: only the last few of a move are kept, those that undo may come back to."""
+        """Bakes hold all that was gathered, some tens of MiB each: only the last few of a move are kept,
+        those that undo may come back to.
+        """
         listed, mine = self.bakes_name.key, self.light_name.inputs
         earlier = [key for key in self.store.get(listed) or () if key != mine]
         for key in earlier[: -(_BAKES_KEPT - 1)]:
@@ -288,7 +395,12 @@ class Route:
     @cached_property
     def landed_name(self) -> Name:
         """What is delivered depends on the plan, and on the light where it is written down."""
-        return named("landed", ("trasloco.fit.carry", "trasloco.light.lightmaps.passing"), self.plan_name, *((self.light_name,) if self.wish.wanted else ()))
+        return named(
+            "landed",
+            ("trasloco.fit.carry", "trasloco.light.lightmaps.passing"),
+            self.plan_name,
+            *((self.light_name,) if self.wish.wanted else ()),
+        )
 
     @cached_property
     def proving_code(self) -> str:
@@ -306,7 +418,9 @@ class Route:
         return named("package", ("trasloco.handover.packing",), self.landed_name)
 
     def package(self, progress: Progress = silent) -> Package:
-        made: Package = self.store.get_or_make(self.package_name.key, lambda: verbs.package(self.landed(progress), self.destination))
+        made: Package = self.store.get_or_make(
+            self.package_name.key, lambda: verbs.package(self.landed(progress), self.destination)
+        )
         return made
 
     def has_package(self) -> bool:
@@ -318,7 +432,9 @@ class Route:
         return named("arrival", ("trasloco.understudies",), self.package_name)
 
     def arrival(self, progress: Progress = silent) -> Scene:
-        made: Scene = self.store.get_or_make(self.arrival_name.key, lambda: verbs.arrive(self.package(progress), self.destination), keep=False)
+        made: Scene = self.store.get_or_make(
+            self.arrival_name.key, lambda: verbs.arrive(self.package(progress), self.destination), keep=False
+        )
         return made
 
     @cached_property

@@ -24,7 +24,8 @@ _MADE = ("trasloco.results.samples",)
 
 @dataclass(frozen=True)
 class Sample:
-    """Both sides of a material, PNG, with how far they lie apart in ΔE (CIEDE2000), its 95th percentile and the noise of that, and the words for it.
+    """Both sides of a material, PNG, with how far they lie apart in ΔE (CIEDE2000), its 95th percentile and
+    the noise of that, and the words for it.
 
     ``drawn``: labels of inputs that the arrival shows as meant, since they are drawn on the model.
     """
@@ -40,19 +41,42 @@ class Sample:
 
 def _only(scene: Scene, material: str) -> Scene:
     """The reference reduced to one material and the parts that wear it."""
-    meshes = {id: replace(mesh, primitives=tuple(p for p in mesh.primitives if p.material == material)) for id, mesh in scene.meshes.items()}
+    meshes = {
+        id: replace(mesh, primitives=tuple(p for p in mesh.primitives if p.material == material))
+        for id, mesh in scene.meshes.items()
+    }
     meshes = {id: mesh for id, mesh in meshes.items() if mesh.primitives}
-    nodes = {id: replace(n, mesh=n.mesh if n.mesh in meshes else None, light=None, camera=None, skin=None) for id, n in scene.nodes.items()}
-    return replace(scene, nodes=nodes, meshes=meshes, materials={material: scene.materials[material]}, lights={}, cameras={}, skins={}, clips={}, environment=None)
+    nodes = {
+        id: replace(n, mesh=n.mesh if n.mesh in meshes else None, light=None, camera=None, skin=None)
+        for id, n in scene.nodes.items()
+    }
+    return replace(
+        scene,
+        nodes=nodes,
+        meshes=meshes,
+        materials={material: scene.materials[material]},
+        lights={},
+        cameras={},
+        skins={},
+        clips={},
+        environment=None,
+    )
 
 
 def sample_name(route: Route, material: str) -> Name:
-    """A sample reads its material, the images and vertex colours of it, both sheets, and what is planned for it: not the rest of the scene."""
+    """A sample reads its material, the images and vertex colours of it, both sheets, and what is planned for
+    it: not the rest of the scene.
+    """
     scene = route.reference()
     found = scene.materials.get(material)
     if found is None:
         raise Refused("There is no such material.", material, "Reload the page.")
-    images = [scene.images[t.image].digest for i in found.inputs.values() for t in i.textures if t.image in scene.images]
+    images = [
+        scene.images[t.image].digest
+        for i in found.inputs.values()
+        for t in i.textures
+        if t.image in scene.images
+    ]
     paint = [p.colors for m in scene.meshes.values() for p in m.primitives if p.material == material]
     planned = [d for d in route.planned_by() if d.target in (material, "scene")]
     return named("sample", _MADE, found, images, paint, route.source, route.destination, planned)
@@ -61,22 +85,39 @@ def sample_name(route: Route, material: str) -> Name:
 def sample_png(route: Route, material: str, side: int) -> bytes:
     """The reference's sample alone, for lists."""
     name = named("meant", _MADE, sample_name(route, material), side)
-    made: bytes = route.store.get_or_make(name.key, lambda: encode(displayed(render_sample(route.reference(), material, side, 12).radiance, EV100), "png"))
+    made: bytes = route.store.get_or_make(
+        name.key,
+        lambda: encode(
+            displayed(render_sample(route.reference(), material, side, 12).radiance, EV100), "png"
+        ),
+    )
     return made
 
 
 def sample(route: Route, material: str, quick: bool = False) -> Sample:
-    """A material on both sides, measured; the arrival comes from that material's own delivered bytes. ``quick`` is a small one for while something is changed."""
+    """A material on both sides, measured; the arrival comes from that material's own delivered bytes.
+
+    ``quick`` is a small one for while something is changed.
+    """
     side, samples = (72, 6) if quick else (144, 24)
     name = sample_name(route, material)
 
     def delivered() -> tuple[Scene, Plan, Scene]:
         scene = _only(route.reference(), material)
         plan = verbs.plan(scene, route.source, route.destination, route.decisions)
-        return scene, plan, verbs.arrive(verbs.package(verbs.carry(scene, plan, route.destination), route.destination), route.destination)
+        return (
+            scene,
+            plan,
+            verbs.arrive(
+                verbs.package(verbs.carry(scene, plan, route.destination), route.destination),
+                route.destination,
+            ),
+        )
 
     def make() -> Sample:
-        scene, plan, arrival = route.store.get_or_make(named("sample delivered", _MADE, name).key, delivered, keep=False)
+        scene, plan, arrival = route.store.get_or_make(
+            named("sample delivered", _MADE, name).key, delivered, keep=False
+        )
         arrived = next(iter(arrival.materials), None)
         meant = [crossing.name for crossing in plan.of(material) if baked(crossing)]
         if arrived and meant:
@@ -88,7 +129,15 @@ def sample(route: Route, material: str, quick: bool = False) -> Sample:
         mine = next((s for s in compared.materials if s.id == material), None)
         mean = mine.mean if mine else compared.mean
         pictures = [encode(displayed(p.radiance, EV100), "png") for p in (before, after)]
-        return Sample(mean, compared.p95, compared.noise, Verdict().words(mean), tuple(INPUTS[name].label for name in meant), pictures[0], pictures[1])
+        return Sample(
+            mean,
+            compared.p95,
+            compared.noise,
+            Verdict().words(mean),
+            tuple(INPUTS[name].label for name in meant),
+            pictures[0],
+            pictures[1],
+        )
 
     made: Sample = route.store.get_or_make(named("sample measured", _MADE, name, quick).key, make)
     return made
@@ -100,5 +149,8 @@ def shelf_sample(store: Store, name: str, side: int) -> bytes:
     if material is None:
         raise Refused(f"There is no {name} on the shelf.", "the shelf", "Reload the page.")
     scene = Scene("shelf", {}, {}, {material.id: material})
-    made: bytes = store.get_or_make(named("shelf", _MADE, material, side).key, lambda: encode(displayed(render_sample(scene, material.id, side, 16).radiance, EV100), "png"))
+    made: bytes = store.get_or_make(
+        named("shelf", _MADE, material, side).key,
+        lambda: encode(displayed(render_sample(scene, material.id, side, 16).radiance, EV100), "png"),
+    )
     return made

@@ -1,4 +1,7 @@
-"""Where results are kept: given to the route from outside. The command line has one in memory; a server has one with a disk."""
+"""Where results are kept: given to the route from outside.
+
+The command line has one in memory; a server has one with a disk.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +28,10 @@ class Store(Protocol):
         """Forget what is under a key."""
 
     def get_or_make(self, key: str, make: Callable[[], Any], keep: bool = True) -> Any:
-        """What is under a key; made when nobody has it, and by one thread when several ask. ``keep=False``: in memory only."""
+        """What is under a key; made when nobody has it, and by one thread when several ask.
+
+        ``keep=False``: in memory only.
+        """
 
 
 class MemoryStore:

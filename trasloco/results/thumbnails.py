@@ -21,18 +21,29 @@ def image_thumbnail(image: Image, side: int, channel: str = "rgb") -> bytes:
     whole = pixels(image)
     step = max(min(whole.shape[:2]) // (4 * side), 1)
     thin = np.ascontiguousarray(whole[::step, ::step])
-    texels = unit_floats(color_of(thin) if channel == "rgb" else np.repeat(channel_of(thin, channel)[..., None], 3, axis=2))
-    return encode(shrunk(encode_values(texels / (texels + _bright(texels)), "srgb") if image.floating else texels, side), "png")
+    texels = unit_floats(
+        color_of(thin) if channel == "rgb" else np.repeat(channel_of(thin, channel)[..., None], 3, axis=2)
+    )
+    return encode(
+        shrunk(
+            encode_values(texels / (texels + _bright(texels)), "srgb") if image.floating else texels, side
+        ),
+        "png",
+    )
 
 
 def file_thumbnail(path: str, data: bytes, side: int) -> bytes | None:
-    """PNG of an image file, floating ones brought to what a screen shows; None for what is no image that is read."""
+    """PNG of an image file, floating ones brought to what a screen shows; None for what is no image that is
+    read.
+    """
     image = identify(path, path.rsplit("/", 1)[-1], path, data)
     return image_thumbnail(image, side) if image.usable else None
 
 
 def _bright(texels: Any) -> float:
-    """What is shown at half of white in a picture of light: five times its middle brightness, so that skies in nit are seen as well as pictures around 1."""
+    """What is shown at half of white in a picture of light: five times its middle brightness, so that skies
+    in nit are seen as well as pictures around 1.
+    """
     lit = luminance(texels)
     lit = lit[lit > 1e-9]
     return float(max(5 * np.exp(np.log(lit).mean()), 1e-6)) if lit.size else 1.0
@@ -49,12 +60,16 @@ def shrunk(values: Any, side: int) -> Pixels:
 
 
 def pooled(values: Any, side: int) -> Any:
-    """Means of whole blocks, down to no less than ``side``: nearly all of the shrinking, at a fraction of a filter's cost."""
+    """Means of whole blocks, down to no less than ``side``: nearly all of the shrinking, at a fraction of a
+    filter's cost.
+    """
     factor = max(values.shape[:2]) // side
     if factor < 2 or min(values.shape[:2]) < factor:
         return values
     rows, columns = values.shape[0] // factor * factor, values.shape[1] // factor * factor
-    blocks = values[:rows, :columns].reshape(rows // factor, factor, columns // factor, factor, values.shape[2])
+    blocks = values[:rows, :columns].reshape(
+        rows // factor, factor, columns // factor, factor, values.shape[2]
+    )
     return blocks.mean(axis=(1, 3), dtype=np.float32)
 
 

@@ -27,7 +27,11 @@ def charted(given: Arrays) -> Arrays:
         atlas.generate(charts, packing)
         for k in range(int(count)):
             origin, indices, uv = atlas[k]
-            made[f"o{number + k}"], made[f"i{number + k}"], made[f"uv{number + k}"] = np.asarray(origin, np.uint32), np.asarray(indices, np.uint32), np.asarray(uv, np.float32)
+            made[f"o{number + k}"], made[f"i{number + k}"], made[f"uv{number + k}"] = (
+                np.asarray(origin, np.uint32),
+                np.asarray(indices, np.uint32),
+                np.asarray(uv, np.float32),
+            )
         number += int(count)
     return made
 

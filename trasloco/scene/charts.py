@@ -43,19 +43,35 @@ def chart(meshes: Sequence[Piece], side: int, padding: int) -> list[Charted]:
 
 
 def chart_each(squares: Sequence[tuple[Sequence[Piece], int, int]]) -> list[list[Charted]]:
-    """Charts for several squares in one go: the meshes of each with its side and padding, as in :func:`chart`.
+    """Charts for several squares in one go: the meshes of each with its side and padding, as in
+    :func:`chart`.
 
     Raises:
         Refused: as there.
     """
     meshes = [mesh for pieces, _, _ in squares for mesh in pieces]
     counts = [len(pieces) for pieces, _, _ in squares]
-    given: dict[str, Any] = {"counts": np.array(counts), "sides": np.array([side for _, side, _ in squares]), "paddings": np.array([padding for _, _, padding in squares])}
+    given: dict[str, Any] = {
+        "counts": np.array(counts),
+        "sides": np.array([side for _, side, _ in squares]),
+        "paddings": np.array([padding for _, _, padding in squares]),
+    }
     for number, (positions, indices, normals) in enumerate(meshes):
-        given[f"p{number}"], given[f"i{number}"] = np.ascontiguousarray(positions, np.float32), np.ascontiguousarray(indices, np.uint32)
+        given[f"p{number}"], given[f"i{number}"] = (
+            np.ascontiguousarray(positions, np.float32),
+            np.ascontiguousarray(indices, np.uint32),
+        )
         if normals is not None:
             given[f"n{number}"] = np.ascontiguousarray(normals, np.float32)
     where = f"{sum(len(i) for _, i, _ in meshes)} triangles"
-    made = run_apart("trasloco.scene.charting", given, "No UV charts could be made for these parts", where, "Give them UVs where they were made, or leave out what needs them.", seconds=300, tries=3)
+    made = run_apart(
+        "trasloco.scene.charting",
+        given,
+        "No UV charts could be made for these parts",
+        where,
+        "Give them UVs where they were made, or leave out what needs them.",
+        seconds=300,
+        tries=3,
+    )
     charted = iter([Charted(made[f"o{k}"], made[f"i{k}"], made[f"uv{k}"]) for k in range(len(meshes))])
     return [list(itertools.islice(charted, count)) for count in counts]

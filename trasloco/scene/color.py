@@ -12,18 +12,30 @@ from numba import njit, prange
 Floats = npt.NDArray[np.float32]
 
 LUMINANCE = (0.2126, 0.7152, 0.0722)
-_TO_XYZ = np.array([[0.4123907993, 0.3575843394, 0.1804807884], [0.2126390059, 0.7151686788, 0.0721923154], [0.0193308187, 0.1191947798, 0.9505321522]])
+_TO_XYZ = np.array(
+    [
+        [0.4123907993, 0.3575843394, 0.1804807884],
+        [0.2126390059, 0.7151686788, 0.0721923154],
+        [0.0193308187, 0.1191947798, 0.9505321522],
+    ]
+)
 _WHITE = _TO_XYZ.sum(axis=1)
 
 
 def srgb_to_linear(encoded: npt.NDArray[Any]) -> Floats:
     """IEC 61966-2-1 decoding; values in [0, 1] in and out, any shape."""
     value = np.asarray(encoded, np.float32)
-    return np.where(value <= 0.04045, value / np.float32(12.92), ((value + np.float32(0.055)) / np.float32(1.055)) ** np.float32(2.4)).astype(np.float32)
+    return np.where(
+        value <= 0.04045,
+        value / np.float32(12.92),
+        ((value + np.float32(0.055)) / np.float32(1.055)) ** np.float32(2.4),
+    ).astype(np.float32)
 
 
 _STEPS = 1 << 16
-_ENCODED: Floats = np.append(1.055 * (np.arange(_STEPS + 1) / _STEPS) ** (1 / 2.4) - 0.055, 1.0).astype(np.float32)
+_ENCODED: Floats = np.append(1.055 * (np.arange(_STEPS + 1) / _STEPS) ** (1 / 2.4) - 0.055, 1.0).astype(
+    np.float32
+)
 
 
 @njit(cache=True, nogil=True)
@@ -49,7 +61,9 @@ def linear_to_srgb(linear: npt.NDArray[Any]) -> Floats:
 
 
 @njit(cache=True, nogil=True)
-def _decode_codes(codes: npt.NDArray[np.uint8], table: npt.NDArray[np.float32], out: npt.NDArray[np.float32]) -> None:
+def _decode_codes(
+    codes: npt.NDArray[np.uint8], table: npt.NDArray[np.float32], out: npt.NDArray[np.float32]
+) -> None:
     for i in range(codes.size):
         out[i] = table[codes[i]]
 
@@ -66,7 +80,9 @@ SRGB8_TO_LINEAR: Floats = srgb_to_linear(np.arange(256) / 255.0)
 
 def luminance(linear: npt.NDArray[Any]) -> npt.NDArray[Any]:
     """Rec.709 relative luminance of (..., 3) linear values."""
-    return np.asarray(linear[..., 0] * LUMINANCE[0] + linear[..., 1] * LUMINANCE[1] + linear[..., 2] * LUMINANCE[2])
+    return np.asarray(
+        linear[..., 0] * LUMINANCE[0] + linear[..., 1] * LUMINANCE[1] + linear[..., 2] * LUMINANCE[2]
+    )
 
 
 def linear_to_lab(linear: npt.NDArray[Any]) -> npt.NDArray[np.float64]:
@@ -74,12 +90,16 @@ def linear_to_lab(linear: npt.NDArray[Any]) -> npt.NDArray[np.float64]:
     xyz = (np.asarray(linear, np.float64) @ _TO_XYZ.T) / _WHITE
     delta = 6 / 29
     f = np.where(xyz > delta**3, np.cbrt(xyz), xyz / (3 * delta**2) + 4 / 29)
-    return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1)
+    return np.stack(
+        [116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1
+    )
 
 
 @njit(cache=True, fastmath=False)
 def _ciede2000_one(l1: float, a1: float, b1: float, l2: float, a2: float, b2: float) -> float:
-    """Equations (2) to (22) of Sharma, Wu and Dalal, Color Research & Application 30 (2005), with kL = kC = kH = 1."""
+    """Equations (2) to (22) of Sharma, Wu and Dalal, Color Research & Application 30 (2005), with kL = kC =
+    kH = 1.
+    """
     c1 = math.hypot(a1, b1)
     c2 = math.hypot(a2, b2)
     c7 = ((c1 + c2) / 2) ** 7
@@ -110,7 +130,13 @@ def _ciede2000_one(l1: float, a1: float, b1: float, l2: float, a2: float, b2: fl
         hm = (hp1 + hp2 + 360) / 2
     else:
         hm = (hp1 + hp2 - 360) / 2
-    t = 1 - 0.17 * math.cos(math.radians(hm - 30)) + 0.24 * math.cos(math.radians(2 * hm)) + 0.32 * math.cos(math.radians(3 * hm + 6)) - 0.2 * math.cos(math.radians(4 * hm - 63))
+    t = (
+        1
+        - 0.17 * math.cos(math.radians(hm - 30))
+        + 0.24 * math.cos(math.radians(2 * hm))
+        + 0.32 * math.cos(math.radians(3 * hm + 6))
+        - 0.2 * math.cos(math.radians(4 * hm - 63))
+    )
     cm7 = cm**7
     rc = 2 * math.sqrt(cm7 / (cm7 + 6103515625.0))
     rt = -math.sin(math.radians(60 * math.exp(-(((hm - 275) / 25) ** 2)))) * rc
@@ -122,15 +148,23 @@ def _ciede2000_one(l1: float, a1: float, b1: float, l2: float, a2: float, b2: fl
 
 
 @njit(cache=True, parallel=True)
-def _ciede2000_many(first: npt.NDArray[np.float64], second: npt.NDArray[np.float64], out: npt.NDArray[np.float32]) -> None:
+def _ciede2000_many(
+    first: npt.NDArray[np.float64], second: npt.NDArray[np.float64], out: npt.NDArray[np.float32]
+) -> None:
     for i in prange(first.shape[0]):
-        out[i] = _ciede2000_one(first[i, 0], first[i, 1], first[i, 2], second[i, 0], second[i, 1], second[i, 2])
+        out[i] = _ciede2000_one(
+            first[i, 0], first[i, 1], first[i, 2], second[i, 0], second[i, 1], second[i, 2]
+        )
 
 
 def delta_e(first_lab: npt.NDArray[np.float64], second_lab: npt.NDArray[np.float64]) -> Floats:
     """CIEDE2000 colour difference of two (..., 3) Lab arrays, shape (...)."""
     out = np.empty(first_lab.shape[:-1], np.float32)
-    _ciede2000_many(np.ascontiguousarray(first_lab).reshape(-1, 3), np.ascontiguousarray(second_lab).reshape(-1, 3), out.reshape(-1))
+    _ciede2000_many(
+        np.ascontiguousarray(first_lab).reshape(-1, 3),
+        np.ascontiguousarray(second_lab).reshape(-1, 3),
+        out.reshape(-1),
+    )
     return out
 
 
@@ -142,8 +176,10 @@ def delta_e_of_linear(first: npt.NDArray[Any], second: npt.NDArray[Any]) -> Floa
 def roughness_of_gloss(gloss: npt.NDArray[Any], curve: str, top: float = 1024.0) -> npt.NDArray[np.float32]:
     """Roughness of gloss values in [0, 1] stored by a curve.
 
-    ``linear``: r = 1 - g. ``squared``: r = (1 - g)^2, for gloss painted against perceived sharpness. ``exponent``: g x ``top`` is the
-    exponent n of Blinn's lobe, alpha^2 = 2 / (n + 2), r = sqrt(alpha) (Walter et al. 2007, with alpha = r^2 as in glTF 2.0). ``scaled``:
+    ``linear``: r = 1 - g. ``squared``: r = (1 - g)^2, for gloss painted against perceived sharpness.
+    ``exponent``: g x ``top`` is the
+    exponent n of Blinn's lobe, alpha^2 = 2 / (n + 2), r = sqrt(alpha) (Walter et al. 2007, with alpha = r^2
+    as in glTF 2.0). ``scaled``:
     r = 1 - g x ``top``, gloss with a factor beside it (KHR_materials_pbrSpecularGlossiness).
 
     Raises:

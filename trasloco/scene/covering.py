@@ -1,4 +1,6 @@
-"""Triangles drawn into a square of texels: which lie under which centre, how often, and what stands where none does."""
+"""Triangles drawn into a square of texels: which lie under which centre, how often, and what stands where
+none does.
+"""
 
 from __future__ import annotations
 
@@ -16,8 +18,10 @@ from scipy.ndimage import distance_transform_edt
 def _reach(c: Any, width: int, height: int) -> tuple[int, int, int, int]:
     """Columns and rows whose centres a triangle (3, 2) may hold: first and beyond the last."""
     return (
-        max(math.floor(min(c[0, 0], c[1, 0], c[2, 0]) - 0.5), 0), min(math.ceil(max(c[0, 0], c[1, 0], c[2, 0])) + 1, width),
-        max(math.floor(min(c[0, 1], c[1, 1], c[2, 1]) - 0.5), 0), min(math.ceil(max(c[0, 1], c[1, 1], c[2, 1])) + 1, height),
+        max(math.floor(min(c[0, 0], c[1, 0], c[2, 0]) - 0.5), 0),
+        min(math.ceil(max(c[0, 0], c[1, 0], c[2, 0])) + 1, width),
+        max(math.floor(min(c[0, 1], c[1, 1], c[2, 1]) - 0.5), 0),
+        min(math.ceil(max(c[0, 1], c[1, 1], c[2, 1])) + 1, height),
     )
 
 
@@ -34,7 +38,9 @@ def weights_in(c: Any, px: float, py: float) -> tuple[float, float, float]:
 
 @njit(cache=True)
 def cover(corners: Any, first: int, triangle: Any, weights: Any) -> None:
-    """For the texels whose centres lie inside each (T, 3, 2) triangle (pixels): its number from ``first`` on, and the barycentric weights of its corners."""
+    """For the texels whose centres lie inside each (T, 3, 2) triangle (pixels): its number from ``first`` on,
+    and the barycentric weights of its corners.
+    """
     height, width = triangle.shape
     for t in range(corners.shape[0]):
         x0, x1, y0, y1 = _reach(corners[t], width, height)
@@ -68,7 +74,9 @@ def covered(corners: Sequence[npt.NDArray[np.float32]], side: int) -> npt.NDArra
 
 
 def padded(values: npt.NDArray[Any], kept: npt.NDArray[np.bool_]) -> npt.NDArray[Any]:
-    """Every texel outside ``kept`` (H, W) takes the value of the nearest one inside, so that filtering and smaller sizes find no stray colour at a border."""
+    """Every texel outside ``kept`` (H, W) takes the value of the nearest one inside, so that filtering and
+    smaller sizes find no stray colour at a border.
+    """
     if kept.all() or not kept.any():
         return values
     _, (rows, columns) = distance_transform_edt(~kept, return_indices=True)

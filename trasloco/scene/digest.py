@@ -1,4 +1,6 @@
-"""A stable hash of anything made of dataclasses, mappings, arrays and plain values: the key of every cached result."""
+"""A stable hash of anything made of dataclasses, mappings, arrays and plain values: the key of every cached
+result.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""How far a scene reaches: boxes of its parts, and of all of them but the shells of sky that enclose the rest."""
+"""How far a scene reaches: boxes of its parts, and of all of them but the shells of sky that enclose the
+rest.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,9 @@ from trasloco.scene.model import Doubles, Material, Node, Scene
 
 _SKY = frozenset({"sky", "dome", "skydome", "skybox", "skysphere", "horizon", "heavens", "firmament"})
 _FAR, _ROUND = 5.0, 0.05
-"""So many times the rest a round shell measures; and so little its points differ in distance from their middle."""
+"""So many times the rest a round shell measures; and so little its points differ in distance from their
+middle.
+"""
 
 
 def bounds(scene: Scene) -> Doubles | None:
@@ -23,7 +27,13 @@ def bounds(scene: Scene) -> Doubles | None:
 
 def union_box(boxes: Mapping[str, Doubles]) -> Doubles | None:
     """The box (2, 3) around several, None for none."""
-    return np.array([np.min([b[0] for b in boxes.values()], axis=0), np.max([b[1] for b in boxes.values()], axis=0)]) if boxes else None
+    return (
+        np.array(
+            [np.min([b[0] for b in boxes.values()], axis=0), np.max([b[1] for b in boxes.values()], axis=0)]
+        )
+        if boxes
+        else None
+    )
 
 
 def part_bounds(scene: Scene) -> dict[str, Doubles]:
@@ -33,15 +43,22 @@ def part_bounds(scene: Scene) -> dict[str, Doubles]:
     for part in scene.parts():
         clouds = [p.positions for p in scene.meshes[part.mesh or ""].primitives if len(p.positions)]
         if clouds:
-            low, high = np.min([c.min(axis=0) for c in clouds], axis=0), np.max([c.max(axis=0) for c in clouds], axis=0)
-            eight = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
+            low, high = (
+                np.min([c.min(axis=0) for c in clouds], axis=0),
+                np.max([c.max(axis=0) for c in clouds], axis=0),
+            )
+            eight = np.array(
+                [[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
+            )
             moved = transform_points(world[part.id], eight)
             found[part.id] = np.array([moved.min(axis=0), moved.max(axis=0)])
     return found
 
 
 def shells(scene: Scene, boxes: Mapping[str, Doubles] | None = None) -> frozenset[str]:
-    """Parts that enclose all others and are sky: shining by themselves, called so, or round and many times as large. Walls of a room are none."""
+    """Parts that enclose all others and are sky: shining by themselves, called so, or round and many times as
+    large. Walls of a room are none.
+    """
     left = dict(part_bounds(scene) if boxes is None else boxes)
     found: set[str] = set()
     while len(left) > 1:
@@ -50,8 +67,18 @@ def shells(scene: Scene, boxes: Mapping[str, Doubles] | None = None) -> frozense
         box = left.pop(id)
         slack = 1e-3 * float(np.linalg.norm(box[1] - box[0]))
         # A dome stands on the ground: what lies below its rim is no reason against it.
-        within = rest is not None and bool((box[1] >= rest[1] - slack).all() and (box[0, [0, 2]] <= rest[0, [0, 2]] + slack).all())
-        if rest is None or not within or not _is_sky(scene, scene.nodes[id], float(np.linalg.norm(box[1] - box[0])) / max(float(np.linalg.norm(rest[1] - rest[0])), 1e-12)):
+        within = rest is not None and bool(
+            (box[1] >= rest[1] - slack).all() and (box[0, [0, 2]] <= rest[0, [0, 2]] + slack).all()
+        )
+        if (
+            rest is None
+            or not within
+            or not _is_sky(
+                scene,
+                scene.nodes[id],
+                float(np.linalg.norm(box[1] - box[0])) / max(float(np.linalg.norm(rest[1] - rest[0])), 1e-12),
+            )
+        ):
             break
         found.add(id)
     return frozenset(found)
@@ -66,7 +93,11 @@ def _is_sky(scene: Scene, part: Node, larger: float) -> bool:
     cloud = np.concatenate([p.positions for p in mesh.primitives if len(p.positions)]).astype(np.float64)
     low, high = cloud.min(axis=0), cloud.max(axis=0)
     # The middle of a ball, or of a half one that stands on its rim.
-    for middle in ((low + high) / 2, np.array([(low[0] + high[0]) / 2, low[1], (low[2] + high[2]) / 2]), np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]])):
+    for middle in (
+        (low + high) / 2,
+        np.array([(low[0] + high[0]) / 2, low[1], (low[2] + high[2]) / 2]),
+        np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]]),
+    ):
         away = np.linalg.norm(cloud - middle, axis=1)
         if larger >= _FAR and len(cloud) > 16 and float(away.std()) < _ROUND * float(away.mean()):
             return True
@@ -76,4 +107,10 @@ def _is_sky(scene: Scene, part: Node, larger: float) -> bool:
 def _only_shines(material: Material) -> bool:
     """Whether a material sends light of its own and throws none back."""
     base, emission = material.inputs.get("base_color"), material.inputs.get("emission")
-    return base is not None and base.texture is None and max(base.factor) <= 0.01 and emission is not None and max(emission.factor) > 0
+    return (
+        base is not None
+        and base.texture is None
+        and max(base.factor) <= 0.01
+        and emission is not None
+        and max(emission.factor) > 0
+    )

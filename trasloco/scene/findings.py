@@ -16,7 +16,11 @@ Nature = Literal["repair", "guess", "taste"]
 
 @dataclass(frozen=True)
 class Mend:
-    """Pressing ``label`` makes ``decisions``. ``nature``: a repair cannot change what was meant, a guess confirms what the file leaves open, taste changes the look."""
+    """Pressing ``label`` makes ``decisions``.
+
+    ``nature``: a repair cannot change what was meant, a guess confirms what the file leaves open, taste
+    changes the look.
+    """
 
     label: str
     decisions: tuple[Decision, ...]
@@ -30,7 +34,8 @@ class Finding:
     Attributes:
         id: kind and target, stable across revisions.
         kind: name of the check.
-        title: what, in a few words. where: name of the place and measure. consequence: what it does on arrival.
+        title: what, in a few words. where: name of the place and measure. consequence: what it does on
+            arrival.
         targets: ids of parts, materials or images it is about.
         weight: rough cost on arrival, for ranking; 0 to 100.
         evidence: plain values for the view (faces, colours, sizes, candidates).

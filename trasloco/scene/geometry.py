@@ -21,7 +21,9 @@ def face_vectors(positions: npt.NDArray[Any], indices: Indices) -> Doubles:
 
 def _gathered(index: npt.NDArray[Any], values: npt.NDArray[Any], count: int) -> Doubles:
     """Sums of (M, 3) values by their index, (count, 3)."""
-    return np.stack([np.bincount(index, weights=values[:, c], minlength=count) for c in range(values.shape[1])], axis=1)
+    return np.stack(
+        [np.bincount(index, weights=values[:, c], minlength=count) for c in range(values.shape[1])], axis=1
+    )
 
 
 def smooth_normals(positions: npt.NDArray[Any], indices: Indices) -> Floats:
@@ -30,7 +32,9 @@ def smooth_normals(positions: npt.NDArray[Any], indices: Indices) -> Floats:
     _, same = np.unique(np.asarray(positions, np.float32).round(6), axis=0, return_inverse=True)
     same = same.reshape(-1)
     count = int(same.max(initial=-1)) + 1
-    total = sum((_gathered(same[indices[:, corner]], vectors, count) for corner in range(3)), np.zeros((count, 3)))
+    total = sum(
+        (_gathered(same[indices[:, corner]], vectors, count) for corner in range(3)), np.zeros((count, 3))
+    )
     normals = total[same]
     length = np.linalg.norm(normals, axis=1, keepdims=True)
     return np.where(length > 0, normals / np.maximum(length, 1e-30), [0.0, 1.0, 0.0]).astype(np.float32)
@@ -41,19 +45,26 @@ def flat_normals(positions: npt.NDArray[Any], indices: Indices) -> Floats:
     vectors = face_vectors(positions, indices)
     length = np.linalg.norm(vectors, axis=1, keepdims=True)
     found = np.zeros((len(positions), 3), np.float32)
-    found[indices.reshape(-1)] = np.repeat(np.where(length > 0, vectors / np.maximum(length, 1e-30), [0.0, 1.0, 0.0]), 3, axis=0)
+    found[indices.reshape(-1)] = np.repeat(
+        np.where(length > 0, vectors / np.maximum(length, 1e-30), [0.0, 1.0, 0.0]), 3, axis=0
+    )
     return found
 
 
 def flat_primitive(primitive: Primitive) -> tuple[Floats, Indices]:
     """Positions and indices with no vertex shared between triangles, for flat normals (glTF 2.0, 3.7.2.1)."""
-    return primitive.positions[primitive.indices.reshape(-1)], np.arange(primitive.indices.size, dtype=np.uint32).reshape(-1, 3)
+    return primitive.positions[primitive.indices.reshape(-1)], np.arange(
+        primitive.indices.size, dtype=np.uint32
+    ).reshape(-1, 3)
 
 
-def tangents(positions: npt.NDArray[Any], normals: npt.NDArray[Any], uvs: npt.NDArray[Any], indices: Indices) -> Floats:
+def tangents(
+    positions: npt.NDArray[Any], normals: npt.NDArray[Any], uvs: npt.NDArray[Any], indices: Indices
+) -> Floats:
     """Per-vertex tangents (N, 4) from UV gradients, angle-weighted and orthogonalised against the normal.
 
-    The bitangent is ``w * cross(normal, tangent)``, as glTF 2.0 section 3.7.2.1 fixes it. V runs down in the neutral scene,
+    The bitangent is ``w * cross(normal, tangent)``, as glTF 2.0 section 3.7.2.1 fixes it. V runs down in the
+    neutral scene,
     so the bitangent follows -V.
     """
     p = np.asarray(positions, np.float64)
@@ -70,7 +81,9 @@ def tangents(positions: npt.NDArray[Any], normals: npt.NDArray[Any], uvs: npt.ND
     for k in range(3):
         u = corners[(k + 1) % 3] - corners[k]
         v = corners[(k + 2) % 3] - corners[k]
-        cosine = np.einsum("ij,ij->i", u, v) / np.maximum(np.linalg.norm(u, axis=1) * np.linalg.norm(v, axis=1), 1e-30)
+        cosine = np.einsum("ij,ij->i", u, v) / np.maximum(
+            np.linalg.norm(u, axis=1) * np.linalg.norm(v, axis=1), 1e-30
+        )
         angle = np.arccos(np.clip(cosine, -1, 1))[:, None]
         unit = t / np.maximum(np.linalg.norm(t, axis=1, keepdims=True), 1e-30)
         unit_b = bt / np.maximum(np.linalg.norm(bt, axis=1, keepdims=True), 1e-30)
@@ -88,9 +101,11 @@ def tangents(positions: npt.NDArray[Any], normals: npt.NDArray[Any], uvs: npt.ND
 
 
 def apart_by_handedness(uvs: npt.NDArray[Any], indices: Indices) -> tuple[npt.NDArray[np.int64], Indices]:
-    """Vertices with those copied that triangles of mirrored and unmirrored UVs share: which old one each is, and indices over the new ones.
+    """Vertices with those copied that triangles of mirrored and unmirrored UVs share: which old one each is,
+    and indices over the new ones.
 
-    A tangent frame has one handedness, so that a vertex on a mirror seam needs two (MikkTSpace splits its groups there).
+    A tangent frame has one handedness, so that a vertex on a mirror seam needs two (MikkTSpace splits its
+    groups there).
     """
     uv = np.asarray(uvs, np.float64)
     d1, d2 = uv[indices[:, 1]] - uv[indices[:, 0]], uv[indices[:, 2]] - uv[indices[:, 0]]
@@ -126,7 +141,9 @@ def transform_points(matrix: Doubles, points: npt.NDArray[Any]) -> Doubles:
 def transform_normals(matrix: Doubles, normals: npt.NDArray[Any]) -> Doubles:
     """(N, 3) unit normals through the inverse transpose of a (4, 4) matrix."""
     linear = matrix[:3, :3]
-    cofactor = np.array([np.cross(linear[1], linear[2]), np.cross(linear[2], linear[0]), np.cross(linear[0], linear[1])])
+    cofactor = np.array(
+        [np.cross(linear[1], linear[2]), np.cross(linear[2], linear[0]), np.cross(linear[0], linear[1])]
+    )
     turned = np.asarray(normals, np.float64) @ cofactor.T
     return np.asarray(turned / np.maximum(np.linalg.norm(turned, axis=1, keepdims=True), 1e-30))
 
@@ -136,21 +153,37 @@ def triangle_count(scene: Scene) -> int:
     return sum(len(p.indices) for part in scene.parts() for p in scene.meshes[part.mesh or ""].primitives)
 
 
-def taken(primitive: Primitive, origin: npt.NDArray[np.integer], indices: npt.NDArray[np.uint32]) -> Primitive:
-    """A primitive whose vertices are copies of old ones: ``origin`` (N,) names them, ``indices`` (M, 3) count over the new ones."""
+def taken(
+    primitive: Primitive, origin: npt.NDArray[np.integer], indices: npt.NDArray[np.uint32]
+) -> Primitive:
+    """A primitive whose vertices are copies of old ones: ``origin`` (N,) names them, ``indices`` (M, 3) count
+    over the new ones.
+    """
 
     def take(values: npt.NDArray[np.generic] | None) -> npt.NDArray[np.generic] | None:
         return None if values is None else values[origin]
 
     morphs = tuple(replace(m, positions=take(m.positions), normals=take(m.normals)) for m in primitive.morphs)  # type: ignore[arg-type]
     return replace(
-        primitive, positions=primitive.positions[origin], indices=np.ascontiguousarray(indices, np.uint32), normals=take(primitive.normals), tangents=take(primitive.tangents),  # type: ignore[arg-type]
-        uvs=tuple(uv[origin] for uv in primitive.uvs), colors=take(primitive.colors), joints=take(primitive.joints), weights=take(primitive.weights), morphs=morphs,  # type: ignore[arg-type]
+        primitive,
+        positions=primitive.positions[origin],
+        indices=np.ascontiguousarray(indices, np.uint32),
+        normals=take(primitive.normals),  # type: ignore[arg-type]
+        tangents=take(primitive.tangents),  # type: ignore[arg-type]
+        uvs=tuple(uv[origin] for uv in primitive.uvs),
+        colors=take(primitive.colors),  # type: ignore[arg-type]
+        joints=take(primitive.joints),  # type: ignore[arg-type]
+        weights=take(primitive.weights),  # type: ignore[arg-type]
+        morphs=morphs,  # type: ignore[arg-type]
     )
 
 
-def spread_points(positions: npt.NDArray[Any], indices: Indices, count: int, rng: np.random.Generator) -> tuple[npt.NDArray[np.int64], Doubles] | None:
-    """Points spread over faces by area: the face of each (count,) and its weights of that face's corners (count, 3). None without area."""
+def spread_points(
+    positions: npt.NDArray[Any], indices: Indices, count: int, rng: np.random.Generator
+) -> tuple[npt.NDArray[np.int64], Doubles] | None:
+    """Points spread over faces by area: the face of each (count,) and its weights of that face's corners
+    (count, 3). None without area.
+    """
     area = np.linalg.norm(face_vectors(positions, indices), axis=1)
     if not area.sum() > 0:
         return None
@@ -174,6 +207,12 @@ def joined_mesh(primitives: Iterable[Primitive]) -> tuple[Floats, npt.NDArray[np
 
 def with_uv_set(primitive: Primitive, number: int, uv: npt.NDArray[Any]) -> Primitive:
     """A primitive with UVs (N, 2) as the set of that number; sets that are missing before it are zero."""
-    sets = [*primitive.uvs, *(np.zeros((len(primitive.positions), 2), np.float32) for _ in range(number + 1 - len(primitive.uvs)))]
+    sets = [
+        *primitive.uvs,
+        *(
+            np.zeros((len(primitive.positions), 2), np.float32)
+            for _ in range(number + 1 - len(primitive.uvs))
+        ),
+    ]
     sets[number] = uv.astype(np.float32)
     return replace(primitive, uvs=tuple(sets))

@@ -1,4 +1,6 @@
-"""Real spherical harmonics up to the second degree, and light over the sphere written by them (Ramamoorthi and Hanrahan 2001, An Efficient Representation for Irradiance Environment Maps)."""
+"""Real spherical harmonics up to the second degree, and light over the sphere written by them (Ramamoorthi
+and Hanrahan 2001, An Efficient Representation for Irradiance Environment Maps).
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,20 @@ C4 = math.sqrt(15 / (16 * math.pi))
 def basis(direction: Doubles) -> Doubles:
     """Values (N, 9) of the basis in unit directions (N, 3)."""
     x, y, z = direction[:, 0], direction[:, 1], direction[:, 2]
-    return np.stack([np.full(len(x), C0), C1 * y, C1 * z, C1 * x, C2 * x * y, C2 * y * z, C3 * (3 * z * z - 1), C2 * x * z, C4 * (x * x - y * y)], axis=1)
+    return np.stack(
+        [
+            np.full(len(x), C0),
+            C1 * y,
+            C1 * z,
+            C1 * x,
+            C2 * x * y,
+            C2 * y * z,
+            C3 * (3 * z * z - 1),
+            C2 * x * z,
+            C4 * (x * x - y * y),
+        ],
+        axis=1,
+    )
 
 
 def fitted(normals: Doubles, lux: Doubles) -> Doubles:

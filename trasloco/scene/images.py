@@ -33,7 +33,20 @@ _SIGNATURES: tuple[tuple[bytes, int, str], ...] = (
     (b"DDS ", 0, "dds"),
     (b"\xabKTX 20\xbb\r\n\x1a\n", 0, "ktx2"),
 )
-EXTENSIONS = {"png": "png", "jpg": "jpg", "jpeg": "jpg", "tif": "tif", "tiff": "tif", "bmp": "bmp", "webp": "webp", "exr": "exr", "hdr": "hdr", "dds": "dds", "ktx2": "ktx2", "tga": "tga"}
+EXTENSIONS = {
+    "png": "png",
+    "jpg": "jpg",
+    "jpeg": "jpg",
+    "tif": "tif",
+    "tiff": "tif",
+    "bmp": "bmp",
+    "webp": "webp",
+    "exr": "exr",
+    "hdr": "hdr",
+    "dds": "dds",
+    "ktx2": "ktx2",
+    "tga": "tga",
+}
 _MOST_HALF = 65504.0
 _NO_DATE = "1970:01:01 00:00:00"
 """The largest number a half float holds; a picture of the sun can be brighter."""
@@ -45,7 +58,14 @@ def sniff_image(data: bytes) -> str | None:
     for signature, at, kind in _SIGNATURES:
         if data[at : at + len(signature)] == signature:
             return kind
-    if len(data) > 18 and data[1] in (0, 1) and data[2] in (1, 2, 3, 9, 10, 11) and data[16] in (8, 15, 16, 24, 32) and int.from_bytes(data[12:14], "little") and int.from_bytes(data[14:16], "little"):
+    if (
+        len(data) > 18
+        and data[1] in (0, 1)
+        and data[2] in (1, 2, 3, 9, 10, 11)
+        and data[16] in (8, 15, 16, 24, 32)
+        and int.from_bytes(data[12:14], "little")
+        and int.from_bytes(data[14:16], "little")
+    ):
         return "tga"
     return None
 
@@ -60,7 +80,8 @@ class Image:
         path: where it lay in the delivery.
         data: encoded bytes; empty when the file is missing.
         kind: file kind by content, e.g. ``"png"``.
-        width, height: texels. channels: 1 to 4. depth: bits a channel. floating: whether values are floating point.
+        width, height: texels. channels: 1 to 4. depth: bits a channel. floating: whether values are floating
+            point.
         problem: why it cannot be used, empty when it can.
     """
 
@@ -91,7 +112,9 @@ class Image:
 
 
 class _Scratch:
-    """The bytes as a short-lived file, since the image library reads files; in memory where the system allows."""
+    """The bytes as a short-lived file, since the image library reads files; in memory where the system
+    allows.
+    """
 
     def __init__(self, data: bytes, suffix: str) -> None:
         handle, self.path = tempfile.mkstemp(suffix="." + suffix, dir=_SCRATCH)
@@ -106,7 +129,10 @@ class _Scratch:
 
 
 def identify(id: str, name: str, path: str, data: bytes) -> Image:
-    """Read an image's facts from its header. A file that cannot be used comes back with its ``problem``, never an exception."""
+    """Read an image's facts from its header.
+
+    A file that cannot be used comes back with its ``problem``, never an exception.
+    """
     if not data:
         return Image(id, name, path, data, problem="The file is empty.")
     kind = sniff_image(data)
@@ -114,14 +140,33 @@ def identify(id: str, name: str, path: str, data: bytes) -> Image:
         return Image(id, name, path, data, problem="The content is not an image of a known kind.")
     if kind == "ktx2":
         facts = ktx2_facts(data)
-        return Image(id, name, path, data, kind, facts.width, facts.height, facts.channels, 8, False, facts.problem or _too_big(facts.width, facts.height))
+        return Image(
+            id,
+            name,
+            path,
+            data,
+            kind,
+            facts.width,
+            facts.height,
+            facts.channels,
+            8,
+            False,
+            facts.problem or _too_big(facts.width, facts.height),
+        )
     try:
         # A PNG says all of it in its first bytes; other kinds may say it at their end.
         with _Scratch(data[:65536] if kind == "png" else data, kind) as file:
             reader = oiio.ImageInput.open(file)
             if reader is None:
                 oiio.geterror()
-                return Image(id, name, path, data, kind=kind, problem="The file cannot be decoded; it may be cut short.")
+                return Image(
+                    id,
+                    name,
+                    path,
+                    data,
+                    kind=kind,
+                    problem="The file cannot be decoded; it may be cut short.",
+                )
             spec = reader.spec()
             reader.close()
     except UnicodeDecodeError:  # the library's message about a damaged header
@@ -191,13 +236,18 @@ _CACHE = _PixelCache(LIMITS.cached_pixels_bytes)
 
 
 def pixels(image: Image, keep: bool = True) -> Pixels:
-    """Decoded texels, (H, W, C) read-only: uint8 or uint16 for integer files, float32 for floating ones. ``keep`` remembers them for who asks next.
+    """Decoded texels, (H, W, C) read-only: uint8 or uint16 for integer files, float32 for floating ones.
+    ``keep`` remembers them for who asks next.
 
     Raises:
         Refused: the file is missing or cannot be decoded.
     """
     if not image.usable:
-        raise Refused(image.problem or "The image cannot be used.", image.path or image.name, "Relink it to a file that can be read.")
+        raise Refused(
+            image.problem or "The image cannot be used.",
+            image.path or image.name,
+            "Relink it to a file that can be read.",
+        )
     key = image.digest
     found = _CACHE.get(key)
     if found is not None:
@@ -213,7 +263,9 @@ def _decode(image: Image) -> Pixels:
     if image.kind == "ktx2":
         texels = ktx2_texels(image.data, image.path or image.name)
         if texels.shape[:2] != (image.height, image.width):
-            raise Refused("The image is of another size than its header says.", image.name, "Export it again.")
+            raise Refused(
+                "The image is of another size than its header says.", image.name, "Export it again."
+            )
         return np.ascontiguousarray(texels[..., : image.channels])
     config = oiio.ImageSpec()
     config.attribute("oiio:UnassociatedAlpha", 1)
@@ -243,22 +295,29 @@ def unit_floats(texels: Pixels) -> npt.NDArray[np.float32]:
 
 
 def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
-    """Encode (H, W, C) uint8, uint16 or float32 texels as a file of the given kind (png, jpg, exr, hdr, tif, ktx2).
+    """Encode (H, W, C) uint8, uint16 or float32 texels as a file of the given kind (png, jpg, exr, hdr, tif,
+    ktx2).
 
-    ``srgb`` is written down where the kind says it (ktx2); codes are never changed. The same texels make the same bytes
-    at any hour: where the encoder would write the time down, a fixed one stands. PNG uses a fast deflate level: packages are zipped or copied, and artists wait for this.
+    ``srgb`` is written down where the kind says it (ktx2); codes are never changed. The same texels make the
+    same bytes
+    at any hour: where the encoder would write the time down, a fixed one stands. PNG uses a fast deflate
+    level: packages are zipped or copied, and artists wait for this.
     """
     height, width, channels = texels.shape
     if kind == "ktx2":
         return ktx2_file(texels, srgb)
-    basetype = {np.dtype(np.uint8): oiio.UINT8, np.dtype(np.uint16): oiio.UINT16}.get(texels.dtype, oiio.FLOAT)
+    basetype = {np.dtype(np.uint8): oiio.UINT8, np.dtype(np.uint16): oiio.UINT16}.get(
+        texels.dtype, oiio.FLOAT
+    )
     if kind == "exr":
         basetype = oiio.HALF if not texels.size or float(np.nanmax(texels)) <= _MOST_HALF else oiio.FLOAT
     with tempfile.TemporaryDirectory(dir=_SCRATCH) as folder:
         path = str(Path(folder) / f"image.{kind}")
         writer = oiio.ImageOutput.create(path)
         if writer is None:
-            raise Refused(f"Images of the kind {kind} cannot be written.", kind, "Choose png, jpg, tif, exr or hdr.")
+            raise Refused(
+                f"Images of the kind {kind} cannot be written.", kind, "Choose png, jpg, tif, exr or hdr."
+            )
         spec = oiio.ImageSpec(width, height, channels, basetype)
         if kind == "png":
             spec.attribute("png:compressionLevel", 4)

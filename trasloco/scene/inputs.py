@@ -1,6 +1,7 @@
 """The material inputs of the neutral scene: one table that every reader, rule and writer consults.
 
-Names follow the OpenPBR Surface and glTF 2.0 specifications. ``default`` is the value of the input when a material does
+Names follow the OpenPBR Surface and glTF 2.0 specifications. ``default`` is the value of the input when a
+material does
 not mention it; an input at its default changes nothing.
 """
 
@@ -55,7 +56,9 @@ _SPECS = (
     InputSpec("sheen_roughness", "Sheen roughness", 1, (0.0,), False, "fuzz_roughness"),
     InputSpec("transmission", "Transmission", 1, (0.0,), False, "transmission_weight"),
     InputSpec("attenuation_color", "Transmission colour", 3, (1.0, 1.0, 1.0), True, "transmission_color"),
-    InputSpec("attenuation_distance", "Transmission depth", 1, (float("inf"),), False, "transmission_depth", True),
+    InputSpec(
+        "attenuation_distance", "Transmission depth", 1, (float("inf"),), False, "transmission_depth", True
+    ),
     InputSpec("thickness", "Thickness", 1, (0.0,), False, "", True),
     InputSpec("dispersion", "Dispersion", 1, (0.0,), False, "transmission_dispersion_scale"),
     InputSpec("subsurface", "Subsurface", 1, (0.0,), False, "subsurface_weight"),
@@ -70,14 +73,19 @@ _SPECS = (
     InputSpec("iridescence_thickness", "Thin film thickness", 1, (400.0,), False, "thin_film_thickness"),
 )
 
+
 def is_solid(material: Any) -> bool:
-    """Whether what is see-through of a material has an inside (a thickness, KHR_materials_volume) or is a thin sheet."""
+    """Whether what is see-through of a material has an inside (a thickness, KHR_materials_volume) or is a
+    thin sheet.
+    """
     given = material.inputs.get("thickness")
     return given is not None and (given.texture is not None or given.factor[0] > 0)
 
 
 def absorbs(material: Any) -> bool:
-    """Whether light loses colour on its way through: only over a depth that is told and finite (KHR_materials_volume)."""
+    """Whether light loses colour on its way through: only over a depth that is told and finite
+    (KHR_materials_volume).
+    """
     depth = material.inputs.get("attenuation_distance")
     return depth is not None and math.isfinite(depth.factor[0])
 
@@ -91,8 +99,23 @@ ORDER: dict[str, int] = {spec.name: place for place, spec in enumerate(_SPECS)}
 UNDER_THE_SURFACE = frozenset({"subsurface", "subsurface_color", "subsurface_radius"})
 LENGTHS = frozenset(name for name, spec in INPUTS.items() if spec.length)
 VECTORS = frozenset({"normal", "clearcoat_normal"})
-SHARES = frozenset({
-    "base_color", "metalness", "roughness", "specular", "transmission", "clearcoat", "clearcoat_roughness", "sheen_color", "sheen_roughness", "iridescence",
-    "anisotropy", "attenuation_color", "diffuse_transmission", "diffuse_transmission_color", "opacity",
-})
+SHARES = frozenset(
+    {
+        "base_color",
+        "metalness",
+        "roughness",
+        "specular",
+        "transmission",
+        "clearcoat",
+        "clearcoat_roughness",
+        "sheen_color",
+        "sheen_roughness",
+        "iridescence",
+        "anisotropy",
+        "attenuation_color",
+        "diffuse_transmission",
+        "diffuse_transmission_color",
+        "opacity",
+    }
+)
 """Inputs whose numbers glTF 2.0 and its extensions hold between 0 and 1 (the extensions' JSON schemas)."""

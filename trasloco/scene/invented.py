@@ -18,9 +18,11 @@ INVENTED = "image:invented"
 
 
 def invented_height(color: npt.NDArray[Any], fine: float = 0.5, coarse: float = 24.0) -> Floats:
-    """Height made up from linear colour (H, W, 3): bright stands out. Never measured from anything; mark what comes of it as invented.
+    """Height made up from linear colour (H, W, 3): bright stands out. Never measured from anything; mark what
+    comes of it as invented.
 
-    Luminance between two Gaussian scales in texels (a difference of Gaussians that repeats), stretched so that its 2nd and 98th percentile
+    Luminance between two Gaussian scales in texels (a difference of Gaussians that repeats), stretched so
+    that its 2nd and 98th percentile
     are 0 and 1: slow changes of colour are paint, not relief.
     """
     light = (np.asarray(color, np.float32) * np.asarray(LUMINANCE, np.float32)).sum(axis=-1)
@@ -37,11 +39,14 @@ def invented_normals(color: npt.NDArray[Any], depth: float) -> Floats:
 def lightened(color: npt.NDArray[Any], normals: npt.NDArray[Any], share: float = 1.0) -> Floats:
     """Linear colour (H, W, 3) that looks under frontal light with these normals as it did without them.
 
-    A Lambertian texel tilted by theta receives cos theta = nz of the light from straight ahead; dividing by it undoes what a normal map made
+    A Lambertian texel tilted by theta receives cos theta = nz of the light from straight ahead; dividing by
+    it undoes what a normal map made
     from painted shading would shade a second time. ``share`` 0 to 1 does so in part. Never brighter than 1.
     """
     tilt = np.maximum(np.asarray(normals, np.float32)[..., 2:3], 0.2)
-    return np.asarray(np.clip(np.asarray(color, np.float32) * (1 + np.float32(share) * (1 / tilt - 1)), 0, 1), np.float32)
+    return np.asarray(
+        np.clip(np.asarray(color, np.float32) * (1 + np.float32(share) * (1 / tilt - 1)), 0, 1), np.float32
+    )
 
 
 def is_invented(image: str) -> bool:

@@ -6,11 +6,34 @@ import re
 
 from trasloco.scene.model import Scene
 
-KINDS = {"part": "Parts", "helper": "Helpers", "collision": "Collision shapes", "detail": "Lower levels of detail", "reference": "Reference objects", "light": "Lights", "camera": "Cameras", "cloud": "Points and lines"}
+KINDS = {
+    "part": "Parts",
+    "helper": "Helpers",
+    "collision": "Collision shapes",
+    "detail": "Lower levels of detail",
+    "reference": "Reference objects",
+    "light": "Lights",
+    "camera": "Cameras",
+    "cloud": "Points and lines",
+}
 
 _WORDS = re.compile(r"(?<=[a-z0-9])(?=[A-Z])|[_\-.: /]+")
 _COLLISION = {"collision", "collider", "collide", "hitbox", "physics", "blocker"}
-_HELPER = {"helper", "guide", "dummy", "placeholder", "proxy", "temp", "tmp", "test", "locator", "null", "gizmo", "construction", "backup"}
+_HELPER = {
+    "helper",
+    "guide",
+    "dummy",
+    "placeholder",
+    "proxy",
+    "temp",
+    "tmp",
+    "test",
+    "locator",
+    "null",
+    "gizmo",
+    "construction",
+    "backup",
+}
 _REFERENCE = {"reference", "ref", "mannequin", "rehearsal", "viewpoint", "ruler", "greybox"}
 _DETAIL = re.compile(r"(?:^|[_\-. ])lod[_\-. ]?([1-9]\d*)(?:$|[_\-. ])", re.IGNORECASE)
 

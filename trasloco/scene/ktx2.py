@@ -1,4 +1,6 @@
-"""KTX 2.0 images: facts from the header (Khronos KTX specification 2.0, section 3), texels through a process of their own."""
+"""KTX 2.0 images: facts from the header (Khronos KTX specification 2.0, section 3), texels through a process
+of their own.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,9 @@ _HEADER = struct.Struct("<12x9I")
 
 @dataclass(frozen=True)
 class Ktx2Facts:
-    """Width and height in texels of the largest level, channels, and why it cannot be read (empty when it can)."""
+    """Width and height in texels of the largest level, channels, and why it cannot be read (empty when it
+    can).
+    """
 
     width: int
     height: int
@@ -28,16 +32,26 @@ class Ktx2Facts:
 
 
 def ktx2_facts(data: bytes) -> Ktx2Facts:
-    """What the header says. Compressed formats other than Basis Universal, cube maps and volumes are told apart and not read."""
+    """What the header says.
+
+    Compressed formats other than Basis Universal, cube maps and volumes are told apart and not read.
+    """
     if len(data) < 80:
         return Ktx2Facts(0, 0, 0, "The file is cut short.")
     vk_format, _, width, height, depth, layers, faces, _, _ = _HEADER.unpack_from(data)
     if not width or not height:
         return Ktx2Facts(width, height, 4, "One-dimensional images are not read.")
     if depth or layers > 1 or faces != 1:
-        return Ktx2Facts(width, height, 4, "Cube maps, layers and volumes are not read; deliver one flat image.")
+        return Ktx2Facts(
+            width, height, 4, "Cube maps, layers and volumes are not read; deliver one flat image."
+        )
     if vk_format != 0 and vk_format not in PLAIN_CHANNELS:
-        return Ktx2Facts(width, height, 4, f"Its texel format (number {vk_format}) is not read; deliver it as Basis Universal or PNG.")
+        return Ktx2Facts(
+            width,
+            height,
+            4,
+            f"Its texel format (number {vk_format}) is not read; deliver it as Basis Universal or PNG.",
+        )
     channels = PLAIN_CHANNELS[vk_format] if vk_format else 4
     return Ktx2Facts(width, height, channels)
 
@@ -48,7 +62,13 @@ def ktx2_texels(data: bytes, where: str) -> npt.NDArray[Any]:
     Raises:
         Refused: damaged, or of a kind the decoder does not know.
     """
-    made = run_apart("trasloco.scene.transcoding", {"data": np.frombuffer(data, np.uint8)}, "The KTX2 image cannot be decoded", where, "Export it again, or deliver PNG.")
+    made = run_apart(
+        "trasloco.scene.transcoding",
+        {"data": np.frombuffer(data, np.uint8)},
+        "The KTX2 image cannot be decoded",
+        where,
+        "Export it again, or deliver PNG.",
+    )
     return made["texels"]
 
 
@@ -63,11 +83,23 @@ def ktx2_file(texels: npt.NDArray[Any], srgb: bool = False) -> bytes:
     try:
         import alktx2
     except ImportError:
-        raise Refused("KTX2 images cannot be written here.", "images", "Take PNG, or install the optional encoder.") from None
+        raise Refused(
+            "KTX2 images cannot be written here.", "images", "Take PNG, or install the optional encoder."
+        ) from None
     if texels.dtype != np.uint8:
         raise Refused("KTX2 images hold 8 bits a channel.", "images", "Ask for 8 bits, or take PNG.")
     height, width, channels = texels.shape
     full = np.full((height, width, 4), 255, np.uint8)
-    full[..., :3 if channels == 1 else channels] = texels
-    made: bytes = alktx2.encode_raw_rgba_to_ktx2(full.tobytes(), width, height, channels == 4, codec="uastc", quality=80, srgb=srgb, linear=not srgb, zstd_supercompression_level=10)
+    full[..., : 3 if channels == 1 else channels] = texels
+    made: bytes = alktx2.encode_raw_rgba_to_ktx2(
+        full.tobytes(),
+        width,
+        height,
+        channels == 4,
+        codec="uastc",
+        quality=80,
+        srgb=srgb,
+        linear=not srgb,
+        zstd_supercompression_level=10,
+    )
     return made

@@ -1,6 +1,7 @@
 """Layers over an input: decals, washes and masks, blended in linear light.
 
-Blend formulas are those of W3C Compositing and Blending Level 1, section 9, on linear values; ``add`` is its ``plus-lighter`` without the
+Blend formulas are those of W3C Compositing and Blending Level 1, section 9, on linear values; ``add`` is its
+``plus-lighter`` without the
 clip, and MaterialX 1.39 has the same four as ``mix``, ``multiply``, ``plus`` and ``screen``.
 """
 
@@ -37,12 +38,19 @@ def laid_over(below: Floats, layer: Floats, amount: Floats | float, blend: str) 
 
 def placement_of(texture: Texture | None) -> tuple[object, ...]:
     """How an image lies on the surface; empty without one."""
-    return () if texture is None else (texture.uv_set, texture.offset, texture.rotation_rad, texture.scale, texture.wrap)
+    return (
+        ()
+        if texture is None
+        else (texture.uv_set, texture.offset, texture.rotation_rad, texture.scale, texture.wrap)
+    )
 
 
 def lie_alike(given: Input) -> bool:
     """Whether all images of an input lie alike, so that its layers can be flattened without knowing the mesh."""
-    return not any(layer.bounded for layer in given.layers) and len({placement_of(texture) for texture in given.textures}) <= 1
+    return (
+        not any(layer.bounded for layer in given.layers)
+        and len({placement_of(texture) for texture in given.textures}) <= 1
+    )
 
 
 def texture_values(texture: Texture, images: Mapping[str, Image], channels: int) -> Floats | None:
@@ -52,11 +60,21 @@ def texture_values(texture: Texture, images: Mapping[str, Image], channels: int)
         return None
     values = read_texture(texture, pixels(image))
     values = values if values.ndim == 3 else values[..., None]
-    return np.asarray(values if values.shape[2] == channels else np.repeat(values[..., :1], channels, axis=2), np.float32)
+    return np.asarray(
+        values if values.shape[2] == channels else np.repeat(values[..., :1], channels, axis=2), np.float32
+    )
 
 
-def values_on(name: str, given: Input, primitive: Primitive, images: Mapping[str, Image], corners: npt.NDArray[Any], weights: npt.NDArray[Any]) -> Floats:
-    """What an input is at points of a primitive, linear (N, C): factor x texture x vertex colour with its layers.
+def values_on(
+    name: str,
+    given: Input,
+    primitive: Primitive,
+    images: Mapping[str, Image],
+    corners: npt.NDArray[Any],
+    weights: npt.NDArray[Any],
+) -> Floats:
+    """What an input is at points of a primitive, linear (N, C): factor x texture x vertex colour with its
+    layers.
 
     Args:
         corners: (N, 3) vertex numbers. weights: (N, 3) barycentric.
@@ -64,7 +82,11 @@ def values_on(name: str, given: Input, primitive: Primitive, images: Mapping[str
     count = INPUTS[name].channels
 
     def uv_of(texture: Texture) -> npt.NDArray[Any]:
-        uv = primitive.uvs[texture.uv_set] if texture.uv_set < len(primitive.uvs) else np.zeros((len(primitive.positions), 2), np.float32)
+        uv = (
+            primitive.uvs[texture.uv_set]
+            if texture.uv_set < len(primitive.uvs)
+            else np.zeros((len(primitive.positions), 2), np.float32)
+        )
         return blended(uv, corners, weights)
 
     def at(texture: Texture, texels: Floats) -> Floats:
@@ -92,16 +114,24 @@ def _over(values: Any, layer: Layer, images: Mapping[str, Image], at: Any) -> Fl
     if texels is None or (layer.mask is not None and mask is None):
         return np.asarray(values, np.float32)
     amount = layer.weight * (at(layer.mask, mask) if mask is not None else 1.0)
-    return laid_over(values, at(layer.texture, texels) * np.asarray(layer.factor, np.float32), amount, layer.blend)
+    return laid_over(
+        values, at(layer.texture, texels) * np.asarray(layer.factor, np.float32), amount, layer.blend
+    )
 
 
 def flattened(name: str, given: Input, images: Mapping[str, Image], width: int, height: int) -> Floats:
-    """An input whose images lie alike as one image, linear (height, width, C), each image read where the texel's middle is."""
+    """An input whose images lie alike as one image, linear (height, width, C), each image read where the
+    texel's middle is.
+    """
     y, x = np.mgrid[0:height, 0:width]
     uv = np.stack([(x + 0.5) / width, (y + 0.5) / height], axis=-1)
 
     def at(texture: Texture, texels: Floats) -> Floats:
-        return texels if texels.shape[:2] == (height, width) else bilinear(texels, uv, Texture(texture.image, wrap=texture.wrap))
+        return (
+            texels
+            if texels.shape[:2] == (height, width)
+            else bilinear(texels, uv, Texture(texture.image, wrap=texture.wrap))
+        )
 
     count = INPUTS[name].channels
     values = np.broadcast_to(np.asarray(given.factor, np.float32), (height, width, count))

@@ -9,7 +9,9 @@ from trasloco.scene.model import Camera, Light, Material, Scene
 
 
 def with_lengths_times(scene: Scene, factor: float) -> Scene:
-    """The scene with every length that is no point or place times a factor: depths and radii of materials, sizes of lamps, focus and clipping."""
+    """The scene with every length that is no point or place times a factor: depths and radii of materials,
+    sizes of lamps, focus and clipping.
+    """
     return replace(
         scene,
         materials={id: _material(one, factor) for id, one in scene.materials.items()},
@@ -21,12 +23,21 @@ def with_lengths_times(scene: Scene, factor: float) -> Scene:
 
 
 def _material(material: Material, factor: float) -> Material:
-    held = {name: replace(given, factor=tuple(f * factor for f in given.factor)) for name, given in material.inputs.items() if name in LENGTHS}
+    held = {
+        name: replace(given, factor=tuple(f * factor for f in given.factor))
+        for name, given in material.inputs.items()
+        if name in LENGTHS
+    }
     return replace(material, inputs={**material.inputs, **held}) if held else material
 
 
 def _light(light: Light, factor: float) -> Light:
-    return replace(light, width_m=light.width_m * factor, height_m=light.height_m * factor, radius_m=light.radius_m * factor)
+    return replace(
+        light,
+        width_m=light.width_m * factor,
+        height_m=light.height_m * factor,
+        radius_m=light.radius_m * factor,
+    )
 
 
 def _camera(camera: Camera, factor: float) -> Camera:

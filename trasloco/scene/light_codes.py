@@ -13,7 +13,9 @@ from trasloco.scene.resolve import color_of
 
 Floats = npt.NDArray[np.float32]
 BYTES = {"half float": 8, "rgbm": 4, "8 bit": 4}
-"""Bytes a texel in the destination's memory: four channels each; a quarter of it, and never more than one, when compressed in blocks."""
+"""Bytes a texel in the destination's memory: four channels each; a quarter of it, and never more than one,
+when compressed in blocks.
+"""
 BYTES_OF_DIRECTION = 4
 
 
@@ -31,7 +33,9 @@ def level_of(lux: Floats) -> float:
 
 
 def rgbm_codes(share: Floats) -> npt.NDArray[np.uint8]:
-    """Codes (H, W, 4) of values in [0, 1]: value = (RGB x M)^2, with the least M that holds the brightest channel, so that the colours keep most of their 8 bits."""
+    """Codes (H, W, 4) of values in [0, 1]: value = (RGB x M)^2, with the least M that holds the brightest
+    channel, so that the colours keep most of their 8 bits.
+    """
     root = np.sqrt(np.clip(share, 0, 1))
     m = np.maximum(np.ceil(root.max(axis=-1, keepdims=True) * 255 - 1e-4), 1) / 255
     return np.concatenate([np.round(root / m * 255), m * 255], axis=-1).clip(0, 255).round().astype(np.uint8)
@@ -49,14 +53,18 @@ def written(lux: Floats, encoding: str, compressed: bool = False) -> tuple[bytes
     share = np.clip(lux / np.float32(level), 0, 1).astype(np.float32)
     if encoding == "half float":
         return encode(np.ascontiguousarray(share), "exr"), "exr", level
-    codes = rgbm_codes(share) if encoding == "rgbm" else np.round(linear_to_srgb(share) * 255).astype(np.uint8)
+    codes = (
+        rgbm_codes(share) if encoding == "rgbm" else np.round(linear_to_srgb(share) * 255).astype(np.uint8)
+    )
     kind = "ktx2" if compressed else "png"
     return encode(np.ascontiguousarray(codes), kind, encoding == "8 bit"), kind, level
 
 
 def direction_written(toward: Floats) -> bytes:
     """Directions (H, W, 3), at most 1 long, as an 8-bit PNG: a half of each and a half more."""
-    return encode(np.ascontiguousarray(np.round((np.clip(toward, -1, 1) * 0.5 + 0.5) * 255).astype(np.uint8)), "png")
+    return encode(
+        np.ascontiguousarray(np.round((np.clip(toward, -1, 1) * 0.5 + 0.5) * 255).astype(np.uint8)), "png"
+    )
 
 
 def read(image: Image, encoding: str) -> Floats:

@@ -1,7 +1,9 @@
 """The neutral scene: what every reader makes and every writer takes.
 
-Right-handed, Y up, metres, linear Rec.709 values, counter-clockwise front faces, texture V running down as in glTF 2.0
-(v = 0 is the top row of an image). A scene that was just received may still be in its file's own unit and axis; ``unit_m``
+Right-handed, Y up, metres, linear Rec.709 values, counter-clockwise front faces, texture V running down as in
+glTF 2.0
+(v = 0 is the top row of an image). A scene that was just received may still be in its file's own unit and
+axis; ``unit_m``
 and ``up_axis`` say which, and :func:`trasloco.mends.settling.settle` brings it to neutral.
 """
 
@@ -43,10 +45,13 @@ class Texture:
         image: id of the image.
         channels: which channels are read, ``"rgb"`` or one of ``"r" "g" "b" "a"``.
         encoding: ``"srgb"`` for colour stored by IEC 61966-2-1, else ``"linear"``.
-        space: another colour space the texels are stored in, a key of :data:`trasloco.scene.spaces.SPACES`; empty when ``encoding`` says it all.
-        invert: read ``1 - texel`` (gloss as roughness). curve, curve_top: how gloss is stored, see :func:`trasloco.scene.color.roughness_of_gloss`.
+        space: another colour space the texels are stored in, a key of :data:`trasloco.scene.spaces.SPACES`;
+            empty when ``encoding`` says it all.
+        invert: read ``1 - texel`` (gloss as roughness). curve, curve_top: how gloss is stored, see
+            :func:`trasloco.scene.color.roughness_of_gloss`.
         green_up: for normals, whether +Y of tangent space is green = 1 (the glTF convention).
-        strength: normal scale or occlusion strength as in glTF 2.0; for height, the relief depth as a fraction of one
+        strength: normal scale or occlusion strength as in glTF 2.0; for height, the relief depth as a
+            fraction of one
             repeat of the image.
         offset, rotation_rad, scale: KHR_texture_transform.
         wrap: addressing along u and v.
@@ -73,9 +78,11 @@ Blend = Literal["over", "multiply", "add", "screen"]
 
 @dataclass(frozen=True)
 class Layer:
-    """An image laid over an input, a decal or a wash: value + weight x mask x (blend(value, layer) - value), see :mod:`trasloco.scene.layers`.
+    """An image laid over an input, a decal or a wash: value + weight x mask x (blend(value, layer) - value),
+    see :mod:`trasloco.scene.layers`.
 
-    The layer is factor x texture; ``mask`` is one channel, fully there without. A ``bounded`` layer is there once, and ends at the border of its image.
+    The layer is factor x texture; ``mask`` is one channel, fully there without. A ``bounded`` layer is there
+    once, and ends at the border of its image.
     """
 
     texture: Texture
@@ -88,7 +95,9 @@ class Layer:
 
 @dataclass(frozen=True)
 class Input:
-    """Constant factor x texture x vertex colour, with layers over it, lowest first: the one shape of every material input."""
+    """Constant factor x texture x vertex colour, with layers over it, lowest first: the one shape of every
+    material input.
+    """
 
     factor: tuple[float, ...]
     texture: Texture | None = None
@@ -104,15 +113,21 @@ class Input:
 
     def retextured(self, change: Callable[[Texture], Texture]) -> Input:
         """The input with every texture changed."""
-        layers = tuple(replace(one, texture=change(one.texture), mask=change(one.mask) if one.mask is not None else None) for one in self.layers)
-        return replace(self, texture=change(self.texture) if self.texture is not None else None, layers=layers)
+        layers = tuple(
+            replace(one, texture=change(one.texture), mask=change(one.mask) if one.mask is not None else None)
+            for one in self.layers
+        )
+        return replace(
+            self, texture=change(self.texture) if self.texture is not None else None, layers=layers
+        )
 
 
 @dataclass(frozen=True)
 class Material:
     """Inputs by name (see :data:`trasloco.scene.inputs.INPUTS`); an absent input has its default.
 
-    ``alpha_cutoff`` counts only when ``alpha_mode`` is ``mask``. ``back`` is the id of another material seen from behind.
+    ``alpha_cutoff`` counts only when ``alpha_mode`` is ``mask``. ``back`` is the id of another material seen
+    from behind.
     """
 
     id: str
@@ -139,7 +154,8 @@ class Primitive:
     """Triangles with one material.
 
     Attributes:
-        positions: (N, 3). indices: (M, 3). normals: (N, 3) unit or None. tangents: (N, 4) or None, w is the bitangent sign.
+        positions: (N, 3). indices: (M, 3). normals: (N, 3) unit or None. tangents: (N, 4) or None, w is the
+            bitangent sign.
         uvs: one (N, 2) array a set. colors: (N, 4) linear RGBA or None.
         joints: (N, 4) indices into the skin's joints or None. weights: (N, 4) or None.
         variants: material id by variant name, where another variant than the first wears another material.
@@ -171,10 +187,13 @@ class Mesh:
 class Light:
     """A light in photometric units.
 
-    ``intensity`` is lux for ``sun``, candela for ``point`` and ``spot`` (KHR_lights_punctual), nit for ``rectangle`` and ``disc``. Cone angles are half angles
-    in radians. It shines along its node's -Z. ``angle_rad`` is the whole angle that a sun is seen at; an area light is ``width_m`` (a disc's diameter) by ``height_m``;
+    ``intensity`` is lux for ``sun``, candela for ``point`` and ``spot`` (KHR_lights_punctual), nit for
+    ``rectangle`` and ``disc``. Cone angles are half angles
+    in radians. It shines along its node's -Z. ``angle_rad`` is the whole angle that a sun is seen at; an area
+    light is ``width_m`` (a disc's diameter) by ``height_m``;
     a point with a ``radius_m`` is a ball, equally bright all over.
-    A rectangle that is an ``opening`` shines nothing itself: it tells through where the environment comes in, so that paths look there first.
+    A rectangle that is an ``opening`` shines nothing itself: it tells through where the environment comes in,
+    so that paths look there first.
     """
 
     id: str
@@ -195,9 +214,11 @@ class Light:
 
 @dataclass(frozen=True)
 class Camera:
-    """A perspective camera looking along its node's -Z. ``yfov_rad`` is the full vertical angle of the frame, which is ``aspect`` times as wide as high.
+    """A perspective camera looking along its node's -Z. ``yfov_rad`` is the full vertical angle of the frame,
+    which is ``aspect`` times as wide as high.
 
-    ``sensor_mm`` is the height of the sensor. With a ``focus_m`` and an ``f_stop`` only that distance is sharp.
+    ``sensor_mm`` is the height of the sensor. With a ``focus_m`` and an ``f_stop`` only that distance is
+    sharp.
     """
 
     id: str
@@ -223,7 +244,9 @@ class Camera:
 
 @dataclass(frozen=True)
 class Backdrop:
-    """What stands behind the subject in the environment's place and does not light it: a latitude-longitude picture, its level and turn as an environment's."""
+    """What stands behind the subject in the environment's place and does not light it: a latitude-longitude
+    picture, its level and turn as an environment's.
+    """
 
     image: str
     level: float = 1.0
@@ -232,7 +255,10 @@ class Backdrop:
 
 @dataclass(frozen=True)
 class Environment:
-    """A latitude-longitude picture of radiance. ``level`` turns picture values into nit; ``turn_rad`` turns it about +Y."""
+    """A latitude-longitude picture of radiance.
+
+    ``level`` turns picture values into nit; ``turn_rad`` turns it about +Y.
+    """
 
     image: str
     level: float = 1.0
@@ -241,7 +267,9 @@ class Environment:
 
 @dataclass(frozen=True)
 class Probe:
-    """Light at a place, for what moves there: ``lux`` (9, 3), rgb, are the weights of the real spherical harmonics up to the second degree (scene/harmonics.py) whose sum is the illuminance by normal."""
+    """Light at a place, for what moves there: ``lux`` (9, 3), rgb, are the weights of the real spherical
+    harmonics up to the second degree (scene/harmonics.py) whose sum is the illuminance by normal.
+    """
 
     position: tuple[float, float, float]
     lux: tuple[tuple[float, float, float], ...]
@@ -252,7 +280,8 @@ class Tags:
     """What a destination may want to know of a part beyond its look. Empty or None is unsaid.
 
     Attributes:
-        surface: what it is made of, for sound and marks, in the artist's words. collision: ``box``, ``hull``, ``pieces`` or ``mesh``, or ``none`` for no obstacle.
+        surface: what it is made of, for sound and marks, in the artist's words. collision: ``box``, ``hull``,
+            ``pieces`` or ``mesh``, or ``none`` for no obstacle.
         still: whether it never moves. casts_shadow: whether light is stopped by it.
     """
 
@@ -264,9 +293,11 @@ class Tags:
 
 @dataclass(frozen=True)
 class Lightmap:
-    """Light that a part receives, written down: illuminance in lux is ``level`` times an image on a UV set, whose square lies at uv x scale + offset of the image.
+    """Light that a part receives, written down: illuminance in lux is ``level`` times an image on a UV set,
+    whose square lies at uv x scale + offset of the image.
 
-    ``direction`` is an image of the same layout that tells from where most of it comes, in the world: 2 x - 1 is a direction, as long as its share of the light.
+    ``direction`` is an image of the same layout that tells from where most of it comes, in the world: 2 x - 1
+    is a direction, as long as its share of the light.
     """
 
     image: str
@@ -282,7 +313,8 @@ class Cloud:
     """Points, or lines between them, that are drawn as such and have no faces.
 
     Attributes:
-        positions: (N, 3) float32 in the node's own space. lines: (M, 2) uint32, two points each, empty for points alone. colors: (N, 4) float32 linear, or None.
+        positions: (N, 3) float32 in the node's own space. lines: (M, 2) uint32, two points each, empty for
+            points alone. colors: (N, 4) float32 linear, or None.
         width_m: how wide they are drawn, 0 for as thin as can be.
     """
 
@@ -296,7 +328,11 @@ class Cloud:
 
 @dataclass(frozen=True)
 class Node:
-    """A place in the tree. ``matrix`` is local to parent, column vectors, (4, 4); ``layers`` are the sets the source put it in; what is ``probed`` takes its light from the scene's probes."""
+    """A place in the tree.
+
+    ``matrix`` is local to parent, column vectors, (4, 4); ``layers`` are the sets the source put it in; what
+    is ``probed`` takes its light from the scene's probes.
+    """
 
     id: str
     name: str
@@ -343,7 +379,11 @@ class Clip:
 
 @dataclass(frozen=True)
 class Scene:
-    """Everything that travels. Lookup by id through the mappings; ``nodes`` keeps parents before children; ``frame_rate`` is frames a second, where stated."""
+    """Everything that travels.
+
+    Lookup by id through the mappings; ``nodes`` keeps parents before children; ``frame_rate`` is frames a
+    second, where stated.
+    """
 
     name: str
     nodes: Mapping[str, Node] = field(default_factory=dict)
@@ -394,4 +434,8 @@ class Decision:
     value: Any
 
 
-DEFAULT_MATERIAL = Material("material:none", "No material", {"base_color": Input((0.5, 0.5, 0.5), origin="guess"), "roughness": Input((0.8,), origin="guess")})
+DEFAULT_MATERIAL = Material(
+    "material:none",
+    "No material",
+    {"base_color": Input((0.5, 0.5, 0.5), origin="guess"), "roughness": Input((0.8,), origin="guess")},
+)

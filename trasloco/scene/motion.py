@@ -12,7 +12,9 @@ from trasloco.scene.transforms import compose, decompose
 
 
 def value_at(channel: Channel, time_s: float) -> Doubles:
-    """The channel's value (C,): STEP, LINEAR (rotations along the great arc) or CUBICSPLINE, held before the first and after the last key."""
+    """The channel's value (C,): STEP, LINEAR (rotations along the great arc) or CUBICSPLINE, held before the
+    first and after the last key.
+    """
     times = channel.times_s.astype(np.float64)
     values = channel.values.astype(np.float64)
     if not len(times):
@@ -28,9 +30,21 @@ def value_at(channel: Channel, time_s: float) -> Doubles:
     if channel.interpolation == "STEP":
         return np.asarray(values[k])
     if spline:
-        start, leave, enter, end = values[k, 1], values[k, 2] * span, values[k + 1, 0] * span, values[k + 1, 1]
-        made = (2 * t**3 - 3 * t**2 + 1) * start + (t**3 - 2 * t**2 + t) * leave + (-2 * t**3 + 3 * t**2) * end + (t**3 - t**2) * enter
-        return np.asarray(made / max(float(np.linalg.norm(made)), 1e-30) if channel.path == "rotation" else made)
+        start, leave, enter, end = (
+            values[k, 1],
+            values[k, 2] * span,
+            values[k + 1, 0] * span,
+            values[k + 1, 1],
+        )
+        made = (
+            (2 * t**3 - 3 * t**2 + 1) * start
+            + (t**3 - 2 * t**2 + t) * leave
+            + (-2 * t**3 + 3 * t**2) * end
+            + (t**3 - t**2) * enter
+        )
+        return np.asarray(
+            made / max(float(np.linalg.norm(made)), 1e-30) if channel.path == "rotation" else made
+        )
     a, b = values[k], values[k + 1]
     if channel.path != "rotation":
         return np.asarray(a + (b - a) * t)
@@ -59,7 +73,11 @@ def posed_matrices(scene: Scene, clip: Clip, time_s: float) -> tuple[dict[str, D
     made: dict[str, Doubles] = {}
     for id, given in parts.items():
         translation, rotation, scale = decompose(scene.nodes[id].matrix)
-        made[id] = compose(tuple(given.get("translation", translation)), tuple(given.get("rotation", rotation)), tuple(given.get("scale", scale)))
+        made[id] = compose(
+            tuple(given.get("translation", translation)),
+            tuple(given.get("rotation", rotation)),
+            tuple(given.get("scale", scale)),
+        )
     return made, weights
 
 
@@ -81,5 +99,7 @@ def skinned_points(primitive: Primitive, skin: Skin, world: dict[str, Doubles]) 
     for k in range(primitive.joints.shape[1]):
         for joint in np.unique(primitive.joints[:, k]):
             at = primitive.joints[:, k] == joint
-            total[at] += primitive.weights[at, k : k + 1] * transform_points(matrices[joint], primitive.positions[at])
+            total[at] += primitive.weights[at, k : k + 1] * transform_points(
+                matrices[joint], primitive.positions[at]
+            )
     return total

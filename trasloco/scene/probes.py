@@ -19,7 +19,10 @@ def middle_of(scene: Scene, part: Node, world: Doubles) -> Doubles:
     if not points:
         return np.asarray(world[:3, 3])
     whole = np.concatenate(points)
-    return np.asarray(transform_points(world, ((whole.min(axis=0) + whole.max(axis=0)) / 2)[None].astype(np.float32))[0], np.float64)
+    return np.asarray(
+        transform_points(world, ((whole.min(axis=0) + whole.max(axis=0)) / 2)[None].astype(np.float32))[0],
+        np.float64,
+    )
 
 
 def light_between(probes: Sequence[Probe], place: npt.NDArray[np.floating]) -> Doubles:
@@ -27,4 +30,6 @@ def light_between(probes: Sequence[Probe], place: npt.NDArray[np.floating]) -> D
     away = np.linalg.norm(np.array([p.position for p in probes]) - place, axis=1)
     near = np.argsort(away, kind="stable")[:NEAREST]
     weight = 1 / np.maximum(away[near], 1e-6) ** 2
-    return np.asarray(np.tensordot(weight / weight.sum(), np.array([probes[k].lux for k in near], np.float64), axes=1))
+    return np.asarray(
+        np.tensordot(weight / weight.sum(), np.array([probes[k].lux for k in near], np.float64), axes=1)
+    )

@@ -11,8 +11,10 @@ Floats = npt.NDArray[np.float32]
 def normal_from_height(height: Floats, depth: float) -> Floats:
     """Tangent-space normals of a height field that repeats.
 
-    With h in [0, 1] over one repeat of the image and ``depth`` the relief depth as a fraction of that repeat, the surface is
-    z = depth * h(u, v); its normal is (-dz/du, -dz/dv', 1) normalised, v' running up. Derivatives are central differences
+    With h in [0, 1] over one repeat of the image and ``depth`` the relief depth as a fraction of that repeat,
+    the surface is
+    z = depth * h(u, v); its normal is (-dz/du, -dz/dv', 1) normalised, v' running up. Derivatives are central
+    differences
     with wrap; u has ``width`` texels a repeat and v ``height`` texels.
 
     Args:

@@ -1,4 +1,6 @@
-"""What an input says, as pixels in neutral terms: linear values, normals with green up, roughness and not gloss."""
+"""What an input says, as pixels in neutral terms: linear values, normals with green up, roughness and not
+gloss.
+"""
 
 from __future__ import annotations
 
@@ -35,35 +37,51 @@ def color_of(texels: Pixels) -> Pixels:
 
 
 def read_texture(texture: Texture, texels: Pixels) -> Floats:
-    """Texels as the texture means them, before any factor: (H, W) for one channel, (H, W, 3) for rgb; linear float32."""
+    """Texels as the texture means them, before any factor: (H, W) for one channel, (H, W, 3) for rgb; linear
+    float32.
+    """
     if texture.channels == "rgb" and texture.space:
         values = to_linear(unit_floats(color_of(texels)), texture.space)
     elif texture.channels == "rgb":
         chosen = color_of(texels)
         if texture.encoding == "srgb":
-            values = decode_srgb8(chosen) if chosen.dtype == np.uint8 else (srgb_to_linear(unit_floats(chosen)) if chosen.dtype != np.float32 else chosen)
+            values = (
+                decode_srgb8(chosen)
+                if chosen.dtype == np.uint8
+                else (srgb_to_linear(unit_floats(chosen)) if chosen.dtype != np.float32 else chosen)
+            )
         else:
             values = unit_floats(chosen)
     else:
         values = unit_floats(channel_of(texels, texture.channels))
     if not texture.invert:
         return values
-    return 1 - values if texture.curve == "linear" else roughness_of_gloss(values, texture.curve, texture.curve_top)
+    return (
+        1 - values
+        if texture.curve == "linear"
+        else roughness_of_gloss(values, texture.curve, texture.curve_top)
+    )
 
 
 def normal_vectors(encoded: Floats, green_up: bool, strength: float) -> Floats:
-    """Unit vectors from values in [0, 1]: normalize((2c - 1) * (strength, strength, 1)), glTF 2.0 section 3.9.3."""
+    """Unit vectors from values in [0, 1]: normalize((2c - 1) * (strength, strength, 1)), glTF 2.0 section
+    3.9.3.
+    """
     vectors = encoded * 2 - 1
     vectors[..., :2] *= np.float32(strength)
     if not green_up:
         vectors[..., 1] *= -1
-    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=-1, keepdims=True), 1e-12), np.float32)
+    return np.asarray(
+        vectors / np.maximum(np.linalg.norm(vectors, axis=-1, keepdims=True), 1e-12), np.float32
+    )
 
 
 def input_values(name: str, given: Input, image: Image | None, texels: Pixels | None = None) -> Floats:
-    """The whole input without vertex colour: texture x factor for scalars and colours, unit vectors for normals.
+    """The whole input without vertex colour: texture x factor for scalars and colours, unit vectors for
+    normals.
 
-    Returns (H, W, C) linear float32 with C of the input; (1, 1, C) when there is no image. Occlusion strength follows
+    Returns (H, W, C) linear float32 with C of the input; (1, 1, C) when there is no image. Occlusion strength
+    follows
     glTF 2.0 section 3.9.3: 1 + strength * (value - 1). ``height`` resolves to the normals it causes.
     ``texels`` stands in for the image's own, at another size.
     """
@@ -76,7 +94,9 @@ def input_values(name: str, given: Input, image: Image | None, texels: Pixels | 
     if name in VECTORS:
         return normal_vectors(values, given.texture.green_up, given.texture.strength)
     if name == "height":
-        return normal_from_height(values if values.ndim == 2 else values[..., 0], given.texture.strength * given.factor[0])
+        return normal_from_height(
+            values if values.ndim == 2 else values[..., 0], given.texture.strength * given.factor[0]
+        )
     if name == "occlusion":
         values = 1 + np.float32(given.texture.strength) * (values - 1)
     if values.ndim == 2:

@@ -12,10 +12,14 @@ from trasloco.scene.model import Texture
 
 
 def placed(uv: npt.NDArray[Any], texture: Texture) -> npt.NDArray[Any]:
-    """UVs (..., 2) after the texture's offset, turn and repeat: KHR_texture_transform, translation x rotation x scale."""
+    """UVs (..., 2) after the texture's offset, turn and repeat: KHR_texture_transform, translation x rotation
+    x scale.
+    """
     cosine, sine = math.cos(texture.rotation_rad), math.sin(texture.rotation_rad)
     u, v = uv[..., 0] * texture.scale[0], uv[..., 1] * texture.scale[1]
-    return np.stack([cosine * u + sine * v + texture.offset[0], -sine * u + cosine * v + texture.offset[1]], axis=-1)
+    return np.stack(
+        [cosine * u + sine * v + texture.offset[0], -sine * u + cosine * v + texture.offset[1]], axis=-1
+    )
 
 
 def bilinear(values: npt.NDArray[Any], uv: npt.NDArray[Any], texture: Texture) -> npt.NDArray[np.float32]:
@@ -27,7 +31,11 @@ def bilinear(values: npt.NDArray[Any], uv: npt.NDArray[Any], texture: Texture) -
     fx, fy = (x - x0)[..., None].astype(np.float32), (y - y0)[..., None].astype(np.float32)
     left, right = _wrapped(x0, width, texture.wrap[0]), _wrapped(x0 + 1, width, texture.wrap[0])
     top, bottom = _wrapped(y0, height, texture.wrap[1]), _wrapped(y0 + 1, height, texture.wrap[1])
-    return np.asarray((values[top, left] * (1 - fx) + values[top, right] * fx) * (1 - fy) + (values[bottom, left] * (1 - fx) + values[bottom, right] * fx) * fy, np.float32)
+    return np.asarray(
+        (values[top, left] * (1 - fx) + values[top, right] * fx) * (1 - fy)
+        + (values[bottom, left] * (1 - fx) + values[bottom, right] * fx) * fy,
+        np.float32,
+    )
 
 
 def _wrapped(index: npt.NDArray[np.int64], size: int, wrap: str) -> npt.NDArray[np.int64]:

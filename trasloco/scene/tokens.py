@@ -23,7 +23,8 @@ class Taken:
     """A name in pieces.
 
     Attributes:
-        words: small letters, in order, without what the other fields hold. runs: for each word, the number of the stretch without separators it stood in.
+        words: small letters, in order, without what the other fields hold. runs: for each word, the number of
+            the stretch without separators it stood in.
         tile: UDIM number, 0 for none. size: resolution as written, or empty. version: number, -1 for none.
         maybe_tile: a number that is a resolution or a tile; the neighbours tell.
     """
@@ -40,7 +41,12 @@ def taken_apart(name: str) -> Taken:
     """A file name or path (its last part counts) in pieces."""
     stem = posixpath.splitext(posixpath.basename(name.replace("\\", "/")))[0]
     stem = _GREEN_SIGN.sub(lambda sign: " yplus" if sign[1] == "+" else " yminus", stem)
-    stretches = [(number, piece) for number, run in enumerate(_SEPARATORS.split(stem)) if run for piece in _split_run(run)]
+    stretches = [
+        (number, piece)
+        for number, run in enumerate(_SEPARATORS.split(stem))
+        if run
+        for piece in _split_run(run)
+    ]
     pieces = [piece for _, piece in stretches]
     words: list[str] = []
     runs: list[int] = []
@@ -70,12 +76,17 @@ def taken_apart(name: str) -> Taken:
 
 
 def _split_run(run: str) -> list[str]:
-    """A run without separators, split at capitals and before numbers, but not inside ``v02``, ``4k``, ``u1``, ``16bit``, ``512x512``."""
+    """A run without separators, split at capitals and before numbers, but not inside ``v02``, ``4k``, ``u1``,
+    ``16bit``, ``512x512``.
+    """
     if re.fullmatch(r"(?i)(?:v|ver|version|rev|u)\d+|\d+k|\d+bits?|\d+x\d+|\d+px", run):
         return [run]
     made: list[str] = []
     for piece in _HUMPS.split(run):
-        if made and ((re.fullmatch(r"(?i)v|ver|rev|u", made[-1]) and piece.isdigit()) or (made[-1].lower(), piece.lower()) in _ONE_WORD):
+        if made and (
+            (re.fullmatch(r"(?i)v|ver|rev|u", made[-1]) and piece.isdigit())
+            or (made[-1].lower(), piece.lower()) in _ONE_WORD
+        ):
             made[-1] += piece
         else:
             made.append(piece)
@@ -84,6 +95,12 @@ def _split_run(run: str) -> list[str]:
 
 def _uv_tile(pieces: list[str], k: int) -> int | None:
     """A tile written as ``u1_v2``: 1001 + (u - 1) + 10 (v - 1)."""
-    if k + 1 < len(pieces) and (u := re.fullmatch(r"(?i)u(\d{1,2})", pieces[k])) and (v := re.fullmatch(r"(?i)v(\d{1,2})", pieces[k + 1])) and int(u[1]) >= 1 and int(v[1]) >= 1:
+    if (
+        k + 1 < len(pieces)
+        and (u := re.fullmatch(r"(?i)u(\d{1,2})", pieces[k]))
+        and (v := re.fullmatch(r"(?i)v(\d{1,2})", pieces[k + 1]))
+        and int(u[1]) >= 1
+        and int(v[1]) >= 1
+    ):
         return 1001 + (int(u[1]) - 1) + 10 * (int(v[1]) - 1)
     return None

@@ -17,7 +17,11 @@ Y_UP_FROM: dict[str, Doubles] = {
 """Rotation that brings a scene whose up axis is the key to Y up, right-handed."""
 
 
-def compose(translation: Sequence[float] = (0, 0, 0), rotation: Sequence[float] = (0, 0, 0, 1), scale: Sequence[float] = (1, 1, 1)) -> Doubles:
+def compose(
+    translation: Sequence[float] = (0, 0, 0),
+    rotation: Sequence[float] = (0, 0, 0, 1),
+    scale: Sequence[float] = (1, 1, 1),
+) -> Doubles:
     """Translation x rotation (unit quaternion x y z w) x scale, as glTF 2.0 section 3.5.3."""
     x, y, z, w = np.asarray(rotation, np.float64) / max(float(np.linalg.norm(rotation)), 1e-30)
     turn = np.array(
@@ -53,9 +57,17 @@ def settle_matrix(up_axis: str, unit_m: float) -> Doubles:
 
 
 def decompose(matrix: Doubles) -> tuple[Doubles, Doubles, Doubles]:
-    """Translation (3,), unit quaternion x y z w (4,) and scale (3,) of a matrix without shear; a mirroring one gets a negative X scale."""
+    """Translation (3,), unit quaternion x y z w (4,) and scale (3,) of a matrix without shear; a mirroring
+    one gets a negative X scale.
+    """
     scale = np.linalg.norm(matrix[:3, :3], axis=0)
     if np.linalg.det(matrix[:3, :3]) < 0:
         scale = scale * np.array([-1.0, 1.0, 1.0])
     turn = matrix[:3, :3] / np.where(np.abs(scale) > 1e-30, scale, 1.0)
-    return matrix[:3, 3].copy(), Rotation.from_matrix(turn).as_quat() if np.linalg.det(turn) > 1e-9 else np.array([0.0, 0.0, 0.0, 1.0]), scale
+    return (
+        matrix[:3, 3].copy(),
+        Rotation.from_matrix(turn).as_quat()
+        if np.linalg.det(turn) > 1e-9
+        else np.array([0.0, 0.0, 0.0, 1.0]),
+        scale,
+    )

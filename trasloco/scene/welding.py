@@ -1,4 +1,7 @@
-"""Compiled walks over meshes: equal points, connected pieces, edges and who meets there. All run in time linear in the mesh."""
+"""Compiled walks over meshes: equal points, connected pieces, edges and who meets there.
+
+All run in time linear in the mesh.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +46,9 @@ def _labels(keys: Any, out: Any) -> int:
 
 
 def same_points(positions: npt.NDArray[np.float32]) -> tuple[Numbers, int]:
-    """(N,) the number of each point's place, bitwise equal places sharing one (0.0 and -0.0 alike), and how many places there are."""
+    """(N,) the number of each point's place, bitwise equal places sharing one (0.0 and -0.0 alike), and how
+    many places there are.
+    """
     out = np.empty(len(positions), np.int32)
     return out, _labels((np.ascontiguousarray(positions, np.float32) + np.float32(0)).view(np.int32), out)
 
@@ -52,7 +57,9 @@ def near_points(positions: npt.NDArray[np.float32], cell: float) -> tuple[Number
     """The same for places rounded to a grid of ``cell``; at most 2^31 cells along each axis."""
     out = np.empty(len(positions), np.int32)
     low = positions.min(axis=0) if len(positions) else np.zeros(3, np.float32)
-    return out, _labels(np.round((positions - low).astype(np.float64) / max(cell, 1e-30)).astype(np.int32), out)
+    return out, _labels(
+        np.round((positions - low).astype(np.float64) / max(cell, 1e-30)).astype(np.int32), out
+    )
 
 
 @njit(cache=True, nogil=True)
@@ -101,7 +108,11 @@ def _edges(triangles: Any, count: int, ends: Any, uses: Any, balance: Any, faces
     for t in range(total):
         for k in range(3):
             a, b = triangles[t, k], triangles[t, (k + 1) % 3]
-            if triangles[t, 0] != triangles[t, 1] and triangles[t, 1] != triangles[t, 2] and triangles[t, 0] != triangles[t, 2]:
+            if (
+                triangles[t, 0] != triangles[t, 1]
+                and triangles[t, 1] != triangles[t, 2]
+                and triangles[t, 0] != triangles[t, 2]
+            ):
                 start[min(a, b) + 1] += 1
     for v in range(count):
         start[v + 1] += start[v]
@@ -110,7 +121,11 @@ def _edges(triangles: Any, count: int, ends: Any, uses: Any, balance: Any, faces
     turn = np.empty(start[count], np.int8)
     owner = np.empty(start[count], np.int32)
     for t in range(total):
-        if triangles[t, 0] == triangles[t, 1] or triangles[t, 1] == triangles[t, 2] or triangles[t, 0] == triangles[t, 2]:
+        if (
+            triangles[t, 0] == triangles[t, 1]
+            or triangles[t, 1] == triangles[t, 2]
+            or triangles[t, 0] == triangles[t, 2]
+        ):
             continue
         for k in range(3):
             a, b = triangles[t, k], triangles[t, (k + 1) % 3]
@@ -139,9 +154,16 @@ def _edges(triangles: Any, count: int, ends: Any, uses: Any, balance: Any, faces
 
 
 def edge_table(triangles: npt.NDArray[Any], count: int) -> tuple[Numbers, Numbers, Numbers, Numbers]:
-    """(E, 2) ends, (E,) uses, (E,) uses one way minus the other, (E, 2) first two faces (-1 for none) of welded triangles' edges. Triangles with equal corners take no part."""
+    """(E, 2) ends, (E,) uses, (E,) uses one way minus the other, (E, 2) first two faces (-1 for none) of
+    welded triangles' edges. Triangles with equal corners take no part.
+    """
     most = 3 * len(triangles)
-    ends, uses, balance, faces = np.empty((most, 2), np.int32), np.empty(most, np.int32), np.empty(most, np.int32), np.empty((most, 2), np.int32)
+    ends, uses, balance, faces = (
+        np.empty((most, 2), np.int32),
+        np.empty(most, np.int32),
+        np.empty(most, np.int32),
+        np.empty((most, 2), np.int32),
+    )
     found = _edges(np.ascontiguousarray(triangles), count, ends, uses, balance, faces)
     return ends[:found].copy(), uses[:found].copy(), balance[:found].copy(), faces[:found].copy()
 
@@ -150,15 +172,27 @@ def edge_table(triangles: npt.NDArray[Any], count: int) -> tuple[Numbers, Number
 def _face_facts(positions: Any, triangles: Any, area: Any, longest: Any) -> None:
     for t in range(triangles.shape[0]):
         a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
-        ux, uy, uz = positions[b, 0] - positions[a, 0], positions[b, 1] - positions[a, 1], positions[b, 2] - positions[a, 2]
-        vx, vy, vz = positions[c, 0] - positions[a, 0], positions[c, 1] - positions[a, 1], positions[c, 2] - positions[a, 2]
+        ux, uy, uz = (
+            positions[b, 0] - positions[a, 0],
+            positions[b, 1] - positions[a, 1],
+            positions[b, 2] - positions[a, 2],
+        )
+        vx, vy, vz = (
+            positions[c, 0] - positions[a, 0],
+            positions[c, 1] - positions[a, 1],
+            positions[c, 2] - positions[a, 2],
+        )
         x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
         area[t] = 0.5 * np.sqrt(x * x + y * y + z * z)
         wx, wy, wz = ux - vx, uy - vy, uz - vz
-        longest[t] = np.sqrt(max(ux * ux + uy * uy + uz * uz, max(vx * vx + vy * vy + vz * vz, wx * wx + wy * wy + wz * wz)))
+        longest[t] = np.sqrt(
+            max(ux * ux + uy * uy + uz * uz, max(vx * vx + vy * vy + vz * vz, wx * wx + wy * wy + wz * wz))
+        )
 
 
-def face_facts(positions: npt.NDArray[np.float32], triangles: npt.NDArray[Any]) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+def face_facts(
+    positions: npt.NDArray[np.float32], triangles: npt.NDArray[Any]
+) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
     """(M,) area and longest side of each triangle."""
     area, longest = np.empty(len(triangles)), np.empty(len(triangles))
     _face_facts(np.ascontiguousarray(positions, np.float64), np.ascontiguousarray(triangles), area, longest)
@@ -169,8 +203,16 @@ def face_facts(positions: npt.NDArray[np.float32], triangles: npt.NDArray[Any]) 
 def _against(positions: Any, triangles: Any, normals: Any, out: Any) -> None:
     for t in range(triangles.shape[0]):
         a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
-        ux, uy, uz = positions[b, 0] - positions[a, 0], positions[b, 1] - positions[a, 1], positions[b, 2] - positions[a, 2]
-        vx, vy, vz = positions[c, 0] - positions[a, 0], positions[c, 1] - positions[a, 1], positions[c, 2] - positions[a, 2]
+        ux, uy, uz = (
+            positions[b, 0] - positions[a, 0],
+            positions[b, 1] - positions[a, 1],
+            positions[b, 2] - positions[a, 2],
+        )
+        vx, vy, vz = (
+            positions[c, 0] - positions[a, 0],
+            positions[c, 1] - positions[a, 1],
+            positions[c, 2] - positions[a, 2],
+        )
         x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
         behind = True
         for k in range(3):
@@ -180,7 +222,9 @@ def _against(positions: Any, triangles: Any, normals: Any, out: Any) -> None:
         out[t] = behind
 
 
-def normals_against(positions: npt.NDArray[np.float32], triangles: npt.NDArray[Any], normals: npt.NDArray[np.float32]) -> npt.NDArray[np.bool_]:
+def normals_against(
+    positions: npt.NDArray[np.float32], triangles: npt.NDArray[Any], normals: npt.NDArray[np.float32]
+) -> npt.NDArray[np.bool_]:
     """(M,) whether all three corner normals look to the other side of the face."""
     out = np.empty(len(triangles), np.bool_)
     _against(positions, np.ascontiguousarray(triangles), normals, out)

@@ -6,11 +6,37 @@ from trasloco.scene.inputs import INPUTS
 from trasloco.sheets.model import Sheet
 
 _GLTF = {
-    "base_color": "rgb", "opacity": "a", "occlusion": "r", "roughness": "g", "metalness": "b", "normal": "rgb", "emission": "rgb", "clearcoat": "r", "clearcoat_roughness": "g", "clearcoat_normal": "rgb",
-    "transmission": "r", "thickness": "g", "specular": "a", "specular_color": "rgb", "sheen_color": "rgb", "sheen_roughness": "a", "iridescence": "r", "iridescence_thickness": "g",
+    "base_color": "rgb",
+    "opacity": "a",
+    "occlusion": "r",
+    "roughness": "g",
+    "metalness": "b",
+    "normal": "rgb",
+    "emission": "rgb",
+    "clearcoat": "r",
+    "clearcoat_roughness": "g",
+    "clearcoat_normal": "rgb",
+    "transmission": "r",
+    "thickness": "g",
+    "specular": "a",
+    "specular_color": "rgb",
+    "sheen_color": "rgb",
+    "sheen_roughness": "a",
+    "iridescence": "r",
+    "iridescence_thickness": "g",
 }
 """Channels by glTF 2.0 and its Khronos material extensions."""
-_NOT_IN_GLTF = frozenset({"height", "diffuse_roughness", "clearcoat_color", "clearcoat_darkening", "subsurface", "subsurface_color", "subsurface_radius"})
+_NOT_IN_GLTF = frozenset(
+    {
+        "height",
+        "diffuse_roughness",
+        "clearcoat_color",
+        "clearcoat_darkening",
+        "subsurface",
+        "subsurface_color",
+        "subsurface_radius",
+    }
+)
 _IMAGES_ONLY = frozenset({"occlusion", "normal", "clearcoat_normal"})
 _TOGETHER = (("base_color", "opacity"), ("roughness", "metalness"))
 
@@ -35,7 +61,10 @@ def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
         return "images.kind", "USD and MaterialX read no KTX2 images; take PNG."
     if sheet.images.kind == "ktx2" and not sheet.images.power_of_two:
         return "images.kind", "KTX2 images are made of blocks of 4 × 4 texels; ask for powers of two as well."
-    named = [*((name, "materials.inputs") for name in sheet.materials.inputs), *((name, "materials.sets") for one in sheet.materials.sets for name in one.channels.values())]
+    named = [
+        *((name, "materials.inputs") for name in sheet.materials.inputs),
+        *((name, "materials.sets") for one in sheet.materials.sets for name in one.channels.values()),
+    ]
     for name, line in named:
         if sheet.layout == "glb" and name in _NOT_IN_GLTF:
             return line, f"glTF has no place for {INPUTS[name].label.lower()}."
@@ -48,7 +77,10 @@ def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
     if sheet.lightmaps.taken and sheet.layout == "glb" and sheet.lightmaps.encoding == "half float":
         return "lightmaps.encoding", "glTF holds no floating images; take RGBM or 8 bits."
     if sheet.lightmaps.taken and sheet.layout == "glb" and sheet.lightmaps.packing == "together":
-        return "lightmaps.packing", "A GLB names a lightmap in a material, so every part needs one of its own."
+        return (
+            "lightmaps.packing",
+            "A GLB names a lightmap in a material, so every part needs one of its own.",
+        )
     for name, there in (("direction", sheet.lightmaps.direction), ("probes", sheet.lightmaps.probes)):
         if there and sheet.layout != "glb and list":
             return f"lightmaps.{name}", "Only a material list has a place for it."
@@ -90,9 +122,15 @@ def _not_gltf(sheet: Sheet) -> tuple[str, str] | None:
         for channel, name in one.channels.items():
             if _GLTF.get(name) != channel:
                 wanted = _GLTF.get(name)
-                return "materials.sets", f"{INPUTS[name].label} has {f'to be in {wanted.upper()}' if wanted else 'no image'} in glTF."
+                return (
+                    "materials.sets",
+                    f"{INPUTS[name].label} has {f'to be in {wanted.upper()}' if wanted else 'no image'} in glTF.",
+                )
     for first, second in _TOGETHER:
         a, b = sheet.materials.set_of(first), sheet.materials.set_of(second)
         if a is not None and b is not None and a[0].name != b[0].name:
-            return "materials.sets", f"{INPUTS[first].label} and {INPUTS[second].label.lower()} share one image in glTF."
+            return (
+                "materials.sets",
+                f"{INPUTS[first].label} and {INPUTS[second].label.lower()} share one image in glTF.",
+            )
     return None

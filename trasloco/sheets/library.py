@@ -16,7 +16,9 @@ _FOLDER = Path(__file__).parent
 @cache
 def built_in_sheets() -> dict[str, Sheet]:
     """By lower-case name."""
-    return {path.stem: parse_sheet(path.read_text("utf-8"), path.name) for path in sorted(_FOLDER.glob("*.toml"))}
+    return {
+        path.stem: parse_sheet(path.read_text("utf-8"), path.name) for path in sorted(_FOLDER.glob("*.toml"))
+    }
 
 
 def sheet_named(name: str, role: str = "both", own: Mapping[str, Sheet] | None = None) -> Sheet:
@@ -27,9 +29,15 @@ def sheet_named(name: str, role: str = "both", own: Mapping[str, Sheet] | None =
     """
     sheets = {**(own or {}), **built_in_sheets()}
     found = sheets.get(name.lower())
-    fitting = sorted(sheet.name for sheet in sheets.values() if role == "both" or sheet.role in (role, "both"))
+    fitting = sorted(
+        sheet.name for sheet in sheets.values() if role == "both" or sheet.role in (role, "both")
+    )
     if found is None or found.name not in fitting:
-        raise Refused(f"There is no {'' if role == 'both' else role + ' '}sheet called {name}.", "the sheets", f"Choose one of: {', '.join(fitting)}.")
+        raise Refused(
+            f"There is no {'' if role == 'both' else role + ' '}sheet called {name}.",
+            "the sheets",
+            f"Choose one of: {', '.join(fitting)}.",
+        )
     return found
 
 
@@ -44,5 +52,7 @@ def sheet_at(name_or_path: str, role: str) -> Sheet:
     try:
         sheet = parse_sheet(Path(name_or_path).read_text("utf-8"), name_or_path)
     except (OSError, UnicodeDecodeError) as error:
-        raise Refused(f"The sheet cannot be read ({error}).", name_or_path, "Give the path of a TOML file.") from None
+        raise Refused(
+            f"The sheet cannot be read ({error}).", name_or_path, "Give the path of a TOML file."
+        ) from None
     return sheet_named(sheet.name, role, {sheet.name.lower(): sheet})

@@ -18,7 +18,11 @@ class _Strict(BaseModel):
 
 
 class Conventions(_Strict):
-    """How numbers are meant. ``unit_m`` is metres a unit; ``gloss_top`` is the exponent that full gloss stands for, where the curve is one."""
+    """How numbers are meant.
+
+    ``unit_m`` is metres a unit; ``gloss_top`` is the exponent that full gloss stands for, where the curve is
+    one.
+    """
 
     up_axis: Literal["X", "Y", "Z"] = "Y"
     unit_m: float = Field(default=1.0, gt=0)
@@ -34,7 +38,10 @@ class Conventions(_Strict):
 
 
 class ImageRules(_Strict):
-    """What image files must be. ``largest`` is the longest side in texels, 0 for no limit; ``pattern`` names files."""
+    """What image files must be.
+
+    ``largest`` is the longest side in texels, 0 for no limit; ``pattern`` names files.
+    """
 
     folder: str = ""
     pattern: str = "{material}-{set}"
@@ -86,7 +93,9 @@ class ImageSet(_Strict):
             raise ValueError(f"{self.name} holds two things in one channel")
         for channel, name in self.channels.items():
             if (channel == "rgb") != (INPUTS[name].channels == 3):
-                raise ValueError(f"{INPUTS[name].label.lower()} takes {'three channels' if INPUTS[name].channels == 3 else 'one channel'}, not {channel.upper()}")
+                raise ValueError(
+                    f"{INPUTS[name].label.lower()} takes {'three channels' if INPUTS[name].channels == 3 else 'one channel'}, not {channel.upper()}"
+                )
         return self
 
 
@@ -148,8 +157,10 @@ class Cameras(_Strict):
 
 
 class Lightmaps(_Strict):
-    """How light that was written down is taken. ``largest`` is the longest side in texels; ``budget_mib`` what all images may take in memory; ``compressed`` whether they stay so;
-    ``direction`` whether an image beside each says where light comes from, so that relief still shows; ``probes`` whether parts that move are lit by light written down at places."""
+    """How light that was written down is taken. ``largest`` is the longest side in texels; ``budget_mib``
+    what all images may take in memory; ``compressed`` whether they stay so;
+    ``direction`` whether an image beside each says where light comes from, so that relief still shows;
+    ``probes`` whether parts that move are lit by light written down at places."""
 
     taken: bool = False
     encoding: Literal["half float", "rgbm", "8 bit"] = "half float"
@@ -170,7 +181,8 @@ class Lightmaps(_Strict):
 
 
 class Structure(_Strict):
-    """What a program keeps beside surfaces, lamps and cameras. ``curves`` is what lies between keys: every way that glTF has, or straight lines only;
+    """What a program keeps beside surfaces, lamps and cameras. ``curves`` is what lies between keys: every
+    way that glTF has, or straight lines only;
     ``motion`` are the kinds that it plays: places of parts, skins on joints, weights of shapes."""
 
     groups: bool = True
@@ -178,7 +190,9 @@ class Structure(_Strict):
     layers: bool = False
     properties: bool = True
     tangents: bool = True
-    motion: list[Literal["places", "skins", "shapes"]] = Field(default_factory=lambda: ["places", "skins", "shapes"])  # type: ignore[arg-type]
+    motion: list[Literal["places", "skins", "shapes"]] = Field(
+        default_factory=lambda: ["places", "skins", "shapes"]  # type: ignore[arg-type]
+    )  # type: ignore[arg-type]
     curves: Literal["kept", "straight"] = "kept"
     frame_rate: bool = False
     clouds: bool = False
@@ -191,7 +205,8 @@ class Geometry(_Strict):
 
 
 class AfterEffect(_Strict):
-    """What a program does to a picture once it is drawn, that no file says: judged with it off, or simulated where ``acts`` names a formula (proof/effects.py).
+    """What a program does to a picture once it is drawn, that no file says: judged with it off, or simulated
+    where ``acts`` names a formula (proof/effects.py).
 
     ``amount`` and ``reach`` are that formula's numbers.
     """
@@ -228,7 +243,9 @@ class Sheet(_Strict):
     structure: Structure = Structure()
     habits: list[Habit] = Field(default_factory=list)
     after_effects: list[AfterEffect] = Field(default_factory=list)
-    notes: dict[str, str] = Field(default_factory=dict, description="field path to why programs of this kind do so")
+    notes: dict[str, str] = Field(
+        default_factory=dict, description="field path to why programs of this kind do so"
+    )
 
 
 def first_fault(error: ValidationError) -> tuple[str, str]:

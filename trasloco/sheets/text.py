@@ -19,7 +19,8 @@ def parse_sheet(text: str, where: str) -> Sheet:
     """A sheet from TOML.
 
     Raises:
-        Refused: broken TOML, or a field that is unknown or has an impossible value; the message names the field.
+        Refused: broken TOML, or a field that is unknown or has an impossible value; the message names the
+            field.
     """
     try:
         sheet = Sheet.model_validate(tomllib.loads(text))

@@ -1,4 +1,7 @@
-"""The shelf: a library of materials that ships with Trasloco, put on slots by name or by hand. A MaterialX document of constants, made for the Teatrino."""
+"""The shelf: a library of materials that ships with Trasloco, put on slots by name or by hand.
+
+A MaterialX document of constants, made for the Teatrino.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +26,11 @@ def shelf() -> dict[str, Material]:
     """Materials by name, in the document's order."""
     name = "teatrino.mtlx"
     scene, _, _ = read_materialx(name, Bundle({name: (_FOLDER / name).read_bytes()}))
-    return {shown: replace(material, name=shown) for material in scene.materials.values() for shown in [_shown(material.name)]}
+    return {
+        shown: replace(material, name=shown)
+        for material in scene.materials.values()
+        for shown in [_shown(material.name)]
+    }
 
 
 def _shown(key: str) -> str:
@@ -35,7 +42,8 @@ def _shown(key: str) -> str:
 
 
 def put_on(scene: Scene, target: str, name: str) -> list[Decision]:
-    """Decisions that give a slot a shelf material: all its inputs, what it lets through and its sides; slot and name stay.
+    """Decisions that give a slot a shelf material: all its inputs, what it lets through and its sides; slot
+    and name stay.
 
     Raises:
         Refused: no such slot, or nothing of that name on the shelf.
@@ -51,8 +59,14 @@ def put_on(scene: Scene, target: str, name: str) -> list[Decision]:
         given = made.inputs.get(key)
         if key == "base_color" and given is not None:
             given = replace(given, vertex_color=painted)
-        decisions.append(Decision(f"{target}/{key}", "input", input_value(given) if given is not None else None))
-    return [*decisions, Decision(target, "alpha_mode", made.alpha_mode), Decision(target, "double_sided", slot.double_sided)]
+        decisions.append(
+            Decision(f"{target}/{key}", "input", input_value(given) if given is not None else None)
+        )
+    return [
+        *decisions,
+        Decision(target, "alpha_mode", made.alpha_mode),
+        Decision(target, "double_sided", slot.double_sided),
+    ]
 
 
 @dataclass(frozen=True)
@@ -65,10 +79,16 @@ class Match:
 
 
 def matches(scene: Scene) -> list[Match]:
-    """Slots that are named like something on the shelf, the surest first. Of equals the plain one comes before its worn variants."""
+    """Slots that are named like something on the shelf, the surest first.
+
+    Of equals the plain one comes before its worn variants.
+    """
     found = []
     for material in scene.materials.values():
-        best = max(((name_likeness(material.name, name), -place, name) for place, name in enumerate(shelf())), default=(0.0, 0, ""))
+        best = max(
+            ((name_likeness(material.name, name), -place, name) for place, name in enumerate(shelf())),
+            default=(0.0, 0, ""),
+        )
         if best[0] >= _LIKE:
             found.append(Match(material.id, best[2], best[0]))
     return sorted(found, key=lambda m: -m.likeness)

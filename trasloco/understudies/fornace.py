@@ -1,4 +1,6 @@
-"""Fornace's importer: OpenUSD with MaterialX networks; both sides always, vertex colours ignored unless wired."""
+"""Fornace's importer: OpenUSD with MaterialX networks; both sides always, vertex colours ignored unless
+wired.
+"""
 
 from __future__ import annotations
 
@@ -18,13 +20,25 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
     """What Fornace makes of the files."""
     layer = next(path for path in files if path.endswith((".usdc", ".usda", ".usd")))
     scene = settle(read_usd(layer, Bundle(dict(files)))[0], sheet, [])
-    known = {*sheet.materials.inputs, *(name for one in sheet.materials.sets for name in one.channels.values())}
-    materials = {id: replace(m, double_sided=m.double_sided or sheet.materials.two_sided == "always", inputs={k: replace(i, vertex_color=False) for k, i in m.inputs.items() if k in known}) for id, m in scene.materials.items()}
+    known = {
+        *sheet.materials.inputs,
+        *(name for one in sheet.materials.sets for name in one.channels.values()),
+    }
+    materials = {
+        id: replace(
+            m,
+            double_sided=m.double_sided or sheet.materials.two_sided == "always",
+            inputs={k: replace(i, vertex_color=False) for k, i in m.inputs.items() if k in known},
+        )
+        for id, m in scene.materials.items()
+    }
     return without_holders(replace(scene, materials=materials))
 
 
 def without_holders(scene: Scene) -> Scene:
-    """The scene without roots that only hold a layer together: its default prim and the axis and unit, which cancel out."""
+    """The scene without roots that only hold a layer together: its default prim and the axis and unit, which
+    cancel out.
+    """
     nodes = dict(scene.nodes)
     matrix = np.eye(4)
     while True:

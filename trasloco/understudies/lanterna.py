@@ -28,26 +28,41 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
     images: dict[str, Image] = {}
 
     def image_at(path: str) -> Image | None:
-        """An image as Lanterna takes it: refused without a word when its sides are not powers of two or too large."""
+        """An image as Lanterna takes it: refused without a word when its sides are not powers of two or too
+        large.
+        """
         data = files.get(path)
         if data is None:
             return None
         image = images.get(path) or identify(f"image:{path}", path.rsplit("/", 1)[-1], path, data)
         sides = (image.width, image.height)
-        if not image.usable or any((sheet.images.power_of_two and side & (side - 1)) or side > (sheet.images.largest or side) for side in sides):
+        if not image.usable or any(
+            (sheet.images.power_of_two and side & (side - 1)) or side > (sheet.images.largest or side)
+            for side in sides
+        ):
             return None
         images[path] = image
         return image
 
     entries = _Told(document.get("materials"), "slot")
-    materials = {id: _material(material, entries.next(material.name), image_at, sheet) for id, material in scene.materials.items()}
+    materials = {
+        id: _material(material, entries.next(material.name), image_at, sheet)
+        for id, material in scene.materials.items()
+    }
     told = _Told(document.get("lights"), "name")
     lights = {}
     for id, light in scene.lights.items():
         entry = told.next(light.name) or {}
         sized = entry if sheet.lights.sizes else {}
         strength = 1.0 if entry.get("unit") in ("candela", "lux") else LIGHT_HABIT
-        lights[id] = replace(light, intensity=light.intensity * strength, shadows=bool(entry.get("shadows", False)), angle_rad=float(sized.get("angle_rad", 0.0)), radius_m=float(sized.get("radius_m", 0.0)))
+        lights[id] = replace(
+            light,
+            intensity=light.intensity * strength,
+            shadows=bool(entry.get("shadows", False)),
+            angle_rad=float(sized.get("angle_rad", 0.0)),
+            radius_m=float(sized.get("radius_m", 0.0)),
+        )
+
     def surrounding(entry: Any) -> tuple[str, float, float] | None:
         """A picture all round that the list names: its id, level and turn."""
         if not isinstance(entry, dict) or entry.get("image") not in files:
@@ -56,12 +71,32 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
         images[path] = identify(f"image:{path}", path.rsplit("/", 1)[-1], path, files[path])
         return f"image:{path}", float(entry.get("level", 1)), float(entry.get("turn_rad", 0))
 
-    sky, behind = surrounding(document.get("sky")), surrounding(document.get("behind")) if sheet.lights.backdrop else None
-    probes = tuple(Probe(tuple(p["position"]), tuple(tuple(row) for row in p["lux"])) for p in document.get("probes", [])) if sheet.lightmaps.probes else ()
+    sky, behind = (
+        surrounding(document.get("sky")),
+        surrounding(document.get("behind")) if sheet.lights.backdrop else None,
+    )
+    probes = (
+        tuple(
+            Probe(tuple(p["position"]), tuple(tuple(row) for row in p["lux"]))
+            for p in document.get("probes", [])
+        )
+        if sheet.lightmaps.probes
+        else ()
+    )
     lenses = _Told(document.get("cameras") if sheet.cameras.lens else [], "name")
     cameras = {id: _sharp(camera, lenses.next(camera.name)) for id, camera in scene.cameras.items()}
     nodes = _lightmapped(scene, document, files, images, sheet) if sheet.lightmaps.taken else scene.nodes
-    return replace(scene, nodes=nodes, cameras=cameras, materials=materials, images={image.id: image for image in images.values()}, lights=lights, environment=Environment(*sky) if sky else None, backdrop=Backdrop(*behind) if behind else None, probes=probes)
+    return replace(
+        scene,
+        nodes=nodes,
+        cameras=cameras,
+        materials=materials,
+        images={image.id: image for image in images.values()},
+        lights=lights,
+        environment=Environment(*sky) if sky else None,
+        backdrop=Backdrop(*behind) if behind else None,
+        probes=probes,
+    )
 
 
 class _Told:
@@ -85,10 +120,17 @@ def _sharp(camera: Camera, entry: dict[str, Any] | None) -> Camera:
     """A camera with the focus that the list gives it."""
     if entry is None or entry.get("focus_m") is None:
         return camera
-    return replace(camera, focus_m=float(entry["focus_m"]), f_stop=float(entry["f_stop"]), sensor_mm=float(entry.get("sensor_mm", 24)))
+    return replace(
+        camera,
+        focus_m=float(entry["focus_m"]),
+        f_stop=float(entry["f_stop"]),
+        sensor_mm=float(entry.get("sensor_mm", 24)),
+    )
 
 
-def _lightmapped(scene: Scene, document: dict[str, Any], files: Mapping[str, bytes], images: dict[str, Image], sheet: Sheet) -> dict[str, Node]:
+def _lightmapped(
+    scene: Scene, document: dict[str, Any], files: Mapping[str, bytes], images: dict[str, Image], sheet: Sheet
+) -> dict[str, Node]:
     """Parts with the lightmaps that the list gives them by name, or lit by its probes."""
     parts = _Told(document.get("parts"), "part")
     nodes = dict(scene.nodes)
@@ -101,17 +143,29 @@ def _lightmapped(scene: Scene, document: dict[str, Any], files: Mapping[str, byt
         if entry is None or path not in files:
             continue
         if path not in images:
-            images[path] = lightmap_image(identify(f"image:{path}", path.rsplit("/", 1)[-1], path, files[path]), str(entry.get("encoding", "")))
+            images[path] = lightmap_image(
+                identify(f"image:{path}", path.rsplit("/", 1)[-1], path, files[path]),
+                str(entry.get("encoding", "")),
+            )
         toward = str(entry.get("direction", "")) if sheet.lightmaps.direction else ""
         if toward in files:
-            images[toward] = images.get(toward) or identify(f"image:{toward}", toward.rsplit("/", 1)[-1], toward, files[toward])
-        nodes[node.id] = replace(node, lightmap=replace(lightmap_of(entry, images[path].id), direction=images[toward].id if toward in images else ""))
+            images[toward] = images.get(toward) or identify(
+                f"image:{toward}", toward.rsplit("/", 1)[-1], toward, files[toward]
+            )
+        nodes[node.id] = replace(
+            node,
+            lightmap=replace(
+                lightmap_of(entry, images[path].id), direction=images[toward].id if toward in images else ""
+            ),
+        )
     return nodes
 
 
 def _material(slot: Material, entry: dict[str, Any] | None, image_at: Any, sheet: Sheet) -> Material:
     if entry is None:
-        return replace(slot, inputs={"base_color": Input(GREY, vertex_color=True), "roughness": Input((0.5,))})
+        return replace(
+            slot, inputs={"base_color": Input(GREY, vertex_color=True), "roughness": Input((0.5,))}
+        )
     values = entry.get("values", {})
     inputs: dict[str, Input] = {}
     mode = _MODES.get(entry.get("see_through", "solid"), "opaque")
@@ -127,15 +181,35 @@ def _material(slot: Material, entry: dict[str, Any] | None, image_at: Any, sheet
             if name == "opacity" and mode == "opaque":
                 continue
             texture = Texture(
-                image.id, channel, one.encoding if channel == "rgb" else "linear", int(placement.get("uv_set", 0)), tuple(placement.get("offset", (0.0, 0.0))), float(placement.get("rotation_rad", 0)),  # type: ignore[arg-type]
-                tuple(placement.get("scale", (1.0, 1.0))), tuple(placement.get("wrap", ("repeat", "repeat"))), green_up=name != "normal" or sheet.conventions.normal_green == "up", strength=float(entry.get(STRENGTHS[name], 1)) if name in STRENGTHS else 1.0,  # type: ignore[arg-type]
+                image.id,
+                channel,
+                one.encoding if channel == "rgb" else "linear",
+                int(placement.get("uv_set", 0)),
+                tuple(placement.get("offset", (0.0, 0.0))),
+                float(placement.get("rotation_rad", 0)),  # type: ignore[arg-type]
+                tuple(placement.get("scale", (1.0, 1.0))),
+                tuple(placement.get("wrap", ("repeat", "repeat"))),
+                green_up=name != "normal" or sheet.conventions.normal_green == "up",
+                strength=float(entry.get(STRENGTHS[name], 1)) if name in STRENGTHS else 1.0,  # type: ignore[arg-type]
             )
-            inputs[name] = Input(INPUTS[name].default if name == "normal" else (1.0,) * INPUTS[name].channels, texture)
+            inputs[name] = Input(
+                INPUTS[name].default if name == "normal" else (1.0,) * INPUTS[name].channels, texture
+            )
     for name, value in values.items():
         if name in sheet.materials.inputs and name not in inputs:
             inputs[name] = Input(tuple(value) if isinstance(value, list) else (float(value),))
     inputs.setdefault("base_color", Input(GREY))
     inputs.setdefault("roughness", Input((0.5,)))
     inputs.setdefault("metalness", Input((0.0,)))
-    inputs["base_color"] = replace(inputs["base_color"], vertex_color=sheet.materials.vertex_color == "multiplies")
-    return Material(slot.id, slot.name, inputs, mode, float(entry.get("cut_at", 0.5)), bool(entry.get("two_sided", False)), payload=slot.payload)  # type: ignore[arg-type]
+    inputs["base_color"] = replace(
+        inputs["base_color"], vertex_color=sheet.materials.vertex_color == "multiplies"
+    )
+    return Material(
+        slot.id,
+        slot.name,
+        inputs,
+        mode,  # type: ignore[arg-type]
+        float(entry.get("cut_at", 0.5)),
+        bool(entry.get("two_sided", False)),
+        payload=slot.payload,
+    )  # type: ignore[arg-type]

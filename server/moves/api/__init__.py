@@ -28,7 +28,14 @@ def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
     first = error.errors[0] if error.errors else {}
     if first.get("loc", ())[:2] == ("body", "decisions"):
         return _refused(request, _undecidable(request.body))
-    return JsonResponse({"what": f"{first.get('msg', 'The request is not valid')}.", "where": " · ".join(str(p) for p in first.get("loc", ())), "remedy": "Mend this field and try again."}, status=422)
+    return JsonResponse(
+        {
+            "what": f"{first.get('msg', 'The request is not valid')}.",
+            "where": " · ".join(str(p) for p in first.get("loc", ())),
+            "remedy": "Mend this field and try again.",
+        },
+        status=422,
+    )
 
 
 def _undecidable(body: bytes) -> Refused:
@@ -40,9 +47,14 @@ def _undecidable(body: bytes) -> Refused:
         return refused
     except (ValueError, TypeError, KeyError, AttributeError, RecursionError):
         pass
-    return Refused("These are no decisions.", "the request", "Send a list, each with a target, a field and a value.")
+    return Refused(
+        "These are no decisions.", "the request", "Send a list, each with a target, a field and a value."
+    )
 
 
 @api.exception_handler(HttpError)
 def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
-    return JsonResponse({"what": str(error), "where": request.path, "remedy": "Go back and try again."}, status=error.status_code)
+    return JsonResponse(
+        {"what": str(error), "where": request.path, "remedy": "Go back and try again."},
+        status=error.status_code,
+    )

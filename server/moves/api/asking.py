@@ -17,7 +17,12 @@ from server.moves.store import blob_path, result_path, store
 from trasloco.errors import Refused
 from trasloco.results.name import named
 
-_TYPES = {"png": "image/png", "glb": "model/gltf-binary", "html": "text/html; charset=utf-8", "zip": "application/zip"}
+_TYPES = {
+    "png": "image/png",
+    "glb": "model/gltf-binary",
+    "html": "text/html; charset=utf-8",
+    "zip": "application/zip",
+}
 _FOREVER = "private, max-age=31536000, immutable"
 
 
@@ -37,8 +42,18 @@ def ready(move_id: int) -> Bench:
 
 def written(name: str, bench: Bench, schema: type[Schema], make: Callable[[], Any]) -> HttpResponse:
     """A large answer, checked and written once for each state of the move."""
-    key = named(name, ("trasloco.move",), bench.received_name, bench.source, bench.destination, bench.decisions, bench.has_light()).key
-    data: bytes = store.get_or_make(key, lambda: schema.model_validate(make()).model_dump_json().encode(), keep=False)
+    key = named(
+        name,
+        ("trasloco.move",),
+        bench.received_name,
+        bench.source,
+        bench.destination,
+        bench.decisions,
+        bench.has_light(),
+    ).key
+    data: bytes = store.get_or_make(
+        key, lambda: schema.model_validate(make()).model_dump_json().encode(), keep=False
+    )
     return HttpResponse(data, content_type="application/json")
 
 
@@ -57,7 +72,9 @@ def blob(name: str, kind: str, download: str = "") -> FileResponse:
     path = next((one for one in kept if one.is_file()), None)
     if path is None:
         raise HttpError(404, "There is no such file.")
-    response = FileResponse(path.open("rb"), content_type=_TYPES[kind], as_attachment=bool(download), filename=download)
+    response = FileResponse(
+        path.open("rb"), content_type=_TYPES[kind], as_attachment=bool(download), filename=download
+    )
     response["Cache-Control"] = _FOREVER
     if kind == "html":
         response["Content-Security-Policy"] = "default-src 'none'; img-src data:; style-src 'unsafe-inline'"

@@ -12,7 +12,15 @@ from server.moves import desk, present
 from server.moves.api.asking import move_row, ready
 from server.moves.bench import Bench
 from server.moves.models import DecisionRow
-from server.moves.schemas.deciding import BackTo, CopyInputs, DecisionRowOut, FromShelf, HistoryOut, RenameIn, SwapInputs
+from server.moves.schemas.deciding import (
+    BackTo,
+    CopyInputs,
+    DecisionRowOut,
+    FromShelf,
+    HistoryOut,
+    RenameIn,
+    SwapInputs,
+)
 from server.moves.schemas.moves import MoveOut
 from trasloco.decisions.kinds import AnyDecision, on_the_wire
 from trasloco.decisions.targets import check_targets
@@ -25,10 +33,12 @@ from trasloco.shelf import put_on
 router = Router()
 
 
-
 @router.post("/moves/{move_id}/decisions", response=MoveOut)
 def decide(request: HttpRequest, move_id: int, decisions: list[AnyDecision]) -> Any:
-    """Add decisions as one batch; what was undone before is forgotten. They are tried before they are kept, and what nothing would read is refused."""
+    """Add decisions as one batch; what was undone before is forgotten.
+
+    They are tried before they are kept, and what nothing would read is refused.
+    """
     return take(move_id, [Decision(d.target, d.field, d.value) for d in decisions])
 
 
@@ -39,7 +49,10 @@ def take(move_id: int, wanted: list[Decision]) -> Any:
     with transaction.atomic():
         bench.move.decisions.filter(undone=True).delete()
         last = bench.move.decisions.order_by("-batch").values_list("batch", flat=True).first() or 0
-        DecisionRow.objects.bulk_create(DecisionRow(move=bench.move, batch=last + 1, target=d.target, field=d.field, value=plain(d.value)) for d in wanted)
+        DecisionRow.objects.bulk_create(
+            DecisionRow(move=bench.move, batch=last + 1, target=d.target, field=d.field, value=plain(d.value))
+            for d in wanted
+        )
     return desk.move_out(bench.move)
 
 
@@ -104,5 +117,10 @@ def from_shelf(request: HttpRequest, move_id: int, wanted: list[FromShelf]) -> A
 def rename_preview(request: HttpRequest, move_id: int, wanted: RenameIn) -> Any:
     """The names a pattern would give, nothing decided yet."""
     scene = ready(move_id).settled()
-    named = {id: group[id].name for id in wanted.ids for group in (scene.nodes, scene.materials, scene.images) if id in group}
+    named = {
+        id: group[id].name
+        for id in wanted.ids
+        for group in (scene.nodes, scene.materials, scene.images)
+        if id in group
+    }
     return renamed(named, wanted.pattern, wanted.find)

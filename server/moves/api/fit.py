@@ -20,7 +20,6 @@ from trasloco.shelf import matches, shelf
 router = Router()
 
 
-
 @router.get("/moves/{move_id}/fit", response=FitOut)
 def fit(request: HttpRequest, move_id: int) -> Any:
     bench = ready(move_id)
@@ -38,7 +37,13 @@ def paint(request: HttpRequest, move_id: int, material: str) -> Any:
 def shelf_of(request: HttpRequest, move_id: int) -> Any:
     """The library of materials, and the slots that are named like something in it."""
     scene = ready(move_id).settled()
-    return {"names": list(shelf()), "matches": [{"slot": m.slot, "slot_name": scene.materials[m.slot].name, "name": m.name} for m in matches(scene)]}
+    return {
+        "names": list(shelf()),
+        "matches": [
+            {"slot": m.slot, "slot_name": scene.materials[m.slot].name, "name": m.name}
+            for m in matches(scene)
+        ],
+    }
 
 
 @router.get("/shelf.png")

@@ -18,7 +18,6 @@ from trasloco.errors import Refused
 router = Router()
 
 
-
 @router.get("/moves/{move_id}/accounts", response=AccountsOut)
 def accounts(request: HttpRequest, move_id: int) -> Any:
     """The books of the package as it stands, where they were taken; a job of kind ``account`` takes them."""

@@ -19,12 +19,13 @@ from trasloco.results import looking, pictures
 router = Router()
 
 
-
 @router.get("/moves/{move_id}/inventory", response=InventoryOut)
 def inventory(request: HttpRequest, move_id: int) -> Any:
     bench = ready(move_id)
     views = bench.view_blob(), bench.received_view_blob()  # made again where there was no room for them
-    return written(f"inventory {bench.surveyed()} {views}", bench, InventoryOut, lambda: present.inventory_out(bench))
+    return written(
+        f"inventory {bench.surveyed()} {views}", bench, InventoryOut, lambda: present.inventory_out(bench)
+    )
 
 
 @router.get("/moves/{move_id}/again", response=AgainOut)
@@ -40,7 +41,9 @@ def texel(request: HttpRequest, move_id: int, image: str, u: float, v: float) ->
 
 
 @router.get("/moves/{move_id}/alone.png")
-def alone_png(request: HttpRequest, move_id: int, name: str, arrival: bool = False, view: str = "") -> HttpResponse:
+def alone_png(
+    request: HttpRequest, move_id: int, name: str, arrival: bool = False, view: str = ""
+) -> HttpResponse:
     """One input alone on the model, on either side."""
     return png(pictures.alone_png(ready(move_id), name, arrival, view, 640, 480))
 
@@ -57,7 +60,13 @@ def input_png(request: HttpRequest, move_id: int, material: str, name: str, side
 
 
 @router.get("/moves/{move_id}/image.png")
-def image_png(request: HttpRequest, move_id: int, image: str, side: int = 128, channel: Literal["rgb", "r", "g", "b", "a"] = "rgb") -> HttpResponse:
+def image_png(
+    request: HttpRequest,
+    move_id: int,
+    image: str,
+    side: int = 128,
+    channel: Literal["rgb", "r", "g", "b", "a"] = "rgb",
+) -> HttpResponse:
     return png(pictures.image_png(ready(move_id), image, side_within(side), channel))
 
 

@@ -16,7 +16,6 @@ from trasloco.render.picture import ev100_of
 router = Router()
 
 
-
 @router.get("/moves/{move_id}/light", response=LightStopOut)
 def light(request: HttpRequest, move_id: int) -> Any:
     return lights.light_out(ready(move_id))
@@ -32,7 +31,11 @@ def light_png(request: HttpRequest, move_id: int, view: str = "") -> HttpRespons
 def exposure(request: HttpRequest, move_id: int, f_stop: float, shutter_s: float, iso: float) -> Any:
     """EV100 of a camera's settings."""
     if not (f_stop > 0 and shutter_s > 0 and iso > 0):
-        raise Refused("These settings let no light in.", f"f/{f_stop:g}, {shutter_s:g} s, ISO {iso:g}", "Give numbers above zero.")
+        raise Refused(
+            "These settings let no light in.",
+            f"f/{f_stop:g}, {shutter_s:g} s, ISO {iso:g}",
+            "Give numbers above zero.",
+        )
     return {"ev100": ev100_of(f_stop, shutter_s, iso)}
 
 

@@ -35,16 +35,31 @@ def moves(request: HttpRequest) -> Any:
 
 
 @router.post("/moves", response=MoveOut)
-def make_move(request: HttpRequest, files: File[list[UploadedFile]], paths: Form[list[str]] = [], name: Form[str] = "", source: Form[str] = "plain", destination: Form[str] = "lanterna", apart: Form[bool] = False) -> Any:  # noqa: B006
-    """One move of everything, or with ``apart`` one for each independent model; the first of them is answered."""
+def make_move(
+    request: HttpRequest,
+    files: File[list[UploadedFile]],
+    paths: Form[list[str]] = [],  # noqa: B006
+    name: Form[str] = "",
+    source: Form[str] = "plain",
+    destination: Form[str] = "lanterna",
+    apart: Form[bool] = False,
+) -> Any:
+    """One move of everything, or with ``apart`` one for each independent model; the first of them is
+    answered.
+    """
     sheet_of(source, "source")
     sheet_of(destination, "destination")
     kept = keep_files(files, paths)
     if apart:
         groups = split_delivery({path: get_blob(blob) for path, blob in kept.items()})
-        made = [begun(model, {path: put_blob(data) for path, data in held.items()}, source, destination) for model, held in groups.items()]
+        made = [
+            begun(model, {path: put_blob(data) for path, data in held.items()}, source, destination)
+            for model, held in groups.items()
+        ]
         return desk.move_out(made[0])
-    shown = (name.strip() or re.sub(r"\.[A-Za-z0-9]+$", "", next(iter(kept)).rsplit("/", 1)[-1]) or "Untitled")[:200]
+    shown = (
+        name.strip() or re.sub(r"\.[A-Za-z0-9]+$", "", next(iter(kept)).rsplit("/", 1)[-1]) or "Untitled"
+    )[:200]
     return desk.move_out(begun(shown, kept, source, destination))
 
 
@@ -59,7 +74,11 @@ def begun(name: str, kept: dict[str, str], source: str, destination: str) -> Mov
 @router.get("/samples", response=list[SampleFileOut])
 def samples(request: HttpRequest) -> Any:
     """Sample deliveries that were generated beside the demo."""
-    return [{"file": s.file, "title": s.title, "note": s.note, "source": s.source} for s in SAMPLES if (_SAMPLES / s.file).is_file()]
+    return [
+        {"file": s.file, "title": s.title, "note": s.note, "source": s.source}
+        for s in SAMPLES
+        if (_SAMPLES / s.file).is_file()
+    ]
 
 
 @router.post("/moves/from-sample", response=MoveOut)
@@ -68,19 +87,35 @@ def move_from_sample(request: HttpRequest, wanted: SampleMoveIn) -> Any:
     if found is None or not (_SAMPLES / found.file).is_file():
         raise Refused("There is no such sample.", wanted.file, "Choose one of those on the desk.")
     sheet_of(wanted.destination, "destination")
-    return desk.move_out(begun(found.title, {found.file: put_blob((_SAMPLES / found.file).read_bytes())}, found.source, wanted.destination))
+    return desk.move_out(
+        begun(
+            found.title,
+            {found.file: put_blob((_SAMPLES / found.file).read_bytes())},
+            found.source,
+            wanted.destination,
+        )
+    )
 
 
 def keep_files(files: list[UploadedFile], paths: list[str]) -> dict[str, str]:
     """Check limits and names, then keep the bytes. Raises Refused."""
     if sum(file.size or 0 for file in files) > LIMITS.upload_bytes:
-        raise Refused(f"The delivery is larger than {LIMITS.upload_bytes >> 20} MB.", "the delivery", "Split it, or raise the limit in the settings.")
+        raise Refused(
+            f"The delivery is larger than {LIMITS.upload_bytes >> 20} MB.",
+            "the delivery",
+            "Split it, or raise the limit in the settings.",
+        )
     names = paths if len(paths) == len(files) else [file.name or "file" for file in files]
     return {safe_path(path): put_blob(file.read()) for path, file in zip(names, files)}
 
 
 @router.post("/moves/{move_id}/files", response=MoveOut)
-def add_files(request: HttpRequest, move_id: int, files: File[list[UploadedFile]], paths: Form[list[str]] = []) -> Any:  # noqa: B006
+def add_files(
+    request: HttpRequest,
+    move_id: int,
+    files: File[list[UploadedFile]],
+    paths: Form[list[str]] = [],  # noqa: B006
+) -> Any:
     """More files for the delivery: missing images dropped in later. They become part of the next revision."""
     move = move_row(move_id)
     kept = keep_files(files, paths)

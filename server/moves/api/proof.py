@@ -22,7 +22,6 @@ from trasloco.fit.naming import slug
 router = Router()
 
 
-
 @router.get("/moves/{move_id}/proofs", response=ProofsOut)
 def proofs(request: HttpRequest, move_id: int) -> Any:
     return present.proofs_out(ready(move_id))
@@ -48,10 +47,18 @@ def proof_picture(request: HttpRequest, proof_id: int, view: str, side: str) -> 
     row = get_object_or_404(ProofRow, id=proof_id)
     held = row.pictures.get(view, {})
     if side not in held:
-        raise Refused("There is no such picture.", f"proof {row.number}, {view}, {side}", "Choose one of the proof's pictures.")
+        raise Refused(
+            "There is no such picture.",
+            f"proof {row.number}, {view}, {side}",
+            "Choose one of the proof's pictures.",
+        )
     kind = "exr" if side.endswith("_exr") else "png"
     name = re.sub(r"[^A-Za-z0-9._-]+", "-", f"proof-{row.number}-{view}-{side.removesuffix('_exr')}.{kind}")
-    return HttpResponse(get_blob(held[side]), content_type=f"image/{'x-exr' if kind == 'exr' else 'png'}", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return HttpResponse(
+        get_blob(held[side]),
+        content_type=f"image/{'x-exr' if kind == 'exr' else 'png'}",
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )
 
 
 @router.get("/moves/{move_id}/sequence.zip")
@@ -66,6 +73,12 @@ def sequence_zip(request: HttpRequest, move_id: int) -> HttpResponse:
         for frame in told["frames"]:
             for side, blob in frame["pictures"].items():
                 archive.writestr(f"{side}-{frame['number']:04d}.png", get_blob(blob))
-            rows.append(f"{frame['number']},{frame['time_s']:.4f},{frame['subject']['value']:.3f},{frame['subject']['low']:.3f},{frame['subject']['high']:.3f}")
+            rows.append(
+                f"{frame['number']},{frame['time_s']:.4f},{frame['subject']['value']:.3f},{frame['subject']['low']:.3f},{frame['subject']['high']:.3f}"
+            )
         archive.writestr("differences.csv", "\n".join(rows) + "\n")
-    return HttpResponse(out.getvalue(), content_type="application/zip", headers={"Content-Disposition": f'attachment; filename="{slug(told["clip_name"])}-frames.zip"'})
+    return HttpResponse(
+        out.getvalue(),
+        content_type="application/zip",
+        headers={"Content-Disposition": f'attachment; filename="{slug(told["clip_name"])}-frames.zip"'},
+    )

@@ -8,13 +8,19 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from server.moves import sheets as sheet_shelf
-from server.moves.schemas.sheets import DifferenceOut, InputSpecOut, SheetChange, SheetCopy, SheetOut, SheetText
+from server.moves.schemas.sheets import (
+    DifferenceOut,
+    InputSpecOut,
+    SheetChange,
+    SheetCopy,
+    SheetOut,
+    SheetText,
+)
 from server.moves.sheets import sheet_of
 from trasloco.fit.naming import slug
 from trasloco.sheets.text import sheet_toml
 
 router = Router()
-
 
 
 @router.get("/sheets", response=list[SheetOut])

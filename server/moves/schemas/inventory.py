@@ -138,7 +138,9 @@ class Size(Schema):
 
 
 class IdsOut(Schema):
-    """ID colours of a part, sRGB in [0, 1], with the smallest ΔE between any two for each kind of colour sight."""
+    """ID colours of a part, sRGB in [0, 1], with the smallest ΔE between any two for each kind of colour
+    sight.
+    """
 
     part: str
     colors: list[list[float]]

@@ -36,7 +36,10 @@ class EnvironmentOut(Schema):
 
 
 class MixLayer(Schema):
-    """``target`` is what a decision about its strength names; empty where there is none to make. ``base`` is what it was rendered at, ``strength`` what it is now."""
+    """``target`` is what a decision about its strength names; empty where there is none to make.
+
+    ``base`` is what it was rendered at, ``strength`` what it is now.
+    """
 
     name: str
     label: str

@@ -8,7 +8,9 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Fill:
-    """One input read from an image: which channels, whether turned over (gloss as roughness), and for normals the way of green, None where the name does not say."""
+    """One input read from an image: which channels, whether turned over (gloss as roughness), and for normals
+    the way of green, None where the name does not say.
+    """
 
     input: str
     channels: str = "r"
@@ -18,7 +20,9 @@ class Fill:
 
 @dataclass(frozen=True)
 class Kind:
-    """A kind of image: its name in words, the inputs it fills (none for aids such as ID images), and whether it holds ``color``, ``grey`` values or ``vectors``."""
+    """A kind of image: its name in words, the inputs it fills (none for aids such as ID images), and whether
+    it holds ``color``, ``grey`` values or ``vectors``.
+    """
 
     label: str
     fills: tuple[Fill, ...]
@@ -99,15 +103,74 @@ WORDS: Mapping[str, str] = {word: kind for kind, words in _WRITTEN.items() for w
 """Kind by how it is written, small letters, without separators."""
 
 LETTERS: Mapping[str, tuple[str, ...]] = {
-    "n": ("normal",), "r": ("roughness",), "h": ("height",), "e": ("emission",), "g": ("gloss",), "c": ("base_color",),
-    "d": ("base_color", "height"), "s": ("specular", "gloss"), "m": ("metalness", "mask"), "o": ("occlusion", "opacity"), "a": ("base_color", "occlusion", "opacity"), "b": ("base_color", "height"),
+    "n": ("normal",),
+    "r": ("roughness",),
+    "h": ("height",),
+    "e": ("emission",),
+    "g": ("gloss",),
+    "c": ("base_color",),
+    "d": ("base_color", "height"),
+    "s": ("specular", "gloss"),
+    "m": ("metalness", "mask"),
+    "o": ("occlusion", "opacity"),
+    "a": ("base_color", "occlusion", "opacity"),
+    "b": ("base_color", "height"),
 }
 """What one letter at the end of a name may mean; which one it is, the neighbours tell."""
 
-PACKED_LETTERS: Mapping[str, str] = {"ao": "occlusion", "o": "occlusion", "a": "occlusion", "r": "roughness", "m": "metalness", "h": "height", "g": "gloss", "s": "gloss"}
+PACKED_LETTERS: Mapping[str, str] = {
+    "ao": "occlusion",
+    "o": "occlusion",
+    "a": "occlusion",
+    "r": "roughness",
+    "m": "metalness",
+    "h": "height",
+    "g": "gloss",
+    "s": "gloss",
+}
 
-GREEN: Mapping[str, bool] = {word: up for up, words in ((True, "gl ogl opengl yup greenup ypos yplus"), (False, "dx d3d directx ydown greendown yneg yminus flippedy flipy invgreen")) for word in words.split()}
+GREEN: Mapping[str, bool] = {
+    word: up
+    for up, words in (
+        (True, "gl ogl opengl yup greenup ypos yplus"),
+        (False, "dx d3d directx ydown greendown yneg yminus flippedy flipy invgreen"),
+    )
+    for word in words.split()
+}
 """Words that say which way the green of a normal map points."""
 
-NOISE = frozenset(["map", "maps", "tex", "texs", "texture", "textures", "txt", "t", "img", "image", "images", "bitmap", "pic", "material", "mat", "srgb", "linear", "lin", "raw", "rgb", "rgba", "final", "baked", "bake", "tileable", "seamless", "noncolor", "data", "grey", "gray"])
+NOISE = frozenset(
+    [
+        "map",
+        "maps",
+        "tex",
+        "texs",
+        "texture",
+        "textures",
+        "txt",
+        "t",
+        "img",
+        "image",
+        "images",
+        "bitmap",
+        "pic",
+        "material",
+        "mat",
+        "srgb",
+        "linear",
+        "lin",
+        "raw",
+        "rgb",
+        "rgba",
+        "final",
+        "baked",
+        "bake",
+        "tileable",
+        "seamless",
+        "noncolor",
+        "data",
+        "grey",
+        "gray",
+    ]
+)
 """Words that say nothing about which image or which set it is."""

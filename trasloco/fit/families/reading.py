@@ -18,7 +18,8 @@ class Reading:
 
     Attributes:
         kinds: what the image holds; several when it is packed. fills: the inputs it would fill.
-        key: the words of the set it would belong to. score: how much the name alone speaks for it. words: the words it rests on.
+        key: the words of the set it would belong to. score: how much the name alone speaks for it. words: the
+            words it rests on.
         letter: kinds that a single letter leaves open, else empty.
     """
 
@@ -33,7 +34,9 @@ class Reading:
 def readings_of(taken: Taken) -> list[Reading]:
     """All ways to read a name, none left out; the best by name alone first."""
     words = taken.words
-    telling = [k for k, word in enumerate(words) if word not in NOISE and word not in GREEN and not word.isdigit()]
+    telling = [
+        k for k, word in enumerate(words) if word not in NOISE and word not in GREEN and not word.isdigit()
+    ]
     if not telling:
         return []
     found = [*_phrases(taken, telling), *_packed_letters(taken, telling), *_letters(taken, telling)]
@@ -41,7 +44,11 @@ def readings_of(taken: Taken) -> list[Reading]:
 
 
 def _key(taken: Taken, start: int, end: int) -> tuple[str, ...]:
-    return tuple(word for k, word in enumerate(taken.words) if not start <= k < end and word not in NOISE and word not in GREEN)
+    return tuple(
+        word
+        for k, word in enumerate(taken.words)
+        if not start <= k < end and word not in NOISE and word not in GREEN
+    )
 
 
 def _strength(word: str) -> float:
@@ -49,7 +56,13 @@ def _strength(word: str) -> float:
 
 
 def _place(start: int, end: int, telling: list[int]) -> float:
-    return AT_END if telling[-1] < end and telling[-1] >= start else AT_START if start <= telling[0] < end else 0.0
+    return (
+        AT_END
+        if telling[-1] < end and telling[-1] >= start
+        else AT_START
+        if start <= telling[0] < end
+        else 0.0
+    )
 
 
 def _phrases(taken: Taken, telling: list[int]) -> Iterator[Reading]:
@@ -64,8 +77,17 @@ def _phrases(taken: Taken, telling: list[int]) -> Iterator[Reading]:
     for start, end, kind in spans:
         longer = 0.5 * (end - start - 1)
         green = _green(taken) if KINDS[kind].holds == "vectors" else None
-        fills = tuple(Fill(f.input, f.channels, f.invert, green) if KINDS[kind].holds == "vectors" else f for f in KINDS[kind].fills)
-        yield Reading((kind,), fills, _key(taken, start, end), _strength("".join(words[start:end])) + longer + _place(start, end, telling), " ".join(words[start:end]))
+        fills = tuple(
+            Fill(f.input, f.channels, f.invert, green) if KINDS[kind].holds == "vectors" else f
+            for f in KINDS[kind].fills
+        )
+        yield Reading(
+            (kind,),
+            fills,
+            _key(taken, start, end),
+            _strength("".join(words[start:end])) + longer + _place(start, end, telling),
+            " ".join(words[start:end]),
+        )
     for chain in _chains(spans):
         start, end = chain[0][0], chain[-1][1]
         kinds = tuple(kind for _, _, kind in chain)
@@ -73,9 +95,17 @@ def _phrases(taken: Taken, telling: list[int]) -> Iterator[Reading]:
         if packed is None:
             continue
         alone = {taken.runs[k] for k in range(start, end)}
-        whole_run = len(alone) == 1 and all(word in NOISE for k, word in enumerate(words) if taken.runs[k] in alone and not start <= k < end)
+        whole_run = len(alone) == 1 and all(
+            word in NOISE for k, word in enumerate(words) if taken.runs[k] in alone and not start <= k < end
+        )
         bonus = 2.0 if len(kinds) >= 3 else 1.5 if whole_run else 0.0
-        yield Reading(kinds, packed, _key(taken, start, end), 3.0 + bonus + _place(start, end, telling), " ".join(words[start:end]))
+        yield Reading(
+            kinds,
+            packed,
+            _key(taken, start, end),
+            3.0 + bonus + _place(start, end, telling),
+            " ".join(words[start:end]),
+        )
 
 
 def _chains(spans: list[tuple[int, int, str]]) -> Iterator[list[tuple[int, int, str]]]:
@@ -103,14 +133,20 @@ _PAIRS: dict[tuple[str, str], tuple[Fill, ...]] = {
 
 
 def packed_fills(kinds: tuple[str, ...]) -> tuple[Fill, ...] | None:
-    """Where each kind of a packed image lies: greys in the order of their names; None where the name does not tell."""
+    """Where each kind of a packed image lies: greys in the order of their names; None where the name does not
+    tell.
+    """
     if len(set(kinds)) < len(kinds):
         return None
     if len(kinds) == 2:
         return _PAIRS.get((kinds[0], kinds[1]))
     if any(KINDS[kind].holds != "grey" and kind != "mask" for kind in kinds):
         return None
-    return tuple(Fill(fill.input, channel, fill.invert) for kind, channel in zip(kinds, "rgba", strict=False) for fill in KINDS[kind].fills)
+    return tuple(
+        Fill(fill.input, channel, fill.invert)
+        for kind, channel in zip(kinds, "rgba", strict=False)
+        for fill in KINDS[kind].fills
+    )
 
 
 def _packed_letters(taken: Taken, telling: list[int]) -> Iterator[Reading]:
@@ -122,12 +158,25 @@ def _packed_letters(taken: Taken, telling: list[int]) -> Iterator[Reading]:
                 break
             kinds = _spelled("".join(words[start:end]))
             if kinds is not None:
-                fills = tuple(Fill(fill.input, channel, fill.invert) for kind, channel in zip(kinds, "rgba", strict=False) for fill in KINDS[kind].fills)
-                yield Reading(kinds, fills, _key(taken, start, end), 2.25 + 0.5 * (end - start - 1) + _place(start, end, telling), "".join(words[start:end]))
+                fills = tuple(
+                    Fill(fill.input, channel, fill.invert)
+                    for kind, channel in zip(kinds, "rgba", strict=False)
+                    for fill in KINDS[kind].fills
+                )
+                yield Reading(
+                    kinds,
+                    fills,
+                    _key(taken, start, end),
+                    2.25 + 0.5 * (end - start - 1) + _place(start, end, telling),
+                    "".join(words[start:end]),
+                )
 
 
 def _spelled(word: str) -> tuple[str, ...] | None:
-    """Three or four greys spelled by their letters: one of roughness or gloss, and two of the rest. A second m is a mask, a second a is opacity."""
+    """Three or four greys spelled by their letters: one of roughness or gloss, and two of the rest.
+
+    A second m is a mask, a second a is opacity.
+    """
     kinds: list[str] = []
     rest = word
     while rest:
@@ -141,7 +190,11 @@ def _spelled(word: str) -> tuple[str, ...] | None:
                 return None
         kinds.append(kind)
         rest = rest[len(letter) :]
-    if not 3 <= len(kinds) <= 4 or len({"roughness", "gloss"} & set(kinds)) != 1 or not {"metalness", "occlusion"} & set(kinds):
+    if (
+        not 3 <= len(kinds) <= 4
+        or len({"roughness", "gloss"} & set(kinds)) != 1
+        or not {"metalness", "occlusion"} & set(kinds)
+    ):
         return None
     return tuple(kinds)
 
@@ -150,9 +203,23 @@ def _letters(taken: Taken, telling: list[int]) -> Iterator[Reading]:
     """One letter at the end, or at the start before other words."""
     last, first = telling[-1], telling[0]
     if last > 0 and (kinds := LETTERS.get(taken.words[last])):
-        yield Reading(kinds[:1], KINDS[kinds[0]].fills, _key(taken, last, last + 1), 1.5 + AT_END, taken.words[last], kinds)
+        yield Reading(
+            kinds[:1],
+            KINDS[kinds[0]].fills,
+            _key(taken, last, last + 1),
+            1.5 + AT_END,
+            taken.words[last],
+            kinds,
+        )
     if first < last and (kinds := LETTERS.get(taken.words[first])):
-        yield Reading(kinds[:1], KINDS[kinds[0]].fills, _key(taken, first, first + 1), 1.0 + AT_START, taken.words[first], kinds)
+        yield Reading(
+            kinds[:1],
+            KINDS[kinds[0]].fills,
+            _key(taken, first, first + 1),
+            1.0 + AT_START,
+            taken.words[first],
+            kinds,
+        )
 
 
 def _green(taken: Taken) -> bool | None:

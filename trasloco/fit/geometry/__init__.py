@@ -1,1 +1,3 @@
-"""Geometry as the destination or the artist wants it: fewer triangles, or more, with the distance from what was given measured."""
+"""Geometry as the destination or the artist wants it: fewer triangles, or more, with the distance from what
+was given measured.
+"""

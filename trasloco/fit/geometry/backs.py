@@ -1,4 +1,6 @@
-"""Back sides that a destination cannot draw from the front's faces: faces of their own, turned, wearing the back's material."""
+"""Back sides that a destination cannot draw from the front's faces: faces of their own, turned, wearing the
+back's material.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,9 @@ from trasloco.scene.model import Primitive, Scene
 from trasloco.sheets.model import Sheet
 
 _LIFT = 2e-4
-"""Distance between front and back faces as a share of the mesh's size: in one place they flicker, and a ray that passes one passes both."""
+"""Distance between front and back faces as a share of the mesh's size: in one place they flicker, and a ray
+that passes one passes both.
+"""
 
 
 @dataclass(frozen=True)
@@ -22,7 +26,9 @@ class Back:
 
 
 def backs_for(reference: Scene, destination: Sheet) -> list[Back]:
-    """Materials with another material behind, which no format holds, and two-sided ones where the destination draws one side only."""
+    """Materials with another material behind, which no format holds, and two-sided ones where the destination
+    draws one side only.
+    """
     rule = destination.materials.two_sided
     found = []
     for material in reference.materials.values():
@@ -40,10 +46,20 @@ def with_backs(scene: Scene, backs: list[Back]) -> Scene:
         return scene
     meshes = {}
     for id, mesh in scene.meshes.items():
-        size = max((float(np.ptp(p.positions, axis=0).max()) for p in mesh.primitives if len(p.positions)), default=0.0)
-        behind = [_turned(p, wanted[p.material], size * _LIFT) for p in mesh.primitives if p.material in wanted and len(p.indices)]
+        size = max(
+            (float(np.ptp(p.positions, axis=0).max()) for p in mesh.primitives if len(p.positions)),
+            default=0.0,
+        )
+        behind = [
+            _turned(p, wanted[p.material], size * _LIFT)
+            for p in mesh.primitives
+            if p.material in wanted and len(p.indices)
+        ]
         meshes[id] = replace(mesh, primitives=(*mesh.primitives, *behind)) if behind else mesh
-    materials = {id: replace(m, double_sided=False, back=None) if id in wanted else m for id, m in scene.materials.items()}
+    materials = {
+        id: replace(m, double_sided=False, back=None) if id in wanted else m
+        for id, m in scene.materials.items()
+    }
     return replace(scene, meshes=meshes, materials=materials)
 
 
@@ -53,4 +69,12 @@ def _turned(p: Primitive, back: Back, lift: float) -> Primitive:
     if normals is not None:
         positions = (positions + normals * np.float32(lift)).astype(np.float32)
     morphs = tuple(replace(m, normals=None if m.normals is None else -m.normals) for m in p.morphs)
-    return replace(p, positions=positions, indices=np.ascontiguousarray(p.indices[:, ::-1]), normals=normals, tangents=None, morphs=morphs, material=back.wears)
+    return replace(
+        p,
+        positions=positions,
+        indices=np.ascontiguousarray(p.indices[:, ::-1]),
+        normals=normals,
+        tangents=None,
+        morphs=morphs,
+        material=back.wears,
+    )

@@ -16,7 +16,9 @@ from trasloco.scene.welding import pieces_of, same_points
 
 @dataclass(frozen=True)
 class CollisionCost:
-    """A shape's cost: convex pieces (1 for a mesh), triangles, vertices, and the volume it takes in cubic metres (None for a mesh, which may be open)."""
+    """A shape's cost: convex pieces (1 for a mesh), triangles, vertices, and the volume it takes in cubic
+    metres (None for a mesh, which may be open).
+    """
 
     pieces: int
     triangles: int
@@ -25,7 +27,9 @@ class CollisionCost:
 
 
 def collision_cost(scene: Scene, part: str) -> dict[str, CollisionCost]:
-    """What a box, a hull, a hull for each connected piece, and the mesh itself would cost for a part, in the world's metres."""
+    """What a box, a hull, a hull for each connected piece, and the mesh itself would cost for a part, in the
+    world's metres.
+    """
     node = scene.nodes[part]
     own, faces = joined_mesh(scene.meshes[node.mesh].primitives if node.mesh else ())
     cloud = transform_points(scene.world_matrices()[part], own)
@@ -38,13 +42,17 @@ def collision_cost(scene: Scene, part: str) -> dict[str, CollisionCost]:
     return {
         "box": CollisionCost(1, 12, 8, float(np.prod(size))),
         "hull": CollisionCost(1, *whole),
-        "pieces": CollisionCost(len(hulls), sum(h[0] for h in hulls), sum(h[1] for h in hulls), float(sum(h[2] for h in hulls))),
+        "pieces": CollisionCost(
+            len(hulls), sum(h[0] for h in hulls), sum(h[1] for h in hulls), float(sum(h[2] for h in hulls))
+        ),
         "mesh": CollisionCost(1, len(faces), len(np.unique(triangles)), None),
     }
 
 
 def _hull(points: npt.NDArray[Any]) -> tuple[int, int, float]:
-    """Triangles, vertices and volume of the convex hull; a flat or thin cloud has a hull without volume, counted as its two sides."""
+    """Triangles, vertices and volume of the convex hull; a flat or thin cloud has a hull without volume,
+    counted as its two sides.
+    """
     try:
         hull = ConvexHull(points)
         return len(hull.simplices), len(hull.vertices), float(hull.volume)

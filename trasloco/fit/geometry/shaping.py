@@ -59,13 +59,32 @@ def _shape(mesh: Mesh, wish: ShapeWish, scale: float) -> Shaped:
     if wish.subdivide:
         moving = any(p.morphs or p.joints is not None for p in mesh.primitives)
         if moving:
-            return Shaped(mesh, count, count, 0.0, 0.0, "It has a skin or morph targets, which subdivision would lose; it stays as it is.")
-        made = replace(mesh, primitives=tuple(subdivided(p, wish.subdivide) if len(p.indices) else p for p in mesh.primitives))
+            return Shaped(
+                mesh,
+                count,
+                count,
+                0.0,
+                0.0,
+                "It has a skin or morph targets, which subdivision would lose; it stays as it is.",
+            )
+        made = replace(
+            mesh,
+            primitives=tuple(subdivided(p, wish.subdivide) if len(p.indices) else p for p in mesh.primitives),
+        )
         note = ""
     else:
-        parts = [reduced(p, max(1, round(wish.triangles * len(p.indices) / max(count, 1)))) if len(p.indices) else (p, False) for p in mesh.primitives]
+        parts = [
+            reduced(p, max(1, round(wish.triangles * len(p.indices) / max(count, 1))))
+            if len(p.indices)
+            else (p, False)
+            for p in mesh.primitives
+        ]
         made = replace(mesh, primitives=tuple(p for p, _ in parts))
-        note = "Hard edges left nothing to reduce; they were made anew above 40°." if any(anew for _, anew in parts) else ""
+        note = (
+            "Hard edges left nothing to reduce; they were made anew above 40°."
+            if any(anew for _, anew in parts)
+            else ""
+        )
     after = sum(len(p.indices) for p in made.primitives)
     if wish.triangles and after > wish.triangles * 1.05:
         note = f"Borders of slots and seams are held, so {after} remain. {note}".strip()

@@ -1,4 +1,6 @@
-"""More triangles: Loop subdivision (Loop 1987), with hard edges and borders as creases (Hoppe et al. 1994) and UV seams kept."""
+"""More triangles: Loop subdivision (Loop 1987), with hard edges and borders as creases (Hoppe et al. 1994)
+and UV seams kept.
+"""
 
 from __future__ import annotations
 
@@ -16,10 +18,13 @@ _SHARP = 1e-3
 
 
 def subdivided(primitive: Primitive, level: int) -> Primitive:
-    """Every triangle made four, ``level`` times; positions move by Loop's rules, UVs and colours are halved linearly.
+    """Every triangle made four, ``level`` times; positions move by Loop's rules, UVs and colours are halved
+    linearly.
 
-    An edge is a crease where it is a border, where more than two faces meet, or where the normals of its two faces' corners differ; creases
-    keep their curve, and corners where three or more meet stay. Skins and morphs are not carried through: the caller does not ask for it.
+    An edge is a crease where it is a border, where more than two faces meet, or where the normals of its two
+    faces' corners differ; creases
+    keep their curve, and corners where three or more meet stay. Skins and morphs are not carried through: the
+    caller does not ask for it.
     """
     made, creases = primitive, _creases(primitive)
     welded, count = same_points(primitive.positions)
@@ -52,12 +57,16 @@ def _creases(primitive: Primitive) -> npt.NDArray[np.int64]:
     return np.asarray(edges[pair[apart]])
 
 
-def _once(p: Primitive, creases: npt.NDArray[np.int64], points: npt.NDArray[np.int64], count: int) -> tuple[Primitive, npt.NDArray[np.int64], npt.NDArray[np.int64], int]:
+def _once(
+    p: Primitive, creases: npt.NDArray[np.int64], points: npt.NDArray[np.int64], count: int
+) -> tuple[Primitive, npt.NDArray[np.int64], npt.NDArray[np.int64], int]:
     faces = points[p.indices]
     place = np.zeros((count, 3))
     place[points] = p.positions
     opposite = np.concatenate([faces[:, 2], faces[:, 0], faces[:, 1]])
-    edges, of_corner, uses = np.unique(np.sort(_edges_of(faces), axis=1), axis=0, return_inverse=True, return_counts=True)
+    edges, of_corner, uses = np.unique(
+        np.sort(_edges_of(faces), axis=1), axis=0, return_inverse=True, return_counts=True
+    )
     of_corner = of_corner.reshape(-1)
     sharp = (uses != 2) | np.isin(edges[:, 0] * count + edges[:, 1], creases[:, 0] * count + creases[:, 1])
     across = np.zeros((len(edges), 3))
@@ -66,21 +75,33 @@ def _once(p: Primitive, creases: npt.NDArray[np.int64], points: npt.NDArray[np.i
     on_edge = np.where(sharp[:, None], middle, 0.75 * middle + 0.125 * across)
     moved = _moved_points(place, edges, sharp, count)
     # Attributes are split per attribute edge, so that both sides of a seam keep their own values.
-    pairs, number = np.unique(np.sort(_edges_of(p.indices).astype(np.int64), axis=1), axis=0, return_inverse=True)
+    pairs, number = np.unique(
+        np.sort(_edges_of(p.indices).astype(np.int64), axis=1), axis=0, return_inverse=True
+    )
     number = number.reshape(-1)
     edge_of_pair = np.zeros(len(pairs), np.int64)
     edge_of_pair[number] = of_corner
     old, size = len(p.positions), len(p.indices)
     m0, m1, m2 = (old + number[k * size : (k + 1) * size] for k in range(3))
     i0, i1, i2 = (p.indices[:, k].astype(np.int64) for k in range(3))
-    indices = np.concatenate([np.stack(t, 1) for t in ((i0, m0, m2), (m0, i1, m1), (m2, m1, i2), (m0, m1, m2))]).astype(np.uint32)
+    indices = np.concatenate(
+        [np.stack(t, 1) for t in ((i0, m0, m2), (m0, i1, m1), (m2, m1, i2), (m0, m1, m2))]
+    ).astype(np.uint32)
 
     def halved(values: npt.NDArray[Any]) -> npt.NDArray[np.float32]:
         return np.concatenate([values, values[pairs].mean(axis=1)]).astype(np.float32)
 
     made = replace(
-        p, positions=np.concatenate([moved[points], on_edge[edge_of_pair]]).astype(np.float32), indices=indices, normals=None if p.normals is None else halved(p.normals), tangents=None,
-        uvs=tuple(halved(uv) for uv in p.uvs), colors=None if p.colors is None else halved(p.colors), joints=None, weights=None, morphs=(),
+        p,
+        positions=np.concatenate([moved[points], on_edge[edge_of_pair]]).astype(np.float32),
+        indices=indices,
+        normals=None if p.normals is None else halved(p.normals),
+        tangents=None,
+        uvs=tuple(halved(uv) for uv in p.uvs),
+        colors=None if p.colors is None else halved(p.colors),
+        joints=None,
+        weights=None,
+        morphs=(),
     )
     split = np.flatnonzero(sharp & (uses == 2))
     kept = np.concatenate([np.stack([edges[split, k], count + split], axis=1) for k in range(2)])
@@ -88,7 +109,9 @@ def _once(p: Primitive, creases: npt.NDArray[np.int64], points: npt.NDArray[np.i
 
 
 def _with_smooth_groups(p: Primitive, points: npt.NDArray[np.int64]) -> Primitive:
-    """Normals of the new shape: at a point, corners whose old normals agree belong together, across UV seams too; each group sums its faces by area."""
+    """Normals of the new shape: at a point, corners whose old normals agree belong together, across UV seams
+    too; each group sums its faces by area.
+    """
     assert p.normals is not None
     keys = np.concatenate([points[:, None], np.round(p.normals * 4096).astype(np.int64)], axis=1)
     _, group = np.unique(keys, axis=0, return_inverse=True)
@@ -101,8 +124,12 @@ def _with_smooth_groups(p: Primitive, points: npt.NDArray[np.int64]) -> Primitiv
     return replace(p, normals=total[group].astype(np.float32))
 
 
-def _moved_points(place: npt.NDArray[Any], edges: npt.NDArray[Any], sharp: npt.NDArray[np.bool_], count: int) -> npt.NDArray[Any]:
-    """Old points by Loop's rules: smooth ones by their ring, those on one crease by its two neighbours, corners not at all."""
+def _moved_points(
+    place: npt.NDArray[Any], edges: npt.NDArray[Any], sharp: npt.NDArray[np.bool_], count: int
+) -> npt.NDArray[Any]:
+    """Old points by Loop's rules: smooth ones by their ring, those on one crease by its two neighbours,
+    corners not at all.
+    """
     ends = np.concatenate([edges[:, 0], edges[:, 1]])
     others = np.concatenate([edges[:, 1], edges[:, 0]])
     crease = np.concatenate([sharp, sharp])

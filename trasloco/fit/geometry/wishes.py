@@ -20,7 +20,8 @@ class ShapeWish:
 
 
 def wishes_for(scene: Scene, destination: Sheet, decisions: Sequence[Decision]) -> dict[str, ShapeWish]:
-    """Mesh id to what shall become of it. A decision about a part outranks one about the scene; a scene's budget is shared by triangles; the sheet's limit holds for each part.
+    """Mesh id to what shall become of it. A decision about a part outranks one about the scene; a scene's
+    budget is shared by triangles; the sheet's limit holds for each part.
 
     A mesh that several parts share follows the first of them that asks.
     """

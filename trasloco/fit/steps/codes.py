@@ -1,4 +1,8 @@
-"""Pixel conversions. Each is a pure function on (H, W) or (H, W, C) arrays; integers stay integers where the step is exact on codes."""
+"""Pixel conversions.
+
+Each is a pure function on (H, W) or (H, W, C) arrays; integers stay integers where the step is exact on
+codes.
+"""
 
 from __future__ import annotations
 
@@ -29,14 +33,19 @@ def invert(texels: Pixels) -> Pixels:
 
 
 def turn_green(texels: Pixels) -> Pixels:
-    """The other normal-map convention: y -> -y, which on codes is full scale minus green. Its own inverse, exact."""
+    """The other normal-map convention: y -> -y, which on codes is full scale minus green.
+
+    Its own inverse, exact.
+    """
     turned = texels.copy()
     turned[..., 1] = invert(texels[..., 1])
     return turned
 
 
 def relief(heights: Pixels, depth: float, inverted: bool = False) -> npt.NDArray[np.float32]:
-    """Height (H, W) to normals encoded as (n + 1) / 2, green up; see :func:`trasloco.scene.relief.normal_from_height`."""
+    """Height (H, W) to normals encoded as (n + 1) / 2, green up; see
+    :func:`trasloco.scene.relief.normal_from_height`.
+    """
     values = unit_floats(heights)
     return normal_from_height(1 - values if inverted else values, depth) * np.float32(0.5) + np.float32(0.5)
 
@@ -53,7 +62,9 @@ def encode_values(linear: npt.NDArray[Any], encoding: Encoding) -> npt.NDArray[n
     return linear_to_srgb(linear) if encoding == "srgb" else np.clip(np.asarray(linear, np.float32), 0, 1)
 
 
-def multiply(texels: Pixels, factor: tuple[float, ...], source: Encoding, target: Encoding) -> npt.NDArray[np.float32]:
+def multiply(
+    texels: Pixels, factor: tuple[float, ...], source: Encoding, target: Encoding
+) -> npt.NDArray[np.float32]:
     """A constant multiplied in, in linear light; encoded for the target, (H, W) or (H, W, 3) float32.
 
     Eight-bit texels have only 256 values a channel, so the curve is evaluated on those and looked up.
@@ -62,14 +73,18 @@ def multiply(texels: Pixels, factor: tuple[float, ...], source: Encoding, target
         codes = decode(np.arange(256, dtype=np.uint8), source)
         if texels.ndim == 2:
             return np.asarray(encode_values(codes * np.float32(factor[0]), target)[texels])
-        tables = [encode_values(codes * np.float32(factor[min(c, len(factor) - 1)]), target) for c in range(3)]
+        tables = [
+            encode_values(codes * np.float32(factor[min(c, len(factor) - 1)]), target) for c in range(3)
+        ]
         return np.stack([tables[c][texels[..., c]] for c in range(3)], axis=-1)
     linear = decode(texels, source)
     scale = np.asarray(factor, np.float32)
     return encode_values(linear * (scale if texels.ndim == 3 and len(factor) == 3 else scale[0]), target)
 
 
-def resize(texels: Pixels, width: int, height: int, encoding: Encoding, vectors: bool = False) -> npt.NDArray[np.float32]:
+def resize(
+    texels: Pixels, width: int, height: int, encoding: Encoding, vectors: bool = False
+) -> npt.NDArray[np.float32]:
     """Resize in linear light, encoded in and out; normals are resized as vectors and made unit again."""
     if vectors:
         moved = resample(unit_floats(texels) * 2 - 1, width, height)
@@ -96,7 +111,9 @@ def to_depth(values: Pixels, depth: int) -> Pixels:
 
 
 def pack(planes: dict[str, Pixels], fill: dict[str, float], depth: int) -> Pixels:
-    """Channels put together, (H, W, C): ``rgb`` with an optional ``a``, or any of r, g, b, a; constants where no plane is given."""
+    """Channels put together, (H, W, C): ``rgb`` with an optional ``a``, or any of r, g, b, a; constants where
+    no plane is given.
+    """
     some = next(iter(planes.values()))
     height, width = some.shape[:2]
     kind, top = (np.uint8, 255) if depth == 8 else (np.uint16, 65535)

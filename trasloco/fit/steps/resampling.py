@@ -1,6 +1,8 @@
-"""Lanczos-3 resampling of float planes: the filter widened when shrinking, weights renormalised at the borders.
+"""Lanczos-3 resampling of float planes: the filter widened when shrinking, weights renormalised at the
+borders.
 
-Two passes, rows first so that the inner loop runs along memory; compiled, and without the interpreter lock. Filter libraries at
+Two passes, rows first so that the inner loop runs along memory; compiled, and without the interpreter lock.
+Filter libraries at
 hand take several times as long as writing the result does, which is the time an artist waits for anyway.
 """
 
@@ -71,7 +73,9 @@ def resample(values: npt.NDArray[Any], width: int, height: int) -> npt.NDArray[n
 
 
 def averaged(values: npt.NDArray[Any], width: int, height: int) -> npt.NDArray[np.float64]:
-    """Means of an (H, W) field over the box of source texels each target texel covers, partly covered ones by their share: exact sums, by differences of running sums."""
+    """Means of an (H, W) field over the box of source texels each target texel covers, partly covered ones by
+    their share: exact sums, by differences of running sums.
+    """
     rows = _boxes(np.asarray(values, np.float64), height)
     return np.ascontiguousarray(_boxes(np.ascontiguousarray(rows.T), width).T)
 

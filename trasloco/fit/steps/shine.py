@@ -1,4 +1,6 @@
-"""Shine told in different ways: gloss and roughness by their curves, specular level and index, specular colour against metalness."""
+"""Shine told in different ways: gloss and roughness by their curves, specular level and index, specular
+colour against metalness.
+"""
 
 from __future__ import annotations
 
@@ -15,11 +17,23 @@ DIELECTRIC = 0.04
 """Reflectance of a dielectric of index 1.5 seen from straight ahead, ((1.5 - 1) / (1.5 + 1))^2."""
 _TINY = 1e-6
 
-__all__ = ["DIELECTRIC", "Metallic", "fresnel_zero", "gloss_of_roughness", "index_of_level", "level_of_index", "metallic_of_specular", "roughness_of_gloss", "specular_of_metallic"]
+__all__ = [
+    "DIELECTRIC",
+    "Metallic",
+    "fresnel_zero",
+    "gloss_of_roughness",
+    "index_of_level",
+    "level_of_index",
+    "metallic_of_specular",
+    "roughness_of_gloss",
+    "specular_of_metallic",
+]
 
 
 def gloss_of_roughness(roughness: npt.NDArray[Any], curve: str, top: float = 1024.0) -> Floats:
-    """The inverse of :func:`trasloco.scene.color.roughness_of_gloss`, for roughness in [0, 1]; gloss comes out in [0, 1]."""
+    """The inverse of :func:`trasloco.scene.color.roughness_of_gloss`, for roughness in [0, 1]; gloss comes
+    out in [0, 1].
+    """
     r = np.clip(np.asarray(roughness, np.float64), 0, 1)
     if curve == "linear":
         gloss = 1 - r
@@ -35,7 +49,9 @@ def gloss_of_roughness(roughness: npt.NDArray[Any], curve: str, top: float = 102
 
 
 def level_of_index(index: float) -> float:
-    """Specular level, the weight on the reflectance of index 1.5 that gives the reflectance of another index (KHR_materials_ior and KHR_materials_specular: F0 = ((n - 1) / (n + 1))^2 x weight)."""
+    """Specular level, the weight on the reflectance of index 1.5 that gives the reflectance of another index
+    (KHR_materials_ior and KHR_materials_specular: F0 = ((n - 1) / (n + 1))^2 x weight).
+    """
     return fresnel_zero(index) / DIELECTRIC
 
 
@@ -61,8 +77,10 @@ def _brightness(color: npt.NDArray[Any]) -> npt.NDArray[Any]:
 def metallic_of_specular(diffuse: npt.NDArray[Any], specular: npt.NDArray[Any]) -> Metallic:
     """Diffuse and specular colour (..., 3), linear in [0, 1], as base colour and metalness.
 
-    The conversion of the appendix of KHR_materials_pbrSpecularGlossiness: metalness solves a quadratic in the brightness of both, the base
-    colour blends what each side says of it by metalness squared. Dark surfaces satisfy the quadratic twice; the appendix takes the larger
+    The conversion of the appendix of KHR_materials_pbrSpecularGlossiness: metalness solves a quadratic in the
+    brightness of both, the base
+    colour blends what each side says of it by metalness squared. Dark surfaces satisfy the quadratic twice;
+    the appendix takes the larger
     root, here the one whose own diffuse and specular colour come nearer to the given wins.
     """
     diffuse, specular = np.asarray(diffuse, np.float32), np.asarray(specular, np.float32)
@@ -70,9 +88,19 @@ def metallic_of_specular(diffuse: npt.NDArray[Any], specular: npt.NDArray[Any]) 
     b = d * (1 - specular.max(axis=-1)) / (1 - DIELECTRIC) + s - 2 * DIELECTRIC
     c = DIELECTRIC - s
     root = np.sqrt(np.maximum(b * b - 4 * DIELECTRIC * c, 0))
-    larger, smaller = (_with_metalness(diffuse, specular, np.where(s < DIELECTRIC, 0, np.clip((-b + sign * root) / (2 * DIELECTRIC), 0, 1))) for sign in (1, -1))
+    larger, smaller = (
+        _with_metalness(
+            diffuse,
+            specular,
+            np.where(s < DIELECTRIC, 0, np.clip((-b + sign * root) / (2 * DIELECTRIC), 0, 1)),
+        )
+        for sign in (1, -1)
+    )
     nearer = _residual(smaller, diffuse, specular) < _residual(larger, diffuse, specular)
-    return Metallic(np.where(nearer[..., None], smaller.base_color, larger.base_color), np.where(nearer, smaller.metalness, larger.metalness))
+    return Metallic(
+        np.where(nearer[..., None], smaller.base_color, larger.base_color),
+        np.where(nearer, smaller.metalness, larger.metalness),
+    )
 
 
 def _with_metalness(diffuse: Floats, specular: Floats, metalness: npt.NDArray[Any]) -> Metallic:
@@ -87,11 +115,15 @@ def _with_metalness(diffuse: Floats, specular: Floats, metalness: npt.NDArray[An
 
 def _residual(made: Metallic, diffuse: Floats, specular: Floats) -> npt.NDArray[Any]:
     again = specular_of_metallic(made.base_color, made.metalness)
-    return np.asarray(np.square(again[0] - diffuse).sum(axis=-1) + np.square(again[1] - specular).sum(axis=-1))
+    return np.asarray(
+        np.square(again[0] - diffuse).sum(axis=-1) + np.square(again[1] - specular).sum(axis=-1)
+    )
 
 
 def specular_of_metallic(base_color: npt.NDArray[Any], metalness: npt.NDArray[Any]) -> tuple[Floats, Floats]:
-    """Diffuse and specular colour of metalness terms, by the same appendix: specular = mix(0.04, base, m), diffuse = base (1 - 0.04)(1 - m) / (1 - max specular)."""
+    """Diffuse and specular colour of metalness terms, by the same appendix: specular = mix(0.04, base, m),
+    diffuse = base (1 - 0.04)(1 - m) / (1 - max specular).
+    """
     base, m = np.asarray(base_color, np.float32), np.asarray(metalness, np.float32)[..., None]
     specular = DIELECTRIC * (1 - m) + base * m
     diffuse = base * (1 - DIELECTRIC) * (1 - m) / np.maximum(1 - specular.max(axis=-1, keepdims=True), _TINY)

@@ -11,7 +11,8 @@ Floats = npt.NDArray[np.float32]
 
 
 def depth_of(relief_m: float, repeat_m: float) -> float:
-    """Relief depth as :func:`trasloco.scene.relief.normal_from_height` takes it, from metres: how deep full white is above black, against the length one repeat of the image covers on the surface.
+    """Relief depth as :func:`trasloco.scene.relief.normal_from_height` takes it, from metres: how deep full
+    white is above black, against the length one repeat of the image covers on the surface.
 
     Raises:
         ValueError: a repeat without length.
@@ -22,17 +23,23 @@ def depth_of(relief_m: float, repeat_m: float) -> float:
 
 
 def slopes(normals: npt.NDArray[Any]) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
-    """(dz/du, dz/dv up) of unit normals (H, W, 3): -nx / nz and -ny / nz; grazing ones are held at 89.4 degrees."""
+    """(dz/du, dz/dv up) of unit normals (H, W, 3): -nx / nz and -ny / nz; grazing ones are held at 89.4
+    degrees.
+    """
     deep = np.maximum(normals[..., 2].astype(np.float64), 0.01)
     return -normals[..., 0] / deep, -normals[..., 1] / deep
 
 
 def height_from_normal(normals: npt.NDArray[Any]) -> tuple[Floats, float]:
-    """The height field that repeats and comes nearest to normals (H, W, 3), and its depth as a fraction of one repeat.
+    """The height field that repeats and comes nearest to normals (H, W, 3), and its depth as a fraction of
+    one repeat.
 
-    Frankot and Chellappa 1988: of all integrable fields the one with the least squared difference in slope, found in the Fourier domain as
-    Z = -i (wu P + wv Q) / (wu^2 + wv^2). The derivative is the central difference that :func:`normal_from_height` takes, so that its
-    own normals come back to the field they were made of (all but the frequencies a central difference does not see).
+    Frankot and Chellappa 1988: of all integrable fields the one with the least squared difference in slope,
+    found in the Fourier domain as
+    Z = -i (wu P + wv Q) / (wu^2 + wv^2). The derivative is the central difference that
+    :func:`normal_from_height` takes, so that its
+    own normals come back to the field they were made of (all but the frequencies a central difference does
+    not see).
 
     Returns:
         heights (H, W) in [0, 1], and the depth that scales them.
@@ -54,11 +61,16 @@ def height_from_normal(normals: npt.NDArray[Any]) -> tuple[Floats, float]:
 
 
 def strengthened(normals: npt.NDArray[Any], strength: float) -> Floats:
-    """Normals (..., 3) with their slopes multiplied: normalize(n x (s, s, 1)), glTF 2.0 section 3.9.3. The same as a height field of ``strength`` times the depth."""
+    """Normals (..., 3) with their slopes multiplied: normalize(n x (s, s, 1)), glTF 2.0 section 3.9.3.
+
+    The same as a height field of ``strength`` times the depth.
+    """
     made = np.asarray(normals, np.float32) * np.array([strength, strength, 1.0], np.float32)
     return np.asarray(made / np.maximum(np.linalg.norm(made, axis=-1, keepdims=True), 1e-12), np.float32)
 
 
 def bump_of_strength(strength: float, depth: float) -> float:
-    """Relief depth whose normals equal those of ``depth`` read at a normal strength: slopes are linear in both."""
+    """Relief depth whose normals equal those of ``depth`` read at a normal strength: slopes are linear in
+    both.
+    """
     return strength * depth

@@ -17,7 +17,9 @@ from trasloco.scene.model import Decision
 
 
 def seen_from_behind(context: Context) -> Iterator[Finding]:
-    """Sheets whose backs are seen from the scene's cameras (or, without any, from eight places around it), worn by a one-sided material."""
+    """Sheets whose backs are seen from the scene's cameras (or, without any, from eight places around it),
+    worn by a one-sided material.
+    """
     if context.destination.materials.two_sided == "always" or not len(context.world.triangles):
         return
     world, scene = context.world, context.scene
@@ -28,12 +30,16 @@ def seen_from_behind(context: Context) -> Iterator[Finding]:
         start = int(world.first_face[number])
         for primitive in scene.meshes[scene.nodes[id].mesh or ""].primitives:
             count = len(primitive.indices)
-            local = np.flatnonzero(seen[world.piece[start : start + count]]) if count else np.zeros(0, np.int64)
+            local = (
+                np.flatnonzero(seen[world.piece[start : start + count]]) if count else np.zeros(0, np.int64)
+            )
             material = scene.materials.get(primitive.material or "")
             if len(local) and material is not None and not material.double_sided and material.back is None:
                 materials.setdefault(material.id, set()).add(id)
                 held = marked.setdefault(material.id, {})
-                held[id] = np.concatenate([held.get(id, np.zeros(0, np.int64)), local + start - int(world.first_face[number])])
+                held[id] = np.concatenate(
+                    [held.get(id, np.zeros(0, np.int64)), local + start - int(world.first_face[number])]
+                )
             start += count
     if not any(node.camera for node in scene.nodes.values()):
         yield from _seen_from_around(context, materials, marked)
@@ -41,12 +47,31 @@ def seen_from_behind(context: Context) -> Iterator[Finding]:
     for material_id, parts in materials.items():
         ids = sorted(parts)
         where = f"{names_of(scene, ids)} · {scene.materials[material_id].name}"
-        turn = tuple(Decision(part, "turn_faces", turned) for part in ids if (turned := _turned(world, mostly, part, marked[material_id][part])))
-        mends = (Mend("Draw both sides", (Decision(material_id, "double_sided", True),)), *((Mend("Turn them round", turn),) if turn else ()))
-        yield Finding(f"seen_from_behind:{material_id}", "seen_from_behind", "A sheet is seen from behind", where, f"It has no thickness and its material is drawn on one side: from the camera there is nothing. {_ONE_SIDED}", (material_id, *ids), 58, marked_faces(marked[material_id]), mends)
+        turn = tuple(
+            Decision(part, "turn_faces", turned)
+            for part in ids
+            if (turned := _turned(world, mostly, part, marked[material_id][part]))
+        )
+        mends = (
+            Mend("Draw both sides", (Decision(material_id, "double_sided", True),)),
+            *((Mend("Turn them round", turn),) if turn else ()),
+        )
+        yield Finding(
+            f"seen_from_behind:{material_id}",
+            "seen_from_behind",
+            "A sheet is seen from behind",
+            where,
+            f"It has no thickness and its material is drawn on one side: from the camera there is nothing. {_ONE_SIDED}",
+            (material_id, *ids),
+            58,
+            marked_faces(marked[material_id]),
+            mends,
+        )
 
 
-def _turned(world: WorldTriangles, mostly: npt.NDArray[np.bool_], part: str, faces: npt.NDArray[np.int64]) -> list[int]:
+def _turned(
+    world: WorldTriangles, mostly: npt.NDArray[np.bool_], part: str, faces: npt.NDArray[np.int64]
+) -> list[int]:
     """Which of a part's pieces, by its own numbers, the cameras see from behind more than from the front."""
     start, first = int(world.first_face[world.part_ids.index(part)]), world.first_piece[part]
     return [int(piece) - first for piece in np.unique(world.piece[faces + start]) if mostly[piece]]
@@ -55,14 +80,30 @@ def _turned(world: WorldTriangles, mostly: npt.NDArray[np.bool_], part: str, fac
 _ONE_SIDED = "Both sides cost a little more to draw."
 
 
-def _seen_from_around(context: Context, materials: dict[str, set[str]], marked: dict[str, dict[str, npt.NDArray[np.int64]]]) -> Iterator[Finding]:
+def _seen_from_around(
+    context: Context, materials: dict[str, set[str]], marked: dict[str, dict[str, npt.NDArray[np.int64]]]
+) -> Iterator[Finding]:
     """One finding for all: without a camera nobody knows from where the scene will be looked at."""
     if not materials:
         return
     ids = sorted({part for parts in materials.values() for part in parts})
-    together = {part: np.concatenate([held[part] for held in marked.values() if part in held]) for part in ids}
-    mends = (Mend("Draw both sides", tuple(Decision(material, "double_sided", True) for material in materials)),)
-    yield Finding("seen_from_behind:scene", "seen_from_behind", "Sheets are seen from behind", f"{names_of(context.scene, ids)} · {len(materials)} materials", "They have no thickness and are drawn on one side. Walking around the scene, there is nothing from some sides.", (*ids, *materials), 33, marked_faces(together), mends)
+    together = {
+        part: np.concatenate([held[part] for held in marked.values() if part in held]) for part in ids
+    }
+    mends = (
+        Mend("Draw both sides", tuple(Decision(material, "double_sided", True) for material in materials)),
+    )
+    yield Finding(
+        "seen_from_behind:scene",
+        "seen_from_behind",
+        "Sheets are seen from behind",
+        f"{names_of(context.scene, ids)} · {len(materials)} materials",
+        "They have no thickness and are drawn on one side. Walking around the scene, there is nothing from some sides.",
+        (*ids, *materials),
+        33,
+        marked_faces(together),
+        mends,
+    )
 
 
 def _eyes(context: Context) -> npt.NDArray[np.float64]:
@@ -76,11 +117,17 @@ def _eyes(context: Context) -> npt.NDArray[np.float64]:
     assert box is not None  # there are triangles
     middle, size = (box[0] + box[1]) / 2, float((box[1] - box[0]).max())
     angle = np.arange(8) / 8 * 2 * np.pi
-    return np.asarray(middle + 1.5 * size * np.stack([np.cos(angle), np.full(8, 0.1), np.sin(angle)], axis=1), np.float64)
+    return np.asarray(
+        middle + 1.5 * size * np.stack([np.cos(angle), np.full(8, 0.1), np.sin(angle)], axis=1), np.float64
+    )
 
 
-def backs_seen(world: WorldTriangles, eyes: npt.NDArray[np.float64]) -> tuple[npt.NDArray[np.bool_], npt.NDArray[np.bool_]]:
-    """(pieces,) whether an open piece shows its back to any eye in more than a tenth of what that eye sees of it, the front being meant for others; and whether in more than half."""
+def backs_seen(
+    world: WorldTriangles, eyes: npt.NDArray[np.float64]
+) -> tuple[npt.NDArray[np.bool_], npt.NDArray[np.bool_]]:
+    """(pieces,) whether an open piece shows its back to any eye in more than a tenth of what that eye sees of
+    it, the front being meant for others; and whether in more than half.
+    """
     count = int(world.piece.max(initial=-1)) + 1
     if not count:
         return np.zeros(0, bool), np.zeros(0, bool)
@@ -95,8 +142,14 @@ def backs_seen(world: WorldTriangles, eyes: npt.NDArray[np.float64]) -> tuple[np
         toward = points - eye
         far = np.linalg.norm(toward, axis=1)
         direction = toward / np.maximum(far, 1e-12)[:, None]
-        hit, distance = nearest(world.rays, np.broadcast_to(eye, points.shape).astype(np.float32), direction.astype(np.float32))
-        visible = (hit >= 0) & (world.piece[np.maximum(hit, 0)] == world.piece[chosen]) & (distance > far * (1 - 1e-4))
+        hit, distance = nearest(
+            world.rays, np.broadcast_to(eye, points.shape).astype(np.float32), direction.astype(np.float32)
+        )
+        visible = (
+            (hit >= 0)
+            & (world.piece[np.maximum(hit, 0)] == world.piece[chosen])
+            & (distance > far * (1 - 1e-4))
+        )
         behind = (direction * normals).sum(axis=1) > 0.05
         back += np.bincount(world.piece[chosen], weights=visible & behind, minlength=count)
         front += np.bincount(world.piece[chosen], weights=visible & ~behind, minlength=count)

@@ -22,12 +22,16 @@ _NEAR = 0.05
 """A share of its size within which a part stands in its twin."""
 _SET, _POINTS = 3, 512
 """So many twins that lie apart by the same way are one set sent twice."""
-_COPY = re.compile(r"(?:\b|_)(?:copy|copied|duplicate|again|new|old)(?:\b|_)|[\s_.\-(]*\d+\)?$", re.IGNORECASE)
+_COPY = re.compile(
+    r"(?:\b|_)(?:copy|copied|duplicate|again|new|old)(?:\b|_)|[\s_.\-(]*\d+\)?$", re.IGNORECASE
+)
 
 
 @dataclass(frozen=True)
 class _Shape:
-    """What a part looks like wherever it stands: ``center`` (3,) and ``size`` in metres; ``points`` (N, 3) are some of its vertices, from the centre."""
+    """What a part looks like wherever it stands: ``center`` (3,) and ``size`` in metres; ``points`` (N, 3)
+    are some of its vertices, from the centre.
+    """
 
     part: str
     mesh: str
@@ -55,9 +59,11 @@ class _Twin:
 
 
 def duplicates(context: Context) -> Iterator[Finding]:
-    """Parts of the same shape and look at nearly the same place, and sets of them at any distance. Places are compared in the world, shapes relative to their centre.
+    """Parts of the same shape and look at nearly the same place, and sets of them at any distance. Places are
+    compared in the world, shapes relative to their centre.
 
-    Parts that share a mesh, or that come more than twice, were repeated on purpose; only where one stands in the other is that told.
+    Parts that share a mesh, or that come more than twice, were repeated on purpose; only where one stands in
+    the other is that told.
     """
     twins = list(_twins(context.scene))
     sets = _sets(twins)
@@ -76,7 +82,13 @@ def _twins(scene: Scene) -> Iterator[_Twin]:
         for k, one in enumerate(group):
             near = [j for j in tree.query_ball_point(one.center, _NEAR * one.size) if j < k]
             other = group[min(near)] if near else None
-            if other is None and k == 1 and len(group) == 2 and one.mesh != group[0].mesh and _named_alike(scene.nodes[one.part].name, scene.nodes[group[0].part].name):
+            if (
+                other is None
+                and k == 1
+                and len(group) == 2
+                and one.mesh != group[0].mesh
+                and _named_alike(scene.nodes[one.part].name, scene.nodes[group[0].part].name)
+            ):
                 other = group[0]
             if other is not None:
                 yield _Twin(one, other, one.center - other.center)
@@ -89,7 +101,9 @@ def _alike(scene: Scene) -> Iterator[list[_Shape]]:
     for part in scene.parts():
         primitives = scene.meshes[part.mesh or ""].primitives
         if any(len(p.positions) for p in primitives):
-            coarse[tuple((looks.get(p.material or "", ""), len(p.positions), len(p.indices)) for p in primitives)].append(part)
+            coarse[
+                tuple((looks.get(p.material or "", ""), len(p.positions), len(p.indices)) for p in primitives)
+            ].append(part)
     world = scene.world_matrices()
     for parts in coarse.values():
         classes: list[list[_Shape]] = []
@@ -105,10 +119,14 @@ def _alike(scene: Scene) -> Iterator[list[_Shape]]:
 
 def _shape_of(scene: Scene, part: Node, world: Doubles) -> _Shape:
     mesh = scene.meshes[part.mesh or ""]
-    cloud = np.concatenate([transform_points(world, p.positions) for p in mesh.primitives if len(p.positions)]).astype(np.float64)
+    cloud = np.concatenate(
+        [transform_points(world, p.positions) for p in mesh.primitives if len(p.positions)]
+    ).astype(np.float64)
     size = float(np.linalg.norm(cloud.max(axis=0) - cloud.min(axis=0)))
     center = cloud.mean(axis=0)
-    return _Shape(part.id, mesh.id, center, size, len(cloud), cloud[:: max(len(cloud) // _POINTS, 1)] - center)
+    return _Shape(
+        part.id, mesh.id, center, size, len(cloud), cloud[:: max(len(cloud) // _POINTS, 1)] - center
+    )
 
 
 def _same_shape(first: _Shape, second: _Shape) -> bool:
@@ -118,7 +136,12 @@ def _same_shape(first: _Shape, second: _Shape) -> bool:
 
 def _look(material: Material, scene: Scene) -> str:
     """What a material is, whatever it and its images are called: a copy looks the same."""
-    inputs = {name: given.retextured(lambda t: replace(t, image=scene.images[t.image].digest if t.image in scene.images else t.image)) for name, given in material.inputs.items()}
+    inputs = {
+        name: given.retextured(
+            lambda t: replace(t, image=scene.images[t.image].digest if t.image in scene.images else t.image)
+        )
+        for name, given in material.inputs.items()
+    }
     return digest(replace(material, id="", name="", payload={}, inputs=inputs))
 
 
@@ -132,7 +155,15 @@ def _sets(twins: Sequence[_Twin]) -> list[list[_Twin]]:
     """Twins that lie apart by the same way, from :data:`_SET` on."""
     found: list[list[_Twin]] = []
     for twin in twins:
-        near = next((members for members in found if float(np.linalg.norm(members[0].way - twin.way)) <= 1e-3 * max(twin.second.size, members[0].second.size)), None)
+        near = next(
+            (
+                members
+                for members in found
+                if float(np.linalg.norm(members[0].way - twin.way))
+                <= 1e-3 * max(twin.second.size, members[0].second.size)
+            ),
+            None,
+        )
         if near is None:
             found.append([twin])
         else:
@@ -145,13 +176,40 @@ def _set_twice(scene: Scene, members: Sequence[_Twin]) -> Finding:
     second, first = _group_of(scene, seconds), _group_of(scene, firsts)
     way = np.asarray(np.median([twin.way for twin in members], axis=0), np.float64)
     apart = float(np.linalg.norm(way))
-    named = (scene.nodes[second].name if second else names_of(scene, seconds)), (scene.nodes[first].name if first else names_of(scene, firsts))
-    where = f"{named[1]} and {named[0]} · {len(members)} parts each · " + ("at the same place" if apart < 1e-6 else f"{apart:.3g} m apart")
-    off = "They flicker through each other." if apart < 1e-6 else f"{named[0]} stands {_ways(way)} from {named[1]}, which came first in the file."
+    named = (
+        (scene.nodes[second].name if second else names_of(scene, seconds)),
+        (scene.nodes[first].name if first else names_of(scene, firsts)),
+    )
+    where = f"{named[1]} and {named[0]} · {len(members)} parts each · " + (
+        "at the same place" if apart < 1e-6 else f"{apart:.3g} m apart"
+    )
+    off = (
+        "They flicker through each other."
+        if apart < 1e-6
+        else f"{named[0]} stands {_ways(way)} from {named[1]}, which came first in the file."
+    )
     consequence = f"{off} Both are drawn, and cost twice."
-    mends = tuple(Mend(f"Leave out {word}", _left_out(scene, ids, group)) for word, ids, group in (("the second", seconds, second), ("the first", firsts, first)))
-    evidence = {"apart_m": apart, "parts": len(members), "way_m": [float(v) for v in way], "vertices": sum(twin.second.vertices for twin in members)}
-    return Finding(f"duplicate_set:{second or seconds[0]}", "duplicate_set", "The same parts twice", where, consequence, (*seconds, *firsts), 62, evidence, mends)
+    mends = tuple(
+        Mend(f"Leave out {word}", _left_out(scene, ids, group))
+        for word, ids, group in (("the second", seconds, second), ("the first", firsts, first))
+    )
+    evidence = {
+        "apart_m": apart,
+        "parts": len(members),
+        "way_m": [float(v) for v in way],
+        "vertices": sum(twin.second.vertices for twin in members),
+    }
+    return Finding(
+        f"duplicate_set:{second or seconds[0]}",
+        "duplicate_set",
+        "The same parts twice",
+        where,
+        consequence,
+        (*seconds, *firsts),
+        62,
+        evidence,
+        mends,
+    )
 
 
 def _group_of(scene: Scene, parts: Sequence[str]) -> str | None:
@@ -177,7 +235,15 @@ def _left_out(scene: Scene, parts: Sequence[str], group: str | None) -> tuple[De
     """The parts, then the groups that are empty without them, the innermost first."""
     gone = list(parts)
     if group is not None:
-        inside = [(len(_above(scene, id)), id) for id in scene.nodes if (id == group or group in _above(scene, id)) and id not in gone and scene.nodes[id].mesh is None and not scene.nodes[id].light and not scene.nodes[id].camera]
+        inside = [
+            (len(_above(scene, id)), id)
+            for id in scene.nodes
+            if (id == group or group in _above(scene, id))
+            and id not in gone
+            and scene.nodes[id].mesh is None
+            and not scene.nodes[id].light
+            and not scene.nodes[id].camera
+        ]
         gone += [id for _, id in sorted(inside, reverse=True)]
     return tuple(Decision(id, "include", False) for id in gone)
 
@@ -185,14 +251,35 @@ def _left_out(scene: Scene, parts: Sequence[str], group: str | None) -> tuple[De
 def _ways(way: npt.NDArray[np.float64]) -> str:
     """``0.350 m towards +X, 2.10 m towards -Z``; small shares are left out."""
     most = float(np.abs(way).max())
-    told = [f"{abs(v):.3g} m towards {'+' if v > 0 else '-'}{axis}" for axis, v in zip("XYZ", way, strict=True) if abs(v) > 0.01 * most]
+    told = [
+        f"{abs(v):.3g} m towards {'+' if v > 0 else '-'}{axis}"
+        for axis, v in zip("XYZ", way, strict=True)
+        if abs(v) > 0.01 * most
+    ]
     return ", ".join(told)
 
 
 def _part_twice(scene: Scene, twin: _Twin) -> Finding:
     id, other, apart = twin.second.part, twin.first.part, twin.apart
     far = "at the same place" if apart < 1e-6 else f"{apart * 1000:.1f} mm apart"
-    off = ". They flicker through each other." if apart < 1e-6 else f". The second stands {_ways(twin.way * 1000).replace(' m ', ' mm ')} from the first; both are drawn."
+    off = (
+        ". They flicker through each other."
+        if apart < 1e-6
+        else f". The second stands {_ways(twin.way * 1000).replace(' m ', ' mm ')} from the first; both are drawn."
+    )
     consequence = f"Same {twin.second.vertices:,} vertices".replace(",", "\u202f") + off
-    mends = (Mend("Leave out second", (Decision(id, "include", False),)), Mend("Leave out first", (Decision(other, "include", False),)))
-    return Finding(f"duplicate:{id}", "duplicate", "The same part twice", f"{scene.nodes[other].name}, {scene.nodes[id].name} · {far}", consequence, (id, other), 60, {"apart_m": apart, "vertices": twin.second.vertices}, mends)
+    mends = (
+        Mend("Leave out second", (Decision(id, "include", False),)),
+        Mend("Leave out first", (Decision(other, "include", False),)),
+    )
+    return Finding(
+        f"duplicate:{id}",
+        "duplicate",
+        "The same part twice",
+        f"{scene.nodes[other].name}, {scene.nodes[id].name} · {far}",
+        consequence,
+        (id, other),
+        60,
+        {"apart_m": apart, "vertices": twin.second.vertices},
+        mends,
+    )

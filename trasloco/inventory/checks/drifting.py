@@ -1,4 +1,6 @@
-"""Images of one material that lie differently on the surface: colour and bump that drift apart, a cut-out that leaves its colour."""
+"""Images of one material that lie differently on the surface: colour and bump that drift apart, a cut-out
+that leaves its colour.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,10 @@ _SAME_SHAPE = 0.02
 
 
 def drifting_maps(context: Context) -> Iterator[Finding]:
-    """An opacity image always belongs to the colour it cuts out. Others are told when their image has the colour image's shape, so that they were made for the same place."""
+    """An opacity image always belongs to the colour it cuts out.
+
+    Others are told when their image has the colour image's shape, so that they were made for the same place.
+    """
     scene = context.scene
     for material in scene.materials.values():
         base = material.inputs.get("base_color")
@@ -30,17 +35,41 @@ def drifting_maps(context: Context) -> Iterator[Finding]:
             if given is None or given.texture is None or same_place(given.texture, base.texture):
                 continue
             image = scene.images.get(given.texture.image)
-            if name in _CUT or (own is not None and image is not None and own.usable and image.usable and abs(own.width / max(own.height, 1) - image.width / max(image.height, 1)) < _SAME_SHAPE):
+            if name in _CUT or (
+                own is not None
+                and image is not None
+                and own.usable
+                and image.usable
+                and abs(own.width / max(own.height, 1) - image.width / max(image.height, 1)) < _SAME_SHAPE
+            ):
                 apart.append(name)
         if not apart:
             continue
         names = ", ".join(INPUTS[name].label.lower() for name in apart)
-        how = "; ".join(f"{INPUTS[name].label.lower()} {placed_in_words(material.inputs[name].texture)}" for name in apart)
+        how = "; ".join(
+            f"{INPUTS[name].label.lower()} {placed_in_words(material.inputs[name].texture)}" for name in apart
+        )
         cut = any(name in _CUT for name in apart)
         yield Finding(
-            f"drifting_maps:{material.id}", "drifting_maps", "Images drift apart", f"{material.name} · {names}",
-            f"The base colour {placed_in_words(base.texture)}, {how}. " + ("The cut-out leaves the colour it belongs to." if cut else "Relief and shine slide over the colour."),
-            (material.id,), 55 if cut else 34, {"inputs": apart}, (Mend("Bring them together", tuple(Decision(f"{material.id}/{name}", "placed_like", "base_color") for name in apart)),),
+            f"drifting_maps:{material.id}",
+            "drifting_maps",
+            "Images drift apart",
+            f"{material.name} · {names}",
+            f"The base colour {placed_in_words(base.texture)}, {how}. "
+            + (
+                "The cut-out leaves the colour it belongs to."
+                if cut
+                else "Relief and shine slide over the colour."
+            ),
+            (material.id,),
+            55 if cut else 34,
+            {"inputs": apart},
+            (
+                Mend(
+                    "Bring them together",
+                    tuple(Decision(f"{material.id}/{name}", "placed_like", "base_color") for name in apart),
+                ),
+            ),
         )
 
 

@@ -27,15 +27,41 @@ def faces_away(context: Context) -> Iterator[Finding]:
         total = int(facing.faces[own].sum())
         first = world.first_piece[id]
         name = context.scene.nodes[id].name
-        consequence = "The audience sees their backs. " + ("Both sides are drawn there, but light and thickness go wrong." if draws_backs else "A destination that draws one side shows a hole.")
-        evidence = {"pieces": [p - first for p in turned], "faces": faces, "seen_from_front": round(float(facing.front[turned].mean()), 2), "seen_from_back": round(float(facing.back[turned].mean()), 2)}
-        yield Finding(f"faces_away:{id}", "faces_away", "Faces look away", f"{name} · {faces} of {total} faces", consequence, (id,), 70 if draws_backs else 90, evidence, (Mend(f"Turn {faces} faces", (Decision(id, "turn_faces", [p - first for p in turned]),)), *_both_sides(context, id)))
+        consequence = "The audience sees their backs. " + (
+            "Both sides are drawn there, but light and thickness go wrong."
+            if draws_backs
+            else "A destination that draws one side shows a hole."
+        )
+        evidence = {
+            "pieces": [p - first for p in turned],
+            "faces": faces,
+            "seen_from_front": round(float(facing.front[turned].mean()), 2),
+            "seen_from_back": round(float(facing.back[turned].mean()), 2),
+        }
+        yield Finding(
+            f"faces_away:{id}",
+            "faces_away",
+            "Faces look away",
+            f"{name} · {faces} of {total} faces",
+            consequence,
+            (id,),
+            70 if draws_backs else 90,
+            evidence,
+            (
+                Mend(f"Turn {faces} faces", (Decision(id, "turn_faces", [p - first for p in turned]),)),
+                *_both_sides(context, id),
+            ),
+        )
 
 
 def _both_sides(context: Context, part: str) -> tuple[Mend, ...]:
     """The other way out, where the destination can draw backs and a material of the part does not yet."""
     scene = context.scene
-    worn = dict.fromkeys(p.material for p in scene.meshes[scene.nodes[part].mesh or ""].primitives if p.material in scene.materials)
+    worn = dict.fromkeys(
+        p.material
+        for p in scene.meshes[scene.nodes[part].mesh or ""].primitives
+        if p.material in scene.materials
+    )
     one_sided = [m for m in worn if m is not None and not scene.materials[m].double_sided]
     if context.destination.materials.two_sided != "flag" or not one_sided:
         return ()
@@ -57,9 +83,31 @@ def transforms(context: Context) -> Iterator[Finding]:
         if np.abs(unit.T @ unit - np.eye(3)).max() > 1e-3 or scale.max() > scale.min() * 1.001:
             uneven.append(part.id)
     for kind, ids, title, consequence in (
-        ("mirrored", mirrored, "Mirrored transform", "Importers that ignore the sign turn these faces inside out."),
-        ("uneven", uneven, "Transform not applied", "Scale differs by axis or is sheared; normals and sizes shift where it is flattened."),
+        (
+            "mirrored",
+            mirrored,
+            "Mirrored transform",
+            "Importers that ignore the sign turn these faces inside out.",
+        ),
+        (
+            "uneven",
+            uneven,
+            "Transform not applied",
+            "Scale differs by axis or is sheared; normals and sizes shift where it is flattened.",
+        ),
     ):
         if ids:
-            names = ", ".join(context.scene.nodes[id].name for id in ids[:3]) + (f" and {len(ids) - 3} more" if len(ids) > 3 else "")
-            yield Finding(f"{kind}:transforms", kind, title, f"{names} · {len(ids)} parts", consequence, tuple(ids), 35, {"parts": len(ids)}, (Mend("Apply transforms", tuple(Decision(id, "apply_transform", True) for id in ids)),))
+            names = ", ".join(context.scene.nodes[id].name for id in ids[:3]) + (
+                f" and {len(ids) - 3} more" if len(ids) > 3 else ""
+            )
+            yield Finding(
+                f"{kind}:transforms",
+                kind,
+                title,
+                f"{names} · {len(ids)} parts",
+                consequence,
+                tuple(ids),
+                35,
+                {"parts": len(ids)},
+                (Mend("Apply transforms", tuple(Decision(id, "apply_transform", True) for id in ids)),),
+            )

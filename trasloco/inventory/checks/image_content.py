@@ -1,4 +1,6 @@
-"""Images by what they hold: normals or height, colour or data, green up or down, gloss or roughness, plausible values."""
+"""Images by what they hold: normals or height, colour or data, green up or down, gloss or roughness,
+plausible values.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,9 @@ from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Decision, Texture
 from trasloco.scene.resolve import channel_of
 
-_GLOSS = re.compile(r"(?<![a-z])(gloss|glossiness|smooth|smoothness|glossy|shininess)(?![a-z])", re.IGNORECASE)
+_GLOSS = re.compile(
+    r"(?<![a-z])(gloss|glossiness|smooth|smoothness|glossy|shininess)(?![a-z])", re.IGNORECASE
+)
 _ROUGH = re.compile(r"(?<![a-z])(rough|roughness|rgh)(?![a-z])", re.IGNORECASE)
 _WORDS = re.compile(r"(?<=[a-z])(?=[A-Z])|[_\-. ]+")
 
@@ -37,32 +41,114 @@ def _read_as(context: Context, image: Image) -> list[tuple[str, str, Texture]]:
     return found
 
 
-def _finding(context: Context, kind: str, image: Image, title: str, where: str, consequence: str, weight: float, evidence: dict[str, Any], mends: tuple[Mend, ...] = ()) -> Finding:
+def _finding(
+    context: Context,
+    kind: str,
+    image: Image,
+    title: str,
+    where: str,
+    consequence: str,
+    weight: float,
+    evidence: dict[str, Any],
+    mends: tuple[Mend, ...] = (),
+) -> Finding:
     materials = tuple(dict.fromkeys(m for m, _ in users_of(context.scene, image.id)))
-    return Finding(f"{kind}:{image.id}", kind, title, f"{image.name} · {where}", consequence, (image.id, *materials), weight, evidence, mends)
+    return Finding(
+        f"{kind}:{image.id}",
+        kind,
+        title,
+        f"{image.name} · {where}",
+        consequence,
+        (image.id, *materials),
+        weight,
+        evidence,
+        mends,
+    )
 
 
 def normal_maps(context: Context) -> Iterator[Finding]:
-    """A height picture read as normals, normals read as height or colour, colour decoding on normals, and green against what was settled."""
+    """A height picture read as normals, normals read as height or colour, colour decoding on normals, and
+    green against what was settled.
+    """
     for image, sight in context.sights():
         for material, name, texture in _read_as(context, image):
             target = f"{material}/{name}"
             if name in VECTORS and not sight.normals and sight.grey:
-                mend = Mend("Read it as height", (Decision(target, "image", None), Decision(f"{material}/height", "image", {"image": image.id, "channels": "r"})))
-                yield _finding(context, "height_as_normal", image, "A height picture is read as normals", used_by(context.scene, image.id), "Grey is no direction: the whole surface tilts one way and shades flat.", 72, {"grey": True}, (mend,))
+                mend = Mend(
+                    "Read it as height",
+                    (
+                        Decision(target, "image", None),
+                        Decision(f"{material}/height", "image", {"image": image.id, "channels": "r"}),
+                    ),
+                )
+                yield _finding(
+                    context,
+                    "height_as_normal",
+                    image,
+                    "A height picture is read as normals",
+                    used_by(context.scene, image.id),
+                    "Grey is no direction: the whole surface tilts one way and shades flat.",
+                    72,
+                    {"grey": True},
+                    (mend,),
+                )
                 break
             if name in VECTORS and not sight.normals:
-                yield _finding(context, "not_normals", image, "This does not look like a normal map", used_by(context.scene, image.id), "Its texels are no directions of unit length; shading goes wrong there.", 50, {})
+                yield _finding(
+                    context,
+                    "not_normals",
+                    image,
+                    "This does not look like a normal map",
+                    used_by(context.scene, image.id),
+                    "Its texels are no directions of unit length; shading goes wrong there.",
+                    50,
+                    {},
+                )
                 break
             if name == "height" and sight.normals:
-                mend = Mend("Read it as normals", (Decision(target, "image", None), Decision(f"{material}/normal", "image", {"image": image.id, "channels": "rgb"})))
-                yield _finding(context, "normal_as_height", image, "A normal map is read as height", used_by(context.scene, image.id), "Only its red channel would be used, as relief that is not there.", 68, {}, (mend,))
+                mend = Mend(
+                    "Read it as normals",
+                    (
+                        Decision(target, "image", None),
+                        Decision(f"{material}/normal", "image", {"image": image.id, "channels": "rgb"}),
+                    ),
+                )
+                yield _finding(
+                    context,
+                    "normal_as_height",
+                    image,
+                    "A normal map is read as height",
+                    used_by(context.scene, image.id),
+                    "Only its red channel would be used, as relief that is not there.",
+                    68,
+                    {},
+                    (mend,),
+                )
                 break
             if name not in VECTORS and name != "height" and INPUTS[name].channels == 3 and sight.normals:
-                yield _finding(context, "normal_as_color", image, "A normal map is used as colour", used_by(context.scene, image.id), "The surface arrives lilac.", 78, {})
+                yield _finding(
+                    context,
+                    "normal_as_color",
+                    image,
+                    "A normal map is used as colour",
+                    used_by(context.scene, image.id),
+                    "The surface arrives lilac.",
+                    78,
+                    {},
+                )
                 break
             if name in VECTORS and texture.encoding == "srgb":
-                yield _finding(context, "data_as_color", image, "Data is decoded as colour", f"{used_by(context.scene, image.id)} · sRGB", "Every direction is bent; shading is flat on one side and harsh on the other.", 60, {}, (Mend("Read it as data", (Decision(target, "encoding", "linear"),)),))
+                yield _finding(
+                    context,
+                    "data_as_color",
+                    image,
+                    "Data is decoded as colour",
+                    f"{used_by(context.scene, image.id)} · sRGB",
+                    "Every direction is bent; shading is flat on one side and harsh on the other.",
+                    60,
+                    {},
+                    (Mend("Read it as data", (Decision(target, "encoding", "linear"),)),),
+                )
                 break
 
 
@@ -74,15 +160,47 @@ def green_direction(context: Context) -> Iterator[Finding]:
             continue
         settled = "up" if users[0][2].green_up else "down"
         green = sight.green
-        evidence = {"measured": green.way, "settled": settled, "confidence": round(green.confidence, 2), "curl_up": green.curl_up, "curl_down": green.curl_down}
+        evidence = {
+            "measured": green.way,
+            "settled": settled,
+            "confidence": round(green.confidence, 2),
+            "curl_up": green.curl_up,
+            "curl_down": green.curl_down,
+        }
         if green.way == "unsure":
-            if "green" not in context.received.declares and context.source.name == "Plain" and max(green.curl_up, green.curl_down) > 1e-6:
-                yield _finding(context, "green_unsure", image, "Green direction cannot be told", f"taken as {settled}", "The map is too smooth or too even for its field to tell. Look at a raised edge under light from above.", 14, evidence)
+            if (
+                "green" not in context.received.declares
+                and context.source.name == "Plain"
+                and max(green.curl_up, green.curl_down) > 1e-6
+            ):
+                yield _finding(
+                    context,
+                    "green_unsure",
+                    image,
+                    "Green direction cannot be told",
+                    f"taken as {settled}",
+                    "The map is too smooth or too even for its field to tell. Look at a raised edge under light from above.",
+                    14,
+                    evidence,
+                )
             continue
         if green.way != settled:
-            mend = Mend(f"Set green {green.way}", tuple(Decision(f"{m}/{n}", "green_up", green.way == "up") for m, n, _ in users))
+            mend = Mend(
+                f"Set green {green.way}",
+                tuple(Decision(f"{m}/{n}", "green_up", green.way == "up") for m, n, _ in users),
+            )
             weight = 35 + 35 * min(green.confidence * 2, 1)
-            yield _finding(context, "green_direction", image, "Green points the other way", f"measured {green.way}, settled {settled}, confidence {green.confidence:.0%}", "Bumps look like dents when the light comes from above.", weight, evidence, (mend,))
+            yield _finding(
+                context,
+                "green_direction",
+                image,
+                "Green points the other way",
+                f"measured {green.way}, settled {settled}, confidence {green.confidence:.0%}",
+                "Bumps look like dents when the light comes from above.",
+                weight,
+                evidence,
+                (mend,),
+            )
 
 
 def color_encoding(context: Context) -> Iterator[Finding]:
@@ -94,14 +212,32 @@ def color_encoding(context: Context) -> Iterator[Finding]:
             wanted = "srgb" if INPUTS[name].color else "linear"
             if texture.encoding != wanted and (image.depth == 8 or wanted == "linear"):
                 title = "Colour is read as data" if wanted == "srgb" else "Data is decoded as colour"
-                consequence = "It arrives too light and washed out." if wanted == "srgb" else "Its middle values shift: too glossy, or too little of it."
-                mend = Mend("Read it as colour" if wanted == "srgb" else "Read it as data", (Decision(f"{material}/{name}", "encoding", wanted),))
-                yield _finding(context, "color_as_data" if wanted == "srgb" else "data_as_color", image, title, used_by(context.scene, image.id), consequence, 52, {"encoding": texture.encoding}, (mend,))
+                consequence = (
+                    "It arrives too light and washed out."
+                    if wanted == "srgb"
+                    else "Its middle values shift: too glossy, or too little of it."
+                )
+                mend = Mend(
+                    "Read it as colour" if wanted == "srgb" else "Read it as data",
+                    (Decision(f"{material}/{name}", "encoding", wanted),),
+                )
+                yield _finding(
+                    context,
+                    "color_as_data" if wanted == "srgb" else "data_as_color",
+                    image,
+                    title,
+                    used_by(context.scene, image.id),
+                    consequence,
+                    52,
+                    {"encoding": texture.encoding},
+                    (mend,),
+                )
                 break
 
 
 def gloss_or_roughness(context: Context) -> Iterator[Finding]:
-    """Name and content against the way the image is read. The name weighs most; the mean value and cavities weigh in.
+    """Name and content against the way the image is read. The name weighs most; the mean value and cavities
+    weigh in.
 
     Crevices are rough: where the occlusion image is dark, roughness is high and gloss low.
     """
@@ -120,15 +256,37 @@ def gloss_or_roughness(context: Context) -> Iterator[Finding]:
             said = "gloss" if odds > 0 else "roughness"
             evidence = {"name": named, "cavity": round(cavity, 2), "mean": round(stored, 2)}
             mend = Mend(f"Read it as {said}", (Decision(f"{material}/roughness", "invert", odds > 0),))
-            yield _finding(context, "gloss_or_roughness", image, f"This looks like {said}", f"{context.scene.materials[material].name} reads it as {'gloss' if read_as_gloss else 'roughness'}", "Dull parts arrive shiny and shiny parts dull.", 66, evidence, (mend,))
+            yield _finding(
+                context,
+                "gloss_or_roughness",
+                image,
+                f"This looks like {said}",
+                f"{context.scene.materials[material].name} reads it as {'gloss' if read_as_gloss else 'roughness'}",
+                "Dull parts arrive shiny and shiny parts dull.",
+                66,
+                evidence,
+                (mend,),
+            )
             break
 
 
 def _cavity(context: Context, material: str, image: Image, texture: Texture) -> float:
-    """Correlation of the stored values with the material's occlusion image, 0 where there is none of the same shape."""
+    """Correlation of the stored values with the material's occlusion image, 0 where there is none of the same
+    shape.
+    """
     occlusion = context.scene.materials[material].inputs.get("occlusion")
-    other = context.scene.images.get(occlusion.texture.image) if occlusion is not None and occlusion.texture is not None else None
-    if other is None or occlusion is None or occlusion.texture is None or not other.usable or other.id == image.id:
+    other = (
+        context.scene.images.get(occlusion.texture.image)
+        if occlusion is not None and occlusion.texture is not None
+        else None
+    )
+    if (
+        other is None
+        or occlusion is None
+        or occlusion.texture is None
+        or not other.usable
+        or other.id == image.id
+    ):
         return 0.0
     a, b = (_coarse(one, t.channels) for one, t in ((image, texture), (other, occlusion.texture)))
     if a.std() < 0.01 or b.std() < 0.01:
@@ -154,7 +312,16 @@ def plausible_values(context: Context) -> Iterator[Finding]:
                 values = _coarse(image, texture.channels)
                 halves = float(((values > 0.15) & (values < 0.85)).mean())
                 if halves > 0.35:
-                    yield _finding(context, "half_metal", image, "Metalness in halves", f"{halves:.0%} of its texels between 0.15 and 0.85", "Nothing is half a metal: such places look like dirty plastic. Edges may be soft, areas not.", 24, {"share": halves})
+                    yield _finding(
+                        context,
+                        "half_metal",
+                        image,
+                        "Metalness in halves",
+                        f"{halves:.0%} of its texels between 0.15 and 0.85",
+                        "Nothing is half a metal: such places look like dirty plastic. Edges may be soft, areas not.",
+                        24,
+                        {"share": halves},
+                    )
                     break
 
 
@@ -163,32 +330,97 @@ def _base_color(context: Context, image: Image, sight: Sight, material: str) -> 
     dark = float(srgb_to_linear(np.clip(sight.high[:3], 0, 1)).max())
     metal = context.scene.materials[material].inputs.get("metalness")
     if light > 0.9:
-        yield _finding(context, "too_light", image, "Lighter than any real surface", f"mean {light:.2f} of full white", "Fresh snow reflects 0.9. Light bounces on and on; the room glows.", 26, {"mean": light})
+        yield _finding(
+            context,
+            "too_light",
+            image,
+            "Lighter than any real surface",
+            f"mean {light:.2f} of full white",
+            "Fresh snow reflects 0.9. Light bounces on and on; the room glows.",
+            26,
+            {"mean": light},
+        )
     elif dark < 0.015 and not (metal is not None and metal.texture is None and metal.factor[0] >= 1):
-        yield _finding(context, "too_dark", image, "Darker than any real surface", f"brightest {dark:.3f} of full white", "Coal reflects 0.04. No light brings it out.", 20, {"brightest": dark})
+        yield _finding(
+            context,
+            "too_dark",
+            image,
+            "Darker than any real surface",
+            f"brightest {dark:.3f} of full white",
+            "Coal reflects 0.04. No light brings it out.",
+            20,
+            {"brightest": dark},
+        )
 
 
 def alpha_use(context: Context) -> Iterator[Finding]:
     """An alpha channel that cuts nothing, or one with a cut-out or soft edges that nothing uses."""
     for image, sight in context.sights():
         users = _read_as(context, image)
-        if sight.alpha == "none" or not users or any(t.channels == "a" and n != "opacity" for _, n, t in users):
+        if (
+            sight.alpha == "none"
+            or not users
+            or any(t.channels == "a" and n != "opacity" for _, n, t in users)
+        ):
             continue
         opacity = [m for m, n, t in users if n == "opacity" and t.channels == "a"]
         shaped = [m for m in opacity if context.scene.materials[m].alpha_mode != "opaque"]
         colored = [(m, t) for m, n, t in users if n == "base_color"]
         if shaped and sight.alpha == "empty":
             mend = Mend("Make it opaque", tuple(Decision(m, "alpha_mode", "opaque") for m in shaped))
-            yield _finding(context, "empty_alpha", image, "A see-through channel that is empty", used_by(context.scene, image.id), "It costs as much as a real cut-out and cuts nothing.", 18, {"alpha": "empty"}, (mend,))
+            yield _finding(
+                context,
+                "empty_alpha",
+                image,
+                "A see-through channel that is empty",
+                used_by(context.scene, image.id),
+                "It costs as much as a real cut-out and cuts nothing.",
+                18,
+                {"alpha": "empty"},
+                (mend,),
+            )
         elif sight.alpha in ("cut", "soft") and colored and not opacity:
             lacking = [m for m, _ in colored if "opacity" not in context.scene.materials[m].inputs]
-            cut, blend = (Mend(label, tuple(d for m in lacking for d in (Decision(f"{m}/opacity", "image", {"image": image.id, "channels": "a"}), Decision(m, "alpha_mode", mode)))) for label, mode in (("Cut out by it", "mask"), ("Blend by it", "blend")))
+            cut, blend = (
+                Mend(
+                    label,
+                    tuple(
+                        d
+                        for m in lacking
+                        for d in (
+                            Decision(f"{m}/opacity", "image", {"image": image.id, "channels": "a"}),
+                            Decision(m, "alpha_mode", mode),
+                        )
+                    ),
+                )
+                for label, mode in (("Cut out by it", "mask"), ("Blend by it", "blend"))
+            )
             if lacking and sight.alpha == "cut":
-                yield _finding(context, "unused_alpha", image, "A cut-out that nobody uses", used_by(context.scene, image.id), "Solid rectangles where there should be a shape.", 63, {"alpha": "cut"}, (cut,))
+                yield _finding(
+                    context,
+                    "unused_alpha",
+                    image,
+                    "A cut-out that nobody uses",
+                    used_by(context.scene, image.id),
+                    "Solid rectangles where there should be a shape.",
+                    63,
+                    {"alpha": "cut"},
+                    (cut,),
+                )
             elif lacking:
                 consequence = "Strands of hair arrive as cards, tinted glass as a wall. Some programs keep gloss or height there: look at it before it is used."
                 mends = (blend, cut) if "blend" in context.destination.materials.alpha else (cut, blend)
-                yield _finding(context, "unused_soft_alpha", image, "Soft see-through that nobody uses", used_by(context.scene, image.id), consequence, 46, {"alpha": "soft"}, mends)
+                yield _finding(
+                    context,
+                    "unused_soft_alpha",
+                    image,
+                    "Soft see-through that nobody uses",
+                    used_by(context.scene, image.id),
+                    consequence,
+                    46,
+                    {"alpha": "soft"},
+                    mends,
+                )
 
 
 def stepped_height(context: Context) -> Iterator[Finding]:
@@ -196,4 +428,13 @@ def stepped_height(context: Context) -> Iterator[Finding]:
     for image, sight in context.sights():
         users = [(m, n) for m, n, _ in _read_as(context, image) if n == "height"]
         if users and 2 < sight.steps < 48 and float(sight.high[0] - sight.low[0]) > 0.2:
-            yield _finding(context, "stepped_height", image, "Height in steps", f"{sight.steps} levels", "Slopes become terraces. A 16-bit image would keep them smooth.", 21, {"levels": sight.steps})
+            yield _finding(
+                context,
+                "stepped_height",
+                image,
+                "Height in steps",
+                f"{sight.steps} levels",
+                "Slopes become terraces. A 16-bit image would keep them smooth.",
+                21,
+                {"levels": sight.steps},
+            )

@@ -16,7 +16,12 @@ from trasloco.scene.model import Decision, Scene
 
 def users_of(scene: Scene, image: str) -> list[tuple[str, str]]:
     """(material id, input name) of every input that reads an image."""
-    return [(m.id, name) for m in scene.materials.values() for name, given in m.inputs.items() if any(t.image == image for t in given.textures)]
+    return [
+        (m.id, name)
+        for m in scene.materials.values()
+        for name, given in m.inputs.items()
+        if any(t.image == image for t in given.textures)
+    ]
 
 
 def used_by(scene: Scene, image: str) -> str:
@@ -29,7 +34,8 @@ def used_by(scene: Scene, image: str) -> str:
 def candidates(scene: Scene, wanted: Image) -> list[tuple[float, Image, str]]:
     """Images that may be the missing one, best first, with a score in [0, 1] and the reason.
 
-    A name counts most, then whether nobody else uses the file, then whether it is as large as the images it would stand beside.
+    A name counts most, then whether nobody else uses the file, then whether it is as large as the images it
+    would stand beside.
     """
     stem, extension = posixpath.splitext(wanted.name)
     beside = _sizes_beside(scene, wanted.id)
@@ -46,18 +52,32 @@ def candidates(scene: Scene, wanted: Image) -> list[tuple[float, Image, str]]:
         elif other.casefold() == stem.casefold():
             score, reason = 0.94, "same name, other extension"
         else:
-            score = difflib.SequenceMatcher(None, stem.casefold(), other.casefold()).ratio() * (0.9 if loose else 0.6)
+            score = difflib.SequenceMatcher(None, stem.casefold(), other.casefold()).ratio() * (
+                0.9 if loose else 0.6
+            )
             reason = "similar name" + ("" if loose else ", used elsewhere")
         fits = (image.width, image.height) in beside
         if score >= 0.55:
-            ranked.append((min(score + (0.02 if fits else 0.0), 1.0), image, reason + (", as large as its neighbours" if fits else "")))
+            ranked.append(
+                (
+                    min(score + (0.02 if fits else 0.0), 1.0),
+                    image,
+                    reason + (", as large as its neighbours" if fits else ""),
+                )
+            )
     return sorted(ranked, key=lambda item: -item[0])[:5]
 
 
 def _sizes_beside(scene: Scene, image: str) -> set[tuple[int, int]]:
     """Sizes of the other images of the materials that read an image."""
     materials = {m for m, _ in users_of(scene, image)}
-    others = {t.image for m in materials for i in scene.materials[m].inputs.values() for t in i.textures if t.image != image}
+    others = {
+        t.image
+        for m in materials
+        for i in scene.materials[m].inputs.values()
+        for t in i.textures
+        if t.image != image
+    }
     return {(scene.images[k].width, scene.images[k].height) for k in others if scene.images[k].usable}
 
 
@@ -66,32 +86,71 @@ def missing_images(context: Context) -> Iterator[Finding]:
         if not image.missing or not users_of(context.scene, image.id):
             continue
         found = candidates(context.scene, image)
-        mends = tuple(Mend("Relink" if k == 0 else f"Use {other.name}", (Decision(image.id, "relink", other.id),)) for k, (_, other, _) in enumerate(found))
+        mends = tuple(
+            Mend("Relink" if k == 0 else f"Use {other.name}", (Decision(image.id, "relink", other.id),))
+            for k, (_, other, _) in enumerate(found)
+        )
         if found:
             _, best, reason = found[0]
             where_now = posixpath.dirname(best.path) or "the delivery"
             consequence = f"{best.name} lies in {where_now}, {reason}, {best.width} × {best.height}. Without it the input arrives empty."
         else:
-            consequence = "Nothing in the delivery looks like it. The input arrives empty; drop the file to add it."
-        evidence = {"candidates": [{"image": other.id, "path": other.path, "score": round(score, 2), "reason": reason} for score, other, reason in found]}
-        yield Finding(f"missing_image:{image.id}", "missing_image", "Image not in the package", f"{image.name} · used by {used_by(context.scene, image.id)}", consequence, (image.id, *(m for m, _ in users_of(context.scene, image.id))), 85, evidence, mends)
+            consequence = (
+                "Nothing in the delivery looks like it. The input arrives empty; drop the file to add it."
+            )
+        evidence = {
+            "candidates": [
+                {"image": other.id, "path": other.path, "score": round(score, 2), "reason": reason}
+                for score, other, reason in found
+            ]
+        }
+        yield Finding(
+            f"missing_image:{image.id}",
+            "missing_image",
+            "Image not in the package",
+            f"{image.name} · used by {used_by(context.scene, image.id)}",
+            consequence,
+            (image.id, *(m for m, _ in users_of(context.scene, image.id))),
+            85,
+            evidence,
+            mends,
+        )
 
 
 def unreadable_images(context: Context) -> Iterator[Finding]:
     for image in context.scene.images.values():
         if image.data and image.problem:
-            yield Finding(f"unreadable_image:{image.id}", "unreadable_image", "Image cannot be read", f"{image.path or image.name}", f"{image.problem} What it feeds arrives empty.", (image.id,), 80)
+            yield Finding(
+                f"unreadable_image:{image.id}",
+                "unreadable_image",
+                "Image cannot be read",
+                f"{image.path or image.name}",
+                f"{image.problem} What it feeds arrives empty.",
+                (image.id,),
+                80,
+            )
 
 
 def wrong_extensions(context: Context) -> Iterator[Finding]:
     for image in context.scene.images.values():
         extension = posixpath.splitext(image.name)[1].lower().lstrip(".")
         if image.kind and extension and EXTENSIONS.get(extension) != image.kind:
-            yield Finding(f"wrong_extension:{image.id}", "wrong_extension", "Extension says another kind", f"{image.name} · content is {image.kind.upper()}", "Importers that trust the extension refuse it. It is delivered under the right one.", (image.id,), 25, {"kind": image.kind})
+            yield Finding(
+                f"wrong_extension:{image.id}",
+                "wrong_extension",
+                "Extension says another kind",
+                f"{image.name} · content is {image.kind.upper()}",
+                "Importers that trust the extension refuse it. It is delivered under the right one.",
+                (image.id,),
+                25,
+                {"kind": image.kind},
+            )
 
 
 def delivered_side(side: int, largest: int, power_of_two: bool) -> int:
-    """The side an image gets under the destination's rules: the nearest power of two on a logarithmic scale, within the limit."""
+    """The side an image gets under the destination's rules: the nearest power of two on a logarithmic scale,
+    within the limit.
+    """
     if power_of_two:
         side = 2 ** round(math.log2(max(side, 1)))
     if largest:
@@ -123,7 +182,12 @@ def refused_sizes(context: Context) -> Iterator[Finding]:
             continue
         asks = "powers of two" if rules.power_of_two else f"at most {rules.largest} a side"
         yield Finding(
-            f"refused_size:{image.id}", "refused_size", "Refused size", f"{image.name} · {image.width} × {image.height}",
+            f"refused_size:{image.id}",
+            "refused_size",
+            "Refused size",
+            f"{image.name} · {image.width} × {image.height}",
             f"{context.destination.name} takes {asks}{f' up to {rules.largest}' if rules.power_of_two and rules.largest else ''}. Fit will carry it at {size[0]} × {size[1]}.",
-            (image.id,), 30, {"size": list(size)},
+            (image.id,),
+            30,
+            {"size": list(size)},
         )

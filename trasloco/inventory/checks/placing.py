@@ -15,7 +15,10 @@ _PIVOT, _DISTANT = 5.0, 20.0
 
 
 def far_pivots(context: Context) -> Iterator[Finding]:
-    """Parts whose turning point lies several times their own size away from them. Parts that share one place as their pivot are left alone: that is the scene's origin."""
+    """Parts whose turning point lies several times their own size away from them.
+
+    Parts that share one place as their pivot are left alone: that is the scene's origin.
+    """
     scene = context.scene
     world = scene.world_matrices()
     moved = {channel.node for clip in scene.clips.values() for channel in clip.channels}
@@ -35,7 +38,17 @@ def far_pivots(context: Context) -> Iterator[Finding]:
             far.append(part.id)
     if far:
         mends = (Mend("Put pivots in the middle", tuple(Decision(id, "center_pivot", True) for id in far)),)
-        yield Finding("far_pivot:scene", "far_pivot", "Pivot far from its part", f"{names_of(scene, far)} · {len(far)} parts", "Turned or sized at the destination, they fly off instead of turning in place.", tuple(far), 20, {"parts": len(far)}, mends)
+        yield Finding(
+            "far_pivot:scene",
+            "far_pivot",
+            "Pivot far from its part",
+            f"{names_of(scene, far)} · {len(far)} parts",
+            "Turned or sized at the destination, they fly off instead of turning in place.",
+            tuple(far),
+            20,
+            {"parts": len(far)},
+            mends,
+        )
 
 
 def far_from_origin(context: Context) -> Iterator[Finding]:
@@ -48,4 +61,14 @@ def far_from_origin(context: Context) -> Iterator[Finding]:
     if size > 0 and distance > _DISTANT * size:
         move = [float(-middle[0]), float(-box[0][1]), float(-middle[2])]
         where = f"{distance:.4g} m away, {size:.3g} m across"
-        yield Finding("far_from_origin:scene", "far_from_origin", "The scene lies far from the origin", where, "Numbers lose their small digits out there: surfaces shimmer and shadows crawl.", (), 32, {"distance_m": distance}, (Mend("Bring it to the origin", (Decision("scene", "move_m", move),)),))
+        yield Finding(
+            "far_from_origin:scene",
+            "far_from_origin",
+            "The scene lies far from the origin",
+            where,
+            "Numbers lose their small digits out there: surfaces shimmer and shadows crawl.",
+            (),
+            32,
+            {"distance_m": distance},
+            (Mend("Bring it to the origin", (Decision("scene", "move_m", move),)),),
+        )

@@ -24,7 +24,9 @@ def _needed(context: Context, primitive: Primitive) -> dict[int, str]:
     found: dict[int, str] = {}
     for given in material.inputs.values() if material else ():
         for texture in given.textures:
-            found[texture.uv_set] = "clamp" if "clamp" in texture.wrap else found.get(texture.uv_set, "repeat")
+            found[texture.uv_set] = (
+                "clamp" if "clamp" in texture.wrap else found.get(texture.uv_set, "repeat")
+            )
     return found
 
 
@@ -38,7 +40,17 @@ def missing_uvs(context: Context) -> Iterator[Finding]:
                 held += [part for part in parts if part not in held]
     for material, ids in lacking.items():
         mends = (Mend("Make UVs", tuple(Decision(part, "make_uvs", True) for part in ids)),)
-        yield Finding(f"missing_uvs:{material}", "missing_uvs", "No UVs for its images", f"{names_of(scene, ids)} · {scene.materials[material].name}", "Its images have no place on the surface: each face takes a single texel, one flat colour.", (*ids, material), 62, {"parts": len(ids)}, mends)
+        yield Finding(
+            f"missing_uvs:{material}",
+            "missing_uvs",
+            "No UVs for its images",
+            f"{names_of(scene, ids)} · {scene.materials[material].name}",
+            "Its images have no place on the surface: each face takes a single texel, one flat colour.",
+            (*ids, material),
+            62,
+            {"parts": len(ids)},
+            mends,
+        )
 
 
 def uv_range(context: Context) -> Iterator[Finding]:
@@ -58,12 +70,34 @@ def uv_range(context: Context) -> Iterator[Finding]:
                 if lost.any():
                     distant.append(np.flatnonzero(lost[primitive.indices].any(axis=1)) + starts[k])
         for kind, title, found, consequence, weight in (
-            ("uv_outside", "UVs outside their image", clamped, "The image does not repeat there: its border is smeared, or a lightmap is read from another part's place.", 42),
-            ("uv_distant", "UVs very far out", distant, "Destinations with half precision there show swimming, blocky images.", 30),
+            (
+                "uv_outside",
+                "UVs outside their image",
+                clamped,
+                "The image does not repeat there: its border is smeared, or a lightmap is read from another part's place.",
+                42,
+            ),
+            (
+                "uv_distant",
+                "UVs very far out",
+                distant,
+                "Destinations with half precision there show swimming, blocky images.",
+                30,
+            ),
         ):
             numbers = np.unique(np.concatenate(found)) if found else np.zeros(0, np.int64)
             if len(numbers):
-                yield faces_finding(scene, mesh, parts, numbers, kind, title, consequence, weight, ("Bring them near", "near_uvs", True) if kind == "uv_distant" else None)
+                yield faces_finding(
+                    scene,
+                    mesh,
+                    parts,
+                    numbers,
+                    kind,
+                    title,
+                    consequence,
+                    weight,
+                    ("Bring them near", "near_uvs", True) if kind == "uv_distant" else None,
+                )
 
 
 def squashed_uvs(context: Context, mesh: str, edges: Sequence[Edges]) -> Iterator[Finding]:
@@ -89,7 +123,18 @@ def squashed_uvs(context: Context, mesh: str, edges: Sequence[Edges]) -> Iterato
             share = 1.0
     numbers = np.concatenate(bad) if bad else np.zeros(0, np.int64)
     if len(numbers):
-        yield faces_finding(scene, mesh, context.users[mesh], numbers, "uv_squashed", "UVs squashed to a line", "The image is drawn out into streaks there.", 45, ("Make UVs", "make_uvs", True), f", {share:.0%} of the surface")
+        yield faces_finding(
+            scene,
+            mesh,
+            context.users[mesh],
+            numbers,
+            "uv_squashed",
+            "UVs squashed to a line",
+            "The image is drawn out into streaks there.",
+            45,
+            ("Make UVs", "make_uvs", True),
+            f", {share:.0%} of the surface",
+        )
 
 
 def overlapping_uvs(context: Context) -> Iterator[Finding]:
@@ -107,4 +152,14 @@ def overlapping_uvs(context: Context) -> Iterator[Finding]:
             continue
         over = np.concatenate(numbers)[overlapping_triangles(np.concatenate(triangles).astype(np.float64))]
         if len(over):
-            yield faces_finding(scene, mesh, parts, over, "uv_overlap", "UVs of the second set overlap", "A lightmap on them would put the light of one place on another.", 38, ("Make a new second set", "make_uvs", 1))
+            yield faces_finding(
+                scene,
+                mesh,
+                parts,
+                over,
+                "uv_overlap",
+                "UVs of the second set overlap",
+                "A lightmap on them would put the light of one place on another.",
+                38,
+                ("Make a new second set", "make_uvs", 1),
+            )

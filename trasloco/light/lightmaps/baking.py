@@ -1,4 +1,6 @@
-"""Light at the texels of lightmaps, by the proof's renderer: paths that start on the surface as on a dull white one."""
+"""Light at the texels of lightmaps, by the proof's renderer: paths that start on the surface as on a dull
+white one.
+"""
 
 from __future__ import annotations
 
@@ -33,9 +35,12 @@ class Gathered:
     """Light at the texels of one lightmap, as the paths found it.
 
     Attributes:
-        even, odd: (H, W, 3) mean illuminance in lux of the even and odd samples that count. counted: (H, W) how many count. samples: how many there were.
-        straight: (H, W, 3) of it what came straight from lamps. toward: (H, W, 3) directions that light came from, weighed by its luminance, so 1 long where all comes from one.
-        covered: the surface below. rays: traced in all. seconds: of one processor by part, shared out by the texels of each tile.
+        even, odd: (H, W, 3) mean illuminance in lux of the even and odd samples that count. counted: (H, W)
+            how many count. samples: how many there were.
+        straight: (H, W, 3) of it what came straight from lamps. toward: (H, W, 3) directions that light came
+            from, weighed by its luminance, so 1 long where all comes from one.
+        covered: the surface below. rays: traced in all. seconds: of one processor by part, shared out by the
+            texels of each tile.
     """
 
     even: Floats
@@ -64,18 +69,33 @@ class Sums:
 
     def __init__(self, covered: Covered, width: int, height: int, start: Gathered | None) -> None:
         self.covered, self.width, self.height = covered, width, height
-        self.even, self.odd, self.straight = np.zeros((height, width, 3)), np.zeros((height, width, 3)), np.zeros((height, width, 3))
+        self.even, self.odd, self.straight = (
+            np.zeros((height, width, 3)),
+            np.zeros((height, width, 3)),
+            np.zeros((height, width, 3)),
+        )
         self.notes = np.zeros((height, width, 6))
         self.samples, self.rays = 0, 0
         self.seconds: dict[int, float] = {}
         if start is not None and start.even.shape[:2] == (height, width):
             self.samples, self.rays, self.seconds = start.samples, start.rays, dict(start.seconds)
             half = start.counted[..., None] / 2
-            self.even[:], self.odd[:], self.straight[:] = start.even * half, start.odd * half, start.straight * start.counted[..., None]
+            self.even[:], self.odd[:], self.straight[:] = (
+                start.even * half,
+                start.odd * half,
+                start.straight * start.counted[..., None],
+            )
             self.notes[..., EVEN] = self.notes[..., ODD] = start.counted / 2
-            self.notes[..., FROM:] = start.toward * (luminance(start.lux) * start.counted / math.pi)[..., None]
+            self.notes[..., FROM:] = (
+                start.toward * (luminance(start.lux) * start.counted / math.pi)[..., None]
+            )
         filled = covered.touched
-        self.tiles = [(x, min(x + TILE, width), y, min(y + TILE, height)) for y in range(0, height, TILE) for x in range(0, width, TILE) if filled[y : y + TILE, x : x + TILE].any()]
+        self.tiles = [
+            (x, min(x + TILE, width), y, min(y + TILE, height))
+            for y in range(0, height, TILE)
+            for x in range(0, width, TILE)
+            if filled[y : y + TILE, x : x + TILE].any()
+        ]
 
     def add(self, found: TileResult) -> None:
         x0, x1, y0, y1 = found.task.tile
@@ -96,16 +116,46 @@ class Sums:
         even, odd = np.where(evens > 0, even, odd), np.where(odds > 0, odd, even)
         straight = self.straight / np.maximum(evens + odds, 1)
         # Directions are noted by radiance sent on; illuminance is pi times that.
-        toward = self.notes[..., FROM:] * math.pi / np.maximum(luminance(self.even + self.odd), 1e-12)[..., None]
-        return Gathered(even.astype(np.float32), odd.astype(np.float32), straight.astype(np.float32), toward.astype(np.float32), (evens + odds)[..., 0].astype(np.float32), self.samples, self.covered, self.rays, dict(self.seconds))
+        toward = (
+            self.notes[..., FROM:] * math.pi / np.maximum(luminance(self.even + self.odd), 1e-12)[..., None]
+        )
+        return Gathered(
+            even.astype(np.float32),
+            odd.astype(np.float32),
+            straight.astype(np.float32),
+            toward.astype(np.float32),
+            (evens + odds)[..., 0].astype(np.float32),
+            self.samples,
+            self.covered,
+            self.rays,
+            dict(self.seconds),
+        )
 
 
 def light_scene(reference: Scene, delivered: Scene) -> Scene:
-    """What lights the lightmaps: delivered shapes with the materials, lights and surroundings of the reference, so that what cannot travel as a light still lights."""
-    nodes = {id: replace(node, light=reference.nodes[id].light, lightmap=reference.nodes[id].lightmap) if id in reference.nodes else node for id, node in delivered.nodes.items()}
-    nodes.update({id: node for id, node in reference.nodes.items() if id not in nodes and node.light is not None and (node.parent is None or node.parent in nodes)})
+    """What lights the lightmaps: delivered shapes with the materials, lights and surroundings of the
+    reference, so that what cannot travel as a light still lights.
+    """
+    nodes = {
+        id: replace(node, light=reference.nodes[id].light, lightmap=reference.nodes[id].lightmap)
+        if id in reference.nodes
+        else node
+        for id, node in delivered.nodes.items()
+    }
+    nodes.update(
+        {
+            id: node
+            for id, node in reference.nodes.items()
+            if id not in nodes and node.light is not None and (node.parent is None or node.parent in nodes)
+        }
+    )
     return replace(
-        delivered, nodes=nodes, materials={**delivered.materials, **reference.materials}, images={**delivered.images, **reference.images}, lights=reference.lights, environment=reference.environment,
+        delivered,
+        nodes=nodes,
+        materials={**delivered.materials, **reference.materials},
+        images={**delivered.images, **reference.images},
+        lights=reference.lights,
+        environment=reference.environment,
     )
 
 
@@ -125,10 +175,19 @@ def charts_of_flat(flat: FlatScene) -> npt.NDArray[np.int32]:
 OnBake = Callable[[Sequence[Gathered]], None]
 
 
-def gather(laid: Laid, wish: Wish, progress: Progress = silent, on_pass: OnBake | None = None, start: Sequence[Gathered | None] | None = None, flat: FlatScene | None = None) -> list[Gathered]:
+def gather(
+    laid: Laid,
+    wish: Wish,
+    progress: Progress = silent,
+    on_pass: OnBake | None = None,
+    start: Sequence[Gathered | None] | None = None,
+    flat: FlatScene | None = None,
+) -> list[Gathered]:
     """Light at the texels of every lightmap, progressively over all of them.
 
-    ``progress`` may raise to cancel; ``on_pass`` gets what there is after each pass, and ``start`` goes on from it, lightmap by lightmap. A ``flat`` scene keeps straight light apart. With a time budget the work ends after the pass in which it is spent.
+    ``progress`` may raise to cancel; ``on_pass`` gets what there is after each pass, and ``start`` goes on
+    from it, lightmap by lightmap. A ``flat`` scene keeps straight light apart. With a time budget the work
+    ends after the pass in which it is spent.
     """
     flat = flat or flatten(laid.scene, "straight")
     assert flat.layers == (LAMPS, REST), "light straight from lamps must be kept apart"
@@ -136,7 +195,9 @@ def gather(laid: Laid, wish: Wish, progress: Progress = silent, on_pass: OnBake 
     maps = []
     for number, (width, height) in enumerate(laid.sizes):
         covered = texels_of(flat, laid.scene, map_image(number), width, height, chart_of)
-        maps.append(Sums(covered, width, height, start[number] if start is not None and number < len(start) else None))
+        maps.append(
+            Sums(covered, width, height, start[number] if start is not None and number < len(start) else None)
+        )
     settings = np.zeros(18)
     settings[17] = 1.0
     total = max(sum(len(m.tiles) * max(wish.samples - m.samples, 0) for m in maps), 1)
@@ -148,7 +209,19 @@ def gather(laid: Laid, wish: Wish, progress: Progress = silent, on_pass: OnBake 
                     continue
                 shifted = settings.copy()
                 shifted[15] = number
-                tasks = [TileTask(shifted, one.width, one.height, tile, one.samples, last, wish.bounces + 1, one.covered.texels) for tile in one.tiles]
+                tasks = [
+                    TileTask(
+                        shifted,
+                        one.width,
+                        one.height,
+                        tile,
+                        one.samples,
+                        last,
+                        wish.bounces + 1,
+                        one.covered.texels,
+                    )
+                    for tile in one.tiles
+                ]
                 for found in pool.map(lambda task: trace(flat, task), tasks):
                     one.add(found)
                     done += last - one.samples
@@ -159,4 +232,3 @@ def gather(laid: Laid, wish: Wish, progress: Progress = silent, on_pass: OnBake 
             if wish.seconds and last >= 2 and time.monotonic() - began >= wish.seconds:
                 break
     return [m.gathered() for m in maps]
-

@@ -1,4 +1,6 @@
-"""How fast light changes over each part, from a few paths at a few points: where it is even, texels are better spent elsewhere."""
+"""How fast light changes over each part, from a few paths at a few points: where it is even, texels are
+better spent elsewhere.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ LEAST, MOST = 0.5, 2.0
 
 
 def change_of_light(flat: FlatScene, parts: Sequence[str]) -> dict[str, float]:
-    """ΔE a metre by part: the mean over pairs of near points that face the same way, less what noise explains."""
+    """ΔE a metre by part: the mean over pairs of near points that face the same way, less what noise
+    explains.
+    """
     random = np.random.default_rng(1)
     points = int(np.clip(_IN_ALL // max(len(parts), 1), _NEAR + 3, POINTS))
     number = {id: k for k, id in enumerate(flat.part_ids)}
@@ -61,15 +65,19 @@ def change_of_light(flat: FlatScene, parts: Sequence[str]) -> dict[str, float]:
         if not alike.any():
             continue
         first, second, metres = first[alike], second[alike], metres[alike]
-        seen = difference(lit.lux[first], lit.lux[second], ev100) - _NOISE * np.hypot(noise[first], noise[second])
+        seen = difference(lit.lux[first], lit.lux[second], ev100) - _NOISE * np.hypot(
+            noise[first], noise[second]
+        )
         made[part] = float((np.maximum(seen, 0) / metres).mean())
     return made
 
 
 def weights_of(change: Mapping[str, float], size: Mapping[str, float]) -> dict[str, float]:
-    """What texels a metre are multiplied by: the root of a part's change against the mean by area, which gives the least error for the same number of texels; bounded, so that no part starves.
+    """What texels a metre are multiplied by: the root of a part's change against the mean by area, which
+    gives the least error for the same number of texels; bounded, so that no part starves.
 
-    Steps between texels are as large as change over density; the sum over the area of their squares is least, for a given sum of density squared, with density as the root of change.
+    Steps between texels are as large as change over density; the sum over the area of their squares is least,
+    for a given sum of density squared, with density as the root of change.
     """
     whole = sum(size[part] for part in change)
     middle = sum(size[part] * value for part, value in change.items()) / whole if whole > 0 else 0.0

@@ -1,4 +1,6 @@
-"""A UV set that light can be written on: the second set where it is sound, else one that is made; measured either way."""
+"""A UV set that light can be written on: the second set where it is sound, else one that is made; measured
+either way.
+"""
 
 from __future__ import annotations
 
@@ -23,12 +25,16 @@ from trasloco.scene.model import Doubles, Mesh, Primitive, Scene
 
 
 def padding_of(side: int) -> int:
-    """Texels between charts: two levels of smaller copies stay apart; less where a small part would be padding more than surface."""
+    """Texels between charts: two levels of smaller copies stay apart; less where a small part would be
+    padding more than surface.
+    """
     return 4 if side >= 256 else 2 if side >= 64 else 1
 
 
 _PIECE = 12_000
-"""Triangles that charts are looked for in at once: on a large smooth mesh the time grows with more than its size."""
+"""Triangles that charts are looked for in at once: on a large smooth mesh the time grows with more than its
+size.
+"""
 _BATCH = 20_000
 _RASTER = 256
 NO_SECOND = "there is no second UV set"
@@ -40,9 +46,12 @@ class Charts:
     """A mesh's UV set for light.
 
     Attributes:
-        uv_set: its number. made: whether it was made here. reason: why a second set that came along was not kept.
-        overlap: share of covered texels that more than one place of the surface claims. share: of the square that is covered; the rest is waste.
-        stretch: longest against shortest direction of a texel on the surface, at the 95th percentile by area. charts: how many.
+        uv_set: its number. made: whether it was made here. reason: why a second set that came along was not
+            kept.
+        overlap: share of covered texels that more than one place of the surface claims. share: of the square
+            that is covered; the rest is waste.
+        stretch: longest against shortest direction of a texel on the surface, at the 95th percentile by area.
+            charts: how many.
     """
 
     uv_set: int
@@ -64,14 +73,23 @@ def charts_of(uv: npt.NDArray[np.float32], indices: npt.NDArray[np.uint32]) -> n
     corners = same.reshape(-1)[indices]
     pairs = np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]]])
     count = int(corners.max()) + 1
-    _, label = connected_components(coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(count, count)), directed=False)
+    _, label = connected_components(
+        coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(count, count)), directed=False
+    )
     _, number = np.unique(label[corners[:, 0]], return_inverse=True)
     return number.astype(np.int32)
 
 
-def slopes(positions: Doubles, uv: Doubles, indices: npt.NDArray[np.uint32]) -> tuple[Doubles, Doubles, Doubles]:
-    """Metres on the surface a unit of u and of v, and the stretch, for each triangle: the lengths of the columns of the map from UV to space and the ratio of its singular values."""
-    a, b = positions[indices[:, 1]] - positions[indices[:, 0]], positions[indices[:, 2]] - positions[indices[:, 0]]
+def slopes(
+    positions: Doubles, uv: Doubles, indices: npt.NDArray[np.uint32]
+) -> tuple[Doubles, Doubles, Doubles]:
+    """Metres on the surface a unit of u and of v, and the stretch, for each triangle: the lengths of the
+    columns of the map from UV to space and the ratio of its singular values.
+    """
+    a, b = (
+        positions[indices[:, 1]] - positions[indices[:, 0]],
+        positions[indices[:, 2]] - positions[indices[:, 0]],
+    )
     p, q = uv[indices[:, 1]] - uv[indices[:, 0]], uv[indices[:, 2]] - uv[indices[:, 0]]
     area = p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0]
     safe = np.where(np.abs(area) < 1e-14, np.inf, area)[:, None]
@@ -83,7 +101,9 @@ def slopes(positions: Doubles, uv: Doubles, indices: npt.NDArray[np.uint32]) -> 
 
 
 def measure(primitives: Sequence[Primitive], uv_set: int) -> tuple[float, float, float, int]:
-    """Overlap, share of the square that is covered, stretch and number of charts of a UV set over all primitives together."""
+    """Overlap, share of the square that is covered, stretch and number of charts of a UV set over all
+    primitives together.
+    """
     worn = [p for p in primitives if len(p.indices)]
     count = covered([p.uvs[uv_set][p.indices] for p in worn], _RASTER)
     stretches, areas, charts = [], [], 0
@@ -91,13 +111,26 @@ def measure(primitives: Sequence[Primitive], uv_set: int) -> tuple[float, float,
         positions = p.positions.astype(np.float64)
         _, _, stretch = slopes(positions, p.uvs[uv_set].astype(np.float64), p.indices)
         stretches.append(stretch)
-        areas.append(np.linalg.norm(np.cross(positions[p.indices[:, 1]] - positions[p.indices[:, 0]], positions[p.indices[:, 2]] - positions[p.indices[:, 0]]), axis=1))
+        areas.append(
+            np.linalg.norm(
+                np.cross(
+                    positions[p.indices[:, 1]] - positions[p.indices[:, 0]],
+                    positions[p.indices[:, 2]] - positions[p.indices[:, 0]],
+                ),
+                axis=1,
+            )
+        )
         charts += int(charts_of(p.uvs[uv_set], p.indices).max(initial=-1)) + 1
     stretch, area = np.concatenate(stretches), np.concatenate(areas)
     order = np.argsort(stretch)
     reached = np.cumsum(area[order]) >= 0.95 * area.sum()
     worst = float(stretch[order][int(np.argmax(reached))]) if area.sum() > 0 else 1.0
-    return float((count > 1).sum() / max((count > 0).sum(), 1)), float((count > 0).mean()), min(worst, 1e6), charts
+    return (
+        float((count > 1).sum() / max((count > 0).sum(), 1)),
+        float((count > 0).mean()),
+        min(worst, 1e6),
+        charts,
+    )
 
 
 def why_unsound(primitives: Sequence[Primitive]) -> str:
@@ -105,7 +138,12 @@ def why_unsound(primitives: Sequence[Primitive]) -> str:
     worn = [p for p in primitives if len(p.indices)]
     if any(len(p.uvs) < 2 for p in worn):
         return NO_SECOND
-    if any(not np.isfinite(p.uvs[1]).all() or p.uvs[1][p.indices].min() < -1e-4 or p.uvs[1][p.indices].max() > 1 + 1e-4 for p in worn):
+    if any(
+        not np.isfinite(p.uvs[1]).all()
+        or p.uvs[1][p.indices].min() < -1e-4
+        or p.uvs[1][p.indices].max() > 1 + 1e-4
+        for p in worn
+    ):
         return "the second UV set leaves its image"
     overlap, share, stretch, _ = measure(worn, 1)
     if overlap > MOST_OVERLAP:
@@ -117,8 +155,11 @@ def why_unsound(primitives: Sequence[Primitive]) -> str:
     return ""
 
 
-def with_light_uvs(scene: Scene, sides: Mapping[str, int], progress: Progress = silent) -> tuple[Scene, dict[str, Charts]]:
-    """The scene with a UV set for light on meshes. ``sides``: texels that the largest part of each takes, for which the padding between charts is kept.
+def with_light_uvs(
+    scene: Scene, sides: Mapping[str, int], progress: Progress = silent
+) -> tuple[Scene, dict[str, Charts]]:
+    """The scene with a UV set for light on meshes. ``sides``: texels that the largest part of each takes, for
+    which the padding between charts is kept.
 
     Raises:
         Refused: the chart maker failed on these meshes.
@@ -166,7 +207,13 @@ def _charted(given: Sequence[tuple[Mesh, int, int]]) -> list[tuple[Mesh, Mesh, i
         for k, faces in groups:
             p = mesh.primitives[k]
             used, local = np.unique(p.indices[faces], return_inverse=True)
-            cut.append((p.positions[used], local.reshape(-1, 3).astype(np.uint32), p.normals[used] if p.normals is not None else None))
+            cut.append(
+                (
+                    p.positions[used],
+                    local.reshape(-1, 3).astype(np.uint32),
+                    p.normals[used] if p.normals is not None else None,
+                )
+            )
             used_all.append(used)
         squares.append((cut, side, padding_of(side)))
         held.append((groups, used_all))
@@ -174,12 +221,22 @@ def _charted(given: Sequence[tuple[Mesh, int, int]]) -> list[tuple[Mesh, Mesh, i
     for (mesh, uv_set, _), (groups, used_all), made in zip(given, held, _remembered(squares), strict=True):
         primitives = list(mesh.primitives)
         for k in {k for k, _ in groups}:
-            mine = [(faces, used, one) for (where, faces), used, one in zip(groups, used_all, made, strict=True) if where == k]
+            mine = [
+                (faces, used, one)
+                for (where, faces), used, one in zip(groups, used_all, made, strict=True)
+                if where == k
+            ]
             starts = np.cumsum([0, *(len(one.origin) for _, _, one in mine)])
             origin = np.concatenate([used[one.origin] for _, used, one in mine]).astype(np.uint32)
-            indices = np.concatenate([one.indices + np.uint32(start) for (_, _, one), start in zip(mine, starts, strict=False)])
+            indices = np.concatenate(
+                [one.indices + np.uint32(start) for (_, _, one), start in zip(mine, starts, strict=False)]
+            )
             back = np.argsort(np.concatenate([faces for faces, _, _ in mine]), kind="stable")
-            primitives[k] = with_uv_set(taken(mesh.primitives[k], origin, indices[back].astype(np.uint32)), uv_set, np.concatenate([one.uv for _, _, one in mine]).astype(np.float32))
+            primitives[k] = with_uv_set(
+                taken(mesh.primitives[k], origin, indices[back].astype(np.uint32)),
+                uv_set,
+                np.concatenate([one.uv for _, _, one in mine]).astype(np.float32),
+            )
         found.append((mesh, replace(mesh, primitives=tuple(primitives)), uv_set))
     return found
 
@@ -190,7 +247,9 @@ _GUARD = Lock()
 
 
 def _remembered(squares: Sequence[tuple[list[Piece], int, int]]) -> list[list[Charted]]:
-    """Charts of each square; those that were made before are not made again, since most of a layout stays when one part gets more texels."""
+    """Charts of each square; those that were made before are not made again, since most of a layout stays
+    when one part gets more texels.
+    """
     keys = [digest("charts", square) for square in squares]
     known = {key: _KNOWN[key] for key in keys if key in _KNOWN}
     fresh = {key: square for key, square in zip(keys, squares, strict=True) if key not in known}
@@ -203,7 +262,9 @@ def _remembered(squares: Sequence[tuple[list[Piece], int, int]]) -> list[list[Ch
 
 
 def _pieces(p: Primitive) -> list[npt.NDArray[np.int64]]:
-    """Faces in groups of bounded size, each close together: halved along the longest side of their box until they are small enough."""
+    """Faces in groups of bounded size, each close together: halved along the longest side of their box until
+    they are small enough.
+    """
     middle = p.positions[p.indices].mean(axis=1)
     waiting, done = [np.arange(len(p.indices))], []
     while waiting:

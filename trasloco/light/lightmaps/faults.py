@@ -1,6 +1,7 @@
 """What is wrong with a bake: where, how much of it is seen, why, and what mends it.
 
-Every fault is measured as a map over the texels in ΔE, on grey at one exposure (:mod:`trasloco.light.lightmaps.looks`), so that one scale and one limit hold for all.
+Every fault is measured as a map over the texels in ΔE, on grey at one exposure
+(:mod:`trasloco.light.lightmaps.looks`), so that one scale and one limit hold for all.
 """
 
 from __future__ import annotations
@@ -41,8 +42,10 @@ class Fault:
     """Something wrong with a part's lightmap.
 
     Attributes:
-        kind: one of KINDS. part: its id. share: of the part's texels. worst: ΔE at the 99th percentile of the places that have it.
-        text: what is seen. cause: why. cure: what the button says, with the decisions it makes; empty when only the source can mend it.
+        kind: one of KINDS. part: its id. share: of the part's texels. worst: ΔE at the 99th percentile of the
+            places that have it.
+        text: what is seen. cause: why. cure: what the button says, with the decisions it makes; empty when
+            only the source can mend it.
     """
 
     kind: str
@@ -57,7 +60,9 @@ class Fault:
 
 @dataclass(frozen=True)
 class PartFigures:
-    """What was measured of one part, ΔE at the 99th percentile, of noise at the 90th, but ``leak`` and ``coarse``, which are shares of its texels; ``seconds`` of one processor that it took."""
+    """What was measured of one part, ΔE at the 99th percentile, of noise at the 90th, but ``leak`` and
+    ``coarse``, which are shares of its texels; ``seconds`` of one processor that it took.
+    """
 
     leak: float = 0.0
     seam: float = 0.0
@@ -69,7 +74,10 @@ class PartFigures:
 
 @dataclass(frozen=True)
 class Faults:
-    """All that is wrong. ``maps``: for each lightmap, (H, W) ΔE by kind, NaN where nothing can be measured. ``figures`` by part."""
+    """All that is wrong. ``maps``: for each lightmap, (H, W) ΔE by kind, NaN where nothing can be measured.
+
+    ``figures`` by part.
+    """
 
     found: tuple[Fault, ...]
     maps: tuple[Mapping[str, Floats], ...]
@@ -77,16 +85,31 @@ class Faults:
     ev100: float = 0.0
 
 
-def find_faults(laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], done: Finished, seams: Seams, wish: Wish) -> Faults:
+def find_faults(
+    laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], done: Finished, seams: Seams, wish: Wish
+) -> Faults:
     """Look for every kind of fault in finished lightmaps."""
     maps = done.lux
-    lit = np.concatenate([m[sound(g)] for m, g in zip(maps, gathered, strict=True)]) if maps else np.zeros((0, 3), np.float32)
+    lit = (
+        np.concatenate([m[sound(g)] for m, g in zip(maps, gathered, strict=True)])
+        if maps
+        else np.zeros((0, 3), np.float32)
+    )
     ev100 = metered(lit) if len(lit) else 0.0
     measured: list[dict[str, Floats]] = []
     walls: list[_Walls] = []
     for found, lux, error in zip(gathered, maps, done.error, strict=True):
         leak, wall = _leaks(flat, found, lux, ev100)
-        measured.append({"leak": leak, "seam": np.zeros(leak.shape, np.float32), "noise": _noise(found, lux, ev100, error), "coarse": _steps(found, lux, ev100), "dark": _dark(found, lux, ev100), "speck": _specks(found, lux, ev100)})
+        measured.append(
+            {
+                "leak": leak,
+                "seam": np.zeros(leak.shape, np.float32),
+                "noise": _noise(found, lux, ev100, error),
+                "coarse": _steps(found, lux, ev100),
+                "dark": _dark(found, lux, ev100),
+                "speck": _specks(found, lux, ev100),
+            }
+        )
         walls.append(wall)
     _mark_seams(seams, maps, laid, measured, ev100)
     for found, one in zip(gathered, measured, strict=True):
@@ -99,13 +122,29 @@ def find_faults(laid: Laid, flat: FlatScene, gathered: Sequence[Gathered], done:
             continue
         mine = gathered[image].covered.part == part
         values = {kind: measured[image][kind][mine] for kind in KINDS}
-        figures[id] = PartFigures(float((values["leak"] > SEEN).mean()), _worst(values["seam"]), _worst(values["noise"], 90.0), float((values["coarse"] > STEP).mean()), int(mine.sum()), gathered[image].seconds.get(part, 0.0))
-        faults += _of_part(id, values, figures[id], laid, walls[image].thickness.get(part), gathered[image].samples, wish)
-    return Faults(tuple(sorted(faults, key=lambda f: -f.share * f.worst * figures[f.part].texels)), tuple(measured), figures, ev100)
+        figures[id] = PartFigures(
+            float((values["leak"] > SEEN).mean()),
+            _worst(values["seam"]),
+            _worst(values["noise"], 90.0),
+            float((values["coarse"] > STEP).mean()),
+            int(mine.sum()),
+            gathered[image].seconds.get(part, 0.0),
+        )
+        faults += _of_part(
+            id, values, figures[id], laid, walls[image].thickness.get(part), gathered[image].samples, wish
+        )
+    return Faults(
+        tuple(sorted(faults, key=lambda f: -f.share * f.worst * figures[f.part].texels)),
+        tuple(measured),
+        figures,
+        ev100,
+    )
 
 
 def cures(faults: Sequence[Fault]) -> dict[str, list[Decision]]:
-    """What mends all faults of a kind at once: where several ask for the same thing, the most that any of them needs."""
+    """What mends all faults of a kind at once: where several ask for the same thing, the most that any of
+    them needs.
+    """
     found: dict[str, dict[tuple[str, str], Decision]] = {}
     for fault in faults:
         for decision in fault.decisions:
@@ -121,7 +160,15 @@ def _worst(values: Floats, most: float = 99.0) -> float:
     return float(np.percentile(known, most)) if known.size else 0.0
 
 
-def _of_part(part: str, values: Mapping[str, Floats], figures: PartFigures, laid: Laid, thickness: float | None, samples: int, wish: Wish) -> list[Fault]:
+def _of_part(
+    part: str,
+    values: Mapping[str, Floats],
+    figures: PartFigures,
+    laid: Laid,
+    thickness: float | None,
+    samples: int,
+    wish: Wish,
+) -> list[Fault]:
     name, density = laid.scene.nodes[part].name, laid.density[part]
     finer = min(density * 2, MOST_PER_METRE)
     found = []
@@ -131,7 +178,14 @@ def _of_part(part: str, values: Mapping[str, Floats], figures: PartFigures, laid
         return float(over.mean()), _worst(values[kind][over]) if over.any() else 0.0
 
     def more(per_metre: float) -> tuple[str, tuple[Decision, ...]]:
-        return (f"{per_metre:.0f} texels a metre", (Decision(part, "texels_per_metre", float(round(per_metre, 1))),)) if per_metre > density * 1.05 else ("", ())
+        return (
+            (
+                f"{per_metre:.0f} texels a metre",
+                (Decision(part, "texels_per_metre", float(round(per_metre, 1))),),
+            )
+            if per_metre > density * 1.05
+            else ("", ())
+        )
 
     much, worst = share("leak")
     if much > FAULTY_SHARE and much * figures.texels >= LEAST_TEXELS:
@@ -141,31 +195,100 @@ def _of_part(part: str, values: Mapping[str, Floats], figures: PartFigures, laid
         else:
             cure, decisions = "Light it where it arrives", (Decision(part, "receives", False),)
             cause = "What stands on it has no thickness, so neighbouring texels lie on its two sides and are blended, however small they are."
-        found.append(Fault("leak", part, much, worst, f"Light leaks through on {name}.", cause, cure, decisions))
+        found.append(
+            Fault("leak", part, much, worst, f"Light leaks through on {name}.", cause, cure, decisions)
+        )
     if figures.seam > SEEN and share("seam")[0] * figures.texels >= LEAST_TEXELS:
-        cure, decisions = ("", ()) if wish.stitched else ("Stitch seams", (Decision(TARGET, "stitched", True),))
+        cure, decisions = (
+            ("", ()) if wish.stitched else ("Stitch seams", (Decision(TARGET, "stitched", True),))
+        )
         if wish.stitched:
             cure, decisions = more(finer)
-        found.append(Fault("seam", part, share("seam")[0], figures.seam, f"Seams show on {name}.", "The two sides of a chart's border were lit by texels of different places.", cure, decisions))
+        found.append(
+            Fault(
+                "seam",
+                part,
+                share("seam")[0],
+                figures.seam,
+                f"Seams show on {name}.",
+                "The two sides of a chart's border were lit by texels of different places.",
+                cure,
+                decisions,
+            )
+        )
     much, worst = share("noise", NOISE_SEEN)
     if figures.noise > NOISE_SEEN and much * figures.texels >= LEAST_TEXELS:
         # The error falls with the root of the paths; half as many again, since it was measured at few.
         needed = samples * max((figures.noise / NOISE_SEEN) ** 2 * 1.5, 2.0)
         again = min(2 ** math.ceil(math.log2(needed)), MOST_SAMPLES)
-        cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "paths", again),)) if again > samples else ("", ())
-        found.append(Fault("noise", part, much, figures.noise, f"{name} is blotchy.", f"{samples} paths a texel are too few for the light that reaches it.", cure, decisions))
+        cure, decisions = (
+            ("Take out noise", (Decision(TARGET, "denoised", True),))
+            if not wish.denoised
+            else (f"{again} paths a texel", (Decision(TARGET, "paths", again),))
+            if again > samples
+            else ("", ())
+        )
+        found.append(
+            Fault(
+                "noise",
+                part,
+                much,
+                figures.noise,
+                f"{name} is blotchy.",
+                f"{samples} paths a texel are too few for the light that reaches it.",
+                cure,
+                decisions,
+            )
+        )
     if figures.coarse > COARSE_SHARE and figures.texels >= 10 * LEAST_TEXELS:
         cure, decisions = more(finer)
-        found.append(Fault("coarse", part, figures.coarse, _worst(values["coarse"]), f"Light has steps on {name}.", f"It changes faster than {density:.0f} texels a metre can follow.", cure, decisions))
+        found.append(
+            Fault(
+                "coarse",
+                part,
+                figures.coarse,
+                _worst(values["coarse"]),
+                f"Light has steps on {name}.",
+                f"It changes faster than {density:.0f} texels a metre can follow.",
+                cure,
+                decisions,
+            )
+        )
     much, worst = share("dark", CLEAR)
     if much > FAULTY_SHARE and much * figures.texels >= LEAST_TEXELS:
         cure, decisions = more(finer)
-        found.append(Fault("dark", part, much, worst, f"Dark edges on {name}.", "Texels at its edges lie partly inside of something else.", cure, decisions))
+        found.append(
+            Fault(
+                "dark",
+                part,
+                much,
+                worst,
+                f"Dark edges on {name}.",
+                "Texels at its edges lie partly inside of something else.",
+                cure,
+                decisions,
+            )
+        )
     much, worst = share("speck", CLEAR)
     if much > FAULTY_SHARE and much * figures.texels >= LEAST_TEXELS:
         again = min(samples * 4, MOST_SAMPLES)
-        cure, decisions = ("Take out noise", (Decision(TARGET, "denoised", True),)) if not wish.denoised else (f"{again} paths a texel", (Decision(TARGET, "paths", again),))
-        found.append(Fault("speck", part, much, worst, f"Light from nowhere on {name}.", "Single texels far brighter than all around them: a few paths found something small and bright.", cure, decisions))
+        cure, decisions = (
+            ("Take out noise", (Decision(TARGET, "denoised", True),))
+            if not wish.denoised
+            else (f"{again} paths a texel", (Decision(TARGET, "paths", again),))
+        )
+        found.append(
+            Fault(
+                "speck",
+                part,
+                much,
+                worst,
+                f"Light from nowhere on {name}.",
+                "Single texels far brighter than all around them: a few paths found something small and bright.",
+                cure,
+                decisions,
+            )
+        )
     return found
 
 
@@ -184,14 +307,18 @@ def _neighbours(shape: tuple[int, int], step: int = 1) -> list[tuple[Any, Any]]:
 
 _LIFTS = (0.25, 0.5, 1.0)
 _OPEN = 0.9
-"""Share of paths that must have started in the open for a texel to lie on one side of whatever stands there."""
+"""Share of paths that must have started in the open for a texel to lie on one side of whatever stands there.
+"""
 
 
 def _leaks(flat: FlatScene, found: Gathered, lux: Floats, ev100: float) -> tuple[Floats, _Walls]:
-    """ΔE between texels of one chart that something stands between, at the darker of the two; and how thick that is.
+    """ΔE between texels of one chart that something stands between, at the darker of the two; and how thick
+    that is.
 
-    Looked at are neighbours, and those with one texel between them that lies partly inside of what stands there and so has the light of both sides.
-    Blocked at a quarter, a half and a whole texel above the surface: a ridge of the surface itself never is at all three.
+    Looked at are neighbours, and those with one texel between them that lies partly inside of what stands
+    there and so has the light of both sides.
+    Blocked at a quarter, a half and a whole texel above the surface: a ridge of the surface itself never is
+    at all three.
     """
     shape = lux.shape[:2]
     leak = np.zeros(shape, np.float32)
@@ -210,7 +337,9 @@ def _leaks(flat: FlatScene, found: Gathered, lux: Floats, ev100: float) -> tuple
             close &= contrast > SEEN
             if not close.any():
                 continue
-            blocked, gap = _between(flat, place[one][close], place[other][close], normal[one][close], normal[other][close])
+            blocked, gap = _between(
+                flat, place[one][close], place[other][close], normal[one][close], normal[other][close]
+            )
             marked = np.zeros(close.shape, np.float32)
             marked[close] = np.where(blocked, contrast[close], 0)
             darker = light[one] <= light[other]
@@ -225,7 +354,13 @@ def _leaks(flat: FlatScene, found: Gathered, lux: Floats, ev100: float) -> tuple
     return leak, _Walls({part: float(np.median(values)) for part, values in thick.items()})
 
 
-def _between(flat: FlatScene, p: npt.NDArray[np.float64], q: npt.NDArray[np.float64], n: npt.NDArray[np.float64], m: npt.NDArray[np.float64]) -> tuple[npt.NDArray[np.bool_], npt.NDArray[np.float64]]:
+def _between(
+    flat: FlatScene,
+    p: npt.NDArray[np.float64],
+    q: npt.NDArray[np.float64],
+    n: npt.NDArray[np.float64],
+    m: npt.NDArray[np.float64],
+) -> tuple[npt.NDArray[np.bool_], npt.NDArray[np.float64]]:
     """Whether something stands between places (N, 3) with normals n and m, and how thick it is in metres."""
     step = np.linalg.norm(q - p, axis=1, keepdims=True)
     blocked, gap = np.ones(len(p), bool), np.zeros(len(p))
@@ -234,7 +369,9 @@ def _between(flat: FlatScene, p: npt.NDArray[np.float64], q: npt.NDArray[np.floa
         hit, there = nearest(flat.rays, start, end - start)
         back, here = nearest(flat.rays, end, start - end)
         blocked &= (hit >= 0) & (there < 1.0) & (back >= 0) & (here < 1.0)
-        gap = np.maximum(gap, np.where(blocked, np.maximum(1 - there - here, 0), 0) * np.linalg.norm(end - start, axis=1))
+        gap = np.maximum(
+            gap, np.where(blocked, np.maximum(1 - there - here, 0), 0) * np.linalg.norm(end - start, axis=1)
+        )
     return blocked, gap
 
 
@@ -255,8 +392,12 @@ def _steps(found: Gathered, lux: Floats, ev100: float) -> Floats:
     return step
 
 
-def _beside(found: Gathered, values: Floats, usable: npt.NDArray[np.bool_], start: float) -> tuple[Floats, npt.NDArray[np.int32]]:
-    """The least (``start`` infinite) or most (minus infinite) of the eight neighbours of each texel that are usable and in its chart, and how many those are."""
+def _beside(
+    found: Gathered, values: Floats, usable: npt.NDArray[np.bool_], start: float
+) -> tuple[Floats, npt.NDArray[np.int32]]:
+    """The least (``start`` infinite) or most (minus infinite) of the eight neighbours of each texel that are
+    usable and in its chart, and how many those are.
+    """
     height, width = values.shape
     best, count = np.full(values.shape, start, np.float32), np.zeros(values.shape, np.int32)
     least = start > 0
@@ -273,7 +414,9 @@ def _beside(found: Gathered, values: Floats, usable: npt.NDArray[np.bool_], star
 
 
 def _dark(found: Gathered, lux: Floats, ev100: float) -> Floats:
-    """ΔE of texels that lie partly inside of something and are less than half as bright as the darkest neighbour in the open."""
+    """ΔE of texels that lie partly inside of something and are less than half as bright as the darkest
+    neighbour in the open.
+    """
     whole = found.covered.touched & (found.counted >= _OPEN * found.samples)
     light = lux.mean(axis=-1)
     darkest, count = _beside(found, light, whole, np.inf)
@@ -296,7 +439,9 @@ def _against(lux: Floats, level: Floats, where: npt.NDArray[np.bool_], ev100: fl
     return made
 
 
-def _mark_seams(seams: Seams, maps: Sequence[Floats], laid: Laid, measured: Sequence[dict[str, Floats]], ev100: float) -> None:
+def _mark_seams(
+    seams: Seams, maps: Sequence[Floats], laid: Laid, measured: Sequence[dict[str, Floats]], ev100: float
+) -> None:
     if not len(seams.image):
         return
     first, second = sides_of(seams, maps, laid.sizes)

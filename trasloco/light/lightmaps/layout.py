@@ -40,8 +40,10 @@ class Laid:
     """Parts laid out for light.
 
     Attributes:
-        scene: with UV sets for light and each part's place in ``Node.lightmap``, whose images are not there yet. sizes: (width, height) of each lightmap.
-        density: texels per metre by part, as laid out. charts: by mesh. excused: why other parts receive none.
+        scene: with UV sets for light and each part's place in ``Node.lightmap``, whose images are not there
+            yet. sizes: (width, height) of each lightmap.
+        density: texels per metre by part, as laid out. charts: by mesh. excused: why other parts receive
+            none.
         places: by part. memory_mib: of all images on arrival.
     """
 
@@ -55,13 +57,22 @@ class Laid:
 
 
 def texels_for(rules: Lightmaps, wish: Wish) -> tuple[float, int]:
-    """Texels that the memory given holds, and the bytes of each: light, and where it comes from if that is told."""
+    """Texels that the memory given holds, and the bytes of each: light, and where it comes from if that is
+    told.
+    """
     each = bytes_a_texel(rules.encoding, rules.compressed) + (BYTES_OF_DIRECTION if wish.directed else 0)
     return wish.budget_mib * MIB / each, each
 
 
-def lay_out(scene: Scene, rules: Lightmaps, wish: Wish, progress: Progress = silent, change: Mapping[str, float] | None = None) -> Laid:
-    """Charts and places for every part that receives light, within the memory that was given. ``change`` weighs parts by how fast light changes on them.
+def lay_out(
+    scene: Scene,
+    rules: Lightmaps,
+    wish: Wish,
+    progress: Progress = silent,
+    change: Mapping[str, float] | None = None,
+) -> Laid:
+    """Charts and places for every part that receives light, within the memory that was given. ``change``
+    weighs parts by how fast light changes on them.
 
     Raises:
         Refused: no charts can be made for a mesh.
@@ -76,7 +87,9 @@ def lay_out(scene: Scene, rules: Lightmaps, wish: Wish, progress: Progress = sil
     sides: dict[str, int] = {}
     for part in parts:
         mesh = scene.nodes[part].mesh or ""
-        sides[mesh] = max(sides.get(mesh, 16), _power_of_two(min(np.sqrt(size[part] / 0.6) * density[part], rules.largest)))
+        sides[mesh] = max(
+            sides.get(mesh, 16), _power_of_two(min(np.sqrt(size[part] / 0.6) * density[part], rules.largest))
+        )
     scene, charts = with_light_uvs(scene, sides, progress)
     spans = {part: _span(scene, part, charts[scene.nodes[part].mesh or ""].uv_set) for part in parts}
     scale = 1.0
@@ -84,10 +97,16 @@ def lay_out(scene: Scene, rules: Lightmaps, wish: Wish, progress: Progress = sil
         wanted = {}
         for part in parts:
             d = density[part] * (1.0 if part in wish.density else scale)
-            wanted[part] = tuple(int(np.clip(np.ceil(span * d), LEAST, rules.largest)) for span in spans[part])
+            wanted[part] = tuple(
+                int(np.clip(np.ceil(span * d), LEAST, rules.largest)) for span in spans[part]
+            )
         placed: Placed = (one_each if rules.packing == "one a part" else together)(wanted, rules.largest)  # type: ignore[arg-type]
         memory = sum(w * h for w, h in placed.sizes) * each / MIB
-        if memory <= wish.budget_mib or all(part in wish.density for part in parts) or (wish.density and scale < 0.7):
+        if (
+            memory <= wish.budget_mib
+            or all(part in wish.density for part in parts)
+            or (wish.density and scale < 0.7)
+        ):
             break
         scale *= 0.88
     nodes = dict(scene.nodes)
@@ -95,9 +114,21 @@ def lay_out(scene: Scene, rules: Lightmaps, wish: Wish, progress: Progress = sil
     for part in parts:
         place = placed.places[part]
         width, height = placed.sizes[place.image]
-        nodes[part] = replace(nodes[part], lightmap=Lightmap(map_image(place.image), charts[nodes[part].mesh or ""].uv_set, (place.width / width, place.height / height), (place.x / width, place.y / height)))
-        places[part] = PartPlace(place.image, place.width, place.height, place.width * place.height * each / 1024)
-        laid_density[part] = float(np.sqrt(place.width / max(spans[part][0], 1e-9) * place.height / max(spans[part][1], 1e-9)))
+        nodes[part] = replace(
+            nodes[part],
+            lightmap=Lightmap(
+                map_image(place.image),
+                charts[nodes[part].mesh or ""].uv_set,
+                (place.width / width, place.height / height),
+                (place.x / width, place.y / height),
+            ),
+        )
+        places[part] = PartPlace(
+            place.image, place.width, place.height, place.width * place.height * each / 1024
+        )
+        laid_density[part] = float(
+            np.sqrt(place.width / max(spans[part][0], 1e-9) * place.height / max(spans[part][1], 1e-9))
+        )
     return Laid(replace(scene, nodes=nodes), placed.sizes, laid_density, charts, excused, places, memory)
 
 
@@ -107,7 +138,9 @@ def _power_of_two(side: float) -> int:
 
 
 def _span(scene: Scene, part: str, uv_set: int) -> tuple[float, float]:
-    """Metres in the world that the whole square of a part's UV set stands for, along u and v: the mean over its surface."""
+    """Metres in the world that the whole square of a part's UV set stands for, along u and v: the mean over
+    its surface.
+    """
     world = scene.world_matrices()[part]
     total, along = 0.0, np.zeros(2)
     for p in scene.meshes[scene.nodes[part].mesh or ""].primitives:

@@ -1,4 +1,6 @@
-"""What differences of light look like: on a grey surface, at one exposure, through the tone curve that proofs use."""
+"""What differences of light look like: on a grey surface, at one exposure, through the tone curve that proofs
+use.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ def metered(lux: Floats) -> float:
 def shown(lux: Any, ev100: float) -> Floats:
     """Displayed linear colour of the grey surface, any shape (..., 3)."""
     flat = np.asarray(lux, np.float32).reshape(1, -1, 3)
-    return tone_curve(exposed(np.asarray(flat * np.float32(GREY / math.pi), np.float32), ev100)).reshape(np.shape(lux))
+    return tone_curve(exposed(np.asarray(flat * np.float32(GREY / math.pi), np.float32), ev100)).reshape(
+        np.shape(lux)
+    )
 
 
 def difference(first: Any, second: Any, ev100: float) -> Floats:

@@ -14,7 +14,9 @@ from trasloco.sheets.model import Sheet
 
 
 def passed_on(delivered: Scene, reference: Scene, destination: Sheet) -> tuple[Scene, Mapping[str, Image]]:
-    """The delivered scene with the reference's own lightmaps in the destination's encoding, and their files; without them where none are taken."""
+    """The delivered scene with the reference's own lightmaps in the destination's encoding, and their files;
+    without them where none are taken.
+    """
     files: dict[str, Image] = {}
     levels: dict[str, float] = {}
     nodes = dict(delivered.nodes)
@@ -27,9 +29,16 @@ def passed_on(delivered: Scene, reference: Scene, destination: Sheet) -> tuple[S
             continue
         id = f"image:received light {given.image}"
         if id not in files:
-            data, kind, level = written(radiance_of(image, 1.0), destination.lightmaps.encoding, destination.lightmaps.compressed)
+            data, kind, level = written(
+                radiance_of(image, 1.0), destination.lightmaps.encoding, destination.lightmaps.compressed
+            )
             name = f"received-light-{len(files) + 1}.{kind}"
-            files[id] = identify(id, name, posixpath.join(destination.images.folder, name) if destination.images.folder else name, data)
+            files[id] = identify(
+                id,
+                name,
+                posixpath.join(destination.images.folder, name) if destination.images.folder else name,
+                data,
+            )
             levels[id] = level
         nodes[node.id] = replace(node, lightmap=replace(given, image=id, level=given.level * levels[id]))
     return replace(delivered, nodes=nodes, images={**delivered.images, **files}), files

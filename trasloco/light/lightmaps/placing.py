@@ -66,7 +66,9 @@ def together(wanted: Mapping[str, tuple[int, int]], most: int) -> Placed:
     return Placed(tuple(sizes), places)
 
 
-def _shelved(parts: list[str], boxes: Mapping[str, tuple[int, int]], side: int, image: int) -> dict[str, Place]:
+def _shelved(
+    parts: list[str], boxes: Mapping[str, tuple[int, int]], side: int, image: int
+) -> dict[str, Place]:
     """What fits on shelves of one square, tallest first; every box goes on the first shelf with room."""
     shelves: list[list[int]] = []  # top, height, width used
     found: dict[str, Place] = {}

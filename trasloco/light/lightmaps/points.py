@@ -1,4 +1,6 @@
-"""Light at single points instead of texels: an image with a point under every texel, so that the same paths can be followed from anywhere."""
+"""Light at single points instead of texels: an image with a point under every texel, so that the same paths
+can be followed from anywhere.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,8 @@ from trasloco.render.starts import Texels
 
 Doubles = npt.NDArray[np.float64]
 _SCALE = 64.0
-"""Texels that a triangle's side is drawn at: a texel then covers a 64th of it, so little that it is a point."""
+"""Texels that a triangle's side is drawn at: a texel then covers a 64th of it, so little that it is a point.
+"""
 
 
 def points_covered(triangles: npt.NDArray[np.int64], u: Doubles, v: Doubles) -> Covered:
@@ -25,16 +28,26 @@ def points_covered(triangles: npt.NDArray[np.int64], u: Doubles, v: Doubles) -> 
     count, width = len(triangles), TILE
     height = max(-(-count // width), 1)
     x, y = np.arange(count) % width + 0.5 - u * _SCALE, np.arange(count) // width + 0.5 - v * _SCALE
-    corners = np.stack([np.stack([x, y], axis=1), np.stack([x + _SCALE, y], axis=1), np.stack([x, y + _SCALE], axis=1)], axis=1)
+    corners = np.stack(
+        [np.stack([x, y], axis=1), np.stack([x + _SCALE, y], axis=1), np.stack([x, y + _SCALE], axis=1)],
+        axis=1,
+    )
     spans = np.minimum(np.arange(width * height + 1), count)
     owner = np.full(width * height, -1, np.int64)
     owner[:count] = np.arange(count)
     shape = (height, width)
     there = (owner >= 0).astype(np.int32).reshape(shape) - 1
-    return Covered(Texels(spans, np.arange(count), triangles.astype(np.int64), np.ascontiguousarray(corners)), there, there, owner.reshape(shape))
+    return Covered(
+        Texels(spans, np.arange(count), triangles.astype(np.int64), np.ascontiguousarray(corners)),
+        there,
+        there,
+        owner.reshape(shape),
+    )
 
 
-def light_at_points(flat: FlatScene, triangles: npt.NDArray[np.int64], u: Doubles, v: Doubles, samples: int, bounces: int) -> Gathered:
+def light_at_points(
+    flat: FlatScene, triangles: npt.NDArray[np.int64], u: Doubles, v: Doubles, samples: int, bounces: int
+) -> Gathered:
     """Light at points of a flat scene that keeps straight light apart; read it by :func:`in_a_row`."""
     covered = points_covered(triangles, u, v)
     height, width = covered.part.shape
@@ -42,7 +55,12 @@ def light_at_points(flat: FlatScene, triangles: npt.NDArray[np.int64], u: Double
     settings = np.zeros(18)
     settings[17] = 1.0
     with ThreadPoolExecutor(Quality().workers) as pool:
-        for found in pool.map(lambda tile: trace(flat, TileTask(settings, width, height, tile, 0, samples, bounces + 1, covered.texels)), sums.tiles):
+        for found in pool.map(
+            lambda tile: trace(
+                flat, TileTask(settings, width, height, tile, 0, samples, bounces + 1, covered.texels)
+            ),
+            sums.tiles,
+        ):
             sums.add(found)
     sums.samples = samples
     return sums.gathered()
@@ -50,7 +68,15 @@ def light_at_points(flat: FlatScene, triangles: npt.NDArray[np.int64], u: Double
 
 def in_a_row(found: Gathered, count: int) -> Gathered:
     """What was found at ``count`` points, each array's image unrolled (count, ...)."""
+
     def row(values: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:
         return values.reshape(-1, *values.shape[2:])[:count]
 
-    return replace(found, even=row(found.even), odd=row(found.odd), straight=row(found.straight), toward=row(found.toward), counted=row(found.counted))
+    return replace(
+        found,
+        even=row(found.even),
+        odd=row(found.odd),
+        straight=row(found.straight),
+        toward=row(found.toward),
+        counted=row(found.counted),
+    )

@@ -37,14 +37,20 @@ def lens_picture(baked: Baked, number: int, lens: str) -> npt.NDArray[np.uint8]:
         raise Refused("There is no such picture.", f"lightmap {number + 1}, {lens}", "Reload the page.")
     found, covered = baked.gathered[number], baked.gathered[number].covered
     if lens == "light":
-        return np.asarray(np.round(linear_to_srgb(shown(baked.lux[number], baked.faults.ev100)) * 255), np.uint8)
+        return np.asarray(
+            np.round(linear_to_srgb(shown(baked.lux[number], baked.faults.ev100)) * 255), np.uint8
+        )
     if lens == "toward":
         told = baked.files.get(baked.directions.get(map_image(number), ""))
-        return color_of(pixels(told)) if told is not None else np.full((*covered.part.shape, 3), 128, np.uint8)
+        return (
+            color_of(pixels(told)) if told is not None else np.full((*covered.part.shape, 3), 128, np.uint8)
+        )
     if lens == "charts":
         # Neighbouring numbers in tones far apart; the lines between say the rest.
         tone = (covered.chart * 0.6180339887) % 1.0
-        picture: npt.NDArray[np.uint8] = np.round(np.array(PAPER) * (1 - 0.5 * tone[..., None]) + np.array(INK) * 0.5 * tone[..., None]).astype(np.uint8)
+        picture: npt.NDArray[np.uint8] = np.round(
+            np.array(PAPER) * (1 - 0.5 * tone[..., None]) + np.array(INK) * 0.5 * tone[..., None]
+        ).astype(np.uint8)
         picture[~covered.touched] = (119, 119, 119)
         picture[edges_of(covered.chart)] = MADDER
         return picture
@@ -61,7 +67,9 @@ def lens_picture(baked: Baked, number: int, lens: str) -> npt.NDArray[np.uint8]:
 
 
 def _part_ids(baked: Baked) -> list[str]:
-    """Parts by their number in the flat scene, which numbers those of the scene that was lit in order; what moves was not in it."""
+    """Parts by their number in the flat scene, which numbers those of the scene that was lit in order; what
+    moves was not in it.
+    """
     gone = set(movers(baked.laid.excused))
     return [node.id for node in baked.laid.scene.parts() if node.id not in gone]
 
@@ -70,11 +78,16 @@ def early_png(found: Gathered) -> bytes:
     """A lightmap on its way."""
     lit = sound(found)
     lux = padded(found.lux, lit)
-    return encode(np.round(linear_to_srgb(shown(lux, metered(lux[lit]) if lit.any() else 0.0)) * 255).astype(np.uint8), "png")
+    return encode(
+        np.round(linear_to_srgb(shown(lux, metered(lux[lit]) if lit.any() else 0.0)) * 255).astype(np.uint8),
+        "png",
+    )
 
 
 def placed_scene(baked: Baked) -> Scene:
-    """The lightmapped parts with the UVs that they have in their images, each wearing a material that is named after its lightmap: for a view of the lightmaps alone."""
+    """The lightmapped parts with the UVs that they have in their images, each wearing a material that is
+    named after its lightmap: for a view of the lightmaps alone.
+    """
     scene = baked.laid.scene
     meshes: dict[str, Mesh] = {}
     nodes = dict(scene.nodes)
@@ -85,12 +98,28 @@ def placed_scene(baked: Baked) -> Scene:
             continue
         mesh = scene.meshes[node.mesh or ""]
         primitives = tuple(
-            replace(p, uvs=((p.uvs[given.uv_set] * np.array(given.scale) + np.array(given.offset)).astype(np.float32),), colors=None, joints=None, weights=None, morphs=(), material=given.image)
-            for p in mesh.primitives if len(p.uvs) > given.uv_set
+            replace(
+                p,
+                uvs=(
+                    (p.uvs[given.uv_set] * np.array(given.scale) + np.array(given.offset)).astype(np.float32),
+                ),
+                colors=None,
+                joints=None,
+                weights=None,
+                morphs=(),
+                material=given.image,
+            )
+            for p in mesh.primitives
+            if len(p.uvs) > given.uv_set
         )
         own = replace(mesh, id=f"{mesh.id}@{node.id}", primitives=primitives, morph_names=())
         meshes[own.id] = own
         nodes[node.id] = replace(node, mesh=own.id, skin=None)
     some = next(iter(scene.materials.values()))
-    materials = {map_image(k): replace(some, id=map_image(k), name=f"lightmap {k + 1}", inputs={}, back=None, payload={}) for k in range(len(baked.lux))}
+    materials = {
+        map_image(k): replace(
+            some, id=map_image(k), name=f"lightmap {k + 1}", inputs={}, back=None, payload={}
+        )
+        for k in range(len(baked.lux))
+    }
     return replace(scene, nodes=nodes, meshes=meshes, materials=materials, skins={}, clips={})

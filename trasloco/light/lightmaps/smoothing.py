@@ -1,7 +1,10 @@
-"""Noise taken out of lightmaps over the surface itself: what is near in space and faces the same way is averaged, whichever chart it lies in.
+"""Noise taken out of lightmaps over the surface itself: what is near in space and faces the same way is
+averaged, whichever chart it lies in.
 
-First-order regression with a width chosen at every texel by the error that two independent halves show, then once more among texels that came out alike
-(Rousselle, Knaus and Zwicker 2012; Bitterli et al. 2016). A filter of images would know only the neighbours inside of a chart, which may be a few texels wide.
+First-order regression with a width chosen at every texel by the error that two independent halves show, then
+once more among texels that came out alike
+(Rousselle, Knaus and Zwicker 2012; Bitterli et al. 2016). A filter of images would know only the neighbours
+inside of a chart, which may be a few texels wide.
 Light straight from lamps has no noise and the sharpest shadows: it is left as it is.
 """
 
@@ -24,9 +27,14 @@ _GUIDED = 6.0
 _LIKE = 0.04
 """Difference of two texels, in shares of what is seen, at which a neighbour counts by 0.6."""
 _COUNTED = np.maximum(5 * np.pi / 9 * np.array(REACHES) ** 2, 1.0)
-"""Texels that a regression over each reach averages: the square of its weights' sum over the sum of their squares, for (1 - d^2)^2 on a disc."""
+"""Texels that a regression over each reach averages: the square of its weights' sum over the sum of their
+squares, for (1 - d^2)^2 on a disc.
+"""
 OF_HALVES = 0.7
-"""Error of a mean against what its two halves suggest: points that fill space evenly do so better as a whole. Measured at 64 paths on the demo's stage."""
+"""Error of a mean against what its two halves suggest: points that fill space evenly do so better as a whole.
+
+Measured at 64 paths on the demo's stage.
+"""
 _ERRORS_OVER, _CHOICE_OVER = 5.0, 3.0
 """Texels over which measured errors, and then the choice, are evened out."""
 _ALIKE = 0.9
@@ -42,7 +50,9 @@ def _key(x: int, y: int, z: int, cells: int) -> int:
 
 
 @njit(cache=True)
-def _sorted_into_cells(place: Any, size: float, cells: int, cell: Any, starts: Any, order: Any, which: Any) -> None:
+def _sorted_into_cells(
+    place: Any, size: float, cells: int, cell: Any, starts: Any, order: Any, which: Any
+) -> None:
     for i in range(place.shape[0]):
         for k in range(3):
             cell[i, k] = math.floor(place[i, k] / size)
@@ -58,10 +68,26 @@ def _sorted_into_cells(place: Any, size: float, cells: int, cell: Any, starts: A
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nsz", "arcp", "afn"})
-def _regressed(first: int, last: int, place: Any, normal: Any, reach: Any, size: float, cells: int, starts: Any, near: Any, likes: Any, guide: Any, narrow: float, out: Any) -> None:
-    """Values fitted over the tangent plane of each texel within its ``reach`` (N,). With ``narrow`` above 0, neighbours count by how near their ``likes`` are to a texel's ``guide`` (N, G).
+def _regressed(
+    first: int,
+    last: int,
+    place: Any,
+    normal: Any,
+    reach: Any,
+    size: float,
+    cells: int,
+    starts: Any,
+    near: Any,
+    likes: Any,
+    guide: Any,
+    narrow: float,
+    out: Any,
+) -> None:
+    """Values fitted over the tangent plane of each texel within its ``reach`` (N,). With ``narrow`` above 0,
+    neighbours count by how near their ``likes`` are to a texel's ``guide`` (N, G).
 
-    ``near`` (N, 9 + C) has neighbours in the order of their cells: place, normal, cell, values; so do ``likes`` (N, G).
+    ``near`` (N, 9 + C) has neighbours in the order of their cells: place, normal, cell, values; so do
+    ``likes`` (N, G).
     """
     channels, guides = near.shape[1] - 9, guide.shape[1]
     v = np.zeros((channels, 3))
@@ -94,7 +120,13 @@ def _regressed(first: int, last: int, place: Any, normal: Any, reach: Any, size:
                         if squared >= squared_r:
                             continue
                         alike = q[3] * nx + q[4] * ny + q[5] * nz
-                        if alike < _ALIKE or abs(dx * nx + dy * ny + dz * nz) > _FLAT * r or q[6] != gx or q[7] != gy or q[8] != gz:
+                        if (
+                            alike < _ALIKE
+                            or abs(dx * nx + dy * ny + dz * nz) > _FLAT * r
+                            or q[6] != gx
+                            or q[7] != gy
+                            or q[8] != gz
+                        ):
                             continue
                         left = 1.0 - squared / squared_r
                         w = left * left * (alike - _ALIKE) / (1.0 - _ALIKE)
@@ -121,7 +153,9 @@ def _regressed(first: int, last: int, place: Any, normal: Any, reach: Any, size:
             if total <= 1e-9:
                 out[i, k] = np.nan
                 continue
-            top = v[k, 0] * (d * f - e * e) - b * (v[k, 1] * f - e * v[k, 2]) + c2 * (v[k, 1] * e - d * v[k, 2])
+            top = (
+                v[k, 0] * (d * f - e * e) - b * (v[k, 1] * f - e * v[k, 2]) + c2 * (v[k, 1] * e - d * v[k, 2])
+            )
             out[i, k] = max(top / det, 0.0) if det > 1e-6 * a * d * f else v[k, 0] / total
 
 
@@ -132,23 +166,39 @@ class Neighbourhood:
         # What is near in space lies near in memory.
         cell = np.floor(place / (float(np.median(side)) * 4)).astype(np.int64)
         self.sorted = np.lexsort((cell[:, 0], cell[:, 1], cell[:, 2]))
-        self.place, self.normal, self.side, self.threads = np.ascontiguousarray(place[self.sorted]), np.ascontiguousarray(normal[self.sorted]), side[self.sorted], threads
+        self.place, self.normal, self.side, self.threads = (
+            np.ascontiguousarray(place[self.sorted]),
+            np.ascontiguousarray(normal[self.sorted]),
+            side[self.sorted],
+            threads,
+        )
 
     def fitted(self, values: Doubles, reach: float, guide: Doubles | None = None) -> Doubles:
-        """Values (N, C) of each texel by regression over a radius of ``reach`` texels; with a ``guide`` (N, G) among those that are alike in it."""
+        """Values (N, C) of each texel by regression over a radius of ``reach`` texels; with a ``guide`` (N,
+        G) among those that are alike in it.
+        """
         count, radius = len(self.place), self.side * reach
         size, cells = float(np.median(radius)), max(count // 2, 1) * 2 + 1
-        starts, order, which, cell = np.zeros(cells + 1, np.int64), np.zeros(count, np.int64), np.zeros(count, np.int64), np.zeros((count, 3), np.int32)
+        starts, order, which, cell = (
+            np.zeros(cells + 1, np.int64),
+            np.zeros(count, np.int64),
+            np.zeros(count, np.int64),
+            np.zeros((count, 3), np.int32),
+        )
         _sorted_into_cells(self.place, size, cells, cell, starts, order, which)
         made, out = np.zeros(values.shape), np.zeros(values.shape)
         values = values[self.sorted]
-        near = np.ascontiguousarray(np.concatenate([self.place[order], self.normal[order], cell[order], values[order]], axis=1))
+        near = np.ascontiguousarray(
+            np.concatenate([self.place[order], self.normal[order], cell[order], values[order]], axis=1)
+        )
         known = np.zeros((count, 0)) if guide is None else np.ascontiguousarray(guide[self.sorted])
         likes, narrow = np.ascontiguousarray(known[order]), 0.0 if guide is None else 1 / (2 * _LIKE**2)
         edges = np.linspace(0, count, 8 * self.threads + 1).astype(int)
 
         def fit(span: tuple[int, int]) -> None:
-            _regressed(*span, self.place, self.normal, radius, size, cells, starts, near, likes, known, narrow, made)
+            _regressed(
+                *span, self.place, self.normal, radius, size, cells, starts, near, likes, known, narrow, made
+            )
 
         with ThreadPoolExecutor(self.threads) as pool:
             list(pool.map(fit, itertools.pairwise(edges)))
@@ -157,11 +207,14 @@ class Neighbourhood:
         return out
 
 
-def smoothed(around: Neighbourhood, even: Doubles, odd: Doubles, straight: Doubles) -> tuple[Doubles, Doubles]:
+def smoothed(
+    around: Neighbourhood, even: Doubles, odd: Doubles, straight: Doubles
+) -> tuple[Doubles, Doubles]:
     """Light (N, 3) without its noise, and the standard error (N,) that is left of its mean, in lux.
 
     Args:
-        even, odd: (N, 3) lux of two halves of the samples, noise and all, without what came ``straight`` (N, 3), which is only looked at to weigh errors as they are seen.
+        even, odd: (N, 3) lux of two halves of the samples, noise and all, without what came ``straight`` (N,
+            3), which is only looked at to weigh errors as they are seen.
     """
     middle = max(float(np.median(even + odd) / 2 + np.median(straight)), 1e-9)
 
@@ -176,16 +229,22 @@ def smoothed(around: Neighbourhood, even: Doubles, odd: Doubles, straight: Doubl
         tried, errors = [], []
         for reach in reaches:
             fit = halves if reach == 0 else around.fitted(halves, reach, guide if reach >= _GUIDED else None)
-            # Against the half that took no part: bias, what is left of the noise, and the other half's own noise, which is the same for all.
-            errors.append(((seen(fit[:, :3]) - seen(odd)) ** 2 + (seen(fit[:, 3:]) - seen(even)) ** 2).sum(axis=1) / 2)
+            # Against the half that took no part: bias, what is left of the noise, and the other half's own
+            # noise, which is the same for all.
+            errors.append(
+                ((seen(fit[:, :3]) - seen(odd)) ** 2 + (seen(fit[:, 3:]) - seen(even)) ** 2).sum(axis=1) / 2
+            )
             tried.append((fit[:, :3] + fit[:, 3:]) / 2)
         measured = around.fitted(np.stack(errors, axis=1), _ERRORS_OVER)
         best = measured.argmin(axis=1)
         share = np.maximum(around.fitted(np.eye(len(reaches))[best], _CHOICE_OVER), 0)
         share /= np.maximum(share.sum(axis=1, keepdims=True), 1e-12)
         made = sum(share[:, [k]] * tried[k] for k in range(len(reaches)))  # type: ignore[assignment]
-        # Taken as it is, a texel shows two halves' noise. Of that a regression leaves what its neighbours divide it by, and adds what it blurs.
-        left = np.maximum(measured[np.arange(len(best)), best] - measured[:, 0] / 2, 0) + measured[:, 0] / 2 * (share / _COUNTED[: len(reaches)]).sum(axis=1)
+        # Taken as it is, a texel shows two halves' noise. Of that a regression leaves what its neighbours
+        # divide it by, and adds what it blurs.
+        left = np.maximum(measured[np.arange(len(best)), best] - measured[:, 0] / 2, 0) + measured[
+            :, 0
+        ] / 2 * (share / _COUNTED[: len(reaches)]).sum(axis=1)
         guide = seen(made)
     whole = np.maximum((made + straight).mean(axis=1), 0)
     # The mean of both halves, and back from what is seen, where three channels were added up.

@@ -1,4 +1,5 @@
-"""Seams: edges of the surface that lie at two places of the lightmaps, and the texels changed least so that both agree.
+"""Seams: edges of the surface that lie at two places of the lightmaps, and the texels changed least so that
+both agree.
 
 Least squares over the texels that the two sides of an edge read (Iwanicki, SIGGRAPH 2013 talks).
 """
@@ -28,7 +29,10 @@ SMOOTH_COSINE = 0.9
 
 @dataclass(frozen=True)
 class Seams:
-    """Points along seams. ``image`` (S, 2), ``at`` (S, 2, 2) in texels and ``part`` (S, 2), for the two places of each."""
+    """Points along seams.
+
+    ``image`` (S, 2), ``at`` (S, 2, 2) in texels and ``part`` (S, 2), for the two places of each.
+    """
 
     image: npt.NDArray[np.int64]
     at: Doubles
@@ -54,7 +58,9 @@ def find_seams(flat: FlatScene, laid: Laid) -> Seams:
     points = flat.arrays.positions[faces].astype(np.float64)
     normals = flat.arrays.normals[faces].astype(np.float64)
     extent = max(float(np.ptp(points.reshape(-1, 3), axis=0).max()), 1e-6)
-    _, same = np.unique(np.round(points.reshape(-1, 3) / extent * 2**19).astype(np.int64), axis=0, return_inverse=True)
+    _, same = np.unique(
+        np.round(points.reshape(-1, 3) / extent * 2**19).astype(np.int64), axis=0, return_inverse=True
+    )
     same = same.reshape(-1, 3)
     a, b = same[:, [0, 1, 2]].reshape(-1), same[:, [1, 2, 0]].reshape(-1)
     face = np.repeat(np.arange(len(faces)), 3)
@@ -69,20 +75,34 @@ def find_seams(flat: FlatScene, laid: Laid) -> Seams:
     for k in (pair, pair + 1):
         ends.append(np.stack([corner[face[k], first[k]], corner[face[k], second[k]]], axis=1))
     bend = np.minimum(
-        (normals[face[pair], first[pair]] * normals[face[pair + 1], first[pair + 1]]).sum(axis=1), (normals[face[pair], second[pair]] * normals[face[pair + 1], second[pair + 1]]).sum(axis=1),
+        (normals[face[pair], first[pair]] * normals[face[pair + 1], first[pair + 1]]).sum(axis=1),
+        (normals[face[pair], second[pair]] * normals[face[pair + 1], second[pair + 1]]).sum(axis=1),
     )
     apart = np.abs(ends[0] - ends[1]).max(axis=(1, 2)) > 1e-3
     apart |= image[face[pair]] != image[face[pair + 1]]
     keep = np.flatnonzero(apart & (bend > SMOOTH_COSINE))
-    length = np.maximum(np.linalg.norm(ends[0][keep, 1] - ends[0][keep, 0], axis=1), np.linalg.norm(ends[1][keep, 1] - ends[1][keep, 0], axis=1))
+    length = np.maximum(
+        np.linalg.norm(ends[0][keep, 1] - ends[0][keep, 0], axis=1),
+        np.linalg.norm(ends[1][keep, 1] - ends[1][keep, 0], axis=1),
+    )
     count = np.clip(np.ceil(length * 2), 2, 4096).astype(int)
     which = np.repeat(keep, count)
-    steps = (np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count) + 0.5) / np.repeat(count, count)
-    at = np.stack([side[which, 0] + (side[which, 1] - side[which, 0]) * steps[:, None] for side in ends], axis=1)
-    return Seams(np.stack([image[face[pair[which]]], image[face[pair[which] + 1]]], axis=1).astype(np.int64), at, np.stack([owner[face[pair[which]]], owner[face[pair[which] + 1]]], axis=1).astype(np.int64))
+    steps = (np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count) + 0.5) / np.repeat(
+        count, count
+    )
+    at = np.stack(
+        [side[which, 0] + (side[which, 1] - side[which, 0]) * steps[:, None] for side in ends], axis=1
+    )
+    return Seams(
+        np.stack([image[face[pair[which]]], image[face[pair[which] + 1]]], axis=1).astype(np.int64),
+        at,
+        np.stack([owner[face[pair[which]]], owner[face[pair[which] + 1]]], axis=1).astype(np.int64),
+    )
 
 
-def _footprint(seams: Seams, side: int, sizes: Sequence[tuple[int, int]], starts: npt.NDArray[np.int64]) -> tuple[npt.NDArray[np.int64], Doubles]:
+def _footprint(
+    seams: Seams, side: int, sizes: Sequence[tuple[int, int]], starts: npt.NDArray[np.int64]
+) -> tuple[npt.NDArray[np.int64], Doubles]:
     """Texels (S, 4) over all lightmaps that a side of each point reads, and their bilinear weights."""
     image = seams.image[:, side]
     width, height = np.array([s[0] for s in sizes])[image], np.array([s[1] for s in sizes])[image]
@@ -90,7 +110,12 @@ def _footprint(seams: Seams, side: int, sizes: Sequence[tuple[int, int]], starts
     x0, y0 = np.floor(x), np.floor(y)
     fx, fy = x - x0, y - y0
     cells, weights = [], []
-    for dx, dy, w in ((0, 0, (1 - fx) * (1 - fy)), (1, 0, fx * (1 - fy)), (0, 1, (1 - fx) * fy), (1, 1, fx * fy)):
+    for dx, dy, w in (
+        (0, 0, (1 - fx) * (1 - fy)),
+        (1, 0, fx * (1 - fy)),
+        (0, 1, (1 - fx) * fy),
+        (1, 1, fx * fy),
+    ):
         column, row = np.clip(x0 + dx, 0, width - 1), np.clip(y0 + dy, 0, height - 1)
         cells.append((starts[image] + row * width + column).astype(np.int64))
         weights.append(w)
@@ -121,16 +146,22 @@ def stitched(seams: Seams, maps: Sequence[Floats], sizes: Sequence[tuple[int, in
     cells, weights = np.concatenate([first, second], axis=1), np.concatenate([w1, -w2], axis=1)
     used, local = np.unique(cells, return_inverse=True)
     rows = np.repeat(np.arange(len(cells)), 8)
-    matrix = coo_matrix((weights.reshape(-1), (rows, local.reshape(-1))), shape=(len(cells), len(used))).tocsr()
+    matrix = coo_matrix(
+        (weights.reshape(-1), (rows, local.reshape(-1))), shape=(len(cells), len(used))
+    ).tocsr()
     normal = (matrix.T @ matrix + HOLD * identity(len(used))).tocsr()
     made = whole.copy()
     for channel in range(3):
         made[used, channel] = _least_above_zero(normal, whole[used, channel])
-    return [made[starts[k] : starts[k + 1]].reshape(h, w, 3).astype(np.float32) for k, (w, h) in enumerate(sizes)]
+    return [
+        made[starts[k] : starts[k + 1]].reshape(h, w, 3).astype(np.float32) for k, (w, h) in enumerate(sizes)
+    ]
 
 
 def _least_above_zero(normal: csr_matrix, before: Doubles) -> Doubles:
-    """The least-squares light (U,) that is nowhere negative: what falls below zero is held there and the rest is solved again, since cutting it off would open its seams."""
+    """The least-squares light (U,) that is nowhere negative: what falls below zero is held there and the rest
+    is solved again, since cutting it off would open its seams.
+    """
     found, held = before.copy(), np.zeros(len(before), bool)
     for _ in range(_ROUNDS):
         free = ~held
@@ -138,7 +169,13 @@ def _least_above_zero(normal: csr_matrix, before: Doubles) -> Doubles:
         def among_free(light: Doubles, free: npt.NDArray[np.bool_] = free) -> Doubles:
             return np.asarray(np.where(free, normal @ (light * free), light))
 
-        found, _ = cg(LinearOperator(normal.shape, among_free, dtype=np.float64), np.where(held, 0.0, HOLD * before), x0=np.where(held, 0.0, found), rtol=1e-5, maxiter=150 if held.any() else 400)
+        found, _ = cg(
+            LinearOperator(normal.shape, among_free, dtype=np.float64),
+            np.where(held, 0.0, HOLD * before),
+            x0=np.where(held, 0.0, found),
+            rtol=1e-5,
+            maxiter=150 if held.any() else 400,
+        )
         below = found < 0
         if not below.any():
             break

@@ -1,4 +1,6 @@
-"""What lies under the texels of a lightmap: every triangle that touches one, so that no part of the surface goes without light."""
+"""What lies under the texels of a lightmap: every triangle that touches one, so that no part of the surface
+goes without light.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,11 @@ from trasloco.scene.model import Lightmap, Scene
 
 @dataclass(frozen=True)
 class Covered:
-    """A lightmap's surface. ``part`` (H, W): number of the part under a texel, -1 for none; ``chart`` (H, W): number of the chart, over all parts; ``centre`` (H, W): row of the triangle under the middle, -1 where none is."""
+    """A lightmap's surface.
+
+    ``part`` (H, W): number of the part under a texel, -1 for none; ``chart`` (H, W): number of the chart,
+    over all parts; ``centre`` (H, W): row of the triangle under the middle, -1 where none is.
+    """
 
     texels: Texels
     part: npt.NDArray[np.int32]
@@ -33,7 +39,9 @@ class Covered:
 
 @njit(cache=True)
 def _touches(c: Any, x: int, y: int) -> bool:
-    """Whether a triangle (3, 2) and the open square of a texel overlap: no edge's outside holds the whole square."""
+    """Whether a triangle (3, 2) and the open square of a texel overlap: no edge's outside holds the whole
+    square.
+    """
     area = (c[1, 0] - c[0, 0]) * (c[2, 1] - c[0, 1]) - (c[2, 0] - c[0, 0]) * (c[1, 1] - c[0, 1])
     sign = 1.0 if area >= 0.0 else -1.0
     for k in range(3):
@@ -51,8 +59,14 @@ def _touches(c: Any, x: int, y: int) -> bool:
 def _walk(corners: Any, width: int, height: int, count: Any, start: Any, rows: Any, fill: bool) -> None:
     for t in range(corners.shape[0]):
         c = corners[t]
-        x0, x1 = max(math.floor(min(c[0, 0], c[1, 0], c[2, 0])), 0), min(math.ceil(max(c[0, 0], c[1, 0], c[2, 0])), width)
-        y0, y1 = max(math.floor(min(c[0, 1], c[1, 1], c[2, 1])), 0), min(math.ceil(max(c[0, 1], c[1, 1], c[2, 1])), height)
+        x0, x1 = (
+            max(math.floor(min(c[0, 0], c[1, 0], c[2, 0])), 0),
+            min(math.ceil(max(c[0, 0], c[1, 0], c[2, 0])), width),
+        )
+        y0, y1 = (
+            max(math.floor(min(c[0, 1], c[1, 1], c[2, 1])), 0),
+            min(math.ceil(max(c[0, 1], c[1, 1], c[2, 1])), height),
+        )
         for y in range(y0, y1):
             for x in range(x0, x1):
                 if _touches(c, x, y):
@@ -72,14 +86,18 @@ def _centres(corners: Any, spans: Any, rows: Any, width: int, centre: Any) -> No
                 break
 
 
-def placed_corners(flat: FlatScene, part: int, given: Lightmap, width: int, height: int) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.float64]]:
+def placed_corners(
+    flat: FlatScene, part: int, given: Lightmap, width: int, height: int
+) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.float64]]:
     """Triangles (T,) of a part in the flat scene and their corners (T, 3, 2) in the texels of its lightmap."""
     triangles = np.flatnonzero(flat.arrays.triangle_part == part)
     uv = flat.arrays.uv2[flat.arrays.triangles[triangles]].astype(np.float64)
     return triangles, (uv * given.scale + given.offset) * (width, height)
 
 
-def texels_of(flat: FlatScene, scene: Scene, image: str, width: int, height: int, chart_of: npt.NDArray[np.int32]) -> Covered:
+def texels_of(
+    flat: FlatScene, scene: Scene, image: str, width: int, height: int, chart_of: npt.NDArray[np.int32]
+) -> Covered:
     """The surface under a lightmap. ``chart_of`` (T,) numbers the charts of the flat scene's triangles."""
     found_triangles, found_corners, found_parts = [], [], []
     for number, id in enumerate(flat.part_ids):
@@ -107,16 +125,29 @@ def texels_of(flat: FlatScene, scene: Scene, image: str, width: int, height: int
     part = np.where(owner >= 0, parts[np.maximum(owner, 0)], -1) if len(parts) else owner
     chart = np.where(owner >= 0, chart_of[triangles[np.maximum(owner, 0)]], -1) if len(parts) else owner
     shape = (height, width)
-    return Covered(Texels(spans, rows, triangles.astype(np.int64), corners), part.astype(np.int32).reshape(shape), chart.astype(np.int32).reshape(shape), centre.reshape(shape))
+    return Covered(
+        Texels(spans, rows, triangles.astype(np.int64), corners),
+        part.astype(np.int32).reshape(shape),
+        chart.astype(np.int32).reshape(shape),
+        centre.reshape(shape),
+    )
 
 
-def places_under(flat: FlatScene, covered: Covered) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
-    """Place and normal (H, W, 3) of the surface at the middle of each texel; where the middle is not covered, at the nearest place of a triangle that touches it. NaN where nothing does."""
+def places_under(
+    flat: FlatScene, covered: Covered
+) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+    """Place and normal (H, W, 3) of the surface at the middle of each texel; where the middle is not covered,
+    at the nearest place of a triangle that touches it. NaN where nothing does.
+    """
     centre, texels = covered.centre, covered.texels
     place, normal = np.full((*centre.shape, 3), np.nan), np.full((*centre.shape, 3), np.nan)
     row, column = np.nonzero(covered.touched)
     first = texels.spans[:-1].reshape(centre.shape)[row, column]
-    which = np.where(centre[row, column] >= 0, centre[row, column], texels.rows[np.minimum(first, len(texels.rows) - 1)] if len(texels.rows) else 0)
+    which = np.where(
+        centre[row, column] >= 0,
+        centre[row, column],
+        texels.rows[np.minimum(first, len(texels.rows) - 1)] if len(texels.rows) else 0,
+    )
     c = texels.corners[which]
     p, q, m = c[:, 1] - c[:, 0], c[:, 2] - c[:, 0], np.stack([column + 0.5, row + 0.5], axis=1) - c[:, 0]
     area = p[:, 0] * q[:, 1] - q[:, 0] * p[:, 1]

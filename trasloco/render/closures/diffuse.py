@@ -1,4 +1,6 @@
-"""Dull surfaces: Lambert, and Oren-Nayar that keeps its energy (Portsmouth, Kutz and Hill 2024, "EON: A Practical Energy-Preserving Rough Diffuse BRDF")."""
+"""Dull surfaces: Lambert, and Oren-Nayar that keeps its energy (Portsmouth, Kutz and Hill 2024, "EON: A
+Practical Energy-Preserving Rough Diffuse BRDF").
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,9 @@ def fujii_albedo(cosine: float, roughness: float) -> float:
 
 
 @device
-def rough_diffuse(albedo: float, roughness: float, oi: float, oz: float, iz: float, eo: float, ei: float) -> float:
+def rough_diffuse(
+    albedo: float, roughness: float, oi: float, oz: float, iz: float, eo: float, ei: float
+) -> float:
     """Value without cosine. ``oi`` is o.i; ``eo`` and ``ei`` are :func:`fujii_albedo` of both directions."""
     s = oi - oz * iz
     t = s / max(oz, iz) if s > 0.0 else s

@@ -19,7 +19,10 @@ def schlick(f0: float, cosine: float) -> float:
 
 @device
 def dielectric(cosine: float, eta: float) -> float:
-    """Unpolarised reflectance of a smooth boundary (Fresnel's equations). ``eta``: index beyond over index on this side; ``cosine`` >= 0 on this side."""
+    """Unpolarised reflectance of a smooth boundary (Fresnel's equations).
+
+    ``eta``: index beyond over index on this side; ``cosine`` >= 0 on this side.
+    """
     sine2 = (1.0 - cosine * cosine) / (eta * eta)
     if sine2 >= 1.0:
         return 1.0
@@ -38,7 +41,9 @@ def index_for(f0: float) -> float:
 
 @device
 def f82(f0: float, edge: float, cosine: float) -> float:
-    """Metals by their colour straight on and a tint near 82 degrees (OpenPBR Surface 1.1, metal: the F82-tint model). ``edge`` 1 is Schlick's."""
+    """Metals by their colour straight on and a tint near 82 degrees (OpenPBR Surface 1.1, metal: the F82-tint
+    model). ``edge`` 1 is Schlick's.
+    """
     m = min(max(1.0 - cosine, 0.0), 1.0)
     m5 = m * m * m * m * m
     away = 1.0 - F82_COSINE

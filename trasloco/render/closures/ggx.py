@@ -1,4 +1,7 @@
-"""The GGX microfacet distribution, with two widths. Directions are in a frame whose +Z is the normal and +X the direction of ``ax``."""
+"""The GGX microfacet distribution, with two widths.
+
+Directions are in a frame whose +Z is the normal and +X the direction of ``ax``.
+"""
 
 from __future__ import annotations
 
@@ -25,8 +28,12 @@ def hidden(wx: float, wy: float, wz: float, ax: float, ay: float) -> float:
 
 
 @device
-def sample_half(ox: float, oy: float, oz: float, ax: float, ay: float, u: float, v: float) -> tuple[float, float, float]:
-    """A facet normal as seen from o (Dupuy and Benyoub 2023, "Sampling Visible GGX Normals with Spherical Caps")."""
+def sample_half(
+    ox: float, oy: float, oz: float, ax: float, ay: float, u: float, v: float
+) -> tuple[float, float, float]:
+    """A facet normal as seen from o (Dupuy and Benyoub 2023, "Sampling Visible GGX Normals with Spherical
+    Caps").
+    """
     wx, wy, wz = ax * ox, ay * oy, oz
     length = math.sqrt(wx * wx + wy * wy + wz * wz)
     wx, wy, wz = wx / length, wy / length, wz / length
@@ -39,28 +46,48 @@ def sample_half(ox: float, oy: float, oz: float, ax: float, ay: float, u: float,
 
 
 @device
-def seen_density(ox: float, oy: float, oz: float, hx: float, hy: float, hz: float, ax: float, ay: float) -> float:
+def seen_density(
+    ox: float, oy: float, oz: float, hx: float, hy: float, hz: float, ax: float, ay: float
+) -> float:
     """Density of :func:`sample_half` over the half vector's solid angle: G1(o) max(o.h, 0) D(h) / cos(o)."""
     oh = max(ox * hx + oy * hy + oz * hz, 0.0)
     return oh * distribution(hx, hy, hz, ax, ay) / ((1.0 + hidden(ox, oy, oz, ax, ay)) * max(oz, 1e-7))
 
 
 @device
-def reflect_density(ox: float, oy: float, oz: float, hx: float, hy: float, hz: float, ax: float, ay: float) -> float:
+def reflect_density(
+    ox: float, oy: float, oz: float, hx: float, hy: float, hz: float, ax: float, ay: float
+) -> float:
     """Density over solid angle of the direction that o is reflected to: that of the half vector over 4 (o.h)."""
     return distribution(hx, hy, hz, ax, ay) / ((1.0 + hidden(ox, oy, oz, ax, ay)) * 4.0 * max(oz, 1e-7))
 
 
 @device
-def reflected(ox: float, oy: float, oz: float, ix: float, iy: float, iz: float, hx: float, hy: float, hz: float, ax: float, ay: float) -> float:
+def reflected(
+    ox: float,
+    oy: float,
+    oz: float,
+    ix: float,
+    iy: float,
+    iz: float,
+    hx: float,
+    hy: float,
+    hz: float,
+    ax: float,
+    ay: float,
+) -> float:
     """D G2 / (4 cos o cos i) with heights correlated (Heitz 2014, equation 99), without Fresnel."""
     masked = 1.0 + hidden(ox, oy, oz, ax, ay) + hidden(ix, iy, iz, ax, ay)
     return distribution(hx, hy, hz, ax, ay) / (masked * 4.0 * max(oz * iz, 1e-12))
 
 
 @device
-def refract(ox: float, oy: float, oz: float, hx: float, hy: float, hz: float, eta: float) -> tuple[float, float, float, bool]:
-    """The direction that o goes on to through a facet (Walter et al. 2007, equation 40); False where all light is reflected. ``eta``: index beyond over index here."""
+def refract(
+    ox: float, oy: float, oz: float, hx: float, hy: float, hz: float, eta: float
+) -> tuple[float, float, float, bool]:
+    """The direction that o goes on to through a facet (Walter et al. 2007, equation 40); False where all
+    light is reflected. ``eta``: index beyond over index here.
+    """
     c = ox * hx + oy * hy + oz * hz
     inverse = 1.0 / eta
     k = 1.0 - inverse * inverse * (1.0 - c * c)
@@ -71,10 +98,14 @@ def refract(ox: float, oy: float, oz: float, hx: float, hy: float, hz: float, et
 
 
 @device
-def refracted(ox: float, oy: float, oz: float, ix: float, iy: float, iz: float, ax: float, ay: float, eta: float) -> tuple[float, float, float]:
-    """Transmission through rough dielectric, without Fresnel and without the change of radiance with the index: value x |cos i|, its density, and o.h.
+def refracted(
+    ox: float, oy: float, oz: float, ix: float, iy: float, iz: float, ax: float, ay: float, eta: float
+) -> tuple[float, float, float]:
+    """Transmission through rough dielectric, without Fresnel and without the change of radiance with the
+    index: value x |cos i|, its density, and o.h.
 
-    Walter et al. 2007, equation 21, with the eta^2 of radiance left out (a path that comes out again has it cancelled), masking separable.
+    Walter et al. 2007, equation 21, with the eta^2 of radiance left out (a path that comes out again has it
+    cancelled), masking separable.
     """
     hx, hy, hz = ox + eta * ix, oy + eta * iy, oz + eta * iz
     length = math.sqrt(hx * hx + hy * hy + hz * hz)

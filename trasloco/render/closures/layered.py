@@ -1,7 +1,11 @@
-"""Closures over one another, as OpenPBR Surface 1.1 layers them: sheen, clear coat, then metal beside dielectric over dull, see-through or translucent insides.
+"""Closures over one another, as OpenPBR Surface 1.1 layers them: sheen, clear coat, then metal beside
+dielectric over dull, see-through or translucent insides.
 
-A lower layer gets what the ones above leave of the light coming from the viewer's side (albedo scaling). The layering is weighed by the
-viewer's side alone, as OpenPBR's own implementation notes do, so that layered surfaces are not reciprocal; nor is sheen where it is held to the light that comes in. Everything of a hit stands in one record, a row of numbers, so that the large functions
+A lower layer gets what the ones above leave of the light coming from the viewer's side (albedo scaling). The
+layering is weighed by the
+viewer's side alone, as OpenPBR's own implementation notes do, so that layered surfaces are not reciprocal;
+nor is sheen where it is held to the light that comes in. Everything of a hit stands in one record, a row of
+numbers, so that the large functions
 here are called and not inlined.
 """
 
@@ -13,7 +17,15 @@ from typing import Any
 from trasloco.rays.compiled import device, kernel
 from trasloco.render.closures import diffuse as dull
 from trasloco.render.closures.fresnel import dielectric, f82
-from trasloco.render.closures.ggx import distribution, hidden, reflect_density, reflected, refract, refracted, sample_half
+from trasloco.render.closures.ggx import (
+    distribution,
+    hidden,
+    reflect_density,
+    reflected,
+    refract,
+    refracted,
+    sample_half,
+)
 from trasloco.render.closures.sheen import sheen
 from trasloco.render.closures.tables import table2, table3, table4
 from trasloco.render.sampling import basis, cosine_direction
@@ -35,7 +47,9 @@ LENGTH = 76
 COAT_INDEX = 1.5
 LEAST_INDEX = 1.002
 _COAT_INSIDE = 1.0 - (1.0 - 0.0918) / (COAT_INDEX * COAT_INDEX)
-"""Share of diffuse light that the coat's boundary sends back inside: 1 - (1 - E) / n^2 with E = 0.0918, the mean reflectance of index 1.5 from outside (OpenPBR, coat darkening)."""
+"""Share of diffuse light that the coat's boundary sends back inside: 1 - (1 - E) / n^2 with E = 0.0918, the
+mean reflectance of index 1.5 from outside (OpenPBR, coat darkening).
+"""
 SMOOTH_THIN_ALPHA = 0.01
 """Thin sheets with less than this let light straight on; rougher ones spread it."""
 
@@ -47,7 +61,9 @@ def _luminance(r: float, g: float, b: float) -> float:
 
 @kernel
 def weigh(s: Any, metal: Any, back: Any, on: Any, cloth: Any, brushed: Any) -> None:
-    """From what the surface is, and where it is seen from, to the weight of each closure and the chance of sampling it. Tables are those of :class:`Albedos`."""
+    """From what the surface is, and where it is seen from, to the weight of each closure and the chance of
+    sampling it. Tables are those of :class:`Albedos`.
+    """
     ox, oy, oz = s[VIEWER], s[VIEWER + 1], s[VIEWER + 2]
     lx, ly = ox * s[T] + oy * s[T + 1] + oz * s[T + 2], ox * s[B] + oy * s[B + 1] + oz * s[B + 2]
     lz = max(ox * s[N] + oy * s[N + 1] + oz * s[N + 2], 1e-4)
@@ -78,7 +94,8 @@ def weigh(s: Any, metal: Any, back: Any, on: Any, cloth: Any, brushed: Any) -> N
         e1 = apart
     et = table3(on, side, lz, alpha, index)
     f0 = ((index - 1.0) / (index + 1.0)) ** 2
-    # What is lost between facets is given back: as for a metal of the same reflectance where light is lost below, as for both together where it goes on.
+    # What is lost between facets is given back: as for a metal of the same reflectance where light is lost
+    # below, as for both together where it goes on.
     through = s[THROUGH]
     give = (1.0 - through) * (1.0 + f0 * (1.0 - e1) / e1) + through / max(er + et, 1e-6)
     ed = min(er * give, 1.0)
@@ -122,7 +139,11 @@ def weigh(s: Any, metal: Any, back: Any, on: Any, cloth: Any, brushed: Any) -> N
     all_over = max(whole_r, whole_g, whole_b)
     s[P_SHINE] = all_over * (s[METAL] * light + not_metal * ed)
     s[P_DULL] = all_over * s[W_DULL] * light
-    s[P_BACK] = all_over * s[W_BACK] * _luminance(s[TRANSLUCENT_COLOR], s[TRANSLUCENT_COLOR + 1], s[TRANSLUCENT_COLOR + 2])
+    s[P_BACK] = (
+        all_over
+        * s[W_BACK]
+        * _luminance(s[TRANSLUCENT_COLOR], s[TRANSLUCENT_COLOR + 1], s[TRANSLUCENT_COLOR + 2])
+    )
     s[P_THROUGH] = all_over * rest * through * light if s[W_THROUGH] > 0.0 else 0.0
     total = s[P_SHEEN] + s[P_COAT] + s[P_SHINE] + s[P_DULL] + s[P_BACK] + s[P_THROUGH]
     floor = 0.06 * total + 1e-9
@@ -137,7 +158,9 @@ def weigh(s: Any, metal: Any, back: Any, on: Any, cloth: Any, brushed: Any) -> N
 
 @device
 def already_lit(s: Any) -> None:
-    """The dull part is told what light it receives and gathers none; the chances of the rest are shared out anew."""
+    """The dull part is told what light it receives and gathers none; the chances of the rest are shared out
+    anew.
+    """
     s[W_DULL] = 0.0
     rest = 1.0 - s[P_DULL]
     s[P_DULL] = 0.0
@@ -153,8 +176,14 @@ def two_sided(s: Any) -> bool:
 
 @kernel
 def scatter(s: Any, ix: float, iy: float, iz: float) -> tuple[float, float, float, float]:
-    """Reflectance or transmittance times |cosine| towards a world direction, rgb, and the density with which :func:`sampled` picks it."""
-    lx, ly, lz = ix * s[T] + iy * s[T + 1] + iz * s[T + 2], ix * s[B] + iy * s[B + 1] + iz * s[B + 2], ix * s[N] + iy * s[N + 1] + iz * s[N + 2]
+    """Reflectance or transmittance times |cosine| towards a world direction, rgb, and the density with which
+    :func:`sampled` picks it.
+    """
+    lx, ly, lz = (
+        ix * s[T] + iy * s[T + 1] + iz * s[T + 2],
+        ix * s[B] + iy * s[B + 1] + iz * s[B + 2],
+        ix * s[N] + iy * s[N + 1] + iz * s[N + 2],
+    )
     up = ix * s[G] + iy * s[G + 1] + iz * s[G + 2] > 0.0
     ox, oy, oz = s[LO], s[LO + 1], s[LO + 2]
     ax, ay = s[ROUGH_X], s[ROUGH_Y]
@@ -164,7 +193,11 @@ def scatter(s: Any, ix: float, iy: float, iz: float) -> tuple[float, float, floa
             return 0.0, 0.0, 0.0, 0.0
         if s[W_BACK] > 0.0:
             value = s[W_BACK] * -lz / math.pi
-            r, g, b = value * s[TRANSLUCENT_COLOR], value * s[TRANSLUCENT_COLOR + 1], value * s[TRANSLUCENT_COLOR + 2]
+            r, g, b = (
+                value * s[TRANSLUCENT_COLOR],
+                value * s[TRANSLUCENT_COLOR + 1],
+                value * s[TRANSLUCENT_COLOR + 2],
+            )
             density = s[P_BACK] * -lz / math.pi
         if s[W_THROUGH] > 0.0 and s[SOLID] != 0.0:
             value, chance, oh = refracted(ox, oy, oz, lx, ly, lz, ax, ay, s[ETA])
@@ -205,7 +238,11 @@ def scatter(s: Any, ix: float, iy: float, iz: float) -> tuple[float, float, floa
             g += w * dull.rough_diffuse(s[COLOR + 1], rough, oi, oz, lz, s[E_EO], ei)
             b += w * dull.rough_diffuse(s[COLOR + 2], rough, oi, oz, lz, s[E_EO], ei)
         else:
-            r, g, b = r + w * s[COLOR] / math.pi, g + w * s[COLOR + 1] / math.pi, b + w * s[COLOR + 2] / math.pi
+            r, g, b = (
+                r + w * s[COLOR] / math.pi,
+                g + w * s[COLOR + 1] / math.pi,
+                b + w * s[COLOR + 2] / math.pi,
+            )
         density += s[P_DULL] * lz / math.pi
     r, g, b = r * s[OUTER], g * s[OUTER + 1], b * s[OUTER + 2]
     if s[W_COAT] > 0.0:
@@ -220,12 +257,15 @@ def scatter(s: Any, ix: float, iy: float, iz: float) -> tuple[float, float, floa
 
 @device
 def _coat(s: Any, ix: float, iy: float, iz: float) -> tuple[float, float, float, float, float]:
-    """What the coat lets to and from below by its colour, rgb; its own reflection without cosine of the base; its density. The coat has a normal of its own."""
+    """What the coat lets to and from below by its colour, rgb; its own reflection without cosine of the base;
+    its density. The coat has a normal of its own.
+    """
     oz = max(s[VIEWER] * s[CN] + s[VIEWER + 1] * s[CN + 1] + s[VIEWER + 2] * s[CN + 2], 1e-3)
     cz = ix * s[CN] + iy * s[CN + 1] + iz * s[CN + 2]
     r, g, b = 1.0, 1.0, 1.0
     if s[COAT_COLOR] < 1.0 or s[COAT_COLOR + 1] < 1.0 or s[COAT_COLOR + 2] < 1.0:
-        # Straight down and up again the colour is met once in all; slanted ways are longer (OpenPBR, coat: absorption).
+        # Straight down and up again the colour is met once in all; slanted ways are longer (OpenPBR, coat:
+        # absorption).
         way = 0.5 * (_longer(oz) + _longer(max(cz, 1e-3)))
         r = 1.0 + s[COAT] * (math.pow(max(s[COAT_COLOR], 1e-6), way) - 1.0)
         g = 1.0 + s[COAT] * (math.pow(max(s[COAT_COLOR + 1], 1e-6), way) - 1.0)
@@ -242,7 +282,10 @@ def _coat(s: Any, ix: float, iy: float, iz: float) -> tuple[float, float, float,
     alpha = s[COAT_ALPHA]
     side = math.sqrt(max(1.0 - nh * nh, 0.0))
     d = distribution(side, 0.0, nh, alpha, alpha)
-    lo, li = hidden(math.sqrt(max(1.0 - oz * oz, 0.0)), 0.0, oz, alpha, alpha), hidden(math.sqrt(max(1.0 - cz * cz, 0.0)), 0.0, cz, alpha, alpha)
+    lo, li = (
+        hidden(math.sqrt(max(1.0 - oz * oz, 0.0)), 0.0, oz, alpha, alpha),
+        hidden(math.sqrt(max(1.0 - cz * cz, 0.0)), 0.0, cz, alpha, alpha),
+    )
     # The cosine of the coat's own normal, over that of the base which the sum is multiplied with.
     lz = max(ix * s[N] + iy * s[N + 1] + iz * s[N + 2], 1e-6)
     value = s[W_COAT] * dielectric(oh, COAT_INDEX) * d / ((1.0 + lo + li) * 4.0 * oz * lz)
@@ -256,7 +299,9 @@ def _longer(cosine: float) -> float:
 
 @kernel
 def sampled(s: Any, choose: float, u: float, v: float) -> tuple[float, float, float, bool]:
-    """A world direction by the closures' chances, and whether it spreads wide; the zero vector where light cannot go on."""
+    """A world direction by the closures' chances, and whether it spreads wide; the zero vector where light
+    cannot go on.
+    """
     ox, oy, oz = s[LO], s[LO + 1], s[LO + 2]
     x, y, z = 0.0, 0.0, 0.0
     wide = False
@@ -270,14 +315,24 @@ def sampled(s: Any, choose: float, u: float, v: float) -> tuple[float, float, fl
         wide = True
     elif c < s[P_SHEEN] + s[P_DULL] + s[P_BACK] + s[P_COAT]:
         t0, t1, t2, b0, b1, b2 = basis(s[CN], s[CN + 1], s[CN + 2])
-        wx, wy = s[VIEWER] * t0 + s[VIEWER + 1] * t1 + s[VIEWER + 2] * t2, s[VIEWER] * b0 + s[VIEWER + 1] * b1 + s[VIEWER + 2] * b2
+        wx, wy = (
+            s[VIEWER] * t0 + s[VIEWER + 1] * t1 + s[VIEWER + 2] * t2,
+            s[VIEWER] * b0 + s[VIEWER + 1] * b1 + s[VIEWER + 2] * b2,
+        )
         wz = max(s[VIEWER] * s[CN] + s[VIEWER + 1] * s[CN + 1] + s[VIEWER + 2] * s[CN + 2], 1e-3)
         hx, hy, hz = sample_half(wx, wy, wz, s[COAT_ALPHA], s[COAT_ALPHA], u, v)
         d = 2.0 * (wx * hx + wy * hy + wz * hz)
         x, y, z = d * hx - wx, d * hy - wy, d * hz - wz
-        if (x * t0 + y * b0 + z * s[CN]) * s[N] + (x * t1 + y * b1 + z * s[CN + 1]) * s[N + 1] + (x * t2 + y * b2 + z * s[CN + 2]) * s[N + 2] <= 0.0:
+        if (x * t0 + y * b0 + z * s[CN]) * s[N] + (x * t1 + y * b1 + z * s[CN + 1]) * s[N + 1] + (
+            x * t2 + y * b2 + z * s[CN + 2]
+        ) * s[N + 2] <= 0.0:
             return 0.0, 0.0, 0.0, False
-        return x * t0 + y * b0 + z * s[CN], x * t1 + y * b1 + z * s[CN + 1], x * t2 + y * b2 + z * s[CN + 2], False
+        return (
+            x * t0 + y * b0 + z * s[CN],
+            x * t1 + y * b1 + z * s[CN + 1],
+            x * t2 + y * b2 + z * s[CN + 2],
+            False,
+        )
     else:
         hx, hy, hz = sample_half(ox, oy, oz, s[ROUGH_X], s[ROUGH_Y], u, v)
         through = c >= 1.0 - s[P_THROUGH]
@@ -292,4 +347,9 @@ def sampled(s: Any, choose: float, u: float, v: float) -> tuple[float, float, fl
                 return 0.0, 0.0, 0.0, False
             if through:
                 z = -z
-    return x * s[T] + y * s[B] + z * s[N], x * s[T + 1] + y * s[B + 1] + z * s[N + 1], x * s[T + 2] + y * s[B + 2] + z * s[N + 2], wide
+    return (
+        x * s[T] + y * s[B] + z * s[N],
+        x * s[T + 1] + y * s[B + 1] + z * s[N + 1],
+        x * s[T + 2] + y * s[B + 2] + z * s[N + 2],
+        wide,
+    )

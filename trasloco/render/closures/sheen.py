@@ -1,4 +1,6 @@
-"""Sheen of cloth: the microfibre distribution of KHR_materials_sheen (Estevez and Kulla 2017), with the visibility term that its text gives."""
+"""Sheen of cloth: the microfibre distribution of KHR_materials_sheen (Estevez and Kulla 2017), with the
+visibility term that its text gives.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,10 @@ LEAST_ROUGHNESS = 0.1
 
 @device
 def sheen(ox: float, oy: float, oz: float, ix: float, iy: float, iz: float, roughness: float) -> float:
-    """Value without cosine for a white sheen. ``roughness`` is the input's; its square is the distribution's width."""
+    """Value without cosine for a white sheen.
+
+    ``roughness`` is the input's; its square is the distribution's width.
+    """
     hx, hy, hz = ox + ix, oy + iy, oz + iz
     length = math.sqrt(hx * hx + hy * hy + hz * hz)
     hz = min(hz / max(length, 1e-9), 1.0)

@@ -1,6 +1,8 @@
-"""How much of the light each closure sends back in all, by direction: measured on the closures themselves, once a process.
+"""How much of the light each closure sends back in all, by direction: measured on the closures themselves,
+once a process.
 
-Layers weaken what lies below by it, and light lost between facets is given back by it (Turquin 2019, "Practical multiple scattering
+Layers weaken what lies below by it, and light lost between facets is given back by it (Turquin 2019,
+"Practical multiple scattering
 compensation for microfacet models"), so that a white surface under an even sky stays white.
 """
 
@@ -30,10 +32,15 @@ _STRATA = _AROUND * _OUTWARD
 
 
 class Albedos(NamedTuple):
-    """Shares of light, in [0, 1]; those of sheen can be above 1, where its visibility term gives light from nowhere.
+    """Shares of light, in [0, 1]; those of sheen can be above 1, where its visibility term gives light from
+    nowhere.
 
-    metal (COSINES, WIDTHS) of a white metal; reflected, through (2, COSINES, WIDTHS, INDICES) of a dielectric seen from outside (0) and from inside (1), both before
-    anything is given back; sheen (COSINES, WIDTHS). brushed (16, 8, 16, 8) of a white metal with two widths: by cosine, angle from the wider one, wider width, and how much narrower the other is. Cosines are squares of even steps, widths are even steps of roughness, indices even steps of the root of (n - 1) / (n + 1), since the angle beyond which nothing leaves a solid opens with the root of n - 1.
+    metal (COSINES, WIDTHS) of a white metal; reflected, through (2, COSINES, WIDTHS, INDICES) of a dielectric
+    seen from outside (0) and from inside (1), both before
+    anything is given back; sheen (COSINES, WIDTHS). brushed (16, 8, 16, 8) of a white metal with two widths:
+    by cosine, angle from the wider one, wider width, and how much narrower the other is. Cosines are squares
+    of even steps, widths are even steps of roughness, indices even steps of the root of (n - 1) / (n + 1),
+    since the angle beyond which nothing leaves a solid opens with the root of n - 1.
     """
 
     metal: Any
@@ -51,10 +58,22 @@ def _cosine(k: int) -> float:
 
 @device
 def _stratum(m: int) -> tuple[float, float, float]:
-    """The middle of a stratum of facets and its weight, all weights summing to their number: ever finer towards the steepest facets, where the long tail lies."""
+    """The middle of a stratum of facets and its weight, all weights summing to their number: ever finer
+    towards the steepest facets, where the long tail lies.
+    """
     t = (m // _AROUND + 0.5) / _OUTWARD
     left = 1.0 - t
-    return (m % _AROUND + 0.5) / _AROUND, 1.0 - left * left * left, 3.0 * left * left * _OUTWARD * _OUTWARD * _OUTWARD / (_OUTWARD * _OUTWARD * _OUTWARD - 0.25 * _OUTWARD)
+    return (
+        (m % _AROUND + 0.5) / _AROUND,
+        1.0 - left * left * left,
+        3.0
+        * left
+        * left
+        * _OUTWARD
+        * _OUTWARD
+        * _OUTWARD
+        / (_OUTWARD * _OUTWARD * _OUTWARD - 0.25 * _OUTWARD),
+    )
 
 
 @kernel
@@ -119,7 +138,9 @@ def _sheen(table: Any) -> None:
                 for t in range(steps):
                     theta = (t + 0.5) / steps * 0.5 * math.pi
                     z, r = math.cos(theta), math.sin(theta)
-                    total += sheen(s, 0.0, c, r * math.cos(phi), r * math.sin(phi), z, j / (WIDTHS - 1)) * z * r
+                    total += (
+                        sheen(s, 0.0, c, r * math.cos(phi), r * math.sin(phi), z, j / (WIDTHS - 1)) * z * r
+                    )
             table[k, j] = total * 2.0 * math.pi / steps * 0.5 * math.pi / steps
 
 
@@ -149,7 +170,9 @@ def _brushed(table: Any) -> None:
 
 @cache
 def albedos() -> Albedos:
-    """The tables: measured once for each state of the kernels, which takes some seconds, and kept beside them."""
+    """The tables: measured once for each state of the kernels, which takes some seconds, and kept beside
+    them.
+    """
     kept = Path(numba.config.CACHE_DIR) / "albedos.npz"
     try:
         with np.load(kept) as held:
@@ -190,7 +213,9 @@ def table2(table: Any, cosine: float, alpha: float) -> float:
     """A (COSINES, WIDTHS) table between its entries."""
     k, fk = _place(math.sqrt(max(cosine, 0.0)), COSINES)
     j, fj = _place(math.sqrt(max(alpha, 0.0)), WIDTHS)
-    return (table[k, j] * (1 - fj) + table[k, j + 1] * fj) * (1 - fk) + (table[k + 1, j] * (1 - fj) + table[k + 1, j + 1] * fj) * fk
+    return (table[k, j] * (1 - fj) + table[k, j + 1] * fj) * (1 - fk) + (
+        table[k + 1, j] * (1 - fj) + table[k + 1, j + 1] * fj
+    ) * fk
 
 
 @device
@@ -204,7 +229,9 @@ def table3(table: Any, side: int, cosine: float, alpha: float, index: float) -> 
         wa = fk if a == 1 else 1 - fk
         for b in range(2):
             wb = fj if b == 1 else 1 - fj
-            total += wa * wb * (table[side, k + a, j + b, n] * (1 - fn) + table[side, k + a, j + b, n + 1] * fn)
+            total += (
+                wa * wb * (table[side, k + a, j + b, n] * (1 - fn) + table[side, k + a, j + b, n + 1] * fn)
+            )
     return total
 
 
@@ -224,6 +251,7 @@ def table4(table: Any, x: float, y: float, cosine: float, ax: float, ay: float) 
         wp = fp if n & 2 else 1 - fp
         wj = fj if n & 4 else 1 - fj
         wr = fr if n & 8 else 1 - fr
-        total += wk * wp * wj * wr * table[k + (n & 1), p + ((n >> 1) & 1), j + ((n >> 2) & 1), r + ((n >> 3) & 1)]
+        total += (
+            wk * wp * wj * wr * table[k + (n & 1), p + ((n >> 1) & 1), j + ((n >> 2) & 1), r + ((n >> 3) & 1)]
+        )
     return total
-

@@ -71,13 +71,21 @@ export async function call<T>(path: string, init?: RequestInit): Promise<T> {
   }
   if (!response.ok) {
     const body: Record<string, unknown> = await response.json().catch(() => ({}));
-    throw new Refused(asText(body.what, `The server answered ${response.status}.`), asText(body.where, path), asText(body.remedy, "Try again."));
+    throw new Refused(
+      asText(body.what, `The server answered ${response.status}.`),
+      asText(body.where, path),
+      asText(body.remedy, "Try again."),
+    );
   }
   return (response.status === 204 ? undefined : await response.json()) as T;
 }
 
 export function send<T>(path: string, method: string, body?: unknown): Promise<T> {
-  return call<T>(path, { method, headers: { "content-type": "application/json" }, body: body === undefined ? undefined : JSON.stringify(body) });
+  return call<T>(path, {
+    method,
+    headers: { "content-type": "application/json" },
+    body: body === undefined ? undefined : JSON.stringify(body),
+  });
 }
 
 const q = encodeURIComponent;
@@ -88,18 +96,29 @@ const tag = (text: string) => q(`${text.slice(0, 12)}${text.length > 64 ? text.s
 export const pictures = {
   blob: (hash: string) => `/api/blobs/${hash}.png`,
   view: (hash: string) => `/api/blobs/${hash}.glb`,
-  sample: (move: number, material: string, version: string, side = 76) => `/api/moves/${move}/sample.png?material=${q(material)}&side=${side}&v=${version.slice(0, 12)}`,
-  input: (move: number, material: string, name: string, version: string, side = 512) => `/api/moves/${move}/input.png?material=${q(material)}&name=${name}&side=${side}&v=${tag(version)}`,
-  image: (move: number, image: string, side = 128, channel = "rgb") => `/api/moves/${move}/image.png?image=${q(image)}&side=${side}&channel=${channel}`,
-  alone: (move: number, name: string, arrival: boolean, view: string, version: string) => `/api/moves/${move}/alone.png?name=${name}&arrival=${arrival}&view=${q(view)}&v=${version.slice(0, 12)}`,
-  light: (move: number, view: string, version: string) => `/api/moves/${move}/light.png?view=${q(view)}&v=${q(version)}`,
-  lightmap: (move: number, number: number, lens: string, version: string) => `/api/moves/${move}/lightmap.png?number=${number}&lens=${lens}&v=${version.slice(0, 12)}`,
-  lightmapView: (move: number, version: string) => `/api/moves/${move}/lightmaps.glb?v=${version.slice(0, 12)}`,
-  proof: (proof: number, view: string, side: string) => `/api/proofs/${proof}/picture?view=${q(view)}&side=${side}`,
-  delivered: (handover: number, path: string, side = 168) => `/api/handovers/${handover}/picture.png?path=${q(path)}&side=${side}`,
+  sample: (move: number, material: string, version: string, side = 76) =>
+    `/api/moves/${move}/sample.png?material=${q(material)}&side=${side}&v=${version.slice(0, 12)}`,
+  input: (move: number, material: string, name: string, version: string, side = 512) =>
+    `/api/moves/${move}/input.png?material=${q(material)}&name=${name}&side=${side}&v=${tag(version)}`,
+  image: (move: number, image: string, side = 128, channel = "rgb") =>
+    `/api/moves/${move}/image.png?image=${q(image)}&side=${side}&channel=${channel}`,
+  alone: (move: number, name: string, arrival: boolean, view: string, version: string) =>
+    `/api/moves/${move}/alone.png?name=${name}&arrival=${arrival}&view=${q(view)}&v=${version.slice(0, 12)}`,
+  light: (move: number, view: string, version: string) =>
+    `/api/moves/${move}/light.png?view=${q(view)}&v=${q(version)}`,
+  lightmap: (move: number, number: number, lens: string, version: string) =>
+    `/api/moves/${move}/lightmap.png?number=${number}&lens=${lens}&v=${version.slice(0, 12)}`,
+  lightmapView: (move: number, version: string) =>
+    `/api/moves/${move}/lightmaps.glb?v=${version.slice(0, 12)}`,
+  proof: (proof: number, view: string, side: string) =>
+    `/api/proofs/${proof}/picture?view=${q(view)}&side=${side}`,
+  delivered: (handover: number, path: string, side = 168) =>
+    `/api/handovers/${handover}/picture.png?path=${q(path)}&side=${side}`,
   shelf: (name: string) => `/api/shelf.png?name=${q(name)}`,
-  step: (move: number, crossing: string, at: number, version: string) => `/api/moves/${move}/step.png?crossing=${q(crossing)}&at=${at}&side=168&v=${version}`,
-  crossing: (move: number, crossing: string, version: string) => `/api/moves/${move}/crossing.png?crossing=${q(crossing)}&side=84&v=${version.slice(0, 12)}`,
+  step: (move: number, crossing: string, at: number, version: string) =>
+    `/api/moves/${move}/step.png?crossing=${q(crossing)}&at=${at}&side=168&v=${version}`,
+  crossing: (move: number, crossing: string, version: string) =>
+    `/api/moves/${move}/crossing.png?crossing=${q(crossing)}&side=84&v=${version.slice(0, 12)}`,
 };
 
 export interface DroppedFile {
@@ -108,7 +127,12 @@ export interface DroppedFile {
 }
 
 /** Upload with progress in [0, 1]; the fetch API cannot report it. */
-export function upload<T>(path: string, files: DroppedFile[], fields: Record<string, string>, onProgress: (fraction: number) => void): Promise<T> {
+export function upload<T>(
+  path: string,
+  files: DroppedFile[],
+  fields: Record<string, string>,
+  onProgress: (fraction: number) => void,
+): Promise<T> {
   const form = new FormData();
   for (const { path: name, file } of files) {
     form.append("files", file, file.name);
@@ -118,12 +142,20 @@ export function upload<T>(path: string, files: DroppedFile[], fields: Record<str
   return new Promise<T>((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open("POST", `/api${path}`);
-    request.upload.onprogress = (event) => onProgress(event.lengthComputable ? event.loaded / event.total : 0);
+    request.upload.onprogress = (event) =>
+      onProgress(event.lengthComputable ? event.loaded / event.total : 0);
     request.onerror = () => reject(new Refused("The upload broke off.", path, "Try again."));
     request.onload = () => {
       const body = JSON.parse(request.responseText || "{}") as Record<string, unknown>;
       if (request.status < 400) resolve(body as T);
-      else reject(new Refused(asText(body.what, "The upload was refused."), asText(body.where, path), asText(body.remedy, "Try again.")));
+      else
+        reject(
+          new Refused(
+            asText(body.what, "The upload was refused."),
+            asText(body.where, path),
+            asText(body.remedy, "Try again."),
+          ),
+        );
     };
     request.send(form);
   });
@@ -131,17 +163,23 @@ export function upload<T>(path: string, files: DroppedFile[], fields: Record<str
 
 /** Files of a drop, folders walked. */
 export async function filesOfDrop(transfer: DataTransfer): Promise<DroppedFile[]> {
-  const entries = [...transfer.items].map((item) => item.webkitGetAsEntry()).filter((entry): entry is FileSystemEntry => entry !== null);
+  const entries = [...transfer.items]
+    .map((item) => item.webkitGetAsEntry())
+    .filter((entry): entry is FileSystemEntry => entry !== null);
   if (entries.length === 0) return [...transfer.files].map((file) => ({ path: file.name, file }));
   const found: DroppedFile[] = [];
   async function walk(entry: FileSystemEntry): Promise<void> {
     if (entry.isFile) {
-      const file = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject));
+      const file = await new Promise<File>((resolve, reject) =>
+        (entry as FileSystemFileEntry).file(resolve, reject),
+      );
       found.push({ path: entry.fullPath.replace(/^\//, ""), file });
     } else {
       const reader = (entry as FileSystemDirectoryEntry).createReader();
       for (;;) {
-        const batch = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject));
+        const batch = await new Promise<FileSystemEntry[]>((resolve, reject) =>
+          reader.readEntries(resolve, reject),
+        );
         if (batch.length === 0) break;
         for (const child of batch) await walk(child);
       }

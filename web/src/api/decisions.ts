@@ -2,7 +2,8 @@ import ranges from "./ranges.json";
 import type { paths } from "./schema";
 
 /** A decision on the wire: a value for a field of a target, each field with a type of its own. */
-export type Decision = paths["/api/moves/{move_id}/decisions"]["post"]["requestBody"]["content"]["application/json"][number];
+export type Decision =
+  paths["/api/moves/{move_id}/decisions"]["post"]["requestBody"]["content"]["application/json"][number];
 export type Field = Decision["field"];
 export type ValueOf<F extends Field> = Extract<Decision, { field: F }>["value"];
 /** Decides one thing. */

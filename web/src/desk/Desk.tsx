@@ -38,10 +38,19 @@ export function Desk() {
           <h1>Moves</h1>
           <span className="text-soft">one source, one destination, and a proof</span>
         </div>
-        <NewMove files={files} over={over} onFiles={setFiles} onMade={(move) => void navigate(`/moves/${move.id}/inventory`)} />
+        <NewMove
+          files={files}
+          over={over}
+          onFiles={setFiles}
+          onMade={(move) => void navigate(`/moves/${move.id}/inventory`)}
+        />
         {moves.isPending && <Waiting text="Looking at the desk…" />}
         {moves.error && <Notice error={moves.error} onRetry={() => void moves.refetch()} />}
-        {moves.data?.length === 0 && <p className="border-t border-base-300 py-6 text-soft">The desk is empty. Drop a scene to begin its first move.</p>}
+        {moves.data?.length === 0 && (
+          <p className="border-t border-base-300 py-6 text-soft">
+            The desk is empty. Drop a scene to begin its first move.
+          </p>
+        )}
         <ul className="border-t border-base-300">
           {moves.data?.map((move) => (
             <MoveRow key={move.id} move={move} />
@@ -55,8 +64,24 @@ export function Desk() {
 function MoveRow({ move }: { move: Move }) {
   const client = useQueryClient();
   const stops = move.stops;
-  const words = stops && ([["Inventory", stops.inventory], ["Fit", stops.fit], ["Light", stops.light], ["Proof", stops.proof], ["Handover", stops.handover]] as const);
-  const done = stops ? [stops.open_findings === 0, stops.fit !== "not looked at", true, move.mean !== null, stops.handover !== "none yet"] : [];
+  const words =
+    stops &&
+    ([
+      ["Inventory", stops.inventory],
+      ["Fit", stops.fit],
+      ["Light", stops.light],
+      ["Proof", stops.proof],
+      ["Handover", stops.handover],
+    ] as const);
+  const done = stops
+    ? [
+        stops.open_findings === 0,
+        stops.fit !== "not looked at",
+        true,
+        move.mean !== null,
+        stops.handover !== "none yet",
+      ]
+    : [];
   async function remove() {
     if (!confirm(`Take “${move.name}” off the desk? Its handovers go with it.`)) return;
     await send<void>(`/moves/${move.id}`, "DELETE");
@@ -64,8 +89,15 @@ function MoveRow({ move }: { move: Move }) {
   }
   return (
     <li className="group flex items-center gap-5 border-b border-base-300 py-3">
-      <Link to={`/moves/${move.id}`} tabIndex={-1} aria-hidden className="block h-[72px] w-32 shrink-0 overflow-hidden bg-booth">
-        {move.picture && <img src={pictures.blob(move.picture)} alt="" className="h-full w-full object-cover" />}
+      <Link
+        to={`/moves/${move.id}`}
+        tabIndex={-1}
+        aria-hidden
+        className="block h-[72px] w-32 shrink-0 overflow-hidden bg-booth"
+      >
+        {move.picture && (
+          <img src={pictures.blob(move.picture)} alt="" className="h-full w-full object-cover" />
+        )}
       </Link>
       <div className="w-64 min-w-0">
         <Link to={`/moves/${move.id}`} className="block truncate text-[15px] font-semibold hover:underline">
@@ -82,8 +114,12 @@ function MoveRow({ move }: { move: Move }) {
           <ol className="flex" aria-label="Route">
             {words.map(([name, word], at) => (
               <li key={name} className="relative flex-1 pt-4">
-                <span className={`absolute top-[5px] left-0 h-px w-full ${done[at] ? "bg-base-content" : "bg-base-300"}`} />
-                <span className={`absolute top-0 left-0 h-[11px] w-[11px] rounded-full border ${done[at] ? "border-base-content bg-base-content" : "border-base-300 bg-base-200"}`} />
+                <span
+                  className={`absolute top-[5px] left-0 h-px w-full ${done[at] ? "bg-base-content" : "bg-base-300"}`}
+                />
+                <span
+                  className={`absolute top-0 left-0 h-[11px] w-[11px] rounded-full border ${done[at] ? "border-base-content bg-base-content" : "border-base-300 bg-base-200"}`}
+                />
                 <span className="block text-[12px] text-soft">{name}</span>
                 <span className="tight block truncate pr-2 text-[12px]">{word}</span>
               </li>
@@ -92,12 +128,14 @@ function MoveRow({ move }: { move: Move }) {
         )}
         {!words && isRunning(move.job) && (
           <p className="text-soft">
-            Reading, {Math.round((move.job?.fraction ?? 0) * 100)} % {timeLeft(move.job?.seconds_left ?? null)}
+            Reading, {Math.round((move.job?.fraction ?? 0) * 100)} %{" "}
+            {timeLeft(move.job?.seconds_left ?? null)}
           </p>
         )}
         {move.refusal && (
           <p>
-            <span className="font-semibold text-primary">Refused.</span> {move.refusal.what} {move.refusal.remedy}
+            <span className="font-semibold text-primary">Refused.</span> {move.refusal.what}{" "}
+            {move.refusal.remedy}
           </p>
         )}
       </div>
@@ -109,7 +147,11 @@ function MoveRow({ move }: { move: Move }) {
           </>
         )}
       </div>
-      <button className="press opacity-0 group-hover:opacity-100 focus-visible:opacity-100" onClick={() => void remove()} aria-label={`Remove ${move.name}`}>
+      <button
+        className="press opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
+        onClick={() => void remove()}
+        aria-label={`Remove ${move.name}`}
+      >
         Remove
       </button>
     </li>

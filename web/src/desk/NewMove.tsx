@@ -34,7 +34,12 @@ export function NewMove({ files, over, onFiles, onMade }: Props) {
     setError(null);
     setSent(0);
     try {
-      const move = await upload<Move>("/moves", files, { source, destination, apart: String(apart && models > 1) }, setSent);
+      const move = await upload<Move>(
+        "/moves",
+        files,
+        { source, destination, apart: String(apart && models > 1) },
+        setSent,
+      );
       onFiles(null);
       onMade(move);
     } catch (fault) {
@@ -54,19 +59,32 @@ export function NewMove({ files, over, onFiles, onMade }: Props) {
   }
 
   return (
-    <section aria-label="New move" className={`my-5 border border-dashed bg-base-100 p-5 ${over ? "border-primary" : "border-base-content"}`}>
+    <section
+      aria-label="New move"
+      className={`my-5 border border-dashed bg-base-100 p-5 ${over ? "border-primary" : "border-base-content"}`}
+    >
       {!files?.length ? (
         <div className="flex items-center gap-4">
           <div className="flex-1">
-            <p className="text-[15px] font-semibold">{over ? "Let go to begin" : "Drop a scene anywhere on this page"}</p>
-            <p className="text-soft">glTF, OpenUSD, COLLADA, OBJ, PLY, STL, or a MaterialX library; a zip, a folder, or many files together. Images may lie in any folder.</p>
+            <p className="text-[15px] font-semibold">
+              {over ? "Let go to begin" : "Drop a scene anywhere on this page"}
+            </p>
+            <p className="text-soft">
+              glTF, OpenUSD, COLLADA, OBJ, PLY, STL, or a MaterialX library; a zip, a folder, or many files
+              together. Images may lie in any folder.
+            </p>
             {(samples.data?.length ?? 0) > 0 && (
               <p className="mt-2 text-soft">
                 Or begin with a sample:{" "}
                 {samples.data?.map((sample, at) => (
                   <span key={sample.file}>
                     {at > 0 && ", "}
-                    <button className="text-base-content underline" title={sample.note} disabled={sent !== null} onClick={() => void beginSample(sample.file)}>
+                    <button
+                      className="text-base-content underline"
+                      title={sample.note}
+                      disabled={sent !== null}
+                      onClick={() => void beginSample(sample.file)}
+                    >
                       {sample.title}
                     </button>
                   </span>
@@ -77,12 +95,23 @@ export function NewMove({ files, over, onFiles, onMade }: Props) {
           <button className="press" onClick={() => chooser.current?.click()}>
             Choose files
           </button>
-          <input ref={chooser} type="file" multiple hidden data-testid="files" onChange={(event) => onFiles([...(event.target.files ?? [])].map((file) => ({ path: file.name, file })))} />
+          <input
+            ref={chooser}
+            type="file"
+            multiple
+            hidden
+            data-testid="files"
+            onChange={(event) =>
+              onFiles([...(event.target.files ?? [])].map((file) => ({ path: file.name, file })))
+            }
+          />
         </div>
       ) : (
         <div className="grid grid-cols-[1fr_1fr_auto] items-end gap-5">
           <div className="col-span-3 flex items-baseline gap-3">
-            <span className="text-[15px] font-semibold">{files.length === 1 ? files[0]!.path : `${files.length} files`}</span>
+            <span className="text-[15px] font-semibold">
+              {files.length === 1 ? files[0]!.path : `${files.length} files`}
+            </span>
             <span className="font-mono text-soft">{bytes(size)}</span>
             <button className="underline" onClick={() => onFiles(null)} disabled={sent !== null}>
               Choose others
@@ -96,15 +125,35 @@ export function NewMove({ files, over, onFiles, onMade }: Props) {
           </div>
           <label className="block">
             <span className="mb-1 block text-soft">It comes from</span>
-            <select className="field w-full" value={source} onChange={(event) => setSource(event.target.value)}>
-              {sheets.data?.filter((sheet) => sheet.role !== "destination").map((sheet) => <option key={sheet.name} value={sheet.name.toLowerCase()}>{sheet.name}</option>)}
+            <select
+              className="field w-full"
+              value={source}
+              onChange={(event) => setSource(event.target.value)}
+            >
+              {sheets.data
+                ?.filter((sheet) => sheet.role !== "destination")
+                .map((sheet) => (
+                  <option key={sheet.name} value={sheet.name.toLowerCase()}>
+                    {sheet.name}
+                  </option>
+                ))}
             </select>
             <span className="mt-1 block min-h-9 text-[12px] text-soft">{chosen?.summary}</span>
           </label>
           <label className="block">
             <span className="mb-1 block text-soft">It goes to</span>
-            <select className="field w-full" value={destination} onChange={(event) => setDestination(event.target.value)}>
-              {sheets.data?.filter((sheet) => sheet.role !== "source").map((sheet) => <option key={sheet.name} value={sheet.name.toLowerCase()}>{sheet.name}</option>)}
+            <select
+              className="field w-full"
+              value={destination}
+              onChange={(event) => setDestination(event.target.value)}
+            >
+              {sheets.data
+                ?.filter((sheet) => sheet.role !== "source")
+                .map((sheet) => (
+                  <option key={sheet.name} value={sheet.name.toLowerCase()}>
+                    {sheet.name}
+                  </option>
+                ))}
             </select>
             <span className="mt-1 block min-h-9 text-[12px] text-soft">{target?.summary}</span>
           </label>

@@ -15,7 +15,9 @@ export function Comparison({ first, second }: { first: Sheet; second: Sheet }) {
       </caption>
       <thead>
         <tr className="border-b border-base-content text-left">
-          <th className="w-[24%] py-1 font-normal text-soft">{found.data.length} line{found.data.length === 1 ? " differs" : "s differ"}</th>
+          <th className="w-[24%] py-1 font-normal text-soft">
+            {found.data.length} line{found.data.length === 1 ? " differs" : "s differ"}
+          </th>
           <th className="py-1 pr-4">{first.name}</th>
           <th className="py-1">{second.name}</th>
         </tr>

@@ -14,26 +14,64 @@ interface Props {
 export function LineControl({ line, inputs, busy, onChange }: Props) {
   switch (line.kind) {
     case "flag":
-      return <Choices line={line} chosen={line.value === true ? "true" : "false"} busy={busy} onChoose={(value) => onChange(value === "true")} />;
+      return (
+        <Choices
+          line={line}
+          chosen={line.value === true ? "true" : "false"}
+          busy={busy}
+          onChoose={(value) => onChange(value === "true")}
+        />
+      );
     case "choice":
-      return <Choices line={line} chosen={String(line.value)} busy={busy} onChoose={(value) => onChange(typeof line.value === "number" ? Number(value) : value)} />;
+      return (
+        <Choices
+          line={line}
+          chosen={String(line.value)}
+          busy={busy}
+          onChoose={(value) => onChange(typeof line.value === "number" ? Number(value) : value)}
+        />
+      );
     case "several":
       return <Several line={line} busy={busy} onChange={onChange} />;
     case "inputs":
       return <Inputs line={line} inputs={inputs} busy={busy} onChange={onChange} />;
     case "sets":
-      return <SetsControl key={JSON.stringify(line.value)} line={line} inputs={inputs} busy={busy} onChange={onChange} />;
+      return (
+        <SetsControl
+          key={JSON.stringify(line.value)}
+          line={line}
+          inputs={inputs}
+          busy={busy}
+          onChange={onChange}
+        />
+      );
     default:
       return <Typed key={String(line.value)} line={line} onChange={onChange} />;
   }
 }
 
-function Choices({ line, chosen, busy, onChoose }: { line: SheetLine; chosen: string; busy: boolean; onChoose: (value: string) => void }) {
+function Choices({
+  line,
+  chosen,
+  busy,
+  onChoose,
+}: {
+  line: SheetLine;
+  chosen: string;
+  busy: boolean;
+  onChoose: (value: string) => void;
+}) {
   return (
     <fieldset aria-label={line.label}>
       {line.choices.map(({ value, words }) => (
         <label key={value} className="flex items-center gap-2 py-0.5">
-          <input type="radio" name={line.path} checked={chosen === value} disabled={busy} onChange={() => onChoose(value)} />
+          <input
+            type="radio"
+            name={line.path}
+            checked={chosen === value}
+            disabled={busy}
+            onChange={() => onChoose(value)}
+          />
           {words}
         </label>
       ))}
@@ -47,7 +85,18 @@ function Several({ line, busy, onChange }: Omit<Props, "inputs">) {
     <fieldset aria-label={line.label} className="flex flex-wrap gap-x-4">
       {line.choices.map(({ value, words }) => (
         <label key={value} className="flex items-center gap-2 py-0.5">
-          <input type="checkbox" checked={held.includes(value)} disabled={busy} onChange={(event) => onChange(line.choices.map((one) => one.value).filter((one) => (one === value ? event.target.checked : held.includes(one))))} />
+          <input
+            type="checkbox"
+            checked={held.includes(value)}
+            disabled={busy}
+            onChange={(event) =>
+              onChange(
+                line.choices
+                  .map((one) => one.value)
+                  .filter((one) => (one === value ? event.target.checked : held.includes(one))),
+              )
+            }
+          />
           {words}
         </label>
       ))}
@@ -59,19 +108,38 @@ function Inputs({ line, inputs, busy, onChange }: Props) {
   const held = line.value as Record<string, { value: boolean; multiplies: boolean; note: string }>;
   const put = (name: string, rule: { multiplies: boolean } | null) => {
     const { [name]: before, ...rest } = held;
-    onChange(rule ? { ...rest, [name]: { value: true, note: before?.note ?? "", multiplies: rule.multiplies } } : rest);
+    onChange(
+      rule
+        ? { ...rest, [name]: { value: true, note: before?.note ?? "", multiplies: rule.multiplies } }
+        : rest,
+    );
   };
   return (
     <fieldset aria-label={line.label} className="columns-2 gap-6">
       {inputs.map(({ name, label }) => (
         <div key={name} className="flex break-inside-avoid items-center justify-between gap-2">
           <label className="flex min-w-0 items-center gap-2 py-0.5">
-            <input type="checkbox" checked={name in held} disabled={busy} onChange={(event) => put(name, event.target.checked ? { multiplies: false } : null)} />
+            <input
+              type="checkbox"
+              checked={name in held}
+              disabled={busy}
+              onChange={(event) => put(name, event.target.checked ? { multiplies: false } : null)}
+            />
             <span className="truncate">{label}</span>
           </label>
           {name in held && (
-            <label className="flex items-center gap-1 text-[12px] text-soft" title="The number multiplies an image of the same input">
-              <input type="checkbox" aria-label={`${label} multiplies its image`} checked={held[name]?.multiplies ?? false} disabled={busy} onChange={(event) => put(name, { multiplies: event.target.checked })} />× image
+            <label
+              className="flex items-center gap-1 text-[12px] text-soft"
+              title="The number multiplies an image of the same input"
+            >
+              <input
+                type="checkbox"
+                aria-label={`${label} multiplies its image`}
+                checked={held[name]?.multiplies ?? false}
+                disabled={busy}
+                onChange={(event) => put(name, { multiplies: event.target.checked })}
+              />
+              × image
             </label>
           )}
         </div>
@@ -97,7 +165,14 @@ function Typed({ line, onChange }: Pick<Props, "line" | "onChange">) {
         keep();
       }}
     >
-      <input className={`field font-mono ${number ? "w-28" : "w-64"}`} aria-label={line.label} inputMode={number ? "decimal" : "text"} value={text} onChange={(event) => setText(event.target.value)} onBlur={keep} />
+      <input
+        className={`field font-mono ${number ? "w-28" : "w-64"}`}
+        aria-label={line.label}
+        inputMode={number ? "decimal" : "text"}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={keep}
+      />
       <span className="ml-3 text-soft">{line.said}</span>
     </form>
   );

@@ -19,13 +19,25 @@ export function SheetLines({ sheet }: { sheet: Sheet }) {
     <>
       {sheet.own && (
         <div className="mt-3 flex gap-2">
-          <button className="press" disabled={!sheet.can_undo || step.isPending} onClick={() => step.mutate("undo")}>
+          <button
+            className="press"
+            disabled={!sheet.can_undo || step.isPending}
+            onClick={() => step.mutate("undo")}
+          >
             Undo
           </button>
-          <button className="press" disabled={!sheet.can_redo || step.isPending} onClick={() => step.mutate("redo")}>
+          <button
+            className="press"
+            disabled={!sheet.can_redo || step.isPending}
+            onClick={() => step.mutate("redo")}
+          >
             Redo
           </button>
-          <button className="press ml-auto" disabled={remove.isPending} onClick={() => remove.mutate(sheet.name, { onSuccess: () => void navigate("/sheets") })}>
+          <button
+            className="press ml-auto"
+            disabled={remove.isPending}
+            onClick={() => remove.mutate(sheet.name, { onSuccess: () => void navigate("/sheets") })}
+          >
             Throw this sheet away
           </button>
         </div>
@@ -36,18 +48,32 @@ export function SheetLines({ sheet }: { sheet: Sheet }) {
       {groups.map((group) => (
         <section key={group} className="mt-5" aria-label={group}>
           <h2 className="border-b border-base-content pb-1">{group}</h2>
-          {sheet.lines.filter((line) => line.group === group).map((line) => (
-            <Line key={line.path} sheet={sheet} line={line} busy={change.isPending} fault={fault?.where.startsWith(line.path) ? fault : null} onChange={(value) => change.mutate({ [line.path]: value })} />
-          ))}
+          {sheet.lines
+            .filter((line) => line.group === group)
+            .map((line) => (
+              <Line
+                key={line.path}
+                sheet={sheet}
+                line={line}
+                busy={change.isPending}
+                fault={fault?.where.startsWith(line.path) ? fault : null}
+                onChange={(value) => change.mutate({ [line.path]: value })}
+              />
+            ))}
         </section>
       ))}
       {sheet.habits.length > 0 && (
         <section className="mt-5" aria-label="Habits">
-          <h2 className="border-b border-base-content pb-1">Habits: what its importer does without saying so</h2>
+          <h2 className="border-b border-base-content pb-1">
+            Habits: what its importer does without saying so
+          </h2>
           <ul>
             {sheet.habits.map((habit) => (
               <li key={habit.name} className="border-b border-base-300 py-2">
-                <span className="font-semibold">{(habit.name ?? "").replace(/^./, (c) => c.toUpperCase())}.</span> {habit.does}
+                <span className="font-semibold">
+                  {(habit.name ?? "").replace(/^./, (c) => c.toUpperCase())}.
+                </span>{" "}
+                {habit.does}
               </li>
             ))}
           </ul>
@@ -62,19 +88,43 @@ export function SheetLines({ sheet }: { sheet: Sheet }) {
   );
 }
 
-function Line({ sheet, line, busy, fault, onChange }: { sheet: Sheet; line: SheetLine; busy: boolean; fault: Refused | null; onChange: (value: unknown) => void }) {
+function Line({
+  sheet,
+  line,
+  busy,
+  fault,
+  onChange,
+}: {
+  sheet: Sheet;
+  line: SheetLine;
+  busy: boolean;
+  fault: Refused | null;
+  onChange: (value: unknown) => void;
+}) {
   const inputs = useSheetInputs(sheet.own && (line.kind === "inputs" || line.kind === "sets"));
   const wide = sheet.own && (line.kind === "inputs" || line.kind === "sets");
   const pictured = line.kind !== "inputs" && line.kind !== "sets" && line.path !== "images.pattern";
   return (
-    <div className={`border-b border-base-300 py-2 ${fault ? "border-l-4 border-l-primary pl-2" : ""}`} data-line={line.path}>
+    <div
+      className={`border-b border-base-300 py-2 ${fault ? "border-l-4 border-l-primary pl-2" : ""}`}
+      data-line={line.path}
+    >
       <div className="flex gap-4">
         {pictured ? <LinePicture line={line} /> : !wide && <span className="w-16 shrink-0" />}
         <div className="w-[250px] shrink-0">
           <h3 className="font-semibold">{line.label}</h3>
           <p className="text-[12px] text-soft">{line.why}</p>
         </div>
-        {!wide && <div className="min-w-0 flex-1">{sheet.own ? <LineControl line={line} inputs={inputs.data ?? []} busy={busy} onChange={onChange} /> : <p>{line.said}.</p>}{line.note && <p className="mt-1 text-[12px] text-soft">{line.note}</p>}</div>}
+        {!wide && (
+          <div className="min-w-0 flex-1">
+            {sheet.own ? (
+              <LineControl line={line} inputs={inputs.data ?? []} busy={busy} onChange={onChange} />
+            ) : (
+              <p>{line.said}.</p>
+            )}
+            {line.note && <p className="mt-1 text-[12px] text-soft">{line.note}</p>}
+          </div>
+        )}
       </div>
       {wide && (
         <div className="mt-2">

@@ -8,7 +8,11 @@ import { Notice, Waiting } from "../ui/Notice";
 import { Comparison } from "./Comparison";
 import { SheetLines } from "./SheetLines";
 
-const ROLE: Record<string, string> = { source: "source", destination: "destination", both: "source or destination" };
+const ROLE: Record<string, string> = {
+  source: "source",
+  destination: "destination",
+  both: "source or destination",
+};
 const address = (name: string) => `/sheets/${encodeURIComponent(name.toLowerCase())}`;
 
 /** All sheets at the left; one of them in plain words, line by line, or against another. Own sheets are changed in place. */
@@ -16,7 +20,9 @@ export function SheetsPage() {
   const sheets = useSheets();
   const { name } = useParams();
   const [params, setParams] = useSearchParams();
-  const chosen = sheets.data?.find((sheet) => sheet.name.toLowerCase() === name?.toLowerCase()) ?? (name ? undefined : sheets.data?.[0]);
+  const chosen =
+    sheets.data?.find((sheet) => sheet.name.toLowerCase() === name?.toLowerCase()) ??
+    (name ? undefined : sheets.data?.[0]);
   const against = sheets.data?.find((sheet) => sheet.name === params.get("against"));
   return (
     <div className="flex min-h-screen flex-col">
@@ -30,9 +36,15 @@ export function SheetsPage() {
           <ul className="mt-3 border-t border-base-300">
             {sheets.data?.map((sheet) => (
               <li key={sheet.name} className="border-b border-base-300">
-                <Link to={address(sheet.name)} aria-current={sheet === chosen ? "page" : undefined} className={`flex h-8 items-center justify-between gap-2 hover:underline ${sheet === chosen ? "font-semibold text-primary" : ""}`}>
+                <Link
+                  to={address(sheet.name)}
+                  aria-current={sheet === chosen ? "page" : undefined}
+                  className={`flex h-8 items-center justify-between gap-2 hover:underline ${sheet === chosen ? "font-semibold text-primary" : ""}`}
+                >
                   <span className="truncate">{sheet.name}</span>
-                  <span className="shrink-0 text-[12px] font-normal text-soft">{sheet.own ? "your own" : ROLE[sheet.role]}</span>
+                  <span className="shrink-0 text-[12px] font-normal text-soft">
+                    {sheet.own ? "your own" : ROLE[sheet.role]}
+                  </span>
                 </Link>
               </li>
             ))}
@@ -43,8 +55,17 @@ export function SheetsPage() {
           {name && sheets.data && !chosen && <p className="text-soft">There is no sheet called {name}.</p>}
           {chosen && (
             <>
-              <Head sheet={chosen} all={sheets.data ?? []} against={against} onAgainst={(other) => setParams(other ? { against: other } : {}, { replace: true })} />
-              {against && against !== chosen ? <Comparison first={chosen} second={against} /> : <SheetLines key={chosen.name} sheet={chosen} />}
+              <Head
+                sheet={chosen}
+                all={sheets.data ?? []}
+                against={against}
+                onAgainst={(other) => setParams(other ? { against: other } : {}, { replace: true })}
+              />
+              {against && against !== chosen ? (
+                <Comparison first={chosen} second={against} />
+              ) : (
+                <SheetLines key={chosen.name} sheet={chosen} />
+              )}
             </>
           )}
         </main>
@@ -53,7 +74,17 @@ export function SheetsPage() {
   );
 }
 
-function Head({ sheet, all, against, onAgainst }: { sheet: Sheet; all: Sheet[]; against: Sheet | undefined; onAgainst: (name: string) => void }) {
+function Head({
+  sheet,
+  all,
+  against,
+  onAgainst,
+}: {
+  sheet: Sheet;
+  all: Sheet[];
+  against: Sheet | undefined;
+  onAgainst: (name: string) => void;
+}) {
   const copy = useCopySheet();
   const navigate = useNavigate();
   const [name, setName] = useState<string | null>(null);
@@ -70,15 +101,31 @@ function Head({ sheet, all, against, onAgainst }: { sheet: Sheet; all: Sheet[]; 
         <div className="flex items-center gap-2">
           <label className="flex items-center gap-2 text-soft">
             against
-            <select className="field" value={against?.name ?? ""} onChange={(event) => onAgainst(event.target.value)}>
+            <select
+              className="field"
+              value={against?.name ?? ""}
+              onChange={(event) => onAgainst(event.target.value)}
+            >
               <option value="">none</option>
-              {all.filter((other) => other !== sheet).map((other) => <option key={other.name}>{other.name}</option>)}
+              {all
+                .filter((other) => other !== sheet)
+                .map((other) => (
+                  <option key={other.name}>{other.name}</option>
+                ))}
             </select>
           </label>
-          <a className="press" href={`/api/sheets/${encodeURIComponent(sheet.name.toLowerCase())}.toml`} download>
+          <a
+            className="press"
+            href={`/api/sheets/${encodeURIComponent(sheet.name.toLowerCase())}.toml`}
+            download
+          >
             Save as TOML
           </a>
-          <button className="press press-main" onClick={() => setName(name === null ? `${sheet.name} of mine` : null)} aria-expanded={name !== null}>
+          <button
+            className="press press-main"
+            onClick={() => setName(name === null ? `${sheet.name} of mine` : null)}
+            aria-expanded={name !== null}
+          >
             Copy
           </button>
         </div>
@@ -88,12 +135,20 @@ function Head({ sheet, all, against, onAgainst }: { sheet: Sheet; all: Sheet[]; 
           className="mt-3 flex items-end gap-2"
           onSubmit={(event) => {
             event.preventDefault();
-            copy.mutate({ sheet: sheet.name, name }, { onSuccess: (made) => (setName(null), void navigate(address(made.name))) });
+            copy.mutate(
+              { sheet: sheet.name, name },
+              { onSuccess: (made) => (setName(null), void navigate(address(made.name))) },
+            );
           }}
         >
           <label>
             <span className="block text-[12px] text-soft">Name of the copy</span>
-            <input className="field w-64" autoFocus value={name} onChange={(event) => setName(event.target.value)} />
+            <input
+              className="field w-64"
+              autoFocus
+              value={name}
+              onChange={(event) => setName(event.target.value)}
+            />
           </label>
           <button className="press press-main" disabled={copy.isPending || !name.trim()}>
             Make the copy
@@ -125,7 +180,10 @@ function Importing() {
         onChange={(event) => {
           const chosen = event.target.files?.[0];
           event.target.value = "";
-          if (chosen) void chosen.text().then((text) => bring.mutate(text, { onSuccess: (made) => void navigate(address(made.name)) }));
+          if (chosen)
+            void chosen
+              .text()
+              .then((text) => bring.mutate(text, { onSuccess: (made) => void navigate(address(made.name)) }));
         }}
       />
       {bring.error && <Notice error={bring.error} />}

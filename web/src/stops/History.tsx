@@ -17,7 +17,12 @@ export function History({ move, onClose }: { move: number; onClose: () => void }
   const rows = [...(history.data ?? [])].reverse();
   const here = rows.find((row) => !row.undone)?.batch ?? 0;
   return (
-    <aside ref={panel} tabIndex={-1} aria-label="History" className="absolute top-[52px] right-0 z-20 flex max-h-[calc(100%-52px)] w-[380px] flex-col border border-base-content bg-base-100">
+    <aside
+      ref={panel}
+      tabIndex={-1}
+      aria-label="History"
+      className="absolute top-[52px] right-0 z-20 flex max-h-[calc(100%-52px)] w-[380px] flex-col border border-base-content bg-base-100"
+    >
       <div className="flex h-10 shrink-0 items-center justify-between border-b border-base-300 px-4">
         <h2>History</h2>
         <button className="press h-[22px] px-2" onClick={onClose}>
@@ -29,26 +34,48 @@ export function History({ move, onClose }: { move: number; onClose: () => void }
       {back.error && <Notice error={back.error} />}
       <ol className="min-h-0 overflow-y-auto">
         {rows.map((row) => (
-          <li key={row.batch} className={`border-b border-base-300 ${row.batch === here ? "shadow-[inset_3px_0_0_var(--color-primary)]" : ""}`}>
-            <button className="w-full px-4 py-2 text-left hover:bg-base-200 disabled:opacity-60" disabled={back.isPending || row.batch === here} aria-current={row.batch === here ? "step" : undefined} onClick={() => back.mutate(row.batch)}>
+          <li
+            key={row.batch}
+            className={`border-b border-base-300 ${row.batch === here ? "shadow-[inset_3px_0_0_var(--color-primary)]" : ""}`}
+          >
+            <button
+              className="w-full px-4 py-2 text-left hover:bg-base-200 disabled:opacity-60"
+              disabled={back.isPending || row.batch === here}
+              aria-current={row.batch === here ? "step" : undefined}
+              onClick={() => back.mutate(row.batch)}
+            >
               <span className={row.undone ? "text-soft line-through" : ""}>
                 {row.words.map((words, at) => (
                   <span key={at} className="block">
                     {words}
                   </span>
                 ))}
-                {row.count > row.words.length && <span className="block">and {row.count - row.words.length} more</span>}
+                {row.count > row.words.length && (
+                  <span className="block">and {row.count - row.words.length} more</span>
+                )}
               </span>
               <span className="block text-[12px] text-soft">
                 {new Date(row.created).toLocaleString()}
                 {row.undone ? " · undone" : row.batch === here ? " · here" : ""}
-                {row.idle > 0 && <span className="text-base-content"> · {row.idle === row.count ? "does nothing any more: what it was about is gone" : `${row.idle} of ${row.count} do nothing any more`}</span>}
+                {row.idle > 0 && (
+                  <span className="text-base-content">
+                    {" "}
+                    ·{" "}
+                    {row.idle === row.count
+                      ? "does nothing any more: what it was about is gone"
+                      : `${row.idle} of ${row.count} do nothing any more`}
+                  </span>
+                )}
               </span>
             </button>
           </li>
         ))}
         <li>
-          <button className="w-full px-4 py-2 text-left hover:bg-base-200 disabled:opacity-60" disabled={back.isPending || here === 0} onClick={() => back.mutate(0)}>
+          <button
+            className="w-full px-4 py-2 text-left hover:bg-base-200 disabled:opacity-60"
+            disabled={back.isPending || here === 0}
+            onClick={() => back.mutate(0)}
+          >
             As it was received
           </button>
         </li>

@@ -2,7 +2,16 @@ import { useCallback, useEffect, useState } from "react";
 import { Link, NavLink, Outlet, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
 
 import { type Move, Refused } from "../api/client";
-import { isRunning, useCancelJob, useChangeMove, useMove, useRedo, useSheets, useStartJob, useUndo } from "../api/hooks";
+import {
+  isRunning,
+  useCancelJob,
+  useChangeMove,
+  useMove,
+  useRedo,
+  useSheets,
+  useStartJob,
+  useUndo,
+} from "../api/hooks";
 import { Notice, Waiting } from "../ui/Notice";
 import { JobProgress, jobTitle, timeLeft } from "../ui/Progress";
 import { DestinationTag, SourceTag, Way, Wordmark } from "../ui/Tags";
@@ -46,7 +55,8 @@ export function MoveShell() {
   }, [undo, redo]);
 
   useEffect(() => {
-    if (move.data) document.title = `${move.data.name} · ${STOPS.find(([key]) => key === here)?.[1] ?? ""} · Trasloco`;
+    if (move.data)
+      document.title = `${move.data.name} · ${STOPS.find(([key]) => key === here)?.[1] ?? ""} · Trasloco`;
   }, [move.data, here]);
 
   if (move.isPending) return <Waiting text="Opening the move…" />;
@@ -54,45 +64,92 @@ export function MoveShell() {
   return (
     <div className="relative flex h-screen min-h-[560px] flex-col">
       {history && <History move={id} onClose={closeHistory} />}
-      <Header onHistory={() => setHistory(!history)} move={move.data} canUndo={move.data.can_undo} canRedo={move.data.can_redo} onUndo={() => undo.mutate()} onRedo={() => redo.mutate()} />
+      <Header
+        onHistory={() => setHistory(!history)}
+        move={move.data}
+        canUndo={move.data.can_undo}
+        canRedo={move.data.can_redo}
+        onUndo={() => undo.mutate()}
+        onRedo={() => redo.mutate()}
+      />
       <div className="flex min-h-0 flex-1">
         <Route move={move.data} here={here} />
-        <div className="min-w-0 flex-1">{move.data.ready && !move.data.refusal ? <Outlet context={move.data} /> : <NotReady move={move.data} />}</div>
+        <div className="min-w-0 flex-1">
+          {move.data.ready && !move.data.refusal ? (
+            <Outlet context={move.data} />
+          ) : (
+            <NotReady move={move.data} />
+          )}
+        </div>
       </div>
     </div>
   );
 }
 
-function Header({ move, canUndo, canRedo, onUndo, onRedo, onHistory }: { move: Move; canUndo: boolean; canRedo: boolean; onUndo: () => void; onRedo: () => void; onHistory: () => void }) {
+function Header({
+  move,
+  canUndo,
+  canRedo,
+  onUndo,
+  onRedo,
+  onHistory,
+}: {
+  move: Move;
+  canUndo: boolean;
+  canRedo: boolean;
+  onUndo: () => void;
+  onRedo: () => void;
+  onHistory: () => void;
+}) {
   const cancel = useCancelJob(move.id);
   const change = useChangeMove(move.id);
   const sheets = useSheets();
   const name = (key: string) => sheets.data?.find((sheet) => sheet.name.toLowerCase() === key)?.name ?? key;
-  const fault = move.job?.refusal && ["refused", "stopped"].includes(move.job.state) && move.job.kind !== "receive" ? move.job : null;
+  const fault =
+    move.job?.refusal && ["refused", "stopped"].includes(move.job.state) && move.job.kind !== "receive"
+      ? move.job
+      : null;
   return (
     <header className="flex h-[52px] shrink-0 items-center gap-4 border-b border-base-300 bg-base-100 px-5">
       <Link to="/" aria-label="Trasloco, back to the desk">
         <Wordmark />
       </Link>
       <span className="min-w-0 truncate pl-1">
-        <span className="font-semibold">{move.name}</span> <span className="text-soft">· revision {move.revision}</span>
+        <span className="font-semibold">{move.name}</span>{" "}
+        <span className="text-soft">· revision {move.revision}</span>
       </span>
       <span className="flex shrink-0 items-center gap-1.5 pl-4">
-        <SheetChoice label="Source sheet" value={move.source} role="source" onChange={(source) => change.mutate({ source })}>
+        <SheetChoice
+          label="Source sheet"
+          value={move.source}
+          role="source"
+          onChange={(source) => change.mutate({ source })}
+        >
           <SourceTag>{name(move.source)}</SourceTag>
         </SheetChoice>
         <Way />
-        <SheetChoice label="Destination sheet" value={move.destination} role="destination" onChange={(destination) => change.mutate({ destination })}>
+        <SheetChoice
+          label="Destination sheet"
+          value={move.destination}
+          role="destination"
+          onChange={(destination) => change.mutate({ destination })}
+        >
           <DestinationTag>{name(move.destination)}</DestinationTag>
         </SheetChoice>
       </span>
       <span className="flex-1" />
       {fault && (
-        <span role="alert" className="max-w-md truncate text-primary" title={`${fault.refusal!.what} ${fault.refusal!.remedy}`}>
+        <span
+          role="alert"
+          className="max-w-md truncate text-primary"
+          title={`${fault.refusal!.what} ${fault.refusal!.remedy}`}
+        >
           {jobTitle(fault)}: {fault.refusal!.what}
         </span>
       )}
-      {move.job && isRunning(move.job) ? <JobProgress job={move.job} onCancel={() => cancel.mutate(move.job!.id)} /> : null}
+      {move.job && isRunning(move.job) ? (
+        <JobProgress job={move.job} onCancel={() => cancel.mutate(move.job!.id)} />
+      ) : null}
       <span className="flex gap-1">
         <button className="press h-[22px] px-2" onClick={onUndo} disabled={!canUndo} title="Ctrl+Z">
           Undo
@@ -110,13 +167,36 @@ function Header({ move, canUndo, canRedo, onUndo, onRedo, onHistory }: { move: M
 }
 
 /** A tag that is also a choice: the select lies invisibly over it, so keyboard and screen readers get a plain select. */
-function SheetChoice({ label, value, role, onChange, children }: { label: string; value: string; role: "source" | "destination"; onChange: (value: string) => void; children: React.ReactNode }) {
+function SheetChoice({
+  label,
+  value,
+  role,
+  onChange,
+  children,
+}: {
+  label: string;
+  value: string;
+  role: "source" | "destination";
+  onChange: (value: string) => void;
+  children: React.ReactNode;
+}) {
   const sheets = useSheets();
   return (
     <span className="relative focus-within:outline-2 focus-within:outline-offset-2 focus-within:outline-primary">
       {children}
-      <select aria-label={label} className="absolute inset-0 cursor-pointer opacity-0" value={value} onChange={(event) => onChange(event.target.value)}>
-        {sheets.data?.filter((sheet) => sheet.role === role || sheet.role === "both").map((sheet) => <option key={sheet.name} value={sheet.name.toLowerCase()}>{sheet.name}</option>)}
+      <select
+        aria-label={label}
+        className="absolute inset-0 cursor-pointer opacity-0"
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+      >
+        {sheets.data
+          ?.filter((sheet) => sheet.role === role || sheet.role === "both")
+          .map((sheet) => (
+            <option key={sheet.name} value={sheet.name.toLowerCase()}>
+              {sheet.name}
+            </option>
+          ))}
       </select>
     </span>
   );
@@ -125,17 +205,30 @@ function SheetChoice({ label, value, role, onChange, children }: { label: string
 function Route({ move, here }: { move: Move; here: string }) {
   const at = STOPS.findIndex(([key]) => key === here);
   return (
-    <nav aria-label="Route" className="w-[150px] shrink-0 border-r border-base-300 bg-base-100 py-6 pl-[22px]">
+    <nav
+      aria-label="Route"
+      className="w-[150px] shrink-0 border-r border-base-300 bg-base-100 py-6 pl-[22px]"
+    >
       <ol>
         {STOPS.map(([key, name], number) => (
           <li key={key} className="relative h-[75px]">
-            {number < STOPS.length - 1 && <span className={`absolute top-5 left-[9px] h-[55px] w-px ${number < at ? "bg-base-content" : "bg-base-300"}`} />}
+            {number < STOPS.length - 1 && (
+              <span
+                className={`absolute top-5 left-[9px] h-[55px] w-px ${number < at ? "bg-base-content" : "bg-base-300"}`}
+              />
+            )}
             <NavLink to={key} className="group flex gap-2" aria-current={number === at ? "step" : undefined}>
-              <span className={`mt-0.5 grid h-5 w-5 shrink-0 place-items-center rounded-full border-2 ${number === at ? "border-primary" : number < at ? "border-base-content bg-base-content" : "border-base-300"}`}>
+              <span
+                className={`mt-0.5 grid h-5 w-5 shrink-0 place-items-center rounded-full border-2 ${number === at ? "border-primary" : number < at ? "border-base-content bg-base-content" : "border-base-300"}`}
+              >
                 {number === at && <span className="h-2.5 w-2.5 rounded-full bg-primary" />}
               </span>
               <span className="min-w-0">
-                <span className={`block text-[14px] group-hover:underline ${number === at ? "font-semibold text-primary" : number < at ? "font-semibold" : "text-soft"}`}>{name}</span>
+                <span
+                  className={`block text-[14px] group-hover:underline ${number === at ? "font-semibold text-primary" : number < at ? "font-semibold" : "text-soft"}`}
+                >
+                  {name}
+                </span>
                 <span className="tight block text-[12px] text-soft">{move.stops?.[key] ?? ""}</span>
               </span>
             </NavLink>
@@ -148,7 +241,13 @@ function Route({ move, here }: { move: Move; here: string }) {
 
 function NotReady({ move }: { move: Move }) {
   const start = useStartJob(move.id);
-  if (move.refusal) return <Notice error={new Refused(move.refusal.what, move.refusal.where, move.refusal.remedy)} onRetry={() => start.mutate({ kind: "receive" })} />;
+  if (move.refusal)
+    return (
+      <Notice
+        error={new Refused(move.refusal.what, move.refusal.where, move.refusal.remedy)}
+        onRetry={() => start.mutate({ kind: "receive" })}
+      />
+    );
   if (move.job && isRunning(move.job)) {
     return (
       <div className="p-8" role="status">
@@ -157,11 +256,23 @@ function NotReady({ move }: { move: Move }) {
           {move.job.message || "waiting for the worker"} {timeLeft(move.job.seconds_left)}
         </p>
         <span className="mt-4 block h-1 w-80 bg-base-300">
-          <span className="block h-1 bg-primary" style={{ width: `${Math.round(move.job.fraction * 100)}%` }} />
+          <span
+            className="block h-1 bg-primary"
+            style={{ width: `${Math.round(move.job.fraction * 100)}%` }}
+          />
         </span>
       </div>
     );
   }
-  const refusal = move.job?.refusal ?? { what: move.job?.state === "cancelled" ? "Reading was cancelled." : "The delivery was not read.", where: move.name, remedy: "Read it again." };
-  return <Notice error={new Refused(refusal.what, refusal.where, refusal.remedy)} onRetry={() => start.mutate({ kind: "receive" })} />;
+  const refusal = move.job?.refusal ?? {
+    what: move.job?.state === "cancelled" ? "Reading was cancelled." : "The delivery was not read.",
+    where: move.name,
+    remedy: "Read it again.",
+  };
+  return (
+    <Notice
+      error={new Refused(refusal.what, refusal.where, refusal.remedy)}
+      onRetry={() => start.mutate({ kind: "receive" })}
+    />
+  );
 }

@@ -14,14 +14,29 @@ interface Props<Row> {
 }
 
 /** A virtualised list with search, arrow keys and multi-select (Shift or Ctrl). */
-export function Ledger<Row>({ rows, idOf, textOf, render, chosen, onChoose, height = 32, empty, label }: Props<Row>) {
+export function Ledger<Row>({
+  rows,
+  idOf,
+  textOf,
+  render,
+  chosen,
+  onChoose,
+  height = 32,
+  empty,
+  label,
+}: Props<Row>) {
   const [search, setSearch] = useState("");
   const holder = useRef<HTMLDivElement>(null);
   const shown = useMemo(() => {
     const wanted = search.trim().toLowerCase();
     return wanted ? rows.filter((row) => textOf(row).toLowerCase().includes(wanted)) : rows;
   }, [rows, search, textOf]);
-  const virtual = useVirtualizer({ count: shown.length, getScrollElement: () => holder.current, estimateSize: () => height, overscan: 12 });
+  const virtual = useVirtualizer({
+    count: shown.length,
+    getScrollElement: () => holder.current,
+    estimateSize: () => height,
+    overscan: 12,
+  });
   const first = chosen[0];
   useEffect(() => {
     const at = shown.findIndex((row) => idOf(row) === first);
@@ -53,11 +68,28 @@ export function Ledger<Row>({ rows, idOf, textOf, render, chosen, onChoose, heig
     <div className="flex min-h-0 flex-1 flex-col">
       {rows.length > 8 && (
         <div className="border-b border-base-300 px-4 py-2">
-          <input className="field w-full" type="search" placeholder={`Search ${rows.length}`} aria-label={`Search ${label}`} value={search} onChange={(event) => setSearch(event.target.value)} />
+          <input
+            className="field w-full"
+            type="search"
+            placeholder={`Search ${rows.length}`}
+            aria-label={`Search ${label}`}
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+          />
         </div>
       )}
-      <div ref={holder} role="listbox" aria-label={label} aria-multiselectable tabIndex={0} onKeyDown={onKey} className="min-h-0 flex-1 overflow-y-auto focus-visible:outline-offset-[-2px]">
-        {shown.length === 0 && <p className="p-4 text-soft">{rows.length ? "Nothing matches the search." : empty}</p>}
+      <div
+        ref={holder}
+        role="listbox"
+        aria-label={label}
+        aria-multiselectable
+        tabIndex={0}
+        onKeyDown={onKey}
+        className="min-h-0 flex-1 overflow-y-auto focus-visible:outline-offset-[-2px]"
+      >
+        {shown.length === 0 && (
+          <p className="p-4 text-soft">{rows.length ? "Nothing matches the search." : empty}</p>
+        )}
         <div style={{ height: virtual.getTotalSize(), position: "relative" }}>
           {virtual.getVirtualItems().map((item) => {
             const row = shown[item.index]!;

@@ -14,7 +14,10 @@ interface Shared {
 
 type Props = Shared &
   (
-    | { /** What an empty field says; it may be emptied. */ empty: string; onSet: (value: number | null) => void }
+    | {
+        /** What an empty field says; it may be emptied. */ empty: string;
+        onSet: (value: number | null) => void;
+      }
     | { empty?: undefined; onSet: (value: number) => void }
   );
 
@@ -31,9 +34,23 @@ export function NumberField({ label, value, range, digits = 4, className = "w-16
   };
   return (
     <span className="relative inline-block">
-      <input className={`field h-6 font-mono ${className} ${good ? "" : "border-error"}`} aria-label={label} aria-invalid={!good} title={range.words} placeholder={rest.empty} inputMode="decimal" value={text} onChange={(event) => setText(event.target.value)} onBlur={set} onKeyDown={(event) => event.key === "Enter" && set()} />
+      <input
+        className={`field h-6 font-mono ${className} ${good ? "" : "border-error"}`}
+        aria-label={label}
+        aria-invalid={!good}
+        title={range.words}
+        placeholder={rest.empty}
+        inputMode="decimal"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={set}
+        onKeyDown={(event) => event.key === "Enter" && set()}
+      />
       {!good && (
-        <span role="alert" className="absolute top-full left-0 z-10 w-max max-w-[240px] border border-base-content bg-base-100 px-2 py-1 text-[12px]">
+        <span
+          role="alert"
+          className="absolute top-full left-0 z-10 w-max max-w-[240px] border border-base-content bg-base-100 px-2 py-1 text-[12px]"
+        >
           Give {range.words}.
         </span>
       )}

@@ -6,7 +6,14 @@ export function timeLeft(seconds: number | null): string {
   return `${Math.round(seconds / 60)} min left`;
 }
 
-const WORDS: Record<string, string> = { receive: "Reading", prove: "Proof", causes: "Causes", bake: "Lightmaps", mix: "Lamps", deliver: "Delivery" };
+const WORDS: Record<string, string> = {
+  receive: "Reading",
+  prove: "Proof",
+  causes: "Causes",
+  bake: "Lightmaps",
+  mix: "Lamps",
+  deliver: "Delivery",
+};
 export const jobTitle = (job: Job) => WORDS[job.kind] ?? job.kind;
 
 /** A running job with its bar, time left and a way to stop it. */
@@ -15,11 +22,20 @@ export function JobProgress({ job, onCancel }: { job: Job; onCancel: () => void 
   return (
     <div className="flex items-center gap-3" role="status">
       <span className="text-soft">{jobTitle(job)}</span>
-      <span className="block h-1 w-24 bg-base-300" role="progressbar" aria-label={jobTitle(job)} aria-valuenow={percent} aria-valuemin={0} aria-valuemax={100}>
+      <span
+        className="block h-1 w-24 bg-base-300"
+        role="progressbar"
+        aria-label={jobTitle(job)}
+        aria-valuenow={percent}
+        aria-valuemin={0}
+        aria-valuemax={100}
+      >
         <span className="block h-1 bg-primary" style={{ width: `${percent}%` }} />
       </span>
       <span className="max-w-72 truncate font-mono text-[12px] text-soft" title={job.message}>
-        {job.state === "waiting" ? "waiting" : [timeLeft(job.seconds_left), job.message || `${percent} %`].filter(Boolean).join(" · ")}
+        {job.state === "waiting"
+          ? "waiting"
+          : [timeLeft(job.seconds_left), job.message || `${percent} %`].filter(Boolean).join(" · ")}
       </span>
       <button className="press h-[22px] px-2" onClick={onCancel}>
         Cancel

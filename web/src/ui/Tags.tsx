@@ -1,7 +1,10 @@
 /** Source as a paper tag pointing left, destination as an ink tag pointing right, a dashed way between. */
 export function SourceTag({ children }: { children: string }) {
   return (
-    <span className="inline-flex h-[22px] items-center bg-base-300 pr-2.5 pl-[18px] text-[12px] font-semibold text-base-content" style={{ clipPath: "polygon(10px 0, 100% 0, 100% 100%, 10px 100%, 0 50%)" }}>
+    <span
+      className="inline-flex h-[22px] items-center bg-base-300 pr-2.5 pl-[18px] text-[12px] font-semibold text-base-content"
+      style={{ clipPath: "polygon(10px 0, 100% 0, 100% 100%, 10px 100%, 0 50%)" }}
+    >
       {children}
     </span>
   );
@@ -9,7 +12,10 @@ export function SourceTag({ children }: { children: string }) {
 
 export function DestinationTag({ children }: { children: string }) {
   return (
-    <span className="inline-flex h-[22px] items-center bg-neutral pr-[18px] pl-2.5 text-[12px] font-semibold text-neutral-content" style={{ clipPath: "polygon(0 0, calc(100% - 10px) 0, 100% 50%, calc(100% - 10px) 100%, 0 100%)" }}>
+    <span
+      className="inline-flex h-[22px] items-center bg-neutral pr-[18px] pl-2.5 text-[12px] font-semibold text-neutral-content"
+      style={{ clipPath: "polygon(0 0, calc(100% - 10px) 0, 100% 50%, calc(100% - 10px) 100%, 0 100%)" }}
+    >
       {children}
     </span>
   );
@@ -25,7 +31,10 @@ export function Way() {
 
 export function Wordmark() {
   return (
-    <span className="inline-flex items-baseline gap-0.5 text-[17px] font-bold" style={{ fontStretch: "120%" }}>
+    <span
+      className="inline-flex items-baseline gap-0.5 text-[17px] font-bold"
+      style={{ fontStretch: "120%" }}
+    >
       Trasloco
       <span className="inline-block h-2 w-2 bg-primary" />
     </span>

@@ -3,5 +3,13 @@ export const toSrgb = (v: number) => (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** 
 const toLinear = (v: number) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
 
 /** `#rrggbb` of a linear colour; what is brighter than white is shown as white. */
-export const hexOf = (linear: readonly number[]) => `#${linear.map((v) => Math.round(255 * toSrgb(Math.min(Math.max(v, 0), 1))).toString(16).padStart(2, "0")).join("")}`;
-export const linearOf = (hex: string) => [1, 3, 5].map((at) => toLinear(parseInt(hex.slice(at, at + 2), 16) / 255));
+export const hexOf = (linear: readonly number[]) =>
+  `#${linear
+    .map((v) =>
+      Math.round(255 * toSrgb(Math.min(Math.max(v, 0), 1)))
+        .toString(16)
+        .padStart(2, "0"),
+    )
+    .join("")}`;
+export const linearOf = (hex: string) =>
+  [1, 3, 5].map((at) => toLinear(parseInt(hex.slice(at, at + 2), 16) / 255));

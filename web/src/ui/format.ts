@@ -4,8 +4,17 @@ export function bytes(count: number): string {
 }
 
 /** Thin spaces between thousands. */
-export const whole = (count: number) => Math.round(count).toString().replace(/\B(?=(\d{3})+(?!\d))/g, "\u202f");
+export const whole = (count: number) =>
+  Math.round(count)
+    .toString()
+    .replace(/\B(?=(\d{3})+(?!\d))/g, "\u202f");
 
 export const metres = (value: number) => `${value.toFixed(2)} m`;
 
-export const when = (iso: string) => new Date(iso).toLocaleString(undefined, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+export const when = (iso: string) =>
+  new Date(iso).toLocaleString(undefined, {
+    day: "numeric",
+    month: "short",
+    hour: "2-digit",
+    minute: "2-digit",
+  });

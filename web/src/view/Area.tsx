@@ -5,12 +5,21 @@ import type { Group, PerspectiveCamera } from "three";
 import { facesWithin } from "./faces";
 
 /** A rectangle drawn in the view with the pointer; tells the faces in it when the pointer is let go. */
-export function Area({ root, chosen, onArea }: { root: Group; chosen: string[]; onArea: (found: Record<string, number[]>) => void }) {
+export function Area({
+  root,
+  chosen,
+  onArea,
+}: {
+  root: Group;
+  chosen: string[];
+  onArea: (found: Record<string, number[]>) => void;
+}) {
   const { camera, gl } = useThree();
   useEffect(() => {
     const canvas = gl.domElement;
     const frame = document.createElement("div");
-    frame.style.cssText = "position:absolute;border:1px dashed #fbfaf8;outline:1px dashed #22241f;pointer-events:none;display:none";
+    frame.style.cssText =
+      "position:absolute;border:1px dashed #fbfaf8;outline:1px dashed #22241f;pointer-events:none;display:none";
     canvas.parentElement?.append(frame);
     let from: [number, number] | null = null;
     const place = (event: PointerEvent): [number, number] => {
@@ -24,7 +33,13 @@ export function Area({ root, chosen, onArea }: { root: Group; chosen: string[]; 
     function drag(event: PointerEvent) {
       if (!from) return;
       const to = place(event);
-      Object.assign(frame.style, { display: "block", left: `${Math.min(from[0], to[0])}px`, top: `${Math.min(from[1], to[1])}px`, width: `${Math.abs(to[0] - from[0])}px`, height: `${Math.abs(to[1] - from[1])}px` });
+      Object.assign(frame.style, {
+        display: "block",
+        left: `${Math.min(from[0], to[0])}px`,
+        top: `${Math.min(from[1], to[1])}px`,
+        width: `${Math.abs(to[0] - from[0])}px`,
+        height: `${Math.abs(to[1] - from[1])}px`,
+      });
     }
     function up(event: PointerEvent) {
       if (!from) return;

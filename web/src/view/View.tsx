@@ -1,6 +1,28 @@
 import { Canvas, useLoader, useThree } from "@react-three/fiber";
 import { type RefObject, Suspense, useEffect, useMemo, useRef } from "react";
-import { Box3, Box3Helper, BufferGeometry, CanvasTexture, Color, type Group, Matrix4, Mesh, MeshBasicMaterial, DoubleSide, type Object3D, PerspectiveCamera, PMREMGenerator, Quaternion, Scene as ThreeScene, Shape, ShapeGeometry, Sprite, SRGBColorSpace, SpriteMaterial, Vector3 } from "three";
+import {
+  Box3,
+  Box3Helper,
+  BufferGeometry,
+  CanvasTexture,
+  Color,
+  type Group,
+  Matrix4,
+  Mesh,
+  MeshBasicMaterial,
+  DoubleSide,
+  type Object3D,
+  PerspectiveCamera,
+  PMREMGenerator,
+  Quaternion,
+  Scene as ThreeScene,
+  Shape,
+  ShapeGeometry,
+  Sprite,
+  SRGBColorSpace,
+  SpriteMaterial,
+  Vector3,
+} from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/examples/jsm/environments/RoomEnvironment.js";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
@@ -34,7 +56,15 @@ interface Props {
 /** The live view: a quick look at the geometry under a lens, with the rod beside it. */
 export function View(props: Props) {
   return (
-    <Canvas frameloop="demand" flat={false} dpr={[1, 2]} camera={{ fov: 35, near: 0.01, far: 500 }} style={{ background: "#777777" }} onPointerMissed={() => props.onChoose(null, false)} gl={{ preserveDrawingBuffer: true }}>
+    <Canvas
+      frameloop="demand"
+      flat={false}
+      dpr={[1, 2]}
+      camera={{ fov: 35, near: 0.01, far: 500 }}
+      style={{ background: "#777777" }}
+      onPointerMissed={() => props.onChoose(null, false)}
+      gl={{ preserveDrawingBuffer: true }}
+    >
       <Suspense fallback={null}>
         <Contents {...props} />
       </Suspense>
@@ -51,13 +81,29 @@ function afterQuiet(act: () => void, quiet_ms: number): () => void {
   };
 }
 
-function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, marked, onFace, onArea, standing }: Props) {
+function Contents({
+  move,
+  inventory,
+  wish,
+  chosen,
+  onChoose,
+  ask,
+  rod,
+  before,
+  marked,
+  onFace,
+  onArea,
+  standing,
+}: Props) {
   const early = before || marked !== null || onFace !== null;
   const gltf = useLoader(GLTFLoader, pictures.view(early ? inventory.received_view : inventory.view));
   const { gl, scene, invalidate } = useThree();
   const root = useMemo(() => gltf.scene.clone(true), [gltf]);
   const redraw = useMemo(() => afterQuiet(invalidate, 300), [invalidate]);
-  const hidden = useMemo(() => new Set(inventory.parts.filter((part) => !part.included).map((part) => part.id)), [inventory.parts]);
+  const hidden = useMemo(
+    () => new Set(inventory.parts.filter((part) => !part.included).map((part) => part.id)),
+    [inventory.parts],
+  );
 
   useEffect(() => {
     const maker = new PMREMGenerator(gl);
@@ -68,13 +114,20 @@ function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, m
   }, [gl, scene, invalidate]);
 
   useEffect(() => {
-    const byId = new Map(inventory.materials.map((material, number) => [material.id, [material, number] as const]));
+    const byId = new Map(
+      inventory.materials.map((material, number) => [material.id, [material, number] as const]),
+    );
     root.traverse((object) => {
       if (!(object instanceof Mesh)) return;
-      const original = (object.userData.slot ??= (object.material as { userData: { id?: string } }).userData.id ?? "") as string;
+      const original = (object.userData.slot ??=
+        (object.material as { userData: { id?: string } }).userData.id ?? "") as string;
       const [material, number] = byId.get(original) ?? [undefined, -1];
       const colored = (object.geometry as BufferGeometry).hasAttribute("color");
-      object.material = materialFor(wish, material, number, colored, { move, version: inventory.view, redraw });
+      object.material = materialFor(wish, material, number, colored, {
+        move,
+        version: inventory.view,
+        redraw,
+      });
       const part = partOf(object);
       object.visible = early || !(part && hidden.has(part));
     });
@@ -85,7 +138,13 @@ function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, m
     <>
       <primitive
         object={root}
-        onClick={(event: { stopPropagation: () => void; object: Object3D; faceIndex?: number | null; delta: number; nativeEvent: MouseEvent }) => {
+        onClick={(event: {
+          stopPropagation: () => void;
+          object: Object3D;
+          faceIndex?: number | null;
+          delta: number;
+          nativeEvent: MouseEvent;
+        }) => {
           if (event.delta > 4 || onArea) return;
           event.stopPropagation();
           const part = partOf(event.object);
@@ -101,7 +160,15 @@ function Contents({ move, inventory, wish, chosen, onChoose, ask, rod, before, m
       {wish.lens === "ids" && <Numbers root={root} inventory={inventory} />}
       {onArea && <Area root={root} chosen={chosen} onArea={onArea} />}
       {rod && <Rod inventory={inventory} />}
-      <Framing root={root} inventory={inventory} chosen={chosen} ask={ask} rod={rod} still={onArea !== null} standing={standing} />
+      <Framing
+        root={root}
+        inventory={inventory}
+        chosen={chosen}
+        ask={ask}
+        rod={rod}
+        still={onArea !== null}
+        standing={standing}
+      />
     </>
   );
 }
@@ -111,7 +178,8 @@ function boxOf(root: Group, ids: string[]): Box3 {
   const wanted = new Set(ids);
   root.updateMatrixWorld(true);
   root.traverse((object) => {
-    if (object instanceof Mesh && object.visible && (!wanted.size || wanted.has(partOf(object) ?? ""))) box.expandByObject(object);
+    if (object instanceof Mesh && object.visible && (!wanted.size || wanted.has(partOf(object) ?? "")))
+      box.expandByObject(object);
   });
   return box;
 }
@@ -152,11 +220,16 @@ function Marked({ root, marked }: { root: Group; marked: Record<string, number[]
         const geometry = mesh.geometry as BufferGeometry;
         const index = geometry.index;
         const count = faceCount(mesh);
-        const own = wanted.filter((face) => face >= start && face < start + count).map((face) => face - start);
+        const own = wanted
+          .filter((face) => face >= start && face < start + count)
+          .map((face) => face - start);
         if (own.length) {
           const copy = new BufferGeometry();
-          for (const name of ["position", "normal"] as const) if (geometry.hasAttribute(name)) copy.setAttribute(name, geometry.getAttribute(name));
-          copy.setIndex(own.flatMap((face) => [0, 1, 2].map((k) => (index ? index.getX(face * 3 + k) : face * 3 + k))));
+          for (const name of ["position", "normal"] as const)
+            if (geometry.hasAttribute(name)) copy.setAttribute(name, geometry.getAttribute(name));
+          copy.setIndex(
+            own.flatMap((face) => [0, 1, 2].map((k) => (index ? index.getX(face * 3 + k) : face * 3 + k))),
+          );
           const shown = new Mesh(copy, markedMaterial());
           shown.matrixAutoUpdate = false;
           shown.matrix.copy(mesh.matrixWorld);
@@ -190,7 +263,9 @@ function plateSprite(text: string, height: number): Sprite {
   pen.fillText(text, 14, 44);
   const map = new CanvasTexture(canvas);
   map.colorSpace = SRGBColorSpace;
-  const sprite = new Sprite(new SpriteMaterial({ map, depthTest: false, sizeAttenuation: false, toneMapped: false }));
+  const sprite = new Sprite(
+    new SpriteMaterial({ map, depthTest: false, sizeAttenuation: false, toneMapped: false }),
+  );
   sprite.scale.set((height * canvas.width) / canvas.height, height, 1);
   sprite.renderOrder = 10;
   return sprite;
@@ -200,7 +275,9 @@ function Numbers({ root, inventory }: { root: Group; inventory: Inventory }) {
   const { scene, invalidate } = useThree();
   useEffect(() => {
     const sprites = inventory.materials.map((material, number) => {
-      const part = inventory.parts.filter((one) => one.included && one.materials.includes(material.id)).sort((a, b) => b.triangles - a.triangles)[0];
+      const part = inventory.parts
+        .filter((one) => one.included && one.materials.includes(material.id))
+        .sort((a, b) => b.triangles - a.triangles)[0];
       if (!part) return null;
       const sprite = plateSprite(String(number + 1), 0.02);
       boxOf(root, [part.id]).getCenter(sprite.position);
@@ -234,12 +311,18 @@ function Rod({ inventory }: { inventory: Inventory }) {
       piece.position.set(x, (low[1] ?? 0) + (k + 0.5) * stripe, z);
       group.push(piece);
     }
-    for (const [label, at] of [["0", 0], [`${(stripes * stripe).toFixed(2)} m`, stripes * stripe]] as const) {
+    for (const [label, at] of [
+      ["0", 0],
+      [`${(stripes * stripe).toFixed(2)} m`, stripes * stripe],
+    ] as const) {
       const plate = plateSprite(label, 0.018);
       plate.position.set(x + width * 3, (low[1] ?? 0) + at, z);
       group.push(plate);
     }
-    const person = new Mesh(personGeometry(PERSON_M), new MeshBasicMaterial({ color: "#4b4c47", side: DoubleSide, toneMapped: false }));
+    const person = new Mesh(
+      personGeometry(PERSON_M),
+      new MeshBasicMaterial({ color: "#4b4c47", side: DoubleSide, toneMapped: false }),
+    );
     person.position.set(x + width * 3 + PERSON_M * 0.2, low[1] ?? 0, z);
     group.push(person);
     for (const object of group) scene.add(object);
@@ -254,12 +337,30 @@ function Rod({ inventory }: { inventory: Inventory }) {
 
 const PERSON_M = 1.7;
 /** Right half of a standing figure, in parts of its height, from between the feet up to the neck. */
-const OUTLINE = [[0.012, 0.47], [0.02, 0.25], [0.025, 0], [0.085, 0], [0.08, 0.04], [0.085, 0.27], [0.098, 0.47], [0.1, 0.56], [0.125, 0.45], [0.155, 0.46], [0.145, 0.62], [0.135, 0.77], [0.12, 0.815], [0.035, 0.845], [0.03, 0.87]] as const;
+const OUTLINE = [
+  [0.012, 0.47],
+  [0.02, 0.25],
+  [0.025, 0],
+  [0.085, 0],
+  [0.08, 0.04],
+  [0.085, 0.27],
+  [0.098, 0.47],
+  [0.1, 0.56],
+  [0.125, 0.45],
+  [0.155, 0.46],
+  [0.145, 0.62],
+  [0.135, 0.77],
+  [0.12, 0.815],
+  [0.035, 0.845],
+  [0.03, 0.87],
+] as const;
 
 /** A flat figure of the given height, standing on its origin. */
 function personGeometry(height: number): BufferGeometry {
   const body = new Shape();
-  OUTLINE.forEach(([px, py], at) => (at ? body.lineTo(px * height, py * height) : body.moveTo(px * height, py * height)));
+  OUTLINE.forEach(([px, py], at) =>
+    at ? body.lineTo(px * height, py * height) : body.moveTo(px * height, py * height),
+  );
   [...OUTLINE].reverse().forEach(([px, py]) => body.lineTo(-px * height, py * height));
   const head = new Shape();
   head.absellipse(0, 0.93 * height, 0.05 * height, 0.07 * height, 0, 2 * Math.PI, false, 0);
@@ -268,13 +369,34 @@ function personGeometry(height: number): BufferGeometry {
 
 function boxGeometry(x: number, y: number, z: number): BufferGeometry {
   const geometry = new BufferGeometry();
-  const corners = [-1, 1].flatMap((a) => [-1, 1].flatMap((b) => [-1, 1].map((c) => new Vector3((a * x) / 2, (b * y) / 2, (c * z) / 2))));
+  const corners = [-1, 1].flatMap((a) =>
+    [-1, 1].flatMap((b) => [-1, 1].map((c) => new Vector3((a * x) / 2, (b * y) / 2, (c * z) / 2))),
+  );
   geometry.setFromPoints(corners);
-  geometry.setIndex([0, 1, 3, 0, 3, 2, 4, 6, 7, 4, 7, 5, 0, 4, 5, 0, 5, 1, 2, 3, 7, 2, 7, 6, 0, 2, 6, 0, 6, 4, 1, 5, 7, 1, 7, 3]);
+  geometry.setIndex([
+    0, 1, 3, 0, 3, 2, 4, 6, 7, 4, 7, 5, 0, 4, 5, 0, 5, 1, 2, 3, 7, 2, 7, 6, 0, 2, 6, 0, 6, 4, 1, 5, 7, 1, 7,
+    3,
+  ]);
   return geometry;
 }
 
-function Framing({ root, inventory, chosen, ask, rod, still, standing }: { root: Group; inventory: Inventory; chosen: string[]; ask: Props["ask"]; rod: boolean; still: boolean; standing: Props["standing"] }) {
+function Framing({
+  root,
+  inventory,
+  chosen,
+  ask,
+  rod,
+  still,
+  standing,
+}: {
+  root: Group;
+  inventory: Inventory;
+  chosen: string[];
+  ask: Props["ask"];
+  rod: boolean;
+  still: boolean;
+  standing: Props["standing"];
+}) {
   const { camera, gl, invalidate } = useThree();
   const controls = useRef<OrbitControls | null>(null);
   useEffect(() => {
@@ -292,7 +414,10 @@ function Framing({ root, inventory, chosen, ask, rod, still, standing }: { root:
     if (!standing) return;
     standing.current = () => {
       camera.updateMatrixWorld();
-      return { matrix: camera.matrixWorld.clone().transpose().toArray(), yfov_rad: ((camera as PerspectiveCamera).fov * Math.PI) / 180 };
+      return {
+        matrix: camera.matrixWorld.clone().transpose().toArray(),
+        yfov_rad: ((camera as PerspectiveCamera).fov * Math.PI) / 180,
+      };
     };
     return () => {
       standing.current = null;
@@ -321,7 +446,8 @@ function Framing({ root, inventory, chosen, ask, rod, still, standing }: { root:
       made.target.copy(position).addScaledVector(ahead, Math.max(0.1, position.length()));
     } else {
       const { low_m, high_m } = inventory.size;
-      const box = ask.kind === "chosen" ? boxOf(root, chosen) : new Box3(new Vector3(...low_m), new Vector3(...high_m));
+      const box =
+        ask.kind === "chosen" ? boxOf(root, chosen) : new Box3(new Vector3(...low_m), new Vector3(...high_m));
       if (box.isEmpty()) return;
       if (rod && ask.kind === "all") {
         // The figure beside a small prop would fill the view; it is there all the same when one turns to it.
@@ -332,7 +458,9 @@ function Framing({ root, inventory, chosen, ask, rod, still, standing }: { root:
       const radius = box.getSize(new Vector3()).length() / 2;
       lens.fov = 35;
       const room = Math.tan((lens.fov * Math.PI) / 360) * Math.min(1, lens.aspect);
-      lens.position.copy(center).add(new Vector3(0.35, 0.18, 1).normalize().multiplyScalar((radius / room) * 0.98));
+      lens.position
+        .copy(center)
+        .add(new Vector3(0.35, 0.18, 1).normalize().multiplyScalar((radius / room) * 0.98));
       lens.near = radius / 100;
       lens.far = radius * 100;
       made.target.copy(center);
@@ -355,7 +483,11 @@ function Framing({ root, inventory, chosen, ask, rod, still, standing }: { root:
       const ahead = made.target.clone().sub(camera.position);
       const pace = event.shiftKey ? 1 : 0.25;
       if (event.key === "ArrowUp" || event.key === "ArrowDown") {
-        const move = ahead.clone().setY(0).normalize().multiplyScalar(event.key === "ArrowUp" ? pace : -pace);
+        const move = ahead
+          .clone()
+          .setY(0)
+          .normalize()
+          .multiplyScalar(event.key === "ArrowUp" ? pace : -pace);
         camera.position.add(move);
         made.target.add(move);
       } else if (event.key === "ArrowLeft" || event.key === "ArrowRight") {

@@ -1,4 +1,19 @@
-import { CanvasTexture, Color, DoubleSide, FrontSide, type Material as ThreeMaterial, MeshBasicMaterial, MeshStandardMaterial, NearestFilter, NoColorSpace, RepeatWrapping, ShaderMaterial, SRGBColorSpace, type Texture, TextureLoader } from "three";
+import {
+  CanvasTexture,
+  Color,
+  DoubleSide,
+  FrontSide,
+  type Material as ThreeMaterial,
+  MeshBasicMaterial,
+  MeshStandardMaterial,
+  NearestFilter,
+  NoColorSpace,
+  RepeatWrapping,
+  ShaderMaterial,
+  SRGBColorSpace,
+  type Texture,
+  TextureLoader,
+} from "three";
 
 import { type Material, type MaterialInput, pictures } from "../api/client";
 import type { Lens } from "./lensNames";
@@ -13,7 +28,13 @@ interface Around {
 }
 
 function picture(around: Around, material: Material, input: MaterialInput, color: boolean): Texture {
-  const address = pictures.input(around.move, material.id, input.name, `${around.version}${input.image ?? ""}${input.invert}`, 256);
+  const address = pictures.input(
+    around.move,
+    material.id,
+    input.name,
+    `${around.version}${input.image ?? ""}${input.invert}`,
+    256,
+  );
   const found = known.get(address);
   if (found) return found;
   const texture = loader.load(address, around.redraw);
@@ -28,13 +49,18 @@ function picture(around: Around, material: Material, input: MaterialInput, color
   return texture;
 }
 
-const find = (material: Material | undefined, name: string) => material?.inputs.find((input) => input.name === name);
+const find = (material: Material | undefined, name: string) =>
+  material?.inputs.find((input) => input.name === name);
 const value = (input: MaterialInput | undefined, fallback: number) => input?.factor[0] ?? fallback;
-const color3 = (input: MaterialInput | undefined, fallback: number) => new Color(input?.factor[0] ?? fallback, input?.factor[1] ?? fallback, input?.factor[2] ?? fallback);
+const color3 = (input: MaterialInput | undefined, fallback: number) =>
+  new Color(input?.factor[0] ?? fallback, input?.factor[1] ?? fallback, input?.factor[2] ?? fallback);
 
 /** A quick look only: the proof is rendered by the core. */
 function asReceived(material: Material | undefined, colored: boolean, around: Around): ThreeMaterial {
-  const made = new MeshStandardMaterial({ side: material?.double_sided ? DoubleSide : FrontSide, vertexColors: colored });
+  const made = new MeshStandardMaterial({
+    side: material?.double_sided ? DoubleSide : FrontSide,
+    vertexColors: colored,
+  });
   if (!material) return made;
   const base = find(material, "base_color");
   const rough = find(material, "roughness");
@@ -81,7 +107,15 @@ const MARKED_FRAGMENT = `void main() {
 }`;
 
 /** Hatch of madder on paper for faces a finding is about, from both sides. */
-export const markedMaterial = () => new ShaderMaterial({ vertexShader: FACING_VERTEX, fragmentShader: MARKED_FRAGMENT, side: DoubleSide, polygonOffset: true, polygonOffsetFactor: -2, polygonOffsetUnits: -2 });
+export const markedMaterial = () =>
+  new ShaderMaterial({
+    vertexShader: FACING_VERTEX,
+    fragmentShader: MARKED_FRAGMENT,
+    side: DoubleSide,
+    polygonOffset: true,
+    polygonOffsetFactor: -2,
+    polygonOffsetUnits: -2,
+  });
 
 let checker: Texture | null = null;
 function checkerTexture(): Texture {
@@ -117,22 +151,45 @@ export interface Wish {
 }
 
 /** The material of a mesh under a lens. */
-export function materialFor(wish: Wish, material: Material | undefined, number: number, colored: boolean, around: Around): ThreeMaterial {
+export function materialFor(
+  wish: Wish,
+  material: Material | undefined,
+  number: number,
+  colored: boolean,
+  around: Around,
+): ThreeMaterial {
   switch (wish.lens) {
     case "facing":
-      return new ShaderMaterial({ vertexShader: FACING_VERTEX, fragmentShader: FACING_FRAGMENT, side: DoubleSide });
+      return new ShaderMaterial({
+        vertexShader: FACING_VERTEX,
+        fragmentShader: FACING_FRAGMENT,
+        side: DoubleSide,
+      });
     case "colors":
-      return new MeshBasicMaterial({ toneMapped: false, vertexColors: colored, color: colored ? "#ffffff" : "#e9e7e2", side: DoubleSide });
+      return new MeshBasicMaterial({
+        toneMapped: false,
+        vertexColors: colored,
+        color: colored ? "#ffffff" : "#e9e7e2",
+        side: DoubleSide,
+      });
     case "uv":
       return new MeshBasicMaterial({ toneMapped: false, map: checkerTexture(), side: DoubleSide });
     case "ids":
       return new MeshBasicMaterial({ toneMapped: false, color: idColor(number), side: DoubleSide });
     case "input": {
       const input = find(material, wish.input);
-      if (!material || !input) return new MeshBasicMaterial({ toneMapped: false, color: "#8a8a86", wireframe: true });
+      if (!material || !input)
+        return new MeshBasicMaterial({ toneMapped: false, color: "#8a8a86", wireframe: true });
       const isColor = input.factor.length === 3 && input.name !== "normal";
-      if (input.file) return new MeshBasicMaterial({ toneMapped: false, map: picture(around, material, input, isColor), side: DoubleSide });
-      const shown = isColor ? color3(input, 1) : new Color().setScalar(Math.min(1, Math.max(0, value(input, 0)))).convertSRGBToLinear();
+      if (input.file)
+        return new MeshBasicMaterial({
+          toneMapped: false,
+          map: picture(around, material, input, isColor),
+          side: DoubleSide,
+        });
+      const shown = isColor
+        ? color3(input, 1)
+        : new Color().setScalar(Math.min(1, Math.max(0, value(input, 0)))).convertSRGBToLinear();
       return new MeshBasicMaterial({ toneMapped: false, color: shown, side: DoubleSide });
     }
     default:

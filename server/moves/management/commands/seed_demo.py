@@ -17,10 +17,34 @@ from server.moves.store import put_blob
 MOVES: tuple[tuple[str, str, str, tuple[str, ...], tuple[tuple[str, str, Any], ...]], ...] = (
     ("Teatrino", "plain", "lanterna", ("teatrino.glb", "teatrino-evening.exr"), ()),
     ("Teatrino, received", "bottega", "lanterna", ("teatrino-received.zip",), ()),
-    ("Teatrino, the stage", "plain", "lanterna", ("teatrino-stage.glb", "teatrino-evening.exr"), (("lightmaps", "lightmaps", True), ("lightmaps", "paths", 32), ("lightmaps", "lightmap_mib", 0.25), ("environment", "level", 12.0))),
-    ("Teatrino, the stage in a pocket", "plain", "taccuino", ("teatrino-stage.glb", "teatrino-evening.exr"), (("lightmaps", "lightmaps", True), ("lightmaps", "paths", 32), ("lightmaps", "lightmap_mib", 0.25), ("environment", "level", 12.0))),
+    (
+        "Teatrino, the stage",
+        "plain",
+        "lanterna",
+        ("teatrino-stage.glb", "teatrino-evening.exr"),
+        (
+            ("lightmaps", "lightmaps", True),
+            ("lightmaps", "paths", 32),
+            ("lightmaps", "lightmap_mib", 0.25),
+            ("environment", "level", 12.0),
+        ),
+    ),
+    (
+        "Teatrino, the stage in a pocket",
+        "plain",
+        "taccuino",
+        ("teatrino-stage.glb", "teatrino-evening.exr"),
+        (
+            ("lightmaps", "lightmaps", True),
+            ("lightmaps", "paths", 32),
+            ("lightmaps", "lightmap_mib", 0.25),
+            ("environment", "level", 12.0),
+        ),
+    ),
 )
-"""Name, sheets, files, and what is decided from the start: the stage is baked, with its planted faults (:mod:`demo.stage`)."""
+"""Name, sheets, files, and what is decided from the start: the stage is baked, with its planted faults
+(:mod:`demo.stage`).
+"""
 
 
 class Command(BaseCommand):
@@ -33,9 +57,14 @@ class Command(BaseCommand):
             if Move.objects.filter(name=name).exists():
                 continue
             move = Move.objects.create(name=name, source=source, destination=destination)
-            Revision.objects.create(move=move, number=1, files={file: put_blob((folder / file).read_bytes()) for file in files})
+            Revision.objects.create(
+                move=move, number=1, files={file: put_blob((folder / file).read_bytes()) for file in files}
+            )
             execute(Job.objects.create(move=move, kind="receive").id)
-            DecisionRow.objects.bulk_create(DecisionRow(move=move, batch=1, target=target, field=field, value=value) for target, field, value in decided)
+            DecisionRow.objects.bulk_create(
+                DecisionRow(move=move, batch=1, target=target, field=field, value=value)
+                for target, field, value in decided
+            )
             Bench(move).plan()
             if decided:
                 execute(Job.objects.create(move=move, kind="bake").id)

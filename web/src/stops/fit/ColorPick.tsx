@@ -10,16 +10,41 @@ interface Picked {
 }
 
 /** An exact colour out of an image of the delivery, or the one another material has. Numbers are linear, as materials hold them. */
-export function ColorPick({ move, images, materials, own, onPick, onShare }: { move: number; images: { id: string; name: string }[]; materials: Material[]; own: string; onPick: (linear: number[]) => void; onShare: (from: string) => void }) {
+export function ColorPick({
+  move,
+  images,
+  materials,
+  own,
+  onPick,
+  onShare,
+}: {
+  move: number;
+  images: { id: string; name: string }[];
+  materials: Material[];
+  own: string;
+  onPick: (linear: number[]) => void;
+  onShare: (from: string) => void;
+}) {
   const [image, setImage] = useState("");
   const [picked, setPicked] = useState<Picked | null>(null);
   const [error, setError] = useState<Error | null>(null);
   const shared = new Map<string, { linear: number[]; names: string[]; from: string }>();
   for (const material of materials)
     for (const input of material.inputs) {
-      if (`${material.id}/${input.name}` === own || input.factor.length !== 3 || input.image || input.name === "normal" || input.factor.some((v) => v === null)) continue;
+      if (
+        `${material.id}/${input.name}` === own ||
+        input.factor.length !== 3 ||
+        input.image ||
+        input.name === "normal" ||
+        input.factor.some((v) => v === null)
+      )
+        continue;
       const key = input.factor.join(" ");
-      const held = shared.get(key) ?? { linear: input.factor as number[], names: [], from: `${material.id}/${input.name}` };
+      const held = shared.get(key) ?? {
+        linear: input.factor as number[],
+        names: [],
+        from: `${material.id}/${input.name}`,
+      };
       if (!held.names.includes(material.name)) held.names.push(material.name);
       shared.set(key, held);
     }
@@ -29,7 +54,10 @@ export function ColorPick({ move, images, materials, own, onPick, onShare }: { m
     call<Texel>(`/moves/${move}/texel?image=${encodeURIComponent(image)}&u=${u}&v=${v}`).then(
       (found) => {
         setError(null);
-        setPicked({ linear: found.linear, from: `${images.find((one) => one.id === image)?.name ?? ""} at ${found.x}, ${found.y}` });
+        setPicked({
+          linear: found.linear,
+          from: `${images.find((one) => one.id === image)?.name ?? ""} at ${found.x}, ${found.y}`,
+        });
       },
       (reason: unknown) => setError(reason instanceof Error ? reason : new Error("It cannot be read.")),
     );
@@ -37,8 +65,22 @@ export function ColorPick({ move, images, materials, own, onPick, onShare }: { m
   return (
     <div className="mt-2 flex flex-wrap items-start gap-4 border border-base-300 p-2">
       <div>
-        <ImageSelect label="Out of an image" none="choose one" images={images} value={image} onChange={setImage} />
-        {image && <img src={pictures.image(move, image, 512)} alt="Press where the colour is" title="Press where the colour is" className="mt-2 max-h-48 max-w-56 cursor-crosshair border border-base-300 bg-booth" onClick={pick} />}
+        <ImageSelect
+          label="Out of an image"
+          none="choose one"
+          images={images}
+          value={image}
+          onChange={setImage}
+        />
+        {image && (
+          <img
+            src={pictures.image(move, image, 512)}
+            alt="Press where the colour is"
+            title="Press where the colour is"
+            className="mt-2 max-h-48 max-w-56 cursor-crosshair border border-base-300 bg-booth"
+            onClick={pick}
+          />
+        )}
         {picked && (
           <p className="mt-2 flex items-center gap-2">
             <Chip linear={picked.linear} />
@@ -61,10 +103,16 @@ export function ColorPick({ move, images, materials, own, onPick, onShare }: { m
               <button className="min-w-0 truncate hover:underline" onClick={() => onPick(linear)}>
                 {names.join(", ")}
               </button>
-              <button className="press ml-auto shrink-0" title="Both change together from now on" onClick={() => onShare(from)}>
+              <button
+                className="press ml-auto shrink-0"
+                title="Both change together from now on"
+                onClick={() => onShare(from)}
+              >
                 Share it
               </button>
-              <span className="font-mono text-[12px] text-soft">{linear.map((v) => v.toFixed(3)).join(" ")}</span>
+              <span className="font-mono text-[12px] text-soft">
+                {linear.map((v) => v.toFixed(3)).join(" ")}
+              </span>
             </li>
           ))}
         </ul>
@@ -74,5 +122,11 @@ export function ColorPick({ move, images, materials, own, onPick, onShare }: { m
 }
 
 function Chip({ linear }: { linear: number[] }) {
-  return <span aria-hidden className="h-4 w-4 shrink-0 border border-base-content" style={{ background: `color(srgb-linear ${linear.map((v) => Math.min(Math.max(v, 0), 1)).join(" ")})` }} />;
+  return (
+    <span
+      aria-hidden
+      className="h-4 w-4 shrink-0 border border-base-content"
+      style={{ background: `color(srgb-linear ${linear.map((v) => Math.min(Math.max(v, 0), 1)).join(" ")})` }}
+    />
+  );
 }

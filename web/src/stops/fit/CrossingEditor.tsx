@@ -20,14 +20,30 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
   const swap = useSwapInputs(move);
   const [picking, setPicking] = useState(false);
   const material = fit.materials.find((one) => one.id === crossing.material);
-  const partners = material?.inputs.filter((one) => one.name !== crossing.name && one.factor.length === given.factor.length && one.name !== "normal" && one.name !== "clearcoat_normal") ?? [];
-  const [factor, setFactor] = useState(given.factor.map((v) => (v === null ? "" : String(Number(v.toFixed(4))))));
+  const partners =
+    material?.inputs.filter(
+      (one) =>
+        one.name !== crossing.name &&
+        one.factor.length === given.factor.length &&
+        one.name !== "normal" &&
+        one.name !== "clearcoat_normal",
+    ) ?? [];
+  const [factor, setFactor] = useState(
+    given.factor.map((v) => (v === null ? "" : String(Number(v.toFixed(4))))),
+  );
   const target = crossing.id;
   const isVector = crossing.name === "normal" || crossing.name === "clearcoat_normal";
   const numbers = factor.map(Number);
   const good = factor.every((text) => text.trim() !== "") && numbers.every(Number.isFinite);
   const putImage = (change: { image?: string; channels?: MaterialInput["channels"]; invert?: boolean }) =>
-    decide.mutate([deciding(target, "image", { image: given.image ?? "", channels: given.channels, invert: given.invert, ...change })]);
+    decide.mutate([
+      deciding(target, "image", {
+        image: given.image ?? "",
+        channels: given.channels,
+        invert: given.invert,
+        ...change,
+      }),
+    ]);
   return (
     <div>
       <StepStrip move={move} crossing={crossing} fit={fit} />
@@ -37,12 +53,20 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
           none="none, a number only"
           images={inventory.data?.images.filter((image) => !image.problem || image.id === given.image) ?? []}
           value={given.image ?? ""}
-          onChange={(image) => (image ? putImage({ image, channels: given.channels ?? undefined }) : decide.mutate([{ target, field: "image", value: null }]))}
+          onChange={(image) =>
+            image
+              ? putImage({ image, channels: given.channels ?? undefined })
+              : decide.mutate([{ target, field: "image", value: null }])
+          }
         />
         {given.image && given.factor.length === 1 && (
           <label className="block">
             <span className="block text-[12px] text-soft">Channel</span>
-            <select className="field" value={given.channels ?? "r"} onChange={(event) => putImage({ channels: event.target.value as MaterialInput["channels"] })}>
+            <select
+              className="field"
+              value={given.channels ?? "r"}
+              onChange={(event) => putImage({ channels: event.target.value as MaterialInput["channels"] })}
+            >
               {["r", "g", "b", "a"].map((channel) => (
                 <option key={channel} value={channel}>
                   {channel.toUpperCase()}
@@ -53,7 +77,11 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
         )}
         {given.image && !isVector && (
           <label className="flex h-[26px] items-center gap-1.5">
-            <input type="checkbox" checked={given.invert} onChange={(event) => putImage({ invert: event.target.checked })} />
+            <input
+              type="checkbox"
+              checked={given.invert}
+              onChange={(event) => putImage({ invert: event.target.checked })}
+            />
             turned over ({crossing.name === "roughness" ? "it is gloss" : "1 − value"})
           </label>
         )}
@@ -62,13 +90,27 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
             className="flex items-end gap-1"
             onSubmit={(event) => {
               event.preventDefault();
-              if (good) decide.mutate([deciding(target, "factor", numbers), ...(crossing.like ? [deciding(target, "factor_like", null)] : [])]);
+              if (good)
+                decide.mutate([
+                  deciding(target, "factor", numbers),
+                  ...(crossing.like ? [deciding(target, "factor_like", null)] : []),
+                ]);
             }}
           >
             {factor.map((text, at) => (
               <label key={at} className="block">
-                <span className="block text-[12px] text-soft">{at === 0 ? (given.image ? "Times" : "Value") : "\u00a0"}</span>
-                <input className="field w-16 font-mono" inputMode="decimal" aria-label={`Number ${at + 1}`} value={text} onChange={(event) => setFactor(factor.map((old, k) => (k === at ? event.target.value : old)))} />
+                <span className="block text-[12px] text-soft">
+                  {at === 0 ? (given.image ? "Times" : "Value") : "\u00a0"}
+                </span>
+                <input
+                  className="field w-16 font-mono"
+                  inputMode="decimal"
+                  aria-label={`Number ${at + 1}`}
+                  value={text}
+                  onChange={(event) =>
+                    setFactor(factor.map((old, k) => (k === at ? event.target.value : old)))
+                  }
+                />
               </label>
             ))}
             <button className="press" disabled={!good || decide.isPending}>
@@ -84,7 +126,15 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
         {!isVector && partners.length > 0 && (
           <label className="block">
             <span className="block text-[12px] text-soft">Swap with</span>
-            <select className="field" value="" disabled={swap.isPending} onChange={(event) => event.target.value && swap.mutate({ material: crossing.material, first: crossing.name, second: event.target.value })}>
+            <select
+              className="field"
+              value=""
+              disabled={swap.isPending}
+              onChange={(event) =>
+                event.target.value &&
+                swap.mutate({ material: crossing.material, first: crossing.name, second: event.target.value })
+              }
+            >
               <option value="">…</option>
               {partners.map((one) => (
                 <option key={one.name} value={one.name}>
@@ -94,17 +144,58 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
             </select>
           </label>
         )}
-        <button className="press" disabled={decide.isPending} onClick={() => decide.mutate([{ target, field: "include", value: false }])}>
+        <button
+          className="press"
+          disabled={decide.isPending}
+          onClick={() => decide.mutate([{ target, field: "include", value: false }])}
+        >
           Leave out
         </button>
       </div>
-      {picking && <ColorPick move={move} images={inventory.data?.images.filter((image) => !image.problem) ?? []} materials={fit.materials} own={target} onShare={(from) => decide.mutate([{ target, field: "factor_like", value: from }], { onSuccess: () => setPicking(false) })} onPick={(linear) => decide.mutate([{ target, field: "factor", value: linear }], { onSuccess: () => setPicking(false) })} />}
-      {!isVector && crossing.name !== "height" && <Layers move={move} crossing={crossing} images={inventory.data?.images.filter((image) => !image.problem) ?? []} />}
-      {crossing.name === "base_color" && <PaintChoice move={move} material={crossing.material} hasImage={given.image !== null} />}
+      {picking && (
+        <ColorPick
+          move={move}
+          images={inventory.data?.images.filter((image) => !image.problem) ?? []}
+          materials={fit.materials}
+          own={target}
+          onShare={(from) =>
+            decide.mutate([{ target, field: "factor_like", value: from }], {
+              onSuccess: () => setPicking(false),
+            })
+          }
+          onPick={(linear) =>
+            decide.mutate([{ target, field: "factor", value: linear }], {
+              onSuccess: () => setPicking(false),
+            })
+          }
+        />
+      )}
+      {!isVector && crossing.name !== "height" && (
+        <Layers
+          move={move}
+          crossing={crossing}
+          images={inventory.data?.images.filter((image) => !image.problem) ?? []}
+        />
+      )}
+      {crossing.name === "base_color" && (
+        <PaintChoice move={move} material={crossing.material} hasImage={given.image !== null} />
+      )}
       {crossing.like && (
         <p className="mt-2 text-[12px]">
           Shared: it stays what {crossing.like} has.{" "}
-          <button className="underline" onClick={() => decide.mutate([deciding(target, "factor", given.factor.filter((v) => v !== null)), deciding(target, "factor_like", null)])}>
+          <button
+            className="underline"
+            onClick={() =>
+              decide.mutate([
+                deciding(
+                  target,
+                  "factor",
+                  given.factor.filter((v) => v !== null),
+                ),
+                deciding(target, "factor_like", null),
+              ])
+            }
+          >
             Keep the value, stop sharing
           </button>
         </p>
@@ -113,10 +204,13 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
       {(crossing.reason || crossing.error_codes !== null) && (
         <p className="mt-2 text-[12px] text-soft">
           {crossing.reason}
-          {crossing.error_codes !== null && ` Measured: at most ${crossing.error_codes.toFixed(2)} codes off, rms ${(100 * (crossing.rms ?? 0)).toFixed(2)} %.`}
+          {crossing.error_codes !== null &&
+            ` Measured: at most ${crossing.error_codes.toFixed(2)} codes off, rms ${(100 * (crossing.rms ?? 0)).toFixed(2)} %.`}
         </p>
       )}
-      {siblings.data?.map((proposal) => <SetForSlot key={proposal.set} move={move} proposal={proposal} />)}
+      {siblings.data?.map((proposal) => (
+        <SetForSlot key={proposal.set} move={move} proposal={proposal} />
+      ))}
       {decide.error && <Notice error={decide.error} />}
     </div>
   );

@@ -1,7 +1,14 @@
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 
-import { type Crossing, type Fit, type Material, type MaterialInput, type Move, pictures } from "../../api/client";
+import {
+  type Crossing,
+  type Fit,
+  type Material,
+  type MaterialInput,
+  type Move,
+  pictures,
+} from "../../api/client";
 import { Mark } from "../../ui/Mark";
 import { Notice } from "../../ui/Notice";
 import { CrossingEditor } from "./CrossingEditor";
@@ -41,7 +48,15 @@ export function Crossings({ move, fit, material }: { move: Move; fit: Fit; mater
         </div>
         <p className="text-soft">
           {material.parts} part{material.parts === 1 ? "" : "s"}
-          {fit.geometry.length > 0 && <> · {fit.geometry.filter((text) => !text.includes(": ") || text.startsWith(`${material.name}: `)).join(", ")}</>}
+          {fit.geometry.length > 0 && (
+            <>
+              {" "}
+              ·{" "}
+              {fit.geometry
+                .filter((text) => !text.includes(": ") || text.startsWith(`${material.name}: `))
+                .join(", ")}
+            </>
+          )}
         </p>
         <Sides move={move.id} fit={fit} material={material} />
       </div>
@@ -57,7 +72,14 @@ export function Crossings({ move, fit, material }: { move: Move; fit: Fit; mater
             </tr>
           </thead>
           {crossings.map((crossing) => (
-            <Row key={crossing.id} move={move} fit={fit} crossing={crossing} open={open === crossing.id} onToggle={() => setOpen(open === crossing.id ? null : crossing.id)} />
+            <Row
+              key={crossing.id}
+              move={move}
+              fit={fit}
+              crossing={crossing}
+              open={open === crossing.id}
+              onToggle={() => setOpen(open === crossing.id ? null : crossing.id)}
+            />
           ))}
         </table>
         <InventRelief move={move.id} material={material} />
@@ -68,7 +90,19 @@ export function Crossings({ move, fit, material }: { move: Move; fit: Fit; mater
   );
 }
 
-function Row({ move, fit, crossing, open, onToggle }: { move: Move; fit: Fit; crossing: Crossing; open: boolean; onToggle: () => void }) {
+function Row({
+  move,
+  fit,
+  crossing,
+  open,
+  onToggle,
+}: {
+  move: Move;
+  fit: Fit;
+  crossing: Crossing;
+  open: boolean;
+  onToggle: () => void;
+}) {
   const lands = crossing.lands;
   const missing = crossing.mark === "blocked";
   const drop = useDropImage(move, crossing);
@@ -94,18 +128,37 @@ function Row({ move, fit, crossing, open, onToggle }: { move: Move; fit: Fit; cr
       >
         <td>
           <div className="flex items-center gap-2">
-            {missing ? <span className="hatch h-[42px] w-[42px] shrink-0 border border-base-300" /> : <img src={pictures.input(move.id, crossing.material, crossing.name, fit.version, 84)} alt="" loading="lazy" className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover" />}
+            {missing ? (
+              <span className="hatch h-[42px] w-[42px] shrink-0 border border-base-300" />
+            ) : (
+              <img
+                src={pictures.input(move.id, crossing.material, crossing.name, fit.version, 84)}
+                alt=""
+                loading="lazy"
+                className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover"
+              />
+            )}
             <span className="min-w-0">
               <span className="block truncate font-semibold">{crossing.label}</span>
-              <span className="tight block truncate font-mono text-[12px] text-soft" title={crossing.given.file ?? ""}>
+              <span
+                className="tight block truncate font-mono text-[12px] text-soft"
+                title={crossing.given.file ?? ""}
+              >
                 {sourceText(crossing.given)}
               </span>
             </span>
           </div>
         </td>
         <td className="px-1 text-center leading-snug">
-          <button className="text-center hover:underline" aria-expanded={open} aria-label={`Change ${crossing.label}`} onClick={(event) => (event.stopPropagation(), onToggle())}>
-            {crossing.steps.length === 0 && <span className="text-soft">{lands.input ? "as it is" : crossing.reason}</span>}
+          <button
+            className="text-center hover:underline"
+            aria-expanded={open}
+            aria-label={`Change ${crossing.label}`}
+            onClick={(event) => (event.stopPropagation(), onToggle())}
+          >
+            {crossing.steps.length === 0 && (
+              <span className="text-soft">{lands.input ? "as it is" : crossing.reason}</span>
+            )}
             {crossing.steps.map((step, at) => (
               <span key={at}>
                 {at > 0 && <span className="text-soft">, then </span>}
@@ -116,11 +169,27 @@ function Row({ move, fit, crossing, open, onToggle }: { move: Move; fit: Fit; cr
         </td>
         <td>
           <div className="flex items-center gap-2">
-            {lands.input ? <img src={pictures.crossing(move.id, crossing.id, fit.version)} alt="" loading="lazy" className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover" /> : <span className="hatch-soft h-[42px] w-[42px] shrink-0 border border-base-300" />}
+            {lands.input ? (
+              <img
+                src={pictures.crossing(move.id, crossing.id, fit.version)}
+                alt=""
+                loading="lazy"
+                className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover"
+              />
+            ) : (
+              <span className="hatch-soft h-[42px] w-[42px] shrink-0 border border-base-300" />
+            )}
             <span className="min-w-0">
-              <span className="block truncate font-semibold">{lands.input ?? (missing ? "waits for you" : "no such input")}</span>
-              <span className="tight block truncate font-mono text-[12px] text-soft" title={lands.image ?? ""}>
-                {lands.image ? `${set ?? ""}${lands.channel && lands.channel !== "rgb" ? ` · ${lands.channel.toUpperCase()}` : ""}` : valueText(lands.value)}
+              <span className="block truncate font-semibold">
+                {lands.input ?? (missing ? "waits for you" : "no such input")}
+              </span>
+              <span
+                className="tight block truncate font-mono text-[12px] text-soft"
+                title={lands.image ?? ""}
+              >
+                {lands.image
+                  ? `${set ?? ""}${lands.channel && lands.channel !== "rgb" ? ` · ${lands.channel.toUpperCase()}` : ""}`
+                  : valueText(lands.value)}
               </span>
             </span>
           </div>
@@ -142,7 +211,12 @@ function Row({ move, fit, crossing, open, onToggle }: { move: Move; fit: Fit; cr
       {open && (
         <tr className="border-b border-base-300 bg-base-100">
           <td colSpan={4} className="p-3">
-            <CrossingEditor key={JSON.stringify(crossing.given)} move={move.id} crossing={crossing} fit={fit} />
+            <CrossingEditor
+              key={JSON.stringify(crossing.given)}
+              move={move.id}
+              crossing={crossing}
+              fit={fit}
+            />
           </td>
         </tr>
       )}

@@ -31,39 +31,60 @@ export function DeliveredImages({ move, fit, images }: { move: number; fit: Fit;
         <p className="text-soft">No image files: this material arrives as numbers.</p>
       ) : (
         <>
-        <ul className="flex gap-3 overflow-x-auto" aria-label="Delivered images">
-          {images.map((image) => (
-            <li key={image.path} className="min-w-[172px] flex-1 border border-base-300 bg-base-100 px-2.5 py-2" title={image.path}>
-              <p className="truncate font-semibold">{image.path.split("/").pop()}</p>
-              <p className="tight truncate font-mono text-[12px] text-soft">
-                {image.width === image.height ? `${image.width}²` : `${image.width} × ${image.height}`}, {image.depth} bits, {image.encoding === "srgb" ? "sRGB" : "linear"}
-              </p>
-              <ol className="mt-2 flex gap-1">
-                {runs(image).map((run) => (
-                  <li key={run.letters} style={{ flexGrow: run.letters.length }} className="tight min-w-0 basis-0 truncate border-t border-base-content pt-0.5 text-[12px] text-soft" title={`${run.letters}: ${run.holds}`}>
-                    <b className="text-base-content">{run.letters}</b> {run.holds}
-                  </li>
-                ))}
-              </ol>
-            </li>
-          ))}
-        </ul>
-        <p className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1 text-soft">
-          <span title="Unpacked, four channels, with all smaller levels">
-            In memory on arrival: <b className="text-base-content">{mebibytes(sum(images))}</b> of {mebibytes(sum(fit.images))} in all.
-          </span>
-          {side !== null && (
-            <button className="press h-[22px] px-2" disabled={decide.isPending} onClick={() => decide.mutate([deciding(material, "largest_side", side as ValueOf<"largest_side">)])}>
-              At most {side} a side: saves {mebibytes(saved)}
-            </button>
-          )}
-          {fit.sizes[material] !== undefined && (
-            <button className="press h-[22px] px-2" disabled={decide.isPending} onClick={() => decide.mutate([{ target: material, field: "largest_side", value: null }])}>
-              As large as taken
-            </button>
-          )}
-        </p>
-        {decide.error && <Notice error={decide.error} />}
+          <ul className="flex gap-3 overflow-x-auto" aria-label="Delivered images">
+            {images.map((image) => (
+              <li
+                key={image.path}
+                className="min-w-[172px] flex-1 border border-base-300 bg-base-100 px-2.5 py-2"
+                title={image.path}
+              >
+                <p className="truncate font-semibold">{image.path.split("/").pop()}</p>
+                <p className="tight truncate font-mono text-[12px] text-soft">
+                  {image.width === image.height ? `${image.width}²` : `${image.width} × ${image.height}`},{" "}
+                  {image.depth} bits, {image.encoding === "srgb" ? "sRGB" : "linear"}
+                </p>
+                <ol className="mt-2 flex gap-1">
+                  {runs(image).map((run) => (
+                    <li
+                      key={run.letters}
+                      style={{ flexGrow: run.letters.length }}
+                      className="tight min-w-0 basis-0 truncate border-t border-base-content pt-0.5 text-[12px] text-soft"
+                      title={`${run.letters}: ${run.holds}`}
+                    >
+                      <b className="text-base-content">{run.letters}</b> {run.holds}
+                    </li>
+                  ))}
+                </ol>
+              </li>
+            ))}
+          </ul>
+          <p className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1 text-soft">
+            <span title="Unpacked, four channels, with all smaller levels">
+              In memory on arrival: <b className="text-base-content">{mebibytes(sum(images))}</b> of{" "}
+              {mebibytes(sum(fit.images))} in all.
+            </span>
+            {side !== null && (
+              <button
+                className="press h-[22px] px-2"
+                disabled={decide.isPending}
+                onClick={() =>
+                  decide.mutate([deciding(material, "largest_side", side as ValueOf<"largest_side">)])
+                }
+              >
+                At most {side} a side: saves {mebibytes(saved)}
+              </button>
+            )}
+            {fit.sizes[material] !== undefined && (
+              <button
+                className="press h-[22px] px-2"
+                disabled={decide.isPending}
+                onClick={() => decide.mutate([{ target: material, field: "largest_side", value: null }])}
+              >
+                As large as taken
+              </button>
+            )}
+          </p>
+          {decide.error && <Notice error={decide.error} />}
         </>
       )}
     </div>

@@ -5,9 +5,19 @@ import { Notice } from "../../ui/Notice";
 import { DRAGGED } from "./useDropImage";
 
 /** Images that no material reads: sets proposed for slots with the reason, each filling to be taken or not, and those nobody can be sure of. */
-export function Families({ move, families, onOpen }: { move: number; families: FamiliesData; onOpen: (material: string) => void }) {
+export function Families({
+  move,
+  families,
+  onOpen,
+}: {
+  move: number;
+  families: FamiliesData;
+  onOpen: (material: string) => void;
+}) {
   const decide = useDecide(move);
-  const all = families.proposals.flatMap((proposal) => proposal.fillings.flatMap((filling) => filling.decisions));
+  const all = families.proposals.flatMap((proposal) =>
+    proposal.fillings.flatMap((filling) => filling.decisions),
+  );
   return (
     <section aria-label="Images that wait" className="flex min-w-0 flex-1 flex-col overflow-y-auto">
       <div className="flex items-start justify-between gap-4 px-[18px] pt-4 pb-3">
@@ -16,7 +26,11 @@ export function Families({ move, families, onOpen }: { move: number; families: F
           <p className="text-soft">No material reads them yet. Told by their names and by what is in them.</p>
         </div>
         {families.proposals.length > 1 && (
-          <button className="press press-main shrink-0" disabled={decide.isPending} onClick={() => decide.mutate(all)}>
+          <button
+            className="press press-main shrink-0"
+            disabled={decide.isPending}
+            onClick={() => decide.mutate(all)}
+          >
             Fill all {families.proposals.length}
           </button>
         )}
@@ -24,16 +38,33 @@ export function Families({ move, families, onOpen }: { move: number; families: F
       {decide.error && <Notice error={decide.error} />}
       <div className="px-[18px] pb-6">
         {families.proposals.map((proposal) => (
-          <SetForSlot key={`${proposal.material} ${proposal.set}`} move={move} proposal={proposal} onOpen={onOpen} />
+          <SetForSlot
+            key={`${proposal.material} ${proposal.set}`}
+            move={move}
+            proposal={proposal}
+            onOpen={onOpen}
+          />
         ))}
         {families.unsure.length > 0 && (
           <section className="mt-6 border-t border-base-300 pt-3">
             <h2>Not sure</h2>
-            <p className="text-soft">Put them in by hand: open a row of a material and choose the image there.</p>
+            <p className="text-soft">
+              Put them in by hand: open a row of a material and choose the image there.
+            </p>
             <ul className="mt-2">
               {families.unsure.map((one) => (
-                <li key={one.image} draggable onDragStart={(event) => event.dataTransfer.setData(DRAGGED, one.image)} className="flex items-center gap-2.5 border-b border-base-300 py-1.5">
-                  <img src={pictures.image(move, one.image, 84)} alt="" loading="lazy" className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover" />
+                <li
+                  key={one.image}
+                  draggable
+                  onDragStart={(event) => event.dataTransfer.setData(DRAGGED, one.image)}
+                  className="flex items-center gap-2.5 border-b border-base-300 py-1.5"
+                >
+                  <img
+                    src={pictures.image(move, one.image, 84)}
+                    alt=""
+                    loading="lazy"
+                    className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover"
+                  />
                   <span className="min-w-0">
                     <span className="block truncate font-mono text-[12px]">{one.file}</span>
                     <span className="text-soft">{one.reason}</span>
@@ -43,18 +74,31 @@ export function Families({ move, families, onOpen }: { move: number; families: F
             </ul>
           </section>
         )}
-        {families.proposals.length === 0 && families.unsure.length === 0 && <p className="text-soft">None: every image of the delivery is read by a material.</p>}
+        {families.proposals.length === 0 && families.unsure.length === 0 && (
+          <p className="text-soft">None: every image of the delivery is read by a material.</p>
+        )}
       </div>
     </section>
   );
 }
 
 /** One set for one slot. */
-export function SetForSlot({ move, proposal, onOpen }: { move: number; proposal: Proposal; onOpen?: (material: string) => void }) {
+export function SetForSlot({
+  move,
+  proposal,
+  onOpen,
+}: {
+  move: number;
+  proposal: Proposal;
+  onOpen?: (material: string) => void;
+}) {
   const decide = useDecide(move);
   const take = (decisions: Decision[]) => decide.mutate(decisions);
   return (
-    <section className="mt-3 border-t border-base-300 pt-3" aria-label={`${proposal.set} for ${proposal.material_name}`}>
+    <section
+      className="mt-3 border-t border-base-300 pt-3"
+      aria-label={`${proposal.set} for ${proposal.material_name}`}
+    >
       <div className="flex items-start justify-between gap-3">
         <div className="min-w-0">
           <h2 className="truncate">
@@ -69,7 +113,11 @@ export function SetForSlot({ move, proposal, onOpen }: { move: number; proposal:
           </h2>
           <p className="text-soft">{proposal.reason}</p>
         </div>
-        <button className="press shrink-0" disabled={decide.isPending} onClick={() => take(proposal.fillings.flatMap((filling) => filling.decisions))}>
+        <button
+          className="press shrink-0"
+          disabled={decide.isPending}
+          onClick={() => take(proposal.fillings.flatMap((filling) => filling.decisions))}
+        >
           Fill {proposal.fillings.length === 1 ? "it" : `all ${proposal.fillings.length}`}
         </button>
       </div>
@@ -77,14 +125,29 @@ export function SetForSlot({ move, proposal, onOpen }: { move: number; proposal:
       <ul className="mt-2">
         {proposal.fillings.map((filling) => (
           <li key={filling.input} className="flex items-center gap-2.5 border-t border-base-300 py-1.5">
-            <img src={pictures.image(move, filling.image, 84, filling.channels)} alt="" loading="lazy" className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover" />
+            <img
+              src={pictures.image(move, filling.image, 84, filling.channels)}
+              alt=""
+              loading="lazy"
+              className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover"
+            />
             <span className="min-w-0 flex-1">
               <span className="block">
-                <b>{filling.label}</b> <span className="font-mono text-[12px] text-soft">{filling.file}{filling.channels.length === 1 && ` · ${filling.channels.toUpperCase()}`}</span>{filling.inverted && <span className="text-[12px]"> · turned over</span>}
+                <b>{filling.label}</b>{" "}
+                <span className="font-mono text-[12px] text-soft">
+                  {filling.file}
+                  {filling.channels.length === 1 && ` · ${filling.channels.toUpperCase()}`}
+                </span>
+                {filling.inverted && <span className="text-[12px]"> · turned over</span>}
               </span>
               <span className="block text-[12px] text-soft">{filling.reason}</span>
             </span>
-            <button className="press shrink-0" aria-label={`Fill ${filling.label} only`} disabled={decide.isPending} onClick={() => take(filling.decisions)}>
+            <button
+              className="press shrink-0"
+              aria-label={`Fill ${filling.label} only`}
+              disabled={decide.isPending}
+              onClick={() => take(filling.decisions)}
+            >
               Fill
             </button>
           </li>

@@ -16,10 +16,13 @@ export function InventRelief({ move, material }: { move: number; material: Mater
   const decide = useDecide(move);
   const decisions = useDecisions(move);
   const [lighten, setLighten] = useState(true);
-  const made = (decisions.data ?? []).filter((one) => one.target === material.id && one.field === "invent_relief").at(-1)?.value != null;
+  const made =
+    (decisions.data ?? []).filter((one) => one.target === material.id && one.field === "invent_relief").at(-1)
+      ?.value != null;
   const has = (name: string) => material.inputs.some((input) => input.name === name);
   const pictured = material.inputs.some((input) => input.name === "base_color" && input.image !== null);
-  const put = (value: ValueOf<"invent_relief">) => decide.mutate([deciding(material.id, "invent_relief", value)]);
+  const put = (value: ValueOf<"invent_relief">) =>
+    decide.mutate([deciding(material.id, "invent_relief", value)]);
   if (!made && (!pictured || has("normal") || has("height"))) return null;
   return (
     <div className="mt-3 flex flex-wrap items-center gap-2">
@@ -34,7 +37,12 @@ export function InventRelief({ move, material }: { move: number; material: Mater
         <>
           <span className="text-soft">No relief. Invent it from the colour:</span>
           {DEPTHS.map(([depth, words]) => (
-            <button key={depth} className="press" disabled={decide.isPending} onClick={() => put({ depth, lighten })}>
+            <button
+              key={depth}
+              className="press"
+              disabled={decide.isPending}
+              onClick={() => put({ depth, lighten })}
+            >
               {words}
             </button>
           ))}

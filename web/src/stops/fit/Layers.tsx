@@ -35,54 +35,140 @@ export function Layers({ move, crossing, images }: { move: number; crossing: Cro
       {layers.length > 0 && (
         <ol aria-label="Layers over it" className="mb-2 border border-base-300">
           {layers.map((layer, at) => (
-            <LayerRow key={`${at} ${JSON.stringify(layer)}`} at={at} layer={layer} images={images} busy={decide.isPending} onChange={(next) => put(layers.map((one, k) => (k === at ? next : one)))} onRemove={() => put(layers.filter((_, k) => k !== at))} onLower={at > 0 ? () => put(layers.map((one, k) => (k === at ? layers[at - 1]! : k === at - 1 ? layer : one))) : undefined} />
+            <LayerRow
+              key={`${at} ${JSON.stringify(layer)}`}
+              at={at}
+              layer={layer}
+              images={images}
+              busy={decide.isPending}
+              onChange={(next) => put(layers.map((one, k) => (k === at ? next : one)))}
+              onRemove={() => put(layers.filter((_, k) => k !== at))}
+              onLower={
+                at > 0
+                  ? () =>
+                      put(layers.map((one, k) => (k === at ? layers[at - 1]! : k === at - 1 ? layer : one)))
+                  : undefined
+              }
+            />
           ))}
         </ol>
       )}
-      <ImageSelect label={layers.length ? "Lay another image over it" : "Lay an image over it"} none="a decal or a wash …" images={images} value="" onChange={add} />
+      <ImageSelect
+        label={layers.length ? "Lay another image over it" : "Lay an image over it"}
+        none="a decal or a wash …"
+        images={images}
+        value=""
+        onChange={add}
+      />
       {decide.error && <Notice error={decide.error} />}
     </div>
   );
 }
 
-function LayerRow({ at, layer, images, busy, onChange, onRemove, onLower }: { at: number; layer: Layer; images: Offered[]; busy: boolean; onChange: (layer: Layer) => void; onRemove: () => void; onLower?: () => void }) {
+function LayerRow({
+  at,
+  layer,
+  images,
+  busy,
+  onChange,
+  onRemove,
+  onLower,
+}: {
+  at: number;
+  layer: Layer;
+  images: Offered[];
+  busy: boolean;
+  onChange: (layer: Layer) => void;
+  onRemove: () => void;
+  onLower?: () => void;
+}) {
   const name = (id: string) => images.find((one) => one.id === id)?.name ?? id;
   const [weight, setWeight] = useState(String(Math.round(100 * layer.weight)));
-  const [place, setPlace] = useState([layer.texture.offset[0], layer.texture.offset[1], layer.texture.scale[0], layer.texture.scale[1]].map(String));
+  const [place, setPlace] = useState(
+    [layer.texture.offset[0], layer.texture.offset[1], layer.texture.scale[0], layer.texture.scale[1]].map(
+      String,
+    ),
+  );
   const placed = place.map(Number);
   const sound = place.every((text) => text.trim() !== "") && placed.every(Number.isFinite);
   const keepPlace = () => {
     const offset = [placed[0]!, placed[1]!];
     const scale = [placed[2]!, placed[3]!];
-    onChange({ ...layer, bounded: true, texture: { ...layer.texture, offset, scale }, mask: layer.mask && { ...layer.mask, offset, scale } });
+    onChange({
+      ...layer,
+      bounded: true,
+      texture: { ...layer.texture, offset, scale },
+      mask: layer.mask && { ...layer.mask, offset, scale },
+    });
   };
-  const setSet = (uv_set: number) => onChange({ ...layer, texture: { ...layer.texture, uv_set }, mask: layer.mask && { ...layer.mask, uv_set } });
+  const setSet = (uv_set: number) =>
+    onChange({
+      ...layer,
+      texture: { ...layer.texture, uv_set },
+      mask: layer.mask && { ...layer.mask, uv_set },
+    });
   const keepWeight = () => {
     const value = Number(weight) / 100;
-    if (Number.isFinite(value) && value >= 0 && value <= 1 && value !== layer.weight) onChange({ ...layer, weight: value });
+    if (Number.isFinite(value) && value >= 0 && value <= 1 && value !== layer.weight)
+      onChange({ ...layer, weight: value });
   };
   return (
     <li className="flex flex-wrap items-end gap-3 border-b border-base-300 p-2 last:border-b-0">
       <span className="w-44 min-w-0 truncate font-mono text-[12px]" title={name(layer.texture.image)}>
         {at + 1}. {name(layer.texture.image)}
       </span>
-      <Choice label="It" value={layer.blend} options={BLENDS} disabled={busy} onChange={(blend) => onChange({ ...layer, blend: blend as Layer["blend"] })} />
+      <Choice
+        label="It"
+        value={layer.blend}
+        options={BLENDS}
+        disabled={busy}
+        onChange={(blend) => onChange({ ...layer, blend: blend as Layer["blend"] })}
+      />
       <label>
         <span className="block text-[12px] text-soft">Weight, %</span>
-        <input className="field w-16 font-mono" inputMode="decimal" value={weight} onChange={(event) => setWeight(event.target.value)} onBlur={keepWeight} onKeyDown={(event) => event.key === "Enter" && keepWeight()} />
+        <input
+          className="field w-16 font-mono"
+          inputMode="decimal"
+          value={weight}
+          onChange={(event) => setWeight(event.target.value)}
+          onBlur={keepWeight}
+          onKeyDown={(event) => event.key === "Enter" && keepWeight()}
+        />
       </label>
       <Choice
         label="Where its mask says"
         value={layer.mask ? `${layer.mask.image} ${layer.mask.channels}` : ""}
-        options={[["", "everywhere"], [`${layer.texture.image} a`, "its own alpha"], ...images.map((image) => [`${image.id} r`, image.name] as const)]}
+        options={[
+          ["", "everywhere"],
+          [`${layer.texture.image} a`, "its own alpha"],
+          ...images.map((image) => [`${image.id} r`, image.name] as const),
+        ]}
         disabled={busy}
         wide="w-40"
         onChange={(chosen) => {
           const at = chosen.lastIndexOf(" ");
-          onChange({ ...layer, mask: chosen ? { ...layer.texture, image: chosen.slice(0, at), channels: chosen.slice(at + 1) as Layer["texture"]["channels"], encoding: "linear", space: "", invert: false } : null });
+          onChange({
+            ...layer,
+            mask: chosen
+              ? {
+                  ...layer.texture,
+                  image: chosen.slice(0, at),
+                  channels: chosen.slice(at + 1) as Layer["texture"]["channels"],
+                  encoding: "linear",
+                  space: "",
+                  invert: false,
+                }
+              : null,
+          });
         }}
       />
-      <Choice label="UV set" value={layer.texture.uv_set} options={[0, 1, 2, 3].map((set) => [set, String(set)] as const)} disabled={busy} onChange={(set) => setSet(Number(set))} />
+      <Choice
+        label="UV set"
+        value={layer.texture.uv_set}
+        options={[0, 1, 2, 3].map((set) => [set, String(set)] as const)}
+        disabled={busy}
+        onChange={(set) => setSet(Number(set))}
+      />
       <form
         className="flex items-end gap-1"
         onSubmit={(event) => {
@@ -93,7 +179,12 @@ function LayerRow({ at, layer, images, busy, onChange, onRemove, onLower }: { at
         {["Offset u", "Offset v", "Repeat u", "Repeat v"].map((words, k) => (
           <label key={words}>
             <span className="block text-[12px] text-soft">{words}</span>
-            <input className="field w-14 font-mono" inputMode="decimal" value={place[k]} onChange={(event) => setPlace(place.map((old, j) => (j === k ? event.target.value : old)))} />
+            <input
+              className="field w-14 font-mono"
+              inputMode="decimal"
+              value={place[k]}
+              onChange={(event) => setPlace(place.map((old, j) => (j === k ? event.target.value : old)))}
+            />
           </label>
         ))}
         <button className="press" disabled={!sound || busy}>
@@ -101,7 +192,12 @@ function LayerRow({ at, layer, images, busy, onChange, onRemove, onLower }: { at
         </button>
       </form>
       <label className="flex h-[26px] items-center gap-1.5">
-        <input type="checkbox" checked={layer.bounded} disabled={busy} onChange={(event) => onChange({ ...layer, bounded: event.target.checked })} />
+        <input
+          type="checkbox"
+          checked={layer.bounded}
+          disabled={busy}
+          onChange={(event) => onChange({ ...layer, bounded: event.target.checked })}
+        />
         only once
       </label>
       {onLower && (

@@ -20,7 +20,9 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
   const copy = useCopyInputs(move);
   const inventory = useInventory(move, true);
   const known = new Map<string, InputChoice>();
-  for (const material of fit.materials) for (const input of material.inputs) known.set(input.name, { name: input.name, label: input.label, channels: input.factor.length });
+  for (const material of fit.materials)
+    for (const input of material.inputs)
+      known.set(input.name, { name: input.name, label: input.label, channels: input.factor.length });
   const choices = [...known.values()];
   const [name, setName] = useState(choices[0]?.name ?? "base_color");
   const [text, setText] = useState("");
@@ -28,11 +30,19 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
   const [source, setSource] = useState(chosen.at(-1)?.id ?? "");
   const [only, setOnly] = useState<string[]>([]);
   const input = known.get(name);
-  const numbers = text.trim().split(/[\s,;]+/).map(Number);
-  const good = input !== undefined && text.trim() !== "" && numbers.length === input.channels && numbers.every(Number.isFinite);
+  const numbers = text
+    .trim()
+    .split(/[\s,;]+/)
+    .map(Number);
+  const good =
+    input !== undefined &&
+    text.trim() !== "" &&
+    numbers.length === input.channels &&
+    numbers.every(Number.isFinite);
   const from = chosen.find((material) => material.id === source) ?? chosen[0]!;
   const busy = decide.isPending || copy.isPending;
-  const all = <F extends Field>(field: F, value: ValueOf<F>, on: (material: Material) => string) => decide.mutate(chosen.map((material) => deciding(on(material), field, value)));
+  const all = <F extends Field>(field: F, value: ValueOf<F>, on: (material: Material) => string) =>
+    decide.mutate(chosen.map((material) => deciding(on(material), field, value)));
   return (
     <section aria-label="Several materials" className="min-w-0 flex-1 overflow-y-auto px-[18px] pt-4 pb-6">
       <h1>{chosen.length} materials</h1>
@@ -40,7 +50,13 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
 
       <h2 className="mt-5 border-b border-base-content pb-1">The same input of all</h2>
       <div className="mt-3">
-        <Choice label="Input" value={name} options={choices.map((one) => [one.name, one.label] as const)} onChange={setName} wide="w-56" />
+        <Choice
+          label="Input"
+          value={name}
+          options={choices.map((one) => [one.name, one.label] as const)}
+          onChange={setName}
+          wide="w-56"
+        />
       </div>
       <table className="mt-2 w-full border-collapse">
         <tbody>
@@ -49,7 +65,12 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
             return (
               <tr key={material.id} className="border-b border-base-300">
                 <td className="py-1 pr-3">{material.name}</td>
-                <td className="py-1 font-mono text-[12px] text-soft">{given ? (given.file ?? given.factor.map((v) => (v === null ? "∞" : Number(v.toFixed(4)))).join(" ")) : "not said"}</td>
+                <td className="py-1 font-mono text-[12px] text-soft">
+                  {given
+                    ? (given.file ??
+                      given.factor.map((v) => (v === null ? "∞" : Number(v.toFixed(4)))).join(" "))
+                    : "not said"}
+                </td>
               </tr>
             );
           })}
@@ -64,20 +85,41 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
           }}
         >
           <label>
-            <span className="block text-[12px] text-soft">{input?.channels === 3 ? "Three numbers" : "One number"}</span>
-            <input className="field w-40 font-mono" value={text} placeholder={input?.channels === 3 ? "0.5 0.5 0.5" : "0.5"} onChange={(event) => setText(event.target.value)} />
+            <span className="block text-[12px] text-soft">
+              {input?.channels === 3 ? "Three numbers" : "One number"}
+            </span>
+            <input
+              className="field w-40 font-mono"
+              value={text}
+              placeholder={input?.channels === 3 ? "0.5 0.5 0.5" : "0.5"}
+              onChange={(event) => setText(event.target.value)}
+            />
           </label>
           <button className="press" disabled={!good || busy}>
             Set for all
           </button>
         </form>
         <div className="flex items-end gap-1">
-          <ImageSelect label="One image" none="choose one" images={inventory.data?.images.filter((one) => !one.problem) ?? []} value={image} onChange={setImage} />
-          <button className="press" disabled={!image || busy} onClick={() => all("image", { image }, (material) => `${material.id}/${name}`)}>
+          <ImageSelect
+            label="One image"
+            none="choose one"
+            images={inventory.data?.images.filter((one) => !one.problem) ?? []}
+            value={image}
+            onChange={setImage}
+          />
+          <button
+            className="press"
+            disabled={!image || busy}
+            onClick={() => all("image", { image }, (material) => `${material.id}/${name}`)}
+          >
             Read it in all
           </button>
         </div>
-        <button className="press" disabled={busy} onClick={() => all("include", false, (material) => `${material.id}/${name}`)}>
+        <button
+          className="press"
+          disabled={busy}
+          onClick={() => all("include", false, (material) => `${material.id}/${name}`)}
+        >
           Leave it out of all
         </button>
       </div>
@@ -94,20 +136,46 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
         </select>
       </label>
       <fieldset className="mt-2 flex flex-wrap gap-x-4">
-        <legend className="text-[12px] text-soft">Which inputs; none ticked is everything, with see-through and sides</legend>
+        <legend className="text-[12px] text-soft">
+          Which inputs; none ticked is everything, with see-through and sides
+        </legend>
         {from.inputs.map((one) => (
           <label key={one.name} className="flex items-center gap-1.5 py-0.5">
-            <input type="checkbox" checked={only.includes(one.name)} onChange={(event) => setOnly(event.target.checked ? [...only, one.name] : only.filter((other) => other !== one.name))} />
+            <input
+              type="checkbox"
+              checked={only.includes(one.name)}
+              onChange={(event) =>
+                setOnly(
+                  event.target.checked ? [...only, one.name] : only.filter((other) => other !== one.name),
+                )
+              }
+            />
             {one.label}
           </label>
         ))}
       </fieldset>
-      <button className="press press-main mt-2" disabled={busy} onClick={() => copy.mutate({ source: from.id, targets: chosen.map((material) => material.id).filter((id) => id !== from.id), inputs: only.filter((one) => from.inputs.some((held) => held.name === one)) })}>
-        Give {only.length === 0 ? "everything" : only.length === 1 ? "one input" : `${only.length} inputs`} of {from.name} to the other{chosen.length > 2 ? ` ${chosen.length - 1}` : ""}
+      <button
+        className="press press-main mt-2"
+        disabled={busy}
+        onClick={() =>
+          copy.mutate({
+            source: from.id,
+            targets: chosen.map((material) => material.id).filter((id) => id !== from.id),
+            inputs: only.filter((one) => from.inputs.some((held) => held.name === one)),
+          })
+        }
+      >
+        Give {only.length === 0 ? "everything" : only.length === 1 ? "one input" : `${only.length} inputs`} of{" "}
+        {from.name} to the other{chosen.length > 2 ? ` ${chosen.length - 1}` : ""}
       </button>
 
       <h2 className="mt-7 border-b border-base-content pb-1">Size of their images</h2>
-      <SizeChoice fit={fit} material={from.id} busy={busy} onChange={(side) => all("largest_side", side, (material) => material.id)} />
+      <SizeChoice
+        fit={fit}
+        material={from.id}
+        busy={busy}
+        onChange={(side) => all("largest_side", side, (material) => material.id)}
+      />
       {decide.error && <Notice error={decide.error} />}
       {copy.error && <Notice error={copy.error} />}
     </section>

@@ -1,14 +1,23 @@
 import type { Fit } from "../../api/client";
 import { Mark } from "../../ui/Mark";
 
-const distance = (metres: number | null) => (metres === null ? "" : metres < 1e-6 ? "0 mm" : metres < 0.01 ? `${(metres * 1000).toPrecision(2)} mm` : `${(metres * 100).toPrecision(2)} cm`);
+const distance = (metres: number | null) =>
+  metres === null
+    ? ""
+    : metres < 1e-6
+      ? "0 mm"
+      : metres < 0.01
+        ? `${(metres * 1000).toPrecision(2)} mm`
+        : `${(metres * 100).toPrecision(2)} cm`;
 
 /** Meshes that do not arrive as they are: what is asked, what it costs, measured on the surface. */
 export function Meshes({ fit }: { fit: Fit }) {
   return (
     <section aria-label="Meshes" className="min-w-0 flex-1 overflow-y-auto px-[18px] pt-4 pb-6">
       <h1>Meshes</h1>
-      <p className="text-soft">Parts whose triangles change on the way. Ask for it on Inventory, or in the destination's sheet.</p>
+      <p className="text-soft">
+        Parts whose triangles change on the way. Ask for it on Inventory, or in the destination's sheet.
+      </p>
       <table className="mt-4 w-full border-collapse">
         <thead>
           <tr className="border-b border-base-300 text-left text-soft">

@@ -6,7 +6,9 @@ import { Notice } from "../../ui/Notice";
 /** The sample of one material, reference against arrival, with its measured difference and what could be to blame. */
 export function SampleBooth({ move, material, fit }: { move: number; material: Material; fit: Fit }) {
   const sample = useSample(move, material.id, fit.version);
-  const suspects = fit.crossings.filter((crossing) => crossing.material === material.id && crossing.mark !== "exact");
+  const suspects = fit.crossings.filter(
+    (crossing) => crossing.material === material.id && crossing.mark !== "exact",
+  );
   return (
     <aside aria-label="Sample" className="w-[296px] shrink-0 overflow-y-auto bg-booth p-4">
       <div className="flex justify-between">
@@ -15,7 +17,19 @@ export function SampleBooth({ move, material, fit }: { move: number; material: M
       </div>
       <div className="mt-2 grid grid-cols-2 gap-px bg-[#fbfaf8]">
         {(["reference", "arrival"] as const).map((side) =>
-          sample.data ? <img key={side} src={pictures.blob(sample.data[side])} alt={`${material.name}, ${side}`} className="aspect-square w-full bg-booth" /> : <span key={side} className="aspect-square w-full animate-pulse bg-booth motion-reduce:animate-none" />,
+          sample.data ? (
+            <img
+              key={side}
+              src={pictures.blob(sample.data[side])}
+              alt={`${material.name}, ${side}`}
+              className="aspect-square w-full bg-booth"
+            />
+          ) : (
+            <span
+              key={side}
+              className="aspect-square w-full animate-pulse bg-booth motion-reduce:animate-none"
+            />
+          ),
         )}
       </div>
       {sample.isPending && (
@@ -28,7 +42,9 @@ export function SampleBooth({ move, material, fit }: { move: number; material: M
         <div className="plate mt-3 flex items-end justify-between p-3.5">
           <div>
             <p className="tight text-[34px] leading-none font-bold">ΔE {sample.data.mean.toFixed(1)}</p>
-            <p className="mt-1">{sample.rough ? `${sample.data.verdict}, at a first look` : sample.data.verdict}</p>
+            <p className="mt-1">
+              {sample.rough ? `${sample.data.verdict}, at a first look` : sample.data.verdict}
+            </p>
           </div>
           <div className="text-right">
             <p>95 % below</p>
@@ -37,7 +53,12 @@ export function SampleBooth({ move, material, fit }: { move: number; material: M
           </div>
         </div>
       )}
-      {sample.data && sample.data.drawn.length > 0 && <p className="plate mt-3 p-3.5">{sample.data.drawn.join(", ")}: drawn for the model’s own charts, so the sample shows it as it is meant. The proof measures it.</p>}
+      {sample.data && sample.data.drawn.length > 0 && (
+        <p className="plate mt-3 p-3.5">
+          {sample.data.drawn.join(", ")}: drawn for the model’s own charts, so the sample shows it as it is
+          meant. The proof measures it.
+        </p>
+      )}
       <div className="plate mt-3 p-3.5 [--color-base-content:#22241f]">
         <p className="text-[13px] font-semibold">Not carried exactly</p>
         {suspects.length === 0 && <p className="mt-1">Every input arrives exactly.</p>}

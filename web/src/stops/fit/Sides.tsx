@@ -12,7 +12,14 @@ export function Sides({ move, fit, material }: { move: number; fit: Fit; materia
     <div className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1">
       <label className="flex items-center gap-1.5 text-soft">
         See-through
-        <select className="field text-base-content" value={material.alpha_mode} disabled={decide.isPending} onChange={(event) => put(deciding(material.id, "alpha_mode", event.target.value as ValueOf<"alpha_mode">))}>
+        <select
+          className="field text-base-content"
+          value={material.alpha_mode}
+          disabled={decide.isPending}
+          onChange={(event) =>
+            put(deciding(material.id, "alpha_mode", event.target.value as ValueOf<"alpha_mode">))
+          }
+        >
           <option value="opaque">solid</option>
           <option value="mask">cut out at {material.alpha_cutoff.toFixed(2)}</option>
           <option value="blend">blended</option>
@@ -27,12 +34,21 @@ export function Sides({ move, fit, material }: { move: number; fit: Fit; materia
           onChange={(event) => {
             const value = event.target.value;
             const plain = value === "front" || value === "both";
-            put(...(plain ? [deciding(material.id, "double_sided", value === "both")] : []), deciding(material.id, "back", plain ? null : value));
+            put(
+              ...(plain ? [deciding(material.id, "double_sided", value === "both")] : []),
+              deciding(material.id, "back", plain ? null : value),
+            );
           }}
         >
           <option value="front">the front</option>
           <option value="both">both sides</option>
-          {fit.materials.filter((other) => other.id !== material.id).map((other) => <option key={other.id} value={other.id}>both, {other.name} behind</option>)}
+          {fit.materials
+            .filter((other) => other.id !== material.id)
+            .map((other) => (
+              <option key={other.id} value={other.id}>
+                both, {other.name} behind
+              </option>
+            ))}
         </select>
       </label>
       {decide.error && <Notice error={decide.error} />}

@@ -6,7 +6,17 @@ import { useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 
 const SIDES = (rangeOf("largest_side").choices ?? []).map(Number).reverse();
-const spaceName = (space: string) => ({ srgb: "sRGB", linear: "linear, data", gamma_22: "gamma 2.2", display_p3: "Display P3", linear_p3: "linear P3", rec2020: "linear Rec. 2020", acescg: "ACEScg", aces2065_1: "ACES2065-1" })[space] ?? space;
+const spaceName = (space: string) =>
+  ({
+    srgb: "sRGB",
+    linear: "linear, data",
+    gamma_22: "gamma 2.2",
+    display_p3: "Display P3",
+    linear_p3: "linear P3",
+    rec2020: "linear Rec. 2020",
+    acescg: "ACEScg",
+    aces2065_1: "ACES2065-1",
+  })[space] ?? space;
 
 /** What happens to a crossing's texels, one picture before and after each step, each step changed where it stands. */
 export function StepStrip({ move, crossing, fit }: { move: number; crossing: Crossing; fit: Fit }) {
@@ -18,11 +28,20 @@ export function StepStrip({ move, crossing, fit }: { move: number; crossing: Cro
     <div className="mb-3">
       <ol aria-label={`Steps of ${crossing.label}`} className="flex gap-3 overflow-x-auto pb-1">
         <li className="w-[116px] shrink-0">
-          <img src={pictures.step(move, crossing.id, 0, version)} alt="as it is read" className="h-[84px] w-[84px] border border-base-300 bg-booth object-contain" />
+          <img
+            src={pictures.step(move, crossing.id, 0, version)}
+            alt="as it is read"
+            className="h-[84px] w-[84px] border border-base-300 bg-booth object-contain"
+          />
           <span className="mt-1 block text-[12px] leading-tight">as it is read</span>
           <label className="mt-1 block">
             <span className="sr-only">Colour space</span>
-            <select className="field w-full text-[12px]" value={crossing.given.space} disabled={decide.isPending} onChange={(event) => put(crossing.id, "encoding", event.target.value as ValueOf<"encoding">)}>
+            <select
+              className="field w-full text-[12px]"
+              value={crossing.given.space}
+              disabled={decide.isPending}
+              onChange={(event) => put(crossing.id, "encoding", event.target.value as ValueOf<"encoding">)}
+            >
               {fit.spaces.map((space) => (
                 <option key={space} value={space}>
                   {spaceName(space)}
@@ -34,19 +53,54 @@ export function StepStrip({ move, crossing, fit }: { move: number; crossing: Cro
         {crossing.steps.map((step, at) => (
           <li key={at} className="w-[132px] shrink-0">
             {step.pictured ? (
-              <img src={pictures.step(move, crossing.id, at + 1, version)} alt={`after: ${step.text}`} className="h-[84px] w-[84px] border border-base-300 bg-booth object-contain" />
+              <img
+                src={pictures.step(move, crossing.id, at + 1, version)}
+                alt={`after: ${step.text}`}
+                className="h-[84px] w-[84px] border border-base-300 bg-booth object-contain"
+              />
             ) : (
-              <span className="grid h-[84px] w-[84px] place-items-center border border-dashed border-base-300 text-center text-[11px] text-soft">{step.settings.bake ? "drawn on the model" : "texels stay"}</span>
+              <span className="grid h-[84px] w-[84px] place-items-center border border-dashed border-base-300 text-center text-[11px] text-soft">
+                {step.settings.bake ? "drawn on the model" : "texels stay"}
+              </span>
             )}
             <span className="mt-1 block text-[12px] leading-tight">{step.text}</span>
             {step.kind === "green" && crossing.name !== "height" && (
-              <button className="press mt-1 h-[22px] px-1.5 text-[12px]" disabled={decide.isPending} onClick={() => put(crossing.id, "green_up", !crossing.given.green_up)}>
+              <button
+                className="press mt-1 h-[22px] px-1.5 text-[12px]"
+                disabled={decide.isPending}
+                onClick={() => put(crossing.id, "green_up", !crossing.given.green_up)}
+              >
                 It was {crossing.given.green_up ? "down" : "up"} already
               </button>
             )}
-            {step.kind === "resize" && <SizeChoice fit={fit} material={crossing.material} busy={decide.isPending} onChange={(side) => put(crossing.material, "largest_side", side)} />}
-            {step.kind === "relief" && <Typed key={crossing.given.strength} label="Depth, as a share of one repeat" value={crossing.given.strength} most={1} busy={decide.isPending} onChange={(value) => put(crossing.id, "strength", value)} />}
-            {step.kind === "cut" && <Typed key={String(step.settings.cutoff)} label="Cut at" value={Number(step.settings.cutoff)} most={1} busy={decide.isPending} onChange={(value) => put(crossing.material, "alpha_cutoff", value)} />}
+            {step.kind === "resize" && (
+              <SizeChoice
+                fit={fit}
+                material={crossing.material}
+                busy={decide.isPending}
+                onChange={(side) => put(crossing.material, "largest_side", side)}
+              />
+            )}
+            {step.kind === "relief" && (
+              <Typed
+                key={crossing.given.strength}
+                label="Depth, as a share of one repeat"
+                value={crossing.given.strength}
+                most={1}
+                busy={decide.isPending}
+                onChange={(value) => put(crossing.id, "strength", value)}
+              />
+            )}
+            {step.kind === "cut" && (
+              <Typed
+                key={String(step.settings.cutoff)}
+                label="Cut at"
+                value={Number(step.settings.cutoff)}
+                most={1}
+                busy={decide.isPending}
+                onChange={(value) => put(crossing.material, "alpha_cutoff", value)}
+              />
+            )}
           </li>
         ))}
       </ol>
@@ -55,17 +109,53 @@ export function StepStrip({ move, crossing, fit }: { move: number; crossing: Cro
   );
 }
 
-export function SizeChoice({ fit, material, busy, onChange }: { fit: Fit; material: string; busy: boolean; onChange: (side: ValueOf<"largest_side">) => void }) {
+export function SizeChoice({
+  fit,
+  material,
+  busy,
+  onChange,
+}: {
+  fit: Fit;
+  material: string;
+  busy: boolean;
+  onChange: (side: ValueOf<"largest_side">) => void;
+}) {
   const asked = fit.sizes[material];
   return (
-    <select aria-label="Longest side of its images" className="field mt-1 text-[12px]" value={asked ?? ""} disabled={busy} onChange={(event) => onChange(event.target.value ? (Number(event.target.value) as ValueOf<"largest_side">) : null)}>
+    <select
+      aria-label="Longest side of its images"
+      className="field mt-1 text-[12px]"
+      value={asked ?? ""}
+      disabled={busy}
+      onChange={(event) =>
+        onChange(event.target.value ? (Number(event.target.value) as ValueOf<"largest_side">) : null)
+      }
+    >
       <option value="">as large as taken</option>
-      {[...new Set([...SIDES, ...(asked ? [asked] : [])])].sort((a, b) => b - a).map((side) => <option key={side} value={side}>at most {side}</option>)}
+      {[...new Set([...SIDES, ...(asked ? [asked] : [])])]
+        .sort((a, b) => b - a)
+        .map((side) => (
+          <option key={side} value={side}>
+            at most {side}
+          </option>
+        ))}
     </select>
   );
 }
 
-function Typed({ label, value, most, busy, onChange }: { label: string; value: number; most: number; busy: boolean; onChange: (value: number) => void }) {
+function Typed({
+  label,
+  value,
+  most,
+  busy,
+  onChange,
+}: {
+  label: string;
+  value: number;
+  most: number;
+  busy: boolean;
+  onChange: (value: number) => void;
+}) {
   const [text, setText] = useState(String(Number(value.toFixed(4))));
   const number = Number(text);
   const good = text.trim() !== "" && number >= 0 && number <= most;
@@ -77,7 +167,14 @@ function Typed({ label, value, most, busy, onChange }: { label: string; value: n
         if (good) onChange(number);
       }}
     >
-      <input className="field w-14 font-mono text-[12px]" aria-label={label} title={label} inputMode="decimal" value={text} onChange={(event) => setText(event.target.value)} />
+      <input
+        className="field w-14 font-mono text-[12px]"
+        aria-label={label}
+        title={label}
+        inputMode="decimal"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+      />
       <button className="press px-1.5 text-[12px]" disabled={busy || !good}>
         Set
       </button>

@@ -10,8 +10,14 @@ export function Unaccounted({ move, material }: { move: number; material: string
   if (found.length === 0) return null;
   const here = found.filter((entry) => entry.item === material);
   return (
-    <div role="status" className="border-t border-l-[3px] border-base-300 border-l-primary bg-primary/8 px-4 py-2">
-      <Link to={`/moves/${move}/handover`} className="flex items-center gap-1.5 font-semibold text-primary underline">
+    <div
+      role="status"
+      className="border-t border-l-[3px] border-base-300 border-l-primary bg-primary/8 px-4 py-2"
+    >
+      <Link
+        to={`/moves/${move}/handover`}
+        className="flex items-center gap-1.5 font-semibold text-primary underline"
+      >
         <Mark mark="unaccounted" /> {found.length} unaccounted
       </Link>
       {here.map((entry) => (

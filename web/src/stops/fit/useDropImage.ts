@@ -1,6 +1,15 @@
 import { useState } from "react";
 
-import { call, type Crossing, filesOfDrop, type Inventory, type Job, type Move, Refused, upload } from "../../api/client";
+import {
+  call,
+  type Crossing,
+  filesOfDrop,
+  type Inventory,
+  type Job,
+  type Move,
+  Refused,
+  upload,
+} from "../../api/client";
 import { deciding } from "../../api/decisions";
 import { isRunning, useDecide } from "../../api/hooks";
 
@@ -16,7 +25,9 @@ export function useDropImage(move: Move, crossing: Crossing) {
   const [error, setError] = useState<Error | null>(null);
 
   async function read(image: string) {
-    await decide.mutateAsync([deciding(crossing.id, "image", { image, channels: crossing.given.channels, invert: false })]);
+    await decide.mutateAsync([
+      deciding(crossing.id, "image", { image, channels: crossing.given.channels, invert: false }),
+    ]);
   }
 
   async function take(transfer: DataTransfer) {
@@ -28,7 +39,12 @@ export function useDropImage(move: Move, crossing: Crossing) {
       const files = await filesOfDrop(transfer);
       const first = files[0];
       if (!first) return;
-      if (files.length > 1) throw new Refused("Several files were dropped on one input.", crossing.label, "Drop one image here, or all of them on Inventory.");
+      if (files.length > 1)
+        throw new Refused(
+          "Several files were dropped on one input.",
+          crossing.label,
+          "Drop one image here, or all of them on Inventory.",
+        );
       const made = await upload<Move>(`/moves/${move.id}/files`, files, {}, () => undefined);
       let job: Job | null = made.job;
       while (isRunning(job)) {
@@ -37,8 +53,15 @@ export function useDropImage(move: Move, crossing: Crossing) {
       }
       const inventory = await call<Inventory>(`/moves/${move.id}/inventory`);
       const name = first.path.split("/").pop();
-      const found = inventory.images.find((image) => image.path === first.path) ?? inventory.images.find((image) => image.name === name);
-      if (!found || found.problem) throw new Refused(`${name ?? "The file"} is no image that can be read.`, crossing.label, "Drop a PNG, JPEG, TGA, TIFF, EXR, HDR, DDS or KTX2 file.");
+      const found =
+        inventory.images.find((image) => image.path === first.path) ??
+        inventory.images.find((image) => image.name === name);
+      if (!found || found.problem)
+        throw new Refused(
+          `${name ?? "The file"} is no image that can be read.`,
+          crossing.label,
+          "Drop a PNG, JPEG, TGA, TIFF, EXR, HDR, DDS or KTX2 file.",
+        );
       await read(found.id);
     } catch (reason) {
       setError(reason instanceof Error ? reason : new Error("It could not be taken in."));

@@ -34,19 +34,25 @@ export function HandoverStop() {
   }, [version, job, start]);
   if (handovers.isPending || accounts.isPending) return <Waiting text="Looking at the books…" />;
   const failed = handovers.error ?? accounts.error;
-  if (failed) return <Notice error={failed} onRetry={() => void (handovers.error ? handovers : accounts).refetch()} />;
+  if (failed)
+    return <Notice error={failed} onRetry={() => void (handovers.error ? handovers : accounts).refetch()} />;
   const all = handovers.data ?? [];
   const shown = all.find((one) => String(one.number) === params.get("number")) ?? all[0];
   const data = accounts.data;
   const unexplained = data?.entries.filter((entry) => entry.mark === "unaccounted") ?? [];
   const running = job?.kind === "deliver";
-  const meant = (entry: AccountEntry, said: boolean) => decide.mutate([{ target: `account:${entry.key}`, field: "meant", value: said }]);
+  const meant = (entry: AccountEntry, said: boolean) =>
+    decide.mutate([{ target: `account:${entry.key}`, field: "meant", value: said }]);
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_390px]">
       <div className="min-h-0 overflow-y-auto px-7 py-5">
         <div className="flex flex-wrap items-baseline gap-3">
           <h1>Sent and arrived</h1>
-          <p className="flex-1 text-soft">{shown?.current ? `from the bytes of number ${shown.number}` : "from the bytes of the package as it stands"}</p>
+          <p className="flex-1 text-soft">
+            {shown?.current
+              ? `from the bytes of number ${shown.number}`
+              : "from the bytes of the package as it stands"}
+          </p>
           {shown && (
             <a className="press" href={`/api/handovers/${shown.id}/report`} target="_blank" rel="noreferrer">
               Report
@@ -57,22 +63,43 @@ export function HandoverStop() {
               Download
             </a>
           )}
-          <button className="press press-main" disabled={running || start.isPending || !data?.known || data.unanswered > 0} onClick={() => start.mutate({ kind: "deliver" })}>
-            {running ? "Writing the package…" : data?.known && data.unanswered > 0 ? `${data.unanswered} to answer first` : shown ? `Deliver number ${all[0]!.number + 1}` : "Deliver"}
+          <button
+            className="press press-main"
+            disabled={running || start.isPending || !data?.known || data.unanswered > 0}
+            onClick={() => start.mutate({ kind: "deliver" })}
+          >
+            {running
+              ? "Writing the package…"
+              : data?.known && data.unanswered > 0
+                ? `${data.unanswered} to answer first`
+                : shown
+                  ? `Deliver number ${all[0]!.number + 1}`
+                  : "Deliver"}
           </button>
         </div>
         {start.error && <Notice error={start.error} />}
         {decide.error && <Notice error={decide.error} />}
-        {shown && !shown.current && <p className="mt-2 border-l-[3px] border-primary pl-2">The plan has changed since number {shown.number}. Deliver again to hand over what stands here.</p>}
+        {shown && !shown.current && (
+          <p className="mt-2 border-l-[3px] border-primary pl-2">
+            The plan has changed since number {shown.number}. Deliver again to hand over what stands here.
+          </p>
+        )}
         {data?.known ? (
           <>
             <Balance data={data} />
-            <NotExplained entries={unexplained} onMeant={meant} busy={decide.isPending} onWhy={(entry) => void navigate(`../${STOP_OF[entry.kind] ?? "inventory"}`)} />
+            <NotExplained
+              entries={unexplained}
+              onMeant={meant}
+              busy={decide.isPending}
+              onWhy={(entry) => void navigate(`../${STOP_OF[entry.kind] ?? "inventory"}`)}
+            />
             <ByKind data={data} />
           </>
         ) : (
           <p role="status" className="mt-4 border-y border-base-300 py-4 text-soft">
-            {job ? `The package is written and read back: ${job.message || "beginning"}.` : "The package has not been written and read back yet."}
+            {job
+              ? `The package is written and read back: ${job.message || "beginning"}.`
+              : "The package has not been written and read back yet."}
             {!job && (
               <button className="press ml-3" onClick={() => start.mutate({ kind: "account" })}>
                 Take the books
@@ -80,7 +107,11 @@ export function HandoverStop() {
             )}
           </p>
         )}
-        <Earlier all={all} shown={shown} onShow={(number) => setParams({ number: String(number) }, { replace: true })} />
+        <Earlier
+          all={all}
+          shown={shown}
+          onShow={(number) => setParams({ number: String(number) }, { replace: true })}
+        />
       </div>
       <aside aria-label="Package" className="flex min-h-0 flex-col border-l border-base-300 bg-base-100">
         {shown ? (
@@ -88,7 +119,11 @@ export function HandoverStop() {
             <h2 className="px-[18px] pt-4 pb-2">
               Packing list <span className="font-normal text-soft">number {shown.number}</span>
             </h2>
-            <pre tabIndex={0} aria-label="Packing list" className="min-h-0 flex-1 overflow-auto px-[18px] pb-3 font-mono text-[11px] leading-[1.6] whitespace-pre-wrap">
+            <pre
+              tabIndex={0}
+              aria-label="Packing list"
+              className="min-h-0 flex-1 overflow-auto px-[18px] pb-3 font-mono text-[11px] leading-[1.6] whitespace-pre-wrap"
+            >
               {shown.packing_list}
             </pre>
             <OnDisk handover={shown} />
@@ -96,7 +131,10 @@ export function HandoverStop() {
         ) : (
           <div className="p-[18px]">
             <h2>Nothing delivered yet</h2>
-            <p className="mt-1 text-soft">Delivering keeps the package under a number, with its packing list and report. Nothing is ever overwritten.</p>
+            <p className="mt-1 text-soft">
+              Delivering keeps the package under a number, with its packing list and report. Nothing is ever
+              overwritten.
+            </p>
           </div>
         )}
       </aside>
@@ -104,7 +142,15 @@ export function HandoverStop() {
   );
 }
 
-function Earlier({ all, shown, onShow }: { all: Handover[]; shown: Handover | undefined; onShow: (number: number) => void }) {
+function Earlier({
+  all,
+  shown,
+  onShow,
+}: {
+  all: Handover[];
+  shown: Handover | undefined;
+  onShow: (number: number) => void;
+}) {
   if (all.length === 0) return null;
   return (
     <section aria-label="Delivered so far" className="mt-6">
@@ -112,11 +158,17 @@ function Earlier({ all, shown, onShow }: { all: Handover[]; shown: Handover | un
       <ul className="mt-1">
         {all.map((one) => (
           <li key={one.id} className="flex h-8 items-center gap-4 border-b border-base-300">
-            <button className={`text-left ${one.id === shown?.id ? "font-semibold" : "underline"}`} aria-current={one.id === shown?.id} onClick={() => onShow(one.number)}>
+            <button
+              className={`text-left ${one.id === shown?.id ? "font-semibold" : "underline"}`}
+              aria-current={one.id === shown?.id}
+              onClick={() => onShow(one.number)}
+            >
               {one.number} · {one.destination}
             </button>
             <span className="flex-1 text-[12px] text-soft">{when(one.created)}</span>
-            <span className="font-mono text-[12px] text-soft">{bytes(one.files.reduce((sum, file) => sum + file.size, 0))}</span>
+            <span className="font-mono text-[12px] text-soft">
+              {bytes(one.files.reduce((sum, file) => sum + file.size, 0))}
+            </span>
           </li>
         ))}
       </ul>

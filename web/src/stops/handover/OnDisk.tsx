@@ -20,8 +20,16 @@ export function OnDisk({ handover }: { handover: Handover }) {
         <div className="mt-2 grid grid-cols-4 gap-2">
           {images.map((file) => (
             <figure key={file.path} className="relative aspect-[7/5] bg-booth">
-              <img alt={file.path} title={file.path} src={pictures.delivered(handover.id, file.path)} className="h-full w-full object-cover" loading="lazy" />
-              <figcaption className="absolute bottom-0 left-0 bg-base-100 px-1 font-mono text-[11px]">{bytes(file.size)}</figcaption>
+              <img
+                alt={file.path}
+                title={file.path}
+                src={pictures.delivered(handover.id, file.path)}
+                className="h-full w-full object-cover"
+                loading="lazy"
+              />
+              <figcaption className="absolute bottom-0 left-0 bg-base-100 px-1 font-mono text-[11px]">
+                {bytes(file.size)}
+              </figcaption>
             </figure>
           ))}
         </div>

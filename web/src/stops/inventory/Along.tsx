@@ -17,8 +17,14 @@ export function Along({ move, inventory, chosen }: Props) {
   const decide = useDecide(move);
   const [pattern, setPattern] = useState("");
   const { choice } = inventory;
-  const set = <F extends Field>(field: F, value: ValueOf<F>) => decide.mutate([deciding("scene", field, value)]);
-  const count = (kind: string) => (kind === "light" ? inventory.lights.length : kind === "camera" ? inventory.cameras.length : inventory.parts.filter((part) => part.kind === kind).length);
+  const set = <F extends Field>(field: F, value: ValueOf<F>) =>
+    decide.mutate([deciding("scene", field, value)]);
+  const count = (kind: string) =>
+    kind === "light"
+      ? inventory.lights.length
+      : kind === "camera"
+        ? inventory.cameras.length
+        : inventory.parts.filter((part) => part.kind === kind).length;
   const leaves = (kind: string) => choice.rules.some((rule) => "kind" in rule && rule.kind === kind);
   const names = choice.rules.filter((rule) => "name" in rule);
   const parts = chosen.filter((id) => inventory.parts.some((part) => part.id === id));
@@ -26,12 +32,27 @@ export function Along({ move, inventory, chosen }: Props) {
   return (
     <div className="min-h-0 flex-1 overflow-y-auto">
       {decide.error && <Notice error={decide.error} />}
-      <Block title="By kind" note={`${inventory.parts.length - out} of ${inventory.parts.length} parts come along. What a part is called and holds tells its kind.`}>
+      <Block
+        title="By kind"
+        note={`${inventory.parts.length - out} of ${inventory.parts.length} parts come along. What a part is called and holds tells its kind.`}
+      >
         <ul>
           {Object.entries(choice.kinds).map(([kind, label]) => (
             <li key={kind}>
               <label className="flex h-8 items-center gap-2 border-b border-base-300">
-                <input type="checkbox" checked={!leaves(kind)} disabled={decide.isPending || !count(kind)} onChange={(event) => set("leave_out", event.target.checked ? choice.rules.filter((rule) => !("kind" in rule && rule.kind === kind)) : [...choice.rules, { kind: kind as KindRule["kind"] }])} />
+                <input
+                  type="checkbox"
+                  checked={!leaves(kind)}
+                  disabled={decide.isPending || !count(kind)}
+                  onChange={(event) =>
+                    set(
+                      "leave_out",
+                      event.target.checked
+                        ? choice.rules.filter((rule) => !("kind" in rule && rule.kind === kind))
+                        : [...choice.rules, { kind: kind as KindRule["kind"] }],
+                    )
+                  }
+                />
                 <span className="flex-1">{label}</span>
                 <span className="font-mono text-[12px] text-soft">{count(kind) || "none"}</span>
               </label>
@@ -39,7 +60,10 @@ export function Along({ move, inventory, chosen }: Props) {
           ))}
         </ul>
       </Block>
-      <Block title="By name" note="Left out now and in every later revision. * stands for anything, ? for one letter.">
+      <Block
+        title="By name"
+        note="Left out now and in every later revision. * stands for anything, ? for one letter."
+      >
         <form
           className="flex gap-2"
           onSubmit={(event) => {
@@ -49,7 +73,13 @@ export function Along({ move, inventory, chosen }: Props) {
             setPattern("");
           }}
         >
-          <input className="field min-w-0 flex-1" aria-label="Name pattern" placeholder="crate*" value={pattern} onChange={(event) => setPattern(event.target.value)} />
+          <input
+            className="field min-w-0 flex-1"
+            aria-label="Name pattern"
+            placeholder="crate*"
+            value={pattern}
+            onChange={(event) => setPattern(event.target.value)}
+          />
           <button className="press" disabled={!pattern.trim() || decide.isPending}>
             Leave out
           </button>
@@ -58,7 +88,15 @@ export function Along({ move, inventory, chosen }: Props) {
           {names.map((rule) => (
             <li key={rule.name} className="flex h-8 items-center border-b border-base-300">
               <span className="flex-1 font-mono text-[12px]">{rule.name}</span>
-              <button className="underline" onClick={() => set("leave_out", choice.rules.filter((other) => !("name" in other && other.name === rule.name)))}>
+              <button
+                className="underline"
+                onClick={() =>
+                  set(
+                    "leave_out",
+                    choice.rules.filter((other) => !("name" in other && other.name === rule.name)),
+                  )
+                }
+              >
                 Take along again
               </button>
             </li>
@@ -74,17 +112,38 @@ export function Along({ move, inventory, chosen }: Props) {
             All again
           </button>
           <label className="flex items-center gap-2">
-            <input type="checkbox" checked={choice.geometry_only} onChange={(event) => set("geometry_only", event.target.checked)} />
+            <input
+              type="checkbox"
+              checked={choice.geometry_only}
+              onChange={(event) => set("geometry_only", event.target.checked)}
+            />
             Geometry only, without images, lights and cameras
           </label>
         </div>
       </Block>
       <Block title="Pieces" note="Still parts can be joined; nothing moves in the world.">
-        <Pick label="Join" value={choice.join} options={[["apart", "keep all apart"], ["material", "one mesh for each material"], ["group", "one mesh for each group"]]} onPick={(value) => set("join", value as ValueOf<"join">)} />
+        <Pick
+          label="Join"
+          value={choice.join}
+          options={[
+            ["apart", "keep all apart"],
+            ["material", "one mesh for each material"],
+            ["group", "one mesh for each group"],
+          ]}
+          onPick={(value) => set("join", value as ValueOf<"join">)}
+        />
       </Block>
       {choice.variants.length > 0 && (
         <Block title="Variant" note="The file holds several looks; one travels.">
-          <Pick label="Variant" value={choice.variant} options={[["", "as it is in the file"], ...choice.variants.map((name) => [name, name] as [string, string])]} onPick={(value) => value && set("variant", value)} />
+          <Pick
+            label="Variant"
+            value={choice.variant}
+            options={[
+              ["", "as it is in the file"],
+              ...choice.variants.map((name) => [name, name] as [string, string]),
+            ]}
+            onPick={(value) => value && set("variant", value)}
+          />
         </Block>
       )}
       {inventory.clips.length > 0 && (
@@ -92,7 +151,14 @@ export function Along({ move, inventory, chosen }: Props) {
           <ul>
             {inventory.clips.map((clip) => (
               <li key={clip.id} className="flex h-8 items-center gap-2 border-b border-base-300">
-                <input type="checkbox" aria-label={`Take ${clip.name} along`} checked={clip.included} onChange={(event) => decide.mutate([{ target: clip.id, field: "include", value: event.target.checked }])} />
+                <input
+                  type="checkbox"
+                  aria-label={`Take ${clip.name} along`}
+                  checked={clip.included}
+                  onChange={(event) =>
+                    decide.mutate([{ target: clip.id, field: "include", value: event.target.checked }])
+                  }
+                />
                 <span className="flex-1 truncate">{clip.name}</span>
                 <span className="font-mono text-[12px] text-soft">
                   {clip.seconds.toFixed(2)} s · {clip.channels} channels
@@ -106,7 +172,10 @@ export function Along({ move, inventory, chosen }: Props) {
         </Block>
       )}
       {choice.other_models.length > 0 && (
-        <Block title="Pose from another file" note="A model with the same rig lends its pose and stays behind.">
+        <Block
+          title="Pose from another file"
+          note="A model with the same rig lends its pose and stays behind."
+        >
           <div className="flex gap-2">
             {choice.other_models.map((mark) => (
               <button key={mark} className="press" onClick={() => set("pose_from", mark)}>
@@ -138,7 +207,17 @@ function Block({ title, note, children }: { title: string; note: string; childre
   );
 }
 
-function Pick({ label, value, options, onPick }: { label: string; value: string; options: [string, string][]; onPick: (value: string) => void }) {
+function Pick({
+  label,
+  value,
+  options,
+  onPick,
+}: {
+  label: string;
+  value: string;
+  options: [string, string][];
+  onPick: (value: string) => void;
+}) {
   return (
     <label className="flex items-center gap-2">
       <span className="sr-only">{label}</span>

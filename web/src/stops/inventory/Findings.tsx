@@ -25,7 +25,11 @@ export function Findings({ move, findings, surveyed, chosen, shown, onShow }: Pr
   const open = findings.filter((finding) => finding.state === "open");
   const listed = useMemo(() => {
     const wanted = words.trim().toLowerCase();
-    return findings.filter((finding) => (finding.state === "open") !== done && (!wanted || `${finding.title} ${finding.where}`.toLowerCase().includes(wanted)));
+    return findings.filter(
+      (finding) =>
+        (finding.state === "open") !== done &&
+        (!wanted || `${finding.title} ${finding.where}`.toLowerCase().includes(wanted)),
+    );
   }, [findings, done, words]);
   const groups = useMemo(() => {
     const byKind = new Map<string, Finding[]>();
@@ -40,7 +44,9 @@ export function Findings({ move, findings, surveyed, chosen, shown, onShow }: Pr
       move={move}
       finding={finding}
       main={main}
-      chosen={shown === finding.id || (shown === null && chosen.length > 0 && finding.targets.includes(chosen[0]!))}
+      chosen={
+        shown === finding.id || (shown === null && chosen.length > 0 && finding.targets.includes(chosen[0]!))
+      }
       busy={decide.isPending}
       onPick={() => onShow(finding)}
       onMend={(which) => decide.mutate(finding.mends[which]!.decisions)}
@@ -50,36 +56,77 @@ export function Findings({ move, findings, surveyed, chosen, shown, onShow }: Pr
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="flex items-center gap-2 border-b border-base-300 px-4 py-2">
-        <button className={`underline-offset-4 ${done ? "text-soft" : "font-semibold underline"}`} onClick={() => setDone(false)}>
+        <button
+          className={`underline-offset-4 ${done ? "text-soft" : "font-semibold underline"}`}
+          onClick={() => setDone(false)}
+        >
           Open {open.length}
         </button>
-        <button className={`underline-offset-4 ${done ? "font-semibold underline" : "text-soft"}`} onClick={() => setDone(true)}>
+        <button
+          className={`underline-offset-4 ${done ? "font-semibold underline" : "text-soft"}`}
+          onClick={() => setDone(true)}
+        >
           Mended or accepted {findings.length - open.length}
         </button>
-        {findings.length > 6 && <input type="search" className="field h-7 min-w-0 flex-1" placeholder="Filter" aria-label="Filter findings" value={words} onChange={(event) => setWords(event.target.value)} />}
+        {findings.length > 6 && (
+          <input
+            type="search"
+            className="field h-7 min-w-0 flex-1"
+            placeholder="Filter"
+            aria-label="Filter findings"
+            value={words}
+            onChange={(event) => setWords(event.target.value)}
+          />
+        )}
         {findings.length <= 6 && <span className="flex-1" />}
         {!done && repairs.length > 0 && (
-          <button className="press shrink-0" title="Repairs cannot change what was meant" disabled={decide.isPending} onClick={() => decide.mutate(repairs.flatMap((finding) => finding.mends[0]!.decisions))}>
+          <button
+            className="press shrink-0"
+            title="Repairs cannot change what was meant"
+            disabled={decide.isPending}
+            onClick={() => decide.mutate(repairs.flatMap((finding) => finding.mends[0]!.decisions))}
+          >
             Mend {repairs.length === 1 ? "1 repair" : `all ${repairs.length} repairs`}
           </button>
         )}
       </div>
       {!done && guesses > 0 && (
         <p className="border-b border-base-300 px-4 py-1.5 text-soft">
-          {guesses === 1 ? "1 guess is" : `${guesses} guesses are`} left to be looked at: each shows its evidence, and is taken by itself.
+          {guesses === 1 ? "1 guess is" : `${guesses} guesses are`} left to be looked at: each shows its
+          evidence, and is taken by itself.
         </p>
       )}
       {decide.error && <Notice error={decide.error} />}
       {!surveyed && (
         <p role="status" className="border-b border-base-300 bg-base-100 px-4 py-2">
-          Structure is known. Faces, images and what is seen from where are still being looked at; more findings may follow.
+          Structure is known. Faces, images and what is seen from where are still being looked at; more
+          findings may follow.
         </p>
       )}
       <ul className="min-h-0 flex-1 overflow-y-auto" aria-label="Findings">
-        {listed.length === 0 && <li className="p-4 text-soft">{words ? "Nothing matches the filter." : done ? "Nothing was mended or accepted yet." : "Nothing is open. The delivery is as it should be."}</li>}
+        {listed.length === 0 && (
+          <li className="p-4 text-soft">
+            {words
+              ? "Nothing matches the filter."
+              : done
+                ? "Nothing was mended or accepted yet."
+                : "Nothing is open. The delivery is as it should be."}
+          </li>
+        )}
         {groups.map((group, at) =>
           group.length > GROUPED ? (
-            <Kind key={group[0]!.kind} group={group} done={done} busy={decide.isPending} onMend={() => decide.mutate(group.filter((f) => f.mends.length).flatMap((f) => f.mends[0]!.decisions))} onAccept={() => decide.mutate(group.map((f) => ({ target: f.id, field: "accept", value: true })))}>
+            <Kind
+              key={group[0]!.kind}
+              group={group}
+              done={done}
+              busy={decide.isPending}
+              onMend={() =>
+                decide.mutate(group.filter((f) => f.mends.length).flatMap((f) => f.mends[0]!.decisions))
+              }
+              onAccept={() =>
+                decide.mutate(group.map((f) => ({ target: f.id, field: "accept", value: true })))
+              }
+            >
               {(most) => group.slice(0, most).map((finding) => one(finding, false))}
             </Kind>
           ) : (
@@ -91,7 +138,21 @@ export function Findings({ move, findings, surveyed, chosen, shown, onShow }: Pr
   );
 }
 
-function Kind({ group, done, busy, onMend, onAccept, children }: { group: Finding[]; done: boolean; busy: boolean; onMend: () => void; onAccept: () => void; children: (most: number) => React.ReactNode }) {
+function Kind({
+  group,
+  done,
+  busy,
+  onMend,
+  onAccept,
+  children,
+}: {
+  group: Finding[];
+  done: boolean;
+  busy: boolean;
+  onMend: () => void;
+  onAccept: () => void;
+  children: (most: number) => React.ReactNode;
+}) {
   const [wide, setWide] = useState(false);
   const [most, setMost] = useState(FIRST);
   const first = group[0]!;
@@ -128,16 +189,54 @@ function Kind({ group, done, busy, onMend, onAccept, children }: { group: Findin
   );
 }
 
-function Row({ move, finding, main, chosen, busy, onPick, onMend, onAccept }: { move: number; finding: Finding; main: boolean; chosen: boolean; busy: boolean; onPick: () => void; onMend: (which: number) => void; onAccept: (accepted: boolean) => void }) {
+function Row({
+  move,
+  finding,
+  main,
+  chosen,
+  busy,
+  onPick,
+  onMend,
+  onAccept,
+}: {
+  move: number;
+  finding: Finding;
+  main: boolean;
+  chosen: boolean;
+  busy: boolean;
+  onPick: () => void;
+  onMend: (which: number) => void;
+  onAccept: (accepted: boolean) => void;
+}) {
   const [more, setMore] = useState(false);
-  const tint = finding.kind === "leftover_tint" && Array.isArray(finding.evidence.srgb) ? (finding.evidence.srgb as number[]) : null;
+  const tint =
+    finding.kind === "leftover_tint" && Array.isArray(finding.evidence.srgb)
+      ? (finding.evidence.srgb as number[])
+      : null;
   const first = finding.mends[0];
-  const candidate = finding.kind === "missing_image" && Array.isArray(finding.evidence.candidates) ? (finding.evidence.candidates[0] as { image: string } | undefined) : undefined;
+  const candidate =
+    finding.kind === "missing_image" && Array.isArray(finding.evidence.candidates)
+      ? (finding.evidence.candidates[0] as { image: string } | undefined)
+      : undefined;
   return (
-    <li className={`border-b border-base-300 px-4 py-2.5 ${chosen ? "bg-base-100 shadow-[inset_3px_0_0_var(--color-primary)]" : ""}`}>
+    <li
+      className={`border-b border-base-300 px-4 py-2.5 ${chosen ? "bg-base-100 shadow-[inset_3px_0_0_var(--color-primary)]" : ""}`}
+    >
       <div className="flex items-start gap-3">
-        {candidate && <img src={pictures.image(move, candidate.image, 64)} alt="the candidate" className="h-12 w-12 border border-base-300 bg-booth object-cover" />}
-        {tint && <span className="mt-1 h-4 w-4 shrink-0 border border-base-content" style={{ background: `rgb(${tint.map((v) => Math.round(v * 255)).join(" ")})` }} title="the tint" />}
+        {candidate && (
+          <img
+            src={pictures.image(move, candidate.image, 64)}
+            alt="the candidate"
+            className="h-12 w-12 border border-base-300 bg-booth object-cover"
+          />
+        )}
+        {tint && (
+          <span
+            className="mt-1 h-4 w-4 shrink-0 border border-base-content"
+            style={{ background: `rgb(${tint.map((v) => Math.round(v * 255)).join(" ")})` }}
+            title="the tint"
+          />
+        )}
         <button className="min-w-0 flex-1 text-left" onClick={onPick}>
           <span className="block text-[14px] font-semibold">{finding.title}</span>
           <span className="block font-mono text-[12px] break-words text-soft">{finding.where}</span>
@@ -149,7 +248,11 @@ function Row({ move, finding, main, chosen, busy, onPick, onMend, onAccept }: { 
               {first.label}
             </button>
           )}
-          {finding.state === "open" && first && first.nature !== "repair" && <span className="text-[12px] text-soft">{first.nature === "guess" ? "a guess" : "a matter of taste"}</span>}
+          {finding.state === "open" && first && first.nature !== "repair" && (
+            <span className="text-[12px] text-soft">
+              {first.nature === "guess" ? "a guess" : "a matter of taste"}
+            </span>
+          )}
           {finding.state === "open" && !first && (
             <button className="press" disabled={busy} onClick={() => onAccept(true)}>
               Accept
@@ -162,7 +265,11 @@ function Row({ move, finding, main, chosen, busy, onPick, onMend, onAccept }: { 
             </button>
           )}
           {finding.state === "open" && (first || finding.kind === "missing_image") && (
-            <button className="text-[12px] text-soft underline" aria-expanded={more} onClick={() => setMore(!more)}>
+            <button
+              className="text-[12px] text-soft underline"
+              aria-expanded={more}
+              onClick={() => setMore(!more)}
+            >
               {more ? "Less" : "Other ways"}
             </button>
           )}
@@ -195,7 +302,12 @@ export function DropMore({ move, label = "Add the file…" }: { move: number; la
   async function add(files: FileList | null) {
     if (!files?.length) return;
     try {
-      await upload<Move>(`/moves/${move}/files`, [...files].map((file) => ({ path: file.name, file })), {}, () => undefined);
+      await upload<Move>(
+        `/moves/${move}/files`,
+        [...files].map((file) => ({ path: file.name, file })),
+        {},
+        () => undefined,
+      );
       await client.invalidateQueries({ queryKey: ["move", move] });
     } catch (fault) {
       setError(fault);

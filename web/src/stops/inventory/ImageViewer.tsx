@@ -16,11 +16,20 @@ export function ImageViewer({ move, image }: { move: number; image: ImageFile })
     <div className="max-h-[58%] shrink-0 overflow-y-auto border-t border-base-300 bg-base-100 p-4">
       {!image.problem && (
         <div className="mb-2 flex gap-3">
-          <img src={pictures.image(move, image.id, 512, shown)} alt={image.name} className="h-44 w-44 shrink-0 bg-booth object-contain" />
+          <img
+            src={pictures.image(move, image.id, 512, shown)}
+            alt={image.name}
+            className="h-44 w-44 shrink-0 bg-booth object-contain"
+          />
           <div className="min-w-0 flex-1">
             <div role="group" aria-label="Channel" className="flex flex-wrap gap-1">
               {letters.map((letter) => (
-                <button key={letter} aria-pressed={shown === letter} className={`press min-w-7 px-1.5 ${shown === letter ? "font-semibold underline" : ""}`} onClick={() => setChannel(letter)}>
+                <button
+                  key={letter}
+                  aria-pressed={shown === letter}
+                  className={`press min-w-7 px-1.5 ${shown === letter ? "font-semibold underline" : ""}`}
+                  onClick={() => setChannel(letter)}
+                >
                   {letter === "rgb" ? "All" : letter.toUpperCase()}
                 </button>
               ))}
@@ -39,11 +48,16 @@ export function ImageViewer({ move, image }: { move: number; image: ImageFile })
       )}
       <p className="font-mono text-[12px] break-all">{image.path}</p>
       <p className="text-soft">
-        {image.problem || `${image.kind.toUpperCase()} · ${image.width} × ${image.height} · ${image.channels} channel${image.channels === 1 ? "" : "s"} · ${image.depth} bits · ${bytes(image.size)}`}
+        {image.problem ||
+          `${image.kind.toUpperCase()} · ${image.width} × ${image.height} · ${image.channels} channel${image.channels === 1 ? "" : "s"} · ${image.depth} bits · ${bytes(image.size)}`}
         {facts.data ? `, ${bytes(facts.data.memory)} unpacked` : ""}
       </p>
-      {facts.data && <p>{facts.data.sees.map((text) => text[0]!.toUpperCase() + text.slice(1)).join(". ")}.</p>}
-      <p className="text-soft">{image.used_by.length ? `Read by ${image.used_by.join("; ")}.` : "Nothing reads it."}</p>
+      {facts.data && (
+        <p>{facts.data.sees.map((text) => text[0]!.toUpperCase() + text.slice(1)).join(". ")}.</p>
+      )}
+      <p className="text-soft">
+        {image.used_by.length ? `Read by ${image.used_by.join("; ")}.` : "Nothing reads it."}
+      </p>
     </div>
   );
 }
@@ -51,7 +65,12 @@ export function ImageViewer({ move, image }: { move: number; image: ImageFile })
 function Histogram({ counts }: { counts: number[] }) {
   const most = Math.max(...counts, 1);
   return (
-    <svg viewBox={`0 0 ${counts.length} ${HIGH}`} preserveAspectRatio="none" className="h-6 min-w-0 flex-1 border-b border-base-content" aria-hidden>
+    <svg
+      viewBox={`0 0 ${counts.length} ${HIGH}`}
+      preserveAspectRatio="none"
+      className="h-6 min-w-0 flex-1 border-b border-base-content"
+      aria-hidden
+    >
       {counts.map((count, at) => {
         const high = count ? Math.max((Math.sqrt(count / most) * HIGH) | 0, 1) : 0;
         return <rect key={at} x={at} y={HIGH - high} width={0.9} height={high} fill="currentColor" />;

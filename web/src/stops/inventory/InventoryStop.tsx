@@ -34,23 +34,52 @@ export function InventoryStop() {
   const [picked, setPicked] = useState<Record<string, number[]> | null>(null);
   const [area, setArea] = useState(false);
   const standing = useRef<(() => { matrix: number[]; yfov_rad: number }) | null>(null);
-  const [ask, setAsk] = useState<{ kind: "all" | "chosen" | "camera" | "walk"; camera?: string; number: number }>({ kind: "all", number: 0 });
+  const [ask, setAsk] = useState<{
+    kind: "all" | "chosen" | "camera" | "walk";
+    camera?: string;
+    number: number;
+  }>({ kind: "all", number: 0 });
   const wish = useMemo(() => ({ lens, input }), [lens, input]);
-  const put = (key: string, value: string) => setParams((before) => ({ ...Object.fromEntries(before), [key]: value }), { replace: true });
+  const put = (key: string, value: string) =>
+    setParams((before) => ({ ...Object.fromEntries(before), [key]: value }), { replace: true });
   useEffect(() => setChosen([]), [move.id]);
 
-  const choose = (part: string | null, more: boolean) => setChosen((held) => (part === null ? [] : more ? (held.includes(part) ? held.filter((id) => id !== part) : [part, ...held]) : [part]));
+  const choose = (part: string | null, more: boolean) =>
+    setChosen((held) =>
+      part === null
+        ? []
+        : more
+          ? held.includes(part)
+            ? held.filter((id) => id !== part)
+            : [part, ...held]
+          : [part],
+    );
 
   if (inventory.isPending) return <Waiting text="Laying out the inventory…" />;
   if (inventory.error) return <Notice error={inventory.error} onRetry={() => void inventory.refetch()} />;
   const data = inventory.data;
-  const counts: Record<Tab, number> = { findings: data.findings.filter((finding) => finding.state === "open").length, along: data.parts.filter((part) => part.included).length, parts: data.parts.length, materials: data.materials.length, images: data.images.length, lights: data.lights.length, cameras: data.cameras.length };
-  const inputs = [...new Map(data.materials.flatMap((material) => material.inputs.map((one) => [one.name, one.label] as const))).entries()];
+  const counts: Record<Tab, number> = {
+    findings: data.findings.filter((finding) => finding.state === "open").length,
+    along: data.parts.filter((part) => part.included).length,
+    parts: data.parts.length,
+    materials: data.materials.length,
+    images: data.images.length,
+    lights: data.lights.length,
+    cameras: data.cameras.length,
+  };
+  const inputs = [
+    ...new Map(
+      data.materials.flatMap((material) => material.inputs.map((one) => [one.name, one.label] as const)),
+    ).entries(),
+  ];
   const size = data.size.high_m.map((high, axis) => (high - (data.size.low_m[axis] ?? 0)).toFixed(2));
-  const away = data.findings.filter((finding) => finding.kind === "faces_away" && finding.state === "open").reduce((sum, finding) => sum + Number(finding.evidence.faces ?? 0), 0);
+  const away = data.findings
+    .filter((finding) => finding.kind === "faces_away" && finding.state === "open")
+    .reduce((sum, finding) => sum + Number(finding.evidence.faces ?? 0), 0);
 
   const still = shown && data.findings.find((finding) => finding.id === shown.id && finding.state === "open");
-  const faces = tab === "findings" && still ? (still.evidence.faces as Record<string, number[]> | undefined) : undefined;
+  const faces =
+    tab === "findings" && still ? (still.evidence.faces as Record<string, number[]> | undefined) : undefined;
   const marked = faces && Object.keys(faces).length ? faces : null;
   const markedCount = Number(still?.evidence.face_count ?? 0);
 
@@ -62,7 +91,15 @@ export function InventoryStop() {
   }
 
   function pickArea(found: Record<string, number[]>) {
-    setPicked((held) => ({ ...held, ...Object.fromEntries(Object.entries(found).map(([part, faces]) => [part, [...new Set([...(held?.[part] ?? []), ...faces])]])) }));
+    setPicked((held) => ({
+      ...held,
+      ...Object.fromEntries(
+        Object.entries(found).map(([part, faces]) => [
+          part,
+          [...new Set([...(held?.[part] ?? []), ...faces])],
+        ]),
+      ),
+    }));
   }
 
   function show(finding: Finding) {
@@ -76,17 +113,40 @@ export function InventoryStop() {
     <div className="flex h-full min-h-0">
       <section aria-label="View" className="relative min-w-0 flex-1 bg-booth">
         <Suspense fallback={<span className="plate absolute top-3 left-3">Preparing the view…</span>}>
-          <View move={move.id} inventory={data} wish={wish} chosen={chosen} rod={rod} ask={ask} before={before} standing={standing} marked={picked ?? marked} onFace={picked ? pick : null} onArea={picked && area ? pickArea : null} onChoose={choose} />
+          <View
+            move={move.id}
+            inventory={data}
+            wish={wish}
+            chosen={chosen}
+            rod={rod}
+            ask={ask}
+            before={before}
+            standing={standing}
+            marked={picked ?? marked}
+            onFace={picked ? pick : null}
+            onArea={picked && area ? pickArea : null}
+            onChoose={choose}
+          />
         </Suspense>
         <div className="absolute top-3 left-3.5 flex flex-wrap gap-1.5" role="group" aria-label="Lens">
           <span className="plate">Lens</span>
           {LENSES.map(([name, label]) => (
-            <button key={name} aria-pressed={lens === name} className={`plate cursor-pointer ${lens === name ? "font-semibold" : "plate-ink"}`} onClick={() => put("lens", name)}>
+            <button
+              key={name}
+              aria-pressed={lens === name}
+              className={`plate cursor-pointer ${lens === name ? "font-semibold" : "plate-ink"}`}
+              onClick={() => put("lens", name)}
+            >
               {label}
             </button>
           ))}
           {lens === "input" && (
-            <select aria-label="Input shown alone" className="plate" value={input} onChange={(event) => put("input", event.target.value)}>
+            <select
+              aria-label="Input shown alone"
+              className="plate"
+              value={input}
+              onChange={(event) => put("input", event.target.value)}
+            >
               {inputs.map(([name, label]) => (
                 <option key={name} value={name}>
                   {label}
@@ -96,35 +156,74 @@ export function InventoryStop() {
           )}
         </div>
         <div className="absolute top-3 right-3.5">
-          <button aria-pressed={before || marked !== null || picked !== null} disabled={marked !== null || picked !== null} className={`plate cursor-pointer ${before || marked || picked ? "font-semibold" : "plate-ink"}`} title="The delivery before any mend but unit and axis" onClick={() => setBefore(!before)}>
+          <button
+            aria-pressed={before || marked !== null || picked !== null}
+            disabled={marked !== null || picked !== null}
+            className={`plate cursor-pointer ${before || marked || picked ? "font-semibold" : "plate-ink"}`}
+            title="The delivery before any mend but unit and axis"
+            onClick={() => setBefore(!before)}
+          >
             {before || marked || picked ? "Before mends" : "After mends"}
           </button>
         </div>
         <div className="absolute right-3.5 bottom-3 left-3.5 flex flex-wrap items-end justify-between gap-2">
           <div className="flex gap-1.5">
-            <button className="plate cursor-pointer hover:underline" onClick={() => setAsk({ kind: "all", number: ask.number + 1 })}>
+            <button
+              className="plate cursor-pointer hover:underline"
+              onClick={() => setAsk({ kind: "all", number: ask.number + 1 })}
+            >
               Fit to view
             </button>
-            <button className="plate cursor-pointer hover:underline disabled:opacity-50" disabled={!chosen.length} onClick={() => setAsk({ kind: "chosen", number: ask.number + 1 })}>
+            <button
+              className="plate cursor-pointer hover:underline disabled:opacity-50"
+              disabled={!chosen.length}
+              onClick={() => setAsk({ kind: "chosen", number: ask.number + 1 })}
+            >
               Go to chosen
             </button>
             {data.cameras.map((camera) => (
-              <button key={camera.id} className="plate cursor-pointer hover:underline" onClick={() => setAsk({ kind: "camera", camera: camera.id, number: ask.number + 1 })}>
+              <button
+                key={camera.id}
+                className="plate cursor-pointer hover:underline"
+                onClick={() => setAsk({ kind: "camera", camera: camera.id, number: ask.number + 1 })}
+              >
                 {camera.name}
               </button>
             ))}
-            <button className="plate cursor-pointer hover:underline" title="The arrow keys walk and turn, with Shift in large steps" onClick={() => setAsk({ kind: "walk", number: ask.number + 1 })}>
+            <button
+              className="plate cursor-pointer hover:underline"
+              title="The arrow keys walk and turn, with Shift in large steps"
+              onClick={() => setAsk({ kind: "walk", number: ask.number + 1 })}
+            >
               Stand in it
             </button>
             <KeepView move={move.id} standing={standing} />
-            <button className={`plate cursor-pointer ${picked ? "font-semibold" : ""}`} aria-pressed={picked !== null} onClick={() => setPicked(picked ? null : {})}>
+            <button
+              className={`plate cursor-pointer ${picked ? "font-semibold" : ""}`}
+              aria-pressed={picked !== null}
+              onClick={() => setPicked(picked ? null : {})}
+            >
               Pick faces
             </button>
-            <button className={`plate cursor-pointer ${rod ? "font-semibold" : "line-through"}`} aria-pressed={rod} onClick={() => put("rod", rod ? "off" : "on")}>
+            <button
+              className={`plate cursor-pointer ${rod ? "font-semibold" : "line-through"}`}
+              aria-pressed={rod}
+              onClick={() => put("rod", rod ? "off" : "on")}
+            >
               Rod
             </button>
           </div>
-          {picked && <PickedFaces move={move.id} picked={picked} area={area} onArea={setArea} within={chosen.length} slots={data.materials.map((material) => material.name)} onDone={() => setPicked(null)} />}
+          {picked && (
+            <PickedFaces
+              move={move.id}
+              picked={picked}
+              area={area}
+              onArea={setArea}
+              within={chosen.length}
+              slots={data.materials.map((material) => material.name)}
+              onDone={() => setPicked(null)}
+            />
+          )}
           {marked && !picked && (
             <span className="plate">
               hatched: {still?.title.toLowerCase()}, {whole(markedCount)} faces{" "}
@@ -133,8 +232,16 @@ export function InventoryStop() {
               </button>
             </span>
           )}
-          {!marked && lens === "facing" && <span className="plate">hatched: seen from behind{away ? `, ${whole(away)} faces look away` : ""}</span>}
-          {lens === "ids" && <span className="plate max-w-[560px]">{data.materials.map((material, number) => `${number + 1} ${material.name}`).join(" · ")}</span>}
+          {!marked && lens === "facing" && (
+            <span className="plate">
+              hatched: seen from behind{away ? `, ${whole(away)} faces look away` : ""}
+            </span>
+          )}
+          {lens === "ids" && (
+            <span className="plate max-w-[560px]">
+              {data.materials.map((material, number) => `${number + 1} ${material.name}`).join(" · ")}
+            </span>
+          )}
           <span className="plate font-mono">
             {size.join(" × ")} m · {whole(data.size.triangles)} triangles
           </span>
@@ -147,20 +254,47 @@ export function InventoryStop() {
         </div>
         <div role="tablist" aria-label="Papers" className="mt-2 flex gap-3 border-b border-base-300 px-4">
           {TABS.map((name) => (
-            <button key={name} role="tab" aria-selected={tab === name} className={`-mb-px border-b-2 pb-2 text-left ${tab === name ? "border-primary font-semibold" : "border-transparent text-soft hover:text-base-content"}`} onClick={() => put("tab", name)}>
+            <button
+              key={name}
+              role="tab"
+              aria-selected={tab === name}
+              className={`-mb-px border-b-2 pb-2 text-left ${tab === name ? "border-primary font-semibold" : "border-transparent text-soft hover:text-base-content"}`}
+              onClick={() => put("tab", name)}
+            >
               <span className="block capitalize">{name}</span>
               <span className="block">{counts[name]}</span>
             </button>
           ))}
         </div>
-        {tab === "findings" && <Findings move={move.id} findings={data.findings} surveyed={data.surveyed} chosen={chosen} shown={still?.id ?? null} onShow={show} />}
-        {tab === "findings" && <Again move={move.id} job={move.job ?? null} mended={data.findings.filter((finding) => finding.state === "mended").length} onShow={(finding) => setChosen(finding.targets)} />}
+        {tab === "findings" && (
+          <Findings
+            move={move.id}
+            findings={data.findings}
+            surveyed={data.surveyed}
+            chosen={chosen}
+            shown={still?.id ?? null}
+            onShow={show}
+          />
+        )}
+        {tab === "findings" && (
+          <Again
+            move={move.id}
+            job={move.job ?? null}
+            mended={data.findings.filter((finding) => finding.state === "mended").length}
+            onShow={(finding) => setChosen(finding.targets)}
+          />
+        )}
         {tab === "along" && <Along move={move.id} inventory={data} chosen={chosen} />}
         {tab === "parts" && <Parts move={move.id} inventory={data} chosen={chosen} onChoose={setChosen} />}
         {tab === "materials" && <Materials move={move.id} inventory={data} onParts={setChosen} />}
         {tab === "images" && <Images move={move.id} inventory={data} />}
         {tab === "lights" && <Lights move={move.id} inventory={data} />}
-        {tab === "cameras" && <Cameras inventory={data} onShow={(camera) => setAsk({ kind: "camera", camera, number: ask.number + 1 })} />}
+        {tab === "cameras" && (
+          <Cameras
+            inventory={data}
+            onShow={(camera) => setAsk({ kind: "camera", camera, number: ask.number + 1 })}
+          />
+        )}
         {(tab === "findings" || tab === "along") && <SizePanel move={move.id} size={data.size} />}
       </aside>
     </div>

@@ -1,6 +1,14 @@
 import { useCallback, useState } from "react";
 
-import { type Camera, type ImageFile, type Inventory, type Light, type Material, type Part, pictures } from "../../api/client";
+import {
+  type Camera,
+  type ImageFile,
+  type Inventory,
+  type Light,
+  type Material,
+  type Part,
+  pictures,
+} from "../../api/client";
 import { useDecide } from "../../api/hooks";
 import { whole } from "../../ui/format";
 import { Ledger } from "../../ui/Ledger";
@@ -12,7 +20,17 @@ import { Rename } from "./Rename";
 const partId = (part: Part) => part.id;
 const partText = (part: Part) => `${part.name} ${part.group}`;
 
-export function Parts({ move, inventory, chosen, onChoose }: { move: number; inventory: Inventory; chosen: string[]; onChoose: (ids: string[]) => void }) {
+export function Parts({
+  move,
+  inventory,
+  chosen,
+  onChoose,
+}: {
+  move: number;
+  inventory: Inventory;
+  chosen: string[];
+  onChoose: (ids: string[]) => void;
+}) {
   const some = chosen.filter((id) => inventory.parts.some((part) => part.id === id));
   return (
     <>
@@ -26,10 +44,20 @@ export function Parts({ move, inventory, chosen, onChoose }: { move: number; inv
         empty="There are no parts."
         render={(part) => (
           <>
-            <span className={`min-w-0 flex-1 truncate ${part.included ? "" : "text-soft line-through"}`}>{part.name}</span>
+            <span className={`min-w-0 flex-1 truncate ${part.included ? "" : "text-soft line-through"}`}>
+              {part.name}
+            </span>
             <span className="tight w-24 truncate text-soft">{part.group}</span>
             <span className="w-16 text-right font-mono text-[12px]">{whole(part.triangles)}</span>
-            <span className="w-20 text-right text-[12px] text-soft">{part.included ? (part.kind !== "part" ? part.kind : part.vertex_colors ? "coloured" : "") : "left out"}</span>
+            <span className="w-20 text-right text-[12px] text-soft">
+              {part.included
+                ? part.kind !== "part"
+                  ? part.kind
+                  : part.vertex_colors
+                    ? "coloured"
+                    : ""
+                : "left out"}
+            </span>
           </>
         )}
       />
@@ -41,7 +69,15 @@ export function Parts({ move, inventory, chosen, onChoose }: { move: number; inv
 const materialId = (material: Material) => material.id;
 const materialText = (material: Material) => material.name;
 
-export function Materials({ move, inventory, onParts }: { move: number; inventory: Inventory; onParts: (ids: string[]) => void }) {
+export function Materials({
+  move,
+  inventory,
+  onParts,
+}: {
+  move: number;
+  inventory: Inventory;
+  onParts: (ids: string[]) => void;
+}) {
   const decide = useDecide(move);
   const [chosen, setChosen] = useState<string[]>([]);
   const some = chosen.filter((id) => inventory.materials.some((material) => material.id === id));
@@ -58,14 +94,25 @@ export function Materials({ move, inventory, onParts }: { move: number; inventor
         empty="There are no materials. Parts arrive grey."
         onChoose={(ids) => {
           setChosen(ids);
-          onParts(inventory.parts.filter((part) => part.materials.some((material) => ids.includes(material))).map((part) => part.id));
+          onParts(
+            inventory.parts
+              .filter((part) => part.materials.some((material) => ids.includes(material)))
+              .map((part) => part.id),
+          );
         }}
         render={(material) => (
           <>
-            <img src={pictures.sample(move, material.id, inventory.view)} alt="" loading="lazy" className="mr-3 h-[38px] w-[38px] bg-booth" />
+            <img
+              src={pictures.sample(move, material.id, inventory.view)}
+              alt=""
+              loading="lazy"
+              className="mr-3 h-[38px] w-[38px] bg-booth"
+            />
             <span className="min-w-0 flex-1">
               <span className="block truncate font-semibold">{material.name}</span>
-              <span className="block truncate text-[12px] text-soft">{material.inputs.map((input) => input.label.toLowerCase()).join(", ")}</span>
+              <span className="block truncate text-[12px] text-soft">
+                {material.inputs.map((input) => input.label.toLowerCase()).join(", ")}
+              </span>
             </span>
             <span className="pl-2 text-right text-[12px] text-soft">
               {material.parts ? `${material.parts} part${material.parts === 1 ? "" : "s"}` : "not worn"}
@@ -78,11 +125,28 @@ export function Materials({ move, inventory, onParts }: { move: number; inventor
         <div className="shrink-0 border-t border-base-300 bg-base-100">
           <div className="flex flex-wrap items-center gap-2 px-4 py-2">
             <span className="flex-1 text-soft">{some.length} chosen</span>
-            <button className="press" onClick={() => decide.mutate(some.map((target) => ({ target, field: "double_sided", value: true })))}>
+            <button
+              className="press"
+              onClick={() =>
+                decide.mutate(some.map((target) => ({ target, field: "double_sided", value: true })))
+              }
+            >
               Draw both sides
             </button>
-            <Choose label="Merge into" options={others.map((material) => [material.id, material.name])} onPick={(value) => decide.mutate(some.map((target) => ({ target, field: "merge_into", value })))} />
-            <Choose label="Take the look of" options={others.map((material) => [material.id, material.name])} onPick={(value) => decide.mutate(some.map((target) => ({ target, field: "use_material", value })))} />
+            <Choose
+              label="Merge into"
+              options={others.map((material) => [material.id, material.name])}
+              onPick={(value) =>
+                decide.mutate(some.map((target) => ({ target, field: "merge_into", value })))
+              }
+            />
+            <Choose
+              label="Take the look of"
+              options={others.map((material) => [material.id, material.name])}
+              onPick={(value) =>
+                decide.mutate(some.map((target) => ({ target, field: "use_material", value })))
+              }
+            />
           </div>
           {decide.error && <Notice error={decide.error} />}
           <Rename move={move} ids={some} />
@@ -101,19 +165,42 @@ export function Images({ move, inventory }: { move: number; inventory: Inventory
   const render = useCallback(
     (image: ImageFile) => (
       <>
-        {image.problem ? <span className="hatch mr-3 h-[38px] w-[38px] border border-base-300" title={image.problem} /> : <img src={pictures.image(move, image.id, 76)} alt="" loading="lazy" className="mr-3 h-[38px] w-[38px] bg-booth object-cover" />}
+        {image.problem ? (
+          <span className="hatch mr-3 h-[38px] w-[38px] border border-base-300" title={image.problem} />
+        ) : (
+          <img
+            src={pictures.image(move, image.id, 76)}
+            alt=""
+            loading="lazy"
+            className="mr-3 h-[38px] w-[38px] bg-booth object-cover"
+          />
+        )}
         <span className="min-w-0 flex-1">
           <span className="block truncate font-mono text-[12px]">{image.name}</span>
-          <span className="block truncate text-[12px] text-soft">{image.used_by.join("; ") || "not used"}</span>
+          <span className="block truncate text-[12px] text-soft">
+            {image.used_by.join("; ") || "not used"}
+          </span>
         </span>
-        <span className="w-32 text-right font-mono text-[12px] text-soft">{image.problem ? "missing" : `${image.width} × ${image.height}`}</span>
+        <span className="w-32 text-right font-mono text-[12px] text-soft">
+          {image.problem ? "missing" : `${image.width} × ${image.height}`}
+        </span>
       </>
     ),
     [move],
   );
   return (
     <>
-      <Ledger label="images" rows={inventory.images} idOf={imageId} textOf={imageText} height={54} chosen={chosen} onChoose={setChosen} empty="There are no images." render={render} />
+      <Ledger
+        label="images"
+        rows={inventory.images}
+        idOf={imageId}
+        textOf={imageText}
+        height={54}
+        chosen={chosen}
+        onChoose={setChosen}
+        empty="There are no images."
+        render={render}
+      />
       {shown && <ImageViewer key={shown.id} move={move} image={shown} />}
     </>
   );
@@ -137,7 +224,9 @@ export function Lights({ move, inventory }: { move: number; inventory: Inventory
         empty="No lights came along. The environment and what glows light the scene."
         render={(light) => (
           <>
-            <span className={`min-w-0 flex-1 truncate ${light.enabled ? "" : "text-soft line-through"}`}>{light.name}</span>
+            <span className={`min-w-0 flex-1 truncate ${light.enabled ? "" : "text-soft line-through"}`}>
+              {light.name}
+            </span>
             <span className="w-20 text-soft">{light.kind}</span>
             <span className="w-24 text-right font-mono text-[12px]">
               {light.received_intensity.toFixed(1)} {light.unit}
@@ -148,8 +237,13 @@ export function Lights({ move, inventory }: { move: number; inventory: Inventory
       {chosen.length > 0 && (
         <div className="flex shrink-0 items-center gap-2 border-t border-base-300 px-4 py-2">
           <span className="flex-1 text-soft">{chosen.length} chosen</span>
-          {([["Switch off", false] as const, ["Switch on", true] as const]).map(([label, value]) => (
-            <button key={label} className="press" disabled={decide.isPending} onClick={() => decide.mutate(chosen.map((target) => ({ target, field: "enabled", value })))}>
+          {[["Switch off", false] as const, ["Switch on", true] as const].map(([label, value]) => (
+            <button
+              key={label}
+              className="press"
+              disabled={decide.isPending}
+              onClick={() => decide.mutate(chosen.map((target) => ({ target, field: "enabled", value })))}
+            >
               {label}
             </button>
           ))}

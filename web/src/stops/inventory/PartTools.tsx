@@ -19,7 +19,8 @@ const AXES = ["x", "y", "z"] as const;
 export function PartTools({ move, inventory, chosen }: Props) {
   const decide = useDecide(move);
   const [wide, setWide] = useState(false);
-  const each = <F extends Field>(field: F, value: ValueOf<F>) => decide.mutate(chosen.map((target) => deciding(target, field, value)));
+  const each = <F extends Field>(field: F, value: ValueOf<F>) =>
+    decide.mutate(chosen.map((target) => deciding(target, field, value)));
   const act = <F extends Field>(label: string, field: F, value: ValueOf<F>) => (
     <button key={label} className="press" disabled={decide.isPending} onClick={() => each(field, value)}>
       {label}
@@ -28,7 +29,9 @@ export function PartTools({ move, inventory, chosen }: Props) {
   const ids = inventory.ids.filter((one) => chosen.includes(one.part));
   const layered = inventory.parts.some((part) => chosen.includes(part.id) && part.layers.length);
   const placed = inventory.parts.filter((part) => chosen.includes(part.id)).map((part) => part.place);
-  const place = placed.every((one) => JSON.stringify(one) === JSON.stringify(placed[0])) ? (placed[0] ?? null) : null;
+  const place = placed.every((one) => JSON.stringify(one) === JSON.stringify(placed[0]))
+    ? (placed[0] ?? null)
+    : null;
   const others = inventory.parts.filter((part) => !chosen.includes(part.id));
   return (
     <div className="flex max-h-[60%] shrink-0 flex-col border-t border-base-300">
@@ -45,7 +48,13 @@ export function PartTools({ move, inventory, chosen }: Props) {
       {wide && (
         <div className="min-h-0 overflow-y-auto bg-base-100">
           <Rename move={move} ids={chosen} />
-          <Place key={`${chosen.join()} ${JSON.stringify(place)}`} place={place} mixed={placed.some(Boolean) && !place} busy={decide.isPending} onPlace={(value) => each("place", value)}>
+          <Place
+            key={`${chosen.join()} ${JSON.stringify(place)}`}
+            place={place}
+            mixed={placed.some(Boolean) && !place}
+            busy={decide.isPending}
+            onPlace={(value) => each("place", value)}
+          >
             {act("Stand on the ground", "stand_on_ground", true)}
             {act("Pivot to the middle", "center_pivot", true)}
             {act("Apply transform", "apply_transform", true)}
@@ -57,7 +66,13 @@ export function PartTools({ move, inventory, chosen }: Props) {
             {act("Weld at 0.1 mm", "weld", 0.0001)}
           </Shelf>
           <Shelf title="Normals, UVs, colours">
-            {[0, 30, 60, 180].map((angle) => act(angle === 0 ? "All hard" : angle === 180 ? "All smooth" : `Hard above ${angle}°`, "normals_angle", angle))}
+            {[0, 30, 60, 180].map((angle) =>
+              act(
+                angle === 0 ? "All hard" : angle === 180 ? "All smooth" : `Hard above ${angle}°`,
+                "normals_angle",
+                angle,
+              ),
+            )}
             {act("Make UVs", "make_uvs", true)}
             {act("UVs near the origin", "near_uvs", true)}
             {act("UVs by a box, 1 m a repeat", "box_uvs", 1)}
@@ -69,26 +84,54 @@ export function PartTools({ move, inventory, chosen }: Props) {
             {act("The part", "slots_from", "part")}
             {act("Its group", "slots_from", "group")}
             {layered && act("Its layer", "slots_from", "layer")}
-            <Choose label="ID image" options={inventory.images.filter((image) => !image.problem).map((image) => [image.id, image.name])} onPick={(image) => each("slots_from", { image })} />
+            <Choose
+              label="ID image"
+              options={inventory.images
+                .filter((image) => !image.problem)
+                .map((image) => [image.id, image.name])}
+              onPick={(image) => each("slots_from", { image })}
+            />
           </Shelf>
           <Shelf title="Place in the tree">
-            <Choose label="Move to group" options={[["", "no group"], ...inventory.groups.map((group) => [group.id, group.name] as [string, string])]} onPick={(id) => each("parent", id || null)} />
-            {chosen.length === 1 && <Choose label="Swap for" options={others.map((part) => [part.id, part.name])} onPick={(id) => each("swap", id)} />}
+            <Choose
+              label="Move to group"
+              options={[
+                ["", "no group"],
+                ...inventory.groups.map((group) => [group.id, group.name] as [string, string]),
+              ]}
+              onPick={(id) => each("parent", id || null)}
+            />
+            {chosen.length === 1 && (
+              <Choose
+                label="Swap for"
+                options={others.map((part) => [part.id, part.name])}
+                onPick={(id) => each("swap", id)}
+              />
+            )}
           </Shelf>
-          <PartTags key={`tags ${chosen.join()}`} move={move} parts={inventory.parts.filter((part) => chosen.includes(part.id))} />
+          <PartTags
+            key={`tags ${chosen.join()}`}
+            move={move}
+            parts={inventory.parts.filter((part) => chosen.includes(part.id))}
+          />
           {ids.map((one) => (
             <section key={one.part} className="border-t border-base-300 px-4 py-2">
               <h3>{one.colors.length} ID colours</h3>
               <div className="my-1 flex flex-wrap gap-1.5">
                 {one.colors.map((color, number) => (
                   <span key={number} className="flex items-center gap-1 font-mono text-[12px]">
-                    <span className="h-4 w-4 border border-base-content" style={{ background: `rgb(${color.map((v) => Math.round(v * 255)).join(" ")})` }} />
+                    <span
+                      className="h-4 w-4 border border-base-content"
+                      style={{ background: `rgb(${color.map((v) => Math.round(v * 255)).join(" ")})` }}
+                    />
                     {number + 1}
                   </span>
                 ))}
               </div>
               <p className="text-soft">
-                Nearest two: ΔE {(one.separation.normal ?? 0).toFixed(1)}; without red cones {(one.separation.protan ?? 0).toFixed(1)}, green {(one.separation.deutan ?? 0).toFixed(1)}, blue {(one.separation.tritan ?? 0).toFixed(1)}.
+                Nearest two: ΔE {(one.separation.normal ?? 0).toFixed(1)}; without red cones{" "}
+                {(one.separation.protan ?? 0).toFixed(1)}, green {(one.separation.deutan ?? 0).toFixed(1)},
+                blue {(one.separation.tritan ?? 0).toFixed(1)}.
               </p>
               {act("Give new colours that stay apart", "new_id_colors", true)}
             </section>
@@ -108,9 +151,23 @@ function Shelf({ title, children }: { title: string; children: React.ReactNode }
   );
 }
 
-export function Choose({ label, options, onPick }: { label: string; options: [string, string][]; onPick: (id: string) => void }) {
+export function Choose({
+  label,
+  options,
+  onPick,
+}: {
+  label: string;
+  options: [string, string][];
+  onPick: (id: string) => void;
+}) {
   return (
-    <select className="field max-w-[190px]" aria-label={label} value="-" disabled={!options.length} onChange={(event) => onPick(event.target.value)}>
+    <select
+      className="field max-w-[190px]"
+      aria-label={label}
+      value="-"
+      disabled={!options.length}
+      onChange={(event) => onPick(event.target.value)}
+    >
       <option value="-" disabled>
         {label}…
       </option>
@@ -124,7 +181,19 @@ export function Choose({ label, options, onPick }: { label: string; options: [st
 }
 
 /** Moved, turned and sized by numbers: those that were decided last, the whole change and not one more step. */
-function Place({ place, mixed, busy, onPlace, children }: { place: Inventory["parts"][number]["place"]; mixed: boolean; busy: boolean; onPlace: (value: Record<string, unknown>) => void; children: React.ReactNode }) {
+function Place({
+  place,
+  mixed,
+  busy,
+  onPlace,
+  children,
+}: {
+  place: Inventory["parts"][number]["place"];
+  mixed: boolean;
+  busy: boolean;
+  onPlace: (value: Record<string, unknown>) => void;
+  children: React.ReactNode;
+}) {
   const [move, setMove] = useState((place?.move_m ?? [0, 0, 0]).map(String));
   const [turn, setTurn] = useState((place?.turn_deg ?? [0, 0, 0]).map(String));
   const [size, setSize] = useState(String(place?.size ?? 1));
@@ -134,14 +203,22 @@ function Place({ place, mixed, busy, onPlace, children }: { place: Inventory["pa
       {AXES.map((axis, at) => (
         <label key={axis} className="flex items-center gap-1">
           <span className="font-mono text-[12px] text-soft">{axis}</span>
-          <input className="field w-20 text-right font-mono" inputMode="decimal" aria-label={`${label} ${axis}`} value={values[at]} onChange={(event) => put(values.map((value, k) => (k === at ? event.target.value : value)))} />
+          <input
+            className="field w-20 text-right font-mono"
+            inputMode="decimal"
+            aria-label={`${label} ${axis}`}
+            value={values[at]}
+            onChange={(event) => put(values.map((value, k) => (k === at ? event.target.value : value)))}
+          />
         </label>
       ))}
       <span className="text-soft">{unit}</span>
     </div>
   );
   const numbers = (values: string[]) => values.map(Number);
-  const sound = [...move, ...turn, size].every((value) => value.trim() !== "" && Number.isFinite(Number(value))) && Number(size) > 0;
+  const sound =
+    [...move, ...turn, size].every((value) => value.trim() !== "" && Number.isFinite(Number(value))) &&
+    Number(size) > 0;
   return (
     <section className="border-t border-base-300 px-4 py-2">
       <h3 className="mb-1">Place</h3>
@@ -158,7 +235,13 @@ function Place({ place, mixed, busy, onPlace, children }: { place: Inventory["pa
           <span className="w-12">Size</span>
           <label className="flex items-center gap-1">
             <span className="font-mono text-[12px] text-soft">×</span>
-            <input className="field w-20 text-right font-mono" inputMode="decimal" aria-label="Size" value={size} onChange={(event) => setSize(event.target.value)} />
+            <input
+              className="field w-20 text-right font-mono"
+              inputMode="decimal"
+              aria-label="Size"
+              value={size}
+              onChange={(event) => setSize(event.target.value)}
+            />
           </label>
           <button className="press" disabled={!sound || busy}>
             Place

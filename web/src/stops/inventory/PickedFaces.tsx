@@ -24,7 +24,11 @@ export function PickedFaces({ move, picked, slots, area, onArea, within, onDone 
   function put() {
     const made = Object.entries(picked)
       .filter(([, faces]) => faces.length)
-      .map(([target, faces]): Decision => ({ target, field: "faces_slot", value: [{ faces, slot: slot.trim() }] }));
+      .map(([target, faces]): Decision => ({
+        target,
+        field: "faces_slot",
+        value: [{ faces, slot: slot.trim() }],
+      }));
     decide.mutate(made, { onSuccess: onDone });
   }
 
@@ -37,11 +41,21 @@ export function PickedFaces({ move, picked, slots, area, onArea, within, onDone 
       }}
     >
       <span>{count ? `${whole(count)} faces picked` : "Press faces in the view"}</span>
-      <label className="flex items-center gap-1" title="Drag over the view: faces that look at you, whatever stands before them. Turn the view again with this off.">
+      <label
+        className="flex items-center gap-1"
+        title="Drag over the view: faces that look at you, whatever stands before them. Turn the view again with this off."
+      >
         <input type="checkbox" checked={area} onChange={(event) => onArea(event.target.checked)} />
         {within ? `area of ${whole(within)} chosen` : "area"}
       </label>
-      <input className="field h-6 w-36" list="slots" aria-label="Slot" placeholder="slot" value={slot} onChange={(event) => setSlot(event.target.value)} />
+      <input
+        className="field h-6 w-36"
+        list="slots"
+        aria-label="Slot"
+        placeholder="slot"
+        value={slot}
+        onChange={(event) => setSlot(event.target.value)}
+      />
       <datalist id="slots">
         {slots.map((name) => (
           <option key={name} value={name} />

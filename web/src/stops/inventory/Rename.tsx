@@ -20,8 +20,20 @@ export function Rename({ move, ids }: { move: number; ids: string[] }) {
           decide.mutate(names.map(([target, value]) => ({ target, field: "name", value })));
         }}
       >
-        <input className="field min-w-0 flex-1 font-mono text-[12px]" aria-label="Name pattern" title="{name} is the old name, {n} or {n:03} a running number" value={pattern} onChange={(event) => setPattern(event.target.value)} />
-        <input className="field w-28 font-mono text-[12px]" aria-label="Cut out" placeholder="cut out" value={find} onChange={(event) => setFind(event.target.value)} />
+        <input
+          className="field min-w-0 flex-1 font-mono text-[12px]"
+          aria-label="Name pattern"
+          title="{name} is the old name, {n} or {n:03} a running number"
+          value={pattern}
+          onChange={(event) => setPattern(event.target.value)}
+        />
+        <input
+          className="field w-28 font-mono text-[12px]"
+          aria-label="Cut out"
+          placeholder="cut out"
+          value={find}
+          onChange={(event) => setFind(event.target.value)}
+        />
         <button className="press" disabled={!names.length || decide.isPending}>
           Rename
         </button>

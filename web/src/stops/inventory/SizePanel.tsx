@@ -11,7 +11,12 @@ const UNITS = [
   [0.0254, "inches"],
   [0.3048, "feet"],
 ] as const;
-const ORIGINS: Record<string, string> = { file: "The file says so.", sheet: "The source sheet says so; the file does not.", decision: "You chose it.", guess: "A guess: nobody says." };
+const ORIGINS: Record<string, string> = {
+  file: "The file says so.",
+  sheet: "The source sheet says so; the file does not.",
+  decision: "You chose it.",
+  guess: "A guess: nobody says.",
+};
 
 /** Unit and up axis, with who says so, and a person to measure by. */
 export function SizePanel({ move, size }: { move: number; size: Inventory["size"] }) {
@@ -25,33 +30,55 @@ export function SizePanel({ move, size }: { move: number; size: Inventory["size"
         {ORIGINS[size.unit_origin]} {height.toFixed(2)} m high, beside a person of 1.70 m.
       </p>
       <div className="mt-1.5 flex flex-wrap items-center gap-2">
-      <label>
-        <span className="sr-only">Unit</span>
-        <select className="field font-mono text-[12px]" value={size.unit_m} onChange={(event) => decide.mutate([{ target: "scene", field: "unit_m", value: Number(event.target.value) }])}>
-          {!listed && <option value={size.unit_m}>{size.unit_name}</option>}
-          {UNITS.map(([value, name]) => (
-            <option key={value} value={value}>
-              {name}, {value} m
-            </option>
-          ))}
-        </select>
-      </label>
-      <Known height={height} onScale={(value) => decide.mutate([{ target: "scene", field: "scale", value: value * size.scale }])} />
-      <label>
-        <span className="sr-only">Up axis</span>
-        <select className="field font-mono text-[12px]" value={size.up_axis} onChange={(event) => decide.mutate([deciding("scene", "up_axis", event.target.value as ValueOf<"up_axis">)])}>
-          {["X", "Y", "Z"].map((axis) => (
-            <option key={axis} value={axis}>
-              {axis} up
-            </option>
-          ))}
-        </select>
-      </label>
-      {[["Stand on the ground", "stand_on_ground"] as const, ["Centre", "recentre"] as const].map(([label, field]) => (
-        <button key={field} className="press" disabled={decide.isPending} onClick={() => decide.mutate([{ target: "scene", field, value: true }])}>
-          {label}
-        </button>
-      ))}
+        <label>
+          <span className="sr-only">Unit</span>
+          <select
+            className="field font-mono text-[12px]"
+            value={size.unit_m}
+            onChange={(event) =>
+              decide.mutate([{ target: "scene", field: "unit_m", value: Number(event.target.value) }])
+            }
+          >
+            {!listed && <option value={size.unit_m}>{size.unit_name}</option>}
+            {UNITS.map(([value, name]) => (
+              <option key={value} value={value}>
+                {name}, {value} m
+              </option>
+            ))}
+          </select>
+        </label>
+        <Known
+          height={height}
+          onScale={(value) => decide.mutate([{ target: "scene", field: "scale", value: value * size.scale }])}
+        />
+        <label>
+          <span className="sr-only">Up axis</span>
+          <select
+            className="field font-mono text-[12px]"
+            value={size.up_axis}
+            onChange={(event) =>
+              decide.mutate([deciding("scene", "up_axis", event.target.value as ValueOf<"up_axis">)])
+            }
+          >
+            {["X", "Y", "Z"].map((axis) => (
+              <option key={axis} value={axis}>
+                {axis} up
+              </option>
+            ))}
+          </select>
+        </label>
+        {[["Stand on the ground", "stand_on_ground"] as const, ["Centre", "recentre"] as const].map(
+          ([label, field]) => (
+            <button
+              key={field}
+              className="press"
+              disabled={decide.isPending}
+              onClick={() => decide.mutate([{ target: "scene", field, value: true }])}
+            >
+              {label}
+            </button>
+          ),
+        )}
       </div>
     </section>
   );
@@ -71,7 +98,15 @@ function Known({ height, onScale }: { height: number; onScale: (factor: number) 
         setText("");
       }}
     >
-      <input className="field w-16 text-right font-mono text-[12px]" inputMode="decimal" aria-label="Known height in metres" placeholder={height.toFixed(2)} title="Type the height it should have; the scale follows" value={text} onChange={(event) => setText(event.target.value)} />
+      <input
+        className="field w-16 text-right font-mono text-[12px]"
+        inputMode="decimal"
+        aria-label="Known height in metres"
+        placeholder={height.toFixed(2)}
+        title="Type the height it should have; the scale follows"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+      />
       <span className="text-soft">m</span>
     </form>
   );

@@ -9,9 +9,15 @@ export function BackdropForm({ data, onPut }: { data: LightData; onPut: Put }) {
   const told = data.backdrop;
   const kind = !told ? "" : told.image ? told.image : "color";
   const put = (value: ValueOf<"backdrop">) => onPut("environment", "backdrop", value);
-  const now = told && { nit: told.nit, ...(told.image ? { image: told.image, turn_rad: told.turn_rad } : { color: told.color }) };
+  const now = told && {
+    nit: told.nit,
+    ...(told.image ? { image: told.image, turn_rad: told.turn_rad } : { color: told.color }),
+  };
   return (
-    <section aria-label="Backdrop" className="flex flex-wrap items-end gap-4 border-b border-base-300 bg-base-100 px-6 py-3">
+    <section
+      aria-label="Backdrop"
+      className="flex flex-wrap items-end gap-4 border-b border-base-300 bg-base-100 px-6 py-3"
+    >
       <label className="block">
         <span className="block text-[12px] text-soft">Behind the subject</span>
         <select
@@ -36,16 +42,35 @@ export function BackdropForm({ data, onPut }: { data: LightData; onPut: Put }) {
           {!told.image && (
             <label className="flex items-center gap-1.5">
               Colour
-              <input type="color" className="h-6 w-8 border border-base-300" value={hexOf(told.color)} onChange={(event) => put({ ...now, color: linearOf(event.target.value) })} />
+              <input
+                type="color"
+                className="h-6 w-8 border border-base-300"
+                value={hexOf(told.color)}
+                onChange={(event) => put({ ...now, color: linearOf(event.target.value) })}
+              />
             </label>
           )}
           <label className="flex items-center gap-1.5">
-            Level <NumberField label="Level of the backdrop, nit" value={told.nit} range={rangeOf("backdrop", "nit")} onSet={(nit) => put({ ...now, nit })} />
+            Level{" "}
+            <NumberField
+              label="Level of the backdrop, nit"
+              value={told.nit}
+              range={rangeOf("backdrop", "nit")}
+              onSet={(nit) => put({ ...now, nit })}
+            />
             <span className="text-soft">nit</span>
           </label>
           {told.image && (
             <label className="flex items-center gap-1.5">
-              Turn <NumberField label="Turn of the backdrop, degrees" value={(told.turn_rad * 180) / Math.PI} digits={3} range={{ words: "degrees" }} onSet={(degrees) => put({ ...now, turn_rad: (degrees * Math.PI) / 180 })} />°
+              Turn{" "}
+              <NumberField
+                label="Turn of the backdrop, degrees"
+                value={(told.turn_rad * 180) / Math.PI}
+                digits={3}
+                range={{ words: "degrees" }}
+                onSet={(degrees) => put({ ...now, turn_rad: (degrees * Math.PI) / 180 })}
+              />
+              °
             </label>
           )}
           <span className="tight flex items-center gap-2 text-[12px]">
@@ -53,7 +78,9 @@ export function BackdropForm({ data, onPut }: { data: LightData; onPut: Put }) {
           </span>
         </>
       )}
-      <p className="w-full text-[12px] text-soft">It is seen and gives no light: the picture that lights stays as it is.</p>
+      <p className="w-full text-[12px] text-soft">
+        It is seen and gives no light: the picture that lights stays as it is.
+      </p>
     </section>
   );
 }

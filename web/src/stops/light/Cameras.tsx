@@ -27,22 +27,46 @@ export function Cameras({ cameras, onPut }: { cameras: Lens[]; onPut: Put }) {
             <tr key={camera.id} className="h-8 border-b border-base-300">
               <td>{camera.name}</td>
               <td>
-                <NumberField label={`Angle of ${camera.name}`} value={camera.yfov_deg} range={rangeOf("yfov_deg")} onSet={(value) => onPut(camera.id, "yfov_deg", value)} />
+                <NumberField
+                  label={`Angle of ${camera.name}`}
+                  value={camera.yfov_deg}
+                  range={rangeOf("yfov_deg")}
+                  onSet={(value) => onPut(camera.id, "yfov_deg", value)}
+                />
               </td>
               <td>
-                <NumberField range={rangeOf("aspect")} empty="all" label={`Frame of ${camera.name}`} value={camera.aspect} onSet={(value) => onPut(camera.id, "aspect", value)} />
+                <NumberField
+                  range={rangeOf("aspect")}
+                  empty="all"
+                  label={`Frame of ${camera.name}`}
+                  value={camera.aspect}
+                  onSet={(value) => onPut(camera.id, "aspect", value)}
+                />
               </td>
               <td>
-                <NumberField range={rangeOf("focus_m")} empty="all" label={`Focus of ${camera.name}`} value={camera.focus_m} onSet={(value) => onPut(camera.id, "focus_m", value)} />
+                <NumberField
+                  range={rangeOf("focus_m")}
+                  empty="all"
+                  label={`Focus of ${camera.name}`}
+                  value={camera.focus_m}
+                  onSet={(value) => onPut(camera.id, "focus_m", value)}
+                />
               </td>
               <td>
-                <NumberField range={rangeOf("f_stop")} empty="all" label={`F-stop of ${camera.name}`} value={camera.f_stop} onSet={(value) => onPut(camera.id, "f_stop", value)} />
+                <NumberField
+                  range={rangeOf("f_stop")}
+                  empty="all"
+                  label={`F-stop of ${camera.name}`}
+                  value={camera.f_stop}
+                  onSet={(value) => onPut(camera.id, "f_stop", value)}
+                />
               </td>
               <td className="text-right font-mono text-soft">
                 {camera.focal_mm.toFixed(0)} mm on {camera.sensor_mm.toFixed(0)} mm
               </td>
               <td className="text-right font-mono text-soft">
-                {Number(camera.znear_m.toPrecision(2))} m, {camera.zfar_m ? `${Number(camera.zfar_m.toPrecision(3))} m` : "no end"}
+                {Number(camera.znear_m.toPrecision(2))} m,{" "}
+                {camera.zfar_m ? `${Number(camera.zfar_m.toPrecision(3))} m` : "no end"}
               </td>
               <td className="pl-6">
                 <span className="tight flex items-center gap-2 text-[12px] whitespace-nowrap">
@@ -53,7 +77,10 @@ export function Cameras({ cameras, onPut }: { cameras: Lens[]; onPut: Put }) {
           ))}
         </tbody>
       </table>
-      <p className="mt-2 max-w-[70ch] text-[12px] text-soft">With a focus and an f-stop only that distance is sharp. In a picture of another shape the whole frame stays in view.</p>
+      <p className="mt-2 max-w-[70ch] text-[12px] text-soft">
+        With a focus and an f-stop only that distance is sharp. In a picture of another shape the whole frame
+        stays in view.
+      </p>
     </section>
   );
 }

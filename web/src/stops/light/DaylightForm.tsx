@@ -9,12 +9,21 @@ const USUAL: Daylight = { latitude: 45.4, longitude: 9.2, day: "2026-06-21", hou
 export function DaylightForm({ told, onPut }: { told: Daylight | null; onPut: Put }) {
   const [wish, setWish] = useState<Record<keyof Daylight, string>>(() => {
     const start = told ?? USUAL;
-    return Object.fromEntries(Object.entries(start).map(([key, value]) => [key, String(value)])) as Record<keyof Daylight, string>;
+    return Object.fromEntries(Object.entries(start).map(([key, value]) => [key, String(value)])) as Record<
+      keyof Daylight,
+      string
+    >;
   });
   const field = (key: keyof Daylight, label: string, wide: string, type = "text") => (
     <label className="block">
       <span className="block text-[12px] text-soft">{label}</span>
-      <input className={`field font-mono ${wide}`} type={type} inputMode={type === "text" ? "decimal" : undefined} value={wish[key]} onChange={(event) => setWish({ ...wish, [key]: event.target.value })} />
+      <input
+        className={`field font-mono ${wide}`}
+        type={type}
+        inputMode={type === "text" ? "decimal" : undefined}
+        value={wish[key]}
+        onChange={(event) => setWish({ ...wish, [key]: event.target.value })}
+      />
     </label>
   );
   return (
@@ -23,7 +32,14 @@ export function DaylightForm({ told, onPut }: { told: Daylight | null; onPut: Pu
       className="flex flex-wrap items-end gap-3 border-b border-base-300 bg-base-100 px-6 py-3"
       onSubmit={(event) => {
         event.preventDefault();
-        onPut("environment", "daylight", { day: wish.day, latitude: Number(wish.latitude), longitude: Number(wish.longitude), hour: Number(wish.hour), offset_h: Number(wish.offset_h), haze: Number(wish.haze) });
+        onPut("environment", "daylight", {
+          day: wish.day,
+          latitude: Number(wish.latitude),
+          longitude: Number(wish.longitude),
+          hour: Number(wish.hour),
+          offset_h: Number(wish.offset_h),
+          haze: Number(wish.haze),
+        });
       }}
     >
       {field("latitude", "Latitude, north", "w-20")}
@@ -38,7 +54,10 @@ export function DaylightForm({ told, onPut }: { told: Daylight | null; onPut: Pu
           What came along instead
         </button>
       )}
-      <p className="w-full text-[12px] text-soft">It takes the place of the environment, with the sun as a light of its own. Other suns stay: switch them off below, or there are two.</p>
+      <p className="w-full text-[12px] text-soft">
+        It takes the place of the environment, with the sun as a light of its own. Other suns stay: switch
+        them off below, or there are two.
+      </p>
     </form>
   );
 }

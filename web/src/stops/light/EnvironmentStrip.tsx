@@ -22,13 +22,30 @@ export function EnvironmentStrip({ move, data, onPut }: { move: number; data: Li
   const more = (
     <>
       <div className="flex items-center gap-2 border-b border-base-300 bg-base-100 px-6 py-2">
-        <button className="press" aria-expanded={open === "daylight"} aria-pressed={open === "daylight"} onClick={() => setOpen(open === "daylight" ? null : "daylight")}>
+        <button
+          className="press"
+          aria-expanded={open === "daylight"}
+          aria-pressed={open === "daylight"}
+          onClick={() => setOpen(open === "daylight" ? null : "daylight")}
+        >
           Daylight{data.daylight ? ` of ${data.daylight.day}` : "…"}
         </button>
-        <button className="press" aria-expanded={open === "panels"} aria-pressed={open === "panels"} onClick={() => setOpen(open === "panels" ? null : "panels")}>
-          {data.panels.length ? `${data.panels.length} soft panel${data.panels.length > 1 ? "s" : ""}` : "Soft panels…"}
+        <button
+          className="press"
+          aria-expanded={open === "panels"}
+          aria-pressed={open === "panels"}
+          onClick={() => setOpen(open === "panels" ? null : "panels")}
+        >
+          {data.panels.length
+            ? `${data.panels.length} soft panel${data.panels.length > 1 ? "s" : ""}`
+            : "Soft panels…"}
         </button>
-        <button className="press" aria-expanded={open === "backdrop"} aria-pressed={open === "backdrop"} onClick={() => setOpen(open === "backdrop" ? null : "backdrop")}>
+        <button
+          className="press"
+          aria-expanded={open === "backdrop"}
+          aria-pressed={open === "backdrop"}
+          onClick={() => setOpen(open === "backdrop" ? null : "backdrop")}
+        >
           {data.backdrop ? "Backdrop" : "Backdrop…"}
         </button>
         {environment && <TiltAndTint data={data} onPut={onPut} />}
@@ -47,7 +64,10 @@ export function EnvironmentStrip({ move, data, onPut }: { move: number; data: Li
           </div>
           <LightPicture move={move} data={data} />
         </div>
-        <p className="border-b border-base-300 px-6 py-3 text-soft">Drop a latitude-longitude EXR or HDR beside the scene, take a daylight sky, or hang soft panels on nothing.</p>
+        <p className="border-b border-base-300 px-6 py-3 text-soft">
+          Drop a latitude-longitude EXR or HDR beside the scene, take a daylight sky, or hang soft panels on
+          nothing.
+        </p>
         {more}
       </section>
     );
@@ -82,21 +102,41 @@ export function EnvironmentStrip({ move, data, onPut }: { move: number; data: Li
           {environment.sun ? (
             <>
               <span>
-                Sun <i className="mx-1 inline-block h-2.5 w-2.5 border border-base-content" style={{ background: `color(srgb-linear ${environment.sun.color.join(" ")})` }} title={`its colour: ${environment.sun.color.map((v) => v.toFixed(2)).join(", ")}, linear`} /> <b className="font-mono">{lux(environment.sun.lux)}</b> facing it, {environment.sun.height_deg.toFixed(0)}° high, {environment.sun.angle_deg.toFixed(1)}° wide, {Math.round(100 * environment.sun.share)} % of all light
+                Sun{" "}
+                <i
+                  className="mx-1 inline-block h-2.5 w-2.5 border border-base-content"
+                  style={{ background: `color(srgb-linear ${environment.sun.color.join(" ")})` }}
+                  title={`its colour: ${environment.sun.color.map((v) => v.toFixed(2)).join(", ")}, linear`}
+                />{" "}
+                <b className="font-mono">{lux(environment.sun.lux)}</b> facing it,{" "}
+                {environment.sun.height_deg.toFixed(0)}° high, {environment.sun.angle_deg.toFixed(1)}° wide,{" "}
+                {Math.round(100 * environment.sun.share)} % of all light
               </span>
               <button className="press" onClick={() => onPut("environment", "sun_out", !environment.taken)}>
                 {environment.taken ? "Put it back into the picture" : "Take it out as a light of its own"}
               </button>
             </>
           ) : (
-            <span className="text-soft">{environment.sun_apart ? "its sun is a light of its own" : "no sun stands out in it"}</span>
+            <span className="text-soft">
+              {environment.sun_apart ? "its sun is a light of its own" : "no sun stands out in it"}
+            </span>
           )}
         </div>
       )}
       <div className="flex items-center gap-6 bg-base-100 px-6 py-3">
         <label className="flex flex-1 items-center gap-3">
           <span>Turn</span>
-          <input type="range" min={-180} max={180} step={1} value={turn} className="flex-1 accent-(--color-primary)" onChange={(event) => setTurn(Number(event.target.value))} onPointerUp={() => keep(turn)} onKeyUp={() => turn !== kept && keep(turn)} />
+          <input
+            type="range"
+            min={-180}
+            max={180}
+            step={1}
+            value={turn}
+            className="flex-1 accent-(--color-primary)"
+            onChange={(event) => setTurn(Number(event.target.value))}
+            onPointerUp={() => keep(turn)}
+            onKeyUp={() => turn !== kept && keep(turn)}
+          />
           <span className="w-14 text-right font-mono">{turn.toFixed(0)}°</span>
         </label>
         <form
@@ -107,9 +147,18 @@ export function EnvironmentStrip({ move, data, onPut }: { move: number; data: Li
           }}
         >
           <label htmlFor="level">Level</label>
-          <input id="level" className="field w-20 font-mono" inputMode="decimal" value={level} onChange={(event) => setLevel(event.target.value)} />
+          <input
+            id="level"
+            className="field w-20 font-mono"
+            inputMode="decimal"
+            value={level}
+            onChange={(event) => setLevel(event.target.value)}
+          />
           <span className="text-soft">nit for a picture value of 1</span>
-          <button className="press" disabled={!Number.isFinite(Number(level)) || Number(level) === environment.level}>
+          <button
+            className="press"
+            disabled={!Number.isFinite(Number(level)) || Number(level) === environment.level}
+          >
             Set
           </button>
         </form>
@@ -134,18 +183,32 @@ function TiltAndTint({ data, onPut }: { data: LightData; onPut: Put }) {
         }}
       >
         <label htmlFor="tilt">Tilt</label>
-        <input id="tilt" className="field w-14 font-mono" inputMode="decimal" value={tilt} onChange={(event) => setTilt(event.target.value)} />°{Number(tilt) !== kept && <button className="press h-6 px-2">Set</button>}
+        <input
+          id="tilt"
+          className="field w-14 font-mono"
+          inputMode="decimal"
+          value={tilt}
+          onChange={(event) => setTilt(event.target.value)}
+        />
+        °{Number(tilt) !== kept && <button className="press h-6 px-2">Set</button>}
       </form>
       <label className="flex items-center gap-1.5">
         Tint
-        <input type="color" className="h-6 w-8 border border-base-300" value={hex} onChange={(event) => onPut("environment", "tint", linearOf(event.target.value))} />
+        <input
+          type="color"
+          className="h-6 w-8 border border-base-300"
+          value={hex}
+          onChange={(event) => onPut("environment", "tint", linearOf(event.target.value))}
+        />
       </label>
       {data.tint && (
-        <button className="text-[12px] text-soft underline" onClick={() => onPut("environment", "tint", null)}>
+        <button
+          className="text-[12px] text-soft underline"
+          onClick={() => onPut("environment", "tint", null)}
+        >
           untinted
         </button>
       )}
     </span>
   );
 }
-

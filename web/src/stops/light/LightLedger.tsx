@@ -14,7 +14,17 @@ const KINDS = [
 ] as const;
 
 /** Every light in a row: what it is, how strong, where it stands, and what becomes of it; and lights that are added. */
-export function LightLedger({ lights, next, onPut, onDecide }: { lights: Light[]; next: string; onPut: Put; onDecide: (decisions: Decision[]) => void }) {
+export function LightLedger({
+  lights,
+  next,
+  onPut,
+  onDecide,
+}: {
+  lights: Light[];
+  next: string;
+  onPut: Put;
+  onDecide: (decisions: Decision[]) => void;
+}) {
   const on = lights.filter((one) => one.enabled);
   return (
     <section aria-label="Lights">
@@ -39,13 +49,18 @@ export function LightLedger({ lights, next, onPut, onDecide }: { lights: Light[]
           ))}
         </select>
         {on.length > 0 && (
-          <button className="press h-6 px-2" onClick={() => onDecide(on.map((one) => ({ target: one.id, field: "enabled", value: false })))}>
+          <button
+            className="press h-6 px-2"
+            onClick={() => onDecide(on.map((one) => ({ target: one.id, field: "enabled", value: false })))}
+          >
             Switch all off
           </button>
         )}
       </div>
       {lights.length === 0 ? (
-        <p className="mt-2 text-soft">No lights came along. Only the environment and what glows light the scene, until a light is added.</p>
+        <p className="mt-2 text-soft">
+          No lights came along. Only the environment and what glows light the scene, until a light is added.
+        </p>
       ) : (
         <table className="mt-3 w-full border-collapse">
           <thead>
@@ -83,20 +98,37 @@ function Row({ light, onPut }: { light: Light; onPut: Put }) {
   return (
     <tr className="h-8 border-b border-base-300">
       <td>
-        <input type="checkbox" aria-label={`${light.name} on`} checked={light.enabled} onChange={(event) => onPut(light.id, "enabled", event.target.checked)} />
+        <input
+          type="checkbox"
+          aria-label={`${light.name} on`}
+          checked={light.enabled}
+          onChange={(event) => onPut(light.id, "enabled", event.target.checked)}
+        />
       </td>
       <td>
-        <span className="mr-2 inline-block h-2.5 w-2.5 border border-base-content align-middle" style={{ background: `color(srgb-linear ${light.color.join(" ")})` }} />
+        <span
+          className="mr-2 inline-block h-2.5 w-2.5 border border-base-content align-middle"
+          style={{ background: `color(srgb-linear ${light.color.join(" ")})` }}
+        />
         {light.name}
         {light.added && (
-          <button className="ml-2 text-[12px] text-soft underline" onClick={() => onPut(light.id, "lamp", null)}>
+          <button
+            className="ml-2 text-[12px] text-soft underline"
+            onClick={() => onPut(light.id, "lamp", null)}
+          >
             take away
           </button>
         )}
       </td>
       <td className="text-soft">
         {light.kind === "rectangle" ? (
-          <select className="field h-6" aria-label={`What ${light.name} is`} value={light.opening ? "opening" : "rectangle"} title="an opening shines nothing itself: the environment comes in through it, and paths look there first" onChange={(event) => onPut(light.id, "opening", event.target.value === "opening")}>
+          <select
+            className="field h-6"
+            aria-label={`What ${light.name} is`}
+            value={light.opening ? "opening" : "rectangle"}
+            title="an opening shines nothing itself: the environment comes in through it, and paths look there first"
+            onChange={(event) => onPut(light.id, "opening", event.target.value === "opening")}
+          >
             <option value="rectangle">rectangle</option>
             <option value="opening">opening</option>
           </select>
@@ -114,9 +146,20 @@ function Row({ light, onPut }: { light: Light; onPut: Put }) {
               if (changed) onPut(light.id, "intensity", Number(strength) * shown.each);
             }}
           >
-            <input className="field h-6 w-20 font-mono" aria-label={`Strength of ${light.name}`} inputMode="decimal" value={strength} onChange={(event) => setStrength(event.target.value)} />
+            <input
+              className="field h-6 w-20 font-mono"
+              aria-label={`Strength of ${light.name}`}
+              inputMode="decimal"
+              value={strength}
+              onChange={(event) => setStrength(event.target.value)}
+            />
             {light.units.length > 1 ? (
-              <select className="field h-6 w-[66px]" aria-label={`Unit of ${light.name}`} value={unit} onChange={(event) => setUnit(event.target.value)}>
+              <select
+                className="field h-6 w-[66px]"
+                aria-label={`Unit of ${light.name}`}
+                value={unit}
+                onChange={(event) => setUnit(event.target.value)}
+              >
                 {light.units.map((one) => (
                   <option key={one.unit}>{one.unit}</option>
                 ))}
@@ -132,14 +175,48 @@ function Row({ light, onPut }: { light: Light; onPut: Put }) {
       <td>
         {stand && (
           <span className="flex items-center gap-1">
-            <NumberField label={`${light.name}, degrees round`} value={stand.azimuth_deg} range={rangeOf("stand", "azimuth_deg")} digits={3} className="w-16" onSet={(azimuth_deg) => onPut(light.id, "stand", { ...stand, azimuth_deg })} />
-            <NumberField label={`${light.name}, degrees high`} value={stand.height_deg} range={rangeOf("stand", "height_deg")} digits={3} className="w-16" onSet={(height_deg) => onPut(light.id, "stand", { ...stand, height_deg })} />
-            {light.kind !== "sun" && <NumberField label={`${light.name}, metres away`} value={stand.distance_m} range={rangeOf("stand", "distance_m")} digits={3} className="w-16" onSet={(distance_m) => onPut(light.id, "stand", { ...stand, distance_m })} />}
+            <NumberField
+              label={`${light.name}, degrees round`}
+              value={stand.azimuth_deg}
+              range={rangeOf("stand", "azimuth_deg")}
+              digits={3}
+              className="w-16"
+              onSet={(azimuth_deg) => onPut(light.id, "stand", { ...stand, azimuth_deg })}
+            />
+            <NumberField
+              label={`${light.name}, degrees high`}
+              value={stand.height_deg}
+              range={rangeOf("stand", "height_deg")}
+              digits={3}
+              className="w-16"
+              onSet={(height_deg) => onPut(light.id, "stand", { ...stand, height_deg })}
+            />
+            {light.kind !== "sun" && (
+              <NumberField
+                label={`${light.name}, metres away`}
+                value={stand.distance_m}
+                range={rangeOf("stand", "distance_m")}
+                digits={3}
+                className="w-16"
+                onSet={(distance_m) => onPut(light.id, "stand", { ...stand, distance_m })}
+              />
+            )}
           </span>
         )}
       </td>
-      <td>{!light.opening && <input type="checkbox" aria-label={`${light.name} casts shadows`} checked={light.shadows} onChange={(event) => onPut(light.id, "shadows", event.target.checked)} />}</td>
-      <td className="text-right font-mono text-soft">{light.added ? "" : `${Number(light.received_intensity.toFixed(2))} ${light.unit}`}</td>
+      <td>
+        {!light.opening && (
+          <input
+            type="checkbox"
+            aria-label={`${light.name} casts shadows`}
+            checked={light.shadows}
+            onChange={(event) => onPut(light.id, "shadows", event.target.checked)}
+          />
+        )}
+      </td>
+      <td className="text-right font-mono text-soft">
+        {light.added ? "" : `${Number(light.received_intensity.toFixed(2))} ${light.unit}`}
+      </td>
       <td className="pl-6">
         <span className="tight flex items-center gap-2 text-[12px]">
           {light.mark && <Mark mark={light.mark} />} {light.text}
@@ -151,7 +228,16 @@ function Row({ light, onPut }: { light: Light; onPut: Put }) {
 
 /** How wide a sun is seen, or how large a surface is. */
 function Size({ light, onPut }: { light: Light; onPut: Put }) {
-  const field = (key: "angle_deg" | "width_m" | "height_m" | "radius_m", words: string) => <NumberField label={`${light.name}, ${words}`} value={light[key]} range={rangeOf(key)} digits={3} className="w-13" onSet={(value) => onPut(light.id, key, value)} />;
+  const field = (key: "angle_deg" | "width_m" | "height_m" | "radius_m", words: string) => (
+    <NumberField
+      label={`${light.name}, ${words}`}
+      value={light[key]}
+      range={rangeOf(key)}
+      digits={3}
+      className="w-13"
+      onSet={(value) => onPut(light.id, key, value)}
+    />
+  );
   if (light.kind === "sun") return <span className="ml-2">{field("angle_deg", "degrees wide")}°</span>;
   if (light.kind === "disc") return <span className="ml-2">{field("width_m", "metres across")} m</span>;
   if (light.kind === "point")
@@ -178,7 +264,14 @@ function Warmth({ light, onPut }: { light: Light; onPut: Put }) {
         if (Number(kelvin) >= 1667 && Number(kelvin) <= 25000) onPut(light.id, "kelvin", Number(kelvin));
       }}
     >
-      <input className="field h-6 w-16 font-mono" aria-label={`Colour temperature of ${light.name}, kelvin`} placeholder="K" inputMode="numeric" value={kelvin} onChange={(event) => setKelvin(event.target.value)} />
+      <input
+        className="field h-6 w-16 font-mono"
+        aria-label={`Colour temperature of ${light.name}, kelvin`}
+        placeholder="K"
+        inputMode="numeric"
+        value={kelvin}
+        onChange={(event) => setKelvin(event.target.value)}
+      />
       {kelvin && <button className="press h-6 px-1.5">Set</button>}
     </form>
   );

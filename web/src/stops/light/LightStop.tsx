@@ -25,7 +25,12 @@ export function LightStop() {
     <div className="flex h-full flex-col">
       <nav aria-label="Light" className="flex gap-1 border-b border-base-300 px-3 py-2">
         {PAGES.map(([key, words]) => (
-          <button key={key} className="press h-6 px-2" aria-pressed={page === key} onClick={() => setParams(key ? { page: key } : {})}>
+          <button
+            key={key}
+            className="press h-6 px-2"
+            aria-pressed={page === key}
+            onClick={() => setParams(key ? { page: key } : {})}
+          >
             {words}
           </button>
         ))}
@@ -49,11 +54,22 @@ function LightsPage() {
       {decide.error && <Notice error={decide.error} />}
       <Mixing move={move.id} job={move.job} onDecide={(decisions) => decide.mutate(decisions)} />
       <div className="px-6 py-5">
-        <LightLedger lights={light.data.lights} next={light.data.next_light} onPut={put} onDecide={(decisions) => decide.mutate(decisions)} />
+        <LightLedger
+          lights={light.data.lights}
+          next={light.data.next_light}
+          onPut={put}
+          onDecide={(decisions) => decide.mutate(decisions)}
+        />
         <Cameras cameras={light.data.cameras} onPut={put} />
         <div className="mt-7 grid grid-cols-[360px_1fr] gap-10">
           <Exposure ev100={light.data.ev100 ?? null} move={move.id} onPut={put} />
-          <AfterEffects data={light.data} onLeaveBehind={(ids) => decide.mutate(ids.map((id) => deciding(`${id}/occlusion`, "input", null)))} onSimulate={(names) => put("proof", "effects", names)} />
+          <AfterEffects
+            data={light.data}
+            onLeaveBehind={(ids) =>
+              decide.mutate(ids.map((id) => deciding(`${id}/occlusion`, "input", null)))
+            }
+            onSimulate={(names) => put("proof", "effects", names)}
+          />
         </div>
       </div>
     </div>

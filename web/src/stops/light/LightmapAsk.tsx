@@ -14,10 +14,22 @@ const PATHS = [
   [512, "Final, 512 paths"],
   [1024, "Finest, 1024 paths"],
 ] as const;
-const BOUNCES = [0, 1, 2, 3, 4, 6, 8].map((n) => [n, n === 0 ? "direct light only" : `${n} bounce${n > 1 ? "s" : ""}`] as const);
+const BOUNCES = [0, 1, 2, 3, 4, 6, 8].map(
+  (n) => [n, n === 0 ? "direct light only" : `${n} bounce${n > 1 ? "s" : ""}`] as const,
+);
 
 /** What is asked of the bake, and the bake itself. */
-export function LightmapAsk({ move, data, job, onPut }: { move: number; data: Lightmaps; job: Job | null; onPut: Put }) {
+export function LightmapAsk({
+  move,
+  data,
+  job,
+  onPut,
+}: {
+  move: number;
+  data: Lightmaps;
+  job: Job | null;
+  onPut: Put;
+}) {
   const start = useStartJob(move);
   const cancel = useCancelJob(move);
   const [budget, setBudget] = useState(String(data.budget_mib));
@@ -25,13 +37,25 @@ export function LightmapAsk({ move, data, job, onPut }: { move: number; data: Li
   useEffect(() => setBudget(String(data.budget_mib)), [data.budget_mib]);
   useEffect(() => setSeconds(data.seconds ? String(data.seconds) : ""), [data.seconds]);
   const running = job && job.kind === "bake" && isRunning(job) ? job : null;
-  const paths = PATHS.some(([n]) => n === data.paths) ? PATHS : ([...PATHS, [data.paths, `${data.paths} paths`]] as const);
+  const paths = PATHS.some(([n]) => n === data.paths)
+    ? PATHS
+    : ([...PATHS, [data.paths, `${data.paths} paths`]] as const);
   const changed = Number(budget) !== data.budget_mib && Number(budget) > 0;
   return (
     <section aria-label="Bake" className="border-b border-base-300 px-5 py-4">
       <div className="flex flex-wrap items-end gap-3">
-        <Choice label="Quality" value={data.paths} options={paths} onChange={(v) => onPut("lightmaps", "paths", Number(v))} />
-        <Choice label="Light sent on" value={data.bounces} options={BOUNCES} onChange={(v) => onPut("lightmaps", "bounces", Number(v))} />
+        <Choice
+          label="Quality"
+          value={data.paths}
+          options={paths}
+          onChange={(v) => onPut("lightmaps", "paths", Number(v))}
+        />
+        <Choice
+          label="Light sent on"
+          value={data.bounces}
+          options={BOUNCES}
+          onChange={(v) => onPut("lightmaps", "bounces", Number(v))}
+        />
         <form
           className="flex items-end gap-1.5"
           onSubmit={(event) => {
@@ -41,7 +65,12 @@ export function LightmapAsk({ move, data, job, onPut }: { move: number; data: Li
         >
           <label className="block">
             <span className="block text-[12px] text-soft">Memory, MiB</span>
-            <input className="field w-16 font-mono" inputMode="decimal" value={budget} onChange={(event) => setBudget(event.target.value)} />
+            <input
+              className="field w-16 font-mono"
+              inputMode="decimal"
+              value={budget}
+              onChange={(event) => setBudget(event.target.value)}
+            />
           </label>
           {changed && <button className="press">Set</button>}
         </form>
@@ -54,7 +83,13 @@ export function LightmapAsk({ move, data, job, onPut }: { move: number; data: Li
         >
           <label className="block">
             <span className="block text-[12px] text-soft">At most, s</span>
-            <input className="field w-16 font-mono" inputMode="decimal" placeholder="any" value={seconds} onChange={(event) => setSeconds(event.target.value)} />
+            <input
+              className="field w-16 font-mono"
+              inputMode="decimal"
+              placeholder="any"
+              value={seconds}
+              onChange={(event) => setSeconds(event.target.value)}
+            />
           </label>
           {(seconds ? Number(seconds) : 0) !== data.seconds && <button className="press">Set</button>}
         </form>
@@ -63,21 +98,45 @@ export function LightmapAsk({ move, data, job, onPut }: { move: number; data: Li
             Cancel
           </button>
         ) : (
-          <button className="press press-main" disabled={start.isPending} onClick={() => start.mutate({ kind: "bake", settings: data.baked?.earlier ? { anew: true } : {} })}>
+          <button
+            className="press press-main"
+            disabled={start.isPending}
+            onClick={() =>
+              start.mutate({ kind: "bake", settings: data.baked?.earlier ? { anew: true } : {} })
+            }
+          >
             {data.baked?.earlier ? "Bake anew" : data.baked ? "Bake again" : "Bake"}
           </button>
         )}
       </div>
       <div className="mt-3 flex flex-wrap gap-x-5 gap-y-1">
         <label className="flex items-center gap-2">
-          <input type="checkbox" checked={data.denoised} onChange={(event) => onPut("lightmaps", "denoised", event.target.checked)} /> take out noise
+          <input
+            type="checkbox"
+            checked={data.denoised}
+            onChange={(event) => onPut("lightmaps", "denoised", event.target.checked)}
+          />{" "}
+          take out noise
         </label>
         <label className="flex items-center gap-2">
-          <input type="checkbox" checked={data.stitched} onChange={(event) => onPut("lightmaps", "stitched", event.target.checked)} /> stitch seams
+          <input
+            type="checkbox"
+            checked={data.stitched}
+            onChange={(event) => onPut("lightmaps", "stitched", event.target.checked)}
+          />{" "}
+          stitch seams
         </label>
         {data.takes_direction && (
-          <label className="flex items-center gap-2" title="an image beside each lightmap says where most of its light comes from, so that relief still shows">
-            <input type="checkbox" checked={data.directed} onChange={(event) => onPut("lightmaps", "directed", event.target.checked)} /> tell where light comes from
+          <label
+            className="flex items-center gap-2"
+            title="an image beside each lightmap says where most of its light comes from, so that relief still shows"
+          >
+            <input
+              type="checkbox"
+              checked={data.directed}
+              onChange={(event) => onPut("lightmaps", "directed", event.target.checked)}
+            />{" "}
+            tell where light comes from
           </label>
         )}
         <Matters data={data} onPut={onPut} />
@@ -88,7 +147,12 @@ export function LightmapAsk({ move, data, job, onPut }: { move: number; data: Li
         </span>
       </div>
       {start.error && <Notice error={start.error} />}
-      {data.baked?.earlier && <p className="mt-3 border-l-[3px] border-primary pl-2">An earlier version of Trasloco made these. They can be used as they are; “Bake anew” makes them with this one.</p>}
+      {data.baked?.earlier && (
+        <p className="mt-3 border-l-[3px] border-primary pl-2">
+          An earlier version of Trasloco made these. They can be used as they are; “Bake anew” makes them with
+          this one.
+        </p>
+      )}
       {data.baked && <Baked baked={data.baked} />}
     </section>
   );
@@ -107,7 +171,15 @@ function Matters({ data, onPut }: { data: Lightmaps; onPut: Put }) {
           value={key}
           onChange={(event) => {
             const chosen = event.target.value;
-            onPut("lightmaps", "matters", chosen === "" ? null : data.cameras.some((one) => one.id === chosen) ? { camera: chosen } : { part: chosen, around_m: 0.1 });
+            onPut(
+              "lightmaps",
+              "matters",
+              chosen === ""
+                ? null
+                : data.cameras.some((one) => one.id === chosen)
+                  ? { camera: chosen }
+                  : { part: chosen, around_m: 0.1 },
+            );
           }}
         >
           <option value="">what cameras see</option>
@@ -125,7 +197,15 @@ function Matters({ data, onPut }: { data: Lightmaps; onPut: Put }) {
       </label>
       {told?.part && (
         <>
-          within <NumberField label="Metres around it" value={told.around_m ?? 0} range={rangeOf("matters", "around_m")} onSet={(around_m) => onPut("lightmaps", "matters", { part: told.part ?? "", around_m })} className="w-14" /> m
+          within{" "}
+          <NumberField
+            label="Metres around it"
+            value={told.around_m ?? 0}
+            range={rangeOf("matters", "around_m")}
+            onSet={(around_m) => onPut("lightmaps", "matters", { part: told.part ?? "", around_m })}
+            className="w-14"
+          />{" "}
+          m
         </>
       )}
     </span>
@@ -135,7 +215,10 @@ function Matters({ data, onPut }: { data: Lightmaps; onPut: Put }) {
 function Baked({ baked }: { baked: NonNullable<Lightmaps["baked"]> }) {
   return (
     <dl className="mt-4 flex flex-wrap gap-x-7 gap-y-2">
-      <Figure name="images" value={baked.maps.length === 1 ? `${baked.maps[0]!.width}²` : String(baked.maps.length)} />
+      <Figure
+        name="images"
+        value={baked.maps.length === 1 ? `${baked.maps[0]!.width}²` : String(baked.maps.length)}
+      />
       <Figure name="in memory" value={`${baked.memory_mib.toFixed(2)} MiB`} />
       <Figure name="as files" value={`${baked.files_mib.toFixed(2)} MiB`} />
       <Figure name="lost by storing" value={`ΔE ${baked.cost.toFixed(2)}`} />

@@ -33,9 +33,24 @@ const measure: Record<Column, (part: LightmapPart) => number | string> = {
 const MOVING = new Set(["moves", "changes its shape"]);
 
 /** Every part with what it gets: texels a metre can be asked for, and a part can be lit where it arrives instead. */
-export function LightmapTable({ data, chosen, onChoose, onPut, onPutMany }: { data: Lightmaps; chosen: string | null; onChoose: (part: string) => void; onPut: Put; onPutMany: <F extends Field>(ids: string[], field: F, value: ValueOf<F>) => void }) {
+export function LightmapTable({
+  data,
+  chosen,
+  onChoose,
+  onPut,
+  onPutMany,
+}: {
+  data: Lightmaps;
+  chosen: string | null;
+  onChoose: (part: string) => void;
+  onPut: Put;
+  onPutMany: <F extends Field>(ids: string[], field: F, value: ValueOf<F>) => void;
+}) {
   const { parts } = data;
-  const faulty = useMemo(() => new Set(data.faults.map((fault) => `${fault.kind} ${fault.part}`)), [data.faults]);
+  const faulty = useMemo(
+    () => new Set(data.faults.map((fault) => `${fault.kind} ${fault.part}`)),
+    [data.faults],
+  );
   const [by, setBy] = useState<Column>("memory");
   const [picked, setPicked] = useState<string[]>([]);
   const [many, setMany] = useState("");
@@ -61,9 +76,20 @@ export function LightmapTable({ data, chosen, onChoose, onPut, onPutMany }: { da
             }}
           >
             <span className="text-soft">{picked.length} chosen</span>
-            <input className="field h-6 w-16 font-mono" aria-label="Texels a metre for the chosen parts" placeholder="share" inputMode="decimal" value={many} onChange={(event) => setMany(event.target.value)} />
+            <input
+              className="field h-6 w-16 font-mono"
+              aria-label="Texels a metre for the chosen parts"
+              placeholder="share"
+              inputMode="decimal"
+              value={many}
+              onChange={(event) => setMany(event.target.value)}
+            />
             <button className="press h-6 px-2">Set texels a metre</button>
-            <button type="button" className="press h-6 px-2" onClick={() => onPutMany(picked, "receives", false)}>
+            <button
+              type="button"
+              className="press h-6 px-2"
+              onClick={() => onPutMany(picked, "receives", false)}
+            >
               Light where they arrive
             </button>
           </form>
@@ -74,8 +100,15 @@ export function LightmapTable({ data, chosen, onChoose, onPut, onPutMany }: { da
           <tr className="border-b border-base-300 text-left text-soft">
             <th className="w-6" />
             {COLUMNS.map(([key, words]) => (
-              <th key={key} className={`py-1 pr-2 font-normal ${key === "name" ? "" : "text-right"}`} aria-sort={by === key ? "descending" : "none"}>
-                <button className={by === key ? "font-semibold text-base-content" : ""} onClick={() => setBy(key)}>
+              <th
+                key={key}
+                className={`py-1 pr-2 font-normal ${key === "name" ? "" : "text-right"}`}
+                aria-sort={by === key ? "descending" : "none"}
+              >
+                <button
+                  className={by === key ? "font-semibold text-base-content" : ""}
+                  onClick={() => setBy(key)}
+                >
                   {words}
                 </button>
               </th>
@@ -84,7 +117,17 @@ export function LightmapTable({ data, chosen, onChoose, onPut, onPutMany }: { da
         </thead>
         <tbody>
           {sorted.map((part) => (
-            <Row key={part.id} part={part} faulty={faulty} probes={Boolean(data.baked?.probes)} chosen={chosen === part.id} picked={picked.includes(part.id)} onPick={(on) => setPicked(on ? [...picked, part.id] : picked.filter((id) => id !== part.id))} onChoose={onChoose} onPut={onPut} />
+            <Row
+              key={part.id}
+              part={part}
+              faulty={faulty}
+              probes={Boolean(data.baked?.probes)}
+              chosen={chosen === part.id}
+              picked={picked.includes(part.id)}
+              onPick={(on) => setPicked(on ? [...picked, part.id] : picked.filter((id) => id !== part.id))}
+              onChoose={onChoose}
+              onPut={onPut}
+            />
           ))}
         </tbody>
       </table>
@@ -92,17 +135,52 @@ export function LightmapTable({ data, chosen, onChoose, onPut, onPutMany }: { da
   );
 }
 
-function Row({ part, faulty, probes, chosen, picked, onPick, onChoose, onPut }: { part: LightmapPart; faulty: Set<string>; probes: boolean; chosen: boolean; picked: boolean; onPick: (on: boolean) => void; onChoose: (part: string) => void; onPut: Put }) {
+function Row({
+  part,
+  faulty,
+  probes,
+  chosen,
+  picked,
+  onPick,
+  onChoose,
+  onPut,
+}: {
+  part: LightmapPart;
+  faulty: Set<string>;
+  probes: boolean;
+  chosen: boolean;
+  picked: boolean;
+  onPick: (on: boolean) => void;
+  onChoose: (part: string) => void;
+  onPut: Put;
+}) {
   const number = (value: number | undefined, words: string, kind: string) => (
-    <td className={`pr-2 text-right font-mono ${faulty.has(`${kind} ${part.id}`) ? "font-semibold text-primary underline" : ""}`}>{value === undefined ? "" : words}</td>
+    <td
+      className={`pr-2 text-right font-mono ${faulty.has(`${kind} ${part.id}`) ? "font-semibold text-primary underline" : ""}`}
+    >
+      {value === undefined ? "" : words}
+    </td>
   );
   return (
     <tr className={`h-7 border-b border-base-300 ${chosen ? "bg-base-300" : ""}`}>
       <td>
-        <input type="checkbox" aria-label={`Choose ${part.name}`} checked={picked} onChange={(event) => onPick(event.target.checked)} />
+        <input
+          type="checkbox"
+          aria-label={`Choose ${part.name}`}
+          checked={picked}
+          onChange={(event) => onPick(event.target.checked)}
+        />
       </td>
       <td className="max-w-36 truncate pr-2">
-        <button className="max-w-full truncate text-left hover:underline" onClick={() => onChoose(part.id)} title={part.charts ? `${part.charts.charts} charts${part.charts.made ? `, made since ${part.charts.reason}` : ", as they came"}; ${(100 * (1 - part.charts.share)).toFixed(0)} % of its square is waste, stretched ${part.charts.stretch.toFixed(1)} times` : undefined}>
+        <button
+          className="max-w-full truncate text-left hover:underline"
+          onClick={() => onChoose(part.id)}
+          title={
+            part.charts
+              ? `${part.charts.charts} charts${part.charts.made ? `, made since ${part.charts.reason}` : ", as they came"}; ${(100 * (1 - part.charts.share)).toFixed(0)} % of its square is waste, stretched ${part.charts.stretch.toFixed(1)} times`
+              : undefined
+          }
+        >
           {part.name}
         </button>
       </td>
@@ -112,11 +190,26 @@ function Row({ part, faulty, probes, chosen, picked, onPick, onChoose, onPut }: 
             {part.received ? (
               <>
                 brings its own light; white stands for
-                <NumberField label={`Lux of white on ${part.name}`} value={part.received.lux} range={rangeOf("received_light", "lux")} onSet={(lux) => onPut(part.received!.target, "received_light", part.received!.image ? { image: part.received!.image, lux } : { paint: true, lux })} />
+                <NumberField
+                  label={`Lux of white on ${part.name}`}
+                  value={part.received.lux}
+                  range={rangeOf("received_light", "lux")}
+                  onSet={(lux) =>
+                    onPut(
+                      part.received!.target,
+                      "received_light",
+                      part.received!.image ? { image: part.received!.image, lux } : { paint: true, lux },
+                    )
+                  }
+                />
                 lux
               </>
             ) : (
-              <>{probes && MOVING.has(part.excused) ? `${part.excused}: lit by probes along its way` : `lit where it arrives: ${part.excused}`}</>
+              <>
+                {probes && MOVING.has(part.excused)
+                  ? `${part.excused}: lit by probes along its way`
+                  : `lit where it arrives: ${part.excused}`}
+              </>
             )}
             {part.left_out && (
               <button className="underline" onClick={() => onPut(part.id, "receives", true)}>
@@ -137,8 +230,12 @@ function Row({ part, faulty, probes, chosen, picked, onPick, onChoose, onPut }: 
               onSet={(density) => onPut(part.id, "texels_per_metre", density)}
             />
           </td>
-          <td className="pr-2 text-right font-mono">{part.place ? `${part.place.width} × ${part.place.height}` : ""}</td>
-          <td className="pr-2 text-right font-mono">{part.place ? part.place.memory_kib.toFixed(part.place.memory_kib < 10 ? 1 : 0) : ""}</td>
+          <td className="pr-2 text-right font-mono">
+            {part.place ? `${part.place.width} × ${part.place.height}` : ""}
+          </td>
+          <td className="pr-2 text-right font-mono">
+            {part.place ? part.place.memory_kib.toFixed(part.place.memory_kib < 10 ? 1 : 0) : ""}
+          </td>
           {number(part.figures?.leak, `${(100 * (part.figures?.leak ?? 0)).toFixed(1)} %`, "leak")}
           {number(part.figures?.seam, (part.figures?.seam ?? 0).toFixed(1), "seam")}
           {number(part.figures?.noise, (part.figures?.noise ?? 0).toFixed(1), "noise")}

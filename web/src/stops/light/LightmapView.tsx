@@ -1,6 +1,19 @@
 import { Canvas, useLoader, useThree } from "@react-three/fiber";
 import { Suspense, useEffect, useMemo } from "react";
-import { Box3, Box3Helper, Color, DoubleSide, type Group, LinearFilter, Mesh, MeshBasicMaterial, type PerspectiveCamera, SRGBColorSpace, TextureLoader, Vector3 } from "three";
+import {
+  Box3,
+  Box3Helper,
+  Color,
+  DoubleSide,
+  type Group,
+  LinearFilter,
+  Mesh,
+  MeshBasicMaterial,
+  type PerspectiveCamera,
+  SRGBColorSpace,
+  TextureLoader,
+  Vector3,
+} from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 
@@ -20,7 +33,15 @@ interface Props {
 /** The parts whose light is written down, wearing their lightmaps under a lens and nothing else. */
 export function LightmapView(props: Props) {
   return (
-    <Canvas frameloop="demand" flat dpr={[1, 2]} camera={{ fov: 35, near: 0.01, far: 500 }} style={{ background: "#777777" }} onPointerMissed={() => props.onChoose(null)} gl={{ preserveDrawingBuffer: true }}>
+    <Canvas
+      frameloop="demand"
+      flat
+      dpr={[1, 2]}
+      camera={{ fov: 35, near: 0.01, far: 500 }}
+      style={{ background: "#777777" }}
+      onPointerMissed={() => props.onChoose(null)}
+      gl={{ preserveDrawingBuffer: true }}
+    >
       <Suspense fallback={null}>
         <Contents {...props} />
       </Suspense>
@@ -32,10 +53,15 @@ const loader = new TextureLoader();
 
 /** Measured lenses are mostly paper: a little of the slope towards the eye, so that shapes can be told. */
 function shaped(shader: { vertexShader: string; fragmentShader: string }) {
-  shader.vertexShader = shader.vertexShader.replace("void main() {", "varying vec3 vSeen;\nvoid main() {").replace("#include <project_vertex>", "#include <project_vertex>\nvSeen = mvPosition.xyz;");
+  shader.vertexShader = shader.vertexShader
+    .replace("void main() {", "varying vec3 vSeen;\nvoid main() {")
+    .replace("#include <project_vertex>", "#include <project_vertex>\nvSeen = mvPosition.xyz;");
   shader.fragmentShader = shader.fragmentShader
     .replace("void main() {", "varying vec3 vSeen;\nvoid main() {")
-    .replace("#include <map_fragment>", "#include <map_fragment>\nvec3 slope = normalize(cross(dFdx(vSeen), dFdy(vSeen)));\ndiffuseColor.rgb *= 0.55 + 0.45 * abs(dot(slope, normalize(vSeen)));");
+    .replace(
+      "#include <map_fragment>",
+      "#include <map_fragment>\nvec3 slope = normalize(cross(dFdx(vSeen), dFdy(vSeen)));\ndiffuseColor.rgb *= 0.55 + 0.45 * abs(dot(slope, normalize(vSeen)));",
+    );
 }
 
 function Contents({ move, version, lens, chosen, onChoose, ask }: Props) {
@@ -47,7 +73,8 @@ function Contents({ move, version, lens, chosen, onChoose, ask }: Props) {
     const made = new Map<number, MeshBasicMaterial>();
     root.traverse((object) => {
       if (!(object instanceof Mesh)) return;
-      const slot = (object.userData.slot ??= (object.material as { userData: { id?: string } }).userData.id ?? "") as string;
+      const slot = (object.userData.slot ??=
+        (object.material as { userData: { id?: string } }).userData.id ?? "") as string;
       const number = Number(slot.split(" ").pop() ?? 0);
       let worn = made.get(number);
       if (!worn) {
@@ -125,7 +152,9 @@ function Framing({ root, chosen, ask }: { root: Group; chosen: string | null; as
     const center = box.getCenter(new Vector3());
     const radius = Math.max(box.getSize(new Vector3()).length() / 2, 1e-3);
     const room = Math.tan((lens.fov * Math.PI) / 360) * Math.min(1, lens.aspect);
-    lens.position.copy(center).add(new Vector3(0.35, 0.28, 1).normalize().multiplyScalar((radius / room) * 0.98));
+    lens.position
+      .copy(center)
+      .add(new Vector3(0.35, 0.28, 1).normalize().multiplyScalar((radius / room) * 0.98));
     lens.near = radius / 100;
     lens.far = radius * 100;
     lens.updateProjectionMatrix();

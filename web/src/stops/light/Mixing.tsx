@@ -9,7 +9,15 @@ import { Notice } from "../../ui/Notice";
 import { developed, sum } from "./mixing";
 
 /** The lamps as faders over a picture of each alone; nothing is rendered while they are moved, and what is found is written back as strengths. */
-export function Mixing({ move, job, onDecide }: { move: number; job: Job | null; onDecide: (decisions: Decision[]) => void }) {
+export function Mixing({
+  move,
+  job,
+  onDecide,
+}: {
+  move: number;
+  job: Job | null;
+  onDecide: (decisions: Decision[]) => void;
+}) {
   const mix = useMix(move);
   const start = useStartJob(move);
   const [view, setView] = useState("");
@@ -20,23 +28,52 @@ export function Mixing({ move, job, onDecide }: { move: number; job: Job | null;
     <section aria-label="Mix" className="px-6 pt-5">
       <div className="flex flex-wrap items-end gap-3">
         <h1 className="mr-2">Mix</h1>
-        {data && data.views.length > 1 && <Choice label="View" value={view || data.views[0]!} options={data.views.map((name) => [name, name] as const)} onChange={setView} />}
-        <button className={`press ${data?.layers.length ? "" : "press-main"}`} disabled={running !== null || start.isPending} onClick={() => start.mutate({ kind: "mix", settings: { view: view || (data?.views[0] ?? "") } })}>
-          {running ? "Each lamp is rendered alone…" : data?.layers.length ? "Render the lamps again" : "Render each lamp alone"}
+        {data && data.views.length > 1 && (
+          <Choice
+            label="View"
+            value={view || data.views[0]!}
+            options={data.views.map((name) => [name, name] as const)}
+            onChange={setView}
+          />
+        )}
+        <button
+          className={`press ${data?.layers.length ? "" : "press-main"}`}
+          disabled={running !== null || start.isPending}
+          onClick={() => start.mutate({ kind: "mix", settings: { view: view || (data?.views[0] ?? "") } })}
+        >
+          {running
+            ? "Each lamp is rendered alone…"
+            : data?.layers.length
+              ? "Render the lamps again"
+              : "Render each lamp alone"}
         </button>
-        {!data?.layers.length && <span className="pb-1 text-soft">once; then faders mix them without rendering</span>}
-        {data && data.layers.length > 0 && !data.current && <span className="pb-1 text-soft">the scene has changed since, apart from strengths</span>}
+        {!data?.layers.length && (
+          <span className="pb-1 text-soft">once; then faders mix them without rendering</span>
+        )}
+        {data && data.layers.length > 0 && !data.current && (
+          <span className="pb-1 text-soft">the scene has changed since, apart from strengths</span>
+        )}
       </div>
       {mix.error && <Notice error={mix.error} />}
       {start.error && <Notice error={start.error} />}
-      {data && data.layers.length > 0 && <Faders key={data.version} move={move} mix={data} onDecide={onDecide} />}
+      {data && data.layers.length > 0 && (
+        <Faders key={data.version} move={move} mix={data} onDecide={onDecide} />
+      )}
     </section>
   );
 }
 
 const stops = (value: number) => `${value > 0 ? "+" : ""}${value.toFixed(1)} EV`;
 
-function Faders({ move, mix, onDecide }: { move: number; mix: Mix; onDecide: (decisions: Decision[]) => void }) {
+function Faders({
+  move,
+  mix,
+  onDecide,
+}: {
+  move: number;
+  mix: Mix;
+  onDecide: (decisions: Decision[]) => void;
+}) {
   const [shift, setShift] = useState<Record<string, number>>({});
   const [muted, setMuted] = useState<string[]>([]);
   const [alone, setAlone] = useState<string | null>(null);
@@ -44,7 +81,10 @@ function Faders({ move, mix, onDecide }: { move: number; mix: Mix; onDecide: (de
   const canvas = useRef<HTMLCanvasElement>(null);
   const layers = useQuery({
     queryKey: ["mix layers", move, mix.version],
-    queryFn: async () => new Float32Array(await (await fetch(`/api/moves/${move}/mix.bin?v=${mix.version.slice(0, 12)}`)).arrayBuffer()),
+    queryFn: async () =>
+      new Float32Array(
+        await (await fetch(`/api/moves/${move}/mix.bin?v=${mix.version.slice(0, 12)}`)).arrayBuffer(),
+      ),
     staleTime: Infinity,
   });
   const gains = useMemo(
@@ -60,14 +100,29 @@ function Faders({ move, mix, onDecide }: { move: number; mix: Mix; onDecide: (de
   useEffect(() => {
     const pen = canvas.current?.getContext("2d");
     if (!pen || !layers.data) return;
-    pen.putImageData(new ImageData(developed(sum(layers.data, gains, mix.width * mix.height), mix.ev100), mix.width, mix.height), 0, 0);
+    pen.putImageData(
+      new ImageData(
+        developed(sum(layers.data, gains, mix.width * mix.height), mix.ev100),
+        mix.width,
+        mix.height,
+      ),
+      0,
+      0,
+    );
   }, [gains, layers.data, mix]);
   const changed = mix.layers.filter((layer) => layer.target && (shift[layer.name] ?? 0) !== 0);
   const off = mix.layers.filter((layer) => layer.target.startsWith("light:") && muted.includes(layer.name));
   return (
     <div className="mt-3 flex items-start gap-5">
       <div className="shrink-0 bg-booth p-2">
-        <canvas ref={canvas} width={mix.width} height={mix.height} role="img" aria-label="The mix" className="block w-[440px]" />
+        <canvas
+          ref={canvas}
+          width={mix.width}
+          height={mix.height}
+          role="img"
+          aria-label="The mix"
+          className="block w-[440px]"
+        />
       </div>
       <div className="min-w-0 flex-1">
         <ul>
@@ -89,10 +144,26 @@ function Faders({ move, mix, onDecide }: { move: number; mix: Mix; onDecide: (de
                 onDoubleClick={() => setShift({ ...shift, [layer.name]: 0 })}
               />
               <span className="w-16 text-right font-mono text-[12px]">{stops(shift[layer.name] ?? 0)}</span>
-              <button className="press h-6 px-1.5" aria-pressed={muted.includes(layer.name)} aria-label={`${layer.label} off`} onClick={() => setMuted(muted.includes(layer.name) ? muted.filter((one) => one !== layer.name) : [...muted, layer.name])}>
+              <button
+                className="press h-6 px-1.5"
+                aria-pressed={muted.includes(layer.name)}
+                aria-label={`${layer.label} off`}
+                onClick={() =>
+                  setMuted(
+                    muted.includes(layer.name)
+                      ? muted.filter((one) => one !== layer.name)
+                      : [...muted, layer.name],
+                  )
+                }
+              >
                 off
               </button>
-              <button className="press h-6 px-1.5" aria-pressed={alone === layer.name} aria-label={`${layer.label} alone`} onClick={() => setAlone(alone === layer.name ? null : layer.name)}>
+              <button
+                className="press h-6 px-1.5"
+                aria-pressed={alone === layer.name}
+                aria-label={`${layer.label} alone`}
+                onClick={() => setAlone(alone === layer.name ? null : layer.name)}
+              >
                 alone
               </button>
             </li>
@@ -104,7 +175,13 @@ function Faders({ move, mix, onDecide }: { move: number; mix: Mix; onDecide: (de
             disabled={changed.length + off.length === 0}
             onClick={() => {
               onDecide([
-                ...changed.map((layer) => deciding(layer.target, layer.target === "environment" ? "level" : "intensity", layer.strength * 2 ** (shift[layer.name] ?? 0))),
+                ...changed.map((layer) =>
+                  deciding(
+                    layer.target,
+                    layer.target === "environment" ? "level" : "intensity",
+                    layer.strength * 2 ** (shift[layer.name] ?? 0),
+                  ),
+                ),
                 ...off.map((layer) => deciding(layer.target, "enabled", false)),
               ]);
               setShift({});
@@ -113,7 +190,13 @@ function Faders({ move, mix, onDecide }: { move: number; mix: Mix; onDecide: (de
           >
             Write the mix down as strengths
           </button>
-          <button className="press" disabled={changed.length + muted.length === 0 && alone === null} onPointerDown={() => setCompare(true)} onPointerUp={() => setCompare(false)} onPointerLeave={() => setCompare(false)}>
+          <button
+            className="press"
+            disabled={changed.length + muted.length === 0 && alone === null}
+            onPointerDown={() => setCompare(true)}
+            onPointerUp={() => setCompare(false)}
+            onPointerLeave={() => setCompare(false)}
+          >
             Hold to see it as it was
           </button>
           <span className="font-mono text-[12px] text-soft">EV {mix.ev100.toFixed(1)}</span>

@@ -3,7 +3,16 @@ import { hexOf, linearOf } from "../../ui/color";
 import { NumberField } from "../../ui/NumberField";
 import { type Put, rangeOf } from "../../api/decisions";
 
-const USUAL: Panel = { azimuth_deg: 40, height_deg: 40, width_deg: 40, tall_deg: 25, shape: "panel", soft: 0.2, nit: 1000, color: [1, 1, 1] };
+const USUAL: Panel = {
+  azimuth_deg: 40,
+  height_deg: 40,
+  width_deg: 40,
+  tall_deg: 25,
+  shape: "panel",
+  soft: 0.2,
+  nit: 1000,
+  color: [1, 1, 1],
+};
 const FIELDS = [
   ["azimuth_deg", "round, °"],
   ["height_deg", "high, °"],
@@ -35,42 +44,84 @@ export function PanelsForm({ panels, onPut }: { panels: Panel[]; onPut: Put }) {
           </thead>
           <tbody>
             {panels.map((panel, number) => (
-              <Row key={number} number={number} panel={panel} onChange={(change) => put(panels.map((one, k) => (k === number ? { ...one, ...change } : one)))} onRemove={() => put(panels.filter((_, k) => k !== number))} />
+              <Row
+                key={number}
+                number={number}
+                panel={panel}
+                onChange={(change) =>
+                  put(panels.map((one, k) => (k === number ? { ...one, ...change } : one)))
+                }
+                onRemove={() => put(panels.filter((_, k) => k !== number))}
+              />
             ))}
           </tbody>
         </table>
       )}
       <div className="mt-2 flex items-center gap-2">
-        <button className="press" onClick={() => put([...panels, { ...USUAL, azimuth_deg: USUAL.azimuth_deg - 80 * (panels.length % 2) }])}>
+        <button
+          className="press"
+          onClick={() =>
+            put([...panels, { ...USUAL, azimuth_deg: USUAL.azimuth_deg - 80 * (panels.length % 2) }])
+          }
+        >
           Add a panel
         </button>
         <button className="press" onClick={() => put([...panels, { ...USUAL, shape: "disc", tall_deg: 40 }])}>
           Add a disc
         </button>
-        <span className="text-[12px] text-soft">Each replaces what is behind it and is written into a new EXR. Drag them on the strip, or move them with the arrow keys.</span>
+        <span className="text-[12px] text-soft">
+          Each replaces what is behind it and is written into a new EXR. Drag them on the strip, or move them
+          with the arrow keys.
+        </span>
       </div>
     </section>
   );
 }
 
-function Row({ number, panel, onChange, onRemove }: { number: number; panel: Panel; onChange: (change: Partial<Panel>) => void; onRemove: () => void }) {
+function Row({
+  number,
+  panel,
+  onChange,
+  onRemove,
+}: {
+  number: number;
+  panel: Panel;
+  onChange: (change: Partial<Panel>) => void;
+  onRemove: () => void;
+}) {
   const hex = hexOf(panel.color);
   return (
     <tr className="h-8">
       <td className="font-mono">{number + 1}</td>
       <td>
-        <select className="field h-6" aria-label={`Shape of panel ${number + 1}`} value={panel.shape} onChange={(event) => onChange({ shape: event.target.value as Panel["shape"] })}>
+        <select
+          className="field h-6"
+          aria-label={`Shape of panel ${number + 1}`}
+          value={panel.shape}
+          onChange={(event) => onChange({ shape: event.target.value as Panel["shape"] })}
+        >
           <option value="panel">panel</option>
           <option value="disc">disc</option>
         </select>
       </td>
       {FIELDS.map(([key, words]) => (
         <td key={key}>
-          <NumberField label={`${words} of panel ${number + 1}`} value={panel[key]} range={rangeOf("panels", key)} onSet={(value) => onChange({ [key]: value })} />
+          <NumberField
+            label={`${words} of panel ${number + 1}`}
+            value={panel[key]}
+            range={rangeOf("panels", key)}
+            onSet={(value) => onChange({ [key]: value })}
+          />
         </td>
       ))}
       <td>
-        <input type="color" className="h-6 w-8 border border-base-300" aria-label={`Colour of panel ${number + 1}`} value={hex} onChange={(event) => onChange({ color: linearOf(event.target.value) })} />
+        <input
+          type="color"
+          className="h-6 w-8 border border-base-300"
+          aria-label={`Colour of panel ${number + 1}`}
+          value={hex}
+          onChange={(event) => onChange({ color: linearOf(event.target.value) })}
+        />
       </td>
       <td>
         <button className="text-soft underline" onClick={onRemove}>

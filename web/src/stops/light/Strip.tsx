@@ -6,7 +6,19 @@ import type { Put } from "../../api/decisions";
 import { round, StripMark } from "./StripMark";
 
 /** All directions round the subject, side by side: the picture that surrounds it is dragged to turn it, with its sun, the panels and the lights on it. */
-export function Strip({ move, data, turn, onTurn, onPut }: { move: number; data: LightData; turn: number; onTurn: (degrees: number, done: boolean) => void; onPut: Put }) {
+export function Strip({
+  move,
+  data,
+  turn,
+  onTurn,
+  onPut,
+}: {
+  move: number;
+  data: LightData;
+  turn: number;
+  onTurn: (degrees: number, done: boolean) => void;
+  onPut: Put;
+}) {
   const environment = data.environment;
   const [drag, setDrag] = useState<{ x: number; turn: number; width: number } | null>(null);
   const sun = environment?.sun;
@@ -19,22 +31,49 @@ export function Strip({ move, data, turn, onTurn, onPut }: { move: number; data:
         event.currentTarget.setPointerCapture(event.pointerId);
         setDrag({ x: event.clientX, turn, width: event.currentTarget.clientWidth });
       }}
-      onPointerMove={(event) => drag && onTurn(round(drag.turn - ((event.clientX - drag.x) / drag.width) * 360), false)}
+      onPointerMove={(event) =>
+        drag && onTurn(round(drag.turn - ((event.clientX - drag.x) / drag.width) * 360), false)
+      }
       onPointerUp={() => {
         if (drag && turn !== drag.turn) onTurn(turn, true);
         setDrag(null);
       }}
     >
-      {environment && <div className="absolute inset-0" style={{ backgroundImage: `url("${pictures.image(move, environment.image, 1024)}&v=${data.version.slice(0, 12)}")`, backgroundSize: "100% 100%", backgroundRepeat: "repeat-x", backgroundPositionX: `${(-turn / 360) * 100}cqw` }} />}
-      <span className="plate absolute top-3 left-3.5">{environment ? environment.name : "nothing surrounds the scene"}</span>
+      {environment && (
+        <div
+          className="absolute inset-0"
+          style={{
+            backgroundImage: `url("${pictures.image(move, environment.image, 1024)}&v=${data.version.slice(0, 12)}")`,
+            backgroundSize: "100% 100%",
+            backgroundRepeat: "repeat-x",
+            backgroundPositionX: `${(-turn / 360) * 100}cqw`,
+          }}
+        />
+      )}
+      <span className="plate absolute top-3 left-3.5">
+        {environment ? environment.name : "nothing surrounds the scene"}
+      </span>
       {environment && (
         <span className="plate absolute top-3 right-3.5 flex items-center gap-2 [--color-base-content:#22241f]">
           {environment.mark && <Mark mark={environment.mark} />} {environment.text}
         </span>
       )}
-      {sun && environment.taken && <span className="absolute h-5 w-5 -translate-x-1/2 -translate-y-1/2 border-2 border-dashed border-[#22241f] outline outline-[#fbfaf8]" style={{ left: `${(round(sun.u * 360 - 180 - turn) / 360 + 0.5) * 100}%`, top: `${sun.v * 100}%` }} title="the sun stood here; it is a light of its own now" />}
+      {sun && environment.taken && (
+        <span
+          className="absolute h-5 w-5 -translate-x-1/2 -translate-y-1/2 border-2 border-dashed border-[#22241f] outline outline-[#fbfaf8]"
+          style={{ left: `${(round(sun.u * 360 - 180 - turn) / 360 + 0.5) * 100}%`, top: `${sun.v * 100}%` }}
+          title="the sun stood here; it is a light of its own now"
+        />
+      )}
       {sun && !environment.taken && (
-        <StripMark label="The sun of the picture" azimuth={round(sun.u * 360 - 180 - turn)} height={90 - sun.v * 180} level title="the sun of the picture: dragging it turns the picture" onMove={(azimuth) => onTurn(round(sun.u * 360 - 180 - azimuth), true)} />
+        <StripMark
+          label="The sun of the picture"
+          azimuth={round(sun.u * 360 - 180 - turn)}
+          height={90 - sun.v * 180}
+          level
+          title="the sun of the picture: dragging it turns the picture"
+          onMove={(azimuth) => onTurn(round(sun.u * 360 - 180 - azimuth), true)}
+        />
       )}
       {data.panels.map((panel, number) => (
         <StripMark
@@ -45,7 +84,13 @@ export function Strip({ move, data, turn, onTurn, onPut }: { move: number; data:
           wide={panel.width_deg}
           tall={panel.tall_deg}
           className={panel.shape === "disc" ? "rounded-full" : ""}
-          onMove={(azimuth_deg, height_deg) => onPut("environment", "panels", data.panels.map((one, k) => (k === number ? { ...one, azimuth_deg, height_deg } : one)))}
+          onMove={(azimuth_deg, height_deg) =>
+            onPut(
+              "environment",
+              "panels",
+              data.panels.map((one, k) => (k === number ? { ...one, azimuth_deg, height_deg } : one)),
+            )
+          }
         >
           {number + 1}
         </StripMark>
@@ -58,9 +103,16 @@ export function Strip({ move, data, turn, onTurn, onPut }: { move: number; data:
           height={light.stand!.height_deg}
           title={`${light.name}, ${light.kind === "sun" ? "a sun" : `${light.stand!.distance_m.toPrecision(3)} m from the middle of the subject`}`}
           className="rotate-45 bg-[#fbfaf8]"
-          onMove={(azimuth_deg, height_deg) => onPut(light.id, "stand", { ...light.stand, azimuth_deg, height_deg })}
+          onMove={(azimuth_deg, height_deg) =>
+            onPut(light.id, "stand", { ...light.stand, azimuth_deg, height_deg })
+          }
         >
-          <span className="h-2 w-2 -rotate-45" style={{ background: `color(srgb-linear ${light.color.map((v) => v / Math.max(...light.color, 1e-9)).join(" ")})` }} />
+          <span
+            className="h-2 w-2 -rotate-45"
+            style={{
+              background: `color(srgb-linear ${light.color.map((v) => v / Math.max(...light.color, 1e-9)).join(" ")})`,
+            }}
+          />
         </StripMark>
       ))}
       {environment && <span className="plate absolute bottom-3 left-1/2 -translate-x-1/2">drag to turn</span>}
@@ -94,10 +146,25 @@ export function LightPicture({ move, data }: { move: number; data: LightData }) 
   return (
     <figure className="w-[254px] shrink-0" aria-label="The scene in this light">
       <div className="relative h-44 bg-booth">
-        {shown && <img src={shown} alt={`${chosen} in the light as it is now`} className="h-full w-full object-cover" />}
-        {shown !== wanted && <span className="plate absolute bottom-2 left-2">{failed ? "it cannot be drawn" : "lighting…"}</span>}
+        {shown && (
+          <img
+            src={shown}
+            alt={`${chosen} in the light as it is now`}
+            className="h-full w-full object-cover"
+          />
+        )}
+        {shown !== wanted && (
+          <span className="plate absolute bottom-2 left-2">
+            {failed ? "it cannot be drawn" : "lighting…"}
+          </span>
+        )}
         {data.views.length > 1 && (
-          <select className="field absolute top-2 right-2 h-6 max-w-40" aria-label="View of the picture" value={chosen} onChange={(event) => setView(event.target.value)}>
+          <select
+            className="field absolute top-2 right-2 h-6 max-w-40"
+            aria-label="View of the picture"
+            value={chosen}
+            onChange={(event) => setView(event.target.value)}
+          >
             {data.views.map((name) => (
               <option key={name}>{name}</option>
             ))}

@@ -11,4 +11,11 @@ export const LENS_WORDS: Record<string, readonly [string, string]> = {
   dark: ["Edges", "ΔE, paper 0, ink 12"],
   speck: ["Specks", "ΔE, paper 0, ink 12"],
 };
-export const FAULT_WORDS: Record<string, string> = { leak: "Leaks", seam: "Seams", noise: "Blotchy", coarse: "Too few texels", dark: "Dark edges", speck: "Light from nowhere" };
+export const FAULT_WORDS: Record<string, string> = {
+  leak: "Leaks",
+  seam: "Seams",
+  noise: "Blotchy",
+  coarse: "Too few texels",
+  dark: "Dark edges",
+  speck: "Light from nowhere",
+};

@@ -23,10 +23,15 @@ export function developed(radiance: Float32Array, ev100: number): Uint8ClampedAr
   const made = new Uint8ClampedArray(pixels * 4);
   const scale = 1 / (1.2 * 2 ** ev100);
   for (let p = 0; p < pixels; p++) {
-    const rgb = [radiance[3 * p]! * scale, radiance[3 * p + 1]! * scale, radiance[3 * p + 2]! * scale] as const;
+    const rgb = [
+      radiance[3 * p]! * scale,
+      radiance[3 * p + 1]! * scale,
+      radiance[3 * p + 2]! * scale,
+    ] as const;
     const light = Math.max(LUMINANCE[0] * rgb[0] + LUMINANCE[1] * rgb[1] + LUMINANCE[2] * rgb[2], 1e-9);
     const mapped = (light * (1 + light / WHITE_POINT ** 2)) / (1 + light) / light;
-    for (let k = 0; k < 3; k++) made[4 * p + k] = Math.round(toSrgb(Math.min(Math.max(rgb[k]! * mapped, 0), 1)) * 255);
+    for (let k = 0; k < 3; k++)
+      made[4 * p + k] = Math.round(toSrgb(Math.min(Math.max(rgb[k]! * mapped, 0), 1)) * 255);
     made[4 * p + 3] = 255;
   }
   return made;

@@ -39,7 +39,19 @@ function remembered(): Wish {
 }
 
 /** What a proof is asked for: the view, how good, how long it may take and of how much of the machine, and the limits of its words. */
-export function Asking({ move, data, job, view, onView }: { move: number; data: Proofs; job: Job | null; view: string; onView: (view: string) => void }) {
+export function Asking({
+  move,
+  data,
+  job,
+  view,
+  onView,
+}: {
+  move: number;
+  data: Proofs;
+  job: Job | null;
+  view: string;
+  onView: (view: string) => void;
+}) {
   const start = useStartJob(move);
   const cancel = useCancelJob(move);
   const [wish, setWish] = useState(remembered);
@@ -55,20 +67,44 @@ export function Asking({ move, data, job, view, onView }: { move: number; data: 
     const width = Number(wish.size);
     start.mutate({
       kind: "prove",
-      settings: { view, width, height: Math.round((width * 9) / 16), samples: QUALITIES.find(([key]) => key === wish.quality)![2], bounces: Number(wish.bounces), share: wish.share, ...(data.lit ? {} : { stand_in: true }), ...(wish.seconds && seconds > 0 ? { seconds } : {}) },
+      settings: {
+        view,
+        width,
+        height: Math.round((width * 9) / 16),
+        samples: QUALITIES.find(([key]) => key === wish.quality)![2],
+        bounces: Number(wish.bounces),
+        share: wish.share,
+        ...(data.lit ? {} : { stand_in: true }),
+        ...(wish.seconds && seconds > 0 ? { seconds } : {}),
+      },
     });
   };
   return (
     <div>
-      {!data.lit && <p className="mb-2 border-l-[3px] border-primary pl-2">Nothing lights this scene: both pictures would be black. Give it a lamp or surroundings on the Light stop, or see both sides in a soft sky of ours.</p>}
+      {!data.lit && (
+        <p className="mb-2 border-l-[3px] border-primary pl-2">
+          Nothing lights this scene: both pictures would be black. Give it a lamp or surroundings on the Light
+          stop, or see both sides in a soft sky of ours.
+        </p>
+      )}
       <div className="flex flex-wrap items-center gap-2">
-        <select className="field max-w-full" aria-label="View" value={view} onChange={(event) => onView(event.target.value)}>
+        <select
+          className="field max-w-full"
+          aria-label="View"
+          value={view}
+          onChange={(event) => onView(event.target.value)}
+        >
           {data.views.map((name) => (
             <option key={name}>{name}</option>
           ))}
           {data.views.length > 1 && <option value="all">all views</option>}
         </select>
-        <select className="field" aria-label="Quality" value={wish.quality} onChange={(event) => put({ quality: event.target.value as Wish["quality"] })}>
+        <select
+          className="field"
+          aria-label="Quality"
+          value={wish.quality}
+          onChange={(event) => put({ quality: event.target.value as Wish["quality"] })}
+        >
           {QUALITIES.map(([key, label]) => (
             <option key={key} value={key}>
               {label}
@@ -90,16 +126,46 @@ export function Asking({ move, data, job, view, onView }: { move: number; data: 
       </div>
       {more && (
         <div className="mt-3 grid grid-cols-2 gap-x-3 gap-y-2">
-          <Choice label="Size" value={wish.size} options={SIZES} onChange={(size) => put({ size })} wide="w-full" />
-          <Choice label="Bounces of light" value={wish.bounces} options={["1", "2", "4", "8", "16"].map((count) => [count, count] as const)} onChange={(bounces) => put({ bounces })} wide="w-full" />
+          <Choice
+            label="Size"
+            value={wish.size}
+            options={SIZES}
+            onChange={(size) => put({ size })}
+            wide="w-full"
+          />
+          <Choice
+            label="Bounces of light"
+            value={wish.bounces}
+            options={["1", "2", "4", "8", "16"].map((count) => [count, count] as const)}
+            onChange={(bounces) => put({ bounces })}
+            wide="w-full"
+          />
           <label>
             <span className="block text-[12px] text-soft">Time a side, s</span>
-            <input className="field w-full font-mono" inputMode="numeric" placeholder="no limit" value={wish.seconds} onChange={(event) => put({ seconds: event.target.value.replace(/\D/g, "") })} />
+            <input
+              className="field w-full font-mono"
+              inputMode="numeric"
+              placeholder="no limit"
+              value={wish.seconds}
+              onChange={(event) => put({ seconds: event.target.value.replace(/\D/g, "") })}
+            />
           </label>
-          <Choice label="Of the machine" value={wish.share} options={[["all", "all of it"], ["half", "half of it"]]} onChange={(share) => put({ share: share as Wish["share"] })} wide="w-full" />
+          <Choice
+            label="Of the machine"
+            value={wish.share}
+            options={[
+              ["all", "all of it"],
+              ["half", "half of it"],
+            ]}
+            onChange={(share) => put({ share: share as Wish["share"] })}
+            wide="w-full"
+          />
           <Limits move={move} limits={data.limits} />
           <Kept move={move} data={data} />
-          <p className="col-span-2 text-[12px] text-soft">A proof that was stopped goes on where it was when it is asked for again, as does one that is asked for with more samples.</p>
+          <p className="col-span-2 text-[12px] text-soft">
+            A proof that was stopped goes on where it was when it is asked for again, as does one that is
+            asked for with more samples.
+          </p>
         </div>
       )}
       {start.error && <Notice error={start.error} />}
@@ -112,7 +178,10 @@ function Limits({ move, limits }: { move: number; limits: number[] }) {
   const decide = useDecide(move);
   const [said, setSaid] = useState(limits.map(String));
   const numbers = said.map(Number);
-  const good = numbers.every((v) => Number.isFinite(v) && v > 0) && numbers[0]! < numbers[1]! && numbers[1]! < numbers[2]!;
+  const good =
+    numbers.every((v) => Number.isFinite(v) && v > 0) &&
+    numbers[0]! < numbers[1]! &&
+    numbers[1]! < numbers[2]!;
   return (
     <form
       className="col-span-2"
@@ -121,10 +190,20 @@ function Limits({ move, limits }: { move: number; limits: number[] }) {
         if (good) decide.mutate([{ target: "proof", field: "limits", value: numbers }]);
       }}
     >
-      <span className="block text-[12px] text-soft">Below which ΔE it is not seen, hardly seen, seen when compared</span>
+      <span className="block text-[12px] text-soft">
+        Below which ΔE it is not seen, hardly seen, seen when compared
+      </span>
       <span className="flex gap-1">
         {said.map((text, at) => (
-          <input key={at} className="field w-14 font-mono" inputMode="decimal" aria-label={["not seen below", "hardly seen below", "seen when compared below"][at]} aria-invalid={!good} value={text} onChange={(event) => setSaid(said.map((old, k) => (k === at ? event.target.value : old)))} />
+          <input
+            key={at}
+            className="field w-14 font-mono"
+            inputMode="decimal"
+            aria-label={["not seen below", "hardly seen below", "seen when compared below"][at]}
+            aria-invalid={!good}
+            value={text}
+            onChange={(event) => setSaid(said.map((old, k) => (k === at ? event.target.value : old)))}
+          />
         ))}
         <button className="press" disabled={!good || decide.isPending}>
           Set
@@ -139,7 +218,12 @@ function Limits({ move, limits }: { move: number; limits: number[] }) {
 function Kept({ move, data }: { move: number; data: Proofs }) {
   const decide = useDecide(move);
   const { kept } = data;
-  if (!kept.length) return <p className="col-span-2 text-[12px] text-soft">Frame a view in Inventory and press “Keep for proofs” to add it here.</p>;
+  if (!kept.length)
+    return (
+      <p className="col-span-2 text-[12px] text-soft">
+        Frame a view in Inventory and press “Keep for proofs” to add it here.
+      </p>
+    );
   const put = (next: typeof kept) => decide.mutate([deciding("proof", "views", next)]);
   return (
     <div className="col-span-2">
@@ -150,7 +234,14 @@ function Kept({ move, data }: { move: number; data: Proofs }) {
             <span className="min-w-0 flex-1 truncate">{view.name}</span>
             {data.clips.length > 0 && (
               <>
-                <select className="field w-24" aria-label={`Motion in ${view.name}`} value={view.clip ?? ""} onChange={(event) => put(kept.map((one, k) => (k === at ? { ...one, clip: event.target.value } : one)))}>
+                <select
+                  className="field w-24"
+                  aria-label={`Motion in ${view.name}`}
+                  value={view.clip ?? ""}
+                  onChange={(event) =>
+                    put(kept.map((one, k) => (k === at ? { ...one, clip: event.target.value } : one)))
+                  }
+                >
                   <option value="">at rest</option>
                   {data.clips.map((clip) => (
                     <option key={clip.id} value={clip.id}>
@@ -158,11 +249,32 @@ function Kept({ move, data }: { move: number; data: Proofs }) {
                     </option>
                   ))}
                 </select>
-                {view.clip && <input className="field w-14 font-mono" aria-label={`Second in ${view.name}`} defaultValue={view.time_s ?? 0} onBlur={(event) => Number.isFinite(Number(event.target.value)) && put(kept.map((one, k) => (k === at ? { ...one, time_s: Math.max(Number(event.target.value), 0) } : one)))} />}
+                {view.clip && (
+                  <input
+                    className="field w-14 font-mono"
+                    aria-label={`Second in ${view.name}`}
+                    defaultValue={view.time_s ?? 0}
+                    onBlur={(event) =>
+                      Number.isFinite(Number(event.target.value)) &&
+                      put(
+                        kept.map((one, k) =>
+                          k === at ? { ...one, time_s: Math.max(Number(event.target.value), 0) } : one,
+                        ),
+                      )
+                    }
+                  />
+                )}
               </>
             )}
             {data.surroundings.length > 0 && (
-              <select className="field w-28" aria-label={`Surroundings of ${view.name}`} value={view.environment ?? ""} onChange={(event) => put(kept.map((one, k) => (k === at ? { ...one, environment: event.target.value } : one)))}>
+              <select
+                className="field w-28"
+                aria-label={`Surroundings of ${view.name}`}
+                value={view.environment ?? ""}
+                onChange={(event) =>
+                  put(kept.map((one, k) => (k === at ? { ...one, environment: event.target.value } : one)))
+                }
+              >
                 <option value="">its own light</option>
                 {data.surroundings.map((image) => (
                   <option key={image.id} value={image.id}>
@@ -171,7 +283,11 @@ function Kept({ move, data }: { move: number; data: Proofs }) {
                 ))}
               </select>
             )}
-            <button className="press" disabled={decide.isPending} onClick={() => put(kept.filter((_, k) => k !== at))}>
+            <button
+              className="press"
+              disabled={decide.isPending}
+              onClick={() => put(kept.filter((_, k) => k !== at))}
+            >
               Drop
             </button>
           </li>

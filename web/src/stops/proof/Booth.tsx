@@ -28,7 +28,12 @@ const CHANNELS: [Channel, string][] = [
   ["Y", "luminance"],
 ];
 /** Rows of a colour matrix that show one channel, or the luminance of the shown codes, as grey. */
-const MATRIX: Record<Exclude<Channel, "all">, string> = { R: "1 0 0", G: "0 1 0", B: "0 0 1", Y: "0.2126 0.7152 0.0722" };
+const MATRIX: Record<Exclude<Channel, "all">, string> = {
+  R: "1 0 0",
+  G: "0 1 0",
+  B: "0 0 1",
+  Y: "0.2126 0.7152 0.0722",
+};
 
 /** The viewing booth: three pictures in a row, or one that is wiped or flicked. All move together. */
 export function Booth({ pictures, labels, kept }: Props) {
@@ -42,10 +47,14 @@ export function Booth({ pictures, labels, kept }: Props) {
   const asked = useRef(0);
 
   useEffect(() => {
-    const typing = (event: KeyboardEvent) => event.target instanceof HTMLElement && event.target.closest("input, select, textarea");
+    const typing = (event: KeyboardEvent) =>
+      event.target instanceof HTMLElement && event.target.closest("input, select, textarea");
     const down = (event: KeyboardEvent) => {
       if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
-      const other = event.target instanceof HTMLElement && event.target.closest("button") && !event.target.closest('[aria-label="Way of looking"]');
+      const other =
+        event.target instanceof HTMLElement &&
+        event.target.closest("button") &&
+        !event.target.closest('[aria-label="Way of looking"]');
       if (event.code === "Space" && way === "flick" && !other) {
         event.preventDefault();
         setFlicked(true);
@@ -68,7 +77,10 @@ export function Booth({ pictures, labels, kept }: Props) {
     const [x, y] = [Math.floor(u * kept.width), Math.floor(v * kept.height)];
     setTimeout(() => {
       if (number !== asked.current) return;
-      call<PixelRead>(`/proofs/${kept.proof}/pixel?view=${encodeURIComponent(kept.view)}&x=${x}&y=${y}`).then((found) => number === asked.current && setPixel(found), () => setPixel(null));
+      call<PixelRead>(`/proofs/${kept.proof}/pixel?view=${encodeURIComponent(kept.view)}&x=${x}&y=${y}`).then(
+        (found) => number === asked.current && setPixel(found),
+        () => setPixel(null),
+      );
     }, 60);
   };
   const leave = () => {
@@ -76,10 +88,25 @@ export function Booth({ pictures, labels, kept }: Props) {
     setPixel(null);
   };
   const frame = (side: Side, clip?: string, overlay = false) => (
-    <Frame key={side + String(overlay)} src={pictures[side]} name={side} place={look.place} channel={side === "difference" || side === "flip" ? "all" : channel} clip={clip} overlay={overlay} onZoom={look.zoom} onPan={look.pan} onWhole={look.whole} onPoint={read} onLeave={leave} />
+    <Frame
+      key={side + String(overlay)}
+      src={pictures[side]}
+      name={side}
+      place={look.place}
+      channel={side === "difference" || side === "flip" ? "all" : channel}
+      clip={clip}
+      overlay={overlay}
+      onZoom={look.zoom}
+      onPan={look.pan}
+      onWhole={look.whole}
+      onPoint={read}
+      onLeave={leave}
+    />
   );
   const third = pictures[map] ? map : "difference";
-  const sides = ([...(["reference", "arrival"] as const), third] as const).filter((side) => pictures[side] || side === "reference" || side === "arrival");
+  const sides = ([...(["reference", "arrival"] as const), third] as const).filter(
+    (side) => pictures[side] || side === "reference" || side === "arrival",
+  );
   return (
     <section aria-label="Pictures" className="shrink-0 bg-booth p-3.5">
       <svg aria-hidden className="absolute h-0 w-0">
@@ -92,12 +119,22 @@ export function Booth({ pictures, labels, kept }: Props) {
       <div className="mb-2 flex flex-wrap items-center gap-1.5">
         <div role="group" aria-label="Way of looking" className="flex gap-1.5">
           {WAYS.map(([key, label]) => (
-            <button key={key} className={`plate cursor-pointer ${way === key ? "font-semibold" : "plate-ink"}`} aria-pressed={way === key} onClick={() => setWay(key)}>
+            <button
+              key={key}
+              className={`plate cursor-pointer ${way === key ? "font-semibold" : "plate-ink"}`}
+              aria-pressed={way === key}
+              onClick={() => setWay(key)}
+            >
               {label}
             </button>
           ))}
         </div>
-        <select aria-label="Channel" className="plate" value={channel} onChange={(event) => setChannel(event.target.value as Channel)}>
+        <select
+          aria-label="Channel"
+          className="plate"
+          value={channel}
+          onChange={(event) => setChannel(event.target.value as Channel)}
+        >
           {CHANNELS.map(([key, label]) => (
             <option key={key} value={key}>
               {label}
@@ -105,16 +142,33 @@ export function Booth({ pictures, labels, kept }: Props) {
           ))}
         </select>
         {pictures.flip && way === "row" && (
-          <select aria-label="Map of the difference" className="plate" value={map} onChange={(event) => setMap(event.target.value as typeof map)}>
+          <select
+            aria-label="Map of the difference"
+            className="plate"
+            value={map}
+            onChange={(event) => setMap(event.target.value as typeof map)}
+          >
             <option value="difference">ΔE, as colours differ</option>
             <option value="flip">FLIP, as flicking shows it</option>
           </select>
         )}
-        <button className="plate cursor-pointer disabled:opacity-50" disabled={look.place.scale === 1} onClick={look.whole} title="Wheel or + and - enlarge, drag moves, 0 shows all">
+        <button
+          className="plate cursor-pointer disabled:opacity-50"
+          disabled={look.place.scale === 1}
+          onClick={look.whole}
+          title="Wheel or + and - enlarge, drag moves, 0 shows all"
+        >
           {look.place.scale === 1 ? "whole picture" : `${look.place.scale.toFixed(1)} times, show all`}
         </button>
         {way === "flick" && (
-          <button className="plate cursor-pointer" onPointerDown={() => setFlicked(true)} onPointerUp={() => setFlicked(false)} onPointerLeave={() => setFlicked(false)} onKeyDown={(event) => event.code === "Space" && setFlicked(true)} onKeyUp={() => setFlicked(false)}>
+          <button
+            className="plate cursor-pointer"
+            onPointerDown={() => setFlicked(true)}
+            onPointerUp={() => setFlicked(false)}
+            onPointerLeave={() => setFlicked(false)}
+            onKeyDown={(event) => event.code === "Space" && setFlicked(true)}
+            onKeyUp={() => setFlicked(false)}
+          >
             hold here or the space bar: {flicked ? "arrival" : "reference"}
           </button>
         )}
@@ -131,7 +185,12 @@ export function Booth({ pictures, labels, kept }: Props) {
                   <PixelSide pixel={pixel} side={side} />
                 ) : side === "difference" || side === "flip" ? (
                   <span className="plate flex items-center gap-1.5 font-mono">
-                    0 <span className="h-2 w-16" style={{ background: "linear-gradient(to right, #f3f2ef, #22241f)" }} /> {side === "flip" ? "1" : "12 ΔE"}
+                    0{" "}
+                    <span
+                      className="h-2 w-16"
+                      style={{ background: "linear-gradient(to right, #f3f2ef, #22241f)" }}
+                    />{" "}
+                    {side === "flip" ? "1" : "12 ΔE"}
                     {side === "difference" && (
                       <>
                         <span className="h-2 w-3 border-t-2 border-[#9a2e40]" aria-hidden /> 5
@@ -151,17 +210,30 @@ export function Booth({ pictures, labels, kept }: Props) {
           <div className="relative">
             {frame("arrival")}
             {frame("reference", `inset(0 ${100 - wipe}% 0 0)`, true)}
-            <span className="pointer-events-none absolute inset-y-0 w-px bg-[#fbfaf8]" style={{ left: `${wipe}%` }} />
+            <span
+              className="pointer-events-none absolute inset-y-0 w-px bg-[#fbfaf8]"
+              style={{ left: `${wipe}%` }}
+            />
             <span className="plate pointer-events-none absolute bottom-2 left-2">reference</span>
             <span className="plate pointer-events-none absolute right-2 bottom-2">arrival</span>
           </div>
-          <input type="range" aria-label="Wipe" className="mt-2 w-full" min={0} max={100} value={wipe} onChange={(event) => setWipe(Number(event.target.value))} />
+          <input
+            type="range"
+            aria-label="Wipe"
+            className="mt-2 w-full"
+            min={0}
+            max={100}
+            value={wipe}
+            onChange={(event) => setWipe(Number(event.target.value))}
+          />
         </div>
       )}
       {way === "flick" && (
         <div className="relative mx-auto max-w-[760px]">
           {frame(flicked ? "arrival" : "reference")}
-          <span className="plate pointer-events-none absolute bottom-2 left-2">{flicked ? "arrival" : "reference"}</span>
+          <span className="plate pointer-events-none absolute bottom-2 left-2">
+            {flicked ? "arrival" : "reference"}
+          </span>
         </div>
       )}
     </section>
@@ -183,7 +255,19 @@ interface FrameProps {
 }
 
 /** One picture at the common place. */
-function Frame({ src, name, place, channel, clip, overlay, onZoom, onPan, onWhole, onPoint, onLeave }: FrameProps) {
+function Frame({
+  src,
+  name,
+  place,
+  channel,
+  clip,
+  overlay,
+  onZoom,
+  onPan,
+  onWhole,
+  onPoint,
+  onLeave,
+}: FrameProps) {
   const holder = useRef<HTMLDivElement>(null);
   const dragged = useRef<{ x: number; y: number } | null>(null);
   useEffect(() => {
@@ -191,7 +275,10 @@ function Frame({ src, name, place, channel, clip, overlay, onZoom, onPan, onWhol
     if (!element) return;
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
-      onZoom(event.deltaY < 0 ? 1.25 : 0.8, pointAt(place, element.getBoundingClientRect(), event.clientX, event.clientY));
+      onZoom(
+        event.deltaY < 0 ? 1.25 : 0.8,
+        pointAt(place, element.getBoundingClientRect(), event.clientX, event.clientY),
+      );
     };
     element.addEventListener("wheel", wheel, { passive: false });
     return () => element.removeEventListener("wheel", wheel);
@@ -199,14 +286,21 @@ function Frame({ src, name, place, channel, clip, overlay, onZoom, onPan, onWhol
   const move = (event: PointerEvent<HTMLDivElement>) => {
     const box = event.currentTarget.getBoundingClientRect();
     if (dragged.current) {
-      onPan(-(event.clientX - dragged.current.x) / box.width, -(event.clientY - dragged.current.y) / box.height);
+      onPan(
+        -(event.clientX - dragged.current.x) / box.width,
+        -(event.clientY - dragged.current.y) / box.height,
+      );
       dragged.current = { x: event.clientX, y: event.clientY };
       return;
     }
     const { u, v } = pointAt(place, box, event.clientX, event.clientY);
     onPoint(u, v);
   };
-  const style = { transform: `scale(${place.scale}) translate(${(0.5 - place.x) * 100}%, ${(0.5 - place.y) * 100}%)`, imageRendering: place.scale >= 3 ? ("pixelated" as const) : undefined, filter: channel === "all" ? undefined : `url(#channel-${channel})` };
+  const style = {
+    transform: `scale(${place.scale}) translate(${(0.5 - place.x) * 100}%, ${(0.5 - place.y) * 100}%)`,
+    imageRendering: place.scale >= 3 ? ("pixelated" as const) : undefined,
+    filter: channel === "all" ? undefined : `url(#channel-${channel})`,
+  };
   return (
     <div
       ref={holder}
@@ -223,7 +317,13 @@ function Frame({ src, name, place, channel, clip, overlay, onZoom, onPan, onWhol
       onDoubleClick={onWhole}
     >
       {src ? (
-        <img src={addresses.blob(src)} alt={name} draggable={false} className="block h-full w-full object-contain" style={style} />
+        <img
+          src={addresses.blob(src)}
+          alt={name}
+          draggable={false}
+          className="block h-full w-full object-contain"
+          style={style}
+        />
       ) : (
         <span className="grid h-full w-full place-items-center">
           <span className="plate">rendering…</span>

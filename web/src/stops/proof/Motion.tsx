@@ -36,7 +36,11 @@ export function Motion({ move, data, job, view, at, onAt }: Props) {
       <div className="grid grid-cols-2 gap-2">
         <label className="col-span-2">
           <span className="block text-[12px] text-soft">Motion</span>
-          <select className="field w-full" value={chosen.id} onChange={(event) => setClip(event.target.value)}>
+          <select
+            className="field w-full"
+            value={chosen.id}
+            onChange={(event) => setClip(event.target.value)}
+          >
             {data.clips.map((one) => (
               <option key={one.id} value={one.id}>
                 {one.name}, {one.seconds.toFixed(1)} s
@@ -69,7 +73,23 @@ export function Motion({ move, data, job, view, at, onAt }: Props) {
             Stop
           </button>
         ) : (
-          <button className="press" disabled={start.isPending || isRunning(job)} onClick={() => start.mutate({ kind: "sequence", settings: { clip: chosen.id, rate: Number(rate), view, width, height: (width * 9) / 16, ...(data.lit ? {} : { stand_in: true }) } })}>
+          <button
+            className="press"
+            disabled={start.isPending || isRunning(job)}
+            onClick={() =>
+              start.mutate({
+                kind: "sequence",
+                settings: {
+                  clip: chosen.id,
+                  rate: Number(rate),
+                  view,
+                  width,
+                  height: (width * 9) / 16,
+                  ...(data.lit ? {} : { stand_in: true }),
+                },
+              })
+            }
+          >
             Prove frame by frame
           </button>
         )}
@@ -81,7 +101,11 @@ export function Motion({ move, data, job, view, at, onAt }: Props) {
       {sequence && <OverTime sequence={sequence} limits={data.limits} at={at} onAt={onAt} />}
       {sequence && !running && (
         <p className="mt-2 text-[12px] text-soft">
-          {!sequence.current && <span className="mb-1 block border-l-[3px] border-primary pl-2 text-base-content">The plan has changed since these frames.</span>}
+          {!sequence.current && (
+            <span className="mb-1 block border-l-[3px] border-primary pl-2 text-base-content">
+              The plan has changed since these frames.
+            </span>
+          )}
           <a className="underline" href={`/api/moves/${move}/sequence.zip`} download>
             Save {sequence.frames.length} frames as PNG
           </a>

@@ -11,8 +11,16 @@ export function PixelPlate({ pixel }: { pixel: PixelRead | null }) {
         {pixel.x}, {pixel.y}
       </span>
       {(["reference", "arrival"] as const).map((side, at) => (
-        <span key={side} className="flex items-center gap-1.5" title={`${side}: light in nit, and the sRGB codes shown`}>
-          <span aria-hidden className="h-3 w-3 border border-[#22241f]" style={{ background: `rgb(${pixel.srgb[at]!.join(" ")})` }} />
+        <span
+          key={side}
+          className="flex items-center gap-1.5"
+          title={`${side}: light in nit, and the sRGB codes shown`}
+        >
+          <span
+            aria-hidden
+            className="h-3 w-3 border border-[#22241f]"
+            style={{ background: `rgb(${pixel.srgb[at]!.join(" ")})` }}
+          />
           {pixel.linear[at]!.map(number).join(" ")} nit · {pixel.srgb[at]!.join(" ")}
         </span>
       ))}
@@ -22,17 +30,30 @@ export function PixelPlate({ pixel }: { pixel: PixelRead | null }) {
 }
 
 /** The same for one picture: its own values, or under the difference how far apart both are. */
-export function PixelSide({ pixel, side }: { pixel: PixelRead; side: "reference" | "arrival" | "difference" | "flip" }) {
+export function PixelSide({
+  pixel,
+  side,
+}: {
+  pixel: PixelRead;
+  side: "reference" | "arrival" | "difference" | "flip";
+}) {
   const at = side === "reference" ? 0 : 1;
   return (
-    <span className="plate flex min-w-0 items-center gap-1.5 font-mono text-[12px] whitespace-nowrap" role="status">
+    <span
+      className="plate flex min-w-0 items-center gap-1.5 font-mono text-[12px] whitespace-nowrap"
+      role="status"
+    >
       {side === "difference" || side === "flip" ? (
         <>
           {pixel.x}, {pixel.y} <b>ΔE {pixel.delta_e.toFixed(1)}</b>
         </>
       ) : (
         <>
-          <span aria-hidden className="h-3 w-3 shrink-0 border border-[#22241f]" style={{ background: `rgb(${pixel.srgb[at]!.join(" ")})` }} />
+          <span
+            aria-hidden
+            className="h-3 w-3 shrink-0 border border-[#22241f]"
+            style={{ background: `rgb(${pixel.srgb[at]!.join(" ")})` }}
+          />
           <span className="truncate" title="light in nit, and the sRGB codes shown">
             {pixel.linear[at]!.map(number).join(" ")} nit · {pixel.srgb[at]!.join(" ")}
           </span>

@@ -20,10 +20,14 @@ export function ProofStop() {
   const [params, setParams] = useSearchParams();
   const [view, setView] = useState<string | null>(null);
   const running = move.job?.kind === "prove" && isRunning(move.job) ? move.job : null;
-  const answered = move.job?.kind === "prove" && move.job.state === "done" ? (move.job.result.proof as number | undefined) : undefined;
+  const answered =
+    move.job?.kind === "prove" && move.job.state === "done"
+      ? (move.job.result.proof as number | undefined)
+      : undefined;
   useAfter(move.job, ["prove", "causes", "sequence"], proofs.refetch);
 
-  const frames = move.job?.kind === "sequence" ? `${move.job.state} ${Math.floor(move.job.fraction * 12)}` : "";
+  const frames =
+    move.job?.kind === "sequence" ? `${move.job.state} ${Math.floor(move.job.fraction * 12)}` : "";
   useEffect(() => {
     if (frames) void proofs.refetch();
     // Frames are shown as they come; what is asked may be a new function at every turn.
@@ -33,17 +37,36 @@ export function ProofStop() {
   if (proofs.isPending) return <Waiting text="Looking for earlier proofs…" />;
   if (proofs.error) return <Notice error={proofs.error} onRetry={() => void proofs.refetch()} />;
   const data: Proofs = proofs.data;
-  const shown = data.proofs.find((proof) => String(proof.number) === params.get("proof")) ?? data.proofs.find((proof) => proof.id === answered) ?? data.proofs[0];
-  const asking = <Asking move={move.id} data={data} job={move.job ?? null} view={view ?? data.views[0] ?? ""} onView={setView} />;
-  const early = (running?.result.pictures ?? {}) as Record<string, Partial<Record<"reference" | "arrival", string>>>;
+  const shown =
+    data.proofs.find((proof) => String(proof.number) === params.get("proof")) ??
+    data.proofs.find((proof) => proof.id === answered) ??
+    data.proofs[0];
+  const asking = (
+    <Asking
+      move={move.id}
+      data={data}
+      job={move.job ?? null}
+      view={view ?? data.views[0] ?? ""}
+      onView={setView}
+    />
+  );
+  const early = (running?.result.pictures ?? {}) as Record<
+    string,
+    Partial<Record<"reference" | "arrival", string>>
+  >;
   const earlyView = Object.keys(early).at(-1);
 
   if (running && earlyView) {
     return (
       <div className="h-full overflow-y-auto">
-        <Booth pictures={early[earlyView]!} labels={{ reference: `${earlyView}, so far, noise taken out`, arrival: running.message }} />
+        <Booth
+          pictures={early[earlyView]!}
+          labels={{ reference: `${earlyView}, so far, noise taken out`, arrival: running.message }}
+        />
         <div className="flex items-start gap-8 p-5">
-          <p className="flex-1 text-soft">The figures follow when both sides have all their samples; what is measured is never denoised.</p>
+          <p className="flex-1 text-soft">
+            The figures follow when both sides have all their samples; what is measured is never denoised.
+          </p>
           <div className="w-[330px]">{asking}</div>
         </div>
       </div>
@@ -53,30 +76,74 @@ export function ProofStop() {
     return (
       <div className="p-8">
         <h1>No proof yet</h1>
-        <p className="mt-1 max-w-xl text-soft">The package is written, read back from its bytes as the destination would, and both sides are rendered from the same view in the same light.</p>
+        <p className="mt-1 max-w-xl text-soft">
+          The package is written, read back from its bytes as the destination would, and both sides are
+          rendered from the same view in the same light.
+        </p>
         <div className="mt-4 max-w-md">{asking}</div>
-        {running && <p className="mt-3 text-soft">{running.message || "The package is being written and read back…"}</p>}
+        {running && (
+          <p className="mt-3 text-soft">{running.message || "The package is being written and read back…"}</p>
+        )}
       </div>
     );
   }
-  return <Shown key={shown.id} proof={shown} data={data} asking={asking} onShow={(number) => setParams({ proof: String(number) }, { replace: true })} move={move} />;
+  return (
+    <Shown
+      key={shown.id}
+      proof={shown}
+      data={data}
+      asking={asking}
+      onShow={(number) => setParams({ proof: String(number) }, { replace: true })}
+      move={move}
+    />
+  );
 }
 
-function Shown({ proof, data, asking, onShow, move }: { proof: ProofRow; data: Proofs; asking: React.ReactNode; onShow: (number: number) => void; move: Move }) {
+function Shown({
+  proof,
+  data,
+  asking,
+  onShow,
+  move,
+}: {
+  proof: ProofRow;
+  data: Proofs;
+  asking: React.ReactNode;
+  onShow: (number: number) => void;
+  move: Move;
+}) {
   const figures = readFigures(proof.figures);
   const [viewName, setViewName] = useState<string | null>(null);
-  const view = figures.views.find((one) => one.name === viewName) ?? figures.views.find((one) => one.name === figures.worst_view)!;
+  const view =
+    figures.views.find((one) => one.name === viewName) ??
+    figures.views.find((one) => one.name === figures.worst_view)!;
   const [by, setBy] = useState<"materials" | "parts" | "motion" | "proofs">("materials");
   const [frame, setFrame] = useState(0);
-  const moment = by === "motion" ? data.sequence?.frames[Math.min(frame, data.sequence.frames.length - 1)] : undefined;
+  const moment =
+    by === "motion" ? data.sequence?.frames[Math.min(frame, data.sequence.frames.length - 1)] : undefined;
   const held = proof.pictures[view.name] ?? {};
-  const rows = by === "materials" ? view.materials : view.parts.filter((part) => part.cover > 0.0005).slice(0, 20);
+  const rows =
+    by === "materials" ? view.materials : view.parts.filter((part) => part.cover > 0.0005).slice(0, 20);
   return (
     <div className="flex h-full flex-col overflow-y-auto">
       <Booth
         pictures={moment?.pictures ?? held}
-        labels={moment ? { reference: `${data.sequence!.clip_name} at ${moment.time_s.toFixed(2)} s`, arrival: `frame ${moment.number}` } : { reference: `${view.samples} spp · ${view.seconds[0]?.toFixed(0)} s`, arrival: `${move.destination.replace(/^./, (c) => c.toUpperCase())} · ${view.samples} spp · ${view.seconds[1]?.toFixed(0)} s` }}
-        kept={held.reference_exr && !moment ? { proof: proof.id, view: view.name, width: view.width, height: view.height } : undefined}
+        labels={
+          moment
+            ? {
+                reference: `${data.sequence!.clip_name} at ${moment.time_s.toFixed(2)} s`,
+                arrival: `frame ${moment.number}`,
+              }
+            : {
+                reference: `${view.samples} spp · ${view.seconds[0]?.toFixed(0)} s`,
+                arrival: `${move.destination.replace(/^./, (c) => c.toUpperCase())} · ${view.samples} spp · ${view.seconds[1]?.toFixed(0)} s`,
+              }
+        }
+        kept={
+          held.reference_exr && !moment
+            ? { proof: proof.id, view: view.name, width: view.width, height: view.height }
+            : undefined
+        }
       />
       <div className="grid flex-1 grid-cols-[250px_minmax(0,1fr)_310px]">
         <section aria-label="Figure" className="border-r border-base-300 p-[18px]">
@@ -85,12 +152,21 @@ function Shown({ proof, data, asking, onShow, move }: { proof: ProofRow; data: P
           </p>
           <p className="mt-1 text-[15px]">
             {figures.verdict}
-            {figures.at_least && figures.at_least !== figures.verdict && <span className="text-soft">, or {figures.at_least}: more samples would tell</span>}
+            {figures.at_least && figures.at_least !== figures.verdict && (
+              <span className="text-soft">, or {figures.at_least}: more samples would tell</span>
+            )}
           </p>
           <Headline figures={figures} />
-          {(figures.effects ?? []).length > 0 && <p className="mt-1 text-[12px]">The arrival is seen through {figures.effects!.join(", ")}.</p>}
+          {(figures.effects ?? []).length > 0 && (
+            <p className="mt-1 text-[12px]">The arrival is seen through {figures.effects!.join(", ")}.</p>
+          )}
           {figures.views.length > 1 && (
-            <select className="field mt-2 max-w-full" aria-label="View shown" value={view.name} onChange={(event) => setViewName(event.target.value)}>
+            <select
+              className="field mt-2 max-w-full"
+              aria-label="View shown"
+              value={view.name}
+              onChange={(event) => setViewName(event.target.value)}
+            >
               {figures.views.map((one) => (
                 <option key={one.name} value={one.name}>
                   {one.name}, ΔE {(one.judged ?? one.mean).toFixed(1)}
@@ -115,8 +191,16 @@ function Shown({ proof, data, asking, onShow, move }: { proof: ProofRow; data: P
             <dt>exposure</dt>
             <dd>EV {view.ev100.toFixed(1)}</dd>
           </dl>
-          {!proof.current && <p className="mt-3 border-l-[3px] border-primary pl-2">The plan has changed since. Prove again.</p>}
-          {proof.earlier && <p className="mt-3 border-l-[3px] border-primary pl-2">An earlier version of Trasloco made this proof. “Prove” makes it with this one.</p>}
+          {!proof.current && (
+            <p className="mt-3 border-l-[3px] border-primary pl-2">
+              The plan has changed since. Prove again.
+            </p>
+          )}
+          {proof.earlier && (
+            <p className="mt-3 border-l-[3px] border-primary pl-2">
+              An earlier version of Trasloco made this proof. “Prove” makes it with this one.
+            </p>
+          )}
           <div className="mt-4">{asking}</div>
           {held.reference_exr && (
             <p className="mt-3 text-[12px] text-soft">
@@ -139,16 +223,45 @@ function Shown({ proof, data, asking, onShow, move }: { proof: ProofRow; data: P
           )}
           <Trend proofs={data.proofs} view={view.name} shown={proof.id} />
         </section>
-        <Causes move={move.id} proof={proof.id} figures={figures} current={proof.current} job={move.job ?? null} accepted={new Set(data.accepted)} />
+        <Causes
+          move={move.id}
+          proof={proof.id}
+          figures={figures}
+          current={proof.current}
+          job={move.job ?? null}
+          accepted={new Set(data.accepted)}
+        />
         <section aria-label="Where it differs" className="p-[18px]">
           <div role="tablist" aria-label="Where it differs" className="flex gap-4">
-            {([["materials", "Materials"], ["parts", "Parts"], ...(data.clips.length ? [["motion", "Motion"] as const] : []), ["proofs", "Proofs"]] as const).map(([key, words]) => (
-              <button key={key} role="tab" aria-selected={by === key} className={`border-b-2 pb-0.5 text-[15px] ${by === key ? "border-primary font-semibold" : "border-transparent text-soft hover:underline"}`} onClick={() => setBy(key)}>
+            {(
+              [
+                ["materials", "Materials"],
+                ["parts", "Parts"],
+                ...(data.clips.length ? [["motion", "Motion"] as const] : []),
+                ["proofs", "Proofs"],
+              ] as const
+            ).map(([key, words]) => (
+              <button
+                key={key}
+                role="tab"
+                aria-selected={by === key}
+                className={`border-b-2 pb-0.5 text-[15px] ${by === key ? "border-primary font-semibold" : "border-transparent text-soft hover:underline"}`}
+                onClick={() => setBy(key)}
+              >
                 {words}
               </button>
             ))}
           </div>
-          {by === "motion" && <Motion move={move.id} data={data} job={move.job ?? null} view={data.views.find((one) => view.name.startsWith(one)) ?? view.name} at={frame} onAt={setFrame} />}
+          {by === "motion" && (
+            <Motion
+              move={move.id}
+              data={data}
+              job={move.job ?? null}
+              view={data.views.find((one) => view.name.startsWith(one)) ?? view.name}
+              at={frame}
+              onAt={setFrame}
+            />
+          )}
           {by === "proofs" && <Earlier proofs={data.proofs} shown={proof} onShow={onShow} move={move.id} />}
           {(by === "materials" || by === "parts") && <Shares rows={rows} noise={view.noise} />}
         </section>
@@ -170,18 +283,34 @@ function Headline({ figures }: { figures: ReturnType<typeof readFigures> }) {
       <dl className="mt-2 grid grid-cols-[1fr_auto_auto] gap-x-2 gap-y-0.5" aria-label="Figures">
         {rows.map(([name, figure], at) => (
           <div key={name} className="contents">
-            <dt className="truncate" title={at === 2 ? `worst material, ${(figure.cover * 100).toFixed(2)} % of the frame` : undefined}>
+            <dt
+              className="truncate"
+              title={
+                at === 2 ? `worst material, ${(figure.cover * 100).toFixed(2)} % of the frame` : undefined
+              }
+            >
               {name}
             </dt>
             <dd className="text-right font-mono">{figure.value.toFixed(1)}</dd>
-            <dd className="text-right font-mono text-[12px] text-soft" title="within which it lies, noise taken off">
+            <dd
+              className="text-right font-mono text-[12px] text-soft"
+              title="within which it lies, noise taken off"
+            >
               {figure.low.toFixed(1)}–{figure.high.toFixed(1)}
             </dd>
           </div>
         ))}
       </dl>
-      {figures.stand_in && <p className="mt-2 border-l-[3px] border-primary pl-2">Nothing lights this scene. Both sides are seen in a stand-in light.</p>}
-      {(figures.dark ?? []).length > 0 && <p className="mt-2 text-[12px]">No light reaches {figures.dark!.join(", ")}: nothing can be judged there.</p>}
+      {figures.stand_in && (
+        <p className="mt-2 border-l-[3px] border-primary pl-2">
+          Nothing lights this scene. Both sides are seen in a stand-in light.
+        </p>
+      )}
+      {(figures.dark ?? []).length > 0 && (
+        <p className="mt-2 text-[12px]">
+          No light reaches {figures.dark!.join(", ")}: nothing can be judged there.
+        </p>
+      )}
       {(figures.unseen ?? []).length > 0 && (
         <details className="mt-2 text-[12px]">
           <summary className="underline">What the pictures cannot show ({figures.unseen!.length})</summary>
@@ -196,15 +325,32 @@ function Headline({ figures }: { figures: ReturnType<typeof readFigures> }) {
   );
 }
 
-function Earlier({ proofs, shown, onShow, move }: { proofs: ProofRow[]; shown: ProofRow; onShow: (number: number) => void; move: number }) {
+function Earlier({
+  proofs,
+  shown,
+  onShow,
+  move,
+}: {
+  proofs: ProofRow[];
+  shown: ProofRow;
+  onShow: (number: number) => void;
+  move: number;
+}) {
   const naming = useNameProof(move);
   return (
     <ul className="mt-2">
       {proofs.map((one) => {
         const told = readFigures(one.figures);
         return (
-          <li key={one.id} className={`flex h-8 items-center gap-2 border-b border-base-300 ${one.id === shown.id ? "font-semibold" : ""}`}>
-            <button className="w-7 text-left underline" onClick={() => onShow(one.number)} aria-current={one.id === shown.id}>
+          <li
+            key={one.id}
+            className={`flex h-8 items-center gap-2 border-b border-base-300 ${one.id === shown.id ? "font-semibold" : ""}`}
+          >
+            <button
+              className="w-7 text-left underline"
+              onClick={() => onShow(one.number)}
+              aria-current={one.id === shown.id}
+            >
               {one.number}
             </button>
             <input
@@ -212,10 +358,14 @@ function Earlier({ proofs, shown, onShow, move }: { proofs: ProofRow[]; shown: P
               aria-label={`Name of proof ${one.number}`}
               defaultValue={one.name}
               placeholder={told.views.map((v) => v.name).join(", ")}
-              onBlur={(event) => event.target.value !== one.name && naming.mutate({ proof: one.id, name: event.target.value })}
+              onBlur={(event) =>
+                event.target.value !== one.name && naming.mutate({ proof: one.id, name: event.target.value })
+              }
             />
             <span className="text-[12px] whitespace-nowrap text-soft">{when(one.created)}</span>
-            <span className="w-14 text-right font-mono whitespace-nowrap">ΔE {(told.judged ?? told.mean).toFixed(1)}</span>
+            <span className="w-14 text-right font-mono whitespace-nowrap">
+              ΔE {(told.judged ?? told.mean).toFixed(1)}
+            </span>
           </li>
         );
       })}
@@ -233,14 +383,27 @@ function Shares({ rows, noise }: { rows: ViewFigures["materials"]; noise: number
         return (
           <li key={row.id} className="flex h-7 items-center gap-2 border-b border-base-300">
             <span className="min-w-0 flex-1 truncate">{row.name}</span>
-            <span className="w-14 text-right font-mono text-[12px] whitespace-nowrap text-soft" title="share of the picture">
+            <span
+              className="w-14 text-right font-mono text-[12px] whitespace-nowrap text-soft"
+              title="share of the picture"
+            >
               {row.cover >= 0.001 ? `${(row.cover * 100).toFixed(1)} %` : "< 0.1 %"}
             </span>
-            <span className={`w-9 text-right font-mono ${real ? "" : "text-soft"}`} title={real ? `${(row.low ?? 0).toFixed(2)} to ${(row.high ?? row.mean).toFixed(2)}, noise ${(row.noise ?? noise).toFixed(2)} taken off` : "within the noise"}>
+            <span
+              className={`w-9 text-right font-mono ${real ? "" : "text-soft"}`}
+              title={
+                real
+                  ? `${(row.low ?? 0).toFixed(2)} to ${(row.high ?? row.mean).toFixed(2)}, noise ${(row.noise ?? noise).toFixed(2)} taken off`
+                  : "within the noise"
+              }
+            >
               {told(row).toFixed(1)}
             </span>
             <span className="h-1.5 w-14">
-              <span className={`block h-1.5 ${real ? "bg-base-content" : "border border-base-content"}`} style={{ width: `${(told(row) / most) * 100}%` }} />
+              <span
+                className={`block h-1.5 ${real ? "bg-base-content" : "border border-base-content"}`}
+                style={{ width: `${(told(row) / most) * 100}%` }}
+              />
             </span>
           </li>
         );

@@ -28,12 +28,19 @@ export function usePlace() {
     });
   }, []);
   /** Move by a share of what is seen. */
-  const pan = useCallback((du: number, dv: number) => setPlace((old) => held({ ...old, x: old.x + du / old.scale, y: old.y + dv / old.scale })), []);
+  const pan = useCallback(
+    (du: number, dv: number) =>
+      setPlace((old) => held({ ...old, x: old.x + du / old.scale, y: old.y + dv / old.scale })),
+    [],
+  );
   const whole = useCallback(() => setPlace(START), []);
   return useMemo(() => ({ place, zoom, pan, whole }), [place, zoom, pan, whole]);
 }
 
 /** The point of a picture under a pointer in its frame, from 0 to 1. */
 export function pointAt(place: Place, box: DOMRect, clientX: number, clientY: number) {
-  return { u: place.x + ((clientX - box.left) / box.width - 0.5) / place.scale, v: place.y + ((clientY - box.top) / box.height - 0.5) / place.scale };
+  return {
+    u: place.x + ((clientX - box.left) / box.width - 0.5) / place.scale,
+    v: place.y + ((clientY - box.top) / box.height - 0.5) / place.scale,
+  };
 }
