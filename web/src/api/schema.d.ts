@@ -170,7 +170,8 @@ export interface paths {
         put?: never;
         /**
          * Make Move
-         * @description One move of everything, or with ``apart`` one for each independent model; the first of them is answered.
+         * @description One move of everything, or with ``apart`` one for each independent model; the first of them is
+         *     answered.
          */
         post: operations["server_moves_api_moves_make_move"];
         delete?: never;
@@ -352,7 +353,9 @@ export interface paths {
         put?: never;
         /**
          * Decide
-         * @description Add decisions as one batch; what was undone before is forgotten. They are tried before they are kept, and what nothing would read is refused.
+         * @description Add decisions as one batch; what was undone before is forgotten.
+         *
+         *     They are tried before they are kept, and what nothing would read is refused.
          */
         post: operations["server_moves_api_deciding_decide"];
         delete?: never;
@@ -1674,7 +1677,8 @@ export interface components {
         };
         /**
          * Daylight
-         * @description A place (degrees), a day as YYYY-MM-DD, an hour of the clock with its offset from UTC, and the haze (Preetham's turbidity).
+         * @description A place (degrees), a day as YYYY-MM-DD, an hour of the clock with its offset from UTC, and the haze
+         *     (Preetham's turbidity).
          */
         Daylight: {
             /** Latitude */
@@ -2189,7 +2193,8 @@ export interface components {
         };
         /**
          * KeptView
-         * @description A view: 16 numbers row by row from camera to world, its angle in radians, and where it is asked for a lens, a moment and surroundings.
+         * @description A view: 16 numbers row by row from camera to world, its angle in radians, and where it is asked for a
+         *     lens, a moment and surroundings.
          */
         KeptView: {
             /** Name */
@@ -2589,7 +2594,8 @@ export interface components {
         };
         /**
          * Panel
-         * @description A soft light painted into the surroundings: where, how large (degrees), how soft its edge is, how bright.
+         * @description A soft light painted into the surroundings: where, how large (degrees), how soft its edge is, how
+         *     bright.
          */
         Panel: {
             /** Azimuth Deg */
@@ -2778,7 +2784,8 @@ export interface components {
         };
         /**
          * Relief
-         * @description How deep, as a share of one repeat of the image, and whether the colour is lightened where it was read as shadow.
+         * @description How deep, as a share of one repeat of the image, and whether the colour is lightened where it was read
+         *     as shadow.
          */
         Relief: {
             /** Depth */
@@ -3024,7 +3031,8 @@ export interface components {
         };
         /**
          * TextureValue
-         * @description An image, its channels and how it lies, see :class:`trasloco.scene.model.Texture`; what is left out has its default.
+         * @description An image, its channels and how it lies, see :class:`trasloco.scene.model.Texture`; what is left out has
+         *     its default.
          */
         TextureValue: {
             /** Image */
@@ -3475,7 +3483,8 @@ export interface components {
         };
         /**
          * IdsOut
-         * @description ID colours of a part, sRGB in [0, 1], with the smallest ΔE between any two for each kind of colour sight.
+         * @description ID colours of a part, sRGB in [0, 1], with the smallest ΔE between any two for each kind of colour
+         *     sight.
          */
         IdsOut: {
             /** Part */
@@ -4344,7 +4353,9 @@ export interface components {
         };
         /**
          * MixLayer
-         * @description ``target`` is what a decision about its strength names; empty where there is none to make. ``base`` is what it was rendered at, ``strength`` what it is now.
+         * @description ``target`` is what a decision about its strength names; empty where there is none to make.
+         *
+         *     ``base`` is what it was rendered at, ``strength`` what it is now.
          */
         MixLayer: {
             /** Name */
