@@ -11,7 +11,7 @@ import numpy as np
 
 from server.moves.bench import Bench
 from server.moves.models import Move, Result
-from server.moves.store import get_blob, store
+from server.moves.store import store
 from tests.making import DECLARED, cube, image, material, noise_image, quad, scene
 from tests.server.making import ServerTest
 from trasloco.formats.gltf_write import write_glb
@@ -133,7 +133,9 @@ class Results(ServerTest):
         held = Bench(Move.objects.get(id=move))
         if isinstance(told["inventory"], dict):
             for view in ("view", "received_view"):
-                told[view] = digest(get_blob(told["inventory"].pop(view)))
+                told[view] = digest(
+                    self.client.get(f"/api/blobs/{told['inventory'].pop(view)}.glb").getvalue()
+                )
             materials = [m["id"] for m in told["inventory"]["materials"]]
             for m in materials[:2]:
                 response = self.client.get(f"/api/moves/{move}/samples", {"material": m, "quick": "true"})

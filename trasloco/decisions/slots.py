@@ -56,7 +56,10 @@ class FacesSlot(
     value: list[FacesOfSlot]
 
     def words(self) -> str:
-        return "; ".join(f"{len(group['faces'])} faces to {group['slot']}" for group in self.value)
+        return (
+            "; ".join(f"{len(group['faces'])} faces to {group['slot']}" for group in self.value)
+            or "no faces put by hand"
+        )
 
 
 class MergeInto(Kind, of=("material",), does={Stage.MERGED: slots.merge_into}, wants="the id of a slot"):
