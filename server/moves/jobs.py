@@ -5,14 +5,10 @@ Each job reports progress with a beat, can be cancelled, and says so when its wo
 
 from __future__ import annotations
 
-import io
 import logging
-import os
 import threading
 import time
-import zipfile
 from collections.abc import Callable, Sequence
-from dataclasses import asdict, replace
 from typing import Any
 
 from django.db import close_old_connections, transaction
@@ -21,26 +17,13 @@ from django_tasks import task
 
 from server.moves.bench import Bench
 from server.moves.desk import tell
-from server.moves.mixing import render_layers
 from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import get_blob, put_blob
-from trasloco import move as verbs
-from trasloco.accounts.telling import account_lines, unanswered
-from trasloco.decisions.wording import last_words
 from trasloco.errors import Cancelled, Refused
-from trasloco.handover.packing_list import packing_list
-from trasloco.handover.report import ShownProof, judged_at, write_report
-from trasloco.light.lightmaps.baking import Gathered
-from trasloco.light.lightmaps.showing import early_png
 from trasloco.progress import Progress, part_of
-from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png
-from trasloco.proof.proving import Proof, Side, look_first
-from trasloco.proof.sequence import frame_times
-from trasloco.proof.staging import effects_of, exposure_of, limits_of, main_views, views_for
-from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, auto_ev100, render, views_of
-from trasloco.scene.digest import digest
-from trasloco.summary import causes_json, frame_json, proof_json
+from trasloco.results import proving
+from trasloco.results.delivering import delivered
+from trasloco.results.pages import lightmaps, mixing
 
 BEAT_S = 2.0
 log = logging.getLogger(__name__)
@@ -162,35 +145,12 @@ def _receive(job: Job, report: Progress) -> None:
     bench.findings(part_of(report, 0.5, 0.9))
     report(0.9, "taking a first look")
     bench.idle()
-    scene = bench.reference()
-    look = render(flatten(scene), views_of(scene)[0], Quality(240, 135, 12, 2))
-    revision.picture = put_blob(picture_png(look, auto_ev100(look.radiance)))
-    revision.lights = (
-        f"{len(scene.lights)} lights"
-        if scene.lights
-        else ("environment only" if scene.environment else "no light")
-    )
+    picture, revision.lights = proving.first_look(bench)
+    revision.picture = put_blob(picture)
     revision.save()
 
 
-def _quality(settings: dict[str, Any]) -> Quality:
-    def whole(name: str, default: int, low: int, high: int) -> int:
-        value = settings.get(name, default)
-        return min(max(int(value), low), high) if isinstance(value, int | float) else default
-
-    most = os.cpu_count() or 1
-    threads = max(most // 2, 1) if settings.get("share") == "half" else whole("threads", 0, 0, 64)
-    return Quality(
-        whole("width", 640, 16, 3840),
-        whole("height", 360, 16, 2160),
-        whole("samples", 32, 1, 4096),
-        whole("bounces", 4, 0, 16),
-        threads,
-        float(whole("seconds", 0, 0, 86400)),
-    )
-
-
-_UNFINISHED: dict[str, dict[str, tuple[Picture | None, Picture | None]]] = {}
+_UNFINISHED: dict[str, proving.Begun] = {}
 """Pictures of the last proof as far as they got, by what they show: one that was cancelled, or is asked for
 with more samples, goes on from them.
 """
@@ -198,83 +158,31 @@ with more samples, goes on from them.
 
 def _prove(job: Job, report: Progress) -> None:
     bench = Bench(job.move)
-    reference, quality = bench.reference(), _quality(job.settings)
-    views = views_for(reference, bench.decisions)
-    wanted = job.settings.get("view")
-    named = [view for view in views if view.name == wanted]
-    chosen = (
-        views
-        if wanted == "all"
-        else named
-        if named and named[0] is not views[0]
-        else main_views(reference, views)
-    )
-    stand_in = bool(job.settings.get("stand_in"))
-    ev100 = exposure_of(bench.decisions)
-    limits, effects = limits_of(bench.decisions), effects_of(bench.decisions, bench.destination)
-    key = digest(
-        "proof",
-        bench.landed_name.inputs,
-        bench.proving_code,
-        [asdict(view) for view in chosen],
-        replace(quality, threads=0),
-        ev100,
-        limits,
-        effects,
-        stand_in,
-    )
+    asked = proving.asked_of(bench, job.settings)
+    key = proving.proof_key(bench, asked)
     same = next((row for row in job.move.proofs.all() if row.figures.get("key") == key), None)
     if same is not None:
         Job.objects.filter(id=job.id).update(result={"proof": same.id})
         return
     early: dict[str, dict[str, str]] = {}
-    shown = digest("pictures", bench.landed_name.key, quality.width, quality.height, quality.bounces)
+    shown = proving.pictures_key(bench, asked)
     if shown not in _UNFINISHED:
         _UNFINISHED.clear()
-    begun = _UNFINISHED.setdefault(shown, {})
-    resume = {
-        name: pair
-        for name, pair in begun.items()
-        if all(one is None or one.samples <= quality.samples for one in pair)
-    }
 
-    def on_pass(view: str, side: Side, picture: Picture, ev: float) -> None:
-        early.setdefault(view, {})[side] = put_blob(preview_png(picture, ev))
+    def on_picture(view: str, side: str, data: bytes) -> None:
+        early.setdefault(view, {})[side] = put_blob(data)
         Job.objects.filter(id=job.id).update(result={"pictures": early})
 
-    def keep(view: str, side: Side, picture: Picture) -> None:
-        before = begun.get(view, (None, None))
-        begun[view] = (picture, before[1]) if side == "reference" else (before[0], picture)
-
-    if not bench.has_package():
-        look_first(flatten(reference), chosen[0], quality, ev100, on_pass)
-    arrival = bench.arrival(part_of(report, 0, 0.25))
-    proof = verbs.prove(
-        reference,
-        arrival,
-        chosen,
-        quality,
-        ev100,
-        limits,
-        part_of(report, 0.25, 0.98),
-        on_pass,
-        resume,
-        keep,
-        effects,
-        stand_in,
-    )
+    proof = proving.prove(bench, asked, report, on_picture, _UNFINISHED.setdefault(shown, {}))
     number = (job.move.proofs.order_by("-number").values_list("number", flat=True).first() or 0) + 1
-    figures = {
-        **proof_json(proof, reference),
-        "key": key,
-        "settings": job.settings,
-        "effects": [effect.name for effect in effects],
-    }
+    kept = proving.pictures_of(proof)
     row = ProofRow.objects.create(
         move=job.move,
         number=number,
-        figures=figures,
-        pictures=_kept_pictures(proof),
+        figures=proving.figures_of(bench, proof, asked, job.settings),
+        pictures={
+            view: {side: put_blob(data) for side, data in sides.items()} for view, sides in kept.items()
+        },
         plan=bench.landed_name.inputs,
         code=bench.proving_code,
     )
@@ -283,43 +191,11 @@ def _prove(job: Job, report: Progress) -> None:
 
 def _sequence(job: Job, report: Progress) -> None:
     """A clip as frames of both sides; each is kept as soon as it is there, also when the job is stopped."""
-    bench = Bench(job.move)
-    reference, settings = bench.reference(), job.settings
-    views = views_for(reference, bench.decisions)
-    view = next((one for one in views if one.name == settings.get("view")), views[0])
-    clip, asked = str(settings.get("clip", "")), settings.get("rate")
-    rate = float(asked) if isinstance(asked, int | float) and asked > 0 else 12.0
-    frame_times(reference, clip, rate)
-    arrival = bench.arrival(part_of(report, 0, 0.1))
-    quality = _quality({"width": 320, "height": 180, "samples": 16, "bounces": 3, **settings})
+    sequence = proving.sequence_of(Bench(job.move), job.settings, report)
     frames: list[dict[str, Any]] = []
-    told = {
-        "clip": clip,
-        "clip_name": reference.clips[clip].name,
-        "view": view.name,
-        "rate": rate,
-        "plan": bench.landed_name.inputs,
-    }
-    effects = effects_of(bench.decisions, bench.destination)
-    for frame in verbs.prove_clip(
-        reference,
-        arrival,
-        clip,
-        view,
-        rate,
-        quality,
-        exposure_of(bench.decisions),
-        effects,
-        part_of(report, 0.1, 1),
-        bool(settings.get("stand_in")),
-    ):
-        pictures = {
-            "reference": put_blob(picture_png(frame.reference, frame.ev100)),
-            "arrival": put_blob(picture_png(frame.arrival, frame.ev100)),
-            "difference": put_blob(difference_png(frame.comparison.delta_e)),
-        }
-        frames.append({**frame_json(frame), "pictures": pictures})
-        Job.objects.filter(id=job.id).update(result={**told, "frames": frames})
+    for told, pictures in sequence.frames:
+        frames.append({**told, "pictures": {side: put_blob(data) for side, data in pictures.items()}})
+        Job.objects.filter(id=job.id).update(result={**sequence.told, "frames": frames})
 
 
 def _causes(job: Job, report: Progress) -> None:
@@ -329,28 +205,9 @@ def _causes(job: Job, report: Progress) -> None:
     if row is None:
         raise Refused("There is no such proof.", str(job.settings.get("proof")), "Reload the page.")
     if row.plan != bench.landed_name.inputs:
-        raise Refused(
-            "The plan has changed since this proof.",
-            f"proof {row.number}",
-            "Prove again, then ask what is to blame.",
-        )
-    reference = bench.reference()
-    name = row.figures["worst_view"]
-    view = next((one for one in views_for(reference, bench.decisions) if one.name == name), None)
-    if view is None:
-        raise Refused("The view of this proof is gone.", name, "Prove again from a view that is there.")
-    told = next(one for one in row.figures["views"] if one["name"] == name)
-    arrival = bench.arrival(part_of(report, 0, 0.1))
-    found = verbs.blame(
-        reference,
-        arrival,
-        bench.plan(),
-        view,
-        float(told["ev100"]),
-        _quality(row.figures.get("settings", {})),
-        part_of(report, 0.1, 1),
-    )
-    row.figures = {**row.figures, "causes": causes_json(found)}
+        remedy = "Prove again, then ask what is to blame."
+        raise Refused("The plan has changed since this proof.", f"proof {row.number}", remedy)
+    row.figures = {**row.figures, "causes": proving.blame(bench, row.figures, report)}
     row.save(update_fields=["figures"])
     Job.objects.filter(id=job.id).update(result={"proof": row.id})
 
@@ -359,48 +216,21 @@ def _bake(job: Job, report: Progress) -> None:
     """Lightmaps; pictures of them as far as they are, meanwhile."""
     bench = Bench(job.move)
     if not bench.wish.wanted:
-        raise Refused(
-            "No light is to be written down.",
-            bench.destination.name,
-            "Ask for lightmaps first, or choose a destination that takes them.",
-        )
-    shown = [0.0]
+        remedy = "Ask for lightmaps first, or choose a destination that takes them."
+        raise Refused("No light is to be written down.", bench.destination.name, remedy)
 
-    def on_pass(keys: Sequence[str], found: Sequence[Gathered]) -> None:
-        if found and time.monotonic() - shown[0] > 1.5:
-            shown[0] = time.monotonic()
-            Job.objects.filter(id=job.id).update(
-                result={"maps": [put_blob(early_png(one)) for one in found[:4]], "paths": found[0].samples}
-            )
+    def on_pictures(pictures: Sequence[bytes], paths: int) -> None:
+        maps = [put_blob(data) for data in pictures]
+        Job.objects.filter(id=job.id).update(result={"maps": maps, "paths": paths})
 
-    bench.baked(report, on_pass, bool(job.settings.get("anew")))
+    bench.baked(report, lightmaps.early_pictures(on_pictures), bool(job.settings.get("anew")))
 
 
 def _mix(job: Job, report: Progress) -> None:
     """A view in the light of each lamp alone."""
-    bench = Bench(job.move)
-    wanted = str(job.settings.get("view") or "")
-    Job.objects.filter(id=job.id).update(
-        result={
-            "mix": render_layers(
-                bench, wanted, _quality({"width": 480, "height": 270, "samples": 48, **job.settings}), report
-            )
-        }
-    )
-
-
-def _kept_pictures(proof: Proof) -> dict[str, dict[str, str]]:
-    return {
-        one.view.name: {
-            "reference": put_blob(picture_png(one.reference, one.ev100)),
-            "arrival": put_blob(picture_png(one.arrival, one.ev100)),
-            "difference": put_blob(difference_png(one.comparison.delta_e)),
-            "flip": put_blob(flip_png(one.comparison.flip)),
-            "reference_exr": put_blob(picture_exr(one.reference)),
-            "arrival_exr": put_blob(picture_exr(one.arrival)),
-        }
-        for one in proof.views
-    }
+    quality = proving.quality_of(job.settings, {"width": 480, "height": 270, "samples": 48})
+    made = mixing.render_layers(Bench(job.move), str(job.settings.get("view") or ""), quality, report)
+    Job.objects.filter(id=job.id).update(result={"mix": made})
 
 
 def _again(job: Job, report: Progress) -> None:
@@ -413,82 +243,35 @@ def _account(job: Job, report: Progress) -> None:
     Bench(job.move).accounts(report)
 
 
-def _proof_shown(bench: Bench) -> ShownProof | None:
+def _proof_shown(bench: Bench) -> proving.ShownProof | None:
     """The last proof of what is delivered, as a report shows it."""
     row = bench.move.proofs.filter(plan=bench.landed_name.inputs).order_by("-number").first()
-    if row is None or "judged" not in row.figures:
+    if row is None:
         return None
-    told, held = row.figures, row.pictures
-    words = [
-        told["verdict"],
-        f"subject ΔE {told['subject']['value']:.1f}",
-        f"whole frame {told['frame']['value']:.1f}",
-    ]
-    words += (
-        [f"worst material {told['worst_material']['name']}, {told['worst_material']['value']:.1f}"]
-        if told.get("worst_material")
-        else []
-    )
-    words += ["seen in a stand-in light, since nothing lights the scene"] if told.get("stand_in") else []
-    words += [judged_at([float(one["ev100"]) for one in told["views"]])]
-    words += [f"not shown: {one}" for one in told.get("unseen", ())]
-    views = tuple(
-        (
-            one["name"],
-            float(one["judged"]),
-            get_blob(held[one["name"]]["reference"]),
-            get_blob(held[one["name"]]["arrival"]),
-        )
-        for one in told["views"]
-        if one["name"] in held
-    )
-    return ShownProof(f"ΔE {told['judged']:.1f}", "; ".join(words), views)
+    held = row.pictures
+
+    def picture(view: str, side: str) -> bytes | None:
+        return get_blob(held[view][side]) if view in held else None
+
+    return proving.shown_of(row.figures, picture)
 
 
 def _deliver(job: Job, report: Progress) -> None:
     bench = Bench(job.move)
-    package = bench.package(part_of(report, 0, 0.6))
-    carried = bench.landed()
-    report(0.65, "reading the package back")
-    accounts = bench.accounts(part_of(report, 0.65, 0.85))
-    open_still = unanswered(accounts, bench.decisions)
-    if open_still:
-        names = ", ".join(f"{entry.name} ({entry.aspect})" for entry in open_still[:3])
-        count = f"{len(open_still)} thing{'s' if len(open_still) > 1 else ''} arrived otherwise than anything explains"
-        raise Refused(
-            f"{count}. Nothing was delivered.",
-            names,
-            "Look at them on this page: mend the cause, or say that it is meant.",
-        )
-    report(0.9, "writing the report")
-    list_text = packing_list(
-        carried,
-        package,
-        bench.destination,
-        last_words(bench.decisions, bench.received().scene),
-        account_lines(accounts, bench.decisions),
-    )
-    page = write_report(
-        carried, package, bench.findings(), bench.source, bench.destination, _proof_shown(bench), accounts
-    )
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
-        for path, data in package.files.items():
-            archive.writestr(path, data)
-        archive.writestr("packing-list.txt", list_text)
-        archive.writestr("report.html", page)
+    made = delivered(bench, _proof_shown(bench), report)
+    files = {path: {"blob": put_blob(data), "size": len(data)} for path, data in made.files.items()}
+    papers = {"report": put_blob(made.report), "archive": put_blob(made.archive())}
     with transaction.atomic():
         number = (job.move.handovers.order_by("-number").values_list("number", flat=True).first() or 0) + 1
         row = Handover.objects.create(
             move=job.move,
             number=number,
             destination=bench.destination.name,
-            files={path: {"blob": put_blob(data), "size": len(data)} for path, data in package.files.items()},
-            marks=dict(accounts.counted()),
-            packing_list=list_text,
-            report=put_blob(page.encode()),
-            archive=put_blob(out.getvalue()),
+            files=files,
+            marks=dict(made.accounts.counted()),
+            packing_list=made.packing_list,
             plan=bench.landed_name.inputs,
+            **papers,
         )
     Job.objects.filter(id=job.id).update(result={"handover": row.id})
 

@@ -11,7 +11,6 @@ import numpy as np
 from playwright.sync_api import expect
 
 from server.moves.bench import Bench
-from server.moves.mixing import _last, mix_out
 from server.moves.models import Move
 from tests.browser.making import BrowserTest
 from tests.making import image, sky
@@ -20,6 +19,7 @@ from tests.server.test_lightmaps_api import WALLED
 from trasloco.light.mixing import mixed
 from trasloco.light.standing import usual_stand
 from trasloco.render.picture import displayed
+from trasloco.results.pages.mixing import last_layers, mix_out
 
 
 class Light(BrowserTest):
@@ -49,7 +49,7 @@ class Light(BrowserTest):
             np.uint8,
         )
         bench = Bench(Move.objects.get(id=move.id))
-        layers = _last(bench)[2]
+        layers = last_layers(bench)[2]
         assert layers is not None
         names = {
             bench.reference().nodes[name].name: (name, base)

@@ -234,6 +234,10 @@ class Route:
         """The survey where it was made."""
         return self.findings() if self.store.has(self.findings_name.key) else None
 
+    def findings_so_far(self) -> list[Finding]:
+        """The survey; whoever keeps moves may tell what is known of it while it is made."""
+        return self.findings()
+
     def first_findings(self) -> list[Finding]:
         """What the structure alone tells, at once."""
         looked_at = read_by(self.decisions, "survey")

@@ -8,7 +8,7 @@ from django.db import transaction
 from django.http import HttpRequest
 from ninja import Router
 
-from server.moves import desk, present
+from server.moves import desk, rows
 from server.moves.api.asking import move_row, ready
 from server.moves.bench import Bench
 from server.moves.models import DecisionRow
@@ -79,7 +79,7 @@ def decisions(request: HttpRequest, move_id: int) -> Any:
 
 @router.get("/moves/{move_id}/history", response=list[HistoryOut])
 def history(request: HttpRequest, move_id: int) -> Any:
-    return present.history_out(ready(move_id))
+    return rows.history_out(ready(move_id))
 
 
 @router.post("/moves/{move_id}/back-to", response=MoveOut)

@@ -8,13 +8,14 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
-from server.moves import present
+from server.moves import rows
 from server.moves.api.asking import png, ready, side_within, written
 from server.moves.schemas.fit import FamiliesOut, FitOut, PaintOut, ProposalOut, SampleOut, ShelfOut
 from server.moves.store import store
 from trasloco.mends.settling import decided
 from trasloco.results import looking, pictures
 from trasloco.results import samples as samples_of
+from trasloco.results.pages import fit as pages
 from trasloco.shelf import matches, shelf
 
 router = Router()
@@ -23,7 +24,7 @@ router = Router()
 @router.get("/moves/{move_id}/fit", response=FitOut)
 def fit(request: HttpRequest, move_id: int) -> Any:
     bench = ready(move_id)
-    return written("fit", bench, FitOut, lambda: present.fit_out(bench))
+    return written("fit", bench, FitOut, lambda: pages.fit_out(bench))
 
 
 @router.get("/moves/{move_id}/paint", response=PaintOut)
@@ -58,7 +59,7 @@ def step_png(request: HttpRequest, move_id: int, crossing: str, at: int, side: i
 
 @router.get("/moves/{move_id}/samples", response=SampleOut)
 def sample(request: HttpRequest, move_id: int, material: str, quick: bool = False) -> Any:
-    return present.sample_out(ready(move_id), material, quick)
+    return rows.sample_out(ready(move_id), material, quick)
 
 
 @router.get("/moves/{move_id}/sample.png")
@@ -68,7 +69,7 @@ def sample_png(request: HttpRequest, move_id: int, material: str, side: int = 76
 
 @router.get("/moves/{move_id}/families", response=FamiliesOut)
 def families(request: HttpRequest, move_id: int) -> Any:
-    return present.families_out(ready(move_id))
+    return pages.families_out(ready(move_id))
 
 
 @router.get("/moves/{move_id}/siblings", response=list[ProposalOut])
@@ -76,7 +77,7 @@ def siblings(request: HttpRequest, move_id: int, material: str, image: str) -> A
     """What else the set of an image would fill in a material: one proposal or none."""
     bench = ready(move_id)
     made = looking.siblings(bench, material, image)
-    return [present.proposal_out(bench, made)] if made is not None else []
+    return [pages.proposal_out(bench, made)] if made is not None else []
 
 
 @router.get("/moves/{move_id}/crossing.png")

@@ -9,11 +9,12 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Router
 
-from server.moves import present
+from server.moves import rows
 from server.moves.api.asking import blob, png, ready
 from server.moves.models import Handover
 from server.moves.schemas.handover import AccountsOut, HandoverOut
 from trasloco.errors import Refused
+from trasloco.results.pages import handover as pages
 
 router = Router()
 
@@ -21,13 +22,13 @@ router = Router()
 @router.get("/moves/{move_id}/accounts", response=AccountsOut)
 def accounts(request: HttpRequest, move_id: int) -> Any:
     """The books of the package as it stands, where they were taken; a job of kind ``account`` takes them."""
-    return present.accounts_out(ready(move_id))
+    return pages.accounts_out(ready(move_id))
 
 
 @router.get("/moves/{move_id}/handovers", response=list[HandoverOut])
 def handovers(request: HttpRequest, move_id: int) -> Any:
     bench = ready(move_id)
-    return [present.handover_out(row, bench.landed_name.inputs) for row in bench.move.handovers.all()]
+    return [rows.handover_out(row, bench.landed_name.inputs) for row in bench.move.handovers.all()]
 
 
 @router.get("/handovers/{handover_id}/package.zip")
@@ -43,7 +44,7 @@ def handover_picture(request: HttpRequest, handover_id: int, path: str, side: in
     row = get_object_or_404(Handover, id=handover_id)
     if path not in row.files:
         raise Refused("There is no such file in this handover.", path, "Reload the page.")
-    return png(present.delivered_png(path, row.files[path]["blob"], min(max(side, 16), 512)))
+    return png(rows.delivered_png(path, row.files[path]["blob"], min(max(side, 16), 512)))
 
 
 @router.get("/handovers/{handover_id}/report")

@@ -10,11 +10,12 @@ from typing import Any, Literal
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
-from server.moves import present
+from server.moves import rows
 from server.moves.api.asking import png, ready, side_within, written
 from server.moves.schemas.inventory import AgainOut, CollisionOut, ImageFacts, InventoryOut, TexelOut
 from trasloco.inventory.media import media_files
 from trasloco.results import looking, pictures
+from trasloco.results.pages import inventory as pages
 
 router = Router()
 
@@ -24,14 +25,17 @@ def inventory(request: HttpRequest, move_id: int) -> Any:
     bench = ready(move_id)
     views = bench.view_blob(), bench.received_view_blob()  # made again where there was no room for them
     return written(
-        f"inventory {bench.surveyed()} {views}", bench, InventoryOut, lambda: present.inventory_out(bench)
+        f"inventory {bench.surveyed()} {views}",
+        bench,
+        InventoryOut,
+        lambda: rows.inventory_out(bench, *views),
     )
 
 
 @router.get("/moves/{move_id}/again", response=AgainOut)
 def again(request: HttpRequest, move_id: int) -> Any:
     """The survey of what is mended; a job of kind ``again`` takes it."""
-    return present.again_out(ready(move_id))
+    return pages.again_out(ready(move_id))
 
 
 @router.get("/moves/{move_id}/texel", response=TexelOut)
@@ -72,7 +76,7 @@ def image_png(
 
 @router.get("/moves/{move_id}/image", response=ImageFacts)
 def image_facts(request: HttpRequest, move_id: int, image: str) -> Any:
-    return present.image_out(ready(move_id), image)
+    return pages.image_out(ready(move_id), image)
 
 
 @router.get("/moves/{move_id}/media.zip")

@@ -7,24 +7,25 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
-from server.moves import lightmaps, lights, mixing
 from server.moves.api.asking import ready
 from server.moves.schemas.light import ExposureOut, LightmapsOut, LightStopOut, MixOut
 from trasloco.errors import Refused
 from trasloco.render.picture import ev100_of
+from trasloco.results.pages import light as light_page
+from trasloco.results.pages import lightmaps, mixing
 
 router = Router()
 
 
 @router.get("/moves/{move_id}/light", response=LightStopOut)
 def light(request: HttpRequest, move_id: int) -> Any:
-    return lights.light_out(ready(move_id))
+    return light_page.light_out(ready(move_id))
 
 
 @router.get("/moves/{move_id}/light.png")
 def light_png(request: HttpRequest, move_id: int, view: str = "") -> HttpResponse:
     """A quick picture of a view in the light as it is now."""
-    return HttpResponse(lights.quick_png(ready(move_id), view), content_type="image/png")
+    return HttpResponse(light_page.quick_png(ready(move_id), view), content_type="image/png")
 
 
 @router.get("/moves/{move_id}/exposure", response=ExposureOut)

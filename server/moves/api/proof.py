@@ -11,7 +11,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Router
 
-from server.moves import present
+from server.moves import rows
 from server.moves.api.asking import ready
 from server.moves.models import ProofRow
 from server.moves.schemas.proof import PixelOut, ProofChange, ProofsOut
@@ -24,7 +24,7 @@ router = Router()
 
 @router.get("/moves/{move_id}/proofs", response=ProofsOut)
 def proofs(request: HttpRequest, move_id: int) -> Any:
-    return present.proofs_out(ready(move_id))
+    return rows.proofs_out(ready(move_id))
 
 
 @router.patch("/proofs/{proof_id}", response={204: None})
@@ -38,7 +38,7 @@ def name_proof(request: HttpRequest, proof_id: int, change: ProofChange) -> Any:
 @router.get("/proofs/{proof_id}/pixel", response=PixelOut)
 def proof_pixel(request: HttpRequest, proof_id: int, view: str, x: int, y: int) -> Any:
     """One pixel of a kept proof on both sides."""
-    return present.pixel_out(get_object_or_404(ProofRow, id=proof_id), view, x, y)
+    return rows.pixel_out(get_object_or_404(ProofRow, id=proof_id), view, x, y)
 
 
 @router.get("/proofs/{proof_id}/picture")
@@ -64,19 +64,19 @@ def proof_picture(request: HttpRequest, proof_id: int, view: str, side: str) -> 
 @router.get("/moves/{move_id}/sequence.zip")
 def sequence_zip(request: HttpRequest, move_id: int) -> HttpResponse:
     """The frames of the last sequence as numbered PNG, with their figures as a table."""
-    told = present.sequence_out(ready(move_id))
+    told = rows.sequence_out(ready(move_id))
     if told is None:
         raise Refused("No clip of this move was proved as a sequence yet.", "Proof", "Ask for it first.")
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
-        rows = ["frame,seconds,subject,low,high"]
+        lines = ["frame,seconds,subject,low,high"]
         for frame in told["frames"]:
             for side, blob in frame["pictures"].items():
                 archive.writestr(f"{side}-{frame['number']:04d}.png", get_blob(blob))
-            rows.append(
+            lines.append(
                 f"{frame['number']},{frame['time_s']:.4f},{frame['subject']['value']:.3f},{frame['subject']['low']:.3f},{frame['subject']['high']:.3f}"
             )
-        archive.writestr("differences.csv", "\n".join(rows) + "\n")
+        archive.writestr("differences.csv", "\n".join(lines) + "\n")
     return HttpResponse(
         out.getvalue(),
         content_type="application/zip",

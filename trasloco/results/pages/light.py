@@ -6,11 +6,10 @@ from __future__ import annotations
 
 import math
 import threading
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
-from server.moves.bench import Bench
-from server.moves.store import store
 from trasloco.decisions.kinds import in_force
 from trasloco.fit.lights import cameras_of, lights_of, occluded_twice
 from trasloco.fit.model import LightCrossing
@@ -27,6 +26,7 @@ from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, auto_ev100, displayed, render
 from trasloco.results.looking import surroundings
 from trasloco.results.name import named
+from trasloco.results.route import Route
 from trasloco.scene.color import luminance
 from trasloco.scene.images import encode
 from trasloco.scene.model import Camera, Light, Scene
@@ -35,48 +35,45 @@ _QUICK = Quality(400, 225, 6, 2, preview=True)
 _ONE_AT_A_TIME = threading.Lock()
 
 
-def light_out(bench: Bench) -> dict[str, Any]:
-    scene, received = bench.reference(), bench.received().scene
-    marks = {c.light: (c.mark, c.text) for c in lights_of(scene, bench.destination)}
+def light_out(route: Route) -> dict[str, Any]:
+    scene, received = route.reference(), route.received().scene
+    marks = {c.light: (c.mark, c.text) for c in lights_of(scene, route.destination)}
     environment = None
     if scene.environment is not None:
         mark, text = marks.get("environment", (None, ""))
-        own = (
-            scene.environment.image in received.images
-            or scene.environment.image == PAINTED
-            or received.environment is None
-        )
+        given = received.environment
+        own = scene.environment.image in received.images or scene.environment.image == PAINTED
         environment = {
-            "image": scene.environment.image if own else received.environment.image,
+            "image": scene.environment.image if own or given is None else given.image,
             "name": scene.images[scene.environment.image].name,
             "level": scene.environment.level,
             "turn_rad": scene.environment.turn_rad,
             "mark": mark,
             "text": text,
-            **_surroundings(surroundings(bench)),
+            **_surroundings(surroundings(route)),
         }
-    told = {d.field: d.value for d in in_force(bench.decisions) if d.target == "environment"}
-    simulated = effects_of(bench.decisions, bench.destination)
+    told = {d.field: d.value for d in in_force(route.decisions) if d.target == "environment"}
+    simulated = effects_of(route.decisions, route.destination)
     return {
         "lights": lights_out(scene, received, marks),
-        "next_light": next_lamp(d.target for d in bench.decisions),
+        "next_light": next_lamp(d.target for d in route.decisions),
         "environment": environment,
-        "ev100": exposure_of(bench.decisions),
+        "ev100": exposure_of(route.decisions),
         "after_effects": [
             {**effect.model_dump(), "simulated": effect in simulated}
-            for effect in bench.destination.after_effects
+            for effect in route.destination.after_effects
         ],
-        "views": [view.name for view in views_for(scene, bench.decisions)],
+        "views": [view.name for view in views_for(scene, route.decisions)],
         "backdrop": _backdrop(scene, told.get("backdrop"), marks),
         "pictures": [
             {"id": i.id, "name": i.name} for i in received.images.values() if i.floating and i.usable
         ],
-        "occluded_twice": [{"id": m.id, "name": m.name} for m in occluded_twice(scene, bench.destination)]
-        if bench.wish.wanted
+        "occluded_twice": [{"id": m.id, "name": m.name} for m in occluded_twice(scene, route.destination)]
+        if route.wish.wanted
         else [],
         "cameras": [
             _lens(camera, mark)
-            for camera, mark in zip(scene.cameras.values(), cameras_of(scene, bench.destination), strict=True)
+            for camera, mark in zip(scene.cameras.values(), cameras_of(scene, route.destination), strict=True)
         ],
         "daylight": {**asdict(moment_of(told["daylight"])), "day": told["daylight"]["day"]}
         if told.get("daylight")
@@ -84,7 +81,7 @@ def light_out(bench: Bench) -> dict[str, Any]:
         "panels": [asdict(panel) for panel in panels_of(told.get("panels"))],
         "tilt_rad": told.get("tilt_rad") or 0.0,
         "tint": told.get("tint"),
-        "version": bench.reference_name.key,
+        "version": route.reference_name.key,
     }
 
 
@@ -130,7 +127,7 @@ def _surroundings(found: Surroundings | None) -> dict[str, Any]:
 
 
 def _backdrop(
-    scene: Scene, told: dict[str, Any] | None, marks: dict[str, tuple[str, str]]
+    scene: Scene, told: dict[str, Any] | None, marks: Mapping[str, tuple[str, str]]
 ) -> dict[str, Any] | None:
     """What stands behind the subject, as it was decided."""
     if scene.backdrop is None or told is None:
@@ -146,7 +143,7 @@ def _backdrop(
     }
 
 
-def lights_out(scene: Scene, received: Scene, marks: dict[str, tuple[str, str]]) -> list[dict[str, Any]]:
+def lights_out(scene: Scene, received: Scene, marks: Mapping[str, tuple[str, str]]) -> list[dict[str, Any]]:
     """Every light with its units, its place round the subject and what becomes of it."""
     middle, _ = subject_of(scene)
 
@@ -182,14 +179,14 @@ def lights_out(scene: Scene, received: Scene, marks: dict[str, tuple[str, str]])
     return [one(light) for light in scene.lights.values()]
 
 
-def quick_png(bench: Bench, view: str) -> bytes:
+def quick_png(route: Route, view: str) -> bytes:
     """A small picture of a view in the light as it is now, noise taken out, at the shared exposure or a
     metered one.
     """
-    scene = bench.reference()
-    views = views_for(scene, bench.decisions)
+    scene = route.reference()
+    views = views_for(scene, route.decisions)
     chosen = next((one for one in views if one.name == view), views[0])
-    ev100 = exposure_of(bench.decisions)
+    ev100 = exposure_of(route.decisions)
 
     def make() -> bytes:
         with _ONE_AT_A_TIME:
@@ -197,7 +194,7 @@ def quick_png(bench: Bench, view: str) -> bytes:
             shown = denoised(picture)
             return encode(displayed(shown, auto_ev100(picture.radiance) if ev100 is None else ev100), "png")
 
-    made: bytes = store.get_or_make(
-        named("quick", ("trasloco.render.picture",), bench.reference_name, asdict(chosen), ev100).key, make
+    made: bytes = route.store.get_or_make(
+        named("quick", ("trasloco.render.picture",), route.reference_name, asdict(chosen), ev100).key, make
     )
     return made

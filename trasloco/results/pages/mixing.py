@@ -6,48 +6,47 @@ from typing import Any
 
 import numpy as np
 
-from server.moves.bench import Bench
-from server.moves.store import store
 from trasloco.errors import Refused
 from trasloco.light.mixing import BACKDROP, GLOW, SURROUNDINGS, Layers, layers_of, mixed, strength_of
 from trasloco.progress import Progress
 from trasloco.proof.staging import exposure_of, views_for
 from trasloco.render.picture import Quality, auto_ev100
 from trasloco.results.name import named
-from trasloco.scene.digest import digest
+from trasloco.results.route import Route
 
 _LAST = "mix of"
 
 
-def _key(bench: Bench, view: str) -> str:
+def _key(route: Route, view: str) -> str:
     """Layers hold for any strengths: only what else is decided changes them."""
-    return named("mix", ("trasloco.light.mixing",), bench.unmixed_name, view).key
+    return named("mix", ("trasloco.light.mixing",), route.unmixed_name, view).key
 
 
-def render_layers(bench: Bench, wanted: str, quality: Quality, report: Progress) -> str:
+def render_layers(route: Route, wanted: str, quality: Quality, report: Progress) -> str:
     """Render the layers of a view and remember them as the move's last; the key of them."""
-    scene = bench.reference()
-    views = views_for(scene, bench.decisions)
+    scene = route.reference()
+    views = views_for(scene, route.decisions)
     view = next((one for one in views if one.name == wanted), views[0])
-    key = _key(bench, view.name)
-    store.get_or_make(key, lambda: layers_of(scene, view, quality, report))
-    store.put(digest(_LAST, bench.move.id), (key, view.name))
+    key = _key(route, view.name)
+    route.store.get_or_make(key, lambda: layers_of(scene, view, quality, report))
+    route.store.put(named(_LAST, (), route.place).key, (key, view.name))
     return key
 
 
-def _last(bench: Bench) -> tuple[str, str, Layers | None]:
-    held = store.get(digest(_LAST, bench.move.id))
+def last_layers(route: Route) -> tuple[str, str, Layers | None]:
+    """The layers that were rendered last: their key, their view, and themselves where they are still kept."""
+    held = route.store.get(named(_LAST, (), route.place).key)
     if held is None:
         return "", "", None
     key, view = held
-    return key, view, store.get(key)
+    return key, view, route.store.get(key)
 
 
-def mix_out(bench: Bench) -> dict[str, Any]:
+def mix_out(route: Route) -> dict[str, Any]:
     """What the faders show. Exposure is as decided, or metered from the layers as they were rendered."""
-    scene = bench.reference()
-    views = [view.name for view in views_for(scene, bench.decisions)]
-    key, view, layers = _last(bench)
+    scene = route.reference()
+    views = [view.name for view in views_for(scene, route.decisions)]
+    key, view, layers = last_layers(route)
     if layers is None:
         return {
             "version": "",
@@ -58,13 +57,13 @@ def mix_out(bench: Bench) -> dict[str, Any]:
             "layers": [],
             "views": views,
         }
-    pinned = exposure_of(bench.decisions)
+    pinned = exposure_of(route.decisions)
     ev100 = auto_ev100(mixed(layers, {})) if pinned is None else pinned
     rows = [
         {
             "name": name,
-            "label": _label(bench, name),
-            "target": _target(bench, name),
+            "label": _label(route, name),
+            "target": _target(route, name),
             "base": base,
             "strength": strength_of(scene, name),
         }
@@ -72,7 +71,7 @@ def mix_out(bench: Bench) -> dict[str, Any]:
     ]
     return {
         "version": key,
-        "current": key == _key(bench, view),
+        "current": key == _key(route, view),
         "width": layers.radiance.shape[2],
         "height": layers.radiance.shape[1],
         "ev100": ev100,
@@ -81,29 +80,29 @@ def mix_out(bench: Bench) -> dict[str, Any]:
     }
 
 
-def _label(bench: Bench, name: str) -> str:
+def _label(route: Route, name: str) -> str:
     if name == SURROUNDINGS:
         return "Environment"
     if name in (GLOW, BACKDROP):
         return "What glows" if name == GLOW else "Backdrop"
-    node = bench.reference().nodes.get(name)
+    node = route.reference().nodes.get(name)
     return node.name if node is not None else name.partition(":")[2]
 
 
-def _target(bench: Bench, name: str) -> str:
+def _target(route: Route, name: str) -> str:
     if name == SURROUNDINGS:
-        return "environment" if bench.reference().environment is not None else ""
-    node = bench.reference().nodes.get(name)
+        return "environment" if route.reference().environment is not None else ""
+    node = route.reference().nodes.get(name)
     return (node.light or "") if node is not None else ""
 
 
-def layers_bytes(bench: Bench) -> bytes:
+def layers_bytes(route: Route) -> bytes:
     """Radiance (L, H, W, 3) as 32-bit floats.
 
     Raises:
         Refused: nothing was rendered yet.
     """
-    layers = _last(bench)[2]
+    layers = last_layers(route)[2]
     if layers is None:
-        raise Refused("The lamps were not rendered yet.", bench.move.name, "Render each lamp alone first.")
+        raise Refused("The lamps were not rendered yet.", "this move", "Render each lamp alone first.")
     return np.ascontiguousarray(layers.radiance, "<f4").tobytes()

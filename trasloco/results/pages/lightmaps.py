@@ -2,34 +2,35 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import time
+from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from server.moves.bench import Bench
-from server.moves.store import store
 from trasloco.decisions.kinds import in_force, on_the_wire
 from trasloco.errors import Refused
 from trasloco.formats.gltf_write import GlbOptions, write_glb
+from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.density import densities
 from trasloco.light.lightmaps.faults import Fault, cures
 from trasloco.light.lightmaps.layout import MIB, texels_for
-from trasloco.light.lightmaps.lightmaps import Baked
-from trasloco.light.lightmaps.showing import LENSES, lens_picture, placed_scene
+from trasloco.light.lightmaps.lightmaps import Baked, OnLight
+from trasloco.light.lightmaps.showing import LENSES, early_png, lens_picture, placed_scene
 from trasloco.light.lightmaps.wishes import excuses
 from trasloco.results.name import named
+from trasloco.results.route import Route
 from trasloco.scene.images import encode
 from trasloco.scene.model import Decision, Scene
 
 
-def lightmaps_out(bench: Bench) -> dict[str, Any]:
+def lightmaps_out(route: Route) -> dict[str, Any]:
     """Everything the table shows. Nothing heavy is started: what was not baked yet is told as proposed."""
-    rules, wish = bench.destination.lightmaps, bench.wish
-    baked = bench.baked() if wish.wanted and bench.has_light() else None
-    scene = baked.laid.scene if baked is not None else bench.reference()
+    rules, wish = route.destination.lightmaps, route.wish
+    baked = route.baked() if wish.wanted and route.has_light() else None
+    scene = baked.laid.scene if baked is not None else route.reference()
     excused = baked.laid.excused if baked is not None else excuses(scene, wish)
     receiving = [part.id for part in scene.parts() if part.id not in excused]
-    received = _received(scene, in_force(bench.decisions))
+    received = _received(scene, in_force(route.decisions))
     proposed = (
         {}
         if baked is not None or not receiving
@@ -57,9 +58,9 @@ def lightmaps_out(bench: Bench) -> dict[str, Any]:
         "encoding": rules.encoding,
         "packing": rules.packing,
         "compressed": rules.compressed,
-        "baked": None if baked is None else _baked(baked, bench),
+        "baked": None if baked is None else _baked(baked, route),
         "parts": [
-            _part(scene, part.id, excused.get(part.id, ""), baked, proposed, bench, received)
+            _part(scene, part.id, excused.get(part.id, ""), baked, proposed, route, received)
             for part in scene.parts()
         ],
         "faults": [] if baked is None else [_fault(fault, scene) for fault in baked.faults.found],
@@ -100,10 +101,10 @@ def _received(scene: Scene, decisions: Sequence[Decision]) -> dict[str, dict[str
     return found
 
 
-def _baked(baked: Baked, bench: Bench) -> dict[str, Any]:
+def _baked(baked: Baked, route: Route) -> dict[str, Any]:
     return {
-        "version": bench.light_name.key,
-        "earlier": bench.light_is_earlier(),
+        "version": route.light_name.key,
+        "earlier": route.light_is_earlier(),
         "maps": [{"width": w, "height": h} for w, h in baked.laid.sizes],
         "memory_mib": baked.laid.memory_mib,
         "files_mib": sum(len(f.data) for f in baked.files.values()) / MIB,
@@ -121,7 +122,7 @@ def _part(
     excused: str,
     baked: Baked | None,
     proposed: dict[str, float],
-    bench: Bench,
+    route: Route,
     received: dict[str, Any],
 ) -> dict[str, Any]:
     density = baked.laid.density.get(id) if baked is not None else proposed.get(id)
@@ -134,8 +135,8 @@ def _part(
         "excused": excused,
         "received": received.get(id),
         "density": density,
-        "asked": bench.wish.density.get(id),
-        "left_out": id in bench.wish.left_out,
+        "asked": route.wish.density.get(id),
+        "left_out": id in route.wish.left_out,
         "place": None if place is None else asdict(place),
         "figures": None if figures is None else asdict(figures),
         "charts": None if charts is None else asdict(charts),
@@ -156,28 +157,42 @@ def _fault(fault: Fault, scene: Scene) -> dict[str, Any]:
     }
 
 
-def _ready(bench: Bench) -> Baked:
-    if not (bench.wish.wanted and bench.has_light()):
-        raise Refused("There are no lightmaps yet.", bench.move.name, "Bake them first.")
-    return bench.baked()
+def _ready(route: Route) -> Baked:
+    if not (route.wish.wanted and route.has_light()):
+        raise Refused("There are no lightmaps yet.", "this move", "Bake them first.")
+    return route.baked()
 
 
-def lens_png(bench: Bench, number: int, lens: str) -> bytes:
+def lens_png(route: Route, number: int, lens: str) -> bytes:
     """A lightmap under a lens."""
-    baked = _ready(bench)
-    name = named("lens", ("trasloco.light.lightmaps.showing",), bench.light_name, number, lens)
-    made: bytes = store.get_or_make(name.key, lambda: encode(lens_picture(baked, number, lens), "png"))
+    baked = _ready(route)
+    name = named("lens", ("trasloco.light.lightmaps.showing",), route.light_name, number, lens)
+    made: bytes = route.store.get_or_make(name.key, lambda: encode(lens_picture(baked, number, lens), "png"))
     return made
 
 
-def view_glb(bench: Bench) -> bytes:
+def view_glb(route: Route) -> bytes:
     """The lightmapped parts, for the view."""
-    baked = _ready(bench)
+    baked = _ready(route)
     options = GlbOptions(
         materials=False, images=False, ids=True, motion=False, lights=False, cameras=False, tangents=False
     )
-    made: bytes = store.get_or_make(
-        named("lightmap view", ("trasloco.formats.gltf_write",), bench.light_name).key,
+    made: bytes = route.store.get_or_make(
+        named("lightmap view", ("trasloco.formats.gltf_write",), route.light_name).key,
         lambda: write_glb(placed_scene(baked), options),
     )
     return made
+
+
+def early_pictures(on_pictures: Callable[[Sequence[bytes], int], None], every_s: float = 1.5) -> OnLight:
+    """What a bake is listened to with, so that its first maps are seen while it runs: at most four PNG, with
+    the paths a texel so far, now and then.
+    """
+    shown = [0.0]
+
+    def heard(keys: Sequence[str], found: Sequence[Gathered]) -> None:
+        if found and time.monotonic() - shown[0] > every_s:
+            shown[0] = time.monotonic()
+            on_pictures([early_png(one) for one in found[:4]], found[0].samples)
+
+    return heard

@@ -1,0 +1,94 @@
+"""The Fit stop."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from trasloco.decisions.kinds import in_force, on_the_wire
+from trasloco.fit.families.sets import Proposal
+from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
+from trasloco.results.looking import families
+from trasloco.results.pages.inventory import materials_out
+from trasloco.results.route import Route
+from trasloco.scene.inputs import INPUTS
+from trasloco.scene.spaces import SPACES
+from trasloco.summary import plan_json
+
+
+def fit_out(route: Route) -> dict[str, Any]:
+    plan, scene = route.plan(), route.reference()
+    made = plan_json(plan, scene)
+    for told, planned in zip(made["images"], plan.images, strict=True):
+        side = next_smaller(planned)
+        told |= {
+            "memory": arrival_bytes(planned),
+            "smaller_side": side,
+            "saved": saved_at(planned, side) if side else 0,
+        }
+    holding = in_force(route.decisions)
+    sizes = {d.target: d.value for d in holding if d.field == "largest_side" and d.value}
+    shared = {d.target: str(d.value) for d in holding if d.field == "factor_like" and d.value}
+    for crossing in made["crossings"]:
+        other, _, name = shared.get(crossing["id"], "").rpartition("/")
+        crossing["like"] = (
+            f"{scene.materials[other].name}, {INPUTS[name].label.lower()}"
+            if other in scene.materials and name in INPUTS
+            else None
+        )
+    return {
+        "meshes": [
+            {**m, "parts": [scene.nodes[part].name for part in m["parts"] if part in scene.nodes]}
+            for m in made["meshes"]
+        ],
+        "sizes": sizes,
+        "spaces": list(SPACES),
+        "crossings": made["crossings"],
+        "images": made["images"],
+        "materials": materials_out(scene),
+        "geometry": made["geometry"],
+        "marks": made["marks"],
+        "version": route.landed_name.key,
+    }
+
+
+def families_out(route: Route) -> dict[str, Any]:
+    offered, unsure = families(route)
+    images = route.received().scene.images
+    return {
+        "proposals": [proposal_out(route, one) for one in offered],
+        "unsure": [
+            {"image": m.image, "file": images[m.image].name, "reason": m.found.reason}
+            for m in unsure
+            if m.image in images
+        ],
+    }
+
+
+def proposal_out(route: Route, made: Proposal) -> dict[str, Any]:
+    images = route.received().scene.images
+    fillings = [
+        {
+            "input": f.input,
+            "label": INPUTS[f.input].label,
+            "image": f.image,
+            "file": images[f.image].name,
+            "channels": f.channels,
+            "inverted": any(isinstance(d.value, dict) and d.value.get("invert") for d in f.decisions),
+            "reason": f.reason,
+            "decisions": [on_the_wire(d) for d in f.decisions],
+        }
+        for f in made.fillings
+    ]
+    passed = [
+        {"image": m.image, "file": images[m.image].name, "reason": m.passed_over}
+        for m in made.set.members
+        if m.passed_over
+    ]
+    return {
+        "material": made.material,
+        "material_name": route.reference().materials[made.material].name,
+        "set": made.set.name,
+        "reason": made.reason,
+        "fillings": fillings,
+        "passed_over": passed,
+    }

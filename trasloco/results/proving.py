@@ -1,0 +1,251 @@
+"""Proofs on the route: what is asked for, the proof with its pictures, a clip frame by frame, and what is to
+blame.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import asdict, dataclass, replace
+from typing import Any
+
+from trasloco import move as verbs
+from trasloco.errors import Refused
+from trasloco.handover.report import ShownProof, judged_at
+from trasloco.progress import Progress, part_of
+from trasloco.proof.compare import Verdict
+from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png
+from trasloco.proof.proving import Proof, Side, look_first
+from trasloco.proof.sequence import frame_times
+from trasloco.proof.staging import effects_of, exposure_of, limits_of, main_views, views_for
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Picture, Quality, View, auto_ev100, render, views_of
+from trasloco.results.route import Route
+from trasloco.scene.digest import digest
+from trasloco.sheets.model import AfterEffect
+from trasloco.summary import causes_json, frame_json, proof_json
+
+Begun = dict[str, tuple[Picture | None, Picture | None]]
+"""By view, both sides of a proof as far as they got."""
+OnPicture = Callable[[str, Side, bytes], None]
+"""Hears of a view's side as it comes, PNG."""
+
+
+def quality_of(settings: Mapping[str, Any], usual: Mapping[str, Any] | None = None) -> Quality:
+    """What is asked of pictures; what is no number is as usual, and everything is kept within bounds."""
+    asked = {**(usual or {}), **settings}
+
+    def whole(name: str, default: int, low: int, high: int) -> int:
+        value = asked.get(name, default)
+        sound = isinstance(value, int | float) and value == value and abs(value) < 1e9
+        return min(max(int(value), low), high) if sound else default
+
+    most = os.cpu_count() or 1
+    threads = max(most // 2, 1) if asked.get("share") == "half" else whole("threads", 0, 0, 64)
+    return Quality(
+        whole("width", 640, 16, 3840),
+        whole("height", 360, 16, 2160),
+        whole("samples", 32, 1, 4096),
+        whole("bounces", 4, 0, 16),
+        threads,
+        float(whole("seconds", 0, 0, 86400)),
+    )
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a proof is asked for."""
+
+    views: tuple[View, ...]
+    quality: Quality
+    ev100: float | None
+    limits: Verdict
+    effects: tuple[AfterEffect, ...]
+    stand_in: bool
+
+
+def asked_of(route: Route, settings: Mapping[str, Any]) -> Asked:
+    """What settings ask for: a view by its name, all of them, or what is proved where nothing is said."""
+    reference = route.reference()
+    views = views_for(reference, route.decisions)
+    wanted = settings.get("view")
+    named = [view for view in views if view.name == wanted]
+    usual = named if named and named[0] is not views[0] else main_views(reference, views)
+    return Asked(
+        tuple(views if wanted == "all" else usual),
+        quality_of(settings),
+        exposure_of(route.decisions),
+        limits_of(route.decisions),
+        tuple(effects_of(route.decisions, route.destination)),
+        bool(settings.get("stand_in")),
+    )
+
+
+def proof_key(route: Route, asked: Asked) -> str:
+    """Equal for proofs that would show and measure the same."""
+    return digest(
+        "proof",
+        route.landed_name.inputs,
+        route.proving_code,
+        [asdict(view) for view in asked.views],
+        replace(asked.quality, threads=0),
+        asked.ev100,
+        asked.limits,
+        asked.effects,
+        asked.stand_in,
+    )
+
+
+def pictures_key(route: Route, asked: Asked) -> str:
+    """Equal for proofs whose unfinished pictures can be gone on from."""
+    quality = asked.quality
+    return digest("pictures", route.landed_name.key, quality.width, quality.height, quality.bounces)
+
+
+def prove(route: Route, asked: Asked, report: Progress, on_picture: OnPicture, begun: Begun) -> Proof:
+    """The proof. ``begun`` holds pictures to go on from, and is kept up to date as they come."""
+    resume = {
+        view: pair
+        for view, pair in begun.items()
+        if all(one is None or one.samples <= asked.quality.samples for one in pair)
+    }
+
+    def on_pass(view: str, side: Side, picture: Picture, ev: float) -> None:
+        on_picture(view, side, preview_png(picture, ev))
+
+    def keep(view: str, side: Side, picture: Picture) -> None:
+        before = begun.get(view, (None, None))
+        begun[view] = (picture, before[1]) if side == "reference" else (before[0], picture)
+
+    if not route.has_package():
+        look_first(flatten(route.reference()), asked.views[0], asked.quality, asked.ev100, on_pass)
+    arrival = route.arrival(part_of(report, 0, 0.25))
+    return verbs.prove(
+        route.reference(),
+        arrival,
+        asked.views,
+        asked.quality,
+        asked.ev100,
+        asked.limits,
+        part_of(report, 0.25, 0.98),
+        on_pass,
+        resume,
+        keep,
+        asked.effects,
+        asked.stand_in,
+    )
+
+
+def figures_of(route: Route, proof: Proof, asked: Asked, settings: Mapping[str, Any]) -> dict[str, Any]:
+    """A proof's figures as they are kept."""
+    return {
+        **proof_json(proof, route.reference()),
+        "key": proof_key(route, asked),
+        "settings": dict(settings),
+        "effects": [effect.name for effect in asked.effects],
+    }
+
+
+def pictures_of(proof: Proof) -> dict[str, dict[str, bytes]]:
+    """By view: PNG of both sides and their differences, EXR of both sides."""
+    return {
+        one.view.name: {
+            "reference": picture_png(one.reference, one.ev100),
+            "arrival": picture_png(one.arrival, one.ev100),
+            "difference": difference_png(one.comparison.delta_e),
+            "flip": flip_png(one.comparison.flip),
+            "reference_exr": picture_exr(one.reference),
+            "arrival_exr": picture_exr(one.arrival),
+        }
+        for one in proof.views
+    }
+
+
+def shown_of(figures: Mapping[str, Any], picture: Callable[[str, str], bytes | None]) -> ShownProof | None:
+    """A kept proof as a report shows it; ``picture`` gives a view's side."""
+    if "judged" not in figures:
+        return None
+    words = [
+        figures["verdict"],
+        f"subject ΔE {figures['subject']['value']:.1f}",
+        f"whole frame {figures['frame']['value']:.1f}",
+    ]
+    worst = figures.get("worst_material")
+    words += [f"worst material {worst['name']}, {worst['value']:.1f}"] if worst else []
+    words += ["seen in a stand-in light, since nothing lights the scene"] if figures.get("stand_in") else []
+    words += [judged_at([float(one["ev100"]) for one in figures["views"]])]
+    words += [f"not shown: {one}" for one in figures.get("unseen", ())]
+    views = []
+    for one in figures["views"]:
+        before, after = picture(one["name"], "reference"), picture(one["name"], "arrival")
+        if before is not None and after is not None:
+            views.append((one["name"], float(one["judged"]), before, after))
+    return ShownProof(f"ΔE {figures['judged']:.1f}", "; ".join(words), tuple(views))
+
+
+@dataclass(frozen=True)
+class Sequence:
+    """A clip that is proved frame by frame: what is told of it, and each frame with PNG of both sides and
+    their difference, as it comes.
+    """
+
+    told: dict[str, Any]
+    frames: Iterator[tuple[dict[str, Any], dict[str, bytes]]]
+
+
+def sequence_of(route: Route, settings: Mapping[str, Any], report: Progress) -> Sequence:
+    """A clip from the asked view, or the first. Raises Refused where there is no such clip, or too much."""
+    reference = route.reference()
+    views = views_for(reference, route.decisions)
+    view = next((one for one in views if one.name == settings.get("view")), views[0])
+    clip, asked = str(settings.get("clip", "")), settings.get("rate")
+    rate = float(asked) if isinstance(asked, int | float) and asked > 0 else 12.0
+    frame_times(reference, clip, rate)
+    quality = quality_of(settings, {"width": 320, "height": 180, "samples": 16, "bounces": 3})
+    told = {
+        "clip": clip,
+        "clip_name": reference.clips[clip].name,
+        "view": view.name,
+        "rate": rate,
+        "plan": route.landed_name.inputs,
+    }
+
+    def frames() -> Iterator[tuple[dict[str, Any], dict[str, bytes]]]:
+        arrival = route.arrival(part_of(report, 0, 0.1))
+        effects = effects_of(route.decisions, route.destination)
+        exposure, stand_in = exposure_of(route.decisions), bool(settings.get("stand_in"))
+        shown = part_of(report, 0.1, 1)
+        for frame in verbs.prove_clip(
+            reference, arrival, clip, view, rate, quality, exposure, effects, shown, stand_in
+        ):
+            pictures = {
+                "reference": picture_png(frame.reference, frame.ev100),
+                "arrival": picture_png(frame.arrival, frame.ev100),
+                "difference": difference_png(frame.comparison.delta_e),
+            }
+            yield frame_json(frame), pictures
+
+    return Sequence(told, frames())
+
+
+def blame(route: Route, figures: Mapping[str, Any], report: Progress) -> dict[str, Any]:
+    """What the difference of a kept proof is made of, in its worst view."""
+    name = figures["worst_view"]
+    view = next((one for one in views_for(route.reference(), route.decisions) if one.name == name), None)
+    if view is None:
+        raise Refused("The view of this proof is gone.", name, "Prove again from a view that is there.")
+    told = next(one for one in figures["views"] if one["name"] == name)
+    arrival = route.arrival(part_of(report, 0, 0.1))
+    quality = quality_of(figures.get("settings", {}))
+    shown = part_of(report, 0.1, 1)
+    found = verbs.blame(route.reference(), arrival, route.plan(), view, float(told["ev100"]), quality, shown)
+    return causes_json(found)
+
+
+def first_look(route: Route) -> tuple[bytes, str]:
+    """A small picture of the reference, PNG, and what lights it in words."""
+    scene = route.reference()
+    look = render(flatten(scene), views_of(scene)[0], Quality(240, 135, 12, 2))
+    lights = f"{len(scene.lights)} lights" if scene.lights else ""
+    words = lights or ("environment only" if scene.environment is not None else "no light")
+    return picture_png(look, auto_ev100(look.radiance)), words
