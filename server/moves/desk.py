@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from server.moves.bench import Bench
 from server.moves.models import Job, Move
-from trasloco.accounts.telling import unanswered
+from trasloco.results.delivering import unaccounted_words
 
 SILENT_S = 20.0
 
@@ -143,5 +143,5 @@ def _stops(move: Move) -> dict[str, Any]:
 def _handed(bench: Bench, handed: int) -> str:
     """What is delivered, or what keeps it from being so."""
     known = bench.known_accounts()
-    still = len(unanswered(known, bench.decisions)) if known is not None else 0
-    return f"{still} unaccounted" if still else f"{handed} delivered" if handed else "none yet"
+    kept = unaccounted_words(known, bench) if known is not None else ""
+    return kept or (f"{handed} delivered" if handed else "none yet")

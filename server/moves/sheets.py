@@ -11,11 +11,10 @@ from django.db import transaction
 
 from server.moves.models import Move, OwnSheet
 from trasloco.errors import Refused
-from trasloco.scene.inputs import INPUTS, ORDER
 from trasloco.sheets.library import built_in_sheets, sheet_named
 from trasloco.sheets.model import Sheet
 from trasloco.sheets.text import changed, parse_sheet, sheet_toml
-from trasloco.sheets.words import FieldWords, differences, fields_of, gloss_plot, said, value_at
+from trasloco.sheets.words import FieldWords, differences, fields_of, gloss_plot, known_inputs, said, value_at
 
 MOST_VERSIONS = 200
 
@@ -164,7 +163,4 @@ def comparison_out(first: Sheet, second: Sheet) -> list[dict[str, Any]]:
 
 
 def inputs_out() -> list[dict[str, Any]]:
-    return [
-        {"name": name, "label": spec.label, "channels": spec.channels}
-        for name, spec in sorted(INPUTS.items(), key=lambda item: ORDER[item[0]])
-    ]
+    return known_inputs()

@@ -10,10 +10,11 @@ from typing import Any
 from trasloco.errors import Refused
 from trasloco.fit.families.sets import Member, Proposal, looked_at, proposals, set_of_image, sets_of, waiting
 from trasloco.fit.geometry.collision import collision_cost
-from trasloco.inventory.media import Texel, texel_at
+from trasloco.inventory.media import Texel, media_files, texel_at
 from trasloco.inventory.paint import paint_of
 from trasloco.light.surroundings import Surroundings, surroundings_of
 from trasloco.mends.colors import loss_as_vertex_colors
+from trasloco.mends.settling import decided
 from trasloco.results.name import named
 from trasloco.results.route import Route
 from trasloco.scene.model import Scene
@@ -23,7 +24,7 @@ _MADE = ("trasloco.results.looking",)
 
 @dataclass(frozen=True)
 class PaintSeen:
-    """What the vertex colours of a material are, with the evidence, and what its image would lose as vertex
+    """What the vertex colours of a material are, with the evidence, what was chosen for them, and what its image would lose as vertex
     colours (ΔE).
     """
 
@@ -32,6 +33,7 @@ class PaintSeen:
     evidence: str
     flat: bool
     loss_as_colors: float | None
+    chosen: str | None = None
 
 
 def surroundings(route: Route) -> Surroundings | None:
@@ -92,7 +94,8 @@ def paint_seen(route: Route, material: str) -> PaintSeen:
         )
 
     made: PaintSeen = route.store.get_or_make(named("paint", _MADE, route.reference_name, material).key, make)
-    return made
+    chosen = decided(route.decisions, material, "paint")
+    return replace(made, chosen=chosen.value if chosen is not None else None)
 
 
 def collision_seen(route: Route, part: str) -> list[dict[str, Any]]:
@@ -109,3 +112,8 @@ def texel_seen(route: Route, image_id: str, u: float, v: float) -> Texel:
     if image is None or not image.usable:
         raise Refused("There is no picture of it.", image_id, "Relink the image.")
     return texel_at(image, u, v)
+
+
+def media_of(route: Route) -> dict[str, bytes]:
+    """All images of the delivery as files, embedded ones too, by names of their own."""
+    return media_files(route.received().scene)

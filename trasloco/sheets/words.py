@@ -10,7 +10,7 @@ from typing import Any, Literal
 import numpy as np
 
 from trasloco.scene.color import roughness_of_gloss
-from trasloco.scene.inputs import INPUTS
+from trasloco.scene.inputs import INPUTS, ORDER
 from trasloco.sheets.model import Sheet
 
 FieldKind = Literal["choice", "flag", "number", "text", "several", "inputs", "sets"]
@@ -581,3 +581,11 @@ def gloss_plot(sheet: Sheet, points: int = 25) -> list[float]:
     """Roughness over gloss from 0 to 1, as the sheet means gloss."""
     told = sheet.conventions
     return [float(v) for v in roughness_of_gloss(np.linspace(0, 1, points), told.gloss_curve, told.gloss_top)]
+
+
+def known_inputs() -> list[dict[str, Any]]:
+    """Name, label and number of channels of every material input, in the order they are shown."""
+    return [
+        {"name": name, "label": spec.label, "channels": spec.channels}
+        for name, spec in sorted(INPUTS.items(), key=lambda item: ORDER[item[0]])
+    ]

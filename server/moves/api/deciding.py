@@ -25,10 +25,8 @@ from server.moves.schemas.moves import MoveOut
 from trasloco.decisions.kinds import AnyDecision, on_the_wire
 from trasloco.decisions.targets import check_targets
 from trasloco.decisions.values import plain
-from trasloco.inventory.naming import renamed
-from trasloco.mends.whole_inputs import copied_settings, swapped_inputs
+from trasloco.results import acts
 from trasloco.scene.model import Decision
-from trasloco.shelf import put_on
 
 router = Router()
 
@@ -95,32 +93,23 @@ def back_to(request: HttpRequest, move_id: int, wanted: BackTo) -> Any:
 @router.post("/moves/{move_id}/copy-inputs", response=MoveOut)
 def copy_inputs(request: HttpRequest, move_id: int, wanted: CopyInputs) -> Any:
     """A material's settings, all or some inputs, given to others; one batch of decisions."""
-    made = copied_settings(ready(move_id).settled(), wanted.source, wanted.targets, wanted.inputs)
+    made = acts.copying(ready(move_id), wanted.source, wanted.targets, wanted.inputs)
     return take(move_id, made)
 
 
 @router.post("/moves/{move_id}/swap-inputs", response=MoveOut)
 def swap_inputs(request: HttpRequest, move_id: int, wanted: SwapInputs) -> Any:
-    made = swapped_inputs(ready(move_id).settled(), wanted.material, wanted.first, wanted.second)
+    made = acts.swapping(ready(move_id), wanted.material, wanted.first, wanted.second)
     return take(move_id, made)
 
 
 @router.post("/moves/{move_id}/from-shelf", response=MoveOut)
 def from_shelf(request: HttpRequest, move_id: int, wanted: list[FromShelf]) -> Any:
     """Materials of the library put on slots; one batch of decisions."""
-    scene = ready(move_id).settled()
-    made = [d for one in wanted for d in put_on(scene, one.slot, one.name)]
-    return take(move_id, made)
+    return take(move_id, acts.from_shelf(ready(move_id), [(one.slot, one.name) for one in wanted]))
 
 
 @router.post("/moves/{move_id}/rename-preview", response=dict[str, str])
 def rename_preview(request: HttpRequest, move_id: int, wanted: RenameIn) -> Any:
     """The names a pattern would give, nothing decided yet."""
-    scene = ready(move_id).settled()
-    named = {
-        id: group[id].name
-        for id in wanted.ids
-        for group in (scene.nodes, scene.materials, scene.images)
-        if id in group
-    }
-    return renamed(named, wanted.pattern, wanted.find)
+    return acts.renaming(ready(move_id), wanted.ids, wanted.pattern, wanted.find)

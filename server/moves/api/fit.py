@@ -12,11 +12,9 @@ from server.moves import rows
 from server.moves.api.asking import png, ready, side_within, written
 from server.moves.schemas.fit import FamiliesOut, FitOut, PaintOut, ProposalOut, SampleOut, ShelfOut
 from server.moves.store import store
-from trasloco.mends.settling import decided
 from trasloco.results import looking, pictures
 from trasloco.results import samples as samples_of
 from trasloco.results.pages import fit as pages
-from trasloco.shelf import matches, shelf
 
 router = Router()
 
@@ -29,22 +27,13 @@ def fit(request: HttpRequest, move_id: int) -> Any:
 
 @router.get("/moves/{move_id}/paint", response=PaintOut)
 def paint(request: HttpRequest, move_id: int, material: str) -> Any:
-    bench = ready(move_id)
-    made = decided(bench.decisions, material, "paint")
-    return {**asdict(looking.paint_seen(bench, material)), "chosen": made.value if made else None}
+    return asdict(looking.paint_seen(ready(move_id), material))
 
 
 @router.get("/moves/{move_id}/shelf", response=ShelfOut)
 def shelf_of(request: HttpRequest, move_id: int) -> Any:
     """The library of materials, and the slots that are named like something in it."""
-    scene = ready(move_id).settled()
-    return {
-        "names": list(shelf()),
-        "matches": [
-            {"slot": m.slot, "slot_name": scene.materials[m.slot].name, "name": m.name}
-            for m in matches(scene)
-        ],
-    }
+    return pages.shelf_out(ready(move_id))
 
 
 @router.get("/shelf.png")

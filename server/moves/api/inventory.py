@@ -13,7 +13,6 @@ from ninja import Router
 from server.moves import rows
 from server.moves.api.asking import png, ready, side_within, written
 from server.moves.schemas.inventory import AgainOut, CollisionOut, ImageFacts, InventoryOut, TexelOut
-from trasloco.inventory.media import media_files
 from trasloco.results import looking, pictures
 from trasloco.results.pages import inventory as pages
 
@@ -82,10 +81,10 @@ def image_facts(request: HttpRequest, move_id: int, image: str) -> Any:
 @router.get("/moves/{move_id}/media.zip")
 def media_zip(request: HttpRequest, move_id: int) -> HttpResponse:
     """All images of the delivery as files, embedded ones too."""
-    bench = ready(move_id)
+    media = looking.media_of(ready(move_id))
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
-        for name, data in media_files(bench.received().scene).items():
+        for name, data in media.items():
             archive.writestr(f"media/{name}", data)
     response = HttpResponse(out.getvalue(), content_type="application/zip")
     response["Content-Disposition"] = 'attachment; filename="media.zip"'

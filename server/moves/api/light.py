@@ -9,8 +9,6 @@ from ninja import Router
 
 from server.moves.api.asking import ready
 from server.moves.schemas.light import ExposureOut, LightmapsOut, LightStopOut, MixOut
-from trasloco.errors import Refused
-from trasloco.render.picture import ev100_of
 from trasloco.results.pages import light as light_page
 from trasloco.results.pages import lightmaps, mixing
 
@@ -31,13 +29,7 @@ def light_png(request: HttpRequest, move_id: int, view: str = "") -> HttpRespons
 @router.get("/moves/{move_id}/exposure", response=ExposureOut)
 def exposure(request: HttpRequest, move_id: int, f_stop: float, shutter_s: float, iso: float) -> Any:
     """EV100 of a camera's settings."""
-    if not (f_stop > 0 and shutter_s > 0 and iso > 0):
-        raise Refused(
-            "These settings let no light in.",
-            f"f/{f_stop:g}, {shutter_s:g} s, ISO {iso:g}",
-            "Give numbers above zero.",
-        )
-    return {"ev100": ev100_of(f_stop, shutter_s, iso)}
+    return {"ev100": light_page.ev100_at(f_stop, shutter_s, iso)}
 
 
 @router.get("/moves/{move_id}/mix", response=MixOut)

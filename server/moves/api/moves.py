@@ -21,9 +21,7 @@ from server.moves.schemas.moves import JobIn, JobOut, MoveChange, MoveOut, Sampl
 from server.moves.sheets import sheet_of
 from server.moves.store import get_blob, put_blob
 from trasloco.errors import Refused
-from trasloco.formats.bundle import safe_path
-from trasloco.formats.receive import split_delivery
-from trasloco.limits import LIMITS
+from trasloco.results.coming_in import MOST_UPLOAD_BYTES, safe_path, split_delivery
 
 router = Router()
 _SAMPLES = Path(settings.DATA_DIR) / "demo" / "samples"
@@ -99,9 +97,9 @@ def move_from_sample(request: HttpRequest, wanted: SampleMoveIn) -> Any:
 
 def keep_files(files: list[UploadedFile], paths: list[str]) -> dict[str, str]:
     """Check limits and names, then keep the bytes. Raises Refused."""
-    if sum(file.size or 0 for file in files) > LIMITS.upload_bytes:
+    if sum(file.size or 0 for file in files) > MOST_UPLOAD_BYTES:
         raise Refused(
-            f"The delivery is larger than {LIMITS.upload_bytes >> 20} MB.",
+            f"The delivery is larger than {MOST_UPLOAD_BYTES >> 20} MB.",
             "the delivery",
             "Split it, or raise the limit in the settings.",
         )

@@ -17,7 +17,7 @@ from server.moves.models import ProofRow
 from server.moves.schemas.proof import PixelOut, ProofChange, ProofsOut
 from server.moves.store import get_blob
 from trasloco.errors import Refused
-from trasloco.fit.naming import slug
+from trasloco.results.coming_in import slug
 
 router = Router()
 

@@ -17,7 +17,7 @@ from server.moves.schemas.sheets import (
     SheetText,
 )
 from server.moves.sheets import sheet_of
-from trasloco.fit.naming import slug
+from trasloco.results.coming_in import slug
 from trasloco.sheets.text import sheet_toml
 
 router = Router()

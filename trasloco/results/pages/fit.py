@@ -12,6 +12,7 @@ from trasloco.results.pages.inventory import materials_out
 from trasloco.results.route import Route
 from trasloco.scene.inputs import INPUTS
 from trasloco.scene.spaces import SPACES
+from trasloco.shelf import matches, shelf
 from trasloco.summary import plan_json
 
 
@@ -92,3 +93,12 @@ def proposal_out(route: Route, made: Proposal) -> dict[str, Any]:
         "fillings": fillings,
         "passed_over": passed,
     }
+
+
+def shelf_out(route: Route) -> dict[str, Any]:
+    """The library of materials, and the slots that are named like something in it."""
+    scene = route.settled()
+    found = [
+        {"slot": m.slot, "slot_name": scene.materials[m.slot].name, "name": m.name} for m in matches(scene)
+    ]
+    return {"names": list(shelf()), "matches": found}

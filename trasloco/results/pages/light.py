@@ -11,6 +11,7 @@ from dataclasses import asdict
 from typing import Any
 
 from trasloco.decisions.kinds import in_force
+from trasloco.errors import Refused
 from trasloco.fit.lights import cameras_of, lights_of, occluded_twice
 from trasloco.fit.model import LightCrossing
 from trasloco.light.backdrops import MIDDLE_GREY
@@ -23,7 +24,7 @@ from trasloco.light.units import UNITS, from_unit, in_unit
 from trasloco.proof.staging import effects_of, exposure_of, views_for
 from trasloco.render.denoise import denoised
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Quality, auto_ev100, displayed, render
+from trasloco.render.picture import Quality, auto_ev100, displayed, ev100_of, render
 from trasloco.results.looking import surroundings
 from trasloco.results.name import named
 from trasloco.results.route import Route
@@ -198,3 +199,11 @@ def quick_png(route: Route, view: str) -> bytes:
         named("quick", ("trasloco.render.picture",), route.reference_name, asdict(chosen), ev100).key, make
     )
     return made
+
+
+def ev100_at(f_stop: float, shutter_s: float, iso: float) -> float:
+    """EV100 of a camera's settings. Raises Refused where they let no light in, or endlessly much."""
+    if not all(math.isfinite(value) and 0 < value < 1e9 for value in (f_stop, shutter_s, iso)):
+        told = f"f/{f_stop:g}, {shutter_s:g} s, ISO {iso:g}"
+        raise Refused("These settings let no light in.", told, "Give numbers above zero.")
+    return ev100_of(f_stop, shutter_s, iso)

@@ -1,0 +1,11 @@
+"""What comes in and how files are called: paths made safe, a delivery of several models taken apart, ceilings."""
+
+from trasloco.fit.naming import slug
+from trasloco.formats.bundle import safe_path
+from trasloco.formats.receive import split_delivery
+from trasloco.limits import LIMITS
+
+MOST_UPLOAD_BYTES = LIMITS.upload_bytes
+"""A delivery is no larger."""
+
+__all__ = ["MOST_UPLOAD_BYTES", "safe_path", "slug", "split_delivery"]
