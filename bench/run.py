@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 
-from bench import converting, faults, light, loop, proof, steps, survey, tracer
+from bench import converting, faults, light, loop, parts, proof, steps, survey, tracer
 
 GROUPS = {
     "converting": converting.run,
@@ -16,6 +16,7 @@ GROUPS = {
     "steps": steps.run,
     "faults": faults.run,
     "loop": loop.run,
+    "parts": parts.run,
 }
 
 

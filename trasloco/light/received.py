@@ -201,6 +201,8 @@ def pairings(scene: Scene) -> list[Pairing]:
     else by the name of the only material it wears.
     """
     read = {t.image for m in scene.materials.values() for given in m.inputs.values() for t in given.textures}
+    if all(image.id in read or not image.usable for image in scene.images.values()):
+        return []  # nothing waits to be read
     by_name = {_joined(part.name): part.id for part in scene.parts()}
     for part in scene.parts():
         worn = {p.material for p in scene.meshes[part.mesh or ""].primitives}

@@ -8,8 +8,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from trasloco.scene.geometry import transform_points
-from trasloco.scene.model import Doubles, Material, Node, Scene
+from trasloco.scene.model import Doubles, Material, Mesh, Node, Scene
 
 _SKY = frozenset({"sky", "dome", "skydome", "skybox", "skysphere", "horizon", "heavens", "firmament"})
 _FAR, _ROUND = 5.0, 0.05
@@ -38,21 +37,36 @@ def union_box(boxes: Mapping[str, Doubles]) -> Doubles | None:
 
 def part_bounds(scene: Scene) -> dict[str, Doubles]:
     """World-space box (2, 3) of every part that has points, from the corners of its own box."""
+    own = {id: box for id, mesh in scene.meshes.items() if (box := _own_box(mesh)) is not None}
+    parts = [part for part in scene.parts() if part.mesh in own]
+    if not parts:
+        return {}
     world = scene.world_matrices()
-    found: dict[str, Doubles] = {}
-    for part in scene.parts():
-        clouds = [p.positions for p in scene.meshes[part.mesh or ""].primitives if len(p.positions)]
-        if clouds:
-            low, high = (
-                np.min([c.min(axis=0) for c in clouds], axis=0),
-                np.max([c.max(axis=0) for c in clouds], axis=0),
-            )
-            eight = np.array(
-                [[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
-            )
-            moved = transform_points(world[part.id], eight)
-            found[part.id] = np.array([moved.min(axis=0), moved.max(axis=0)])
-    return found
+    matrices = np.array([world[part.id] for part in parts])
+    corners = np.array([own[part.mesh or ""] for part in parts])[:, _CORNERS, range(3)]
+    moved = np.einsum("nij,nkj->nki", matrices[:, :3, :3], corners) + matrices[:, None, :3, 3]
+    boxes = np.stack([moved.min(axis=1), moved.max(axis=1)], axis=1)
+    return {part.id: box for part, box in zip(parts, boxes, strict=True)}
+
+
+_CORNERS = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)])
+"""(8, 3): of a box's low and high places, the one that each corner takes along each axis."""
+
+
+def _own_box(mesh: Mesh) -> Doubles | None:
+    """Box (2, 3) of a mesh in its own space, None without points."""
+    clouds = [p.positions for p in mesh.primitives if len(p.positions)]
+    if not clouds:
+        return None
+    low, high = (
+        np.min([c.min(axis=0) for c in clouds], axis=0),
+        np.max([c.max(axis=0) for c in clouds], axis=0),
+    )
+    return np.array([low, high], np.float64)
+
+
+_MOST_SHELLS = 16
+"""Domes within domes; whatever has more of them is no sky."""
 
 
 def shells(scene: Scene, boxes: Mapping[str, Doubles] | None = None) -> frozenset[str]:
@@ -61,7 +75,7 @@ def shells(scene: Scene, boxes: Mapping[str, Doubles] | None = None) -> frozense
     """
     left = dict(part_bounds(scene) if boxes is None else boxes)
     found: set[str] = set()
-    while len(left) > 1:
+    while len(left) > 1 and len(found) < _MOST_SHELLS:
         id = max(left, key=lambda part: float(np.linalg.norm(left[part][1] - left[part][0])))
         rest = union_box({other: box for other, box in left.items() if other != id})
         box = left.pop(id)

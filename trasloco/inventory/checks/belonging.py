@@ -27,18 +27,15 @@ def strays(context: Context) -> Iterator[Finding]:
     boxes = context.boxes
     if not boxes:
         return
-    centers = np.array([box.mean(axis=0) for box in boxes.values()])
+    ids = list(boxes)
+    centers = np.array(list(boxes.values())).mean(axis=1)
     low, high = np.percentile(centers, 5, axis=0), np.percentile(centers, 95, axis=0)
     margin = 0.25 * max(float((high - low).max()), 1e-6)
-    outside = {
-        id
-        for id, box in boxes.items()
-        if len(boxes) >= 8 and ((box.mean(axis=0) < low - margin) | (box.mean(axis=0) > high + margin)).any()
-    }
+    beyond = ((centers < low - margin) | (centers > high + margin)).any(axis=1)
+    outside = {ids[k] for k in np.flatnonzero(beyond)} if len(boxes) >= 8 else set()
     scene = context.scene
-    materials_of = {
-        part.id: {p.material for p in scene.meshes[part.mesh or ""].primitives} for part in scene.parts()
-    }
+    worn_by = {id: {p.material for p in mesh.primitives} for id, mesh in scene.meshes.items()}
+    materials_of = {part.id: worn_by[part.mesh or ""] for part in scene.parts()}
     inside_materials = {m for id, ms in materials_of.items() if id not in outside for m in ms}
     proposed = 0
     for id in boxes:

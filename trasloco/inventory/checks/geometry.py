@@ -70,18 +70,17 @@ def _both_sides(context: Context, part: str) -> tuple[Mend, ...]:
 
 def transforms(context: Context) -> Iterator[Finding]:
     """Mirrored, sheared or unevenly scaled transforms of parts, judged in the world."""
-    mirrored: list[str] = []
-    uneven: list[str] = []
-    world = context.scene.world_matrices()
-    for part in context.scene.parts():
-        linear = world[part.id][:3, :3]
-        scale = np.linalg.norm(linear, axis=0)
-        if np.linalg.det(linear) < 0:
-            mirrored.append(part.id)
-            continue
-        unit = linear / np.maximum(scale, 1e-30)
-        if np.abs(unit.T @ unit - np.eye(3)).max() > 1e-3 or scale.max() > scale.min() * 1.001:
-            uneven.append(part.id)
+    parts, world = context.scene.parts(), context.scene.world_matrices()
+    if not parts:
+        return
+    linear = np.array([world[part.id][:3, :3] for part in parts])
+    scale = np.linalg.norm(linear, axis=1)
+    unit = linear / np.maximum(scale, 1e-30)[:, None]
+    turned = np.linalg.det(linear) < 0
+    sheared = np.abs(np.einsum("nji,njk->nik", unit, unit) - np.eye(3)).max(axis=(1, 2)) > 1e-3
+    stretched = scale.max(axis=1) > scale.min(axis=1) * 1.001
+    mirrored = [parts[k].id for k in np.flatnonzero(turned)]
+    uneven = [parts[k].id for k in np.flatnonzero(~turned & (sheared | stretched))]
     for kind, ids, title, consequence in (
         (
             "mirrored",

@@ -22,20 +22,15 @@ def far_pivots(context: Context) -> Iterator[Finding]:
     scene = context.scene
     world = scene.world_matrices()
     moved = {channel.node for clip in scene.clips.values() for channel in clip.channels}
-    boxes = context.boxes
-    origin = np.zeros(3)
-    far: list[str] = []
-    for part in scene.parts():
-        box = boxes.get(part.id)
-        if box is None:
-            continue
-        pivot = world[part.id][:3, 3]
-        if part.id not in moved and np.linalg.norm(pivot - origin) < 1e-6:
-            continue
-        size = float(np.linalg.norm(box[1] - box[0]))
-        outside = np.linalg.norm(np.maximum(np.maximum(box[0] - pivot, pivot - box[1]), 0))
-        if outside > _PIVOT * size:
-            far.append(part.id)
+    ids = list(context.boxes)
+    if not ids:
+        return
+    boxes = np.array([context.boxes[id] for id in ids])
+    pivots = np.array([world[id][:3, 3] for id in ids])
+    size = np.linalg.norm(boxes[:, 1] - boxes[:, 0], axis=1)
+    outside = np.linalg.norm(np.maximum(np.maximum(boxes[:, 0] - pivots, pivots - boxes[:, 1]), 0), axis=1)
+    own = np.linalg.norm(pivots, axis=1) >= 1e-6
+    far = [ids[k] for k in np.flatnonzero(outside > _PIVOT * size) if own[k] or ids[k] in moved]
     if far:
         mends = (Mend("Put pivots in the middle", tuple(Decision(id, "center_pivot", True) for id in far)),)
         yield Finding(
