@@ -6,6 +6,8 @@ from pathlib import Path
 
 BASE_DIR = Path(__file__).resolve().parents[2]
 DATA_DIR = Path(os.environ.get("TRASLOCO_DATA", BASE_DIR / "data"))
+os.umask(0o077)
+"""What is kept is for whoever runs this, from the moment it is made: keys, database, deliveries."""
 DATA_DIR.mkdir(parents=True, exist_ok=True)
 WEB_DIST = BASE_DIR / "web" / "dist"
 
@@ -15,13 +17,12 @@ def _secret() -> str:
     path = DATA_DIR / "secret"
     if not path.exists():
         path.write_text(secrets.token_hex(32))
-        path.chmod(0o600)
     return path.read_text()
 
 
 SECRET_KEY = os.environ.get("TRASLOCO_SECRET") or _secret()
 DEBUG = False
-ALLOWED_HOSTS = os.environ.get("TRASLOCO_HOSTS", "127.0.0.1,localhost,[::1],testserver").split(",")
+ALLOWED_HOSTS = os.environ.get("TRASLOCO_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
 
 INSTALLED_APPS = [
     "django.contrib.contenttypes",
@@ -32,12 +33,18 @@ INSTALLED_APPS = [
     "server.moves",
 ]
 MIDDLEWARE = [
+    "server.project.guards.Guards",
     "django.middleware.security.SecurityMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",
     "django.middleware.common.CommonMiddleware",
-    "server.project.origin.SameOriginMiddleware",
 ]
+X_FRAME_OPTIONS = "DENY"
+SILENCED_SYSTEM_CHECKS = ["security.W003", "security.W004", "security.W008"]
+"""Nothing is known by a cookie that another site could use (the guards look at where a request comes from),
+and this computer is served without TLS.
+"""
 ROOT_URLCONF = "server.project.urls"
 WSGI_APPLICATION = "server.project.wsgi.application"
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates"}]
