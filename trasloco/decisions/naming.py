@@ -2,24 +2,33 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator
 
 from trasloco.decisions.kind import Kind, Stage
 from trasloco.decisions.values import Id, Name, known_as
 from trasloco.mends import materials, places
 from trasloco.scene.tags import COLLISIONS
+from trasloco.scene.wording import legible
+
+
+def _is_legible(name: str) -> str:
+    if legible(name) != name:
+        raise ValueError("what turns, hides or breaks text")
+    return name
 
 
 class Named(
     Kind,
     of=("part", "group", "light", "camera", "material", "image", "clip"),
     does={Stage.NAMES: materials.name},
-    wants="a name of at most 255 characters",
+    wants="a name of one line and at most 255 characters",
 ):
     """Another name."""
 
     field: Literal["name"]
-    value: Name
+    value: Annotated[Name, AfterValidator(_is_legible)]
 
     def words(self) -> str:
         return f"named {self.value}"

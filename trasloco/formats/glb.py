@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import json
+import re
 import struct
 from typing import Any
 
 from trasloco.errors import Refused
+from trasloco.formats.legible import whole_text
 
 _AGAIN = "Export it again as glTF 2.0 binary."
 
@@ -64,6 +66,8 @@ def parse_document(text: bytes, where: str) -> dict[str, Any]:
         raise Refused(f"The scene description cannot be read ({error}).", where, _AGAIN) from None
     if not isinstance(document, dict):
         raise Refused("The scene description is not a glTF document.", where, _AGAIN)
+    if re.search(rb"\\[uU][dD][89a-fA-F]", text):
+        document = dict(whole_text(document))
     asset = document.get("asset")
     version = str(asset.get("version", "")) if isinstance(asset, dict) else ""
     if not version.startswith("2"):

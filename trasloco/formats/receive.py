@@ -11,6 +11,7 @@ from trasloco.formats.assembling import assembled, with_library
 from trasloco.formats.bundle import Bundle, bundle_files
 from trasloco.formats.collada_read import read_collada
 from trasloco.formats.gltf_read import read_gltf
+from trasloco.formats.legible import legible_names
 from trasloco.formats.mtlx_read import read_materialx
 from trasloco.formats.obj_read import read_obj
 from trasloco.formats.ply_read import read_ply
@@ -133,6 +134,8 @@ def receive(files: Mapping[str, bytes]) -> Received:
                     weight=6,
                 )
             )
+    scene, cleaned = legible_names(scene)
+    findings += cleaned
     return Received(scene, tuple(findings), tuple(path for path in read if kinds[path] != "library"))
 
 

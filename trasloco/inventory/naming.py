@@ -97,7 +97,7 @@ def renamed(names: Mapping[str, str], pattern: str, find: str = "", start: int =
         rest = name.replace(find, "") if find else name
         try:
             new = re.sub(
-                r"\{(name|n)(?::0?(\d+))?\}",
+                r"\{(name|n)(?::0?(\d{1,2}))?\}",
                 lambda m: rest if m.group(1) == "name" else str(number).zfill(int(m.group(2) or 0)),  # noqa: B023
                 pattern,
             )

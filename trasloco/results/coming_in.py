@@ -4,8 +4,9 @@ from trasloco.fit.naming import slug
 from trasloco.formats.bundle import safe_path
 from trasloco.formats.receive import split_delivery
 from trasloco.limits import LIMITS
+from trasloco.scene.wording import legible
 
 MOST_UPLOAD_BYTES = LIMITS.upload_bytes
 """A delivery is no larger."""
 
-__all__ = ["MOST_UPLOAD_BYTES", "safe_path", "slug", "split_delivery"]
+__all__ = ["MOST_UPLOAD_BYTES", "legible", "safe_path", "slug", "split_delivery"]

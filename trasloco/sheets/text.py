@@ -26,6 +26,8 @@ def parse_sheet(text: str, where: str) -> Sheet:
         sheet = Sheet.model_validate(tomllib.loads(text))
     except tomllib.TOMLDecodeError as error:
         raise Refused(f"This is not valid TOML ({error}).", where, "Mend the line it names.") from None
+    except RecursionError:
+        raise Refused("This is nested too deep to be a sheet.", where, "Give lines of values.") from None
     except ValidationError as error:
         path, what = first_fault(error)
         raise Refused(f"{path}: {what}", where, "Mend this field.") from None

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import logging
+import secrets
 
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 
@@ -13,6 +15,7 @@ from trasloco.decisions.kinds import typed
 from trasloco.errors import Refused
 from trasloco.scene.model import Decision
 
+log = logging.getLogger(__name__)
 api = NinjaAPI(title="Trasloco", version="1", docs_url=None, openapi_url="/openapi.json")
 for stop in (sheets, moves, deciding, inventory, fit, light, proof, handover):
     api.add_router("", stop.router)
@@ -49,6 +52,29 @@ def _undecidable(body: bytes) -> Refused:
         pass
     return Refused(
         "These are no decisions.", "the request", "Send a list, each with a target, a field and a value."
+    )
+
+
+@api.exception_handler(Http404)
+def _gone(request: HttpRequest, error: Http404) -> HttpResponse:
+    return JsonResponse(
+        {"what": "There is nothing here.", "where": request.path[:200], "remedy": "Go back to the desk."},
+        status=404,
+    )
+
+
+@api.exception_handler(Exception)
+def _unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
+    """What nobody foresaw: written to the log under a number, told without a trace of it."""
+    number = secrets.token_hex(3)
+    log.error("unexpected %s at %s", number, request.path[:200], exc_info=error)
+    return JsonResponse(
+        {
+            "what": f"Something unexpected went wrong; it stands in the log under {number}.",
+            "where": request.path[:200],
+            "remedy": "Nothing was lost. Try again, or report it with this number.",
+        },
+        status=500,
     )
 
 

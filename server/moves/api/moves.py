@@ -21,7 +21,7 @@ from server.moves.schemas.moves import JobIn, JobOut, MoveChange, MoveOut, Sampl
 from server.moves.sheets import sheet_of
 from server.moves.store import get_blob, put_blob
 from trasloco.errors import Refused
-from trasloco.results.coming_in import MOST_UPLOAD_BYTES, safe_path, split_delivery
+from trasloco.results.coming_in import MOST_UPLOAD_BYTES, legible, safe_path, split_delivery
 
 router = Router()
 _SAMPLES = Path(settings.DATA_DIR) / "demo" / "samples"
@@ -56,14 +56,14 @@ def make_move(
         ]
         return desk.move_out(made[0])
     shown = (
-        name.strip() or re.sub(r"\.[A-Za-z0-9]+$", "", next(iter(kept)).rsplit("/", 1)[-1]) or "Untitled"
+        legible(name) or re.sub(r"\.[A-Za-z0-9]+$", "", next(iter(kept)).rsplit("/", 1)[-1]) or "Untitled"
     )[:200]
     return desk.move_out(begun(shown, kept, source, destination))
 
 
 def begun(name: str, kept: dict[str, str], source: str, destination: str) -> Move:
     with transaction.atomic():
-        move = Move.objects.create(name=name[:200], source=source, destination=destination)
+        move = Move.objects.create(name=legible(name)[:200], source=source, destination=destination)
         Revision.objects.create(move=move, number=1, files=kept)
         jobs.start(move, "receive")
     return move
@@ -136,8 +136,8 @@ def change_move(request: HttpRequest, move_id: int, change: MoveChange) -> Any:
         move.source = sheet_of(change.source, "source").name.lower()
     if change.destination:
         move.destination = sheet_of(change.destination, "destination").name.lower()
-    if change.name and change.name.strip():
-        move.name = change.name.strip()[:200]
+    if change.name and legible(change.name):
+        move.name = legible(change.name)[:200]
     move.save()
     return desk.move_out(move)
 

@@ -17,7 +17,7 @@ from server.moves.models import ProofRow
 from server.moves.schemas.proof import PixelOut, ProofChange, ProofsOut
 from server.moves.store import get_blob
 from trasloco.errors import Refused
-from trasloco.results.coming_in import slug
+from trasloco.results.coming_in import legible, slug
 
 router = Router()
 
@@ -30,7 +30,7 @@ def proofs(request: HttpRequest, move_id: int) -> Any:
 @router.patch("/proofs/{proof_id}", response={204: None})
 def name_proof(request: HttpRequest, proof_id: int, change: ProofChange) -> Any:
     row = get_object_or_404(ProofRow, id=proof_id)
-    row.name = change.name.strip()[:200]
+    row.name = legible(change.name)[:200]
     row.save(update_fields=["name"])
     return 204, None
 
