@@ -48,7 +48,7 @@ class Values(ServerTest):
             self.assertEqual(
                 self.answered(f"{self.here}/exposure?{setting}&shutter_s=1&iso=100"), 422, setting
             )
-        self.assertEqual(self.ask("/sheets")[0]["name"], "Fornace")
+        self.assertGreater(len(self.ask("/sheets")), 3)
         self.assertEqual(self.ask(f"/moves/{self.move}/decisions"), [])
 
     def test_what_is_not_there_is_told_so(self) -> None:
@@ -80,7 +80,7 @@ class Values(ServerTest):
             self.assertEqual(self.ask(f"/moves/{self.move}")["name"], wanted)
         small = {"height": 16, "samples": 1, "bounces": 0}
         for odd in ('"x"', "1e308", BIG, "-5", "null", "[]"):
-            body = f'{{"kind": "prove", "settings": {{**}}}}'.replace(
+            body = '{"kind": "prove", "settings": {**}}'.replace(
                 "**", f'{json.dumps(small)[1:-1]}, "width": {odd}'
             )
             self.assertEqual(self.answered(f"{self.here}/jobs", body), 200, odd)

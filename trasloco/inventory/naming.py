@@ -110,7 +110,7 @@ def renamed(names: Mapping[str, str], pattern: str, find: str = "", start: int =
         if not new.strip() or "{" in new or "}" in new:
             raise Refused(
                 "The pattern cannot be understood or leaves no name.",
-                pattern[:80],
+                pattern[:80] or "no pattern",
                 "Use {name} for the old name and {n} or {n:03} for a running number.",
             )
         made[id] = unique(legal_name(new), taken)
