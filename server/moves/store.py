@@ -5,6 +5,7 @@ recent objects.
 from __future__ import annotations
 
 import hashlib
+import logging
 import os
 import pickle
 import tempfile
@@ -18,7 +19,10 @@ from django.db.models import Sum
 from django.utils import timezone
 
 from server.moves.models import Job, Result
+from trasloco.errors import Refused
 from trasloco.results.store import MemoryStore
+
+log = logging.getLogger(__name__)
 
 _USED_EVERY = timedelta(minutes=5)
 """How exactly it is known when a result was last used: a read writes at most this often."""
@@ -40,24 +44,40 @@ def result_path(digest: str) -> Path:
 
 
 def put_blob(data: bytes) -> str:
-    """Keep bytes; returns their SHA-256."""
+    """Keep bytes; returns their SHA-256. They are on the disk when it returns, whatever happens to the power."""
     digest = hashlib.sha256(data).hexdigest()
-    _write_once(blob_path(digest), data)
+    _write_once(blob_path(digest), data, synced=True)
     return digest
 
 
-def _write_once(path: Path, data: bytes) -> None:
-    """Written aside and renamed, so a half-written file never has a good name."""
-    if not path.exists():
+def _write_once(path: Path, data: bytes, synced: bool = False) -> None:
+    """Written aside and renamed, so a half-written file never has a good name. One that was cut short since is
+    written anew.
+    """
+    if not path.exists() or path.stat().st_size != len(data):
         path.parent.mkdir(parents=True, exist_ok=True)
         handle, temporary = tempfile.mkstemp(dir=path.parent)
         with os.fdopen(handle, "wb") as file:
             file.write(data)
+            if synced:
+                file.flush()
+                os.fsync(file.fileno())
         Path(temporary).replace(path)
 
 
 def get_blob(digest: str) -> bytes:
-    return blob_path(digest).read_bytes()
+    """Kept bytes. Raises Refused where they are gone or are not what was kept: their name is their digest."""
+    try:
+        data = blob_path(digest).read_bytes()
+    except OSError:
+        data = None
+    if data is None or hashlib.sha256(data).hexdigest() != digest:
+        what = "A kept file is gone." if data is None else "A kept file is damaged."
+        remedy = (
+            "Add it to the move again, or take it from a backup. Decisions and other files are untouched."
+        )
+        raise Refused(what, f"file {digest[:12]}", remedy)
+    return data
 
 
 class DiskStore(MemoryStore):
@@ -114,6 +134,10 @@ class DiskStore(MemoryStore):
         if row.used < timezone.now() - _USED_EVERY:
             Result.objects.filter(key=key).update(used=timezone.now())
         data = result_path(row.blob).read_bytes()
+        if hashlib.sha256(data).hexdigest() != row.blob:
+            log.warning("a computed result was damaged on disk and is made again: %s", key)
+            self.drop(key)
+            return None
         return pickle.loads(data) if row.pickled else data
 
     def _write(self, key: str, made: Any) -> Result:

@@ -10,6 +10,7 @@ from io import BytesIO
 from typing import Any
 from unittest.mock import patch
 
+from tests.core.test_legible import called
 from tests.server.making import GLB, ServerTest
 from trasloco import move as verbs
 from trasloco.scene.model import Scene
@@ -102,13 +103,11 @@ class Accounts(ServerTest):
         self.assertIn("report.html", archive.namelist())
 
     def test_a_name_cannot_write_lines_of_its_own(self) -> None:
-        move = self.made(destination="lanterna")
+        forged = "Trunk\nunaccounted  0\x1b[31m"
+        move = self.made({"forged.glb": called(forged)}, destination="lanterna")
         part = next(p for p in self.ask(f"/moves/{move}/inventory")["parts"])
-        self.ask(
-            f"/moves/{move}/decisions",
-            "POST",
-            [{"target": part["id"], "field": "name", "value": "Trunk\nunaccounted  0\x1b[31m"}],
-        )
+        said = [{"target": part["id"], "field": "name", "value": forged}]
+        self.ask(f"/moves/{move}/decisions", "POST", said, expect=422)
         self.ask(f"/moves/{move}/jobs", "POST", {"kind": "deliver"})
         self.work()
         packing = self.ask(f"/moves/{move}/handovers")[0]["packing_list"]

@@ -13,8 +13,10 @@ from django.utils import timezone
 from server.moves.bench import Bench
 from server.moves.models import Job, Move, Result
 from server.moves.store import blob_path, make_room, put_blob, result_path, store
+from tests.making import quad, scene
 from tests.server.making import GLB, ServerTest
 from tests.server.test_lightmaps_api import WALLED
+from trasloco.formats.gltf_write import write_glb
 
 
 class Bounded(ServerTest):
@@ -57,6 +59,36 @@ class Bounded(ServerTest):
         self.assertTrue(result_path(name).exists())
         store.drop("twin")
         self.assertEqual((result_path(name).exists(), blob_path(name).exists()), (False, True))
+
+
+class Damaged(ServerTest):
+    """Disks fail, and people clean up."""
+
+    def test_a_damaged_result_is_made_again(self) -> None:
+        store.memory.clear()
+        move = self.made()
+        before = self.ask(f"/moves/{move}/inventory")
+        store.memory.clear()
+        for row in Result.objects.all():
+            path = result_path(row.blob)
+            path.write_bytes(path.read_bytes()[:-9] if row.size % 2 else b"\x80rubbish" * 20)
+        with self.assertLogs("server.moves.store", "WARNING"):
+            self.assertEqual(self.ask(f"/moves/{move}/inventory")["findings"], before["findings"])
+
+    def test_a_damaged_or_lost_delivery_hurts_its_move_alone_and_is_mended_by_adding_it_again(self) -> None:
+        move, other = self.made(), self.made({"other.glb": write_glb(scene(quad(), names=("Other",)))})
+        name = next(iter(Move.objects.get(id=move).revisions.get().files.values()))
+        for spoil in (lambda path: path.write_bytes(b"glTF"), lambda path: path.unlink()):
+            spoil(blob_path(name))
+            store.memory.clear()
+            Result.objects.all().delete()
+            told = self.ask(f"/moves/{move}/inventory", expect=422)
+            self.assertIn("Add it to the move again", told["remedy"])
+            self.assertEqual(len(self.ask("/moves")), 2)
+            self.assertEqual(len(self.ask(f"/moves/{other}/inventory")["parts"]), 1)
+            self.upload({"rich.glb": GLB}, path=f"/moves/{move}/files")
+            self.work()
+            self.assertGreater(len(self.ask(f"/moves/{move}/inventory")["parts"]), 1)
 
 
 class Earlier(ServerTest):
