@@ -11,7 +11,7 @@ import trasloco
 from tests.making import cube, material, quad, scene
 from trasloco.decisions import carrying_out
 from trasloco.formats.gltf_write import write_glb
-from trasloco.results import route as routes
+from trasloco.results import mending
 from trasloco.results.code import Sources
 from trasloco.results.memory import Memory
 from trasloco.results.name import named
@@ -64,6 +64,10 @@ class Code(TestCase):
         usual = Sources().digest("trasloco.mends.settling")
         self.assertEqual({name for name, found in counted.items() if found != usual}, reached)
         self.assertGreater(len(reached), 5)
+
+    def test_a_module_that_is_none_is_a_mistake(self) -> None:
+        with self.assertRaises(ValueError):
+            Sources().digest("trasloco.mends.setling")
 
 
 class Names(TestCase):
@@ -122,7 +126,7 @@ class Walked(TestCase):
             ran.append(stage.name)
             return carrying_out.carried_out(given, stage, *rest)
 
-        with mock.patch.object(routes, "carried_out", heard):
+        with mock.patch.object(mending, "carried_out", heard):
             self.route(*made).reference()
         return ran
 

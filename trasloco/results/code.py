@@ -23,7 +23,13 @@ class Sources:
         self._above: dict[str, tuple[str, ...]] = {}
 
     def digest(self, *modules: str) -> str:
-        """Hex digest of the sources of modules and, all the way down, of what they import from Trasloco."""
+        """Hex digest of the sources of modules and, all the way down, of what they import from Trasloco.
+
+        Raises ValueError for a module that is none: its code would never count.
+        """
+        unknown = [module for module in modules if _file(module) is None]
+        if unknown:
+            raise ValueError(f"no module of Trasloco: {', '.join(unknown)}")
         reached: set[str] = set()
         waiting = list(modules)
         while waiting:

@@ -14,10 +14,8 @@ from typing import Any
 
 from trasloco import move as verbs
 from trasloco.accounts.model import Accounts
-from trasloco.decisions.carrying_out import by_stage, carried_out, keep_used, taken_along
 from trasloco.decisions.kind import Stage
 from trasloco.decisions.kinds import KINDS, in_force, read_by, understood
-from trasloco.decisions.looks import with_looks
 from trasloco.decisions.targets import idle
 from trasloco.fit.model import Carried, Plan
 from trasloco.formats.receive import Received
@@ -30,6 +28,7 @@ from trasloco.light.lightmaps.wishes import Wish, wish_of
 from trasloco.mends.settling import settle
 from trasloco.progress import Progress, part_of, silent
 from trasloco.results.code import code_of
+from trasloco.results.mending import Mending
 from trasloco.results.name import Name, named
 from trasloco.results.store import Store
 from trasloco.scene.digest import digest
@@ -69,14 +68,8 @@ class Route:
         store: Store,
         place: str = "",
     ) -> None:
-        self.files, self._read, self.source, self.destination, self.store, self.place = (
-            files,
-            read,
-            source,
-            destination,
-            store,
-            place,
-        )
+        self.files, self._read, self.store, self.place = files, read, store, place
+        self.source, self.destination = source, destination
         self.decisions = understood(decisions)
 
     # Received
@@ -92,69 +85,40 @@ class Route:
 
     # Mended
 
-    def _mends(self, decisions: Sequence[Decision]) -> list[tuple[Name, Callable[[Scene], Scene]]]:
-        """Names of the scene as it becomes, stage by stage, and how each is made of the one before."""
-        believed = [d for d in in_force(read_by(decisions, "reference")) if not KINDS[d.field].does]
-        kept = taken_along(decisions)
-        name = named("settled", ("trasloco.mends.settling",), self.received_name, self.source, believed)
-        found: list[tuple[Name, Callable[[Scene], Scene]]] = [
-            (name, lambda scene: settle(scene, self.source, decisions))
-        ]
-        for stage, due in by_stage(with_looks(decisions)):
-            spared = kept if any(KINDS[d.field].spares for d in due) else frozenset()
-            name = named(stage.name, ("trasloco.decisions.carrying_out",), name, due, spared)
-            found.append((name, _carrying(stage, due, spared)))
-        return found
-
-    def _mended(self, decisions: Sequence[Decision]) -> Scene:
-        """The scene with decisions carried out, from the last stage that is at hand."""
-        stages = self._mends(decisions)
-
-        def after(at: int) -> Scene:
-            if at < 0:
-                return self.received().scene
-            name, act = stages[at]
-            made: Scene = self.store.get_or_make(name.key, lambda: act(after(at - 1)), keep=False)
-            return made
-
-        return after(len(stages) - 1)
+    @cached_property
+    def _mending(self) -> Mending:
+        return Mending(self.received_name, lambda: self.received().scene, self.source, self.store)
 
     @cached_property
     def reference_name(self) -> Name:
-        return named("reference", ("trasloco.decisions.carrying_out",), self._mends(self.decisions)[-1][0])
+        return self._mending.name("reference", self.decisions)
 
     def reference(self) -> Scene:
         made: Scene = self.store.get_or_make(
-            self.reference_name.key, lambda: keep_used(self._mended(self.decisions)), keep=False
+            self.reference_name.key, lambda: self._mending.scene(self.decisions), keep=False
         )
         return made
 
     @cached_property
     def unmixed_name(self) -> Name:
         """The reference whatever the strengths of its lights."""
-        return named(
-            "unmixed",
-            ("trasloco.decisions.carrying_out",),
-            self._mends([d for d in self.decisions if not KINDS[d.field].mixes])[-1][0],
-        )
+        return self._mending.name("unmixed", [d for d in self.decisions if not KINDS[d.field].mixes])
 
     def mended_with(self, more: Sequence[Decision]) -> Scene:
         """The reference as it would be with more decisions.
 
         Raises Refused where one cannot be carried out.
         """
-        return keep_used(self._mended([*self.decisions, *more]))
+        return self._mending.scene([*self.decisions, *more])
 
     @cached_property
     def settled_name(self) -> Name:
-        return named(
-            "shown", ("trasloco.decisions.carrying_out",), self._mends(self._without_choice())[-1][0]
-        )
+        return self._mending.name("shown", self._without_choice())
 
     def settled(self) -> Scene:
         """The reference with what was left out still in it, so that it can be shown as left out."""
         made: Scene = self.store.get_or_make(
-            self.settled_name.key, lambda: keep_used(self._mended(self._without_choice())), keep=False
+            self.settled_name.key, lambda: self._mending.scene(self._without_choice()), keep=False
         )
         return made
 
@@ -178,7 +142,7 @@ class Route:
     def travelling(self) -> set[str]:
         """Ids of the parts, lights and cameras that come along."""
         kept = [d for d in self.decisions if Stage.JOINED not in KINDS[d.field].does]
-        return {n.id for n in keep_used(self._mended(kept)).nodes.values() if n.mesh or n.light or n.camera}
+        return {n.id for n in self._mending.scene(kept).nodes.values() if n.mesh or n.light or n.camera}
 
     @cached_property
     def idle_name(self) -> Name:
@@ -459,7 +423,3 @@ class Route:
     def known_accounts(self) -> Accounts | None:
         """The accounts where they were taken already."""
         return self.accounts() if self.store.has(self.accounts_name.key) else None
-
-
-def _carrying(stage: Stage, due: list[Decision], spared: frozenset[str]) -> Callable[[Scene], Scene]:
-    return lambda scene: carried_out(scene, stage, due, spared)
