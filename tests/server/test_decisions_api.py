@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from server.moves.models import DecisionRow
 from tests.making import cube, quad, scene
 from tests.server.making import ServerTest
 from trasloco.formats.gltf_write import write_glb
@@ -57,6 +58,18 @@ class Decisions(ServerTest):
                 self.assertIn(response.status_code, (400, 422), response.content[:200])
                 self.assertIn("remedy", response.json())
         self.assertEqual(self.ask(f"/moves/{self.move}/decisions"), [])
+
+    def test_what_an_earlier_version_stored_and_nobody_reads_any_more_is_told_and_hurts_nothing(self) -> None:
+        self.decide((self.ids["Trunk"], "name", "Lid"))
+        DecisionRow.objects.create(
+            move_id=self.move, batch=2, target=self.ids["Trunk"], field="sing", value=1
+        )
+        DecisionRow.objects.create(move_id=self.move, batch=3, target="scene", field="scale", value="wide")
+        rows = self.ask(f"/moves/{self.move}/history")
+        self.assertEqual([row["idle"] for row in rows], [0, 1, 1])
+        self.assertIn("not understood any more", rows[1]["words"][0])
+        self.assertEqual(len(self.ask(f"/moves/{self.move}/inventory")["parts"]), 2)
+        self.assertIn("marks", self.ask(f"/moves/{self.move}/fit"))
 
     def test_what_a_revision_left_idle_is_told_and_kept(self) -> None:
         self.decide((self.ids["Trunk"], "name", "Lid"), (self.ids["Front"], "drop_doubles", True))

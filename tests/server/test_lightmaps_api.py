@@ -156,7 +156,7 @@ class Lightmaps(ServerTest):
             )
             self.ask(f"{here}/jobs", "POST", {"kind": "bake", "settings": {}})
             self.work()
-        kept = store.get(Bench(move).bakes_name.key)
+        kept = store.get(Bench(move).bakes.list_name.key)
         self.assertEqual((len(kept), kept[-1]), (3, Bench(move).light_name.inputs))
         self.assertTrue(all(store.has(key) for key in kept))
         self.ask(f"{here}/decisions", "POST", [{"target": "lightmaps", "field": "bounces", "value": 0}])

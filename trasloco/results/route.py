@@ -8,9 +8,8 @@ finds what was there before.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
-from typing import Any
 
 from trasloco import move as verbs
 from trasloco.accounts.model import Accounts
@@ -27,6 +26,7 @@ from trasloco.light.lightmaps.lightmaps import Baked, OnLight
 from trasloco.light.lightmaps.wishes import Wish, wish_of
 from trasloco.mends.settling import settle
 from trasloco.progress import Progress, part_of, silent
+from trasloco.results.bakes import Bakes
 from trasloco.results.code import code_of
 from trasloco.results.mending import Mending
 from trasloco.results.name import Name, named
@@ -35,18 +35,6 @@ from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
-
-_BAKES_KEPT = 3
-
-
-@dataclass(frozen=True)
-class MadeBy:
-    """What took minutes, with the digest of the code that made it: it stays of use after the code has
-    changed.
-    """
-
-    code: str
-    made: Any
 
 
 class Route:
@@ -71,6 +59,8 @@ class Route:
         self.files, self._read, self.store, self.place = files, read, store, place
         self.source, self.destination = source, destination
         self.decisions = understood(decisions)
+        held = {id(one) for one in self.decisions}
+        self.unread = [one for one in decisions if id(one) not in held]
 
     # Received
 
@@ -152,18 +142,15 @@ class Route:
             self.reference_name,
             self.settled_name,
             in_force(self.decisions),
+            self.unread,
         )
 
     def idle(self) -> set[tuple[str, str]]:
-        """Targets and fields that are decided and do nothing any more."""
+        """Targets and fields that are decided and do nothing any more, or cannot be read any more."""
 
         def make() -> set[tuple[str, str]]:
-            return {
-                (d.target, d.field)
-                for d in idle(
-                    in_force(self.decisions), self.received().scene, self.settled(), self.reference()
-                )
-            }
+            scenes = self.received().scene, self.settled(), self.reference()
+            return {(d.target, d.field) for d in (*idle(in_force(self.decisions), *scenes), *self.unread)}
 
         made: set[tuple[str, str]] = self.store.get_or_make(self.idle_name.key, make)
         return made
@@ -295,68 +282,30 @@ class Route:
         )
 
     @cached_property
-    def gathered_name(self) -> Name:
-        """Light gathered last for this move, finished or not."""
-        return named("gathered", ("trasloco.light.lightmaps.baking",), self.place)
-
-    @cached_property
-    def bakes_name(self) -> Name:
-        """The list of what is kept of this move's bakes."""
-        return named("bakes", (), self.place)
+    def bakes(self) -> Bakes:
+        """What is kept of this move's bakes."""
+        return Bakes(self.store, self.place)
 
     def has_light(self) -> bool:
         """Whether the lightmaps that are asked for were already baked."""
-        return self.store.has(self.light_name.inputs)
+        return self.bakes.has(self.light_name)
 
     def light_is_earlier(self) -> bool:
         """Whether they were baked by an earlier version."""
-        return self.has_light() and self.store.get(self.light_name.inputs).code != self.light_name.code
+        return self.bakes.is_earlier(self.light_name)
 
     def baked(self, progress: Progress = silent, on_pass: OnLight | None = None, anew: bool = False) -> Baked:
         """The lightmaps, from an earlier version too unless they are asked for ``anew``.
 
         What was gathered before for the same light, finished or not, is gone on from.
         """
-        known: dict[str, Gathered] = dict(self.store.get(self.gathered_name.key) or {})
 
-        def heard(keys: Sequence[str], found: Sequence[Gathered]) -> None:
-            known.clear()
-            known.update(zip(keys, found, strict=True))
-            if on_pass is not None:
-                on_pass(keys, found)
-
-        def make() -> MadeBy:
+        def bake(known: Mapping[str, Gathered], heard: OnLight) -> Baked:
             carried = self.carried(part_of(progress, 0, 0.1))
-            try:
-                found = verbs.bake(
-                    self.reference(),
-                    carried,
-                    self.destination,
-                    in_force(self.decisions),
-                    part_of(progress, 0.1, 1),
-                    heard,
-                    {} if anew else dict(known),
-                )
-            finally:
-                self.store.put(self.gathered_name.key, dict(known))
-            self._forget_old_bakes()
-            return MadeBy(self.light_name.code, found)
+            asked, shown = in_force(self.decisions), part_of(progress, 0.1, 1)
+            return verbs.bake(self.reference(), carried, self.destination, asked, shown, heard, known)
 
-        if anew and self.light_is_earlier():
-            self.store.drop(self.light_name.inputs)
-        made: MadeBy = self.store.get_or_make(self.light_name.inputs, make)
-        found: Baked = made.made
-        return found
-
-    def _forget_old_bakes(self) -> None:
-        """Bakes hold all that was gathered, some tens of MiB each: only the last few of a move are kept,
-        those that undo may come back to.
-        """
-        listed, mine = self.bakes_name.key, self.light_name.inputs
-        earlier = [key for key in self.store.get(listed) or () if key != mine]
-        for key in earlier[: -(_BAKES_KEPT - 1)]:
-            self.store.drop(key)
-        self.store.put(listed, [*earlier[-(_BAKES_KEPT - 1) :], mine])
+        return self.bakes.baked(self.light_name, bake, on_pass, anew)
 
     # Delivered and read back
 
