@@ -258,6 +258,11 @@ def _proof_shown(bench: Bench) -> proving.ShownProof | None:
 
 def _deliver(job: Job, report: Progress) -> None:
     bench = Bench(job.move)
+    same = job.move.handovers.filter(plan=bench.landed_name.inputs, created__gte=job.created).first()
+    if same is not None:
+        # Pressed again while this very package was being written: it is there.
+        Job.objects.filter(id=job.id).update(result={"handover": same.id})
+        return
     made = delivered(bench, _proof_shown(bench), report)
     files = {path: {"blob": put_blob(data), "size": len(data)} for path, data in made.files.items()}
     papers = {"report": put_blob(made.report), "archive": put_blob(made.archive())}

@@ -287,6 +287,23 @@ class Jobs(ServerTest):
         self.assertNotIn("ZeroDivision", str(job.refusal))
 
 
+class Pressed(ServerTest):
+    def test_ten_presses_of_deliver_make_one_handover_and_a_later_one_another(self) -> None:
+        move = self.made(destination="lanterna")
+        first = self.ask(f"/moves/{move}/jobs", "POST", {"kind": "deliver"})
+        Job.objects.filter(id=first["id"]).update(state=Job.State.RUNNING)  # taken up by a worker
+        for _ in range(9):
+            self.ask(f"/moves/{move}/jobs", "POST", {"kind": "deliver"})
+        Job.objects.filter(id=first["id"]).update(state=Job.State.WAITING)
+        done = self.work()
+        self.assertEqual([job.state for job in done], ["done", "done"])
+        self.assertEqual(done[0].result, done[1].result)
+        self.assertEqual(len(self.ask(f"/moves/{move}/handovers")), 1)
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "deliver"})
+        self.work()
+        self.assertEqual([row["number"] for row in self.ask(f"/moves/{move}/handovers")], [2, 1])
+
+
 class Kept(ServerTest):
     def test_results_are_made_once_and_survive_a_restart(self) -> None:
         made: list[int] = []
