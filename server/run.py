@@ -1,16 +1,17 @@
-"""Starts the web server and the worker, prints the address, and stops both together: ``python -m server.run
-[--port N]``.
+"""Starts the web server and the worker, prints the address, keeps both running and stops them together:
+``python -m server.run [--port N]``.
 """
 
 from __future__ import annotations
 
 import argparse
 import signal
-import subprocess
 import sys
 import time
 import urllib.error
 import urllib.request
+
+from server.tending import Tended
 
 
 def _answers(address: str) -> bool:
@@ -50,36 +51,35 @@ def main() -> int:
         "warning",
         "--no-control-socket",
     ]
-    children = [
-        subprocess.Popen(web),
-        subprocess.Popen([sys.executable, "manage.py", "work"], stdout=subprocess.DEVNULL),
-    ]
+    pages = Tended("web server", web)
+    children = [pages, Tended("worker", [sys.executable, "manage.py", "work"], quiet=True)]
+    for child in children:
+        child.start()
 
     def stop(*_: object) -> None:
+        for name in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(name, signal.SIG_IGN)  # asked once is enough
         raise KeyboardInterrupt
 
     signal.signal(signal.SIGTERM, stop)
     signal.signal(signal.SIGINT, stop)
     try:
         told = False
-        while all(child.poll() is None for child in children):
+        while True:
             if not told and _answers(address):
                 print(f"\nTrasloco is ready: {address}\nCtrl-C stops it.", flush=True)
                 told = True
+            if not told and pages.ended:
+                print("The web server did not start; see above.", file=sys.stderr)
+                return 1
+            for child in children:
+                child.tend()
             time.sleep(0.3)
-        print("A process ended by itself; stopping the other.", file=sys.stderr)
-        return 1
     except KeyboardInterrupt:
         return 0
     finally:
         for child in children:
-            if child.poll() is None:
-                child.terminate()
-        for child in children:
-            try:
-                child.wait(8)
-            except subprocess.TimeoutExpired:
-                child.kill()
+            child.stop()
 
 
 if __name__ == "__main__":

@@ -1,0 +1,71 @@
+"""Processes that are kept running: one that ends by itself is started again, after pauses that grow."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+FIRST_PAUSE_S, LONGEST_PAUSE_S, SETTLED_S = 1.0, 60.0, 300.0
+"""After how long a process is started again, at least and at most; and for how long it has to run until its
+pause is short again.
+"""
+
+
+@dataclass
+class Tended:
+    """A process that is kept running.
+
+    Args:
+        name: what it is called when something is told of it. command: how it is started. quiet: whether what
+            it prints is dropped. clock: seconds, from any start.
+    """
+
+    name: str
+    command: Sequence[str]
+    quiet: bool = False
+    clock: Callable[[], float] = time.monotonic
+    process: subprocess.Popen[bytes] | None = None
+    pause_s: float = FIRST_PAUSE_S
+    starts: int = 0
+    _begun: float = 0.0
+    _due: float | None = field(default=None)
+
+    def start(self) -> None:
+        """Start it."""
+        self.process = subprocess.Popen(self.command, stdout=subprocess.DEVNULL if self.quiet else None)
+        self._begun, self._due = self.clock(), None
+        self.starts += 1
+
+    def tend(self) -> None:
+        """Look after it: start it again when it has ended and its pause is over."""
+        now = self.clock()
+        if self.process is None or self.process.poll() is None:
+            if now - self._begun > SETTLED_S:
+                self.pause_s = FIRST_PAUSE_S
+            return
+        if self._due is None:
+            told = f"The {self.name} ended by itself ({self.process.returncode})."
+            print(f"{told} It is started again in {self.pause_s:g} s.", file=sys.stderr, flush=True)
+            self._due = now + self.pause_s
+            self.pause_s = min(self.pause_s * 2, LONGEST_PAUSE_S)
+        elif now >= self._due:
+            self.start()
+
+    @property
+    def ended(self) -> bool:
+        """Whether it is not running now."""
+        return self.process is None or self.process.poll() is not None
+
+    def stop(self, within_s: float = 8.0) -> None:
+        """Ask it to end, and end it where it does not."""
+        if self.process is None or self.process.poll() is not None:
+            return
+        self.process.terminate()
+        try:
+            self.process.wait(within_s)
+        except subprocess.TimeoutExpired:
+            self.process.kill()
+            self.process.wait()
