@@ -12,6 +12,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from django.db import close_old_connections, transaction
+from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
 
@@ -39,13 +40,27 @@ def start(move: Move, kind: str, settings: dict[str, Any] | None = None) -> Job:
     return job
 
 
-def mark_orphans() -> int:
-    """Jobs that were running when a worker starts belonged to one that died."""
-    return Job.objects.filter(state=Job.State.RUNNING).update(
+MOST_TRIES = 3
+"""A job whose worker dies is taken up again, but not for ever: it may be what the worker dies of."""
+
+
+def take_up() -> int:
+    """What a worker finds when it starts: jobs that ran belonged to one that died, and wait again, or are told
+    as stopped after so many tries; waiting ones may have lost their place in the queue. How many ran.
+    """
+    now, died = timezone.now(), Job.objects.filter(state=Job.State.RUNNING)
+    given_up = died.filter(tries__gte=MOST_TRIES).update(
         state=Job.State.STOPPED,
-        message="The worker stopped before this was done. Run it again.",
-        finished=timezone.now(),
+        message=f"The worker stopped {MOST_TRIES} times before this was done. Run it again, or ask for less.",
+        finished=now,
     )
+    cancelled = died.filter(cancel=True).update(state=Job.State.CANCELLED, finished=now)
+    again = died.update(
+        state=Job.State.WAITING, message="The worker stopped; this is taken up again.", fraction=0.0
+    )
+    for id in Job.objects.filter(state=Job.State.WAITING).order_by("id").values_list("id", flat=True):
+        run_job.enqueue(id)  # one that is queued twice runs once
+    return given_up + cancelled + again
 
 
 @task()
@@ -62,7 +77,7 @@ def execute(job_id: int) -> None:
         Job.objects.filter(id=job_id).update(state=Job.State.CANCELLED, finished=timezone.now())
         return
     now = timezone.now()
-    Job.objects.filter(id=job_id).update(state=Job.State.RUNNING, started=now, beat=now)
+    Job.objects.filter(id=job_id).update(state=Job.State.RUNNING, started=now, beat=now, tries=F("tries") + 1)
     over = threading.Event()
     heart = threading.Thread(target=_beat, args=(job_id, over), daemon=True)
     heart.start()

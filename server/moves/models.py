@@ -78,6 +78,8 @@ class Job(models.Model):
     fraction = models.FloatField(default=0)
     message = models.CharField(max_length=300, blank=True)
     cancel = models.BooleanField(default=False)
+    tries = models.PositiveSmallIntegerField(default=0)
+    """How often it was begun: a worker may die of it."""
     refusal = models.JSONField(null=True, blank=True)
     result = models.JSONField(default=dict)
     created = models.DateTimeField(auto_now_add=True)

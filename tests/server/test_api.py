@@ -8,6 +8,7 @@ import zipfile
 from datetime import timedelta
 
 from django.utils import timezone
+from django_tasks_db.models import DBTaskResult
 
 from server.moves import desk, jobs
 from server.moves.models import Job, Move
@@ -245,13 +246,32 @@ class Jobs(ServerTest):
             jobs._reporter(running.id)(0.5, "half")
         self.assertEqual(self.ask(f"/moves/{move}/proofs")["proofs"], [])
 
+    def test_a_job_whose_worker_died_is_taken_up_again_three_times_at_most(self) -> None:
+        move = self.made()
+        row = Job.objects.create(move_id=move, kind="deliver", state=Job.State.RUNNING, tries=2)
+        lost = Job.objects.create(move_id=move, kind="account")  # waits, and is in no queue
+        gone = Job.objects.create(move_id=move, kind="again", state=Job.State.RUNNING, tries=1, cancel=True)
+        self.assertEqual(jobs.take_up(), 2)
+        row.refresh_from_db()
+        gone.refresh_from_db()
+        self.assertEqual((row.state, gone.state), ("waiting", "cancelled"))
+        queued = [task.args_kwargs["args"][0] for task in DBTaskResult.objects.all()]
+        self.assertLessEqual({row.id, lost.id}, set(queued))
+        self.work()
+        row.refresh_from_db()
+        self.assertEqual((row.state, row.tries), ("done", 3))
+
     def test_a_job_whose_worker_died_says_so_and_can_be_run_again(self) -> None:
         move = self.made()
         job = Job.objects.create(
-            move_id=move, kind="deliver", state=Job.State.RUNNING, beat=timezone.now() - timedelta(minutes=2)
+            move_id=move,
+            kind="deliver",
+            state=Job.State.RUNNING,
+            tries=3,
+            beat=timezone.now() - timedelta(minutes=2),
         )
         self.assertEqual(self.ask(f"/jobs/{job.id}")["state"], "stopped")
-        self.assertEqual(jobs.mark_orphans(), 1)
+        self.assertEqual(jobs.take_up(), 1)
         self.assertIn("Run it again", self.ask(f"/jobs/{job.id}")["message"])
         self.ask(f"/moves/{move}/jobs", "POST", {"kind": "deliver"})
         self.assertEqual(self.work()[0].state, "done")

@@ -1,4 +1,4 @@
-"""The worker: marks what a dead worker left behind, then takes jobs."""
+"""The worker: takes up what a dead worker left behind, then whatever comes."""
 
 from __future__ import annotations
 
@@ -7,12 +7,12 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
-from server.moves.jobs import mark_orphans
+from server.moves.jobs import take_up
 
 
 class Command(BaseCommand):
     help = "Run jobs until stopped."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        mark_orphans()
+        take_up()
         call_command("db_worker", interval=0.3, startup_delay=False)
