@@ -31,7 +31,7 @@ def _stale_types() -> list[str]:
 CHECKS: list[tuple[str, list[str], Path]] = [
     ("python lint", [str(BIN / "ruff"), "check", "--quiet", "--output-format", "concise", "."], ROOT),
     ("python layout", [str(BIN / "ruff"), "format", "--check", "--quiet", "."], ROOT),
-    ("core types", [str(BIN / "mypy")], ROOT),
+    ("core and server types", [str(BIN / "mypy")], ROOT),
     ("import arrows", [str(BIN / "lint-imports")], ROOT),
     ("migrations", [sys.executable, "manage.py", "makemigrations", "--check", "--dry-run"], ROOT),
     ("front-end types", ["npx", "--no-install", "tsc", "--noEmit"], WEB),

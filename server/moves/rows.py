@@ -21,9 +21,10 @@ from trasloco.scene.model import Decision
 
 def inventory_out(bench: Bench, view: str, received_view: str) -> dict[str, Any]:
     """The Inventory stop with the two views it is shown on."""
+    surveyed = bench.surveyed()  # asked first: a survey that ends meanwhile is told with the next answer
     return {
         **inventory.inventory_out(bench),
-        "surveyed": bench.surveyed(),
+        "surveyed": surveyed,
         "view": view,
         "received_view": received_view,
     }

@@ -4,7 +4,9 @@ answer before the survey is done.
 
 import io
 import zipfile
+from unittest import mock
 
+from server.moves import rows
 from server.moves.bench import Bench
 from server.moves.models import Job, Move
 from server.moves.store import store
@@ -105,6 +107,23 @@ class InventoryApi(ServerTest):
         self.work()
         self.assertEqual(len(self.ask(f"/moves/{move['id']}/inventory")["parts"]), 1)
         self.ask("/moves/from-sample", "POST", {"file": "../secret"}, expect=422)
+
+    def test_a_survey_that_ends_while_an_answer_is_made_is_told_with_the_next(self) -> None:
+        """Findings of the structure alone are never called the whole survey."""
+        move = self.made()
+        bench = Bench(Move.objects.get(id=move))
+        ended: list[bool] = []
+
+        def so_far(_: Bench) -> list[object]:
+            ended.append(True)  # the survey ends right after what is known of it was asked for
+            return []
+
+        with (
+            mock.patch.object(Bench, "surveyed", lambda _: bool(ended)),
+            mock.patch.object(Bench, "findings_so_far", so_far),
+        ):
+            told = rows.inventory_out(bench, "", "")
+        self.assertEqual((told["findings"], told["surveyed"]), ([], False))
 
     def test_structure_is_told_before_the_survey_is_done(self) -> None:
         move = self.made()

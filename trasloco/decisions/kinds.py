@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 from types import ModuleType
-from typing import Annotated, Any, Union
+from typing import TYPE_CHECKING, Annotated, Any, Union
 
 from pydantic import Field, ValidationError
 
@@ -64,7 +64,10 @@ def _kinds() -> Iterator[type[Kind]]:
 
 KINDS: Mapping[str, type[Kind]] = {kind.name(): kind for kind in _kinds()}
 """Field to its class."""
-AnyDecision = Annotated[Union[tuple(KINDS.values())], Field(discriminator="field")]  # type: ignore[valid-type]  # noqa: UP007
+if TYPE_CHECKING:
+    AnyDecision = Kind
+else:
+    AnyDecision = Annotated[Union[tuple(KINDS.values())], Field(discriminator="field")]  # noqa: UP007
 """A decision on the wire: one of all kinds, told apart by its field."""
 
 

@@ -11,7 +11,8 @@ from typing import Any
 
 from trasloco import move as verbs
 from trasloco.errors import Refused
-from trasloco.handover.report import ShownProof, judged_at
+from trasloco.handover.report import ShownProof as ShownProof
+from trasloco.handover.report import judged_at
 from trasloco.progress import Progress, part_of
 from trasloco.proof.compare import Verdict
 from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png

@@ -58,7 +58,8 @@ def take(move_id: int, wanted: list[Decision]) -> Any:
 def undo(request: HttpRequest, move_id: int) -> Any:
     move = move_row(move_id)
     last = move.decisions.filter(undone=False).order_by("-batch").values_list("batch", flat=True).first()
-    move.decisions.filter(batch=last).update(undone=True)
+    if last is not None:
+        move.decisions.filter(batch=last).update(undone=True)
     return desk.move_out(move)
 
 
@@ -66,7 +67,8 @@ def undo(request: HttpRequest, move_id: int) -> Any:
 def redo(request: HttpRequest, move_id: int) -> Any:
     move = move_row(move_id)
     first = move.decisions.filter(undone=True).order_by("batch").values_list("batch", flat=True).first()
-    move.decisions.filter(batch=first).update(undone=False)
+    if first is not None:
+        move.decisions.filter(batch=first).update(undone=False)
     return desk.move_out(move)
 
 

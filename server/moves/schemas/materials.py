@@ -14,7 +14,7 @@ class TextureOut(Schema):
     image: str
     channels: Channels
     encoding: Literal["srgb", "linear"]
-    space: Space | Literal[""]
+    space: Space | Literal[""]  # type: ignore[valid-type]
     uv_set: int
     offset: list[float]
     scale: list[float]
@@ -52,7 +52,7 @@ class InputOut(Schema):
     rotation_rad: float
     strength: float
     green_up: bool
-    space: Space
+    space: Space  # type: ignore[valid-type]
     layers: list[LayerOut]
 
 
