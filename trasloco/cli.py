@@ -20,19 +20,19 @@ from rich.table import Table
 
 from trasloco import move
 from trasloco.accounts.model import Booking
-from trasloco.accounts.telling import account_lines, accounts_json, unanswered
+from trasloco.accounts.telling import accounts_json, unanswered
 from trasloco.decisions.kinds import on_the_wire, typed
-from trasloco.decisions.wording import last_words
 from trasloco.errors import Refused
 from trasloco.formats.bundle import gather, safe_path
-from trasloco.handover.packing_list import human_size, packing_list
-from trasloco.handover.report import shown_proof, write_report
+from trasloco.handover.packing_list import human_size
+from trasloco.handover.report import shown_proof
 from trasloco.progress import Progress as Report
 from trasloco.proof.figure import Figure
 from trasloco.proof.picturing import difference_png, picture_png
 from trasloco.proof.proving import Proof
 from trasloco.proof.staging import effects_of, exposure_of, limits_of, views_for
 from trasloco.render.picture import Quality
+from trasloco.results.delivering import papers
 from trasloco.results.route import Route
 from trasloco.results.store import MemoryStore
 from trasloco.scene.digest import digest
@@ -213,22 +213,9 @@ def move_command(
         )
         raise typer.Exit(1)
     proved = _proved(route) if proof else None
-    lines = account_lines(accounts, made)
-    papers = {
-        "packing-list.txt": packing_list(
-            carried, package, route.destination, last_words(made, route.received().scene), lines
-        ).encode(),
-        "report.html": write_report(
-            carried,
-            package,
-            route.findings(),
-            route.source,
-            route.destination,
-            shown_proof(proved) if proved is not None else None,
-            accounts,
-        ).encode(),
-    }
-    for path, data in {**package.files, **papers}.items():
+    listed, page = papers(route, shown_proof(proved) if proved is not None else None)
+    beside = {"packing-list.txt": listed.encode(), "report.html": page}
+    for path, data in {**package.files, **beside}.items():
         target = out / safe_path(path)
         target.parent.mkdir(parents=True, exist_ok=True)
         target.write_bytes(data)

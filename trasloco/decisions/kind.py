@@ -32,7 +32,7 @@ Thing = Literal[
     "clip",
     "input",
 ]
-Reader = Literal["survey", "states", "reference", "plan", "light", "accounts", "proof"]
+Reader = Literal["survey", "states", "reference", "plan", "light", "proof"]
 """Results that read a decision by themselves; what is made from the reference follows it."""
 
 

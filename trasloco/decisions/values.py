@@ -19,7 +19,6 @@ def above_zero(high: float, unit: str = "") -> Any:
     return Field(gt=0, le=high, json_schema_extra={"unit": unit} if unit else None)
 
 
-Number = float
 Amount = Annotated[float, Field(ge=0)]
 Triple = Annotated[list[Annotated[float, Field(ge=-1e9, le=1e9)]], Field(min_length=3, max_length=3)]
 Color = Annotated[list[Annotated[float, Field(ge=0, le=1e6)]], Field(min_length=3, max_length=3)]

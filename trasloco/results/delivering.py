@@ -52,7 +52,6 @@ def delivered(route: Route, proof: ShownProof | None, report: Progress) -> Deliv
         Refused: something arrived otherwise than anything explains, and nobody said that it is meant.
     """
     package = route.package(part_of(report, 0, 0.6))
-    carried = route.landed()
     report(0.65, "reading the package back")
     accounts = route.accounts(part_of(report, 0.65, 0.85))
     still = unanswered(accounts, route.decisions)
@@ -62,8 +61,14 @@ def delivered(route: Route, proof: ShownProof | None, report: Progress) -> Deliv
         remedy = "Look at them on this page: mend the cause, or say that it is meant."
         raise Refused(f"{count}. Nothing was delivered.", names, remedy)
     report(0.9, "writing the report")
+    listed, page = papers(route, proof)
+    return Delivery(package.files, accounts, listed, page)
+
+
+def papers(route: Route, proof: ShownProof | None) -> tuple[str, bytes]:
+    """The packing list and the report of what is delivered, written from the accounts."""
+    carried, package, accounts = route.landed(), route.package(), route.accounts()
     words = last_words(route.decisions, route.received().scene)
     lines = account_lines(accounts, route.decisions)
     page = write_report(carried, package, route.findings(), route.source, route.destination, proof, accounts)
-    listed = packing_list(carried, package, route.destination, words, lines)
-    return Delivery(package.files, accounts, listed, page.encode())
+    return packing_list(carried, package, route.destination, words, lines), page.encode()
