@@ -20,9 +20,9 @@ from demo.surfaces import Surface
 from demo.teatrino import build, bytes8, normal_picture, part_plans
 from trasloco import move
 from trasloco.formats.gltf_write import write_glb
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.images import encode
-from trasloco.scene.inputs import INPUTS
 from trasloco.sheets.library import sheet_named
 
 

@@ -15,8 +15,8 @@ from tests.making import image
 from trasloco.accounts.pairing import Pairs, paired
 from trasloco.fit.lights import emptied_by, travelling_lamps
 from trasloco.fit.model import Plan
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.images import pixels
-from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import (
     Channel,
     Cloud,

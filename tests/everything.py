@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 
 from tests.making import DECLARED, image, noise_image
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.geometry import tangents
-from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import (
     Backdrop,
     Camera,

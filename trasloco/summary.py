@@ -8,6 +8,7 @@ from typing import Any
 from trasloco.decisions.kinds import on_the_wire
 from trasloco.fit.model import Crossing, Plan
 from trasloco.fit.workshop import PICTURED
+from trasloco.inputs.table import INPUTS
 from trasloco.inventory.again import Remnant
 from trasloco.mends.layer_values import layer_value
 from trasloco.proof.causes import Causes
@@ -15,7 +16,6 @@ from trasloco.proof.figure import Figure
 from trasloco.proof.proving import Proof
 from trasloco.proof.sequence import Frame
 from trasloco.scene.findings import Finding
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Input, Scene
 
 

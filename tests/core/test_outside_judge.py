@@ -24,13 +24,13 @@ from tests.core.test_readers import triangles
 from tests.everything import everything
 from trasloco import move
 from trasloco.formats.collada_transforms import step_matrix
-from trasloco.formats.graph_surfaces import ASSUMED, ASSUMED_BESIDE, SURFACES
+from trasloco.formats.graph_surfaces import SURFACES, assumed_by
 from trasloco.formats.receive import receive
 from trasloco.formats.usd_timeline import spans_of
 from trasloco.handover.packing import Package
+from trasloco.inputs.table import INPUTS
 from trasloco.mends.settling import settle
 from trasloco.render.posing import posed
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Scene
 from trasloco.scene.transforms import Y_UP_FROM
 from trasloco.sheets.library import sheet_named
@@ -299,8 +299,8 @@ class Defaults(TestCase):
                 self.assertIsNotNone(given, f"{category} has no {key}")
                 if not given.getValueString() or (category, key) in self.OTHERWISE:
                     continue
-                beside = ASSUMED_BESIDE[category].get(target)
-                ours = beside[1] if beside else ASSUMED[category].get(target, INPUTS[target].default)
+                beside = bool(INPUTS[target].beside)
+                ours = assumed_by(category, beside).get(target, INPUTS[target].default)
                 np.testing.assert_allclose(
                     ours,
                     [float(v) for v in given.getValueString().split(",")],

@@ -14,8 +14,8 @@ from trasloco import move
 from trasloco.fit.model import Crossing, Plan
 from trasloco.fit.steps import encode_values
 from trasloco.fit.steps.resampling import resample
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.mends.settling import settle
-from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Material, Scene, Texture
 from trasloco.scene.resolve import input_values
 from trasloco.sheets.library import built_in_sheets

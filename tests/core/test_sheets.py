@@ -11,9 +11,9 @@ from tests.making import DECLARED, image, material, noise_image, quad, scene
 from trasloco import move
 from trasloco.errors import Refused
 from trasloco.fit.memory import arrival_bytes
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.mends.settling import settle
 from trasloco.scene.images import pixels
-from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Texture
 from trasloco.sheets.library import built_in_sheets, sheet_at
 from trasloco.sheets.model import Sheet

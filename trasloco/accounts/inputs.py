@@ -15,10 +15,10 @@ from trasloco.accounts.pairing import Pairs
 from trasloco.fit.model import Crossing, Passage, Plan, PlannedImage
 from trasloco.fit.steps.resampling import resample
 from trasloco.fit.workshop import as_it_lands, baked, flattened_here, strength_beside
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.color import fresnel_zero, linear_to_srgb
 from trasloco.scene.geometry import spread_points
 from trasloco.scene.images import Image
-from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.layers import flattened, lie_alike, placement_of, values_on
 from trasloco.scene.model import Input, Material, Scene
 from trasloco.scene.resolve import input_values

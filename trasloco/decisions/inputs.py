@@ -9,8 +9,8 @@ from typing_extensions import TypedDict
 
 from trasloco.decisions.kind import Kind, Stage
 from trasloco.decisions.values import Id, within
+from trasloco.inputs.table import INPUTS
 from trasloco.mends import inventing, materials, whole_inputs
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.layers import BLENDS
 from trasloco.scene.model import Scene
 from trasloco.scene.spaces import SPACES

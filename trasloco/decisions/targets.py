@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 from trasloco.decisions.kind import Kind, Thing
 from trasloco.decisions.kinds import typed
 from trasloco.errors import Refused
-from trasloco.scene.inputs import INPUTS
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.model import Decision, Scene
 
 _WORDS: Mapping[Thing, str] = {

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from trasloco.decisions.kinds import KINDS, in_force, typed
 from trasloco.errors import Refused
-from trasloco.scene.inputs import INPUTS
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.model import Decision, Scene
 
 

@@ -12,10 +12,10 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.fit.palette import palette_image, palette_of, palette_side, with_palette_uvs
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.charts import chart
 from trasloco.scene.covering import cover, padded
 from trasloco.scene.geometry import blended, spread_points, taken, with_uv_set
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.layers import values_on
 from trasloco.scene.model import Primitive, Scene
 

@@ -21,10 +21,10 @@ from trasloco.fit.measuring import measured
 from trasloco.fit.model import Carried, Crossing, Mark, MeshCrossing, Plan, PlannedImage
 from trasloco.fit.passages import dropped_colors
 from trasloco.fit.workshop import Order, baked, how_baked, ingredients, plane_of, strength_beside
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, encode, identify, pixels
-from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Material, Primitive, Scene, Texture
 from trasloco.scene.resolve import input_values
 from trasloco.sheets.model import Sheet

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from trasloco.fit.model import Mark, Step
+from trasloco.inputs.table import INPUTS
 from trasloco.inventory.checks.images import delivered_size
 from trasloco.scene import layers
 from trasloco.scene.images import Image
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Input
 from trasloco.sheets.model import ImageSet, Sheet
 

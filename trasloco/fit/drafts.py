@@ -12,18 +12,16 @@ from trasloco.fit.model import Step
 from trasloco.fit.palette import palette_of, palette_side
 from trasloco.fit.specular import capped, index_is_level, level_for_index, needs_metal, told_by_metal
 from trasloco.fit.steps.shine import level_of_index
+from trasloco.inputs.table import DRAWN, INPUTS, ORDER, UNDER_THE_SURFACE, VECTORS
 from trasloco.inventory.checks.images import delivered_size
-from trasloco.render.flatten import CONSTANT, TEXTURED
 from trasloco.scene import layers
+from trasloco.scene.glass import WHOLE, absorbs, is_solid
 from trasloco.scene.images import Image
-from trasloco.scene.inputs import INPUTS, ORDER, UNDER_THE_SURFACE, VECTORS, WHOLE, absorbs, is_solid
 from trasloco.scene.invented import is_invented
 from trasloco.scene.model import Input, Material, Scene
 from trasloco.sheets.model import Sheet
 
 CORE = ("base_color", "metalness", "roughness")
-SHOWN = frozenset(TEXTURED) | frozenset(CONSTANT) | {"height", "emission_strength"}
-"""Inputs that the renderer shows; the loss of any other is told, but cannot be measured."""
 
 
 @dataclass(frozen=True)
@@ -119,7 +117,7 @@ def drafts_of(
             capped(draft, level_of_index(material.inputs["ior"].factor[0]) * given.factor[0])
         elif draft.mark != "lost" and not known:
             draft.mark, draft.target = "lost", ""
-            unseen = "" if name in SHOWN else " The renderer does not show it yet."
+            unseen = "" if name in DRAWN else " The renderer does not show it yet."
             draft.reason = f"{destination.name} has no such input.{unseen}" + (
                 f" {rules.inputs[name].note}" if name in rules.inputs else ""
             )

@@ -6,7 +6,7 @@ from trasloco.fit.draft import Draft
 from trasloco.fit.drafts import AFTERWARDS
 from trasloco.fit.model import LOSSY, SEQUENCE, Crossing, Landing, PlannedImage, Step
 from trasloco.fit.naming import Namer
-from trasloco.scene.inputs import INPUTS, VECTORS
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.model import Material, Scene
 from trasloco.sheets.model import ImageSet, Sheet
 
@@ -180,6 +180,14 @@ def _image(
         if channel not in channels and channel != "a":
             for letter in channel:
                 fill[letter] = INPUTS[name].default[0]
+    if destination.layout == "glb":
+        for draft in pictured:
+            place = INPUTS[draft.target].gltf
+            fill |= {
+                letter: value
+                for letter, value in (place.fill if place else {}).items()
+                if letter not in channels
+            }
     between = any(draft.falls_between_codes(one.encoding) for draft in pictured) or any(
         draft.size is None and not draft.value for draft in members
     )

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from trasloco.fit.model import Crossing, Landing, LightCrossing, Plan, PlannedImage, Step
 from trasloco.fit.naming import Namer
-from trasloco.scene.inputs import INPUTS, ORDER
+from trasloco.inputs.table import INPUTS, ORDER
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 

@@ -19,11 +19,11 @@ from trasloco.fit.specular import specular_reflectance
 from trasloco.fit.steps.resampling import resample
 from trasloco.fit.steps.shine import Metallic, metallic_of_specular, specular_of_metallic
 from trasloco.fit.steps.shrinking import coverage, keeping_coverage, slope_variance, widened
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.color import roughness_of_gloss
 from trasloco.scene.covering import padded
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Pixels, pixels, unit_floats
-from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.layers import flattened
 from trasloco.scene.model import Input, Scene
 from trasloco.scene.resolve import channel_of, input_values, normal_vectors, read_texture

@@ -4,105 +4,25 @@ directions.
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping
+from dataclasses import replace
 from typing import Any
 
 from trasloco.formats.gltf_techniques import TECHNIQUES, read_technique
-from trasloco.scene.inputs import INPUTS
+from trasloco.inputs.spec import PBR, InGltf
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.model import Input, Material, Texture
 
 _WRAP = {33071: "clamp", 33648: "mirror", 10497: "repeat"}
 WRAP_CODES = {name: code for code, name in _WRAP.items()}
-PBR = "pbrMetallicRoughness"
 
 
-@dataclass(frozen=True)
-class Slot:
-    """Where glTF keeps a neutral input: ``extension`` ("" for the core, PBR for its sub-object), factor and
-    texture keys.
-
-    ``default`` is what glTF assumes when the factor is absent.
-    """
-
-    name: str
-    extension: str
-    factor: str
-    texture: str
-    channels: str
-    default: tuple[float, ...]
-
-
-SLOTS: tuple[Slot, ...] = (
-    Slot("base_color", PBR, "baseColorFactor", "baseColorTexture", "rgb", (1, 1, 1)),
-    Slot("metalness", PBR, "metallicFactor", "metallicRoughnessTexture", "b", (1,)),
-    Slot("roughness", PBR, "roughnessFactor", "metallicRoughnessTexture", "g", (1,)),
-    Slot("normal", "", "", "normalTexture", "rgb", (0, 0, 1)),
-    Slot("occlusion", "", "", "occlusionTexture", "r", (1,)),
-    Slot("emission", "", "emissiveFactor", "emissiveTexture", "rgb", (0, 0, 0)),
-    Slot("emission_strength", "KHR_materials_emissive_strength", "emissiveStrength", "", "", (1,)),
-    Slot("ior", "KHR_materials_ior", "ior", "", "", (1.5,)),
-    Slot("specular", "KHR_materials_specular", "specularFactor", "specularTexture", "a", (1,)),
-    Slot(
-        "specular_color",
-        "KHR_materials_specular",
-        "specularColorFactor",
-        "specularColorTexture",
-        "rgb",
-        (1, 1, 1),
-    ),
-    Slot("clearcoat", "KHR_materials_clearcoat", "clearcoatFactor", "clearcoatTexture", "r", (0,)),
-    Slot(
-        "clearcoat_roughness",
-        "KHR_materials_clearcoat",
-        "clearcoatRoughnessFactor",
-        "clearcoatRoughnessTexture",
-        "g",
-        (0,),
-    ),
-    Slot("clearcoat_normal", "KHR_materials_clearcoat", "", "clearcoatNormalTexture", "rgb", (0, 0, 1)),
-    Slot("sheen_color", "KHR_materials_sheen", "sheenColorFactor", "sheenColorTexture", "rgb", (0, 0, 0)),
-    Slot(
-        "sheen_roughness", "KHR_materials_sheen", "sheenRoughnessFactor", "sheenRoughnessTexture", "a", (0,)
-    ),
-    Slot(
-        "transmission", "KHR_materials_transmission", "transmissionFactor", "transmissionTexture", "r", (0,)
-    ),
-    Slot("thickness", "KHR_materials_volume", "thicknessFactor", "thicknessTexture", "g", (0,)),
-    Slot("attenuation_color", "KHR_materials_volume", "attenuationColor", "", "", (1, 1, 1)),
-    Slot("attenuation_distance", "KHR_materials_volume", "attenuationDistance", "", "", (float("inf"),)),
-    Slot("dispersion", "KHR_materials_dispersion", "dispersion", "", "", (0,)),
-    Slot("anisotropy", "KHR_materials_anisotropy", "anisotropyStrength", "anisotropyTexture", "b", (0,)),
-    Slot("anisotropy_rotation", "KHR_materials_anisotropy", "anisotropyRotation", "", "", (0,)),
-    Slot("iridescence", "KHR_materials_iridescence", "iridescenceFactor", "iridescenceTexture", "r", (0,)),
-    Slot("iridescence_ior", "KHR_materials_iridescence", "iridescenceIor", "", "", (1.3,)),
-    Slot(
-        "iridescence_thickness",
-        "KHR_materials_iridescence",
-        "iridescenceThicknessMaximum",
-        "iridescenceThicknessTexture",
-        "g",
-        (400,),
-    ),
-    Slot(
-        "diffuse_transmission",
-        "KHR_materials_diffuse_transmission",
-        "diffuseTransmissionFactor",
-        "diffuseTransmissionTexture",
-        "a",
-        (0,),
-    ),
-    Slot(
-        "diffuse_transmission_color",
-        "KHR_materials_diffuse_transmission",
-        "diffuseTransmissionColorFactor",
-        "diffuseTransmissionColorTexture",
-        "rgb",
-        (1, 1, 1),
-    ),
-)
+SLOTS: Mapping[str, InGltf] = {
+    name: row.gltf for name, row in INPUTS.items() if row.gltf is not None and name != "opacity"
+}
+"""Where glTF keeps each input. Opacity is the fourth channel of base colour, and read and written with it."""
 SPECULAR_GLOSS = "KHR_materials_pbrSpecularGlossiness"
-MATERIAL_EXTENSIONS = frozenset(slot.extension for slot in SLOTS if slot.extension.startswith("KHR_")) | {
+MATERIAL_EXTENSIONS = frozenset(s.extension for s in SLOTS.values() if s.extension.startswith("KHR_")) | {
     "KHR_materials_unlit",
     SPECULAR_GLOSS,
     TECHNIQUES,
@@ -129,7 +49,7 @@ def read_material(
     """
     extensions = source.get("extensions", {}) if isinstance(source.get("extensions"), dict) else {}
     inputs: dict[str, Input] = {}
-    for slot in SLOTS:
+    for input_name, slot in SLOTS.items():
         holder = (
             source
             if slot.extension == ""
@@ -141,7 +61,8 @@ def read_material(
             continue
         info = holder.get(slot.texture) if slot.texture else None
         texture = texture_of(info) if isinstance(info, dict) else None
-        spec = INPUTS[slot.name]
+        spec = INPUTS[input_name]
+        default = slot.default or spec.default
         if texture is not None:
             strength = (
                 floats_of(info.get("scale", info.get("strength", 1.0)), 1, (1.0,))[0]
@@ -159,12 +80,10 @@ def read_material(
                 texture.wrap,
                 strength=strength,
             )
-        factor = (
-            floats_of(holder.get(slot.factor), spec.channels, slot.default) if slot.factor else slot.default
-        )
+        factor = floats_of(holder.get(slot.factor), spec.channels, default) if slot.factor else default
         if texture is None and slot.factor not in holder and slot.extension not in (PBR,):
             continue
-        inputs[slot.name] = Input(factor, texture)
+        inputs[input_name] = Input(factor, texture)
     told = extensions.get(SPECULAR_GLOSS)
     if isinstance(told, dict):
         inputs |= _specular_gloss(told, texture_of)

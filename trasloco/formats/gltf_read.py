@@ -23,10 +23,10 @@ from trasloco.formats.gltf_primitives import read_primitive, variant_names
 from trasloco.formats.gltf_reading import Reading
 from trasloco.formats.gltf_techniques import TECHNIQUES, read_technique
 from trasloco.formats.reading import CLOUDS_TRAVEL
+from trasloco.inputs.table import INPUTS, SHARES
 from trasloco.limits import LIMITS
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Image, identify, missing_image
-from trasloco.scene.inputs import INPUTS, SHARES
 from trasloco.scene.model import (
     Camera,
     Cloud,

@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
-from trasloco.scene.inputs import INPUTS
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.model import Input, Texture
 
 TECHNIQUES = "KHR_techniques_webgl"

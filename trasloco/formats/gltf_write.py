@@ -12,10 +12,11 @@ import numpy.typing as npt
 from trasloco.errors import Refused
 from trasloco.formats.glb import pack_glb
 from trasloco.formats.gltf_clouds import cloud_entry
-from trasloco.formats.gltf_materials import PBR, SLOTS, WRAP_CODES
+from trasloco.formats.gltf_materials import SLOTS, WRAP_CODES
+from trasloco.inputs.spec import PBR, InGltf
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.geometry import smooth_normals, tangents
 from trasloco.scene.images import Image
-from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Channel, Floats, Input, Material, Mesh, Node, Primitive, Scene, Tags, Texture
 from trasloco.scene.tags import KEY, tags_json
 
@@ -354,11 +355,7 @@ def _primitive(doc: _Document, primitive: Primitive, material_of: dict[str, int]
         )
         attributes["NORMAL"] = doc.accessor(normals, _ARRAY)
     material = doc.scene.materials.get(primitive.material or "")
-    mapped = (
-        bool(primitive.uvs)
-        and material is not None
-        and bool({"normal", "clearcoat_normal"} & set(material.inputs))
-    )
+    mapped = bool(primitive.uvs) and material is not None and bool(VECTORS & set(material.inputs))
     if doc.options.tangents and normals is not None and (mapped or primitive.tangents is not None):
         attributes["TANGENT"] = doc.accessor(_tangents(primitive, normals), _ARRAY)
     for k, uv in enumerate(primitive.uvs):
@@ -441,11 +438,10 @@ def _material(doc: _Document, material: Material) -> dict[str, Any]:
         }
     if not doc.options.materials:
         return entry
-    for slot in SLOTS:
-        given = material.inputs.get(slot.name)
-        if given is None:
-            continue
-        _write_slot(doc, entry, slot, given)
+    for name, slot in SLOTS.items():
+        given = material.inputs.get(name)
+        if given is not None:
+            _write_slot(doc, entry, name, slot, given)
     pbr = entry.setdefault(PBR, {})
     opacity = material.inputs.get("opacity")
     if opacity is not None and opacity.factor[0] != 1.0 and material.alpha_mode != "opaque":
@@ -464,20 +460,24 @@ def _material(doc: _Document, material: Material) -> dict[str, Any]:
     return entry
 
 
-def _write_slot(doc: _Document, entry: dict[str, Any], slot: Any, given: Input) -> None:
-    spec = INPUTS[slot.name]
+def _write_slot(doc: _Document, entry: dict[str, Any], name: str, slot: InGltf, given: Input) -> None:
+    spec = INPUTS[name]
     extra: dict[str, Any] = {}
     if given.texture is not None and given.texture.strength != 1.0:
         extra = (
             {"scale": given.texture.strength}
-            if slot.name in VECTORS
+            if name in VECTORS
             else {"strength": given.texture.strength}
-            if slot.name == "occlusion"
+            if name == "occlusion"
             else {}
         )
     info = doc.texture_info(given.texture, extra) if given.texture is not None and slot.texture else None
     values = [float(x) for x in given.factor]
-    has_factor = bool(slot.factor) and tuple(given.factor) != tuple(slot.default) and all(np.isfinite(values))
+    has_factor = (
+        bool(slot.factor)
+        and tuple(given.factor) != (slot.default or spec.default)
+        and all(np.isfinite(values))
+    )
     if info is None and not has_factor:
         return
     if slot.extension == PBR:
@@ -489,7 +489,7 @@ def _write_slot(doc: _Document, entry: dict[str, Any], slot: Any, given: Input) 
         holder = entry
     if has_factor:
         holder[slot.factor] = values if spec.channels == 3 else values[0]
-        if slot.name == "emission" and max(values) > 1:
+        if name == "emission" and max(values) > 1:
             holder[slot.factor] = [v / max(values) for v in values]
             entry.setdefault("extensions", {}).setdefault("KHR_materials_emissive_strength", {}).setdefault(
                 "emissiveStrength", 1.0
@@ -498,5 +498,5 @@ def _write_slot(doc: _Document, entry: dict[str, Any], slot: Any, given: Input) 
             doc.extensions.add("KHR_materials_emissive_strength")
     if info is not None:
         holder[slot.texture] = info
-        if slot.name == "emission" and not has_factor:
+        if name == "emission" and not has_factor:
             holder[slot.factor] = [1.0, 1.0, 1.0]

@@ -9,110 +9,34 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from trasloco.formats.graph import Graph, GraphNode, Term, Wire
-from trasloco.scene.inputs import INPUTS, LENGTHS, WHOLE
+from trasloco.inputs.spec import GLTF_NODE, OPENPBR, PREVIEW, STANDARD
+from trasloco.inputs.table import INPUTS, LENGTHS, VECTORS
+from trasloco.scene.glass import WHOLE
 from trasloco.scene.model import Input, Material
 
-_OPENPBR = {
-    spec.openpbr: spec.name for spec in INPUTS.values() if spec.openpbr and spec.name != "sheen_color"
-}
-_STANDARD = {
-    "base_color": "base_color",
-    "metalness": "metalness",
-    "specular_roughness": "roughness",
-    "specular": "specular",
-    "specular_color": "specular_color",
-    "specular_IOR": "ior",
-    "specular_anisotropy": "anisotropy",
-    "specular_rotation": "anisotropy_rotation",
-    "transmission": "transmission",
-    "transmission_color": "attenuation_color",
-    "transmission_depth": "attenuation_distance",
-    "subsurface": "subsurface",
-    "subsurface_color": "subsurface_color",
-    "sheen_roughness": "sheen_roughness",
-    "coat": "clearcoat",
-    "coat_roughness": "clearcoat_roughness",
-    "coat_normal": "clearcoat_normal",
-    "thin_film_thickness": "iridescence_thickness",
-    "thin_film_IOR": "iridescence_ior",
-    "emission": "emission_strength",
-    "emission_color": "emission",
-    "opacity": "opacity",
-    "normal": "normal",
-}
-_GLTF = {
-    "base_color": "base_color",
-    "metallic": "metalness",
-    "roughness": "roughness",
-    "normal": "normal",
-    "occlusion": "occlusion",
-    "transmission": "transmission",
-    "specular": "specular",
-    "specular_color": "specular_color",
-    "ior": "ior",
-    "alpha": "opacity",
-    "iridescence": "iridescence",
-    "iridescence_ior": "iridescence_ior",
-    "iridescence_thickness": "iridescence_thickness",
-    "sheen_color": "sheen_color",
-    "sheen_roughness": "sheen_roughness",
-    "clearcoat": "clearcoat",
-    "clearcoat_roughness": "clearcoat_roughness",
-    "clearcoat_normal": "clearcoat_normal",
-    "emissive": "emission",
-    "emissive_strength": "emission_strength",
-    "thickness": "thickness",
-    "attenuation_distance": "attenuation_distance",
-    "attenuation_color": "attenuation_color",
-    "anisotropy_strength": "anisotropy",
-    "anisotropy_rotation": "anisotropy_rotation",
-    "dispersion": "dispersion",
-}
-_PREVIEW = {
-    "diffuseColor": "base_color",
-    "emissiveColor": "emission",
-    "metallic": "metalness",
-    "roughness": "roughness",
-    "clearcoat": "clearcoat",
-    "clearcoatRoughness": "clearcoat_roughness",
-    "opacity": "opacity",
-    "ior": "ior",
-    "normal": "normal",
-    "occlusion": "occlusion",
-    "displacement": "height",
-    "specularColor": "specular_color",
-}
-# What each surface node assumes where nothing is given, when the neutral default differs (from its
-# specification).
-ASSUMED: dict[str, dict[str, tuple[float, ...]]] = {
-    "open_pbr_surface": {"base_color": (0.8, 0.8, 0.8), "roughness": (0.3,)},
-    "standard_surface": {"base_color": (0.8, 0.8, 0.8), "roughness": (0.2,)},
-    "gltf_pbr": {"metalness": (1.0,)},
-    "UsdPreviewSurface": {"base_color": (0.18, 0.18, 0.18), "roughness": (0.5,)},
-}
-# The same for inputs that say something only beside another, by that other; thickness of films in nanometres.
-ASSUMED_BESIDE: dict[str, dict[str, tuple[str, tuple[float, ...]]]] = {
-    "open_pbr_surface": {
-        "sheen_roughness": ("sheen_color", (0.5,)),
-        "iridescence_ior": ("iridescence", (1.4,)),
-        "iridescence_thickness": ("iridescence", (500.0,)),
-        "clearcoat_darkening": ("clearcoat", (1.0,)),
-    },
-    "standard_surface": {
-        "sheen_roughness": ("sheen_color", (0.3,)),
-        "clearcoat_roughness": ("clearcoat", (0.1,)),
-        "iridescence_ior": ("iridescence", (1.5,)),
-        "subsurface_color": ("subsurface", (1.0, 1.0, 1.0)),
-    },
-    "gltf_pbr": {"iridescence_thickness": ("iridescence", (100.0,))},
-    "UsdPreviewSurface": {"clearcoat_roughness": ("clearcoat", (0.01,))},
-}
 SURFACES: dict[str, dict[str, str]] = {
-    "open_pbr_surface": _OPENPBR,
-    "standard_surface": _STANDARD,
-    "gltf_pbr": _GLTF,
-    "UsdPreviewSurface": _PREVIEW,
+    node: {
+        row.nodes.of(node): name
+        for name, row in INPUTS.items()
+        if row.nodes.of(node) and (name == "base_color" or node not in row.nodes.weights)
+    }
+    for node in (OPENPBR, STANDARD, GLTF_NODE, PREVIEW)
 }
+"""Neutral inputs by what a surface node calls them; a colour with a weight of its own is put together apart."""
+
+
+def assumed_by(node: str, beside: bool) -> dict[str, tuple[float, ...]]:
+    """What a surface node takes for granted where the neutral default is another: of inputs that stand alone,
+    or of those that say something only ``beside`` another.
+    """
+    return {
+        name: row.nodes.assumed[node]
+        for name, row in INPUTS.items()
+        if node in row.nodes.assumed and bool(row.beside) == beside
+    }
+
+
+_LAYERED = (OPENPBR, STANDARD)
 _QUIET = {
     "subsurface_radius_scale",
     "subsurface_scale",
@@ -189,23 +113,19 @@ def surface_material(
     _lengths(surface, inputs, unit_m)
     _weights(surface, graph, inputs)
     _film(surface, inputs)
-    for target, (beside, value) in ASSUMED_BESIDE[surface.category].items():
-        if beside in inputs:
+    for target, value in assumed_by(surface.category, beside=True).items():
+        if INPUTS[target].beside in inputs:
             inputs.setdefault(target, Input(value))
     _emission(surface, inputs)
     mode, cutoff_value = _alpha(surface, inputs)
-    if (
-        surface.category in ("open_pbr_surface", "standard_surface")
-        and "normal" in inputs
-        and inputs["normal"].texture is None
-    ):
+    if surface.category in _LAYERED and "normal" in inputs and inputs["normal"].texture is None:
         del inputs["normal"]
-    if surface.category == "UsdPreviewSurface" and surface.inputs.get("useSpecularWorkflow") not in (
+    if surface.category == PREVIEW and surface.inputs.get("useSpecularWorkflow") not in (
         (1.0,),
         (1,),
     ):
         inputs.pop("specular_color", None)
-    for target, value in ASSUMED[surface.category].items():
+    for target, value in assumed_by(surface.category, beside=False).items():
         inputs.setdefault(target, Input(value))
     inputs.setdefault("base_color", Input((1.0, 1.0, 1.0)))
     inputs.setdefault("metalness", Input((0.0,)))
@@ -214,7 +134,7 @@ def surface_material(
 
 
 def _input(term: Term, target: str) -> Input:
-    if target in ("normal", "clearcoat_normal"):
+    if target in VECTORS:
         return Input(
             (0.0, 0.0, 1.0),
             replace(term.texture, channels="rgb", encoding="linear") if term.texture else None,
@@ -226,7 +146,7 @@ def _walls(surface: GraphNode, inputs: dict[str, Input]) -> None:
     """OpenPBR and Standard Surface are solid unless they are told to be thin; thin, their subsurface is light
     let through.
     """
-    if surface.category not in ("open_pbr_surface", "standard_surface"):
+    if surface.category not in _LAYERED:
         return
     thin = _constant(surface, "geometry_thin_walled", _constant(surface, "thin_walled", 0.0)) != 0.0
     if not thin:
@@ -252,9 +172,9 @@ def _below(surface: GraphNode, inputs: dict[str, Input], told: Callable[[str, st
     """How far light goes under the surface: one number here, a number times a colour in OpenPBR and Standard
     Surface.
     """
-    if "subsurface" not in inputs or surface.category not in ("open_pbr_surface", "standard_surface"):
+    if "subsurface" not in inputs or surface.category not in _LAYERED:
         return
-    if surface.category == "open_pbr_surface":
+    if surface.category == OPENPBR:
         radius = _constant(surface, "subsurface_radius", 1.0)
         colors = surface.inputs.get("subsurface_radius_scale", (1.0, 0.5, 0.25))
     else:
@@ -274,7 +194,7 @@ def _glass(surface: GraphNode, inputs: dict[str, Input], told: Callable[[str, st
     """Without a depth OpenPBR's and Standard Surface's transmission colour is a tint, which is what the base
     colour is to glass here; with one it is what is left after that depth.
     """
-    if surface.category not in ("open_pbr_surface", "standard_surface") or "transmission" not in inputs:
+    if surface.category not in _LAYERED or "transmission" not in inputs:
         return
     depth, weight = inputs.get("attenuation_distance"), inputs["transmission"]
     whole = weight.texture is None and weight.factor[0] >= WHOLE
@@ -285,7 +205,7 @@ def _glass(surface: GraphNode, inputs: dict[str, Input], told: Callable[[str, st
         return
     inputs.pop("attenuation_color", None)
     inputs.pop("attenuation_distance", None)
-    base = inputs.get("base_color", Input(ASSUMED[surface.category]["base_color"]))
+    base = inputs.get("base_color", Input(INPUTS["base_color"].nodes.assumed[surface.category]))
     if whole:
         inputs["base_color"] = tint
     elif tint != base:
@@ -298,7 +218,7 @@ def _glass(surface: GraphNode, inputs: dict[str, Input], told: Callable[[str, st
 def _film(surface: GraphNode, inputs: dict[str, Input]) -> None:
     """Standard Surface's film has no weight: it is there where it has a thickness."""
     film = inputs.get("iridescence_thickness")
-    if surface.category == "standard_surface" and film is not None:
+    if surface.category == STANDARD and film is not None:
         if film.texture is None and film.factor[0] == 0:
             del inputs["iridescence_thickness"]
         else:
@@ -307,11 +227,12 @@ def _film(surface: GraphNode, inputs: dict[str, Input]) -> None:
 
 def _lengths(surface: GraphNode, inputs: dict[str, Input], unit_m: float) -> None:
     """Lengths to metres; the thickness of a thin film to nanometres, which OpenPBR tells in micrometres."""
-    if surface.category == "open_pbr_surface" and "iridescence_thickness" in inputs:
+    if surface.category == OPENPBR and "iridescence_thickness" in inputs:
         film = inputs["iridescence_thickness"]
-        inputs["iridescence_thickness"] = replace(film, factor=tuple(1000 * f for f in film.factor))
+        scale = INPUTS["iridescence_thickness"].nodes.scale
+        inputs["iridescence_thickness"] = replace(film, factor=tuple(f / scale for f in film.factor))
     for name in LENGTHS & set(inputs) if unit_m != 1.0 else ():
-        if name != "thickness" or surface.category == "gltf_pbr":
+        if name != "thickness" or surface.category == GLTF_NODE:
             given = inputs[name]
             inputs[name] = replace(given, factor=tuple(f * unit_m for f in given.factor))
 
@@ -331,14 +252,14 @@ def _cut_out(graph: Graph, given: Wire) -> tuple[Any, float | None]:
 
 def _weights(surface: GraphNode, graph: Graph, inputs: dict[str, Input]) -> None:
     """Weights that stand beside a colour are multiplied into it where the neutral input has none of its own."""
-    weight_of = {
-        "open_pbr_surface": (("base_weight", "base_color"), ("fuzz_weight", "sheen_color")),
-        "standard_surface": (("base", "base_color"), ("sheen", "sheen_color")),
-    }.get(surface.category, ())
-    for weight, target in weight_of:
+    weighted = ((row, row.nodes.weights.get(surface.category)) for row in INPUTS.values())
+    for row, weight in weighted:
+        if weight is None:
+            continue
+        target = row.name
         given = surface.inputs.get(weight)
         if target == "sheen_color":
-            color = surface.inputs.get({"fuzz_weight": "fuzz_color", "sheen": "sheen_color"}[weight])
+            color = surface.inputs.get(row.nodes.of(surface.category))
             amount = graph.term(given, 1, False) if given is not None else None
             if amount is None or (amount.texture is None and amount.factor[0] == 0):
                 continue
@@ -363,7 +284,7 @@ def _emission(surface: GraphNode, inputs: dict[str, Input]) -> None:
     """OpenPBR and Standard Surface glow only where a strength is given; their colour is then white unless
     told otherwise.
     """
-    if surface.category not in ("open_pbr_surface", "standard_surface"):
+    if surface.category not in _LAYERED:
         return
     strength = inputs.get("emission_strength")
     if strength is None or (strength.texture is None and strength.factor[0] == 0):
@@ -377,7 +298,7 @@ def _alpha(surface: GraphNode, inputs: dict[str, Input]) -> tuple[str, float]:
     given = inputs.get("opacity")
     threshold = surface.inputs.get("opacityThreshold", surface.inputs.get("alpha_cutoff"))
     cutoff = float(threshold[0]) if isinstance(threshold, tuple) else 0.5
-    if surface.category == "gltf_pbr":
+    if surface.category == GLTF_NODE:
         number = surface.inputs.get("alpha_mode", (0.0,))
         mode = ("opaque", "mask", "blend")[min(max(int(number[0]) if isinstance(number, tuple) else 0, 0), 2)]
     elif given is None or (given.texture is None and given.factor[0] >= 1):

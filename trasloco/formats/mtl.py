@@ -6,6 +6,7 @@ import posixpath
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.model import Input, Material, Texture
 
 _OPTION_ARITY = {
@@ -68,38 +69,10 @@ def _is_number(text: str) -> bool:
     return True
 
 
-# MTL statement -> (input, channels, encoding)
-_MAPS = {
-    "map_kd": ("base_color", "rgb", "srgb"),
-    "map_ke": ("emission", "rgb", "srgb"),
-    "map_pr": ("roughness", "r", "linear"),
-    "map_pm": ("metalness", "r", "linear"),
-    "map_ps": ("sheen_color", "rgb", "srgb"),
-    "norm": ("normal", "rgb", "linear"),
-    "map_kn": ("normal", "rgb", "linear"),
-    "map_bump": ("height", "r", "linear"),
-    "bump": ("height", "r", "linear"),
-    "map_d": ("opacity", "r", "linear"),
-    "map_ao": ("occlusion", "r", "linear"),
-    "map_ka": ("occlusion", "r", "linear"),
-    "map_pc": ("clearcoat", "r", "linear"),
-    "map_pcr": ("clearcoat_roughness", "r", "linear"),
-}
-_VALUES = {
-    "kd": ("base_color", 3),
-    "ke": ("emission", 3),
-    "pr": ("roughness", 1),
-    "pm": ("metalness", 1),
-    "ps": ("sheen_color", 1),
-    "pc": ("clearcoat", 1),
-    "pcr": ("clearcoat_roughness", 1),
-    "ni": ("ior", 1),
-    "d": ("opacity", 1),
-    "tf": ("", 3),
-    "aniso": ("anisotropy", 1),
-}
+_MAPS = {key: row for row in INPUTS.values() for key in row.mtl.maps}
+_VALUES = {row.mtl.value: row for row in INPUTS.values() if row.mtl.value}
 PHONG = "It scales a highlight that no measured surface has, and says nothing of reflectance: it stays behind, and the surface reflects as glass and lacquer do. Black is kept: no shine at all."
-_QUIET = {"illum", "ka", "ks", "ns", "sharpness", "anisor"}
+_QUIET = {"tf", "illum", "ka", "ks", "ns", "sharpness", "anisor"}
 
 
 def read_mtl(
@@ -124,7 +97,7 @@ def read_mtl(
     materials: list[Material] = []
     name = ""
     values: dict[str, tuple[float, ...]] = {}
-    maps: dict[str, tuple[MapStatement, str]] = {}
+    maps: dict[str, MapStatement] = {}
     exponent: float | None = None
     transmission = False
     shine: tuple[float, ...] | None = None
@@ -150,22 +123,17 @@ def read_mtl(
             name, values, maps, exponent, transmission = " ".join(rest) or "unnamed", {}, {}, None, False
             shine = None
         elif key in _MAPS and rest:
-            maps[_MAPS[key][0]] = (parse_map(rest), key)
+            maps[_MAPS[key].name] = parse_map(rest)
         elif key == "ns" and rest and _is_number(rest[0]):
             exponent = float(rest[0])
         elif key == "ks" and len(rest) in (1, 3) and all(_is_number(w) for w in rest):
             shine = tuple((([float(w) for w in rest]) * 3)[:3])
         elif key == "tr" and rest and _is_number(rest[0]):
             values["opacity"] = (1 - float(rest[0]),)
-        elif key == "pt" and rest and _is_number(rest[0]):
-            values["transmission"] = (float(rest[0]),)
         elif key in _VALUES and rest and all(_is_number(w) for w in rest):
-            target, count = _VALUES[key]
-            numbers = [float(w) for w in rest]
-            if target:
-                values[target] = (
-                    tuple((numbers * 3)[:3]) if count == 3 or target == "sheen_color" else tuple(numbers[:1])
-                )
+            row = _VALUES[key]
+            # One number of a colour stands for all three channels.
+            values[row.name] = tuple(([float(w) for w in rest] * 3)[: row.channels])
         elif key not in _QUIET:
             unread(words[0], name)
     finish()
@@ -176,21 +144,16 @@ def _build(
     id: str,
     name: str,
     values: dict[str, tuple[float, ...]],
-    maps: dict[str, tuple[MapStatement, str]],
+    maps: dict[str, MapStatement],
     exponent: float | None,
     transmission: bool,
     path: str,
     image_of: Callable[[str, str], str],
 ) -> Material:
     inputs: dict[str, Input] = {}
-    ones = {
-        "base_color": (1.0, 1.0, 1.0),
-        "emission": (1.0, 1.0, 1.0),
-        "sheen_color": (1.0, 1.0, 1.0),
-        "normal": (0.0, 0.0, 1.0),
-    }
-    for target, (statement, key) in maps.items():
-        _, channels, encoding = _MAPS[key]
+    for target, statement in maps.items():
+        row = INPUTS[target]
+        channels = row.written_channels
         if target == "opacity" and statement.channel in ("m", "a"):
             channels = "a"
         wrap = ("clamp", "clamp") if statement.clamp else ("repeat", "repeat")
@@ -199,13 +162,13 @@ def _build(
         texture = Texture(
             image_of(statement.file, path),
             channels,
-            encoding,  # type: ignore[arg-type]
+            "srgb" if row.color else "linear",
             scale=statement.scale,
             offset=offset,
             wrap=wrap,
             strength=statement.strength,
-        )  # type: ignore[arg-type]
-        factor = values.get(target, ones.get(target, (1.0,)))
+        )
+        factor = values.get(target, row.default if row.holds == "vector" else (1.0,) * row.channels)
         if target in ("emission", "sheen_color") and not any(factor):
             factor = (1.0, 1.0, 1.0)
         if target == "roughness" and factor == (0.0,):

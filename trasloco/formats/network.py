@@ -11,7 +11,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from trasloco.scene.inputs import INPUTS, LENGTHS, UNDER_THE_SURFACE, absorbs, is_solid
+from trasloco.inputs.spec import OPENPBR
+from trasloco.inputs.table import INPUTS, UNDER_THE_SURFACE, VECTORS
+from trasloco.scene.glass import absorbs, is_solid
 from trasloco.scene.model import Input, Material, Scene, Texture
 
 
@@ -35,7 +37,7 @@ class NetworkNode:
     def definition(self) -> str:
         """Identifier of the node definition in the standard library."""
         return {
-            "open_pbr_surface": "ND_open_pbr_surface_surfaceshader",
+            OPENPBR: "ND_open_pbr_surface_surfaceshader",
             "normalmap": "ND_normalmap_float",
             "ifgreatereq": "ND_ifgreatereq_float",
         }.get(self.category, f"ND_{self.category}_{self.type}")
@@ -44,19 +46,12 @@ class NetworkNode:
 SURFACE = "surface"
 COAT_INDEX = 1.5
 """Index of a glTF clear coat (KHR_materials_clearcoat)."""
-_UNLIKE = {
-    "sheen_roughness": "sheen_color",
-    "iridescence_ior": "iridescence",
-    "iridescence_thickness": "iridescence",
-}
-"""Inputs whose default is another than OpenPBR's, by the one that they say something beside."""
-NANOMETRES_TO_MICROMETRES = 1e-3
-"""A thin film is told in nanometres by glTF and in micrometres by OpenPBR."""
-_LEAF = {"diffuse_transmission": "subsurface_weight", "diffuse_transmission_color": "subsurface_color"}
+
+
+_LEAF = frozenset({"diffuse_transmission", "diffuse_transmission_color"})
 """In a thin wall OpenPBR's subsurface is light let through: all of it with an anisotropy of 1 (OpenPBR
 Surface 1.1, thin-walled case).
 """
-_NORMALS = {"normal": "geometry_normal", "clearcoat_normal": "geometry_coat_normal"}
 
 
 def is_placed(texture: Texture) -> bool:
@@ -84,7 +79,7 @@ def network_of(
     ``uv_name(set)`` is the primvar of a UV set; lengths are in units of ``unit_m`` metres.
     """
     nodes: list[NetworkNode] = []
-    surface = NetworkNode(SURFACE, "open_pbr_surface", "surfaceshader")
+    surface = NetworkNode(SURFACE, OPENPBR, "surfaceshader")
     coordinates: dict[int, str] = {}
 
     def uv(uv_set: int) -> Link:
@@ -130,14 +125,13 @@ def network_of(
 
     translucent = "diffuse_transmission" in material.inputs
     for name, given in material.inputs.items():
-        target = (
-            _LEAF.get(name, "")
-            if translucent and (name in _LEAF or name in UNDER_THE_SURFACE)
-            else INPUTS[name].openpbr
-        )
+        row = INPUTS[name]
+        target = row.nodes.openpbr
+        if translucent and (name in _LEAF or name in UNDER_THE_SURFACE):
+            target = row.nodes.thin if name in _LEAF else ""
         if not target or name == "sheen_color" or (name == "opacity" and material.alpha_mode == "opaque"):
             continue
-        if name in _NORMALS:
+        if name in VECTORS:
             link = picture(name, given, "vector3")
             if link is not None and given.texture is not None:
                 nodes.append(
@@ -150,14 +144,8 @@ def network_of(
                 )
                 surface.inputs[target] = ("vector3", Link(f"{name}_map"), "")
             continue
-        kind = "color3" if INPUTS[name].channels == 3 else "float"
-        scale = (
-            1 / unit_m
-            if name in LENGTHS
-            else NANOMETRES_TO_MICROMETRES
-            if name == "iridescence_thickness"
-            else 1.0
-        )
+        kind = "color3" if row.channels == 3 else "float"
+        scale = 1 / unit_m if row.length else row.nodes.scale
         value: Any = (
             tuple(float(v) for v in given.factor) if kind == "color3" else float(given.factor[0]) * scale
         )
@@ -181,12 +169,9 @@ def network_of(
         if link is not None:
             surface.inputs[target] = (kind, link, "")
         elif value not in (float("inf"),):
-            kind_out = "color3" if target == "subsurface_radius_scale" else kind
-            surface.inputs[target] = (kind_out, value, "")
+            surface.inputs[target] = (kind, value, "")
     _sheen(material, surface, picture)
     _what_openpbr_assumes(material, surface, unit_m)
-    if "clearcoat" in material.inputs and "coat_darkening" not in surface.inputs:
-        surface.inputs["coat_darkening"] = ("float", 0.0, "")
     if translucent:
         surface.inputs["subsurface_scatter_anisotropy"] = ("float", 1.0, "")
     if translucent or ("transmission" in material.inputs and not is_solid(material)):
@@ -207,10 +192,10 @@ def _what_openpbr_assumes(material: Material, surface: NetworkNode, unit_m: floa
         surface.inputs.setdefault(
             "subsurface_radius", ("float", INPUTS["subsurface_radius"].default[0] / unit_m, "")
         )
-    for name, beside in _UNLIKE.items():
-        if beside in material.inputs and name not in material.inputs:
-            scale = NANOMETRES_TO_MICROMETRES if name == "iridescence_thickness" else 1.0
-            surface.inputs.setdefault(INPUTS[name].openpbr, ("float", INPUTS[name].default[0] * scale, ""))
+    for name, row in INPUTS.items():
+        unlike = row.beside in material.inputs and OPENPBR in row.nodes.assumed
+        if unlike and name not in material.inputs:
+            surface.inputs.setdefault(row.nodes.openpbr, ("float", row.default[0] * row.nodes.scale, ""))
     if "transmission" in material.inputs and not absorbs(material) and "base_color" in surface.inputs:
         # Without a depth its colour is a tint, which is what the base colour is to glass in glTF.
         surface.inputs["transmission_color"] = surface.inputs["base_color"]

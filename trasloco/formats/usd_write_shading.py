@@ -9,6 +9,8 @@ from pxr import Gf, Sdf, UsdGeom, UsdShade
 
 from trasloco.formats.network import SURFACE, Link, is_placed, network_of, v_up_placement
 from trasloco.formats.usd_names import CUSTOM_NAME, EXTRAS, identifier, uv_name
+from trasloco.inputs.spec import PREVIEW
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.model import Input, Material, Scene
 
 _TYPES = {
@@ -63,27 +65,22 @@ def _network(stage: Any, shade: Any, material: Material, scene: Scene, unit_m: f
     shade.CreateSurfaceOutput("mtlx").ConnectToSource(shaders[SURFACE].ConnectableAPI(), "out")
 
 
-_PREVIEW = {
-    "base_color": ("diffuseColor", "rgb"),
-    "metalness": ("metallic", "r"),
-    "roughness": ("roughness", "r"),
-    "normal": ("normal", "rgb"),
-    "opacity": ("opacity", "r"),
-    "emission": ("emissiveColor", "rgb"),
-    "clearcoat": ("clearcoat", "r"),
-    "clearcoat_roughness": ("clearcoatRoughness", "r"),
-    "ior": ("ior", "r"),
-}
+_NOT_IN_PREVIEW = frozenset({"occlusion", "height", "specular_color"})
+"""What a preview surface has a place for and is better without: shading twice, moved points, another
+workflow.
+"""
 
 
 def _preview(stage: Any, shade: Any, material: Material, scene: Scene) -> None:
     """The UsdPreviewSurface fallback with the inputs it has."""
     path = shade.GetPath()
     surface = UsdShade.Shader.Define(stage, path.AppendChild("preview"))
-    surface.CreateIdAttr("UsdPreviewSurface")
-    for name, (target, channel) in _PREVIEW.items():
-        given = material.inputs.get(name)
-        if given is None or (name == "opacity" and material.alpha_mode == "opaque"):
+    surface.CreateIdAttr(PREVIEW)
+    for name, row in INPUTS.items():
+        given, target, channel = material.inputs.get(name), row.nodes.preview, row.written_channels
+        if given is None or not target or name in _NOT_IN_PREVIEW:
+            continue
+        if name == "opacity" and material.alpha_mode == "opaque":
             continue
         kind = (
             Sdf.ValueTypeNames.Color3f

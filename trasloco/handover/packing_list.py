@@ -9,9 +9,9 @@ from typing import Any
 from trasloco.fit.geometry.collision import collision_cost
 from trasloco.fit.model import Carried
 from trasloco.handover.packing import Package
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.extent import bounds
 from trasloco.scene.geometry import triangle_count
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Node, Scene
 from trasloco.scene.tags import tags_words
 from trasloco.scene.wording import one_line

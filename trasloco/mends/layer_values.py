@@ -7,8 +7,8 @@ from dataclasses import asdict, replace
 from typing import Any
 
 from trasloco.errors import Refused
+from trasloco.inputs.table import INPUTS
 from trasloco.mends.texture_values import texture_of, texture_value
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Layer, Scene
 
 

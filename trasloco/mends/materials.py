@@ -10,11 +10,11 @@ from typing import Any
 import numpy as np
 
 from trasloco.errors import Refused
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.light.kelvin import color_of_kelvin
 from trasloco.mends.layer_values import layers_of
 from trasloco.scene.color import LUMINANCE
 from trasloco.scene.images import Image
-from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Scene, Texture
 
 

@@ -10,9 +10,9 @@ from dataclasses import replace
 from typing import Any
 
 from trasloco.errors import Refused
+from trasloco.inputs.table import INPUTS, ORDER, VECTORS
 from trasloco.mends.layer_values import layer_value, layers_of
 from trasloco.mends.texture_values import texture_of, texture_value
-from trasloco.scene.inputs import INPUTS, ORDER, VECTORS
 from trasloco.scene.invented import invention, is_invented, made_from
 from trasloco.scene.model import Decision, Input, Scene
 

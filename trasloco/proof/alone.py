@@ -10,11 +10,11 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.images import Image, encode, identify
-from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Material, Scene, Texture
 from trasloco.scene.resolve import input_values
 

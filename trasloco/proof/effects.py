@@ -15,7 +15,7 @@ import numpy as np
 from scipy.ndimage import gaussian_filter, map_coordinates
 
 from trasloco.rays.kernels import nearest
-from trasloco.render.flatten import FlatScene
+from trasloco.render.arrays import FlatScene
 from trasloco.render.picture import Floats, Picture, View, auto_ev100, frame_of
 from trasloco.scene.color import luminance
 from trasloco.sheets.model import AfterEffect

@@ -6,9 +6,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from trasloco.render.flatten import CONSTANT, TEXTURED
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.images import encode, identify
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Environment, Material, Scene
 
 STAND_IN = "image:stand-in light"
@@ -73,15 +72,15 @@ def not_shown(*scenes: Scene) -> list[str]:
 
 
 def _unseen(name: str, material: Material) -> str:
-    given = material.inputs[name]
-    label = INPUTS[name].label
-    if name in ("height", "occlusion", "emission_strength"):
-        return f"{label} as an image" if name == "emission_strength" and given.texture is not None else ""
-    if name in CONSTANT:
-        return f"{label} as an image" if given.texture is not None or given.layers else ""
-    if name not in TEXTURED:
-        return label
-    if name in ("normal", "clearcoat_normal") and given.layers:
-        return f"Layers of {label.lower()}"
+    given, row = material.inputs[name], INPUTS[name]
+    pictured = given.texture is not None or bool(given.layers)
+    if name in ("height", "occlusion"):
+        return ""  # relief is shown through normals, and what is occluded is traced
+    if row.drawn in ("number", "through"):
+        return f"{row.label} as an image" if pictured else ""
+    if not row.drawn:
+        return row.label
+    if name in VECTORS and given.layers:
+        return f"Layers of {row.label.lower()}"
     sets = {texture.uv_set for one in material.inputs.values() for texture in one.textures}
     return "More than two UV sets" if len(sets - {0}) > 1 else ""

@@ -12,7 +12,8 @@ from trasloco.proof.compare import Comparison, Verdict, compare
 from trasloco.proof.effects import seen_through
 from trasloco.proof.light_there import in_stand_in_light, is_lit, not_shown
 from trasloco.proof.staging import staged
-from trasloco.render.flatten import FlatScene, flatten
+from trasloco.render.arrays import FlatScene
+from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, auto_ev100, render
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import AfterEffect

@@ -12,8 +12,8 @@ from trasloco.fit.drafts import has_paint
 from trasloco.fit.lights import soft
 from trasloco.fit.model import Plan
 from trasloco.fit.steps.resampling import resample
+from trasloco.inputs.table import INPUTS, ORDER, VECTORS, company_of
 from trasloco.proof.pairing import paired_lamps, paired_materials, paired_parts
-from trasloco.scene.inputs import INPUTS, ORDER, VECTORS
 from trasloco.scene.layers import flattened, lie_alike, placement_of
 from trasloco.scene.model import Input, Material, Scene
 from trasloco.scene.resolve import input_values
@@ -218,7 +218,7 @@ def _counts(name: str, material: Material, other: Material) -> bool:
     """
     if name == "opacity":
         return material.alpha_mode != "opaque" and other.alpha_mode != "opaque"
-    lead = next((lead for lead, company in _COMPANY.items() if name in company), "")
+    lead = INPUTS[name].beside
     if lead:
         return lead in material.inputs or lead in other.inputs
     return name != "occlusion"
@@ -378,27 +378,13 @@ def _meshes_undone(
     return replace(arrival, meshes=meshes, nodes=nodes)
 
 
-_COMPANY: dict[str, tuple[str, ...]] = {
-    "sheen_color": ("sheen_roughness",),
-    "clearcoat": ("clearcoat_roughness", "clearcoat_normal", "clearcoat_color", "clearcoat_darkening"),
-    "emission": ("emission_strength",),
-    "transmission": ("attenuation_color", "attenuation_distance", "thickness", "dispersion"),
-    "subsurface": ("subsurface_color", "subsurface_radius"),
-    "diffuse_transmission": ("diffuse_transmission_color",),
-    "anisotropy": ("anisotropy_rotation",),
-    "iridescence": ("iridescence_ior", "iridescence_thickness"),
-}
-"""Inputs that say only how another one works: where both are lost, neither means anything without the other.
-"""
-
-
 def _with_their_company(alone: list[Suspect]) -> list[Suspect]:
     """A lost input together with those that only say how it works, as one suspect."""
     by_name = {one.id.rpartition("/")[2]: one for one in alone}
     taken: set[str] = set()
     made = []
     for name, one in by_name.items():
-        with_it = [by_name[other] for other in _COMPANY.get(name, ()) if other in by_name]
+        with_it = [by_name[other] for other in company_of(name) if other in by_name]
         taken |= {w.id for w in with_it}
         made.append(replace(one, undo=_all_of([one, *with_it])) if with_it else one)
     return [one for one in made if one.id not in taken]

@@ -1,4 +1,43 @@
-"""Names for the columns of rows that kernels read: lamps and the camera."""
+"""Names for the columns of rows that kernels read: materials, lamps and the camera."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from trasloco.inputs.table import DRAWN_IMAGES
+
+
+def _columns(first: int, count: int) -> tuple[Any, ...]:
+    """Numbers of columns.
+
+    Of NumPy's kind, since kernels are compiled anew for every Python constant that is passed on, which takes
+    minutes.
+    """
+    return tuple(np.int64(first + k) for k in range(count))
+
+
+# A material: three numbers for each input that has images, in the order of the table of inputs, then numbers
+# without an image, then flags.
+COLUMN = dict(zip(DRAWN_IMAGES, _columns(0, len(DRAWN_IMAGES)), strict=True))
+BASE, METAL, ROUGH = COLUMN["base_color"], COLUMN["metalness"], COLUMN["roughness"]
+NORMAL, OPACITY, EMISSION = COLUMN["normal"], COLUMN["opacity"], COLUMN["emission"]
+SPECULAR, SPECULAR_COLOR = COLUMN["specular"], COLUMN["specular_color"]
+COAT, COAT_ROUGH, COAT_NORMAL = (
+    COLUMN["clearcoat"],
+    COLUMN["clearcoat_roughness"],
+    COLUMN["clearcoat_normal"],
+)
+SHEEN, SHEEN_ROUGH = COLUMN["sheen_color"], COLUMN["sheen_roughness"]
+TRANSMISSION, ANISOTROPY = COLUMN["transmission"], COLUMN["anisotropy"]
+SUBSURFACE, SUBSURFACE_COLOR = COLUMN["subsurface"], COLUMN["subsurface_color"]
+TRANSLUCENT, TRANSLUCENT_COLOR = COLUMN["diffuse_transmission"], COLUMN["diffuse_transmission_color"]
+
+NUMBERS = 3 * len(DRAWN_IMAGES)
+IOR, ABSORBED, _, _, RADIUS, TURN, DULL_ROUGH, COAT_COLOR, _, _, COAT_DARKENING = _columns(NUMBERS, 11)
+ALPHA_MODE, CUTOFF, TWO_SIDED, UNLIT, BACK, VERTEX_COLOR, SOLID, PLAIN = _columns(NUMBERS + 11, 8)
+MATERIAL_COLUMNS = NUMBERS + 19
 
 # A lamp (16 numbers): what it is, where it stands and looks, its coloured strength, the cosines of a spot's
 # cone, whether it casts shadows, the cosine of

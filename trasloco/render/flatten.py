@@ -4,14 +4,15 @@ textures.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any, Literal, NamedTuple
+from typing import Any, Literal
 
 import numpy as np
 
 from trasloco.rays.embree import RayScene
 from trasloco.render.areas import with_glowing_areas
+from trasloco.render.arrays import FlatScene, SceneArrays
 from trasloco.render.closures.tables import albedos
+from trasloco.render.columns import EMISSION
 from trasloco.render.flat_lights import (
     LAMPS,
     REST,
@@ -22,7 +23,9 @@ from trasloco.render.flat_lights import (
     openings_of,
     surrounding,
 )
+from trasloco.render.material_rows import material_rows
 from trasloco.render.posing import posed
+from trasloco.render.texture_store import TextureStore
 from trasloco.scene.color import LUMINANCE
 from trasloco.scene.geometry import (
     apart_by_handedness,
@@ -32,319 +35,11 @@ from trasloco.scene.geometry import (
     transform_normals,
     transform_points,
 )
-from trasloco.scene.images import pixels, unit_floats
-from trasloco.scene.inputs import INPUTS, VECTORS, is_solid
-from trasloco.scene.layers import BLENDS
 from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Node, Primitive, Scene, Texture
 from trasloco.scene.probes import light_between, middle_of
-from trasloco.scene.relief import normal_from_height
-from trasloco.scene.resolve import channel_of, color_of, read_texture
 
 
-def _columns(first: int, count: int) -> tuple[Any, ...]:
-    """Numbers of columns.
-
-    Of NumPy's kind, since kernels are compiled anew for every Python constant that is passed on, which takes
-    minutes.
-    """
-    return tuple(np.int64(first + k) for k in range(count))
-
-
-TEXTURED = (
-    "base_color",
-    "metalness",
-    "roughness",
-    "normal",
-    "opacity",
-    "emission",
-    "clearcoat",
-    "clearcoat_roughness",
-    "transmission",
-    "specular",
-    "specular_color",
-    "clearcoat_normal",
-    "sheen_color",
-    "sheen_roughness",
-    "subsurface",
-    "subsurface_color",
-    "diffuse_transmission",
-    "diffuse_transmission_color",
-    "anisotropy",
-)
-(
-    BASE,
-    METAL,
-    ROUGH,
-    NORMAL,
-    OPACITY,
-    EMISSION,
-    COAT,
-    COAT_ROUGH,
-    TRANSMISSION,
-    SPECULAR,
-    SPECULAR_COLOR,
-    COAT_NORMAL,
-    SHEEN,
-    SHEEN_ROUGH,
-    SUBSURFACE,
-    SUBSURFACE_COLOR,
-    TRANSLUCENT,
-    TRANSLUCENT_COLOR,
-    ANISOTROPY,
-) = _columns(0, len(TEXTURED))
-# Columns of the material table: three factors an input, then numbers without an image, then flags.
-NUMBERS = 3 * len(TEXTURED)
-IOR, ABSORBED, _, _, RADIUS, TURN, DULL_ROUGH, COAT_COLOR, _, _, COAT_DARKENING = _columns(NUMBERS, 11)
-ALPHA_MODE, CUTOFF, TWO_SIDED, UNLIT, BACK, VERTEX_COLOR, SOLID, PLAIN = _columns(NUMBERS + 11, 8)
-MATERIAL_COLUMNS = NUMBERS + 19
-CONSTANT = (
-    "ior",
-    "attenuation_color",
-    "attenuation_distance",
-    "thickness",
-    "subsurface_radius",
-    "anisotropy_rotation",
-    "diffuse_roughness",
-    "clearcoat_color",
-    "clearcoat_darkening",
-)
-"""Inputs whose constant counts and whose image does not."""
-_MOST_INDEX = 399.0
-_WRAP = {"repeat": 0, "mirror": 1, "clamp": 2}
-
-
-class SceneArrays(NamedTuple):
-    """What the kernels read. V points, T triangles, M materials, X textures, L lights.
-
-    positions, normals (V, 3); tangents, colors (V, 4); uv0, uv1, uv2 (V, 2), the last for light written down;
-    triangles (T, 3); triangle_material, triangle_part (T,); received (P, 4): of each part the texture of the
-    light it receives, -1 for none, lux of a value of 1, its probe and the texture of where light comes from;
-    materials (M, columns); material_textures (M, inputs) with -1 for none;
-    layer_spans (M, inputs, 2): first and beyond the last row of an input's layers; layers (Y, 8): texture,
-    mask or -1, blend, weight, factor, whether bounded;
-    texture_words (X, 10): start, width, height, channels, 16 bit, sRGB, wrap u, wrap v, uv set, invert;
-    texture_floats (X, 8): 2x3 UV transform, normal strength, green sign; texels8, texels16: all texels in a
-    row;
-    lights (L, 16): kind, position, direction, colour x intensity, cosines of inner and outer cone, shadows,
-    cosine of a sun's half angle, layers of its direct light and of what is sent on;
-    environment (H, W, 3) in nit; env_rows (H,), env_columns (H * W,) cumulative within each row; env_density
-    (H, W) over solid angle; env_turn: cosine and sine;
-    backdrop (h, w, 3) in nit, backdrop_turn: what is seen where nothing stands; openings (Q, 13): corner, two
-    edges, normal and area of where the environment comes in;
-    probes (K, 9, 3): light for parts that move, lux by normal (scene/harmonics.py);
-    sky_layer (2,), triangle_layer (T,): layer that the environment's, the backdrop's and a glowing triangle's
-    light is kept in;
-    metal, reflected, through, cloth, brushed: see :class:`trasloco.render.closures.tables.Albedos`;
-    glow_triangles (G,) that emit, glow_cumulative (G,) by power, glow_density (T,) of picking a point of a
-    triangle, per square metre, 0 for dark ones.
-    """
-
-    positions: Any
-    normals: Any
-    tangents: Any
-    colors: Any
-    uv0: Any
-    uv1: Any
-    uv2: Any
-    triangles: Any
-    triangle_material: Any
-    triangle_part: Any
-    received: Any
-    materials: Any
-    material_textures: Any
-    layer_spans: Any
-    layers: Any
-    texture_words: Any
-    texture_floats: Any
-    texels8: Any
-    texels16: Any
-    lights: Any
-    environment: Any
-    env_rows: Any
-    env_columns: Any
-    env_density: Any
-    env_turn: Any
-    backdrop: Any
-    backdrop_turn: Any
-    openings: Any
-    probes: Any
-    sky_layer: Any
-    triangle_layer: Any
-    metal: Any
-    reflected: Any
-    through: Any
-    cloth: Any
-    brushed: Any
-    glow_triangles: Any
-    glow_cumulative: Any
-    glow_density: Any
-
-
-@dataclass(frozen=True)
-class FlatScene:
-    """Arrays, the ray scene over them, and what the numbers in them stand for."""
-
-    arrays: SceneArrays
-    rays: RayScene
-    material_ids: tuple[str, ...]
-    part_ids: tuple[str, ...]
-    layers: tuple[str, ...] = ("all",)
-
-
-class _Textures:
-    """Collects textures; equal ones are stored once."""
-
-    def __init__(self, scene: Scene) -> None:
-        self.scene = scene
-        self.words: list[list[int]] = []
-        self.floats: list[list[float]] = []
-        self.stores: tuple[list[Any], list[Any]] = ([], [])
-        self.sizes = [0, 0]
-        self.known: dict[Any, int] = {}
-        self.placed: dict[Any, tuple[int, int, int, int, int]] = {}
-        self.tops: dict[tuple[str, str], float] = {}
-
-    def top(self, given: Input) -> float:
-        """The value that white stands for in an input's stored image: above 1 only for floating ones."""
-        image = self.scene.images.get(given.texture.image) if given.texture is not None else None
-        return (
-            self.tops.get((image.digest, given.texture.channels), 1.0)
-            if image is not None and given.texture is not None
-            else 1.0
-        )
-
-    def add(self, name: str, given: Input) -> int:
-        texture = given.texture
-        if texture is None:
-            return -1
-        image = self.scene.images.get(texture.image)
-        if image is None or not image.usable:
-            return -1
-        key = (name == "height", texture, given.factor if name == "height" else None)
-        if key in self.known:
-            return self.known[key]
-        ready = bool(texture.space) or (
-            texture.invert and texture.curve != "linear"
-        )  # a curve the kernels do not know: stored as what it means
-        place = (image.digest, texture.channels, key if name == "height" or ready else None)
-        if place not in self.placed:
-            self.placed[place] = self._store(name, given, texture, image)
-        start, width, height, channels, deep = self.placed[place]
-        wrap_u, wrap_v = (_WRAP[w] for w in texture.wrap)
-        cosine, sine = np.cos(texture.rotation_rad), np.sin(texture.rotation_rad)
-        # KHR_texture_transform: translation * rotation * scale, with the rotation running counter-clockwise
-        # in v-down space.
-        su, sv = texture.scale
-        self.words.append(
-            [
-                start,
-                width,
-                height,
-                channels,
-                deep,
-                int(texture.encoding == "srgb" and not ready and not image.floating),
-                wrap_u,
-                wrap_v,
-                min(texture.uv_set, 1),
-                int(texture.invert and not ready),
-            ]
-        )
-        strength = 1.0 if name == "height" else texture.strength
-        green = 1.0 if name == "height" or texture.green_up else -1.0
-        self.floats.append(
-            [
-                su * cosine,
-                sv * sine,
-                texture.offset[0],
-                -su * sine,
-                sv * cosine,
-                texture.offset[1],
-                strength,
-                green,
-            ]
-        )
-        self.known[key] = len(self.words) - 1
-        return self.known[key]
-
-    def _store(self, name: str, given: Input, texture: Any, image: Any) -> tuple[int, int, int, int, int]:
-        texels = pixels(image)
-        chosen = (
-            color_of(texels) if texture.channels == "rgb" else channel_of(texels, texture.channels)[..., None]
-        )
-        if name == "height":
-            heights = unit_floats(channel_of(texels, "r"))
-            normals = normal_from_height(
-                1 - heights if texture.invert else heights, texture.strength * given.factor[0]
-            )
-            chosen = np.round((normals * 0.5 + 0.5) * 65535).astype(np.uint16)
-        elif texture.space or (texture.invert and texture.curve != "linear"):
-            chosen = read_texture(texture, texels)
-            chosen = chosen if chosen.ndim == 3 else chosen[..., None]
-        if chosen.dtype == np.float32:
-            # Floating values are light as it is (never sRGB), stored as shares of the brightest.
-            self.tops[(image.digest, texture.channels)] = top = max(
-                float(np.nan_to_num(chosen, posinf=0.0).max(initial=0.0)), 1.0
-            )
-            chosen = np.round(np.clip(chosen / top, 0, 1) * 65535).astype(np.uint16)
-        deep = int(chosen.dtype == np.uint16)
-        start = self.sizes[deep]
-        self.stores[deep].append(np.ascontiguousarray(chosen).reshape(-1))
-        self.sizes[deep] += chosen.size
-        return start, chosen.shape[1], chosen.shape[0], chosen.shape[2], deep
-
-    def arrays(self) -> tuple[Any, Any, Any, Any]:
-        words = np.array(self.words, np.int64).reshape(-1, 10)
-        floats = np.array(self.floats, np.float64).reshape(-1, 8)
-        eight = np.concatenate([*self.stores[0], np.zeros(1, np.uint8)])
-        sixteen = np.concatenate([*self.stores[1], np.zeros(1, np.uint16)])
-        return words, floats, eight, sixteen
-
-
-def _material_rows(scene: Scene, materials: list[Material], textures: _Textures) -> tuple[Any, Any, Any, Any]:
-    layers: list[list[float]] = []
-    spans = np.zeros((len(materials), len(TEXTURED), 2), np.int64)
-    table = np.zeros((len(materials), MATERIAL_COLUMNS), np.float64)
-    slots = np.full((len(materials), len(TEXTURED)), -1, np.int64)
-    number = {material.id: k for k, material in enumerate(materials)}
-    for row, material in enumerate(materials):
-        strength = (
-            material.inputs["emission_strength"].factor[0] if "emission_strength" in material.inputs else 1.0
-        )
-        for column, name in enumerate(TEXTURED):
-            given = material.inputs.get(name)
-            factor = INPUTS[name].default if given is None else given.factor
-            if name == "emission" and given is not None:
-                factor = tuple(f * strength for f in factor)
-            table[row, 3 * column : 3 * column + len(factor)] = factor
-            if given is not None:
-                slots[row, column] = textures.add(name, given)
-                table[row, 3 * column : 3 * column + len(factor)] *= textures.top(given)
-                spans[row, column, 0] = len(layers)
-                layers += _layer_rows(name, given, textures, strength if name == "emission" else 1.0)
-                spans[row, column, 1] = len(layers)
-        if slots[row, NORMAL] < 0 and "height" in material.inputs:
-            slots[row, NORMAL] = textures.add("height", material.inputs["height"])
-        ior = material.inputs.get("ior")
-        base = material.inputs.get("base_color")
-        # An index of 0 stands for one that reflects everything (KHR_materials_ior).
-        table[row, IOR] = (
-            1.5
-            if ior is None
-            else _MOST_INDEX
-            if ior.factor[0] == 0
-            else min(max(ior.factor[0], 1.0), _MOST_INDEX)
-        )
-        _numbers(material, table[row])
-        table[row, ALPHA_MODE] = {"opaque": 0, "mask": 1, "blend": 2}[material.alpha_mode]
-        table[row, CUTOFF] = material.alpha_cutoff
-        table[row, TWO_SIDED] = material.double_sided or material.back is not None
-        table[row, UNLIT] = material.unlit
-        table[row, BACK] = number.get(material.back or "", -1)
-        table[row, VERTEX_COLOR] = base is not None and base.vertex_color
-    return table, slots, spans, np.array(layers, np.float64).reshape(-1, 8)
-
-
-def _received(scene: Scene, parts: list[Node], textures: _Textures) -> tuple[Any, Any]:
+def _received(scene: Scene, parts: list[Node], textures: TextureStore) -> tuple[Any, Any]:
     """Rows of the light that parts receive, and the probes of those that have one: what is nearest, by the
     inverse square of the distance.
     """
@@ -382,49 +77,6 @@ def _received(scene: Scene, parts: list[Node], textures: _Textures) -> tuple[Any
             row[2] = len(probes)
             probes.append(light_between(scene.probes, middle_of(scene, part, world[part.id])))
     return np.array(rows, np.float64).reshape(-1, 4), np.array(probes, np.float64).reshape(-1, 9, 3)
-
-
-def _numbers(material: Material, row: Any) -> None:
-    """What has no image: absorption per metre, mean free path, turn, and what tells which closures are needed
-    at all.
-    """
-    value = {
-        name: material.inputs[name].factor if name in material.inputs else INPUTS[name].default
-        for name in CONSTANT
-    }
-    distance = value["attenuation_distance"][0]
-    color = np.clip(value["attenuation_color"], 1e-6, 1)
-    # Beer and Lambert: the colour is what is left after the distance (KHR_materials_volume).
-    row[ABSORBED : ABSORBED + 3] = -np.log(color) / distance if 0 < distance < np.inf else 0.0
-    row[RADIUS] = max(value["subsurface_radius"][0], 1e-6)
-    row[TURN], row[DULL_ROUGH], row[COAT_DARKENING] = (
-        value["anisotropy_rotation"][0],
-        value["diffuse_roughness"][0],
-        value["clearcoat_darkening"][0],
-    )
-    row[COAT_COLOR : COAT_COLOR + 3] = value["clearcoat_color"]
-    seen = any(
-        name in material.inputs
-        for name in ("sheen_color", "subsurface", "diffuse_transmission", "anisotropy", "clearcoat_normal")
-    )
-    row[SOLID] = "transmission" in material.inputs and is_solid(material)
-    row[PLAIN] = not seen
-
-
-def _layer_rows(name: str, given: Input, textures: _Textures, strength: float) -> list[list[float]]:
-    rows = []
-    for layer in given.layers if name not in VECTORS else ():
-        texture, mask = textures.add(name, Input((1.0,), layer.texture)), -1
-        if layer.mask is not None:
-            mask = textures.add("opacity", Input((1.0,), layer.mask))
-        if texture >= 0 and (mask >= 0 or layer.mask is None):
-            scale = 1.0 if layer.blend == "multiply" else strength
-            scale *= textures.top(Input((1.0,), layer.texture))
-            factor = [f * scale for f in (layer.factor if len(layer.factor) == 3 else layer.factor[:1] * 3)]
-            rows.append(
-                [texture, mask, BLENDS.index(layer.blend), layer.weight, *factor, float(layer.bounded)]
-            )
-    return rows
 
 
 def _second_set(material: Material | None) -> int:
@@ -573,9 +225,9 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
             else np.zeros(shape, kind)
         )
 
-    textures = _Textures(scene)
+    textures = TextureStore(scene)
     received, probes = _received(scene, parts, textures)
-    table, slots, spans, layers = _material_rows(scene, materials, textures)
+    table, slots, spans, layers = material_rows(materials, textures)
     words, floats, eight, sixteen = textures.arrays()
     picture, turn = surrounding(scene, scene.environment) or (np.zeros((1, 1, 3), np.float32), 0.0)
     behind, behind_turn = surrounding(scene, scene.backdrop) or (picture, turn)

@@ -13,17 +13,25 @@ from trasloco.rays.compiled import device
 from trasloco.rays.kernels import hit_nearest
 from trasloco.render.closures.fresnel import dielectric, index_for
 from trasloco.render.closures.layered import COAT_INDEX, SMOOTH_THIN_ALPHA
-from trasloco.render.columns import COS_INNER, COS_OUTER, COS_RADIUS, KIND, LOOKS, PLACE, POWER, SPOT, SUN
-from trasloco.render.flatten import (
+from trasloco.render.columns import (
     ABSORBED,
     BASE,
     COAT,
+    COS_INNER,
+    COS_OUTER,
+    COS_RADIUS,
     IOR,
+    KIND,
+    LOOKS,
     METAL,
+    PLACE,
+    POWER,
     ROUGH,
     SOLID,
     SPECULAR,
     SPECULAR_COLOR,
+    SPOT,
+    SUN,
     TRANSMISSION,
     TWO_SIDED,
 )

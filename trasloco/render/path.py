@@ -18,8 +18,7 @@ from trasloco.render.closures import layered as record
 from trasloco.render.closures.ggx import MIN_ALPHA
 from trasloco.render.closures.layered import already_lit, sampled, scatter, two_sided, weigh
 from trasloco.render.closures.subsurface import diffuse_out, walk
-from trasloco.render.columns import SHADOWS
-from trasloco.render.flatten import ABSORBED, EMISSION, RADIUS, SUBSURFACE_COLOR, UNLIT
+from trasloco.render.columns import ABSORBED, EMISSION, RADIUS, SHADOWS, SUBSURFACE_COLOR, UNLIT
 from trasloco.render.lighting import (
     EPSILON,
     backdrop_seen,

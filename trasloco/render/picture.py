@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.progress import Progress, silent
-from trasloco.render.flatten import FlatScene
+from trasloco.render.arrays import FlatScene
 from trasloco.render.spreading import TileResult, TileTask, spread
 from trasloco.scene.color import linear_to_srgb, luminance
 from trasloco.scene.extent import bounds

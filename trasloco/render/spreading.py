@@ -21,7 +21,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.rays.embree import RayScene, ray_buffer
-from trasloco.render.flatten import FlatScene, SceneArrays
+from trasloco.render.arrays import FlatScene, SceneArrays
 from trasloco.render.starts import NO_TEXELS, Texels
 from trasloco.render.tracer import GUIDES, SCRATCH, trace_tile
 

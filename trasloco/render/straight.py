@@ -12,8 +12,7 @@ import numpy as np
 from trasloco.rays.compiled import device
 from trasloco.render.closures import layered as record
 from trasloco.render.closures.layered import scatter
-from trasloco.render.columns import COS_RADIUS, KIND, LATER_LAYER, LAYER, POWER, SUN
-from trasloco.render.flatten import EMISSION
+from trasloco.render.columns import COS_RADIUS, EMISSION, KIND, LATER_LAYER, LAYER, POWER, SUN
 from trasloco.render.lighting import EPSILON, environment_towards, light_at, passed, pick_light, sun_direction
 from trasloco.render.sampling import random_pair
 from trasloco.render.surface import input3, uv_at

@@ -9,7 +9,7 @@ from trasloco.rays.compiled import device, kernel
 from trasloco.render.closures import layered as record
 from trasloco.render.closures.fresnel import index_for
 from trasloco.render.closures.layered import CN, VIEWER, B, G, N, T
-from trasloco.render.flatten import (
+from trasloco.render.columns import (
     ALPHA_MODE,
     ANISOTROPY,
     BACK,

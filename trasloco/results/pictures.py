@@ -15,13 +15,13 @@ from trasloco.fit.model import Crossing, PlannedImage
 from trasloco.fit.steps import encode_values
 from trasloco.fit.workshop import Order, baked, drawn, how_baked, plane_of, planes
 from trasloco.formats.gltf_write import GlbOptions, write_glb
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.proof.alone import alone_picture
 from trasloco.render.picture import framing, views_of
 from trasloco.results.name import named
 from trasloco.results.route import Route
 from trasloco.results.thumbnails import image_thumbnail, pooled, shrunk, value_picture
 from trasloco.scene.images import encode, pixels, unit_floats
-from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.layers import flattened, lie_alike
 from trasloco.scene.model import Scene
 from trasloco.scene.resolve import input_values

@@ -8,6 +8,7 @@ from trasloco import move as verbs
 from trasloco.errors import Refused
 from trasloco.fit.model import Plan
 from trasloco.fit.workshop import baked
+from trasloco.inputs.table import INPUTS
 from trasloco.proof.compare import Verdict, compare
 from trasloco.proof.sample import EV100, as_meant, render_sample, sample_scene
 from trasloco.render.picture import displayed
@@ -15,7 +16,6 @@ from trasloco.results.name import Name, named
 from trasloco.results.route import Route
 from trasloco.results.store import Store
 from trasloco.scene.images import encode
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Scene
 from trasloco.shelf import shelf
 

@@ -13,9 +13,9 @@ from typing import Any, get_args
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.geometry import blended
 from trasloco.scene.images import Image, pixels
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Blend, Input, Layer, Primitive, Texture
 from trasloco.scene.resolve import input_values, read_texture
 from trasloco.scene.sampling import bilinear, placed

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from trasloco.scene.inputs import LENGTHS
+from trasloco.inputs.table import LENGTHS
 from trasloco.scene.model import Camera, Light, Material, Scene
 
 

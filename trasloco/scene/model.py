@@ -124,7 +124,7 @@ class Input:
 
 @dataclass(frozen=True)
 class Material:
-    """Inputs by name (see :data:`trasloco.scene.inputs.INPUTS`); an absent input has its default.
+    """Inputs by name (see :data:`trasloco.inputs.table.INPUTS`); an absent input has its default.
 
     ``alpha_cutoff`` counts only when ``alpha_mode`` is ``mask``. ``back`` is the id of another material seen
     from behind.

@@ -7,9 +7,9 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.color import decode_srgb8, roughness_of_gloss, srgb_to_linear
 from trasloco.scene.images import Image, Pixels, pixels, unit_floats
-from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Input, Texture
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.spaces import to_linear

@@ -2,47 +2,8 @@
 
 from __future__ import annotations
 
-from trasloco.scene.inputs import INPUTS
+from trasloco.inputs.table import INPUTS
 from trasloco.sheets.model import Sheet
-
-_GLTF = {
-    "base_color": "rgb",
-    "opacity": "a",
-    "occlusion": "r",
-    "roughness": "g",
-    "metalness": "b",
-    "normal": "rgb",
-    "emission": "rgb",
-    "clearcoat": "r",
-    "clearcoat_roughness": "g",
-    "clearcoat_normal": "rgb",
-    "transmission": "r",
-    "thickness": "g",
-    "specular": "a",
-    "specular_color": "rgb",
-    "sheen_color": "rgb",
-    "sheen_roughness": "a",
-    "iridescence": "r",
-    "iridescence_thickness": "g",
-}
-"""Channels by glTF 2.0 and its Khronos material extensions."""
-_NOT_IN_GLTF = frozenset(
-    {
-        "height",
-        "diffuse_roughness",
-        "clearcoat_color",
-        "clearcoat_darkening",
-        "subsurface",
-        "subsurface_color",
-        "subsurface_radius",
-    }
-)
-_IMAGES_ONLY = frozenset({"occlusion", "normal", "clearcoat_normal"})
-_TOGETHER = (("base_color", "opacity"), ("roughness", "metalness"))
-
-
-_BY_THIN_WALLS = frozenset({"diffuse_transmission", "diffuse_transmission_color", "thickness"})
-"""What OpenPBR says by being thin-walled or not."""
 
 
 def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
@@ -66,12 +27,13 @@ def fault_of_layout(sheet: Sheet) -> tuple[str, str] | None:
         *((name, "materials.sets") for one in sheet.materials.sets for name in one.channels.values()),
     ]
     for name, line in named:
-        if sheet.layout == "glb" and name in _NOT_IN_GLTF:
-            return line, f"glTF has no place for {INPUTS[name].label.lower()}."
-        if sheet.layout == "glb" and line == "materials.inputs" and name in _IMAGES_ONLY:
-            return line, f"{INPUTS[name].label} is an image in glTF, never a number."
-        if sheet.layout == "usd and materialx" and not INPUTS[name].openpbr and name not in _BY_THIN_WALLS:
-            return line, f"OpenPBR has no input for {INPUTS[name].label.lower()}."
+        row = INPUTS[name]
+        if sheet.layout == "glb" and row.gltf is None:
+            return line, f"glTF has no place for {row.label.lower()}."
+        if sheet.layout == "glb" and line == "materials.inputs" and row.gltf and not row.gltf.factor:
+            return line, f"{row.label} is an image in glTF, never a number."
+        if sheet.layout == "usd and materialx" and not (row.nodes.openpbr or row.nodes.thin):
+            return line, f"OpenPBR has no input for {row.label.lower()}."
     if sheet.lightmaps.taken and sheet.layout == "usd and materialx":
         return "lightmaps.taken", "USD and MaterialX have no place for lightmaps."
     if sheet.lightmaps.taken and sheet.layout == "glb" and sheet.lightmaps.encoding == "half float":
@@ -118,19 +80,20 @@ def _structure_fault(sheet: Sheet) -> tuple[str, str] | None:
 
 
 def _not_gltf(sheet: Sheet) -> tuple[str, str] | None:
+    """What of the sheet's images glTF keeps elsewhere: other channels, no image, or one image for several."""
+    held: dict[tuple[str, str], tuple[str, str]] = {}
     for one in sheet.materials.sets:
         for channel, name in one.channels.items():
-            if _GLTF.get(name) != channel:
-                wanted = _GLTF.get(name)
+            label, place = INPUTS[name].label, INPUTS[name].gltf
+            if place is None or not place.texture:
+                return "materials.sets", f"{label} has no image in glTF."
+            if place.channels != channel:
+                return "materials.sets", f"{label} has to be in {place.channels.upper()} in glTF."
+            image = (place.extension, place.texture)
+            first, elsewhere = held.setdefault(image, (name, one.name))
+            if elsewhere != one.name:
                 return (
                     "materials.sets",
-                    f"{INPUTS[name].label} has {f'to be in {wanted.upper()}' if wanted else 'no image'} in glTF.",
+                    f"{INPUTS[first].label} and {label.lower()} share one image in glTF.",
                 )
-    for first, second in _TOGETHER:
-        a, b = sheet.materials.set_of(first), sheet.materials.set_of(second)
-        if a is not None and b is not None and a[0].name != b[0].name:
-            return (
-                "materials.sets",
-                f"{INPUTS[first].label} and {INPUTS[second].label.lower()} share one image in glTF.",
-            )
     return None

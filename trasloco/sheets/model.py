@@ -8,7 +8,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
-from trasloco.scene.inputs import INPUTS
+from trasloco.inputs.table import INPUTS
 
 Layout = Literal["glb", "glb and list", "usd and materialx"]
 

@@ -9,8 +9,8 @@ from typing import Any, Literal
 
 import numpy as np
 
+from trasloco.inputs.table import INPUTS, ORDER
 from trasloco.scene.color import roughness_of_gloss
-from trasloco.scene.inputs import INPUTS, ORDER
 from trasloco.sheets.model import Sheet
 
 FieldKind = Literal["choice", "flag", "number", "text", "several", "inputs", "sets"]

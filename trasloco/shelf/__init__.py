@@ -13,8 +13,8 @@ from trasloco.errors import Refused
 from trasloco.fit.families.sets import name_likeness
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.mtlx_read import read_materialx
+from trasloco.inputs.table import ORDER
 from trasloco.mends.whole_inputs import input_value
-from trasloco.scene.inputs import ORDER
 from trasloco.scene.model import Decision, Material, Scene
 
 _FOLDER = Path(__file__).parent

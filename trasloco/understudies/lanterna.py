@@ -10,8 +10,8 @@ from trasloco.formats.bundle import Bundle
 from trasloco.formats.gltf_lightmaps import lightmap_image, lightmap_of
 from trasloco.formats.gltf_read import read_gltf
 from trasloco.formats.material_list import SEE_THROUGH, STRENGTHS, parse_list
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.images import Image, identify
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Backdrop, Camera, Environment, Input, Material, Node, Probe, Scene, Texture
 from trasloco.sheets.model import Sheet
 

@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from trasloco.inputs.spec import InNames, InputSpec
+from trasloco.inputs.table import INPUTS
+
 
 @dataclass(frozen=True)
 class Fill:
@@ -29,77 +32,39 @@ class Kind:
     holds: str = "grey"
 
 
-def _one(label: str, input: str, invert: bool = False) -> Kind:
-    return Kind(label, (Fill(input, "r", invert),))
+def _named(row: InputSpec, names: InNames) -> Kind:
+    holds = "any" if names.any else {"color": "color", "vector": "vectors", "data": "grey"}[row.holds]
+    label = names.label or row.label[:1].lower() + row.label[1:]
+    return Kind(label, (Fill(row.name, row.written_channels),), holds)
 
 
-def _colored(label: str, input: str) -> Kind:
-    return Kind(label, (Fill(input, "rgb"),), "color")
-
-
-KINDS: Mapping[str, Kind] = {
-    "base_color": _colored("base colour", "base_color"),
-    "metalness": _one("metalness", "metalness"),
-    "roughness": _one("roughness", "roughness"),
-    "gloss": _one("gloss", "roughness", True),
-    "normal": Kind("normal", (Fill("normal", "rgb"),), "vectors"),
-    "height": _one("height", "height"),
-    "occlusion": _one("occlusion", "occlusion"),
-    "opacity": _one("opacity", "opacity"),
-    "transparency": _one("transparency", "opacity", True),
-    "emission": _colored("emission", "emission"),
-    "specular": Kind("specular", (Fill("specular_color", "rgb"),), "any"),
-    "specular_level": _one("specular level", "specular"),
-    "clearcoat": _one("clear coat", "clearcoat"),
-    "clearcoat_roughness": _one("clear coat roughness", "clearcoat_roughness"),
-    "clearcoat_normal": Kind("clear coat normal", (Fill("clearcoat_normal", "rgb"),), "vectors"),
-    "sheen": Kind("sheen", (Fill("sheen_color", "rgb"),), "any"),
-    "sheen_roughness": _one("sheen roughness", "sheen_roughness"),
-    "transmission": _one("transmission", "transmission"),
-    "translucency": Kind("light let through", (Fill("diffuse_transmission_color", "rgb"),), "any"),
-    "thickness": _one("thickness", "thickness"),
-    "subsurface": Kind("subsurface", (Fill("subsurface_color", "rgb"),), "any"),
-    "anisotropy": _one("anisotropy", "anisotropy"),
-    "anisotropy_rotation": _one("anisotropy rotation", "anisotropy_rotation"),
-    "iridescence": _one("thin film", "iridescence"),
-    "id": Kind("IDs", (), "any"),
-    "mask": Kind("a mask", (), "any"),
-    "aid": Kind("an aid for painting", (), "any"),
-    "lightmap": Kind("baked light", (), "any"),
+_OF_INPUTS = {
+    row.names.kind or name: (_named(row, row.names), row.names.words)
+    for name, row in INPUTS.items()
+    if row.names is not None
 }
-
-_WRITTEN = {
-    "base_color": "basecolor basecolour basecol base bcol bc color colour col clr albedo alb diffuse diff dif diffusecolor diffusecolour albedocolor",
-    "metalness": "metalness metallic metallicity metal metallness metalic metl met mtl mtlc metallicmask",
-    "roughness": "roughness rough rgh rou rghness specularroughness",
-    "gloss": "gloss glossiness glossy gls smoothness smooth smt smth shininess",
-    "normal": "normal normals normalmap nor nrm norm nrml nml nmap tangentnormal tangentspacenormal tsn normaltangent",
-    "height": "height heights heightmap hgt hght displacement displace disp dsp displ bump bumpmap bmp parallax relief",
-    "occlusion": "occlusion ao ambientocclusion ambientocc ambocc occ occl aomap",
-    "opacity": "opacity opac alpha alphamask cutout opacitymask",
-    "transparency": "transparency transparent",
-    "emission": "emission emissive emit emis emm emissioncolor emissivecolor glow selfillumination selfillum incandescence luminance",
-    "specular": "specular spec spc specularcolor specularcolour speccol speccolor reflection",
-    "specular_level": "specularlevel speclevel specularweight specularintensity reflectance",
-    "clearcoat": "clearcoat coat coatweight clearcoatweight clearcoatmask ccoat",
-    "clearcoat_roughness": "clearcoatroughness coatroughness clearcoatrough coatrough ccrough",
-    "clearcoat_normal": "clearcoatnormal coatnormal",
-    "sheen": "sheen sheencolor sheencolour fuzz fuzzcolor",
-    "sheen_roughness": "sheenroughness fuzzroughness sheenrough",
-    "transmission": "transmission transmissive transm transmissionweight refraction",
-    "translucency": "translucency translucent backlight",
-    "thickness": "thickness thick thicknessmap",
-    "subsurface": "subsurface sss scatter scattering subsurfacecolor sssmask subsurfacescattering",
-    "anisotropy": "anisotropy aniso anisotropic anisotropylevel",
-    "anisotropy_rotation": "anisotropyrotation anisotropyangle anisoangle anisorotation",
-    "iridescence": "iridescence thinfilm",
-    "id": "id ids idmap matid materialid colorid idmask",
-    "mask": "mask msk maskmap",
-    "aid": "cavity cav curvature curv position pos worldnormal objectnormal worldspacenormal objectspacenormal dirt edges wear",
-    "lightmap": "lightmap lm bakedlight lightbake",
+_TURNED = {
+    "gloss": (
+        Kind("gloss", (Fill("roughness", "r", True),)),
+        "gloss glossiness glossy gls smoothness smooth smt smth shininess",
+    ),
+    "transparency": (Kind("transparency", (Fill("opacity", "r", True),)), "transparency transparent"),
 }
+_AIDS = {
+    "id": (Kind("IDs", (), "any"), "id ids idmap matid materialid colorid idmask"),
+    "mask": (Kind("a mask", (), "any"), "mask msk maskmap"),
+    "aid": (
+        Kind("an aid for painting", (), "any"),
+        "cavity cav curvature curv position pos worldnormal objectnormal worldspacenormal objectspacenormal"
+        " dirt edges wear",
+    ),
+    "lightmap": (Kind("baked light", (), "any"), "lightmap lm bakedlight lightbake"),
+}
+_ALL = {**_OF_INPUTS, **_TURNED, **_AIDS}
 
-WORDS: Mapping[str, str] = {word: kind for kind, words in _WRITTEN.items() for word in words.split()}
+KINDS: Mapping[str, Kind] = {name: kind for name, (kind, _) in _ALL.items()}
+
+WORDS: Mapping[str, str] = {word: name for name, (_, words) in _ALL.items() for word in words.split()}
 """Kind by how it is written, small letters, without separators."""
 
 LETTERS: Mapping[str, tuple[str, ...]] = {

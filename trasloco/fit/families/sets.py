@@ -10,9 +10,9 @@ from dataclasses import dataclass
 from trasloco.errors import Refused
 from trasloco.fit.families.kinds import KINDS, NOISE, Fill
 from trasloco.fit.families.recognise import Recognised, recognised
+from trasloco.inputs.table import INPUTS
 from trasloco.inventory.seeing import Sight, sight_of
 from trasloco.scene.images import Image
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Decision, Material, Scene
 from trasloco.scene.tokens import taken_apart
 

@@ -8,9 +8,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from trasloco.inputs.table import INPUTS
 from trasloco.inventory.context import Context
 from trasloco.scene.findings import Finding, Mend
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Decision, Texture
 
 _CUT, _DETAIL = ("opacity",), ("normal", "height", "roughness", "metalness", "occlusion")

@@ -10,13 +10,13 @@ from typing import Any
 
 import numpy as np
 
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.inventory.checks.images import used_by, users_of
 from trasloco.inventory.context import Context
 from trasloco.inventory.seeing import Sight
 from trasloco.scene.color import srgb_to_linear
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.images import Image, pixels, unit_floats
-from trasloco.scene.inputs import INPUTS, VECTORS
 from trasloco.scene.model import Decision, Texture
 from trasloco.scene.resolve import channel_of
 

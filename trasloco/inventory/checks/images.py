@@ -7,10 +7,10 @@ import math
 import posixpath
 from collections.abc import Iterator
 
+from trasloco.inputs.table import INPUTS
 from trasloco.inventory.context import Context
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.images import EXTENSIONS, Image
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.model import Decision, Scene
 
 

@@ -18,8 +18,9 @@ from trasloco.light.lightmaps.layout import Laid, map_image
 from trasloco.light.lightmaps.texels import Covered, texels_of
 from trasloco.light.lightmaps.wishes import Wish
 from trasloco.progress import Progress, silent
+from trasloco.render.arrays import FlatScene
 from trasloco.render.flat_lights import LAMPS, REST
-from trasloco.render.flatten import FlatScene, flatten
+from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, passes
 from trasloco.render.spreading import TileResult, TileTask, trace
 from trasloco.render.starts import EVEN, FROM, ODD

@@ -11,7 +11,7 @@ from scipy.spatial import cKDTree
 
 from trasloco.light.lightmaps.looks import difference, metered
 from trasloco.light.lightmaps.points import in_a_row, light_at_points
-from trasloco.render.flatten import FlatScene
+from trasloco.render.arrays import FlatScene
 
 POINTS, SAMPLES, BOUNCES = 96, 32, 2
 _NEAR = 5

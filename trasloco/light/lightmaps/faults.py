@@ -23,7 +23,7 @@ from trasloco.light.lightmaps.stitching import Seams, sides_of
 from trasloco.light.lightmaps.texels import places_under
 from trasloco.light.lightmaps.wishes import TARGET, Wish
 from trasloco.rays.kernels import nearest
-from trasloco.render.flatten import FlatScene
+from trasloco.render.arrays import FlatScene
 from trasloco.scene.model import Decision
 
 Floats = npt.NDArray[np.float32]

@@ -18,7 +18,7 @@ from trasloco.light.lightmaps.smoothing import OF_HALVES, Neighbourhood, smoothe
 from trasloco.light.lightmaps.stitching import Seams, stitched
 from trasloco.light.lightmaps.texels import places_under
 from trasloco.light.lightmaps.wishes import Wish
-from trasloco.render.flatten import FlatScene
+from trasloco.render.arrays import FlatScene
 from trasloco.render.picture import Quality
 from trasloco.scene.covering import padded
 

@@ -12,7 +12,7 @@ import numpy.typing as npt
 
 from trasloco.light.lightmaps.baking import TILE, Gathered, Sums
 from trasloco.light.lightmaps.texels import Covered
-from trasloco.render.flatten import FlatScene
+from trasloco.render.arrays import FlatScene
 from trasloco.render.picture import Quality
 from trasloco.render.spreading import TileTask, trace
 from trasloco.render.starts import Texels

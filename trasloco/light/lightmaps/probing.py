@@ -12,7 +12,8 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.light.lightmaps.points import in_a_row, light_at_points
-from trasloco.render.flatten import FlatScene, flatten
+from trasloco.render.arrays import FlatScene
+from trasloco.render.flatten import flatten
 from trasloco.render.posing import posed
 from trasloco.scene.harmonics import fitted, spread_normals
 from trasloco.scene.model import Probe, Scene

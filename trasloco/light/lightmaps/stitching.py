@@ -16,7 +16,7 @@ from scipy.sparse.linalg import LinearOperator, cg
 
 from trasloco.light.lightmaps.layout import Laid, map_image
 from trasloco.light.lightmaps.texels import placed_corners
-from trasloco.render.flatten import FlatScene
+from trasloco.render.arrays import FlatScene
 
 Doubles = npt.NDArray[np.float64]
 Floats = npt.NDArray[np.float32]

@@ -12,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 from numba import njit
 
-from trasloco.render.flatten import FlatScene
+from trasloco.render.arrays import FlatScene
 from trasloco.render.starts import Texels
 from trasloco.scene.covering import weights_in
 from trasloco.scene.model import Lightmap, Scene

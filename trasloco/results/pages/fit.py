@@ -7,10 +7,10 @@ from typing import Any
 from trasloco.decisions.kinds import in_force, on_the_wire
 from trasloco.fit.families.sets import Proposal
 from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
+from trasloco.inputs.table import INPUTS
 from trasloco.results.looking import families
 from trasloco.results.pages.inventory import materials_out
 from trasloco.results.route import Route
-from trasloco.scene.inputs import INPUTS
 from trasloco.scene.spaces import SPACES
 from trasloco.shelf import matches, shelf
 from trasloco.summary import plan_json

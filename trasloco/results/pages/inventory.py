@@ -10,6 +10,7 @@ import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.formats.assembling import other_models
+from trasloco.inputs.table import INPUTS, ORDER
 from trasloco.inventory.checks.images import users_of
 from trasloco.inventory.checks.size import unit_name
 from trasloco.inventory.media import image_facts
@@ -20,7 +21,6 @@ from trasloco.results.route import Route
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.extent import bounds
 from trasloco.scene.geometry import transform_points, triangle_count
-from trasloco.scene.inputs import INPUTS, ORDER
 from trasloco.scene.kinds import KINDS, kind_of_part
 from trasloco.scene.model import Scene
 from trasloco.summary import finding_json, input_json, remnant_json

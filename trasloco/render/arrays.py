@@ -1,0 +1,86 @@
+"""What the kernels read: a scene as flat arrays, and what the numbers in them stand for."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+from trasloco.rays.embree import RayScene
+
+
+class SceneArrays(NamedTuple):
+    """What the kernels read. V points, T triangles, M materials, X textures, L lights.
+
+    positions, normals (V, 3); tangents, colors (V, 4); uv0, uv1, uv2 (V, 2), the last for light written down;
+    triangles (T, 3); triangle_material, triangle_part (T,); received (P, 4): of each part the texture of the
+    light it receives, -1 for none, lux of a value of 1, its probe and the texture of where light comes from;
+    materials (M, columns); material_textures (M, inputs) with -1 for none;
+    layer_spans (M, inputs, 2): first and beyond the last row of an input's layers; layers (Y, 8): texture,
+    mask or -1, blend, weight, factor, whether bounded;
+    texture_words (X, 10): start, width, height, channels, 16 bit, sRGB, wrap u, wrap v, uv set, invert;
+    texture_floats (X, 8): 2x3 UV transform, normal strength, green sign; texels8, texels16: all texels in a
+    row;
+    lights (L, 16): kind, position, direction, colour x intensity, cosines of inner and outer cone, shadows,
+    cosine of a sun's half angle, layers of its direct light and of what is sent on;
+    environment (H, W, 3) in nit; env_rows (H,), env_columns (H * W,) cumulative within each row; env_density
+    (H, W) over solid angle; env_turn: cosine and sine;
+    backdrop (h, w, 3) in nit, backdrop_turn: what is seen where nothing stands; openings (Q, 13): corner, two
+    edges, normal and area of where the environment comes in;
+    probes (K, 9, 3): light for parts that move, lux by normal (scene/harmonics.py);
+    sky_layer (2,), triangle_layer (T,): layer that the environment's, the backdrop's and a glowing triangle's
+    light is kept in;
+    metal, reflected, through, cloth, brushed: see :class:`trasloco.render.closures.tables.Albedos`;
+    glow_triangles (G,) that emit, glow_cumulative (G,) by power, glow_density (T,) of picking a point of a
+    triangle, per square metre, 0 for dark ones.
+    """
+
+    positions: Any
+    normals: Any
+    tangents: Any
+    colors: Any
+    uv0: Any
+    uv1: Any
+    uv2: Any
+    triangles: Any
+    triangle_material: Any
+    triangle_part: Any
+    received: Any
+    materials: Any
+    material_textures: Any
+    layer_spans: Any
+    layers: Any
+    texture_words: Any
+    texture_floats: Any
+    texels8: Any
+    texels16: Any
+    lights: Any
+    environment: Any
+    env_rows: Any
+    env_columns: Any
+    env_density: Any
+    env_turn: Any
+    backdrop: Any
+    backdrop_turn: Any
+    openings: Any
+    probes: Any
+    sky_layer: Any
+    triangle_layer: Any
+    metal: Any
+    reflected: Any
+    through: Any
+    cloth: Any
+    brushed: Any
+    glow_triangles: Any
+    glow_cumulative: Any
+    glow_density: Any
+
+
+@dataclass(frozen=True)
+class FlatScene:
+    """Arrays, the ray scene over them, and what the numbers in them stand for."""
+
+    arrays: SceneArrays
+    rays: RayScene
+    material_ids: tuple[str, ...]
+    part_ids: tuple[str, ...]
+    layers: tuple[str, ...] = ("all",)
