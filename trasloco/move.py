@@ -31,7 +31,7 @@ from dataclasses import replace
 from trasloco.accounts.account import take_accounts
 from trasloco.accounts.model import Accounts
 from trasloco.decisions.carrying_out import keep_used, mended
-from trasloco.errors import Refused
+from trasloco.destinations.importer import import_package
 from trasloco.fit.carry import carry_out, measure_plan
 from trasloco.fit.model import Carried, Plan
 from trasloco.fit.planning import plan_move
@@ -57,7 +57,6 @@ from trasloco.render.picture import Picture, Quality, View, views_of
 from trasloco.scene.findings import Finding
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import AfterEffect, Sheet
-from trasloco.understudies import UNDERSTUDIES
 
 
 def receive(files: Mapping[str, bytes]) -> Received:
@@ -160,13 +159,8 @@ def package(carried: Carried, destination: Sheet) -> Package:
 
 
 def arrive(package: Package, destination: Sheet) -> Scene:
-    """What the understudy makes of the bytes. Raises Refused when the sheet has no understudy."""
-    understudy = UNDERSTUDIES.get(destination.layout)
-    if understudy is None:
-        raise Refused(
-            "No understudy reads for this sheet.", destination.name, "Choose a destination with a layout."
-        )
-    return understudy(package.files, destination)
+    """What the simulated importer makes of the bytes. Raises Refused when the sheet has no layout."""
+    return import_package(package.files, destination)
 
 
 def account(

@@ -128,7 +128,9 @@ def sheet_out(sheet: Sheet) -> dict[str, Any]:
 
 def _line_out(sheet: Sheet, one: FieldWords) -> dict[str, Any]:
     choices = [
-        {"value": value, "words": words} for value, words in one.choices.items() if value not in ("", "none")
+        {"value": value, "words": words, "sign": one.signs.get(value, "")}
+        for value, words in one.choices.items()
+        if value not in ("", "none")
     ]
     return {
         "path": one.path,

@@ -1,4 +1,4 @@
-"""Packages are valid by outside judges, and understudies read their bytes as such programs would."""
+"""Packages are valid by outside judges, and importers read their bytes as such programs would."""
 
 import json
 import subprocess

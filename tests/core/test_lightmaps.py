@@ -14,15 +14,17 @@ from demo.stage import BLOTCHY, LEAKING
 from tests.core.test_bake import BLACK, grey
 from tests.making import cube, demo_stage, image, material, quad, scene, sky
 from trasloco import move
+from trasloco.errors import Refused
 from trasloco.light.lightmaps.charts import charts_of, measure, slopes, why_unsound, with_light_uvs
 from trasloco.light.lightmaps.density import UNSEEN, areas, densities
 from trasloco.light.lightmaps.faults import Fault, cures
 from trasloco.light.lightmaps.lightmaps import Baked, bake_lightmaps
 from trasloco.light.lightmaps.placing import BORDER, one_each, together
 from trasloco.light.lightmaps.wishes import Wish, excuses, wish_of
+from trasloco.light_codes.codes import read, written
+from trasloco.light_codes.rgbm import rgbm_codes, rgbm_values
 from trasloco.proof.undoing import suspects
 from trasloco.scene.images import identify, pixels
-from trasloco.scene.light_codes import read, rgbm_codes, rgbm_values, written
 from trasloco.scene.model import (
     Camera,
     Channel,
@@ -244,6 +246,12 @@ class Codes(TestCase):
             ],
             axis=-1,
         ).astype(np.float32)
+        image = identify("i", "a.png", "", written(lux, "8 bit")[0])
+        for unknown in ("", "logarithms", "8 bits"):
+            with self.assertRaises(Refused):
+                read(image, unknown)
+        with self.assertRaises(Refused):
+            read(image, "rgbm")
         for encoding, compressed, near in (
             ("half float", False, 0.001),
             ("rgbm", False, 0.004),

@@ -12,16 +12,15 @@ from unittest.mock import patch
 
 from tests.core.test_legible import called
 from tests.server.making import GLB, ServerTest
-from trasloco import move as verbs
+from trasloco.destinations.layouts import LAYOUTS
 from trasloco.scene.model import Scene
-from trasloco.understudies import UNDERSTUDIES, lanterna
 
-REAL = lanterna.import_package
+REAL = LAYOUTS["glb and list"]
 
 
-def forgetful(files: Any, sheet: Any) -> Scene:
+def forgetful(files: Any, sheet: Any, takes: Any) -> Scene:
     """An importer that does not do what its sheet says: it puts every part a millimetre too high."""
-    scene = REAL(files, sheet)
+    scene = REAL.read(files, sheet, takes)
     nodes = {}
     for node in scene.nodes.values():
         matrix = node.matrix.copy()
@@ -48,7 +47,7 @@ class Accounts(ServerTest):
         self.assertTrue(all(entry["reason"] for entry in told["entries"]))
 
     def test_what_nothing_explains_waits_for_a_word(self) -> None:
-        with patch.dict(UNDERSTUDIES, {"glb and list": forgetful}):
+        with patch.dict(LAYOUTS, {REAL.name: replace(REAL, read=forgetful)}):
             move = self.made({"forgetful.glb": GLB}, destination="lanterna")
             told = self.taken(move)
             strange = [entry for entry in told["entries"] if entry["mark"] == "unaccounted"]
@@ -126,4 +125,3 @@ class Accounts(ServerTest):
         )
         glb = next(file["path"] for file in handover["files"] if file["path"].endswith(".glb"))
         self.ask(f"/handovers/{handover['id']}/picture.png?path={glb}", expect=422)
-        self.assertIs(verbs.UNDERSTUDIES, UNDERSTUDIES)

@@ -19,6 +19,7 @@ from trasloco.scene.glass import WHOLE, absorbs, is_solid
 from trasloco.scene.images import Image
 from trasloco.scene.invented import is_invented
 from trasloco.scene.model import Input, Material, Scene
+from trasloco.sheets.layouts import speaks
 from trasloco.sheets.model import Sheet
 
 CORE = ("base_color", "metalness", "roughness")
@@ -378,7 +379,7 @@ def _thin_wall(draft: Draft, material: Material, destination: Sheet) -> None:
     """A network is thin-walled or solid, without a number, and has one place for light under the surface and
     light let through.
     """
-    if destination.layout != "usd and materialx":
+    if not speaks(destination, "openpbr"):
         return
     leaf = "diffuse_transmission" in material.inputs
     thin = leaf or ("transmission" in material.inputs and not is_solid(material))

@@ -8,6 +8,7 @@ from trasloco.fit.model import LOSSY, SEQUENCE, Crossing, Landing, PlannedImage,
 from trasloco.fit.naming import Namer
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.model import Material, Scene
+from trasloco.sheets.layouts import speaks
 from trasloco.sheets.model import ImageSet, Sheet
 
 
@@ -180,7 +181,7 @@ def _image(
         if channel not in channels and channel != "a":
             for letter in channel:
                 fill[letter] = INPUTS[name].default[0]
-    if destination.layout == "glb":
+    if speaks(destination, "gltf"):
         for draft in pictured:
             place = INPUTS[draft.target].gltf
             fill |= {

@@ -8,8 +8,8 @@ from dataclasses import replace
 from typing import Any
 
 from trasloco.formats.gltf_write import GlbOptions, write_glb
+from trasloco.light_codes.codes import read
 from trasloco.scene.images import Image, encode, identify
-from trasloco.scene.light_codes import read
 from trasloco.scene.model import Lightmap, Material, Mesh, Node, Scene
 
 KEY, SHARES = "lightmap", "shares"

@@ -5,14 +5,8 @@ from __future__ import annotations
 import posixpath
 from dataclasses import dataclass, replace
 
-from trasloco.errors import Refused
+from trasloco.destinations.layouts import layout_of
 from trasloco.fit.model import Carried
-from trasloco.fit.naming import slug
-from trasloco.formats.gltf_lightmaps import lightmapped_glb
-from trasloco.formats.gltf_write import GlbOptions, write_glb
-from trasloco.formats.material_list import write_list
-from trasloco.formats.materialx_write import write_materialx
-from trasloco.formats.usd_write import write_usd
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
@@ -34,30 +28,10 @@ def pack_files(carried: Carried, destination: Sheet) -> Package:
     Raises:
         Refused: the sheet names no layout that can be written.
     """
-    scene = _with_sky_path(carried.scene, destination)
-    stem = slug(scene.name)
-    files: dict[str, bytes] = {}
-    if destination.layout == "glb and list":
-        files[f"{stem}.glb"] = write_glb(scene, GlbOptions(materials=False, images=False))
-        files["materials.json"] = write_list(scene, destination, told=not carried.plan.untouched)
-    elif destination.layout == "usd and materialx":
-        files[f"{stem}.usdc"] = write_usd(
-            scene, destination.conventions.up_axis, destination.conventions.unit_m
-        )
-        files["materials.mtlx"] = write_materialx(scene).encode()
-    elif destination.layout == "glb":
-        files[f"{stem}.glb"] = (
-            lightmapped_glb(scene, destination.lightmaps.encoding)
-            if any(node.lightmap for node in scene.nodes.values())
-            else write_glb(scene)
-        )
+    layout, scene = layout_of(destination), _with_sky_path(carried.scene, destination)
+    files = layout.write(carried, scene, destination)
+    if not layout.beside:
         return Package(files)
-    else:
-        raise Refused(
-            "The sheet does not say how a package is laid out.",
-            destination.name,
-            "Choose a destination sheet.",
-        )
     for image in carried.images.values():
         files[image.path] = image.data
     for around in (scene.environment, scene.backdrop):

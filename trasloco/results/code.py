@@ -49,7 +49,7 @@ class Sources:
         return self._text[module]
 
     def _imports(self, module: str) -> tuple[str, ...]:
-        """Modules of Trasloco that a module imports, in functions too."""
+        """Modules of Trasloco that a module imports, in functions too; those of its folder where it takes all."""
         if module not in self._above:
             found: set[str] = set()
             for holder, names, whole in _STATEMENT.findall(self._source(module).decode()):
@@ -58,6 +58,10 @@ class Sources:
                     if holder
                     else {whole}
                 )
+            if "iter_modules(__path__)" in self._source(module).decode():
+                found |= {
+                    f"{module}.{path.stem}" for path in _ROOT.joinpath(*module.split(".")[1:]).glob("*.py")
+                }
             self._above[module] = tuple(sorted(name for name in found if _file(name) is not None))
         return self._above[module]
 

@@ -346,7 +346,9 @@ class Route:
 
     @cached_property
     def arrival_name(self) -> Name:
-        return named("arrival", ("trasloco.understudies",), self.package_name)
+        return named(
+            "arrival", ("trasloco.destinations.importer", "trasloco.destinations.layouts"), self.package_name
+        )
 
     def arrival(self, progress: Progress = silent) -> Scene:
         made: Scene = self.store.get_or_make(

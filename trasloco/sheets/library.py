@@ -10,14 +10,17 @@ from trasloco.errors import Refused
 from trasloco.sheets.model import Sheet
 from trasloco.sheets.text import parse_sheet
 
-_FOLDER = Path(__file__).parent
+_SOURCES = Path(__file__).parent
+_DESTINATIONS = _SOURCES.parent / "destinations"
 
 
 @cache
 def built_in_sheets() -> dict[str, Sheet]:
     """By lower-case name."""
+    found = {path.stem: path for path in _SOURCES.glob("*.toml")}
+    found |= {path.parent.name: path for path in _DESTINATIONS.glob("*/sheet.toml")}
     return {
-        path.stem: parse_sheet(path.read_text("utf-8"), path.name) for path in sorted(_FOLDER.glob("*.toml"))
+        name: parse_sheet(path.read_text("utf-8"), f"{name}.toml") for name, path in sorted(found.items())
     }
 
 

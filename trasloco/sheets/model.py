@@ -9,8 +9,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from trasloco.inputs.table import INPUTS
-
-Layout = Literal["glb", "glb and list", "usd and materialx"]
+from trasloco.light_codes.codes import LIGHT_CODES
 
 
 class _Strict(BaseModel):
@@ -163,7 +162,7 @@ class Lightmaps(_Strict):
     ``probes`` whether parts that move are lit by light written down at places."""
 
     taken: bool = False
-    encoding: Literal["half float", "rgbm", "8 bit"] = "half float"
+    encoding: str = "half float"
     packing: Literal["together", "one a part"] = "together"
     largest: int = Field(default=1024, ge=32, le=16384)
     budget_mib: float = Field(default=8.0, gt=0, le=4096)
@@ -175,8 +174,11 @@ class Lightmaps(_Strict):
     def _holds(self) -> Lightmaps:
         if self.largest & (self.largest - 1):
             raise ValueError("the longest side of a lightmap is a power of two")
-        if self.compressed and self.encoding == "half float":
-            raise ValueError("half floats are not compressed in blocks; take RGBM or 8 bits")
+        if self.encoding not in LIGHT_CODES:
+            raise ValueError(f"light is stored as {', '.join(LIGHT_CODES)}, not as {self.encoding[:40]}")
+        if self.compressed and not LIGHT_CODES[self.encoding].blocks:
+            others = " or ".join(name for name, code in LIGHT_CODES.items() if code.blocks)
+            raise ValueError(f"{self.encoding} is not compressed in blocks; take {others}")
         return self
 
 
@@ -220,10 +222,13 @@ class AfterEffect(_Strict):
 
 
 class Habit(_Strict):
-    """What the importer silently does."""
+    """What the importer silently does. What no line of the sheet says already, ``acts`` names: lamps whose
+    unit is not told arrive ``amount`` times as strong."""
 
     name: str
     does: str
+    acts: Literal["", "strength without unit"] = ""
+    amount: float = Field(default=1.0, ge=0, le=1000)
 
 
 class Sheet(_Strict):
@@ -232,7 +237,7 @@ class Sheet(_Strict):
     name: str = Field(min_length=1, max_length=60)
     role: Literal["source", "destination", "both"] = "both"
     summary: str = Field(max_length=2000)
-    layout: Layout | None = None
+    layout: str | None = Field(default=None, max_length=60)
     conventions: Conventions = Conventions()
     images: ImageRules = ImageRules()
     materials: Materials = Materials()

@@ -10,6 +10,7 @@ from typing import Any, Literal
 import numpy as np
 
 from trasloco.inputs.table import INPUTS, ORDER
+from trasloco.light_codes.codes import LIGHT_CODES
 from trasloco.scene.color import roughness_of_gloss
 from trasloco.sheets.model import Sheet
 
@@ -24,7 +25,7 @@ class FieldWords:
         path: dotted path in the TOML. group, label: heading and name on screen. why: what it decides.
         kind: what it takes. choices: allowed values and what each says; a flag has ``true`` and ``false``; a
             number has the sentence it fills.
-        roles: which sheets have it.
+        roles: which sheets have it. signs: what a choice is drawn as, in a few characters.
     """
 
     path: str
@@ -34,6 +35,7 @@ class FieldWords:
     kind: FieldKind
     choices: dict[str, str] = field(default_factory=dict)
     roles: tuple[str, ...] = ("source", "destination")
+    signs: dict[str, str] = field(default_factory=dict)
 
 
 _SOURCE, _DESTINATION = ("source",), ("destination",)
@@ -443,12 +445,9 @@ FIELDS: tuple[FieldWords, ...] = (
         "How light is stored",
         "Half floats keep all of it; RGBM keeps most at half the memory; 8 bits show steps in the dark.",
         "choice",
-        {
-            "half float": "As half floats, in EXR",
-            "rgbm": "As RGBM: the square of colour times a shared factor",
-            "8 bit": "As 8 bits a channel, sRGB",
-        },
+        {name: code.words for name, code in LIGHT_CODES.items()},
         _DESTINATION,
+        {name: code.sign for name, code in LIGHT_CODES.items()},
     ),
     FieldWords(
         "lightmaps.packing",

@@ -10,6 +10,7 @@ from ninja import Schema
 class ChoiceWords(Schema):
     value: str
     words: str
+    sign: str
 
 
 class SheetLine(Schema):

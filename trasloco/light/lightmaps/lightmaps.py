@@ -19,11 +19,11 @@ from trasloco.light.lightmaps.looks import difference
 from trasloco.light.lightmaps.probing import places_of, probes_at, without_parts
 from trasloco.light.lightmaps.stitching import find_seams
 from trasloco.light.lightmaps.wishes import Wish, excuses, movers
+from trasloco.light_codes.codes import direction_written, read, written
 from trasloco.progress import Progress, part_of, silent
 from trasloco.render.flatten import flatten
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, identify
-from trasloco.scene.light_codes import direction_written, read, written
 from trasloco.scene.model import Probe, Scene
 from trasloco.sheets.model import Sheet
 

@@ -7,8 +7,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from trasloco.light.surroundings import radiance_of
+from trasloco.light_codes.codes import written
 from trasloco.scene.images import Image, identify
-from trasloco.scene.light_codes import written
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 

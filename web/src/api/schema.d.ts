@@ -1202,6 +1202,8 @@ export interface components {
             value: string;
             /** Words */
             words: string;
+            /** Sign */
+            sign: string;
         };
         /** SheetLine */
         SheetLine: {

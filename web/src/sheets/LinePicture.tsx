@@ -497,7 +497,7 @@ function drawing(line: SheetLine): ReactNode {
     case "lightmaps.encoding":
       return (
         <Words x={32} y={30}>
-          {value === "half float" ? "16 16 16" : value === "rgbm" ? "8 8 8 × 8" : "8 8 8"}
+          {line.choices.find((choice) => choice.value === value)?.sign}
         </Words>
       );
     case "lightmaps.packing":

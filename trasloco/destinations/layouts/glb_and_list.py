@@ -1,45 +1,47 @@
-"""Lanterna's importer: reads a delivered package from its bytes, habits included."""
+"""Geometry and slots in a GLB, images beside it, and a plain material list that says how they belong."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
+from trasloco.destinations.layouts.layout import Files, Layout
+from trasloco.fit.model import Carried
+from trasloco.fit.naming import slug
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.gltf_lightmaps import lightmap_image, lightmap_of
 from trasloco.formats.gltf_read import read_gltf
-from trasloco.formats.material_list import SEE_THROUGH, STRENGTHS, parse_list
+from trasloco.formats.gltf_write import GlbOptions, write_glb
+from trasloco.formats.material_list import SEE_THROUGH, STRENGTHS, parse_list, write_list
 from trasloco.inputs.table import INPUTS
 from trasloco.scene.images import Image, identify
 from trasloco.scene.model import Backdrop, Camera, Environment, Input, Material, Node, Probe, Scene, Texture
 from trasloco.sheets.model import Sheet
 
 GREY = (0.5, 0.5, 0.5)
-LIGHT_HABIT = 3.0
 _MODES = {shown: mode for mode, shown in SEE_THROUGH.items()}
 
 
-def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
-    """What Lanterna makes of the files."""
+def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
+    return {
+        f"{slug(scene.name)}.glb": write_glb(scene, GlbOptions(materials=False, images=False)),
+        "materials.json": write_list(scene, sheet, told=not carried.plan.untouched),
+    }
+
+
+def _read(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> Scene:
     geometry = next(path for path in files if path.endswith(".glb"))
     scene, _, _ = read_gltf(geometry, Bundle(dict(files)))
     document = parse_list(files["materials.json"], "materials.json")
     images: dict[str, Image] = {}
 
     def image_at(path: str) -> Image | None:
-        """An image as Lanterna takes it: refused without a word when its sides are not powers of two or too
-        large.
-        """
         data = files.get(path)
         if data is None:
             return None
         image = images.get(path) or identify(f"image:{path}", path.rsplit("/", 1)[-1], path, data)
-        sides = (image.width, image.height)
-        if not image.usable or any(
-            (sheet.images.power_of_two and side & (side - 1)) or side > (sheet.images.largest or side)
-            for side in sides
-        ):
+        if not takes(image):
             return None
         images[path] = image
         return image
@@ -50,11 +52,12 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
         for id, material in scene.materials.items()
     }
     told = _Told(document.get("lights"), "name")
+    unsaid = next((one.amount for one in sheet.habits if one.acts == "strength without unit"), 1.0)
     lights = {}
     for id, light in scene.lights.items():
         entry = told.next(light.name) or {}
         sized = entry if sheet.lights.sizes else {}
-        strength = 1.0 if entry.get("unit") in ("candela", "lux") else LIGHT_HABIT
+        strength = 1.0 if entry.get("unit") in ("candela", "lux") else unsaid
         lights[id] = replace(
             light,
             intensity=light.intensity * strength,
@@ -201,9 +204,7 @@ def _material(slot: Material, entry: dict[str, Any] | None, image_at: Any, sheet
     inputs.setdefault("base_color", Input(GREY))
     inputs.setdefault("roughness", Input((0.5,)))
     inputs.setdefault("metalness", Input((0.0,)))
-    inputs["base_color"] = replace(
-        inputs["base_color"], vertex_color=sheet.materials.vertex_color == "multiplies"
-    )
+    inputs["base_color"] = replace(inputs["base_color"], vertex_color=True)
     return Material(
         slot.id,
         slot.name,
@@ -213,3 +214,6 @@ def _material(slot: Material, entry: dict[str, Any] | None, image_at: Any, sheet
         bool(entry.get("two_sided", False)),
         payload=slot.payload,
     )  # type: ignore[arg-type]
+
+
+LAYOUT = Layout("glb and list", _write, _read, always=frozenset({"base_color", "roughness", "metalness"}))

@@ -1,38 +1,36 @@
-"""Fornace's importer: OpenUSD with MaterialX networks; both sides always, vertex colours ignored unless
-wired.
-"""
+"""A USD layer and a MaterialX document, images beside them."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
 
+from trasloco.destinations.layouts.layout import Files, Layout
+from trasloco.fit.model import Carried
+from trasloco.fit.naming import slug
 from trasloco.formats.bundle import Bundle
+from trasloco.formats.materialx_write import write_materialx
 from trasloco.formats.usd_read import read_usd
+from trasloco.formats.usd_write import write_usd
 from trasloco.mends.settling import settle
+from trasloco.scene.images import Image
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
 
-def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
-    """What Fornace makes of the files."""
+def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
+    told = sheet.conventions
+    return {
+        f"{slug(scene.name)}.usdc": write_usd(scene, told.up_axis, told.unit_m),
+        "materials.mtlx": write_materialx(scene).encode(),
+    }
+
+
+def _read(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> Scene:
     layer = next(path for path in files if path.endswith((".usdc", ".usda", ".usd")))
-    scene = settle(read_usd(layer, Bundle(dict(files)))[0], sheet, [])
-    known = {
-        *sheet.materials.inputs,
-        *(name for one in sheet.materials.sets for name in one.channels.values()),
-    }
-    materials = {
-        id: replace(
-            m,
-            double_sided=m.double_sided or sheet.materials.two_sided == "always",
-            inputs={k: replace(i, vertex_color=False) for k, i in m.inputs.items() if k in known},
-        )
-        for id, m in scene.materials.items()
-    }
-    return without_holders(replace(scene, materials=materials))
+    return without_holders(settle(read_usd(layer, Bundle(dict(files)))[0], sheet, []))
 
 
 def without_holders(scene: Scene) -> Scene:
@@ -54,3 +52,6 @@ def without_holders(scene: Scene) -> Scene:
         if np.abs(matrix - np.eye(4)).max() < 1e-9:
             return replace(scene, nodes={id: nodes[id] for id in scene.nodes if id in nodes})
     return scene
+
+
+LAYOUT = Layout("usd and materialx", _write, _read)

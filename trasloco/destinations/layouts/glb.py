@@ -1,0 +1,31 @@
+"""One GLB with everything in it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from trasloco.destinations.layouts.layout import Files, Layout
+from trasloco.fit.model import Carried
+from trasloco.fit.naming import slug
+from trasloco.formats.bundle import Bundle
+from trasloco.formats.gltf_lightmaps import lightmapped_glb, with_told_lightmaps
+from trasloco.formats.gltf_read import read_gltf
+from trasloco.formats.gltf_write import write_glb
+from trasloco.scene.images import Image
+from trasloco.scene.model import Scene
+from trasloco.sheets.model import Sheet
+
+
+def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
+    lightmapped = any(node.lightmap for node in scene.nodes.values())
+    glb = lightmapped_glb(scene, sheet.lightmaps.encoding) if lightmapped else write_glb(scene)
+    return {f"{slug(scene.name)}.glb": glb}
+
+
+def _read(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> Scene:
+    path = next(path for path in files if path.endswith(".glb"))
+    scene, _, _ = read_gltf(path, Bundle(dict(files)))
+    return with_told_lightmaps(scene) if sheet.lightmaps.taken else scene
+
+
+LAYOUT = Layout("glb", _write, _read, beside=False)

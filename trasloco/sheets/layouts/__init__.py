@@ -1,0 +1,33 @@
+"""What package layouts leave a sheet no choice about. Every module here that has ``FACTS`` is a layout."""
+
+from __future__ import annotations
+
+from importlib import import_module
+from pkgutil import iter_modules
+
+from trasloco.sheets.layouts.facts import Fault, LayoutFacts
+from trasloco.sheets.model import Sheet
+
+_MODULES = [import_module(f"{__name__}.{one.name}") for one in iter_modules(__path__)]
+LAYOUTS: dict[str, LayoutFacts] = {
+    module.FACTS.name: module.FACTS for module in _MODULES if hasattr(module, "FACTS")
+}
+"""By name, as sheets name them."""
+
+
+def fault_of_layout(sheet: Sheet) -> Fault | None:
+    """The path of the first line that the sheet's layout cannot keep, and why; None when it can keep all."""
+    if sheet.images.kind == "jpg" and any("a" in one.channels for one in sheet.materials.sets):
+        return "images.kind", "JPEG has no fourth channel; give opacity an image of its own, or take PNG."
+    if sheet.images.kind == "ktx2" and not sheet.images.power_of_two:
+        return "images.kind", "KTX2 images are made of blocks of 4 × 4 texels; ask for powers of two as well."
+    if sheet.layout is None:
+        return None
+    if sheet.layout not in LAYOUTS:
+        return "layout", f"There is no layout called {sheet.layout}; take {', '.join(sorted(LAYOUTS))}."
+    return next(LAYOUTS[sheet.layout].faults(sheet), None)
+
+
+def speaks(sheet: Sheet, materials: str) -> bool:
+    """Whether a sheet's packages hold materials in the terms of ``gltf`` or ``openpbr``."""
+    return sheet.layout in LAYOUTS and LAYOUTS[sheet.layout].materials == materials

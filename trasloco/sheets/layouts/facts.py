@@ -1,0 +1,23 @@
+"""What a package layout is to a sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from trasloco.sheets.model import Sheet
+
+Fault = tuple[str, str]
+"""The dotted path of a line, and why the layout cannot keep it."""
+
+
+@dataclass(frozen=True)
+class LayoutFacts:
+    """A layout by name: whose material model its files speak, and what leaves the sheet no choice, by the
+    specifications of its formats.
+    """
+
+    name: str
+    materials: Literal["gltf", "openpbr", "list"]
+    faults: Callable[[Sheet], Iterator[Fault]]
