@@ -159,7 +159,8 @@ def measured() -> dict[str, float]:
 
 def bare_factor(bench: Any, crossing_id: str) -> float:
     """Seconds for the crossing's own steps on its texels, and for encoding them as they are delivered."""
-    from trasloco.fit.workshop import Order, plane_of
+    from trasloco.fit.plane import Order
+    from trasloco.fit.texels import plane_of
     from trasloco.results.pictures import crossing_of
     from trasloco.scene.images import encode
 

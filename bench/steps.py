@@ -10,7 +10,7 @@ import numpy as np
 
 from bench.report import Benchmark, median_seconds
 from bench.size import sized
-from trasloco.fit import steps
+from trasloco.fit.formulas import codes as steps
 from trasloco.scene.images import encode
 
 SIDE = sized(4096, 256)

@@ -7,7 +7,7 @@ from typing import Any
 
 from trasloco.decisions.kinds import on_the_wire
 from trasloco.fit.model import Crossing, Plan
-from trasloco.fit.workshop import PICTURED
+from trasloco.fit.steps import is_pictured
 from trasloco.inputs.table import INPUTS
 from trasloco.inventory.again import Remnant
 from trasloco.mends.layer_values import layer_value
@@ -87,7 +87,7 @@ def crossing_json(crossing: Crossing, scene: Scene) -> dict[str, Any]:
             {
                 "kind": step.kind,
                 "text": step.text,
-                "pictured": step.kind in PICTURED and not step.settings.get("bake"),
+                "pictured": is_pictured(step),
                 "settings": {k: v for k, v in step.settings.items() if k != "image"},
             }
             for step in crossing.steps

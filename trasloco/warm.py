@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from trasloco.fit.steps import resize, to_depth, turn_green
+from trasloco.fit.formulas.codes import resize, to_depth, turn_green
 from trasloco.inventory.survey import notice
 from trasloco.proof.sample import render_sample
 from trasloco.scene.color import delta_e_of_linear

@@ -11,9 +11,9 @@ import numpy as np
 
 from tests.making import DECLARED, material, noise_image, quad, scene
 from trasloco import move
+from trasloco.fit.formulas.codes import encode_values
+from trasloco.fit.formulas.resampling import resample
 from trasloco.fit.model import Crossing, Plan
-from trasloco.fit.steps import encode_values
-from trasloco.fit.steps.resampling import resample
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.mends.settling import settle
 from trasloco.scene.model import Input, Material, Scene, Texture

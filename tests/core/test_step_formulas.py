@@ -6,17 +6,17 @@ import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from trasloco.fit.steps.depth import dithered
-from trasloco.fit.steps.resampling import averaged
-from trasloco.fit.steps.shine import (
+from trasloco.fit.formulas.dithering import dithered
+from trasloco.fit.formulas.resampling import averaged
+from trasloco.fit.formulas.shine import (
     gloss_of_roughness,
     index_of_level,
     level_of_index,
     metallic_of_specular,
     specular_of_metallic,
 )
-from trasloco.fit.steps.shrinking import coverage, keeping_coverage, slope_variance, widened
-from trasloco.fit.steps.tilting import bump_of_strength, depth_of, height_from_normal, strengthened
+from trasloco.fit.formulas.shrinking import coverage, keeping_coverage, slope_variance, widened
+from trasloco.fit.formulas.tilting import bump_of_strength, depth_of, height_from_normal, strengthened
 from trasloco.scene.color import fresnel_zero, roughness_of_gloss, srgb_to_linear
 from trasloco.scene.covering import padded
 from trasloco.scene.invented import invented_height, invented_normals, lightened

@@ -7,8 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
-from trasloco.fit import steps
-from trasloco.fit.steps.resampling import lanczos_weights, resample
+from trasloco.fit.formulas import codes as steps
+from trasloco.fit.formulas.resampling import lanczos_weights, resample
 from trasloco.scene.color import srgb_to_linear
 
 codes8 = arrays(np.uint8, st.tuples(st.integers(1, 9), st.integers(1, 9), st.just(3)))

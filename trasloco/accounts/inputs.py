@@ -12,9 +12,9 @@ import numpy.typing as npt
 
 from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
+from trasloco.fit.crossings import as_it_lands, baked, flattened_here, has_step, strength_beside
+from trasloco.fit.formulas.resampling import resample
 from trasloco.fit.model import Crossing, Passage, Plan, PlannedImage
-from trasloco.fit.steps.resampling import resample
-from trasloco.fit.workshop import as_it_lands, baked, flattened_here, strength_beside
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.color import fresnel_zero, linear_to_srgb
 from trasloco.scene.geometry import spread_points
@@ -193,9 +193,7 @@ class _Look:
         if crossing.mark in ("lost", "blocked") or not crossing.landing.input:
             return self._left_behind()
         got = self.other.inputs.get(crossing.landing.input, Input(INPUTS[crossing.landing.input].default))
-        if any(step.kind == "metal" for step in crossing.steps) or any(
-            step.kind == "occlude" for step in crossing.steps
-        ):
+        if has_step(crossing, "metal", "occlude"):
             return self._told(got, False, self._landed_as_told(got))
         if baked(crossing):
             apart = self._on_faces(got)
@@ -294,7 +292,7 @@ class _Look:
     def _numbers(self, got: Input) -> Fact:
         """A number that stays one. Emission and its strength count as their product."""
         meant, there = np.array(self.meant.factor), np.array(got.factor)
-        if any(step.kind == "see_through" for step in self.crossing.steps):
+        if has_step(self.crossing, "see_through"):
             meant = 1 - meant
         if self.crossing.name in _TOGETHER:
             meant, there = self._product(self.material), self._product(self.other)
@@ -307,7 +305,7 @@ class _Look:
             and len(promised) == len(got.factor)
             and bool(np.allclose(promised, got.factor, rtol=1e-4, atol=1e-5))
         )
-        same = same and not any(step.kind == "see_through" for step in self.crossing.steps)
+        same = same and not has_step(self.crossing, "see_through")
         return self._told(got, same, kept)
 
     @staticmethod
@@ -417,7 +415,7 @@ class _Look:
             encoded = self.planned is not None and self.planned.encoding == "srgb" and wanted.shape[-1] == 3
             a, b = (_stored(v, encoded) for v in (wanted, there))
         difference = np.abs(a - b)
-        if any(step.kind == "pad" for step in self.crossing.steps):
+        if has_step(self.crossing, "pad"):
             difference = difference * self._seen(difference.shape[:2])[..., None]
         return float(difference.max()) * top, float(np.sqrt(np.mean(difference**2))), resized
 

@@ -12,15 +12,17 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.fit import steps as do
 from trasloco.fit.atlas import Atlas, laid_out
+from trasloco.fit.crossings import baked, beside_image, how_baked, strength_beside
+from trasloco.fit.formulas import codes as do
 from trasloco.fit.geometry.backs import backs_for, with_backs
 from trasloco.fit.geometry.shaping import Shaped, shaped_meshes
 from trasloco.fit.lights import delivered_light, emptied_by, travelling_lamps
 from trasloco.fit.measuring import measured
 from trasloco.fit.model import Carried, Crossing, Mark, MeshCrossing, Plan, PlannedImage
 from trasloco.fit.passages import dropped_colors
-from trasloco.fit.workshop import Order, baked, how_baked, ingredients, plane_of, strength_beside
+from trasloco.fit.plane import Order
+from trasloco.fit.texels import ingredients, plane_of
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
@@ -224,7 +226,7 @@ def _recipe(
         made = (
             ingredients(Order(crossing, planned, scene, atlases))
             if crossing.given.texture is not None
-            else [crossing.given.factor, crossing.landing.value, _beside(crossing)]
+            else [crossing.given.factor, crossing.landing.value, beside_image(crossing)]
         )
         parts.append([channel, made, crossing.mark, crossing.reason])
     return digest(parts)
@@ -274,7 +276,7 @@ def _fill_constant(
     """A constant that fills a channel; 1 where it stands beside the image and multiplies it."""
     values = (
         (1.0,) * len(crossing.given.factor)
-        if _beside(crossing) and crossing.landing.value
+        if beside_image(crossing) and crossing.landing.value
         else crossing.given.factor
     )
     if channel != "rgb":
@@ -391,7 +393,7 @@ def _delivered_material(
                     scale=before.scale,
                     wrap=before.wrap,
                 )
-            if landing.input in ("normal", "occlusion", "clearcoat_normal"):
+            if landing.input in VECTORS or landing.input == "occlusion":
                 texture = replace(texture, strength=strength_beside(crossing))
             if baked(crossing):
                 texture = replace(
@@ -402,7 +404,7 @@ def _delivered_material(
                     scale=(1.0, 1.0),
                 )
         factor = landing.value if landing.value else (1.0,) * spec.channels
-        if texture is not None and not _beside(crossing):
+        if texture is not None and not beside_image(crossing):
             factor = INPUTS[landing.input].default if landing.input in VECTORS else (1.0,) * spec.channels
         elif texture is None and any(step.settings.get("mean") for step in crossing.steps):
             factor = _mean(crossing, scene)
@@ -433,10 +435,6 @@ def _delivered_material(
         alpha_cutoff=cutoff,
         double_sided=two_sided,
     )  # type: ignore[arg-type]
-
-
-def _beside(crossing: Crossing) -> bool:
-    return any(step.settings.get("beside") for step in crossing.steps)
 
 
 def _placement_of(plan: Plan, path: str, by_path: Mapping[str, PlannedImage]) -> Texture | None:

@@ -2,39 +2,69 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, replace
 
 from trasloco.fit.model import Mark, Step
-from trasloco.inputs.table import INPUTS
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.inventory.checks.images import delivered_size
 from trasloco.scene import layers
 from trasloco.scene.images import Image
 from trasloco.scene.model import Input
 from trasloco.sheets.model import ImageSet, Sheet
 
-WHOLE_CODES = frozenset({"copy", "extract", "invert", "green", "see_through", "pad", "cut", "value", "pack"})
-"""Steps that make whole codes of whole codes (inverted in a straight line)."""
 
-
-@dataclass
+@dataclass(frozen=True)
 class Draft:
-    """A crossing while it is planned."""
+    """A crossing while it is planned. Every rule gives a new one.
+
+    Attributes:
+        name, label, given: the input at the source. target: the one it becomes, empty for none.
+        alpha: see-through of the material at the destination, where this input decides it.
+        size: of its image as delivered, None without one. value: the number that stands beside the image.
+        channel, set: its place in a delivered image. asked: longest side the artist asked for, 0 for none.
+        deep: whether its image holds more than eight bits a channel.
+    """
 
     name: str
     label: str
     given: Input
     target: str
-    steps: list[Step] = field(default_factory=list)
+    steps: tuple[Step, ...] = ()
     mark: Mark = "exact"
     reason: str = ""
+    alpha: str = ""
     size: tuple[int, int] | None = None
     channel: str = ""
     set: ImageSet | None = None
     value: tuple[float, ...] = ()
     asked: int = 0
-    """Longest side the artist asked for, 0 for none."""
     deep: bool = False
-    """Whether its image holds more than eight bits a channel."""
+
+    def then(self, *steps: Step) -> Draft:
+        """With more steps."""
+        return replace(self, steps=(*self.steps, *steps))
+
+    def close(self, reason: str) -> Draft:
+        return replace(self, mark="close", reason=reason)
+
+    def close_unless_told(self, reason: str) -> Draft:
+        """Close, for the reason that was already told where there is one."""
+        return replace(self, mark="close", reason=self.reason or reason)
+
+    def lost(self, reason: str) -> Draft:
+        return replace(self, mark="lost", reason=reason, target="", size=None)
+
+    def has(self, *kinds: str) -> bool:
+        return any(step.kind in kinds for step in self.steps)
+
+    @property
+    def travels(self) -> bool:
+        return self.mark not in ("lost", "blocked") and bool(self.target)
+
+    @property
+    def vectors(self) -> bool:
+        """Whether its texels are directions, or become some."""
+        return self.name in VECTORS or self.name == "height"
 
     @property
     def baked(self) -> bool:
@@ -46,19 +76,14 @@ class Draft:
         """Whether that image is an atlas of charts, and not a palette."""
         return any(step.settings.get("bake") and step.settings.get("how") == "atlas" for step in self.steps)
 
-    def falls_between_codes(self, encoding: str) -> bool:
-        """Whether its image may say more than eight bits of ``encoding`` hold: the given one does, or texels
-        are computed.
-        """
-        texture = self.given.texture
-        recoded = texture is not None and INPUTS[self.target].color and texture.encoding != encoding
+    @property
+    def tinted(self) -> bool:
+        """Whether a number is to be multiplied with its image."""
         return (
-            self.deep
-            or recoded
-            or any(
-                step.kind not in WHOLE_CODES or step.settings.get("curve", "linear") != "linear"
-                for step in self.steps
-            )
+            self.size is not None
+            and not self.vectors
+            and not self.has("metal")
+            and any(f != 1.0 for f in self.given.factor)
         )
 
     @property

@@ -7,21 +7,23 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.fit import steps as do
 from trasloco.fit.atlas import points_of
-from trasloco.fit.model import REPLACING, Crossing
-from trasloco.fit.steps.resampling import resample
-from trasloco.fit.workshop import (
-    Order,
+from trasloco.fit.crossings import (
     as_it_lands,
     baked,
-    drawn,
+    beside_image,
     flattened_here,
-    residual_of_metal,
-    seen_texels,
+    has_step,
     strength_beside,
     vectors_in,
 )
+from trasloco.fit.formulas import codes as do
+from trasloco.fit.formulas.resampling import resample
+from trasloco.fit.model import Crossing
+from trasloco.fit.plane import Order
+from trasloco.fit.steps import kind_of
+from trasloco.fit.steps.metal import residual_of_metal
+from trasloco.fit.texels import drawn
 from trasloco.scene.images import Pixels
 from trasloco.scene.layers import flattened
 from trasloco.scene.model import Texture
@@ -50,7 +52,7 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
     crossing, planned = order.crossing, order.planned
     if baked(crossing):
         return _measured_paint(order, codes)
-    if any(step.kind == "metal" for step in crossing.steps):
+    if has_step(crossing, "metal"):
         return replace(crossing, rms=residual_of_metal(order))
     top = 255 if planned.depth == 8 else 65535
     wanted = wanted_values(order)
@@ -77,7 +79,8 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
     if beyond > 1.001 and crossing.mark == "exact":
         crossing = replace(crossing, mark="close", reason=f"Values up to {beyond:.3g} are cut to 1.")
     for step in crossing.steps:
-        if step.kind == "pad":
+        seen = kind_of(step).seen
+        if seen is not None:
             if crossing.mark == "exact" and float(difference.max()) * top > _DITHERED_CODES:
                 # What is seen stays as it is, and yet it is not what was sent.
                 crossing = replace(
@@ -85,14 +88,14 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
                     mark="close",
                     reason="Colours under what is cut away give way to their neighbours', so that edges do not fray.",
                 )
-            difference = difference * seen_texels(order, step, difference.shape[:2])[..., None]
+            difference = difference * seen(order, step, difference.shape[:2])[..., None]
     error, rms = float(difference.max()) * top, float(np.sqrt(np.mean(difference**2)))
-    dithered = any(step.kind == "depth" for step in crossing.steps)
+    dithered = any(kind_of(step).dithers for step in crossing.steps)
     if crossing.mark == "exact" and _bits_of(order) > planned.depth:
         reason = f"{_held(order)} brought to {planned.depth}; differs by up to {error:.1f} codes."
         return replace(crossing, mark="close", reason=reason, error=error, rms=rms)
     limit = _VECTOR_CODES if vectors else _DITHERED_CODES if dithered else _EXACT_CODES
-    replaced = any(step.kind in REPLACING and step.settings.get("bake", True) for step in crossing.steps)
+    replaced = any(kind_of(s).replaces and s.settings.get("bake", True) for s in crossing.steps)
     if crossing.mark == "exact" and (error > limit or not same_size):
         return replace(
             crossing,
@@ -164,7 +167,7 @@ def wanted_values(order: Order) -> Any:
     crossing = order.crossing
     given = crossing.given
     assert given.texture is not None
-    beside = any(step.settings.get("beside") for step in crossing.steps)
+    beside = beside_image(crossing)
     if flattened_here(crossing):
         whole = order.partner(crossing.name)
         assert whole is not None

@@ -11,74 +11,20 @@ from trasloco.scene.images import Image
 from trasloco.scene.model import Input, Scene
 
 Mark = Literal["exact", "close", "lost", "blocked"]
-StepKind = Literal[
-    "flatten",
-    "extract",
-    "space",
-    "invert",
-    "relief",
-    "green",
-    "metal",
-    "multiply",
-    "shade",
-    "occlude",
-    "vertex_color",
-    "see_through",
-    "resize",
-    "widen",
-    "coverage",
-    "pad",
-    "depth",
-    "pack",
-    "cut",
-    "value",
-    "copy",
-]
-
-SEQUENCE: tuple[str, ...] = (
-    "copy",
-    "vertex_color",
-    "flatten",
-    "extract",
-    "space",
-    "invert",
-    "see_through",
-    "relief",
-    "green",
-    "metal",
-    "multiply",
-    "shade",
-    "value",
-    "occlude",
-    "resize",
-    "widen",
-    "coverage",
-    "pad",
-    "cut",
-    "depth",
-    "pack",
-)
-"""The order in which steps are done and read."""
-
 LOSSY: dict[str, str] = {
     "jpg": "JPEG keeps the look and not every code.",
     "ktx2": "Compressed in blocks of 4 × 4 texels; keeps the look and not every code.",
 }
 """Kinds of image file that do not give back what was written, and what to say of them."""
 
-REPLACING: frozenset[str] = frozenset(
-    {"relief", "metal", "occlude", "vertex_color", "see_through", "resize", "widen", "coverage"}
-)
-"""Steps after which a crossing is at best ``close``: something is replaced or resampled (layers only where
-they are drawn anew).
-"""
-
 
 @dataclass(frozen=True)
 class Step:
-    """One conversion, in plain words, with what it needs to be carried out."""
+    """One conversion, in plain words, with what it needs to be carried out. Its kind is one of
+    :mod:`trasloco.fit.steps`.
+    """
 
-    kind: StepKind
+    kind: str
     text: str
     settings: Mapping[str, Any] = field(default_factory=dict)
 

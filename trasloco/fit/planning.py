@@ -5,14 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from trasloco.decisions.kinds import in_force
-from trasloco.fit.drafts import Wishes, drafts_of
+from trasloco.fit.channels import land
+from trasloco.fit.crossings import baked
+from trasloco.fit.drafts import drafts_of
 from trasloco.fit.geometry.backs import backs_for
 from trasloco.fit.geometry.wishes import wishes_for
-from trasloco.fit.landing import land
 from trasloco.fit.lights import lights_of
 from trasloco.fit.model import Crossing, MeshCrossing, Plan, PlannedImage, Step
 from trasloco.fit.naming import Namer
 from trasloco.fit.passages import passages_of
+from trasloco.fit.way import Way
 from trasloco.inventory.checks.size import unit_name
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
@@ -31,22 +33,14 @@ def plan_move(
     largest = {d.target: d.value for d in holding if d.field == "largest_side" and d.value}
     paint = {d.target: d.value for d in holding if d.field == "paint" and d.value}
     for material in reference.materials.values():
-        drafts, mode = drafts_of(
-            material,
-            reference,
-            source,
-            destination,
-            Wishes(largest.get(material.id, largest.get("scene", 0)), paint.get(material.id, "")),
-        )
+        side = largest.get(material.id, largest.get("scene", 0))
+        way = Way(material, reference, source, destination, side, paint.get(material.id, ""))
+        drafts, mode = drafts_of(way)
         alpha[material.id] = mode
-        made, planned = land(material, drafts, reference, destination, namer)
+        made, planned = land(drafts, way, namer)
         crossings += made
         images += planned
-        drawn = {
-            crossing.landing.image
-            for crossing in made
-            if any(step.settings.get("bake") for step in crossing.steps)
-        }
+        drawn = {crossing.landing.image for crossing in made if baked(crossing)}
         if drawn:
             atlases[material.id] = max(image.width for image in planned if image.path in drawn)
     lights, meshes = lights_of(reference, destination), _meshes(reference, destination, decisions)

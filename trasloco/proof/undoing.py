@@ -8,10 +8,10 @@ from typing import Any, Literal
 
 import numpy as np
 
-from trasloco.fit.drafts import has_paint
+from trasloco.fit.formulas.resampling import resample
 from trasloco.fit.lights import soft
 from trasloco.fit.model import Plan
-from trasloco.fit.steps.resampling import resample
+from trasloco.fit.way import has_paint
 from trasloco.inputs.table import INPUTS, ORDER, VECTORS, company_of
 from trasloco.proof.pairing import paired_lamps, paired_materials, paired_parts
 from trasloco.scene.layers import flattened, lie_alike, placement_of

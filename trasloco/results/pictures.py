@@ -11,9 +11,11 @@ import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.fit.atlas import laid_out
+from trasloco.fit.crossings import baked, how_baked
+from trasloco.fit.formulas.codes import encode_values
 from trasloco.fit.model import Crossing, PlannedImage
-from trasloco.fit.steps import encode_values
-from trasloco.fit.workshop import Order, baked, drawn, how_baked, plane_of, planes
+from trasloco.fit.plane import Order
+from trasloco.fit.texels import drawn, plane_of, planes
 from trasloco.formats.gltf_write import GlbOptions, write_glb
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.proof.alone import alone_picture

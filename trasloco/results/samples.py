@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 
 from trasloco import move as verbs
 from trasloco.errors import Refused
+from trasloco.fit.crossings import baked
 from trasloco.fit.model import Plan
-from trasloco.fit.workshop import baked
 from trasloco.inputs.table import INPUTS
 from trasloco.proof.compare import Verdict, compare
 from trasloco.proof.sample import EV100, as_meant, render_sample, sample_scene

@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.fit.steps import encode_values
-from trasloco.fit.steps.resampling import resample
+from trasloco.fit.formulas.codes import encode_values
+from trasloco.fit.formulas.resampling import resample
 from trasloco.scene.color import luminance
 from trasloco.scene.images import Image, Pixels, encode, identify, pixels, unit_floats
 from trasloco.scene.resolve import channel_of, color_of

@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.fit.steps.resampling import averaged
-from trasloco.fit.steps.tilting import slopes
+from trasloco.fit.formulas.resampling import averaged
+from trasloco.fit.formulas.tilting import slopes
 
 Floats = npt.NDArray[np.float32]
 

@@ -11,7 +11,7 @@ from typing import Any, Literal
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.fit.steps.resampling import resample
+from trasloco.fit.formulas.resampling import resample
 from trasloco.scene.color import decode_srgb8, linear_to_srgb, srgb_to_linear
 from trasloco.scene.images import Pixels, unit_floats
 from trasloco.scene.relief import normal_from_height

@@ -1,0 +1,76 @@
+"""What a crossing is planned by: its material, the sheets on both sides, what the artist asked for."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from trasloco.fit.draft import Draft, is_default, knows
+from trasloco.scene.images import Image
+from trasloco.scene.model import Input, Material, Scene
+from trasloco.sheets.model import InputRule, Materials, Sheet
+
+
+@dataclass(frozen=True)
+class Way:
+    """A material's way from a reference to a destination.
+
+    Attributes:
+        largest: the longest side that is asked for, 0 for none. paint: how vertex colours are to travel.
+    """
+
+    material: Material
+    reference: Scene
+    source: Sheet
+    destination: Sheet
+    largest: int = 0
+    paint: str = ""
+
+    @property
+    def rules(self) -> Materials:
+        return self.destination.materials
+
+    def knows(self, name: str) -> bool:
+        """Whether the destination takes an input, as a number or as an image."""
+        return knows(self.destination, name)
+
+    def rule(self, name: str) -> InputRule | None:
+        return self.rules.inputs.get(name)
+
+    def image(self, given: Input | None) -> Image | None:
+        """The image of an input that can be read."""
+        image = self.reference.images.get(given.texture.image) if given and given.texture else None
+        return image if image is not None and image.usable else None
+
+    def fitting(self, draft: Draft, image: Image) -> tuple[int, int]:
+        """The size an image is delivered at."""
+        return draft.fitting(image, self.destination)
+
+    @cached_property
+    def painted(self) -> bool:
+        return has_paint(self.reference, self.material.id)
+
+    @cached_property
+    def by_metalness(self) -> bool:
+        """Whether a material told by specular colour must be told by metalness: it is no metal yet, and the
+        destination takes the one and not the other.
+        """
+        inputs = self.material.inputs
+        specular, metalness = inputs.get("specular_color"), inputs.get("metalness", Input((0.0,)))
+        if specular is None or is_default("specular_color", specular) or self.knows("specular_color"):
+            return False
+        return self.knows("metalness") and metalness.texture is None and metalness.factor[0] == 0
+
+
+def has_paint(reference: Scene, material: str) -> bool:
+    """Whether any part of a material has vertex colours that are not plain white."""
+    return any(
+        primitive.colors is not None
+        and len(primitive.colors)
+        and float(np.abs(primitive.colors[:, :3] - 1).max()) > 1 / 512
+        for mesh in reference.meshes.values()
+        for primitive in mesh.primitives
+        if primitive.material == material
+    )
