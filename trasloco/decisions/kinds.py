@@ -4,54 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
-from types import ModuleType
 from typing import TYPE_CHECKING, Annotated, Any, Union
 
 from pydantic import Field, ValidationError
 
-from trasloco.decisions import (
-    cameras,
-    choosing,
-    conventions,
-    faces,
-    inputs,
-    judging,
-    lightmaps,
-    lights,
-    materials,
-    moving,
-    naming,
-    places,
-    shaping,
-    slots,
-    surroundings,
-)
 from trasloco.decisions.kind import Kind, Reader
+from trasloco.decisions.themes import THEMES
 from trasloco.decisions.values import plain
 from trasloco.errors import Refused
 from trasloco.scene.model import Decision
 
-_THEMES: tuple[ModuleType, ...] = (
-    conventions,
-    choosing,
-    faces,
-    slots,
-    places,
-    materials,
-    inputs,
-    lights,
-    surroundings,
-    cameras,
-    lightmaps,
-    moving,
-    naming,
-    shaping,
-    judging,
-)
-
 
 def _kinds() -> Iterator[type[Kind]]:
-    for theme in _THEMES:
+    for theme in THEMES:
         for one in vars(theme).values():
             if (
                 isinstance(one, type)

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from trasloco.decisions.kinds import read_by
-from trasloco.inventory.checks import CHECKS, MESHES, STRUCTURE
+from trasloco.inventory.checks import GEOMETRY, MESHES, STRUCTURE, TEXELS
 from trasloco.inventory.context import Context
 from trasloco.inventory.natures import with_natures
 from trasloco.mends.settling import decided, settle
@@ -36,7 +36,7 @@ def notice(
     if not first:
         _ = context.looking  # images are decoded by other threads while this one walks the geometry
         found.extend(_mesh_by_mesh(context, progress))
-    checks = STRUCTURE if first else CHECKS
+    checks = STRUCTURE if first else [*STRUCTURE, *GEOMETRY, *TEXELS]
     for number, check in enumerate(checks):
         progress(
             (number if first else len(checks) + number) / (len(checks) * (1 if first else 2)),

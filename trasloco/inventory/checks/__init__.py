@@ -36,7 +36,7 @@ from trasloco.inventory.checks.soundness import degenerate_faces, mixed_winding,
 from trasloco.inventory.checks.uvs import missing_uvs, overlapping_uvs, squashed_uvs, uv_range
 from trasloco.inventory.context import Check, MeshCheck
 
-STRUCTURE: tuple[Check, ...] = (
+STRUCTURE: list[Check] = [
     unit_doubt,
     axis_doubt,
     missing_images,
@@ -56,8 +56,8 @@ STRUCTURE: tuple[Check, ...] = (
     absurd_strengths,
     empty_lights,
     received_lightmaps,
-)
-GEOMETRY: tuple[Check, ...] = (
+]
+GEOMETRY: list[Check] = [
     stored_colors,
     ignored_colors,
     leftover_tints,
@@ -71,8 +71,8 @@ GEOMETRY: tuple[Check, ...] = (
     overlapping_faces,
     seen_from_behind,
     painted_light,
-)
-TEXELS: tuple[Check, ...] = (
+]
+TEXELS: list[Check] = [
     normal_maps,
     green_direction,
     color_encoding,
@@ -81,13 +81,12 @@ TEXELS: tuple[Check, ...] = (
     alpha_use,
     stepped_height,
     doubled_suns,
-)
-MESHES: tuple[MeshCheck, ...] = (
+]
+MESHES: list[MeshCheck] = [
     odd_normals,
     degenerate_faces,
     mixed_winding,
     holes,
     open_boxes,
     squashed_uvs,
-)
-CHECKS: tuple[Check, ...] = (*STRUCTURE, *GEOMETRY, *TEXELS)
+]

@@ -1,0 +1,41 @@
+"""The files that hold kinds of decision, in the order in which kinds are told."""
+
+from __future__ import annotations
+
+from types import ModuleType
+
+from trasloco.decisions import (
+    cameras,
+    choosing,
+    conventions,
+    faces,
+    inputs,
+    judging,
+    lightmaps,
+    lights,
+    materials,
+    moving,
+    naming,
+    places,
+    shaping,
+    slots,
+    surroundings,
+)
+
+THEMES: list[ModuleType] = [
+    conventions,
+    choosing,
+    faces,
+    slots,
+    places,
+    materials,
+    inputs,
+    lights,
+    surroundings,
+    cameras,
+    lightmaps,
+    moving,
+    naming,
+    shaping,
+    judging,
+]
