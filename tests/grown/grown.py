@@ -102,8 +102,7 @@ class Grown(ServerTest):
         slot = self.ask(f"{self.here}/inventory")["materials"][0]["id"]
         self.decide(f"{slot}/wetness", "factor", [0.25])
         self.assertIn("boards, wetness: set to 0.25", self.history())
-        crossings = [c for m in self.ask(f"{self.here}/fit")["materials"] for c in m["crossings"]]
-        crossing = next(c for c in crossings if c["label"] == "Wetness")
+        crossing = next(c for c in self.ask(f"{self.here}/fit")["crossings"] if c["label"] == "Wetness")
         self.assertEqual(crossing["mark"], "exact")
         document, scene = self.arrived()
         self.assertEqual(

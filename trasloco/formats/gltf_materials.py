@@ -22,7 +22,7 @@ SLOTS: Mapping[str, InGltf] = {
 }
 """Where glTF keeps each input. Opacity is the fourth channel of base colour, and read and written with it."""
 SPECULAR_GLOSS = "KHR_materials_pbrSpecularGlossiness"
-MATERIAL_EXTENSIONS = frozenset(s.extension for s in SLOTS.values() if s.extension.startswith("KHR_")) | {
+MATERIAL_EXTENSIONS = frozenset(s.extension for s in SLOTS.values() if s.extension not in ("", PBR)) | {
     "KHR_materials_unlit",
     SPECULAR_GLOSS,
     TECHNIQUES,
