@@ -10,6 +10,8 @@ import numpy as np
 from django.conf import settings
 
 from demo.build import write
+from trasloco.keeping import keep_from_now_on
+from trasloco.results.store import MemoryStore
 from trasloco.scene.images import Image, encode, identify
 from trasloco.scene.model import (
     Declared,
@@ -24,6 +26,8 @@ from trasloco.scene.model import (
     Texture,
 )
 
+keep_from_now_on(MemoryStore(2**29))
+"""What many tests make alike is made once a process, as it is in the application."""
 DECLARED = frozenset({"unit", "up_axis", "roughness", "green", "vertex_color"})
 
 

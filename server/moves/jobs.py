@@ -19,8 +19,9 @@ from django_tasks import task
 from server.moves.bench import Bench
 from server.moves.desk import tell
 from server.moves.models import Handover, Job, Move, ProofRow
-from server.moves.store import get_blob, put_blob
+from server.moves.store import get_blob, put_blob, store
 from trasloco.errors import Cancelled, Refused
+from trasloco.keeping import keeping
 from trasloco.progress import Progress, part_of
 from trasloco.results import proving
 from trasloco.results.delivering import delivered
@@ -83,7 +84,8 @@ def execute(job_id: int) -> None:
     heart.start()
     ending: dict[str, Any]
     try:
-        _WORK[job.kind](job, _reporter(job_id))
+        with keeping(store):
+            _WORK[job.kind](job, _reporter(job_id))
         ending = {"state": Job.State.DONE, "fraction": 1.0, "message": ""}
     except Cancelled:
         ending = {"state": Job.State.CANCELLED, "message": "Cancelled. Nothing was changed."}
@@ -165,12 +167,6 @@ def _receive(job: Job, report: Progress) -> None:
     revision.save()
 
 
-_UNFINISHED: dict[str, proving.Begun] = {}
-"""Pictures of the last proof as far as they got, by what they show: one that was cancelled, or is asked for
-with more samples, goes on from them.
-"""
-
-
 def _prove(job: Job, report: Progress) -> None:
     bench = Bench(job.move)
     asked = proving.asked_of(bench, job.settings)
@@ -180,15 +176,12 @@ def _prove(job: Job, report: Progress) -> None:
         Job.objects.filter(id=job.id).update(result={"proof": same.id})
         return
     early: dict[str, dict[str, str]] = {}
-    shown = proving.pictures_key(bench, asked)
-    if shown not in _UNFINISHED:
-        _UNFINISHED.clear()
 
     def on_picture(view: str, side: str, data: bytes) -> None:
         early.setdefault(view, {})[side] = put_blob(data)
         Job.objects.filter(id=job.id).update(result={"pictures": early})
 
-    proof = proving.prove(bench, asked, report, on_picture, _UNFINISHED.setdefault(shown, {}))
+    proof = proving.prove(bench, asked, report, on_picture)
     number = (job.move.proofs.order_by("-number").values_list("number", flat=True).first() or 0) + 1
     kept = proving.pictures_of(proof)
     row = ProofRow.objects.create(

@@ -4,7 +4,6 @@ digests they are served by.
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Any
 
 from server.moves.bench import Bench
@@ -128,9 +127,8 @@ def handover_out(row: Handover, plan_digest: str) -> dict[str, Any]:
     }
 
 
-@lru_cache(maxsize=8)
 def _radiance(blob: str) -> Any:
-    return proof.radiance_of(get_blob(blob))
+    return store.get_or_make(f"radiance {blob}", lambda: proof.radiance_of(get_blob(blob)), keep=False)
 
 
 def pixel_out(row: ProofRow, view: str, x: int, y: int) -> dict[str, Any]:

@@ -34,6 +34,7 @@ INSTALLED_APPS = [
 ]
 MIDDLEWARE = [
     "server.project.guards.Guards",
+    "server.project.keeper.Keeper",
     "django.middleware.security.SecurityMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",

@@ -13,11 +13,14 @@ import numpy as np
 from PIL import Image
 
 from server.moves import jobs
+from server.moves.bench import Bench
 from server.moves.models import Job, ProofRow
+from server.moves.store import store
 from tests.core.test_sequence import winch
 from tests.server.making import ServerTest
 from trasloco.errors import Cancelled
 from trasloco.formats.gltf_write import write_glb
+from trasloco.results import proving
 from trasloco.scene.images import identify, pixels
 
 SMALL = {"width": 64, "height": 36, "samples": 4, "view": "Overview"}
@@ -187,13 +190,14 @@ class Proofs(ServerTest):
                 raise Cancelled
 
         job = Job.objects.create(move_id=move, kind="prove", settings={**SMALL, "samples": 8})
-        jobs._UNFINISHED.clear()
         with self.assertRaises(Cancelled):
             jobs._prove(job, stop)
-        held = next(iter(jobs._UNFINISHED.values()))["Overview"]
+        bench = Bench(job.move)
+        shown = proving.pictures_key(bench, proving.asked_of(bench, job.settings))
+        held = store.recall(f"begun {shown}")["Overview"]
         self.assertEqual([one.samples if one else 0 for one in held], [8, 4])
         went_on = self.proved(move, samples=8)
-        jobs._UNFINISHED.clear()
+        store.memory.clear()
         ProofRow.objects.all().delete()
         at_once = self.proved(move, samples=8)
         self.assertAlmostEqual(went_on["figures"]["mean"], at_once["figures"]["mean"], places=4)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Iterable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import AbstractContextManager, nullcontext
@@ -24,6 +23,7 @@ from trasloco.fit.passages import dropped_colors
 from trasloco.fit.plane import Order
 from trasloco.fit.texels import ingredients, plane_of
 from trasloco.inputs.table import INPUTS, VECTORS
+from trasloco.keeping import kept, with_keeper
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, encode, identify, pixels
@@ -31,36 +31,6 @@ from trasloco.scene.model import Input, Material, Primitive, Scene, Texture
 from trasloco.scene.resolve import input_values
 from trasloco.sheets.model import Sheet
 
-_MOST_REMEMBERED = 512 * 2**20
-
-
-class _Written:
-    """Image files by what went into them, dropped oldest first beyond the bound: an image many materials use,
-    or a plan carried again, is converted once.
-    """
-
-    def __init__(self) -> None:
-        self.held: OrderedDict[str, tuple[bytes, dict[str, Crossing]]] = OrderedDict()
-        self.size = 0
-        self.lock = Lock()
-
-    def get(self, key: str) -> tuple[bytes, dict[str, Crossing]] | None:
-        with self.lock:
-            found = self.held.get(key)
-            if found is not None:
-                self.held.move_to_end(key)
-            return found
-
-    def put(self, key: str, data: bytes, crossings: dict[str, Crossing]) -> None:
-        with self.lock:
-            if key not in self.held and len(data) <= _MOST_REMEMBERED:
-                self.held[key] = (data, crossings)
-                self.size += len(data)
-                while self.size > _MOST_REMEMBERED:
-                    self.size -= len(self.held.popitem(last=False)[1][0])
-
-
-_WRITTEN = _Written()
 _LARGE_TEXELS = 3000 * 3000
 _LARGE = Lock()
 
@@ -77,10 +47,6 @@ def _room_for(crossings: Iterable[Crossing], reference: Scene) -> AbstractContex
         if any(image is not None and image.width * image.height > _LARGE_TEXELS for image in held)
         else nullcontext()
     )
-
-
-_MEASURED: dict[str, Crossing] = {}
-_MOST_MEASURED = 4096
 
 
 def measure_plan(plan: Plan, reference: Scene, destination: Sheet, progress: Progress = silent) -> Plan:
@@ -104,17 +70,16 @@ def measure_plan(plan: Plan, reference: Scene, destination: Sheet, progress: Pro
             return crossing
         order = Order(crossing, planned, reference, {})
         key = digest(ingredients(order), crossing.mark, crossing.reason, green_up)
-        known = _MEASURED.get(key)
-        if known is None:
-            if len(_MEASURED) > _MOST_MEASURED:
-                _MEASURED.clear()
+
+        def look() -> Crossing:
             with _room_for([crossing], reference):
-                known = _MEASURED[key] = measured(order, plane_of(order), green_up)
-        return _as_measured(crossing, known)
+                return measured(order, plane_of(order), green_up)
+
+        return _as_measured(crossing, kept("measured", key, look))
 
     with ThreadPoolExecutor(2) as pool:
         done: list[Crossing] = []
-        for crossing in pool.map(one, plan.crossings):
+        for crossing in pool.map(with_keeper(one), plan.crossings):
             done.append(crossing)
             progress(len(done) / max(len(plan.crossings), 1), "measuring crossings")
     return replace(
@@ -173,13 +138,12 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
             )
         members = {channel: by_id[id] for channel, id in planned.channels.items()}
         key = _recipe(planned, members, scene, atlases, green_up)
-        known = _WRITTEN.get(key) if key else None
-        if known is None:
+
+        def write() -> tuple[bytes, dict[str, Crossing]]:
             with _room_for(members.values(), scene):
-                known = _write(planned, members, scene, atlases, green_up)
-            if key:
-                _WRITTEN.put(key, *known)
-        data, found = known
+                return _write(planned, members, scene, atlases, green_up)
+
+        data, found = kept("written", key, write) if key else write()
         updates.update(
             {
                 members[channel].id: _as_measured(members[channel], crossing)
@@ -192,7 +156,7 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
 
     images: dict[str, Image] = {}
     with ThreadPoolExecutor(2) as pool:
-        for path, image in pool.map(make, plan.images):
+        for path, image in pool.map(with_keeper(make), plan.images):
             images[path] = image
             progress(len(images) / max(len(plan.images), 1), f"{len(images)} of {len(plan.images)} images")
     plan = replace(

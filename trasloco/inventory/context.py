@@ -13,6 +13,7 @@ from trasloco.errors import Refused
 from trasloco.inventory.facing import Facing, measure_facing
 from trasloco.inventory.seeing import Sight, sight_of
 from trasloco.inventory.world import WorldTriangles, world_triangles
+from trasloco.keeping import with_keeper
 from trasloco.meshes.topology import Edges
 from trasloco.scene.extent import part_bounds, shells, union_box
 from trasloco.scene.findings import Finding
@@ -65,9 +66,9 @@ class Context:
             for given in m.inputs.values()
             for t in given.textures
         }
-        pool = ThreadPoolExecutor(os.cpu_count() or 1)
+        pool, look = ThreadPoolExecutor(os.cpu_count() or 1), with_keeper(_looked_at)
         found = [
-            (image, pool.submit(_looked_at, image))
+            (image, pool.submit(look, image))
             for image in self.scene.images.values()
             if image.id in used and image.usable
         ]

@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.keeping import kept
 from trasloco.scene.images import Image, pixels, unit_floats
 
 _BLOCK, _MOST_BLOCKS, _CLEAR = 64, 36, 4.0
@@ -114,23 +115,13 @@ class Sight:
     green: Green | None = None
 
 
-_SEEN: dict[str, Sight] = {}
-_MOST_SEEN = 4096
-
-
 def sight_of(image: Image) -> Sight:
     """Look at an image, once for its content.
 
     Raises:
         Refused: it cannot be decoded.
     """
-    known = _SEEN.get(image.digest)
-    if known is None:
-        known = _look(image)
-        if len(_SEEN) >= _MOST_SEEN:
-            _SEEN.clear()
-        _SEEN[image.digest] = known
-    return known
+    return kept("sight", image.digest, lambda: _look(image))
 
 
 def _look(image: Image) -> Sight:

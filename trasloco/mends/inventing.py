@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from trasloco.errors import Refused
+from trasloco.keeping import kept
 from trasloco.scene.color import linear_to_srgb
+from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, encode, identify
 from trasloco.scene.invented import (
     INVENTED,
@@ -21,9 +22,6 @@ from trasloco.scene.invented import (
 )
 from trasloco.scene.model import Input, Scene
 from trasloco.scene.resolve import input_values
-
-_MADE: OrderedDict[tuple[str, str, float, str], Image] = OrderedDict()
-_MOST_MADE = 32
 
 
 def invent_relief(scene: Scene, target: str, value: Any) -> Scene:
@@ -100,22 +98,16 @@ def depth(scene: Scene, target: str, value: Any) -> Scene:
 
 def _made(what: str, given: Input, image: Image, depth: float) -> Image:
     """The invented image, once for the same colour and depth."""
-    key = (what, image.digest, depth if what == "colour" else 0.0, repr(given.texture))
-    if key not in _MADE:
-        color = np.clip(input_values("base_color", given, image), 0, 1)
-        if what == "height":
-            texels = np.round(invented_height(color)[..., None] * 65535).astype(np.uint16)
-        else:
-            texels = np.round(
-                linear_to_srgb(lightened(color, invented_normals(color, depth))) * 65535
-            ).astype(np.uint16)
-        name = f"{image.name.rpartition('.')[0] or image.name}-invented-{what}.png"
-        _MADE[key] = identify(
-            f"{INVENTED}-{what}:{image.id.partition(':')[2]}",
-            name,
-            name,
-            encode(np.ascontiguousarray(texels), "png"),
-        )
-        while len(_MADE) > _MOST_MADE:
-            _MADE.popitem(last=False)
-    return _MADE[key]
+    key = digest(what, image.digest, depth if what == "colour" else 0.0, given.texture)
+    return kept("invented", key, lambda: _invented(what, given, image, depth))
+
+
+def _invented(what: str, given: Input, image: Image, depth: float) -> Image:
+    color = np.clip(input_values("base_color", given, image), 0, 1)
+    if what == "height":
+        values = invented_height(color)[..., None]
+    else:
+        values = linear_to_srgb(lightened(color, invented_normals(color, depth)))
+    name = f"{image.name.rpartition('.')[0] or image.name}-invented-{what}.png"
+    texels = np.ascontiguousarray(np.round(values * 65535).astype(np.uint16))
+    return identify(f"{INVENTED}-{what}:{image.id.partition(':')[2]}", name, name, encode(texels, "png"))

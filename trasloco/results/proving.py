@@ -103,8 +103,12 @@ def pictures_key(route: Route, asked: Asked) -> str:
     return digest("pictures", route.landed_name.key, quality.width, quality.height, quality.bounces)
 
 
-def prove(route: Route, asked: Asked, report: Progress, on_picture: OnPicture, begun: Begun) -> Proof:
-    """The proof. ``begun`` holds pictures to go on from, and is kept up to date as they come."""
+def prove(route: Route, asked: Asked, report: Progress, on_picture: OnPicture) -> Proof:
+    """The proof. Pictures are kept as they come: one that was cancelled, or is asked for with more samples,
+    goes on from them.
+    """
+    key, keeper = f"begun {pictures_key(route, asked)}", route.store
+    begun: Begun = dict(keeper.recall(key) or {})
     resume = {
         view: pair
         for view, pair in begun.items()
@@ -117,6 +121,7 @@ def prove(route: Route, asked: Asked, report: Progress, on_picture: OnPicture, b
     def keep(view: str, side: Side, picture: Picture) -> None:
         before = begun.get(view, (None, None))
         begun[view] = (picture, before[1]) if side == "reference" else (before[0], picture)
+        keeper.remember(key, dict(begun))
 
     if not route.has_package():
         look_first(flatten(route.reference()), asked.views[0], asked.quality, asked.ev100, on_pass)

@@ -9,6 +9,7 @@ import threading
 from collections.abc import Callable
 from typing import Any, Protocol
 
+from trasloco.keeping import keeping
 from trasloco.results.memory import Memory
 
 
@@ -26,6 +27,12 @@ class Store(Protocol):
 
     def drop(self, key: str) -> None:
         """Forget what is under a key."""
+
+    def recall(self, key: str) -> Any:
+        """What is in memory under a key, or None."""
+
+    def remember(self, key: str, made: Any) -> None:
+        """Keep something in memory alone."""
 
     def get_or_make(self, key: str, make: Callable[[], Any], keep: bool = True) -> Any:
         """What is under a key; made when nobody has it, and by one thread when several ask.
@@ -46,16 +53,24 @@ class MemoryStore:
         return key in self.memory
 
     def get(self, key: str) -> Any:
-        try:
-            return self.memory.get(key)
-        except KeyError:
-            return None
+        return self.recall(key)
 
     def put(self, key: str, made: Any) -> None:
         self.memory.put(key, made)
 
     def drop(self, key: str) -> None:
         self.memory.drop(key)
+
+    def recall(self, key: str) -> Any:
+        """What is in memory under a key, or None."""
+        try:
+            return self.memory.get(key)
+        except KeyError:
+            return None
+
+    def remember(self, key: str, made: Any) -> None:
+        """Keep something in memory alone."""
+        self.memory.put(key, made)
 
     def get_or_make(self, key: str, make: Callable[[], Any], keep: bool = True) -> Any:
         try:
@@ -68,7 +83,8 @@ class MemoryStore:
             try:
                 return self.memory.get(key)
             except KeyError:
-                made = self._fetched(key, make, keep)
+                with keeping(self):
+                    made = self._fetched(key, make, keep)
                 self.memory.put(key, made)
                 return made
             finally:

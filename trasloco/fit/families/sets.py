@@ -12,6 +12,7 @@ from trasloco.fit.families.kinds import KINDS, NOISE, Fill
 from trasloco.fit.families.recognise import Recognised, recognised
 from trasloco.inputs.table import INPUTS
 from trasloco.inventory.seeing import Sight, sight_of
+from trasloco.keeping import with_keeper
 from trasloco.scene.images import Image
 from trasloco.scene.model import Decision, Material, Scene
 from trasloco.scene.tokens import taken_apart
@@ -82,7 +83,7 @@ def looked_at(images: Sequence[Image]) -> dict[str, Sight]:
     with ThreadPoolExecutor() as pool:
         return {
             image.path or image.name: sight
-            for image, sight in zip(images, pool.map(look, images), strict=True)
+            for image, sight in zip(images, pool.map(with_keeper(look), images), strict=True)
             if sight is not None
         }
 

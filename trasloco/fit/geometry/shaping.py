@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 
@@ -11,6 +12,7 @@ from trasloco.fit.geometry.deviation import deviation
 from trasloco.fit.geometry.reducing import reduced
 from trasloco.fit.geometry.subdividing import subdivided
 from trasloco.fit.geometry.wishes import ShapeWish
+from trasloco.keeping import kept
 from trasloco.scene.digest import digest
 from trasloco.scene.geometry import joined_mesh
 from trasloco.scene.model import Mesh, Scene
@@ -33,10 +35,6 @@ class Shaped:
     note: str = ""
 
 
-_DONE: dict[str, Shaped] = {}
-_MOST_DONE = 64
-
-
 def shaped_meshes(scene: Scene, wishes: Mapping[str, ShapeWish]) -> dict[str, Shaped]:
     """Every mesh that is asked for, shaped and measured."""
     found: dict[str, Shaped] = {}
@@ -46,11 +44,8 @@ def shaped_meshes(scene: Scene, wishes: Mapping[str, ShapeWish]) -> dict[str, Sh
         node = next(n for n in scene.parts() if n.mesh == id)
         scale = float(np.linalg.svd(world[node.id][:3, :3], compute_uv=False)[0])
         key = digest("shaped", mesh.primitives, wish, scale)
-        if key not in _DONE:
-            if len(_DONE) >= _MOST_DONE:
-                _DONE.pop(next(iter(_DONE)))
-            _DONE[key] = _shape(mesh, wish, scale)
-        found[id] = replace(_DONE[key], mesh=replace(_DONE[key].mesh, id=mesh.id, name=mesh.name))
+        done = kept("shaped", key, partial(_shape, mesh, wish, scale))
+        found[id] = replace(done, mesh=replace(done.mesh, id=mesh.id, name=mesh.name))
     return found
 
 

@@ -5,17 +5,16 @@ either way.
 from __future__ import annotations
 
 import os
-from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from threading import Lock
 
 import numpy as np
 import numpy.typing as npt
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
+from trasloco.keeping import recalled, remembered
 from trasloco.progress import Progress, silent
 from trasloco.scene.charts import Charted, Piece, chart_each
 from trasloco.scene.covering import covered
@@ -218,7 +217,7 @@ def _charted(given: Sequence[tuple[Mesh, int, int]]) -> list[tuple[Mesh, Mesh, i
         squares.append((cut, side, padding_of(side)))
         held.append((groups, used_all))
     found = []
-    for (mesh, uv_set, _), (groups, used_all), made in zip(given, held, _remembered(squares), strict=True):
+    for (mesh, uv_set, _), (groups, used_all), made in zip(given, held, _charts_of(squares), strict=True):
         primitives = list(mesh.primitives)
         for k in {k for k, _ in groups}:
             mine = [
@@ -241,23 +240,17 @@ def _charted(given: Sequence[tuple[Mesh, int, int]]) -> list[tuple[Mesh, Mesh, i
     return found
 
 
-_KNOWN: OrderedDict[str, list[Charted]] = OrderedDict()
-_MOST_KNOWN = 2000
-_GUARD = Lock()
-
-
-def _remembered(squares: Sequence[tuple[list[Piece], int, int]]) -> list[list[Charted]]:
+def _charts_of(squares: Sequence[tuple[list[Piece], int, int]]) -> list[list[Charted]]:
     """Charts of each square; those that were made before are not made again, since most of a layout stays
     when one part gets more texels.
     """
     keys = [digest("charts", square) for square in squares]
-    known = {key: _KNOWN[key] for key in keys if key in _KNOWN}
+    held = {key: recalled("charts", key) for key in keys}
+    known = {key: charts for key, charts in held.items() if charts is not None}
     fresh = {key: square for key, square in zip(keys, squares, strict=True) if key not in known}
     made = dict(zip(fresh, chart_each(list(fresh.values())) if fresh else [], strict=True))
-    with _GUARD:
-        _KNOWN.update(made)
-        while len(_KNOWN) > _MOST_KNOWN:
-            _KNOWN.popitem(last=False)
+    for key, charts in made.items():
+        remembered("charts", key, charts)
     return [made.get(key) or known[key] for key in keys]
 
 
