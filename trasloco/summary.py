@@ -88,7 +88,8 @@ def crossing_json(crossing: Crossing, scene: Scene) -> dict[str, Any]:
                 "kind": step.kind,
                 "text": step.text,
                 "pictured": is_pictured(step),
-                "settings": {k: v for k, v in step.settings.items() if k != "image"},
+                "baked": bool(step.settings.get("bake")),
+                "cutoff": step.settings.get("cutoff"),
             }
             for step in crossing.steps
         ],

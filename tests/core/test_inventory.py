@@ -70,7 +70,7 @@ class Facing(TestCase):
     def test_turning_mends_exactly_the_faces_found(self) -> None:
         given = scene(cube(outward=False), names=("Crate of apples",))
         finding = kinds(given)["faces_away"][0]
-        self.assertEqual(finding.evidence["faces"], 12)
+        self.assertEqual(finding.evidence["face_count"], 12)
         after = mended(given, PLAIN, finding.mends[0].decisions)
         self.assertFalse(measure_facing(world_triangles(after)).away.any())
         self.assertNotIn("faces_away", {f.kind for f in notice(after, PLAIN, LANTERNA, [])})

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.scene.findings import Finding, Mend
+from trasloco.scene.findings import Evidence, Finding, Mend
 from trasloco.scene.model import Decision, Scene
 
 _MOST = 20_000
@@ -24,7 +24,7 @@ def face_offsets(scene: Scene, mesh: str) -> list[int]:
     return starts
 
 
-def marked_faces(by_part: Mapping[str, npt.NDArray[Any]]) -> dict[str, Any]:
+def marked_faces(by_part: Mapping[str, npt.NDArray[Any]]) -> Evidence:
     """``{"faces": {part: [numbers]}, "face_count": total}``, at most 20 000 numbers over all parts."""
     total = sum(len(v) for v in by_part.values())
     left = _MOST

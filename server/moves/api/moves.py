@@ -153,7 +153,7 @@ def start_job(request: HttpRequest, move_id: int, wanted: JobIn) -> Any:
     move = move_row(move_id)
     if wanted.kind != "receive":
         ready(move_id)
-    return desk.job_out(jobs.start(move, wanted.kind, wanted.settings))
+    return desk.job_out(jobs.start(move, wanted.kind, wanted.settings.model_dump(exclude_unset=True)))
 
 
 @router.get("/jobs/{job_id}", response=JobOut)

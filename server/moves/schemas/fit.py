@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from ninja import Schema
 
 from server.moves.schemas.inventory import MeshOut
@@ -68,10 +66,13 @@ class FamiliesOut(Schema):
 
 
 class StepOut(Schema):
+    """``baked``: drawn on the model; ``cutoff``: where it cuts."""
+
     kind: str
     text: str
     pictured: bool
-    settings: dict[str, Any]
+    baked: bool
+    cutoff: float | None
 
 
 class Lands(Schema):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 
 from ninja import Schema
 
@@ -11,6 +11,7 @@ from server.moves.schemas.materials import MaterialOut
 from server.moves.schemas.words import Mark
 from trasloco.decisions.choosing import KindRule, NameRule
 from trasloco.decisions.kinds import AnyDecision
+from trasloco.scene.findings import Evidence
 
 
 class TexelOut(Schema):
@@ -34,7 +35,7 @@ class FindingOut(Schema):
     consequence: str
     targets: list[str]
     weight: float
-    evidence: dict[str, Any]
+    evidence: Evidence
     state: Literal["open", "mended", "accepted"]
     mends: list[MendOut]
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 
 from ninja import Schema
 
 from server.moves.schemas.lamps import LightOut
 from server.moves.schemas.words import Chosen, Mark
 from trasloco.decisions.kinds import AnyDecision
+from trasloco.decisions.lightmaps import AroundPart, ByCamera
 
 
 class SunOut(Schema):
@@ -148,7 +149,7 @@ class LightmapsOut(Schema):
     directed: bool
     takes_direction: bool
     takes_probes: bool
-    matters: dict[str, Any] | None
+    matters: ByCamera | AroundPart | None
     cameras: list[Chosen]
     encoding: str
     packing: str

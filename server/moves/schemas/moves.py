@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Literal
 
 from ninja import Schema
+from pydantic import ConfigDict, Field
 
 
 class Refusal(Schema):
     what: str
     where: str
     remedy: str
+
+
+class JobResult(Schema):
+    """What a job has made so far: blobs of pictures by view and side, blobs of lightmaps, numbers of rows."""
+
+    pictures: dict[str, dict[str, str]] = {}
+    maps: list[str] = []
+    proof: int | None = None
+    handover: int | None = None
 
 
 class JobOut(Schema):
@@ -21,7 +31,7 @@ class JobOut(Schema):
     message: str
     seconds_left: float | None
     refusal: Refusal | None
-    result: dict[str, Any]
+    result: JobResult
 
 
 class Stops(Schema):
@@ -72,6 +82,28 @@ class SampleMoveIn(Schema):
     destination: str = "lanterna"
 
 
+class JobSettings(Schema):
+    """What is asked of pictures (size, paths a pixel, bounces, seconds, half of the machine), and what a job is
+    about. What is not said is as usual.
+    """
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    width: Annotated[int, Field(ge=16, le=3840)] = 640
+    height: Annotated[int, Field(ge=16, le=2160)] = 360
+    samples: Annotated[int, Field(ge=1, le=4096)] = 32
+    bounces: Annotated[int, Field(ge=0, le=16)] = 4
+    seconds: Annotated[float, Field(ge=0, le=86400)] = 0
+    threads: Annotated[int, Field(ge=0, le=64)] = 0
+    share: Literal["all", "half"] = "all"
+    view: Annotated[str, Field(max_length=200)] = ""
+    stand_in: bool = False
+    clip: Annotated[str, Field(max_length=400)] = ""
+    rate: Annotated[float, Field(gt=0, le=1000)] | None = None
+    proof: int | None = None
+    anew: bool = False
+
+
 class JobIn(Schema):
     kind: Literal["receive", "prove", "sequence", "causes", "bake", "mix", "again", "account", "deliver"]
-    settings: dict[str, Any] = {}
+    settings: JobSettings = JobSettings()

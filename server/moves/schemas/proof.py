@@ -2,12 +2,106 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Literal
 
 from ninja import Schema
 
 from server.moves.schemas.words import Chosen
 from trasloco.decisions.judging import KeptView
+
+
+class Figure(Schema):
+    """A mean difference with noise taken off, and within what it lies."""
+
+    value: float
+    low: float
+    high: float
+    raw: float
+    noise: float
+    cover: float
+
+
+class WorstMaterial(Figure):
+    id: str
+    name: str
+
+
+class Share(Schema):
+    """What a material or a part has of a picture's difference; what older proofs did not measure is not
+    there."""
+
+    id: str
+    name: str
+    mean: float
+    cover: float
+    value: float | None = None
+    low: float | None = None
+    high: float | None = None
+    noise: float | None = None
+    significant: bool | None = None
+
+
+class ViewFigures(Schema):
+    name: str
+    ev100: float
+    mean: float
+    p95: float
+    noise: float
+    samples: int
+    width: int
+    height: int
+    seconds: list[float]
+    materials: list[Share]
+    parts: list[Share]
+    frame: Figure | None = None
+    subject: Figure | None = None
+    judged: float | None = None
+    error: float | None = None
+    significant: bool | None = None
+    flip: float | None = None
+    ssim: float | None = None
+
+
+class CauseFigures(Schema):
+    id: str
+    kind: Literal["input", "sides", "see-through", "light", "geometry"]
+    label: str
+    where: str
+    reason: str
+    target: str
+    share: float
+    noise: float
+    significant: bool
+
+
+class CausesFigures(Schema):
+    view: str
+    mean: float
+    remainder: float
+    untried: int
+    seconds: float
+    causes: list[CauseFigures]
+
+
+class ProofFigures(Schema):
+    """``judged`` is the worse of subject and worst material, which the verdict speaks of; ``at_least`` the word
+    at the low end of what it lies within; ``effects`` were simulated on the arrival.
+    """
+
+    verdict: str
+    mean: float
+    worst_view: str
+    views: list[ViewFigures]
+    at_least: str | None = None
+    judged: float | None = None
+    frame: Figure | None = None
+    subject: Figure | None = None
+    worst_material: WorstMaterial | None = None
+    stand_in: bool = False
+    unseen: list[str] = []
+    dark: list[str] = []
+    effects: list[str] = []
+    causes: CausesFigures | None = None
 
 
 class ProofOut(Schema):
@@ -18,7 +112,7 @@ class ProofOut(Schema):
     current: bool
     earlier: bool
     """Of what is delivered now, made by an earlier version."""
-    figures: dict[str, Any]
+    figures: ProofFigures
     pictures: dict[str, dict[str, str]]
 
 
@@ -40,22 +134,13 @@ class ProofsOut(Schema):
     sequence: SequenceOut | None
 
 
-class FigureOut(Schema):
-    value: float
-    low: float
-    high: float
-    raw: float
-    noise: float
-    cover: float
-
-
 class FrameOut(Schema):
     """One moment of a clip on both sides; ``pictures`` are blobs of reference, arrival and difference."""
 
     number: int
     time_s: float
     judged: float
-    subject: FigureOut
+    subject: Figure
     seconds: float
     pictures: dict[str, str]
 

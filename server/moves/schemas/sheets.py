@@ -2,9 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 
 from ninja import Schema
+
+from trasloco.sheets.model import ImageSet, InputRule
+
+LineValue = bool | int | float | str | list[str] | dict[str, InputRule] | list[ImageSet]
+"""What a line of a sheet holds: one of its choices, a number, a text, several choices, the inputs that are
+taken, or the images that are delivered.
+"""
 
 
 class ChoiceWords(Schema):
@@ -20,7 +27,7 @@ class SheetLine(Schema):
     why: str
     kind: Literal["choice", "flag", "number", "text", "several", "inputs", "sets"]
     choices: list[ChoiceWords]
-    value: Any
+    value: LineValue
     said: str
     note: str
     plot: list[float]
@@ -58,7 +65,7 @@ class SheetText(Schema):
 
 
 class SheetChange(Schema):
-    lines: dict[str, Any]
+    lines: dict[str, LineValue]
 
 
 class SheetCopy(Schema):

@@ -14,7 +14,7 @@ from scipy.spatial import cKDTree
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import names_of
 from trasloco.scene.digest import digest
-from trasloco.scene.findings import Finding, Mend
+from trasloco.scene.findings import Evidence, Finding, Mend
 from trasloco.scene.geometry import transform_points
 from trasloco.scene.model import Decision, Doubles, Material, Node, Scene
 
@@ -193,7 +193,7 @@ def _set_twice(scene: Scene, members: Sequence[_Twin]) -> Finding:
         Mend(f"Leave out {word}", _left_out(scene, ids, group))
         for word, ids, group in (("the second", seconds, second), ("the first", firsts, first))
     )
-    evidence = {
+    evidence: Evidence = {
         "apart_m": apart,
         "parts": len(members),
         "way_m": [float(v) for v in way],

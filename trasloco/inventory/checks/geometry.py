@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from trasloco.inventory.context import Context
-from trasloco.scene.findings import Finding, Mend
+from trasloco.scene.findings import Evidence, Finding, Mend
 from trasloco.scene.model import Decision
 
 
@@ -32,9 +32,9 @@ def faces_away(context: Context) -> Iterator[Finding]:
             if draws_backs
             else "A destination that draws one side shows a hole."
         )
-        evidence = {
+        evidence: Evidence = {
             "pieces": [p - first for p in turned],
-            "faces": faces,
+            "face_count": faces,
             "seen_from_front": round(float(facing.front[turned].mean()), 2),
             "seen_from_back": round(float(facing.back[turned].mean()), 2),
         }

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from trasloco.inventory.context import Context
 from trasloco.mends.id_colors import id_colors, look_alikes
-from trasloco.scene.findings import Finding, Mend
+from trasloco.scene.findings import Evidence, Finding, Mend
 from trasloco.scene.model import Decision
 
 KIND_WORDS = {
@@ -35,7 +35,7 @@ def close_ids(context: Context) -> Iterator[Finding]:
                 if merged
                 else f"A person {KIND_WORDS[sight]} takes them for one."
             )
-            evidence = {
+            evidence: Evidence = {
                 "pairs": [
                     {"a": a, "b": b, "sight": kind, "delta_e": round(d, 2)} for a, b, kind, d in pairs[:50]
                 ],
@@ -73,6 +73,6 @@ def id_slots(context: Context) -> Iterator[Finding]:
             "It arrives as one material; who should wear what is lost.",
             (part,),
             56,
-            {"colors": len(colors)},
+            {"count": len(colors)},
             (Mend(f"Make {len(colors)} slots", (Decision(part, "slots_from", "vertex_color"),)),),
         )

@@ -15,7 +15,7 @@ from trasloco.inventory.checks.images import used_by, users_of
 from trasloco.inventory.context import Context
 from trasloco.inventory.seeing import Sight
 from trasloco.scene.color import srgb_to_linear
-from trasloco.scene.findings import Finding, Mend
+from trasloco.scene.findings import Evidence, Finding, Mend
 from trasloco.scene.images import Image, pixels, unit_floats
 from trasloco.scene.model import Decision, Texture
 from trasloco.scene.resolve import channel_of
@@ -49,7 +49,7 @@ def _finding(
     where: str,
     consequence: str,
     weight: float,
-    evidence: dict[str, Any],
+    evidence: Evidence,
     mends: tuple[Mend, ...] = (),
 ) -> Finding:
     materials = tuple(dict.fromkeys(m for m, _ in users_of(context.scene, image.id)))
@@ -160,7 +160,7 @@ def green_direction(context: Context) -> Iterator[Finding]:
             continue
         settled = "up" if users[0][2].green_up else "down"
         green = sight.green
-        evidence = {
+        measured: Evidence = {
             "measured": green.way,
             "settled": settled,
             "confidence": round(green.confidence, 2),
@@ -181,7 +181,7 @@ def green_direction(context: Context) -> Iterator[Finding]:
                     f"taken as {settled}",
                     "The map is too smooth or too even for its field to tell. Look at a raised edge under light from above.",
                     14,
-                    evidence,
+                    measured,
                 )
             continue
         if green.way != settled:
@@ -198,7 +198,7 @@ def green_direction(context: Context) -> Iterator[Finding]:
                 f"measured {green.way}, settled {settled}, confidence {green.confidence:.0%}",
                 "Bumps look like dents when the light comes from above.",
                 weight,
-                evidence,
+                measured,
                 (mend,),
             )
 
@@ -254,7 +254,7 @@ def gloss_or_roughness(context: Context) -> Iterator[Finding]:
             if abs(odds) < 1.5 or (odds > 0) == read_as_gloss:
                 continue
             said = "gloss" if odds > 0 else "roughness"
-            evidence = {"name": named, "cavity": round(cavity, 2), "mean": round(stored, 2)}
+            evidence: Evidence = {"name_odds": named, "cavity": round(cavity, 2), "mean": round(stored, 2)}
             mend = Mend(f"Read it as {said}", (Decision(f"{material}/roughness", "invert", odds > 0),))
             yield _finding(
                 context,

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 from trasloco.inputs.table import INPUTS
 from trasloco.inventory.context import Context
-from trasloco.scene.findings import Finding, Mend
+from trasloco.scene.findings import Evidence, Finding, Mend
 from trasloco.scene.images import EXTENSIONS, Image
 from trasloco.scene.model import Decision, Scene
 
@@ -98,7 +98,7 @@ def missing_images(context: Context) -> Iterator[Finding]:
             consequence = (
                 "Nothing in the delivery looks like it. The input arrives empty; drop the file to add it."
             )
-        evidence = {
+        evidence: Evidence = {
             "candidates": [
                 {"image": other.id, "path": other.path, "score": round(score, 2), "reason": reason}
                 for score, other, reason in found

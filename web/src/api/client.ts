@@ -3,6 +3,7 @@ import type { components } from "./schema";
 type Schemas = components["schemas"];
 export type Move = Schemas["MoveOut"];
 export type Job = Schemas["JobOut"];
+export type JobAsked = Pick<Schemas["JobIn"], "kind"> & { settings?: Partial<Schemas["JobSettings"]> };
 export type Sheet = Schemas["SheetOut"];
 export type SheetLine = Schemas["SheetLine"];
 export type SheetInput = Schemas["InputSpecOut"];

@@ -14,6 +14,7 @@ import {
   type ImageFacts,
   type Inventory,
   type Job,
+  type JobAsked,
   type LightData,
   type Lightmaps,
   type Mix,
@@ -229,13 +230,7 @@ export const useChangeMove = (id: number) =>
     send<Move>(`/moves/${id}`, "PATCH", change),
   );
 export const useStartJob = (id: number) =>
-  useChange(
-    id,
-    (job: {
-      kind: "receive" | "prove" | "sequence" | "causes" | "bake" | "mix" | "again" | "account" | "deliver";
-      settings?: Record<string, unknown>;
-    }) => send<Job>(`/moves/${id}/jobs`, "POST", { settings: {}, ...job }),
-  );
+  useChange(id, (job: JobAsked) => send<Job>(`/moves/${id}/jobs`, "POST", { settings: {}, ...job }));
 /** Asks again when a job of a kind is done. */
 export function useAfter(job: Job | null | undefined, kinds: readonly Job["kind"][], again: () => unknown) {
   const finished = job && kinds.includes(job.kind) && job.state === "done" ? job.id : null;

@@ -1205,6 +1205,45 @@ export interface components {
             /** Sign */
             sign: string;
         };
+        /**
+         * ImageSet
+         * @description One delivered image: which input each channel holds. Channels are ``rgb`` or single letters.
+         */
+        ImageSet: {
+            /** Name */
+            name: string;
+            /** Channels */
+            channels: {
+                [key: string]: string;
+            };
+            /**
+             * Encoding
+             * @default linear
+             * @enum {string}
+             */
+            encoding: "srgb" | "linear";
+        };
+        /**
+         * InputRule
+         * @description How an input is taken: by a constant, and whether that constant multiplies an image of it.
+         */
+        InputRule: {
+            /**
+             * Value
+             * @default true
+             */
+            value: boolean;
+            /**
+             * Multiplies
+             * @default false
+             */
+            multiplies: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
         /** SheetLine */
         SheetLine: {
             /** Path */
@@ -1223,7 +1262,9 @@ export interface components {
             /** Choices */
             choices: components["schemas"]["ChoiceWords"][];
             /** Value */
-            value: unknown;
+            value: boolean | number | string | string[] | {
+                [key: string]: components["schemas"]["InputRule"];
+            } | components["schemas"]["ImageSet"][];
             /** Said */
             said: string;
             /** Note */
@@ -1294,7 +1335,9 @@ export interface components {
         SheetChange: {
             /** Lines */
             lines: {
-                [key: string]: unknown;
+                [key: string]: boolean | number | string | string[] | {
+                    [key: string]: components["schemas"]["InputRule"];
+                } | components["schemas"]["ImageSet"][];
             };
         };
         /** JobOut */
@@ -1312,10 +1355,31 @@ export interface components {
             /** Seconds Left */
             seconds_left: number | null;
             refusal: components["schemas"]["Refusal"] | null;
-            /** Result */
-            result: {
-                [key: string]: unknown;
+            result: components["schemas"]["JobResult"];
+        };
+        /**
+         * JobResult
+         * @description What a job has made so far: blobs of pictures by view and side, blobs of lightmaps, numbers of rows.
+         */
+        JobResult: {
+            /**
+             * Pictures
+             * @default {}
+             */
+            pictures: {
+                [key: string]: {
+                    [key: string]: string;
+                };
             };
+            /**
+             * Maps
+             * @default []
+             */
+            maps: string[];
+            /** Proof */
+            proof?: number | null;
+            /** Handover */
+            handover?: number | null;
         };
         /** MoveOut */
         MoveOut: {
@@ -1412,12 +1476,90 @@ export interface components {
              */
             kind: "receive" | "prove" | "sequence" | "causes" | "bake" | "mix" | "again" | "account" | "deliver";
             /**
-             * Settings
-             * @default {}
+             * @default {
+             *       "width": 640,
+             *       "height": 360,
+             *       "samples": 32,
+             *       "bounces": 4,
+             *       "seconds": 0,
+             *       "threads": 0,
+             *       "share": "all",
+             *       "view": "",
+             *       "stand_in": false,
+             *       "clip": "",
+             *       "rate": null,
+             *       "proof": null,
+             *       "anew": false
+             *     }
              */
-            settings: {
-                [key: string]: unknown;
-            };
+            settings: components["schemas"]["JobSettings"];
+        };
+        /**
+         * JobSettings
+         * @description What is asked of pictures (size, paths a pixel, bounces, seconds, half of the machine), and what a job is
+         *     about. What is not said is as usual.
+         */
+        JobSettings: {
+            /**
+             * Width
+             * @default 640
+             */
+            width: number;
+            /**
+             * Height
+             * @default 360
+             */
+            height: number;
+            /**
+             * Samples
+             * @default 32
+             */
+            samples: number;
+            /**
+             * Bounces
+             * @default 4
+             */
+            bounces: number;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            /**
+             * Threads
+             * @default 0
+             */
+            threads: number;
+            /**
+             * Share
+             * @default all
+             * @enum {string}
+             */
+            share: "all" | "half";
+            /**
+             * View
+             * @default
+             */
+            view: string;
+            /**
+             * Stand In
+             * @default false
+             */
+            stand_in: boolean;
+            /**
+             * Clip
+             * @default
+             */
+            clip: string;
+            /** Rate */
+            rate?: number | null;
+            /** Proof */
+            proof?: number | null;
+            /**
+             * Anew
+             * @default false
+             */
+            anew: boolean;
         };
         /**
          * Accept
@@ -3421,6 +3563,20 @@ export interface components {
             matrix: number[];
         };
         /**
+         * Candidate
+         * @description An image that may be the one that is missing, how likely it is (0 to 1), and why.
+         */
+        Candidate: {
+            /** Image */
+            image: string;
+            /** Path */
+            path: string;
+            /** Score */
+            score: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * ChoiceOut
          * @description What was decided about what comes along.
          */
@@ -3455,6 +3611,121 @@ export interface components {
             /** Included */
             included: boolean;
         };
+        /**
+         * Evidence
+         * @description What a finding was measured by: what it is about, how many, how much. Each check gives what it has.
+         *
+         *     Attributes:
+         *         faces: numbers of marked faces by part, bounded. face_count: how many there are in all.
+         *         pieces: numbers of connected pieces of a part. seen_from_front, seen_from_back: shares of the outside.
+         *         parts, points, vertices, joints, nodes, lights, channels, count, levels: how many of them.
+         *         height_m, distance_m, apart_m: lengths in metres. way_m: (3,) from one to the other.
+         *         unit_m, likeliest_m: metres a unit, believed and likeliest. axis: which is up. origin: who said so.
+         *         encoding, settled, measured, kind, alpha: what it was taken for, and found to be.
+         *         name_odds: for gloss, by its name. confidence, curl_up, curl_down, share, cavity, mean, brightest: measures of an image.
+         *         grey: whether all its channels are alike. size: (2,) texels as it would be delivered.
+         *         delta_e: CIEDE2000. srgb: (3,) in [0, 1]. colors: one (3,) each, linear. pairs: that look alike.
+         *         intensity: of a lamp in its own unit. candidates: images that may be meant.
+         *         inputs, images, reasons, slots: names, ids, sentences, names.
+         */
+        Evidence: {
+            /** Faces */
+            faces?: {
+                [key: string]: number[];
+            };
+            /** Face Count */
+            face_count?: number;
+            /** Pieces */
+            pieces?: number[];
+            /** Seen From Front */
+            seen_from_front?: number;
+            /** Seen From Back */
+            seen_from_back?: number;
+            /** Parts */
+            parts?: number;
+            /** Points */
+            points?: number;
+            /** Vertices */
+            vertices?: number;
+            /** Joints */
+            joints?: number;
+            /** Nodes */
+            nodes?: number;
+            /** Lights */
+            lights?: number;
+            /** Channels */
+            channels?: number;
+            /** Count */
+            count?: number;
+            /** Levels */
+            levels?: number;
+            /** Height M */
+            height_m?: number;
+            /** Distance M */
+            distance_m?: number;
+            /** Apart M */
+            apart_m?: number;
+            /** Way M */
+            way_m?: number[];
+            /** Unit M */
+            unit_m?: number;
+            /** Likeliest M */
+            likeliest_m?: number;
+            /** Axis */
+            axis?: string;
+            /** Origin */
+            origin?: string;
+            /** Encoding */
+            encoding?: string;
+            /** Settled */
+            settled?: string;
+            /** Measured */
+            measured?: string;
+            /** Kind */
+            kind?: string;
+            /** Name Odds */
+            name_odds?: number;
+            /** Alpha */
+            alpha?: string;
+            /** Confidence */
+            confidence?: number;
+            /** Curl Up */
+            curl_up?: number;
+            /** Curl Down */
+            curl_down?: number;
+            /** Share */
+            share?: number;
+            /** Cavity */
+            cavity?: number;
+            /** Mean */
+            mean?: number;
+            /** Brightest */
+            brightest?: number;
+            /** Grey */
+            grey?: boolean;
+            /** Size */
+            size?: number[];
+            /** Delta E */
+            delta_e?: number;
+            /** Srgb */
+            srgb?: number[];
+            /** Colors */
+            colors?: number[][];
+            /** Pairs */
+            pairs?: components["schemas"]["Pair"][];
+            /** Intensity */
+            intensity?: number;
+            /** Candidates */
+            candidates?: components["schemas"]["Candidate"][];
+            /** Inputs */
+            inputs?: string[];
+            /** Images */
+            images?: string[];
+            /** Reasons */
+            reasons?: string[];
+            /** Slots */
+            slots?: string[];
+        };
         /** FindingOut */
         FindingOut: {
             /** Id */
@@ -3471,10 +3742,7 @@ export interface components {
             targets: string[];
             /** Weight */
             weight: number;
-            /** Evidence */
-            evidence: {
-                [key: string]: unknown;
-            };
+            evidence: components["schemas"]["Evidence"];
             /**
              * State
              * @enum {string}
@@ -3693,6 +3961,20 @@ export interface components {
             /** Decisions */
             decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
         };
+        /**
+         * Pair
+         * @description Two ID colours by number, the sight that takes them for one, and how far apart they are for it.
+         */
+        Pair: {
+            /** A */
+            a: number;
+            /** B */
+            b: number;
+            /** Sight */
+            sight: string;
+            /** Delta E */
+            delta_e: number;
+        };
         /** PartOut */
         PartOut: {
             /** Id */
@@ -3859,10 +4141,7 @@ export interface components {
             targets: string[];
             /** Weight */
             weight: number;
-            /** Evidence */
-            evidence: {
-                [key: string]: unknown;
-            };
+            evidence: components["schemas"]["Evidence"];
             /**
              * State
              * @enum {string}
@@ -4048,7 +4327,10 @@ export interface components {
             /** Saved */
             saved: number;
         };
-        /** StepOut */
+        /**
+         * StepOut
+         * @description ``baked``: drawn on the model; ``cutoff``: where it cuts.
+         */
         StepOut: {
             /** Kind */
             kind: string;
@@ -4056,10 +4338,10 @@ export interface components {
             text: string;
             /** Pictured */
             pictured: boolean;
-            /** Settings */
-            settings: {
-                [key: string]: unknown;
-            };
+            /** Baked */
+            baked: boolean;
+            /** Cutoff */
+            cutoff: number | null;
         };
         /** PaintOut */
         PaintOut: {
@@ -4515,9 +4797,7 @@ export interface components {
             /** Takes Probes */
             takes_probes: boolean;
             /** Matters */
-            matters: {
-                [key: string]: unknown;
-            } | null;
+            matters: components["schemas"]["ByCamera"] | components["schemas"]["AroundPart"] | null;
             /** Cameras */
             cameras: components["schemas"]["Chosen"][];
             /** Encoding */
@@ -4561,6 +4841,45 @@ export interface components {
             /** Target */
             target: string;
         };
+        /** CauseFigures */
+        CauseFigures: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "input" | "sides" | "see-through" | "light" | "geometry";
+            /** Label */
+            label: string;
+            /** Where */
+            where: string;
+            /** Reason */
+            reason: string;
+            /** Target */
+            target: string;
+            /** Share */
+            share: number;
+            /** Noise */
+            noise: number;
+            /** Significant */
+            significant: boolean;
+        };
+        /** CausesFigures */
+        CausesFigures: {
+            /** View */
+            view: string;
+            /** Mean */
+            mean: number;
+            /** Remainder */
+            remainder: number;
+            /** Untried */
+            untried: number;
+            /** Seconds */
+            seconds: number;
+            /** Causes */
+            causes: components["schemas"]["CauseFigures"][];
+        };
         /** ClipChoice */
         ClipChoice: {
             /** Id */
@@ -4570,8 +4889,11 @@ export interface components {
             /** Seconds */
             seconds: number;
         };
-        /** FigureOut */
-        FigureOut: {
+        /**
+         * Figure
+         * @description A mean difference with noise taken off, and within what it lies.
+         */
+        Figure: {
             /** Value */
             value: number;
             /** Low */
@@ -4596,13 +4918,56 @@ export interface components {
             time_s: number;
             /** Judged */
             judged: number;
-            subject: components["schemas"]["FigureOut"];
+            subject: components["schemas"]["Figure"];
             /** Seconds */
             seconds: number;
             /** Pictures */
             pictures: {
                 [key: string]: string;
             };
+        };
+        /**
+         * ProofFigures
+         * @description ``judged`` is the worse of subject and worst material, which the verdict speaks of; ``at_least`` the word
+         *     at the low end of what it lies within; ``effects`` were simulated on the arrival.
+         */
+        ProofFigures: {
+            /** Verdict */
+            verdict: string;
+            /** Mean */
+            mean: number;
+            /** Worst View */
+            worst_view: string;
+            /** Views */
+            views: components["schemas"]["ViewFigures"][];
+            /** At Least */
+            at_least?: string | null;
+            /** Judged */
+            judged?: number | null;
+            frame?: components["schemas"]["Figure"] | null;
+            subject?: components["schemas"]["Figure"] | null;
+            worst_material?: components["schemas"]["WorstMaterial"] | null;
+            /**
+             * Stand In
+             * @default false
+             */
+            stand_in: boolean;
+            /**
+             * Unseen
+             * @default []
+             */
+            unseen: string[];
+            /**
+             * Dark
+             * @default []
+             */
+            dark: string[];
+            /**
+             * Effects
+             * @default []
+             */
+            effects: string[];
+            causes?: components["schemas"]["CausesFigures"] | null;
         };
         /** ProofOut */
         ProofOut: {
@@ -4618,10 +4983,7 @@ export interface components {
             current: boolean;
             /** Earlier */
             earlier: boolean;
-            /** Figures */
-            figures: {
-                [key: string]: unknown;
-            };
+            figures: components["schemas"]["ProofFigures"];
             /** Pictures */
             pictures: {
                 [key: string]: {
@@ -4669,6 +5031,87 @@ export interface components {
             current: boolean;
             /** Frames */
             frames: components["schemas"]["FrameOut"][];
+        };
+        /**
+         * Share
+         * @description What a material or a part has of a picture's difference; what older proofs did not measure is not
+         *     there.
+         */
+        Share: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Mean */
+            mean: number;
+            /** Cover */
+            cover: number;
+            /** Value */
+            value?: number | null;
+            /** Low */
+            low?: number | null;
+            /** High */
+            high?: number | null;
+            /** Noise */
+            noise?: number | null;
+            /** Significant */
+            significant?: boolean | null;
+        };
+        /** ViewFigures */
+        ViewFigures: {
+            /** Name */
+            name: string;
+            /** Ev100 */
+            ev100: number;
+            /** Mean */
+            mean: number;
+            /** P95 */
+            p95: number;
+            /** Noise */
+            noise: number;
+            /** Samples */
+            samples: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Seconds */
+            seconds: number[];
+            /** Materials */
+            materials: components["schemas"]["Share"][];
+            /** Parts */
+            parts: components["schemas"]["Share"][];
+            frame?: components["schemas"]["Figure"] | null;
+            subject?: components["schemas"]["Figure"] | null;
+            /** Judged */
+            judged?: number | null;
+            /** Error */
+            error?: number | null;
+            /** Significant */
+            significant?: boolean | null;
+            /** Flip */
+            flip?: number | null;
+            /** Ssim */
+            ssim?: number | null;
+        };
+        /** WorstMaterial */
+        WorstMaterial: {
+            /** Value */
+            value: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Raw */
+            raw: number;
+            /** Noise */
+            noise: number;
+            /** Cover */
+            cover: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /** ProofChange */
         ProofChange: {

@@ -60,7 +60,7 @@ export function StepStrip({ move, crossing, fit }: { move: number; crossing: Cro
               />
             ) : (
               <span className="grid h-[84px] w-[84px] place-items-center border border-dashed border-base-300 text-center text-[11px] text-soft">
-                {step.settings.bake ? "drawn on the model" : "texels stay"}
+                {step.baked ? "drawn on the model" : "texels stay"}
               </span>
             )}
             <span className="mt-1 block text-[12px] leading-tight">{step.text}</span>
@@ -91,11 +91,11 @@ export function StepStrip({ move, crossing, fit }: { move: number; crossing: Cro
                 onChange={(value) => put(crossing.id, "strength", value)}
               />
             )}
-            {step.kind === "cut" && (
+            {step.kind === "cut" && step.cutoff !== null && (
               <Typed
-                key={String(step.settings.cutoff)}
+                key={step.cutoff}
                 label="Cut at"
-                value={Number(step.settings.cutoff)}
+                value={step.cutoff}
                 most={1}
                 busy={decide.isPending}
                 onChange={(value) => put(crossing.material, "alpha_cutoff", value)}

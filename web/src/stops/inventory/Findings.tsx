@@ -209,15 +209,9 @@ function Row({
   onAccept: (accepted: boolean) => void;
 }) {
   const [more, setMore] = useState(false);
-  const tint =
-    finding.kind === "leftover_tint" && Array.isArray(finding.evidence.srgb)
-      ? (finding.evidence.srgb as number[])
-      : null;
+  const tint = finding.kind === "leftover_tint" && finding.evidence.srgb ? finding.evidence.srgb : null;
   const first = finding.mends[0];
-  const candidate =
-    finding.kind === "missing_image" && Array.isArray(finding.evidence.candidates)
-      ? (finding.evidence.candidates[0] as { image: string } | undefined)
-      : undefined;
+  const candidate = finding.kind === "missing_image" ? finding.evidence.candidates?.[0] : undefined;
   return (
     <li
       className={`border-b border-base-300 px-4 py-2.5 ${chosen ? "bg-base-100 shadow-[inset_3px_0_0_var(--color-primary)]" : ""}`}

@@ -75,11 +75,10 @@ export function InventoryStop() {
   const size = data.size.high_m.map((high, axis) => (high - (data.size.low_m[axis] ?? 0)).toFixed(2));
   const away = data.findings
     .filter((finding) => finding.kind === "faces_away" && finding.state === "open")
-    .reduce((sum, finding) => sum + Number(finding.evidence.faces ?? 0), 0);
+    .reduce((sum, finding) => sum + (finding.evidence.face_count ?? 0), 0);
 
   const still = shown && data.findings.find((finding) => finding.id === shown.id && finding.state === "open");
-  const faces =
-    tab === "findings" && still ? (still.evidence.faces as Record<string, number[]> | undefined) : undefined;
+  const faces = tab === "findings" && still ? still.evidence.faces : undefined;
   const marked = faces && Object.keys(faces).length ? faces : null;
   const markedCount = Number(still?.evidence.face_count ?? 0);
 

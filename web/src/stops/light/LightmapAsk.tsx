@@ -160,8 +160,9 @@ export function LightmapAsk({
 
 /** The area that matters most: what lies elsewhere gets half the texels a metre. */
 function Matters({ data, onPut }: { data: Lightmaps; onPut: Put }) {
-  const told = data.matters as { camera?: string; part?: string; around_m?: number } | null;
-  const key = told?.camera ?? told?.part ?? "";
+  const told = data.matters;
+  const around = told && "part" in told ? told : null;
+  const key = told && "camera" in told ? told.camera : (around?.part ?? "");
   return (
     <span className="flex items-center gap-1.5">
       <label className="flex items-center gap-1.5">
@@ -195,14 +196,14 @@ function Matters({ data, onPut }: { data: Lightmaps; onPut: Put }) {
           ))}
         </select>
       </label>
-      {told?.part && (
+      {around && (
         <>
           within{" "}
           <NumberField
             label="Metres around it"
-            value={told.around_m ?? 0}
+            value={around.around_m ?? 0}
             range={rangeOf("matters", "around_m")}
-            onSet={(around_m) => onPut("lightmaps", "matters", { part: told.part ?? "", around_m })}
+            onSet={(around_m) => onPut("lightmaps", "matters", { part: around.part, around_m })}
             className="w-14"
           />{" "}
           m

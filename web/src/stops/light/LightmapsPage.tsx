@@ -61,7 +61,7 @@ export function LightmapsPage() {
     );
   const job = move.job;
   const running = job && job.kind === "bake" && isRunning(job) ? job : null;
-  const early = (running?.result as { maps?: string[] } | null)?.maps ?? [];
+  const early = running?.result.maps ?? [];
   const show = (fault: LightmapFault) => {
     setLens(fault.kind);
     setChosen(fault.part);

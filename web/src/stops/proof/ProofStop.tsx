@@ -9,7 +9,7 @@ import { useShownMove } from "../MoveShell";
 import { Asking } from "./Asking";
 import { Booth } from "./Booth";
 import { Causes } from "./Causes";
-import { readFigures, type ViewFigures } from "./figures";
+import type { Figures, ViewFigures } from "./figures";
 import { Motion } from "./Motion";
 import { Trend } from "./Trend";
 
@@ -21,9 +21,7 @@ export function ProofStop() {
   const [view, setView] = useState<string | null>(null);
   const running = move.job?.kind === "prove" && isRunning(move.job) ? move.job : null;
   const answered =
-    move.job?.kind === "prove" && move.job.state === "done"
-      ? (move.job.result.proof as number | undefined)
-      : undefined;
+    move.job?.kind === "prove" && move.job.state === "done" ? move.job.result.proof : undefined;
   useAfter(move.job, ["prove", "causes", "sequence"], proofs.refetch);
 
   const frames =
@@ -50,10 +48,7 @@ export function ProofStop() {
       onView={setView}
     />
   );
-  const early = (running?.result.pictures ?? {}) as Record<
-    string,
-    Partial<Record<"reference" | "arrival", string>>
-  >;
+  const early = running?.result.pictures ?? {};
   const earlyView = Object.keys(early).at(-1);
 
   if (running && earlyView) {
@@ -112,7 +107,7 @@ function Shown({
   onShow: (number: number) => void;
   move: Move;
 }) {
-  const figures = readFigures(proof.figures);
+  const figures = proof.figures;
   const [viewName, setViewName] = useState<string | null>(null);
   const view =
     figures.views.find((one) => one.name === viewName) ??
@@ -180,7 +175,7 @@ function Shown({
             <dd>{view.p95.toFixed(1)}</dd>
             <dt>noise</dt>
             <dd>{view.noise.toFixed(2)}</dd>
-            {view.flip !== undefined && (
+            {view.flip != null && (
               <>
                 <dt title="what is noticed when the pictures are flicked, 0 to 1">FLIP</dt>
                 <dd>{view.flip.toFixed(3)}</dd>
@@ -271,7 +266,7 @@ function Shown({
 }
 
 /** Whole frame, subject and worst material, each with its figure: a large frame must not hide what is seen at once. */
-function Headline({ figures }: { figures: ReturnType<typeof readFigures> }) {
+function Headline({ figures }: { figures: Figures }) {
   if (!figures.subject || !figures.frame) return null;
   const rows = [
     ["whole frame", figures.frame],
@@ -340,7 +335,7 @@ function Earlier({
   return (
     <ul className="mt-2">
       {proofs.map((one) => {
-        const told = readFigures(one.figures);
+        const told = one.figures;
         return (
           <li
             key={one.id}

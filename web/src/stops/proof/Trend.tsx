@@ -1,10 +1,9 @@
 import type { ProofRow } from "../../api/client";
-import { readFigures } from "./figures";
 
 /** The mean ΔE of the proofs of one view over time, oldest first. */
 export function Trend({ proofs, view, shown }: { proofs: ProofRow[]; view: string; shown: number }) {
   const points = [...proofs].reverse().flatMap((proof) => {
-    const found = readFigures(proof.figures).views.find((one) => one.name === view);
+    const found = proof.figures.views.find((one) => one.name === view);
     return found ? [{ id: proof.id, number: proof.number, mean: found.mean }] : [];
   });
   if (points.length < 2) return null;
