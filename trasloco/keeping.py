@@ -67,6 +67,19 @@ def kept(kind: str, key: str, make: Callable[[], Made]) -> Made:
     return found  # type: ignore[no-any-return]
 
 
+FEW = 4
+
+
+def kept_of_late(kind: str, key: str, make: Callable[[], Made]) -> Made:
+    """The same for what is large and soon asked for again, or never: the last few of a kind."""
+    held: dict[str, Made] = recalled("of late", kind) or {}
+    found = held[key] if key in held else make()
+    remembered(
+        "of late", kind, dict([*[(k, v) for k, v in held.items() if k != key][1 - FEW :], (key, found)])
+    )
+    return found
+
+
 def recalled(kind: str, key: str) -> Any:
     """What was made under a key, or None."""
     keeper = _KEEPER.get()

@@ -16,6 +16,7 @@ from trasloco.fit.formulas.dithering import dithered
 from trasloco.fit.model import Step
 from trasloco.fit.plane import Order, Plane, fitted, recoded
 from trasloco.fit.steps import kind_of
+from trasloco.keeping import kept_of_late
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Pixels, pixels
 from trasloco.scene.model import Input
@@ -30,9 +31,13 @@ def plane_of(order: Order) -> Pixels:
             order.planned.depth,
         )
         return codes if codes.shape[2] == 3 else codes[..., 0]
-    for _, plane in planes(order):
-        last = plane
-    return _finished(last, order)
+
+    def make() -> Pixels:
+        for _, plane in planes(order):
+            last = plane
+        return _finished(last, order)
+
+    return kept_of_late("texels", ingredients(order), make)
 
 
 def drawn(order: Order) -> Pixels:

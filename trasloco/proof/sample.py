@@ -14,7 +14,7 @@ import numpy.typing as npt
 
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, render
-from trasloco.scene.geometry import smooth_normals
+from trasloco.scene.geometry import smooth_normals, tangents
 from trasloco.scene.images import Image, encode, identify
 from trasloco.scene.model import Environment, Input, Material, Mesh, Node, Primitive, Scene
 from trasloco.scene.transforms import looking
@@ -41,9 +41,8 @@ def _grid(points: npt.NDArray[np.float64], uv: npt.NDArray[np.float64]) -> Primi
     )
     triangles = np.concatenate([np.stack([a, c, b], 1), np.stack([b, c, d], 1)]).astype(np.uint32)
     flat = points.reshape(-1, 3).astype(np.float32)
-    return Primitive(
-        flat, triangles, smooth_normals(flat, triangles), None, (uv.reshape(-1, 2).astype(np.float32),)
-    )
+    placed, normals = uv.reshape(-1, 2).astype(np.float32), smooth_normals(flat, triangles)
+    return Primitive(flat, triangles, normals, tangents(flat, normals, placed, triangles), (placed,))
 
 
 def _sheet() -> Primitive:

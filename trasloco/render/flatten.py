@@ -4,6 +4,8 @@ textures.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from typing import Any, Literal
 
 import numpy as np
@@ -104,9 +106,9 @@ def _bent_on(material: Material | None, second: int) -> int | None:
     return 0 if "anisotropy" in material.inputs else None
 
 
-def _own_tangents(primitive: Primitive, matrix: Any, made: Any) -> Any:
-    """The tangents that a mesh brings along, in the world; those made from the UVs where they are no
-    directions (glTF 2.0, 3.7.2.1).
+def _own_tangents(primitive: Primitive, matrix: Any, make: Callable[[], Any]) -> Any:
+    """The tangents that a mesh brings along, in the world; those that ``make`` makes from the UVs where they
+    are no directions (glTF 2.0, 3.7.2.1).
     """
     given = primitive.tangents
     assert given is not None
@@ -116,7 +118,7 @@ def _own_tangents(primitive: Primitive, matrix: Any, made: Any) -> Any:
     # A mirroring transform turns normals and faces over, and with them the side that the bitangent lies on.
     hand = np.sign(given[:, 3:])
     own = np.concatenate([turned / np.maximum(length, 1e-30)[:, None], hand], axis=1)
-    return np.where(sound[:, None], own, made).astype(np.float32)
+    return (own if sound.all() else np.where(sound[:, None], own, make())).astype(np.float32)
 
 
 def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "together") -> FlatScene:
@@ -189,9 +191,8 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
             columns["positions"].append(moved)
             columns["normals"].append(normals)
             if primitive.tangents is not None and primitive.normals is not None:
-                columns["tangents"].append(
-                    _own_tangents(primitive, matrix, tangents(moved, normals, uv0, indices))
-                )
+                make = partial(tangents, moved, normals, uv0, indices)
+                columns["tangents"].append(_own_tangents(primitive, matrix, make))
             else:
                 columns["tangents"].append(tangents(moved, normals, uv1 if bent == second else uv0, indices))
             columns["colors"].append(

@@ -84,28 +84,44 @@ def _holdings(thing: Any) -> Iterator[tuple[int, int]]:
 
 
 def _large(thing: Any, small: list[int]) -> Iterator[tuple[int, int]]:
-    small[0] += 1
-    if isinstance(thing, np.ndarray):
-        owner = thing
-        while isinstance(owner.base, np.ndarray):
-            owner = owner.base
-        if owner.nbytes >= _SMALL:
-            yield id(owner), owner.nbytes
-    elif isinstance(thing, bytes | bytearray):
-        if len(thing) >= _SMALL:
-            yield id(thing), len(thing)
-    elif isinstance(thing, Scene):
-        # Nodes and the like are many and small: they are counted, not walked.
-        small[0] += 4 * (len(thing.nodes) + len(thing.materials) + len(thing.lights))
-        for group in (thing.meshes, thing.images, thing.clips, thing.skins, thing.clouds):
-            for one in group.values():
-                yield from _large(one, small)
-    elif isinstance(thing, Mapping):
-        for one in thing.values():
-            yield from _large(one, small)
-    elif isinstance(thing, list | tuple | set | frozenset):
-        for one in thing:
-            yield from _large(one, small)
-    elif dataclasses.is_dataclass(thing) and not isinstance(thing, type):
-        for field in dataclasses.fields(thing):
-            yield from _large(getattr(thing, field.name), small)
+    """Walked without recursion: a plan has tens of thousands of small things."""
+    waiting = [thing]
+    while waiting:
+        one = waiting.pop()
+        small[0] += 1
+        kind = type(one)
+        if kind in _PLAIN:
+            continue
+        if kind is np.ndarray:
+            owner = one
+            while isinstance(owner.base, np.ndarray):
+                owner = owner.base
+            if owner.nbytes >= _SMALL:
+                yield id(owner), owner.nbytes
+        elif kind is bytes or kind is bytearray:
+            if len(one) >= _SMALL:
+                yield id(one), len(one)
+        elif kind is Scene:
+            # Nodes and the like are many and small: they are counted, not walked.
+            small[0] += 4 * (len(one.nodes) + len(one.materials) + len(one.lights))
+            for group in (one.meshes, one.images, one.clips, one.skins, one.clouds):
+                waiting.extend(group.values())
+        elif kind in (list, tuple, set, frozenset):
+            waiting.extend(one)
+        elif isinstance(one, Mapping):
+            waiting.extend(one.values())
+        elif dataclasses.is_dataclass(one):
+            waiting.extend([getattr(one, name) for name in _names(kind)])
+
+
+_PLAIN = frozenset({int, float, bool, str, type(None)})
+
+
+_NAMES: dict[Any, tuple[str, ...]] = {}
+
+
+def _names(kind: Any) -> tuple[str, ...]:
+    """Names of a dataclass's fields."""
+    if kind not in _NAMES:
+        _NAMES[kind] = tuple(field.name for field in dataclasses.fields(kind))
+    return _NAMES[kind]

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from trasloco import move as verbs
 from trasloco.errors import Refused
 from trasloco.fit.crossings import baked
@@ -15,11 +17,13 @@ from trasloco.render.picture import displayed
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
 from trasloco.results.store import Store
+from trasloco.scene.geometry import taken
 from trasloco.scene.images import encode
-from trasloco.scene.model import Scene
+from trasloco.scene.model import Primitive, Scene
 from trasloco.shelf import shelf
 
 _MADE = ("trasloco.results.samples",)
+_FIRST = np.arange(3, dtype=np.uint32)[None]
 
 
 @dataclass(frozen=True)
@@ -40,9 +44,11 @@ class Sample:
 
 
 def _only(scene: Scene, material: str) -> Scene:
-    """The reference reduced to one material and the parts that wear it."""
+    """The reference reduced to one material and what says something of it: the vertex colours of the parts
+    that wear it, and a triangle of those that have none.
+    """
     meshes = {
-        id: replace(mesh, primitives=tuple(p for p in mesh.primitives if p.material == material))
+        id: replace(mesh, primitives=tuple(_told(p) for p in mesh.primitives if p.material == material))
         for id, mesh in scene.meshes.items()
     }
     meshes = {id: mesh for id, mesh in meshes.items() if mesh.primitives}
@@ -61,6 +67,11 @@ def _only(scene: Scene, material: str) -> Scene:
         clips={},
         environment=None,
     )
+
+
+def _told(p: Primitive) -> Primitive:
+    """A painted primitive as it is; of another, its first triangle."""
+    return p if p.colors is not None or not len(p.indices) else taken(p, p.indices[0], _FIRST)
 
 
 def sample_name(route: Route, material: str) -> Name:

@@ -13,6 +13,18 @@ import numpy as np
 
 from trasloco.scene.images import Image
 
+_PLAIN = frozenset({int, float, bool, str, type(None)})
+
+
+_FIELDS: dict[Any, tuple[tuple[str, bytes], ...]] = {}
+
+
+def _fields(kind: Any) -> tuple[tuple[str, bytes], ...]:
+    """Names of a dataclass's fields, and as they are hashed."""
+    if kind not in _FIELDS:
+        _FIELDS[kind] = tuple((field.name, field.name.encode()) for field in dataclasses.fields(kind))
+    return _FIELDS[kind]
+
 
 def digest(*things: Any) -> str:
     """Hex SHA-256 of the things in order; equal content gives an equal digest in any process."""
@@ -23,7 +35,7 @@ def digest(*things: Any) -> str:
 
 
 def _feed(hasher: Any, thing: Any) -> None:
-    if thing is None or isinstance(thing, bool | int | float | str):
+    if type(thing) in _PLAIN or isinstance(thing, bool | int | float | str):
         hasher.update(f"{type(thing).__name__}:{thing!r};".encode())
     elif isinstance(thing, bytes):
         hasher.update(b"b%d:" % len(thing))
@@ -35,7 +47,7 @@ def _feed(hasher: Any, thing: Any) -> None:
         _feed(hasher, thing.item())
     elif isinstance(thing, Image):
         hasher.update(f"image:{thing.id}|{thing.name}|{thing.path}|{thing.problem}|{thing.digest};".encode())
-    elif isinstance(thing, Mapping):
+    elif type(thing) is dict or isinstance(thing, Mapping):
         hasher.update(b"{")
         for key in thing:
             _feed(hasher, key)
@@ -50,9 +62,9 @@ def _feed(hasher: Any, thing: Any) -> None:
         _feed(hasher, sorted(thing, key=repr))
     elif dataclasses.is_dataclass(thing):
         hasher.update(f"<{type(thing).__name__}".encode())
-        for item in dataclasses.fields(thing):
-            hasher.update(item.name.encode())
-            _feed(hasher, getattr(thing, item.name))
+        for name, written in _fields(thing.__class__):
+            hasher.update(written)
+            _feed(hasher, getattr(thing, name))
         hasher.update(b">")
     elif hasattr(thing, "model_dump"):
         _feed(hasher, thing.model_dump())
