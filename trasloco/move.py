@@ -110,6 +110,11 @@ def plan(
     )
 
 
+def promise(reference: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision] = ()) -> Plan:
+    """The plan before any texel is looked at: marks are what the rules promise."""
+    return plan_move(reference, source, destination, decisions)
+
+
 def pass_on_untouched(received: Scene, destination: Sheet) -> Plan:
     """The plan of an artist who converts nothing: the baseline that a move is measured against."""
     return plan_untouched(received, destination)

@@ -43,13 +43,12 @@ class Bench(Route):
         return found
 
     def surveyed(self) -> bool:
-        """Whether the whole survey can be told: while a delivery is first surveyed, only what its structure
-        tells.
-        """
-        return (
-            self.known_findings() is not None
-            or not self.move.jobs.filter(kind="receive", state="running").exists()
-        )
+        """Whether the whole survey can be told: until it is made, only what the structure tells."""
+        return self.known_findings() is not None
+
+    def being_received(self) -> bool:
+        """Whether a job is reading the delivery, and surveys it."""
+        return self.move.jobs.filter(kind="receive", state="running").exists()
 
     def findings_so_far(self) -> list[Finding]:
         """The survey, or what is known of it so far."""

@@ -2,6 +2,7 @@
 
 import os
 import secrets
+import sys
 from pathlib import Path
 
 BASE_DIR = Path(__file__).resolve().parents[2]
@@ -75,6 +76,8 @@ WHITENOISE_MAX_AGE = 3600
 FILE_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
 DATA_UPLOAD_MAX_NUMBER_FILES = 10_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 16 * 1024 * 1024
+SOON = "test" not in sys.argv
+"""Whether what a page need not wait for is made by threads; tests make it at once."""
 USE_TZ = True
 LOGGING = {
     "version": 1,

@@ -252,6 +252,18 @@ class Route:
         """The plan where it was made."""
         return self.plan() if self.store.has(self.plan_name.key) else None
 
+    def plan_so_far(self) -> Plan:
+        """The plan; where its marks are not measured yet, as they are promised."""
+        known = self.known_plan()
+        if known is not None:
+            return known
+        made: Plan = self.store.get_or_make(
+            named("promised", ("trasloco.fit.planning",), self.plan_name).key,
+            lambda: verbs.promise(self.reference(), self.source, self.destination, self.decisions),
+            keep=False,
+        )
+        return made
+
     def carried(self, progress: Progress = silent) -> Carried:
         """The plan carried out, without lightmaps."""
 

@@ -11,6 +11,7 @@ from ninja import Router
 from server.moves import rows
 from server.moves.api.asking import png, ready, side_within, written
 from server.moves.schemas.fit import FamiliesOut, FitOut, PaintOut, ProposalOut, SampleOut, ShelfOut
+from server.moves.soon import soon
 from server.moves.store import store
 from trasloco.results import looking, pictures
 from trasloco.results import samples as samples_of
@@ -22,7 +23,10 @@ router = Router()
 @router.get("/moves/{move_id}/fit", response=FitOut)
 def fit(request: HttpRequest, move_id: int) -> Any:
     bench = ready(move_id)
-    return written("fit", bench, FitOut, lambda: pages.fit_out(bench))
+    measured = bench.known_plan() is not None or soon(
+        f"plan of {move_id}", bench.plan_name.key, lambda report: ready(move_id).plan(report)
+    )
+    return written(f"fit {measured}", bench, FitOut, lambda: pages.fit_out(bench))
 
 
 @router.get("/moves/{move_id}/paint", response=PaintOut)

@@ -13,6 +13,7 @@ from ninja import Router
 from server.moves import rows
 from server.moves.api.asking import png, ready, side_within, written
 from server.moves.schemas.inventory import AgainOut, CollisionOut, ImageFacts, InventoryOut, TexelOut
+from server.moves.soon import soon
 from trasloco.results import looking, pictures
 from trasloco.results.pages import inventory as pages
 
@@ -22,6 +23,8 @@ router = Router()
 @router.get("/moves/{move_id}/inventory", response=InventoryOut)
 def inventory(request: HttpRequest, move_id: int) -> Any:
     bench = ready(move_id)
+    if not bench.surveyed() and not bench.being_received():
+        soon(f"survey of {move_id}", bench.findings_name.key, lambda report: ready(move_id).findings(report))
     views = bench.view_blob(), bench.received_view_blob()  # made again where there was no room for them
     return written(
         f"inventory {bench.surveyed()} {views}",

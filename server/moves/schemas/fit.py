@@ -127,6 +127,8 @@ class FitOut(Schema):
     materials: list[MaterialOut]
     geometry: list[str]
     marks: dict[str, int]
+    measured: bool
+    """Whether marks are measured on the texels, or as they are promised so far."""
     version: str
 
 

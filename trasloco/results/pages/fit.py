@@ -17,7 +17,8 @@ from trasloco.summary import plan_json
 
 
 def fit_out(route: Route) -> dict[str, Any]:
-    plan, scene = route.plan(), route.reference()
+    measured = route.known_plan() is not None  # asked first: what is measured meanwhile is told with the next
+    plan, scene = route.plan_so_far(), route.reference()
     made = plan_json(plan, scene)
     for told, planned in zip(made["images"], plan.images, strict=True):
         side = next_smaller(planned)
@@ -48,6 +49,7 @@ def fit_out(route: Route) -> dict[str, Any]:
         "materials": materials_out(scene),
         "geometry": made["geometry"],
         "marks": made["marks"],
+        "measured": measured,
         "version": route.landed_name.key,
     }
 

@@ -96,17 +96,35 @@ export const useMove = (id: number) =>
     refetchInterval: (query) => (isRunning(query.state.data?.job) ? 500 : false),
   });
 
-export const useInventory = (id: number, ready: boolean) =>
-  useQuery({
+/** The words of the route follow what a page has just learnt. */
+function useTold(id: number, known: boolean | undefined) {
+  const client = useQueryClient();
+  useEffect(() => {
+    if (known) void client.invalidateQueries({ queryKey: ["move", id], exact: true });
+  }, [known, client, id]);
+}
+
+export function useInventory(id: number, ready: boolean) {
+  const found = useQuery({
     queryKey: ["move", id, "inventory"],
     queryFn: () => call<Inventory>(`/moves/${id}/inventory`),
     enabled: ready,
-    refetchInterval: (query) => (query.state.data?.surveyed === false ? 1500 : false),
+    refetchInterval: (query) => (query.state.data?.surveyed === false ? 1000 : false),
   });
+  useTold(id, found.data?.surveyed);
+  return found;
+}
 export const useAgain = (id: number) =>
   useQuery({ queryKey: ["move", id, "again"], queryFn: () => call<Again>(`/moves/${id}/again`) });
-export const useFit = (id: number) =>
-  useQuery({ queryKey: ["move", id, "fit"], queryFn: () => call<Fit>(`/moves/${id}/fit`) });
+export function useFit(id: number) {
+  const found = useQuery({
+    queryKey: ["move", id, "fit"],
+    queryFn: () => call<Fit>(`/moves/${id}/fit`),
+    refetchInterval: (query) => (query.state.data?.measured === false ? 500 : false),
+  });
+  useTold(id, found.data?.measured);
+  return found;
+}
 export const useFamilies = (id: number) =>
   useQuery({ queryKey: ["move", id, "families"], queryFn: () => call<Families>(`/moves/${id}/families`) });
 export const useSiblings = (id: number, material: string, image: string | null) =>

@@ -4260,6 +4260,8 @@ export interface components {
             marks: {
                 [key: string]: number;
             };
+            /** Measured */
+            measured: boolean;
             /** Version */
             version: string;
         };

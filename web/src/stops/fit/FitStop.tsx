@@ -61,6 +61,11 @@ export function FitStop() {
   return (
     <div className="flex h-full min-h-0">
       <section aria-label="Materials" className="flex w-[216px] shrink-0 flex-col border-r border-base-300">
+        {!data.measured && (
+          <p role="status" className="border-b border-base-300 bg-base-100 px-4 py-2 text-[12px]">
+            Marks are as promised; they are being measured on the texels.
+          </p>
+        )}
         <div className="flex h-10 items-center justify-between gap-2 border-b border-base-300 px-4">
           <h2>Materials</h2>
           <select

@@ -1,0 +1,98 @@
+"""What a page does not wait for."""
+
+from __future__ import annotations
+
+import threading
+import time
+from unittest import mock
+
+from django.test import override_settings
+
+from server.moves import soon as module
+from server.moves.models import Move
+from server.moves.soon import soon
+from tests.server.making import ServerTest
+from trasloco import move as verbs
+from trasloco.errors import Refused
+from trasloco.progress import Progress
+
+
+@override_settings(SOON=True)
+class Soon(ServerTest):
+    def waited(self, about: str, key: str, work: object) -> None:
+        until = time.monotonic() + 20
+        while not soon(about, key, work):  # type: ignore[arg-type]
+            self.assertLess(time.monotonic(), until)
+
+    def test_what_is_quick_is_there_at_once_and_what_is_not_comes(self) -> None:
+        self.assertTrue(soon("quick", "1", lambda report: None))
+        go, made = threading.Event(), []
+
+        def slow(report: Progress) -> None:
+            go.wait(20)
+            made.append(1)
+
+        started = time.monotonic()
+        self.assertFalse(soon("slow", "1", slow))
+        self.assertFalse(soon("slow", "1", slow))
+        self.assertLess(time.monotonic() - started, 2)
+        go.set()
+        self.waited("slow", "1", slow)
+        self.assertEqual(made, [1])  # asked for three times, made once
+
+    def test_what_is_asked_for_later_stops_what_was_before(self) -> None:
+        stopped, begun = threading.Event(), threading.Event()
+
+        def long(report: Progress) -> None:
+            begun.set()
+            try:
+                for _ in range(2000):
+                    report(0.5, "")
+                    time.sleep(0.01)
+            finally:
+                stopped.set()
+
+        self.assertFalse(soon("plan", "old", long))
+        self.assertTrue(begun.wait(10))
+        soon("plan", "new", lambda report: None)
+        self.assertTrue(stopped.wait(10))
+
+    def test_a_refusal_is_told_to_who_asks(self) -> None:
+        def refused(report: Progress) -> None:
+            raise Refused("It cannot be.", "here", "Do something else.")
+
+        with self.assertRaises(Refused):
+            self.waited("refused", "1", refused)
+        self.assertNotIn("refused", module._WANTED)
+
+    def test_marks_are_promised_first_and_measured_after(self) -> None:
+        move = self.made()
+        go = threading.Event()
+
+        def measured(*given: object) -> object:
+            go.wait(20)
+            return plan(*given)
+
+        plan = verbs.plan
+        with mock.patch.object(verbs, "plan", measured):
+            first = self.ask(f"/moves/{move}/fit")
+            self.assertFalse(first["measured"])
+            self.assertTrue(first["crossings"])
+            go.set()
+            until = time.monotonic() + 20
+            while not (told := self.ask(f"/moves/{move}/fit"))["measured"]:
+                self.assertLess(time.monotonic(), until)
+        self.assertEqual([c["id"] for c in first["crossings"]], [c["id"] for c in told["crossings"]])
+        self.assertTrue(any(c["error_codes"] is not None for c in told["crossings"]))
+
+    def test_the_survey_for_another_destination_comes_after_what_the_structure_tells(self) -> None:
+        move = self.made()
+        Move.objects.filter(id=move).update(destination="taccuino")
+        told = self.ask(f"/moves/{move}/inventory")
+        until = time.monotonic() + 20
+        while not told["surveyed"]:
+            self.assertLess(time.monotonic(), until)
+            told = self.ask(f"/moves/{move}/inventory")
+        with override_settings(SOON=False):
+            again = self.ask(f"/moves/{move}/inventory")
+        self.assertEqual(told["findings"], again["findings"])
