@@ -31,7 +31,7 @@ def run() -> list[Benchmark]:
     from trasloco.light.lightmaps.wishes import Wish
     from trasloco.render.flatten import flatten
     from trasloco.render.picture import Quality
-    from trasloco.scene.model import Environment
+    from trasloco.scene.lit import Environment
     from trasloco.sheets.library import built_in_sheets
 
     rules = built_in_sheets()["lanterna"].lightmaps

@@ -174,7 +174,8 @@ def bare_mend(bench: Any, part: str) -> float:
     """Seconds for the mend alone, and for writing the part it changes."""
     from dataclasses import replace
 
-    from trasloco.formats.gltf_write import GlbOptions, write_glb
+    from trasloco.formats.gltf_document import GlbOptions
+    from trasloco.formats.gltf_write import write_glb
     from trasloco.mends.faces import turn_faces
 
     scene = bench.as_received()

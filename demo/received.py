@@ -11,9 +11,10 @@ from typing import Any
 import numpy as np
 
 from demo import surfaces
+from demo.plans import PartPlan
 from demo.shapes import Shape, box, joined, lathe, tube
 from demo.surfaces import Surface
-from demo.teatrino import MATERIALS, PartPlan, bytes8, normal_picture, part_plans
+from demo.teatrino import MATERIALS, bytes8, normal_picture, part_plans
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.images import encode
 

@@ -8,10 +8,12 @@ from dataclasses import replace
 
 import numpy as np
 
+from demo.plans import PartPlan
 from demo.shapes import ball, box, joined
 from demo.surfaces import Surface
-from demo.teatrino import PartPlan, build, part_plans
-from trasloco.scene.model import Channel, Clip, Light, Scene
+from demo.teatrino import build, part_plans
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Channel, Clip, Scene
 from trasloco.scene.transforms import looking
 
 LEAKING, BLOTCHY, MOVING = "Stage floor", "Prompter's box", "Paper moon"

@@ -11,16 +11,13 @@ import numpy as np
 from tests.making import DECLARED, image, noise_image
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.geometry import tangents
+from trasloco.scene.lit import Backdrop, Camera, Environment, Light
 from trasloco.scene.model import (
-    Backdrop,
-    Camera,
     Channel,
     Clip,
     Cloud,
     Declared,
-    Environment,
     Input,
-    Light,
     Material,
     Mesh,
     MorphTarget,

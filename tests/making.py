@@ -13,18 +13,8 @@ from demo.build import write
 from trasloco.keeping import keep_from_now_on
 from trasloco.results.store import MemoryStore
 from trasloco.scene.images import Image, encode, identify
-from trasloco.scene.model import (
-    Declared,
-    Environment,
-    Input,
-    Light,
-    Material,
-    Mesh,
-    Node,
-    Primitive,
-    Scene,
-    Texture,
-)
+from trasloco.scene.lit import Environment, Light
+from trasloco.scene.model import Declared, Input, Material, Mesh, Node, Primitive, Scene, Texture
 
 keep_from_now_on(MemoryStore(2**29))
 """What many tests make alike is made once a process, as it is in the application."""

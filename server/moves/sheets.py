@@ -12,9 +12,10 @@ from django.db import transaction
 from server.moves.models import Move, OwnSheet
 from trasloco.errors import Refused
 from trasloco.sheets.library import built_in_sheets, sheet_named
+from trasloco.sheets.lines.line import Line
 from trasloco.sheets.model import Sheet
 from trasloco.sheets.text import changed, parse_sheet, sheet_toml
-from trasloco.sheets.words import FieldWords, differences, fields_of, gloss_plot, known_inputs, said, value_at
+from trasloco.sheets.words import differences, fields_of, gloss_plot, known_inputs, said, value_at
 
 MOST_VERSIONS = 200
 
@@ -126,7 +127,7 @@ def sheet_out(sheet: Sheet) -> dict[str, Any]:
     }
 
 
-def _line_out(sheet: Sheet, one: FieldWords) -> dict[str, Any]:
+def _line_out(sheet: Sheet, one: Line) -> dict[str, Any]:
     choices = [
         {"value": value, "words": words, "sign": one.signs.get(value, "")}
         for value, words in one.choices.items()

@@ -18,7 +18,8 @@ from trasloco.errors import Refused
 from trasloco.formats.bundle import gather
 from trasloco.handover.packing import Package
 from trasloco.scene.extent import bounds
-from trasloco.scene.model import Environment, Input, Light, Scene, Texture
+from trasloco.scene.lit import Environment, Light
+from trasloco.scene.model import Input, Scene, Texture
 from trasloco.scene.transforms import looking
 from trasloco.sheets.model import Sheet
 from trasloco.sheets.text import parse_sheet

@@ -14,7 +14,8 @@ from trasloco.light.lightmaps.baking import gather
 from trasloco.light.lightmaps.layout import lay_out
 from trasloco.light.lightmaps.wishes import FINAL, Wish
 from trasloco.render.flatten import flatten
-from trasloco.scene.model import Environment, Light, Material, Primitive, Scene
+from trasloco.scene.lit import Environment, Light
+from trasloco.scene.model import Material, Primitive, Scene
 from trasloco.scene.transforms import looking
 from trasloco.sheets.model import Lightmaps
 

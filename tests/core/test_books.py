@@ -14,7 +14,8 @@ from tests.making import DECLARED, cube, image, material, quad, scene
 from trasloco import move
 from trasloco.accounts.model import Accounts
 from trasloco.fit.model import Plan
-from trasloco.scene.model import Channel, Clip, Input, Light, Node, Scene, Texture
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Channel, Clip, Input, Node, Scene, Texture
 from trasloco.scene.resolve import input_values
 from trasloco.sheets.library import built_in_sheets
 

@@ -16,7 +16,8 @@ from trasloco.decisions.carrying_out import mended
 from trasloco.fit.lights import cameras_of
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, render, views_of
-from trasloco.scene.model import Camera, Decision, Environment, Node, Scene
+from trasloco.scene.lit import Camera, Environment
+from trasloco.scene.model import Decision, Node, Scene
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import sheet_named
 

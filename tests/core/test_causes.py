@@ -17,7 +17,8 @@ from trasloco.proof.proving import prove_views
 from trasloco.proof.undoing import suspects
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
-from trasloco.scene.model import Environment, Input, Light, Scene, Texture
+from trasloco.scene.lit import Environment, Light
+from trasloco.scene.model import Input, Scene, Texture
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import built_in_sheets
 

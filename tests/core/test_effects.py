@@ -24,7 +24,8 @@ from trasloco.proof.staging import effects_of
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, auto_ev100, frame_of, render
 from trasloco.scene.color import luminance
-from trasloco.scene.model import Decision, Environment, Primitive
+from trasloco.scene.lit import Environment
+from trasloco.scene.model import Decision, Primitive
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import sheet_named
 from trasloco.sheets.model import AfterEffect

@@ -10,7 +10,8 @@ from tests.making import cube, material, quad, scene
 from trasloco.decisions.carrying_out import mended
 from trasloco.mends.faces import with_normals
 from trasloco.scene.geometry import face_vectors
-from trasloco.scene.model import Camera, Node, Primitive, Scene
+from trasloco.scene.lit import Camera
+from trasloco.scene.model import Node, Primitive, Scene
 from trasloco.scene.transforms import looking
 
 

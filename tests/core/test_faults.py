@@ -8,7 +8,8 @@ from unittest import TestCase
 
 import numpy as np
 
-from tests.faults import FAULTS, SHAPES, clean_scene
+from tests.fault_scene import SHAPES, clean_scene
+from tests.faults import FAULTS
 from trasloco.inventory.survey import notice
 from trasloco.sheets.library import sheet_named
 

@@ -18,7 +18,8 @@ from trasloco.proof.light_there import in_stand_in_light, is_lit, not_shown
 from trasloco.proof.staging import main_views, moments_of
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, framing, render
-from trasloco.scene.model import Environment, Input, Light, Scene, Texture
+from trasloco.scene.lit import Environment, Light
+from trasloco.scene.model import Input, Scene, Texture
 from trasloco.scene.transforms import looking
 
 

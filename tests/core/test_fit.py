@@ -10,7 +10,8 @@ from trasloco import move
 from trasloco.fit.model import Carried, Crossing
 from trasloco.scene.color import srgb_to_linear
 from trasloco.scene.images import missing_image, pixels
-from trasloco.scene.model import Environment, Input, Light, Material, Scene, Texture
+from trasloco.scene.lit import Environment, Light
+from trasloco.scene.model import Input, Material, Scene, Texture
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import sheet_named
 

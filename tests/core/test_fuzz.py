@@ -13,7 +13,10 @@ from unittest import TestCase
 import alktx2
 import trimesh
 
-from tests.core.test_readers import RED, CompressedGltf, Libraries, collada, fill_stage, stage_bytes
+from tests.core.reading import RED
+from tests.core.test_compressed import CompressedGltf
+from tests.core.test_readers import Libraries, collada
+from tests.core.test_usd_files import fill_stage, stage_bytes
 from tests.making import noise_image
 from trasloco.errors import Refused
 from trasloco.formats.receive import receive

@@ -25,7 +25,8 @@ from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.color import LUMINANCE
 from trasloco.scene.findings import Finding
-from trasloco.scene.model import Decision, Environment, Light, Scene
+from trasloco.scene.lit import Environment, Light
+from trasloco.scene.model import Decision, Scene
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import sheet_named
 from trasloco.sheets.model import Sheet

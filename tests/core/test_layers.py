@@ -19,7 +19,8 @@ from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.layers import laid_over, lie_alike, values_on
-from trasloco.scene.model import Decision, Environment, Input, Layer, Scene, Texture
+from trasloco.scene.lit import Environment
+from trasloco.scene.model import Decision, Input, Layer, Scene, Texture
 from trasloco.scene.resolve import read_texture
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import built_in_sheets

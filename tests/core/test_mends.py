@@ -9,19 +9,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_faults import SOURCES
-from tests.faults import FAULTS, clean_scene
-from tests.making import cube, image, material, quad, scene
+from tests.fault_scene import clean_scene
+from tests.faults import FAULTS
+from tests.making import cube, material, quad, scene
 from trasloco.decisions.carrying_out import keep_used, mended
 from trasloco.decisions.wording import last_words
 from trasloco.errors import Refused
 from trasloco.inventory.naming import legal_name, renamed
 from trasloco.inventory.survey import notice, with_states
 from trasloco.mends.faces import with_normals
-from trasloco.mends.id_colors import SIGHTS, distinct_colors, look_alikes, separation
 from trasloco.scene.extent import bounds, part_bounds
 from trasloco.scene.geometry import transform_points
-from trasloco.scene.model import Channel, Clip, Decision, Node, Scene, Skin
-from trasloco.scene.motion import skinned_points, value_at
+from trasloco.scene.model import Decision, Node, Scene
 from trasloco.scene.transforms import compose
 from trasloco.sheets.library import sheet_named
 
@@ -213,124 +212,6 @@ class Faces(TestCase):
         )
 
 
-class Slots(TestCase):
-    def winch(self) -> Scene:
-        colors = [(0.8, 0.1, 0.1), (0.1, 0.8, 0.1), (0.8, 0.1, 0.1)]
-        parts = []
-        for k, color in enumerate(colors):
-            c = cube()
-            parts.append(
-                replace(
-                    c,
-                    positions=c.positions + np.array([3 * k, 0, 0], np.float32),
-                    colors=np.tile(np.array([*color, 1], np.float32), (8, 1)),
-                )
-            )
-        joined = replace(
-            parts[0],
-            positions=np.concatenate([p.positions for p in parts]),
-            indices=np.concatenate([p.indices + 8 * k for k, p in enumerate(parts)]).astype(np.uint32),
-            colors=np.concatenate([p.colors for p in parts if p.colors is not None]),
-        )
-        return scene(joined, names=("Winch",))
-
-    def faces_by_slot(self, given_scene: Scene) -> list[int]:
-        return sorted(len(p.indices) for p in given_scene.meshes["mesh:Winch"].primitives)
-
-    def test_from_colours_pieces_and_an_image(self) -> None:
-        self.assertEqual(
-            self.faces_by_slot(decide(self.winch(), ("part:Winch", "slots_from", "vertex_color"))), [12, 24]
-        )
-        self.assertEqual(
-            self.faces_by_slot(decide(self.winch(), ("part:Winch", "slots_from", "pieces"))), [12, 12, 12]
-        )
-        ids = np.zeros((4, 4, 3), np.uint8)
-        ids[:, 2:] = 255
-        left_right = replace(quad(), uvs=(np.array([[0, 0], [0.4, 0], [0.6, 1], [1, 1]], np.float32),))
-        split = decide(
-            scene(left_right, names=("Winch",), images=(image("ids", ids),)),
-            ("part:Winch", "slots_from", {"image": "image:ids"}),
-        )
-        self.assertEqual(self.faces_by_slot(split), [1, 1])
-
-    def test_faces_picked_by_hand_keep_their_slot_when_the_rest_is_shared_out(self) -> None:
-        named = replace(
-            self.winch(),
-            nodes={"part:Winch": replace(self.winch().nodes["part:Winch"], layers=("Iron work",))},
-        )
-        self.assertEqual(
-            [
-                m.name
-                for m in decide(named, ("part:Winch", "slots_from", "layer")).materials.values()
-                if m.payload.get("slot")
-            ],
-            ["Iron work"],
-        )
-        with self.assertRaises(Refused):
-            decide(self.winch(), ("part:Winch", "slots_from", "layer"))
-        after = decide(
-            self.winch(),
-            ("part:Winch", "faces_slot", [{"faces": [0, 1, 13], "slot": "Handle"}]),
-            ("part:Winch", "slots_from", "vertex_color"),
-        )
-        names = {
-            after.materials[p.material or ""].name: len(p.indices)
-            for p in after.meshes["mesh:Winch"].primitives
-        }
-        self.assertEqual(names.pop("Handle"), 3)
-        self.assertEqual(sorted(names.values()), [11, 22])
-        self.assertEqual(sum(len(p.indices) for p in after.meshes["mesh:Winch"].primitives), 36)
-
-    def test_faces_put_by_hand_in_several_goes_add_up(self) -> None:
-        goes = [
-            Decision("part:Winch", "faces_slot", [{"faces": [0, 1], "slot": "Handle"}]),
-            Decision("part:Winch", "faces_slot", [{"faces": [1, 2], "slot": "Crank"}]),
-        ]
-        after = mended(self.winch(), PLAIN, goes)
-        names = {
-            after.materials[p.material or ""].name: len(p.indices)
-            for p in after.meshes["mesh:Winch"].primitives
-        }
-        self.assertEqual((names["Handle"], names["Crank"]), (1, 2))
-
-    def test_slots_are_merged_renamed_and_joined(self) -> None:
-        shared = decide(self.winch(), ("part:Winch", "slots_from", "pieces"))
-        slots = [p.material or "" for p in shared.meshes["mesh:Winch"].primitives]
-        after = decide(
-            self.winch(),
-            ("part:Winch", "slots_from", "pieces"),
-            (slots[0], "merge_into", slots[1]),
-            (slots[1], "name", "Iron"),
-        )
-        self.assertEqual(self.faces_by_slot(after), [12, 24])
-        self.assertIn("Iron", [m.name for m in keep_used(after).materials.values()])
-        many = scene(
-            *(
-                replace(
-                    cube(0.2),
-                    positions=cube(0.2).positions + np.float32(k),
-                    material=f"material:{'ab'[k % 2]}",
-                )
-                for k in range(6)
-            ),
-            materials=(material("a"), material("b")),
-        )
-        by_material = decide(many, ("scene", "join", "material"))
-        self.assertEqual(sorted(n.name for n in by_material.parts()), ["a", "b"])
-        np.testing.assert_allclose(sorted_centres(by_material), sorted_centres(many), atol=1e-5)
-        by_group = decide(many, ("scene", "join", "group"))
-        self.assertEqual([len(by_group.meshes[n.mesh or ""].primitives) for n in by_group.parts()], [2])
-
-    def test_new_id_colours_stay_apart_for_everyone(self) -> None:
-        for sight, matrix in SIGHTS.items():
-            np.testing.assert_allclose(matrix.sum(axis=1), 1, atol=1e-5, err_msg=sight)  # white stays white
-        for count in (2, 8, 16):
-            self.assertGreater(min(separation(distinct_colors(count)).values()), 6.0, count)
-        self.assertEqual(look_alikes(distinct_colors(12)), [])
-        red_green = np.array([[0.30, 0.12, 0.02], [0.16, 0.18, 0.02]])
-        self.assertEqual(look_alikes(red_green)[0][2], "deutan")
-
-
 class Choice(TestCase):
     def test_rules_by_kind_and_pattern_hold_for_things_that_come_later(self) -> None:
         names = ("Crown", "crate 1", "Crate_2", "Anvil_LOD2", "wall_collision", "helper arrow")
@@ -427,109 +308,3 @@ class Words(TestCase):
                 "Scene: left out: crate*",
             ],
         )
-
-
-class Motion(TestCase):
-    def test_interpolation_follows_the_specification(self) -> None:
-        times = np.array([0, 1, 3], np.float32)
-        values = np.array([[0, 0, 0], [1, 0, 0], [1, 4, 0]], np.float32)
-        linear = Channel("n", "translation", times, values)
-        np.testing.assert_allclose(value_at(linear, 2.0), [1, 2, 0])
-        np.testing.assert_allclose(value_at(linear, 9.0), [1, 4, 0])
-        np.testing.assert_allclose(value_at(replace(linear, interpolation="STEP"), 2.99), [1, 0, 0])
-        spline = Channel(
-            "n",
-            "translation",
-            times[:2],
-            np.array([[[0], [0], [1]], [[1], [1], [0]]], np.float32),
-            "CUBICSPLINE",
-        )
-        np.testing.assert_allclose(
-            value_at(spline, 0.5), [0.5], atol=1e-6
-        )  # both tangents equal the slope: a straight line
-        half = np.sqrt(0.5)
-        turn = Channel("n", "rotation", times[:2], np.array([[0, 0, 0, 1], [0, half, 0, half]], np.float32))
-        np.testing.assert_allclose(
-            value_at(turn, 0.5), [0, np.sin(np.pi / 8), 0, np.cos(np.pi / 8)], atol=1e-6
-        )
-
-    def rig(self) -> Scene:
-        p = replace(
-            quad(1.0),
-            joints=np.array([[0, 0, 0, 0], [1, 0, 0, 0], [0, 0, 0, 0], [1, 0, 0, 0]], np.uint16),
-            weights=np.tile(np.array([[1, 0, 0, 0]], np.float32), (4, 1)),
-        )
-        given_scene = scene(p, names=("Cloth",))
-        nodes = {
-            "part:Root": Node("part:Root", "Root", None, np.eye(4)),
-            "part:Tip": Node("part:Tip", "Tip", "part:Root", compose((0.5, 0, 0))),
-            **{k: replace(n, skin="skin:s") for k, n in given_scene.nodes.items()},
-        }
-        binds = np.array([np.eye(4), compose((-0.5, 0, 0))])
-        clip = Clip(
-            "clip:c",
-            "c",
-            (
-                Channel(
-                    "part:Tip",
-                    "translation",
-                    np.array([0, 1], np.float32),
-                    np.array([[0.5, 0, 0], [0.5, 1, 0]], np.float32),
-                ),
-            ),
-        )
-        return replace(
-            given_scene,
-            nodes=nodes,
-            skins={"skin:s": Skin("skin:s", "s", ("part:Root", "part:Tip"), binds)},
-            clips={clip.id: clip},
-        )
-
-    def points(self, given_scene: Scene) -> np.ndarray:
-        return np.asarray(
-            skinned_points(
-                given_scene.meshes["mesh:Cloth"].primitives[0],
-                given_scene.skins["skin:s"],
-                given_scene.world_matrices(),
-            )
-        )
-
-    def test_a_frozen_moment_holds_the_pose(self) -> None:
-        after = decide(self.rig(), ("scene", "freeze", {"clip": "clip:c", "time_s": 0.5}))
-        self.assertEqual(after.clips, {})
-        wanted = quad(1.0).positions + np.array([[0, 0, 0], [0, 0.5, 0], [0, 0, 0], [0, 0.5, 0]])
-        np.testing.assert_allclose(self.points(after), wanted, atol=1e-6)
-
-    def test_skins_follow_scale_axis_and_moves(self) -> None:
-        rig = self.rig()
-        for made, change in (
-            (("scene", "scale", 0.01), lambda p: p * 0.01),
-            (("scene", "move_m", [1, 2, 3]), lambda p: np.add(p, (1, 2, 3))),
-        ):
-            np.testing.assert_allclose(self.points(decide(rig, made)), change(self.points(rig)), atol=1e-6)
-        tall = mended(
-            replace(rig, declares=frozenset()),
-            PLAIN,
-            [Decision("scene", "up_axis", "Z"), Decision("scene", "unit_m", 0.1)],
-        )
-        np.testing.assert_allclose(
-            self.points(tall), self.points(rig)[:, [0, 2, 1]] * [0.1, 0.1, -0.1], atol=1e-6
-        )
-
-    def test_a_pose_from_another_model_with_the_same_rig(self) -> None:
-        rig = self.rig()
-        other = {
-            f"{k}@2": replace(
-                n,
-                id=f"{k}@2",
-                parent=f"{n.parent}@2" if n.parent else None,
-                mesh=None,
-                skin=None,
-                matrix=compose((0.5, 0.25, 0)) if n.name == "Tip" else n.matrix,
-            )
-            for k, n in rig.nodes.items()
-            if n.mesh is None
-        }
-        after = decide(replace(rig, nodes={**rig.nodes, **other}, clips={}), ("scene", "pose_from", "@2"))
-        self.assertAlmostEqual(float(self.points(after)[1, 1]), 0.25)
-        self.assertFalse([id for id in after.nodes if id.endswith("@2")])

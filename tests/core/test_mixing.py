@@ -11,7 +11,8 @@ from tests.making import material, quad, scene, sky
 from trasloco.light.mixing import GLOW, SURROUNDINGS, layers_of, mixed
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
-from trasloco.scene.model import Environment, Light, Scene
+from trasloco.scene.lit import Environment, Light
+from trasloco.scene.model import Scene
 from trasloco.scene.transforms import looking
 
 VIEW = View("down", looking((0, 2, 0.5), (0, 0, 0)), 0.6)

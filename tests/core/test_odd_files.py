@@ -11,7 +11,7 @@ from unittest import TestCase
 import numpy as np
 from plyfile import PlyData, PlyElement
 
-from tests.core.test_readers import RED, read
+from tests.core.reading import RED, read
 from tests.making import material, quad, scene
 from trasloco import move
 from trasloco.errors import Refused

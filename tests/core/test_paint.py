@@ -149,7 +149,7 @@ class Images(TestCase):
 
     def difference(self, given: Scene, arrival: Scene) -> float:
         from tests.making import sky
-        from trasloco.scene.model import Environment
+        from trasloco.scene.lit import Environment
 
         lit = [
             replace(

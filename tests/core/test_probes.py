@@ -24,21 +24,9 @@ from trasloco.proof.undoing import suspects
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.harmonics import basis, fitted, spread_normals
+from trasloco.scene.lit import Environment, Light, Probe
 from trasloco.scene.measure_ramp import measure_ramp
-from trasloco.scene.model import (
-    Channel,
-    Clip,
-    Decision,
-    Environment,
-    Input,
-    Light,
-    Lightmap,
-    Node,
-    Probe,
-    Scene,
-    Tags,
-    Texture,
-)
+from trasloco.scene.model import Channel, Clip, Decision, Input, Lightmap, Node, Scene, Tags, Texture
 from trasloco.scene.probes import light_between
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import sheet_named

@@ -10,7 +10,8 @@ from tests.making import cube, image, material, quad, scene, sky
 from trasloco.errors import Cancelled
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, auto_ev100, exposed, passes, render, tone_curve
-from trasloco.scene.model import Environment, Input, Light, Material, Scene, Texture
+from trasloco.scene.lit import Environment, Light
+from trasloco.scene.model import Input, Material, Scene, Texture
 from trasloco.scene.transforms import looking
 
 DOWN = View("down", looking((0, 2, 0), (0, 0, 0), (0, 0, -1)), 0.2)

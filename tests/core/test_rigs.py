@@ -8,7 +8,8 @@ from unittest import TestCase
 import numpy as np
 from pxr import Gf, UsdGeom, UsdSkel, Vt
 
-from tests.core.test_readers import VERSIONS, stage_bytes
+from tests.core.test_readers import VERSIONS
+from tests.core.test_usd_files import stage_bytes
 from trasloco.formats.receive import receive
 from trasloco.mends.settling import settle
 from trasloco.scene.model import Scene

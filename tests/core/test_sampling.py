@@ -12,7 +12,7 @@ from trasloco.render.flat_lights import environment_tables
 from trasloco.render.flatten import flatten
 from trasloco.render.lighting import environment_direction, environment_texel
 from trasloco.render.sampling import basis, cosine_direction, cumulative_of, pick, random_pair
-from trasloco.scene.model import Environment
+from trasloco.scene.lit import Environment
 
 
 @njit

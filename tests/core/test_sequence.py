@@ -19,7 +19,8 @@ from trasloco.formats.gltf_write import write_glb
 from trasloco.proof.sequence import frame_times
 from trasloco.render.picture import Quality, View
 from trasloco.scene.images import identify, pixels, unit_floats
-from trasloco.scene.model import Channel, Clip, Environment, Scene
+from trasloco.scene.lit import Environment
+from trasloco.scene.model import Channel, Clip, Scene
 from trasloco.scene.transforms import looking
 
 SMALL = Quality(48, 27, 8, 1)

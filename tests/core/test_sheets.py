@@ -16,9 +16,10 @@ from trasloco.mends.settling import settle
 from trasloco.scene.images import pixels
 from trasloco.scene.model import Input, Texture
 from trasloco.sheets.library import built_in_sheets, sheet_at
+from trasloco.sheets.lines import LINES
 from trasloco.sheets.model import Sheet
 from trasloco.sheets.text import changed, parse_sheet, sheet_toml
-from trasloco.sheets.words import FIELDS, differences, fields_of, said
+from trasloco.sheets.words import differences, fields_of, said
 
 SHEETS = built_in_sheets()
 
@@ -133,7 +134,7 @@ class Words(TestCase):
             for group in ("conventions", "images", "materials", "lights")
             for name in type(getattr(Sheet(name="a", summary=""), group)).model_fields
         }
-        self.assertEqual(lines - {one.path for one in FIELDS}, unchosen)
+        self.assertEqual(lines - {one.path for one in LINES}, unchosen)
 
 
 class OwnSheets(TestCase):

@@ -10,7 +10,8 @@ from trasloco import move
 from trasloco.errors import Refused
 from trasloco.inventory.survey import notice
 from trasloco.render.picture import Quality, View
-from trasloco.scene.model import Decision, Environment, Scene, Texture
+from trasloco.scene.lit import Environment
+from trasloco.scene.model import Decision, Scene, Texture
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import built_in_sheets
 from trasloco.sheets.text import changed

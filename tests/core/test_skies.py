@@ -17,7 +17,8 @@ from trasloco.light.daylight import Moment, daylight, sky_radiance, sun_lux, sun
 from trasloco.light.panels import Panel, covering, direction_of, tilted, with_panels
 from trasloco.light.surroundings import directions, find_sun, illuminance, radiance_of, solid_angles
 from trasloco.scene.color import LUMINANCE
-from trasloco.scene.model import Decision, Environment
+from trasloco.scene.lit import Environment
+from trasloco.scene.model import Decision
 from trasloco.sheets.library import sheet_named
 
 PLAIN = sheet_named("plain")

@@ -15,7 +15,7 @@ from trasloco.light.lightmaps.changing import LEAST, MOST, change_of_light, weig
 from trasloco.light.lightmaps.smoothing import Neighbourhood, smoothed
 from trasloco.light.lightmaps.stitching import Seams, sides_of, stitched
 from trasloco.render.flatten import flatten
-from trasloco.scene.model import Light
+from trasloco.scene.lit import Light
 from trasloco.scene.transforms import looking
 
 SIDE = 48

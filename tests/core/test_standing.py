@@ -23,7 +23,8 @@ from trasloco.light.standing import USUAL, next_lamp, stand_of, subject_of
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
-from trasloco.scene.model import Camera, Decision, Environment, Light, Node, Primitive, Scene
+from trasloco.scene.lit import Camera, Environment, Light
+from trasloco.scene.model import Decision, Node, Primitive, Scene
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import sheet_named
 

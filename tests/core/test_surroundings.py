@@ -23,7 +23,8 @@ from trasloco.light.surroundings import (
 )
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
-from trasloco.scene.model import Decision, Environment
+from trasloco.scene.lit import Environment
+from trasloco.scene.model import Decision
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import built_in_sheets
 

@@ -8,7 +8,8 @@ import numpy as np
 from tests.making import material, noise_image, quad, scene
 from trasloco.decisions.targets import check_targets, idle
 from trasloco.errors import Refused
-from trasloco.scene.model import Decision, Light, Scene, Texture
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Decision, Scene, Texture
 
 
 def given() -> Scene:

@@ -7,7 +7,7 @@ from unittest import TestCase
 import numpy as np
 from pxr import Gf, UsdGeom
 
-from tests.core.test_readers import stage_bytes
+from tests.core.test_usd_files import stage_bytes
 from trasloco.formats.receive import receive
 
 

@@ -17,7 +17,8 @@ from trasloco.destinations.importer import import_package
 from trasloco.fit.families.kinds import WORDS
 from trasloco.formats.gltf_write import write_glb
 from trasloco.scene.images import pixels
-from trasloco.scene.model import Input, Light, Scene
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Input, Scene
 from trasloco.sheets.text import parse_sheet
 
 SHEET = """

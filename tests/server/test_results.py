@@ -16,7 +16,8 @@ from tests.making import DECLARED, cube, image, material, noise_image, quad, sce
 from tests.server.making import ServerTest
 from trasloco.formats.gltf_write import write_glb
 from trasloco.scene.digest import digest
-from trasloco.scene.model import Channel, Clip, Input, Light, Scene, Texture
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Channel, Clip, Input, Scene, Texture
 from trasloco.sheets.library import built_in_sheets
 
 ROUNDS, STEPS = int(os.environ.get("RESULT_ROUNDS", "3")), 8

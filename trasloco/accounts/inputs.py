@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.accounts.materials import numbers_told, says_only, strangers_in, ways_of
 from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
 from trasloco.fit.crossings import as_it_lands, baked, flattened_here, has_step, strength_beside
@@ -62,111 +63,10 @@ def input_facts(
                 landed,
                 pairs,
             ).fact()
-        yield from _strangers(material, other, landed, {c.name for c in crossings}, arrival)
-        yield from _ways(material, other, promises)
+        yield from strangers_in(material, other, landed, {c.name for c in crossings}, arrival)
+        yield from ways_of(material, other, promises)
     for id in pairs.new_materials:
         yield Fact("material", id, "sides", arrival.materials[id].name, "not there", "a material", False)
-
-
-def _strangers(
-    material: Material, other: Material, landed: set[str], crossed: set[str], arrival: Scene
-) -> Iterator[Fact]:
-    """Inputs of the arrival that say something no crossing brought."""
-    for name, given in other.inputs.items():
-        if name in landed or name in crossed or (name == "opacity" and other.alpha_mode == "opaque"):
-            continue
-        meant = material.inputs.get(name, Input(INPUTS[name].default))
-        if name == "emission_strength" and "emission" in landed:
-            continue
-        if meant.texture is None and not meant.layers and says_only(name, given, arrival, meant.factor):
-            continue
-        yield Fact(
-            "input",
-            material.id,
-            name,
-            f"{material.name}: {INPUTS[name].label.lower()}",
-            _numbers(meant.factor),
-            _numbers(given.factor),
-            False,
-        )
-
-
-def says_only(name: str, given: Input, scene: Scene, value: tuple[float, ...]) -> bool:
-    """Whether an input is one value everywhere, within a code of eight bits where an image says it."""
-    if given.texture is None:
-        return not given.layers and bool(
-            np.allclose(given.factor, value, rtol=1e-4, atol=1e-5)
-            or (np.isinf(given.factor).all() and np.isinf(value).all())
-        )
-    image = scene.images.get(given.texture.image)
-    if image is None or not image.usable:
-        return False
-    return bool(np.abs(input_values(name, given, image) - np.asarray(value, np.float32)).max() <= 1.01 / 255)
-
-
-def _numbers(factor: tuple[float, ...]) -> str:
-    return " ".join(f"{v:.4g}" for v in factor)
-
-
-def _ways(material: Material, other: Material, promises: dict[Any, Passage]) -> Iterator[Fact]:
-    """Sides, see-through, light, words."""
-    both = material.double_sided or material.back is not None
-    same = both == other.double_sided and material.back is None
-    promise = promises.get(("material", material.id, "sides"))
-    kept = promise is not None and promise.stand_in is not None and other.double_sided == promise.stand_in
-    told = "both sides" if both else "one side"
-    yield Fact(
-        "material",
-        material.id,
-        "sides",
-        material.name,
-        told,
-        "both sides" if other.double_sided else "one side",
-        same,
-        kept=kept,
-    )
-    mode = promises.get(("material", material.id, "see-through"))
-    cut = material.alpha_mode != "mask" or abs(material.alpha_cutoff - other.alpha_cutoff) < 1e-4
-    same = material.alpha_mode == other.alpha_mode and cut
-    kept = mode is not None and mode.stand_in == other.alpha_mode
-    yield Fact(
-        "material", material.id, "see-through", material.name, _mode(material), _mode(other), same, kept=kept
-    )
-    if material.unlit or other.unlit:
-        same = material.unlit == other.unlit
-        yield Fact(
-            "material",
-            material.id,
-            "without light",
-            material.name,
-            _lit(material),
-            _lit(other),
-            same,
-            gone=not other.unlit,
-        )
-    for key in ("extras", "extensions"):
-        sent, got = material.payload.get(key), other.payload.get(key)
-        if sent or got:
-            aspect = "properties" if key == "extras" else key
-            yield Fact(
-                "material",
-                material.id,
-                aspect,
-                material.name,
-                f"{len(sent or ())} {aspect}",
-                f"{len(got or ())}",
-                sent == got,
-                gone=not got,
-            )
-
-
-def _mode(material: Material) -> str:
-    cut = f" at {material.alpha_cutoff:.3g}" if material.alpha_mode == "mask" else ""
-    return {"opaque": "solid", "mask": "cut out", "blend": "blended"}[material.alpha_mode] + cut
-
-
-def _lit(material: Material) -> str:
-    return "without light" if material.unlit else "lit"
 
 
 class _Look:
@@ -202,7 +102,7 @@ class _Look:
             same = abs(self._reflected(self.material) - self._reflected(self.other)) < 1e-5
             return self._told(got, same, self._landed_as_told(got))
         if got.texture is None and self.meant.texture is None and not self.meant.layers:
-            return self._numbers(got)
+            return self._as_numbers(got)
         return self._texels(got)
 
     def _told(self, got: Input, same: bool, kept: bool, more: str = "") -> Fact:
@@ -222,11 +122,11 @@ class _Look:
     @staticmethod
     def _said(given: Input, scene: Scene) -> str:
         if given.texture is None:
-            return _numbers(given.factor)
+            return numbers_told(given.factor)
         image = scene.images.get(given.texture.image)
         size = f" {image.width} × {image.height}" if image is not None and image.usable else " missing"
         beside = (
-            f" × {_numbers(given.factor)}"
+            f" × {numbers_told(given.factor)}"
             if any(f != 1 for f in given.factor) and len(set(given.factor) - {0.0, 1.0})
             else ""
         )
@@ -289,7 +189,7 @@ class _Look:
     def _image(given: Input, scene: Scene) -> Image | None:
         return scene.images.get(given.texture.image) if given.texture is not None else None
 
-    def _numbers(self, got: Input) -> Fact:
+    def _as_numbers(self, got: Input) -> Fact:
         """A number that stays one. Emission and its strength count as their product."""
         meant, there = np.array(self.meant.factor), np.array(got.factor)
         if has_step(self.crossing, "see_through"):

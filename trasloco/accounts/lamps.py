@@ -11,7 +11,8 @@ from typing import Any
 from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
 from trasloco.fit.model import Passage
-from trasloco.scene.model import Camera, Light, Lightmap, Scene
+from trasloco.scene.lit import Camera, Light
+from trasloco.scene.model import Lightmap, Scene
 
 _SHARE = 1e-4
 _ANGLE = 1e-4

@@ -9,7 +9,8 @@ from dataclasses import replace
 
 from trasloco.destinations.layouts import layout_of
 from trasloco.scene.images import Image
-from trasloco.scene.model import Input, Light, Material, Scene
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Input, Material, Scene
 from trasloco.sheets.model import Sheet
 
 

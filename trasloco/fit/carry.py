@@ -12,23 +12,20 @@ from typing import Any
 import numpy as np
 
 from trasloco.fit.atlas import Atlas, laid_out
-from trasloco.fit.crossings import baked, beside_image, how_baked, strength_beside
+from trasloco.fit.crossings import baked, beside_image, how_baked
+from trasloco.fit.delivered import delivered_scene
 from trasloco.fit.formulas import codes as do
 from trasloco.fit.geometry.backs import backs_for, with_backs
 from trasloco.fit.geometry.shaping import Shaped, shaped_meshes
-from trasloco.fit.lights import delivered_light, emptied_by, travelling_lamps
 from trasloco.fit.measuring import measured
 from trasloco.fit.model import Carried, Crossing, Mark, MeshCrossing, Plan, PlannedImage
-from trasloco.fit.passages import dropped_colors
 from trasloco.fit.plane import Order
 from trasloco.fit.texels import ingredients, plane_of
-from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.keeping import kept, with_keeper
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, encode, identify, pixels
-from trasloco.scene.model import Input, Material, Primitive, Scene, Texture
-from trasloco.scene.resolve import input_values
+from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
 _LARGE_TEXELS = 3000 * 3000
@@ -164,7 +161,7 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
         crossings=tuple(updates.get(c.id, c) for c in plan.crossings),
         meshes=_measured_meshes(plan, shaped),
     )
-    return Carried(_delivered(scene, plan, images, destination, atlases), plan, images)
+    return Carried(delivered_scene(scene, plan, images, destination, atlases), plan, images)
 
 
 def _recipe(
@@ -251,166 +248,3 @@ def _fill_constant(
         np.uint8 if planned.depth == 8 else np.uint16
     )
     planes["rgb"] = np.broadcast_to(codes, (planned.height, planned.width, 3))
-
-
-def _delivered(
-    scene: Scene, plan: Plan, images: Mapping[str, Image], destination: Sheet, atlases: Mapping[str, Atlas]
-) -> Scene:
-    by_path = {image.path: image for image in plan.images}
-    materials = {
-        material.id: _delivered_material(material, plan, by_path, scene, destination, atlases)
-        for material in scene.materials.values()
-    }
-    kept = {image.id: image for image in images.values()}
-    environment = (
-        scene.environment if destination.lights.environment and scene.environment is not None else None
-    )
-    if environment is not None:
-        kept[environment.image] = scene.images[environment.image]
-    backdrop = scene.backdrop if destination.lights.backdrop else None
-    if backdrop is not None:
-        kept[backdrop.image] = scene.images[backdrop.image]
-    travelling = travelling_lamps(scene, plan.lights)
-    lights = {
-        id: delivered_light(light, destination) or light
-        for id, light in scene.lights.items()
-        if id in travelling
-    }
-    emptied = emptied_by(scene, lights)
-    nodes = {
-        id: node if node.light is None or node.light in lights else replace(node, light=None)
-        for id, node in scene.nodes.items()
-        if id not in emptied
-    }
-    drawn = {
-        crossing.material for crossing in plan.crossings if baked(crossing) and crossing.given.vertex_color
-    }
-
-    def without_colors(p: Primitive) -> bool:
-        """Colours that are drawn into an image, or that the source passes over and the destination would
-        multiply in.
-        """
-        return p.colors is not None and (
-            p.material in drawn or (not plan.untouched and dropped_colors(scene, destination, p.material))
-        )
-
-    meshes = {
-        id: replace(
-            mesh,
-            primitives=tuple(replace(p, colors=None) if without_colors(p) else p for p in mesh.primitives),
-        )
-        for id, mesh in scene.meshes.items()
-    }
-    clouds = scene.clouds if destination.structure.clouds else {}
-    nodes = {
-        id: node if node.cloud in clouds or node.cloud is None else replace(node, cloud=None)
-        for id, node in nodes.items()
-    }
-    return replace(
-        scene,
-        nodes=nodes,
-        clouds=clouds,
-        meshes=meshes,
-        materials=materials,
-        images=kept,
-        lights=lights,
-        environment=environment,
-        backdrop=backdrop,
-        loose_images=(),
-    )
-
-
-def _delivered_material(
-    material: Material,
-    plan: Plan,
-    by_path: Mapping[str, PlannedImage],
-    scene: Scene,
-    destination: Sheet,
-    atlases: Mapping[str, Atlas],
-) -> Material:
-    inputs: dict[str, Input] = {}
-    cutoff = material.alpha_cutoff
-    for crossing in plan.of(material.id):
-        landing = crossing.landing
-        if not landing.input:
-            continue
-        spec = INPUTS[landing.input]
-        for step in crossing.steps:
-            if step.kind == "cut":
-                cutoff = float(step.settings["cutoff"])
-        texture = None
-        if landing.image:
-            before = crossing.given.texture or _placement_of(plan, landing.image, by_path)
-            encoding = by_path[landing.image].encoding if landing.channel == "rgb" else "linear"
-            texture = Texture(
-                f"image:{landing.image}",
-                landing.channel,
-                encoding,
-                green_up=destination.conventions.normal_green == "up" or landing.input not in VECTORS,
-            )
-            if before is not None:
-                texture = replace(
-                    texture,
-                    uv_set=before.uv_set,
-                    offset=before.offset,
-                    rotation_rad=before.rotation_rad,
-                    scale=before.scale,
-                    wrap=before.wrap,
-                )
-            if landing.input in VECTORS or landing.input == "occlusion":
-                texture = replace(texture, strength=strength_beside(crossing))
-            if baked(crossing):
-                texture = replace(
-                    texture,
-                    uv_set=atlases[material.id].uv_set,
-                    offset=(0.0, 0.0),
-                    rotation_rad=0.0,
-                    scale=(1.0, 1.0),
-                )
-        factor = landing.value if landing.value else (1.0,) * spec.channels
-        if texture is not None and not beside_image(crossing):
-            factor = INPUTS[landing.input].default if landing.input in VECTORS else (1.0,) * spec.channels
-        elif texture is None and any(step.settings.get("mean") for step in crossing.steps):
-            factor = _mean(crossing, scene)
-        colored = (
-            landing.input == "base_color"
-            and crossing.given.vertex_color
-            and not baked(crossing)
-            and destination.materials.vertex_color == "multiplies"
-        )
-        inputs[landing.input] = Input(factor, texture, vertex_color=colored)
-    lifted = next(
-        (
-            float(step.settings["strength"])
-            for c in plan.of(material.id)
-            for step in c.steps
-            if "strength" in step.settings and c.landing.input
-        ),
-        1.0,
-    )
-    if lifted != 1.0:
-        own = inputs.get("emission_strength", Input((1.0,)))
-        inputs["emission_strength"] = replace(own, factor=(own.factor[0] * lifted,))
-    two_sided = material.double_sided or destination.materials.two_sided == "always"
-    return replace(
-        material,
-        inputs=inputs,
-        alpha_mode=plan.alpha.get(material.id, "opaque"),  # type: ignore[arg-type]
-        alpha_cutoff=cutoff,
-        double_sided=two_sided,
-    )  # type: ignore[arg-type]
-
-
-def _placement_of(plan: Plan, path: str, by_path: Mapping[str, PlannedImage]) -> Texture | None:
-    """How the pictured inputs of an image lie on the surface, for a constant that was filled into it."""
-    wanted = set(by_path[path].channels.values())
-    for crossing in plan.crossings:
-        if crossing.id in wanted and crossing.given.texture is not None:
-            return crossing.given.texture
-    return None
-
-
-def _mean(crossing: Crossing, scene: Scene) -> tuple[float, ...]:
-    assert crossing.given.texture is not None
-    values = input_values(crossing.name, crossing.given, scene.images[crossing.given.texture.image])
-    return tuple(float(v) for v in values.reshape(-1, values.shape[-1]).mean(axis=0))

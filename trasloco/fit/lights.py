@@ -7,7 +7,8 @@ from collections.abc import Collection, Iterable
 from trasloco.fit.model import LightCrossing
 from trasloco.light.kinds import hard_edged, nearest_kind
 from trasloco.light.units import UNITS
-from trasloco.scene.model import Light, Material, Scene
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Material, Scene
 from trasloco.sheets.model import Sheet
 
 _HARD = 1e-3

@@ -14,10 +14,10 @@ from dataclasses import replace
 import numpy as np
 
 from trasloco.fit.geometry.backs import backs_for, with_backs
-from trasloco.fit.lights import delivered_light, emptied_by, travelling_lamps
-from trasloco.fit.model import Crossing, LightCrossing, Mark, MeshCrossing, Passage
-from trasloco.fit.moving import straightened_by
-from trasloco.scene.model import Camera, Light, Material, Mesh, Scene, Tags
+from trasloco.fit.lights import emptied_by, travelling_lamps
+from trasloco.fit.model import Crossing, LightCrossing, MeshCrossing, Passage
+from trasloco.fit.passages_beside import cameras_passing, lights_passing, motion_passing, told_of
+from trasloco.scene.model import Material, Mesh, Scene, Tags
 from trasloco.scene.tags import tags_words
 from trasloco.sheets.model import Sheet
 
@@ -35,15 +35,11 @@ def passages_of(
         *_parts(reference, destination, emptied_by(reference, travelling_lamps(reference, lights))),
         *_meshes(reference, destination, crossings, meshes),
         *_materials(reference, destination, alpha),
-        *_lights(reference, destination, lights),
-        *_cameras(reference, destination),
-        *_motion(reference, destination),
+        *lights_passing(reference, destination, lights),
+        *cameras_passing(reference, destination),
+        *motion_passing(reference, destination),
         *_scene(reference, destination),
     ]
-
-
-def _told(kind: str, item: str, aspect: str, kept: bool, text: str, lost: str) -> Passage:
-    return Passage(kind, item, aspect, "exact" if kept else "lost", text if kept else lost)
 
 
 def _parts(reference: Scene, destination: Sheet, emptied: frozenset[str]) -> Iterator[Passage]:
@@ -54,13 +50,13 @@ def _parts(reference: Scene, destination: Sheet, emptied: frozenset[str]) -> Ite
             continue  # stays behind with its lamp
         yield Passage("part", node.id, "place", "exact", "where it stands in the world, with its pivot")
         if node.parent is not None:
-            yield _told(
+            yield told_of(
                 "part", node.id, "group", rules.groups, "in its group", f"{destination.name} keeps no groups."
             )
         if node.tags != Tags():
             yield Passage("part", node.id, "tags", "exact", tags_words(node.tags))
         if node.layers:
-            yield _told(
+            yield told_of(
                 "part",
                 node.id,
                 "layers",
@@ -69,7 +65,7 @@ def _parts(reference: Scene, destination: Sheet, emptied: frozenset[str]) -> Ite
                 f"{destination.name} takes no layers.",
             )
         if node.payload.get("extras"):
-            yield _told(
+            yield told_of(
                 "part",
                 node.id,
                 "properties",
@@ -78,7 +74,7 @@ def _parts(reference: Scene, destination: Sheet, emptied: frozenset[str]) -> Ite
                 f"{destination.name} keeps no custom properties.",
             )
         if node.cloud:
-            yield _told(
+            yield told_of(
                 "cloud",
                 node.id,
                 "points",
@@ -87,7 +83,7 @@ def _parts(reference: Scene, destination: Sheet, emptied: frozenset[str]) -> Ite
                 f"{destination.name} takes no points or lines without faces.",
             )
         if node.mesh and shared[node.mesh] > 1:
-            yield _told(
+            yield told_of(
                 "part",
                 node.id,
                 "instance",
@@ -122,7 +118,7 @@ def _meshes(
         if any(p.uvs for p in mesh.primitives):
             yield _following(wished.get(mesh.id), Passage("mesh", mesh.id, "UVs", "exact", "as they are"))
         if any(p.tangents is not None for p in mesh.primitives):
-            made = _told(
+            made = told_of(
                 "mesh",
                 mesh.id,
                 "tangents",
@@ -132,7 +128,7 @@ def _meshes(
             )
             yield _following(wished.get(mesh.id), made)
         if mesh.morph_names or any(p.morphs for p in mesh.primitives):
-            yield _told(
+            yield told_of(
                 "motion",
                 mesh.id,
                 "shapes",
@@ -141,7 +137,7 @@ def _meshes(
                 f"{destination.name} knows no shapes; it stays at rest.",
             )
         if any(p.joints is not None for p in mesh.primitives):
-            yield _told(
+            yield told_of(
                 "motion",
                 mesh.id,
                 "weights",
@@ -150,7 +146,7 @@ def _meshes(
                 f"{destination.name} knows no skins; it stays at rest.",
             )
         if mesh.payload.get("extras"):
-            yield _told(
+            yield told_of(
                 "mesh",
                 mesh.id,
                 "properties",
@@ -278,7 +274,7 @@ def _materials(reference: Scene, destination: Sheet, alpha: Mapping[str, str]) -
             )
         if material.payload.get("extras"):
             kept = destination.structure.properties
-            yield _told(
+            yield told_of(
                 "material",
                 material.id,
                 "properties",
@@ -291,135 +287,10 @@ def _materials(reference: Scene, destination: Sheet, alpha: Mapping[str, str]) -
             yield Passage("material", material.id, "extensions", "lost", f"Not understood: {names}.")
 
 
-def _lights(reference: Scene, destination: Sheet, crossings: list[LightCrossing]) -> Iterator[Passage]:
-    marks = {crossing.light: crossing for crossing in crossings}
-    for node in reference.nodes.values():
-        light = reference.lights.get(node.light or "")
-        crossing = marks.get(node.light or "")
-        if light is None or crossing is None:
-            continue
-        stand_in = delivered_light(light, destination) if crossing.mark != "lost" else None
-        yield Passage(
-            "light",
-            node.id,
-            "lamp",
-            crossing.mark,
-            crossing.text,
-            stand_in=arriving_light(stand_in, destination),
-        )
-    for name, there in (("environment", reference.environment), ("backdrop", reference.backdrop)):
-        if there is not None and name in marks:
-            yield Passage("light", name, name, marks[name].mark, marks[name].text)
-    if reference.probes:
-        yield Passage(
-            "light", "scene", "probes", "lost", "Light at places is written down anew for each destination."
-        )
-    for node in reference.nodes.values():
-        if node.lightmap is not None:
-            mark: Mark = "close" if destination.lightmaps.taken else "lost"
-            text = (
-                "passed on as the destination stores light"
-                if destination.lightmaps.taken
-                else f"{destination.name} takes no lightmaps."
-            )
-            yield Passage("light", node.id, "lightmap", mark, text)
-
-
-def arriving_light(light: Light | None, destination: Sheet) -> Light | None:
-    """A delivered light as far as its destination takes its size and its shadows."""
-    if light is None:
-        return None
-    light = light if destination.lights.shadows else replace(light, shadows=True)
-    if destination.lights.sizes or light.kind in ("rectangle", "disc"):
-        return light
-    return replace(light, angle_rad=0.0, radius_m=0.0)
-
-
-def arriving_camera(camera: Camera, destination: Sheet) -> Camera:
-    """A camera as its destination takes it; what is sharp everywhere has no sensor that could show."""
-    lens = destination.cameras.lens
-    return replace(camera, focus_m=camera.focus_m if lens else None, f_stop=camera.f_stop if lens else None)
-
-
-def _cameras(reference: Scene, destination: Sheet) -> Iterator[Passage]:
-    for node in reference.nodes.values():
-        camera = reference.cameras.get(node.camera or "")
-        if camera is None:
-            continue
-        sharp = camera.lens_radius_m > 0
-        if sharp and not destination.cameras.lens:
-            made = arriving_camera(camera, destination)
-            yield Passage(
-                "motion",
-                node.id,
-                "camera",
-                "close",
-                f"{destination.name} takes no focus: everything is sharp.",
-                stand_in=made,
-            )
-        else:
-            yield Passage(
-                "motion",
-                node.id,
-                "camera",
-                "exact",
-                "place, angle and frame" + (", focus and f-stop" if sharp else ""),
-            )
-
-
-def _motion(reference: Scene, destination: Sheet) -> Iterator[Passage]:
-    rules = destination.structure
-    for skin in reference.skins.values():
-        text = f"{len(skin.joints)} joints"
-        yield _told(
-            "motion",
-            skin.id,
-            "skin",
-            "skins" in rules.motion,
-            text,
-            f"{destination.name} knows no skins; what wears it stays at rest.",
-        )
-    for clip in reference.clips.values():
-        shapes = any(c.path == "weights" for c in clip.channels)
-        places = any(c.path != "weights" for c in clip.channels)
-        keys = sum(len(c.times_s) for c in clip.channels)
-        if places:
-            yield _clip(clip.id, "places", "places" in rules.motion, reference, destination, keys)
-        if shapes:
-            yield _clip(clip.id, "shapes", "shapes" in rules.motion, reference, destination, keys)
-        if not clip.channels:
-            yield Passage("motion", clip.id, "places", "lost", "It moves nothing, and stays behind.")
-    if reference.frame_rate:
-        kept = rules.frame_rate
-        text = f"{reference.frame_rate:.6g} frames a second"
-        yield _told(
-            "motion", "scene", "frame rate", kept, text, f"{text} is not told there; keys keep their seconds."
-        )
-
-
-def _clip(id: str, aspect: str, kept: bool, reference: Scene, destination: Sheet, keys: int) -> Passage:
-    if not kept:
-        return Passage(
-            "motion", id, aspect, "lost", f"{destination.name} does not play it; parts stay at rest."
-        )
-    if destination.structure.curves == "straight":
-        bound = straightened_by(reference, reference.clips[id], aspect)
-        if bound > 0:
-            return Passage(
-                "motion",
-                id,
-                aspect,
-                "close",
-                f"curves and steps as short straight lines, at most {bound:.2g} off",
-                bound=bound,
-            )
-    return Passage("motion", id, aspect, "exact", f"{keys} keys at their seconds")
-
-
 def _scene(reference: Scene, destination: Sheet) -> Iterator[Passage]:
     if reference.payload.get("extras"):
         kept = destination.structure.properties
-        yield _told(
+        yield told_of(
             "part",
             "scene",
             "properties",

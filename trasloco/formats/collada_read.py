@@ -14,22 +14,13 @@ from trasloco.formats.bundle import Bundle
 from trasloco.formats.collada_document import Document, numbers, parse_xml
 from trasloco.formats.collada_effects import Effects
 from trasloco.formats.collada_geometry import Piece, read_geometry
+from trasloco.formats.collada_lens import angle_of
 from trasloco.formats.collada_motion import SkinSource, read_clip, read_skin
 from trasloco.formats.collada_transforms import LENGTHS, node_matrix, stack
 from trasloco.formats.reading import Notes, Read
 from trasloco.limits import LIMITS
-from trasloco.scene.model import (
-    Camera,
-    Declared,
-    Light,
-    Material,
-    Mesh,
-    MorphTarget,
-    Node,
-    Primitive,
-    Scene,
-    Skin,
-)
+from trasloco.scene.lit import Camera, Light
+from trasloco.scene.model import Declared, Material, Mesh, MorphTarget, Node, Primitive, Scene, Skin
 
 _SKIPPED = {"asset", "extra", "instance_physics_model"}
 
@@ -388,7 +379,6 @@ class _Reader:
             return
         name = target.get("name") or target.get("id") or "camera"
         given = {child.tag: float(numbers(child, 1)[0]) for child in lens[0]}
-        aspect = given.get("aspect_ratio")
         if lens[0].tag != "perspective":
             self.notes.note(
                 "flat_camera",
@@ -397,12 +387,7 @@ class _Reader:
                 "It is shown with a perspective of 40 degrees.",
             )
             given = {"yfov": 40.0}
-        if "yfov" in given:
-            yfov = math.radians(given["yfov"])
-            if "xfov" in given and aspect is None:
-                aspect = math.tan(math.radians(given["xfov"]) / 2) / max(math.tan(yfov / 2), 1e-9)
-        else:
-            yfov = 2 * math.atan(math.tan(math.radians(given.get("xfov", 45.0)) / 2) / (aspect or 16 / 9))
+        yfov, aspect = angle_of(given)
         camera = Camera(
             self.notes.ids.make("camera", name),
             name,

@@ -7,7 +7,8 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from trasloco.formats.gltf_write import GlbOptions, write_glb
+from trasloco.formats.gltf_document import GlbOptions
+from trasloco.formats.gltf_write import write_glb
 from trasloco.light_codes.codes import read
 from trasloco.scene.images import Image, encode, identify
 from trasloco.scene.model import Lightmap, Material, Mesh, Node, Scene

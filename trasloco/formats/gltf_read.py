@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import base64
-import binascii
 import posixpath
 from dataclasses import replace
 from typing import Any
-from urllib.parse import unquote, unquote_to_bytes
 
 import numpy as np
 
@@ -17,31 +14,19 @@ from trasloco.formats.glb import parse_document, unpack_glb
 from trasloco.formats.gltf_accessors import Accessors
 from trasloco.formats.gltf_clouds import read_cloud
 from trasloco.formats.gltf_compressed import DRACO, MESHOPT, unpack_compressed
+from trasloco.formats.gltf_files import EXPORT_AGAIN, buffers_of, images_of, strings_of
 from trasloco.formats.gltf_materials import MATERIAL_EXTENSIONS, floats_of, read_material, read_texture_info
 from trasloco.formats.gltf_motion import read_clips, read_skins
+from trasloco.formats.gltf_nodes import instances_of, matrix_of, walk_order_of
 from trasloco.formats.gltf_primitives import read_primitive, variant_names
 from trasloco.formats.gltf_reading import Reading
 from trasloco.formats.gltf_techniques import TECHNIQUES, read_technique
 from trasloco.formats.reading import CLOUDS_TRAVEL
 from trasloco.inputs.table import INPUTS, SHARES
-from trasloco.limits import LIMITS
 from trasloco.scene.findings import Finding
-from trasloco.scene.images import Image, identify, missing_image
-from trasloco.scene.model import (
-    Camera,
-    Cloud,
-    Declared,
-    Doubles,
-    Light,
-    Material,
-    Mesh,
-    Node,
-    Scene,
-    Tags,
-    Texture,
-)
+from trasloco.scene.lit import Camera, Light
+from trasloco.scene.model import Cloud, Declared, Material, Mesh, Node, Scene, Tags, Texture
 from trasloco.scene.tags import KEY, tags_of
-from trasloco.scene.transforms import compose
 
 UNDERSTOOD = MATERIAL_EXTENSIONS | {
     "KHR_lights_punctual",
@@ -54,10 +39,8 @@ UNDERSTOOD = MATERIAL_EXTENSIONS | {
     DRACO,
     *MESHOPT,
 }
-_AGAIN = "Export the file again."
 _NEAREST = 9728
 FACELESS = (0, 1, 2, 3)
-_MIME = {"image/png": "png", "image/jpeg": "jpg", "image/webp": "webp", "image/ktx2": "ktx2"}
 
 
 def read_gltf(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]:
@@ -76,7 +59,7 @@ def read_gltf(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]
         if data[:4] == b"glTF" or path.lower().endswith(".glb")
         else (parse_document(data, path), memoryview(b""))
     )
-    unknown = sorted(set(_strings(document.get("extensionsRequired"))) - UNDERSTOOD)
+    unknown = sorted(set(strings_of(document.get("extensionsRequired"))) - UNDERSTOOD)
     if unknown:
         raise Refused(
             f"The file needs {', '.join(unknown)}, which is not read yet.",
@@ -84,16 +67,16 @@ def read_gltf(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]
             "Export it without that extension (compression off, PNG or JPEG images).",
         )
     used = {path}
-    buffers = _buffers(document, binary, path, bundle, used)
+    buffers = buffers_of(document, binary, path, bundle, used)
     reading = Reading(document, Accessors(document, buffers, path), path, bundle, used=used)
     try:
         unpack_compressed(reading.access)
         scene = _scene(reading)
     except (KeyError, TypeError, ValueError, AttributeError, IndexError) as error:
         raise Refused(
-            f"The scene description is damaged ({type(error).__name__}: {error}).", path, _AGAIN
+            f"The scene description is damaged ({type(error).__name__}: {error}).", path, EXPORT_AGAIN
         ) from error
-    for extension in sorted(set(_strings(document.get("extensionsUsed"))) - UNDERSTOOD):
+    for extension in sorted(set(strings_of(document.get("extensionsUsed"))) - UNDERSTOOD):
         reading.note(
             "unknown_extension",
             "An extension is not understood",
@@ -102,87 +85,6 @@ def read_gltf(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]
             weight=5,
         )
     return scene, reading.findings, used
-
-
-def _strings(value: Any) -> list[str]:
-    return [item for item in value if isinstance(item, str)] if isinstance(value, list) else []
-
-
-def data_uri(uri: str, where: str) -> bytes:
-    """Bytes of a data URI (RFC 2397).
-
-    Raises:
-        Refused: broken base64.
-    """
-    head, _, body = uri.partition(",")
-    try:
-        return (
-            base64.b64decode(unquote(body), validate=True)
-            if head.endswith(";base64")
-            else unquote_to_bytes(body)
-        )
-    except (binascii.Error, ValueError):
-        raise Refused("An embedded file is damaged.", where, _AGAIN) from None
-
-
-def _buffers(
-    document: dict[str, Any], binary: memoryview, path: str, bundle: Bundle, used: set[str]
-) -> list[memoryview]:
-    buffers: list[memoryview] = []
-    for number, buffer in enumerate(document.get("buffers", [])):
-        uri = buffer.get("uri") if isinstance(buffer, dict) else None
-        if not isinstance(uri, str):
-            buffers.append(binary)
-            continue
-        if uri.startswith("data:"):
-            buffers.append(memoryview(data_uri(uri, f"{path} · buffer {number}")))
-            continue
-        found = bundle.find(unquote(uri), path)
-        if found is None:
-            raise Refused(
-                f"The geometry file {uri} is not in the delivery.",
-                path,
-                f"Deliver {posixpath.basename(uri)} together with it.",
-            )
-        used.add(found)
-        buffers.append(memoryview(bundle.files[found]))
-    return buffers
-
-
-def _images(reading: Reading) -> tuple[dict[str, Image], list[str]]:
-    images: dict[str, Image] = {}
-    order: list[str] = []
-    for number, source in enumerate(reading.items("images")):
-        uri = source.get("uri")
-        name = str(
-            source.get("name")
-            or (
-                posixpath.basename(unquote(uri))
-                if isinstance(uri, str) and not uri.startswith("data:")
-                else f"image-{number}"
-            )
-        )
-        id = reading.ids.make("image", name)
-        where = f"{reading.where}/{name}"
-        if "bufferView" in source:
-            data = bytes(reading.access.view_bytes(source["bufferView"])[0])
-        elif isinstance(uri, str) and uri.startswith("data:"):
-            data = data_uri(uri, where)
-        elif isinstance(uri, str):
-            found = reading.bundle.find(unquote(uri), reading.where)
-            if found is None:
-                images[id] = missing_image(id, posixpath.basename(unquote(uri)), unquote(uri))
-                order.append(id)
-                continue
-            reading.used.add(found)
-            data, where = reading.bundle.files[found], found
-        else:
-            data = b""
-        kind = _MIME.get(str(source.get("mimeType", "")), "")
-        shown = name if "." in name or not kind else f"{name}.{kind}"
-        images[id] = identify(id, shown, where, data)
-        order.append(id)
-    return images, order
 
 
 def _materials(reading: Reading, image_order: list[str]) -> tuple[dict[str, Material], list[str]]:
@@ -367,71 +269,8 @@ def _cameras(reading: Reading) -> tuple[dict[str, Camera], list[str]]:
     return cameras, order
 
 
-def _matrix(source: dict[str, Any]) -> Doubles:
-    if "matrix" in source:
-        return np.array(floats_of(source["matrix"], 16, tuple(np.eye(4).ravel())), np.float64).reshape(4, 4).T
-    return compose(
-        floats_of(source.get("translation"), 3, (0, 0, 0)),
-        floats_of(source.get("rotation"), 4, (0, 0, 0, 1)),
-        floats_of(source.get("scale"), 3, (1, 1, 1)),
-    )
-
-
-def _walk_order(reading: Reading) -> list[tuple[int, int | None]]:
-    """Node numbers with their parents, parents first.
-
-    Raises:
-        Refused: a cycle, a node with two parents, or a tree beyond the limits.
-    """
-    sources = reading.items("nodes")
-    if len(sources) > LIMITS.nodes:
-        raise Refused(
-            f"There are {len(sources)} nodes; the limit is {LIMITS.nodes}.",
-            reading.where,
-            "Join parts before exporting.",
-        )
-    chosen = reading.document.get("scene", 0)
-    scenes = reading.items("scenes")
-    if scenes:
-        roots = list(reading.access.entry("scenes", chosen).get("nodes", []))
-    else:
-        children = {child for source in sources for child in source.get("children", [])}
-        roots = [number for number in range(len(sources)) if number not in children]
-    order: list[tuple[int, int | None]] = []
-    seen: set[int] = set()
-    pending: list[tuple[int, int | None, int]] = [(root, None, 0) for root in reversed(roots)]
-    while pending:
-        number, parent, depth = pending.pop()
-        reading.access.entry("nodes", number)
-        if number in seen or depth > LIMITS.node_depth:
-            raise Refused(
-                f"Node {number} is its own ancestor, has two parents, or lies too deep.",
-                reading.where,
-                _AGAIN,
-            )
-        seen.add(number)
-        order.append((number, parent))
-        pending.extend((child, number, depth + 1) for child in reversed(sources[number].get("children", [])))
-    return order
-
-
-def _instances(reading: Reading, source: dict[str, Any]) -> list[Doubles]:
-    """Local matrices of EXT_mesh_gpu_instancing."""
-    attributes = source["extensions"]["EXT_mesh_gpu_instancing"].get("attributes", {})
-    columns = {
-        key: reading.access.floats(attributes[key])
-        for key in ("TRANSLATION", "ROTATION", "SCALE")
-        if key in attributes
-    }
-    count = max((len(column) for column in columns.values()), default=0)
-    still = {"TRANSLATION": (0.0, 0.0, 0.0), "ROTATION": (0.0, 0.0, 0.0, 1.0), "SCALE": (1.0, 1.0, 1.0)}
-    return [
-        compose(*(columns[key][i] if key in columns else still[key] for key in still)) for i in range(count)
-    ]
-
-
 def _scene(reading: Reading) -> Scene:
-    images, image_order = _images(reading)
+    images, image_order = images_of(reading)
     materials, material_order = _materials(reading, image_order)
     meshes, mesh_order, clouds, beside = _meshes(reading, material_order)
     lights, light_order = _lights(reading)
@@ -441,7 +280,7 @@ def _scene(reading: Reading) -> Scene:
     nodes: dict[str, Node] = {}
     id_of: dict[int, str] = {}
     place_of: dict[int, str] = {}
-    for number, parent in _walk_order(reading):
+    for number, parent in walk_order_of(reading):
         source = sources[number]
         name = str(source.get("name") or f"node-{number}")
         place_of[number] = f"{place_of[parent]}/{name}" if parent is not None else name
@@ -469,7 +308,7 @@ def _scene(reading: Reading) -> Scene:
             id,
             name,
             above,
-            _matrix(source),
+            matrix_of(source),
             None if instanced else mesh,
             light,
             camera,
@@ -482,7 +321,7 @@ def _scene(reading: Reading) -> Scene:
             copy = reading.ids.make("part", f"{place_of[number]}/{clouds[cloud].name}")
             nodes[copy] = Node(copy, clouds[cloud].name, id, np.eye(4), cloud=cloud)
         if instanced:
-            for matrix in _instances(reading, source):
+            for matrix in instances_of(reading, source):
                 copy = reading.ids.make("part", place_of[number])
                 nodes[copy] = Node(copy, name, id, matrix, mesh)
     bound = {key: skin.bind(id_of) for key, skin in skins.items()}

@@ -2,147 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 
-from trasloco.errors import Refused
 from trasloco.formats.glb import pack_glb
 from trasloco.formats.gltf_clouds import cloud_entry
-from trasloco.formats.gltf_materials import SLOTS, WRAP_CODES
-from trasloco.inputs.spec import PBR, InGltf
-from trasloco.inputs.table import INPUTS, VECTORS
+from trasloco.formats.gltf_document import Document, GlbOptions
+from trasloco.formats.gltf_write_materials import material_entry
+from trasloco.inputs.table import VECTORS
 from trasloco.scene.geometry import smooth_normals, tangents
-from trasloco.scene.images import Image
-from trasloco.scene.model import Channel, Floats, Input, Material, Mesh, Node, Primitive, Scene, Tags, Texture
+from trasloco.scene.model import Channel, Floats, Mesh, Node, Primitive, Scene, Tags
 from trasloco.scene.tags import KEY, tags_json
 
-_MIME = {"png": "image/png", "jpg": "image/jpeg", "ktx2": "image/ktx2"}
-_NUMBERS = {
-    np.dtype(np.float32): 5126,
-    np.dtype(np.uint32): 5125,
-    np.dtype(np.uint16): 5123,
-    np.dtype(np.uint8): 5121,
-}
-_SHAPES = {1: "SCALAR", 2: "VEC2", 3: "VEC3", 4: "VEC4", 16: "MAT4"}
 _ARRAY, _ELEMENTS = 34962, 34963
-
-
-@dataclass(frozen=True)
-class GlbOptions:
-    """What to put in.
-
-    Attributes:
-        materials: full materials, or slots with names only. images: embed image files. ids: write our ids
-            into ``extras``.
-        motion: skins, morph targets and clips. material_extras: per material id, what its ``extras`` holds.
-            more_images: embedded without a material that reads them. tangents, clouds: write them.
-    """
-
-    materials: bool = True
-    images: bool = True
-    ids: bool = False
-    motion: bool = True
-    lights: bool = True
-    cameras: bool = True
-    tangents: bool = True
-    clouds: bool = True
-    material_extras: Mapping[str, Any] = field(default_factory=dict)
-    more_images: tuple[str, ...] = ()
-
-
-class _Document:
-    def __init__(self, scene: Scene, options: GlbOptions) -> None:
-        self.scene, self.options = scene, options
-        self.binary = bytearray()
-        self.views: list[dict[str, Any]] = []
-        self.accessors: list[dict[str, Any]] = []
-        self.images: list[dict[str, Any]] = []
-        self.samplers: list[dict[str, Any]] = []
-        self.textures: list[dict[str, Any]] = []
-        self.image_of: dict[str, int] = {}
-        self.extensions: set[str] = set()
-        self.shared: dict[int, tuple[Any, int]] = {}
-
-    def view(self, data: bytes, target: int | None = None) -> int:
-        self.binary += b"\0" * (-len(self.binary) % 4)
-        entry: dict[str, Any] = {"buffer": 0, "byteOffset": len(self.binary), "byteLength": len(data)}
-        if target:
-            entry["target"] = target
-        self.binary += data
-        self.views.append(entry)
-        return len(self.views) - 1
-
-    def accessor(self, values: npt.NDArray[Any], target: int | None = None, bounded: bool = False) -> int:
-        known = self.shared.get(id(values))
-        if known is not None and known[0] is values:
-            return known[1]
-        kept = values
-        flat = np.ascontiguousarray(values if values.ndim > 1 else values[:, None])
-        entry: dict[str, Any] = {
-            "bufferView": self.view(flat.tobytes(), target),
-            "componentType": _NUMBERS[flat.dtype],
-            "count": len(flat),
-            "type": _SHAPES[flat.shape[1]],
-        }
-        if bounded:
-            entry["min"], entry["max"] = (
-                [float(x) for x in flat.min(axis=0)],
-                [float(x) for x in flat.max(axis=0)],
-            )
-        self.accessors.append(entry)
-        self.shared[id(values)] = (kept, len(self.accessors) - 1)
-        return len(self.accessors) - 1
-
-    def texture_info(self, texture: Texture, extra: dict[str, Any]) -> dict[str, Any] | None:
-        image = self.scene.images.get(texture.image)
-        if image is None or not image.usable or not self.options.images:
-            return None
-        if texture.image not in self.image_of:
-            self.image_of[texture.image] = self.image(image)
-        sampler = {
-            "magFilter": 9729,
-            "minFilter": 9987,
-            "wrapS": WRAP_CODES[texture.wrap[0]],
-            "wrapT": WRAP_CODES[texture.wrap[1]],
-        }
-        if sampler not in self.samplers:
-            self.samplers.append(sampler)
-        entry: dict[str, Any] = {"sampler": self.samplers.index(sampler)}
-        if image.kind == "ktx2":
-            entry["extensions"] = {"KHR_texture_basisu": {"source": self.image_of[texture.image]}}
-            self.extensions.add("KHR_texture_basisu")
-        else:
-            entry["source"] = self.image_of[texture.image]
-        if entry not in self.textures:
-            self.textures.append(entry)
-        info: dict[str, Any] = {"index": self.textures.index(entry), **extra}
-        if texture.uv_set:
-            info["texCoord"] = texture.uv_set
-        if texture.offset != (0.0, 0.0) or texture.rotation_rad or texture.scale != (1.0, 1.0):
-            info["extensions"] = {
-                "KHR_texture_transform": {
-                    "offset": list(texture.offset),
-                    "rotation": texture.rotation_rad,
-                    "scale": list(texture.scale),
-                }
-            }
-            self.extensions.add("KHR_texture_transform")
-        return info
-
-    def image(self, image: Image) -> int:
-        mime = _MIME.get(image.kind)
-        if mime is None:
-            raise Refused(
-                f"glTF embeds PNG, JPEG and KTX2 only, not {image.kind}.",
-                image.name,
-                "Let the plan convert it to PNG.",
-            )
-        self.images.append({"name": image.name, "mimeType": mime, "bufferView": self.view(image.data)})
-        return len(self.images) - 1
 
 
 def write_glb(scene: Scene, options: GlbOptions | None = None) -> bytes:
@@ -151,8 +25,8 @@ def write_glb(scene: Scene, options: GlbOptions | None = None) -> bytes:
     Raises:
         Refused: an image of a kind glTF cannot embed.
     """
-    doc = _Document(scene, options or GlbOptions())
-    materials = [_material(doc, material) for material in scene.materials.values()]
+    doc = Document(scene, options or GlbOptions())
+    materials = [material_entry(doc, material) for material in scene.materials.values()]
     for id in doc.options.more_images:
         if id not in doc.image_of:
             doc.image_of[id] = doc.image(scene.images[id])
@@ -237,7 +111,7 @@ def _light(light: Any) -> dict[str, Any]:
 
 
 def _node(
-    doc: _Document, node: Node, mesh_of: dict[str, int], node_of: dict[str, int], lights: bool
+    doc: Document, node: Node, mesh_of: dict[str, int], node_of: dict[str, int], lights: bool
 ) -> dict[str, Any]:
     entry: dict[str, Any] = {"name": node.name}
     children = (
@@ -270,7 +144,7 @@ def _node(
     return entry
 
 
-def _children(doc: _Document, node_of: dict[str, int]) -> dict[str, list[int]]:
+def _children(doc: Document, node_of: dict[str, int]) -> dict[str, list[int]]:
     known: dict[str, list[int]] | None = getattr(doc, "children", None)
     if known is None:
         known = {}
@@ -297,7 +171,7 @@ def _decomposed(node: Node) -> dict[str, Any]:
     }
 
 
-def _mesh(doc: _Document, mesh: Mesh, material_of: dict[str, int]) -> dict[str, Any]:
+def _mesh(doc: Document, mesh: Mesh, material_of: dict[str, int]) -> dict[str, Any]:
     entry: dict[str, Any] = {
         "name": mesh.name,
         "primitives": [_primitive(doc, p, material_of) for p in mesh.primitives if len(p.indices)],
@@ -338,7 +212,7 @@ def _across(normals: Floats) -> Floats:
     return np.concatenate([made, np.ones((len(made), 1))], axis=1).astype(np.float32)
 
 
-def _primitive(doc: _Document, primitive: Primitive, material_of: dict[str, int]) -> dict[str, Any]:
+def _primitive(doc: Document, primitive: Primitive, material_of: dict[str, int]) -> dict[str, Any]:
     attributes: dict[str, int] = {"POSITION": doc.accessor(primitive.positions, _ARRAY, bounded=True)}
     normals = primitive.normals
     if normals is not None:
@@ -388,7 +262,7 @@ def _primitive(doc: _Document, primitive: Primitive, material_of: dict[str, int]
     return entry
 
 
-def _skin(doc: _Document, skin: Any, node_of: dict[str, int]) -> dict[str, Any]:
+def _skin(doc: Document, skin: Any, node_of: dict[str, int]) -> dict[str, Any]:
     return {
         "name": skin.name,
         "joints": [node_of[j] for j in skin.joints],
@@ -407,7 +281,7 @@ def _rising(channel: Channel) -> Channel:
     return channel if later.all() else replace(channel, times_s=times[later], values=channel.values[later])
 
 
-def _clip(doc: _Document, clip: Any, node_of: dict[str, int]) -> dict[str, Any]:
+def _clip(doc: Document, clip: Any, node_of: dict[str, int]) -> dict[str, Any]:
     samplers, channels = [], []
     for channel in (_rising(c) for c in clip.channels):
         width = 1 if channel.path == "weights" else channel.values.shape[-1]
@@ -422,81 +296,3 @@ def _clip(doc: _Document, clip: Any, node_of: dict[str, int]) -> dict[str, Any]:
             {"sampler": len(samplers) - 1, "target": {"node": node_of[channel.node], "path": channel.path}}
         )
     return {"name": clip.name, "samplers": samplers, "channels": channels}
-
-
-def _material(doc: _Document, material: Material) -> dict[str, Any]:
-    entry: dict[str, Any] = {"name": material.name}
-    if doc.options.ids:
-        entry["extras"] = {"id": material.id}
-    elif material.payload.get("extras"):
-        entry["extras"] = material.payload["extras"]
-    if material.id in doc.options.material_extras:
-        held = entry.get("extras")
-        entry["extras"] = {
-            **(held if isinstance(held, dict) else {}),
-            **doc.options.material_extras[material.id],
-        }
-    if not doc.options.materials:
-        return entry
-    for name, slot in SLOTS.items():
-        given = material.inputs.get(name)
-        if given is not None:
-            _write_slot(doc, entry, name, slot, given)
-    pbr = entry.setdefault(PBR, {})
-    opacity = material.inputs.get("opacity")
-    if opacity is not None and opacity.factor[0] != 1.0 and material.alpha_mode != "opaque":
-        pbr["baseColorFactor"] = [*pbr.get("baseColorFactor", [1, 1, 1]), opacity.factor[0]]
-    elif "baseColorFactor" in pbr:
-        pbr["baseColorFactor"] = [*pbr["baseColorFactor"], 1.0]
-    if material.alpha_mode != "opaque":
-        entry["alphaMode"] = material.alpha_mode.upper()
-        if material.alpha_mode == "mask":
-            entry["alphaCutoff"] = material.alpha_cutoff
-    if material.double_sided:
-        entry["doubleSided"] = True
-    if material.unlit:
-        entry.setdefault("extensions", {})["KHR_materials_unlit"] = {}
-        doc.extensions.add("KHR_materials_unlit")
-    return entry
-
-
-def _write_slot(doc: _Document, entry: dict[str, Any], name: str, slot: InGltf, given: Input) -> None:
-    spec = INPUTS[name]
-    extra: dict[str, Any] = {}
-    if given.texture is not None and given.texture.strength != 1.0:
-        extra = (
-            {"scale": given.texture.strength}
-            if name in VECTORS
-            else {"strength": given.texture.strength}
-            if name == "occlusion"
-            else {}
-        )
-    info = doc.texture_info(given.texture, extra) if given.texture is not None and slot.texture else None
-    values = [float(x) for x in given.factor]
-    has_factor = (
-        bool(slot.factor)
-        and tuple(given.factor) != (slot.default or spec.default)
-        and all(np.isfinite(values))
-    )
-    if info is None and not has_factor:
-        return
-    if slot.extension == PBR:
-        holder = entry.setdefault(PBR, {})
-    elif slot.extension:
-        holder = entry.setdefault("extensions", {}).setdefault(slot.extension, {})
-        doc.extensions.add(slot.extension)
-    else:
-        holder = entry
-    if has_factor:
-        holder[slot.factor] = values if spec.channels == 3 else values[0]
-        if name == "emission" and max(values) > 1:
-            holder[slot.factor] = [v / max(values) for v in values]
-            entry.setdefault("extensions", {}).setdefault("KHR_materials_emissive_strength", {}).setdefault(
-                "emissiveStrength", 1.0
-            )
-            entry["extensions"]["KHR_materials_emissive_strength"]["emissiveStrength"] *= max(values)
-            doc.extensions.add("KHR_materials_emissive_strength")
-    if info is not None:
-        holder[slot.texture] = info
-        if name == "emission" and not has_factor:
-            holder[slot.factor] = [1.0, 1.0, 1.0]

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -19,50 +19,12 @@ import numpy.typing as npt
 
 from trasloco.errors import Refused
 from trasloco.formats.graph_nodes import ARITHMETIC, broadcast
+from trasloco.formats.graph_terms import GraphNode, Term, Unreducible, Wire
 from trasloco.scene.color import linear_to_srgb, srgb_to_linear
 from trasloco.scene.images import Image, encode, identify, pixels, unit_floats
 from trasloco.scene.model import Layer, Texture
 
 Values = npt.NDArray[np.float32]
-
-
-@dataclass(frozen=True)
-class Wire:
-    """Another node's output."""
-
-    node: str
-    output: str = "out"
-
-
-@dataclass(frozen=True)
-class GraphNode:
-    """A node: ``inputs`` are constants (tuples of floats, or text) or wires.
-
-    ``texture`` is filled in for image nodes.
-    """
-
-    name: str
-    category: str
-    type: str
-    inputs: Mapping[str, Any] = field(default_factory=dict)
-    texture: Texture | None = None
-
-
-@dataclass(frozen=True)
-class Term:
-    """factor x texture x vertex colour with layers over it; ``normal`` marks values that come out of a normal
-    map.
-    """
-
-    factor: tuple[float, ...]
-    texture: Texture | None = None
-    vertex_color: bool = False
-    normal: bool = False
-    layers: tuple[Layer, ...] = ()
-
-
-class Unreducible(Exception):
-    """A node that can be neither reduced nor evaluated; its text says which."""
 
 
 _SAME = {"dot", "convert", "constant_passthrough"}

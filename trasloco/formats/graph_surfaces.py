@@ -8,7 +8,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from trasloco.formats.graph import Graph, GraphNode, Term, Wire
+from trasloco.formats.graph import Graph
+from trasloco.formats.graph_terms import GraphNode, Term, Wire
 from trasloco.inputs.spec import GLTF_NODE, OPENPBR, PREVIEW, STANDARD
 from trasloco.inputs.table import INPUTS, LENGTHS, VECTORS
 from trasloco.scene.glass import WHOLE

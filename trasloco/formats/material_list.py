@@ -8,7 +8,8 @@ import json
 from typing import Any
 
 from trasloco.errors import Refused
-from trasloco.scene.model import Light, Material, Node, Scene, Tags, Texture
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Material, Node, Scene, Tags, Texture
 from trasloco.scene.tags import tags_json
 from trasloco.sheets.model import Sheet
 

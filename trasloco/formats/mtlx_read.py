@@ -14,8 +14,9 @@ import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
-from trasloco.formats.graph import Graph, GraphNode, Wire
+from trasloco.formats.graph import Graph
 from trasloco.formats.graph_surfaces import SURFACES, surface_material
+from trasloco.formats.graph_terms import GraphNode, Wire
 from trasloco.formats.reading import Notes, Read
 from trasloco.formats.usd_materials import placed, placed_about
 from trasloco.limits import LIMITS

@@ -22,7 +22,8 @@ from trasloco.formats.usd_read import read_usd
 from trasloco.scene.findings import Finding
 from trasloco.scene.ids import IdMaker
 from trasloco.scene.images import EXTENSIONS, identify, sniff_image
-from trasloco.scene.model import Environment, Scene
+from trasloco.scene.lit import Environment
+from trasloco.scene.model import Scene
 
 _SIDE_FILES = {"bin", "mtl", "txt", "md", "json", "toml", "pdf", "csv", "xml"}
 _READERS: dict[str, Callable[[str, Bundle], Read]] = {

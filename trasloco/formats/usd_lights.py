@@ -14,7 +14,8 @@ from trasloco.formats.reading import Notes
 from trasloco.formats.usd_write_lights import TENTHS_MM
 from trasloco.scene.color import srgb_to_linear
 from trasloco.scene.images import Image, encode, identify, pixels, unit_floats
-from trasloco.scene.model import Camera, Doubles, Environment, Light, Texture
+from trasloco.scene.lit import Camera, Environment, Light
+from trasloco.scene.model import Doubles, Texture
 from trasloco.scene.sampling import bilinear
 from trasloco.scene.transforms import settle_matrix
 

@@ -10,8 +10,9 @@ from typing import Any
 
 from pxr import UsdGeom, UsdShade
 
-from trasloco.formats.graph import Graph, GraphNode, Wire
+from trasloco.formats.graph import Graph
 from trasloco.formats.graph_surfaces import SURFACES, surface_material
+from trasloco.formats.graph_terms import GraphNode, Wire
 from trasloco.formats.reading import Notes
 from trasloco.formats.usd_names import CUSTOM_NAME, own_words
 from trasloco.scene.model import Input, Material, Texture

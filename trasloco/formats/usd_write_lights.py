@@ -14,7 +14,8 @@ from typing import Any
 from pxr import Gf, Sdf, UsdGeom, UsdLux
 
 from trasloco.formats.usd_names import CUSTOM_NAME
-from trasloco.scene.model import Camera, Light, Scene
+from trasloco.scene.lit import Camera, Light
+from trasloco.scene.model import Scene
 
 POINT_RADIUS_M = 0.001
 TENTHS_MM = 100.0

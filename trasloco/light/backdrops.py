@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 
 from trasloco.scene.images import encode, identify
-from trasloco.scene.model import Backdrop, Scene
+from trasloco.scene.lit import Backdrop
+from trasloco.scene.model import Scene
 
 PLAIN = "image:plain backdrop"
 MIDDLE_GREY, USUAL_NIT = (0.18, 0.18, 0.18), 100.0

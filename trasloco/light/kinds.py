@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from trasloco.light.units import flux_lm, solid_angle
-from trasloco.scene.model import Light
+from trasloco.scene.lit import Light
 
 _NEAREST: dict[str, tuple[str, ...]] = {
     "rectangle": ("disc", "spot", "point"),

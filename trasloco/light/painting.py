@@ -15,7 +15,8 @@ from trasloco.light.panels import Panel, tilted, with_panels
 from trasloco.light.surroundings import DAYLIGHT_SUN, radiance_of
 from trasloco.scene.color import luminance
 from trasloco.scene.images import encode, identify
-from trasloco.scene.model import Environment, Light, Node, Scene
+from trasloco.scene.lit import Environment, Light
+from trasloco.scene.model import Node, Scene
 from trasloco.scene.transforms import looking
 
 Floats = npt.NDArray[np.float32]

@@ -13,7 +13,8 @@ import numpy as np
 
 from trasloco.light.panels import direction_of
 from trasloco.scene.extent import bounds
-from trasloco.scene.model import Doubles, Light, Node, Scene
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Doubles, Node, Scene
 from trasloco.scene.transforms import looking
 
 USUAL: Mapping[str, float] = {"sun": 1000.0, "point": 100.0, "spot": 100.0, "rectangle": 500.0, "disc": 500.0}

@@ -16,7 +16,8 @@ import numpy.typing as npt
 
 from trasloco.scene.color import LUMINANCE, srgb_to_linear
 from trasloco.scene.images import Image, encode, identify, pixels, unit_floats
-from trasloco.scene.model import Doubles, Environment, Light, Node, Scene
+from trasloco.scene.lit import Environment, Light
+from trasloco.scene.model import Doubles, Node, Scene
 from trasloco.scene.resolve import color_of
 from trasloco.scene.transforms import looking
 

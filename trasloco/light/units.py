@@ -13,7 +13,7 @@ from dataclasses import replace
 from typing import Literal
 
 from trasloco.errors import Refused
-from trasloco.scene.model import Light
+from trasloco.scene.lit import Light
 
 Unit = Literal["cd", "lm", "W", "lx", "nit"]
 EFFICACY_LM_W = 179.0

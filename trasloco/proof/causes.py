@@ -20,7 +20,7 @@ from trasloco.progress import Progress, silent
 from trasloco.proof.compare import compare
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.proof.staging import staged
-from trasloco.proof.undoing import Suspect
+from trasloco.proof.suspect import Suspect
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, render
 from trasloco.scene.model import Scene

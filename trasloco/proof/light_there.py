@@ -8,7 +8,8 @@ import numpy as np
 
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.images import encode, identify
-from trasloco.scene.model import Environment, Material, Scene
+from trasloco.scene.lit import Environment
+from trasloco.scene.model import Material, Scene
 
 STAND_IN = "image:stand-in light"
 _ROWS = 32

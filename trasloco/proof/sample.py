@@ -16,7 +16,8 @@ from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, render
 from trasloco.scene.geometry import smooth_normals, tangents
 from trasloco.scene.images import Image, encode, identify
-from trasloco.scene.model import Environment, Input, Material, Mesh, Node, Primitive, Scene
+from trasloco.scene.lit import Environment
+from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene
 from trasloco.scene.transforms import looking
 
 EV100 = 3.0

@@ -15,7 +15,8 @@ from trasloco.proof.compare import Verdict
 from trasloco.proof.pairing import paired
 from trasloco.render.picture import View, framing, rigid, views_of
 from trasloco.render.posing import posed
-from trasloco.scene.model import Decision, Environment, Scene
+from trasloco.scene.lit import Environment
+from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import AfterEffect, Sheet
 
 TARGET = "proof"

@@ -8,7 +8,8 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.scene.model import Input, Light, Material, Mesh, Node, Primitive, Scene
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene
 
 AREAS = frozenset({"rectangle", "disc"})
 _BALL = (24, 12)

@@ -12,7 +12,8 @@ from trasloco.render.columns import LAMP_COLUMNS, POINT, SPOT, SUN
 from trasloco.render.sampling import cumulative_of
 from trasloco.scene.color import LUMINANCE, srgb_to_linear
 from trasloco.scene.images import pixels, unit_floats
-from trasloco.scene.model import Backdrop, Environment, Scene
+from trasloco.scene.lit import Backdrop, Environment
+from trasloco.scene.model import Scene
 from trasloco.scene.resolve import color_of
 
 LAMPS, REST = "lamps", "rest"

@@ -36,7 +36,8 @@ from trasloco.render.columns import (
     TWO_SIDED,
 )
 from trasloco.render.sampling import basis, pick
-from trasloco.render.surface import input1, input3, is_solid, uv_at
+from trasloco.render.surface import is_solid
+from trasloco.render.values import input1, input3, uv_at
 
 EPSILON = 2e-5
 _MAX_LAYERS = 24

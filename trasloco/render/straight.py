@@ -15,7 +15,7 @@ from trasloco.render.closures.layered import scatter
 from trasloco.render.columns import COS_RADIUS, EMISSION, KIND, LATER_LAYER, LAYER, POWER, SUN
 from trasloco.render.lighting import EPSILON, environment_towards, light_at, passed, pick_light, sun_direction
 from trasloco.render.sampling import random_pair
-from trasloco.render.surface import input3, uv_at
+from trasloco.render.values import input3, uv_at
 
 Lamplight = tuple[float, float, float, float, float, float, float, int, int]
 Surrounding = tuple[float, float, float, float, float, float, float]

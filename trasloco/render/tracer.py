@@ -6,8 +6,9 @@ import math
 from typing import Any
 
 from trasloco.rays.compiled import device, kernel
+from trasloco.render.along import AWAY, MATERIAL, PART, RAYS, SCRATCH, STRAIGHT
 from trasloco.render.columns import EYE, FILTER, FOCUS, FORWARD, LENS, PREVIEW, RIGHT, SET, UNDER_TEXELS, UP
-from trasloco.render.path import AWAY, GUIDES, MATERIAL, PART, RAYS, SCRATCH, STRAIGHT, trace_path
+from trasloco.render.path import GUIDES, trace_path
 from trasloco.render.sampling import random_pair
 from trasloco.render.starts import BACKS, EVEN, FROM, ODD
 

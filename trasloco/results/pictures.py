@@ -16,7 +16,8 @@ from trasloco.fit.formulas.codes import encode_values
 from trasloco.fit.model import Crossing, PlannedImage
 from trasloco.fit.plane import Order
 from trasloco.fit.texels import drawn, plane_of, planes
-from trasloco.formats.gltf_write import GlbOptions, write_glb
+from trasloco.formats.gltf_document import GlbOptions
+from trasloco.formats.gltf_write import write_glb
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.proof.alone import alone_picture
 from trasloco.render.picture import framing, views_of

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from trasloco.inputs.table import LENGTHS
-from trasloco.scene.model import Camera, Light, Material, Scene
+from trasloco.scene.lit import Camera, Light
+from trasloco.scene.model import Material, Scene
 
 
 def with_lengths_times(scene: Scene, factor: float) -> Scene:

@@ -8,7 +8,8 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.scene.geometry import transform_points
-from trasloco.scene.model import Doubles, Node, Probe, Scene
+from trasloco.scene.lit import Probe
+from trasloco.scene.model import Doubles, Node, Scene
 
 NEAREST = 4
 

@@ -10,13 +10,15 @@ from trasloco.destinations.layouts.layout import Files, Layout
 from trasloco.fit.model import Carried
 from trasloco.fit.naming import slug
 from trasloco.formats.bundle import Bundle
+from trasloco.formats.gltf_document import GlbOptions
 from trasloco.formats.gltf_lightmaps import lightmap_image, lightmap_of
 from trasloco.formats.gltf_read import read_gltf
-from trasloco.formats.gltf_write import GlbOptions, write_glb
+from trasloco.formats.gltf_write import write_glb
 from trasloco.formats.material_list import SEE_THROUGH, STRENGTHS, parse_list, write_list
 from trasloco.inputs.table import INPUTS
 from trasloco.scene.images import Image, identify
-from trasloco.scene.model import Backdrop, Camera, Environment, Input, Material, Node, Probe, Scene, Texture
+from trasloco.scene.lit import Backdrop, Camera, Environment, Probe
+from trasloco.scene.model import Input, Material, Node, Scene, Texture
 from trasloco.sheets.model import Sheet
 
 GREY = (0.5, 0.5, 0.5)

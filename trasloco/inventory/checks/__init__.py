@@ -10,14 +10,12 @@ from trasloco.inventory.checks.drifting import drifting_maps
 from trasloco.inventory.checks.geometry import faces_away, transforms
 from trasloco.inventory.checks.ids import close_ids, id_slots
 from trasloco.inventory.checks.image_content import (
-    alpha_use,
     color_encoding,
     gloss_or_roughness,
     green_direction,
     normal_maps,
-    plausible_values,
-    stepped_height,
 )
+from trasloco.inventory.checks.image_values import alpha_use, plausible_values, stepped_height
 from trasloco.inventory.checks.images import (
     missing_images,
     refused_sizes,

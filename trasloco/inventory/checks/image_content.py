@@ -13,8 +13,6 @@ import numpy as np
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.inventory.checks.images import used_by, users_of
 from trasloco.inventory.context import Context
-from trasloco.inventory.seeing import Sight
-from trasloco.scene.color import srgb_to_linear
 from trasloco.scene.findings import Evidence, Finding, Mend
 from trasloco.scene.images import Image, pixels, unit_floats
 from trasloco.scene.model import Decision, Texture
@@ -31,7 +29,7 @@ def _spaced(name: str) -> str:
     return _WORDS.sub(" ", name).lower()
 
 
-def _read_as(context: Context, image: Image) -> list[tuple[str, str, Texture]]:
+def read_as_in(context: Context, image: Image) -> list[tuple[str, str, Texture]]:
     """(material id, input, texture) of every input that reads an image."""
     found: list[tuple[str, str, Texture]] = []
     for material, name in users_of(context.scene, image.id):
@@ -41,7 +39,7 @@ def _read_as(context: Context, image: Image) -> list[tuple[str, str, Texture]]:
     return found
 
 
-def _finding(
+def finding_of(
     context: Context,
     kind: str,
     image: Image,
@@ -71,7 +69,7 @@ def normal_maps(context: Context) -> Iterator[Finding]:
     green against what was settled.
     """
     for image, sight in context.sights():
-        for material, name, texture in _read_as(context, image):
+        for material, name, texture in read_as_in(context, image):
             target = f"{material}/{name}"
             if name in VECTORS and not sight.normals and sight.grey:
                 mend = Mend(
@@ -81,7 +79,7 @@ def normal_maps(context: Context) -> Iterator[Finding]:
                         Decision(f"{material}/height", "image", {"image": image.id, "channels": "r"}),
                     ),
                 )
-                yield _finding(
+                yield finding_of(
                     context,
                     "height_as_normal",
                     image,
@@ -94,7 +92,7 @@ def normal_maps(context: Context) -> Iterator[Finding]:
                 )
                 break
             if name in VECTORS and not sight.normals:
-                yield _finding(
+                yield finding_of(
                     context,
                     "not_normals",
                     image,
@@ -113,7 +111,7 @@ def normal_maps(context: Context) -> Iterator[Finding]:
                         Decision(f"{material}/normal", "image", {"image": image.id, "channels": "rgb"}),
                     ),
                 )
-                yield _finding(
+                yield finding_of(
                     context,
                     "normal_as_height",
                     image,
@@ -126,7 +124,7 @@ def normal_maps(context: Context) -> Iterator[Finding]:
                 )
                 break
             if name not in VECTORS and name != "height" and INPUTS[name].channels == 3 and sight.normals:
-                yield _finding(
+                yield finding_of(
                     context,
                     "normal_as_color",
                     image,
@@ -138,7 +136,7 @@ def normal_maps(context: Context) -> Iterator[Finding]:
                 )
                 break
             if name in VECTORS and texture.encoding == "srgb":
-                yield _finding(
+                yield finding_of(
                     context,
                     "data_as_color",
                     image,
@@ -155,7 +153,7 @@ def normal_maps(context: Context) -> Iterator[Finding]:
 def green_direction(context: Context) -> Iterator[Finding]:
     """The measured direction against the one that was settled; thin evidence is said only where nobody knows."""
     for image, sight in context.sights():
-        users = [(m, n, t) for m, n, t in _read_as(context, image) if n in VECTORS]
+        users = [(m, n, t) for m, n, t in read_as_in(context, image) if n in VECTORS]
         if not users or sight.green is None:
             continue
         settled = "up" if users[0][2].green_up else "down"
@@ -173,7 +171,7 @@ def green_direction(context: Context) -> Iterator[Finding]:
                 and context.source.name == "Plain"
                 and max(green.curl_up, green.curl_down) > 1e-6
             ):
-                yield _finding(
+                yield finding_of(
                     context,
                     "green_unsure",
                     image,
@@ -190,7 +188,7 @@ def green_direction(context: Context) -> Iterator[Finding]:
                 tuple(Decision(f"{m}/{n}", "green_up", green.way == "up") for m, n, _ in users),
             )
             weight = 35 + 35 * min(green.confidence * 2, 1)
-            yield _finding(
+            yield finding_of(
                 context,
                 "green_direction",
                 image,
@@ -206,7 +204,7 @@ def green_direction(context: Context) -> Iterator[Finding]:
 def color_encoding(context: Context) -> Iterator[Finding]:
     """Colour read as data, and data read as colour (by the input and the name together)."""
     for image, _ in context.sights():
-        for material, name, texture in _read_as(context, image):
+        for material, name, texture in read_as_in(context, image):
             if name in VECTORS or image.floating or name == "height":
                 continue
             wanted = "srgb" if INPUTS[name].color else "linear"
@@ -221,7 +219,7 @@ def color_encoding(context: Context) -> Iterator[Finding]:
                     "Read it as colour" if wanted == "srgb" else "Read it as data",
                     (Decision(f"{material}/{name}", "encoding", wanted),),
                 )
-                yield _finding(
+                yield finding_of(
                     context,
                     "color_as_data" if wanted == "srgb" else "data_as_color",
                     image,
@@ -242,13 +240,13 @@ def gloss_or_roughness(context: Context) -> Iterator[Finding]:
     Crevices are rough: where the occlusion image is dark, roughness is high and gloss low.
     """
     for image, _ in context.sights():
-        for material, name, texture in _read_as(context, image):
+        for material, name, texture in read_as_in(context, image):
             if name != "roughness":
                 continue
             words = _spaced(image.name)
             named = 3.0 * bool(_GLOSS.search(words)) - 3.0 * bool(_ROUGH.search(words))
             cavity = _cavity(context, material, image, texture)
-            stored = float(_coarse(image, texture.channels).mean())
+            stored = float(coarse(image, texture.channels).mean())
             odds = named + 4.0 * cavity + 1.0 * (0.45 - stored if named == 0 else 0.0)
             read_as_gloss = texture.invert
             if abs(odds) < 1.5 or (odds > 0) == read_as_gloss:
@@ -256,7 +254,7 @@ def gloss_or_roughness(context: Context) -> Iterator[Finding]:
             said = "gloss" if odds > 0 else "roughness"
             evidence: Evidence = {"name_odds": named, "cavity": round(cavity, 2), "mean": round(stored, 2)}
             mend = Mend(f"Read it as {said}", (Decision(f"{material}/roughness", "invert", odds > 0),))
-            yield _finding(
+            yield finding_of(
                 context,
                 "gloss_or_roughness",
                 image,
@@ -288,153 +286,14 @@ def _cavity(context: Context, material: str, image: Image, texture: Texture) -> 
         or other.id == image.id
     ):
         return 0.0
-    a, b = (_coarse(one, t.channels) for one, t in ((image, texture), (other, occlusion.texture)))
+    a, b = (coarse(one, t.channels) for one, t in ((image, texture), (other, occlusion.texture)))
     if a.std() < 0.01 or b.std() < 0.01:
         return 0.0
     return float(np.corrcoef(a.ravel(), b.ravel())[0, 1])
 
 
-def _coarse(image: Image, channels: str) -> Any:
+def coarse(image: Image, channels: str) -> Any:
     whole = pixels(image)
     rows, columns = (np.linspace(0, n - 1, 64).astype(int) for n in whole.shape[:2])
     sample = unit_floats(np.ascontiguousarray(whole[rows][:, columns]))
     return channel_of(sample, "r" if channels == "rgb" else channels)
-
-
-def plausible_values(context: Context) -> Iterator[Finding]:
-    """Base colours no real surface has, and metalness that is neither metal nor not."""
-    for image, sight in context.sights():
-        for material, name, texture in _read_as(context, image):
-            if name == "base_color" and not context.scene.materials[material].unlit and len(sight.mean) >= 3:
-                yield from _base_color(context, image, sight, material)
-                break
-            if name == "metalness":
-                values = _coarse(image, texture.channels)
-                halves = float(((values > 0.15) & (values < 0.85)).mean())
-                if halves > 0.35:
-                    yield _finding(
-                        context,
-                        "half_metal",
-                        image,
-                        "Metalness in halves",
-                        f"{halves:.0%} of its texels between 0.15 and 0.85",
-                        "Nothing is half a metal: such places look like dirty plastic. Edges may be soft, areas not.",
-                        24,
-                        {"share": halves},
-                    )
-                    break
-
-
-def _base_color(context: Context, image: Image, sight: Sight, material: str) -> Iterator[Finding]:
-    light = float(srgb_to_linear(np.clip(sight.mean[:3], 0, 1)).max())
-    dark = float(srgb_to_linear(np.clip(sight.high[:3], 0, 1)).max())
-    metal = context.scene.materials[material].inputs.get("metalness")
-    if light > 0.9:
-        yield _finding(
-            context,
-            "too_light",
-            image,
-            "Lighter than any real surface",
-            f"mean {light:.2f} of full white",
-            "Fresh snow reflects 0.9. Light bounces on and on; the room glows.",
-            26,
-            {"mean": light},
-        )
-    elif dark < 0.015 and not (metal is not None and metal.texture is None and metal.factor[0] >= 1):
-        yield _finding(
-            context,
-            "too_dark",
-            image,
-            "Darker than any real surface",
-            f"brightest {dark:.3f} of full white",
-            "Coal reflects 0.04. No light brings it out.",
-            20,
-            {"brightest": dark},
-        )
-
-
-def alpha_use(context: Context) -> Iterator[Finding]:
-    """An alpha channel that cuts nothing, or one with a cut-out or soft edges that nothing uses."""
-    for image, sight in context.sights():
-        users = _read_as(context, image)
-        if (
-            sight.alpha == "none"
-            or not users
-            or any(t.channels == "a" and n != "opacity" for _, n, t in users)
-        ):
-            continue
-        opacity = [m for m, n, t in users if n == "opacity" and t.channels == "a"]
-        shaped = [m for m in opacity if context.scene.materials[m].alpha_mode != "opaque"]
-        colored = [(m, t) for m, n, t in users if n == "base_color"]
-        if shaped and sight.alpha == "empty":
-            mend = Mend("Make it opaque", tuple(Decision(m, "alpha_mode", "opaque") for m in shaped))
-            yield _finding(
-                context,
-                "empty_alpha",
-                image,
-                "A see-through channel that is empty",
-                used_by(context.scene, image.id),
-                "It costs as much as a real cut-out and cuts nothing.",
-                18,
-                {"alpha": "empty"},
-                (mend,),
-            )
-        elif sight.alpha in ("cut", "soft") and colored and not opacity:
-            lacking = [m for m, _ in colored if "opacity" not in context.scene.materials[m].inputs]
-            cut, blend = (
-                Mend(
-                    label,
-                    tuple(
-                        d
-                        for m in lacking
-                        for d in (
-                            Decision(f"{m}/opacity", "image", {"image": image.id, "channels": "a"}),
-                            Decision(m, "alpha_mode", mode),
-                        )
-                    ),
-                )
-                for label, mode in (("Cut out by it", "mask"), ("Blend by it", "blend"))
-            )
-            if lacking and sight.alpha == "cut":
-                yield _finding(
-                    context,
-                    "unused_alpha",
-                    image,
-                    "A cut-out that nobody uses",
-                    used_by(context.scene, image.id),
-                    "Solid rectangles where there should be a shape.",
-                    63,
-                    {"alpha": "cut"},
-                    (cut,),
-                )
-            elif lacking:
-                consequence = "Strands of hair arrive as cards, tinted glass as a wall. Some programs keep gloss or height there: look at it before it is used."
-                mends = (blend, cut) if "blend" in context.destination.materials.alpha else (cut, blend)
-                yield _finding(
-                    context,
-                    "unused_soft_alpha",
-                    image,
-                    "Soft see-through that nobody uses",
-                    used_by(context.scene, image.id),
-                    consequence,
-                    46,
-                    {"alpha": "soft"},
-                    mends,
-                )
-
-
-def stepped_height(context: Context) -> Iterator[Finding]:
-    """Height with too few levels for smooth slopes."""
-    for image, sight in context.sights():
-        users = [(m, n) for m, n, _ in _read_as(context, image) if n == "height"]
-        if users and 2 < sight.steps < 48 and float(sight.high[0] - sight.low[0]) > 0.2:
-            yield _finding(
-                context,
-                "stepped_height",
-                image,
-                "Height in steps",
-                f"{sight.steps} levels",
-                "Slopes become terraces. A 16-bit image would keep them smooth.",
-                21,
-                {"levels": sight.steps},
-            )

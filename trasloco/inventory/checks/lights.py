@@ -11,7 +11,8 @@ from trasloco.inventory.context import Context
 from trasloco.inventory.marking import names_of
 from trasloco.light.surroundings import find_sun, radiance_of
 from trasloco.scene.findings import Finding, Mend
-from trasloco.scene.model import Decision, Light, Node
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Decision, Node
 
 _SAME_SUN = math.cos(math.radians(5.0))
 _PICTURED_SUN = math.cos(math.radians(15.0))

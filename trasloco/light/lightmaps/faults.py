@@ -9,7 +9,6 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -18,18 +17,14 @@ from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.density import MOST_PER_METRE
 from trasloco.light.lightmaps.finishing import Finished, sound
 from trasloco.light.lightmaps.layout import Laid
+from trasloco.light.lightmaps.leaks import CLEAR, OPEN, SEEN, STEP, Floats, Walls, leaks_of, neighbours_of
 from trasloco.light.lightmaps.looks import difference, metered
 from trasloco.light.lightmaps.stitching import Seams, sides_of
-from trasloco.light.lightmaps.texels import places_under
 from trasloco.light.lightmaps.wishes import TARGET, Wish
-from trasloco.rays.kernels import nearest
 from trasloco.render.arrays import FlatScene
 from trasloco.scene.model import Decision
 
-Floats = npt.NDArray[np.float32]
 KINDS = ("leak", "seam", "noise", "coarse", "dark", "speck")
-SEEN, CLEAR, STEP = 2.3, 5.0, 8.0
-"""ΔE from which a fault counts, from which it is plain, and from which neighbours make a step."""
 NOISE_SEEN = 1.5
 COARSE_SHARE, FAULTY_SHARE = 0.2, 0.003
 LEAST_TEXELS = 16
@@ -97,9 +92,9 @@ def find_faults(
     )
     ev100 = metered(lit) if len(lit) else 0.0
     measured: list[dict[str, Floats]] = []
-    walls: list[_Walls] = []
+    walls: list[Walls] = []
     for found, lux, error in zip(gathered, maps, done.error, strict=True):
-        leak, wall = _leaks(flat, found, lux, ev100)
+        leak, wall = leaks_of(flat, found, lux, ev100)
         measured.append(
             {
                 "leak": leak,
@@ -292,89 +287,6 @@ def _of_part(
     return found
 
 
-@dataclass(frozen=True)
-class _Walls:
-    """Thickness in metres of what stands between neighbouring texels, by part: the middle of what was found."""
-
-    thickness: Mapping[int, float]
-
-
-def _neighbours(shape: tuple[int, int], step: int = 1) -> list[tuple[Any, Any]]:
-    """Slices of texels and those ``step`` to the right of them, and below."""
-    whole, front, back = slice(None), slice(None, -step), slice(step, None)
-    return [((whole, front), (whole, back)), ((front, whole), (back, whole))]
-
-
-_LIFTS = (0.25, 0.5, 1.0)
-_OPEN = 0.9
-"""Share of paths that must have started in the open for a texel to lie on one side of whatever stands there.
-"""
-
-
-def _leaks(flat: FlatScene, found: Gathered, lux: Floats, ev100: float) -> tuple[Floats, _Walls]:
-    """ΔE between texels of one chart that something stands between, at the darker of the two; and how thick
-    that is.
-
-    Looked at are neighbours, and those with one texel between them that lies partly inside of what stands
-    there and so has the light of both sides.
-    Blocked at a quarter, a half and a whole texel above the surface: a ridge of the surface itself never is
-    at all three.
-    """
-    shape = lux.shape[:2]
-    leak = np.zeros(shape, np.float32)
-    place, normal = places_under(flat, found.covered)
-    sides = found.covered.touched & (found.counted >= _OPEN * found.samples) & (found.covered.centre >= 0)
-    mixed = sound(found) & ~sides
-    thick: dict[int, list[float]] = {}
-    light = lux.sum(axis=-1)
-    for step in (1, 2):
-        for axis, (one, other) in enumerate(_neighbours(shape, step)):
-            close = sides[one] & sides[other] & (found.covered.chart[one] == found.covered.chart[other])
-            if step == 2:
-                close &= mixed[:, 1:-1] if axis == 0 else mixed[1:-1, :]
-            contrast = np.zeros(close.shape, np.float32)
-            contrast[close] = difference(lux[one][close], lux[other][close], ev100)
-            close &= contrast > SEEN
-            if not close.any():
-                continue
-            blocked, gap = _between(
-                flat, place[one][close], place[other][close], normal[one][close], normal[other][close]
-            )
-            marked = np.zeros(close.shape, np.float32)
-            marked[close] = np.where(blocked, contrast[close], 0)
-            darker = light[one] <= light[other]
-            leak[one] = np.maximum(leak[one], np.where(darker, marked, 0))
-            leak[other] = np.maximum(leak[other], np.where(darker, 0, marked))
-            if step == 2:
-                middle = (slice(None), slice(1, -1)) if axis == 0 else (slice(1, -1), slice(None))
-                leak[middle] = np.maximum(leak[middle], marked)
-            parts = found.covered.part[one][close]
-            for part in np.unique(parts[blocked]):
-                thick.setdefault(int(part), []).extend(gap[blocked & (parts == part)].tolist())
-    return leak, _Walls({part: float(np.median(values)) for part, values in thick.items()})
-
-
-def _between(
-    flat: FlatScene,
-    p: npt.NDArray[np.float64],
-    q: npt.NDArray[np.float64],
-    n: npt.NDArray[np.float64],
-    m: npt.NDArray[np.float64],
-) -> tuple[npt.NDArray[np.bool_], npt.NDArray[np.float64]]:
-    """Whether something stands between places (N, 3) with normals n and m, and how thick it is in metres."""
-    step = np.linalg.norm(q - p, axis=1, keepdims=True)
-    blocked, gap = np.ones(len(p), bool), np.zeros(len(p))
-    for lift in _LIFTS:
-        start, end = (p + n * step * lift).astype(np.float32), (q + m * step * lift).astype(np.float32)
-        hit, there = nearest(flat.rays, start, end - start)
-        back, here = nearest(flat.rays, end, start - end)
-        blocked &= (hit >= 0) & (there < 1.0) & (back >= 0) & (here < 1.0)
-        gap = np.maximum(
-            gap, np.where(blocked, np.maximum(1 - there - here, 0), 0) * np.linalg.norm(end - start, axis=1)
-        )
-    return blocked, gap
-
-
 def _noise(found: Gathered, lux: Floats, ev100: float, error: Floats) -> Floats:
     """ΔE of one standard error (H, W) in lux of a texel."""
     grown = lux * (1 + (error / np.maximum(lux.mean(axis=-1), 1e-9)))[..., None]
@@ -385,7 +297,7 @@ def _steps(found: Gathered, lux: Floats, ev100: float) -> Floats:
     """Largest ΔE to a neighbour in the same chart."""
     step = np.zeros(lux.shape[:2], np.float32)
     valid = sound(found)
-    for one, other in _neighbours(lux.shape[:2]):
+    for one, other in neighbours_of(lux.shape[:2]):
         close = valid[one] & valid[other] & (found.covered.chart[one] == found.covered.chart[other])
         contrast = np.where(close, difference(lux[one], lux[other], ev100), 0)
         step[one], step[other] = np.maximum(step[one], contrast), np.maximum(step[other], contrast)
@@ -417,7 +329,7 @@ def _dark(found: Gathered, lux: Floats, ev100: float) -> Floats:
     """ΔE of texels that lie partly inside of something and are less than half as bright as the darkest
     neighbour in the open.
     """
-    whole = found.covered.touched & (found.counted >= _OPEN * found.samples)
+    whole = found.covered.touched & (found.counted >= OPEN * found.samples)
     light = lux.mean(axis=-1)
     darkest, count = _beside(found, light, whole, np.inf)
     dark = found.covered.touched & ~whole & (count >= 2) & (light < 0.5 * darkest)

@@ -24,7 +24,8 @@ from trasloco.progress import Progress, part_of, silent
 from trasloco.render.flatten import flatten
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, identify
-from trasloco.scene.model import Probe, Scene
+from trasloco.scene.lit import Probe
+from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
 Floats = npt.NDArray[np.float32]

@@ -16,7 +16,8 @@ from trasloco.render.arrays import FlatScene
 from trasloco.render.flatten import flatten
 from trasloco.render.posing import posed
 from trasloco.scene.harmonics import fitted, spread_normals
-from trasloco.scene.model import Probe, Scene
+from trasloco.scene.lit import Probe
+from trasloco.scene.model import Scene
 from trasloco.scene.probes import middle_of
 
 NORMALS = 48

@@ -9,9 +9,10 @@ import numpy.typing as npt
 
 from trasloco.errors import Refused
 from trasloco.light.lightmaps.baking import Gathered
-from trasloco.light.lightmaps.faults import KINDS, SEEN
+from trasloco.light.lightmaps.faults import KINDS
 from trasloco.light.lightmaps.finishing import sound
 from trasloco.light.lightmaps.layout import map_image
+from trasloco.light.lightmaps.leaks import SEEN
 from trasloco.light.lightmaps.lightmaps import Baked
 from trasloco.light.lightmaps.looks import metered, shown
 from trasloco.light.lightmaps.wishes import movers

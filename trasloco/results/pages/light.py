@@ -30,7 +30,8 @@ from trasloco.results.name import named
 from trasloco.results.route import Route
 from trasloco.scene.color import luminance
 from trasloco.scene.images import encode
-from trasloco.scene.model import Camera, Light, Scene
+from trasloco.scene.lit import Camera, Light
+from trasloco.scene.model import Scene
 
 _QUICK = Quality(400, 225, 6, 2, preview=True)
 _ONE_AT_A_TIME = threading.Lock()

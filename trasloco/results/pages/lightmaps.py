@@ -9,7 +9,8 @@ from typing import Any
 
 from trasloco.decisions.kinds import in_force, on_the_wire
 from trasloco.errors import Refused
-from trasloco.formats.gltf_write import GlbOptions, write_glb
+from trasloco.formats.gltf_document import GlbOptions
+from trasloco.formats.gltf_write import write_glb
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.density import densities
 from trasloco.light.lightmaps.faults import Fault, cures

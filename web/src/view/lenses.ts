@@ -21,6 +21,19 @@ import type { Lens } from "./lensNames";
 const loader = new TextureLoader();
 const known = new Map<string, Texture>();
 
+let users = 0;
+
+/** Pictures are kept while any view is open, and let go of with the last. */
+export function picturesInUse(): () => void {
+  users += 1;
+  return () => {
+    users -= 1;
+    if (users > 0) return;
+    for (const texture of known.values()) texture.dispose();
+    known.clear();
+  };
+}
+
 interface Around {
   move: number;
   version: string;

@@ -1,9 +1,6 @@
-import { Canvas, useLoader, useThree } from "@react-three/fiber";
-import { Suspense, useEffect, useMemo } from "react";
+import { useLoader, useThree } from "@react-three/fiber";
+import { useEffect, useMemo } from "react";
 import {
-  Box3,
-  Box3Helper,
-  Color,
   DoubleSide,
   type Group,
   LinearFilter,
@@ -12,13 +9,14 @@ import {
   type PerspectiveCamera,
   SRGBColorSpace,
   TextureLoader,
-  Vector3,
 } from "three";
-import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 
 import { pictures } from "../../api/client";
+import { boxOf } from "../../view/boxes";
 import { partOf } from "../../view/faces";
+import { Chosen } from "../../view/Marks";
+import { frame, Stage3D, useOrbit } from "../../view/Stage3D";
 
 interface Props {
   move: number;
@@ -33,19 +31,9 @@ interface Props {
 /** The parts whose light is written down, wearing their lightmaps under a lens and nothing else. */
 export function LightmapView(props: Props) {
   return (
-    <Canvas
-      frameloop="demand"
-      flat
-      dpr={[1, 2]}
-      camera={{ fov: 35, near: 0.01, far: 500 }}
-      style={{ background: "#777777" }}
-      onPointerMissed={() => props.onChoose(null)}
-      gl={{ preserveDrawingBuffer: true }}
-    >
-      <Suspense fallback={null}>
-        <Contents {...props} />
-      </Suspense>
-    </Canvas>
+    <Stage3D measured onMissed={() => props.onChoose(null)}>
+      <Contents {...props} />
+    </Stage3D>
   );
 }
 
@@ -66,7 +54,8 @@ function shaped(shader: { vertexShader: string; fragmentShader: string }) {
 
 function Contents({ move, version, lens, chosen, onChoose, ask }: Props) {
   const gltf = useLoader(GLTFLoader, pictures.lightmapView(move, version));
-  const { scene, invalidate } = useThree();
+  const { invalidate } = useThree();
+  const boxed = useMemo(() => (chosen ? [chosen] : []), [chosen]);
   const root = useMemo(() => gltf.scene.clone(true), [gltf]);
 
   useEffect(() => {
@@ -98,19 +87,6 @@ function Contents({ move, version, lens, chosen, onChoose, ask }: Props) {
     };
   }, [root, lens, move, version, invalidate]);
 
-  useEffect(() => {
-    if (!chosen) return;
-    const box = boxOf(root, chosen);
-    if (box.isEmpty()) return;
-    const helper = new Box3Helper(box.expandByScalar(0.004), new Color("#9a2e40"));
-    scene.add(helper);
-    invalidate();
-    return () => {
-      scene.remove(helper);
-      invalidate();
-    };
-  }, [root, chosen, scene, invalidate]);
-
   return (
     <>
       <primitive
@@ -121,44 +97,21 @@ function Contents({ move, version, lens, chosen, onChoose, ask }: Props) {
           onChoose(partOf(event.object));
         }}
       />
+      <Chosen root={root} chosen={boxed} />
       <Framing root={root} chosen={chosen} ask={ask} />
     </>
   );
 }
 
-function boxOf(root: Group, part: string | null): Box3 {
-  const box = new Box3();
-  root.updateMatrixWorld(true);
-  root.traverse((object) => {
-    const wanted = part === null || partOf(object) === part;
-    if (wanted && object instanceof Mesh) box.expandByObject(object);
-  });
-  return box;
-}
-
 function Framing({ root, chosen, ask }: { root: Group; chosen: string | null; ask: number }) {
-  const { camera, gl, invalidate } = useThree();
-  const controls = useMemo(() => new OrbitControls(camera, gl.domElement), [camera, gl]);
+  const { camera, invalidate } = useThree();
+  const controls = useOrbit();
   useEffect(() => {
-    const redraw = () => invalidate();
-    controls.addEventListener("change", redraw);
-    return () => controls.removeEventListener("change", redraw);
-  }, [controls, invalidate]);
-  useEffect(() => () => controls.dispose(), [controls]);
-  useEffect(() => {
-    const box = boxOf(root, ask > 0 ? chosen : null);
-    if (box.isEmpty()) return;
+    const box = boxOf(root, ask > 0 && chosen ? [chosen] : []);
+    if (box.isEmpty() || !controls) return;
     const lens = camera as PerspectiveCamera;
-    const center = box.getCenter(new Vector3());
-    const radius = Math.max(box.getSize(new Vector3()).length() / 2, 1e-3);
-    const room = Math.tan((lens.fov * Math.PI) / 360) * Math.min(1, lens.aspect);
-    lens.position
-      .copy(center)
-      .add(new Vector3(0.35, 0.28, 1).normalize().multiplyScalar((radius / room) * 0.98));
-    lens.near = radius / 100;
-    lens.far = radius * 100;
+    frame(lens, controls, box, 0.28);
     lens.updateProjectionMatrix();
-    controls.target.copy(center);
     controls.update();
     invalidate();
     // A new choice alone must not move the view; only an explicit request does.

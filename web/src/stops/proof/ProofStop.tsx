@@ -9,8 +9,9 @@ import { useShownMove } from "../MoveShell";
 import { Asking } from "./Asking";
 import { Booth } from "./Booth";
 import { Causes } from "./Causes";
-import type { Figures, ViewFigures } from "./figures";
+import type { Figures } from "./figures";
 import { Motion } from "./Motion";
+import { Shares } from "./Shares";
 import { Trend } from "./Trend";
 
 /** Fourth stop: three pictures in a row, then the figure, its causes with their cures, and every material. */
@@ -360,45 +361,6 @@ function Earlier({
             <span className="text-[12px] whitespace-nowrap text-soft">{when(one.created)}</span>
             <span className="w-14 text-right font-mono whitespace-nowrap">
               ΔE {(told.judged ?? told.mean).toFixed(1)}
-            </span>
-          </li>
-        );
-      })}
-    </ul>
-  );
-}
-
-function Shares({ rows, noise }: { rows: ViewFigures["materials"]; noise: number }) {
-  const told = (row: ViewFigures["materials"][number]) => row.value ?? row.mean;
-  const most = Math.max(0.1, ...rows.map(told));
-  return (
-    <ul className="mt-2">
-      {rows.map((row) => {
-        const real = row.significant !== false;
-        return (
-          <li key={row.id} className="flex h-7 items-center gap-2 border-b border-base-300">
-            <span className="min-w-0 flex-1 truncate">{row.name}</span>
-            <span
-              className="w-14 text-right font-mono text-[12px] whitespace-nowrap text-soft"
-              title="share of the picture"
-            >
-              {row.cover >= 0.001 ? `${(row.cover * 100).toFixed(1)} %` : "< 0.1 %"}
-            </span>
-            <span
-              className={`w-9 text-right font-mono ${real ? "" : "text-soft"}`}
-              title={
-                real
-                  ? `${(row.low ?? 0).toFixed(2)} to ${(row.high ?? row.mean).toFixed(2)}, noise ${(row.noise ?? noise).toFixed(2)} taken off`
-                  : "within the noise"
-              }
-            >
-              {told(row).toFixed(1)}
-            </span>
-            <span className="h-1.5 w-14">
-              <span
-                className={`block h-1.5 ${real ? "bg-base-content" : "border border-base-content"}`}
-                style={{ width: `${(told(row) / most) * 100}%` }}
-              />
             </span>
           </li>
         );

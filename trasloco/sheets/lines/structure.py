@@ -1,0 +1,98 @@
+"""What is kept beside surfaces and lamps; cameras."""
+
+from __future__ import annotations
+
+from trasloco.sheets.lines.line import DESTINATION, Line
+
+LINES = (
+    Line(
+        "structure.groups",
+        "Structure",
+        "Groups and pivots",
+        "Without them every part stands alone, and turns about the middle of the world.",
+        "flag",
+        {"true": "Kept as they are", "false": "Parts stand alone, groups are lost"},
+        DESTINATION,
+    ),
+    Line(
+        "structure.instances",
+        "Structure",
+        "Parts that share a mesh",
+        "Where each becomes a mesh of its own, memory grows and a change has to be made many times.",
+        "flag",
+        {"true": "Stay linked", "false": "Each gets a mesh of its own"},
+        DESTINATION,
+    ),
+    Line(
+        "structure.layers",
+        "Structure",
+        "Layers",
+        "Sets that the source put its parts in.",
+        "flag",
+        {"true": "Kept by name", "false": "Not kept"},
+        DESTINATION,
+    ),
+    Line(
+        "structure.properties",
+        "Structure",
+        "Custom properties",
+        "What others wrote on parts and materials, for tools further on.",
+        "flag",
+        {"true": "Ride along", "false": "Not kept"},
+        DESTINATION,
+    ),
+    Line(
+        "structure.clouds",
+        "Structure",
+        "Points and lines",
+        "Scans, guides and wires without faces.",
+        "flag",
+        {"true": "Kept as points and lines", "false": "Not kept"},
+        DESTINATION,
+    ),
+    Line(
+        "structure.tangents",
+        "Structure",
+        "Tangents",
+        "Where they are not taken, normal maps lie as the UVs say.",
+        "flag",
+        {"true": "Taken from the file", "false": "Made anew from the UVs"},
+        DESTINATION,
+    ),
+    Line(
+        "structure.motion",
+        "Structure",
+        "Motion",
+        "What moves there; the rest stands still at its pose at rest.",
+        "several",
+        {"places": "parts that move", "skins": "skins on joints", "shapes": "shapes that change"},
+        DESTINATION,
+    ),
+    Line(
+        "structure.curves",
+        "Structure",
+        "Between keys",
+        "Where only straight lines are known, curves become many short ones.",
+        "choice",
+        {"kept": "Steps, lines and curves", "straight": "Straight lines and great arcs"},
+        DESTINATION,
+    ),
+    Line(
+        "structure.frame_rate",
+        "Structure",
+        "Frame rate",
+        "Frames a second, beside the seconds that keys are in.",
+        "flag",
+        {"true": "Told", "false": "Not told: keys are in seconds"},
+        DESTINATION,
+    ),
+    Line(
+        "cameras.lens",
+        "Cameras",
+        "Focus and f-stop",
+        "Where they are not taken, everything is sharp.",
+        "flag",
+        {"true": "Taken: what is out of focus is soft", "false": "Not taken: everything is sharp"},
+        DESTINATION,
+    ),
+)

@@ -1,0 +1,139 @@
+import { useThree } from "@react-three/fiber";
+import { type RefObject, useEffect } from "react";
+import { Box3, Matrix4, type Object3D, type PerspectiveCamera, Quaternion, Vector3 } from "three";
+import type { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+
+import type { Inventory } from "../api/client";
+import { boxOf } from "./boxes";
+import { PERSON_M } from "./Rod";
+import { frame, useOrbit } from "./Stage3D";
+
+/** Raised to ask for a framing: everything, the chosen parts, a camera of the scene, or standing in it at eye height. */
+export interface Ask {
+  kind: "all" | "chosen" | "camera" | "walk";
+  camera?: string;
+  number: number;
+}
+
+/** Filled in with a way to read where the view stands: camera to world row by row, and the full vertical angle. */
+export type Standing = RefObject<(() => { matrix: number[]; yfov_rad: number }) | null>;
+
+export function Framing({
+  root,
+  inventory,
+  chosen,
+  ask,
+  rod,
+  still,
+  standing,
+}: {
+  root: Object3D;
+  inventory: Inventory;
+  chosen: string[];
+  ask: Ask;
+  rod: boolean;
+  still: boolean;
+  standing?: Standing;
+}) {
+  const { camera, gl, invalidate } = useThree();
+  const controls = useOrbit(still);
+  useEffect(() => {
+    if (!standing) return;
+    standing.current = () => {
+      camera.updateMatrixWorld();
+      return {
+        matrix: camera.matrixWorld.clone().transpose().toArray(),
+        yfov_rad: ((camera as PerspectiveCamera).fov * Math.PI) / 180,
+      };
+    };
+    return () => {
+      standing.current = null;
+    };
+  }, [camera, standing]);
+
+  useEffect(() => {
+    const lens = camera as PerspectiveCamera;
+    const made = controls;
+    if (!made) return;
+    if (ask.kind === "walk") {
+      stand(lens, made, inventory);
+      lens.updateProjectionMatrix();
+      made.update();
+      invalidate();
+      return;
+    }
+    const shot = ask.kind === "camera" ? inventory.cameras.find((one) => one.id === ask.camera) : undefined;
+    if (shot) {
+      const matrix = new Matrix4().fromArray(shot.matrix);
+      const position = new Vector3();
+      matrix.decompose(position, new Quaternion(), new Vector3());
+      const ahead = new Vector3(0, 0, -1).transformDirection(matrix);
+      lens.position.copy(position);
+      lens.fov = shot.yfov_deg;
+      made.target.copy(position).addScaledVector(ahead, Math.max(0.1, position.length()));
+    } else {
+      const { low_m, high_m } = inventory.size;
+      const box =
+        ask.kind === "chosen" ? boxOf(root, chosen) : new Box3(new Vector3(...low_m), new Vector3(...high_m));
+      if (box.isEmpty()) return;
+      if (rod && ask.kind === "all") {
+        // The figure beside a small prop would fill the view; it is there all the same when one turns to it.
+        const across = box.getSize(new Vector3());
+        box.max.x += across.y * 0.3 + (across.length() > PERSON_M * 0.6 ? PERSON_M * 0.4 : 0);
+      }
+      lens.fov = 35;
+      frame(lens, made, box);
+    }
+    lens.updateProjectionMatrix();
+    made.update();
+    invalidate();
+    // A new choice alone must not move the view; only an explicit request does.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [ask.number, root, controls]);
+
+  useEffect(() => {
+    if (ask.kind !== "walk") return;
+    const holder = gl.domElement;
+    holder.tabIndex = 0;
+    holder.focus();
+    function step(event: KeyboardEvent) {
+      const made = controls;
+      if (!made) return;
+      const ahead = made.target.clone().sub(camera.position);
+      const pace = event.shiftKey ? 1 : 0.25;
+      if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+        const move = ahead
+          .clone()
+          .setY(0)
+          .normalize()
+          .multiplyScalar(event.key === "ArrowUp" ? pace : -pace);
+        camera.position.add(move);
+        made.target.add(move);
+      } else if (event.key === "ArrowLeft" || event.key === "ArrowRight") {
+        ahead.applyAxisAngle(new Vector3(0, 1, 0), event.key === "ArrowLeft" ? 0.12 : -0.12);
+        made.target.copy(camera.position).add(ahead);
+      } else return;
+      event.preventDefault();
+      made.update();
+      invalidate();
+    }
+    holder.addEventListener("keydown", step);
+    return () => holder.removeEventListener("keydown", step);
+  }, [ask.kind, ask.number, camera, controls, gl, invalidate]);
+  return null;
+}
+
+const EYE_M = 1.6;
+
+/** At eye height before the scene, looking into it; the arrow keys walk and turn. */
+function stand(lens: PerspectiveCamera, controls: OrbitControls, inventory: Inventory) {
+  const { low_m, high_m } = inventory.size;
+  const middle = [0, 1, 2].map((k) => ((low_m[k] ?? 0) + (high_m[k] ?? 0)) / 2);
+  const deep = (high_m[2] ?? 0) - (low_m[2] ?? 0);
+  const height = (low_m[1] ?? 0) + EYE_M;
+  lens.fov = 55;
+  lens.near = 0.02;
+  lens.far = 2000;
+  lens.position.set(middle[0] ?? 0, height, (high_m[2] ?? 0) + Math.max(deep, 1.5));
+  controls.target.set(middle[0] ?? 0, Math.min(height, Math.max(middle[1] ?? 0, height - 1)), middle[2] ?? 0);
+}

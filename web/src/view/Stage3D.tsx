@@ -1,0 +1,100 @@
+import { Canvas, useThree } from "@react-three/fiber";
+import { type ReactNode, Suspense, useEffect, useState } from "react";
+import {
+  type Box3,
+  type Material,
+  Mesh,
+  type Object3D,
+  type PerspectiveCamera,
+  Sprite,
+  type Texture,
+  Vector3,
+} from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+
+/** Where geometry is looked at: drawn when something changes, on neutral grey. */
+export function Stage3D({
+  measured,
+  onMissed,
+  children,
+}: {
+  /** Colours are shown as they are measured, without a tone curve. */
+  measured?: boolean;
+  onMissed: () => void;
+  children: ReactNode;
+}) {
+  return (
+    <Canvas
+      frameloop="demand"
+      flat={measured ?? false}
+      dpr={[1, 2]}
+      camera={{ fov: 35, near: 0.01, far: 500 }}
+      style={{ background: "#777777" }}
+      onPointerMissed={onMissed}
+      gl={{ preserveDrawingBuffer: true }}
+    >
+      <Suspense fallback={null}>{children}</Suspense>
+    </Canvas>
+  );
+}
+
+/** Controls that turn the view, once they are there; each turn is drawn. */
+export function useOrbit(still = false): OrbitControls | null {
+  const { camera, gl, invalidate } = useThree();
+  const [controls, setControls] = useState<OrbitControls | null>(null);
+  useEffect(() => {
+    const made = new OrbitControls(camera, gl.domElement);
+    made.addEventListener("change", () => invalidate());
+    setControls(made);
+    return () => {
+      setControls(null);
+      made.dispose();
+    };
+  }, [camera, gl, invalidate]);
+  useEffect(() => {
+    if (controls) controls.enabled = !still;
+  }, [controls, still]);
+  return controls;
+}
+
+/** Stands so that a box fills the picture, seen from a little above and aside. */
+export function frame(lens: PerspectiveCamera, controls: OrbitControls, box: Box3, above = 0.18) {
+  const center = box.getCenter(new Vector3());
+  const radius = Math.max(box.getSize(new Vector3()).length() / 2, 1e-3);
+  const room = Math.tan((lens.fov * Math.PI) / 360) * Math.min(1, lens.aspect);
+  lens.position
+    .copy(center)
+    .add(new Vector3(0.35, above, 1).normalize().multiplyScalar((radius / room) * 0.98));
+  lens.near = radius / 100;
+  lens.far = radius * 100;
+  controls.target.copy(center);
+}
+
+/** Things that are in the scene as long as they are given, and let go of when they leave. */
+export function useThings(make: () => Object3D[], reasons: readonly unknown[]) {
+  const { scene, invalidate } = useThree();
+  useEffect(() => {
+    const things = make();
+    for (const thing of things) scene.add(thing);
+    invalidate();
+    return () => {
+      for (const thing of things) {
+        scene.remove(thing);
+        letGo(thing);
+      }
+      invalidate();
+    };
+    // What is made follows the reasons that are given for it.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [scene, invalidate, ...reasons]);
+}
+
+/** Frees what a thing holds on the graphics card: its own geometry, material and texture. */
+function letGo(thing: Object3D) {
+  if (thing instanceof Mesh) thing.geometry.dispose();
+  if (thing instanceof Mesh || thing instanceof Sprite) {
+    const worn = thing.material as Material & { map?: Texture | null };
+    worn.map?.dispose();
+    worn.dispose();
+  }
+}
