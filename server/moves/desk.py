@@ -15,6 +15,7 @@ from django.utils import timezone
 from server.moves.bench import Bench
 from server.moves.models import Job, Move
 from trasloco.results.delivering import unaccounted_words
+from trasloco.results.pages.keys import page_keys
 
 SILENT_S = 20.0
 
@@ -106,6 +107,7 @@ def _told(move: Move) -> dict[str, Any]:
         "picture": picture,
         "verdict": proof.figures["verdict"] if proof else None,
         "mean": proof.figures.get("judged", proof.figures["mean"]) if proof else None,
+        "keys": {page: key[:16] for page, key in page_keys(Bench(move)).items()} if ready else {},
         "can_undo": move.decisions.filter(undone=False).exists(),
         "can_redo": move.decisions.filter(undone=True).exists(),
     }

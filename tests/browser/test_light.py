@@ -38,8 +38,8 @@ class Light(BrowserTest):
         page = self.page
         self.stop("Light").click()
         page.get_by_role("button", name="Render each lamp alone").click()
-        expect(page.get_by_label("Lamp, stops")).to_be_visible(timeout=120_000)
-        page.get_by_label("Lamp, stops").fill("2")
+        expect(page.get_by_role("slider", name="Lamp, stops")).to_be_visible(timeout=120_000)
+        page.get_by_role("slider", name="Lamp, stops").fill("2")
         page.get_by_label("Spot off").click()
         page.wait_for_timeout(500)
         shown = np.array(

@@ -53,7 +53,7 @@ class Motion(BrowserTest):
         page.get_by_label("Frames a second").select_option("2")
         page.get_by_role("button", name="Prove frame by frame").click()
         expect(page.get_by_text("Save 5 frames as PNG")).to_be_visible(timeout=120_000)
-        page.get_by_label("Frame", exact=True).press("ArrowRight")
+        page.get_by_role("slider", name="Frame").press("ArrowRight")
         expect(page.get_by_text("frame 2, 0.50 s")).to_be_visible()
         expect(page.get_by_text("Hoist at 0.50 s")).to_be_visible()
         with page.expect_download() as download:

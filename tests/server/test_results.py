@@ -200,6 +200,44 @@ class Results(ServerTest):
                 )
 
 
+    def test_a_page_says_another_thing_only_under_another_key(self) -> None:
+        data = write_glb(stage())
+        for number in range(ROUNDS):
+            rng = random.Random(f"keys {number}")
+            move = self.made({"stage.glb": data}, destination=rng.choice(("lanterna", "fornace", "taccuino")))
+            choices = pool(Bench(Move.objects.get(id=move)).received().scene)
+            said: dict[tuple[str, str], Any] = {}
+            for _ in range(STEPS):
+                target, field, value = rng.choice(choices)
+                act = rng.choice(("decide", "decide", "undo", "redo"))
+                path = f"/api/moves/{move}/{'decisions' if act == 'decide' else act}"
+                body = _json([{"target": target, "field": field, "value": value}])
+                self.client.generic("POST", path, body, content_type="application/json")
+                for page, key in self.ask(f"/moves/{move}")["keys"].items():
+                    if page in ("siblings", "paint", "collision"):
+                        continue
+                    response = self.client.get(f"/api/moves/{move}/{page}")
+                    told = response.json()
+                    self.assertEqual(
+                        said.setdefault((page, key), told), told, f"{page} after {field} {value}, {act}"
+                    )
+
+    def test_an_exposure_leaves_what_it_does_not_touch(self) -> None:
+        move = self.made({"stage.glb": write_glb(stage())}, destination="lanterna")
+        before = self.ask(f"/moves/{move}")["keys"]
+        said = [{"target": "proof", "field": "ev100", "value": 3.0}]
+        after = self.ask(f"/moves/{move}/decisions", "POST", said)["keys"]
+        self.assertLessEqual(
+            {"light", "proofs", "decisions"}, {page for page in after if after[page] != before[page]}
+        )
+        for page in ("inventory", "fit", "families", "shelf", "again", "handovers"):
+            self.assertEqual(after[page], before[page], page)
+        said = [{"target": "material:cloth", "field": "largest_side", "value": 16}]
+        planned = self.ask(f"/moves/{move}/decisions", "POST", said)["keys"]
+        self.assertEqual(planned["inventory"], after["inventory"])
+        self.assertNotEqual(planned["fit"], after["fit"])
+
+
 def _json(value: Any) -> str:
     import json
 

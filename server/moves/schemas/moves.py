@@ -59,6 +59,8 @@ class MoveOut(Schema):
     picture: str | None
     verdict: str | None
     mean: float | None
+    keys: dict[str, str]
+    """By page, what it is made of: a page whose key stays the same says the same."""
     can_undo: bool
     can_redo: bool
     job: JobOut | None

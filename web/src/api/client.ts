@@ -1,4 +1,6 @@
-import type { components } from "./schema";
+import createClient from "openapi-fetch";
+
+import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
 export type Move = Schemas["MoveOut"];
@@ -63,30 +65,21 @@ function asText(value: unknown, fallback: string): string {
   return typeof value === "string" ? value : fallback;
 }
 
-export async function call<T>(path: string, init?: RequestInit): Promise<T> {
-  let response: Response;
-  try {
-    response = await fetch(`/api${path}`, init);
-  } catch {
-    throw new Refused("The server does not answer.", "Trasloco", "Check that it is running, then try again.");
-  }
-  if (!response.ok) {
-    const body: Record<string, unknown> = await response.json().catch(() => ({}));
-    throw new Refused(
-      asText(body.what, `The server answered ${response.status}.`),
-      asText(body.where, path),
-      asText(body.remedy, "Try again."),
-    );
-  }
-  return (response.status === 204 ? undefined : await response.json()) as T;
-}
+/** Every address of the server, as its description has it. */
+export const api = createClient<paths>({ baseUrl: "" });
 
-export function send<T>(path: string, method: string, body?: unknown): Promise<T> {
-  return call<T>(path, {
-    method,
-    headers: { "content-type": "application/json" },
-    body: body === undefined ? undefined : JSON.stringify(body),
+/** What an answer holds. Throws Refused, in the server's words where it gave any. */
+export async function got<T>(asked: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  const answer = await asked.catch(() => {
+    throw new Refused("The server does not answer.", "Trasloco", "Check that it is running, then try again.");
   });
+  if (answer.response.ok) return answer.data as T;
+  const body = (typeof answer.error === "object" ? answer.error : {}) as Record<string, unknown>;
+  throw new Refused(
+    asText(body.what, `The server answered ${answer.response.status}.`),
+    asText(body.where, new URL(answer.response.url).pathname),
+    asText(body.remedy, "Try again."),
+  );
 }
 
 const q = encodeURIComponent;

@@ -1,56 +1,31 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
 
-import {
-  type Accounts,
-  type Again,
-  call,
-  type CollisionCost,
-  type Decision,
-  type Families,
-  type Fit,
-  type Handover,
-  type HistoryRow,
-  type ImageFacts,
-  type Inventory,
-  type Job,
-  type JobAsked,
-  type LightData,
-  type Lightmaps,
-  type Mix,
-  type Move,
-  type Paint,
-  type Proofs,
-  type Proposal,
-  type Sample,
-  type SampleFile,
-  send,
-  type Sheet,
-  type SheetDifference,
-  type SheetInput,
-  type Shelf,
-} from "./client";
+import { api, type Decision, got, type Job, type JobAsked, type Move, type SheetLine } from "./client";
 
 const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
 
+/** What an address about a move takes. */
+const of = (move_id: number) => ({ params: { path: { move_id } } });
+const about = <Query extends object>(move_id: number, query: Query) => ({
+  params: { path: { move_id }, query },
+});
+
 export const useSheets = () =>
-  useQuery({ queryKey: ["sheets"], queryFn: () => call<Sheet[]>("/sheets"), staleTime: Infinity });
+  useQuery({ queryKey: ["sheets"], queryFn: () => got(api.GET("/api/sheets")), staleTime: Infinity });
 
 export const useSheetInputs = (wanted: boolean) =>
   useQuery({
     queryKey: ["sheet inputs"],
-    queryFn: () => call<SheetInput[]>("/sheet-inputs"),
+    queryFn: () => got(api.GET("/api/sheet-inputs")),
     staleTime: Infinity,
     enabled: wanted,
   });
 export const useComparison = (first: string, second: string) =>
   useQuery({
     queryKey: ["sheets", first, second],
-    queryFn: () =>
-      call<SheetDifference[]>(
-        `/sheets/compare?first=${encodeURIComponent(first)}&second=${encodeURIComponent(second)}`,
-      ),
+    queryFn: () => got(api.GET("/api/sheets/compare", { params: { query: { first, second } } })),
   });
 
 /** Everything that changes a sheet: afterwards the sheets are asked again, and every plan that follows one. */
@@ -65,36 +40,60 @@ function useSheetChange<Body, Answer>(act: (body: Body) => Promise<Answer>) {
   });
 }
 
-const sheetPath = (name: string) => `/sheets/${encodeURIComponent(name.toLowerCase())}`;
+const sheet = (name: string) => ({ params: { path: { name: name.toLowerCase() } } });
 export const useCopySheet = () =>
-  useSheetChange(({ sheet, name }: { sheet: string; name: string }) =>
-    send<Sheet>(`${sheetPath(sheet)}/copy`, "POST", { name }),
+  useSheetChange(({ sheet: copied, name }: { sheet: string; name: string }) =>
+    got(api.POST("/api/sheets/{name}/copy", { ...sheet(copied), body: { name } })),
   );
 export const useImportSheet = () =>
-  useSheetChange((text: string) => send<Sheet>("/sheets/import", "POST", { text }));
+  useSheetChange((text: string) => got(api.POST("/api/sheets/import", { body: { text } })));
 export const useChangeSheet = (name: string) =>
-  useSheetChange((lines: Record<string, unknown>) => send<Sheet>(sheetPath(name), "PATCH", { lines }));
+  useSheetChange((lines: Record<string, SheetLine["value"]>) =>
+    got(api.PATCH("/api/sheets/{name}", { ...sheet(name), body: { lines } })),
+  );
 export const useStepSheet = (name: string) =>
-  useSheetChange((step: "undo" | "redo") => send<Sheet>(`${sheetPath(name)}/${step}`, "POST"));
-export const useDeleteSheet = () => useSheetChange((name: string) => send<void>(sheetPath(name), "DELETE"));
+  useSheetChange((step: "undo" | "redo") =>
+    step === "undo"
+      ? got(api.POST("/api/sheets/{name}/undo", sheet(name)))
+      : got(api.POST("/api/sheets/{name}/redo", sheet(name))),
+  );
+export const useDeleteSheet = () =>
+  useSheetChange((name: string) => got(api.DELETE("/api/sheets/{name}", sheet(name))));
 
 export const useSamples = () =>
-  useQuery({ queryKey: ["samples"], queryFn: () => call<SampleFile[]>("/samples"), staleTime: Infinity });
+  useQuery({ queryKey: ["samples"], queryFn: () => got(api.GET("/api/samples")), staleTime: Infinity });
 
 export const useMoves = () =>
   useQuery({
     queryKey: ["moves"],
-    queryFn: () => call<Move[]>("/moves"),
+    queryFn: () => got(api.GET("/api/moves")),
     refetchOnMount: "always",
     refetchInterval: (query) => (query.state.data?.some((move) => isRunning(move.job)) ? 1000 : false),
   });
 
-export const useMove = (id: number) =>
-  useQuery({
+/** Asks again for what a move now says otherwise: pages whose key is another, and its history. */
+function askAgain(client: QueryClient, id: number, before: Move["keys"], now: Move["keys"]) {
+  for (const [page, key] of Object.entries(now))
+    if (before[page] !== key) void client.invalidateQueries({ queryKey: ["move", id, page] });
+  void client.invalidateQueries({ queryKey: ["move", id, "history"] });
+}
+
+export function useMove(id: number) {
+  const client = useQueryClient();
+  const found = useQuery({
     queryKey: ["move", id],
-    queryFn: () => call<Move>(`/moves/${id}`),
+    queryFn: () => got(api.GET("/api/moves/{move_id}", of(id))),
     refetchInterval: (query) => (isRunning(query.state.data?.job) ? 500 : false),
   });
+  // Another window, or a job, may have changed it.
+  const before = useRef<Move["keys"]>(undefined);
+  const keys = found.data?.keys;
+  useEffect(() => {
+    if (keys && before.current && before.current !== keys) askAgain(client, id, before.current, keys);
+    before.current = keys;
+  }, [keys, client, id]);
+  return found;
+}
 
 /** The words of the route follow what a page has just learnt. */
 function useTold(id: number, known: boolean | undefined) {
@@ -107,7 +106,7 @@ function useTold(id: number, known: boolean | undefined) {
 export function useInventory(id: number, ready: boolean) {
   const found = useQuery({
     queryKey: ["move", id, "inventory"],
-    queryFn: () => call<Inventory>(`/moves/${id}/inventory`),
+    queryFn: () => got(api.GET("/api/moves/{move_id}/inventory", of(id))),
     enabled: ready,
     refetchInterval: (query) => (query.state.data?.surveyed === false ? 1000 : false),
   });
@@ -115,51 +114,70 @@ export function useInventory(id: number, ready: boolean) {
   return found;
 }
 export const useAgain = (id: number) =>
-  useQuery({ queryKey: ["move", id, "again"], queryFn: () => call<Again>(`/moves/${id}/again`) });
+  useQuery({
+    queryKey: ["move", id, "again"],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/again", of(id))),
+  });
 export function useFit(id: number) {
   const found = useQuery({
     queryKey: ["move", id, "fit"],
-    queryFn: () => call<Fit>(`/moves/${id}/fit`),
+    queryFn: () => got(api.GET("/api/moves/{move_id}/fit", of(id))),
     refetchInterval: (query) => (query.state.data?.measured === false ? 500 : false),
   });
   useTold(id, found.data?.measured);
   return found;
 }
 export const useFamilies = (id: number) =>
-  useQuery({ queryKey: ["move", id, "families"], queryFn: () => call<Families>(`/moves/${id}/families`) });
+  useQuery({
+    queryKey: ["move", id, "families"],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/families", of(id))),
+  });
 export const useSiblings = (id: number, material: string, image: string | null) =>
   useQuery({
     queryKey: ["move", id, "siblings", material, image],
-    queryFn: () =>
-      call<Proposal[]>(
-        `/moves/${id}/siblings?material=${encodeURIComponent(material)}&image=${encodeURIComponent(image ?? "")}`,
-      ),
+    queryFn: () => got(api.GET("/api/moves/{move_id}/siblings", about(id, { material, image: image ?? "" }))),
     enabled: image !== null,
   });
 export const useDecisions = (id: number) =>
   useQuery({
     queryKey: ["move", id, "decisions"],
-    queryFn: () => call<Decision[]>(`/moves/${id}/decisions`),
+    queryFn: async () =>
+      (await got(api.GET("/api/moves/{move_id}/decisions", of(id)))) as unknown as Decision[],
   });
 export const useLight = (id: number) =>
-  useQuery({ queryKey: ["move", id, "light"], queryFn: () => call<LightData>(`/moves/${id}/light`) });
+  useQuery({
+    queryKey: ["move", id, "light"],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/light", of(id))),
+  });
 export const useMix = (id: number) =>
-  useQuery({ queryKey: ["move", id, "mix"], queryFn: () => call<Mix>(`/moves/${id}/mix`) });
+  useQuery({
+    queryKey: ["move", id, "mix"],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/mix", of(id))),
+  });
 export const useLightmaps = (id: number) =>
-  useQuery({ queryKey: ["move", id, "lightmaps"], queryFn: () => call<Lightmaps>(`/moves/${id}/lightmaps`) });
+  useQuery({
+    queryKey: ["move", id, "lightmaps"],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/lightmaps", of(id))),
+  });
 export const useProofs = (id: number) =>
-  useQuery({ queryKey: ["move", id, "proofs"], queryFn: () => call<Proofs>(`/moves/${id}/proofs`) });
+  useQuery({
+    queryKey: ["move", id, "proofs"],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/proofs", of(id))),
+  });
 export const useAccounts = (id: number) =>
-  useQuery({ queryKey: ["move", id, "accounts"], queryFn: () => call<Accounts>(`/moves/${id}/accounts`) });
+  useQuery({
+    queryKey: ["move", id, "accounts"],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/accounts", of(id))),
+  });
 export const useHandovers = (id: number) =>
   useQuery({
     queryKey: ["move", id, "handovers"],
-    queryFn: () => call<Handover[]>(`/moves/${id}/handovers`),
+    queryFn: () => got(api.GET("/api/moves/{move_id}/handovers", of(id))),
   });
 /** A material's sample: a small one within a second, then the full one in its place. */
 export function useSample(id: number, material: string, version: string) {
   const ask = (quick: boolean) =>
-    call<Sample>(`/moves/${id}/samples?material=${encodeURIComponent(material)}&quick=${quick}`);
+    got(api.GET("/api/moves/{move_id}/samples", about(id, { material, quick })));
   const quick = useQuery({
     queryKey: ["move", id, "sample", material, version, "quick"],
     queryFn: () => ask(true),
@@ -183,21 +201,84 @@ export function useSample(id: number, material: string, version: string) {
 export const useImageFacts = (id: number, image: string | null) =>
   useQuery({
     queryKey: ["image", id, image],
-    queryFn: () => call<ImageFacts>(`/moves/${id}/image?image=${encodeURIComponent(image ?? "")}`),
+    queryFn: () => got(api.GET("/api/moves/{move_id}/image", about(id, { image: image ?? "" }))),
     enabled: image !== null,
     staleTime: 60_000,
   });
 export const useRenamePreview = (id: number, ids: string[], pattern: string, find: string) =>
   useQuery({
-    queryKey: ["move", id, "rename", ids, pattern, find],
+    queryKey: ["move", id, "history", "rename", ids, pattern, find],
     queryFn: () =>
-      send<Record<string, string>>(`/moves/${id}/rename-preview`, "POST", { ids, pattern, find }),
+      got(api.POST("/api/moves/{move_id}/rename-preview", { ...of(id), body: { ids, pattern, find } })),
     enabled: ids.length > 0 && pattern !== "",
     retry: false,
   });
+export const useHistory = (id: number) =>
+  useQuery({
+    queryKey: ["move", id, "history"],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/history", of(id))),
+  });
+export const usePaint = (id: number, material: string, wanted: boolean) =>
+  useQuery({
+    queryKey: ["move", id, "paint", material],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/paint", about(id, { material }))),
+    enabled: wanted,
+  });
+export const useCollision = (id: number, part: string | null) =>
+  useQuery({
+    queryKey: ["move", id, "collision", part],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/collision", about(id, { part: part ?? "" }))),
+    enabled: part !== null,
+  });
+export const useShelf = (id: number, wanted: boolean) =>
+  useQuery({
+    queryKey: ["move", id, "shelf"],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/shelf", of(id))),
+    enabled: wanted,
+  });
 
-/** Everything that changes a move: afterwards all that is known of it is asked again. */
-function useChange<Body>(id: number, act: (body: Body) => Promise<unknown>) {
+/** Everything that decides something of a move: it is as the answer says, and what follows from that is asked again. */
+function useMoveChange<Body>(id: number, act: (body: Body) => Promise<Move>) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: act,
+    onSuccess: (move) => {
+      client.setQueryData(["move", id], move);
+    },
+  });
+}
+
+export const useDecide = (id: number) =>
+  useMoveChange(id, (decisions: Decision[]) =>
+    got(api.POST("/api/moves/{move_id}/decisions", { ...of(id), body: decisions })),
+  );
+export const useFromShelf = (id: number) =>
+  useMoveChange(id, (wanted: { slot: string; name: string }[]) =>
+    got(api.POST("/api/moves/{move_id}/from-shelf", { ...of(id), body: wanted })),
+  );
+export const useBackTo = (id: number) =>
+  useMoveChange(id, (batch: number) =>
+    got(api.POST("/api/moves/{move_id}/back-to", { ...of(id), body: { batch } })),
+  );
+export const useCopyInputs = (id: number) =>
+  useMoveChange(id, (wanted: { source: string; targets: string[]; inputs: string[] }) =>
+    got(api.POST("/api/moves/{move_id}/copy-inputs", { ...of(id), body: wanted })),
+  );
+export const useSwapInputs = (id: number) =>
+  useMoveChange(id, (wanted: { material: string; first: string; second: string }) =>
+    got(api.POST("/api/moves/{move_id}/swap-inputs", { ...of(id), body: wanted })),
+  );
+export const useUndo = (id: number) =>
+  useMoveChange<void>(id, () => got(api.POST("/api/moves/{move_id}/undo", of(id))));
+export const useRedo = (id: number) =>
+  useMoveChange<void>(id, () => got(api.POST("/api/moves/{move_id}/redo", of(id))));
+export const useChangeMove = (id: number) =>
+  useMoveChange(id, (change: { name?: string; source?: string; destination?: string }) =>
+    got(api.PATCH("/api/moves/{move_id}", { ...of(id), body: change })),
+  );
+
+/** Everything else that is done with a move: afterwards the move, and what is told of its jobs and proofs, is asked again. */
+function useAct<Body>(id: number, act: (body: Body) => Promise<unknown>) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: act,
@@ -205,50 +286,10 @@ function useChange<Body>(id: number, act: (body: Body) => Promise<unknown>) {
   });
 }
 
-export const useDecide = (id: number) =>
-  useChange(id, (decisions: Decision[]) => send<Move>(`/moves/${id}/decisions`, "POST", decisions));
-export const useHistory = (id: number) =>
-  useQuery({ queryKey: ["move", id, "history"], queryFn: () => call<HistoryRow[]>(`/moves/${id}/history`) });
-export const usePaint = (id: number, material: string, wanted: boolean) =>
-  useQuery({
-    queryKey: ["move", id, "paint", material],
-    queryFn: () => call<Paint>(`/moves/${id}/paint?material=${encodeURIComponent(material)}`),
-    enabled: wanted,
-  });
-export const useCollision = (id: number, part: string | null) =>
-  useQuery({
-    queryKey: ["move", id, "collision", part],
-    queryFn: () => call<CollisionCost[]>(`/moves/${id}/collision?part=${encodeURIComponent(part ?? "")}`),
-    enabled: part !== null,
-  });
-export const useShelf = (id: number, wanted: boolean) =>
-  useQuery({
-    queryKey: ["move", id, "shelf"],
-    queryFn: () => call<Shelf>(`/moves/${id}/shelf`),
-    enabled: wanted,
-  });
-export const useFromShelf = (id: number) =>
-  useChange(id, (wanted: { slot: string; name: string }[]) =>
-    send<Move>(`/moves/${id}/from-shelf`, "POST", wanted),
-  );
-export const useBackTo = (id: number) =>
-  useChange(id, (batch: number) => send<Move>(`/moves/${id}/back-to`, "POST", { batch }));
-export const useCopyInputs = (id: number) =>
-  useChange(id, (wanted: { source: string; targets: string[]; inputs: string[] }) =>
-    send<Move>(`/moves/${id}/copy-inputs`, "POST", wanted),
-  );
-export const useSwapInputs = (id: number) =>
-  useChange(id, (wanted: { material: string; first: string; second: string }) =>
-    send<Move>(`/moves/${id}/swap-inputs`, "POST", wanted),
-  );
-export const useUndo = (id: number) => useChange<void>(id, () => send<Move>(`/moves/${id}/undo`, "POST"));
-export const useRedo = (id: number) => useChange<void>(id, () => send<Move>(`/moves/${id}/redo`, "POST"));
-export const useChangeMove = (id: number) =>
-  useChange(id, (change: { name?: string; source?: string; destination?: string }) =>
-    send<Move>(`/moves/${id}`, "PATCH", change),
-  );
 export const useStartJob = (id: number) =>
-  useChange(id, (job: JobAsked) => send<Job>(`/moves/${id}/jobs`, "POST", { settings: {}, ...job }));
+  useAct(id, (job: JobAsked) =>
+    got(api.POST("/api/moves/{move_id}/jobs", { ...of(id), body: { settings: {}, ...job } as never })),
+  );
 /** Asks again when a job of a kind is done. */
 export function useAfter(job: Job | null | undefined, kinds: readonly Job["kind"][], again: () => unknown) {
   const finished = job && kinds.includes(job.kind) && job.state === "done" ? job.id : null;
@@ -260,8 +301,10 @@ export function useAfter(job: Job | null | undefined, kinds: readonly Job["kind"
 }
 
 export const useCancelJob = (id: number) =>
-  useChange(id, (job: number) => send<Job>(`/jobs/${job}/cancel`, "POST"));
+  useAct(id, (job_id: number) =>
+    got(api.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id } } })),
+  );
 export const useNameProof = (id: number) =>
-  useChange(id, ({ proof, name }: { proof: number; name: string }) =>
-    send<void>(`/proofs/${proof}`, "PATCH", { name }),
+  useAct(id, ({ proof, name }: { proof: number; name: string }) =>
+    got(api.PATCH("/api/proofs/{proof_id}", { params: { path: { proof_id: proof } }, body: { name } })),
   );

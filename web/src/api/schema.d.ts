@@ -1403,6 +1403,10 @@ export interface components {
             verdict: string | null;
             /** Mean */
             mean: number | null;
+            /** Keys */
+            keys: {
+                [key: string]: string;
+            };
             /** Can Undo */
             can_undo: boolean;
             /** Can Redo */

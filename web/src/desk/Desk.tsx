@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
-import { type DroppedFile, filesOfDrop, type Move, pictures, send } from "../api/client";
+import { api, type DroppedFile, filesOfDrop, got, type Move, pictures } from "../api/client";
 import { isRunning, useMoves } from "../api/hooks";
 import { DeskHeader } from "../ui/DeskHeader";
 import { Notice, Waiting } from "../ui/Notice";
@@ -84,7 +84,7 @@ function MoveRow({ move }: { move: Move }) {
     : [];
   async function remove() {
     if (!confirm(`Take “${move.name}” off the desk? Its handovers go with it.`)) return;
-    await send<void>(`/moves/${move.id}`, "DELETE");
+    await got(api.DELETE("/api/moves/{move_id}", { params: { path: { move_id: move.id } } }));
     await client.invalidateQueries({ queryKey: ["moves"] });
   }
   return (

@@ -1,6 +1,6 @@
 import { useRef, useState } from "react";
 
-import { type DroppedFile, type Move, send, upload } from "../api/client";
+import { api, type DroppedFile, got, type Move, upload } from "../api/client";
 import { useSamples, useSheets } from "../api/hooks";
 import { bytes } from "../ui/format";
 import { Notice } from "../ui/Notice";
@@ -52,7 +52,7 @@ export function NewMove({ files, over, onFiles, onMade }: Props) {
   async function beginSample(file: string) {
     setError(null);
     try {
-      onMade(await send<Move>("/moves/from-sample", "POST", { file, destination }));
+      onMade(await got(api.POST("/api/moves/from-sample", { body: { file, destination } })));
     } catch (fault) {
       setError(fault);
     }

@@ -7,7 +7,7 @@ interface Props {
   line: SheetLine;
   inputs: SheetInput[];
   busy: boolean;
-  onChange: (value: unknown) => void;
+  onChange: (value: SheetLine["value"]) => void;
 }
 
 /** What a line of an own sheet can be set to. A choice is kept at once; typed values when the field is left or Enter is pressed. */

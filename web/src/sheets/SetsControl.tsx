@@ -20,7 +20,7 @@ export function SetsControl({
   line: SheetLine;
   inputs: SheetInput[];
   busy: boolean;
-  onChange: (value: unknown) => void;
+  onChange: (value: SheetLine["value"]) => void;
 }) {
   const [rows, setRows] = useState(line.value as ImageSet[]);
   const dirty = JSON.stringify(rows) !== JSON.stringify(line.value);

@@ -99,7 +99,7 @@ function Line({
   line: SheetLine;
   busy: boolean;
   fault: Refused | null;
-  onChange: (value: unknown) => void;
+  onChange: (value: SheetLine["value"]) => void;
 }) {
   const inputs = useSheetInputs(sheet.own && (line.kind === "inputs" || line.kind === "sets"));
   const wide = sheet.own && (line.kind === "inputs" || line.kind === "sets");

@@ -1,5 +1,5 @@
-import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { ListBox, ListBoxItem, ListLayout, type Selection, Virtualizer } from "react-aria-components";
 
 interface Props<Row> {
   rows: Row[];
@@ -13,7 +13,7 @@ interface Props<Row> {
   label: string;
 }
 
-/** A virtualised list with search, arrow keys and multi-select (Shift or Ctrl). */
+/** A list of any length with search, arrow keys and choosing of many (Shift or Ctrl): only what is seen is drawn. */
 export function Ledger<Row>({
   rows,
   idOf,
@@ -31,37 +31,24 @@ export function Ledger<Row>({
     const wanted = search.trim().toLowerCase();
     return wanted ? rows.filter((row) => textOf(row).toLowerCase().includes(wanted)) : rows;
   }, [rows, search, textOf]);
-  const virtual = useVirtualizer({
-    count: shown.length,
-    getScrollElement: () => holder.current,
-    estimateSize: () => height,
-    overscan: 12,
-  });
+  const items = useMemo(() => shown.map((row) => ({ id: idOf(row), row })), [shown, idOf]);
   const first = chosen[0];
   useEffect(() => {
-    const at = shown.findIndex((row) => idOf(row) === first);
-    if (at >= 0) virtual.scrollToIndex(at);
+    const list = holder.current;
+    const at = items.findIndex((item) => item.id === first);
+    if (!list || at < 0) return;
+    if (at * height < list.scrollTop) list.scrollTop = at * height;
+    else if ((at + 1) * height > list.scrollTop + list.clientHeight)
+      list.scrollTop = (at + 1) * height - list.clientHeight;
     // Only a new choice scrolls; scrolling by hand must not be undone by a re-render.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [first]);
 
-  function choose(at: number, many: boolean) {
-    const row = shown[at];
-    if (!row) return;
-    const id = idOf(row);
-    onChoose(many ? (chosen.includes(id) ? chosen.filter((other) => other !== id) : [id, ...chosen]) : [id]);
-    virtual.scrollToIndex(at);
-  }
-
-  function onKey(event: KeyboardEvent) {
-    const at = shown.findIndex((row) => idOf(row) === first);
-    if (event.key === "ArrowDown") choose(Math.min(at + 1, shown.length - 1), event.shiftKey);
-    else if (event.key === "ArrowUp") choose(Math.max(at - 1, 0), event.shiftKey);
-    else if (event.key === "Home") choose(0, false);
-    else if (event.key === "End") choose(shown.length - 1, false);
-    else if (event.key === "Escape") onChoose([]);
-    else return;
-    event.preventDefault();
+  function select(keys: Selection) {
+    const now = keys === "all" ? items.map((item) => item.id) : [...keys].map(String);
+    const held = new Set(now);
+    // What was chosen last comes first.
+    onChoose([...now.filter((id) => !chosen.includes(id)).reverse(), ...chosen.filter((id) => held.has(id))]);
   }
 
   return (
@@ -78,37 +65,31 @@ export function Ledger<Row>({
           />
         </div>
       )}
-      <div
-        ref={holder}
-        role="listbox"
-        aria-label={label}
-        aria-multiselectable
-        tabIndex={0}
-        onKeyDown={onKey}
-        className="min-h-0 flex-1 overflow-y-auto focus-visible:outline-offset-[-2px]"
-      >
-        {shown.length === 0 && (
-          <p className="p-4 text-soft">{rows.length ? "Nothing matches the search." : empty}</p>
-        )}
-        <div style={{ height: virtual.getTotalSize(), position: "relative" }}>
-          {virtual.getVirtualItems().map((item) => {
-            const row = shown[item.index]!;
-            const on = chosen.includes(idOf(row));
-            return (
-              <div
-                key={idOf(row)}
-                role="option"
-                aria-selected={on}
-                onClick={(event) => choose(item.index, event.shiftKey || event.ctrlKey || event.metaKey)}
-                className={`absolute inset-x-0 flex cursor-pointer items-center border-b border-base-300 px-4 ${on ? "bg-base-100 shadow-[inset_3px_0_0_var(--color-primary)]" : "hover:bg-base-100"}`}
-                style={{ height, top: item.start }}
-              >
-                {render(row, on)}
-              </div>
-            );
-          })}
-        </div>
-      </div>
+      <Virtualizer layout={ListLayout} layoutOptions={{ rowHeight: height }}>
+        <ListBox
+          ref={holder}
+          aria-label={label}
+          items={items}
+          selectionMode="multiple"
+          selectionBehavior="replace"
+          selectedKeys={chosen}
+          onSelectionChange={select}
+          renderEmptyState={() => (
+            <p className="p-4 text-soft">{rows.length ? "Nothing matches the search." : empty}</p>
+          )}
+          className="min-h-0 flex-1 overflow-y-auto data-[focus-visible]:outline-2 data-[focus-visible]:outline-offset-[-2px]"
+        >
+          {({ id, row }) => (
+            <ListBoxItem
+              id={id}
+              textValue={textOf(row)}
+              className="flex h-full w-full cursor-pointer items-center border-b border-base-300 px-4 outline-none hover:bg-base-100 data-[focus-visible]:outline-2 data-[focus-visible]:outline-offset-[-2px] data-[selected]:bg-base-100 data-[selected]:shadow-[inset_3px_0_0_var(--color-primary)]"
+            >
+              {({ isSelected }) => render(row, isSelected)}
+            </ListBoxItem>
+          )}
+        </ListBox>
+      </Virtualizer>
     </div>
   );
 }

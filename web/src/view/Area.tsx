@@ -1,8 +1,11 @@
 import { useThree } from "@react-three/fiber";
+import { DragGesture } from "@use-gesture/vanilla";
 import { useEffect } from "react";
 import type { Group, PerspectiveCamera } from "three";
 
 import { facesWithin } from "./faces";
+
+type Pair = [number, number];
 
 /** A rectangle drawn in the view with the pointer; tells the faces in it when the pointer is let go. */
 export function Area({
@@ -21,46 +24,32 @@ export function Area({
     frame.style.cssText =
       "position:absolute;border:1px dashed #fbfaf8;outline:1px dashed #22241f;pointer-events:none;display:none";
     canvas.parentElement?.append(frame);
-    let from: [number, number] | null = null;
-    const place = (event: PointerEvent): [number, number] => {
-      const box = canvas.getBoundingClientRect();
-      return [event.clientX - box.left, event.clientY - box.top];
-    };
-    function down(event: PointerEvent) {
-      from = place(event);
-      canvas.setPointerCapture(event.pointerId);
-    }
-    function drag(event: PointerEvent) {
-      if (!from) return;
-      const to = place(event);
-      Object.assign(frame.style, {
-        display: "block",
-        left: `${Math.min(from[0], to[0])}px`,
-        top: `${Math.min(from[1], to[1])}px`,
-        width: `${Math.abs(to[0] - from[0])}px`,
-        height: `${Math.abs(to[1] - from[1])}px`,
-      });
-    }
-    function up(event: PointerEvent) {
-      if (!from) return;
-      const to = place(event);
-      const across = (x: number) => (x / canvas.clientWidth) * 2 - 1;
-      const upward = (y: number) => 1 - (y / canvas.clientHeight) * 2;
-      const area = {
-        low: [across(Math.min(from[0], to[0])), upward(Math.max(from[1], to[1]))] as [number, number],
-        high: [across(Math.max(from[0], to[0])), upward(Math.min(from[1], to[1]))] as [number, number],
-      };
-      from = null;
-      frame.style.display = "none";
-      onArea(facesWithin(root, chosen, area, camera as PerspectiveCamera));
-    }
-    canvas.addEventListener("pointerdown", down);
-    canvas.addEventListener("pointermove", drag);
-    canvas.addEventListener("pointerup", up);
+    const gesture = new DragGesture(
+      canvas,
+      ({ initial, xy, last }) => {
+        const box = canvas.getBoundingClientRect();
+        const [left, right] = [initial[0] - box.left, xy[0] - box.left].sort((a, b) => a - b) as Pair;
+        const [top, bottom] = [initial[1] - box.top, xy[1] - box.top].sort((a, b) => a - b) as Pair;
+        Object.assign(frame.style, {
+          display: last ? "none" : "block",
+          left: `${left}px`,
+          top: `${top}px`,
+          width: `${right - left}px`,
+          height: `${bottom - top}px`,
+        });
+        if (!last) return;
+        const across = (x: number) => (x / canvas.clientWidth) * 2 - 1;
+        const upward = (y: number) => 1 - (y / canvas.clientHeight) * 2;
+        const area = {
+          low: [across(left), upward(bottom)] as Pair,
+          high: [across(right), upward(top)] as Pair,
+        };
+        onArea(facesWithin(root, chosen, area, camera as PerspectiveCamera));
+      },
+      { pointer: { capture: true, keys: false } },
+    );
     return () => {
-      canvas.removeEventListener("pointerdown", down);
-      canvas.removeEventListener("pointermove", drag);
-      canvas.removeEventListener("pointerup", up);
+      gesture.destroy();
       frame.remove();
     };
   }, [root, chosen, onArea, camera, gl]);

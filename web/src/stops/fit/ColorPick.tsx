@@ -1,6 +1,6 @@
 import { type MouseEvent, useState } from "react";
 
-import { call, type Material, pictures, type Texel } from "../../api/client";
+import { api, got, type Material, pictures } from "../../api/client";
 import { Notice } from "../../ui/Notice";
 import { ImageSelect } from "./ImageSelect";
 
@@ -51,7 +51,9 @@ export function ColorPick({
   const pick = (event: MouseEvent<HTMLImageElement>) => {
     const box = event.currentTarget.getBoundingClientRect();
     const [u, v] = [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height];
-    call<Texel>(`/moves/${move}/texel?image=${encodeURIComponent(image)}&u=${u}&v=${v}`).then(
+    got(
+      api.GET("/api/moves/{move_id}/texel", { params: { path: { move_id: move }, query: { image, u, v } } }),
+    ).then(
       (found) => {
         setError(null);
         setPicked({

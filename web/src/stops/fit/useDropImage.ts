@@ -1,15 +1,6 @@
 import { useState } from "react";
 
-import {
-  call,
-  type Crossing,
-  filesOfDrop,
-  type Inventory,
-  type Job,
-  type Move,
-  Refused,
-  upload,
-} from "../../api/client";
+import { api, type Crossing, filesOfDrop, got, type Job, type Move, Refused, upload } from "../../api/client";
 import { deciding } from "../../api/decisions";
 import { isRunning, useDecide } from "../../api/hooks";
 
@@ -46,12 +37,13 @@ export function useDropImage(move: Move, crossing: Crossing) {
           "Drop one image here, or all of them on Inventory.",
         );
       const made = await upload<Move>(`/moves/${move.id}/files`, files, {}, () => undefined);
+      const at = { params: { path: { move_id: move.id } } };
       let job: Job | null = made.job;
       while (isRunning(job)) {
         await pause(400);
-        job = (await call<Move>(`/moves/${move.id}`)).job;
+        job = (await got(api.GET("/api/moves/{move_id}", at))).job;
       }
-      const inventory = await call<Inventory>(`/moves/${move.id}/inventory`);
+      const inventory = await got(api.GET("/api/moves/{move_id}/inventory", at));
       const name = first.path.split("/").pop();
       const found =
         inventory.images.find((image) => image.path === first.path) ??

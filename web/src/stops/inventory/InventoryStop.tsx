@@ -2,6 +2,7 @@ import { lazy, Suspense, useEffect, useMemo, useState, useRef } from "react";
 import { useSearchParams } from "react-router";
 
 import { useInventory } from "../../api/hooks";
+import { Papers } from "../../ui/Papers";
 import { Notice, Waiting } from "../../ui/Notice";
 import { type Lens, LENSES } from "../../view/lensNames";
 import { useShownMove } from "../MoveShell";
@@ -251,50 +252,52 @@ export function InventoryStop() {
           <h1>What arrived</h1>
           <span className="max-w-[200px] truncate font-mono text-[12px]">{move.name}</span>
         </div>
-        <div role="tablist" aria-label="Papers" className="mt-2 flex gap-3 border-b border-base-300 px-4">
-          {TABS.map((name) => (
-            <button
-              key={name}
-              role="tab"
-              aria-selected={tab === name}
-              className={`-mb-px border-b-2 pb-2 text-left ${tab === name ? "border-primary font-semibold" : "border-transparent text-soft hover:text-base-content"}`}
-              onClick={() => put("tab", name)}
-            >
-              <span className="block capitalize">{name}</span>
-              <span className="block">{counts[name]}</span>
-            </button>
-          ))}
-        </div>
-        {tab === "findings" && (
-          <Findings
-            move={move.id}
-            findings={data.findings}
-            surveyed={data.surveyed}
-            chosen={chosen}
-            shown={still?.id ?? null}
-            onShow={show}
-          />
-        )}
-        {tab === "findings" && (
-          <Again
-            move={move.id}
-            job={move.job ?? null}
-            mended={data.findings.filter((finding) => finding.state === "mended").length}
-            onShow={(finding) => setChosen(finding.targets)}
-          />
-        )}
-        {tab === "along" && <Along move={move.id} inventory={data} chosen={chosen} />}
-        {tab === "parts" && <Parts move={move.id} inventory={data} chosen={chosen} onChoose={setChosen} />}
-        {tab === "materials" && <Materials move={move.id} inventory={data} onParts={setChosen} />}
-        {tab === "images" && <Images move={move.id} inventory={data} />}
-        {tab === "lights" && <Lights move={move.id} inventory={data} />}
-        {tab === "cameras" && (
-          <Cameras
-            inventory={data}
-            onShow={(camera) => setAsk({ kind: "camera", camera, number: ask.number + 1 })}
-          />
-        )}
-        {(tab === "findings" || tab === "along") && <SizePanel move={move.id} size={data.size} />}
+        <Papers
+          label="Papers"
+          papers={TABS.map((name) => ({
+            key: name,
+            words: (
+              <>
+                <span className="block capitalize">{name}</span>
+                <span className="block">{counts[name]}</span>
+              </>
+            ),
+          }))}
+          shown={tab}
+          onShow={(name) => put("tab", name)}
+          className="mt-2 gap-3 border-b border-base-300 px-4"
+        >
+          {tab === "findings" && (
+            <Findings
+              move={move.id}
+              findings={data.findings}
+              surveyed={data.surveyed}
+              chosen={chosen}
+              shown={still?.id ?? null}
+              onShow={show}
+            />
+          )}
+          {tab === "findings" && (
+            <Again
+              move={move.id}
+              job={move.job ?? null}
+              mended={data.findings.filter((finding) => finding.state === "mended").length}
+              onShow={(finding) => setChosen(finding.targets)}
+            />
+          )}
+          {tab === "along" && <Along move={move.id} inventory={data} chosen={chosen} />}
+          {tab === "parts" && <Parts move={move.id} inventory={data} chosen={chosen} onChoose={setChosen} />}
+          {tab === "materials" && <Materials move={move.id} inventory={data} onParts={setChosen} />}
+          {tab === "images" && <Images move={move.id} inventory={data} />}
+          {tab === "lights" && <Lights move={move.id} inventory={data} />}
+          {tab === "cameras" && (
+            <Cameras
+              inventory={data}
+              onShow={(camera) => setAsk({ kind: "camera", camera, number: ask.number + 1 })}
+            />
+          )}
+          {(tab === "findings" || tab === "along") && <SizePanel move={move.id} size={data.size} />}
+        </Papers>
       </aside>
     </div>
   );

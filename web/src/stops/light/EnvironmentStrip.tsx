@@ -7,6 +7,7 @@ import { DaylightForm } from "./DaylightForm";
 import { PanelsForm } from "./PanelsForm";
 import type { Put } from "../../api/decisions";
 import { LightPicture, Strip } from "./Strip";
+import { Slider } from "../../ui/Slider";
 
 const lux = (value: number) => `${value >= 1000 ? value.toFixed(0) : value.toPrecision(3)} lx`;
 
@@ -124,21 +125,21 @@ export function EnvironmentStrip({ move, data, onPut }: { move: number; data: Li
         </div>
       )}
       <div className="flex items-center gap-6 bg-base-100 px-6 py-3">
-        <label className="flex flex-1 items-center gap-3">
+        <div className="flex flex-1 items-center gap-3">
           <span>Turn</span>
-          <input
-            type="range"
-            min={-180}
-            max={180}
+          <Slider
+            label="Turn"
+            least={-180}
+            most={180}
             step={1}
             value={turn}
-            className="flex-1 accent-(--color-primary)"
-            onChange={(event) => setTurn(Number(event.target.value))}
-            onPointerUp={() => keep(turn)}
-            onKeyUp={() => turn !== kept && keep(turn)}
+            onChange={setTurn}
+            onSet={(degrees) => degrees !== kept && keep(degrees)}
+            words={(degrees) => `${degrees} degrees`}
+            className="flex-1"
           />
           <span className="w-14 text-right font-mono">{turn.toFixed(0)}°</span>
-        </label>
+        </div>
         <form
           className="flex items-center gap-2"
           onSubmit={(event) => {

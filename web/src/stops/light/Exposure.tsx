@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 
-import { call } from "../../api/client";
+import { api, got } from "../../api/client";
 import type { Put } from "../../api/decisions";
 
 /** The exposure that both sides are judged at: metered once, pinned by hand, or by a camera's settings. */
@@ -58,8 +58,13 @@ export function Exposure({ ev100, move, onPut }: { ev100: number | null; move: n
         onSubmit={(event) => {
           event.preventDefault();
           if (fine)
-            void call<{ ev100: number }>(
-              `/moves/${move}/exposure?f_stop=${Number(stop)}&shutter_s=${seconds}&iso=${Number(iso)}`,
+            void got(
+              api.GET("/api/moves/{move_id}/exposure", {
+                params: {
+                  path: { move_id: move },
+                  query: { f_stop: Number(stop), shutter_s: seconds, iso: Number(iso) },
+                },
+              }),
             ).then((found) => onPut("proof", "ev100", Math.round(found.ev100 * 100) / 100));
         }}
       >

@@ -7,6 +7,7 @@ import { isRunning, useAfter, useMix, useStartJob } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 import { developed, sum } from "./mixing";
+import { Slider } from "../../ui/Slider";
 
 /** The lamps as faders over a picture of each alone; nothing is rendered while they are moved, and what is found is written back as strengths. */
 export function Mixing({
@@ -131,18 +132,18 @@ function Faders({
               <span className="w-32 truncate" title={layer.label}>
                 {layer.label}
               </span>
-              <input
-                type="range"
-                min={-6}
-                max={6}
-                step={0.1}
-                value={shift[layer.name] ?? 0}
-                aria-label={`${layer.label}, stops`}
-                className="min-w-0 flex-1 accent-(--color-primary)"
-                disabled={muted.includes(layer.name)}
-                onChange={(event) => setShift({ ...shift, [layer.name]: Number(event.target.value) })}
-                onDoubleClick={() => setShift({ ...shift, [layer.name]: 0 })}
-              />
+              <span className="min-w-0 flex-1" onDoubleClick={() => setShift({ ...shift, [layer.name]: 0 })}>
+                <Slider
+                  label={`${layer.label}, stops`}
+                  least={-6}
+                  most={6}
+                  step={0.1}
+                  value={shift[layer.name] ?? 0}
+                  disabled={muted.includes(layer.name)}
+                  onChange={(stopsUp) => setShift({ ...shift, [layer.name]: stopsUp })}
+                  words={stops}
+                />
+              </span>
               <span className="w-16 text-right font-mono text-[12px]">{stops(shift[layer.name] ?? 0)}</span>
               <button
                 className="press h-6 px-1.5"

@@ -1,4 +1,5 @@
-import { useEffect, useState } from "react";
+import { useDrag } from "@use-gesture/react";
+import { useEffect, useRef, useState } from "react";
 
 import { type LightData, pictures } from "../../api/client";
 import { Mark } from "../../ui/Mark";
@@ -20,24 +21,22 @@ export function Strip({
   onPut: Put;
 }) {
   const environment = data.environment;
-  const [drag, setDrag] = useState<{ x: number; turn: number; width: number } | null>(null);
+  const strip = useRef<HTMLDivElement>(null);
+  useDrag(
+    ({ movement: [x], last, first, tap, memo }) => {
+      const from: number = first ? turn : (memo as number);
+      const degrees = round(from - (x / (strip.current?.clientWidth ?? 1)) * 360);
+      if (!tap && !first) onTurn(degrees, last);
+      return from;
+    },
+    { target: strip, enabled: environment !== null, filterTaps: true, pointer: { keys: false } },
+  );
   const sun = environment?.sun;
   const lights = data.lights.filter((light) => light.stand && light.enabled);
   return (
     <div
+      ref={strip}
       className={`relative h-44 touch-none overflow-hidden bg-booth ${environment ? "cursor-ew-resize" : ""}`}
-      onPointerDown={(event) => {
-        if (!environment) return;
-        event.currentTarget.setPointerCapture(event.pointerId);
-        setDrag({ x: event.clientX, turn, width: event.currentTarget.clientWidth });
-      }}
-      onPointerMove={(event) =>
-        drag && onTurn(round(drag.turn - ((event.clientX - drag.x) / drag.width) * 360), false)
-      }
-      onPointerUp={() => {
-        if (drag && turn !== drag.turn) onTurn(turn, true);
-        setDrag(null);
-      }}
     >
       {environment && (
         <div

@@ -1,4 +1,5 @@
-import { type ReactNode, useState } from "react";
+import { useDrag } from "@use-gesture/react";
+import { type ReactNode, useRef, useState } from "react";
 
 /** Degrees round, brought between -180 and 180. */
 export const round = (degrees: number) => ((((degrees + 180) % 360) + 360) % 360) - 180;
@@ -31,11 +32,24 @@ export function StripMark({
   level,
   onMove,
 }: Props) {
-  const [shift, setShift] = useState<{ x: number; y: number; round: number; up: number } | null>(null);
+  const [shift, setShift] = useState<{ round: number; up: number } | null>(null);
+  const mark = useRef<HTMLButtonElement>(null);
+  useDrag(
+    ({ event, movement: [x, y], last, tap }) => {
+      event.stopPropagation();
+      const strip = mark.current?.parentElement;
+      if (!strip) return;
+      const moved = { round: (x / strip.clientWidth) * 360, up: level ? 0 : (-y / strip.clientHeight) * 180 };
+      setShift(last ? null : moved);
+      if (last && !tap) onMove(round(kept + moved.round), Math.max(-90, Math.min(90, keptHeight + moved.up)));
+    },
+    { target: mark, filterTaps: true, pointer: { keys: false } },
+  );
   const azimuth = round(kept + (shift?.round ?? 0));
   const height = Math.max(-90, Math.min(90, keptHeight + (shift?.up ?? 0)));
   return (
     <button
+      ref={mark}
       className={`absolute grid min-h-5 min-w-5 -translate-x-1/2 -translate-y-1/2 cursor-move touch-none place-items-center border-2 border-[#22241f] text-[11px] font-semibold text-[#22241f] outline outline-[#fbfaf8] focus-visible:outline-3 ${className}`}
       style={{
         left: `${(azimuth / 360 + 0.5) * 100}%`,
@@ -45,25 +59,6 @@ export function StripMark({
       }}
       aria-label={`${label}: ${azimuth.toFixed(0)} degrees round${level ? "" : `, ${height.toFixed(0)} high`}`}
       title={title}
-      onPointerDown={(event) => {
-        event.stopPropagation();
-        event.currentTarget.setPointerCapture(event.pointerId);
-        setShift({ x: event.clientX, y: event.clientY, round: 0, up: 0 });
-      }}
-      onPointerMove={(event) => {
-        const strip = event.currentTarget.parentElement;
-        if (shift && strip)
-          setShift({
-            ...shift,
-            round: ((event.clientX - shift.x) / strip.clientWidth) * 360,
-            up: level ? 0 : (-(event.clientY - shift.y) / strip.clientHeight) * 180,
-          });
-      }}
-      onPointerUp={(event) => {
-        event.stopPropagation();
-        if (shift && (shift.round || shift.up)) onMove(azimuth, height);
-        setShift(null);
-      }}
       onKeyDown={(event) => {
         const step = { ArrowLeft: [-2, 0], ArrowRight: [2, 0], ArrowUp: [0, 2], ArrowDown: [0, -2] }[
           event.key

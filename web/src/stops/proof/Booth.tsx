@@ -1,8 +1,10 @@
-import { type PointerEvent, useEffect, useRef, useState } from "react";
+import { useGesture } from "@use-gesture/react";
+import { useEffect, useRef, useState } from "react";
 
-import { call, pictures as addresses, type PixelRead } from "../../api/client";
+import { api, got, pictures as addresses, type PixelRead } from "../../api/client";
 import { PixelPlate, PixelSide } from "./PixelPlate";
 import { type Place, pointAt, usePlace } from "./usePlace";
+import { Slider } from "../../ui/Slider";
 
 type Side = "reference" | "arrival" | "difference" | "flip";
 type Way = "row" | "wipe" | "flick";
@@ -77,7 +79,11 @@ export function Booth({ pictures, labels, kept }: Props) {
     const [x, y] = [Math.floor(u * kept.width), Math.floor(v * kept.height)];
     setTimeout(() => {
       if (number !== asked.current) return;
-      call<PixelRead>(`/proofs/${kept.proof}/pixel?view=${encodeURIComponent(kept.view)}&x=${x}&y=${y}`).then(
+      got(
+        api.GET("/api/proofs/{proof_id}/pixel", {
+          params: { path: { proof_id: kept.proof }, query: { view: kept.view, x, y } },
+        }),
+      ).then(
         (found) => number === asked.current && setPixel(found),
         () => setPixel(null),
       );
@@ -217,14 +223,15 @@ export function Booth({ pictures, labels, kept }: Props) {
             <span className="plate pointer-events-none absolute bottom-2 left-2">reference</span>
             <span className="plate pointer-events-none absolute right-2 bottom-2">arrival</span>
           </div>
-          <input
-            type="range"
-            aria-label="Wipe"
-            className="mt-2 w-full"
-            min={0}
-            max={100}
+          <Slider
+            label="Wipe"
             value={wipe}
-            onChange={(event) => setWipe(Number(event.target.value))}
+            least={0}
+            most={100}
+            step={1}
+            onChange={setWipe}
+            words={(value) => `${value} % of the arrival`}
+            className="mt-2 w-full"
           />
         </div>
       )}
@@ -269,33 +276,33 @@ function Frame({
   onLeave,
 }: FrameProps) {
   const holder = useRef<HTMLDivElement>(null);
-  const dragged = useRef<{ x: number; y: number } | null>(null);
-  useEffect(() => {
-    const element = holder.current;
-    if (!element) return;
-    const wheel = (event: WheelEvent) => {
-      event.preventDefault();
-      onZoom(
-        event.deltaY < 0 ? 1.25 : 0.8,
-        pointAt(place, element.getBoundingClientRect(), event.clientX, event.clientY),
-      );
-    };
-    element.addEventListener("wheel", wheel, { passive: false });
-    return () => element.removeEventListener("wheel", wheel);
-  }, [place, onZoom]);
-  const move = (event: PointerEvent<HTMLDivElement>) => {
-    const box = event.currentTarget.getBoundingClientRect();
-    if (dragged.current) {
-      onPan(
-        -(event.clientX - dragged.current.x) / box.width,
-        -(event.clientY - dragged.current.y) / box.height,
-      );
-      dragged.current = { x: event.clientX, y: event.clientY };
-      return;
-    }
-    const { u, v } = pointAt(place, box, event.clientX, event.clientY);
-    onPoint(u, v);
-  };
+  useGesture(
+    {
+      onWheel: ({ event, direction: [, down] }) => {
+        event.preventDefault();
+        if (down && holder.current)
+          onZoom(
+            down < 0 ? 1.25 : 0.8,
+            pointAt(place, holder.current.getBoundingClientRect(), event.clientX, event.clientY),
+          );
+      },
+      onDrag: ({ delta: [x, y] }) => {
+        const box = holder.current?.getBoundingClientRect();
+        if (box && place.scale > 1) onPan(-x / box.width, -y / box.height);
+      },
+      onMove: ({ dragging, xy: [x, y] }) => {
+        if (dragging || !holder.current) return;
+        const { u, v } = pointAt(place, holder.current.getBoundingClientRect(), x, y);
+        onPoint(u, v);
+      },
+      onHover: ({ hovering }) => !hovering && onLeave(),
+    },
+    {
+      target: holder,
+      eventOptions: { passive: false },
+      drag: { filterTaps: true, pointer: { keys: false } },
+    },
+  );
   const style = {
     transform: `scale(${place.scale}) translate(${(0.5 - place.x) * 100}%, ${(0.5 - place.y) * 100}%)`,
     imageRendering: place.scale >= 3 ? ("pixelated" as const) : undefined,
@@ -306,14 +313,6 @@ function Frame({
       ref={holder}
       className={`${overlay ? "absolute inset-0" : "relative"} aspect-video w-full touch-none overflow-hidden bg-booth ${place.scale > 1 ? "cursor-move" : "cursor-crosshair"}`}
       style={{ clipPath: clip }}
-      onPointerDown={(event) => {
-        if (place.scale === 1) return;
-        dragged.current = { x: event.clientX, y: event.clientY };
-        event.currentTarget.setPointerCapture(event.pointerId);
-      }}
-      onPointerUp={() => (dragged.current = null)}
-      onPointerMove={move}
-      onPointerLeave={onLeave}
       onDoubleClick={onWhole}
     >
       {src ? (

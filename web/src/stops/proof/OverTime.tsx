@@ -1,4 +1,5 @@
 import type { Sequence } from "./Motion";
+import { Slider } from "../../ui/Slider";
 
 const [WIDTH, HEIGHT, LEFT, BOTTOM] = [274, 110, 26, 16];
 
@@ -104,15 +105,14 @@ export function OverTime({
           </text>
         ))}
       </svg>
-      <input
-        type="range"
-        className="w-full accent-primary"
-        aria-label="Frame"
-        aria-valuetext={`${shown.time_s.toFixed(2)} seconds`}
-        min={0}
-        max={frames.length - 1}
+      <Slider
+        label="Frame"
+        words={() => `${shown.time_s.toFixed(2)} seconds`}
+        least={0}
+        most={frames.length - 1}
+        step={1}
         value={Math.min(at, frames.length - 1)}
-        onChange={(event) => onAt(Number(event.target.value))}
+        onChange={onAt}
       />
       <p className="font-mono text-[12px]">
         frame {shown.number}, {shown.time_s.toFixed(2)} s: subject {shown.subject.value.toFixed(2)} (

@@ -4,6 +4,7 @@ import { useSearchParams } from "react-router";
 import { type Move, pictures as addresses, type ProofRow, type Proofs } from "../../api/client";
 import { isRunning, useAfter, useNameProof, useProofs } from "../../api/hooks";
 import { when } from "../../ui/format";
+import { Papers } from "../../ui/Papers";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
 import { Asking } from "./Asking";
@@ -228,38 +229,31 @@ function Shown({
           accepted={new Set(data.accepted)}
         />
         <section aria-label="Where it differs" className="p-[18px]">
-          <div role="tablist" aria-label="Where it differs" className="flex gap-4">
-            {(
-              [
-                ["materials", "Materials"],
-                ["parts", "Parts"],
-                ...(data.clips.length ? [["motion", "Motion"] as const] : []),
-                ["proofs", "Proofs"],
-              ] as const
-            ).map(([key, words]) => (
-              <button
-                key={key}
-                role="tab"
-                aria-selected={by === key}
-                className={`border-b-2 pb-0.5 text-[15px] ${by === key ? "border-primary font-semibold" : "border-transparent text-soft hover:underline"}`}
-                onClick={() => setBy(key)}
-              >
-                {words}
-              </button>
-            ))}
-          </div>
-          {by === "motion" && (
-            <Motion
-              move={move.id}
-              data={data}
-              job={move.job ?? null}
-              view={data.views.find((one) => view.name.startsWith(one)) ?? view.name}
-              at={frame}
-              onAt={setFrame}
-            />
-          )}
-          {by === "proofs" && <Earlier proofs={data.proofs} shown={proof} onShow={onShow} move={move.id} />}
-          {(by === "materials" || by === "parts") && <Shares rows={rows} noise={view.noise} />}
+          <Papers
+            label="Where it differs"
+            papers={[
+              { key: "materials", words: "Materials" },
+              { key: "parts", words: "Parts" },
+              ...(data.clips.length ? [{ key: "motion", words: "Motion" } as const] : []),
+              { key: "proofs", words: "Proofs" },
+            ]}
+            shown={by}
+            onShow={setBy}
+            className="gap-4 text-[15px]"
+          >
+            {by === "motion" && (
+              <Motion
+                move={move.id}
+                data={data}
+                job={move.job ?? null}
+                view={data.views.find((one) => view.name.startsWith(one)) ?? view.name}
+                at={frame}
+                onAt={setFrame}
+              />
+            )}
+            {by === "proofs" && <Earlier proofs={data.proofs} shown={proof} onShow={onShow} move={move.id} />}
+            {(by === "materials" || by === "parts") && <Shares rows={rows} noise={view.noise} />}
+          </Papers>
         </section>
       </div>
     </div>
