@@ -199,7 +199,6 @@ class Results(ServerTest):
                     f"round {number}, {destination}, {what}, after: {'; '.join(done)}",
                 )
 
-
     def test_a_page_says_another_thing_only_under_another_key(self) -> None:
         data = write_glb(stage())
         for number in range(ROUNDS):
