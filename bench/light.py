@@ -26,9 +26,9 @@ _TILES = sized(24, 4)
 def run() -> list[Benchmark]:
     from demo.stage import build_stage
     from demo.teatrino import environment_image, make_surfaces
+    from trasloco.light.lightmaps.bake_wish import Wish
     from trasloco.light.lightmaps.baking import gather
     from trasloco.light.lightmaps.layout import lay_out
-    from trasloco.light.lightmaps.wishes import Wish
     from trasloco.render.flatten import flatten
     from trasloco.render.picture import Quality
     from trasloco.scene.lit import Environment
@@ -102,10 +102,10 @@ def _filter_errors(stage: Any, rules: Any) -> tuple[float, float, float]:
     another set of random numbers, on tiles drawn at random.
     """
     from trasloco.light.lightmaps import baking
+    from trasloco.light.lightmaps.bake_wish import Wish
     from trasloco.light.lightmaps.finishing import sound, surface_under, without_noise
     from trasloco.light.lightmaps.layout import lay_out
     from trasloco.light.lightmaps.looks import difference, metered
-    from trasloco.light.lightmaps.wishes import Wish
     from trasloco.render.flatten import flatten
 
     wish = Wish(True, FEW, 3, budget_mib=rules.budget_mib / sized(1, 256), directed=True)

@@ -41,10 +41,10 @@ from trasloco.formats.receive import receive as _receive
 from trasloco.handover.packing import Package, pack_files
 from trasloco.inventory.again import Remnant, look_again
 from trasloco.inventory.survey import notice, with_states
+from trasloco.light.lightmaps.bake_wish import wish_of
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.lightmaps import Baked, OnLight, bake_lightmaps, with_lightmaps
-from trasloco.light.lightmaps.passing import passed_on
-from trasloco.light.lightmaps.wishes import wish_of
+from trasloco.light.lightmaps.received_maps import passed_on
 from trasloco.progress import Progress, silent
 from trasloco.proof.causes import Causes, find_causes
 from trasloco.proof.compare import Verdict

@@ -10,9 +10,9 @@ from unittest import TestCase
 import numpy as np
 
 from tests.making import material, quad, scene, sky
+from trasloco.light.lightmaps.bake_wish import FINAL, Wish
 from trasloco.light.lightmaps.baking import gather
 from trasloco.light.lightmaps.layout import lay_out
-from trasloco.light.lightmaps.wishes import FINAL, Wish
 from trasloco.render.flatten import flatten
 from trasloco.scene.lit import Environment, Light
 from trasloco.scene.model import Material, Primitive, Scene

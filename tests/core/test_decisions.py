@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from trasloco.decisions.carrying_out import by_stage
 from trasloco.decisions.kind import Stage
 from trasloco.decisions.kinds import KINDS, in_force, read_by, typed
-from trasloco.decisions.wanted import wanted
+from trasloco.decisions.schema_words import wanted
 from trasloco.errors import Refused
 from trasloco.scene.model import Decision
 

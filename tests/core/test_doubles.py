@@ -11,7 +11,7 @@ import trimesh
 from tests.core.test_inventory import PLAIN, kinds, undeclared
 from tests.making import cube, material, noise_image, quad, scene
 from trasloco.decisions.carrying_out import mended
-from trasloco.light.lightmaps.wishes import Wish, excuses
+from trasloco.light.lightmaps.bake_wish import Wish, excuses
 from trasloco.scene.extent import bounds, shells
 from trasloco.scene.model import Input, Mesh, Node, Primitive, Scene, Texture
 

@@ -12,9 +12,9 @@ from tests.core.test_bake import grey
 from tests.core.test_lightmaps import bake, box, walled
 from tests.making import demo_stage, image, quad, scene, sky
 from trasloco import move
+from trasloco.light.lightmaps.bake_wish import Wish
 from trasloco.light.lightmaps.faults import Fault, cures
 from trasloco.light.lightmaps.lightmaps import Baked
-from trasloco.light.lightmaps.wishes import Wish
 from trasloco.scene.lit import Environment, Light
 from trasloco.scene.model import Decision
 from trasloco.scene.transforms import looking

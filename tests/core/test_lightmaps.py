@@ -14,11 +14,11 @@ from tests.core.test_bake import BLACK, grey
 from tests.making import cube, material, quad, scene, sky
 from trasloco import move
 from trasloco.errors import Refused
+from trasloco.light.lightmaps.bake_wish import Wish, excuses, wish_of
 from trasloco.light.lightmaps.charts import charts_of, measure, slopes, why_unsound, with_light_uvs
 from trasloco.light.lightmaps.density import UNSEEN, areas, densities
 from trasloco.light.lightmaps.lightmaps import Baked, bake_lightmaps
 from trasloco.light.lightmaps.placing import BORDER, one_each, together
-from trasloco.light.lightmaps.wishes import Wish, excuses, wish_of
 from trasloco.light_codes.codes import read, written
 from trasloco.light_codes.rgbm import rgbm_codes, rgbm_values
 from trasloco.proof.undoing import suspects

@@ -8,7 +8,7 @@ import numpy as np
 
 from tests.making import image, material, noise_image, quad, scene
 from trasloco import move
-from trasloco.mends.whole_inputs import copied_settings
+from trasloco.mends.copied_inputs import copied_settings
 from trasloco.scene.extent import part_bounds
 from trasloco.scene.model import Decision, Input, Scene, Texture
 from trasloco.sheets.library import built_in_sheets

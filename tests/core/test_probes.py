@@ -13,13 +13,13 @@ import numpy as np
 from tests.core.test_bake import ALONE, BLACK, grey
 from tests.making import cube, image, material, quad, scene, sky
 from trasloco import move
+from trasloco.light.lightmaps.bake_wish import Wish
 from trasloco.light.lightmaps.baking import gather
 from trasloco.light.lightmaps.finishing import one_direction
 from trasloco.light.lightmaps.layout import lay_out
 from trasloco.light.lightmaps.lightmaps import bake_lightmaps
 from trasloco.light.lightmaps.probing import places_of, probes_at
 from trasloco.light.lightmaps.showing import DENSITY_TOP, lens_picture
-from trasloco.light.lightmaps.wishes import Wish
 from trasloco.proof.undoing import suspects
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render

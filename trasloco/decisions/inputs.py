@@ -10,7 +10,7 @@ from typing_extensions import TypedDict
 from trasloco.decisions.kind import Kind, Stage
 from trasloco.decisions.values import Id, within
 from trasloco.inputs.table import INPUTS
-from trasloco.mends import inventing, materials, whole_inputs
+from trasloco.mends import copied_inputs, inventing, materials
 from trasloco.scene.layers import BLENDS
 from trasloco.scene.model import Scene
 from trasloco.scene.spaces import SPACES
@@ -110,7 +110,7 @@ class InputImage(
 class WholeInput(
     Kind,
     of=("input",),
-    does={Stage.VALUES: whole_inputs.whole_input},
+    does={Stage.VALUES: copied_inputs.whole_input},
     look=True,
     wants="an input as it was copied, or nothing",
 ):

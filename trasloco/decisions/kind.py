@@ -13,7 +13,7 @@ from typing import Any, ClassVar, Literal, get_args, get_origin
 
 from pydantic import BaseModel, ConfigDict
 
-from trasloco.decisions.wanted import wanted
+from trasloco.decisions.schema_words import wanted
 from trasloco.scene.model import Scene
 
 Mending = Callable[[Scene, str, Any], Scene]

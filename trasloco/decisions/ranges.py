@@ -9,7 +9,7 @@ from typing import Any
 
 from trasloco.decisions.kind import Kind
 from trasloco.decisions.kinds import KINDS
-from trasloco.decisions.wanted import wanted
+from trasloco.decisions.schema_words import wanted
 
 
 def ranges() -> dict[str, dict[str, Any]]:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from trasloco.fit.geometry.wishes import ShapeWish
+from trasloco.fit.geometry.shape_wishes import ShapeWish
 from trasloco.scene.images import Image
 from trasloco.scene.model import Input, Scene
 

@@ -9,7 +9,7 @@ from trasloco.fit.channels import land
 from trasloco.fit.crossings import baked
 from trasloco.fit.drafts import drafts_of
 from trasloco.fit.geometry.backs import backs_for
-from trasloco.fit.geometry.wishes import wishes_for
+from trasloco.fit.geometry.shape_wishes import wishes_for
 from trasloco.fit.lights import lights_of
 from trasloco.fit.model import Crossing, MeshCrossing, Plan, PlannedImage, Step
 from trasloco.fit.naming import Namer

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.apart import Arrays, serve
+from trasloco.own_process import Arrays, serve
 
 MODES, FILTERS = ("ATTRIBUTES", "TRIANGLES", "INDICES"), ("NONE", "OCTAHEDRAL", "QUATERNION", "EXPONENTIAL")
 

@@ -8,11 +8,11 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.apart import run_apart
 from trasloco.errors import Refused
 from trasloco.formats.decompressing import FILTERS, MODES
 from trasloco.formats.gltf_accessors import Accessors
 from trasloco.limits import LIMITS
+from trasloco.own_process import run_apart
 
 DRACO = "KHR_draco_mesh_compression"
 MESHOPT = ("EXT_meshopt_compression", "KHR_meshopt_compression")

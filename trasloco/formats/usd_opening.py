@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 from pxr import Ar, Sdf, Usd, UsdGeom
 
-from trasloco.apart import Arrays, serve
+from trasloco.own_process import Arrays, serve
 
 _LAYERS = (".usd", ".usda", ".usdc")
 

@@ -13,11 +13,11 @@ from typing import Any
 import numpy as np
 from pxr import Usd
 
-from trasloco.apart import run_apart
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle, safe_path
 from trasloco.formats.reading import Notes
 from trasloco.limits import LIMITS
+from trasloco.own_process import run_apart
 
 _LAYERS = (".usd", ".usda", ".usdc")
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 from trasloco.light.backdrops import with_backdrop
-from trasloco.light.standing import moved_to, usual_stand, with_lamp
+from trasloco.light.round_subject import moved_to, usual_stand, with_lamp
 from trasloco.scene.model import Scene
 
 

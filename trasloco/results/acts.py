@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from trasloco.inventory.naming import renamed
-from trasloco.mends.whole_inputs import copied_settings, swapped_inputs
+from trasloco.mends.copied_inputs import copied_settings, swapped_inputs
 from trasloco.results.route import Route
 from trasloco.scene.model import Decision
 from trasloco.shelf import put_on

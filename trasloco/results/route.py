@@ -21,9 +21,9 @@ from trasloco.formats.receive import Received
 from trasloco.handover.packing import Package
 from trasloco.inventory.again import Remnant
 from trasloco.inventory.survey import with_states
+from trasloco.light.lightmaps.bake_wish import Wish, wish_of
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.lightmaps import Baked, OnLight
-from trasloco.light.lightmaps.wishes import Wish, wish_of
 from trasloco.mends.settling import settle
 from trasloco.progress import Progress, part_of, silent
 from trasloco.results.bakes import Bakes
@@ -272,7 +272,9 @@ class Route:
             return verbs.carry(self.reference(), plan, self.destination, part_of(progress, 0.3, 1))
 
         made: Carried = self.store.get_or_make(
-            named("carried", ("trasloco.fit.carry", "trasloco.light.lightmaps.passing"), self.plan_name).key,
+            named(
+                "carried", ("trasloco.fit.carry", "trasloco.light.lightmaps.received_maps"), self.plan_name
+            ).key,
             make,
         )
         return made
@@ -326,7 +328,7 @@ class Route:
         """What is delivered depends on the plan, and on the light where it is written down."""
         return named(
             "landed",
-            ("trasloco.fit.carry", "trasloco.light.lightmaps.passing"),
+            ("trasloco.fit.carry", "trasloco.light.lightmaps.received_maps"),
             self.plan_name,
             *((self.light_name,) if self.wish.wanted else ()),
         )

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import xatlas
 
-from trasloco.apart import Arrays, serve
+from trasloco.own_process import Arrays, serve
 
 
 def charted(given: Arrays) -> Arrays:

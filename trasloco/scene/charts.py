@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.apart import run_apart
+from trasloco.own_process import run_apart
 from trasloco.scene.model import Floats, Indices
 
 

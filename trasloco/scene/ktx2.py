@@ -11,8 +11,8 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.apart import run_apart
 from trasloco.errors import Refused
+from trasloco.own_process import run_apart
 
 PLAIN_CHANNELS = {9: 1, 15: 1, 16: 2, 22: 2, 23: 3, 29: 3, 37: 4, 43: 4}
 """Channels of the plain formats of eight bits a channel, by VkFormat number."""

@@ -7,7 +7,7 @@ import zlib
 
 import numpy as np
 
-from trasloco.apart import Arrays, serve
+from trasloco.own_process import Arrays, serve
 from trasloco.scene.ktx2 import PLAIN_CHANNELS
 
 

@@ -14,7 +14,7 @@ from trasloco.fit.families.sets import name_likeness
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.mtlx_read import read_materialx
 from trasloco.inputs.table import ORDER
-from trasloco.mends.whole_inputs import input_value
+from trasloco.mends.copied_inputs import input_value
 from trasloco.scene.model import Decision, Material, Scene
 
 _FOLDER = Path(__file__).parent

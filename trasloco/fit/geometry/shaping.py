@@ -10,8 +10,8 @@ import numpy as np
 
 from trasloco.fit.geometry.deviation import deviation
 from trasloco.fit.geometry.reducing import reduced
+from trasloco.fit.geometry.shape_wishes import ShapeWish
 from trasloco.fit.geometry.subdividing import subdivided
-from trasloco.fit.geometry.wishes import ShapeWish
 from trasloco.keeping import kept
 from trasloco.scene.digest import digest
 from trasloco.scene.geometry import joined_mesh

@@ -13,10 +13,10 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.light.lightmaps.bake_wish import Wish
 from trasloco.light.lightmaps.charts import charts_of
 from trasloco.light.lightmaps.layout import Laid, map_image
 from trasloco.light.lightmaps.texels import Covered, texels_of
-from trasloco.light.lightmaps.wishes import Wish
 from trasloco.progress import Progress, silent
 from trasloco.render.arrays import FlatScene
 from trasloco.render.flat_lights import LAMPS, REST

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from trasloco.light.lightmaps.wishes import Wish
+from trasloco.light.lightmaps.bake_wish import Wish
 from trasloco.scene.geometry import transform_points
 from trasloco.scene.model import Doubles, Scene
 

@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.light.lightmaps.bake_wish import TARGET, Wish
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.density import MOST_PER_METRE
 from trasloco.light.lightmaps.finishing import Finished, sound
@@ -20,7 +21,6 @@ from trasloco.light.lightmaps.layout import Laid
 from trasloco.light.lightmaps.leaks import CLEAR, OPEN, SEEN, STEP, Floats, Walls, leaks_of, neighbours_of
 from trasloco.light.lightmaps.looks import difference, metered
 from trasloco.light.lightmaps.stitching import Seams, sides_of
-from trasloco.light.lightmaps.wishes import TARGET, Wish
 from trasloco.render.arrays import FlatScene
 from trasloco.scene.model import Decision
 

@@ -12,12 +12,12 @@ import numpy as np
 import numpy.typing as npt
 from scipy.ndimage import uniform_filter
 
+from trasloco.light.lightmaps.bake_wish import Wish
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.layout import Laid
 from trasloco.light.lightmaps.smoothing import OF_HALVES, Neighbourhood, smoothed
 from trasloco.light.lightmaps.stitching import Seams, stitched
 from trasloco.light.lightmaps.texels import places_under
-from trasloco.light.lightmaps.wishes import Wish
 from trasloco.render.arrays import FlatScene
 from trasloco.render.picture import Quality
 from trasloco.scene.covering import padded

@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from trasloco.light.lightmaps.bake_wish import Wish, excuses
 from trasloco.light.lightmaps.charts import Charts, slopes, with_light_uvs
 from trasloco.light.lightmaps.density import areas, densities
 from trasloco.light.lightmaps.placing import LEAST, Placed, one_each, together
-from trasloco.light.lightmaps.wishes import Wish, excuses
 from trasloco.light_codes.codes import BYTES_OF_DIRECTION, bytes_a_texel
 from trasloco.progress import Progress, silent
 from trasloco.scene.geometry import transform_points

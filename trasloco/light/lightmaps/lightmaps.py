@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.light.lightmaps.bake_wish import Wish, excuses, movers
 from trasloco.light.lightmaps.baking import Gathered, gather, light_scene
 from trasloco.light.lightmaps.changing import change_of_light, weights_of
 from trasloco.light.lightmaps.density import areas
@@ -18,7 +19,6 @@ from trasloco.light.lightmaps.layout import Laid, lay_out, map_image
 from trasloco.light.lightmaps.looks import difference
 from trasloco.light.lightmaps.probing import places_of, probes_at, without_parts
 from trasloco.light.lightmaps.stitching import find_seams
-from trasloco.light.lightmaps.wishes import Wish, excuses, movers
 from trasloco.light_codes.codes import direction_written, read, written
 from trasloco.progress import Progress, part_of, silent
 from trasloco.render.flatten import flatten

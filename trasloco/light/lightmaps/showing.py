@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.errors import Refused
+from trasloco.light.lightmaps.bake_wish import movers
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.faults import KINDS
 from trasloco.light.lightmaps.finishing import sound
@@ -15,7 +16,6 @@ from trasloco.light.lightmaps.layout import map_image
 from trasloco.light.lightmaps.leaks import SEEN
 from trasloco.light.lightmaps.lightmaps import Baked
 from trasloco.light.lightmaps.looks import metered, shown
-from trasloco.light.lightmaps.wishes import movers
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.covering import padded
 from trasloco.scene.images import encode, pixels

@@ -18,7 +18,7 @@ from trasloco.light.backdrops import MIDDLE_GREY
 from trasloco.light.daylight import moment_of
 from trasloco.light.painting import PAINTED
 from trasloco.light.panels import panels_of
-from trasloco.light.standing import ADDED, next_lamp, stand_of, subject_of
+from trasloco.light.round_subject import ADDED, next_lamp, stand_of, subject_of
 from trasloco.light.surroundings import Surroundings
 from trasloco.light.units import UNITS, from_unit, in_unit
 from trasloco.proof.staging import effects_of, exposure_of, views_for

@@ -11,13 +11,13 @@ from trasloco.decisions.kinds import in_force, on_the_wire
 from trasloco.errors import Refused
 from trasloco.formats.gltf_document import GlbOptions
 from trasloco.formats.gltf_write import write_glb
+from trasloco.light.lightmaps.bake_wish import excuses
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.density import densities
 from trasloco.light.lightmaps.faults import Fault, cures
 from trasloco.light.lightmaps.layout import MIB, texels_for
 from trasloco.light.lightmaps.lightmaps import Baked, OnLight
 from trasloco.light.lightmaps.showing import LENSES, early_png, lens_picture, placed_scene
-from trasloco.light.lightmaps.wishes import excuses
 from trasloco.results.name import named
 from trasloco.results.route import Route
 from trasloco.scene.images import encode

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useState } from "react";
-import { Link, NavLink, Outlet, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
+import { Link, NavLink, Outlet, useLocation, useOutletContext, useParams } from "react-router";
 
 import { type Move, Refused } from "../api/client";
 import {
@@ -16,6 +16,7 @@ import { Notice, Waiting } from "../ui/Notice";
 import { JobProgress, jobTitle, timeLeft } from "../ui/Progress";
 import { DestinationTag, SourceTag, Way, Wordmark } from "../ui/Tags";
 import { ThemeSwitch } from "../ui/ThemeSwitch";
+import { DeskHeader } from "../ui/DeskHeader";
 import { History } from "./History";
 
 const STOPS = [
@@ -33,7 +34,6 @@ export function MoveShell() {
   const id = Number(useParams().moveId);
   const move = useMove(id);
   const location = useLocation();
-  const navigate = useNavigate();
   const undo = useUndo(id);
   const redo = useRedo(id);
   const [history, setHistory] = useState(false);
@@ -60,7 +60,13 @@ export function MoveShell() {
   }, [move.data, here]);
 
   if (move.isPending) return <Waiting text="Opening the move…" />;
-  if (move.error || !move.data) return <Notice error={move.error} onRetry={() => void navigate("/")} />;
+  if (move.error || !move.data)
+    return (
+      <>
+        <DeskHeader />
+        <Notice error={move.error} onRetry={() => void move.refetch()} />
+      </>
+    );
   return (
     <div className="relative flex h-screen min-h-[560px] flex-col">
       {history && <History move={id} onClose={closeHistory} />}

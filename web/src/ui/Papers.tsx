@@ -41,7 +41,7 @@ export function Papers<Key extends string>({
           </Tab>
         ))}
       </TabList>
-      <TabPanel id={shown} className="flex min-h-0 flex-1 flex-col outline-none">
+      <TabPanel key={shown} id={shown} className="flex min-h-0 flex-1 flex-col outline-none">
         {children}
       </TabPanel>
     </Tabs>

@@ -15,11 +15,11 @@ from tests.making import cube, image, quad, scene, sky
 from trasloco import move
 from trasloco.decisions.carrying_out import mended
 from trasloco.errors import Refused
+from trasloco.light.lightmaps.bake_wish import Wish, wish_of
 from trasloco.light.lightmaps.baking import gather
 from trasloco.light.lightmaps.density import UNSEEN, importance
 from trasloco.light.lightmaps.layout import lay_out
-from trasloco.light.lightmaps.wishes import Wish, wish_of
-from trasloco.light.standing import USUAL, next_lamp, stand_of, subject_of
+from trasloco.light.round_subject import USUAL, next_lamp, stand_of, subject_of
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render

@@ -12,7 +12,7 @@ from trasloco.decisions.kinds import in_force, typed
 from trasloco.errors import Refused
 from trasloco.fit.memory import arrival_bytes, saved_at
 from trasloco.fit.model import PlannedImage
-from trasloco.mends.whole_inputs import copied_settings, input_value, swapped_inputs
+from trasloco.mends.copied_inputs import copied_settings, input_value, swapped_inputs
 from trasloco.scene.model import Decision, Input, Scene, Texture
 from trasloco.scene.resolve import input_values
 from trasloco.sheets.library import built_in_sheets

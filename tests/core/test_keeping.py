@@ -1,0 +1,88 @@
+"""What is kept, by whom, and what is not."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from unittest import TestCase
+
+import numpy as np
+
+from tests.making import image, noise_image
+from trasloco.inventory.seeing import sight_of
+from trasloco.keeping import FEW, keeping, kept, kept_of_late, recalled, remembered, with_keeper
+from trasloco.results.store import MemoryStore
+
+
+class Counted:
+    """Makes something, and counts how often."""
+
+    def __init__(self, made: object = "made") -> None:
+        self.made, self.times = made, 0
+
+    def __call__(self) -> object:
+        self.times += 1
+        return self.made
+
+
+class Keeping(TestCase):
+    def test_nobody_keeps_nothing(self) -> None:
+        make = Counted()
+        with keeping(None):
+            self.assertEqual([kept("thing", "1", make), kept("thing", "1", make)], ["made", "made"])
+            remembered("thing", "1", "told")
+            self.assertIsNone(recalled("thing", "1"))
+        self.assertEqual(make.times, 2)
+
+    def test_a_keeper_keeps_by_kind_and_key(self) -> None:
+        make, store = Counted(), MemoryStore()
+        with keeping(store):
+            for _ in range(3):
+                self.assertEqual(kept("thing", "1", make), "made")
+            kept("thing", "2", make)
+            kept("other", "1", make)
+            self.assertEqual((make.times, recalled("thing", "2")), (3, "made"))
+            with keeping(None):
+                kept("thing", "1", make)
+            kept("thing", "1", make)
+        self.assertEqual(make.times, 4)
+        with keeping(MemoryStore()):
+            kept("thing", "1", make)
+        self.assertEqual(make.times, 5, "another keeper knows nothing of it")
+
+    def test_threads_keep_for_whoever_started_them(self) -> None:
+        make, store = Counted(), MemoryStore()
+        with keeping(store), ThreadPoolExecutor(1) as pool:
+            for _ in range(3):
+                pool.submit(with_keeper(lambda: kept("thing", "1", make))).result()
+            self.assertEqual(make.times, 1)
+            pool.submit(lambda: kept("thing", "1", make)).result()
+        self.assertEqual(make.times, 2, "a thread by itself has no keeper")
+
+    def test_of_what_is_large_the_last_few_are_kept(self) -> None:
+        store, made = MemoryStore(), [Counted(np.full(10, k)) for k in range(FEW + 2)]
+        with keeping(store):
+            for k, make in enumerate(made):
+                kept_of_late("texels", str(k), make)
+            kept_of_late("texels", str(FEW + 1), made[-1])
+            kept_of_late("texels", "0", made[0])
+        self.assertEqual([make.times for make in made], [2, *[1] * (FEW + 1)])
+        self.assertEqual(len(store.memory), 1)
+
+    def test_what_is_made_in_a_store_keeps_its_parts_there(self) -> None:
+        store, make = MemoryStore(), Counted()
+        for number in range(2):
+            store.get_or_make(f"result {number}", lambda: kept("part", "1", make))
+        self.assertEqual(make.times, 1)
+
+    def test_an_image_is_looked_at_once_for_its_content(self) -> None:
+        first = noise_image("first", 32, 32)
+        again = image("again", np.zeros((4, 4, 3), np.uint8))
+        store = MemoryStore()
+        with keeping(store):
+            self.assertIs(sight_of(first), sight_of(first))
+            self.assertIsNot(sight_of(first), sight_of(again))
+            store.memory.clear()
+            held = sight_of(first)
+        with keeping(None):
+            fresh = sight_of(first)
+        np.testing.assert_array_equal(held.mean, fresh.mean)
