@@ -11,9 +11,8 @@ from server.moves.models import Move, Revision
 from server.moves.sheets import sheet_of
 from server.moves.store import get_blob, store
 from trasloco.results.pictures import received_view_glb, received_view_key, view_glb, view_key
+from trasloco.results.records import Decision, Finding
 from trasloco.results.route import Route
-from trasloco.scene.findings import Finding
-from trasloco.scene.model import Decision
 
 
 class Bench(Route):

@@ -21,11 +21,11 @@ from server.moves.desk import tell
 from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import get_blob, put_blob, store
 from trasloco.errors import Cancelled, Refused
-from trasloco.keeping import keeping
 from trasloco.progress import Progress, part_of
 from trasloco.results import proving
 from trasloco.results.delivering import delivered
 from trasloco.results.pages import lightmaps, mixing
+from trasloco.results.records import keeping
 
 BEAT_S = 2.0
 log = logging.getLogger(__name__)

@@ -13,9 +13,9 @@ from trasloco.decisions.wording import in_words
 from trasloco.errors import Refused
 from trasloco.results.name import named
 from trasloco.results.pages import inventory, proof
+from trasloco.results.records import Decision
 from trasloco.results.samples import sample, sample_name
 from trasloco.results.thumbnails import file_thumbnail
-from trasloco.scene.model import Decision
 
 
 def inventory_out(bench: Bench, view: str, received_view: str) -> dict[str, Any]:

@@ -13,8 +13,8 @@ from django.db import connections
 
 from server.moves.store import store
 from trasloco.errors import Cancelled
-from trasloco.keeping import keeping
 from trasloco.progress import Progress, silent
+from trasloco.results.records import keeping
 
 Work = Callable[[Progress], object]
 PATIENCE_S = 0.1

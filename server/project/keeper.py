@@ -7,7 +7,7 @@ from collections.abc import Callable
 from django.http import HttpRequest, HttpResponse
 
 from server.moves.store import store
-from trasloco.keeping import keeping
+from trasloco.results.records import keeping
 
 
 class Keeper:

@@ -388,16 +388,13 @@ class UsdReader:
         """
         asset = prim.GetAttribute("inputs:texture:file").Get()
         name = str(prim.GetName())
+        note = self.notes.note
         if self.environment is not None:
-            self.notes.note(
-                "doubled_sky", "A second sky", name, "Only the first lights the scene.", weight=45
-            )
-            return
+            return note("doubled_sky", "A second sky", name, "Only the first lights the scene.", weight=45)
         if asset is None or not str(asset.path):
-            self.notes.note(
+            return note(
                 "assumed", "A sky of one colour", name, "It has no image, and stays behind.", weight=25
             )
-            return
         image = self.notes.images[self.image_of(str(asset.path))]
         self.environment, drawn = read_dome(prim, image, self.axis, self.unit, self.notes)
         self.notes.images[drawn.id] = drawn

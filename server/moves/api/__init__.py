@@ -13,7 +13,7 @@ from ninja.errors import HttpError, ValidationError
 from server.moves.api import deciding, fit, handover, inventory, light, moves, proof, sheets
 from trasloco.decisions.kinds import typed
 from trasloco.errors import Refused
-from trasloco.scene.model import Decision
+from trasloco.results.records import Decision
 
 log = logging.getLogger(__name__)
 api = NinjaAPI(title="Trasloco", version="1", docs_url=None, openapi_url="/openapi.json")

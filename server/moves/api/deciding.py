@@ -26,7 +26,7 @@ from trasloco.decisions.kinds import AnyDecision, on_the_wire
 from trasloco.decisions.targets import check_targets
 from trasloco.decisions.values import plain
 from trasloco.results import acts
-from trasloco.scene.model import Decision
+from trasloco.results.records import Decision
 
 router = Router()
 

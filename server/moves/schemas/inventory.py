@@ -11,7 +11,7 @@ from server.moves.schemas.materials import MaterialOut
 from server.moves.schemas.words import Mark
 from trasloco.decisions.choosing import KindRule, NameRule
 from trasloco.decisions.kinds import AnyDecision
-from trasloco.scene.findings import Evidence
+from trasloco.results.records import Evidence
 
 
 class TexelOut(Schema):

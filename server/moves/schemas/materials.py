@@ -7,7 +7,7 @@ from typing import Literal
 from ninja import Schema
 
 from trasloco.decisions.inputs import Channels, Space
-from trasloco.scene.model import Blend
+from trasloco.results.records import Blend
 
 
 class TextureOut(Schema):
