@@ -15,6 +15,7 @@ from trasloco.proof.causes import Causes
 from trasloco.proof.figure import Figure
 from trasloco.proof.proving import Proof
 from trasloco.proof.sequence import Frame
+from trasloco.proof.suspect import Suspect
 from trasloco.scene.findings import Finding
 from trasloco.scene.model import Input, Scene
 
@@ -291,7 +292,19 @@ def causes_json(causes: Causes) -> dict[str, Any]:
                 "share": c.share,
                 "noise": c.noise,
                 "significant": c.significant,
+                "cure": _cure_of(c.suspect),
             }
             for c in causes.causes
         ],
     }
+
+
+def _cure_of(suspect: Suspect) -> dict[str, str]:
+    """Where a cause can be mended: the stop, what is shown there, and in words."""
+    material, _, name = suspect.id.rpartition("/")
+    if suspect.kind == "light":
+        return {"stop": "light", "words": "See in Light", "show": "", "material": "", "crossing": ""}
+    if suspect.kind == "geometry":
+        return {"stop": "fit", "words": "Change its limit", "show": "meshes", "material": "", "crossing": ""}
+    crossing = f"{material}/{name}" if suspect.kind == "input" else ""
+    return {"stop": "fit", "words": "Change in Fit", "show": "", "material": material, "crossing": crossing}

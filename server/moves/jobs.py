@@ -17,12 +17,13 @@ from django.utils import timezone
 from django_tasks import task
 
 from server.moves.bench import Bench
+from server.moves.deciding import keep_decisions
 from server.moves.desk import tell
 from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import get_blob, put_blob, store
 from trasloco.errors import Cancelled, Refused
 from trasloco.progress import Progress, part_of
-from trasloco.results import proving
+from trasloco.results import acts, proving
 from trasloco.results.delivering import delivered
 from trasloco.results.pages import lightmaps, mixing
 from trasloco.results.records import keeping
@@ -85,7 +86,7 @@ def execute(job_id: int) -> None:
     ending: dict[str, Any]
     try:
         with keeping(store):
-            _WORK[job.kind](job, _reporter(job_id))
+            _WORK[job.kind](job, reporter(job_id))
         ending = {"state": Job.State.DONE, "fraction": 1.0, "message": ""}
     except Cancelled:
         ending = {"state": Job.State.CANCELLED, "message": "Cancelled. Nothing was changed."}
@@ -127,7 +128,7 @@ def _beat(job_id: int, over: threading.Event) -> None:
     close_old_connections()
 
 
-def _reporter(job_id: int) -> Progress:
+def reporter(job_id: int) -> Progress:
     last = [0.0]
 
     def report(fraction: float, message: str) -> None:
@@ -158,6 +159,10 @@ def _receive(job: Job, report: Progress) -> None:
     bench.view_blob()
     revision.received, revision.refusal = bench.received_name.key, None
     revision.save()
+    use = job.settings.get("use")
+    if use:
+        keep_decisions(bench, acts.using(bench, use["target"], use["path"]))
+        bench = Bench(job.move)
     report(0.5, "surveying")
     bench.findings(part_of(report, 0.5, 0.9))
     report(0.9, "taking a first look")
@@ -167,7 +172,7 @@ def _receive(job: Job, report: Progress) -> None:
     revision.save()
 
 
-def _prove(job: Job, report: Progress) -> None:
+def prove(job: Job, report: Progress) -> None:
     bench = Bench(job.move)
     asked = proving.asked_of(bench, job.settings)
     key = proving.proof_key(bench, asked)
@@ -291,7 +296,7 @@ def _deliver(job: Job, report: Progress) -> None:
 
 _WORK: dict[str, Callable[[Job, Progress], None]] = {
     "receive": _receive,
-    "prove": _prove,
+    "prove": prove,
     "sequence": _sequence,
     "causes": _causes,
     "bake": _bake,

@@ -56,6 +56,12 @@ def soon(about: str, key: str, work: Work) -> bool:
     return True
 
 
+def being_made(about: str) -> bool:
+    """Whether something about it is on its way, or ended and nobody has asked since."""
+    with _GUARD:
+        return about in _WANTED
+
+
 def _made(about: str, key: str, work: Work) -> None:
     def report(fraction: float, message: str) -> None:
         if _LATEST[about] != key:

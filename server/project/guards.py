@@ -13,7 +13,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from trasloco.results.coming_in import MOST_UPLOAD_BYTES
 
 Answer = Callable[[HttpRequest], HttpResponse]
-_UPLOADS = re.compile(r"/api/moves(/\d+/files)?")
+_UPLOADS = re.compile(r"/api/moves(/\d+/(files|use-file))?")
 _MOST_BYTES = 16 * 2**20
 _PARTS_BYTES = 16 * 2**20
 """What names and bounds of an upload's parts may add to its files."""

@@ -123,12 +123,12 @@ class Kinds(TestCase):
         )
 
     def test_light_in_hollows_is_told_by_how_closed_in_they_are(self) -> None:
-        from trasloco.inventory.paint import _gather, _openness
+        from trasloco.inventory.paint import gathered_colors, openness
 
         hollow = painted(ball(32, colors=swirl, bump=0.35))
-        gathered = _gather(hollow, "material:m")
+        gathered = gathered_colors(hollow, "material:m")
         assert gathered is not None
-        openness = _openness(hollow, gathered.positions, gathered.normals, np.random.default_rng(5))
+        openness = openness(hollow, gathered.positions, gathered.normals, np.random.default_rng(5))
         self.assertGreater(float(np.ptp(openness)), 0.2)
         primitive = next(iter(hollow.meshes.values())).primitives[0]
         light = np.repeat(0.2 + 0.7 * openness[:, None], 3, axis=1)

@@ -243,7 +243,7 @@ class Jobs(ServerTest):
             move_id=move, kind="prove", state=Job.State.RUNNING, cancel=True, beat=timezone.now()
         )
         with self.assertRaises(Cancelled):
-            jobs._reporter(running.id)(0.5, "half")
+            jobs.reporter(running.id)(0.5, "half")
         self.assertEqual(self.ask(f"/moves/{move}/proofs")["proofs"], [])
 
     def test_a_job_whose_worker_died_is_taken_up_again_three_times_at_most(self) -> None:

@@ -3,11 +3,14 @@ told.
 """
 
 import io
+from typing import Any
 
 import numpy as np
 from PIL import Image as Pillow
 
-from tests.making import image, material, quad, scene
+from server.moves.bench import Bench
+from server.moves.models import Move
+from tests.making import image, material, noise_image, quad, scene
 from tests.server.making import ServerTest
 from trasloco.formats.gltf_write import write_glb
 from trasloco.scene.model import Input, Texture
@@ -194,3 +197,39 @@ class FitApi(ServerTest):
             [{"target": self.ids["painted"], "field": "largest_side", "value": 17}],
             expect=422,
         )
+
+
+class UsedHere(ServerTest):
+    def sent(self, move: int, target: str, files: dict[str, bytes], expect: int = 200) -> Any:
+        return self.upload(files, expect, f"/moves/{move}/use-file", target=target)
+
+    def test_a_file_is_read_where_it_was_dropped_by_one_call(self) -> None:
+        move = self.made(destination="lanterna")
+        target = "material:paint/roughness"
+        before = self.ask(f"/moves/{move}")["revision"]
+        self.sent(move, target, {"scratches.png": noise_image("scratches", 8, 8, 1).data})
+        self.assertEqual([job.state for job in self.work()], ["done"])
+        self.assertEqual(self.ask(f"/moves/{move}")["revision"], before + 1)
+        given = Bench(Move.objects.get(id=move)).reference().materials["material:paint"].inputs["roughness"]
+        assert given.texture is not None
+        self.assertEqual(
+            (given.texture.image.rsplit("/")[-1], given.texture.channels), ("image:scratches.png", "r")
+        )
+        self.ask(f"/moves/{move}/undo", "POST")
+        held = Bench(Move.objects.get(id=move)).reference()
+        self.assertTrue(
+            "roughness" not in held.materials["material:paint"].inputs
+            or held.materials["material:paint"].inputs["roughness"].texture is None
+        )
+
+    def test_what_cannot_be_read_is_refused_in_words_and_stays_with_the_delivery(self) -> None:
+        move = self.made(destination="lanterna")
+        self.sent(move, "material:paint/roughness", {"letter.txt": b"dear all"})
+        (job,) = self.work()
+        self.assertEqual(job.state, "refused")
+        self.assertIn("letter.txt", job.refusal["where"])
+        self.assertTrue(self.ask(f"/moves/{move}")["ready"])
+        self.sent(move, "material:nobody/roughness", {"a.png": noise_image("a", 8, 8, 1).data})
+        self.assertEqual(self.work()[0].refusal["what"], "There is no such input.")
+        two = {name: noise_image(name, 8, 8, 1).data for name in ("a.png", "b.png")}
+        self.assertIn("Several files", self.sent(move, "material:paint/roughness", two, expect=422)["what"])

@@ -154,6 +154,10 @@ class Proofs(ServerTest):
             sum(c["share"] for c in causes["causes"]) + causes["remainder"], causes["mean"], places=6
         )
         self.assertTrue(all(c["reason"] and c["where"] for c in causes["causes"]))
+        for cause in causes["causes"]:
+            self.assertEqual(cause["cure"]["stop"], "light" if cause["kind"] == "light" else "fit")
+            if cause["kind"] == "input":
+                self.assertEqual(cause["cure"]["crossing"], cause["id"])
         self.ask(
             f"/moves/{move}/decisions",
             "POST",
@@ -191,7 +195,7 @@ class Proofs(ServerTest):
 
         job = Job.objects.create(move_id=move, kind="prove", settings={**SMALL, "samples": 8})
         with self.assertRaises(Cancelled):
-            jobs._prove(job, stop)
+            jobs.prove(job, stop)
         bench = Bench(job.move)
         shown = proving.pictures_key(bench, proving.asked_of(bench, job.settings))
         held = store.recall(f"begun {shown}")["Overview"]

@@ -11,6 +11,7 @@ from django.test import override_settings
 from server.moves import soon as module
 from server.moves.models import Move
 from server.moves.soon import soon
+from server.moves.store import store
 from tests.server.making import ServerTest
 from trasloco import move as verbs
 from trasloco.errors import Refused
@@ -63,10 +64,11 @@ class Soon(ServerTest):
 
         with self.assertRaises(Refused):
             self.waited("refused", "1", refused)
-        self.assertNotIn("refused", module._WANTED)
+        self.assertFalse(module.being_made("refused"))
 
     def test_marks_are_promised_first_and_measured_after(self) -> None:
         move = self.made()
+        store.memory.clear()
         go = threading.Event()
 
         def measured(*given: object) -> object:

@@ -64,11 +64,11 @@ def paints(scene: Scene) -> list[Paint]:
 
 def paint_of(scene: Scene, material: str) -> Paint | None:
     """What the vertex colours of one material are; None when it has none."""
-    gathered = _gather(scene, material)
+    gathered = gathered_colors(scene, material)
     return _judge(scene, material, gathered) if gathered is not None else None
 
 
-def _gather(scene: Scene, material: str) -> _Gathered | None:
+def gathered_colors(scene: Scene, material: str) -> _Gathered | None:
     world = scene.world_matrices()
     points, normals, colors, faces = [], [], [], []
     flat = True
@@ -167,7 +167,7 @@ def _follows_light(scene: Scene, given: _Gathered) -> float:
         [
             np.ones(len(chosen)),
             given.normals[chosen],
-            _openness(scene, given.positions[chosen], given.normals[chosen], rng),
+            openness(scene, given.positions[chosen], given.normals[chosen], rng),
         ]
     )
     fit, *_ = np.linalg.lstsq(features, value, rcond=None)
@@ -176,7 +176,7 @@ def _follows_light(scene: Scene, given: _Gathered) -> float:
     return float(1 - left.var() / value.var() * (len(chosen) - 1) / max(len(chosen) - features.shape[1], 1))
 
 
-def _openness(
+def openness(
     scene: Scene, points: npt.NDArray[Any], normals: npt.NDArray[Any], rng: np.random.Generator
 ) -> npt.NDArray[np.float64]:
     """Share of cosine-weighted rays over each point that reach the outside, (N,)."""

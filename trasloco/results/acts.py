@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from trasloco.errors import Refused
+from trasloco.inputs.table import INPUTS
 from trasloco.inventory.naming import renamed
 from trasloco.mends.copied_inputs import copied_settings, swapped_inputs
 from trasloco.results.route import Route
@@ -33,3 +35,30 @@ def renaming(route: Route, ids: Sequence[str], pattern: str, find: str) -> dict[
     groups = (scene.nodes, scene.materials, scene.images)
     named = {id: group[id].name for id in ids for group in groups if id in group}
     return renamed(named, pattern, find)
+
+
+def using(route: Route, target: str, path: str) -> list[Decision]:
+    """A file of the delivery read by an input, through the channels that were read before.
+
+    Raises:
+        Refused: the file is no image that can be read, or there is no such input.
+    """
+    material_id, _, name = target.rpartition("/")
+    material, row = route.reference().materials.get(material_id), INPUTS.get(name)
+    if material is None or row is None:
+        raise Refused("There is no such input.", target, "Reload the page.")
+    images = route.received().scene.images.values()
+    found = next((i for i in images if i.path == path), None) or next(
+        (i for i in images if i.name == path.rsplit("/", 1)[-1]), None
+    )
+    if found is None or not found.usable:
+        raise Refused(
+            found.problem if found is not None and found.problem else "It is no image that can be read.",
+            path,
+            "Give a PNG, JPEG, TIFF, EXR or another image. It stays with the delivery.",
+        )
+    given = material.inputs.get(name)
+    channels = (
+        given.texture.channels if given is not None and given.texture is not None else row.written_channels
+    )
+    return [Decision(target, "image", {"image": found.id, "channels": channels, "invert": False})]

@@ -11,7 +11,7 @@ from ninja import Router
 from server.moves import desk, rows
 from server.moves.api.asking import move_row, ready
 from server.moves.bench import Bench
-from server.moves.models import DecisionRow
+from server.moves.deciding import keep_decisions
 from server.moves.schemas.deciding import (
     BackTo,
     CopyInputs,
@@ -23,8 +23,6 @@ from server.moves.schemas.deciding import (
 )
 from server.moves.schemas.moves import MoveOut
 from trasloco.decisions.kinds import AnyDecision, on_the_wire
-from trasloco.decisions.targets import check_targets
-from trasloco.decisions.values import plain
 from trasloco.results import acts
 from trasloco.results.records import Decision
 
@@ -42,15 +40,7 @@ def decide(request: HttpRequest, move_id: int, decisions: list[AnyDecision]) -> 
 
 def take(move_id: int, wanted: list[Decision]) -> Any:
     bench = ready(move_id)
-    received = bench.received().scene
-    check_targets(wanted, received, bench.settled(), bench.mended_with(wanted))
-    with transaction.atomic():
-        bench.move.decisions.filter(undone=True).delete()
-        last = bench.move.decisions.order_by("-batch").values_list("batch", flat=True).first() or 0
-        DecisionRow.objects.bulk_create(
-            DecisionRow(move=bench.move, batch=last + 1, target=d.target, field=d.field, value=plain(d.value))
-            for d in wanted
-        )
+    keep_decisions(bench, wanted)
     return desk.move_out(bench.move)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -115,13 +116,39 @@ def add_files(
     paths: Form[list[str]] = [],  # noqa: B006
 ) -> Any:
     """More files for the delivery: missing images dropped in later. They become part of the next revision."""
+    return _joined(move_id, files, paths, lambda _: {})
+
+
+def _joined(
+    move_id: int, files: list[UploadedFile], paths: list[str], settings: Callable[[str], dict[str, Any]]
+) -> Any:
+    """Files as a part of the next revision, which is then read; the job's settings know the first one's path."""
     move = move_row(move_id)
     kept = keep_files(files, paths)
     last = Bench(move).revision
     with transaction.atomic():
         Revision.objects.create(move=move, number=last.number + 1, files={**last.files, **kept})
-        jobs.start(move, "receive")
+        jobs.start(move, "receive", settings(next(iter(kept), "")))
     return desk.move_out(move)
+
+
+@router.post("/moves/{move_id}/use-file", response=MoveOut)
+def use_file(
+    request: HttpRequest,
+    move_id: int,
+    target: Form[str],
+    files: File[list[UploadedFile]],
+    paths: Form[list[str]] = [],  # noqa: B006
+) -> Any:
+    """An image file that an input is to read: it joins the delivery, and is read there once it is received."""
+    ready(move_id)
+    if len(files) != 1:
+        raise Refused(
+            "Several files were dropped on one input.",
+            target,
+            "Drop one image here, or all of them on Inventory.",
+        )
+    return _joined(move_id, files, paths, lambda path: {"use": {"target": target, "path": path}})
 
 
 @router.get("/moves/{move_id}", response=MoveOut)

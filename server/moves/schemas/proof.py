@@ -62,6 +62,16 @@ class ViewFigures(Schema):
     ssim: float | None = None
 
 
+class Cure(Schema):
+    """Where a cause can be mended: the stop, and what is shown there."""
+
+    stop: Literal["fit", "light"]
+    words: str
+    show: str
+    material: str
+    crossing: str
+
+
 class CauseFigures(Schema):
     id: str
     kind: Literal["input", "sides", "see-through", "light", "geometry"]
@@ -72,6 +82,8 @@ class CauseFigures(Schema):
     share: float
     noise: float
     significant: bool
+    cure: Cure | None = None
+    """Not told by proofs of earlier versions."""
 
 
 class CausesFigures(Schema):

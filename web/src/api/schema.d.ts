@@ -237,6 +237,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/use-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use File
+         * @description An image file that an input is to read: it joins the delivery, and is read there once it is received.
+         */
+        post: operations["server_moves_api_moves_use_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}": {
         parameters: {
             query?: never;
@@ -4870,6 +4890,7 @@ export interface components {
             noise: number;
             /** Significant */
             significant: boolean;
+            cure?: components["schemas"]["Cure"] | null;
         };
         /** CausesFigures */
         CausesFigures: {
@@ -4894,6 +4915,25 @@ export interface components {
             name: string;
             /** Seconds */
             seconds: number;
+        };
+        /**
+         * Cure
+         * @description Where a cause can be mended: the stop, and what is shown there.
+         */
+        Cure: {
+            /**
+             * Stop
+             * @enum {string}
+             */
+            stop: "fit" | "light";
+            /** Words */
+            words: string;
+            /** Show */
+            show: string;
+            /** Material */
+            material: string;
+            /** Crossing */
+            crossing: string;
         };
         /**
          * Figure
@@ -5618,6 +5658,42 @@ export interface operations {
                      * @default []
                      */
                     paths?: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_moves_use_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Target */
+                    target: string;
+                    /**
+                     * Paths
+                     * @default []
+                     */
+                    paths?: string[];
+                    /** Files */
+                    files: string[];
                 };
             };
         };

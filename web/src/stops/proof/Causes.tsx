@@ -5,16 +5,12 @@ import { isRunning, useDecide, useStartJob } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 import type { CauseFigures, Figures } from "./figures";
 
-/** Where a cause can be mended. */
-function cureOf(move: number, cause: CauseFigures): { to: string; words: string } {
-  const fit = (material: string, input?: string) =>
-    `/moves/${move}/fit?material=${encodeURIComponent(material)}${input ? `&crossing=${encodeURIComponent(`${material}/${input}`)}` : ""}`;
-  const slash = cause.id.lastIndexOf("/");
-  if (cause.kind === "light") return { to: `/moves/${move}/light`, words: "See in Light" };
-  if (cause.kind === "geometry") return { to: `/moves/${move}/fit?show=meshes`, words: "Change its limit" };
-  if (cause.kind === "input")
-    return { to: fit(cause.id.slice(0, slash), cause.id.slice(slash + 1)), words: "Change in Fit" };
-  return { to: fit(cause.id.slice(0, slash)), words: "Change in Fit" };
+/** The address of a cure. */
+function addressOf(move: number, { stop, show, material, crossing }: NonNullable<CauseFigures["cure"]>) {
+  const query = new URLSearchParams(
+    Object.entries({ show, material, crossing }).filter(([, value]) => value),
+  );
+  return `/moves/${move}/${stop}${query.size ? `?${query}` : ""}`;
 }
 
 /** What the difference would lose if each thing that was lost or changed had travelled; what no single one explains is told as the remainder. */
@@ -73,7 +69,7 @@ export function Causes({
       {found && (
         <ul className="mt-2">
           {shown.map((cause) => {
-            const cure = cureOf(move, cause);
+            const cure = cause.cure;
             return (
               <li
                 key={cause.id}
@@ -98,9 +94,14 @@ export function Causes({
                   {cause.share.toFixed(2)}
                 </span>
                 <span className="text-right">
-                  <Link className="block font-semibold text-primary hover:underline" to={cure.to}>
-                    {cure.words}
-                  </Link>
+                  {cure && (
+                    <Link
+                      className="block font-semibold text-primary hover:underline"
+                      to={addressOf(move, cure)}
+                    >
+                      {cure.words}
+                    </Link>
+                  )}
                   <button
                     className="text-[12px] text-soft hover:underline"
                     disabled={decide.isPending}
