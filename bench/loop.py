@@ -111,8 +111,10 @@ def measured() -> dict[str, float]:
     material, part = crossing["material"], inventory["parts"][0]["id"]
 
     def shown() -> None:
-        ask(f"{here}/fit")
-        ask(f"{here}/samples?material={material}&quick=true")
+        while not ask(f"{here}/fit")["measured"]:
+            time.sleep(0.02)
+        while ask(f"{here}/samples?material={material}&quick=true").get("coming"):
+            time.sleep(0.02)
         ask(f"{here}/crossing.png?crossing={crossing['id']}&side=84")
 
     def factor(value: float) -> float:
@@ -137,7 +139,9 @@ def measured() -> dict[str, float]:
     def mend(turned: bool | list[int]) -> float:
         started = time.perf_counter()
         ask(f"{here}/decisions", [{"target": part, "field": "turn_faces", "value": turned}])
-        ask(f"/blobs/{ask(f'{here}/inventory')['view']}.glb")
+        while not (told := ask(f"{here}/inventory"))["surveyed"]:
+            time.sleep(0.02)
+        ask(f"/blobs/{told['view']}.glb")
         return time.perf_counter() - started
 
     mend(True)

@@ -150,8 +150,12 @@ def sample(route: Route, material: str, quick: bool = False) -> Sample:
             pictures[1],
         )
 
-    made: Sample = route.store.get_or_make(named("sample measured", _MADE, name, quick).key, make)
+    made: Sample = route.store.get_or_make(measured_name(route, material, quick).key, make)
     return made
+
+
+def measured_name(route: Route, material: str, quick: bool) -> Name:
+    return named("sample measured", _MADE, sample_name(route, material), quick)
 
 
 def shelf_sample(store: Store, name: str, side: int) -> bytes:

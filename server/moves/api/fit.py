@@ -10,9 +10,10 @@ from ninja import Router
 
 from server.moves import rows
 from server.moves.api.asking import png, ready, side_within, written
-from server.moves.schemas.fit import FamiliesOut, FitOut, PaintOut, ProposalOut, SampleOut, ShelfOut
+from server.moves.schemas.fit import Coming, FamiliesOut, FitOut, PaintOut, ProposalOut, SampleOut, ShelfOut
 from server.moves.soon import soon
 from server.moves.store import store
+from trasloco.progress import Progress
 from trasloco.results import looking, pictures
 from trasloco.results import samples as samples_of
 from trasloco.results.pages import fit as pages
@@ -50,9 +51,18 @@ def step_png(request: HttpRequest, move_id: int, crossing: str, at: int, side: i
     return png(pictures.step_png(ready(move_id), crossing, at, min(side_within(side), 512)))
 
 
-@router.get("/moves/{move_id}/samples", response=SampleOut)
+@router.get("/moves/{move_id}/samples", response={200: SampleOut, 202: Coming})
 def sample(request: HttpRequest, move_id: int, material: str, quick: bool = False) -> Any:
-    return rows.sample_out(ready(move_id), material, quick)
+    """A material on both sides, measured; 202 while it is being made: ask again."""
+    bench = ready(move_id)
+    key = samples_of.measured_name(bench, material, quick).key
+
+    def make(report: Progress) -> None:
+        samples_of.sample(ready(move_id), material, quick)
+
+    if not store.has(key) and not soon(f"sample {quick} of {move_id}", key, make):
+        return 202, {"coming": True}
+    return 200, rows.sample_out(bench, material, quick)
 
 
 @router.get("/moves/{move_id}/sample.png")

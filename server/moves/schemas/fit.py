@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from ninja import Schema
 
 from server.moves.schemas.inventory import MeshOut
@@ -130,6 +132,12 @@ class FitOut(Schema):
     measured: bool
     """Whether marks are measured on the texels, or as they are promised so far."""
     version: str
+
+
+class Coming(Schema):
+    """It is being made; whoever asks again gets it once it is there."""
+
+    coming: Literal[True]
 
 
 class SampleOut(Schema):

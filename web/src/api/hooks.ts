@@ -176,16 +176,23 @@ export const useHandovers = (id: number) =>
   });
 /** A material's sample: a small one within a second, then the full one in its place. */
 export function useSample(id: number, material: string, version: string) {
-  const ask = (quick: boolean) =>
-    got(api.GET("/api/moves/{move_id}/samples", about(id, { material, quick })));
+  const ask = async (quick: boolean, signal: AbortSignal) => {
+    for (;;) {
+      const answer = await got(
+        api.GET("/api/moves/{move_id}/samples", { ...about(id, { material, quick }), signal }),
+      );
+      if (!("coming" in answer)) return answer;
+      await new Promise((resolve) => setTimeout(resolve, 120));
+    }
+  };
   const quick = useQuery({
     queryKey: ["move", id, "sample", material, version, "quick"],
-    queryFn: () => ask(true),
+    queryFn: ({ signal }) => ask(true, signal),
     staleTime: Infinity,
   });
   const full = useQuery({
     queryKey: ["move", id, "sample", material, version],
-    queryFn: () => ask(false),
+    queryFn: ({ signal }) => ask(false, signal),
     staleTime: Infinity,
     enabled: quick.data !== undefined,
   });

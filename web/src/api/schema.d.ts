@@ -795,7 +795,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Sample */
+        /**
+         * Sample
+         * @description A material on both sides, measured; 202 while it is being made: ask again.
+         */
         get: operations["server_moves_api_fit_sample"];
         put?: never;
         post?: never;
@@ -4418,6 +4421,17 @@ export interface components {
             drawn: string[];
         };
         /**
+         * Coming
+         * @description It is being made; whoever asks again gets it once it is there.
+         */
+        Coming: {
+            /**
+             * Coming
+             * @constant
+             */
+            coming: true;
+        };
+        /**
          * AsideOut
          * @description An image that fills nothing, and why.
          */
@@ -6477,6 +6491,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SampleOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Coming"];
                 };
             };
         };
