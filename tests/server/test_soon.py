@@ -16,6 +16,7 @@ from tests.server.making import ServerTest
 from trasloco import move as verbs
 from trasloco.errors import Refused
 from trasloco.progress import Progress
+from trasloco.results import samples
 
 
 @override_settings(SOON=True)
@@ -86,6 +87,25 @@ class Soon(ServerTest):
                 self.assertLess(time.monotonic(), until)
         self.assertEqual([c["id"] for c in first["crossings"]], [c["id"] for c in told["crossings"]])
         self.assertTrue(any(c["error_codes"] is not None for c in told["crossings"]))
+
+    def test_a_sample_that_is_being_made_says_so_and_is_there_after(self) -> None:
+        move = self.made()
+        store.memory.clear()
+        path = f"/moves/{move}/samples?material=material:glass&quick=true"
+        go, real = threading.Event(), samples.sample
+
+        def slow(*given: object) -> object:
+            go.wait(20)
+            return real(*given)  # type: ignore[arg-type]
+
+        with mock.patch.object(samples, "sample", slow):
+            self.assertEqual(self.ask(path, expect=202), {"coming": True})
+            go.set()
+            until = time.monotonic() + 30
+            while (answer := self.client.get(f"/api{path}")).status_code == 202:
+                self.assertLess(time.monotonic(), until)
+        self.assertEqual(answer.status_code, 200)
+        self.assertGreaterEqual(answer.json()["mean"], 0)
 
     def test_the_survey_for_another_destination_comes_after_what_the_structure_tells(self) -> None:
         move = self.made()
