@@ -27,7 +27,7 @@ class Soon(ServerTest):
             self.assertLess(time.monotonic(), until)
 
     def test_what_is_quick_is_there_at_once_and_what_is_not_comes(self) -> None:
-        self.assertTrue(soon("quick", "1", lambda report: None))
+        self.waited("quick", "1", lambda report: None)
         go, made = threading.Event(), []
 
         def slow(report: Progress) -> None:
