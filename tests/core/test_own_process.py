@@ -27,7 +27,7 @@ def answer(given: Arrays) -> Arrays:
 
 def asked(what: str, seconds: float = 1.0) -> np.ndarray:
     return run_apart(
-        "tests.core.test_apart",
+        "tests.core.test_own_process",
         {"what": np.frombuffer(what.encode(), np.uint8), "numbers": np.arange(3)},
         "It cannot be done",
         "here",
