@@ -82,7 +82,7 @@ def _tested(number: int, labels: list[str]) -> tuple[int, int]:
     return max(total - bad, 0), bad
 
 
-BESIDE = ("test_benches", "test_figures", "test_held")
+BESIDE = ("test_benches",)
 """Tests of the core that run beside the server's and the browser's, so that both halves take about as long.
 """
 
