@@ -142,6 +142,14 @@ class Rules(TestCase):
 
 
 class Brushed(TestCase):
+    def test_files_of_another_layout_are_refused_by_name(self) -> None:
+        for name in LAYOUTS:
+            sheet = LANTERNA.model_copy(update={"layout": name})
+            for files in ({}, {"readme.txt": b"nothing here"}):
+                with self.subTest(layout=name, files=files), self.assertRaises(Refused) as caught:
+                    import_package(files, sheet)
+                self.assertEqual(caught.exception.where, ", ".join(files) or "an empty package")
+
     def test_an_image_of_anisotropy_lies_where_gltf_keeps_it_and_says_no_direction(self) -> None:
         """KHR_materials_anisotropy: strength in blue; red and green are a direction, (1, 0) where none is
         meant, as (2 red - 1, 2 green - 1).

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from trasloco.destinations.layouts.layout import Files, Layout
+from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
 from trasloco.fit.naming import slug
 from trasloco.formats.bundle import Bundle
@@ -23,7 +23,7 @@ def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
 
 
 def _read(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> Scene:
-    path = next(path for path in files if path.endswith(".glb"))
+    path = geometry_path(files, ".glb")
     scene, _, _ = read_gltf(path, Bundle(dict(files)))
     return with_told_lightmaps(scene) if sheet.lightmaps.taken else scene
 

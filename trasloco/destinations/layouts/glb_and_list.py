@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
-from trasloco.destinations.layouts.layout import Files, Layout
+from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
 from trasloco.fit.naming import slug
 from trasloco.formats.bundle import Bundle
@@ -33,7 +33,7 @@ def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
 
 
 def _read(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> Scene:
-    geometry = next(path for path in files if path.endswith(".glb"))
+    geometry = geometry_path(files, ".glb")
     scene, _, _ = read_gltf(geometry, Bundle(dict(files)))
     document = parse_list(files["materials.json"], "materials.json")
     images: dict[str, Image] = {}

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+from trasloco.errors import Refused
 from trasloco.fit.model import Carried
 from trasloco.scene.images import Image
 from trasloco.scene.model import Scene
@@ -12,6 +13,22 @@ from trasloco.sheets.model import Sheet
 
 Files = Mapping[str, bytes]
 """Delivered bytes by path, forward slashes."""
+
+
+def geometry_path(files: Files, *endings: str) -> str:
+    """The file that holds a package's scene.
+
+    Raises:
+        Refused: no file has one of the endings.
+    """
+    found = next((path for path in files if path.endswith(endings)), None)
+    if found is None:
+        raise Refused(
+            f"The package has no {' or '.join(endings)} file.",
+            ", ".join(files) or "an empty package",
+            "Deliver it again, or choose the sheet that it was written by.",
+        )
+    return found
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from trasloco.destinations.layouts.layout import Files, Layout
+from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
 from trasloco.fit.naming import slug
 from trasloco.formats.bundle import Bundle
@@ -29,7 +29,7 @@ def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
 
 
 def _read(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> Scene:
-    layer = next(path for path in files if path.endswith((".usdc", ".usda", ".usd")))
+    layer = geometry_path(files, ".usdc", ".usda", ".usd")
     return without_holders(settle(read_usd(layer, Bundle(dict(files)))[0], sheet, []))
 
 
