@@ -21,10 +21,8 @@ PATIENCE_S = 0.1
 """A request waits so long for what may be done in a moment."""
 _POOL = ThreadPoolExecutor(2, thread_name_prefix="soon")
 _GUARD = threading.Lock()
-_WANTED: dict[str, tuple[str, Future[None]]] = {}
-"""By what it is of: the key of what is being made, and its making."""
-_LATEST: dict[str, str] = {}
-"""By what it is of: the key of what was asked for last."""
+_WANTED: dict[str, tuple[str, Future[bool]]] = {}
+"""By what it is of: the key of what was asked for last, and its making."""
 
 
 def soon(about: str, key: str, work: Work) -> bool:
@@ -42,18 +40,16 @@ def soon(about: str, key: str, work: Work) -> bool:
     with _GUARD:
         wanted, making = _WANTED.get(about, ("", None))
         if making is None or wanted != key:
-            _LATEST[about] = key
             making = _POOL.submit(_made, about, key, work)
             _WANTED[about] = key, making
     try:
-        making.result(timeout=PATIENCE_S)
+        return making.result(timeout=PATIENCE_S)
     except TimeoutError:
         return False
     finally:
         with _GUARD:
             if making.done() and _WANTED.get(about, ("", None))[1] is making:
                 del _WANTED[about]
-    return True
 
 
 def being_made(about: str) -> bool:
@@ -62,15 +58,20 @@ def being_made(about: str) -> bool:
         return about in _WANTED
 
 
-def _made(about: str, key: str, work: Work) -> None:
+def _made(about: str, key: str, work: Work) -> bool:
+    """Whether it was made to the end: nothing else was asked for meanwhile."""
+
     def report(fraction: float, message: str) -> None:
-        if _LATEST[about] != key:
+        with _GUARD:
+            wanted = _WANTED.get(about, ("", None))[0]
+        if wanted != key:
             raise Cancelled
 
     try:
         with keeping(store):
             work(report)
+        return True
     except Cancelled:
-        pass
+        return False
     finally:
         connections.close_all()

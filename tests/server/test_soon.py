@@ -59,6 +59,23 @@ class Soon(ServerTest):
         soon("plan", "new", lambda report: None)
         self.assertTrue(stopped.wait(10))
 
+    def test_who_waited_for_what_was_stopped_hears_that_it_is_not_there(self) -> None:
+        begun, heard = threading.Event(), []
+
+        def long(report: Progress) -> None:
+            begun.set()
+            for _ in range(2000):
+                report(0.5, "")
+                time.sleep(0.01)
+
+        with mock.patch.object(module, "PATIENCE_S", 15):
+            waiting = threading.Thread(target=lambda: heard.append(soon("page", "old", long)))
+            waiting.start()
+            self.assertTrue(begun.wait(10))
+            self.assertTrue(soon("page", "new", lambda report: None))
+            waiting.join(15)
+        self.assertEqual(heard, [False])
+
     def test_a_refusal_is_told_to_who_asks(self) -> None:
         def refused(report: Progress) -> None:
             raise Refused("It cannot be.", "here", "Do something else.")
