@@ -32,24 +32,37 @@ OnPicture = Callable[[str, Side, bytes], None]
 """Hears of a view's side as it comes, PNG."""
 
 
+USUAL = Quality()
+"""What is asked of pictures where nothing is said."""
+LIMITS: Mapping[str, tuple[int, int]] = {
+    "width": (16, 3840),
+    "height": (16, 2160),
+    "samples": (1, 4096),
+    "bounces": (0, 16),
+    "threads": (0, 64),
+    "seconds": (0, 86400),
+}
+"""The least and the most that may be asked, both included."""
+
+
 def quality_of(settings: Mapping[str, Any], usual: Mapping[str, Any] | None = None) -> Quality:
     """What is asked of pictures; what is no number is as usual, and everything is kept within bounds."""
-    asked = {**(usual or {}), **settings}
+    asked = {**asdict(USUAL), **(usual or {}), **settings}
 
-    def whole(name: str, default: int, low: int, high: int) -> int:
-        value = asked.get(name, default)
+    def whole(name: str) -> int:
+        value, (low, high) = asked[name], LIMITS[name]
         sound = isinstance(value, int | float) and value == value and abs(value) < 1e9
-        return min(max(int(value), low), high) if sound else default
+        return min(max(int(value), low), high) if sound else int(getattr(USUAL, name))
 
-    most = os.cpu_count() or 1
-    threads = max(most // 2, 1) if asked.get("share") == "half" else whole("threads", 0, 0, 64)
+    half = max((os.cpu_count() or 1) // 2, 1)
+    threads = half if asked.get("share") == "half" else whole("threads")
     return Quality(
-        whole("width", 640, 16, 3840),
-        whole("height", 360, 16, 2160),
-        whole("samples", 32, 1, 4096),
-        whole("bounces", 4, 0, 16),
+        whole("width"),
+        whole("height"),
+        whole("samples"),
+        whole("bounces"),
         threads,
-        float(whole("seconds", 0, 0, 86400)),
+        float(whole("seconds")),
     )
 
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from ninja import Schema
 from pydantic import ConfigDict, Field
+
+from trasloco.results.proving import LIMITS, USUAL
 
 
 class Refusal(Schema):
@@ -84,6 +86,12 @@ class SampleMoveIn(Schema):
     destination: str = "lanterna"
 
 
+def _within(name: str) -> Any:
+    """The bounds of what may be asked of pictures."""
+    low, high = LIMITS[name]
+    return Field(ge=low, le=high)
+
+
 class JobSettings(Schema):
     """What is asked of pictures (size, paths a pixel, bounces, seconds, half of the machine), and what a job is
     about. What is not said is as usual.
@@ -91,12 +99,12 @@ class JobSettings(Schema):
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
-    width: Annotated[int, Field(ge=16, le=3840)] = 640
-    height: Annotated[int, Field(ge=16, le=2160)] = 360
-    samples: Annotated[int, Field(ge=1, le=4096)] = 32
-    bounces: Annotated[int, Field(ge=0, le=16)] = 4
-    seconds: Annotated[float, Field(ge=0, le=86400)] = 0
-    threads: Annotated[int, Field(ge=0, le=64)] = 0
+    width: Annotated[int, _within("width")] = USUAL.width
+    height: Annotated[int, _within("height")] = USUAL.height
+    samples: Annotated[int, _within("samples")] = USUAL.samples
+    bounces: Annotated[int, _within("bounces")] = USUAL.bounces
+    seconds: Annotated[float, _within("seconds")] = USUAL.seconds
+    threads: Annotated[int, _within("threads")] = USUAL.threads
     share: Literal["all", "half"] = "all"
     view: Annotated[str, Field(max_length=200)] = ""
     stand_in: bool = False
