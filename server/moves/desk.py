@@ -88,7 +88,7 @@ def tell(move: Move) -> dict[str, Any]:
 
 def _told(move: Move) -> dict[str, Any]:
     revision = move.revisions.order_by("-number").first()
-    ready = bool(revision and revision.received)
+    bench = Bench(move) if revision and revision.received else None
     proof = move.proofs.order_by("-number").first()
     picture = (
         next(iter(proof.pictures.values()))["reference"]
@@ -101,23 +101,23 @@ def _told(move: Move) -> dict[str, Any]:
         "source": move.source,
         "destination": move.destination,
         "revision": revision.number if revision else 0,
-        "ready": ready,
+        "ready": bench is not None,
         "refusal": revision.refusal if revision else None,
-        "stops": _stops(move) if ready else None,
+        "stops": _stops(bench) if bench else None,
         "picture": picture,
         "verdict": proof.figures["verdict"] if proof else None,
         "mean": proof.figures.get("judged", proof.figures["mean"]) if proof else None,
-        "keys": {page: key[:16] for page, key in page_keys(Bench(move)).items()} if ready else {},
+        "keys": {page: key[:16] for page, key in page_keys(bench).items()} if bench else {},
         "can_undo": move.decisions.filter(undone=False).exists(),
         "can_redo": move.decisions.filter(undone=True).exists(),
     }
 
 
-def _stops(move: Move) -> dict[str, Any]:
+def _stops(bench: Bench) -> dict[str, Any]:
     """The route's words. Only what is already computed is told; nothing is started for them."""
-    bench = Bench(move)
     findings = bench.known_findings()
     still_open, mended = (sum(f.state == state for f in findings or ()) for state in ("open", "mended"))
+    move = bench.move
     proof, handed = move.proofs.order_by("-number").first(), move.handovers.count()
     fit, idle = "not looked at", bench.known_idle()
     plan = bench.known_plan()
