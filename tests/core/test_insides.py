@@ -13,10 +13,20 @@ from tests.making import cube, material, quad, scene
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.lit import Light
-from trasloco.scene.model import (
-    Input,
-)
+from trasloco.scene.model import Input, Scene
 from trasloco.scene.transforms import looking
+
+
+def skin(color: tuple[float, float, float], radius_m: float) -> Scene:
+    """A ball that light enters and leaves, in an even sky; nothing is reflected at its surface."""
+    inside = material(
+        base_color=(1.0, 1.0, 1.0),
+        specular=(0.0,),
+        subsurface=(1.0,),
+        subsurface_color=Input(color),
+        subsurface_radius=(radius_m,),
+    )
+    return in_the_sky(ball(), inside)
 
 
 class Insides(TestCase):
@@ -58,30 +68,12 @@ class Insides(TestCase):
 
     def test_light_under_the_skin_comes_out_in_its_colour(self) -> None:
         # Deep against its mean free path a ball is a half space, for which van de Hulst's inversion was made.
-        given = in_the_sky(
-            ball(),
-            material(
-                base_color=(1.0, 1.0, 1.0),
-                specular=(0.0,),
-                subsurface=(1.0,),
-                subsurface_color=Input((0.8, 0.5, 0.2)),
-                subsurface_radius=(0.002,),
-            ),
-        )
+        given = skin((0.8, 0.5, 0.2), 0.002)
         found = middle(given, View("ball", looking((0, 0, 3), (0, 0, 0)), 0.2), Quality(12, 12, 256, 2))
         np.testing.assert_allclose(found, [0.8, 0.5, 0.2], atol=0.03)
 
     def test_a_preview_of_it_has_the_same_colour(self) -> None:
-        given = in_the_sky(
-            ball(),
-            material(
-                base_color=(1.0, 1.0, 1.0),
-                specular=(0.0,),
-                subsurface=(1.0,),
-                subsurface_color=Input((0.8, 0.5, 0.2)),
-                subsurface_radius=(0.01,),
-            ),
-        )
+        given = skin((0.8, 0.5, 0.2), 0.01)
         view = View("ball", looking((0, 0, 3), (0, 0, 0)), 0.2)
         found = middle(given, view, Quality(12, 12, 256, 2, preview=True))
         np.testing.assert_allclose(found, [0.8, 0.5, 0.2], atol=0.02)
@@ -91,16 +83,7 @@ class Insides(TestCase):
         self.assertLess(quick, 0.6 * walked)
 
     def test_white_insides_keep_all_light(self) -> None:
-        given = in_the_sky(
-            ball(),
-            material(
-                base_color=(1.0, 1.0, 1.0),
-                specular=(0.0,),
-                subsurface=(1.0,),
-                subsurface_color=Input((1.0, 1.0, 1.0)),
-                subsurface_radius=(0.1,),
-            ),
-        )
+        given = skin((1.0, 1.0, 1.0), 0.1)
         self.assertAlmostEqual(
             float(
                 middle(
