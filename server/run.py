@@ -11,6 +11,8 @@ import time
 import urllib.error
 import urllib.request
 
+from server.holding import HeldElsewhere, hold
+from server.project import settings
 from server.tending import Tended
 
 
@@ -31,6 +33,11 @@ def main() -> int:
         print(
             f"Port {port} is already in use by a running Trasloco: {address}\nStop it, or choose another: make demo PORT={port + 1}"
         )
+        return 1
+    try:
+        held = hold(settings.DATA_DIR, "run", {"address": address})
+    except HeldElsewhere as error:
+        print(f"{error}\nStop it first, or set TRASLOCO_DATA to another folder.")
         return 1
     web = [
         sys.executable,
@@ -80,6 +87,7 @@ def main() -> int:
     finally:
         for child in children:
             child.stop()
+        held.let_go()
 
 
 if __name__ == "__main__":

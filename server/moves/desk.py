@@ -9,9 +9,11 @@ import json
 from datetime import timedelta
 from typing import Any
 
+from django.conf import settings
 from django.db.models import Max
 from django.utils import timezone
 
+from server.holding import holder
 from server.moves.bench import Bench
 from server.moves.models import Job, Move
 from trasloco.results.delivering import unaccounted_words
@@ -21,11 +23,12 @@ SILENT_S = 20.0
 
 
 def current_state(job: Job) -> str:
-    """The state, with a running job whose worker has been silent shown as stopped."""
+    """The state; a running job that has been silent while nobody works is shown as stopped."""
     if (
         job.state == Job.State.RUNNING
         and job.beat is not None
         and timezone.now() - job.beat > timedelta(seconds=SILENT_S)
+        and holder(settings.DATA_DIR, "work") is None
     ):
         return Job.State.STOPPED
     return str(job.state)

@@ -5,17 +5,17 @@ Each job reports progress with a beat, can be cancelled, and says so when its wo
 
 from __future__ import annotations
 
+import contextlib
 import logging
 import threading
 import time
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from django.db import close_old_connections, transaction
-from django.db.models import F
+from django.db import DatabaseError, close_old_connections, transaction
 from django.utils import timezone
-from django_tasks import task
 
+from server.lanes.queue import begin, expected_s
 from server.moves.bench import Bench
 from server.moves.deciding import keep_decisions
 from server.moves.desk import tell
@@ -29,57 +29,38 @@ from trasloco.results.pages import lightmaps, mixing
 from trasloco.results.records import keeping
 
 BEAT_S = 2.0
+PATIENCE_S = 600.0
+"""How long the end of a job waits for a database that cannot be written."""
 log = logging.getLogger(__name__)
 
 
 def start(move: Move, kind: str, settings: dict[str, Any] | None = None) -> Job:
     """Queue a job. One of the same kind that still waits is answered instead of a second."""
-    waiting = move.jobs.filter(kind=kind, state=Job.State.WAITING, settings=settings or {}).first()
-    if waiting is not None:
-        return waiting
-    job = Job.objects.create(move=move, kind=kind, settings=settings or {})
-    transaction.on_commit(lambda: run_job.enqueue(job.id))
-    return job
+    asked = settings or {}
+    with transaction.atomic():
+        waiting = move.jobs.filter(kind=kind, state=Job.State.WAITING, settings=asked).first()
+        return waiting or Job.objects.create(
+            move=move, kind=kind, settings=asked, expected_s=expected_s(move, kind, asked)
+        )
 
 
-MOST_TRIES = 3
-"""A job whose worker dies is taken up again, but not for ever: it may be what the worker dies of."""
-
-
-def take_up() -> int:
-    """What a worker finds when it starts: jobs that ran belonged to one that died, and wait again, or are told
-    as stopped after so many tries; waiting ones may have lost their place in the queue. How many ran.
-    """
-    now, died = timezone.now(), Job.objects.filter(state=Job.State.RUNNING)
-    given_up = died.filter(tries__gte=MOST_TRIES).update(
-        state=Job.State.STOPPED,
-        message=f"The worker stopped {MOST_TRIES} times before this was done. Run it again, or ask for less.",
-        finished=now,
-    )
-    cancelled = died.filter(cancel=True).update(state=Job.State.CANCELLED, finished=now)
-    again = died.update(
-        state=Job.State.WAITING, message="The worker stopped; this is taken up again.", fraction=0.0
-    )
-    for id in Job.objects.filter(state=Job.State.WAITING).order_by("id").values_list("id", flat=True):
-        run_job.enqueue(id)  # one that is queued twice runs once
-    return given_up + cancelled + again
-
-
-@task()
-def run_job(job_id: int) -> None:
-    """Carry a job out in the worker."""
-    execute(job_id)
+def cancel(job: Job) -> None:
+    """Stop a job: at once where it waits; where it runs, at its next report or with its lane."""
+    waiting = Job.objects.filter(id=job.id, state=Job.State.WAITING)
+    if not waiting.update(cancel=True, state=Job.State.CANCELLED, finished=timezone.now()):
+        Job.objects.filter(id=job.id).update(cancel=True)
 
 
 def execute(job_id: int) -> None:
-    job = Job.objects.filter(id=job_id).select_related("move").first()
-    if job is None or job.state != Job.State.WAITING:
-        return
-    if job.cancel:
-        Job.objects.filter(id=job_id).update(state=Job.State.CANCELLED, finished=timezone.now())
-        return
-    now = timezone.now()
-    Job.objects.filter(id=job_id).update(state=Job.State.RUNNING, started=now, beat=now, tries=F("tries") + 1)
+    """Do one waiting job here and now."""
+    job = begin(job_id)
+    if job is not None:
+        carry_out(job)
+
+
+def carry_out(job: Job) -> None:
+    """Do a job that was begun, and write down how it ended."""
+    job_id = job.id
     over = threading.Event()
     heart = threading.Thread(target=_beat, args=(job_id, over), daemon=True)
     heart.start()
@@ -117,15 +98,36 @@ def execute(job_id: int) -> None:
     finally:
         over.set()
         heart.join()
-    Job.objects.filter(id=job_id).update(finished=timezone.now(), **ending)
+    patiently(lambda: _ended(job, ending))
+
+
+def _ended(job: Job, ending: dict[str, Any]) -> None:
+    running = Job.objects.filter(id=job.id, state=Job.State.RUNNING)
+    running.update(finished=timezone.now(), **ending)
     if Move.objects.filter(id=job.move_id).exists():
         tell(job.move)
 
 
 def _beat(job_id: int, over: threading.Event) -> None:
     while not over.wait(BEAT_S):
-        Job.objects.filter(id=job_id).update(beat=timezone.now())
+        with contextlib.suppress(DatabaseError):  # the next beat may come through
+            Job.objects.filter(id=job_id).update(beat=timezone.now())
     close_old_connections()
+
+
+def patiently(act: Callable[[], None], for_s: float = PATIENCE_S) -> None:
+    """Do what writes to the database, and try again while it cannot be written."""
+    over, pause = time.monotonic() + for_s, 0.5
+    while True:
+        try:
+            return act()
+        except DatabaseError as error:
+            if time.monotonic() > over:
+                raise
+            log.warning("the database is waited for: %s", error)
+            close_old_connections()
+            time.sleep(pause)
+            pause = min(pause * 2, 15.0)
 
 
 def reporter(job_id: int) -> Progress:
@@ -139,7 +141,8 @@ def reporter(job_id: int) -> Progress:
         Job.objects.filter(id=job_id).update(
             fraction=min(max(fraction, 0.0), 1.0), message=message[:300], beat=timezone.now()
         )
-        if Job.objects.filter(id=job_id, cancel=True).exists():
+        cancelled = Job.objects.filter(id=job_id).values_list("cancel", flat=True).first()
+        if cancelled is not False:  # asked for, or gone with its move
             raise Cancelled
 
     return report

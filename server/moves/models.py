@@ -80,6 +80,9 @@ class Job(models.Model):
     cancel = models.BooleanField(default=False)
     tries = models.PositiveSmallIntegerField(default=0)
     """How often it was begun: a worker may die of it."""
+    expected_s = models.FloatField(default=60)
+    lane = models.CharField(max_length=20, default="", blank=True)
+    """Which process does it."""
     refusal = models.JSONField(null=True, blank=True)
     result = models.JSONField(default=dict)
     created = models.DateTimeField(auto_now_add=True)

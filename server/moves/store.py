@@ -65,6 +65,14 @@ def _write_once(path: Path, data: bytes, synced: bool = False) -> None:
         Path(temporary).replace(path)
 
 
+def blob_bytes(digest: str) -> int:
+    """How many bytes are kept under a digest; none where they are gone."""
+    try:
+        return blob_path(digest).stat().st_size
+    except OSError:
+        return 0
+
+
 def get_blob(digest: str) -> bytes:
     """Kept bytes. Raises Refused where they are gone or are not what was kept: their name is their digest."""
     try:

@@ -28,8 +28,6 @@ ALLOWED_HOSTS = os.environ.get("TRASLOCO_HOSTS", "127.0.0.1,localhost,[::1]").sp
 INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "django.contrib.staticfiles",
-    "django_tasks",
-    "django_tasks_db",
     "ninja",
     "server.moves",
 ]
@@ -64,7 +62,6 @@ DATABASES = {
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
-TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
 
 RESULTS_MEMORY_BYTES = int(os.environ.get("TRASLOCO_RESULTS_MEMORY_MIB", "1024")) * 2**20
 RESULTS_DISK_BYTES = int(os.environ.get("TRASLOCO_RESULTS_DISK_MIB", "8192")) * 2**20

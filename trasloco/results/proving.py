@@ -5,6 +5,7 @@ blame.
 from __future__ import annotations
 
 import os
+import time
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import asdict, dataclass, replace
 from typing import Any
@@ -32,6 +33,8 @@ OnPicture = Callable[[str, Side, bytes], None]
 """Hears of a view's side as it comes, PNG."""
 
 
+_KEPT_EVERY_S = 8.0
+"""How often unfinished pictures are kept beyond the process that draws them."""
 USUAL = Quality()
 """What is asked of pictures where nothing is said."""
 LIMITS: Mapping[str, tuple[int, int]] = {
@@ -121,7 +124,8 @@ def prove(route: Route, asked: Asked, report: Progress, on_picture: OnPicture) -
     goes on from them.
     """
     key, keeper = f"begun {pictures_key(route, asked)}", route.store
-    begun: Begun = dict(keeper.recall(key) or {})
+    begun: Begun = dict(keeper.get(key) or {})
+    kept = [time.monotonic()]
     resume = {
         view: pair
         for view, pair in begun.items()
@@ -135,6 +139,9 @@ def prove(route: Route, asked: Asked, report: Progress, on_picture: OnPicture) -
         before = begun.get(view, (None, None))
         begun[view] = (picture, before[1]) if side == "reference" else (before[0], picture)
         keeper.remember(key, dict(begun))
+        if time.monotonic() - kept[0] > _KEPT_EVERY_S:
+            keeper.put(key, dict(begun))
+            kept[0] = time.monotonic()
 
     if not route.has_package():
         look_first(flatten(route.reference()), asked.views[0], asked.quality, asked.ev100, on_pass)

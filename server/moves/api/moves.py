@@ -191,8 +191,8 @@ def one_job(request: HttpRequest, job_id: int) -> Any:
 @router.post("/jobs/{job_id}/cancel", response=JobOut)
 def cancel_job(request: HttpRequest, job_id: int) -> Any:
     job = get_object_or_404(Job, id=job_id)
-    job.cancel = True
-    job.save(update_fields=["cancel"])
+    jobs.cancel(job)
+    job.refresh_from_db()
     return desk.job_out(job)
 
 

@@ -1,18 +1,31 @@
-"""The worker: takes up what a dead worker left behind, then whatever comes."""
+"""The worker: takes up what a dead worker left behind, then keeps the lanes."""
 
 from __future__ import annotations
 
+import signal
 from typing import Any
 
-from django.core.management import call_command
-from django.core.management.base import BaseCommand
+from django.conf import settings
+from django.core.management.base import BaseCommand, CommandError
 
-from server.moves.jobs import take_up
+from server.holding import HeldElsewhere, hold
+from server.lanes.keeping_lanes import Lanes
 
 
 class Command(BaseCommand):
     help = "Run jobs until stopped."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        take_up()
-        call_command("db_worker", interval=0.3, startup_delay=False)
+        try:
+            held = hold(settings.DATA_DIR, "work")
+        except HeldElsewhere as error:
+            raise CommandError(f"{error} Stop it first.") from error
+        lanes = Lanes()
+        signal.signal(signal.SIGTERM, signal.default_int_handler)
+        try:
+            lanes.run()
+        except KeyboardInterrupt:
+            pass
+        finally:
+            lanes.stop()
+            held.let_go()

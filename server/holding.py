@@ -1,0 +1,85 @@
+"""One instance a data folder: whoever runs it holds a lock file with its process and address, which the system
+lets go of when that process ends, however it ends.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import fcntl
+import json
+import os
+import signal
+from dataclasses import dataclass
+from pathlib import Path
+from typing import IO, Any
+
+_FOLLOW = 1
+"""``PR_SET_PDEATHSIG`` of Linux's prctl."""
+
+
+class HeldElsewhere(Exception):
+    """Another process holds it; says which."""
+
+
+@dataclass(frozen=True)
+class Hold:
+    """A lock that is held for as long as this lives."""
+
+    path: Path
+    file: IO[str]
+
+    def let_go(self) -> None:
+        self.file.close()
+
+
+def hold(folder: Path, role: str, told: dict[str, Any] | None = None) -> Hold:
+    """Hold a role in a data folder, telling others about it.
+
+    Raises:
+        HeldElsewhere: a live process holds it.
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / f"{role}.lock"
+    file = path.open("a+")
+    try:
+        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError as error:
+        file.close()
+        other = _read(path)
+        at = f" at {other['address']}" if other.get("address") else ""
+        raise HeldElsewhere(
+            f"Another Trasloco (process {other.get('process', 'unknown')}{at}) works in {folder}."
+        ) from error
+    file.truncate(0)
+    file.write(json.dumps({"process": os.getpid(), **(told or {})}))
+    file.flush()
+    return Hold(path, file)
+
+
+def holder(folder: Path, role: str) -> dict[str, Any] | None:
+    """What the holder of a role says of itself, None where nobody holds it."""
+    path = folder / f"{role}.lock"
+    try:
+        with path.open() as file:
+            fcntl.flock(file, fcntl.LOCK_SH | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return _read(path)
+    except OSError:
+        return None
+    return None
+
+
+def _read(path: Path) -> dict[str, Any]:
+    try:
+        told = json.loads(path.read_text())
+        return told if isinstance(told, dict) else {}
+    except (OSError, ValueError):
+        return {}
+
+
+def end_with_parent() -> None:
+    """This process is ended when the one that started it ends, where the system can do so."""
+    try:
+        ctypes.CDLL(None).prctl(_FOLLOW, signal.SIGKILL)
+    except (OSError, AttributeError):  # pragma: no cover - not on this system
+        return

@@ -1,0 +1,31 @@
+"""One lane: takes the next job, does it, takes the next."""
+
+from __future__ import annotations
+
+import logging
+import time
+
+from django.db import DatabaseError, close_old_connections
+
+from server.lanes.queue import claim
+from server.moves.jobs import carry_out
+
+POLL_S, LONGEST_PAUSE_S = 0.15, 10.0
+log = logging.getLogger(__name__)
+
+
+def work(lane: str, quick: bool) -> None:
+    """Do jobs for ever. A database that cannot be reached is waited for, with pauses that grow."""
+    pause = POLL_S
+    while True:
+        try:
+            job = claim(lane, quick)
+            pause = POLL_S
+        except DatabaseError as error:
+            log.warning("lane %s waits for the database: %s", lane, error)
+            close_old_connections()
+            job, pause = None, min(pause * 2, LONGEST_PAUSE_S)
+        if job is None:
+            time.sleep(pause)
+        else:
+            carry_out(job)

@@ -1,0 +1,19 @@
+"""One lane of work; kept by ``manage.py work``, which tells it its name when it is needed."""
+
+from __future__ import annotations
+
+import sys
+from typing import Any
+
+from django.core.management.base import BaseCommand
+
+from server.lanes.lane import work
+
+
+class Command(BaseCommand):
+    help = "Do jobs one after the other, until ended."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        told = sys.stdin.readline().rstrip("\n").split("\t")
+        if len(told) == 2:
+            work(told[0], bool(told[1]))
