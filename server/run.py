@@ -1,65 +1,99 @@
 """Starts the web server and the worker, prints the address, keeps both running and stops them together:
-``python -m server.run [--port N]``.
+``python -m server.run [--port N] [--host ADDRESS]``.
 """
 
 from __future__ import annotations
 
 import argparse
+import ipaddress
+import os
+import shutil
 import signal
 import sys
 import time
 import urllib.error
 import urllib.request
+from pathlib import Path
+
+import django
 
 from server.holding import HeldElsewhere, hold
-from server.project import settings
 from server.tending import Tended
-
-
-def _answers(address: str) -> bool:
-    try:
-        with urllib.request.urlopen(f"{address}/api/sheets", timeout=2) as response:
-            return bool(response.status == 200)
-    except (urllib.error.URLError, OSError):
-        return False
+from trasloco.errors import Refused
 
 
 def main() -> int:
     parser = argparse.ArgumentParser(description="Serve Trasloco.")
     parser.add_argument("--port", type=int, default=8765)
-    port = parser.parse_args().port
-    address = f"http://127.0.0.1:{port}"
+    parser.add_argument(
+        "--host", default="127.0.0.1", help="An address to serve; others than this computer's need accounts."
+    )
+    asked = parser.parse_args()
+    if not _is_here(asked.host):
+        os.environ["TRASLOCO_ACCOUNTS"] = "1"
+        named = os.environ.get("TRASLOCO_HOSTS", "127.0.0.1,localhost,[::1]")
+        os.environ["TRASLOCO_HOSTS"] = named if asked.host in ("0.0.0.0", "::") else f"{named},{asked.host}"
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.project.settings")
+    address = f"http://{asked.host if asked.host not in ('0.0.0.0', '::') else '127.0.0.1'}:{asked.port}"
     if _answers(address):
         print(
-            f"Port {port} is already in use by a running Trasloco: {address}\nStop it, or choose another: make demo PORT={port + 1}"
+            f"Port {asked.port} is already in use by a running Trasloco: {address}\n"
+            f"Stop it, or choose another: make demo PORT={asked.port + 1}"
         )
         return 1
+    from server.project import settings
+
     try:
         held = hold(settings.DATA_DIR, "run", {"address": address})
     except HeldElsewhere as error:
         print(f"{error}\nStop it first, or set TRASLOCO_DATA to another folder.")
         return 1
-    web = [
-        sys.executable,
-        "-m",
-        "gunicorn",
-        "server.project.wsgi",
-        "--bind",
-        f"127.0.0.1:{port}",
-        "--workers",
-        "1",
-        "--threads",
-        "8",
-        "--timeout",
-        "600",
-        "--graceful-timeout",
-        "2",
-        "--log-level",
-        "warning",
-        "--no-control-socket",
-    ]
+    try:
+        _prepare(settings.DATA_DIR, settings.ACCOUNTS)
+    except Refused as refused:
+        print(f"{refused.what}\n  where: {refused.where}\n  what to do: {refused.remedy}", file=sys.stderr)
+        return 1
+    try:
+        return _keep_running(address, f"{asked.host}:{asked.port}")
+    finally:
+        held.let_go()
+
+
+def _is_here(host: str) -> bool:
+    """Whether an address is this computer's own."""
+    try:
+        return host == "localhost" or ipaddress.ip_address(host.strip("[]")).is_loopback
+    except ValueError:
+        return False
+
+
+def _prepare(data: Path, accounts: bool) -> None:
+    """Make the data folder ready. Raises Refused where it cannot be served."""
+    from server.soundness import check_database
+
+    django.setup()
+    from django.core.management import call_command
+
+    check_database(data)
+    call_command("migrate", verbosity=0)
+    shutil.rmtree(data / "incoming", ignore_errors=True)
+    (data / "incoming").mkdir(exist_ok=True)
+    if accounts:
+        from django.contrib.auth.models import User
+
+        if not User.objects.filter(is_active=True).exists():
+            raise Refused(
+                "Whoever can reach this address would have to sign in, and nobody can.",
+                str(data),
+                "Add somebody first: trasloco user add NAME --admin",
+            )
+
+
+def _keep_running(address: str, bound: str) -> int:
+    web = [sys.executable, "-m", "gunicorn", "server.project.wsgi", "--bind", bound]
+    web += ["--config", "python:server.project.serving", "--no-control-socket"]
     pages = Tended("web server", web)
-    children = [pages, Tended("worker", [sys.executable, "manage.py", "work"], quiet=True)]
+    children = [pages, Tended("worker", [sys.executable, "manage.py", "work", "--with-parent"])]
     for child in children:
         child.start()
 
@@ -87,7 +121,14 @@ def main() -> int:
     finally:
         for child in children:
             child.stop()
-        held.let_go()
+
+
+def _answers(address: str) -> bool:
+    try:
+        with urllib.request.urlopen(f"{address}/api/session", timeout=2) as response:
+            return bool(response.status == 200)
+    except (urllib.error.URLError, OSError):
+        return False
 
 
 if __name__ == "__main__":

@@ -8,8 +8,6 @@ import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
-from server.holding import end_with_parent
-
 FIRST_PAUSE_S, LONGEST_PAUSE_S, SETTLED_S = 1.0, 60.0, 300.0
 """After how long a process is started again, at least and at most; and for how long it has to run until its
 pause is short again.
@@ -45,11 +43,7 @@ class Tended:
         self.starts += 1
 
     def _open(self) -> subprocess.Popen[bytes]:
-        return subprocess.Popen(
-            self.command,
-            stdout=subprocess.DEVNULL if self.quiet else None,
-            preexec_fn=end_with_parent,
-        )
+        return subprocess.Popen(self.command, stdout=subprocess.DEVNULL if self.quiet else None)
 
     def tend(self) -> None:
         """Look after it: start it again when it has ended and its pause is over."""

@@ -12,7 +12,8 @@ class Limits:
     An archive unpacks to ``unpack_freely_bytes`` at up to ``unpack_ratio`` times its size (flat masks do),
     and to more at ``unpack_ratio_beyond`` times. ``image_bytes`` is one image
     decoded. ``unbacked_bytes`` are values that a document asks for without bringing them, ``decoded_bytes``
-    all its values together.
+    all its values together. ``apart_bytes`` is what a process that reads may take more than before,
+    ``reading_seconds`` how long it may work on one delivery.
     """
 
     upload_bytes: int = 2048 * MEBI
@@ -32,6 +33,7 @@ class Limits:
     decoded_bytes: int = 4096 * MEBI
     cached_pixels_bytes: int = 384 * MEBI
     apart_bytes: int = 6144 * MEBI
+    reading_seconds: int = 900
 
 
 LIMITS = Limits()

@@ -14,7 +14,7 @@ import resource
 import signal
 import subprocess
 import sys
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 import numpy as np
@@ -25,6 +25,37 @@ from trasloco.limits import LIMITS
 
 Arrays = Mapping[str, npt.NDArray[Any]]
 _SECONDS, _WAITING = "TRASLOCO_APART_SECONDS", 5
+
+
+@contextlib.contextmanager
+def bounded(more_bytes: int = LIMITS.apart_bytes, seconds: int = LIMITS.reading_seconds) -> Iterator[None]:
+    """This process takes at most so many more bytes of memory, and works at most so many more seconds, while
+    a delivery is read in it. For a process that does one thing at a time and whose end somebody sees.
+
+    Memory beyond that is a ``MemoryError`` where Python asks for it, and ends the process where a library
+    does; time beyond that ends the process (``SIGXCPU``).
+    """
+    used = resource.getrusage(resource.RUSAGE_SELF)
+    bounds = (
+        (resource.RLIMIT_AS, _address_space() + more_bytes),
+        (resource.RLIMIT_CPU, int(used.ru_utime + used.ru_stime) + seconds),
+    )
+    before = [(kind, resource.getrlimit(kind)) for kind, _ in bounds]
+    try:
+        for kind, most in bounds:
+            soft, hard = resource.getrlimit(kind)
+            held = [most] + [one for one in (soft, hard) if one != resource.RLIM_INFINITY]
+            resource.setrlimit(kind, (min(held), hard))
+        yield
+    finally:
+        for kind, limits in before:
+            resource.setrlimit(kind, limits)
+
+
+def _address_space() -> int:
+    """Bytes of address space that this process has."""
+    with open("/proc/self/statm") as file:
+        return int(file.read().split()[0]) * resource.getpagesize()
 
 
 def run_apart(

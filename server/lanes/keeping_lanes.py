@@ -13,11 +13,11 @@ import time
 
 from django.db import DatabaseError, close_old_connections
 
-from server.holding import end_with_parent
 from server.lanes.queue import give_back
 from server.moves.models import Job
 from server.tending import Tended
 
+TIDY_FIRST_S, TIDY_EVERY_S = 60.0, 3600.0
 GRACE_S, POLL_S = 0.6, 0.1
 """How long a cancelled job may take to stop by itself; how often lanes are looked after."""
 log = logging.getLogger(__name__)
@@ -45,6 +45,8 @@ class Lanes:
         }
         self._asked: dict[int, float] = {}
         self._doing: dict[str, int] = {}
+        self._tidying: subprocess.Popen[bytes] | None = None
+        self._tidy_due = time.monotonic() + TIDY_FIRST_S
 
     def start(self) -> None:
         give_back()
@@ -61,6 +63,7 @@ class Lanes:
         for lane in self.lanes.values():
             lane.tend()
         self._stop_what_is_cancelled()
+        self._tidy()
 
     def run(self) -> None:
         """Look after the lanes for ever."""
@@ -92,6 +95,12 @@ class Lanes:
                 give_back(name)
                 self._doing.pop(name, None)
 
+    def _tidy(self) -> None:
+        """Set off what removes what nothing needs, once an hour."""
+        if time.monotonic() > self._tidy_due and (self._tidying is None or self._tidying.poll() is not None):
+            self._tidy_due = time.monotonic() + TIDY_EVERY_S
+            self._tidying = subprocess.Popen([sys.executable, "manage.py", "tidy"])
+
 
 def _left(name: str, code: int) -> None:
     give_back(name, max(-code, 0))
@@ -118,6 +127,4 @@ class Spare:
 
 
 def _opened() -> subprocess.Popen[bytes]:
-    return subprocess.Popen(
-        [sys.executable, "manage.py", "lane"], stdin=subprocess.PIPE, preexec_fn=end_with_parent
-    )
+    return subprocess.Popen([sys.executable, "manage.py", "lane"], stdin=subprocess.PIPE)

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 from functools import cached_property
 
+from django.conf import settings
+
 from server.moves.models import Move, Revision
 from server.moves.sheets import sheet_of
 from server.moves.store import get_blob, store
@@ -40,6 +42,10 @@ class Bench(Route):
         found = self.move.revisions.order_by("-number").first()
         assert found is not None
         return found
+
+    def is_read(self) -> bool:
+        """Whether the delivery was read, and can be had without reading it again in a request."""
+        return bool(self.revision.received) and (not settings.SOON or store.has(self.received_name.key))
 
     def surveyed(self) -> bool:
         """Whether the whole survey can be told: until it is made, only what the structure tells."""

@@ -6,20 +6,25 @@ Told words are kept with the move, so that a desk of many computes nothing.
 from __future__ import annotations
 
 import json
+import logging
 from datetime import timedelta
 from typing import Any
 
 from django.conf import settings
-from django.db.models import Max
+from django.contrib.auth.models import User
+from django.db.models import Count, Max, Q
 from django.utils import timezone
 
+from server.accounts.access import level_of, visible
 from server.holding import holder
 from server.moves.bench import Bench
-from server.moves.models import Job, Move
+from server.moves.models import Job, Move, Share
+from server.moves.undoing import can
 from trasloco.results.delivering import unaccounted_words
 from trasloco.results.pages.keys import page_keys
 
 SILENT_S = 20.0
+log = logging.getLogger(__name__)
 
 
 def current_state(job: Job) -> str:
@@ -62,20 +67,40 @@ def job_out(job: Job) -> dict[str, Any]:
     }
 
 
-def move_out(move: Move) -> dict[str, Any]:
-    """A move with its last job. What is told of it is kept for the desk."""
+def move_out(move: Move, person: User | None = None) -> dict[str, Any]:
+    """A move with its last job, and what the person who asks may do. What is told of it is kept for the desk."""
     job = move.jobs.order_by("-id").first()
-    return {**tell(move), "job": job_out(job) if job else None}
+    return {
+        **tell(move),
+        **can(move, person),
+        "may": level_of(person, move) or "look",
+        "job": job_out(job) if job else None,
+    }
 
 
-def desk_json() -> str:
-    """All moves as they were told last, newest first, each with its last job as it is now."""
-    last = Move.objects.annotate(last=Max("jobs__id")).values_list("last", flat=True)
+def beat(move: Move) -> str:
+    """Another word whenever something of a move changes that others may have done."""
+    decided = move.decisions.aggregate(last=Max("id"), undone=Count("id", filter=Q(undone=True)))
+    job = move.jobs.order_by("-id").values_list("id", "state").first()
+    revision = move.revisions.aggregate(last=Max("number"))["last"]
+    return (
+        f"{decided['last']} {decided['undone']} {revision} {job} {move.source} {move.destination} {move.name}"
+    )
+
+
+def desk_json(person: User | None = None) -> str:
+    """All moves a person sees as they were told last, newest first, each with its last job as it is now."""
+    moves = visible(person).filter(deleted=None)
+    last = moves.annotate(last=Max("jobs__id")).values_list("last", flat=True)
     jobs = {job.move_id: job for job in Job.objects.filter(id__in=[id for id in last if id is not None])}
     rows = []
-    for id, told in Move.objects.values_list("id", "told"):
-        text = told or json.dumps(tell(Move.objects.get(id=id)))
-        rows.append(f'{text[:-1]}, "job": {json.dumps(job_out(jobs[id])) if id in jobs else "null"}}}')
+    levels = dict(Share.objects.filter(person=person).values_list("move_id", "level")) if person else {}
+    for id, told in moves.values_list("id", "told"):
+        text = told or json.dumps(_told_safely(Move.objects.get(id=id)))
+        may = json.dumps(levels.get(id, "own"))
+        rows.append(
+            f'{text[:-1]}, "may": {may}, "job": {json.dumps(job_out(jobs[id])) if id in jobs else "null"}}}'
+        )
     return f"[{', '.join(rows)}]"
 
 
@@ -89,9 +114,45 @@ def tell(move: Move) -> dict[str, Any]:
     return told
 
 
+def _told_safely(move: Move) -> dict[str, Any]:
+    """A move in words, whatever is the matter with it: one that is damaged never hurts the desk."""
+    try:
+        return tell(move)
+    except Exception:
+        log.exception("move %s cannot be told", move.id)
+        what = "Something of this move is damaged; it is written in the server's log."
+        remedy = "The others are untouched. Take its files and begin it again, or bring a backup back."
+        return {
+            **_unknown(move),
+            "refusal": {"what": what, "where": move.name, "remedy": remedy},
+        }
+
+
+def _unknown(move: Move) -> dict[str, Any]:
+    """A move of which nothing is known but its name."""
+    return {
+        "id": move.id,
+        "name": move.name,
+        "source": move.source,
+        "destination": move.destination,
+        "revision": 0,
+        "ready": False,
+        "refusal": None,
+        "stops": None,
+        "picture": None,
+        "verdict": None,
+        "mean": None,
+        "keys": {},
+        "can_undo": False,
+        "can_redo": False,
+    }
+
+
 def _told(move: Move) -> dict[str, Any]:
     revision = move.revisions.order_by("-number").first()
     bench = Bench(move) if revision and revision.received else None
+    if bench is not None and not bench.is_read():
+        bench = None
     proof = move.proofs.order_by("-number").first()
     picture = (
         next(iter(proof.pictures.values()))["reference"]
@@ -99,10 +160,7 @@ def _told(move: Move) -> dict[str, Any]:
         else (revision.picture if revision and revision.picture else None)
     )
     return {
-        "id": move.id,
-        "name": move.name,
-        "source": move.source,
-        "destination": move.destination,
+        **_unknown(move),
         "revision": revision.number if revision else 0,
         "ready": bench is not None,
         "refusal": revision.refusal if revision else None,

@@ -12,6 +12,7 @@ import time
 from collections.abc import Callable, Sequence
 from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import DatabaseError, close_old_connections, transaction
 from django.utils import timezone
 
@@ -19,11 +20,13 @@ from server.lanes.queue import begin, expected_s
 from server.moves.bench import Bench
 from server.moves.deciding import keep_decisions
 from server.moves.desk import tell
+from server.moves.faults import fault_of, need_room
 from server.moves.models import Handover, Job, Move, ProofRow
-from server.moves.store import get_blob, put_blob, store
+from server.moves.store import blob_bytes, get_blob, put_blob, store
 from trasloco.errors import Cancelled, Refused
 from trasloco.progress import Progress, part_of
 from trasloco.results import acts, proving
+from trasloco.results.coming_in import bounded
 from trasloco.results.delivering import delivered
 from trasloco.results.pages import lightmaps, mixing
 from trasloco.results.records import keeping
@@ -42,6 +45,17 @@ def start(move: Move, kind: str, settings: dict[str, Any] | None = None) -> Job:
         return waiting or Job.objects.create(
             move=move, kind=kind, settings=asked, expected_s=expected_s(move, kind, asked)
         )
+
+
+def read_again(move: Move) -> None:
+    """Queue the reading of a delivery that was read before and whose scene is gone, or was read by an earlier
+    version.
+    """
+    revision = move.revisions.order_by("-number").first()
+    if revision is None or not revision.received or revision.refusal or Bench(move).is_read():
+        return
+    if not move.jobs.filter(kind="receive", state__in=(Job.State.WAITING, Job.State.RUNNING)).exists():
+        start(move, "receive")
 
 
 def cancel(job: Job) -> None:
@@ -66,39 +80,55 @@ def carry_out(job: Job) -> None:
     heart.start()
     ending: dict[str, Any]
     try:
-        with keeping(store):
+        need_room(_ROOM_BYTES.get(job.kind, 0) + _delivery_bytes(job.move))
+        with keeping(store), store.of(job.move_id):
             _WORK[job.kind](job, reporter(job_id))
         ending = {"state": Job.State.DONE, "fraction": 1.0, "message": ""}
     except Cancelled:
         ending = {"state": Job.State.CANCELLED, "message": "Cancelled. Nothing was changed."}
     except Refused as refusal:
-        ending = {
-            "state": Job.State.REFUSED,
-            "refusal": {"what": refusal.what, "where": refusal.where, "remedy": refusal.remedy},
-        }
+        ending = _refused(refusal)
     except MemoryError:
-        ending = {
-            "state": Job.State.REFUSED,
-            "refusal": {
-                "what": "The machine has too little memory for this.",
-                "where": job.kind,
-                "remedy": "Leave parts out, or use smaller images.",
-            },
-        }
-    except Exception:
-        log.exception("job %s (%s) failed", job_id, job.kind)
-        ending = {
-            "state": Job.State.REFUSED,
-            "refusal": {
-                "what": "Something unexpected went wrong; it is written in the server's log.",
-                "where": f"job {job_id}, {job.kind}",
-                "remedy": "Nothing was lost. Run it again, or report it.",
-            },
-        }
+        ending = _refused(_TOO_LARGE)
+    except Exception as error:
+        fault = fault_of(error)
+        if fault is None:
+            log.exception("job %s (%s) failed", job_id, job.kind)
+        ending = _refused(
+            fault.told
+            if fault is not None
+            else Refused(
+                "Something unexpected went wrong; it is written in the server's log.",
+                f"job {job_id}, {job.kind}",
+                "Nothing was lost. Run it again, or report it.",
+            )
+        )
     finally:
         over.set()
         heart.join()
     patiently(lambda: _ended(job, ending))
+
+
+_ROOM_BYTES = {"prove": 64 * 2**20, "sequence": 64 * 2**20, "bake": 128 * 2**20}
+"""What a kind of work writes beside a copy of what was delivered."""
+
+
+def _delivery_bytes(move: Move) -> int:
+    last = move.revisions.order_by("-number").first()
+    return sum(map(blob_bytes, last.files.values())) if last is not None else 0
+
+
+_TOO_LARGE = Refused(
+    "The machine has too little memory for this.", "memory", "Leave parts out, or use smaller images."
+)
+
+
+def _told(refusal: Refused) -> dict[str, str]:
+    return {"what": refusal.what, "where": refusal.where, "remedy": refusal.remedy}
+
+
+def _refused(refusal: Refused) -> dict[str, Any]:
+    return {"state": Job.State.REFUSED, "refusal": _told(refusal)}
 
 
 def _ended(job: Job, ending: dict[str, Any]) -> None:
@@ -153,9 +183,10 @@ def _receive(job: Job, report: Progress) -> None:
     revision = bench.revision
     report(0.02, "reading files")
     try:
-        bench.received()
-    except Refused as refusal:
-        revision.refusal = {"what": refusal.what, "where": refusal.where, "remedy": refusal.remedy}
+        with bounded():
+            bench.received()
+    except (Refused, MemoryError) as error:
+        revision.refusal = _told(error if isinstance(error, Refused) else _TOO_LARGE)
         revision.save(update_fields=["refusal"])
         raise
     report(0.4, "preparing the view")
@@ -164,7 +195,8 @@ def _receive(job: Job, report: Progress) -> None:
     revision.save()
     use = job.settings.get("use")
     if use:
-        keep_decisions(bench, acts.using(bench, use["target"], use["path"]))
+        person = User.objects.filter(pk=use.get("by", 0)).first()
+        keep_decisions(bench, acts.using(bench, use["target"], use["path"]), person)
         bench = Bench(job.move)
     report(0.5, "surveying")
     bench.findings(part_of(report, 0.5, 0.9))

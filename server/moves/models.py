@@ -5,18 +5,77 @@ Bytes lie in the store; rows name them by hash.
 
 from __future__ import annotations
 
+import secrets
+from datetime import datetime, timedelta
+
+from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
+KEPT_DAYS = 30
+"""How long what was taken off the desk can be brought back."""
+
+
+def unguessable() -> int:
+    """A number that nobody finds by counting, exact in a browser's numbers too."""
+    return secrets.randbelow(2**52 - 1) + 1
+
+
+def secret_word() -> str:
+    return secrets.token_urlsafe(24)
+
 
 class Move(models.Model):
-    """One source going to one destination. ``told`` is what was last said of it, as JSON."""
+    """One source going to one destination.
 
+    ``told`` is what was last said of it, as JSON; ``deleted`` when it was taken off the desk; ``owner`` whose it
+    is, where people have accounts.
+    """
+
+    id = models.BigIntegerField(primary_key=True, default=unguessable, editable=False)
     name = models.CharField(max_length=200)
     source = models.CharField(max_length=80)
     destination = models.CharField(max_length=80)
     told = models.TextField(default="", blank=True)
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, blank=True, related_name="moves"
+    )
     created = models.DateTimeField(auto_now_add=True)
+    deleted = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-created"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def kept_until(self) -> datetime | None:
+        return None if self.deleted is None else self.deleted + timedelta(days=KEPT_DAYS)
+
+
+class Share(models.Model):
+    """A person who may look at a move of somebody else, or work on it."""
+
+    class Level(models.TextChoices):
+        LOOK = "look"
+        WORK = "work"
+
+    move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="shares")
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="shares")
+    level = models.CharField(max_length=4, choices=Level.choices)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["move", "person"], name="one_share_a_person")]
+
+
+class Link(models.Model):
+    """A word that shows a move's report and proof to whoever has it, until it runs out."""
+
+    move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="links")
+    word = models.CharField(max_length=40, unique=True, default=secret_word)
+    created = models.DateTimeField(auto_now_add=True)
+    ends = models.DateTimeField()
 
     class Meta:
         ordering = ["-created"]
@@ -51,6 +110,9 @@ class DecisionRow(models.Model):
     field = models.CharField(max_length=40)
     value = models.JSONField(null=True)
     undone = models.BooleanField(default=False)
+    by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
+    )
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -144,11 +206,12 @@ class OwnSheet(models.Model):
 
 
 class Result(models.Model):
-    """A computed result under the digest of its inputs."""
+    """A computed result under the digest of its inputs; ``move`` is the only one it was of use to."""
 
     key = models.CharField(max_length=64, primary_key=True)
     blob = models.CharField(max_length=64)
     size = models.BigIntegerField(default=0)
     pickled = models.BooleanField(default=True)
+    move = models.ForeignKey(Move, on_delete=models.SET_NULL, null=True, related_name="results")
     created = models.DateTimeField(auto_now_add=True)
     used = models.DateTimeField(default=timezone.now, db_index=True)

@@ -33,12 +33,13 @@ def history_out(bench: Bench) -> list[dict[str, Any]]:
     """What was decided, newest last, in words; of a large batch the first few."""
     scene, idle = bench.received().scene, bench.idle()
     batches: dict[int, list[DecisionRow]] = {}
-    for row in bench.move.decisions.all():
+    for row in bench.move.decisions.select_related("by"):
         batches.setdefault(row.batch, []).append(row)
     return [
         {
             "batch": batch,
             "undone": rows[0].undone,
+            "by": rows[0].by.username if rows[0].by else None,
             "count": len(rows),
             "created": rows[0].created.isoformat(),
             "idle": sum((r.target, r.field) in idle for r in rows if not r.undone),

@@ -7,6 +7,7 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextvars import copy_context
 
 from django.conf import settings
 from django.db import connections
@@ -40,7 +41,7 @@ def soon(about: str, key: str, work: Work) -> bool:
     with _GUARD:
         wanted, making = _WANTED.get(about, ("", None))
         if making is None or wanted != key:
-            making = _POOL.submit(_made, about, key, work)
+            making = _POOL.submit(copy_context().run, _made, about, key, work)
             _WANTED[about] = key, making
     try:
         return making.result(timeout=PATIENCE_S)

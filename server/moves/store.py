@@ -9,12 +9,15 @@ import logging
 import os
 import pickle
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
+from django.db import DatabaseError
 from django.db.models import Sum
 from django.utils import timezone
 
@@ -24,6 +27,7 @@ from trasloco.results.store import MemoryStore
 
 log = logging.getLogger(__name__)
 
+_MOVE: ContextVar[int | None] = ContextVar("move", default=None)
 _USED_EVERY = timedelta(minutes=5)
 """How exactly it is known when a result was last used: a read writes at most this often."""
 
@@ -50,19 +54,44 @@ def put_blob(data: bytes) -> str:
     return digest
 
 
+def put_chunks(chunks: Iterable[bytes]) -> str:
+    """The same for bytes that come piece by piece, which are never held together."""
+    _folder().mkdir(parents=True, exist_ok=True)
+    seen = hashlib.sha256()
+    handle, temporary = tempfile.mkstemp(dir=_folder())
+    try:
+        with os.fdopen(handle, "wb") as file:
+            for chunk in chunks:
+                seen.update(chunk)
+                file.write(chunk)
+            file.flush()
+            os.fsync(file.fileno())
+        path = blob_path(seen.hexdigest())
+        path.parent.mkdir(parents=True, exist_ok=True)
+        Path(temporary).replace(path)
+    finally:
+        Path(temporary).unlink(missing_ok=True)
+    return seen.hexdigest()
+
+
 def _write_once(path: Path, data: bytes, synced: bool = False) -> None:
     """Written aside and renamed, so a half-written file never has a good name. One that was cut short since is
     written anew.
     """
-    if not path.exists() or path.stat().st_size != len(data):
+    if path.exists() and path.stat().st_size == len(data):
+        os.utime(path)  # in use again: what nobody refers to is removed by its age
+    else:
         path.parent.mkdir(parents=True, exist_ok=True)
         handle, temporary = tempfile.mkstemp(dir=path.parent)
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            if synced:
-                file.flush()
-                os.fsync(file.fileno())
-        Path(temporary).replace(path)
+        try:
+            with os.fdopen(handle, "wb") as file:
+                file.write(data)
+                if synced:
+                    file.flush()
+                    os.fsync(file.fileno())
+            Path(temporary).replace(path)
+        finally:
+            Path(temporary).unlink(missing_ok=True)
 
 
 def blob_bytes(digest: str) -> int:
@@ -115,7 +144,7 @@ class DiskStore(MemoryStore):
         """Forget the object under a key, and its bytes where nothing else has the same."""
         super().drop(key)
         for row in Result.objects.filter(key=key):
-            _remove(row)
+            remove_result(row)
 
     def blob_of(self, key: str, make: Callable[[], bytes]) -> str:
         """The digest of bytes under a key, by which they are served; made when nobody has them."""
@@ -126,21 +155,36 @@ class DiskStore(MemoryStore):
             row = Result.objects.filter(key=key).first() or self._write(key, made)
         return row.blob
 
+    @contextmanager
+    def of(self, move: int) -> Iterator[None]:
+        """What is made here is of use to one move: it leaves with it, unless others read it too."""
+        token = _MOVE.set(move)
+        try:
+            yield
+        finally:
+            _MOVE.reset(token)
+
     def _fetched(self, key: str, make: Callable[[], Any], keep: bool) -> Any:
         if not keep:
             return make()
         found = self._on_disk(key)
         if found is None:
             found = make()
-            self._write(key, found)
+            try:
+                self._write(key, found)
+            except (OSError, DatabaseError) as error:  # no room: it is used, and made again another time
+                log.warning("a computed result could not be kept: %s", error)
         return found
 
     def _on_disk(self, key: str) -> Any:
         row = Result.objects.filter(key=key).first()
         if row is None or not result_path(row.blob).exists():
             return None
-        if row.used < timezone.now() - _USED_EVERY:
-            Result.objects.filter(key=key).update(used=timezone.now())
+        now, reader = timezone.now(), _MOVE.get()
+        if row.move_id is not None and reader is not None and row.move_id != reader:
+            Result.objects.filter(key=key).update(used=now, move=None)
+        elif row.used < now - _USED_EVERY:
+            Result.objects.filter(key=key).update(used=now)
         data = result_path(row.blob).read_bytes()
         if hashlib.sha256(data).hexdigest() != row.blob:
             log.warning("a computed result was damaged on disk and is made again: %s", key)
@@ -157,6 +201,7 @@ class DiskStore(MemoryStore):
             "size": len(data),
             "pickled": not isinstance(made, bytes),
             "used": timezone.now(),
+            "move_id": _MOVE.get(),
         }
         row, _ = Result.objects.update_or_create(key=key, defaults=held)
         make_room()
@@ -186,12 +231,13 @@ def make_room() -> int:
     for row in free.iterator():
         if freed >= over:
             break
-        _remove(row)
+        remove_result(row)
         freed += row.size
     return freed
 
 
-def _remove(row: Result) -> None:
+def remove_result(row: Result) -> None:
+    """Forget a result, and its bytes where nothing else has the same."""
     row.delete()
     if not Result.objects.filter(blob=row.blob).exists():
         result_path(row.blob).unlink(missing_ok=True)

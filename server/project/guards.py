@@ -5,11 +5,14 @@ before they are read, and nothing but our own scripts runs.
 from __future__ import annotations
 
 import re
+import shutil
 from collections.abc import Callable
 from urllib.parse import urlsplit
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
+from server.moves.faults import RESERVE_BYTES
 from trasloco.results.coming_in import MOST_UPLOAD_BYTES
 
 Answer = Callable[[HttpRequest], HttpResponse]
@@ -65,6 +68,9 @@ def _refused(request: HttpRequest) -> JsonResponse | None:
     if length and int(length) > most:
         what = f"The request is larger than {most >> 20} MB."
         return _answer(413, what, request.path, "Send less, or split the delivery.")
+    if upload and length and int(length) * 2 > shutil.disk_usage(settings.DATA_DIR).free - RESERVE_BYTES:
+        what = "There is too little room on the disk for this delivery."
+        return _answer(507, what, request.path, "Make room: remove what is not needed, then send it again.")
     kind = request.content_type
     if length not in ("", "0") and kind not in (
         ("multipart/form-data",) if upload else ("application/json",)

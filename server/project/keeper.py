@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
+from contextlib import nullcontext
 
 from django.http import HttpRequest, HttpResponse
 
 from server.moves.store import store
 from trasloco.results.records import keeping
+
+_MOVE = re.compile(r"/api/moves/(\d{1,18})(?:/|$)")
 
 
 class Keeper:
@@ -17,5 +21,7 @@ class Keeper:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        with keeping(store):
+        found = _MOVE.match(request.path)
+        about = store.of(int(found[1])) if found is not None else nullcontext()
+        with keeping(store), about:
             return self.get_response(request)

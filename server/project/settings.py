@@ -5,6 +5,8 @@ import secrets
 import sys
 from pathlib import Path
 
+from django.core.exceptions import ImproperlyConfigured
+
 BASE_DIR = Path(__file__).resolve().parents[2]
 DATA_DIR = Path(os.environ.get("TRASLOCO_DATA", BASE_DIR / "data"))
 os.umask(0o077)
@@ -23,12 +25,21 @@ def _secret() -> str:
 
 SECRET_KEY = os.environ.get("TRASLOCO_SECRET") or _secret()
 DEBUG = False
+ACCOUNTS = os.environ.get("TRASLOCO_ACCOUNTS") == "1"
+"""Whether people sign in. Whoever serves more than this computer has to."""
 ALLOWED_HOSTS = os.environ.get("TRASLOCO_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
+if not ACCOUNTS and any("*" in host or host.startswith(".") for host in ALLOWED_HOSTS):
+    raise ImproperlyConfigured("Any host is allowed, but nobody signs in. Name the hosts, or use accounts.")
 
 INSTALLED_APPS = [
+    "django.contrib.admin",
+    "django.contrib.auth",
     "django.contrib.contenttypes",
+    "django.contrib.messages",
+    "django.contrib.sessions",
     "django.contrib.staticfiles",
     "ninja",
+    "server.accounts",
     "server.moves",
 ]
 MIDDLEWARE = [
@@ -39,15 +50,49 @@ MIDDLEWARE = [
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",
     "django.middleware.common.CommonMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "server.accounts.access.Access",
 ]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in (
+        "UserAttributeSimilarityValidator",
+        "MinimumLengthValidator",
+        "CommonPasswordValidator",
+        "NumericPasswordValidator",
+    )
+]
+TLS = os.environ.get("TRASLOCO_TLS") == "1"
+"""Whether a proxy in front of this serves it with TLS."""
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = TLS
+SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Strict"
+SESSION_COOKIE_AGE = 14 * 86400
+CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS] if TLS else []
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if TLS else None
+WHITENOISE_USE_FINDERS = True
 X_FRAME_OPTIONS = "DENY"
-SILENCED_SYSTEM_CHECKS = ["security.W003", "security.W004", "security.W008"]
-"""Nothing is known by a cookie that another site could use (the guards look at where a request comes from),
-and this computer is served without TLS.
+SILENCED_SYSTEM_CHECKS = ["security.W003", "security.W004", "security.W008", "security.W012", "security.W016"]
+"""The guards look at where a request comes from; this computer is served without TLS, and where a proxy serves
+it to others, redirecting and pinning are the proxy's.
 """
 ROOT_URLCONF = "server.project.urls"
 WSGI_APPLICATION = "server.project.wsgi.application"
-TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates"}]
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+            ]
+        },
+    }
+]
 
 DATABASES = {
     "default": {
@@ -71,6 +116,8 @@ STATIC_URL = "/static/"
 WHITENOISE_ROOT = WEB_DIST if WEB_DIST.is_dir() else None
 WHITENOISE_MAX_AGE = 3600
 FILE_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
+FILE_UPLOAD_TEMP_DIR = DATA_DIR / "incoming"
+FILE_UPLOAD_TEMP_DIR.mkdir(exist_ok=True)
 DATA_UPLOAD_MAX_NUMBER_FILES = 10_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 16 * 1024 * 1024
 SOON = "test" not in sys.argv

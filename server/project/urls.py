@@ -1,8 +1,11 @@
 """All addresses: the API, and the front end for everything else."""
 
+from django.conf import settings
+from django.contrib import admin
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.urls import path, re_path
 
+from server.moves import linked
 from server.moves.api import api
 from server.project.settings import WEB_DIST
 
@@ -19,4 +22,9 @@ def front_end(request: HttpRequest) -> HttpResponse | FileResponse:
     return response
 
 
-urlpatterns = [path("api/", api.urls), re_path(r"^(?!api/|assets/|static/).*$", front_end)]
+urlpatterns = [
+    path("api/", api.urls),
+    *linked.urlpatterns,
+    *([path("admin/", admin.site.urls)] if settings.ACCOUNTS else []),
+    re_path(r"^(?!api/|assets/|static/).*$", front_end),
+]

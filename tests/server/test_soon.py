@@ -21,6 +21,9 @@ from trasloco.results import samples
 
 @override_settings(SOON=True)
 class Soon(ServerTest):
+    def setUp(self) -> None:
+        store.memory.clear()  # what another test left is in no row of this one
+
     def waited(self, about: str, key: str, work: object) -> None:
         until = time.monotonic() + 20
         while not soon(about, key, work):  # type: ignore[arg-type]
@@ -107,7 +110,6 @@ class Soon(ServerTest):
 
     def test_a_sample_that_is_being_made_says_so_and_is_there_after(self) -> None:
         move = self.made()
-        store.memory.clear()
         path = f"/moves/{move}/samples?material=material:glass&quick=true"
         go, real = threading.Event(), samples.sample
 

@@ -8,7 +8,7 @@ import io
 import posixpath
 import re
 import zipfile
-from collections.abc import Iterable, Mapping
+from collections.abc import Container, Iterable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -22,11 +22,11 @@ _JUNK = re.compile(r"(^|/)(__MACOSX/|\.DS_Store$|Thumbs\.db$|desktop\.ini$)")
 class Bundle:
     """Files by their path in the delivery, forward slashes, no leading slash.
 
-    ``notes`` says what was passed over and why.
+    ``notes`` says of which files something is to be told: path, title, consequence.
     """
 
     files: dict[str, bytes] = field(default_factory=dict)
-    notes: list[tuple[str, str]] = field(default_factory=list)
+    notes: list[tuple[str, str, str]] = field(default_factory=list)
 
     def find(self, path: str, beside: str = "") -> str | None:
         """The bundle path a reference means: beside the referring file, then as given, then by unique base
@@ -64,6 +64,16 @@ def safe_path(name: str) -> str:
     return posixpath.normpath(plain)
 
 
+def unlike(path: str, taken: Container[str]) -> str:
+    """The path, or with a number before its ending where it is taken already."""
+    stem, ending = posixpath.splitext(path)
+    number, made = 1, path
+    while made in taken:
+        number += 1
+        made = f"{stem} ({number}){ending}"
+    return made
+
+
 def bundle_files(files: Mapping[str, bytes]) -> Bundle:
     """Unpack archives among the files and check every limit.
 
@@ -99,6 +109,11 @@ def _keep(bundle: Bundle, path: str, data: bytes) -> None:
             path,
             "Leave out what is not needed, or raise the limit in the settings.",
         )
+    if bundle.files.get(path, data) != data:
+        other = unlike(path, bundle.files)
+        told = f"They differ, so the second is kept as {other}. What refers to the name means the first."
+        bundle.notes.append((path, "Two files of one name", told))
+        path = other
     bundle.files[path] = data
 
 
@@ -124,6 +139,7 @@ def _unpack(name: str, data: bytes, bundle: Bundle) -> None:
         raise Refused(
             f"The archive holds more than {LIMITS.files} files.", name, "Leave out what is not needed."
         )
+    damaged: list[Refused] = []
     for entry in entries:
         path = safe_path(entry.filename)
         if entry.flag_bits & 1:
@@ -142,11 +158,11 @@ def _unpack(name: str, data: bytes, bundle: Bundle) -> None:
             ValueError,
             RuntimeError,
         ) as error:  # type: ignore[attr-defined]
-            raise Refused(
-                f"This file in the archive is damaged ({error}).",
-                f"{name}/{path}",
-                "Pack it again; it may have been cut short on the way.",
-            ) from None
+            remedy = "Pack it again; it may have been cut short on the way."
+            damaged.append(
+                Refused(f"This file in the archive is damaged ({error}).", f"{name}/{path}", remedy)
+            )
+            continue
         if len(content) > entry.file_size:
             raise Refused(
                 "This file is larger than the archive says.",
@@ -154,6 +170,12 @@ def _unpack(name: str, data: bytes, bundle: Bundle) -> None:
                 "This looks like an archive made to do harm. Deliver the files themselves.",
             )
         _keep(bundle, path, content)
+    if damaged and len(damaged) == len(entries):
+        raise damaged[0]
+    for one in damaged:
+        bundle.notes.append(
+            (one.where, "A damaged file in the archive", f"It is missing from the move. {one.remedy}")
+        )
 
 
 def gather(paths: Iterable[Path]) -> dict[str, bytes]:

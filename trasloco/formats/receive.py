@@ -118,6 +118,10 @@ def receive(files: Mapping[str, bytes]) -> Received:
         merged = list(libraries.values())
         scene = laid_out(merged[0] if len(merged) == 1 else assembled(merged, findings))
     scene = _with_loose_images(scene, bundle, kinds, used)
+    findings += [
+        Finding(f"packed:{path}", "packed", title, path, consequence, weight=60)
+        for path, title, consequence in bundle.notes
+    ]
     for path, data in bundle.files.items():
         if not data:
             findings.append(

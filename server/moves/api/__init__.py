@@ -10,14 +10,15 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 
-from server.moves.api import deciding, fit, handover, inventory, light, moves, proof, sheets
+from server.moves.api import deciding, fit, handover, inventory, light, moves, proof, sharing, sheets, trash
+from server.moves.faults import fault_of
 from trasloco.decisions.kinds import typed
 from trasloco.errors import Refused
 from trasloco.results.records import Decision
 
 log = logging.getLogger(__name__)
 api = NinjaAPI(title="Trasloco", version="1", docs_url=None, openapi_url="/openapi.json")
-for stop in (sheets, moves, deciding, inventory, fit, light, proof, handover):
+for stop in (sharing, sheets, moves, trash, deciding, inventory, fit, light, proof, handover):
     api.add_router("", stop.router)
 
 
@@ -65,7 +66,16 @@ def _gone(request: HttpRequest, error: Http404) -> HttpResponse:
 
 @api.exception_handler(Exception)
 def _unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
-    """What nobody foresaw: written to the log under a number, told without a trace of it."""
+    """What nobody foresaw: written to the log under a number, told without a trace of it. A full disk and the
+    like are told as what they are.
+    """
+    fault = fault_of(error)
+    if fault is not None:
+        log.warning("%s at %s: %s", fault.told.what, request.path[:200], error)
+        return JsonResponse(
+            {"what": fault.told.what, "where": fault.told.where, "remedy": fault.told.remedy},
+            status=fault.status,
+        )
     number = secrets.token_hex(3)
     log.error("unexpected %s at %s", number, request.path[:200], exc_info=error)
     return JsonResponse(

@@ -27,7 +27,7 @@ _FOREVER = "private, max-age=31536000, immutable"
 
 
 def move_row(move_id: int) -> Move:
-    return get_object_or_404(Move, id=move_id)
+    return get_object_or_404(Move, id=move_id, deleted=None)
 
 
 def ready(move_id: int) -> Bench:
@@ -35,7 +35,7 @@ def ready(move_id: int) -> Bench:
     bench = Bench(move_row(move_id))
     if bench.revision.refusal:
         raise Refused(**bench.revision.refusal)
-    if not bench.revision.received:
+    if not bench.is_read():
         raise Refused("The delivery is still being read.", bench.move.name, "Wait for it to finish.")
     return bench
 

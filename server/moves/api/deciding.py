@@ -8,7 +8,8 @@ from django.db import transaction
 from django.http import HttpRequest
 from ninja import Router
 
-from server.moves import desk, rows
+from server.accounts.access import person_of
+from server.moves import desk, rows, undoing
 from server.moves.api.asking import move_row, ready
 from server.moves.bench import Bench
 from server.moves.deciding import keep_decisions
@@ -35,31 +36,27 @@ def decide(request: HttpRequest, move_id: int, decisions: list[AnyDecision]) -> 
 
     They are tried before they are kept, and what nothing would read is refused.
     """
-    return take(move_id, [Decision(d.target, d.field, d.value) for d in decisions])
+    return take(request, move_id, [Decision(d.target, d.field, d.value) for d in decisions])
 
 
-def take(move_id: int, wanted: list[Decision]) -> Any:
-    bench = ready(move_id)
-    keep_decisions(bench, wanted)
-    return desk.move_out(bench.move)
+def take(request: HttpRequest, move_id: int, wanted: list[Decision]) -> Any:
+    bench, person = ready(move_id), person_of(request)
+    keep_decisions(bench, wanted, person)
+    return desk.move_out(bench.move, person)
 
 
 @router.post("/moves/{move_id}/undo", response=MoveOut)
 def undo(request: HttpRequest, move_id: int) -> Any:
     move = move_row(move_id)
-    last = move.decisions.filter(undone=False).order_by("-batch").values_list("batch", flat=True).first()
-    if last is not None:
-        move.decisions.filter(batch=last).update(undone=True)
-    return desk.move_out(move)
+    undoing.undo(move, person_of(request))
+    return desk.move_out(move, person_of(request))
 
 
 @router.post("/moves/{move_id}/redo", response=MoveOut)
 def redo(request: HttpRequest, move_id: int) -> Any:
     move = move_row(move_id)
-    first = move.decisions.filter(undone=True).order_by("batch").values_list("batch", flat=True).first()
-    if first is not None:
-        move.decisions.filter(batch=first).update(undone=False)
-    return desk.move_out(move)
+    undoing.redo(move, person_of(request))
+    return desk.move_out(move, person_of(request))
 
 
 @router.get("/moves/{move_id}/decisions", response=list[DecisionRowOut])
@@ -79,26 +76,26 @@ def back_to(request: HttpRequest, move_id: int, wanted: BackTo) -> Any:
     with transaction.atomic():
         move.decisions.filter(batch__gt=wanted.batch).update(undone=True)
         move.decisions.filter(batch__lte=wanted.batch).update(undone=False)
-    return desk.move_out(move)
+    return desk.move_out(move, person_of(request))
 
 
 @router.post("/moves/{move_id}/copy-inputs", response=MoveOut)
 def copy_inputs(request: HttpRequest, move_id: int, wanted: CopyInputs) -> Any:
     """A material's settings, all or some inputs, given to others; one batch of decisions."""
     made = acts.copying(ready(move_id), wanted.source, wanted.targets, wanted.inputs)
-    return take(move_id, made)
+    return take(request, move_id, made)
 
 
 @router.post("/moves/{move_id}/swap-inputs", response=MoveOut)
 def swap_inputs(request: HttpRequest, move_id: int, wanted: SwapInputs) -> Any:
     made = acts.swapping(ready(move_id), wanted.material, wanted.first, wanted.second)
-    return take(move_id, made)
+    return take(request, move_id, made)
 
 
 @router.post("/moves/{move_id}/from-shelf", response=MoveOut)
 def from_shelf(request: HttpRequest, move_id: int, wanted: list[FromShelf]) -> Any:
     """Materials of the library put on slots; one batch of decisions."""
-    return take(move_id, acts.from_shelf(ready(move_id), [(one.slot, one.name) for one in wanted]))
+    return take(request, move_id, acts.from_shelf(ready(move_id), [(one.slot, one.name) for one in wanted]))
 
 
 @router.post("/moves/{move_id}/rename-preview", response=dict[str, str])

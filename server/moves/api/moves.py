@@ -8,21 +8,32 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
 from ninja import File, Form, Router, UploadedFile
 
 from demo.samples import SAMPLES
+from server.accounts.access import person_of
 from server.moves import desk, jobs
 from server.moves.api.asking import blob, move_row, ready
 from server.moves.bench import Bench
 from server.moves.models import Job, Move, Revision
-from server.moves.schemas.moves import JobIn, JobOut, MoveChange, MoveOut, SampleFileOut, SampleMoveIn
+from server.moves.schemas.moves import (
+    JobIn,
+    JobOut,
+    MoveChange,
+    MoveOut,
+    PulseOut,
+    SampleFileOut,
+    SampleMoveIn,
+)
 from server.moves.sheets import sheet_of
-from server.moves.store import get_blob, put_blob
+from server.moves.store import get_blob, put_blob, put_chunks
 from trasloco.errors import Refused
-from trasloco.results.coming_in import MOST_UPLOAD_BYTES, legible, safe_path, split_delivery
+from trasloco.results.coming_in import MOST_UPLOAD_BYTES, legible, safe_path, split_delivery, unlike
 
 router = Router()
 _SAMPLES = Path(settings.DATA_DIR) / "demo" / "samples"
@@ -30,7 +41,7 @@ _SAMPLES = Path(settings.DATA_DIR) / "demo" / "samples"
 
 @router.get("/moves", response=list[MoveOut])
 def moves(request: HttpRequest) -> Any:
-    return HttpResponse(desk.desk_json(), content_type="application/json; charset=utf-8")
+    return HttpResponse(desk.desk_json(person_of(request)), content_type="application/json; charset=utf-8")
 
 
 @router.post("/moves", response=MoveOut)
@@ -48,23 +59,25 @@ def make_move(
     """
     sheet_of(source, "source")
     sheet_of(destination, "destination")
+    person = person_of(request)
     kept = keep_files(files, paths)
     if apart:
         groups = split_delivery({path: get_blob(blob) for path, blob in kept.items()})
         made = [
-            begun(model, {path: put_blob(data) for path, data in held.items()}, source, destination)
+            begun(model, {path: put_blob(data) for path, data in held.items()}, source, destination, person)
             for model, held in groups.items()
         ]
-        return desk.move_out(made[0])
+        return desk.move_out(made[0], person)
     shown = (
         legible(name) or re.sub(r"\.[A-Za-z0-9]+$", "", next(iter(kept)).rsplit("/", 1)[-1]) or "Untitled"
     )[:200]
-    return desk.move_out(begun(shown, kept, source, destination))
+    return desk.move_out(begun(shown, kept, source, destination, person), person)
 
 
-def begun(name: str, kept: dict[str, str], source: str, destination: str) -> Move:
+def begun(name: str, kept: dict[str, str], source: str, destination: str, person: User | None = None) -> Move:
     with transaction.atomic():
-        move = Move.objects.create(name=legible(name)[:200], source=source, destination=destination)
+        shown = legible(name)[:200]
+        move = Move.objects.create(name=shown, source=source, destination=destination, owner=person)
         Revision.objects.create(move=move, number=1, files=kept)
         jobs.start(move, "receive")
     return move
@@ -92,7 +105,9 @@ def move_from_sample(request: HttpRequest, wanted: SampleMoveIn) -> Any:
             {found.file: put_blob((_SAMPLES / found.file).read_bytes())},
             found.source,
             wanted.destination,
-        )
+            person_of(request),
+        ),
+        person_of(request),
     )
 
 
@@ -105,7 +120,11 @@ def keep_files(files: list[UploadedFile], paths: list[str]) -> dict[str, str]:
             "Split it, or raise the limit in the settings.",
         )
     names = paths if len(paths) == len(files) else [file.name or "file" for file in files]
-    return {safe_path(path): put_blob(file.read()) for path, file in zip(names, files)}
+    kept: dict[str, str] = {}
+    for path, file in zip(names, files):
+        name = unlike(safe_path(path), kept)
+        kept[name] = put_chunks(file.chunks(2**20))
+    return kept
 
 
 @router.post("/moves/{move_id}/files", response=MoveOut)
@@ -116,20 +135,24 @@ def add_files(
     paths: Form[list[str]] = [],  # noqa: B006
 ) -> Any:
     """More files for the delivery: missing images dropped in later. They become part of the next revision."""
-    return _joined(move_id, files, paths, lambda _: {})
+    return _joined(request, move_id, files, paths, lambda _: {})
 
 
 def _joined(
-    move_id: int, files: list[UploadedFile], paths: list[str], settings: Callable[[str], dict[str, Any]]
+    request: HttpRequest,
+    move_id: int,
+    files: list[UploadedFile],
+    paths: list[str],
+    settings: Callable[[str], dict[str, Any]],
 ) -> Any:
     """Files as a part of the next revision, which is then read; the job's settings know the first one's path."""
     move = move_row(move_id)
     kept = keep_files(files, paths)
-    last = Bench(move).revision
-    with transaction.atomic():
+    with transaction.atomic():  # others may add files at the same moment
+        last = Bench(move).revision
         Revision.objects.create(move=move, number=last.number + 1, files={**last.files, **kept})
         jobs.start(move, "receive", settings(next(iter(kept), "")))
-    return desk.move_out(move)
+    return desk.move_out(move, person_of(request))
 
 
 @router.post("/moves/{move_id}/use-file", response=MoveOut)
@@ -148,12 +171,24 @@ def use_file(
             target,
             "Drop one image here, or all of them on Inventory.",
         )
-    return _joined(move_id, files, paths, lambda path: {"use": {"target": target, "path": path}})
+    person = person_of(request)
+    by = {"by": person.pk} if person is not None else {}
+    return _joined(
+        request, move_id, files, paths, lambda path: {"use": {"target": target, "path": path, **by}}
+    )
 
 
 @router.get("/moves/{move_id}", response=MoveOut)
 def one_move(request: HttpRequest, move_id: int) -> Any:
-    return desk.move_out(move_row(move_id))
+    move = move_row(move_id)
+    jobs.read_again(move)
+    return desk.move_out(move, person_of(request))
+
+
+@router.get("/moves/{move_id}/pulse", response=PulseOut)
+def pulse(request: HttpRequest, move_id: int) -> Any:
+    """Cheap to ask often: others may be at work on the same move."""
+    return {"beat": desk.beat(move_row(move_id))}
 
 
 @router.patch("/moves/{move_id}", response=MoveOut)
@@ -166,12 +201,17 @@ def change_move(request: HttpRequest, move_id: int, change: MoveChange) -> Any:
     if change.name and legible(change.name):
         move.name = legible(change.name)[:200]
     move.save()
-    return desk.move_out(move)
+    return desk.move_out(move, person_of(request))
 
 
 @router.delete("/moves/{move_id}", response={204: None})
 def delete_move(request: HttpRequest, move_id: int) -> Any:
-    move_row(move_id).delete()
+    """Taken off the desk: it can be brought back for some time. What it was doing stops."""
+    move = move_row(move_id)
+    move.deleted = timezone.now()
+    move.save(update_fields=["deleted"])
+    for job in move.jobs.filter(state__in=(Job.State.WAITING, Job.State.RUNNING)):
+        jobs.cancel(job)
     return 204, None
 
 

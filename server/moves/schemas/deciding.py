@@ -21,6 +21,7 @@ class HistoryOut(Schema):
     words: list[str]
     count: int
     created: str
+    by: str | None = None
     idle: int
     """How many of them do nothing any more: what they were about left with a revision or another decision."""
 

@@ -65,7 +65,39 @@ class MoveOut(Schema):
     """By page, what it is made of: a page whose key stays the same says the same."""
     can_undo: bool
     can_redo: bool
+    may: Literal["look", "work", "own"] = "own"
+    """What whoever asks may do with it."""
     job: JobOut | None
+
+
+class TakenOff(Schema):
+    """A move that was taken off the desk and can be brought back for so many days."""
+
+    id: int
+    name: str
+    days_left: int
+    bytes: int
+
+
+class MoveRoom(Schema):
+    id: int
+    name: str
+    bytes: int
+
+
+class RoomOut(Schema):
+    """Bytes: free on the disk, taken by results (and the most they may take), and by each move."""
+
+    free: int
+    results: int
+    results_most: int
+    moves: list[MoveRoom]
+
+
+class PulseOut(Schema):
+    """Changes whenever something of a move does that others may have done."""
+
+    beat: str
 
 
 class MoveChange(Schema):

@@ -4,6 +4,103 @@
  */
 
 export interface paths {
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Session */
+        get: operations["server_moves_api_sharing_session"];
+        put?: never;
+        /** Sign In */
+        post: operations["server_moves_api_sharing_sign_in"];
+        /** Sign Out */
+        delete: operations["server_moves_api_sharing_sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * People
+         * @description Names with which a move may be shared.
+         */
+        get: operations["server_moves_api_sharing_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/sharing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sharing */
+        get: operations["server_moves_api_sharing_sharing"];
+        /**
+         * Share
+         * @description Let a person look at a move, or work on it; ``none`` takes it from them again.
+         */
+        put: operations["server_moves_api_sharing_share"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Link
+         * @description A link that shows report and proof, and runs out.
+         */
+        post: operations["server_moves_api_sharing_make_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraw Link */
+        delete: operations["server_moves_api_sharing_withdraw_link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets": {
         parameters: {
             query?: never;
@@ -268,12 +365,35 @@ export interface paths {
         get: operations["server_moves_api_moves_one_move"];
         put?: never;
         post?: never;
-        /** Delete Move */
+        /**
+         * Delete Move
+         * @description Taken off the desk: it can be brought back for some time. What it was doing stops.
+         */
         delete: operations["server_moves_api_moves_delete_move"];
         options?: never;
         head?: never;
         /** Change Move */
         patch: operations["server_moves_api_moves_change_move"];
+        trace?: never;
+    };
+    "/api/moves/{move_id}/pulse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pulse
+         * @description Cheap to ask often: others may be at work on the same move.
+         */
+        get: operations["server_moves_api_moves_pulse"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/moves/{move_id}/jobs": {
@@ -353,6 +473,80 @@ export interface paths {
         };
         /** Blob Glb */
         get: operations["server_moves_api_moves_blob_glb"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/taken-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Taken Off
+         * @description Moves that can still be brought back, newest first.
+         */
+        get: operations["server_moves_api_trash_taken_off"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/taken-off/{move_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring Back */
+        post: operations["server_moves_api_trash_bring_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/taken-off/{move_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove For Good */
+        delete: operations["server_moves_api_trash_remove_for_good"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Room
+         * @description What takes room, in bytes: by move the most first, results that can be computed again, and what is free.
+         */
+        get: operations["server_moves_api_trash_room"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1219,6 +1413,73 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * SessionOut
+         * @description Who is signed in; ``accounts`` is false on a computer of one person.
+         */
+        SessionOut: {
+            /** Accounts */
+            accounts: boolean;
+            /** Person */
+            person: string | null;
+            /** Admin */
+            admin: boolean;
+        };
+        /** SessionIn */
+        SessionIn: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+        };
+        /** LinkOut */
+        LinkOut: {
+            /** Id */
+            id: number;
+            /** Path */
+            path: string;
+            /** Ends */
+            ends: string;
+            /** Ended */
+            ended: boolean;
+        };
+        /** ShareOut */
+        ShareOut: {
+            /** Person */
+            person: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "look" | "work";
+        };
+        /** SharingOut */
+        SharingOut: {
+            /** Owner */
+            owner: string | null;
+            /** Shares */
+            shares: components["schemas"]["ShareOut"][];
+            /** Links */
+            links: components["schemas"]["LinkOut"][];
+        };
+        /** ShareIn */
+        ShareIn: {
+            /** Person */
+            person: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "look" | "work" | "none";
+        };
+        /** LinkIn */
+        LinkIn: {
+            /**
+             * Days
+             * @default 14
+             */
+            days: number;
+        };
         /** ChoiceWords */
         ChoiceWords: {
             /** Value */
@@ -1434,6 +1695,12 @@ export interface components {
             can_undo: boolean;
             /** Can Redo */
             can_redo: boolean;
+            /**
+             * May
+             * @default own
+             * @enum {string}
+             */
+            may: "look" | "work" | "own";
             job: components["schemas"]["JobOut"] | null;
         };
         /** Refusal */
@@ -1494,6 +1761,14 @@ export interface components {
             source?: string | null;
             /** Destination */
             destination?: string | null;
+        };
+        /**
+         * PulseOut
+         * @description Changes whenever something of a move does that others may have done.
+         */
+        PulseOut: {
+            /** Beat */
+            beat: string;
         };
         /** JobIn */
         JobIn: {
@@ -1587,6 +1862,43 @@ export interface components {
              * @default false
              */
             anew: boolean;
+        };
+        /**
+         * TakenOff
+         * @description A move that was taken off the desk and can be brought back for so many days.
+         */
+        TakenOff: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Days Left */
+            days_left: number;
+            /** Bytes */
+            bytes: number;
+        };
+        /** MoveRoom */
+        MoveRoom: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Bytes */
+            bytes: number;
+        };
+        /**
+         * RoomOut
+         * @description Bytes: free on the disk, taken by results (and the most they may take), and by each move.
+         */
+        RoomOut: {
+            /** Free */
+            free: number;
+            /** Results */
+            results: number;
+            /** Results Most */
+            results_most: number;
+            /** Moves */
+            moves: components["schemas"]["MoveRoom"][];
         };
         /**
          * Accept
@@ -3528,6 +3840,8 @@ export interface components {
             count: number;
             /** Created */
             created: string;
+            /** By */
+            by?: string | null;
             /** Idle */
             idle: number;
         };
@@ -5314,6 +5628,184 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    server_moves_api_sharing_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_sharing_sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SessionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_sharing_sign_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_sharing_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+        };
+    };
+    server_moves_api_sharing_sharing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharingOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_sharing_share: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShareIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharingOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_sharing_make_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharingOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_sharing_withdraw_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharingOut"];
+                };
+            };
+        };
+    };
     server_moves_api_sheets_sheets: {
         parameters: {
             query?: never;
@@ -5791,6 +6283,28 @@ export interface operations {
             };
         };
     };
+    server_moves_api_moves_pulse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PulseOut"];
+                };
+            };
+        };
+    };
     server_moves_api_moves_start_job: {
         parameters: {
             query?: never;
@@ -5898,6 +6412,88 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_moves_api_trash_taken_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOff"][];
+                };
+            };
+        };
+    };
+    server_moves_api_trash_bring_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_trash_remove_for_good: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_trash_room: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomOut"];
+                };
             };
         };
     };
