@@ -38,12 +38,17 @@ def add(
     name: str,
     admin: Annotated[bool, typer.Option(help="May see the admin page.")] = False,
 ) -> None:
-    """Add a person; the password is asked for, or read from standard input."""
+    """Add a person; the password is asked for, or read from standard input.
+
+    The first one takes the moves that were made before there were people.
+    """
     _django()
     from django.contrib.auth.models import User
     from django.contrib.auth.password_validation import validate_password
     from django.core.exceptions import ValidationError
     from django.core.management import call_command
+
+    from server.moves.models import Move
 
     call_command("migrate", verbosity=0)
     if User.objects.filter(username=name).exists():
@@ -59,8 +64,13 @@ def add(
     except ValidationError as error:
         raise Refused(" ".join(error.messages), name, "Choose another and try again.") from error
     person.set_password(password)
+    first = not User.objects.exists()
     person.save()
-    typer.echo(f"{name} may sign in.")
+    adopted = Move.objects.filter(owner=None).update(owner=person) if first else 0
+    typer.echo(
+        f"{name} may sign in."
+        + (f" {adopted} moves that belonged to nobody are {name}'s now." if adopted else "")
+    )
 
 
 @people.command("list")

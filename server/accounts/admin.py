@@ -18,6 +18,10 @@ else:
     Inline, Admin = admin.TabularInline, admin.ModelAdmin
 
 
+admin.site.site_header = admin.site.site_title = "Trasloco"
+admin.site.index_title = "People, and whose the moves are"
+
+
 class Shares(Inline):
     model = Share
     extra = 0

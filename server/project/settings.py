@@ -122,7 +122,7 @@ DATA_UPLOAD_MAX_NUMBER_FILES = 10_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 16 * 1024 * 1024
 SOON = "test" not in sys.argv
 """Whether what a page need not wait for is made by threads; tests make it at once."""
-USE_TZ = True
+USE_TZ, TIME_ZONE = True, "UTC"
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,

@@ -193,10 +193,9 @@ class Route(BrowserTest):
         expect(page.get_by_role("alert")).to_contain_text("its content is something else")
         page.get_by_role("link", name="Trasloco, back to the desk").click()
         expect(page.get_by_text("Refused.")).to_be_visible()
-        page.on("dialog", lambda dialog: dialog.accept())
-        page.get_by_role("button", name="Remove letter").click()
+        page.get_by_role("button", name="Take letter off the desk").click()
         expect(page.get_by_text("The desk is empty")).to_be_visible()
-        self.assertEqual(Move.objects.count(), 0)
+        self.assertFalse(Move.objects.filter(deleted=None).exists())
 
     def test_keyboard_alone_reaches_a_stop_and_the_theme_is_kept(self) -> None:
         page = self.page

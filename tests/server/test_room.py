@@ -38,7 +38,7 @@ class Removed(ServerTest):
         self.ask(f"/moves/{move}/inventory", expect=404)
         self.assertEqual(Job.objects.get(id=job["id"]).state, "cancelled")
         told = self.ask("/taken-off")
-        self.assertEqual([(one["id"], one["days_left"]) for one in told], [(move, 29)])
+        self.assertEqual([(one["id"], one["days_left"]) for one in told], [(move, 30)])
         self.assertGreater(told[0]["bytes"], len(GLB))
         self.assertEqual(self.ask(f"/taken-off/{move}/back", "POST")["name"], "rich")
         self.assertEqual([one["id"] for one in self.ask("/moves")], [move])

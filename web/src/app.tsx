@@ -1,6 +1,8 @@
 import { Navigate, Route, Routes } from "react-router";
 
 import { Desk } from "./desk/Desk";
+import { useSession } from "./people/session";
+import { SignIn } from "./people/SignIn";
 import { SheetsPage } from "./sheets/SheetsPage";
 import { FitStop } from "./stops/fit/FitStop";
 import { HandoverStop } from "./stops/handover/HandoverStop";
@@ -8,8 +10,13 @@ import { InventoryStop } from "./stops/inventory/InventoryStop";
 import { LightStop } from "./stops/light/LightStop";
 import { MoveShell } from "./stops/MoveShell";
 import { ProofStop } from "./stops/proof/ProofStop";
+import { Notice } from "./ui/Notice";
 
 export function App() {
+  const session = useSession();
+  if (session.isPending) return null;
+  if (session.error) return <Notice error={session.error} onRetry={() => void session.refetch()} />;
+  if (session.data.accounts && session.data.person === null) return <SignIn />;
   return (
     <Routes>
       <Route path="/" element={<Desk />} />

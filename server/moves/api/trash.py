@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 import shutil
+from datetime import timedelta
 from typing import Any
 
 from django.conf import settings
@@ -33,7 +35,9 @@ def taken_off(request: HttpRequest) -> Any:
         {
             "id": move.id,
             "name": move.name,
-            "days_left": max((move.kept_until - now).days, 0) if move.kept_until else 0,
+            "days_left": max(math.ceil((move.kept_until - now) / timedelta(days=1)), 0)
+            if move.kept_until
+            else 0,
             "bytes": bytes_of(move),
         }
         for move in visible(person).filter(deleted__isnull=False).order_by("-deleted")

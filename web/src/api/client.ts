@@ -56,6 +56,7 @@ export class Refused extends Error {
     readonly what: string,
     readonly where: string,
     readonly remedy: string,
+    readonly status = 0,
   ) {
     super(what);
   }
@@ -79,6 +80,7 @@ export async function got<T>(asked: Promise<{ data?: T; error?: unknown; respons
     asText(body.what, `The server answered ${answer.response.status}.`),
     asText(body.where, new URL(answer.response.url).pathname),
     asText(body.remedy, "Try again."),
+    answer.response.status,
   );
 }
 

@@ -85,7 +85,21 @@ export function useMove(id: number) {
     queryFn: () => got(api.GET("/api/moves/{move_id}", of(id))),
     refetchInterval: (query) => (isRunning(query.state.data?.job) ? 500 : false),
   });
-  // Another window, or a job, may have changed it.
+  const pulse = useQuery({
+    queryKey: ["pulse", id],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/pulse", of(id))),
+    enabled: found.data !== undefined,
+    refetchInterval: 800,
+    retry: false,
+  });
+  const beat = pulse.data?.beat;
+  const heard = useRef<string>(undefined);
+  useEffect(() => {
+    if (beat && heard.current && heard.current !== beat)
+      void client.invalidateQueries({ queryKey: ["move", id], exact: true });
+    heard.current = beat;
+  }, [beat, client, id]);
+  // Another window, another person or a job may have changed it.
   const before = useRef<Move["keys"]>(undefined);
   const keys = found.data?.keys;
   useEffect(() => {

@@ -1,4 +1,3 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
@@ -9,12 +8,19 @@ import { Notice, Waiting } from "../ui/Notice";
 import { timeLeft } from "../ui/Progress";
 import { DestinationTag, SourceTag, Way } from "../ui/Tags";
 import { NewMove } from "./NewMove";
+import { BelowDesk, useBringBack, useDeskAct, useTakeOff } from "./TakenOff";
 
 export function Desk() {
   const moves = useMoves();
   const [files, setFiles] = useState<DroppedFile[] | null>(null);
   const [over, setOver] = useState(false);
+  const [gone, setGone] = useState<Move | null>(null);
   const navigate = useNavigate();
+  const off = useTakeOff();
+  const back = useBringBack();
+  function takeOff(move: Move) {
+    off.mutate(move.id, { onSuccess: () => setGone(move) });
+  }
 
   async function onDrop(event: DragEvent) {
     event.preventDefault();
@@ -45,6 +51,7 @@ export function Desk() {
           onMade={(move) => void navigate(`/moves/${move.id}/inventory`)}
         />
         {moves.isPending && <Waiting text="Looking at the desk…" />}
+        {(off.error ?? back.error) && <Notice error={off.error ?? back.error} />}
         {moves.error && <Notice error={moves.error} onRetry={() => void moves.refetch()} />}
         {moves.data?.length === 0 && (
           <p className="border-t border-base-300 py-6 text-soft">
@@ -53,16 +60,44 @@ export function Desk() {
         )}
         <ul className="border-t border-base-300">
           {moves.data?.map((move) => (
-            <MoveRow key={move.id} move={move} />
+            <MoveRow key={move.id} move={move} onTakeOff={() => takeOff(move)} />
           ))}
         </ul>
+        <BelowDesk />
       </main>
+      {gone && (
+        <p
+          role="status"
+          className="fixed bottom-6 left-1/2 flex -translate-x-1/2 items-center gap-4 border border-base-content bg-base-100 px-4 py-2"
+        >
+          “{gone.name}” was taken off the desk. It is kept for 30 days.
+          <button
+            className="press h-[22px] px-2"
+            onClick={() => {
+              back.mutate(gone.id);
+              setGone(null);
+            }}
+          >
+            Bring back
+          </button>
+          <button className="press h-[22px] px-2" onClick={() => setGone(null)} aria-label="Close">
+            Close
+          </button>
+        </p>
+      )}
     </div>
   );
 }
 
-function MoveRow({ move }: { move: Move }) {
-  const client = useQueryClient();
+function MoveRow({ move, onTakeOff }: { move: Move; onTakeOff: () => void }) {
+  const again = useDeskAct(() =>
+    got(
+      api.POST("/api/moves/{move_id}/jobs", {
+        params: { path: { move_id: move.id } },
+        body: { kind: "receive" } as never,
+      }),
+    ),
+  );
   const stops = move.stops;
   const words =
     stops &&
@@ -82,11 +117,6 @@ function MoveRow({ move }: { move: Move }) {
         stops.handover !== "none yet",
       ]
     : [];
-  async function remove() {
-    if (!confirm(`Take “${move.name}” off the desk? Its handovers go with it.`)) return;
-    await got(api.DELETE("/api/moves/{move_id}", { params: { path: { move_id: move.id } } }));
-    await client.invalidateQueries({ queryKey: ["moves"] });
-  }
   return (
     <li className="group flex items-center gap-5 border-b border-base-300 py-3">
       <Link
@@ -135,7 +165,17 @@ function MoveRow({ move }: { move: Move }) {
         {move.refusal && (
           <p>
             <span className="font-semibold text-primary">Refused.</span> {move.refusal.what}{" "}
-            {move.refusal.remedy}
+            {move.refusal.remedy}{" "}
+            {!isRunning(move.job) && (
+              <button
+                className="press h-[22px] px-2"
+                onClick={() => again.mutate(undefined)}
+                disabled={again.isPending}
+                aria-label={`Read ${move.name} again`}
+              >
+                Try again
+              </button>
+            )}
           </p>
         )}
       </div>
@@ -148,11 +188,11 @@ function MoveRow({ move }: { move: Move }) {
         )}
       </div>
       <button
-        className="press opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
-        onClick={() => void remove()}
-        aria-label={`Remove ${move.name}`}
+        className={`press opacity-0 group-hover:opacity-100 focus-visible:opacity-100 ${move.may === "own" ? "" : "invisible"}`}
+        onClick={onTakeOff}
+        aria-label={`Take ${move.name} off the desk`}
       >
-        Remove
+        Take off
       </button>
     </li>
   );

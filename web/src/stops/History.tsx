@@ -55,6 +55,7 @@ export function History({ move, onClose }: { move: number; onClose: () => void }
                 )}
               </span>
               <span className="block text-[12px] text-soft">
+                {row.by && `${row.by} · `}
                 {new Date(row.created).toLocaleString()}
                 {row.undone ? " · undone" : row.batch === here ? " · here" : ""}
                 {row.idle > 0 && (

@@ -12,6 +12,9 @@ import {
   useStartJob,
   useUndo,
 } from "../api/hooks";
+import { Person } from "../people/Person";
+import { useSession } from "../people/session";
+import { Sharing } from "../people/Sharing";
 import { Notice, Waiting } from "../ui/Notice";
 import { JobProgress, jobTitle, timeLeft } from "../ui/Progress";
 import { DestinationTag, SourceTag, Way, Wordmark } from "../ui/Tags";
@@ -37,6 +40,8 @@ export function MoveShell() {
   const undo = useUndo(id);
   const redo = useRedo(id);
   const [history, setHistory] = useState(false);
+  const [sharing, setSharing] = useState(false);
+  const closeSharing = useCallback(() => setSharing(false), []);
   const closeHistory = useCallback(() => setHistory(false), []);
   const here = location.pathname.split("/")[3] ?? "inventory";
 
@@ -69,12 +74,21 @@ export function MoveShell() {
     );
   return (
     <div className="relative flex h-screen min-h-[560px] flex-col">
+      {sharing && <Sharing move={id} may={move.data.may} onClose={closeSharing} />}
       {history && <History move={id} onClose={closeHistory} />}
       <Header
-        onHistory={() => setHistory(!history)}
+        onHistory={() => {
+          setHistory(!history);
+          setSharing(false);
+        }}
+        onSharing={() => {
+          setSharing(!sharing);
+          setHistory(false);
+        }}
+        fault={undo.error ?? redo.error}
         move={move.data}
-        canUndo={move.data.can_undo}
-        canRedo={move.data.can_redo}
+        canUndo={move.data.can_undo && move.data.may !== "look"}
+        canRedo={move.data.can_redo && move.data.may !== "look"}
         onUndo={() => undo.mutate()}
         onRedo={() => redo.mutate()}
       />
@@ -99,6 +113,8 @@ function Header({
   onUndo,
   onRedo,
   onHistory,
+  onSharing,
+  fault: undoFault,
 }: {
   move: Move;
   canUndo: boolean;
@@ -106,7 +122,10 @@ function Header({
   onUndo: () => void;
   onRedo: () => void;
   onHistory: () => void;
+  onSharing: () => void;
+  fault: unknown;
 }) {
+  const session = useSession();
   const cancel = useCancelJob(move.id);
   const change = useChangeMove(move.id);
   const sheets = useSheets();
@@ -153,6 +172,12 @@ function Header({
           {jobTitle(fault)}: {fault.refusal!.what}
         </span>
       )}
+      {undoFault instanceof Refused && (
+        <span role="alert" className="max-w-md truncate text-primary" title={undoFault.remedy}>
+          {undoFault.what}
+        </span>
+      )}
+      {move.may === "look" && <span className="shrink-0 text-soft">You may look at this move.</span>}
       {move.job && isRunning(move.job) ? (
         <JobProgress job={move.job} onCancel={() => cancel.mutate(move.job!.id)} />
       ) : null}
@@ -166,7 +191,13 @@ function Header({
         <button className="press h-[22px] px-2" onClick={onHistory}>
           History
         </button>
+        {session.data?.accounts && (
+          <button className="press h-[22px] px-2" onClick={onSharing}>
+            Share
+          </button>
+        )}
       </span>
+      <Person />
       <ThemeSwitch />
     </header>
   );

@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 
+import { Person } from "../people/Person";
 import { ThemeSwitch } from "./ThemeSwitch";
 import { Wordmark } from "./Tags";
 
@@ -15,6 +16,7 @@ export function DeskHeader() {
           Sheets
         </Link>
       </nav>
+      <Person />
       <ThemeSwitch />
     </header>
   );

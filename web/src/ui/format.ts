@@ -1,6 +1,7 @@
 export function bytes(count: number): string {
   if (count < 1000) return `${count} B`;
-  return count < 1e6 ? `${(count / 1000).toFixed(1)} kB` : `${(count / 1e6).toFixed(1)} MB`;
+  if (count < 1e6) return `${(count / 1000).toFixed(1)} kB`;
+  return count < 1e9 ? `${(count / 1e6).toFixed(1)} MB` : `${(count / 1e9).toFixed(1)} GB`;
 }
 
 /** Thin spaces between thousands. */
