@@ -7,7 +7,7 @@ PORT ?= 8765
 MAKEFLAGS += --jobs=2
 export TRASLOCO_DATA ?= $(CURDIR)/data
 
-.PHONY: demo test fuzz books held bench setup front types screenshots clean
+.PHONY: demo test drill fuzz books held bench setup front types screenshots clean
 
 $(VENV)/.ready: requirements.lock pyproject.toml
 	@test -d $(VENV) || $(PYTHON) -m venv $(VENV)
@@ -40,6 +40,9 @@ test: setup
 
 fuzz: $(VENV)/.ready $(VENV)/.kernels
 	@FUZZ_ROUNDS=$${rounds:-1000} $(BIN)/python -m tests.run tests.core.test_fuzz
+
+drill: $(VENV)/.ready $(VENV)/.kernels
+	@$(BIN)/python -m drill.run $(if $(only),--only $(only)) $(if $(moments),--moments $(moments)) $(if $(points),--points $(points)) $(if $(seconds),--seconds $(seconds))
 
 books: $(VENV)/.ready $(VENV)/.kernels
 	@$(BIN)/python -m bench.books --rounds $${rounds:-5000} --minutes $${minutes:-40}

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
-FIRST_PAUSE_S, LONGEST_PAUSE_S, SETTLED_S = 1.0, 60.0, 300.0
+LONGEST_PAUSE_S = float(os.environ.get("TRASLOCO_LONGEST_PAUSE_S", "60"))
+FIRST_PAUSE_S, SETTLED_S = min(1.0, LONGEST_PAUSE_S), 300.0
 """After how long a process is started again, at least and at most; and for how long it has to run until its
 pause is short again.
 """

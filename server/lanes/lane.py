@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import os
 import time
 
 from django.db import DatabaseError, close_old_connections
@@ -16,6 +17,7 @@ log = logging.getLogger(__name__)
 
 def work(lane: str, quick: bool) -> None:
     """Do jobs for ever. A database that cannot be reached is waited for, with pauses that grow."""
+    os.nice(3 if quick else 8)  # pages are answered first
     pause = POLL_S
     while True:
         try:
