@@ -99,7 +99,7 @@ DATABASES = {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": DATA_DIR / "trasloco.sqlite3",
         "OPTIONS": {
-            "timeout": 8,
+            "timeout": 6,
             "transaction_mode": "IMMEDIATE",
             "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
         },

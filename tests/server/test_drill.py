@@ -19,7 +19,7 @@ class Drill(TestCase):
             killed = kill_at_random(one, 2)
             self.assertEqual((killed.moments, killed.lost, killed.stuck, killed.damaged), (2, 0, 0, 0))
             self.assertLessEqual(set(killed.ends), {"done", "stopped"})
-            held = hold_database(one, 9)
+            held = hold_database(one, 12)
             self.assertIn(503, held.told)
             self.assertLessEqual(set(held.told), {200, 503})
             self.assertEqual((held.well, held.job), (True, "done"))
