@@ -39,7 +39,7 @@ test: setup
 	@$(BIN)/python -m tests.run
 
 fuzz: $(VENV)/.ready $(VENV)/.kernels
-	@FUZZ_ROUNDS=$${rounds:-1000} $(BIN)/python -m tests.run tests.core.test_fuzz
+	@$(BIN)/python -m fuzzing.run --rounds $${rounds:-30000} --seed $${seed:-1}
 
 drill: $(VENV)/.ready $(VENV)/.kernels
 	@$(BIN)/python -m drill.run $(if $(only),--only $(only)) $(if $(moments),--moments $(moments)) $(if $(points),--points $(points)) $(if $(seconds),--seconds $(seconds))

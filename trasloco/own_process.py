@@ -71,24 +71,11 @@ def run_apart(
     """
     packed = io.BytesIO()
     np.savez(packed, **{key: np.asarray(value) for key, value in sent.items()})  # type: ignore[arg-type]
-    environment = {
-        **os.environ,
-        "OPENBLAS_NUM_THREADS": "1",
-        "OMP_NUM_THREADS": "1",
-        _SECONDS: str(max(int(seconds), 1)),
-    }
     said = ""
     for _ in range(tries):
         said = f"it took longer than {seconds:g} s"
         with contextlib.suppress(subprocess.TimeoutExpired):
-            done = subprocess.run(
-                [sys.executable, "-m", program],
-                input=packed.getvalue(),
-                capture_output=True,
-                timeout=_WAITING * seconds,
-                check=False,
-                env=environment,
-            )
+            done = RUN(program, packed.getvalue(), seconds)
             if done.returncode == -signal.SIGXCPU:
                 continue
             if done.returncode == 0:
@@ -100,6 +87,29 @@ def run_apart(
                 else ""
             )
     raise Refused(f"{what}{f' ({said})' if said else ''}.", where, remedy)
+
+
+def _started(program: str, sent: bytes, seconds: float) -> subprocess.CompletedProcess[bytes]:
+    """A program started afresh. Raises TimeoutExpired when it waits for ever."""
+    environment = {
+        **os.environ,
+        "OPENBLAS_NUM_THREADS": "1",
+        "OMP_NUM_THREADS": "1",
+        _SECONDS: str(max(int(seconds), 1)),
+    }
+    return subprocess.run(
+        [sys.executable, "-m", program],
+        input=sent,
+        capture_output=True,
+        timeout=_WAITING * seconds,
+        check=False,
+        env=environment,
+    )
+
+
+Run = Callable[[str, bytes, float], "subprocess.CompletedProcess[bytes]"]
+RUN: Run = _started
+"""How programs are run; whoever tries very many may fork them from a warm process instead."""
 
 
 def serve(answer: Callable[[Arrays], Arrays]) -> None:

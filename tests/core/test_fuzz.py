@@ -1,171 +1,127 @@
-"""Damaged files: no reader crashes, hangs or says nothing. ``make fuzz`` runs the same for longer."""
+"""Spoilt deliveries through the whole move, for some seconds; ``make fuzz`` does the same for longer."""
 
-import io
+import json
 import os
-import random
-import resource
-import time
-import zipfile
-from collections.abc import Callable
-from pathlib import Path
+import re
+import subprocess
+import sys
 from unittest import TestCase
 
-import alktx2
-import trimesh
+import numpy as np
 
-from tests.core.reading import RED
-from tests.core.test_compressed import CompressedGltf
-from tests.core.test_readers import Libraries, collada
-from tests.core.test_usd_files import fill_stage, stage_bytes
-from tests.making import noise_image
+from tests.core.test_arrival import rich
+from tests.making import cube, material, scene
 from trasloco.errors import Refused
+from trasloco.formats.bundle import bundle_files
+from trasloco.formats.gltf_write import write_glb
 from trasloco.formats.receive import receive
-from trasloco.scene.images import encode, identify, pixels
+from trasloco.scene.model import Channel, Clip
+from trasloco.scene.transforms import compose, decompose
 
-ROUNDS = int(os.environ.get("FUZZ_ROUNDS", "25"))
-SLOWEST_S, MOST_MIB = 10.0, 2048
-
-
-def damaged(data: bytes, rng: random.Random) -> bytes:
-    """The bytes with one to eight faults: cut, flipped, doubled, overwritten, or numbers made enormous."""
-    made = bytearray(data)
-    for _ in range(rng.randint(1, 8)):
-        at = rng.randrange(max(len(made), 1))
-        kind = rng.randrange(6)
-        if kind == 0:
-            del made[at:]
-        elif kind == 1 and made:
-            made[min(at, len(made) - 1)] ^= 1 << rng.randrange(8)
-        elif kind == 2:
-            made[at:at] = made[at : at + rng.randint(1, 64)]
-        elif kind == 3:
-            made[at : at + 4] = rng.choice(
-                [b"\xff\xff\xff\xff", b"\0\0\0\0", b"\xff\xff\xff\x7f", b"\0\0\x80\x7f"]
-            )
-        elif kind == 4:
-            made[at : at + rng.randint(1, 16)] = bytes(rng.randrange(256) for _ in range(rng.randint(1, 16)))
-        else:
-            made[at : at + 1] = rng.choice([b"9999999999", b"-1", b"nan", b"1e999", b'"', b"<", b"{"])
-    return bytes(made)
+SECONDS = float(os.environ.get("FUZZ_SECONDS", "30"))
 
 
-def seeds() -> dict[str, dict[str, bytes]]:
-    """A sound small delivery for each reader, the file to be damaged first."""
-    box = trimesh.creation.icosphere(subdivisions=1)
-    packed = io.BytesIO()
-    with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as archive:
-        archive.writestr("s.usda", stage_bytes(".usda", fill_stage))
-        archive.writestr("media/red.png", RED)
-    return {
-        "glb": {"a.glb": box.export(file_type="glb")},
-        "obj": {"a.obj": box.export(file_type="obj").encode()},
-        "ply binary": {"a.ply": trimesh.exchange.ply.export_ply(box)},
-        "ply text": {"a.ply": trimesh.exchange.ply.export_ply(box, encoding="ascii")},
-        "stl binary": {"a.stl": box.export(file_type="stl")},
-        "stl text": {"a.stl": box.export(file_type="stl_ascii").encode()},
-        "collada": {"a.dae": collada(), "media/red one.png": RED},
-        "materialx": {"a.mtlx": Libraries().library(), "red.png": RED},
-        "zip": {"a.zip": packed.getvalue()},
-    }
+class Spoilt(TestCase):
+    def test_no_delivery_crashes_hangs_or_floods(self) -> None:
+        done = subprocess.run(
+            [sys.executable, "-m", "fuzzing.run", "--alone", "--seconds", str(SECONDS), "--seed", "7"],
+            capture_output=True,
+            text=True,
+        )
+        self.assertEqual(done.returncode, 0, done.stdout[-3000:] + done.stderr[-2000:])
+        told = re.search(r"(\d+) cases: .*?(\d+) refused", done.stdout)
+        assert told is not None, done.stdout
+        self.assertGreater(int(told[1]), 100)
+        self.assertGreater(int(told[2]), 20)  # it does spoil
 
 
-def packed_seeds() -> dict[str, dict[str, bytes]]:
-    """Compressed geometry, decoded in programs of their own; the packed buffer is the file to be damaged."""
-    made = CompressedGltf()
-    return {
-        name: {"a.bin": packed, "a.gltf": document}
-        for name, (document, packed) in (("draco", made.draco()), ("meshopt", made.meshopt()))
-    }
+def changed(data: bytes, change: object) -> bytes:
+    """A GLB whose document was changed."""
+    length = int.from_bytes(data[12:16], "little")
+    document = json.loads(data[20 : 20 + length])
+    change(document)  # type: ignore[operator]
+    text = json.dumps(document).encode()
+    text += b" " * (-len(text) % 4)
+    rest = data[20 + length :]
+    head = b"glTF" + (2).to_bytes(4, "little") + (20 + len(text) + len(rest)).to_bytes(4, "little")
+    return head + len(text).to_bytes(4, "little") + b"JSON" + text + rest
 
 
-SLOW = {"usd text": ".usda", "usd crate": ".usdc"}
+class Found(TestCase):
+    """Faults that spoilt deliveries found, each as its own case."""
 
+    def kinds(self, data: bytes) -> set[str]:
+        return {finding.kind for finding in receive({"a.glb": data}).findings}
 
-def _memory(name: str) -> float:
-    """A figure of this process in MiB."""
-    line = next(line for line in Path("/proc/self/status").read_text().splitlines() if line.startswith(name))
-    return int(line.split()[1]) / 1024
+    def test_numbers_that_mean_nothing_are_told_and_replaced(self) -> None:
+        whole = write_glb(rich())
+        self.assertFalse({"odd_place", "odd_light", "odd_camera"} & self.kinds(whole))
 
+        def spoil(document: dict) -> None:  # type: ignore[type-arg]
+            document["nodes"][0].pop("matrix", None)
+            document["nodes"][0]["translation"] = [1e300, 0, 0]
+            for lamp in document["extensions"]["KHR_lights_punctual"]["lights"]:
+                lamp["intensity"] = 1e300
+            document["cameras"] = [{"type": "perspective", "perspective": {"yfov": 0.5, "znear": 1e-2}}]
+            for camera in document["cameras"]:
+                camera["perspective"]["yfov"] = 0
 
-class Damage(TestCase):
-    def hold(self, name: str, act: Callable[[], object]) -> None:
-        """The act ends within the time, adds no more than the memory (its programs' included), and refuses in
-        whole sentences.
-        """
-        Path("/proc/self/clear_refs").write_text("5")  # the peak counts from here
-        before = _memory("VmRSS")
-        children = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
-        started = time.monotonic()
-        try:
-            act()
-        except Refused as told:
-            self.assertTrue(told.what and told.where and told.remedy, name)
-        self.assertLess(time.monotonic() - started, SLOWEST_S, name)
-        self.assertLess(_memory("VmHWM") - before, MOST_MIB, name)
-        largest = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
-        self.assertTrue(
-            largest == children or largest < MOST_MIB, name
-        )  # a peak of another test's programs is not this act's
+        received = receive({"a.glb": changed(whole, spoil)})
+        self.assertLessEqual({"odd_place", "odd_light", "odd_camera"}, {f.kind for f in received.findings})
+        self.assertTrue(all(np.isfinite(n.matrix).all() for n in received.scene.nodes.values()))
+        self.assertEqual({lamp.intensity for lamp in received.scene.lights.values()}, {1.0})
+        self.assertTrue(all(c.yfov_rad > 0.1 for c in received.scene.cameras.values()))
 
-    def test_models(self) -> None:
-        for name, files in seeds().items():
-            rng = random.Random(name)
-            first = next(iter(files))
-            for number in range(ROUNDS):
-                with self.subTest(f"{name} {number}"):
-                    self.hold(
-                        name,
-                        lambda files=files, first=first, rng=rng: receive(
-                            {**files, first: damaged(files[first], rng)}
-                        ),
-                    )  # type: ignore[misc]
+    def test_a_lamp_of_an_unknown_kind_stays_behind_alone(self) -> None:
+        def spoil(document: dict) -> None:  # type: ignore[type-arg]
+            document["extensions"]["KHR_lights_punctual"]["lights"][0]["type"] = "lantern"
 
-    def test_layers(self) -> None:
-        for name, suffix in SLOW.items():
-            rng = random.Random(name)
-            data = stage_bytes(suffix, fill_stage)
-            for number in range(max(ROUNDS // 4, 4)):
-                with self.subTest(f"{name} {number}"):
-                    self.hold(
-                        name,
-                        lambda data=data, rng=rng, suffix=suffix: receive(
-                            {f"a{suffix}": damaged(data, rng), "media/red.png": RED}
-                        ),
-                    )  # type: ignore[misc]
+        whole = write_glb(rich())
+        count = len(receive({"a.glb": whole}).scene.lights)
+        received = receive({"a.glb": changed(whole, spoil)})
+        self.assertEqual(len(received.scene.lights), count - 1)
+        self.assertIn("unknown_light", {f.kind for f in received.findings})
 
-    def test_packed_geometry(self) -> None:
-        for name, files in packed_seeds().items():
-            rng = random.Random(name)
-            for number in range(max(ROUNDS // 4, 4)):
-                with self.subTest(f"{name} {number}"):
-                    self.hold(
-                        name,
-                        lambda files=files, rng=rng: receive(
-                            {**files, "a.bin": damaged(files["a.bin"], rng)}
-                        ),
-                    )  # type: ignore[misc]
+    def test_buffers_that_are_no_list_are_refused_in_words(self) -> None:
+        for value in (None, 3, {}, "x"):
+            with self.assertRaises(Refused):
+                receive({"a.glb": changed(write_glb(rich()), lambda d, value=value: d.update(buffers=value))})
 
-    def test_packed_texels(self) -> None:
-        rng = random.Random("ktx2")
-        data = alktx2.encode_raw_rgba_to_ktx2(bytes(range(256)) * 2, 8, 16, codec="uastc")
-        for number in range(max(ROUNDS // 4, 4)):
-            with self.subTest(f"ktx2 {number}"):
-                self.hold("ktx2", lambda: self.decoded("ktx2", damaged(data, rng)))
+    def test_faces_of_points_beyond_any_number_are_left_out(self) -> None:
+        text = b"v 0 0 0\nv 1 0 0\nv 0 1 0\nv 1e38 0 0\nf 1 2 3\nf 1 2 " + b"9" * 30 + b"\nf 1 2 4\n"
+        received = receive({"a.obj": text})
+        mesh = next(iter(received.scene.meshes.values()))
+        self.assertEqual(sum(len(p.indices) for p in mesh.primitives), 1)
 
-    def test_images(self) -> None:
-        texels = pixels(noise_image("seed", 16, 16))
-        for kind in ("png", "jpg", "tif", "exr", "hdr", "tga", "bmp", "webp"):
-            rng = random.Random(kind)
-            data = encode(texels, kind)
-            for number in range(ROUNDS):
-                with self.subTest(f"{kind} {number}"):
-                    self.hold(
-                        kind, lambda kind=kind, data=data, rng=rng: self.decoded(kind, damaged(data, rng))
-                    )  # type: ignore[misc]
+    def test_motion_whose_keys_do_not_fit_stays_behind_and_is_told(self) -> None:
+        given = scene(cube(1.0), materials=(material(),))
+        node = next(iter(given.nodes))
+        times = np.array([0.0, 1.0], np.float32)
+        good = Channel(node, "translation", times, np.zeros((2, 3), np.float32))
+        clip = Clip("clip:a", "a", (good,))
+        whole = write_glb(type(given)(**{**given.__dict__, "clips": {"clip:a": clip}}))
 
-    def decoded(self, kind: str, data: bytes) -> None:
-        image = identify("i", f"a.{kind}", f"a.{kind}", data)
-        if image.usable:
-            pixels(image)
-        else:
-            self.assertTrue(image.problem)
+        def spoil(document: dict) -> None:  # type: ignore[type-arg]
+            document["animations"][0]["channels"][0]["target"]["path"] = "rotation"
+
+        self.assertNotIn("motion_damaged", self.kinds(whole))
+        self.assertIn("motion_damaged", self.kinds(changed(whole, spoil)))
+
+    def test_what_is_scaled_to_nothing_along_an_axis_keeps_its_turn(self) -> None:
+        half = np.sqrt(0.5)
+        for scale in ((0, 2, 3), (2, 0, 3), (2, 3, 0)):
+            _, turn, found = decompose(compose((1, 2, 3), (0, half, 0, half), scale))
+            np.testing.assert_allclose(np.abs(turn @ [0, half, 0, half]), 1, atol=1e-9)
+            np.testing.assert_allclose(np.abs(found), scale, atol=1e-12)
+
+    def test_files_of_one_name_are_kept_apart_and_endless_names_cut_and_both_told(self) -> None:
+        long = "x" * 100_000 + ".obj"
+        bundle = bundle_files(
+            {"a.obj": b"one", "./a.obj": b"two", long: b"three", "b/../a.obj".replace("b/../", ""): b"one"}
+        )
+        self.assertEqual(bundle.files["a.obj"], b"one")
+        self.assertEqual(bundle.files["a (2).obj"], b"two")
+        self.assertEqual(
+            {title for _, title, _ in bundle.notes}, {"Two files of one name", "A file name beyond reason"}
+        )
+        self.assertLess(max(map(len, bundle.files)), 210)

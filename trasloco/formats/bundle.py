@@ -4,6 +4,7 @@ limits.
 
 from __future__ import annotations
 
+import hashlib
 import io
 import posixpath
 import re
@@ -109,12 +110,29 @@ def _keep(bundle: Bundle, path: str, data: bytes) -> None:
             path,
             "Leave out what is not needed, or raise the limit in the settings.",
         )
+    short = "/".join(_short(part) for part in path.split("/"))[-_MOST_PATH:]
+    if short != path:
+        told = f"It is kept as {short[-80:]}. What refers to it by its whole name does not find it."
+        bundle.notes.append((short, "A file name beyond reason", told))
+        path = short
     if bundle.files.get(path, data) != data:
         other = unlike(path, bundle.files)
         told = f"They differ, so the second is kept as {other}. What refers to the name means the first."
         bundle.notes.append((path, "Two files of one name", told))
         path = other
     bundle.files[path] = data
+
+
+_MOST_NAME, _MOST_PATH = 200, 1000
+"""Bytes of a file's name, and letters of its path, that any file system takes."""
+
+
+def _short(part: str) -> str:
+    """A file's name, cut in its middle where no file system would take it."""
+    if len(part.encode("utf-8", "replace")) <= _MOST_NAME:
+        return part
+    digest = hashlib.sha256(part.encode("utf-8", "replace")).hexdigest()[:12]
+    return f"{part[:20]}-{digest}-{part[-20:]}"
 
 
 def _unpack(name: str, data: bytes, bundle: Bundle) -> None:

@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.formats.gltf_reading import Reading
+from trasloco.scene.extent import within_reach
 from trasloco.scene.model import Cloud
 
 POINTS, LINES, LOOP, STRIP = 0, 1, 2, 3
@@ -57,7 +58,7 @@ def read_cloud(reading: Reading, source: dict[str, Any], name: str) -> Cloud | N
     chosen = np.unique(order[order < len(positions)]) if mode == POINTS and "indices" in source else None
     if chosen is not None and len(chosen) < len(positions):
         positions, colors = positions[chosen], colors[chosen] if colors is not None else None
-    finite: npt.NDArray[np.bool_] = np.asarray(np.isfinite(positions).all(axis=1))
+    finite: npt.NDArray[np.bool_] = within_reach(positions)
     if not finite.all():
         reading.note(
             "not_finite",

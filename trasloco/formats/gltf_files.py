@@ -44,7 +44,8 @@ def buffers_of(
     document: dict[str, Any], binary: memoryview, path: str, bundle: Bundle, used: set[str]
 ) -> list[memoryview]:
     buffers: list[memoryview] = []
-    for number, buffer in enumerate(document.get("buffers", [])):
+    held = document.get("buffers")
+    for number, buffer in enumerate(held if isinstance(held, list) else ()):
         uri = buffer.get("uri") if isinstance(buffer, dict) else None
         if not isinstance(uri, str):
             buffers.append(binary)

@@ -43,6 +43,10 @@ def read_skins(reading: Reading) -> dict[str, UnboundSkin]:
     return skins
 
 
+_WIDTHS = {"translation": 3, "rotation": 4, "scale": 3}
+INTERPOLATIONS = frozenset({"LINEAR", "STEP", "CUBICSPLINE"})
+
+
 def read_clips(reading: Reading, id_of: dict[int, str]) -> dict[str, Clip]:
     clips: dict[str, Clip] = {}
     for number, source in enumerate(reading.items("animations")):
@@ -80,5 +84,15 @@ def _channel(
     interpolation = sampler.get("interpolation", "LINEAR")
     keys = len(times) * (3 if interpolation == "CUBICSPLINE" else 1)
     width = values.size // max(keys, 1)
+    wanted = _WIDTHS.get(target["path"], width)
+    if width != wanted or values.size != keys * width or interpolation not in INTERPOLATIONS:
+        reading.note(
+            "motion_damaged",
+            "Motion whose keys do not fit",
+            f"{reading.where} · {animation.get('name', 'clip')} · {target['path']}",
+            "This channel stays behind.",
+            weight=40,
+        )
+        return None
     shape = (len(times), 3, width) if interpolation == "CUBICSPLINE" else (len(times), width)
     return Channel(id_of[target["node"]], target["path"], times, values.reshape(shape), interpolation)

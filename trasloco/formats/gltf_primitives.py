@@ -11,6 +11,7 @@ import numpy.typing as npt
 
 from trasloco.formats.gltf_compressed import DRACO
 from trasloco.formats.gltf_reading import Reading
+from trasloco.scene.extent import within_reach
 from trasloco.scene.model import Floats, Indices, MorphTarget, Primitive
 
 
@@ -120,7 +121,7 @@ def read_primitive(
             "They cannot be drawn and are left out.",
             weight=60,
         )
-    finite: npt.NDArray[np.bool_] = np.asarray(np.isfinite(positions).all(axis=1))
+    finite: npt.NDArray[np.bool_] = within_reach(positions)
     if not finite.all():
         reading.note(
             "not_finite",

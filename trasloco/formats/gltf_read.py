@@ -24,7 +24,7 @@ from trasloco.formats.gltf_techniques import TECHNIQUES, read_technique
 from trasloco.formats.reading import CLOUDS_TRAVEL
 from trasloco.inputs.table import INPUTS, SHARES
 from trasloco.scene.findings import Finding
-from trasloco.scene.lit import Camera, Light
+from trasloco.scene.lit import Camera, Light, LightKind
 from trasloco.scene.model import Cloud, Declared, Material, Mesh, Node, Scene, Tags, Texture
 from trasloco.scene.tags import KEY, tags_of
 
@@ -219,20 +219,32 @@ def _meshes(
     return meshes, order, clouds, beside
 
 
-def _lights(reading: Reading) -> tuple[dict[str, Light], list[str]]:
+_LAMPS: dict[str, LightKind] = {"directional": "sun", "point": "point", "spot": "spot"}
+
+
+def _lights(reading: Reading) -> tuple[dict[str, Light], list[str | None]]:
     lights: dict[str, Light] = {}
-    order: list[str] = []
+    order: list[str | None] = []
     holder = reading.document.get("extensions", {}).get("KHR_lights_punctual", {})
     for number, source in enumerate(holder.get("lights", [])):
         name = str(source.get("name") or f"light-{number}")
         id = reading.ids.make("light", name)
         spot = source.get("spot", {})
         color = floats_of(source.get("color"), 3, (1, 1, 1))
-        kind = {"directional": "sun", "point": "point", "spot": "spot"}[source["type"]]
+        kind = _LAMPS.get(str(source.get("type")))
+        if kind is None:
+            reading.note(
+                "unknown_light",
+                "A lamp of a kind that is not known",
+                f"{reading.where} · {name}",
+                "It is left out: the format knows suns, points and spots.",
+            )
+            order.append(None)
+            continue
         lights[id] = Light(
             id,
             name,
-            kind,  # type: ignore[arg-type]
+            kind,
             (color[0], color[1], color[2]),
             float(source.get("intensity", 1)),
             float(spot.get("innerConeAngle", 0)),

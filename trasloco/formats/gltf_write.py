@@ -15,6 +15,7 @@ from trasloco.inputs.table import VECTORS
 from trasloco.scene.geometry import smooth_normals, tangents
 from trasloco.scene.model import Channel, Floats, Mesh, Node, Primitive, Scene, Tags
 from trasloco.scene.tags import KEY, tags_json
+from trasloco.scene.transforms import decompose
 
 _ARRAY, _ELEMENTS = 34962, 34963
 
@@ -157,18 +158,8 @@ def _children(doc: Document, node_of: dict[str, int]) -> dict[str, list[int]]:
 
 def _decomposed(node: Node) -> dict[str, Any]:
     """Translation, rotation and scale of a matrix, which animated nodes need (glTF 2.0, 3.5.3)."""
-    from scipy.spatial.transform import Rotation
-
-    linear = node.matrix[:3, :3]
-    scale = np.linalg.norm(linear, axis=0)
-    if np.linalg.det(linear) < 0:
-        scale[0] = -scale[0]
-    quaternion = Rotation.from_matrix(linear / np.where(scale == 0, 1, scale)).as_quat()
-    return {
-        "translation": [float(x) for x in node.matrix[:3, 3]],
-        "rotation": [float(x) for x in quaternion],
-        "scale": [float(x) for x in scale],
-    }
+    names = ("translation", "rotation", "scale")
+    return {name: [float(x) for x in part] for name, part in zip(names, decompose(node.matrix))}
 
 
 def _mesh(doc: Document, mesh: Mesh, material_of: dict[str, int]) -> dict[str, Any]:
@@ -274,16 +265,19 @@ def _skin(doc: Document, skin: Any, node_of: dict[str, int]) -> dict[str, Any]:
 
 def _rising(channel: Channel) -> Channel:
     """The channel with keys that rise in time, of several at one moment the last (glTF 2.0, 3.11: strictly
-    increasing).
+    increasing), and without those that are no numbers.
     """
     times = channel.times_s
     later = np.append(times[1:] > times[:-1], True) if len(times) else np.zeros(0, bool)
+    later &= np.isfinite(times) & np.isfinite(channel.values).reshape(len(times), -1).all(axis=1)
     return channel if later.all() else replace(channel, times_s=times[later], values=channel.values[later])
 
 
 def _clip(doc: Document, clip: Any, node_of: dict[str, int]) -> dict[str, Any]:
     samplers, channels = [], []
     for channel in (_rising(c) for c in clip.channels):
+        if not len(channel.times_s):
+            continue
         width = 1 if channel.path == "weights" else channel.values.shape[-1]
         samplers.append(
             {

@@ -174,13 +174,18 @@ def _with_strokes(
     return replace(scene, nodes=nodes, clouds=clouds)
 
 
+_NOWHERE = 2**40
+"""A point that a face names and that is not there."""
+
+
 def _corner(word: str, counts: tuple[int, int, int]) -> tuple[int, int, int]:
     fields = word.split("/")
     found = [-1, -1, -1]
     for k, field in enumerate(fields[:3]):
         if field:
             value = int(field)
-            found[k] = value - 1 if value > 0 else counts[k] + value
+            place = value - 1 if value > 0 else counts[k] + value
+            found[k] = place if 0 <= place < counts[k] else _NOWHERE
     return found[0], found[1], found[2]
 
 

@@ -15,6 +15,7 @@ from trasloco.formats.bundle import Bundle
 from trasloco.formats.ply_elements import UNREADABLE, Element, parse_ply
 from trasloco.formats.polygons import Attribute, triangulated
 from trasloco.formats.reading import CLOUDS_TRAVEL, Notes, Read
+from trasloco.scene.extent import within_reach
 from trasloco.scene.model import BYTE_COLORS, Cloud, Declared, Input, Material, Mesh, Node, Scene
 
 _COLOR_NAMES = (
@@ -139,7 +140,7 @@ def _has_faces(elements: dict[str, Element]) -> bool:
 
 def _cloud(elements: dict[str, Element], points: npt.NDArray[np.float64], notes: Notes) -> Read:
     """Points without faces as what they are, with the lines that an ``edge`` element draws between them."""
-    good: npt.NDArray[np.bool_] = np.asarray(np.isfinite(points).all(axis=1))
+    good: npt.NDArray[np.bool_] = within_reach(points)
     edge = elements.get("edge")
     lines = np.zeros((0, 2), np.int64)
     if edge is not None and all(name in edge.columns for name in ("vertex1", "vertex2")):

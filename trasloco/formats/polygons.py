@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.scene.extent import within_reach
 from trasloco.scene.model import Floats, Indices, Primitive
 
 Integers = npt.NDArray[np.int64]
@@ -61,7 +62,7 @@ def triangulated(
     for one in attributes:
         sound &= (one.at >= 0) & (one.at < len(one.values))
     sound &= (
-        np.isfinite(points.values[np.clip(points.at, 0, max(len(points.values) - 1, 0))]).all(axis=1)
+        within_reach(points.values[np.clip(points.at, 0, max(len(points.values) - 1, 0))])
         if len(points.values)
         else False
     )

@@ -16,6 +16,7 @@ from trasloco.formats.mtlx_read import read_materialx
 from trasloco.formats.obj_read import read_obj
 from trasloco.formats.ply_read import read_ply
 from trasloco.formats.reading import Read
+from trasloco.formats.sane import with_sane_numbers
 from trasloco.formats.stl_read import read_stl
 from trasloco.formats.swatches import laid_out
 from trasloco.formats.usd_read import read_usd
@@ -139,8 +140,9 @@ def receive(files: Mapping[str, bytes]) -> Received:
                     weight=6,
                 )
             )
+    scene, odd = with_sane_numbers(scene)
     scene, cleaned = legible_names(scene)
-    findings += cleaned
+    findings += [*odd, *cleaned]
     return Received(scene, tuple(findings), tuple(path for path in read if kinds[path] != "library"))
 
 

@@ -8,6 +8,7 @@ import numpy as np
 from pxr import Gf, Usd, UsdGeom, Vt
 
 from trasloco.formats.reading import Notes
+from trasloco.scene.extent import within_reach
 from trasloco.scene.model import Cloud
 
 KINDS = ("Points", "BasisCurves")
@@ -24,7 +25,7 @@ def read_cloud(prim: Any, id: str, name: str, notes: Notes) -> Cloud | None:
     time = Usd.TimeCode.EarliestTime()
     held = UsdGeom.PointBased(prim)
     positions = np.array(held.GetPointsAttr().Get(time) or [], np.float32).reshape(-1, 3)
-    if not len(positions) or not np.isfinite(positions).all():
+    if not len(positions) or not within_reach(positions).all():
         return None
     counts = np.full(len(positions), 1, np.int64)
     lines = np.zeros((0, 2), np.uint32)

@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 from pxr import Usd, UsdGeom
 
+from trasloco.scene.extent import within_reach
 from trasloco.scene.model import Primitive
 
 SHAPES = ("Cube", "Sphere", "Cylinder", "Cone", "Capsule", "Plane")
@@ -36,7 +37,7 @@ def shape_primitive(prim: Any) -> Primitive | None:
         radius, half = number("radius"), number("height") / 2
         made = _turned({"Cylinder": _cylinder, "Cone": _cone, "Capsule": _capsule}[kind](radius, half))
     points, normals, triangles = made
-    if not np.isfinite(points).all() or np.ptp(points, axis=0).max() <= 0:
+    if not within_reach(points).all() or np.ptp(points, axis=0).max() <= 0:
         return None
     if prim.HasAttribute("axis"):
         # The shapes are made along Z; a turn of the axes (an even permutation) keeps faces outward.

@@ -5,8 +5,10 @@ rest.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from trasloco.scene.model import Doubles, Material, Mesh, Node, Scene
 
@@ -33,6 +35,16 @@ def union_box(boxes: Mapping[str, Doubles]) -> Doubles | None:
         if boxes
         else None
     )
+
+
+FARTHEST = 1e15
+"""A point farther from its origin, in whatever unit, is no place: its square cannot be told in single precision."""
+
+
+def within_reach(points: npt.NDArray[Any]) -> npt.NDArray[np.bool_]:
+    """Whether each of some points (N, 3) is a place: finite, and not beyond :data:`FARTHEST`."""
+    with np.errstate(invalid="ignore"):
+        return np.asarray((np.abs(points) < FARTHEST).all(axis=1))
 
 
 def part_bounds(scene: Scene) -> dict[str, Doubles]:

@@ -6,6 +6,8 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+LightKind = Literal["sun", "point", "spot", "rectangle", "disc"]
+
 
 @dataclass(frozen=True)
 class Light:
@@ -22,7 +24,7 @@ class Light:
 
     id: str
     name: str
-    kind: Literal["sun", "point", "spot", "rectangle", "disc"]
+    kind: LightKind
     color: tuple[float, float, float] = (1.0, 1.0, 1.0)
     intensity: float = 1.0
     inner_cone_rad: float = 0.0

@@ -64,6 +64,10 @@ def decompose(matrix: Doubles) -> tuple[Doubles, Doubles, Doubles]:
     if np.linalg.det(matrix[:3, :3]) < 0:
         scale = scale * np.array([-1.0, 1.0, 1.0])
     turn = matrix[:3, :3] / np.where(np.abs(scale) > 1e-30, scale, 1.0)
+    flat = np.flatnonzero(np.abs(scale) <= 1e-30)
+    if len(flat) == 1:  # what is scaled to nothing along one axis is still turned as the two others say
+        k = int(flat[0])
+        turn[:, k] = np.cross(turn[:, (k + 1) % 3], turn[:, (k + 2) % 3])
     return (
         matrix[:3, 3].copy(),
         Rotation.from_matrix(turn).as_quat()

@@ -117,6 +117,8 @@ def pack(planes: dict[str, Pixels], fill: dict[str, float], depth: int) -> Pixel
     some = next(iter(planes.values()))
     height, width = some.shape[:2]
     kind, top = (np.uint8, 255) if depth == 8 else (np.uint16, 65535)
+    if "rgb" in planes and planes["rgb"].ndim == 2:  # one channel read as a colour is grey
+        planes = {**planes, "rgb": np.repeat(planes["rgb"][..., None], 3, axis=2)}
     if set(planes) == {"rgb"} and "a" not in fill:
         return planes["rgb"]
     if set(planes) == {"r"} and not fill:
