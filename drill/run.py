@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from drill.calls import call_at_random
 from drill.crowd import crowd
 from drill.filling import fill_up, gone, small_disk
 from drill.instance import Instance, free_port
@@ -83,6 +84,22 @@ def locking(seconds: float) -> list[Row]:
     ]
 
 
+def calling(examples: int) -> list[Row]:
+    with instance() as one:
+        made = call_at_random(one, examples)
+    told = ", ".join(f"{count} x {status}" for status, count in sorted(made.statuses.items()))
+    for fault in made.faults:
+        print(fault)
+    return [
+        (
+            f"{made.calls} random calls of {made.operations} operations: faults",
+            str(len(made.faults)),
+            not made.faults,
+        ),
+        ("  answers", told, bool(made.calls) and not any(status >= 500 for status in made.statuses)),
+    ]
+
+
 def crowding(artists: int, seconds: float, alone_s: float) -> list[Row]:
     with instance() as one:
         made = crowd(one, artists, seconds, alone_s)
@@ -106,15 +123,17 @@ def crowding(artists: int, seconds: float, alone_s: float) -> list[Row]:
 
 def main() -> int:
     parser = argparse.ArgumentParser(description="Let things go wrong on purpose.")
-    parser.add_argument("--only", default="", help="crowd, full, lock or kill")
+    parser.add_argument("--only", default="", help="crowd, full, calls, lock or kill")
     parser.add_argument("--moments", type=int, default=100)
     parser.add_argument("--points", type=int, default=20)
     parser.add_argument("--artists", type=int, default=20)
+    parser.add_argument("--examples", type=int, default=700, help="random calls of each operation")
     parser.add_argument("--seconds", type=float, default=120)
     asked = parser.parse_args()
     drills = {
         "crowd": lambda: crowding(asked.artists, asked.seconds, asked.seconds / 3),
         "full": lambda: filling(asked.points),
+        "calls": lambda: calling(asked.examples),
         "lock": lambda: locking(60),
         "kill": lambda: killing(asked.moments),
     }

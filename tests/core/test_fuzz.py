@@ -88,7 +88,11 @@ class Found(TestCase):
                 receive({"a.glb": changed(write_glb(rich()), lambda d, value=value: d.update(buffers=value))})
 
     def test_faces_of_points_beyond_any_number_are_left_out(self) -> None:
-        text = b"v 0 0 0\nv 1 0 0\nv 0 1 0\nv 1e38 0 0\nf 1 2 3\nf 1 2 " + b"9" * 30 + b"\nf 1 2 4\n"
+        text = (
+            b"v 0 0 0\nv 1 0 0\nv 0 1 0\nv 1e38 0 0\nf 1 2 3\nf 1 2 "
+            + b"9" * 30
+            + b"\nf 1 2 4\nv 5\nf 1 2 5\n"
+        )
         received = receive({"a.obj": text})
         mesh = next(iter(received.scene.meshes.values()))
         self.assertEqual(sum(len(p.indices) for p in mesh.primitives), 1)

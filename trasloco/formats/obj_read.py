@@ -6,6 +6,7 @@ The format declares neither unit, axis nor what its images mean: the source shee
 from __future__ import annotations
 
 import codecs
+import math
 import posixpath
 from dataclasses import replace
 from itertools import pairwise
@@ -70,7 +71,8 @@ def read_obj(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]
                 continue
             key = words[0]
             if key == "v":
-                points.append([float(w) for w in words[1:7]])
+                place = [float(w) for w in words[1:7]]
+                points.append(place if len(place) >= 3 else [math.nan] * 3)  # faces that use it are left out
             elif key == "vt":
                 uvs.append((float(words[1]), float(words[2]) if len(words) > 2 else 0.0))
             elif key == "vn":
