@@ -37,3 +37,8 @@ class Limits:
 
 
 LIMITS = Limits()
+
+
+def reading_seconds(count: int) -> float:
+    """Seconds of work that a decoder may take for so many bytes: enough for honest ones on a slow machine."""
+    return 5 + 2 * count / MEBI

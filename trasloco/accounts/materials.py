@@ -99,11 +99,16 @@ def ways_of(material: Material, other: Material, promises: dict[Any, Passage]) -
                 material.id,
                 aspect,
                 material.name,
-                f"{len(sent or ())} {aspect}",
-                f"{len(got or ())}",
+                f"{_count(sent)} {aspect}",
+                f"{_count(got)}",
                 sent == got,
                 gone=not got,
             )
+
+
+def _count(held: object) -> int:
+    """How many things stand in what a file holds beside what is understood: anything may."""
+    return len(held) if isinstance(held, list | dict) else int(held is not None)
 
 
 def _mode(material: Material) -> str:

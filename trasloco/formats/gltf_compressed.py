@@ -11,7 +11,7 @@ import numpy as np
 from trasloco.errors import Refused
 from trasloco.formats.decompressing import FILTERS, MODES
 from trasloco.formats.gltf_accessors import Accessors
-from trasloco.limits import LIMITS
+from trasloco.limits import LIMITS, reading_seconds
 from trasloco.own_process import run_apart
 
 DRACO = "KHR_draco_mesh_compression"
@@ -52,7 +52,7 @@ def unpack_compressed(access: Accessors) -> None:
         "The compressed geometry cannot be decoded",
         access.where,
         _AGAIN,
-        seconds=120,
+        seconds=reading_seconds(sum(value.nbytes for value in sent.values())),
     )
     for key, value in made.items():
         if key.startswith("view"):

@@ -16,7 +16,7 @@ from pxr import Usd
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle, safe_path
 from trasloco.formats.reading import Notes
-from trasloco.limits import LIMITS
+from trasloco.limits import LIMITS, reading_seconds
 from trasloco.own_process import run_apart
 
 _LAYERS = (".usd", ".usda", ".usdc")
@@ -74,7 +74,7 @@ def opened_stage(path: str, bundle: Bundle, notes: Notes) -> Iterator[tuple[Any,
             "The layer cannot be opened",
             path,
             "Export it again.",
-            seconds=60,
+            seconds=reading_seconds(sum(map(len, files.values()))),
         )
         used = told["used"].tobytes().decode().splitlines()
         if told["outside"].size or any(not Path(name).resolve().is_relative_to(root) for name in used):
