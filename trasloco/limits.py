@@ -10,10 +10,11 @@ class Limits:
     """Upper bounds; sizes in bytes, image sides in texels.
 
     An archive unpacks to ``unpack_freely_bytes`` at up to ``unpack_ratio`` times its size (flat masks do),
-    and to more at ``unpack_ratio_beyond`` times. ``image_bytes`` is one image
-    decoded. ``unbacked_bytes`` are values that a document asks for without bringing them, ``decoded_bytes``
+    and to more at ``unpack_ratio_beyond`` times. ``image_bytes`` is one image decoded: up to
+    ``image_freely_bytes`` from however small a file (flat masks), beyond only up to ``image_ratio`` times
+    its size. ``unbacked_bytes`` are values that a document asks for without bringing them, ``decoded_bytes``
     all its values together. ``apart_bytes`` is what a process that reads may take more than before,
-    ``reading_seconds`` how long it may work on one delivery.
+    ``reading_seconds`` how long it may work on one delivery, ``check_seconds`` how long one check may look.
     """
 
     upload_bytes: int = 2048 * MEBI
@@ -26,6 +27,8 @@ class Limits:
     image_side: int = 16384
     image_texels: int = 16384 * 16384
     image_bytes: int = 1024 * MEBI
+    image_freely_bytes: int = 128 * MEBI
+    image_ratio: int = 200
     nodes: int = 200_000
     node_depth: int = 256
     vertices: int = 200_000_000
@@ -34,6 +37,7 @@ class Limits:
     cached_pixels_bytes: int = 384 * MEBI
     apart_bytes: int = 6144 * MEBI
     reading_seconds: int = 900
+    check_seconds: float = 300.0
 
 
 LIMITS = Limits()

@@ -7,6 +7,7 @@ import resource
 import struct
 import tempfile
 import zipfile
+import zlib
 from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase
@@ -21,6 +22,7 @@ from trasloco.formats.bundle import bundle_files
 from trasloco.formats.glb import pack_glb
 from trasloco.formats.gltf_write import write_glb
 from trasloco.formats.receive import receive
+from trasloco.inventory import survey
 from trasloco.inventory.survey import notice
 from trasloco.limits import LIMITS, MEBI
 from trasloco.scene import images
@@ -99,6 +101,37 @@ class Ceilings(TestCase):
         finally:
             images.LIMITS = held
         self.assertEqual(identify("image:a", "a.png", "a.png", whole.data).problem, "")
+
+    def test_a_vast_picture_of_nothing_is_a_finding_and_large_ones_that_say_something_pass(self) -> None:
+        def flat(side: int) -> bytes:
+            """A grey PNG of zeros, written row by row."""
+
+            def chunk(kind: bytes, data: bytes) -> bytes:
+                return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+            press = zlib.compressobj(9)
+            rows = b"".join(press.compress(bytes(side + 1)) for _ in range(side)) + press.flush()
+            head = struct.pack(">IIBBBBB", side, side, 8, 0, 0, 0, 0)
+            return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", rows) + chunk(b"IEND", b"")
+
+        before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+        vast = flat(16384)
+        self.assertLess(len(vast), 300_000)
+        self.assertIn("next to nothing", identify("i", "m.png", "m.png", vast).problem)
+        self.assertLess(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before, 64 * 1024)
+        self.assertEqual(identify("i", "m.png", "m.png", flat(8192)).problem, "")  # an honest flat mask
+
+    def test_a_check_that_looks_for_too_long_says_so(self) -> None:
+        given = scene(*(quad() for _ in range(4)), materials=(material(),))
+        held, survey.LIMITS = survey.LIMITS, replace(LIMITS, check_seconds=-1)
+        try:
+            told = notice(given, SHEETS["plain"], SHEETS["lanterna"], [])
+        finally:
+            survey.LIMITS = held
+        self.assertIn(("not_looked_at", "4 of 4 meshes"), {(f.kind, f.where) for f in told})
+        self.assertNotIn(
+            "not_looked_at", {f.kind for f in notice(given, SHEETS["plain"], SHEETS["lanterna"], [])}
+        )
 
 
 class Cut(TestCase):

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from trasloco.decisions.kinds import read_by
 from trasloco.inventory.checks import GEOMETRY, MESHES, STRUCTURE, TEXELS
-from trasloco.inventory.context import Context
+from trasloco.inventory.context import Check, Context
 from trasloco.inventory.natures import with_natures
+from trasloco.limits import LIMITS
 from trasloco.mends.settling import decided, settle
 from trasloco.meshes.topology import edges_of
 from trasloco.progress import Progress, silent
@@ -40,9 +42,9 @@ def notice(
     for number, check in enumerate(checks):
         progress(
             (number if first else len(checks) + number) / (len(checks) * (1 if first else 2)),
-            getattr(check, "__name__", "check").replace("_", " "),
+            _title(check),
         )
-        found.extend(check(context))
+        found.extend(_within_budget(check(context), _title(check)))
     return with_natures(sorted(found, key=lambda finding: -finding.weight))
 
 
@@ -50,11 +52,41 @@ def _mesh_by_mesh(context: Context, progress: Progress) -> Iterator[Finding]:
     """What the edges tell: they weigh several times as much as the mesh, so only one mesh's are held at a
     time.
     """
+    until = time.monotonic() + LIMITS.check_seconds
     for number, (mesh, _) in enumerate(context.users.items()):
         progress(0.5 * number / len(context.users), f"edges of {context.scene.meshes[mesh].name}")
+        if time.monotonic() > until:
+            yield _not_looked_at(f"{len(context.users) - number} of {len(context.users)} meshes")
+            return
         edges = [edges_of(primitive) for primitive in context.scene.meshes[mesh].primitives]
         for check in MESHES:
             yield from check(context, mesh, edges)
+
+
+def _title(check: Check) -> str:
+    return getattr(check, "__name__", "check").replace("_", " ")
+
+
+def _within_budget(findings: Iterator[Finding], title: str) -> Iterator[Finding]:
+    """What a check finds in the time that one may take; past that, that it did not look at everything."""
+    until = time.monotonic() + LIMITS.check_seconds
+    for finding in findings:
+        yield finding
+        if time.monotonic() > until:
+            yield _not_looked_at(title)
+            return
+
+
+def _not_looked_at(what: str) -> Finding:
+    return Finding(
+        f"not_looked_at:{what}",
+        "not_looked_at",
+        "Not looked at: too many",
+        what,
+        "Looking took longer than one check may. What it would have found is not told. Leave parts out, or "
+        "send them apart.",
+        weight=55,
+    )
 
 
 def with_states(findings: Sequence[Finding], decisions: Sequence[Decision]) -> list[Finding]:

@@ -151,7 +151,7 @@ def identify(id: str, name: str, path: str, data: bytes) -> Image:
             facts.channels,
             8,
             False,
-            facts.problem or _too_big(facts.width, facts.height),
+            facts.problem or _too_big(facts.width, facts.height, 4, len(data)),
         )
     try:
         # A PNG says all of it in its first bytes; other kinds may say it at their end.
@@ -173,7 +173,7 @@ def identify(id: str, name: str, path: str, data: bytes) -> Image:
         return Image(id, name, path, data, kind=kind, problem="The header of the file is damaged.")
     floating = spec.format.basetype in (oiio.BASETYPE.FLOAT, oiio.BASETYPE.HALF, oiio.BASETYPE.DOUBLE)
     channels, size = min(spec.nchannels, 4), spec.format.size()
-    problem = _too_big(spec.width, spec.height, channels * size) or _cut_short(data, kind)
+    problem = _too_big(spec.width, spec.height, channels * size, len(data)) or _cut_short(data, kind)
     return Image(id, name, path, data, kind, spec.width, spec.height, channels, size * 8, floating, problem)
 
 
@@ -190,9 +190,16 @@ def _cut_short(data: bytes, kind: str) -> str:
     return "" if whole else "The file is cut short: its end is missing."
 
 
-def _too_big(width: int, height: int, texel_bytes: int = 4) -> str:
-    if width * height * texel_bytes > LIMITS.image_bytes:
+def _too_big(width: int, height: int, texel_bytes: int, file_bytes: int) -> str:
+    """What is wrong with the size of an image, before anything of it is decoded; nothing where it is well."""
+    decoded = width * height * texel_bytes
+    if decoded > LIMITS.image_bytes:
         return f"{width} x {height} texels take more than {LIMITS.image_bytes >> 20} MB."
+    if decoded > LIMITS.image_freely_bytes and decoded > LIMITS.image_ratio * file_bytes:
+        return (
+            f"{width} x {height} texels from {max(file_bytes >> 10, 1)} kB say next to nothing. Save it smaller, "
+            "or give a number instead."
+        )
     if width > LIMITS.image_side or height > LIMITS.image_side or width * height > LIMITS.image_texels:
         return f"{width} x {height} texels is more than the limit of {LIMITS.image_side} a side."
     return ""
