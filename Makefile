@@ -42,7 +42,7 @@ fuzz: $(VENV)/.ready $(VENV)/.kernels
 	@$(BIN)/python -m fuzzing.run --rounds $${rounds:-30000} --seed $${seed:-1}
 
 drill: $(VENV)/.ready $(VENV)/.kernels
-	@$(BIN)/python -m drill.run $(if $(only),--only $(only)) $(if $(moments),--moments $(moments)) $(if $(points),--points $(points)) $(if $(seconds),--seconds $(seconds))
+	@$(BIN)/python -m drill.run $(if $(only),--only $(only)) $(if $(moments),--moments $(moments)) $(if $(points),--points $(points)) $(if $(seconds),--seconds $(seconds)) $(if $(examples),--examples $(examples))
 
 books: $(VENV)/.ready $(VENV)/.kernels
 	@$(BIN)/python -m bench.books --rounds $${rounds:-5000} --minutes $${minutes:-40}

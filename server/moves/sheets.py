@@ -4,9 +4,11 @@ undone, imported and exported.
 
 from __future__ import annotations
 
+import logging
 import re
 from typing import Any
 
+from django.conf import settings
 from django.db import transaction
 
 from server.moves.models import Move, OwnSheet
@@ -18,11 +20,27 @@ from trasloco.sheets.text import changed, parse_sheet, sheet_toml
 from trasloco.sheets.words import differences, fields_of, gloss_plot, known_inputs, said, value_at
 
 MOST_VERSIONS = 200
+log = logging.getLogger(__name__)
 
 
 def own_sheets() -> dict[str, Sheet]:
     """The artist's own, by lower-case name."""
-    return {row.key: parse_sheet(row.versions[row.place], row.key) for row in OwnSheet.objects.all()}
+    found: dict[str, Sheet] = {}
+    for row in OwnSheet.objects.all():
+        sheet = _read(row)
+        if sheet is not None:
+            found[row.key] = sheet
+    return found
+
+
+def _read(row: OwnSheet) -> Sheet | None:
+    """The version that holds, or the last before it that can be read; one bad row takes nothing with it."""
+    for version in reversed(row.versions[: row.place + 1]):
+        try:
+            return parse_sheet(version, row.key)
+        except Refused as refused:
+            log.warning("a version of the sheet %s cannot be read: %s", row.key, refused)
+    return None
 
 
 def all_sheets() -> dict[str, Sheet]:
@@ -104,11 +122,16 @@ def remove(name: str) -> None:
     users = [m.name for m in Move.objects.all() if row.key in (m.source.lower(), m.destination.lower())]
     if users:
         raise Refused(
-            f"{len(users)} move{'s use' if len(users) > 1 else ' uses'} it: {', '.join(users[:3])}.",
+            f"{len(users)} move{'s use' if len(users) > 1 else ' uses'} it{_named(users)}.",
             name,
             "Choose another sheet there first.",
         )
     row.delete()
+
+
+def _named(moves: list[str]) -> str:
+    """Names of moves, where whoever asks sees all of them."""
+    return "" if settings.ACCOUNTS else f": {', '.join(moves[:3])}"
 
 
 def sheet_out(sheet: Sheet) -> dict[str, Any]:

@@ -7,17 +7,20 @@ import subprocess
 import sys
 import tempfile
 import time
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
 from unittest import TestCase
 
+from django.db import connections
 from django.utils import timezone
 
 from server.holding import HeldElsewhere, hold, holder
 from server.lanes.queue import begin, claim, expected_s, give_back
 from server.moves import jobs
 from server.moves.models import Job, Move, Revision
+from tests.making import noise_image
 from tests.server.making import ServerTest
 
 
@@ -103,6 +106,25 @@ class Turns(ServerTest):
         Job.objects.all().delete()
         with self.assertRaises(jobs.Cancelled):
             report(0.5, "half")
+
+
+class AtOnce(ServerTest):
+    def test_files_added_at_the_same_moment_all_arrive(self) -> None:
+        move = self.made()
+        pictures = {f"{n}.png": noise_image(str(n), 8, 8).data for n in range(4)}
+
+        def add(name: str) -> None:
+            try:
+                self.upload({name: pictures[name]}, path=f"/moves/{move}/files")
+            finally:
+                connections.close_all()
+
+        with ThreadPoolExecutor(4) as pool:
+            list(pool.map(add, pictures))
+        last = Revision.objects.filter(move_id=move).order_by("-number").first()
+        assert last is not None
+        self.assertEqual(set(last.files), {"rich.glb", *pictures})
+        self.assertEqual(last.number, 5)
 
 
 class Holding(TestCase):

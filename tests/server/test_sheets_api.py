@@ -2,6 +2,7 @@
 exported and brought back.
 """
 
+from server.moves.models import OwnSheet
 from tests.server.making import ServerTest
 
 
@@ -58,3 +59,16 @@ class SheetsApi(ServerTest):
         )
         self.assertIn("images.depth", broken["what"])
         self.assertIn("TOML", self.ask("/sheets/import", "POST", {"text": "name = "}, expect=422)["what"])
+
+    def test_one_bad_sheet_takes_nothing_with_it(self) -> None:
+        self.ask("/sheets/plain/copy", "POST", {"name": "Mine"})
+        self.ask("/sheets/plain/copy", "POST", {"name": "Other"})
+        row = OwnSheet.objects.get(key="mine")
+        row.versions = [*row.versions, "unit_m = [[["]
+        row.place = 1
+        row.save()
+        OwnSheet.objects.filter(key="other").update(versions=["nonsense"])
+        with self.assertLogs("server.moves.sheets", "WARNING"):
+            names = {one["name"] for one in self.ask("/sheets")}
+        self.assertLessEqual({"Mine", "Lanterna"}, names)
+        self.assertNotIn("Other", names)

@@ -8,7 +8,8 @@ from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from trasloco.errors import Refused
-from trasloco.fit.families.sets import Member, Proposal, looked_at, proposals, set_of_image, sets_of, waiting
+from trasloco.fit.families.lying import Lying, lying
+from trasloco.fit.families.sets import Proposal, looked_at, proposals, set_of_image, waiting
 from trasloco.fit.geometry.collision import collision_cost
 from trasloco.inventory.media import Texel, media_files, texel_at
 from trasloco.inventory.paint import paint_of
@@ -51,16 +52,18 @@ def beside(route: Route) -> Scene:
     return replace(scene, images={**route.received().scene.images, **scene.images})
 
 
-def families(route: Route) -> tuple[list[Proposal], list[Member]]:
-    """Sets of images proposed for slots, and the images that no material reads and nobody can be sure of."""
+def families(route: Route) -> tuple[list[Proposal], Lying]:
+    """Sets of images proposed for slots, and what is left of the images that no material reads."""
 
-    def make() -> tuple[list[Proposal], list[Member]]:
+    def make() -> tuple[list[Proposal], Lying]:
         scene = beside(route)
         loose = waiting(scene)
         seen = looked_at(loose)
-        return proposals(scene, seen), sets_of(loose, seen)[1]
+        offered = proposals(scene, seen)
+        rest = lying(scene, loose, seen, offered)
+        return [*offered, *rest.proposals], rest
 
-    made: tuple[list[Proposal], list[Member]] = route.store.get_or_make(
+    made: tuple[list[Proposal], Lying] = route.store.get_or_make(
         named("families", _MADE, route.reference_name).key, make
     )
     return made

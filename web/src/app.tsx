@@ -1,16 +1,23 @@
+import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes } from "react-router";
 
 import { Desk } from "./desk/Desk";
 import { useSession } from "./people/session";
 import { SignIn } from "./people/SignIn";
-import { SheetsPage } from "./sheets/SheetsPage";
-import { FitStop } from "./stops/fit/FitStop";
-import { HandoverStop } from "./stops/handover/HandoverStop";
-import { InventoryStop } from "./stops/inventory/InventoryStop";
-import { LightStop } from "./stops/light/LightStop";
 import { MoveShell } from "./stops/MoveShell";
-import { ProofStop } from "./stops/proof/ProofStop";
-import { Notice } from "./ui/Notice";
+import { Notice, Waiting } from "./ui/Notice";
+
+/** Each stop comes when it is gone to: three.js only where there is a view. */
+const SheetsPage = lazy(async () => ({ default: (await import("./sheets/SheetsPage")).SheetsPage }));
+const InventoryStop = lazy(async () => ({
+  default: (await import("./stops/inventory/InventoryStop")).InventoryStop,
+}));
+const FitStop = lazy(async () => ({ default: (await import("./stops/fit/FitStop")).FitStop }));
+const LightStop = lazy(async () => ({ default: (await import("./stops/light/LightStop")).LightStop }));
+const ProofStop = lazy(async () => ({ default: (await import("./stops/proof/ProofStop")).ProofStop }));
+const HandoverStop = lazy(async () => ({
+  default: (await import("./stops/handover/HandoverStop")).HandoverStop,
+}));
 
 export function App() {
   const session = useSession();
@@ -18,19 +25,21 @@ export function App() {
   if (session.error) return <Notice error={session.error} onRetry={() => void session.refetch()} />;
   if (session.data.accounts && session.data.person === null) return <SignIn />;
   return (
-    <Routes>
-      <Route path="/" element={<Desk />} />
-      <Route path="/sheets" element={<SheetsPage />} />
-      <Route path="/sheets/:name" element={<SheetsPage />} />
-      <Route path="/moves/:moveId" element={<MoveShell />}>
-        <Route index element={<Navigate to="inventory" replace />} />
-        <Route path="inventory" element={<InventoryStop />} />
-        <Route path="fit" element={<FitStop />} />
-        <Route path="light" element={<LightStop />} />
-        <Route path="proof" element={<ProofStop />} />
-        <Route path="handover" element={<HandoverStop />} />
-      </Route>
-      <Route path="*" element={<Navigate to="/" replace />} />
-    </Routes>
+    <Suspense fallback={<Waiting text="Fetching the page…" />}>
+      <Routes>
+        <Route path="/" element={<Desk />} />
+        <Route path="/sheets" element={<SheetsPage />} />
+        <Route path="/sheets/:name" element={<SheetsPage />} />
+        <Route path="/moves/:moveId" element={<MoveShell />}>
+          <Route index element={<Navigate to="inventory" replace />} />
+          <Route path="inventory" element={<InventoryStop />} />
+          <Route path="fit" element={<FitStop />} />
+          <Route path="light" element={<LightStop />} />
+          <Route path="proof" element={<ProofStop />} />
+          <Route path="handover" element={<HandoverStop />} />
+        </Route>
+        <Route path="*" element={<Navigate to="/" replace />} />
+      </Routes>
+    </Suspense>
   );
 }

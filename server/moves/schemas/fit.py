@@ -62,9 +62,34 @@ class ProposalOut(Schema):
     passed_over: list[AsideOut]
 
 
+class UnmatchedOut(Schema):
+    """A set of images that fits no slot by its name; what each image is taken for is its reason."""
+
+    set: str
+    images: list[AsideOut]
+
+
+class SlotName(Schema):
+    id: str
+    name: str
+
+
+class InputName(Schema):
+    """An input that an image may be put in."""
+
+    input: str
+    label: str
+    channels: int
+
+
 class FamiliesOut(Schema):
     proposals: list[ProposalOut]
     unsure: list[AsideOut]
+    unmatched: list[UnmatchedOut]
+    bare: list[str]
+    """Parts that wear no material: they have no slot to be filled."""
+    materials: list[SlotName]
+    inputs: list[InputName]
 
 
 class StepOut(Schema):

@@ -7,6 +7,7 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from trasloco.fit.families.compounds import compounds_apart
 from trasloco.fit.families.kinds import KINDS, Fill
 from trasloco.fit.families.reading import Reading, readings_of
 from trasloco.inventory.seeing import Sight
@@ -49,7 +50,7 @@ def recognised(names: Sequence[str], seen: Mapping[str, Sight] | None = None) ->
     Never guesses between two readings that are about as good: such an image comes back without kinds and says
     what it might be.
     """
-    taken = [taken_apart(name) for name in names]
+    taken = [compounds_apart(taken_apart(name)) for name in names]
     ways = [readings_of(one) for one in taken]
     near = _neighbours(ways)
     ways = [[*readings, *_plain(one, near)] for readings, one in zip(ways, taken, strict=True)]

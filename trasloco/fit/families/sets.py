@@ -8,6 +8,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 from trasloco.errors import Refused
+from trasloco.fit.families.compounds import compounds_apart
 from trasloco.fit.families.kinds import KINDS, NOISE, Fill
 from trasloco.fit.families.recognise import Recognised, recognised
 from trasloco.inputs.table import INPUTS
@@ -295,7 +296,7 @@ def _likeness(key: tuple[str, ...], material: Material, scene: Scene) -> float:
 
 
 def _words(name: str) -> set[str]:
-    return {word for word in taken_apart(name + ".x").words if word not in NOISE}
+    return {word for word in compounds_apart(taken_apart(name + ".x")).words if word not in NOISE}
 
 
 def _alike(a: set[str], b: set[str]) -> float:

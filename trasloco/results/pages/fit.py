@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from trasloco.decisions.kinds import in_force, on_the_wire
-from trasloco.fit.families.sets import Proposal
+from trasloco.fit.families.sets import Proposal, kind_label
 from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
 from trasloco.inputs.table import INPUTS
 from trasloco.results.looking import families
@@ -55,14 +55,31 @@ def fit_out(route: Route) -> dict[str, Any]:
 
 
 def families_out(route: Route) -> dict[str, Any]:
-    offered, unsure = families(route)
+    offered, rest = families(route)
     images = route.received().scene.images
     return {
         "proposals": [proposal_out(route, one) for one in offered],
         "unsure": [
             {"image": m.image, "file": images[m.image].name, "reason": m.found.reason}
-            for m in unsure
+            for m in rest.unsure
             if m.image in images
+        ],
+        "unmatched": [
+            {
+                "set": one.name,
+                "images": [
+                    {"image": m.image, "file": images[m.image].name, "reason": kind_label(m.found)}
+                    for m in one.members
+                ],
+            }
+            for one in rest.sets
+        ],
+        "bare": list(rest.bare),
+        "materials": [{"id": m.id, "name": m.name} for m in route.reference().materials.values()],
+        "inputs": [
+            {"input": name, "label": row.label, "channels": row.channels}
+            for name, row in INPUTS.items()
+            if row.names is not None
         ],
     }
 

@@ -4763,6 +4763,14 @@ export interface components {
             proposals: components["schemas"]["ProposalOut"][];
             /** Unsure */
             unsure: components["schemas"]["AsideOut"][];
+            /** Unmatched */
+            unmatched: components["schemas"]["UnmatchedOut"][];
+            /** Bare */
+            bare: string[];
+            /** Materials */
+            materials: components["schemas"]["SlotName"][];
+            /** Inputs */
+            inputs: components["schemas"]["InputName"][];
         };
         /** FillingOut */
         FillingOut: {
@@ -4784,6 +4792,18 @@ export interface components {
             decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
         };
         /**
+         * InputName
+         * @description An input that an image may be put in.
+         */
+        InputName: {
+            /** Input */
+            input: string;
+            /** Label */
+            label: string;
+            /** Channels */
+            channels: number;
+        };
+        /**
          * ProposalOut
          * @description A set of images for a slot.
          */
@@ -4800,6 +4820,23 @@ export interface components {
             fillings: components["schemas"]["FillingOut"][];
             /** Passed Over */
             passed_over: components["schemas"]["AsideOut"][];
+        };
+        /** SlotName */
+        SlotName: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * UnmatchedOut
+         * @description A set of images that fits no slot by its name; what each image is taken for is its reason.
+         */
+        UnmatchedOut: {
+            /** Set */
+            set: string;
+            /** Images */
+            images: components["schemas"]["AsideOut"][];
         };
         /** AfterEffectOut */
         AfterEffectOut: {

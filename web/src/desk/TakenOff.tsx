@@ -65,9 +65,7 @@ function TakenOff() {
           <li key={one.id} className="flex items-center gap-3 border-t border-base-300 py-1.5">
             <span className="min-w-0 flex-1 truncate font-semibold">{one.name}</span>
             <span className="text-soft">{bytes(one.bytes)}</span>
-            <span className="w-44 text-soft">
-              kept for {one.days_left} more days
-            </span>
+            <span className="w-44 text-soft">kept for {one.days_left} more days</span>
             <button
               className="press h-[22px] px-2"
               onClick={() => back.mutate(one.id)}

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useState } from "react";
+import { Suspense, useCallback, useEffect, useState } from "react";
 import { Link, NavLink, Outlet, useLocation, useOutletContext, useParams } from "react-router";
 
 import { type Move, Refused } from "../api/client";
@@ -96,7 +96,9 @@ export function MoveShell() {
         <Route move={move.data} here={here} />
         <div className="min-w-0 flex-1">
           {move.data.ready && !move.data.refusal ? (
-            <Outlet context={move.data} />
+            <Suspense fallback={<Waiting text="Fetching the page…" />}>
+              <Outlet context={move.data} />
+            </Suspense>
           ) : (
             <NotReady move={move.data} />
           )}

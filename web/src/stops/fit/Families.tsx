@@ -2,7 +2,7 @@ import type { Decision, Families as FamiliesData, Proposal } from "../../api/cli
 import { pictures } from "../../api/client";
 import { useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
-import { DRAGGED } from "./useDropImage";
+import { Lying } from "./Lying";
 
 /** Images that no material reads: sets proposed for slots with the reason, each filling to be taken or not, and those nobody can be sure of. */
 export function Families({
@@ -45,36 +45,8 @@ export function Families({
             onOpen={onOpen}
           />
         ))}
-        {families.unsure.length > 0 && (
-          <section className="mt-6 border-t border-base-300 pt-3">
-            <h2>Not sure</h2>
-            <p className="text-soft">
-              Put them in by hand: open a row of a material and choose the image there.
-            </p>
-            <ul className="mt-2">
-              {families.unsure.map((one) => (
-                <li
-                  key={one.image}
-                  draggable
-                  onDragStart={(event) => event.dataTransfer.setData(DRAGGED, one.image)}
-                  className="flex items-center gap-2.5 border-b border-base-300 py-1.5"
-                >
-                  <img
-                    src={pictures.image(move, one.image, 84)}
-                    alt=""
-                    loading="lazy"
-                    className="h-[42px] w-[42px] shrink-0 border border-base-300 bg-booth object-cover"
-                  />
-                  <span className="min-w-0">
-                    <span className="block truncate font-mono text-[12px]">{one.file}</span>
-                    <span className="text-soft">{one.reason}</span>
-                  </span>
-                </li>
-              ))}
-            </ul>
-          </section>
-        )}
-        {families.proposals.length === 0 && families.unsure.length === 0 && (
+        <Lying move={move} families={families} />
+        {families.proposals.length + families.unsure.length + families.unmatched.length === 0 && (
           <p className="text-soft">None: every image of the delivery is read by a material.</p>
         )}
       </div>

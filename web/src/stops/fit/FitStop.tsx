@@ -40,7 +40,13 @@ export function FitStop() {
   const data: Fit = fit.data;
   const chosen =
     data.materials.find((material) => material.id === params.get("material")) ?? data.materials[0];
-  if (!chosen) return <p className="p-6 text-soft">There are no materials to carry.</p>;
+  if (!chosen)
+    return (
+      <div className="flex h-full min-h-0 flex-col">
+        <p className="px-[18px] pt-4 text-soft">There are no materials to carry yet.</p>
+        {families.data && <Families move={move.id} families={families.data} onOpen={() => undefined} />}
+      </div>
+    );
   const shown = worst
     ? data.materials.filter((material) => worstOf(marks.get(material.id)) === worst)
     : data.materials;
@@ -53,6 +59,7 @@ export function FitStop() {
   const waiting = families.data
     ? new Set([
         ...families.data.unsure.map((one) => one.image),
+        ...families.data.unmatched.flatMap((one) => one.images.map((image) => image.image)),
         ...families.data.proposals.flatMap((one) => one.fillings.map((filling) => filling.image)),
       ]).size
     : 0;
