@@ -13,9 +13,10 @@ from tests.browser.making import BrowserTest
 from tests.server.making import GLB
 
 WORD = "many words are long"
+QUICK = "django.contrib.auth.hashers.MD5PasswordHasher"  # the real one takes its time on purpose
 
 
-@override_settings(ACCOUNTS=True)
+@override_settings(ACCOUNTS=True, PASSWORD_HASHERS=[QUICK])
 class TwoPeople(BrowserTest):
     def signed_in(self, name: str) -> Page:
         User.objects.create_user(name, password=WORD)

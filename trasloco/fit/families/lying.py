@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from trasloco.fit.families.kinds import KINDS
+from trasloco.fit.families.kinds import KINDS, NOISE
 from trasloco.fit.families.sets import MapSet, Member, Proposal, fillings, name_likeness, sets_of
 from trasloco.inventory.seeing import Sight
 from trasloco.scene.images import Image
@@ -74,9 +74,8 @@ def _named_like(
         recognised = replace(
             found[0][1].found, kinds=("base_color",), fills=KINDS["base_color"].fills, reason=reason
         )
-        one = MapSet(
-            " ".join(recognised.key) or name, recognised.key, (Member(found[0][1].image, recognised),)
-        )
+        words = " ".join(word for word in recognised.key if word not in NOISE)
+        one = MapSet(words or name, recognised.key, (Member(found[0][1].image, recognised),))
         filling = tuple(fillings(scene.materials[material], one, seen, scene))
         if filling:
             made.append(Proposal(material, one, reason, filling))

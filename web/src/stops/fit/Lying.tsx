@@ -76,13 +76,15 @@ function Unmatched({
           <h2 className="truncate">{one.set}</h2>
           <p className="text-soft">A set that is named like no slot.</p>
         </div>
-        <Choice
-          label={`${one.set} is for`}
-          value={material}
-          options={[["", "choose a material"], ...materials.map((row) => [row.id, row.name] as const)]}
-          onChange={setMaterial}
-          wide="w-56"
-        />
+        {materials.length > 0 && (
+          <Choice
+            label={`${one.set} is for`}
+            value={material}
+            options={[["", "choose a material"], ...materials.map((row) => [row.id, row.name] as const)]}
+            onChange={setMaterial}
+            wide="w-56"
+          />
+        )}
       </div>
       {made ? (
         <SetForSlot move={move} proposal={made} />
