@@ -13,7 +13,7 @@ from pathlib import Path
 from drill.calls import call_at_random
 from drill.crowd import crowd
 from drill.filling import fill_up, gone, small_disk
-from drill.instance import Instance, free_port
+from drill.instance import Instance, free_port, processes_of
 from drill.killing import kill_at_random
 from drill.locking import hold_database
 
@@ -43,12 +43,15 @@ Row = tuple[str, str, bool]
 def killing(moments: int) -> list[Row]:
     with instance() as one:
         made = kill_at_random(one, moments)
+        lanes = len(one.processes()["lane"])
+        alive = len(processes_of(one.data))
     away = sorted(made.away_s)
     ends = ", ".join(f"{count} {state}" for state, count in sorted(made.ends.items()))
     return [
         (f"killed at {made.moments} moments: decisions lost", str(made.lost), made.lost == 0),
         ("  jobs stuck", str(made.stuck), made.stuck == 0),
         ("  how jobs ended", ends, set(made.ends) <= {"done", "stopped"}),
+        ("  lanes that live on alone", f"{alive - lanes} beside {lanes}", alive == lanes),
         ("  kept files damaged", str(made.damaged), made.damaged == 0),
         ("  answers of 500 and more", str(len(made.wrong)), not made.wrong),
         ("  away at most", f"{away[-1]:.1f} s" if away else "never", bool(away)),

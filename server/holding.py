@@ -4,17 +4,20 @@ lets go of when that process ends, however it ends.
 
 from __future__ import annotations
 
+import contextlib
 import ctypes
 import fcntl
 import json
 import os
 import signal
+import threading
+import time
 from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
-_FOLLOW = 1
-"""``PR_SET_PDEATHSIG`` of Linux's prctl."""
+_FOLLOW, _LOOK_S = 1, 0.3
+"""``PR_SET_PDEATHSIG`` of Linux's prctl; how often a process looks whether its parent lives."""
 
 
 class HeldElsewhere(Exception):
@@ -78,8 +81,16 @@ def _read(path: Path) -> dict[str, Any]:
 
 
 def end_with_parent() -> None:
-    """This process is ended when the one that started it ends, where the system can do so."""
-    try:
+    """This process is ended when the one that started it ends, however it ends: by the system where it can do
+    so, and by looking for it often.
+    """
+    with contextlib.suppress(OSError, AttributeError):  # not on this system
         ctypes.CDLL(None).prctl(_FOLLOW, signal.SIGKILL)
-    except (OSError, AttributeError):  # pragma: no cover - not on this system
-        return
+    parent = os.getppid()
+
+    def watch() -> None:
+        while os.getppid() == parent:
+            time.sleep(_LOOK_S)
+        os.kill(os.getpid(), signal.SIGKILL)
+
+    threading.Thread(target=watch, name="parent", daemon=True).start()

@@ -18,8 +18,8 @@ log = logging.getLogger(__name__)
 def work(lane: str, quick: bool) -> None:
     """Do jobs for ever. A database that cannot be reached is waited for, with pauses that grow."""
     os.nice(3 if quick else 8)  # pages are answered first
-    pause = POLL_S
-    while True:
+    pause, parent = POLL_S, os.getppid()
+    while os.getppid() == parent:
         try:
             job = claim(lane, quick)
             pause = POLL_S

@@ -132,7 +132,8 @@ def _refused(refusal: Refused) -> dict[str, Any]:
 
 
 def _ended(job: Job, ending: dict[str, Any]) -> None:
-    running = Job.objects.filter(id=job.id, state=Job.State.RUNNING)
+    # Another lane may have taken it up since, where this one was thought dead.
+    running = Job.objects.filter(id=job.id, state=Job.State.RUNNING, tries=job.tries)
     running.update(finished=timezone.now(), **ending)
     if Move.objects.filter(id=job.move_id).exists():
         tell(job.move)

@@ -8,6 +8,7 @@ from unittest import TestCase
 
 from drill.crowd import crowd
 from drill.filling import fill_up
+from drill.instance import processes_of
 from drill.killing import kill_at_random
 from drill.locking import hold_database
 from drill.run import instance
@@ -19,6 +20,7 @@ class Drill(TestCase):
             killed = kill_at_random(one, 2)
             self.assertEqual((killed.moments, killed.lost, killed.stuck, killed.damaged), (2, 0, 0, 0))
             self.assertLessEqual(set(killed.ends), {"done", "stopped"})
+            self.assertEqual(sorted(processes_of(one.data)), sorted(one.processes()["lane"]))
             held = hold_database(one, 12)
             self.assertIn(503, held.told)
             self.assertLessEqual(set(held.told), {200, 503})

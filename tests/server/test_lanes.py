@@ -156,3 +156,36 @@ class Holding(TestCase):
             time.sleep(0.05)
             held = hold(folder, "run")
             held.let_go()
+
+
+class Orphans(TestCase):
+    def test_what_is_started_ends_with_who_started_it_even_when_that_is_killed(self) -> None:
+        child = "from server.holding import end_with_parent; import time; end_with_parent(); time.sleep(60)"
+        parent = subprocess.Popen(
+            [
+                sys.executable,
+                "-c",
+                "import subprocess, sys, time\n"
+                f"p = subprocess.Popen([sys.executable, '-c', {child!r}]); print(p.pid, flush=True); time.sleep(60)",
+            ],
+            stdout=subprocess.PIPE,
+        )
+        assert parent.stdout is not None
+        pid = int(parent.stdout.readline())
+        time.sleep(1.0)
+        self.assertTrue(Path(f"/proc/{pid}").exists())
+        parent.kill()
+        parent.wait()
+        parent.stdout.close()
+        until = time.monotonic() + 10
+        while _alive(pid):
+            self.assertLess(time.monotonic(), until, "it lives on alone")
+            time.sleep(0.1)
+
+
+def _alive(pid: int) -> bool:
+    try:
+        state = Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0]
+    except OSError:
+        return False
+    return state != "Z"
