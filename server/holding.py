@@ -16,6 +16,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
+PARENT = "TRASLOCO_PARENT"
+"""Told to what is started: which process it is to end with. It may be gone before the other can ask."""
 _FOLLOW, _LOOK_S = 1, 0.3
 """``PR_SET_PDEATHSIG`` of Linux's prctl; how often a process looks whether its parent lives."""
 
@@ -80,13 +82,18 @@ def _read(path: Path) -> dict[str, Any]:
         return {}
 
 
+def child_environment() -> dict[str, str]:
+    """The environment of a process that is to end with this one."""
+    return {**os.environ, PARENT: str(os.getpid())}
+
+
 def end_with_parent() -> None:
     """This process is ended when the one that started it ends, however it ends: by the system where it can do
     so, and by looking for it often.
     """
     with contextlib.suppress(OSError, AttributeError):  # not on this system
         ctypes.CDLL(None).prctl(_FOLLOW, signal.SIGKILL)
-    parent = os.getppid()
+    parent = int(os.environ.get(PARENT, os.getppid()))
 
     def watch() -> None:
         while os.getppid() == parent:

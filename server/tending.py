@@ -9,6 +9,8 @@ import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
+from server.holding import child_environment
+
 LONGEST_PAUSE_S = float(os.environ.get("TRASLOCO_LONGEST_PAUSE_S", "60"))
 FIRST_PAUSE_S, SETTLED_S = min(1.0, LONGEST_PAUSE_S), 300.0
 """After how long a process is started again, at least and at most; and for how long it has to run until its
@@ -45,7 +47,8 @@ class Tended:
         self.starts += 1
 
     def _open(self) -> subprocess.Popen[bytes]:
-        return subprocess.Popen(self.command, stdout=subprocess.DEVNULL if self.quiet else None)
+        out = subprocess.DEVNULL if self.quiet else None
+        return subprocess.Popen(self.command, stdout=out, env=child_environment())
 
     def tend(self) -> None:
         """Look after it: start it again when it has ended and its pause is over."""

@@ -13,6 +13,7 @@ import time
 
 from django.db import DatabaseError, close_old_connections
 
+from server.holding import child_environment
 from server.lanes.queue import give_back
 from server.moves.models import Job
 from server.tending import Tended
@@ -127,4 +128,5 @@ class Spare:
 
 
 def _opened() -> subprocess.Popen[bytes]:
-    return subprocess.Popen([sys.executable, "manage.py", "lane"], stdin=subprocess.PIPE)
+    command = [sys.executable, "manage.py", "lane"]
+    return subprocess.Popen(command, stdin=subprocess.PIPE, env=child_environment())

@@ -165,14 +165,13 @@ class Orphans(TestCase):
             [
                 sys.executable,
                 "-c",
-                "import subprocess, sys, time\n"
-                f"p = subprocess.Popen([sys.executable, '-c', {child!r}]); print(p.pid, flush=True); time.sleep(60)",
+                "import subprocess, sys, time; from server.holding import child_environment\n"
+                f"p = subprocess.Popen([sys.executable, '-c', {child!r}], env=child_environment()); print(p.pid, flush=True); time.sleep(60)",
             ],
             stdout=subprocess.PIPE,
         )
         assert parent.stdout is not None
         pid = int(parent.stdout.readline())
-        time.sleep(1.0)
         self.assertTrue(Path(f"/proc/{pid}").exists())
         parent.kill()
         parent.wait()
