@@ -177,6 +177,7 @@ export const useProofs = (id: number) =>
   useQuery({
     queryKey: ["move", id, "proofs"],
     queryFn: () => got(api.GET("/api/moves/{move_id}/proofs", of(id))),
+    refetchOnMount: "always",
   });
 export const useAccounts = (id: number) =>
   useQuery({
