@@ -170,6 +170,8 @@ def _follows_light(scene: Scene, given: _Gathered) -> float:
             openness(scene, given.positions[chosen], given.normals[chosen], rng),
         ]
     )
+    if not (np.isfinite(features).all() and np.isfinite(value).all()):
+        return 0.0
     fit, *_ = np.linalg.lstsq(features, value, rcond=None)
     left = value - features @ fit
     # With few points a fit explains something of anything: adjusted for the number of features.
