@@ -42,7 +42,7 @@ class Crowd:
 def _work(instance: Instance, move: int, seconds: float, seed: int, times: Times, hurry: float = 1.0) -> None:
     """One artist: an exposure or a name is decided, a picture is looked at."""
     rng, until, level = random.Random(seed), time.monotonic() + seconds, 0.0
-    material = instance.ask(f"/moves/{move}/inventory")[1]["materials"][0]["id"]
+    worn = instance.ask(f"/moves/{move}/inventory")[1]["materials"][0]["id"]
     while time.monotonic() < until:
         time.sleep(rng.uniform(*THINKING_S) * hurry)
         try:
@@ -54,7 +54,7 @@ def _work(instance: Instance, move: int, seconds: float, seed: int, times: Times
             started = time.monotonic()
             side = rng.choice((64, 96, 128))
             instance.ask(
-                f"/moves/{move}/input.png?material={quote(material)}&name=base_color&side={side}&v={level}"
+                f"/moves/{move}/input.png?material={quote(worn)}&name=base_color&side={side}&v={level}"
             )
             times.pictures.append(time.monotonic() - started)
             held = instance.ask(f"/moves/{move}/decisions")[1]

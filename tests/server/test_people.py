@@ -206,6 +206,9 @@ class People(ServerTest):
     def test_a_link_shows_report_and_proof_alone_and_runs_out(self) -> None:
         word = self.ask(f"/moves/{self.move}/links", "POST", {"days": 2})["links"][0]["path"]
         self.assertGreater(len(word), 30)
+        self.ask(f"/moves/{self.move}/sharing", "PUT", {"person": "carlo", "level": "look"})
+        self.as_("carlo")
+        self.assertEqual(self.ask(f"/moves/{self.move}/sharing")["links"], [])
         self.as_(None)
         page = self.client.get(word)
         self.assertContains(page, "rich")

@@ -13,7 +13,7 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from ninja import Router
 
-from server.accounts.access import person_of
+from server.accounts.access import level_of, person_of
 from server.accounts.throttle import THROTTLE
 from server.moves.api.asking import move_row
 from server.moves.models import Link, Move, Share
@@ -73,7 +73,8 @@ def people(request: HttpRequest) -> Any:
 
 @router.get("/moves/{move_id}/sharing", response=SharingOut)
 def sharing(request: HttpRequest, move_id: int) -> Any:
-    return _sharing_out(move_row(move_id))
+    move = move_row(move_id)
+    return _sharing_out(move, level_of(person_of(request), move) == "own")
 
 
 @router.put("/moves/{move_id}/sharing", response=SharingOut)
@@ -112,7 +113,8 @@ def withdraw_link(request: HttpRequest, link_id: int) -> Any:
     return _sharing_out(move)
 
 
-def _sharing_out(move: Move) -> dict[str, Any]:
+def _sharing_out(move: Move, owned: bool = True) -> dict[str, Any]:
+    """With whom it is shared; its links are for its owner alone, since they open to whoever has them."""
     now = timezone.now()
     return {
         "owner": move.owner.username if move.owner else None,
@@ -127,6 +129,6 @@ def _sharing_out(move: Move) -> dict[str, Any]:
                 "ends": one.ends.isoformat(),
                 "ended": one.ends <= now,
             }
-            for one in move.links.all()
+            for one in (move.links.all() if owned else ())
         ],
     }
