@@ -147,7 +147,7 @@ class Damaged(TestCase):
             )
             self.assertIn("nobody signs in", wild.stderr)
             added = subprocess.run(
-                [sys.executable, "-m", "server.command", "user", "add", "ada"],
+                [sys.executable, "-m", "console.command", "user", "add", "ada"],
                 env={"TRASLOCO_DATA": name, "PATH": ""},
                 input="12345\n",
                 capture_output=True,
