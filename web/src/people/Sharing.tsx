@@ -1,8 +1,9 @@
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 
 import { Choice } from "../ui/Choice";
 import { when } from "../ui/format";
 import { Notice, Waiting } from "../ui/Notice";
+import { SidePanel } from "../ui/SidePanel";
 import { usePeople, useSession, useSharing, useSharingActs } from "./session";
 
 const LEVELS = [
@@ -19,73 +20,57 @@ const DAYS = [
 export function Sharing({ move, may, onClose }: { move: number; may: string; onClose: () => void }) {
   const sharing = useSharing(move);
   const act = useSharingActs(move);
-  const panel = useRef<HTMLElement>(null);
-  useEffect(() => {
-    panel.current?.focus();
-    const onKey = (event: KeyboardEvent) => event.key === "Escape" && onClose();
-    addEventListener("keydown", onKey);
-    return () => removeEventListener("keydown", onKey);
-  }, [onClose]);
   const own = may === "own";
   return (
-    <aside
-      ref={panel}
-      tabIndex={-1}
-      aria-label="Sharing"
-      className="absolute top-[52px] right-0 z-20 flex max-h-[calc(100%-52px)] w-[400px] flex-col overflow-y-auto border border-base-content bg-base-100 pb-4"
-    >
-      <div className="flex h-10 shrink-0 items-center justify-between border-b border-base-300 px-4">
-        <h2>Sharing</h2>
-        <button className="press h-[22px] px-2" onClick={onClose}>
-          Close
-        </button>
+    <SidePanel title="Sharing" width="w-[400px]" onClose={onClose}>
+      <div className="min-h-0 overflow-y-auto pb-4">
+        {sharing.isPending && <Waiting text="Fetching…" />}
+        {(sharing.error ?? act.error) && <Notice error={sharing.error ?? act.error} />}
+        {sharing.data && (
+          <>
+            <p className="px-4 pt-3 text-soft">
+              {sharing.data.owner ? `This move is ${sharing.data.owner}’s.` : "This move belongs to nobody."}
+            </p>
+            <ul className="mt-2">
+              {sharing.data.shares.map((one) => (
+                <li key={one.person} className="flex items-center gap-2 border-b border-base-300 px-4 py-1.5">
+                  <span className="min-w-0 flex-1 truncate font-semibold">{one.person}</span>
+                  {own ? (
+                    <>
+                      <select
+                        className="field"
+                        aria-label={`What ${one.person} may do`}
+                        value={one.level}
+                        onChange={(event) =>
+                          act.mutate({ person: one.person, level: event.target.value as "look" | "work" })
+                        }
+                      >
+                        {LEVELS.map(([level, words]) => (
+                          <option key={level} value={level}>
+                            {words}
+                          </option>
+                        ))}
+                      </select>
+                      <button
+                        className="press h-[22px] px-2"
+                        onClick={() => act.mutate({ person: one.person, level: "none" })}
+                        aria-label={`Stop sharing with ${one.person}`}
+                      >
+                        Stop
+                      </button>
+                    </>
+                  ) : (
+                    <span className="text-soft">{LEVELS.find(([level]) => level === one.level)?.[1]}</span>
+                  )}
+                </li>
+              ))}
+            </ul>
+            {own && <Add move={move} taken={sharing.data.shares.map((one) => one.person)} />}
+            {own && <Links move={move} links={sharing.data.links} />}
+          </>
+        )}
       </div>
-      {sharing.isPending && <Waiting text="Fetching…" />}
-      {(sharing.error ?? act.error) && <Notice error={sharing.error ?? act.error} />}
-      {sharing.data && (
-        <>
-          <p className="px-4 pt-3 text-soft">
-            {sharing.data.owner ? `This move is ${sharing.data.owner}’s.` : "This move belongs to nobody."}
-          </p>
-          <ul className="mt-2">
-            {sharing.data.shares.map((one) => (
-              <li key={one.person} className="flex items-center gap-2 border-b border-base-300 px-4 py-1.5">
-                <span className="min-w-0 flex-1 truncate font-semibold">{one.person}</span>
-                {own ? (
-                  <>
-                    <select
-                      className="field"
-                      aria-label={`What ${one.person} may do`}
-                      value={one.level}
-                      onChange={(event) =>
-                        act.mutate({ person: one.person, level: event.target.value as "look" | "work" })
-                      }
-                    >
-                      {LEVELS.map(([level, words]) => (
-                        <option key={level} value={level}>
-                          {words}
-                        </option>
-                      ))}
-                    </select>
-                    <button
-                      className="press h-[22px] px-2"
-                      onClick={() => act.mutate({ person: one.person, level: "none" })}
-                      aria-label={`Stop sharing with ${one.person}`}
-                    >
-                      Stop
-                    </button>
-                  </>
-                ) : (
-                  <span className="text-soft">{LEVELS.find(([level]) => level === one.level)?.[1]}</span>
-                )}
-              </li>
-            ))}
-          </ul>
-          {own && <Add move={move} taken={sharing.data.shares.map((one) => one.person)} />}
-          {own && <Links move={move} links={sharing.data.links} />}
-        </>
-      )}
-    </aside>
+    </SidePanel>
   );
 }
 

@@ -1,34 +1,15 @@
-import { useEffect, useRef } from "react";
-
 import { useBackTo, useHistory } from "../api/hooks";
 import { Notice, Waiting } from "../ui/Notice";
+import { SidePanel } from "../ui/SidePanel";
 
 /** Every decision in words, newest first; going back to one undoes what came after it. */
 export function History({ move, onClose }: { move: number; onClose: () => void }) {
   const history = useHistory(move);
   const back = useBackTo(move);
-  const panel = useRef<HTMLElement>(null);
-  useEffect(() => {
-    panel.current?.focus();
-    const onKey = (event: KeyboardEvent) => event.key === "Escape" && onClose();
-    addEventListener("keydown", onKey);
-    return () => removeEventListener("keydown", onKey);
-  }, [onClose]);
   const rows = [...(history.data ?? [])].reverse();
   const here = rows.find((row) => !row.undone)?.batch ?? 0;
   return (
-    <aside
-      ref={panel}
-      tabIndex={-1}
-      aria-label="History"
-      className="absolute top-[52px] right-0 z-20 flex max-h-[calc(100%-52px)] w-[380px] flex-col border border-base-content bg-base-100"
-    >
-      <div className="flex h-10 shrink-0 items-center justify-between border-b border-base-300 px-4">
-        <h2>History</h2>
-        <button className="press h-[22px] px-2" onClick={onClose}>
-          Close
-        </button>
-      </div>
+    <SidePanel title="History" width="w-[380px]" onClose={onClose}>
       {history.isPending && <Waiting text="Fetching…" />}
       {history.error && <Notice error={history.error} />}
       {back.error && <Notice error={back.error} />}
@@ -81,6 +62,6 @@ export function History({ move, onClose }: { move: number; onClose: () => void }
           </button>
         </li>
       </ol>
-    </aside>
+    </SidePanel>
   );
 }
