@@ -8,11 +8,11 @@ from unittest import TestCase
 import numpy as np
 
 from tests.making import image, material, quad, scene
-from trasloco.fit.families.lying import Lying, lying
+from trasloco.fit.families.lying import Lying, lying, put_by_hand
 from trasloco.fit.families.recognise import recognised
 from trasloco.fit.families.sets import looked_at, proposals, waiting
 from trasloco.scene.images import Image, identify
-from trasloco.scene.model import Scene
+from trasloco.scene.model import Scene, Texture
 
 RNG = np.random.default_rng(5)
 
@@ -57,8 +57,6 @@ class Named(TestCase):
     def test_an_input_that_reads_an_image_stays(self) -> None:
         first = picture("other.png")
         held = material("Bellows")
-        from trasloco.scene.model import Texture
-
         inputs = {
             **held.inputs,
             "base_color": replace(held.inputs["base_color"], texture=Texture(first.id, "rgb", "srgb")),
@@ -92,6 +90,29 @@ class Left(TestCase):
         given = scene(bare, images=(picture("bellows.png"),))
         self.assertEqual(len(told(given).bare), 1)
         self.assertEqual(told(scene(quad(), materials=(material(),))).bare, ())
+
+
+class ByHand(TestCase):
+    def decided(self, input: str) -> dict[str, object]:
+        one = material("Bellows", metalness=(0.0,))
+        given = scene(quad(material=one.id), materials=(one,), images=(picture("scan.png"),))
+        return {d.field: d.value for d in put_by_hand(given, one, input, "image:scan.png")}
+
+    def test_an_image_said_by_hand_brings_what_it_wants_beside_it(self) -> None:
+        metal = self.decided("metalness")
+        self.assertEqual(metal["factor"], [1.0])  # nothing of it would be seen times nought
+        self.assertEqual(metal["image"], {"image": "image:scan.png", "channels": "r", "invert": False})
+        self.assertIn(self.decided("opacity")["alpha_mode"], ("mask", "blend"))
+        self.assertEqual(set(self.decided("base_color")), {"image"})
+
+    def test_what_was_read_before_makes_place(self) -> None:
+        one = material("Bellows", base_color=Texture("image:other.png", "rgb", "srgb"))
+        images = (picture("other.png"), picture("scan.png"))
+        given = scene(quad(material=one.id), materials=(one,), images=images)
+        made = put_by_hand(given, one, "base_color", "image:scan.png")
+        self.assertEqual(
+            [(d.target, d.value["image"]) for d in made], [("material:Bellows/base_color", "image:scan.png")]
+        )  # type: ignore[index]
 
 
 class Compounds(TestCase):

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from trasloco.errors import Refused
+from trasloco.fit.families.lying import put_by_hand
 from trasloco.inputs.table import INPUTS
 from trasloco.inventory.naming import renamed
 from trasloco.mends.copied_inputs import copied_settings, swapped_inputs
+from trasloco.results.looking import beside
 from trasloco.results.route import Route
 from trasloco.scene.model import Decision
 from trasloco.shelf import put_on
@@ -35,6 +37,24 @@ def renaming(route: Route, ids: Sequence[str], pattern: str, find: str) -> dict[
     groups = (scene.nodes, scene.materials, scene.images)
     named = {id: group[id].name for id in ids for group in groups if id in group}
     return renamed(named, pattern, find)
+
+
+def using_image(route: Route, target: str, image: str) -> list[Decision]:
+    """An image of the delivery read by an input that a person names, with what such an image wants beside it.
+
+    Raises:
+        Refused: there is no such input, or the image cannot be read.
+    """
+    material_id, _, name = target.rpartition("/")
+    scene = beside(route)
+    material, held = scene.materials.get(material_id), scene.images.get(image)
+    if material is None or name not in INPUTS:
+        raise Refused("There is no such input.", target, "Reload the page.")
+    if held is None or not held.usable:
+        raise Refused(
+            "There is no such image that can be read.", image, "Choose one of the images that wait."
+        )
+    return list(put_by_hand(scene, material, name, image))
 
 
 def using(route: Route, target: str, path: str) -> list[Decision]:

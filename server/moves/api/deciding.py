@@ -21,6 +21,7 @@ from server.moves.schemas.deciding import (
     HistoryOut,
     RenameIn,
     SwapInputs,
+    UseImage,
 )
 from server.moves.schemas.moves import MoveOut
 from trasloco.decisions.kinds import AnyDecision, on_the_wire
@@ -90,6 +91,12 @@ def copy_inputs(request: HttpRequest, move_id: int, wanted: CopyInputs) -> Any:
 def swap_inputs(request: HttpRequest, move_id: int, wanted: SwapInputs) -> Any:
     made = acts.swapping(ready(move_id), wanted.material, wanted.first, wanted.second)
     return take(request, move_id, made)
+
+
+@router.post("/moves/{move_id}/use-image", response=MoveOut)
+def use_image(request: HttpRequest, move_id: int, wanted: UseImage) -> Any:
+    """An image that waits, read by an input; what it wants beside it is decided with it."""
+    return take(request, move_id, acts.using_image(ready(move_id), wanted.target, wanted.image))
 
 
 @router.post("/moves/{move_id}/from-shelf", response=MoveOut)

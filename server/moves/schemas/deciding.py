@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
 from ninja import Schema
+from pydantic import Field
 
 
 class DecisionRowOut(Schema):
@@ -51,3 +52,10 @@ class RenameIn(Schema):
     ids: list[str]
     pattern: str
     find: str = ""
+
+
+class UseImage(Schema):
+    """An input of a material, and an image of the delivery that it is to read."""
+
+    target: Annotated[str, Field(max_length=400)]
+    image: Annotated[str, Field(max_length=400)]

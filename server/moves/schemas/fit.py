@@ -79,7 +79,6 @@ class InputName(Schema):
 
     input: str
     label: str
-    channels: int
 
 
 class FamiliesOut(Schema):

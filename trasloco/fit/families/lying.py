@@ -5,11 +5,21 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from trasloco.fit.families.kinds import KINDS, NOISE
-from trasloco.fit.families.sets import MapSet, Member, Proposal, fillings, name_likeness, sets_of
+from trasloco.fit.families.kinds import KINDS, NOISE, Fill
+from trasloco.fit.families.recognise import Recognised
+from trasloco.fit.families.sets import (
+    MapSet,
+    Member,
+    Proposal,
+    fillings,
+    looked_at,
+    name_likeness,
+    sets_of,
+)
+from trasloco.inputs.table import INPUTS
 from trasloco.inventory.seeing import Sight
 from trasloco.scene.images import Image
-from trasloco.scene.model import DEFAULT_MATERIAL, Material, Scene
+from trasloco.scene.model import DEFAULT_MATERIAL, Decision, Material, Scene
 
 _LIKE, _CLEARLY = 0.6, 0.15
 
@@ -43,6 +53,30 @@ def lying(
     return Lying(
         tuple(named), left, tuple(one for one in unsure if one.image not in known), tuple(_bare(scene))
     )
+
+
+def put_by_hand(scene: Scene, material: Material, input: str, image: str) -> tuple[Decision, ...]:
+    """What is decided where a person says of an image which input it is for: what a set of that kind would fill
+    there (a metalness map wants a metal factor, an opacity map a way to be see-through), in the place of
+    what was read before.
+    """
+    kind = next(
+        (key for key, one in KINDS.items() if [(f.input, f.invert) for f in one.fills] == [(input, False)]),
+        "",
+    )
+    held = scene.images[image]
+    seen = looked_at([held])
+    fills = KINDS[kind].fills if kind else (Fill(input, INPUTS[input].written_channels),)
+    found = Recognised(held.name, (kind,) if kind else (), fills, (), "Said by hand.")
+    given = material.inputs.get(input)
+    if given is not None and given.texture is not None:
+        kept = replace(given, texture=None)
+        material = replace(material, inputs={**material.inputs, input: kept})
+    made = fillings(material, MapSet("", (), (Member(image, found),)), seen, scene)
+    if made:
+        return made[0].decisions
+    value = {"image": image, "channels": INPUTS[input].written_channels, "invert": False}
+    return (Decision(f"{material.id}/{input}", "image", value),)
 
 
 def _named_like(

@@ -77,9 +77,7 @@ def families_out(route: Route) -> dict[str, Any]:
         "bare": list(rest.bare),
         "materials": [{"id": m.id, "name": m.name} for m in route.reference().materials.values()],
         "inputs": [
-            {"input": name, "label": row.label, "channels": row.channels}
-            for name, row in INPUTS.items()
-            if row.names is not None
+            {"input": name, "label": row.label} for name, row in INPUTS.items() if row.names is not None
         ],
     }
 

@@ -278,6 +278,10 @@ export const useFromShelf = (id: number) =>
   useMoveChange(id, (wanted: { slot: string; name: string }[]) =>
     got(api.POST("/api/moves/{move_id}/from-shelf", { ...of(id), body: wanted })),
   );
+export const useImageHere = (id: number) =>
+  useMoveChange(id, (wanted: { target: string; image: string }) =>
+    got(api.POST("/api/moves/{move_id}/use-image", { ...of(id), body: wanted })),
+  );
 export const useBackTo = (id: number) =>
   useMoveChange(id, (batch: number) =>
     got(api.POST("/api/moves/{move_id}/back-to", { ...of(id), body: { batch } })),

@@ -686,6 +686,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/use-image": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Image
+         * @description An image that waits, read by an input; what it wants beside it is decided with it.
+         */
+        post: operations["server_moves_api_deciding_use_image"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/from-shelf": {
         parameters: {
             query?: never;
@@ -3871,6 +3891,16 @@ export interface components {
             /** Second */
             second: string;
         };
+        /**
+         * UseImage
+         * @description An input of a material, and an image of the delivery that it is to read.
+         */
+        UseImage: {
+            /** Target */
+            target: string;
+            /** Image */
+            image: string;
+        };
         /** FromShelf */
         FromShelf: {
             /** Slot */
@@ -4800,8 +4830,6 @@ export interface components {
             input: string;
             /** Label */
             label: string;
-            /** Channels */
-            channels: number;
         };
         /**
          * ProposalOut
@@ -6712,6 +6740,32 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SwapInputs"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_deciding_use_image: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UseImage"];
             };
         };
         responses: {

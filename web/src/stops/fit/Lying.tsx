@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Families as FamiliesData } from "../../api/client";
 import { pictures } from "../../api/client";
 import { deciding } from "../../api/decisions";
-import { useDecide, useSiblings } from "../../api/hooks";
+import { useDecide, useImageHere, useSiblings } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 import { SetForSlot } from "./Families";
@@ -110,10 +110,9 @@ function Unmatched({
 
 /** A single image: for which material and input it is, and one press to use it. */
 function One({ move, one, families }: { move: number; one: Aside; families: FamiliesData }) {
-  const decide = useDecide(move);
+  const use = useImageHere(move);
   const [material, setMaterial] = useState(families.materials[0]?.id ?? "");
   const [input, setInput] = useState("base_color");
-  const channels = families.inputs.find((row) => row.input === input)?.channels === 3 ? "rgb" : "r";
   return (
     <li
       draggable
@@ -124,7 +123,7 @@ function One({ move, one, families }: { move: number; one: Aside; families: Fami
       <span className="min-w-0 flex-1 self-center">
         <span className="block truncate font-mono text-[12px]">{one.file}</span>
         <span className="text-soft">{one.reason}</span>
-        {decide.error && <Notice error={decide.error} />}
+        {use.error && <Notice error={use.error} />}
       </span>
       {families.materials.length > 0 && (
         <>
@@ -145,12 +144,8 @@ function One({ move, one, families }: { move: number; one: Aside; families: Fami
           <button
             className="press shrink-0"
             aria-label={`Use ${one.file}`}
-            disabled={decide.isPending}
-            onClick={() =>
-              decide.mutate([
-                deciding(`${material}/${input}`, "image", { image: one.image, channels, invert: false }),
-              ])
-            }
+            disabled={use.isPending}
+            onClick={() => use.mutate({ target: `${material}/${input}`, image: one.image })}
           >
             Use
           </button>
