@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-import re
 import shutil
 import sqlite3
 import tempfile
@@ -17,6 +16,7 @@ from contextlib import closing
 from pathlib import Path
 
 from server.holding import HeldElsewhere, hold
+from server.moves.referring import DIGEST, REFERRING
 from trasloco.errors import Refused
 
 DATABASE, MANIFEST = "trasloco.sqlite3", "manifest.json"
@@ -24,7 +24,6 @@ _ASIDE = ("trasloco.sqlite3", "trasloco.sqlite3-wal", "trasloco.sqlite3-shm", "b
 _NOT_KEPT = ("moves_result", "django_session")
 """Tables that a backup leaves empty: what can be computed again, and who was signed in."""
 _CHUNK = 2**20
-_WORDS = re.compile(r"\b[0-9a-f]{64}\b")
 
 
 def backup(data: Path, target: Path) -> tuple[int, int]:
@@ -134,15 +133,10 @@ def _digests(database: Path) -> Iterator[str]:
     """Digests that stand in any text of the database."""
     found: set[str] = set()
     with closing(sqlite3.connect(database)) as held:
-        for table, columns in (
-            ("moves_revision", "files, picture"),
-            ("moves_job", "result"),
-            ("moves_proofrow", "pictures"),
-            ("moves_handover", "files, report, archive"),
-        ):
-            for row in held.execute(f"SELECT {columns} FROM {table}"):
+        for table, columns in REFERRING:
+            for row in held.execute(f"SELECT {', '.join(columns)} FROM moves_{table}"):
                 for text in row:
-                    found.update(_WORDS.findall(text or ""))
+                    found.update(DIGEST.findall(text or ""))
     yield from found
 
 
@@ -170,7 +164,7 @@ def _checked(source: Path) -> dict[str, list[str]]:
                 (DATABASE, told["database"]),
                 *((f"blobs/{one}", one) for one in told["blobs"]),
             ):
-                if not _WORDS.fullmatch(digest) or name not in names:
+                if not DIGEST.fullmatch(digest) or name not in names:
                     raise Refused("The backup is not whole.", name, remedy)
                 seen = hashlib.sha256()
                 with archive.open(name) as kept:

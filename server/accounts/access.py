@@ -9,8 +9,9 @@ from typing import Any, Literal
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.db.models import Q, QuerySet
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse
 
+from server.answers import refusal
 from server.moves.models import Handover, Job, Link, Move, ProofRow, Share
 
 Level = Literal["look", "work", "own"]
@@ -88,7 +89,7 @@ class Access:
             return None
         person = person_of(request)
         if person is None or not person.is_active:
-            return _told(401, "Nobody is signed in.", request.path, "Sign in first.")
+            return refusal(401, "Nobody is signed in.", request.path, "Sign in first.")
         for name, find in _MOVE_OF.items():
             if name in named:
                 number = str(named[name])
@@ -100,12 +101,8 @@ class Access:
 def _refusal(person: User, move: Move | None, wanted: Level, path: str) -> HttpResponse | None:
     level = level_of(person, move) if move is not None else None
     if level is None:
-        return _told(404, "There is nothing here.", path, "Go back to the desk.")
+        return refusal(404, "There is nothing here.", path, "Go back to the desk.")
     if _ORDER.index(level) < _ORDER.index(wanted):
         who = "its owner" if wanted == "own" else "who may work on it"
-        return _told(403, f"This is for {who}.", path, "Ask its owner to share it with you for that.")
+        return refusal(403, f"This is for {who}.", path, "Ask its owner to share it with you for that.")
     return None
-
-
-def _told(status: int, what: str, where: str, remedy: str) -> JsonResponse:
-    return JsonResponse({"what": what, "where": where[:200], "remedy": remedy}, status=status)

@@ -16,6 +16,7 @@ from django.contrib.auth.models import User
 from django.db import DatabaseError, close_old_connections, transaction
 from django.utils import timezone
 
+from server.answers import told
 from server.lanes.queue import begin, expected_s
 from server.moves.bench import Bench
 from server.moves.deciding import keep_decisions
@@ -123,12 +124,8 @@ _TOO_LARGE = Refused(
 )
 
 
-def _told(refusal: Refused) -> dict[str, str]:
-    return {"what": refusal.what, "where": refusal.where, "remedy": refusal.remedy}
-
-
 def _refused(refusal: Refused) -> dict[str, Any]:
-    return {"state": Job.State.REFUSED, "refusal": _told(refusal)}
+    return {"state": Job.State.REFUSED, "refusal": told(refusal)}
 
 
 def _ended(job: Job, ending: dict[str, Any]) -> None:
@@ -187,7 +184,7 @@ def _receive(job: Job, report: Progress) -> None:
         with bounded():
             bench.received()
     except (Refused, MemoryError) as error:
-        revision.refusal = _told(error if isinstance(error, Refused) else _TOO_LARGE)
+        revision.refusal = told(error if isinstance(error, Refused) else _TOO_LARGE)
         revision.save(update_fields=["refusal"])
         raise
     report(0.4, "preparing the view")
@@ -242,8 +239,8 @@ def _sequence(job: Job, report: Progress) -> None:
     """A clip as frames of both sides; each is kept as soon as it is there, also when the job is stopped."""
     sequence = proving.sequence_of(Bench(job.move), job.settings, report)
     frames: list[dict[str, Any]] = []
-    for told, pictures in sequence.frames:
-        frames.append({**told, "pictures": {side: put_blob(data) for side, data in pictures.items()}})
+    for figures, pictures in sequence.frames:
+        frames.append({**figures, "pictures": {side: put_blob(data) for side, data in pictures.items()}})
         Job.objects.filter(id=job.id).update(result={**sequence.told, "frames": frames})
 
 

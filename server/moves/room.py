@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 import os
-import re
 import time
 from collections.abc import Iterable, Iterator
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
+from django.apps import apps
 from django.conf import settings
 from django.utils import timezone
 
-from server.moves.models import KEPT_DAYS, Handover, Job, Move, ProofRow, Result, Revision
+from server.moves.models import KEPT_DAYS, Job, Move, Result
+from server.moves.referring import DIGEST, REFERRING
 from server.moves.store import blob_bytes, blob_path, remove_result
 
-_DIGEST = re.compile(r"[0-9a-f]{64}")
 UNTOUCHED_S = 2 * 3600.0
 """A file that no row names is removed after so long: its row may be on its way."""
 JOBS_KEPT = timedelta(days=30)
@@ -25,13 +25,8 @@ JOBS_KEPT = timedelta(days=30)
 def blobs_of(moves: Iterable[Move] | None = None) -> set[str]:
     """Digests of everything that rows of some moves, or of all, refer to."""
     found: set[str] = set()
-    tables: tuple[tuple[Any, tuple[str, ...]], ...] = (
-        (Revision, ("files", "picture")),
-        (Job, ("result",)),
-        (ProofRow, ("pictures",)),
-        (Handover, ("files", "report", "archive")),
-    )
-    for table, fields in tables:
+    for name, fields in REFERRING:
+        table: Any = apps.get_model("moves", name)
         rows = table.objects.all() if moves is None else table.objects.filter(move__in=list(moves))
         for row in rows.values_list(*fields).iterator():
             found.update(_digests(row))
@@ -43,7 +38,7 @@ def _digests(thing: Any) -> Iterator[str]:
     while waiting:
         one = waiting.pop()
         if isinstance(one, str):
-            if _DIGEST.fullmatch(one):
+            if DIGEST.fullmatch(one):
                 yield one
         elif isinstance(one, dict):
             waiting.extend(one.values())

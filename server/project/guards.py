@@ -12,6 +12,7 @@ from urllib.parse import urlsplit
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
+from server.answers import refusal
 from server.moves.faults import RESERVE_BYTES
 from trasloco.results.coming_in import MOST_UPLOAD_BYTES
 
@@ -57,33 +58,29 @@ def _refused(request: HttpRequest) -> JsonResponse | None:
     origin, site = request.headers.get("Origin"), request.headers.get("Sec-Fetch-Site", "none")
     elsewhere = origin is not None and urlsplit(origin).netloc != request.get_host()
     if (writes and (elsewhere or site not in ("same-origin", "none"))) or _shown_elsewhere(request, site):
-        return _answer(403, "The request came from another site.", origin or site, "Open Trasloco itself.")
+        return refusal(403, "The request came from another site.", origin or site, "Open Trasloco itself.")
     if not writes or not request.path.startswith("/api/"):
         return None
     upload = request.method == "POST" and _UPLOADS.fullmatch(request.path) is not None
     length = request.headers.get("Content-Length", "")
     if request.headers.get("Transfer-Encoding") or (length and not length.isdigit()):
-        return _answer(411, "The request does not say how long it is.", request.path, "Send its length.")
+        return refusal(411, "The request does not say how long it is.", request.path, "Send its length.")
     most = MOST_UPLOAD_BYTES + _PARTS_BYTES if upload else _MOST_BYTES
     if length and int(length) > most:
         what = f"The request is larger than {most >> 20} MB."
-        return _answer(413, what, request.path, "Send less, or split the delivery.")
+        return refusal(413, what, request.path, "Send less, or split the delivery.")
     if upload and length and int(length) * 2 > shutil.disk_usage(settings.DATA_DIR).free - RESERVE_BYTES:
         what = "There is too little room on the disk for this delivery."
-        return _answer(507, what, request.path, "Make room: remove what is not needed, then send it again.")
+        return refusal(507, what, request.path, "Make room: remove what is not needed, then send it again.")
     kind = request.content_type
     if length not in ("", "0") and kind not in (
         ("multipart/form-data",) if upload else ("application/json",)
     ):
         wanted = "an upload of files" if upload else "JSON"
-        return _answer(415, f"This takes {wanted}, not {kind or 'nothing'}.", request.path, f"Send {wanted}.")
+        return refusal(415, f"This takes {wanted}, not {kind or 'nothing'}.", request.path, f"Send {wanted}.")
     return None
 
 
 def _shown_elsewhere(request: HttpRequest, site: str) -> bool:
     """Whether another site's page would show a picture or an answer of here. Links to pages may be followed."""
     return site == "cross-site" and request.path.startswith("/api/")
-
-
-def _answer(status: int, what: str, where: str, remedy: str) -> JsonResponse:
-    return JsonResponse({"what": what, "where": where[:200], "remedy": remedy}, status=status)

@@ -10,6 +10,7 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 
+from server.answers import refusal, told
 from server.moves.api import deciding, fit, handover, inventory, light, moves, proof, sharing, sheets, trash
 from server.moves.faults import fault_of
 from trasloco.decisions.kinds import typed
@@ -24,7 +25,7 @@ for stop in (sharing, sheets, moves, trash, deciding, inventory, fit, light, pro
 
 @api.exception_handler(Refused)
 def _refused(request: HttpRequest, error: Refused) -> HttpResponse:
-    return JsonResponse({"what": error.what, "where": error.where, "remedy": error.remedy}, status=422)
+    return JsonResponse(told(error), status=422)
 
 
 @api.exception_handler(ValidationError)
@@ -32,13 +33,11 @@ def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
     first = error.errors[0] if error.errors else {}
     if first.get("loc", ())[:2] == ("body", "decisions"):
         return _refused(request, _undecidable(request.body))
-    return JsonResponse(
-        {
-            "what": f"{first.get('msg', 'The request is not valid')}.",
-            "where": " · ".join(str(p) for p in first.get("loc", ())),
-            "remedy": "Mend this field and try again.",
-        },
-        status=422,
+    return refusal(
+        422,
+        f"{first.get('msg', 'The request is not valid')}.",
+        " · ".join(str(p) for p in first.get("loc", ())),
+        "Mend this field and try again.",
     )
 
 
@@ -58,10 +57,7 @@ def _undecidable(body: bytes) -> Refused:
 
 @api.exception_handler(Http404)
 def _gone(request: HttpRequest, error: Http404) -> HttpResponse:
-    return JsonResponse(
-        {"what": "There is nothing here.", "where": request.path[:200], "remedy": "Go back to the desk."},
-        status=404,
-    )
+    return refusal(404, "There is nothing here.", request.path, "Go back to the desk.")
 
 
 @api.exception_handler(Exception)
@@ -72,25 +68,17 @@ def _unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
     fault = fault_of(error)
     if fault is not None:
         log.warning("%s at %s: %s", fault.told.what, request.path[:200], error)
-        return JsonResponse(
-            {"what": fault.told.what, "where": fault.told.where, "remedy": fault.told.remedy},
-            status=fault.status,
-        )
+        return JsonResponse(told(fault.told), status=fault.status)
     number = secrets.token_hex(3)
     log.error("unexpected %s at %s", number, request.path[:200], exc_info=error)
-    return JsonResponse(
-        {
-            "what": f"Something unexpected went wrong; it stands in the log under {number}.",
-            "where": request.path[:200],
-            "remedy": "Nothing was lost. Try again, or report it with this number.",
-        },
-        status=500,
+    return refusal(
+        500,
+        f"Something unexpected went wrong; it stands in the log under {number}.",
+        request.path,
+        "Nothing was lost. Try again, or report it with this number.",
     )
 
 
 @api.exception_handler(HttpError)
 def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
-    return JsonResponse(
-        {"what": str(error), "where": request.path, "remedy": "Go back and try again."},
-        status=error.status_code,
-    )
+    return refusal(error.status_code, str(error), request.path, "Go back and try again.")
