@@ -154,8 +154,6 @@ class Route(BrowserTest):
             page.wait_for_timeout(1000)
         expect(page.get_by_text("View 1 kept")).to_be_visible()
         self.stop("Proof").click()
-        page.wait_for_url("**/proof")
-        page.reload()
         view = page.get_by_label("View", exact=True)
         expect(view.get_by_role("option", name="View 1")).to_have_count(1, timeout=120_000)
         view.select_option("View 1")

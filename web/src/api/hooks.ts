@@ -71,11 +71,17 @@ export const useMoves = () =>
     refetchInterval: (query) => (query.state.data?.some((move) => isRunning(move.job)) ? 1000 : false),
   });
 
+/** Asks for a page again. An answer on its way says what was before, and would count as new where nobody looks at the page just now. */
+function again(client: QueryClient, id: number, page: string) {
+  const queryKey = ["move", id, page];
+  void client.cancelQueries({ queryKey });
+  void client.invalidateQueries({ queryKey });
+}
+
 /** Asks again for what a move now says otherwise: pages whose key is another, and its history. */
 function askAgain(client: QueryClient, id: number, before: Move["keys"], now: Move["keys"]) {
-  for (const [page, key] of Object.entries(now))
-    if (before[page] !== key) void client.invalidateQueries({ queryKey: ["move", id, page] });
-  void client.invalidateQueries({ queryKey: ["move", id, "history"] });
+  for (const [page, key] of Object.entries(now)) if (before[page] !== key) again(client, id, page);
+  again(client, id, "history");
 }
 
 export function useMove(id: number) {
@@ -177,7 +183,6 @@ export const useProofs = (id: number) =>
   useQuery({
     queryKey: ["move", id, "proofs"],
     queryFn: () => got(api.GET("/api/moves/{move_id}/proofs", of(id))),
-    refetchOnMount: "always",
   });
 export const useAccounts = (id: number) =>
   useQuery({
