@@ -7,6 +7,7 @@ import http.client
 import json
 import os
 import signal
+import socket
 import subprocess
 import sys
 import threading
@@ -167,8 +168,6 @@ def processes_of(data: Path) -> list[int]:
 
 def free_port() -> int:
     """A port that nobody listens on now."""
-    import socket
-
     with socket.socket() as asked:
         asked.bind(("127.0.0.1", 0))
         return int(asked.getsockname()[1])
