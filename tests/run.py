@@ -51,8 +51,12 @@ def _checked(check: tuple[str, list[str], Path]) -> tuple[str, subprocess.Comple
     )
 
 
-def _tested(number: int, labels: list[str]) -> tuple[int, int]:
-    """Tests that passed and failed, run in a process and with a database of their own.
+Took = list[tuple[float, str]]
+"""Seconds and name of tests."""
+
+
+def _tested(number: int, labels: list[str]) -> tuple[int, int, Took]:
+    """Tests that passed and failed, run in a process and with a database of their own, and how long each took.
 
     None run counts as one that failed.
     """
@@ -60,6 +64,8 @@ def _tested(number: int, labels: list[str]) -> tuple[int, int]:
     place.mkdir(parents=True, exist_ok=True)
     command = [sys.executable, "manage.py", "test", "--noinput", "-v", "2", *labels]
     text = ""
+    took: Took = []
+    since = time.monotonic()
     with subprocess.Popen(
         command,
         cwd=ROOT,
@@ -71,15 +77,33 @@ def _tested(number: int, labels: list[str]) -> tuple[int, int]:
         assert process.stdout is not None
         for line in process.stdout:
             text += line
+            if told := re.search(r"\((tests\.[\w.]+)\)", line):
+                took.append((time.monotonic() - since, told.group(1)))
+            since = time.monotonic()
             if not re.match(
                 r"\s+(Applying|Creating|Running|Synchroniz)|(Operations|Synchroniz|Running|  Apply)", line
             ):
                 print(line, end="", flush=True)
-    ran = re.search(r"^Ran (\d+) tests?", text, re.MULTILINE)
+    ran = [int(count) for count in re.findall(r"^Ran (\d+) tests?", text, re.MULTILINE)]
     bad = sum(int(n) for n in re.findall(r"(?:failures|errors)=(\d+)", text))
-    total = int(ran.group(1)) if ran else 0
+    total = ran[-1] if ran else 0
     bad = bad or int(process.returncode != 0 or not total)
-    return max(total - bad, 0), bad
+    return max(total - bad, 0), bad, took
+
+
+def _slowest(took: Took) -> str:
+    """The files of tests, and single tests, by their time, the slowest first."""
+    by_file: dict[str, float] = {}
+    for seconds, name in took:
+        file = ".".join(name.split(".")[1:3])
+        by_file[file] = by_file.get(file, 0) + seconds
+    alone = {name.rpartition(".")[2]: seconds for seconds, name in took}
+    return "\n".join(
+        ", ".join(
+            f"{name} {seconds:.0f} s" for name, seconds in sorted(held.items(), key=lambda i: -i[1])[:24]
+        )
+        for held in (by_file, alone)
+    )
 
 
 BESIDE = ("test_benches",)
@@ -109,9 +133,10 @@ def main() -> int:
                 passed += 1
     groups = [sys.argv[1:]] if sys.argv[1:] else halves()
     with ThreadPoolExecutor(len(groups)) as pool:
-        for good, bad in pool.map(_tested, range(len(groups)), groups):
+        for good, bad, took in pool.map(_tested, range(len(groups)), groups):
             passed += good
             failed += bad
+            print(f"\n{sum(s for s, _ in took):.0f} s:\n{_slowest(took)}")
     print(f"\n{passed} passed, {failed} failed")
     return 1 if failed else 0
 

@@ -22,6 +22,13 @@ class KindRule(TypedDict):
 
 
 @with_config(ConfigDict(strict=True, extra="forbid"))
+class GroupRule(TypedDict):
+    """A group, with all that is beneath it."""
+
+    group: Id
+
+
+@with_config(ConfigDict(strict=True, extra="forbid"))
 class NameRule(TypedDict):
     """Parts whose names fit a pattern with ``*`` and ``?``."""
 
@@ -102,15 +109,22 @@ class LeaveOut(
     does={Stage.LEFT_OUT: choice.leave_out},
     choice=True,
     spares=True,
-    wants="a list of rules, each with a kind or a name pattern",
+    wants="a list of rules, each with a kind, a group or a name pattern",
 ):
     """Rules for what is left out, kept for the next revision."""
 
     field: Literal["leave_out"]
-    value: Annotated[list[KindRule | NameRule], Field(max_length=500)]
+    value: Annotated[list[KindRule | GroupRule | NameRule], Field(max_length=500)]
 
     def words(self) -> str:
-        return "left out: " + (", ".join(str(next(iter(rule.values()))) for rule in self.value) or "nothing")
+        return "left out: " + (
+            ", ".join(
+                known_as(str(told)) if key == "group" else str(told)
+                for rule in self.value
+                for key, told in rule.items()
+            )
+            or "nothing"
+        )
 
 
 class GeometryOnly(

@@ -77,8 +77,8 @@ class Kind(BaseModel):
     material's look, and follows where that is taken over.
     ``choice``: it only chooses what comes along. ``spares``: what was taken along by itself stays, whatever
     it says. ``adds``: later values of one target add up.
-    ``mixes``: it only says how strong a light is, so that pictures of each light alone hold. ``founds``: its
-    target need not be there yet. ``says``: its words, or a pair for yes and no. ``wants``: what the value has
+    ``mixes``: it only says how strong a light is, so that pictures of each light alone hold. ``founds``:
+    what the id of a target that need not be there yet begins with. ``says``: its words, or a pair for yes and no. ``wants``: what the value has
     to be, where that does not follow from its type.
     """
 
@@ -96,7 +96,7 @@ class Kind(BaseModel):
     spares: ClassVar[bool] = False
     adds: ClassVar[bool] = False
     mixes: ClassVar[bool] = False
-    founds: ClassVar[bool] = False
+    founds: ClassVar[str] = ""
     says: ClassVar[str | tuple[str, str]] = ""
     wants: ClassVar[str] = ""
 
@@ -110,7 +110,7 @@ class Kind(BaseModel):
         spares: bool = False,
         adds: bool = False,
         mixes: bool = False,
-        founds: bool = False,
+        founds: str = "",
         says: str | tuple[str, str] = "",
         wants: str = "",
         **rest: Any,

@@ -152,7 +152,7 @@ class AddedLamp(
     Kind,
     of=("light",),
     does={Stage.LAMPS_ADDED: lamps.lamp, Stage.LAMPS_STAND: lamps.lamp_stands},
-    founds=True,
+    founds="light:",
     wants="a kind of light with its strength, size and place in their ranges, or nothing",
 ):
     """A light that nobody sent."""

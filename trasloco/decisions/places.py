@@ -39,7 +39,7 @@ class Parent(
 
 class Place(
     Kind,
-    of=("part",),
+    of=("part", "group"),
     does={Stage.PLACES: places.place},
     wants="move_m and turn_deg as three numbers each, size as a factor",
 ):
@@ -76,11 +76,11 @@ class ApplyTransform(
 
 class StandOnGround(
     Kind,
-    of=("part", "scene"),
+    of=("part", "group", "scene"),
     does={Stage.PLACES: places.part_stands, Stage.WHOLE: places.stand_on_ground},
     says="stood on the ground",
 ):
-    """A part, or everything, down or up to the ground."""
+    """A part, a group, or everything, down or up to the ground."""
 
     field: Literal["stand_on_ground"]
     value: bool

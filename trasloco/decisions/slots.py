@@ -90,8 +90,8 @@ class UseMaterial(
         return self.value in scene.materials
 
 
-class Join(Kind, of=("scene",), does={Stage.JOINED: slots.join}, choice=True):
-    """Parts that become one: none, those of one material, those of one group."""
+class Join(Kind, of=("scene", "group"), does={Stage.JOINED: slots.join}, choice=True):
+    """Parts that become one, of everything or of a group: none, those of one material, those of one group."""
 
     field: Literal["join"]
     value: Annotated[Literal["apart", "material", "group"], Field(description="which parts become one")]

@@ -61,7 +61,7 @@ def idle(decisions: Sequence[Decision], *scenes: Scene) -> list[Decision]:
 
 def _problem(decision: Kind, scenes: Sequence[Scene]) -> Refused | None:
     target, where = decision.target, f"{decision.target}, {decision.field}"
-    if not decision.of or (decision.founds and target.startswith("light:")):
+    if not decision.of or (decision.founds and target.startswith(decision.founds)):
         return None
     kinds = {kind for scene in scenes for kind in _kinds_of(scene, target)}
     if not kinds:

@@ -8,4 +8,11 @@ extension.
 from trasloco.inputs import inside, over, shine, surface
 from trasloco.inputs.spec import InputSpec
 
-ROWS: list[InputSpec] = [*surface.ROWS, *over.ROWS, *inside.ROWS, *shine.ROWS]
+GROUPS: dict[str, list[InputSpec]] = {
+    "The surface": surface.ROWS,
+    "Over it": over.ROWS,
+    "Under and behind it": inside.ROWS,
+    "What bends its highlight": shine.ROWS,
+}
+"""Rows by what they say of a surface, in words for the screen."""
+ROWS: list[InputSpec] = [row for rows in GROUPS.values() for row in rows]

@@ -32,8 +32,8 @@ def _without(scene: Scene, gone: set[str]) -> Scene:
 
 
 def leave_out(scene: Scene, target: str, value: Any) -> Scene:
-    """Rules, kept for the next revision: a list of ``{"kind": name}`` and ``{"name": pattern}`` (``*`` and
-    ``?`` as in file names, case ignored).
+    """Rules, kept for the next revision: a list of ``{"kind": name}``, ``{"group": id}`` with all that is
+    beneath it, and ``{"name": pattern}`` (``*`` and ``?`` as in file names, case ignored).
 
     What a decision about the part itself includes stays, whatever the rules say: that is the order mends are
     carried out in.
@@ -49,6 +49,13 @@ def leave_out(scene: Scene, target: str, value: Any) -> Scene:
 
 def rule_fits(scene: Scene, part: str, rule: dict[str, Any]) -> bool:
     """Whether a rule names the part."""
+    if "group" in rule:
+        above: str | None = part
+        while above is not None:
+            if above == rule["group"]:
+                return True
+            above = scene.nodes[above].parent
+        return False
     if "kind" in rule:
         return kind_of_part(scene, part) == str(rule["kind"])
     return fnmatch.fnmatchcase(scene.nodes[part].name.casefold(), str(rule.get("name", "")).casefold())

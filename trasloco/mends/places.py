@@ -13,9 +13,10 @@ from typing import Any
 import numpy as np
 
 from trasloco.errors import Refused
+from trasloco.mends.beneath import parts_beneath
 from trasloco.mends.own_meshes import mesh_of_own, with_mesh
 from trasloco.mends.settling import moved_primitive, rigid_lamps
-from trasloco.scene.extent import bounds, part_bounds
+from trasloco.scene.extent import bounds, part_bounds, union_box
 from trasloco.scene.lengths import with_lengths_times
 from trasloco.scene.model import Channel, Doubles, Node, Scene
 from trasloco.scene.motion import posed_matrices
@@ -88,13 +89,13 @@ def center_pivot(scene: Scene, target: str, value: Any) -> Scene:
 
 
 def place(scene: Scene, target: str, value: Any) -> Scene:
-    """A part moved, turned and sized by numbers about the middle of its box, in the world.
+    """A part, or a group with all that is beneath it, moved, turned and sized by numbers about the middle of
+    its box, in the world.
 
     ``value``: ``{"move_m": [x, y, z], "turn_deg": [x, y, z], "size": factor}``, each optional; turns are
     applied x, then y, then z.
     """
-    node = scene.nodes.get(target)
-    box = part_bounds(scene).get(target)
+    node, box = scene.nodes.get(target), _box_of(scene, target)
     if node is None or box is None:
         return scene
     move, turn, size = (
@@ -122,11 +123,19 @@ def place(scene: Scene, target: str, value: Any) -> Scene:
     )
 
 
+def _box_of(scene: Scene, target: str) -> Doubles | None:
+    """World-space box (2, 3) of a part, or of all parts of a group; None without points."""
+    boxes = part_bounds(scene)
+    if target in boxes:
+        return boxes[target]
+    return union_box({id: boxes[id] for id in parts_beneath(scene, target) if id in boxes})
+
+
 def part_stands(scene: Scene, target: str, value: Any) -> Scene:
     """A part moved up or down until its lowest point is at height zero; one step among others of placing it,
     in their order.
     """
-    box = part_bounds(scene).get(target)
+    box = _box_of(scene, target)
     return (
         scene
         if box is None or value is not True

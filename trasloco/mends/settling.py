@@ -29,6 +29,8 @@ from trasloco.scene.transforms import settle_matrix
 from trasloco.sheets.model import Sheet
 
 Colored = TypeVar("Colored", Primitive, Cloud)
+AXIS_AND_UNIT = "part:axis-and-unit"
+"""The place above everything where axis and unit cannot be settled in the points themselves."""
 _TINTED = ("base_color", "emission", "specular_color", "sheen_color", "opacity", "roughness", "metalness")
 
 
@@ -170,7 +172,7 @@ def _placed(scene: Scene, matrix: Doubles) -> Scene:
                 for id, mesh in scene.meshes.items()
             },
         )
-    root = Node("part:axis-and-unit", "Axis and unit", None, matrix)
+    root = Node(AXIS_AND_UNIT, "Axis and unit", None, matrix)
     nodes = {
         root.id: root,
         **{id: replace(n, parent=root.id) if n.parent is None else n for id, n in scene.nodes.items()},

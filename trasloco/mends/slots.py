@@ -12,6 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.errors import Refused
+from trasloco.mends.beneath import nodes_beneath
 from trasloco.mends.id_colors import distinct_colors, flat_face_colors
 from trasloco.mends.own_meshes import each_primitive, mesh_of_own, picked, with_mesh
 from trasloco.mends.settling import moved_primitive
@@ -311,16 +312,23 @@ def merge_into(scene: Scene, target: str, value: Any) -> Scene:
 def join(scene: Scene, target: str, value: Any) -> Scene:
     """Hundreds of pieces joined: still parts without a skin become one mesh per material, or one per group.
 
-    ``value``: ``material``, ``group`` or ``apart``.
+    ``target``: ``scene``, or a group, whose parts alone are joined and stay beneath it. ``value``:
+    ``material``, ``group`` or ``apart``.
     """
     if value not in ("material", "group"):
         return scene
     world = scene.world_matrices()
+    among = None if target == "scene" else nodes_beneath(scene, target)
+    holder = None if among is None else target
+    back = np.eye(4) if holder is None else np.linalg.inv(world[holder])
+    mark = "" if holder is None else f"@{holder}"
     moving = {c.node for clip in scene.clips.values() for c in clip.channels}
     held: dict[str, list[Primitive]] = {}
     named: dict[str, str] = {}
     nodes = dict(scene.nodes)
     for part in scene.parts():
+        if among is not None and part.id not in among:
+            continue
         above, still = part.id, True
         while above is not None and still:
             still = above not in moving
@@ -342,7 +350,7 @@ def join(scene: Scene, target: str, value: Any) -> Scene:
                 if value == "material"
                 else (scene.nodes[group].name if group else scene.name),
             )
-            held.setdefault(key, []).append(moved_primitive(p, world[part.id]))
+            held.setdefault(key, []).append(moved_primitive(p, back @ world[part.id]))
         nodes[part.id] = replace(part, mesh=None)
     meshes: dict[str, Mesh] = dict(scene.meshes)
     for key, primitives in held.items():
@@ -350,10 +358,13 @@ def join(scene: Scene, target: str, value: Any) -> Scene:
         for p in primitives:
             by_material.setdefault(p.material, []).append(p)
         mesh = Mesh(
-            f"mesh:joined-{key}", named[key], tuple(concatenated(group) for group in by_material.values())
+            f"mesh:joined-{key}{mark}",
+            named[key],
+            tuple(concatenated(group) for group in by_material.values()),
         )
         meshes[mesh.id] = mesh
-        nodes[f"part:joined-{key}"] = Node(f"part:joined-{key}", named[key], None, np.eye(4), mesh=mesh.id)
+        id = f"part:joined-{key}{mark}"
+        nodes[id] = Node(id, named[key], holder, np.eye(4), mesh=mesh.id)
     return replace(scene, nodes=_without_empty(nodes), meshes=meshes)
 
 

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import itertools
+import re
+from collections.abc import Mapping, Sequence
 
 from trasloco.errors import Refused
 from trasloco.fit.families.lying import put_by_hand
 from trasloco.inputs.table import INPUTS
 from trasloco.inventory.naming import renamed
 from trasloco.mends.copied_inputs import copied_settings, swapped_inputs
+from trasloco.mends.making import made
 from trasloco.results.looking import beside
 from trasloco.results.route import Route
 from trasloco.scene.model import Decision
@@ -29,6 +32,46 @@ def from_shelf(route: Route, wanted: Sequence[tuple[str, str]]) -> list[Decision
     """Materials of the library put on slots: (slot, name) each. Raises Refused: no such slot or material."""
     scene = route.settled()
     return [decision for slot, name in wanted for decision in put_on(scene, slot, name)]
+
+
+def making(
+    route: Route,
+    name: str,
+    like: str | None,
+    shelf: str | None,
+    on: Sequence[str],
+    faces: Mapping[str, Sequence[int]],
+) -> list[Decision]:
+    """A new material, put on parts and groups (``on``) and on faces by part, numbered as received.
+
+    It starts plain, as another material of the move (``like``), or as one of the library (``shelf``).
+
+    Raises:
+        Refused: a material of that name is there, or there is nothing of the name to start from.
+    """
+    scene = route.settled()
+    if name in {m.name for m in scene.materials.values()}:
+        raise Refused(f"There is a {name} already.", name, "Give it another name, or put that one on.")
+    taken = {*scene.materials, *(d.target for d in route.decisions)}
+    stem = "material:" + re.sub(r"\W+", "-", name).strip("-").lower()
+    id = next(i for n in itertools.count() if (i := stem + "-made" + (f"-{n + 1}" if n else "")) not in taken)
+    first = Decision(id, "made", {"name": name})
+    with_it = made(scene, id, first.value)
+    start: list[Decision] = []
+    if shelf is not None:
+        start = put_on(with_it, id, shelf)
+    elif like is not None:
+        start = copied_settings(with_it, like, [id])
+    return [
+        first,
+        *start,
+        *(Decision(target, "wears", {"material": id}) for target in on),
+        *(
+            Decision(part, "faces_slot", [{"slot": name, "faces": list(picked)}])
+            for part, picked in faces.items()
+            if picked
+        ),
+    ]
 
 
 def renaming(route: Route, ids: Sequence[str], pattern: str, find: str) -> dict[str, str]:

@@ -19,6 +19,7 @@ from server.moves.schemas.deciding import (
     DecisionRowOut,
     FromShelf,
     HistoryOut,
+    MakeMaterial,
     RenameIn,
     SwapInputs,
     UseImage,
@@ -96,13 +97,24 @@ def swap_inputs(request: HttpRequest, move_id: int, wanted: SwapInputs) -> Any:
 @router.post("/moves/{move_id}/use-image", response=MoveOut)
 def use_image(request: HttpRequest, move_id: int, wanted: UseImage) -> Any:
     """An image that waits, read by an input; what it wants beside it is decided with it."""
-    return take(request, move_id, acts.using_image(ready(move_id), wanted.target, wanted.image))
+    made = acts.using_image(ready(move_id), wanted.target, wanted.image)
+    besides = [Decision(d.target, d.field, d.value) for d in wanted.besides]
+    return take(request, move_id, [*made, *besides])
 
 
 @router.post("/moves/{move_id}/from-shelf", response=MoveOut)
 def from_shelf(request: HttpRequest, move_id: int, wanted: list[FromShelf]) -> Any:
     """Materials of the library put on slots; one batch of decisions."""
     return take(request, move_id, acts.from_shelf(ready(move_id), [(one.slot, one.name) for one in wanted]))
+
+
+@router.post("/moves/{move_id}/make-material", response=MoveOut)
+def make_material(request: HttpRequest, move_id: int, wanted: MakeMaterial) -> Any:
+    """A new material put on parts, groups or faces; one batch of decisions."""
+    made = acts.making(
+        ready(move_id), wanted.name.strip(), wanted.like, wanted.shelf, wanted.on, wanted.faces
+    )
+    return take(request, move_id, made)
 
 
 @router.post("/moves/{move_id}/rename-preview", response=dict[str, str])

@@ -7,6 +7,8 @@ from typing import Annotated, Any
 from ninja import Schema
 from pydantic import Field
 
+from trasloco.decisions.kinds import AnyDecision
+
 
 class DecisionRowOut(Schema):
     """A decision as it is stored, which an earlier version may have written."""
@@ -48,6 +50,19 @@ class FromShelf(Schema):
     name: str
 
 
+class MakeMaterial(Schema):
+    """A material that nobody sent, and whoever wears it."""
+
+    name: Annotated[str, Field(min_length=1, max_length=100, pattern=r"\S")]
+    like: Annotated[str, Field(max_length=400)] | None = None
+    """A material of the move it starts as."""
+    shelf: Annotated[str, Field(max_length=100)] | None = None
+    on: Annotated[list[Annotated[str, Field(max_length=1000)]], Field(max_length=100_000)] = []
+    """Parts and groups that wear it."""
+    faces: dict[str, Annotated[list[Annotated[int, Field(ge=0, lt=2**31)]], Field(max_length=5_000_000)]] = {}
+    """Faces that wear it, by part, numbered as received."""
+
+
 class RenameIn(Schema):
     ids: list[str]
     pattern: str
@@ -59,3 +74,5 @@ class UseImage(Schema):
 
     target: Annotated[str, Field(max_length=400)]
     image: Annotated[str, Field(max_length=400)]
+    besides: Annotated[list[AnyDecision], Field(max_length=100)] = []
+    """What else is decided with it, after what the image wants."""

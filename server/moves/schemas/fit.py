@@ -144,10 +144,32 @@ class PlannedOut(Schema):
     saved: int
 
 
+class KnownInput(Schema):
+    """An input that a material can have."""
+
+    name: str
+    label: str
+    group: str
+    """What it says of a surface."""
+    default: list[float | None]
+    """What it is where nothing is said; endless is null."""
+    holds: Literal["color", "vector", "data"]
+    length: bool
+    """Whether it is in metres."""
+    share: bool
+    """Whether it is between 0 and 1."""
+    beside: str
+    """The input that it only says more about."""
+    in_destination: bool
+
+
 class FitOut(Schema):
     meshes: list[MeshOut]
     sizes: dict[str, int]
     spaces: list[str]
+    known: list[KnownInput]
+    repeats_m: dict[str, float]
+    """How long one repeat of a relief's image is on the model, in metres, by crossing."""
     crossings: list[CrossingOut]
     images: list[PlannedOut]
     materials: list[MaterialOut]

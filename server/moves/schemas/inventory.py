@@ -9,7 +9,7 @@ from ninja import Schema
 from server.moves.schemas.lamps import LightOut
 from server.moves.schemas.materials import MaterialOut
 from server.moves.schemas.words import Mark
-from trasloco.decisions.choosing import KindRule, NameRule
+from trasloco.decisions.choosing import GroupRule, KindRule, NameRule
 from trasloco.decisions.kinds import AnyDecision
 from trasloco.results.records import Evidence
 
@@ -92,6 +92,8 @@ class PartOut(Schema):
     id: str
     name: str
     group: str
+    parent: str | None
+    """The group or part that holds it."""
     layers: list[str]
     triangles: int
     materials: list[str]
@@ -102,6 +104,15 @@ class PartOut(Schema):
     tags: TagsOut
     kind: str
     size_m: list[float]
+
+
+class GroupOut(Schema):
+    id: str
+    name: str
+    parent: str | None
+    place: PlacedOut | None
+    made: bool
+    """Whether it was made here, and did not come with the delivery."""
 
 
 class ImageOut(Schema):
@@ -159,7 +170,7 @@ class ClipOut(Schema):
 class ChoiceOut(Schema):
     """What was decided about what comes along."""
 
-    rules: list[KindRule | NameRule]
+    rules: list[KindRule | GroupRule | NameRule]
     geometry_only: bool
     join: str
     variant: str
@@ -177,7 +188,7 @@ class InventoryOut(Schema):
     cameras: list[CameraOut]
     lights: list[LightOut]
     size: Size
-    groups: list[dict[str, str]]
+    groups: list[GroupOut]
     ids: list[IdsOut]
     clips: list[ClipOut]
     choice: ChoiceOut

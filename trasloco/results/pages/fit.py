@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from trasloco.decisions.kinds import in_force, on_the_wire
 from trasloco.fit.families.sets import Proposal, kind_label
 from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
+from trasloco.inputs.rows import GROUPS
 from trasloco.inputs.table import INPUTS
 from trasloco.results.looking import families
 from trasloco.results.pages.inventory import materials_out
 from trasloco.results.route import Route
+from trasloco.scene.repeats import repeat_m
 from trasloco.scene.spaces import SPACES
 from trasloco.shelf import matches, shelf
 from trasloco.summary import plan_json
@@ -44,6 +47,13 @@ def fit_out(route: Route) -> dict[str, Any]:
         ],
         "sizes": sizes,
         "spaces": list(SPACES),
+        "known": known_inputs(route),
+        "repeats_m": {
+            c["id"]: side
+            for c in made["crossings"]
+            if c["name"] == "height"
+            and (side := repeat_m(scene, c["material"], scene.materials[c["material"]].inputs["height"]))
+        },
         "crossings": made["crossings"],
         "images": made["images"],
         "materials": materials_out(scene),
@@ -52,6 +62,27 @@ def fit_out(route: Route) -> dict[str, Any]:
         "measured": measured,
         "version": route.landed_name.key,
     }
+
+
+def known_inputs(route: Route) -> list[dict[str, Any]]:
+    """Every input a material can have, its default, and whether the destination has a place for it."""
+    rules = route.destination.materials
+    there = {*rules.inputs, *(name for one in rules.sets for name in one.channels.values())}
+    return [
+        {
+            "name": row.name,
+            "label": row.label,
+            "group": group,
+            "default": [None if v == math.inf else v for v in row.default],
+            "holds": row.holds,
+            "length": row.length,
+            "share": row.share,
+            "beside": row.beside,
+            "in_destination": row.name in there,
+        }
+        for group, rows in GROUPS.items()
+        for row in rows
+    ]
 
 
 def families_out(route: Route) -> dict[str, Any]:

@@ -15,14 +15,14 @@ from trasloco.inventory.checks.images import users_of
 from trasloco.inventory.checks.size import unit_name
 from trasloco.inventory.media import image_facts
 from trasloco.mends.id_colors import id_colors, separation
-from trasloco.mends.settling import believed_axis, believed_unit, decided
+from trasloco.mends.settling import AXIS_AND_UNIT, believed_axis, believed_unit, decided
 from trasloco.results.pages.light import lights_out
 from trasloco.results.route import Route
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.extent import bounds
 from trasloco.scene.geometry import transform_points, triangle_count
 from trasloco.scene.kinds import KINDS, kind_of_part
-from trasloco.scene.model import Scene
+from trasloco.scene.model import Node, Scene
 from trasloco.summary import finding_json, input_json, remnant_json
 
 
@@ -64,6 +64,7 @@ def inventory_out(route: Route) -> dict[str, Any]:
                 "id": part.id,
                 "name": part.name,
                 "group": scene.nodes[part.parent].name if part.parent is not None else "",
+                "parent": _holder(scene, part),
                 "layers": list(part.layers),
                 "triangles": sum(len(p.indices) for p in primitives),
                 "materials": sorted({p.material for p in primitives if p.material}),
@@ -88,6 +89,7 @@ def inventory_out(route: Route) -> dict[str, Any]:
     travelling = route.reference()
     box = bounds(travelling)
     low, high = box if box is not None else (np.zeros(3), np.ones(3))
+    grouped = {d.target for d in route.decisions if d.field == "grouped"}
     images = [
         {
             "id": i.id,
@@ -134,14 +136,25 @@ def inventory_out(route: Route) -> dict[str, Any]:
             "scale": made.value if (made := decided(route.decisions, "scene", "scale")) else 1.0,
         },
         "groups": [
-            {"id": n.id, "name": n.name}
+            {
+                "id": n.id,
+                "name": n.name,
+                "parent": _holder(scene, n),
+                "place": made.value if (made := decided(route.decisions, n.id, "place")) else None,
+                "made": n.id in grouped,
+            }
             for n in scene.nodes.values()
-            if n.mesh is None and not n.light and not n.camera
+            if n.mesh is None and not n.light and not n.camera and n.id != AXIS_AND_UNIT
         ],
         "ids": _ids(received),
         "clips": _clips(received, route),
         "choice": _choice(received, route),
     }
+
+
+def _holder(scene: Scene, node: Node) -> str | None:
+    """What holds a node, as the artist knows it: the place that settles axis and unit is no group."""
+    return None if node.parent == AXIS_AND_UNIT else node.parent
 
 
 def _ids(received: Scene) -> list[dict[str, Any]]:

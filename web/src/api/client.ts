@@ -7,6 +7,7 @@ export type Move = Schemas["MoveOut"];
 export type Job = Schemas["JobOut"];
 export type JobAsked = Pick<Schemas["JobIn"], "kind"> & { settings?: Partial<Schemas["JobSettings"]> };
 export type Sheet = Schemas["SheetOut"];
+export type MaterialWanted = Schemas["MakeMaterial"];
 export type SheetLine = Schemas["SheetLine"];
 export type SheetInput = Schemas["InputSpecOut"];
 export type SheetDifference = Schemas["DifferenceOut"];

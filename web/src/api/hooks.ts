@@ -1,7 +1,16 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 
-import { api, type Decision, got, type Job, type JobAsked, type Move, type SheetLine } from "./client";
+import {
+  api,
+  type Decision,
+  got,
+  type Job,
+  type JobAsked,
+  type MaterialWanted,
+  type Move,
+  type SheetLine,
+} from "./client";
 
 const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
@@ -284,8 +293,12 @@ export const useFromShelf = (id: number) =>
     got(api.POST("/api/moves/{move_id}/from-shelf", { ...of(id), body: wanted })),
   );
 export const useImageHere = (id: number) =>
-  useMoveChange(id, (wanted: { target: string; image: string }) =>
-    got(api.POST("/api/moves/{move_id}/use-image", { ...of(id), body: wanted })),
+  useMoveChange(id, (wanted: { target: string; image: string; besides?: Decision[] }) =>
+    got(api.POST("/api/moves/{move_id}/use-image", { ...of(id), body: { besides: [], ...wanted } })),
+  );
+export const useMakeMaterial = (id: number) =>
+  useMoveChange(id, (wanted: MaterialWanted) =>
+    got(api.POST("/api/moves/{move_id}/make-material", { ...of(id), body: wanted })),
   );
 export const useBackTo = (id: number) =>
   useMoveChange(id, (batch: number) =>

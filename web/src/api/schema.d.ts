@@ -726,6 +726,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/make-material": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Material
+         * @description A new material put on parts, groups or faces; one batch of decisions.
+         */
+        post: operations["server_moves_api_deciding_make_material"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/rename-preview": {
         parameters: {
             query?: never;
@@ -2539,6 +2559,28 @@ export interface components {
             value: boolean;
         };
         /**
+         * GroupRule
+         * @description A group, with all that is beneath it.
+         */
+        GroupRule: {
+            /** Group */
+            group: string;
+        };
+        /**
+         * Grouped
+         * @description A group that nobody sent.
+         */
+        Grouped: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "grouped";
+            /** Target */
+            target: string;
+            value: components["schemas"]["MadeGroup"] | null;
+        };
+        /**
          * HeightM
          * @description A panel's height.
          */
@@ -2662,7 +2704,7 @@ export interface components {
         };
         /**
          * Join
-         * @description Parts that become one: none, those of one material, those of one group.
+         * @description Parts that become one, of everything or of a group: none, those of one material, those of one group.
          */
         Join: {
             /**
@@ -2815,7 +2857,7 @@ export interface components {
             /** Target */
             target: string;
             /** Value */
-            value: (components["schemas"]["KindRule"] | components["schemas"]["NameRule"])[];
+            value: (components["schemas"]["KindRule"] | components["schemas"]["GroupRule"] | components["schemas"]["NameRule"])[];
         };
         /**
          * Level
@@ -2896,6 +2938,38 @@ export interface components {
             target: string;
             /** Value */
             value: number[] | null;
+        };
+        /**
+         * Made
+         * @description A material that nobody sent.
+         */
+        Made: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "made";
+            /** Target */
+            target: string;
+            value: components["schemas"]["MadeMaterial"] | null;
+        };
+        /**
+         * MadeGroup
+         * @description What a new group is called, and the group that holds it.
+         */
+        MadeGroup: {
+            /** Name */
+            name: string;
+            /** Parent */
+            parent?: string | null;
+        };
+        /**
+         * MadeMaterial
+         * @description What a new material is called.
+         */
+        MadeMaterial: {
+            /** Name */
+            name: string;
         };
         /**
          * MakeUvs
@@ -3387,7 +3461,7 @@ export interface components {
         };
         /**
          * StandOnGround
-         * @description A part, or everything, down or up to the ground.
+         * @description A part, a group, or everything, down or up to the ground.
          */
         StandOnGround: {
             /**
@@ -3778,6 +3852,20 @@ export interface components {
             value: components["schemas"]["KeptView"][];
         };
         /**
+         * Wears
+         * @description Another material on a part, or on all parts of a group.
+         */
+        Wears: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "wears";
+            /** Target */
+            target: string;
+            value: components["schemas"]["Worn"];
+        };
+        /**
          * Weld
          * @description Points nearer than this become one.
          */
@@ -3820,6 +3908,16 @@ export interface components {
             target: string;
             /** Value */
             value: number;
+        };
+        /**
+         * Worn
+         * @description A material, and the slot whose faces alone take it.
+         */
+        Worn: {
+            /** Material */
+            material: string;
+            /** Instead Of */
+            instead_of?: string | null;
         };
         /**
          * YfovDeg
@@ -3900,6 +3998,11 @@ export interface components {
             target: string;
             /** Image */
             image: string;
+            /**
+             * Besides
+             * @default []
+             */
+            besides: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Made"] | components["schemas"]["Grouped"] | components["schemas"]["Wears"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
         };
         /** FromShelf */
         FromShelf: {
@@ -3907,6 +4010,30 @@ export interface components {
             slot: string;
             /** Name */
             name: string;
+        };
+        /**
+         * MakeMaterial
+         * @description A material that nobody sent, and whoever wears it.
+         */
+        MakeMaterial: {
+            /** Name */
+            name: string;
+            /** Like */
+            like?: string | null;
+            /** Shelf */
+            shelf?: string | null;
+            /**
+             * On
+             * @default []
+             */
+            on: string[];
+            /**
+             * Faces
+             * @default {}
+             */
+            faces: {
+                [key: string]: number[];
+            };
         };
         /** RenameIn */
         RenameIn: {
@@ -3953,7 +4080,7 @@ export interface components {
          */
         ChoiceOut: {
             /** Rules */
-            rules: (components["schemas"]["KindRule"] | components["schemas"]["NameRule"])[];
+            rules: (components["schemas"]["KindRule"] | components["schemas"]["GroupRule"] | components["schemas"]["NameRule"])[];
             /** Geometry Only */
             geometry_only: boolean;
             /** Join */
@@ -4122,6 +4249,18 @@ export interface components {
             /** Mends */
             mends: components["schemas"]["MendOut"][];
         };
+        /** GroupOut */
+        GroupOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Parent */
+            parent: string | null;
+            place: components["schemas"]["PlacedOut"] | null;
+            /** Made */
+            made: boolean;
+        };
         /**
          * IdsOut
          * @description ID colours of a part, sRGB in [0, 1], with the smallest ΔE between any two for each kind of colour
@@ -4232,9 +4371,7 @@ export interface components {
             lights: components["schemas"]["LightOut"][];
             size: components["schemas"]["Size"];
             /** Groups */
-            groups: {
-                [key: string]: string;
-            }[];
+            groups: components["schemas"]["GroupOut"][];
             /** Ids */
             ids: components["schemas"]["IdsOut"][];
             /** Clips */
@@ -4330,7 +4467,7 @@ export interface components {
              */
             nature: "repair" | "guess" | "taste";
             /** Decisions */
-            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
+            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Made"] | components["schemas"]["Grouped"] | components["schemas"]["Wears"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
         };
         /**
          * Pair
@@ -4354,6 +4491,8 @@ export interface components {
             name: string;
             /** Group */
             group: string;
+            /** Parent */
+            parent: string | null;
             /** Layers */
             layers: string[];
             /** Triangles */
@@ -4619,6 +4758,12 @@ export interface components {
             };
             /** Spaces */
             spaces: string[];
+            /** Known */
+            known: components["schemas"]["KnownInput"][];
+            /** Repeats M */
+            repeats_m: {
+                [key: string]: number;
+            };
             /** Crossings */
             crossings: components["schemas"]["CrossingOut"][];
             /** Images */
@@ -4635,6 +4780,33 @@ export interface components {
             measured: boolean;
             /** Version */
             version: string;
+        };
+        /**
+         * KnownInput
+         * @description An input that a material can have.
+         */
+        KnownInput: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Group */
+            group: string;
+            /** Default */
+            default: (number | null)[];
+            /**
+             * Holds
+             * @enum {string}
+             */
+            holds: "color" | "vector" | "data";
+            /** Length */
+            length: boolean;
+            /** Share */
+            share: boolean;
+            /** Beside */
+            beside: string;
+            /** In Destination */
+            in_destination: boolean;
         };
         /** Lands */
         Lands: {
@@ -4819,7 +4991,7 @@ export interface components {
             /** Reason */
             reason: string;
             /** Decisions */
-            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
+            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Made"] | components["schemas"]["Grouped"] | components["schemas"]["Wears"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
         };
         /**
          * InputName
@@ -5146,7 +5318,7 @@ export interface components {
             /** Cure */
             cure: string;
             /** Decisions */
-            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
+            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Made"] | components["schemas"]["Grouped"] | components["schemas"]["Wears"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
         };
         /** LightmapFigures */
         LightmapFigures: {
@@ -5232,7 +5404,7 @@ export interface components {
             faults: components["schemas"]["FaultOut"][];
             /** Cures */
             cures: {
-                [key: string]: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
+                [key: string]: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Made"] | components["schemas"]["Grouped"] | components["schemas"]["Wears"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
             };
             /** Lenses */
             lenses: string[];
@@ -6595,7 +6767,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
+                "application/json": (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Made"] | components["schemas"]["Grouped"] | components["schemas"]["Wears"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Stand"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
             };
         };
         responses: {
@@ -6792,6 +6964,32 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["FromShelf"][];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_deciding_make_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeMaterial"];
             };
         };
         responses: {

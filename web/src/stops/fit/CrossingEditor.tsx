@@ -8,8 +8,10 @@ import { ColorPick } from "./ColorPick";
 import { SetForSlot } from "./Families";
 import { ImageSelect } from "./ImageSelect";
 import { Layers } from "./Layers";
+import { InputValue } from "./InputValue";
 import { PaintChoice } from "./PaintChoice";
 import { StepStrip } from "./StepStrip";
+import { Strength } from "./Strength";
 
 /** Overruling one crossing: another image or channel, a factor, or leaving it out. Every change can be undone. */
 export function CrossingEditor({ move, crossing, fit }: { move: number; crossing: Crossing; fit: Fit }) {
@@ -19,6 +21,7 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
   const given = crossing.given;
   const swap = useSwapInputs(move);
   const [picking, setPicking] = useState(false);
+  const known = fit.known.find((one) => one.name === crossing.name);
   const material = fit.materials.find((one) => one.id === crossing.material);
   const partners =
     material?.inputs.filter(
@@ -28,13 +31,8 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
         one.name !== "normal" &&
         one.name !== "clearcoat_normal",
     ) ?? [];
-  const [factor, setFactor] = useState(
-    given.factor.map((v) => (v === null ? "" : String(Number(v.toFixed(4))))),
-  );
   const target = crossing.id;
   const isVector = crossing.name === "normal" || crossing.name === "clearcoat_normal";
-  const numbers = factor.map(Number);
-  const good = factor.every((text) => text.trim() !== "") && numbers.every(Number.isFinite);
   const putImage = (change: { image?: string; channels?: MaterialInput["channels"]; invert?: boolean }) =>
     decide.mutate([
       deciding(target, "image", {
@@ -85,42 +83,24 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
             turned over ({crossing.name === "roughness" ? "it is gloss" : "1 − value"})
           </label>
         )}
-        {!isVector && (
-          <form
-            className="flex items-end gap-1"
-            onSubmit={(event) => {
-              event.preventDefault();
-              if (good)
-                decide.mutate([
-                  deciding(target, "factor", numbers),
-                  ...(crossing.like ? [deciding(target, "factor_like", null)] : []),
-                ]);
-            }}
-          >
-            {factor.map((text, at) => (
-              <label key={at} className="block">
-                <span className="block text-[12px] text-soft">
-                  {at === 0 ? (given.image ? "Times" : "Value") : "\u00a0"}
-                </span>
-                <input
-                  className="field w-16 font-mono"
-                  inputMode="decimal"
-                  aria-label={`Number ${at + 1}`}
-                  value={text}
-                  onChange={(event) =>
-                    setFactor(factor.map((old, k) => (k === at ? event.target.value : old)))
-                  }
-                />
-              </label>
-            ))}
-            <button className="press" disabled={!good || decide.isPending}>
-              Set
-            </button>
-          </form>
+        {!isVector && known && (
+          <label className="block">
+            <span className="block text-[12px] text-soft">{given.image ? "Times" : "Value"}</span>
+            <InputValue
+              move={move}
+              target={target}
+              known={known}
+              factor={given.factor}
+              label={crossing.label}
+            />
+          </label>
+        )}
+        {given.image && (isVector || crossing.name === "height" || crossing.name === "occlusion") && (
+          <Strength move={move} crossing={crossing} repeat_m={fit.repeats_m[crossing.id]} />
         )}
         {given.factor.length === 3 && !isVector && (
           <button className="press" aria-expanded={picking} onClick={() => setPicking(!picking)}>
-            Pick a colour
+            As another material
           </button>
         )}
         {!isVector && partners.length > 0 && (
@@ -172,6 +152,7 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
       )}
       {!isVector && crossing.name !== "height" && (
         <Layers
+          key={JSON.stringify(given.layers)}
           move={move}
           crossing={crossing}
           images={inventory.data?.images.filter((image) => !image.problem) ?? []}

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { useSearchParams } from "react-router";
 
 import {
@@ -11,6 +11,7 @@ import {
 } from "../../api/client";
 import { Mark } from "../../ui/Mark";
 import { Notice } from "../../ui/Notice";
+import { AddInput } from "./AddInput";
 import { CrossingEditor } from "./CrossingEditor";
 import { DeliveredImages } from "./DeliveredImages";
 import { InventRelief } from "./InventRelief";
@@ -18,6 +19,7 @@ import { LeftOut } from "./LeftOut";
 import { ShelfPanel } from "./ShelfPanel";
 import { Sides } from "./Sides";
 import { useDropImage } from "./useDropImage";
+import { WhoWears } from "./WhoWears";
 
 const capital = (text: string) => text.replace(/^./, (c) => c.toUpperCase());
 
@@ -35,6 +37,8 @@ export function Crossings({ move, fit, material }: { move: Move; fit: Fit; mater
   const [params] = useSearchParams();
   const [open, setOpen] = useState<string | null>(params.get("crossing"));
   const [shelf, setShelf] = useState(false);
+  const [wearing, setWearing] = useState(false);
+  const closeWearing = useCallback(() => setWearing(false), []);
   const crossings = fit.crossings.filter((crossing) => crossing.material === material.id);
   const images = fit.images.filter((image) => image.material === material.id);
   return (
@@ -42,9 +46,14 @@ export function Crossings({ move, fit, material }: { move: Move; fit: Fit; mater
       <div className="px-[18px] pt-4 pb-3">
         <div className="flex items-start justify-between gap-3">
           <h1>{material.name}</h1>
-          <button className="press shrink-0" aria-expanded={shelf} onClick={() => setShelf(!shelf)}>
-            From the shelf
-          </button>
+          <span className="flex shrink-0 gap-2">
+            <button className="press" aria-expanded={wearing} onClick={() => setWearing(!wearing)}>
+              Put it on parts
+            </button>
+            <button className="press" aria-expanded={shelf} onClick={() => setShelf(!shelf)}>
+              From the shelf
+            </button>
+          </span>
         </div>
         <p className="text-soft">
           {material.parts} part{material.parts === 1 ? "" : "s"}
@@ -60,6 +69,7 @@ export function Crossings({ move, fit, material }: { move: Move; fit: Fit; mater
         </p>
         <Sides move={move.id} fit={fit} material={material} />
       </div>
+      {wearing && <WhoWears move={move.id} fit={fit} material={material} onClose={closeWearing} />}
       {shelf && <ShelfPanel move={move.id} material={material} onDone={() => setShelf(false)} />}
       <div className="min-h-0 flex-1 overflow-y-auto px-[18px]">
         <table className="w-full table-fixed border-collapse">
@@ -82,6 +92,7 @@ export function Crossings({ move, fit, material }: { move: Move; fit: Fit; mater
             />
           ))}
         </table>
+        <AddInput key={material.id} move={move.id} fit={fit} material={material} />
         <InventRelief move={move.id} material={material} />
         <LeftOut move={move.id} material={material} />
       </div>
@@ -211,12 +222,7 @@ function Row({
       {open && (
         <tr className="border-b border-base-300 bg-base-100">
           <td colSpan={4} className="p-3">
-            <CrossingEditor
-              key={JSON.stringify(crossing.given)}
-              move={move.id}
-              crossing={crossing}
-              fit={fit}
-            />
+            <CrossingEditor key={crossing.id} move={move.id} crossing={crossing} fit={fit} />
           </td>
         </tr>
       )}

@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { useCallback, useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
 
 import { type Fit, type Material, pictures } from "../../api/client";
@@ -14,6 +14,7 @@ import { Meshes } from "./Meshes";
 import { OnModel } from "./OnModel";
 import { SampleBooth } from "./SampleBooth";
 import { Unaccounted } from "./Unaccounted";
+import { WhoWears } from "./WhoWears";
 
 const idOf = (material: Material) => material.id;
 const textOf = (material: Material) => material.name;
@@ -34,6 +35,8 @@ export function FitStop() {
     return found;
   }, [fit.data]);
   const [also, setAlso] = useState<string[]>([]);
+  const [making, setMaking] = useState(false);
+  const closeMaking = useCallback(() => setMaking(false), []);
   const worst = params.get("worst") ?? "";
   if (fit.isPending) return <Waiting text="Planning every input and measuring it…" />;
   if (fit.error) return <Notice error={fit.error} onRetry={() => void fit.refetch()} />;
@@ -126,6 +129,14 @@ export function FitStop() {
             </>
           )}
         />
+        <button
+          className="border-t border-base-300 px-4 py-2 text-left hover:underline"
+          aria-expanded={making}
+          onClick={() => setMaking(!making)}
+        >
+          New material
+        </button>
+        {making && <WhoWears move={move.id} fit={data} material={null} onClose={closeMaking} />}
         {(waiting > 0 || showWaiting) && (
           <button
             className={`border-t border-base-300 px-4 py-2 text-left hover:underline ${showWaiting ? "bg-base-100 font-semibold" : ""}`}

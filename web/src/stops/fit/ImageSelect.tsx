@@ -1,26 +1,37 @@
-import { Choice } from "../../ui/Choice";
-
 /** A choice of the delivery's images that can be read. */
 export function ImageSelect({
   label,
+  name,
   none,
   images,
   value,
   onChange,
 }: {
+  /** What stands above it. */
   label: string;
+  /** What it is called where nothing stands above it. */
+  name?: string;
   none: string;
   images: { id: string; name: string }[];
   value: string;
   onChange: (image: string) => void;
 }) {
   return (
-    <Choice
-      label={label}
-      value={value}
-      options={[["", none], ...images.map((image) => [image.id, image.name] as const)]}
-      onChange={onChange}
-      wide="w-56 font-mono text-[12px]"
-    />
+    <label className="block">
+      {label && <span className="block text-[12px] text-soft">{label}</span>}
+      <select
+        className="field w-56 font-mono text-[12px]"
+        aria-label={name}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+      >
+        <option value="">{none}</option>
+        {images.map((image) => (
+          <option key={image.id} value={image.id}>
+            {image.name}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }

@@ -1,7 +1,8 @@
 import type { Fit, Material } from "../../api/client";
-import { type Decision, deciding, type ValueOf } from "../../api/decisions";
+import { type Decision, deciding } from "../../api/decisions";
 import { useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
+import { OpacityFrom } from "./OpacityFrom";
 
 /** How a material ends: what lets light through, which sides are seen, and what is worn behind. */
 export function Sides({ move, fit, material }: { move: number; fit: Fit; material: Material }) {
@@ -10,21 +11,7 @@ export function Sides({ move, fit, material }: { move: number; fit: Fit; materia
   const sides = material.back ?? (material.double_sided ? "both" : "front");
   return (
     <div className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1">
-      <label className="flex items-center gap-1.5 text-soft">
-        See-through
-        <select
-          className="field text-base-content"
-          value={material.alpha_mode}
-          disabled={decide.isPending}
-          onChange={(event) =>
-            put(deciding(material.id, "alpha_mode", event.target.value as ValueOf<"alpha_mode">))
-          }
-        >
-          <option value="opaque">solid</option>
-          <option value="mask">cut out at {material.alpha_cutoff.toFixed(2)}</option>
-          <option value="blend">blended</option>
-        </select>
-      </label>
+      <OpacityFrom key={material.id} move={move} material={material} />
       <label className="flex items-center gap-1.5 text-soft">
         Seen from
         <select

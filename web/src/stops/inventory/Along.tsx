@@ -27,6 +27,7 @@ export function Along({ move, inventory, chosen }: Props) {
         : inventory.parts.filter((part) => part.kind === kind).length;
   const leaves = (kind: string) => choice.rules.some((rule) => "kind" in rule && rule.kind === kind);
   const names = choice.rules.filter((rule) => "name" in rule);
+  const groups = choice.rules.filter((rule) => "group" in rule);
   const parts = chosen.filter((id) => inventory.parts.some((part) => part.id === id));
   const out = inventory.parts.filter((part) => !part.included).length;
   return (
@@ -103,6 +104,30 @@ export function Along({ move, inventory, chosen }: Props) {
           ))}
         </ul>
       </Block>
+      {groups.length > 0 && (
+        <Block title="By group" note="Left out with everything beneath, also what is added to them later.">
+          <ul>
+            {groups.map((rule) => (
+              <li key={rule.group} className="flex h-8 items-center border-b border-base-300">
+                <span className="flex-1 truncate">
+                  {inventory.groups.find((group) => group.id === rule.group)?.name ?? rule.group}
+                </span>
+                <button
+                  className="underline"
+                  onClick={() =>
+                    set(
+                      "leave_out",
+                      choice.rules.filter((other) => !("group" in other && other.group === rule.group)),
+                    )
+                  }
+                >
+                  Take along again
+                </button>
+              </li>
+            ))}
+          </ul>
+        </Block>
+      )}
       <Block title="By choice" note="Choose parts in the view or in the list first.">
         <div className="flex flex-wrap gap-2">
           <button className="press" disabled={!parts.length} onClick={() => set("only", parts)}>

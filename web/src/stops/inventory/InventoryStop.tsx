@@ -10,7 +10,9 @@ import type { Finding } from "../../api/client";
 import { Again } from "./Again";
 import { Along } from "./Along";
 import { Findings } from "./Findings";
-import { Cameras, Images, Lights, Materials, Parts } from "./Ledgers";
+import { Cameras, Images, Lights, Materials } from "./Ledgers";
+import { Parts } from "./parts/Parts";
+import { partsOf, treeOf } from "../../parts/tree";
 import { PickedFaces } from "./PickedFaces";
 import { SizePanel } from "./SizePanel";
 import { KeepView } from "./KeepView";
@@ -55,6 +57,9 @@ export function InventoryStop() {
             : [part, ...held]
           : [part],
     );
+
+  const laid = inventory.data;
+  const seen = useMemo(() => (laid ? partsOf(treeOf(laid), new Set(chosen)) : []), [laid, chosen]);
 
   if (inventory.isPending) return <Waiting text="Laying out the inventory…" />;
   if (inventory.error) return <Notice error={inventory.error} onRetry={() => void inventory.refetch()} />;
@@ -117,7 +122,7 @@ export function InventoryStop() {
             move={move.id}
             inventory={data}
             wish={wish}
-            chosen={chosen}
+            chosen={seen}
             rod={rod}
             ask={ask}
             before={before}
@@ -219,7 +224,7 @@ export function InventoryStop() {
               picked={picked}
               area={area}
               onArea={setArea}
-              within={chosen.length}
+              within={seen.length}
               slots={data.materials.map((material) => material.name)}
               onDone={() => setPicked(null)}
             />

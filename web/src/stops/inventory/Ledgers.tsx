@@ -6,65 +6,15 @@ import {
   type Inventory,
   type Light,
   type Material,
-  type Part,
   pictures,
 } from "../../api/client";
 import { useDecide } from "../../api/hooks";
-import { whole } from "../../ui/format";
+import { Choose } from "../../ui/Choose";
 import { Ledger } from "../../ui/Ledger";
 import { Notice } from "../../ui/Notice";
 import { ImageViewer } from "./ImageViewer";
-import { Choose, PartTools } from "./PartTools";
+
 import { Rename } from "./Rename";
-
-const partId = (part: Part) => part.id;
-const partText = (part: Part) => `${part.name} ${part.group}`;
-
-export function Parts({
-  move,
-  inventory,
-  chosen,
-  onChoose,
-}: {
-  move: number;
-  inventory: Inventory;
-  chosen: string[];
-  onChoose: (ids: string[]) => void;
-}) {
-  const some = chosen.filter((id) => inventory.parts.some((part) => part.id === id));
-  return (
-    <>
-      <Ledger
-        label="parts"
-        rows={inventory.parts}
-        idOf={partId}
-        textOf={partText}
-        chosen={chosen}
-        onChoose={onChoose}
-        empty="There are no parts."
-        render={(part) => (
-          <>
-            <span className={`min-w-0 flex-1 truncate ${part.included ? "" : "text-soft line-through"}`}>
-              {part.name}
-            </span>
-            <span className="tight w-24 truncate text-soft">{part.group}</span>
-            <span className="w-16 text-right font-mono text-[12px]">{whole(part.triangles)}</span>
-            <span className="w-20 text-right text-[12px] text-soft">
-              {part.included
-                ? part.kind !== "part"
-                  ? part.kind
-                  : part.vertex_colors
-                    ? "coloured"
-                    : ""
-                : "left out"}
-            </span>
-          </>
-        )}
-      />
-      {some.length > 0 && <PartTools move={move} inventory={inventory} chosen={some} />}
-    </>
-  );
-}
 
 const materialId = (material: Material) => material.id;
 const materialText = (material: Material) => material.name;

@@ -1,9 +1,9 @@
 import { useState } from "react";
 
-import type { Part } from "../../api/client";
-import { type Decision, deciding, type Field, type ValueOf } from "../../api/decisions";
-import { useCollision, useDecide } from "../../api/hooks";
-import { Notice } from "../../ui/Notice";
+import type { Part } from "../../../api/client";
+import { type Decision, deciding, type Field, type ValueOf } from "../../../api/decisions";
+import { useCollision, useDecide } from "../../../api/hooks";
+import { Notice } from "../../../ui/Notice";
 
 const WORDS = [
   "wood",

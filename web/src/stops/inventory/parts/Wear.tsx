@@ -1,0 +1,81 @@
+import { useState } from "react";
+
+import type { Inventory } from "../../../api/client";
+import { deciding } from "../../../api/decisions";
+import { useDecide } from "../../../api/hooks";
+import { NewMaterial } from "../../../materials/NewMaterial";
+import { Choose } from "../../../ui/Choose";
+import { Notice } from "../../../ui/Notice";
+
+/** Another material on the chosen parts and groups, in place of everything they wear or of one of its slots, or a new one. */
+export function Wear({
+  move,
+  inventory,
+  on,
+  parts,
+}: {
+  move: number;
+  inventory: Inventory;
+  /** Chosen parts and groups, and the parts that these are. */
+  on: string[];
+  parts: string[];
+}) {
+  const decide = useDecide(move);
+  const [making, setMaking] = useState(false);
+  const [slot, setSlot] = useState("");
+  const worn = [
+    ...new Set(inventory.parts.filter((part) => parts.includes(part.id)).flatMap((part) => part.materials)),
+  ];
+  const name = (id: string) => inventory.materials.find((material) => material.id === id)?.name ?? id;
+  // A group made here holds its parts only after they have been dressed.
+  const made = new Set(inventory.groups.filter((group) => group.made).map((group) => group.id));
+  const targets = on.some((id) => made.has(id)) ? parts : on;
+  return (
+    <div className="border-t border-base-300">
+      <div className="flex flex-wrap items-center gap-2 px-4 py-2">
+        <span className="min-w-0 flex-1 truncate text-soft" title={worn.map(name).join(", ")}>
+          wear {worn.length ? worn.map(name).join(", ") : "no material"}
+        </span>
+        {worn.length > 1 && (
+          <select
+            className="field max-w-[130px]"
+            aria-label="In place of"
+            value={slot}
+            onChange={(event) => setSlot(event.target.value)}
+          >
+            <option value="">all of it</option>
+            {worn.map((id) => (
+              <option key={id} value={id}>
+                {name(id)} alone
+              </option>
+            ))}
+          </select>
+        )}
+        <Choose
+          label="Wear"
+          options={inventory.materials.map((material) => [material.id, material.name])}
+          onPick={(material) =>
+            decide.mutate(
+              targets.map((target) =>
+                deciding(target, "wears", { material, ...(slot ? { instead_of: slot } : {}) }),
+              ),
+            )
+          }
+        />
+        <button className="press" aria-expanded={making} onClick={() => setMaking(!making)}>
+          New material
+        </button>
+      </div>
+      {decide.error && <Notice error={decide.error} />}
+      {making && (
+        <NewMaterial
+          move={move}
+          materials={inventory.materials}
+          on={targets}
+          told={`on ${parts.length} part${parts.length === 1 ? "" : "s"}`}
+          onDone={() => setMaking(false)}
+        />
+      )}
+    </div>
+  );
+}
