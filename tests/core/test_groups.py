@@ -62,7 +62,7 @@ class Groups(TestCase):
         middle = box_of_all(before).mean(axis=0)
         after = decide(before, ("part:wagon", "place", {"move_m": [1.0, 2.0, 3.0], "size": 2.0}))
         moved = box_of_all(after)
-        np.testing.assert_allclose(moved.mean(axis=0), middle + [1, 2, 3], atol=1e-9)
+        np.testing.assert_allclose(moved.mean(axis=0), middle + np.array([1.0, 2.0, 3.0]), atol=1e-9)
         np.testing.assert_allclose(np.ptp(moved, axis=0), 2 * np.ptp(box_of_all(before), axis=0), atol=1e-9)
 
     def test_a_group_stands_on_the_ground(self) -> None:
