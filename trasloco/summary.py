@@ -63,6 +63,7 @@ def input_json(name: str, given: Input, scene: Scene) -> dict[str, Any]:
         "offset": list(texture.offset) if texture else [0, 0],
         "scale": list(texture.scale) if texture else [1, 1],
         "rotation_rad": texture.rotation_rad if texture else 0,
+        "wrap": list(texture.wrap) if texture else ["repeat", "repeat"],
         "strength": texture.strength if texture else 1,
         "green_up": texture.green_up if texture else True,
         "space": (texture.space or texture.encoding) if texture else "linear",

@@ -23,6 +23,7 @@ from trasloco.proof.alone import alone_picture
 from trasloco.render.picture import framing, views_of
 from trasloco.results.name import named
 from trasloco.results.route import Route
+from trasloco.results.store import Store
 from trasloco.results.thumbnails import image_thumbnail, pooled, shrunk, value_picture
 from trasloco.scene.images import encode, pixels, unit_floats
 from trasloco.scene.layers import flattened, lie_alike
@@ -33,12 +34,16 @@ _MADE = ("trasloco.results.pictures",)
 
 
 def input_png(route: Route, material: str, name: str, side: int) -> bytes:
-    """What an input of the reference says, as an 8-bit picture of at most ``side`` texels: colours as sRGB,
+    """What an input of the reference says, see :func:`input_picture`."""
+    return input_picture(route.store, route.settled(), material, name, side)
+
+
+def input_picture(store: Store, scene: Scene, material: str, name: str, side: int) -> bytes:
+    """What an input of a scene says, as an 8-bit picture of at most ``side`` texels: colours as sRGB,
     scalars as grey, normals as usual.
 
     Layers that lie otherwise than their base are left out: only the model can show them.
     """
-    scene = route.settled()
     found = scene.materials.get(material)
     given = found.inputs.get(name) if found else None
     if given is None:
@@ -69,7 +74,18 @@ def input_png(route: Route, material: str, name: str, side: int) -> bytes:
         values = input_values(name, given if image else replace(given, texture=None), image, small)
         return value_picture(values, name in VECTORS or name == "height", INPUTS[name].color, side)
 
-    return _kept(route, named("input", _MADE, side, name, given, [one.digest for one in held]).key, make)
+    key = input_picture_key(scene, material, name, side)
+    made: bytes = store.get_or_make(key, make)
+    return made
+
+
+def input_picture_key(scene: Scene, material: str, name: str, side: int) -> str:
+    """What the picture of an input is kept under: all that it is made of. Raises KeyError where there is no
+    such input.
+    """
+    given = scene.materials[material].inputs[name]
+    held = [scene.images[t.image] for t in given.textures if t.image in scene.images]
+    return named("input", _MADE, side, name, given, [one.digest for one in held if one.usable]).key
 
 
 def image_png(route: Route, image_id: str, side: int, channel: str = "rgb") -> bytes:
@@ -178,7 +194,7 @@ def view_key(route: Route) -> str:
 
 def view_glb(route: Route) -> bytes:
     """The geometry for the live view: parts and slots with our ids, no images."""
-    return _kept(route, view_key(route), lambda: _bare_glb(route.settled()))
+    return _kept(route, view_key(route), lambda: bare_glb(route.settled()))
 
 
 def received_view_key(route: Route) -> str:
@@ -187,10 +203,11 @@ def received_view_key(route: Route) -> str:
 
 def received_view_glb(route: Route) -> bytes:
     """The same before any mend but what findings look at: what they count their faces by."""
-    return _kept(route, received_view_key(route), lambda: _bare_glb(route.as_received()))
+    return _kept(route, received_view_key(route), lambda: bare_glb(route.as_received()))
 
 
-def _bare_glb(scene: Scene) -> bytes:
+def bare_glb(scene: Scene) -> bytes:
+    """Geometry alone, with our ids."""
     return write_glb(
         scene,
         GlbOptions(

@@ -110,7 +110,7 @@ def sample(route: Route, material: str, quick: bool = False) -> Sample:
 
     ``quick`` is a small one for while something is changed.
     """
-    side, samples = (72, 6) if quick else (144, 24)
+    side, samples = (72, 6) if quick else (232, 20)
     name = sample_name(route, material)
 
     def delivered() -> tuple[Scene, Plan, Scene]:

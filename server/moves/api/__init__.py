@@ -11,7 +11,19 @@ from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 
 from server.answers import refusal, told
-from server.moves.api import deciding, fit, handover, inventory, light, moves, proof, sharing, sheets, trash
+from server.moves.api import (
+    deciding,
+    fit,
+    handover,
+    inventory,
+    light,
+    looking,
+    moves,
+    proof,
+    sharing,
+    sheets,
+    trash,
+)
 from server.moves.faults import fault_of
 from trasloco.decisions.kinds import typed
 from trasloco.errors import Refused
@@ -19,7 +31,7 @@ from trasloco.results.records import Decision
 
 log = logging.getLogger(__name__)
 api = NinjaAPI(title="Trasloco", version="1", docs_url=None, openapi_url="/openapi.json")
-for stop in (sharing, sheets, moves, trash, deciding, inventory, fit, light, proof, handover):
+for stop in (sharing, sheets, moves, trash, deciding, inventory, looking, fit, light, proof, handover):
     api.add_router("", stop.router)
 
 

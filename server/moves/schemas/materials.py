@@ -50,6 +50,7 @@ class InputOut(Schema):
     offset: list[float]
     scale: list[float]
     rotation_rad: float
+    wrap: list[Literal["repeat", "mirror", "clamp"]]
     strength: float
     green_up: bool
     space: Space  # type: ignore[valid-type]

@@ -27,6 +27,7 @@ def page_keys(route: Route) -> dict[str, str]:
         "paint": planned,
         "collision": shown,
         "light": lit,
+        "lit": digest(shown, route.as_received_name.key, route.arrival_name.key, everything),
         "mix": lit,
         "lightmaps": lit,
         "proofs": lit,

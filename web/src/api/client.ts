@@ -43,6 +43,8 @@ export type CollisionCost = Schemas["CollisionOut"];
 export type Shelf = Schemas["ShelfOut"];
 export type Texel = Schemas["TexelOut"];
 export type Sample = Schemas["SampleOut"];
+export type Lit = Schemas["LitOut"];
+export type Glance = Schemas["GlanceOut"];
 export type Proofs = Schemas["ProofsOut"];
 export type ProofRow = Schemas["ProofOut"];
 export type PixelRead = Schemas["PixelOut"];
@@ -101,6 +103,12 @@ export const pictures = {
     `/api/moves/${move}/image.png?image=${q(image)}&side=${side}&channel=${channel}`,
   alone: (move: number, name: string, arrival: boolean, view: string, version: string) =>
     `/api/moves/${move}/alone.png?name=${name}&arrival=${arrival}&view=${q(view)}&v=${version.slice(0, 12)}`,
+  litTiles: (move: number, side: string, version: string) =>
+    `/api/moves/${move}/lit-tiles.png?side=${side}&v=${version.slice(0, 12)}`,
+  litTexture: (move: number, side: string, material: string, name: string, texels: number, version: string) =>
+    `/api/moves/${move}/lit.png?side=${side}&material=${q(material)}&name=${name}&texels=${texels}&v=${version.slice(0, 12)}`,
+  surround: (move: number, side: string, which: string, version: string) =>
+    `/api/moves/${move}/surround.bin?side=${side}&which=${which}&v=${version.slice(0, 12)}`,
   light: (move: number, view: string, version: string) =>
     `/api/moves/${move}/light.png?view=${q(view)}&v=${q(version)}`,
   lightmap: (move: number, number: number, lens: string, version: string) =>

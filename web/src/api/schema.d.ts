@@ -934,6 +934,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/lit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lit
+         * @description A side as it looks lit; 202 while it is being made: ask again.
+         */
+        get: operations["server_moves_api_looking_lit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/lit-tiles.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lit Tiles
+         * @description Small pictures of all inputs of a side, in one.
+         */
+        get: operations["server_moves_api_looking_lit_tiles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/lit.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lit Png
+         * @description One picture of an input of a side.
+         */
+        get: operations["server_moves_api_looking_lit_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/surround.bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Surround
+         * @description What surrounds a side, 256 rows of 512 texels of four 16-bit floats.
+         */
+        get: operations["server_moves_api_looking_surround"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/glance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Glance
+         * @description Both sides from a place, rendered; 202 while they are being made: ask again.
+         */
+        get: operations["server_moves_api_looking_glance"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/fit": {
         parameters: {
             query?: never;
@@ -4341,6 +4441,8 @@ export interface components {
             scale: number[];
             /** Rotation Rad */
             rotation_rad: number;
+            /** Wrap */
+            wrap: ("repeat" | "mirror" | "clamp")[];
             /** Strength */
             strength: number;
             /** Green Up */
@@ -4713,6 +4815,132 @@ export interface components {
             /** Memory */
             memory: number;
         };
+        /**
+         * LampOut
+         * @description A lamp that is on, where it stands: ``matrix`` column by column from its own space to the world.
+         */
+        LampOut: {
+            /** Kind */
+            kind: string;
+            /** Color */
+            color: number[];
+            /** Intensity */
+            intensity: number;
+            /** Inner Rad */
+            inner_rad: number;
+            /** Outer Rad */
+            outer_rad: number;
+            /** Width M */
+            width_m: number;
+            /** Height M */
+            height_m: number;
+            /** Shadows */
+            shadows: boolean;
+            /** Matrix */
+            matrix: number[];
+        };
+        /**
+         * LitOut
+         * @description A side as a live view shows it lit.
+         */
+        LitOut: {
+            /** View */
+            view: string;
+            /** Materials */
+            materials: components["schemas"]["MaterialOut"][];
+            /** Tiles */
+            tiles: components["schemas"]["TileOut"][];
+            /** Lamps */
+            lamps: components["schemas"]["LampOut"][];
+            /** Surround */
+            surround: number | null;
+            /** Backdrop */
+            backdrop: number | null;
+            /** Ev100 */
+            ev100: number;
+            /** Version */
+            version: string;
+        };
+        /**
+         * TileOut
+         * @description An input that has a picture, and what tells its content.
+         */
+        TileOut: {
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Version */
+            version: string;
+        };
+        /**
+         * Coming
+         * @description It is being made; whoever asks again gets it once it is there.
+         */
+        Coming: {
+            /**
+             * Coming
+             * @constant
+             */
+            coming: true;
+        };
+        /**
+         * Asked
+         * @description Where a glance is taken from: 16 numbers row by row from camera to world, with commas.
+         */
+        Asked: {
+            /** Matrix */
+            matrix: string;
+            /** Yfov Rad */
+            yfov_rad: number;
+            /**
+             * Aspect
+             * @default 1.7777777777777777
+             */
+            aspect: number;
+            /**
+             * Step
+             * @default 0
+             */
+            step: number;
+        };
+        /**
+         * Figure
+         * @description A mean difference with noise taken off, and within what it lies.
+         */
+        Figure: {
+            /** Value */
+            value: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Raw */
+            raw: number;
+            /** Noise */
+            noise: number;
+            /** Cover */
+            cover: number;
+        };
+        /**
+         * GlanceOut
+         * @description Both sides from a place, PNG in base64.
+         */
+        GlanceOut: {
+            /** Reference */
+            reference: string;
+            /** Arrival */
+            arrival: string;
+            /** Samples */
+            samples: number;
+            /** Step */
+            step: number;
+            /** Last */
+            last: boolean;
+            subject: components["schemas"]["Figure"];
+            /** Words */
+            words: string;
+        };
         /** ChannelOut */
         ChannelOut: {
             /** Letter */
@@ -4935,17 +5163,6 @@ export interface components {
             arrival: string;
             /** Drawn */
             drawn: string[];
-        };
-        /**
-         * Coming
-         * @description It is being made; whoever asks again gets it once it is there.
-         */
-        Coming: {
-            /**
-             * Coming
-             * @constant
-             */
-            coming: true;
         };
         /**
          * AsideOut
@@ -5499,24 +5716,6 @@ export interface components {
             material: string;
             /** Crossing */
             crossing: string;
-        };
-        /**
-         * Figure
-         * @description A mean difference with noise taken off, and within what it lies.
-         */
-        Figure: {
-            /** Value */
-            value: number;
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-            /** Raw */
-            raw: number;
-            /** Noise */
-            noise: number;
-            /** Cover */
-            cover: number;
         };
         /**
          * FrameOut
@@ -7239,6 +7438,145 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_moves_api_looking_lit: {
+        parameters: {
+            query?: {
+                side?: "received" | "mended" | "arrival";
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LitOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Coming"];
+                };
+            };
+        };
+    };
+    server_moves_api_looking_lit_tiles: {
+        parameters: {
+            query?: {
+                side?: "received" | "mended" | "arrival";
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_looking_lit_png: {
+        parameters: {
+            query: {
+                material: string;
+                name: string;
+                side?: "received" | "mended" | "arrival";
+                texels?: number;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_looking_surround: {
+        parameters: {
+            query?: {
+                side?: "received" | "mended" | "arrival";
+                which?: "surround" | "backdrop";
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_looking_glance: {
+        parameters: {
+            query: {
+                matrix: string;
+                yfov_rad: number;
+                aspect?: number;
+                step?: number;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GlanceOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Coming"];
+                };
             };
         };
     };

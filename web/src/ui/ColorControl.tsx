@@ -117,7 +117,7 @@ function Inside({ label, linear, onSet, recent = [], most = 1, onTake }: Props &
         colorSpace="hsl"
         xChannel="hue"
         yChannel="lightness"
-        value={color}
+        value={tinted(color)}
         onChange={setColor}
         onChangeEnd={put}
         className="h-28 w-full border border-base-content"
@@ -201,6 +201,10 @@ function Inside({ label, linear, onSet, recent = [], most = 1, onTake }: Props &
     </div>
   );
 }
+
+/** A grey has no hue to be dragged: it is given one on the pad. */
+const tinted = (color: Color) =>
+  color.getChannelValue("saturation") < 1 ? color.withChannelValue("saturation", 70) : color;
 
 function Thumb() {
   return (

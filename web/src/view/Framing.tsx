@@ -1,6 +1,6 @@
 import { useThree } from "@react-three/fiber";
 import { type RefObject, useEffect } from "react";
-import { Box3, Matrix4, type Object3D, type PerspectiveCamera, Quaternion, Vector3 } from "three";
+import { Matrix4, type Object3D, type PerspectiveCamera, Quaternion, Vector3 } from "three";
 import type { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 
 import type { Inventory } from "../api/client";
@@ -24,15 +24,21 @@ export function Framing({
   chosen,
   ask,
   rod,
+  person,
   still,
+  halved,
   standing,
 }: {
   root: Object3D;
   inventory: Inventory;
   chosen: string[];
   ask: Ask;
+  /** Whether the staff, and the standing figure, are to be in the picture. */
   rod: boolean;
+  person: boolean;
   still: boolean;
+  /** Whether the picture is shared by two views, each half as wide. */
+  halved: boolean;
   standing?: Standing;
 }) {
   const { camera, gl, invalidate } = useThree();
@@ -72,24 +78,22 @@ export function Framing({
       lens.fov = shot.yfov_deg;
       made.target.copy(position).addScaledVector(ahead, Math.max(0.1, position.length()));
     } else {
-      const { low_m, high_m } = inventory.size;
-      const box =
-        ask.kind === "chosen" ? boxOf(root, chosen) : new Box3(new Vector3(...low_m), new Vector3(...high_m));
+      const box = boxOf(root, ask.kind === "chosen" ? chosen : subjectOf(inventory));
       if (box.isEmpty()) return;
-      if (rod && ask.kind === "all") {
-        // The figure beside a small prop would fill the view; it is there all the same when one turns to it.
-        const across = box.getSize(new Vector3());
-        box.max.x += across.y * 0.3 + (across.length() > PERSON_M * 0.6 ? PERSON_M * 0.4 : 0);
+      if (rod && ask.kind === "all") box.max.x += (box.max.y - box.min.y) * 0.1;
+      if (person && ask.kind === "all") {
+        box.max.x += (box.max.y - box.min.y) * 0.2 + PERSON_M * 0.4;
+        box.max.y = Math.max(box.max.y, box.min.y + PERSON_M);
       }
       lens.fov = 35;
-      frame(lens, made, box);
+      frame(lens, made, box, undefined, halved ? lens.aspect / 2 : lens.aspect);
     }
     lens.updateProjectionMatrix();
     made.update();
     invalidate();
     // A new choice alone must not move the view; only an explicit request does.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [ask.number, root, controls]);
+  }, [ask.number, root, controls, halved]);
 
   useEffect(() => {
     if (ask.kind !== "walk") return;
@@ -121,6 +125,18 @@ export function Framing({
     return () => holder.removeEventListener("keydown", step);
   }, [ask.kind, ask.number, camera, controls, gl, invalidate]);
   return null;
+}
+
+/** Parts that come along and that nothing proposes to leave behind. */
+function subjectOf(inventory: Inventory): string[] {
+  const proposed = new Set(
+    inventory.findings
+      .filter((finding) => finding.state === "open")
+      .flatMap((finding) => finding.mends[0]?.decisions ?? [])
+      .filter((decision) => decision.field === "include" && decision.value === false)
+      .map((decision) => decision.target),
+  );
+  return inventory.parts.filter((part) => part.included && !proposed.has(part.id)).map((part) => part.id);
 }
 
 const EYE_M = 1.6;

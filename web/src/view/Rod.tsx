@@ -14,7 +14,7 @@ import { plateSprite } from "./plates";
 import { useThings } from "./Stage3D";
 
 /** The striped staff: a tenth of a round height a stripe, standing where the scene ends. */
-export function Rod({ inventory }: { inventory: Inventory }) {
+export function Rod({ inventory, person: beside }: { inventory: Inventory; person: boolean }) {
   const { low_m: low, high_m: high } = inventory.size;
   useThings(() => {
     const height = Math.max((high[1] ?? 1) - (low[1] ?? 0), 1e-3);
@@ -39,6 +39,7 @@ export function Rod({ inventory }: { inventory: Inventory }) {
       plate.position.set(x + width * 3, (low[1] ?? 0) + at, z);
       group.push(plate);
     }
+    if (!beside) return group;
     const person = new Mesh(
       personGeometry(PERSON_M),
       new MeshBasicMaterial({ color: "#4b4c47", side: DoubleSide, toneMapped: false }),
@@ -46,7 +47,7 @@ export function Rod({ inventory }: { inventory: Inventory }) {
     person.position.set(x + width * 3 + PERSON_M * 0.2, low[1] ?? 0, z);
     group.push(person);
     return group;
-  }, [low, high]);
+  }, [low, high, beside]);
   return null;
 }
 

@@ -57,14 +57,37 @@ export function useOrbit(still = false): OrbitControls | null {
   return controls;
 }
 
+/** The share of the picture's width and height that a framed box takes; the rest is for the plates at its edges. */
+const FILLED = [0.95, 0.84] as const;
+
 /** Stands so that a box fills the picture, seen from a little above and aside. */
-export function frame(lens: PerspectiveCamera, controls: OrbitControls, box: Box3, above = 0.18) {
+export function frame(
+  lens: PerspectiveCamera,
+  controls: OrbitControls,
+  box: Box3,
+  above = 0.18,
+  aspect = lens.aspect,
+) {
   const center = box.getCenter(new Vector3());
   const radius = Math.max(box.getSize(new Vector3()).length() / 2, 1e-3);
-  const room = Math.tan((lens.fov * Math.PI) / 360) * Math.min(1, lens.aspect);
-  lens.position
-    .copy(center)
-    .add(new Vector3(0.35, above, 1).normalize().multiplyScalar((radius / room) * 0.98));
+  const back = new Vector3(0.35, above, 1).normalize();
+  const right = new Vector3(0, 1, 0).cross(back).normalize();
+  const up = back.clone().cross(right);
+  const high = Math.tan((lens.fov * Math.PI) / 360) * FILLED[1];
+  const wide = Math.tan((lens.fov * Math.PI) / 360) * aspect * FILLED[0];
+  let away = radius * 0.1;
+  for (const x of [box.min.x, box.max.x])
+    for (const y of [box.min.y, box.max.y])
+      for (const z of [box.min.z, box.max.z]) {
+        const corner = new Vector3(x, y, z).sub(center);
+        const nearer = corner.dot(back);
+        away = Math.max(
+          away,
+          nearer + Math.abs(corner.dot(right)) / wide,
+          nearer + Math.abs(corner.dot(up)) / high,
+        );
+      }
+  lens.position.copy(center).addScaledVector(back, away);
   lens.near = radius / 100;
   lens.far = radius * 100;
   controls.target.copy(center);

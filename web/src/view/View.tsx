@@ -1,16 +1,21 @@
 import { useLoader, useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
-import { type BufferGeometry, type Material, Mesh, type Object3D, PMREMGenerator } from "three";
-import { RoomEnvironment } from "three/examples/jsm/environments/RoomEnvironment.js";
+import { type BufferGeometry, type Group, type Material, Mesh, type Object3D } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 
-import { type Inventory, pictures } from "../api/client";
+import { type Inventory, type Lit, pictures } from "../api/client";
 import { Area } from "./Area";
 import { facesBefore, partOf } from "./faces";
 import { type Ask, Framing, type Standing } from "./Framing";
 import { materialFor, picturesInUse, type Wish } from "./lenses";
+import { EvenLight } from "./lit/EvenLight";
+import { Halves, type Sharing } from "./lit/Halves";
+import { LitModel } from "./lit/LitModel";
+import { useExposure } from "./lit/tone";
+import { type Side } from "./lit/useLit";
 import { Chosen, Marked, Numbers } from "./Marks";
 import { Rod } from "./Rod";
+import type { RodShown } from "./rods";
 import { Stage3D } from "./Stage3D";
 
 interface Props {
@@ -20,9 +25,14 @@ interface Props {
   chosen: string[];
   onChoose: (part: string | null, more: boolean) => void;
   ask: Ask;
-  rod: boolean;
-  /** Show the delivery before any mend but unit and axis. */
-  before: boolean;
+  rod: RodShown;
+  /** The side that is shown, and how it looks lit; nothing while that is not known, or lenses show something else. */
+  side: Side;
+  lit: Lit | null;
+  /** Another side shown with it, how they share the picture, and where a wiped one is parted. */
+  against: { side: Side; lit: Lit } | null;
+  sharing: Sharing;
+  parted: number;
   /** Faces to hatch, by part and number as received; shown on the delivery before mends. */
   marked: Record<string, number[]> | null;
   /** While faces are picked by hand: hears of each face by part and number as received. */
@@ -58,15 +68,21 @@ function Contents({
   onChoose,
   ask,
   rod,
-  before,
+  side,
+  lit,
+  against,
+  sharing,
+  parted,
   marked,
   onFace,
   onArea,
   standing,
 }: Props) {
-  const early = before || marked !== null || onFace !== null;
-  const gltf = useLoader(GLTFLoader, pictures.view(early ? inventory.received_view : inventory.view));
-  const { gl, scene, invalidate } = useThree();
+  const early = side === "received" || marked !== null || onFace !== null;
+  const address = side === "arrival" && lit ? lit.view : early ? inventory.received_view : inventory.view;
+  const gltf = useLoader(GLTFLoader, pictures.view(address));
+  const shownLit = wish.lens === "lit" ? lit : null;
+  const { invalidate } = useThree();
   const root = useMemo(() => gltf.scene.clone(true), [gltf]);
   const redraw = useMemo(() => afterQuiet(invalidate, 300), [invalidate]);
   const hidden = useMemo(
@@ -74,22 +90,14 @@ function Contents({
     [inventory.parts],
   );
 
-  useEffect(() => {
-    const maker = new PMREMGenerator(gl);
-    const room = maker.fromScene(new RoomEnvironment(), 0.04);
-    scene.environment = room.texture;
-    scene.environmentIntensity = 0.55;
-    invalidate();
-    return () => {
-      scene.environment = null;
-      room.dispose();
-      maker.dispose();
-    };
-  }, [gl, scene, invalidate]);
+  const dark = shownLit !== null && shownLit.lamps.length === 0 && shownLit.surround === null;
+  useExposure(shownLit && !dark ? shownLit.ev100 : null);
 
   useEffect(() => picturesInUse(), []);
 
+  const lensed = shownLit === null;
   useEffect(() => {
+    // What it looks like lit takes the place of numbers alone once its pictures are there.
     const worn: Material[] = [];
     const byId = new Map(
       inventory.materials.map((material, number) => [material.id, [material, number] as const]),
@@ -107,14 +115,21 @@ function Contents({
       });
       object.material = made;
       worn.push(made);
-      const part = partOf(object);
-      object.visible = early || !(part && hidden.has(part));
     });
     invalidate();
     return () => {
       for (const one of worn) one.dispose();
     };
-  }, [root, wish, inventory, hidden, move, invalidate, redraw, early]);
+  }, [root, wish, inventory, move, invalidate, redraw, lensed]);
+
+  useEffect(() => {
+    root.traverse((object) => {
+      if (!(object instanceof Mesh)) return;
+      const part = partOf(object);
+      object.visible = early || !(part && hidden.has(part));
+    });
+    invalidate();
+  }, [root, hidden, early, invalidate]);
 
   return (
     <>
@@ -137,20 +152,57 @@ function Contents({
           onChoose(partOf(event.object), event.nativeEvent.shiftKey || event.nativeEvent.ctrlKey);
         }}
       />
+      {dark && <EvenLight />}
+      {wish.lens === "lit" && shownLit === null && <hemisphereLight args={["#ffffff", "#8d8b84", 2.2]} />}
+      {shownLit && <LitModel move={move} side={side} lit={shownLit} root={root} alone={against === null} />}
+      {shownLit && against && (
+        <Other move={move} left={root} sharing={sharing} parted={parted} {...against} />
+      )}
       <Chosen root={root} chosen={chosen} />
       {marked && <Marked root={root} marked={marked} />}
       {wish.lens === "ids" && <Numbers root={root} inventory={inventory} />}
       {onArea && <Area root={root} chosen={chosen} onArea={onArea} />}
-      {rod && <Rod inventory={inventory} />}
+      {rod !== "off" && <Rod inventory={inventory} person={rod === "person"} />}
       <Framing
         root={root}
         inventory={inventory}
         chosen={chosen}
         ask={ask}
-        rod={rod}
+        rod={rod !== "off"}
+        person={rod === "person"}
         still={onArea !== null}
+        halved={shownLit !== null && against !== null && sharing === "beside"}
         standing={standing}
       />
+    </>
+  );
+}
+
+/** The second of two sides that share the picture. */
+function Other({
+  move,
+  side,
+  lit,
+  left,
+  sharing,
+  parted,
+}: {
+  move: number;
+  side: Side;
+  lit: Lit;
+  left: Group;
+  sharing: Sharing;
+  parted: number;
+}) {
+  const gltf = useLoader(GLTFLoader, pictures.view(lit.view));
+  const { invalidate } = useThree();
+  const root = useMemo(() => gltf.scene.clone(true), [gltf]);
+  useEffect(() => invalidate(), [sharing, parted, invalidate]);
+  return (
+    <>
+      <primitive object={root} raycast={() => undefined} />
+      <LitModel move={move} side={side} lit={lit} root={root} alone={false} />
+      <Halves left={left} right={root} sharing={sharing} parted={parted} />
     </>
   );
 }

@@ -1,6 +1,6 @@
-export type Lens = "received" | "facing" | "colors" | "uv" | "input" | "ids";
+export type Lens = "lit" | "facing" | "colors" | "uv" | "input" | "ids";
 export const LENSES: readonly (readonly [Lens, string])[] = [
-  ["received", "As received"],
+  ["lit", "Lit"],
   ["facing", "Facing"],
   ["colors", "Vertex colour"],
   ["uv", "UV set 1"],

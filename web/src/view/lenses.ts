@@ -68,40 +68,15 @@ const value = (input: MaterialInput | undefined, fallback: number) => input?.fac
 const color3 = (input: MaterialInput | undefined, fallback: number) =>
   new Color(input?.factor[0] ?? fallback, input?.factor[1] ?? fallback, input?.factor[2] ?? fallback);
 
-/** A quick look only: the proof is rendered by the core. */
-function asReceived(material: Material | undefined, colored: boolean, around: Around): ThreeMaterial {
+/** Numbers alone, until it is known how it looks lit. */
+function plain(material: Material | undefined, colored: boolean): ThreeMaterial {
+  const base = find(material, "base_color");
   const made = new MeshStandardMaterial({
     side: material?.double_sided ? DoubleSide : FrontSide,
-    vertexColors: colored,
+    vertexColors: colored && (base?.vertex_color ?? false),
   });
-  if (!material) return made;
-  const base = find(material, "base_color");
-  const rough = find(material, "roughness");
-  const metal = find(material, "metalness");
-  const normal = find(material, "normal") ?? find(material, "height");
-  const opacity = find(material, "opacity");
-  const emission = find(material, "emission");
-  const through = value(find(material, "transmission"), 0);
-  if (base?.file) made.map = picture(around, material, base, true);
-  else made.color = color3(base, 0.8);
-  made.roughness = rough?.file ? 1 : value(rough, 1);
-  if (rough?.file) made.roughnessMap = picture(around, material, rough, false);
-  made.metalness = metal?.file ? 1 : value(metal, 0);
-  if (metal?.file) made.metalnessMap = picture(around, material, metal, false);
-  if (normal?.file) made.normalMap = picture(around, material, normal, false);
-  if (material.alpha_mode !== "opaque" && opacity?.file) {
-    made.alphaMap = picture(around, material, opacity, false);
-    made.alphaTest = material.alpha_mode === "mask" ? material.alpha_cutoff : 0;
-    made.transparent = material.alpha_mode === "blend";
-  } else if (through > 0) {
-    made.transparent = true;
-    made.opacity = 1 - 0.8 * through;
-    made.depthWrite = false;
-  }
-  if (emission) {
-    made.emissive = color3(emission, 0);
-    made.emissiveIntensity = 1.5;
-  }
+  made.color = base?.file ? new Color(0.5, 0.5, 0.5) : color3(base, 0.8);
+  made.roughness = value(find(material, "roughness"), 1);
   return made;
 }
 
@@ -206,6 +181,6 @@ export function materialFor(
       return new MeshBasicMaterial({ toneMapped: false, color: shown, side: DoubleSide });
     }
     default:
-      return asReceived(material, colored, around);
+      return plain(material, colored);
   }
 }

@@ -11,35 +11,8 @@ export function SampleBooth({ move, material, fit }: { move: number; material: M
   );
   return (
     <aside aria-label="Sample" className="w-[296px] shrink-0 overflow-y-auto bg-booth p-4">
-      <div className="flex justify-between">
-        <span className="plate">reference</span>
-        <span className="plate">arrival</span>
-      </div>
-      <div className="mt-2 grid grid-cols-2 gap-px bg-[#fbfaf8]">
-        {(["reference", "arrival"] as const).map((side) =>
-          sample.data ? (
-            <img
-              key={side}
-              src={pictures.blob(sample.data[side])}
-              alt={`${material.name}, ${side}`}
-              className="aspect-square w-full bg-booth"
-            />
-          ) : (
-            <span
-              key={side}
-              className="aspect-square w-full animate-pulse bg-booth motion-reduce:animate-none"
-            />
-          ),
-        )}
-      </div>
-      {sample.isPending && (
-        <p role="status" className="plate mt-3">
-          Delivering this material and reading it back…
-        </p>
-      )}
-      {sample.error && <Notice error={sample.error} onRetry={sample.refetch} />}
       {sample.data && (
-        <div className="plate mt-3 flex items-end justify-between p-3.5">
+        <div className="plate mb-3 flex items-end justify-between p-3.5">
           <div>
             <p className="tight text-[34px] leading-none font-bold">ΔE {sample.data.mean.toFixed(1)}</p>
             <p className="mt-1">
@@ -53,6 +26,28 @@ export function SampleBooth({ move, material, fit }: { move: number; material: M
           </div>
         </div>
       )}
+      <div className="flex flex-col gap-3">
+        {(["reference", "arrival"] as const).map((side) => (
+          <figure key={side} className="relative">
+            {sample.data ? (
+              <img
+                src={pictures.blob(sample.data[side])}
+                alt={`${material.name}, ${side}`}
+                className="aspect-square w-full bg-booth"
+              />
+            ) : (
+              <span className="block aspect-square w-full animate-pulse bg-booth motion-reduce:animate-none" />
+            )}
+            <figcaption className="plate absolute bottom-0 left-0">{side}</figcaption>
+          </figure>
+        ))}
+      </div>
+      {sample.isPending && (
+        <p role="status" className="plate mt-3">
+          Delivering this material and reading it back…
+        </p>
+      )}
+      {sample.error && <Notice error={sample.error} onRetry={sample.refetch} />}
       {sample.data && sample.data.drawn.length > 0 && (
         <p className="plate mt-3 p-3.5">
           {sample.data.drawn.join(", ")}: drawn for the model’s own charts, so the sample shows it as it is

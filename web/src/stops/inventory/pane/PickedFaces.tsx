@@ -1,8 +1,8 @@
 import { useState } from "react";
 
-import type { Decision } from "../../api/client";
-import { useDecide } from "../../api/hooks";
-import { whole } from "../../ui/format";
+import type { Decision } from "../../../api/client";
+import { useDecide } from "../../../api/hooks";
+import { whole } from "../../../ui/format";
 
 interface Props {
   move: number;

@@ -1,6 +1,6 @@
 import { type RefObject, useState } from "react";
 
-import { useDecide, useProofs } from "../../api/hooks";
+import { useDecide, useProofs } from "../../../api/hooks";
 
 /** Keeps the framing on screen as a view that proofs can be made from. */
 export function KeepView({

@@ -1,0 +1,59 @@
+"""The live view, lit, and a glance from any place."""
+
+from __future__ import annotations
+
+from ninja import Schema
+
+from server.moves.schemas.materials import MaterialOut
+from server.moves.schemas.proof import Figure
+
+
+class LampOut(Schema):
+    """A lamp that is on, where it stands: ``matrix`` column by column from its own space to the world."""
+
+    kind: str
+    color: list[float]
+    intensity: float
+    inner_rad: float
+    outer_rad: float
+    width_m: float
+    height_m: float
+    shadows: bool
+    matrix: list[float]
+
+
+class TileOut(Schema):
+    """An input that has a picture, and what tells its content."""
+
+    material: str
+    name: str
+    version: str
+
+
+class LitOut(Schema):
+    """A side as a live view shows it lit."""
+
+    view: str
+    """Blob of its geometry."""
+    materials: list[MaterialOut]
+    tiles: list[TileOut]
+    """Inputs that have a picture, in the order of the small ones."""
+    lamps: list[LampOut]
+    surround: float | None
+    """What the numbers of its surroundings are multiplied by for nit; nothing where there are none."""
+    backdrop: float | None
+    ev100: float
+    version: str
+
+
+class GlanceOut(Schema):
+    """Both sides from a place, PNG in base64."""
+
+    reference: str
+    arrival: str
+    samples: int
+    step: int
+    last: bool
+    """Whether it does not get sharper."""
+    subject: Figure
+    words: str

@@ -1,0 +1,52 @@
+import type { Material } from "../../../api/client";
+import { type Lens, LENSES } from "../../../view/lensNames";
+
+/** What of the model is looked at. */
+export function LensBar({
+  lens,
+  input,
+  materials,
+  onLens,
+  onInput,
+}: {
+  lens: Lens;
+  input: string;
+  materials: Material[];
+  onLens: (lens: Lens) => void;
+  onInput: (input: string) => void;
+}) {
+  const inputs = [
+    ...new Map(
+      materials.flatMap((material) => material.inputs.map((one) => [one.name, one.label] as const)),
+    ).entries(),
+  ];
+  return (
+    <div className="flex flex-wrap gap-1.5" role="group" aria-label="Lens">
+      <span className="plate">Lens</span>
+      {LENSES.map(([name, label]) => (
+        <button
+          key={name}
+          aria-pressed={lens === name}
+          className={`plate cursor-pointer ${lens === name ? "font-semibold" : "plate-ink"}`}
+          onClick={() => onLens(name)}
+        >
+          {label}
+        </button>
+      ))}
+      {lens === "input" && (
+        <select
+          aria-label="Input shown alone"
+          className="plate"
+          value={input}
+          onChange={(event) => onInput(event.target.value)}
+        >
+          {inputs.map(([name, label]) => (
+            <option key={name} value={name}>
+              {label}
+            </option>
+          ))}
+        </select>
+      )}
+    </div>
+  );
+}

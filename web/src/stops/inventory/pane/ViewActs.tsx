@@ -1,0 +1,80 @@
+import type { RefObject } from "react";
+
+import type { Inventory } from "../../../api/client";
+import type { Ask } from "../../../view/Framing";
+import { RODS, type RodShown } from "../../../view/rods";
+import { KeepView } from "./KeepView";
+
+const ROD_WORDS: Record<RodShown, string> = {
+  on: "shown",
+  person: "shown beside a person",
+  off: "hidden",
+};
+
+/** Where the view stands, and what is done in it. */
+export function ViewActs({
+  move,
+  data,
+  some,
+  standing,
+  rod,
+  picking,
+  onAsk,
+  onPick,
+  onRod,
+}: {
+  move: number;
+  data: Inventory;
+  /** Whether something is chosen. */
+  some: boolean;
+  standing: RefObject<(() => { matrix: number[]; yfov_rad: number }) | null>;
+  rod: RodShown;
+  picking: boolean;
+  onAsk: (ask: Omit<Ask, "number">) => void;
+  onPick: () => void;
+  onRod: (rod: RodShown) => void;
+}) {
+  const plate = "plate cursor-pointer hover:underline disabled:opacity-50";
+  return (
+    <div className="flex flex-wrap gap-1.5">
+      <button className={plate} onClick={() => onAsk({ kind: "all" })}>
+        Fit to view
+      </button>
+      <button className={plate} disabled={!some} onClick={() => onAsk({ kind: "chosen" })}>
+        Go to chosen
+      </button>
+      {data.cameras.map((camera) => (
+        <button
+          key={camera.id}
+          className={plate}
+          onClick={() => onAsk({ kind: "camera", camera: camera.id })}
+        >
+          {camera.name}
+        </button>
+      ))}
+      <button
+        className={plate}
+        title="The arrow keys walk and turn, with Shift in large steps"
+        onClick={() => onAsk({ kind: "walk" })}
+      >
+        Stand in it
+      </button>
+      <KeepView move={move} standing={standing} />
+      <button
+        className={`plate cursor-pointer ${picking ? "font-semibold" : ""}`}
+        aria-pressed={picking}
+        onClick={onPick}
+      >
+        Pick faces
+      </button>
+      <button
+        className={`plate cursor-pointer ${rod === "off" ? "line-through" : "font-semibold"}`}
+        aria-label={`Rod: ${ROD_WORDS[rod]}`}
+        title="A staff to measure by, with a standing figure, or none"
+        onClick={() => onRod(RODS[(RODS.indexOf(rod) + 1) % RODS.length]!)}
+      >
+        {rod === "person" ? "Rod, person" : "Rod"}
+      </button>
+    </div>
+  );
+}

@@ -1,0 +1,188 @@
+import { lazy, Suspense, useMemo, useRef, useState } from "react";
+import { useSearchParams } from "react-router";
+
+import type { Finding, Inventory } from "../../../api/client";
+import { whole } from "../../../ui/format";
+import type { Ask } from "../../../view/Framing";
+import type { Sharing } from "../../../view/lit/Halves";
+import { type Side, SIDES, useLit } from "../../../view/lit/useLit";
+import { type Lens, LENSES } from "../../../view/lensNames";
+import { RODS, type RodShown } from "../../../view/rods";
+import { Judged } from "./Judged";
+import { LensBar } from "./LensBar";
+import { PickedFaces } from "./PickedFaces";
+import { SideBar } from "./SideBar";
+import { usePicked } from "./usePicked";
+import { ViewActs } from "./ViewActs";
+
+const View = lazy(() => import("../../../view/View").then((module) => ({ default: module.View })));
+const sideNamed = (name: string | null) => SIDES.find(([side]) => side === name)?.[0];
+
+/** The live view with everything that is pressed on it: lens, side, framing, faces picked by hand. */
+export function ViewPane({
+  move,
+  data,
+  seen,
+  onChoose,
+  shown,
+  onShown,
+  ask,
+  onAsk,
+}: {
+  move: number;
+  data: Inventory;
+  /** Chosen parts, with those of chosen groups. */
+  seen: string[];
+  onChoose: (part: string | null, more: boolean) => void;
+  /** The finding whose faces are hatched. */
+  shown: Finding | null;
+  onShown: (finding: null) => void;
+  ask: Ask;
+  onAsk: (ask: Omit<Ask, "number">) => void;
+}) {
+  const [params, setParams] = useSearchParams();
+  const lens = (LENSES.find(([name]) => name === params.get("lens"))?.[0] ?? "lit") as Lens;
+  const input = params.get("input") ?? "base_color";
+  const rod = (RODS.find((name) => name === params.get("rod")) ?? "on") as RodShown;
+  const sharing: Sharing = params.get("sharing") === "wipe" ? "wipe" : "beside";
+  const [parted, setParted] = useState(0.5);
+  const standing = useRef<(() => { matrix: number[]; yfov_rad: number }) | null>(null);
+  const picking = usePicked();
+  const faces = shown?.evidence.faces;
+  const marked = faces && Object.keys(faces).length ? faces : null;
+  const hatched = picking.picked ?? marked;
+  const wanted = sideNamed(params.get("side")) ?? "mended";
+  const side: Side = hatched ? "received" : wanted;
+  const other = hatched || lens !== "lit" ? undefined : sideNamed(params.get("against"));
+  const lit = useLit(move, lens === "lit" || side === "arrival" ? side : null);
+  const otherLit = useLit(move, other && other !== side ? other : null);
+  const wish = useMemo(() => ({ lens, input }), [lens, input]);
+  const against = useMemo(
+    () => (other && otherLit.data ? { side: other, lit: otherLit.data } : null),
+    [other, otherLit.data],
+  );
+  const put = (changes: Record<string, string>) =>
+    setParams((before) => ({ ...Object.fromEntries(before), ...changes }), { replace: true });
+  const waiting =
+    (lit.isFetching && !lit.data) || (other !== undefined && otherLit.isFetching && !otherLit.data);
+  const size = data.size.high_m.map((high, axis) => (high - (data.size.low_m[axis] ?? 0)).toFixed(2));
+  const away = data.findings
+    .filter((finding) => finding.kind === "faces_away" && finding.state === "open")
+    .reduce((sum, finding) => sum + (finding.evidence.face_count ?? 0), 0);
+  const problem = lit.error ?? otherLit.error;
+
+  return (
+    <section aria-label="View" className="relative min-w-0 flex-1 bg-booth">
+      <Suspense fallback={<span className="plate absolute top-3 left-3">Preparing the view…</span>}>
+        <View
+          move={move}
+          inventory={data}
+          wish={wish}
+          chosen={seen}
+          rod={against ? "off" : rod}
+          ask={ask}
+          side={side}
+          lit={lit.data ?? null}
+          against={against}
+          sharing={sharing}
+          parted={parted}
+          standing={standing}
+          marked={hatched}
+          onFace={picking.picked ? picking.pick : null}
+          onArea={picking.picked && picking.area ? picking.pickArea : null}
+          onChoose={onChoose}
+        />
+      </Suspense>
+      {against && (
+        <Judged
+          move={move}
+          standing={standing}
+          left={side}
+          right={against.side}
+          sharing={sharing}
+          parted={parted}
+          onParted={setParted}
+          version={`${lit.data?.version} ${against.lit.version}`}
+        />
+      )}
+      <div className="pointer-events-none absolute top-3 right-3.5 left-3.5 flex flex-wrap justify-between gap-1.5 *:pointer-events-auto">
+        <LensBar
+          lens={lens}
+          input={input}
+          materials={data.materials}
+          onLens={(name) => put({ lens: name })}
+          onInput={(name) => put({ input: name })}
+        />
+        <SideBar
+          side={side}
+          against={other}
+          sharing={sharing}
+          held={hatched !== null}
+          onSide={(name) => put({ side: name })}
+          onAgainst={(name, how) => put({ against: name ?? "", sharing: how })}
+        />
+      </div>
+      <div className="pointer-events-none absolute right-3.5 bottom-3 left-3.5 flex flex-wrap items-end justify-between gap-2 *:pointer-events-auto">
+        <ViewActs
+          move={move}
+          data={data}
+          some={seen.length > 0}
+          standing={standing}
+          rod={rod}
+          picking={picking.picked !== null}
+          onAsk={onAsk}
+          onPick={picking.toggle}
+          onRod={(name) => {
+            put({ rod: name });
+            onAsk({ kind: "all" });
+          }}
+        />
+        {picking.picked && (
+          <PickedFaces
+            move={move}
+            picked={picking.picked}
+            area={picking.area}
+            onArea={picking.setArea}
+            within={seen.length}
+            slots={data.materials.map((material) => material.name)}
+            onDone={picking.toggle}
+          />
+        )}
+        {marked && !picking.picked && (
+          <span className="plate">
+            hatched: {shown?.title.toLowerCase()}, {whole(Number(shown?.evidence.face_count ?? 0))} faces{" "}
+            <button className="underline" onClick={() => onShown(null)}>
+              clear
+            </button>
+          </span>
+        )}
+        {!marked && lens === "facing" && (
+          <span className="plate">
+            hatched: seen from behind{away ? `, ${whole(away)} faces look away` : ""}
+          </span>
+        )}
+        {lens === "ids" && (
+          <span className="plate max-w-[560px]">
+            {data.materials.map((material, number) => `${number + 1} ${material.name}`).join(" · ")}
+          </span>
+        )}
+        {problem && (
+          <span role="alert" className="plate text-[#9a2e40]">
+            {problem.message}
+          </span>
+        )}
+        {!problem && waiting && (
+          <span role="status" className="plate">
+            {side === "arrival" || other === "arrival"
+              ? "Delivering everything and reading it back…"
+              : "Lighting it…"}
+          </span>
+        )}
+        <span className="plate font-mono" title="The browser’s quick look. The proof is rendered.">
+          {size.join(" × ")} m · {whole(data.size.triangles)} triangles
+          {lens === "lit" && !hatched ? " · quick look" : ""}
+        </span>
+      </div>
+    </section>
+  );
+}

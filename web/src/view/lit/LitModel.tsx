@@ -1,0 +1,100 @@
+import { useThree } from "@react-three/fiber";
+import { useEffect, useState } from "react";
+import { Box3, type Group, Mesh, type Object3D, Vector3 } from "three";
+
+import type { Lit } from "../../api/client";
+import { dress } from "./dress";
+import { lampsOf } from "./lamps";
+import { reflects, type Surround, surround, surroundOf } from "./surroundings";
+import { Textures } from "./textures";
+import type { Side } from "./useLit";
+
+/** What a root has to be shown with: read where one picture is made of two sides. */
+export interface Shown {
+  surround: Surround | null;
+}
+
+/** Dresses a root in a side's materials and lights it with that side's lamps and surroundings; `alone` says whether it has the scene to itself. */
+export function LitModel({
+  move,
+  side,
+  lit,
+  root,
+  alone,
+}: {
+  move: number;
+  side: Side;
+  lit: Lit;
+  root: Group;
+  alone: boolean;
+}) {
+  const { gl, scene, invalidate } = useThree();
+  const [textures, setTextures] = useState<Textures | null>(null);
+
+  useEffect(() => {
+    let gone = false;
+    let held: Textures | null = null;
+    void Textures.small(move, side, lit)
+      .then((made) => {
+        if (gone) return made.letGo();
+        held = made;
+        setTextures(made);
+        void made.sharpen().then(() => invalidate());
+      })
+      .catch(() => undefined);
+    return () => {
+      gone = true;
+      held?.letGo();
+      setTextures(null);
+    };
+  }, [move, side, lit, invalidate]);
+
+  useEffect(() => {
+    if (!textures) return;
+    const undress = dress(root, lit, textures, reflects(gl));
+    root.traverse((object) => {
+      if (object instanceof Mesh) object.castShadow = object.receiveShadow = true;
+    });
+    gl.shadowMap.needsUpdate = true;
+    invalidate();
+    return undress;
+  }, [root, lit, textures, gl, invalidate]);
+
+  useEffect(() => {
+    gl.shadowMap.enabled = true;
+    gl.shadowMap.autoUpdate = false;
+    gl.shadowMap.needsUpdate = true;
+    const box = new Box3().setFromObject(root);
+    const reach = Math.max(box.getSize(new Vector3()).length(), 1e-3);
+    const lamps = lampsOf(lit, reach, box.getCenter(new Vector3()));
+    root.add(lamps);
+    invalidate();
+    return () => {
+      root.remove(lamps);
+      lamps.traverse((one: Object3D & { dispose?: () => void }) => one.dispose?.());
+    };
+  }, [root, lit, gl, invalidate]);
+
+  useEffect(() => {
+    let gone = false;
+    let around: Surround | null = null;
+    void surroundOf(gl, move, side, lit)
+      .then((made) => {
+        if (gone) return made.letGo();
+        around = made;
+        if (made.probe) root.add(made.probe);
+        (root.userData as Shown).surround = made;
+        if (alone) surround(scene, made);
+        invalidate();
+      })
+      .catch(() => undefined);
+    return () => {
+      gone = true;
+      (root.userData as Shown).surround = null;
+      if (alone) surround(scene, null);
+      if (around?.probe) root.remove(around.probe);
+      around?.letGo();
+    };
+  }, [gl, scene, move, side, lit, root, alone, invalidate]);
+  return null;
+}
