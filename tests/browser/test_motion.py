@@ -33,13 +33,13 @@ class Motion(BrowserTest):
         self.received(replace(given, meshes=whole, environment=None, images={}))
         page = self.page
         page.get_by_role("tab", name="parts").click()
-        page.get_by_role("listbox", name="parts").get_by_role("option", name="Load").click()
+        page.get_by_role("treegrid", name="parts").get_by_role("row", name="Load").click()
         page.get_by_role("button", name="Turn faces").click()
         page.get_by_role("button", name="More tools").click()
         page.get_by_label("Move y").fill("0.25")
         page.get_by_role("button", name="Place", exact=True).click()
         page.reload()
-        page.get_by_role("listbox", name="parts").get_by_role("option", name="Load").click()
+        page.get_by_role("treegrid", name="parts").get_by_role("row", name="Load").click()
         page.get_by_role("button", name="More tools").click()
         expect(page.get_by_label("Move y")).to_have_value("0.25")
 

@@ -17,7 +17,7 @@ from trasloco.results import lit
 from trasloco.results.route import Route
 from trasloco.results.store import MemoryStore
 from trasloco.scene.digest import digest
-from trasloco.scene.images import identify, encode
+from trasloco.scene.images import encode, identify
 from trasloco.scene.lit import Environment, Light
 from trasloco.scene.model import Input, Node, Scene, Texture
 from trasloco.scene.transforms import compose

@@ -22,6 +22,7 @@ class Motion(TestCase):
         linear = Channel("n", "translation", times, values)
         np.testing.assert_allclose(value_at(linear, 2.0), [1, 2, 0])
         np.testing.assert_allclose(value_at(linear, 9.0), [1, 4, 0])
+        np.testing.assert_allclose(value_at(linear, float("nan")), value_at(linear, -1.0))
         np.testing.assert_allclose(value_at(replace(linear, interpolation="STEP"), 2.99), [1, 0, 0])
         spline = Channel(
             "n",

@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import io
 import math
-from dataclasses import replace
 from typing import Any, Literal
 
 import numpy as np

@@ -13,14 +13,14 @@ from trasloco.scene.transforms import compose, decompose
 
 def value_at(channel: Channel, time_s: float) -> Doubles:
     """The channel's value (C,): STEP, LINEAR (rotations along the great arc) or CUBICSPLINE, held before the
-    first and after the last key.
+    first and after the last key. A time that is no number is before all keys.
     """
     times = channel.times_s.astype(np.float64)
     values = channel.values.astype(np.float64)
     if not len(times):
         return np.zeros(values.shape[-1])
     spline = channel.interpolation == "CUBICSPLINE"
-    if time_s <= times[0] or len(times) == 1:
+    if not time_s > times[0] or len(times) == 1:
         return np.asarray(values[0, 1] if spline else values[0])
     if time_s >= times[-1]:
         return np.asarray(values[-1, 1] if spline else values[-1])

@@ -24,11 +24,11 @@ def fit_out(route: Route) -> dict[str, Any]:
     plan, scene = route.plan_so_far(), route.reference()
     made = plan_json(plan, scene)
     for told, planned in zip(made["images"], plan.images, strict=True):
-        side = next_smaller(planned)
+        smaller = next_smaller(planned)
         told |= {
             "memory": arrival_bytes(planned),
-            "smaller_side": side,
-            "saved": saved_at(planned, side) if side else 0,
+            "smaller_side": smaller,
+            "saved": saved_at(planned, smaller) if smaller else 0,
         }
     holding = in_force(route.decisions)
     sizes = {d.target: d.value for d in holding if d.field == "largest_side" and d.value}
