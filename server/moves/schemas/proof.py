@@ -138,6 +138,8 @@ class ProofsOut(Schema):
     lit: bool
     proofs: list[ProofOut]
     views: list[str]
+    aspects: dict[str, float]
+    """How many times as wide as high the frame of a view is, where its camera says."""
     kept: list[KeptView]
     accepted: list[str]
     limits: list[float]

@@ -21,10 +21,12 @@ def proofs_out(route: Route) -> dict[str, Any]:
     scene, holding = route.reference(), in_force(route.decisions)
     limits = limits_of(route.decisions)
     kept = next((d.value for d in holding if d.target == TARGET and d.field == "views"), None) or []
+    views = views_for(scene, route.decisions)
     accepted = [d for d in holding if d.field == "accept" and d.value and d.target.startswith("cause:")]
     return {
         "lit": is_lit(scene),
-        "views": [view.name for view in views_for(scene, route.decisions)],
+        "views": [view.name for view in views],
+        "aspects": {view.name: view.aspect for view in views if view.aspect > 0},
         "kept": [dict(view) for view in kept],
         "accepted": [d.target for d in accepted],
         "limits": [limits.not_seen, limits.hardly_seen, limits.seen_when_compared],

@@ -5812,6 +5812,10 @@ export interface components {
             proofs: components["schemas"]["ProofOut"][];
             /** Views */
             views: string[];
+            /** Aspects */
+            aspects: {
+                [key: string]: number;
+            };
             /** Kept */
             kept: components["schemas"]["KeptView"][];
             /** Accepted */

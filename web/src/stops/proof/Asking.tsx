@@ -5,6 +5,7 @@ import { deciding } from "../../api/decisions";
 import { isRunning, useCancelJob, useDecide, useStartJob } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
+import { NumberField } from "../../ui/NumberField";
 
 const QUALITIES = [
   ["quick", "Quick, 8 samples", 8],
@@ -12,16 +13,33 @@ const QUALITIES = [
   ["fine", "Fine, 128 samples", 128],
   ["finest", "Finest, 512 samples", 512],
 ] as const;
-const SIZES = [
-  ["320", "320 × 180"],
-  ["640", "640 × 360"],
-  ["960", "960 × 540"],
-  ["1280", "1280 × 720"],
+const WIDTH = { words: "a whole number from 64 to 3840", minimum: 64, maximum: 3840 };
+const SHAPES = [
+  ["", "the camera’s own"],
+  ["16:9", "16 : 9"],
+  ["4:3", "4 : 3"],
+  ["1:1", "square"],
+  ["3:4", "3 : 4"],
+  ["9:16", "9 : 16"],
 ] as const;
+
+/** Seconds that so many samples take, by how long those of the last proof took; nothing where there is none. */
+function estimated(data: Proofs, samples: number, bounces: number): number | null {
+  const last = data.proofs[0]?.figures.views[0];
+  if (!last) return null;
+  const spent = last.seconds.reduce((sum, side) => sum + side, 0);
+  const done = last.width * last.height * last.samples;
+  return done > 0 && spent > 0 ? (spent / done) * samples * (bounces > 8 ? 1.5 : 1) : null;
+}
+
+const told = (seconds: number) =>
+  seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;
 
 interface Wish {
   quality: (typeof QUALITIES)[number][0];
   size: string;
+  /** Width over height as written, or empty for the camera's own. */
+  shape: string;
   bounces: string;
   seconds: string;
   share: "all" | "half";
@@ -30,7 +48,7 @@ interface Wish {
 const KEY = "trasloco proof wish";
 
 function remembered(): Wish {
-  const usual: Wish = { quality: "usual", size: "640", bounces: "4", seconds: "", share: "all" };
+  const usual: Wish = { quality: "usual", size: "640", shape: "", bounces: "4", seconds: "", share: "all" };
   try {
     return { ...usual, ...(JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Wish>) };
   } catch {
@@ -63,15 +81,20 @@ export function Asking({
     localStorage.setItem(KEY, JSON.stringify(next));
   };
   const seconds = Number(wish.seconds);
+  const samples = QUALITIES.find(([key]) => key === wish.quality)![2];
+  const width = Math.min(Math.max(Number(wish.size) || 640, WIDTH.minimum), WIDTH.maximum);
+  const [across, high] = (wish.shape || "16:9").split(":").map(Number) as [number, number];
+  const aspect = wish.shape ? across / high : (data.aspects[view] ?? 16 / 9);
+  const height = Math.max(16, Math.round(width / aspect));
+  const estimate = estimated(data, width * height * samples, Number(wish.bounces));
   const prove = () => {
-    const width = Number(wish.size);
     start.mutate({
       kind: "prove",
       settings: {
         view,
         width,
-        height: Math.round((width * 9) / 16),
-        samples: QUALITIES.find(([key]) => key === wish.quality)![2],
+        height,
+        samples,
         bounces: Number(wish.bounces),
         share: wish.share,
         ...(data.lit ? {} : { stand_in: true }),
@@ -124,13 +147,29 @@ export function Asking({
           {more ? "less" : "more choices"}
         </button>
       </div>
+      {estimate !== null && !running && (
+        <p className="mt-1.5 text-[12px] text-soft">
+          {width} × {height}, about {told(estimate)} by the last proof
+          {view === "all" ? " for each view" : ""}
+        </p>
+      )}
       {more && (
         <div className="mt-3 grid grid-cols-2 gap-x-3 gap-y-2">
+          <label>
+            <span className="block text-[12px] text-soft">Width, px</span>
+            <NumberField
+              label="Width in pixels"
+              value={width}
+              range={WIDTH}
+              className="w-full"
+              onSet={(value) => put({ size: String(Math.round(value)) })}
+            />
+          </label>
           <Choice
-            label="Size"
-            value={wish.size}
-            options={SIZES}
-            onChange={(size) => put({ size })}
+            label={`Shape, ${width} × ${height}`}
+            value={wish.shape}
+            options={SHAPES}
+            onChange={(shape) => put({ shape })}
             wide="w-full"
           />
           <Choice

@@ -1,5 +1,5 @@
 import { useGesture } from "@use-gesture/react";
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 
 import { api, got, pictures as addresses, type PixelRead } from "../../api/client";
 import { PixelPlate, PixelSide } from "./PixelPlate";
@@ -13,6 +13,10 @@ type Channel = "all" | "R" | "G" | "B" | "Y";
 interface Props {
   pictures: Partial<Record<Side, string>>;
   labels: { reference: string; arrival: string };
+  /** How many times as wide as high the pictures are. */
+  aspect: number;
+  /** What stands beside the pictures, in the room they leave. */
+  beside?: ReactNode;
   /** A kept proof's pixels can be read and its pictures saved. */
   kept?: { proof: number; view: string; width: number; height: number };
 }
@@ -38,7 +42,7 @@ const MATRIX: Record<Exclude<Channel, "all">, string> = {
 };
 
 /** The viewing booth: three pictures in a row, or one that is wiped or flicked. All move together. */
-export function Booth({ pictures, labels, kept }: Props) {
+export function Booth({ pictures, labels, aspect, beside, kept }: Props) {
   const [way, setWay] = useState<Way>("row");
   const [wipe, setWipe] = useState(50);
   const [flicked, setFlicked] = useState(false);
@@ -98,6 +102,7 @@ export function Booth({ pictures, labels, kept }: Props) {
       key={side + String(overlay)}
       src={pictures[side]}
       name={side}
+      aspect={aspect}
       place={look.place}
       channel={side === "difference" || side === "flip" ? "all" : channel}
       clip={clip}
@@ -181,73 +186,89 @@ export function Booth({ pictures, labels, kept }: Props) {
         <span className="ml-auto">{kept && way !== "row" && <PixelPlate pixel={pixel} />}</span>
       </div>
       {way === "row" && (
-        <div className="grid gap-2.5" style={{ gridTemplateColumns: `repeat(${sides.length}, 1fr)` }}>
+        <div
+          className="grid justify-center gap-2.5"
+          style={{ gridTemplateColumns: `repeat(2, minmax(0, calc((100vh - 150px) / 2 * ${aspect})))` }}
+        >
           {sides.map((side) => (
-            <figure key={side}>
+            <figure key={side} className="relative">
               {frame(side)}
-              <figcaption className="mt-2 flex h-[22px] justify-between gap-2">
+              <figcaption className="pointer-events-none absolute right-0 bottom-0 left-0 flex h-[22px] justify-between gap-2">
                 <span className="plate">{side === "flip" ? "difference, FLIP" : side}</span>
                 {pixel ? (
                   <PixelSide pixel={pixel} side={side} />
                 ) : side === "difference" || side === "flip" ? (
-                  <span className="plate flex items-center gap-1.5 font-mono">
-                    0{" "}
-                    <span
-                      className="h-2 w-16"
-                      style={{ background: "linear-gradient(to right, #f3f2ef, #22241f)" }}
-                    />{" "}
-                    {side === "flip" ? "1" : "12 ΔE"}
-                    {side === "difference" && (
-                      <>
-                        <span className="h-2 w-3 border-t-2 border-[#9a2e40]" aria-hidden /> 5
-                      </>
-                    )}
-                  </span>
+                  <Ramp flip={side === "flip"} />
                 ) : (
                   <span className="plate truncate font-mono">{labels[side]}</span>
                 )}
               </figcaption>
             </figure>
           ))}
+          {beside}
         </div>
       )}
-      {way === "wipe" && (
-        <div className="mx-auto max-w-[760px]">
-          <div className="relative">
-            {frame("arrival")}
-            {frame("reference", `inset(0 ${100 - wipe}% 0 0)`, true)}
-            <span
-              className="pointer-events-none absolute inset-y-0 w-px bg-[#fbfaf8]"
-              style={{ left: `${wipe}%` }}
-            />
-            <span className="plate pointer-events-none absolute bottom-2 left-2">reference</span>
-            <span className="plate pointer-events-none absolute right-2 bottom-2">arrival</span>
+      {way !== "row" && (
+        <div className="flex justify-center gap-2.5">
+          <div className="min-w-0 flex-1" style={{ maxWidth: `calc((100vh - 170px) * ${aspect})` }}>
+            <div className="relative">
+              {way === "wipe" ? (
+                <>
+                  {frame("arrival")}
+                  {frame("reference", `inset(0 ${100 - wipe}% 0 0)`, true)}
+                  <span
+                    className="pointer-events-none absolute inset-y-0 w-px bg-[#fbfaf8]"
+                    style={{ left: `${wipe}%` }}
+                  />
+                  <span className="plate pointer-events-none absolute bottom-2 left-2">reference</span>
+                  <span className="plate pointer-events-none absolute right-2 bottom-2">arrival</span>
+                </>
+              ) : (
+                <>
+                  {frame(flicked ? "arrival" : "reference")}
+                  <span className="plate pointer-events-none absolute bottom-2 left-2">
+                    {flicked ? "arrival" : "reference"}
+                  </span>
+                </>
+              )}
+            </div>
+            {way === "wipe" && (
+              <Slider
+                label="Wipe"
+                value={wipe}
+                least={0}
+                most={100}
+                step={1}
+                onChange={setWipe}
+                words={(value) => `${value} % of the arrival`}
+                className="mt-2 w-full"
+              />
+            )}
           </div>
-          <Slider
-            label="Wipe"
-            value={wipe}
-            least={0}
-            most={100}
-            step={1}
-            onChange={setWipe}
-            words={(value) => `${value} % of the arrival`}
-            className="mt-2 w-full"
-          />
-        </div>
-      )}
-      {way === "flick" && (
-        <div className="relative mx-auto max-w-[760px]">
-          {frame(flicked ? "arrival" : "reference")}
-          <span className="plate pointer-events-none absolute bottom-2 left-2">
-            {flicked ? "arrival" : "reference"}
-          </span>
+          {beside && <div className="w-[290px] shrink-0">{beside}</div>}
         </div>
       )}
     </section>
   );
 }
 
+/** What the shades of the difference stand for. */
+function Ramp({ flip }: { flip: boolean }) {
+  return (
+    <span className="plate flex items-center gap-1.5 font-mono">
+      0 <span className="h-2 w-16" style={{ background: "linear-gradient(to right, #f3f2ef, #22241f)" }} />{" "}
+      {flip ? "1" : "12 ΔE"}
+      {!flip && (
+        <>
+          <span className="h-2 w-3 border-t-2 border-[#9a2e40]" aria-hidden /> 5
+        </>
+      )}
+    </span>
+  );
+}
+
 interface FrameProps {
+  aspect: number;
   src: string | undefined;
   name: Side;
   place: Place;
@@ -263,6 +284,7 @@ interface FrameProps {
 
 /** One picture at the common place. */
 function Frame({
+  aspect,
   src,
   name,
   place,
@@ -311,8 +333,8 @@ function Frame({
   return (
     <div
       ref={holder}
-      className={`${overlay ? "absolute inset-0" : "relative"} aspect-video w-full touch-none overflow-hidden bg-booth ${place.scale > 1 ? "cursor-move" : "cursor-crosshair"}`}
-      style={{ clipPath: clip }}
+      className={`${overlay ? "absolute inset-0" : "relative"} w-full touch-none overflow-hidden bg-booth ${place.scale > 1 ? "cursor-move" : "cursor-crosshair"}`}
+      style={{ clipPath: clip, aspectRatio: String(aspect) }}
       onDoubleClick={onWhole}
     >
       {src ? (

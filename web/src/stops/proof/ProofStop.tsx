@@ -10,7 +10,7 @@ import { useShownMove } from "../MoveShell";
 import { Asking } from "./Asking";
 import { Booth } from "./Booth";
 import { Causes } from "./Causes";
-import type { Figures } from "./figures";
+import type { Figures, ViewFigures } from "./figures";
 import { Motion } from "./Motion";
 import { Shares } from "./Shares";
 import { Trend } from "./Trend";
@@ -58,6 +58,7 @@ export function ProofStop() {
       <div className="h-full overflow-y-auto">
         <Booth
           pictures={early[earlyView]!}
+          aspect={16 / 9}
           labels={{ reference: `${earlyView}, so far, noise taken out`, arrival: running.message }}
         />
         <div className="flex items-start gap-8 p-5">
@@ -136,90 +137,21 @@ function Shown({
                 arrival: `${move.destination.replace(/^./, (c) => c.toUpperCase())} · ${view.samples} spp · ${view.seconds[1]?.toFixed(0)} s`,
               }
         }
+        aspect={view.width / view.height}
+        beside={
+          <Figure proof={proof} view={view} limits={data.limits} onView={setViewName}>
+            {asking}
+            {held.reference_exr && <Saving proof={proof.id} view={view.name} />}
+            <Trend proofs={data.proofs} view={view.name} shown={proof.id} />
+          </Figure>
+        }
         kept={
           held.reference_exr && !moment
             ? { proof: proof.id, view: view.name, width: view.width, height: view.height }
             : undefined
         }
       />
-      <div className="grid flex-1 grid-cols-[250px_minmax(0,1fr)_310px]">
-        <section aria-label="Figure" className="border-r border-base-300 p-[18px]">
-          <p className="tight text-[58px] leading-none font-bold" data-testid="mean">
-            ΔE {(figures.judged ?? figures.mean).toFixed(1)}
-          </p>
-          <p className="mt-1 text-[15px]">
-            {figures.verdict}
-            {figures.at_least && figures.at_least !== figures.verdict && (
-              <span className="text-soft">, or {figures.at_least}: more samples would tell</span>
-            )}
-          </p>
-          <Headline figures={figures} />
-          {(figures.effects ?? []).length > 0 && (
-            <p className="mt-1 text-[12px]">The arrival is seen through {figures.effects!.join(", ")}.</p>
-          )}
-          {figures.views.length > 1 && (
-            <select
-              className="field mt-2 max-w-full"
-              aria-label="View shown"
-              value={view.name}
-              onChange={(event) => setViewName(event.target.value)}
-            >
-              {figures.views.map((one) => (
-                <option key={one.name} value={one.name}>
-                  {one.name}, ΔE {(one.judged ?? one.mean).toFixed(1)}
-                  {one.name === figures.worst_view ? ", worst" : ""}
-                </option>
-              ))}
-            </select>
-          )}
-          <dl className="mt-3 grid grid-cols-[1fr_auto] gap-y-1 font-mono text-[12px]">
-            <dt>95 % below</dt>
-            <dd>{view.p95.toFixed(1)}</dd>
-            <dt>noise</dt>
-            <dd>{view.noise.toFixed(2)}</dd>
-            {view.flip != null && (
-              <>
-                <dt title="what is noticed when the pictures are flicked, 0 to 1">FLIP</dt>
-                <dd>{view.flip.toFixed(3)}</dd>
-                <dt title="likeness of structure, 1 is the same">SSIM</dt>
-                <dd>{view.ssim?.toFixed(3)}</dd>
-              </>
-            )}
-            <dt>exposure</dt>
-            <dd>EV {view.ev100.toFixed(1)}</dd>
-          </dl>
-          {!proof.current && (
-            <p className="mt-3 border-l-[3px] border-primary pl-2">
-              The plan has changed since. Prove again.
-            </p>
-          )}
-          {proof.earlier && (
-            <p className="mt-3 border-l-[3px] border-primary pl-2">
-              An earlier version of Trasloco made this proof. “Prove” makes it with this one.
-            </p>
-          )}
-          <div className="mt-4">{asking}</div>
-          {held.reference_exr && (
-            <p className="mt-3 text-[12px] text-soft">
-              Save{" "}
-              {[
-                ["reference", "reference"],
-                ["arrival", "arrival"],
-                ["difference", "difference"],
-                ["reference_exr", "reference EXR"],
-                ["arrival_exr", "arrival EXR"],
-              ].map(([side, words], at) => (
-                <span key={side}>
-                  {at > 0 && ", "}
-                  <a className="underline" href={addresses.proof(proof.id, view.name, side!)} download>
-                    {words}
-                  </a>
-                </span>
-              ))}
-            </p>
-          )}
-          <Trend proofs={data.proofs} view={view.name} shown={proof.id} />
-        </section>
+      <div className="grid flex-1 grid-cols-[minmax(0,1fr)_380px]">
         <Causes
           move={move.id}
           proof={proof.id}
@@ -260,8 +192,116 @@ function Shown({
   );
 }
 
+const WORDS = ["not seen", "hardly seen", "seen when compared"] as const;
+/** The word of a difference, by the limits of the move. */
+const wordFor = (value: number, limits: number[]) =>
+  WORDS[limits.findIndex((limit) => value < limit)] ?? "seen at once";
+
+/** What was measured: the figure the verdict speaks of, what it is made of, and of which view. */
+function Figure({
+  proof,
+  view,
+  limits,
+  onView,
+  children,
+}: {
+  proof: ProofRow;
+  view: ViewFigures;
+  limits: number[];
+  onView: (name: string) => void;
+  /** What stands beside it: how to ask for another. */
+  children: React.ReactNode;
+}) {
+  const figures = proof.figures;
+  return (
+    <section
+      aria-label="Figure"
+      className="flex min-h-0 flex-wrap content-start gap-x-8 gap-y-4 overflow-y-auto bg-base-100 p-3.5"
+    >
+      <div className="min-w-[240px] flex-1">
+        <p className="tight text-[58px] leading-none font-bold" data-testid="mean">
+          ΔE {(figures.judged ?? figures.mean).toFixed(1)}
+        </p>
+        <p className="mt-1 text-[15px]">
+          {figures.verdict}
+          {figures.at_least && figures.at_least !== figures.verdict && (
+            <span className="text-soft">, or {figures.at_least}: more samples would tell</span>
+          )}
+        </p>
+        <Headline figures={figures} wordOf={(value) => wordFor(value, limits)} />
+        {(figures.effects ?? []).length > 0 && (
+          <p className="mt-1 text-[12px]">The arrival is seen through {figures.effects!.join(", ")}.</p>
+        )}
+        {figures.views.length > 1 && (
+          <select
+            className="field mt-2 max-w-full"
+            aria-label="View shown"
+            value={view.name}
+            onChange={(event) => onView(event.target.value)}
+          >
+            {figures.views.map((one) => (
+              <option key={one.name} value={one.name}>
+                {one.name}, ΔE {(one.judged ?? one.mean).toFixed(1)}
+                {one.name === figures.worst_view ? ", worst" : ""}
+              </option>
+            ))}
+          </select>
+        )}
+        <dl className="mt-3 grid grid-cols-[1fr_auto] gap-y-1 font-mono text-[12px]">
+          <dt>95 % below</dt>
+          <dd>{view.p95.toFixed(1)}</dd>
+          <dt>noise</dt>
+          <dd>{view.noise.toFixed(2)}</dd>
+          {view.flip != null && (
+            <>
+              <dt title="what is noticed when the pictures are flicked, 0 to 1">FLIP</dt>
+              <dd>{view.flip.toFixed(3)}</dd>
+              <dt title="likeness of structure, 1 is the same">SSIM</dt>
+              <dd>{view.ssim?.toFixed(3)}</dd>
+            </>
+          )}
+          <dt>exposure</dt>
+          <dd>EV {view.ev100.toFixed(1)}</dd>
+        </dl>
+        {!proof.current && (
+          <p className="mt-3 border-l-[3px] border-primary pl-2">The plan has changed since. Prove again.</p>
+        )}
+        {proof.earlier && (
+          <p className="mt-3 border-l-[3px] border-primary pl-2">
+            An earlier version of Trasloco made this proof. “Prove” makes it with this one.
+          </p>
+        )}
+      </div>
+      <div className="min-w-[230px] flex-1">{children}</div>
+    </section>
+  );
+}
+
+/** The pictures and their values as files. */
+function Saving({ proof, view }: { proof: number; view: string }) {
+  return (
+    <p className="mt-3 text-[12px] text-soft">
+      Save{" "}
+      {[
+        ["reference", "reference"],
+        ["arrival", "arrival"],
+        ["difference", "difference"],
+        ["reference_exr", "reference EXR"],
+        ["arrival_exr", "arrival EXR"],
+      ].map(([side, words], at) => (
+        <span key={side}>
+          {at > 0 && ", "}
+          <a className="underline" href={addresses.proof(proof, view, side!)} download>
+            {words}
+          </a>
+        </span>
+      ))}
+    </p>
+  );
+}
+
 /** Whole frame, subject and worst material, each with its figure: a large frame must not hide what is seen at once. */
-function Headline({ figures }: { figures: Figures }) {
+function Headline({ figures, wordOf }: { figures: Figures; wordOf: (value: number) => string }) {
   if (!figures.subject || !figures.frame) return null;
   const rows = [
     ["whole frame", figures.frame],
@@ -270,7 +310,7 @@ function Headline({ figures }: { figures: Figures }) {
   ] as const;
   return (
     <>
-      <dl className="mt-2 grid grid-cols-[1fr_auto_auto] gap-x-2 gap-y-0.5" aria-label="Figures">
+      <dl className="mt-2 grid grid-cols-[1fr_auto_auto_auto] gap-x-2 gap-y-0.5" aria-label="Figures">
         {rows.map(([name, figure], at) => (
           <div key={name} className="contents">
             <dt
@@ -282,6 +322,7 @@ function Headline({ figures }: { figures: Figures }) {
               {name}
             </dt>
             <dd className="text-right font-mono">{figure.value.toFixed(1)}</dd>
+            <dd className="text-[12px]">{wordOf(figure.value)}</dd>
             <dd
               className="text-right font-mono text-[12px] text-soft"
               title="within which it lies, noise taken off"
