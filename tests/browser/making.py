@@ -73,6 +73,10 @@ class BrowserTest(StaticLiveServerTestCase):
         self.play.stop()
         self.worker.over.set()
         self.worker.join(60)
+        # What a page asked for last is still being made; a process that ends under it is torn down with an abort.
+        for thread in threading.enumerate():
+            if "process_request_thread" in thread.name:
+                thread.join(60)
         self.assertEqual(self.faults, [])
 
     def open(self, path: str) -> None:

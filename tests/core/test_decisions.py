@@ -39,6 +39,12 @@ GOOD: dict[str, Any] = {
     "tint": [1, 1, 0],
     "move_m": [0, 0, 1],
     "backdrop": {"color": [0, 0, 1]},
+    "made": {"name": "Lacquer"},
+    "grouped": {"name": "Load"},
+    "wears": {"material": "material:a"},
+    "lamp_color": [1, 0.5, 0.2],
+    "cone": {"inner_deg": 10, "outer_deg": 20},
+    "aim": [0, 1, 0],
 }
 SIMPLE = {"boolean": True, "number": 1, "integer": 1, "string": "a word", "null": None, "array": []}
 

@@ -294,3 +294,55 @@ class Matters(TestCase):
         self.assertEqual(weights({"camera": "camera:right"}), [UNSEEN, UNSEEN, 1.0])
         self.assertEqual(weights({"part": "part:A", "around_m": 0.6}), [1.0, 1.0, UNSEEN])
         self.assertEqual(weights({"part": "part:A", "around_m": 0.0}), [1.0, UNSEEN, UNSEEN])
+
+
+class AimedAndColoured(TestCase):
+    def ahead(self, held: Scene, light: str) -> np.ndarray:
+        node = next(n for n in held.nodes.values() if n.light == light)
+        return -held.world_matrices()[node.id][:3, 2]
+
+    def test_a_lamp_looks_at_the_point_and_stays_where_it_is(self) -> None:
+        point = np.array([3.0, 0.5, -2.0])
+        after = mended(lit(), PLAIN, [Decision("light:lamp", "aim", list(point))])
+        node = next(n for n in after.nodes.values() if n.light == "light:lamp")
+        eye = after.world_matrices()[node.id][:3, 3]
+        np.testing.assert_allclose(eye, (0, 1, -2), atol=1e-9)
+        np.testing.assert_allclose(
+            self.ahead(after, "light:lamp"), (point - eye) / np.linalg.norm(point - eye), atol=1e-9
+        )
+
+    def test_moved_later_it_keeps_its_aim(self) -> None:
+        point = np.array([0.0, 0.0, 4.0])
+        after = mended(
+            lit(),
+            PLAIN,
+            [
+                Decision("light:lamp", "aim", list(point)),
+                Decision("light:lamp", "stand", {"azimuth_deg": 90.0, "height_deg": 0.0, "distance_m": 3.0}),
+            ],
+        )
+        node = next(n for n in after.nodes.values() if n.light == "light:lamp")
+        eye = after.world_matrices()[node.id][:3, 3]
+        middle, _ = subject_of(lit())
+        np.testing.assert_allclose(eye, middle + (3, 0, 0), atol=1e-6)
+        np.testing.assert_allclose(
+            self.ahead(after, "light:lamp"), (point - eye) / np.linalg.norm(point - eye), atol=1e-6
+        )
+
+    def test_a_colour_leaves_the_strength_as_it_is(self) -> None:
+        after = mended(lit(), PLAIN, [Decision("light:lamp", "lamp_color", [0.0, 0.0, 0.5])])
+        color = np.array(after.lights["light:lamp"].color)
+        # Luminance by ITU-R BT.709: 0.2126 R + 0.7152 G + 0.0722 B.
+        self.assertAlmostEqual(float(color @ [0.2126, 0.7152, 0.0722]), 1.0, places=6)
+        self.assertEqual(color[0], 0.0)
+        with self.assertRaises(Refused):
+            mended(lit(), PLAIN, [Decision("light:lamp", "lamp_color", [0.0, 0.0, 0.0])])
+
+    def test_a_spots_cone_in_half_angles(self) -> None:
+        told = {"inner_deg": 10.0, "outer_deg": 25.0}
+        spot = mended(lit(), PLAIN, [Decision("light:lamp", "cone", told)]).lights["light:lamp"]
+        np.testing.assert_allclose(
+            [spot.inner_cone_rad, spot.outer_cone_rad], [math.pi / 18, 25 * math.pi / 180]
+        )
+        with self.assertRaises(Refused):
+            mended(lit(), PLAIN, [Decision("light:lamp", "cone", {"inner_deg": 30.0, "outer_deg": 25.0})])

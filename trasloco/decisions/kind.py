@@ -62,6 +62,7 @@ class Stage(IntEnum):
     PLACES = auto()
     WHOLE = auto()
     LAMPS_STAND = auto()
+    LAMPS_AIM = auto()
     MERGED = auto()
     LEFT_OUT = auto()
     NAMES = auto()

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, NotRequired
 
-from pydantic import ConfigDict, Field, with_config
+from pydantic import AfterValidator, ConfigDict, Field, with_config
 from typing_extensions import TypedDict
 
 from trasloco.decisions.kind import Kind, Stage
-from trasloco.decisions.values import Amount, Metres, within
+from trasloco.decisions.values import Amount, Color, Metres, Triple, within
 from trasloco.mends import lamps, materials
 from trasloco.scene.model import Scene
 
@@ -36,6 +36,26 @@ class Lamp(Standing):
     intensity: NotRequired[Annotated[float, Field(ge=0, le=1e9)]]
     width_m: NotRequired[Metres]
     height_m: NotRequired[Metres]
+
+
+@with_config(_CLOSED)
+class ConeValue(TypedDict):
+    """Half angles of a spot in degrees."""
+
+    inner_deg: Annotated[float, within(0, 90, "degrees")]
+    outer_deg: Annotated[float, within(0.1, 90, "degrees")]
+
+
+def _narrowing(cone: ConeValue) -> ConeValue:
+    if cone["inner_deg"] > cone["outer_deg"]:
+        raise ValueError("the inner angle is no wider than the outer one")
+    return cone
+
+
+def _shines(color: list[float]) -> list[float]:
+    if max(color) <= 0:
+        raise ValueError("a colour that shines")
+    return color
 
 
 class Sized(Kind):
@@ -82,6 +102,42 @@ class Kelvin(Kind, of=("light",), does={Stage.VALUES: materials.light_kelvin}):
 
     def words(self) -> str:
         return f"{self.value:g} K"
+
+
+class LampColor(Kind, of=("light",), does={Stage.VALUES: lamps.color}, wants="three numbers, not all of them zero"):
+    """Its colour, linear, at the strength it has: only what it is against its own brightness counts."""
+
+    field: Literal["lamp_color"]
+    value: Annotated[Color, AfterValidator(_shines)]
+
+    def words(self) -> str:
+        return "colour " + " ".join(f"{n:g}" for n in self.value)
+
+
+class Cone(Kind, of=("light",), does={Stage.VALUES: lamps.cone}, wants="half angles in degrees, the inner one no wider"):
+    """How wide a spot shines, and from where on it fades: half angles."""
+
+    field: Literal["cone"]
+    value: Annotated[ConeValue, AfterValidator(_narrowing)]
+
+    def words(self) -> str:
+        return f"a cone of {self.value['outer_deg']:g}°, fading from {self.value['inner_deg']:g}°"
+
+    def lacks(self, scene: Scene) -> tuple[str, str] | None:
+        light = scene.lights.get(self.target)
+        if light is not None and light.kind == "spot":
+            return None
+        return ("Only a spot has a cone.", "Choose a spot, or add one.")
+
+
+class Aim(Kind, of=("light",), does={Stage.LAMPS_AIM: lamps.aim}, wants="a point of three metres, or nothing"):
+    """The point it looks at, wherever it is moved to."""
+
+    field: Literal["aim"]
+    value: Triple | None
+
+    def words(self) -> str:
+        return "aimed at " + " ".join(f"{n:g}" for n in self.value) if self.value else "aimed as it stood"
 
 
 class Shadows(

@@ -112,6 +112,23 @@ def moved_to(scene: Scene, light: str, told: Mapping[str, Any], start: Stand | N
     return replace(scene, nodes={**scene.nodes, node.id: replace(node, parent=None, matrix=matrix)})
 
 
+def aimed_at(scene: Scene, light: str, point: list[float]) -> Scene:
+    """The scene with a light turned where it stands to look at a point (3,) of the world; one that stands
+    there already stays as it is.
+    """
+    node = node_of(scene, light)
+    if node is None:
+        return scene
+    eye = scene.world_matrices()[node.id][:3, 3]
+    ahead = np.array(point) - eye
+    away = float(np.linalg.norm(ahead))
+    if away < 1e-9:
+        return scene
+    up = (0.0, 1.0, 0.0) if abs(ahead[1]) < 0.999 * away else (0.0, 0.0, 1.0)
+    matrix = looking([float(v) for v in eye], point, up)
+    return replace(scene, nodes={**scene.nodes, node.id: replace(node, parent=None, matrix=matrix)})
+
+
 def with_lamp(scene: Scene, id: str, told: Mapping[str, Any]) -> Scene:
     """The scene with a light more; where it stands is settled by :func:`moved_to`."""
     kind = str(told["kind"])

@@ -7,8 +7,11 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
 from trasloco.light.backdrops import with_backdrop
-from trasloco.light.round_subject import moved_to, usual_stand, with_lamp
+from trasloco.light.round_subject import aimed_at, moved_to, usual_stand, with_lamp
+from trasloco.scene.color import LUMINANCE
 from trasloco.scene.model import Scene
 
 
@@ -54,6 +57,35 @@ def size(name: str) -> Callable[[Scene, str, Any], Scene]:
         return replace(scene, lights={**scene.lights, target: made})
 
     return change
+
+
+def color(scene: Scene, target: str, value: Any) -> Scene:
+    """A lamp's colour, linear, as bright as the colour before it."""
+    light = scene.lights.get(target)
+    if light is None:
+        return scene
+    wanted, weights = np.array([float(v) for v in value]), np.array(LUMINANCE)
+    bright = float(np.array(light.color) @ weights) / float(wanted @ weights)
+    r, g, b = (float(v) for v in wanted * bright)
+    return replace(scene, lights={**scene.lights, target: replace(light, color=(r, g, b))})
+
+
+def cone(scene: Scene, target: str, value: Any) -> Scene:
+    """Half angles of a spot, in degrees."""
+    light = scene.lights.get(target)
+    if light is None or light.kind != "spot":
+        return scene
+    made = replace(
+        light,
+        inner_cone_rad=math.radians(float(value["inner_deg"])),
+        outer_cone_rad=math.radians(float(value["outer_deg"])),
+    )
+    return replace(scene, lights={**scene.lights, target: made})
+
+
+def aim(scene: Scene, target: str, value: Any) -> Scene:
+    """A lamp turned where it stands, so that it looks at a point of the world in metres."""
+    return scene if value is None else aimed_at(scene, target, [float(v) for v in value])
 
 
 def opening(scene: Scene, target: str, value: Any) -> Scene:

@@ -27,6 +27,9 @@ class LightOut(Schema):
     width_m: float
     height_m: float
     radius_m: float
+    inner_deg: float
+    outer_deg: float
+    """Half angles of a spot."""
     opening: bool
     added: bool
     stand: StandOut | None

@@ -221,10 +221,26 @@ class BackdropOut(Schema):
     text: str
 
 
+class AimedAt(Schema):
+    """A group or a part, and the middle of it in metres."""
+
+    id: str
+    name: str
+    middle_m: list[float]
+
+
+class Aims(Schema):
+    """What a lamp may be aimed at: the middle of everything, or of something."""
+
+    middle_m: list[float]
+    groups: list[AimedAt]
+
+
 class LightStopOut(Schema):
     """``next_light`` is the id of a light to add."""
 
     next_light: str
+    aims: Aims
     views: list[str]
     backdrop: BackdropOut | None
     pictures: list[Chosen]

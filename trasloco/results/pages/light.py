@@ -21,6 +21,7 @@ from trasloco.light.panels import panels_of
 from trasloco.light.round_subject import ADDED, next_lamp, stand_of, subject_of
 from trasloco.light.surroundings import Surroundings
 from trasloco.light.units import UNITS, from_unit, in_unit
+from trasloco.mends.beneath import parts_beneath
 from trasloco.proof.staging import effects_of, exposure_of, views_for
 from trasloco.render.denoise import denoised
 from trasloco.render.flatten import flatten
@@ -29,10 +30,12 @@ from trasloco.results.looking import surroundings
 from trasloco.results.name import named
 from trasloco.results.route import Route
 from trasloco.scene.color import luminance
+from trasloco.scene.extent import part_bounds, union_box
 from trasloco.scene.images import encode
 from trasloco.scene.lit import Camera, Light
 from trasloco.scene.model import Scene
 
+_MOST_AIMS = 60
 _QUICK = Quality(400, 225, 6, 2, preview=True)
 _ONE_AT_A_TIME = threading.Lock()
 
@@ -60,6 +63,7 @@ def light_out(route: Route) -> dict[str, Any]:
         "lights": lights_out(scene, received, marks),
         "next_light": next_lamp(d.target for d in route.decisions),
         "environment": environment,
+        "aims": _aims(scene),
         "ev100": exposure_of(route.decisions),
         "after_effects": [
             {**effect.model_dump(), "simulated": effect in simulated}
@@ -85,6 +89,20 @@ def light_out(route: Route) -> dict[str, Any]:
         "tint": told.get("tint"),
         "version": route.reference_name.key,
     }
+
+
+def _aims(scene: Scene) -> dict[str, Any]:
+    """What a lamp may be aimed at: the middle of everything, and of every group and every part of no group."""
+    boxes = part_bounds(scene)
+    middle, _ = subject_of(scene)
+    groups = []
+    for node in scene.nodes.values():
+        if node.light or node.camera or (node.mesh and node.parent is not None) or len(groups) == _MOST_AIMS:
+            continue
+        box = union_box({id: boxes[id] for id in parts_beneath(scene, node.id) if id in boxes})
+        if box is not None:
+            groups.append({"id": node.id, "name": node.name, "middle_m": [float(v) for v in box.mean(axis=0)]})
+    return {"middle_m": [float(v) for v in middle], "groups": groups}
 
 
 def _lens(camera: Camera, carried: LightCrossing) -> dict[str, Any]:
@@ -173,6 +191,8 @@ def lights_out(scene: Scene, received: Scene, marks: Mapping[str, tuple[str, str
             "width_m": light.width_m,
             "height_m": light.height_m,
             "radius_m": light.radius_m,
+            "inner_deg": math.degrees(light.inner_cone_rad),
+            "outer_deg": math.degrees(light.outer_cone_rad),
             "opening": light.opening,
             "added": light.id.startswith(ADDED),
             "stand": None if stand is None else asdict(stand),

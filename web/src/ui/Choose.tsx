@@ -3,14 +3,16 @@ export function Choose({
   label,
   options,
   onPick,
+  wide = "max-w-[190px]",
 }: {
   label: string;
   options: [string, string][];
   onPick: (id: string) => void;
+  wide?: string;
 }) {
   return (
     <select
-      className="field max-w-[190px]"
+      className={`field ${wide}`}
       aria-label={label}
       value="-"
       disabled={!options.length}

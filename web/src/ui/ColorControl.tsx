@@ -26,6 +26,8 @@ interface Props {
   onSet: (linear: number[]) => void;
   /** Colours that were chosen before, the last first. */
   recent?: readonly (readonly number[])[];
+  /** Whether the swatch alone is shown, without its hex. */
+  bare?: boolean;
   /** The most that one of its numbers may be; light may be brighter than white. */
   most?: number;
 }
@@ -49,10 +51,13 @@ export function ColorControl(props: Props) {
       <DialogTrigger isOpen={open} onOpenChange={setOpen}>
         <Button
           aria-label={`${props.label}: ${hexOf(props.linear)}`}
-          className="inline-flex h-[26px] shrink-0 cursor-pointer items-center gap-2 border border-base-content bg-base-100 pr-2 font-mono text-[12px] hover:bg-base-300"
+          className={`inline-flex shrink-0 cursor-pointer items-center gap-2 border border-base-content bg-base-100 font-mono text-[12px] hover:bg-base-300 ${props.bare ? "h-5" : "h-[26px] pr-2"}`}
         >
-          <Swatch linear={props.linear} className="h-full w-7 border-r border-base-content" />
-          {hexOf(props.linear)}
+          <Swatch
+            linear={props.linear}
+            className={`h-full ${props.bare ? "w-6" : "w-7 border-r border-base-content"}`}
+          />
+          {!props.bare && hexOf(props.linear)}
         </Button>
         <Popover placement="bottom start" className="z-30">
           <Dialog

@@ -1,5 +1,5 @@
 import type { LightData } from "../../api/client";
-import { hexOf, linearOf } from "../../ui/color";
+import { ColorControl } from "../../ui/ColorControl";
 import { Mark } from "../../ui/Mark";
 import { NumberField } from "../../ui/NumberField";
 import { type Put, rangeOf, type ValueOf } from "../../api/decisions";
@@ -42,11 +42,11 @@ export function BackdropForm({ data, onPut }: { data: LightData; onPut: Put }) {
           {!told.image && (
             <label className="flex items-center gap-1.5">
               Colour
-              <input
-                type="color"
-                className="h-6 w-8 border border-base-300"
-                value={hexOf(told.color)}
-                onChange={(event) => put({ ...now, color: linearOf(event.target.value) })}
+              <ColorControl
+                label="Colour of the backdrop"
+                linear={told.color}
+                onSet={(color) => put({ ...now, color })}
+                bare
               />
             </label>
           )}

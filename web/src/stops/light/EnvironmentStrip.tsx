@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 
 import type { LightData } from "../../api/client";
-import { hexOf, linearOf } from "../../ui/color";
+import { ColorControl } from "../../ui/ColorControl";
 import { BackdropForm } from "./BackdropForm";
 import { DaylightForm } from "./DaylightForm";
 import { PanelsForm } from "./PanelsForm";
@@ -173,7 +173,6 @@ function TiltAndTint({ data, onPut }: { data: LightData; onPut: Put }) {
   const kept = Math.round((data.tilt_rad * 180) / Math.PI);
   const [tilt, setTilt] = useState(String(kept));
   useEffect(() => setTilt(String(kept)), [kept]);
-  const hex = hexOf(data.tint ?? [1, 1, 1]);
   return (
     <span className="ml-auto flex items-center gap-3">
       <form
@@ -195,11 +194,11 @@ function TiltAndTint({ data, onPut }: { data: LightData; onPut: Put }) {
       </form>
       <label className="flex items-center gap-1.5">
         Tint
-        <input
-          type="color"
-          className="h-6 w-8 border border-base-300"
-          value={hex}
-          onChange={(event) => onPut("environment", "tint", linearOf(event.target.value))}
+        <ColorControl
+          label="Tint of the surroundings"
+          linear={data.tint ?? [1, 1, 1]}
+          onSet={(color) => onPut("environment", "tint", color)}
+          bare
         />
       </label>
       {data.tint && (

@@ -1,9 +1,15 @@
 import { useEffect, useState } from "react";
 
-import type { Light } from "../../api/client";
+import type { Light, LightData } from "../../api/client";
+import { type Decision, deciding, type Put, rangeOf, type ValueOf } from "../../api/decisions";
+import { Choose } from "../../ui/Choose";
+import { ColorControl } from "../../ui/ColorControl";
 import { Mark } from "../../ui/Mark";
 import { NumberField } from "../../ui/NumberField";
-import { type Decision, type Put, rangeOf, type ValueOf } from "../../api/decisions";
+
+type Aims = LightData["aims"];
+/** A lamp's colour as it is shown: its strength is told beside it. */
+const brightest = (color: number[]) => color.map((v) => v / Math.max(...color, 1e-9));
 
 const KINDS = [
   ["sun", "a sun"],
@@ -16,11 +22,14 @@ const KINDS = [
 /** Every light in a row: what it is, how strong, where it stands, and what becomes of it; and lights that are added. */
 export function LightLedger({
   lights,
+  aims,
   next,
   onPut,
   onDecide,
 }: {
   lights: Light[];
+  /** What a lamp may be aimed at. */
+  aims: Aims;
   next: string;
   onPut: Put;
   onDecide: (decisions: Decision[]) => void;
@@ -78,7 +87,15 @@ export function LightLedger({
           </thead>
           <tbody>
             {lights.map((light) => (
-              <Row key={light.id} light={light} onPut={onPut} />
+              <Row
+                key={light.id}
+                light={light}
+                next={next}
+                groups={aims.groups}
+                middle={aims.middle_m}
+                onPut={onPut}
+                onDecide={onDecide}
+              />
             ))}
           </tbody>
         </table>
@@ -87,7 +104,22 @@ export function LightLedger({
   );
 }
 
-function Row({ light, onPut }: { light: Light; onPut: Put }) {
+function Row({
+  light,
+  next,
+  groups,
+  middle,
+  onPut,
+  onDecide,
+}: {
+  light: Light;
+  /** The id that a light to be added has. */
+  next: string;
+  groups: Aims["groups"];
+  middle: number[];
+  onPut: Put;
+  onDecide: (decisions: Decision[]) => void;
+}) {
   const [unit, setUnit] = useState(light.unit);
   const shown = light.units.find((one) => one.unit === unit) ?? light.units[0]!;
   const written = String(Number(shown.value.toPrecision(5)));
@@ -95,6 +127,35 @@ function Row({ light, onPut }: { light: Light; onPut: Put }) {
   useEffect(() => setStrength(written), [written]);
   const changed = strength !== written && Number(strength) >= 0;
   const stand = light.stand;
+
+  function act(what: string) {
+    if (what === "away") return onPut(light.id, "lamp", null);
+    if (what === "middle") return onPut(light.id, "aim", middle);
+    if (what.startsWith("aim ")) {
+      const group = groups.find((one) => one.id === what.slice(4));
+      if (group) onPut(light.id, "aim", group.middle_m);
+      return;
+    }
+    const mirrored = stand && {
+      ...stand,
+      azimuth_deg: what === "mirror" ? -stand.azimuth_deg : ((stand.azimuth_deg + 200) % 360) - 180,
+    };
+    const { kind, name, width_m, height_m, intensity } = light;
+    onDecide([
+      deciding(next, "lamp", {
+        kind: kind as NonNullable<ValueOf<"lamp">>["kind"],
+        name: `${name}, ${what === "mirror" ? "mirrored" : "again"}`,
+        intensity,
+        ...(kind === "rectangle" || kind === "disc" ? { width_m, height_m } : {}),
+        ...(mirrored ?? {}),
+      }),
+      deciding(next, "lamp_color", [...light.color]),
+      ...(kind === "spot"
+        ? [deciding(next, "cone", { inner_deg: light.inner_deg, outer_deg: light.outer_deg })]
+        : []),
+    ]);
+  }
+
   return (
     <tr className="h-8 border-b border-base-300">
       <td>
@@ -106,19 +167,31 @@ function Row({ light, onPut }: { light: Light; onPut: Put }) {
         />
       </td>
       <td>
-        <span
-          className="mr-2 inline-block h-2.5 w-2.5 border border-base-content align-middle"
-          style={{ background: `color(srgb-linear ${light.color.join(" ")})` }}
-        />
-        {light.name}
-        {light.added && (
-          <button
-            className="ml-2 text-[12px] text-soft underline"
-            onClick={() => onPut(light.id, "lamp", null)}
-          >
-            take away
-          </button>
-        )}
+        <span className="flex items-center gap-2">
+          {!light.opening && (
+            <ColorControl
+              label={`Colour of ${light.name}`}
+              linear={brightest(light.color)}
+              onSet={(color) => Math.max(...color) > 0 && onPut(light.id, "lamp_color", color)}
+              bare
+            />
+          )}
+          <span className="min-w-0 truncate">{light.name}</span>
+          <Choose
+            label="More"
+            options={[
+              ["again", "one more like it"],
+              ["mirror", "its mirror image across"],
+              ...(light.kind !== "point" ? [["middle", "aim at the middle"] as [string, string]] : []),
+              ...(light.kind !== "point"
+                ? groups.map((group) => [`aim ${group.id}`, `aim at ${group.name}`] as [string, string])
+                : []),
+              ...(light.added ? [["away", "take it away"] as [string, string]] : []),
+            ]}
+            onPick={act}
+            wide="h-6 w-[72px]"
+          />
+        </span>
       </td>
       <td className="text-soft">
         {light.kind === "rectangle" ? (
@@ -244,6 +317,38 @@ function Size({ light, onPut }: { light: Light; onPut: Put }) {
     return (
       <span className="ml-2" title="0 is a point; a ball throws soft shadows">
         r {field("radius_m", "metres of radius")} m
+      </span>
+    );
+  if (light.kind === "spot")
+    return (
+      <span
+        className="mt-0.5 flex items-center gap-1"
+        title="half angles: where it begins to fade, and where it ends"
+      >
+        <NumberField
+          label={`${light.name}, half angle where it begins to fade`}
+          value={light.inner_deg}
+          range={{
+            words: `up to ${light.outer_deg.toFixed(1)} degrees`,
+            minimum: 0,
+            maximum: light.outer_deg,
+          }}
+          digits={3}
+          className="w-13"
+          onSet={(inner_deg) => onPut(light.id, "cone", { inner_deg, outer_deg: light.outer_deg })}
+        />
+        to
+        <NumberField
+          label={`${light.name}, half angle where it ends`}
+          value={light.outer_deg}
+          range={rangeOf("cone", "outer_deg")}
+          digits={3}
+          className="w-13"
+          onSet={(outer_deg) =>
+            onPut(light.id, "cone", { inner_deg: Math.min(light.inner_deg, outer_deg), outer_deg })
+          }
+        />
+        °
       </span>
     );
   if (light.kind !== "rectangle") return null;

@@ -56,6 +56,7 @@ function LightsPage() {
       <div className="px-6 py-5">
         <LightLedger
           lights={light.data.lights}
+          aims={light.data.aims}
           next={light.data.next_light}
           onPut={put}
           onDecide={(decisions) => decide.mutate(decisions)}

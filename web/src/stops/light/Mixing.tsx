@@ -6,10 +6,10 @@ import { deciding } from "../../api/decisions";
 import { isRunning, useAfter, useMix, useStartJob } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
+import { ContactStrip } from "./ContactStrip";
 import { developed, sum } from "./mixing";
-import { Slider } from "../../ui/Slider";
 
-/** The lamps as faders over a picture of each alone; nothing is rendered while they are moved, and what is found is written back as strengths. */
+/** The lamps as a strip of pictures of each alone; nothing is rendered while they are made brighter or darker, and what is found is written back as strengths. */
 export function Mixing({
   move,
   job,
@@ -49,7 +49,7 @@ export function Mixing({
               : "Render each lamp alone"}
         </button>
         {!data?.layers.length && (
-          <span className="pb-1 text-soft">once; then faders mix them without rendering</span>
+          <span className="pb-1 text-soft">once; then they are mixed without rendering</span>
         )}
         {data && data.layers.length > 0 && !data.current && (
           <span className="pb-1 text-soft">the scene has changed since, apart from strengths</span>
@@ -58,15 +58,13 @@ export function Mixing({
       {mix.error && <Notice error={mix.error} />}
       {start.error && <Notice error={start.error} />}
       {data && data.layers.length > 0 && (
-        <Faders key={data.version} move={move} mix={data} onDecide={onDecide} />
+        <Mixed key={data.version} move={move} mix={data} onDecide={onDecide} />
       )}
     </section>
   );
 }
 
-const stops = (value: number) => `${value > 0 ? "+" : ""}${value.toFixed(1)} EV`;
-
-function Faders({
+function Mixed({
   move,
   mix,
   onDecide,
@@ -126,50 +124,17 @@ function Faders({
         />
       </div>
       <div className="min-w-0 flex-1">
-        <ul>
-          {mix.layers.map((layer) => (
-            <li key={layer.name} className="flex h-8 items-center gap-3 border-b border-base-300">
-              <span className="w-32 truncate" title={layer.label}>
-                {layer.label}
-              </span>
-              <span className="min-w-0 flex-1" onDoubleClick={() => setShift({ ...shift, [layer.name]: 0 })}>
-                <Slider
-                  label={`${layer.label}, stops`}
-                  least={-6}
-                  most={6}
-                  step={0.1}
-                  value={shift[layer.name] ?? 0}
-                  disabled={muted.includes(layer.name)}
-                  onChange={(stopsUp) => setShift({ ...shift, [layer.name]: stopsUp })}
-                  words={stops}
-                />
-              </span>
-              <span className="w-16 text-right font-mono text-[12px]">{stops(shift[layer.name] ?? 0)}</span>
-              <button
-                className="press h-6 px-1.5"
-                aria-pressed={muted.includes(layer.name)}
-                aria-label={`${layer.label} off`}
-                onClick={() =>
-                  setMuted(
-                    muted.includes(layer.name)
-                      ? muted.filter((one) => one !== layer.name)
-                      : [...muted, layer.name],
-                  )
-                }
-              >
-                off
-              </button>
-              <button
-                className="press h-6 px-1.5"
-                aria-pressed={alone === layer.name}
-                aria-label={`${layer.label} alone`}
-                onClick={() => setAlone(alone === layer.name ? null : layer.name)}
-              >
-                alone
-              </button>
-            </li>
-          ))}
-        </ul>
+        <ContactStrip
+          mix={mix}
+          layers={layers.data}
+          shift={shift}
+          muted={muted}
+          onShift={(layer, value) => setShift((before) => ({ ...before, [layer]: value }))}
+          onMute={(layer) =>
+            setMuted(muted.includes(layer) ? muted.filter((one) => one !== layer) : [...muted, layer])
+          }
+          onAlone={setAlone}
+        />
         <div className="mt-3 flex items-center gap-2">
           <button
             className="press press-main"

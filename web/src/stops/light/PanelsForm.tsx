@@ -1,5 +1,5 @@
 import type { Panel } from "../../api/client";
-import { hexOf, linearOf } from "../../ui/color";
+import { ColorControl } from "../../ui/ColorControl";
 import { NumberField } from "../../ui/NumberField";
 import { type Put, rangeOf } from "../../api/decisions";
 
@@ -89,7 +89,6 @@ function Row({
   onChange: (change: Partial<Panel>) => void;
   onRemove: () => void;
 }) {
-  const hex = hexOf(panel.color);
   return (
     <tr className="h-8">
       <td className="font-mono">{number + 1}</td>
@@ -115,12 +114,11 @@ function Row({
         </td>
       ))}
       <td>
-        <input
-          type="color"
-          className="h-6 w-8 border border-base-300"
-          aria-label={`Colour of panel ${number + 1}`}
-          value={hex}
-          onChange={(event) => onChange({ color: linearOf(event.target.value) })}
+        <ColorControl
+          label={`Colour of panel ${number + 1}`}
+          linear={panel.color}
+          onSet={(color) => onChange({ color })}
+          bare
         />
       </td>
       <td>

@@ -1,0 +1,228 @@
+"""Acts of the work and how many presses each takes from its stop: at most four. The list in ``docs/acts.md`` is what
+was counted here.
+"""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+from playwright.sync_api import Locator, expect
+
+from server.moves.bench import Bench
+from server.moves.models import Move
+from tests.browser.making import BrowserTest
+from tests.making import cube, image, material, quad, scene
+from trasloco.formats.gltf_write import write_glb
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Input, Node, Scene, Texture
+from trasloco.scene.transforms import compose, looking
+
+MOST = 4
+LIST = Path(__file__).resolve().parents[2] / "docs" / "acts.md"
+
+
+def wagon() -> Scene:
+    """Two boxes and a flat with a leaf on it in a group, lit by a spot."""
+    leaf = np.full((64, 64, 4), (40, 140, 60, 255), np.uint8)
+    leaf[:, :32, 3] = 0
+    made = scene(
+        cube(material="material:Lacquer"),
+        replace(cube(material="material:Lacquer"), positions=cube().positions + np.float32(2)),
+        quad(material="material:Leaf"),
+        names=("Trunk", "Crate", "Flat"),
+        materials=(
+            material("Lacquer", base_color=(0.4, 0.1, 0.1), roughness=(0.4,)),
+            material("Leaf", base_color=Input((1.0, 1.0, 1.0), Texture("image:leaf", "rgb", "srgb"))),
+        ),
+        images=(image("leaf", leaf),),
+        lights=((Light("light:spot", "Spot", "spot", intensity=200.0), looking((0, 3, 3), (0, 0, 0))),),
+    )
+    above = Node("part:wagon", "Wagon", None, compose((0.0, 0.0, 0.0)))
+    nodes = {id: replace(n, parent=above.id) if n.mesh else n for id, n in made.nodes.items()}
+    return replace(made, nodes={above.id: above, **nodes})
+
+
+class Acts(BrowserTest):
+    def opened(self) -> None:
+        self.counted: dict[str, int] = {}
+        with tempfile.NamedTemporaryFile(suffix=".glb") as file:
+            file.write(write_glb(wagon()))
+            file.flush()
+            self.drop([file.name], "plain", "lanterna")
+        self.here = self.page.url.split("?")[0].rsplit("/", 1)[0]
+
+    def bench(self) -> Bench:
+        return Bench(Move.objects.latest("id"))
+
+    @contextmanager
+    def act(self, words: str, start: str) -> Iterator[Callable[[Locator, str | None], None]]:
+        """An act from a page: what is pressed, chosen or typed is counted."""
+        self.page.goto(f"{self.here}/{start}")
+        presses = 0
+
+        def press(what: Locator, value: str | None = None) -> None:
+            nonlocal presses
+            presses += 1
+            if value is None:
+                what.click()
+            elif what.evaluate("one => one.tagName") == "SELECT":
+                what.select_option(label=value)
+            else:
+                what.fill(value)
+                what.press("Enter")
+
+        yield press
+        self.counted[words] = presses
+        self.assertLessEqual(presses, MOST, words)
+
+    def undo(self) -> None:
+        button = self.page.get_by_role("button", name="Undo")
+        expect(button).to_be_enabled()
+        button.click()
+
+    def worn(self) -> dict[str, set[str]]:
+        held = self.bench().reference()
+        return {
+            n.name: {held.materials[p.material or ""].name for p in held.meshes[n.mesh].primitives}
+            for n in held.nodes.values()
+            if n.mesh
+        }
+
+    def test_acts_and_their_presses(self) -> None:
+        self.opened()
+        self.parts_and_groups()
+        self.materials()
+        self.light()
+        told = dict(re.findall(r"^\| (.+?) \| (\d+) \|$", LIST.read_text(), re.MULTILINE))
+        for words, presses in self.counted.items():
+            self.assertEqual(told.get(words), str(presses), f"{words}: {LIST.name} says otherwise")
+
+    def parts_and_groups(self) -> None:
+        page = self.page
+        tree = page.get_by_role("treegrid", name="parts")
+        rows = tree.get_by_role("row")
+
+        with self.act("Leave a whole group out", "inventory?tab=parts") as press:
+            press(rows.filter(has_text="Wagon"))
+            press(page.get_by_role("button", name="Leave out"))
+            expect(rows.filter(has_text="left out")).to_have_count(3)
+        with self.act("Take a whole group along again", "inventory?tab=parts") as press:
+            press(rows.filter(has_text="Wagon"))
+            press(page.get_by_role("button", name="Take along"))
+            expect(rows.filter(has_text="left out")).to_have_count(0)
+        with self.act("Choose parts of one material", "inventory?tab=parts") as press:
+            press(page.get_by_label("Choose parts by"), "Lacquer")
+            expect(tree.get_by_role("row", selected=True)).to_have_count(2)
+        with self.act("Choose all others", "inventory?tab=parts") as press:
+            press(rows.filter(has_text="Trunk"))
+            press(page.get_by_label("Choose parts by"), "all others")
+            expect(tree.get_by_role("row", selected=True)).to_have_count(2)
+        with self.act("Put chosen parts into a new group", "inventory?tab=parts") as press:
+            press(page.get_by_label("Choose parts by"), "Lacquer")
+            press(page.get_by_role("button", name="More tools"))
+            press(page.get_by_label("Name of the new group"), "Luggage")
+            expect(rows.filter(has_text="Luggage")).to_contain_text("2 parts")
+        with self.act("Take a group apart", "inventory?tab=parts") as press:
+            press(rows.filter(has_text="Luggage"))
+            press(page.get_by_role("button", name="More tools"))
+            press(page.get_by_role("button", name="Ungroup"))
+            expect(rows.filter(has_text="Luggage")).to_have_count(0)
+        self.assertEqual(
+            {n.name: self.bench().reference().nodes[n.parent or ""].name for n in self.bench().reference().parts()},
+            {"Trunk": "Wagon", "Crate": "Wagon", "Flat": "Wagon"},
+        )
+        with self.act("Put another material on chosen parts", "inventory?tab=parts") as press:
+            press(rows.filter(has_text="Trunk"))
+            press(page.get_by_label("Wear", exact=True), "Leaf")
+            expect(page.get_by_text("wear Leaf")).to_be_visible()
+        self.assertEqual((self.worn()["Trunk"], self.worn()["Crate"]), ({"Leaf"}, {"Lacquer"}))
+        self.undo()
+        with self.act("Make a material of the shelf and put it on chosen parts", "inventory?tab=parts") as press:
+            press(rows.filter(has_text="Crate"))
+            press(page.get_by_role("button", name="New material"))
+            press(page.get_by_label("Starts as"), "Footlight brass")
+            press(page.get_by_role("button", name="Make it on 1 part"))
+            expect(page.get_by_text("wear Footlight brass")).to_be_visible()
+        self.assertEqual(self.worn()["Crate"], {"Footlight brass"})
+
+    def materials(self) -> None:
+        page = self.page
+        with self.act("Set an input that the material does not say", "fit?material=material:Lacquer") as press:
+            press(page.get_by_role("button", name="Add an input"))
+            press(page.get_by_label("Clear coat, not said yet"), "0.8")
+            expect(page.get_by_role("button", name="Change Clear coat", exact=True)).to_be_visible()
+        self.assertEqual(
+            self.bench().reference().materials["material:Lacquer"].inputs["clearcoat"].factor, (0.8,)
+        )
+        with self.act("Set a colour by its hex code", "fit?material=material:Lacquer") as press:
+            press(page.get_by_role("button", name="Change Base colour"))
+            press(page.get_by_role("button", name=re.compile("^Base colour: #")))
+            press(page.get_by_label("Base colour, hex"), "#336699")
+            expect(page.get_by_role("button", name="Base colour: #336699")).to_be_visible()
+        color = self.bench().reference().materials["material:Lacquer"].inputs["base_color"].factor
+        # IEC 61966-2-1: 0x33, 0x66 and 0x99 of 255.
+        np.testing.assert_allclose(color, (0.033105, 0.132868, 0.318547), atol=1e-5)
+        with self.act("Take a colour off a picture on the page", "fit?material=material:Lacquer") as press:
+            press(page.get_by_role("button", name="Change Base colour"))
+            press(page.get_by_role("button", name="Base colour: #336699"))
+            press(page.get_by_role("button", name="Take it from a picture"))
+            swatch = page.get_by_role("listbox", name="materials").get_by_role("option", name="Leaf")
+            press(swatch.locator("img"))
+            expect(page.get_by_role("button", name="Base colour: #336699")).to_have_count(0)
+        with self.act("Drag a number", "fit?material=material:Lacquer") as press:
+            press(page.get_by_role("button", name="Change Roughness"))
+            field = page.get_by_label("Roughness", exact=True)
+            box = field.bounding_box()
+            assert box is not None
+            page.mouse.move(box["x"] + 20, box["y"] + 10)
+            page.mouse.down()
+            page.mouse.move(box["x"] + 60, box["y"] + 10, steps=4)
+            page.mouse.up()
+            # A two-hundredth of its range for each pixel: 0.4 + 40 / 200.
+            expect(field).to_have_value("0.6")
+        with self.act("Cut a material out by its image's own alpha", "fit?material=material:Leaf") as press:
+            press(page.get_by_label("See-through"), "cut out")
+            press(page.get_by_role("button", name="The image’s own alpha"))
+            expect(page.get_by_text("leaf.png, its alpha")).to_be_visible()
+        leaf = self.bench().reference().materials["material:Leaf"]
+        texture = leaf.inputs["opacity"].texture
+        assert texture is not None
+        self.assertEqual((leaf.alpha_mode, texture.channels), ("mask", "a"))
+
+    def light(self) -> None:
+        page = self.page
+        with self.act("Give a lamp a colour", "light") as press:
+            press(page.get_by_role("button", name=re.compile("^Colour of Spot")))
+            press(page.get_by_label("Colour of Spot, hex"), "#ff0000")
+            expect(page.get_by_role("button", name="Colour of Spot: #ff0000")).to_be_visible()
+        with self.act("Widen a spot", "light") as press:
+            press(page.get_by_label("Spot, half angle where it ends"), "30")
+            expect(page.get_by_label("Spot, half angle where it ends")).to_have_value("30")
+        with self.act("Aim a lamp at a group", "light") as press:
+            press(page.get_by_label("More", exact=True), "aim at Wagon")
+            expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+        with self.act("Mirror a lamp to the other side", "light") as press:
+            press(page.get_by_label("More", exact=True), "its mirror image across")
+            expect(page.get_by_label("Strength of Spot, mirrored")).to_be_visible()
+        held = self.bench().reference()
+        self.assertEqual(len(held.lights), 2)
+        first, second = (
+            next(n for n in held.nodes.values() if n.light == light) for light in held.lights
+        )
+        world = held.world_matrices()
+        np.testing.assert_allclose(
+            world[second.id][:3, 3] * (-1, 1, 1),
+            world[first.id][:3, 3] - np.array([2 * self.middle(held)[0], 0, 0]) * 1.0,
+            atol=1e-3,
+        )
+
+    def middle(self, held: Scene) -> np.ndarray:
+        from trasloco.light.round_subject import subject_of
+
+        return subject_of(held)[0]
