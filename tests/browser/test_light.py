@@ -44,7 +44,8 @@ class Light(BrowserTest):
         page.keyboard.press("Shift+ArrowUp")
         page.keyboard.press("Shift+ArrowUp")
         expect(lamp).to_have_attribute("aria-valuetext", "+2.0 EV")
-        spot.click()
+        spot.focus()
+        page.keyboard.press("Space")
         expect(spot).to_have_attribute("aria-valuetext", "struck out")
         page.wait_for_timeout(500)
         shown = np.array(
