@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import io
 import json
 import random
@@ -114,7 +115,7 @@ def _spoil_value(document: Any, rng: random.Random) -> None:
     elif kind == 2 and isinstance(held[key], int | float) and not isinstance(held[key], bool):
         held[key] = held[key] * rng.choice((-1, 2, 1000, 1e9)) + rng.choice((-1, 0, 1))
     else:
-        held[key] = rng.choice(HOSTILE_VALUES)
+        held[key] = copy.deepcopy(rng.choice(HOSTILE_VALUES))  # each case its own, to be spoilt further
 
 
 def _deep(text: bytes, rng: random.Random) -> bytes:

@@ -134,7 +134,10 @@ class Acts(BrowserTest):
             press(page.get_by_role("button", name="Ungroup"))
             expect(rows.filter(has_text="Luggage")).to_have_count(0)
         self.assertEqual(
-            {n.name: self.bench().reference().nodes[n.parent or ""].name for n in self.bench().reference().parts()},
+            {
+                n.name: self.bench().reference().nodes[n.parent or ""].name
+                for n in self.bench().reference().parts()
+            },
             {"Trunk": "Wagon", "Crate": "Wagon", "Flat": "Wagon"},
         )
         with self.act("Put another material on chosen parts", "inventory?tab=parts") as press:
@@ -143,7 +146,9 @@ class Acts(BrowserTest):
             expect(page.get_by_text("wear Leaf")).to_be_visible()
         self.assertEqual((self.worn()["Trunk"], self.worn()["Crate"]), ({"Leaf"}, {"Lacquer"}))
         self.undo()
-        with self.act("Make a material of the shelf and put it on chosen parts", "inventory?tab=parts") as press:
+        with self.act(
+            "Make a material of the shelf and put it on chosen parts", "inventory?tab=parts"
+        ) as press:
             press(rows.filter(has_text="Crate"))
             press(page.get_by_role("button", name="New material"))
             press(page.get_by_label("Starts as"), "Footlight brass")
@@ -153,7 +158,9 @@ class Acts(BrowserTest):
 
     def materials(self) -> None:
         page = self.page
-        with self.act("Set an input that the material does not say", "fit?material=material:Lacquer") as press:
+        with self.act(
+            "Set an input that the material does not say", "fit?material=material:Lacquer"
+        ) as press:
             press(page.get_by_role("button", name="Add an input"))
             press(page.get_by_label("Clear coat, not said yet"), "0.8")
             expect(page.get_by_role("button", name="Change Clear coat", exact=True)).to_be_visible()
@@ -212,9 +219,7 @@ class Acts(BrowserTest):
             expect(page.get_by_label("Strength of Spot, mirrored")).to_be_visible()
         held = self.bench().reference()
         self.assertEqual(len(held.lights), 2)
-        first, second = (
-            next(n for n in held.nodes.values() if n.light == light) for light in held.lights
-        )
+        first, second = (next(n for n in held.nodes.values() if n.light == light) for light in held.lights)
         world = held.world_matrices()
         np.testing.assert_allclose(
             world[second.id][:3, 3] * (-1, 1, 1),

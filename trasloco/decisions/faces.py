@@ -21,6 +21,22 @@ class TurnFaces(
         return "all faces turned" if isinstance(self.value, bool) else f"{len(self.value)} pieces turned"
 
 
+class TurnPicked(
+    Kind,
+    of=("part",),
+    does={Stage.FACES_TURNED: faces.turn_picked},
+    adds=True,
+    wants="face numbers as received",
+):
+    """Faces picked by hand turned round; picked twice they look as they did."""
+
+    field: Literal["turn_picked"]
+    value: list[Whole]
+
+    def words(self) -> str:
+        return f"{len(self.value)} picked faces turned" if self.value else "no picked faces turned"
+
+
 class UnifyFaces(
     Kind, of=("part",), does={Stage.AGREED: faces.unify_faces}, says="neighbouring faces made to agree"
 ):

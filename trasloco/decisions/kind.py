@@ -43,6 +43,8 @@ class Stage(IntEnum):
     """
 
     CHOSEN = auto()
+    FACES_TURNED = auto()
+    """Faces are still numbered as in the file, here and in the next."""
     AS_RECEIVED = auto()
     """Faces are still numbered as in the file."""
     AGREED = auto()

@@ -104,7 +104,9 @@ class Kelvin(Kind, of=("light",), does={Stage.VALUES: materials.light_kelvin}):
         return f"{self.value:g} K"
 
 
-class LampColor(Kind, of=("light",), does={Stage.VALUES: lamps.color}, wants="three numbers, not all of them zero"):
+class LampColor(
+    Kind, of=("light",), does={Stage.VALUES: lamps.color}, wants="three numbers, not all of them zero"
+):
     """Its colour, linear, at the strength it has: only what it is against its own brightness counts."""
 
     field: Literal["lamp_color"]
@@ -114,7 +116,12 @@ class LampColor(Kind, of=("light",), does={Stage.VALUES: lamps.color}, wants="th
         return "colour " + " ".join(f"{n:g}" for n in self.value)
 
 
-class Cone(Kind, of=("light",), does={Stage.VALUES: lamps.cone}, wants="half angles in degrees, the inner one no wider"):
+class Cone(
+    Kind,
+    of=("light",),
+    does={Stage.VALUES: lamps.cone},
+    wants="half angles in degrees, the inner one no wider",
+):
     """How wide a spot shines, and from where on it fades: half angles."""
 
     field: Literal["cone"]
@@ -130,7 +137,9 @@ class Cone(Kind, of=("light",), does={Stage.VALUES: lamps.cone}, wants="half ang
         return ("Only a spot has a cone.", "Choose a spot, or add one.")
 
 
-class Aim(Kind, of=("light",), does={Stage.LAMPS_AIM: lamps.aim}, wants="a point of three metres, or nothing"):
+class Aim(
+    Kind, of=("light",), does={Stage.LAMPS_AIM: lamps.aim}, wants="a point of three metres, or nothing"
+):
     """The point it looks at, wherever it is moved to."""
 
     field: Literal["aim"]

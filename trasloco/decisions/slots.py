@@ -22,9 +22,9 @@ class IdImage(TypedDict):
 
 @with_config(ConfigDict(strict=True, extra="forbid"))
 class FacesOfSlot(TypedDict):
-    """Faces by their numbers, and the slot they go to."""
+    """Faces by their numbers, and the slot they go to; to none where they are taken away."""
 
-    slot: Name
+    slot: Name | None
     faces: list[Whole]
 
 
@@ -48,7 +48,7 @@ class FacesSlot(
     of=("part",),
     does={Stage.AS_RECEIVED: slots.faces_slot},
     adds=True,
-    wants="groups of face numbers with a slot's name",
+    wants="groups of face numbers with a slot's name, or none",
 ):
     """Faces put to slots by hand."""
 
@@ -57,7 +57,10 @@ class FacesSlot(
 
     def words(self) -> str:
         return (
-            "; ".join(f"{len(group['faces'])} faces to {group['slot']}" for group in self.value)
+            "; ".join(
+                f"{len(group['faces'])} faces " + (f"to {group['slot']}" if group["slot"] else "taken away")
+                for group in self.value
+            )
             or "no faces put by hand"
         )
 

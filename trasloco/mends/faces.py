@@ -62,6 +62,22 @@ def turn_faces(scene: Scene, target: str, value: Any) -> Scene:
     return with_mesh(scene, replace(mesh, primitives=tuple(primitives)))
 
 
+def turn_picked(scene: Scene, target: str, value: Any) -> Scene:
+    """Some faces of a part turned round, by their numbers over its primitives; what is listed twice stays."""
+    scene, mesh = mesh_of_own(scene, target)
+    if mesh is None or not value:
+        return scene
+    numbers, times = np.unique(np.array([int(v) for v in value]), return_counts=True)
+    wanted = numbers[times % 2 == 1]
+    start = 0
+    primitives: list[Primitive] = []
+    for primitive in mesh.primitives:
+        turn = np.isin(np.arange(start, start + len(primitive.indices)), wanted)
+        start += len(primitive.indices)
+        primitives.append(turned(primitive, turn) if turn.any() else primitive)
+    return with_mesh(scene, replace(mesh, primitives=tuple(primitives)))
+
+
 def unify_faces(scene: Scene, target: str, value: Any) -> Scene:
     """Make neighbouring faces of each piece look to one side: its outside, see :mod:`trasloco.mends.winding`."""
     if value is not True:

@@ -144,17 +144,20 @@ def _color_keys(colors: npt.NDArray[Any]) -> npt.NDArray[np.int64]:
 
 
 def faces_slot(scene: Scene, target: str, value: Any) -> Scene:
-    """Faces picked by hand go to a slot.
+    """Faces picked by hand go to a slot, or are taken away.
 
-    ``value``: a list of ``{"faces": [numbers], "slot": name}``; numbers count over the part's primitives.
+    ``value``: a list of ``{"faces": [numbers], "slot": name or None}``; numbers count over the part's primitives.
     """
     scene, mesh = mesh_of_own(scene, target)
     if mesh is None:
         return scene
     materials = dict(scene.materials)
     by_name = {m.name: m.id for m in materials.values()}
-    wanted: dict[int, str] = {}
+    wanted: dict[int, str | None] = {}
     for group in value:
+        if group["slot"] is None:
+            wanted.update(dict.fromkeys(map(int, group["faces"])))
+            continue
         name = str(group["slot"])
         if name not in by_name:
             id = f"material:{name}".replace(" ", "-")
@@ -172,7 +175,7 @@ def faces_slot(scene: Scene, target: str, value: Any) -> Scene:
     start = 0
     for primitive in mesh.primitives:
         count = len(primitive.indices)
-        chosen: dict[str, list[int]] = {}
+        chosen: dict[str | None, list[int]] = {}
         for face, id in wanted.items():
             if start <= face < start + count:
                 chosen.setdefault(id, []).append(face - start)
@@ -181,7 +184,8 @@ def faces_slot(scene: Scene, target: str, value: Any) -> Scene:
             mask = np.zeros(count, bool)
             mask[faces] = True
             left &= ~mask
-            primitives.append(replace(picked(primitive, mask), material=id))
+            if id is not None:
+                primitives.append(replace(picked(primitive, mask), material=id))
         if left.any():
             primitives.append(primitive if left.all() else picked(primitive, left))
         start += count

@@ -4,6 +4,7 @@ single texels.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
@@ -16,6 +17,8 @@ from trasloco.inventory.paint import paint_of
 from trasloco.light.surroundings import Surroundings, surroundings_of
 from trasloco.mends.colors import loss_as_vertex_colors
 from trasloco.mends.settling import decided
+from trasloco.meshes.picking import How as How
+from trasloco.meshes.picking import found_from
 from trasloco.results.name import named
 from trasloco.results.route import Route
 from trasloco.scene.model import Scene
@@ -44,6 +47,19 @@ def surroundings(route: Route) -> Surroundings | None:
         lambda: surroundings_of(route.reference(), route.received().scene),
     )
     return made
+
+
+def faces_found(route: Route, part: str, faces: Sequence[int], how: How, angle_deg: float) -> list[int]:
+    """Faces that belong to picked ones of a part, numbered as received.
+
+    Raises:
+        Refused: there is no such part.
+    """
+    scene = route.as_received()
+    node = scene.nodes.get(part)
+    if node is None or node.mesh is None:
+        raise Refused("There is no such part.", part, "Reload the page.")
+    return found_from(scene.meshes[node.mesh], faces, how, angle_deg)
 
 
 def beside(route: Route) -> Scene:

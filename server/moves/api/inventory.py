@@ -12,7 +12,14 @@ from ninja import Router
 
 from server.moves import rows
 from server.moves.api.asking import png, ready, side_within, written
-from server.moves.schemas.inventory import AgainOut, CollisionOut, ImageFacts, InventoryOut, TexelOut
+from server.moves.schemas.inventory import (
+    AgainOut,
+    CollisionOut,
+    FacesAsked,
+    ImageFacts,
+    InventoryOut,
+    TexelOut,
+)
 from server.moves.soon import soon
 from trasloco.results import looking, pictures
 from trasloco.results.pages import inventory as pages
@@ -38,6 +45,12 @@ def inventory(request: HttpRequest, move_id: int) -> Any:
 def again(request: HttpRequest, move_id: int) -> Any:
     """The survey of what is mended; a job of kind ``again`` takes it."""
     return pages.again_out(ready(move_id))
+
+
+@router.post("/moves/{move_id}/faces-found", response=list[int])
+def faces_found(request: HttpRequest, move_id: int, asked: FacesAsked) -> Any:
+    """Faces that belong to picked ones: their plane, smooth surface, piece, slot, or a ring more or fewer."""
+    return looking.faces_found(ready(move_id), asked.part, asked.faces, asked.how, asked.angle_deg)
 
 
 @router.get("/moves/{move_id}/texel", response=TexelOut)

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from ninja import Schema
+from pydantic import Field
 
 from server.moves.schemas.lamps import LightOut
 from server.moves.schemas.materials import MaterialOut
 from server.moves.schemas.words import Mark
 from trasloco.decisions.choosing import GroupRule, KindRule, NameRule
 from trasloco.decisions.kinds import AnyDecision
+from trasloco.results.looking import How
 from trasloco.results.records import Evidence
 
 
@@ -44,6 +46,15 @@ class RemnantOut(FindingOut):
     """What is noticed after mending: made by a mend, or not cured by it."""
 
     why: Literal["made", "stayed"]
+
+
+class FacesAsked(Schema):
+    """Picked faces of a part, numbered as received, and what is to be found from them."""
+
+    part: Annotated[str, Field(max_length=1000)]
+    faces: Annotated[list[Annotated[int, Field(ge=0, lt=2**31)]], Field(max_length=2_000_000)]
+    how: How
+    angle_deg: Annotated[float, Field(ge=0, le=180)] = 20
 
 
 class AgainOut(Schema):

@@ -101,7 +101,9 @@ def _aims(scene: Scene) -> dict[str, Any]:
             continue
         box = union_box({id: boxes[id] for id in parts_beneath(scene, node.id) if id in boxes})
         if box is not None:
-            groups.append({"id": node.id, "name": node.name, "middle_m": [float(v) for v in box.mean(axis=0)]})
+            groups.append(
+                {"id": node.id, "name": node.name, "middle_m": [float(v) for v in box.mean(axis=0)]}
+            )
     return {"middle_m": [float(v) for v in middle], "groups": groups}
 
 

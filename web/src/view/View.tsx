@@ -37,6 +37,8 @@ interface Props {
   marked: Record<string, number[]> | null;
   /** While faces are picked by hand: hears of each face by part and number as received. */
   onFace: ((part: string, face: number) => void) | null;
+  /** Hears of a face that is pressed twice while faces are picked. */
+  onSurface: (part: string, face: number) => void;
   standing?: Standing;
   /** While an area is drawn instead of the view being turned: hears of all faces in it, by part. */
   onArea: ((found: Record<string, number[]>) => void) | null;
@@ -75,6 +77,7 @@ function Contents({
   parted,
   marked,
   onFace,
+  onSurface,
   onArea,
   standing,
 }: Props) {
@@ -150,6 +153,16 @@ function Contents({
             return;
           }
           onChoose(partOf(event.object), event.nativeEvent.shiftKey || event.nativeEvent.ctrlKey);
+        }}
+        onDoubleClick={(event: {
+          stopPropagation: () => void;
+          object: Object3D;
+          faceIndex?: number | null;
+        }) => {
+          const part = partOf(event.object);
+          if (!onFace || onArea || !part || event.faceIndex == null) return;
+          event.stopPropagation();
+          onSurface(part, event.faceIndex + facesBefore(root, part, event.object));
         }}
       />
       {dark && <EvenLight />}

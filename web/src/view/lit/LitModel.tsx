@@ -44,8 +44,9 @@ export function LitModel({
       .catch(() => undefined);
     return () => {
       gone = true;
-      held?.letGo();
       setTextures(null);
+      // What wears them is undressed first.
+      setTimeout(() => held?.letGo(), 500);
     };
   }, [move, side, lit, invalidate]);
 

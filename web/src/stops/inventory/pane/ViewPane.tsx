@@ -47,7 +47,7 @@ export function ViewPane({
   const sharing: Sharing = params.get("sharing") === "wipe" ? "wipe" : "beside";
   const [parted, setParted] = useState(0.5);
   const standing = useRef<(() => { matrix: number[]; yfov_rad: number }) | null>(null);
-  const picking = usePicked();
+  const picking = usePicked(move);
   const faces = shown?.evidence.faces;
   const marked = faces && Object.keys(faces).length ? faces : null;
   const hatched = picking.picked ?? marked;
@@ -89,6 +89,7 @@ export function ViewPane({
           standing={standing}
           marked={hatched}
           onFace={picking.picked ? picking.pick : null}
+          onSurface={picking.surface}
           onArea={picking.picked && picking.area ? picking.pickArea : null}
           onChoose={onChoose}
         />
@@ -138,21 +139,16 @@ export function ViewPane({
           }}
         />
         {picking.picked && (
-          <PickedFaces
-            move={move}
-            picked={picking.picked}
-            area={picking.area}
-            onArea={picking.setArea}
-            within={seen.length}
-            slots={data.materials.map((material) => material.name)}
-            onDone={picking.toggle}
-          />
+          <PickedFaces move={move} picking={picking} materials={data.materials} within={seen.length} />
         )}
         {marked && !picking.picked && (
           <span className="plate">
             hatched: {shown?.title.toLowerCase()}, {whole(Number(shown?.evidence.face_count ?? 0))} faces{" "}
             <button className="underline" onClick={() => onShown(null)}>
               clear
+            </button>{" "}
+            <button className="underline" onClick={() => picking.start(marked)}>
+              pick them
             </button>
           </span>
         )}
