@@ -324,7 +324,7 @@ class AimedAndColoured(TestCase):
         node = next(n for n in after.nodes.values() if n.light == "light:lamp")
         eye = after.world_matrices()[node.id][:3, 3]
         middle, _ = subject_of(lit())
-        np.testing.assert_allclose(eye, middle + (3, 0, 0), atol=1e-6)
+        np.testing.assert_allclose(eye, middle + np.array([3.0, 0.0, 0.0]), atol=1e-6)
         np.testing.assert_allclose(
             self.ahead(after, "light:lamp"), (point - eye) / np.linalg.norm(point - eye), atol=1e-6
         )

@@ -176,16 +176,16 @@ def faces_slot(scene: Scene, target: str, value: Any) -> Scene:
     for primitive in mesh.primitives:
         count = len(primitive.indices)
         chosen: dict[str | None, list[int]] = {}
-        for face, id in wanted.items():
+        for face, wish in wanted.items():
             if start <= face < start + count:
-                chosen.setdefault(id, []).append(face - start)
+                chosen.setdefault(wish, []).append(face - start)
         left = np.ones(count, bool)
-        for id, faces in chosen.items():
+        for to, faces in chosen.items():
             mask = np.zeros(count, bool)
             mask[faces] = True
             left &= ~mask
-            if id is not None:
-                primitives.append(replace(picked(primitive, mask), material=id))
+            if to is not None:
+                primitives.append(replace(picked(primitive, mask), material=to))
         if left.any():
             primitives.append(primitive if left.all() else picked(primitive, left))
         start += count

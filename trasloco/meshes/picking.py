@@ -43,7 +43,7 @@ def found_from(mesh: Mesh, picked: Sequence[int], how: How, angle_deg: float = 2
     pairs = faces[(faces >= 0).all(axis=1)]
     if how in ("more", "fewer"):
         return _numbers(_ring(triangles, welded[0], chosen, how == "more"))
-    normals = face_vectors(points, triangles)
+    normals = face_vectors(points, triangles.astype(np.uint32))
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
     bend = math.cos(math.radians(angle_deg))
     if how == "plane":

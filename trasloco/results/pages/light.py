@@ -95,7 +95,7 @@ def _aims(scene: Scene) -> dict[str, Any]:
     """What a lamp may be aimed at: the middle of everything, and of every group and every part of no group."""
     boxes = part_bounds(scene)
     middle, _ = subject_of(scene)
-    groups = []
+    groups: list[dict[str, Any]] = []
     for node in scene.nodes.values():
         if node.light or node.camera or (node.mesh and node.parent is not None) or len(groups) == _MOST_AIMS:
             continue
