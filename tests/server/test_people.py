@@ -39,7 +39,7 @@ ABOUT_NO_MOVE = {
     "/taken-off": "lists one's own",
     "/room": "lists what one sees",
 }
-ASKS_ONLY = {"/moves/{move_id}/rename-preview"}
+ASKS_ONLY = {"/moves/{move_id}/rename-preview", "/moves/{move_id}/faces-found"}
 OWNER_ALONE = {
     ("/moves/{move_id}", "DELETE"),
     ("/moves/{move_id}/sharing", "PUT"),
@@ -98,7 +98,7 @@ class People(ServerTest):
         for name, id in self.ids.items():
             path = path.replace(f"{{{name}}}", str(id))
         path = re.sub(r"\{\w+\}", "x", path)
-        if method == "POST" and (path.endswith(("/files", "/use-file")) or path == "/moves"):
+        if method == "POST" and (path.endswith(("/files", "/files/replace", "/use-file")) or path == "/moves"):
             return self.client.post(f"/api{path}", {"name": "x"}).status_code
         return self.client.generic(method, f"/api{path}", "{}", content_type="application/json").status_code
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -19,7 +18,7 @@ from demo.samples import SAMPLES
 from server.accounts.access import person_of
 from server.moves import desk, jobs
 from server.moves.api.asking import blob, move_row, ready
-from server.moves.bench import Bench
+from server.moves.files import keep_files
 from server.moves.models import Job, Move, Revision
 from server.moves.schemas.moves import (
     JobIn,
@@ -31,9 +30,9 @@ from server.moves.schemas.moves import (
     SampleMoveIn,
 )
 from server.moves.sheets import sheet_of
-from server.moves.store import get_blob, put_blob, put_chunks
+from server.moves.store import get_blob, put_blob
 from trasloco.errors import Refused
-from trasloco.results.coming_in import MOST_UPLOAD_BYTES, legible, safe_path, split_delivery, unlike
+from trasloco.results.coming_in import legible, split_delivery
 
 router = Router()
 _SAMPLES = Path(settings.DATA_DIR) / "demo" / "samples"
@@ -108,73 +107,6 @@ def move_from_sample(request: HttpRequest, wanted: SampleMoveIn) -> Any:
             person_of(request),
         ),
         person_of(request),
-    )
-
-
-def keep_files(files: list[UploadedFile], paths: list[str]) -> dict[str, str]:
-    """Check limits and names, then keep the bytes. Raises Refused."""
-    if sum(file.size or 0 for file in files) > MOST_UPLOAD_BYTES:
-        raise Refused(
-            f"The delivery is larger than {MOST_UPLOAD_BYTES >> 20} MB.",
-            "the delivery",
-            "Split it, or raise the limit in the settings.",
-        )
-    names = paths if len(paths) == len(files) else [file.name or "file" for file in files]
-    kept: dict[str, str] = {}
-    for path, file in zip(names, files):
-        name = unlike(safe_path(path), kept)
-        kept[name] = put_chunks(file.chunks(2**20))
-    return kept
-
-
-@router.post("/moves/{move_id}/files", response=MoveOut)
-def add_files(
-    request: HttpRequest,
-    move_id: int,
-    files: File[list[UploadedFile]],
-    paths: Form[list[str]] = [],  # noqa: B006
-) -> Any:
-    """More files for the delivery: missing images dropped in later. They become part of the next revision."""
-    return _joined(request, move_id, files, paths, lambda _: {})
-
-
-def _joined(
-    request: HttpRequest,
-    move_id: int,
-    files: list[UploadedFile],
-    paths: list[str],
-    settings: Callable[[str], dict[str, Any]],
-) -> Any:
-    """Files as a part of the next revision, which is then read; the job's settings know the first one's path."""
-    move = move_row(move_id)
-    kept = keep_files(files, paths)
-    with transaction.atomic():  # others may add files at the same moment
-        last = Bench(move).revision
-        Revision.objects.create(move=move, number=last.number + 1, files={**last.files, **kept})
-        jobs.start(move, "receive", settings(next(iter(kept), "")))
-    return desk.move_out(move, person_of(request))
-
-
-@router.post("/moves/{move_id}/use-file", response=MoveOut)
-def use_file(
-    request: HttpRequest,
-    move_id: int,
-    target: Form[str],
-    files: File[list[UploadedFile]],
-    paths: Form[list[str]] = [],  # noqa: B006
-) -> Any:
-    """An image file that an input is to read: it joins the delivery, and is read there once it is received."""
-    ready(move_id)
-    if len(files) != 1:
-        raise Refused(
-            "Several files were dropped on one input.",
-            target,
-            "Drop one image here, or all of them on Inventory.",
-        )
-    person = person_of(request)
-    by = {"by": person.pk} if person is not None else {}
-    return _joined(
-        request, move_id, files, paths, lambda path: {"use": {"target": target, "path": path, **by}}
     )
 
 

@@ -10,6 +10,7 @@ import {
   type MaterialWanted,
   type Move,
   type SheetLine,
+  upload,
 } from "./client";
 
 const RUNNING = new Set(["waiting", "running"]);
@@ -352,3 +353,37 @@ export const useNameProof = (id: number) =>
   useAct(id, ({ proof, name }: { proof: number; name: string }) =>
     got(api.PATCH("/api/proofs/{proof_id}", { params: { path: { proof_id: proof } }, body: { name } })),
   );
+
+/** `revision` only asks again when another one is there. */
+export const useFiles = (id: number, revision: number) =>
+  useQuery({
+    queryKey: ["move", id, "files", revision],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/files", of(id))),
+  });
+export type FileChange =
+  | { act: "remove"; paths: string[] }
+  | { act: "take-place"; path: string; place_of: string }
+  | { act: "replace"; path: string; file: File }
+  | { act: "back"; number: number };
+/** A change of files is a revision, which is then read. */
+export const useFileChange = (id: number) =>
+  useAct(id, (change: FileChange) => {
+    if (change.act === "remove")
+      return got(api.POST("/api/moves/{move_id}/files/remove", { ...of(id), body: { paths: change.paths } }));
+    if (change.act === "take-place") {
+      const { path, place_of } = change;
+      return got(api.POST("/api/moves/{move_id}/files/take-place", { ...of(id), body: { path, place_of } }));
+    }
+    if (change.act === "back")
+      return got(
+        api.POST("/api/moves/{move_id}/revisions/{number}/back", {
+          params: { path: { move_id: id, number: change.number } },
+        }),
+      );
+    return upload(
+      `/moves/${id}/files/replace`,
+      [{ path: change.file.name, file: change.file }],
+      { path: change.path },
+      () => undefined,
+    );
+  });

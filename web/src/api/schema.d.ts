@@ -314,46 +314,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/moves/{move_id}/files": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Files
-         * @description More files for the delivery: missing images dropped in later. They become part of the next revision.
-         */
-        post: operations["server_moves_api_moves_add_files"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moves/{move_id}/use-file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Use File
-         * @description An image file that an input is to read: it joins the delivery, and is read there once it is received.
-         */
-        post: operations["server_moves_api_moves_use_file"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/moves/{move_id}": {
         parameters: {
             query?: never;
@@ -475,6 +435,131 @@ export interface paths {
         get: operations["server_moves_api_moves_blob_glb"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Files Of
+         * @description What was received, with the revision each file came with as it is, and all revisions.
+         */
+        get: operations["server_moves_api_files_files_of"];
+        put?: never;
+        /**
+         * Add Files
+         * @description More files for the delivery: missing images dropped in later. They become part of the next revision.
+         */
+        post: operations["server_moves_api_files_add_files"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/use-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use File
+         * @description An image file that an input is to read: it joins the delivery, and is read there once it is received.
+         */
+        post: operations["server_moves_api_files_use_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/files/replace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Replace File
+         * @description Another file in the place of one, under its path; what read that one reads this one.
+         */
+        post: operations["server_moves_api_files_replace_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/files/take-place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Place
+         * @description A file that joined under another name takes the place of an earlier one: that one's path keeps what is
+         *     decided about it.
+         */
+        post: operations["server_moves_api_files_take_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/files/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove Files
+         * @description Files left out of the next revision.
+         */
+        post: operations["server_moves_api_files_remove_files"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/revisions/{number}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Back To Revision
+         * @description The files of an earlier revision again, as the next one.
+         */
+        post: operations["server_moves_api_files_back_to_revision"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2022,6 +2107,45 @@ export interface components {
              * @default false
              */
             anew: boolean;
+        };
+        /** FileOfMove */
+        FileOfMove: {
+            /** Path */
+            path: string;
+            /** Size */
+            size: number;
+            /** Revision */
+            revision: number;
+            /** Place Of */
+            place_of: string | null;
+        };
+        /** FilesOut */
+        FilesOut: {
+            /** Files */
+            files: components["schemas"]["FileOfMove"][];
+            /** Revisions */
+            revisions: components["schemas"]["RevisionOut"][];
+        };
+        /** RevisionOut */
+        RevisionOut: {
+            /** Number */
+            number: number;
+            /** Created */
+            created: string;
+            /** Files */
+            files: number;
+        };
+        /** ReplaceIn */
+        ReplaceIn: {
+            /** Path */
+            path: string;
+            /** Place Of */
+            place_of: string;
+        };
+        /** PathsIn */
+        PathsIn: {
+            /** Paths */
+            paths: string[];
         };
         /**
          * TakenOff
@@ -6721,76 +6845,6 @@ export interface operations {
             };
         };
     };
-    server_moves_api_moves_add_files: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /** Files */
-                    files: string[];
-                    /**
-                     * Paths
-                     * @default []
-                     */
-                    paths?: string[];
-                };
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MoveOut"];
-                };
-            };
-        };
-    };
-    server_moves_api_moves_use_file: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                move_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /** Target */
-                    target: string;
-                    /**
-                     * Paths
-                     * @default []
-                     */
-                    paths?: string[];
-                    /** Files */
-                    files: string[];
-                };
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MoveOut"];
-                };
-            };
-        };
-    };
     server_moves_api_moves_one_move: {
         parameters: {
             query?: never;
@@ -6988,6 +7042,204 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_moves_api_files_files_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilesOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_files_add_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Files */
+                    files: string[];
+                    /**
+                     * Paths
+                     * @default []
+                     */
+                    paths?: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_files_use_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Target */
+                    target: string;
+                    /**
+                     * Paths
+                     * @default []
+                     */
+                    paths?: string[];
+                    /** Files */
+                    files: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_files_replace_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Path */
+                    path: string;
+                    /** Files */
+                    files: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_files_take_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplaceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_files_remove_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_files_back_to_revision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
             };
         };
     };

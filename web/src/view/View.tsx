@@ -1,6 +1,6 @@
 import { useLoader, useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
-import { type BufferGeometry, type Group, type Material, Mesh, type Object3D } from "three";
+import { type BufferGeometry, type Group, type Material, Mesh, type Object3D, type Vector3 } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 
 import { type Inventory, type Lit, pictures } from "../api/client";
@@ -14,6 +14,7 @@ import { LitModel } from "./lit/LitModel";
 import { useExposure } from "./lit/tone";
 import { type Side } from "./lit/useLit";
 import { Chosen, Marked, Numbers } from "./Marks";
+import { Measured, type Point } from "./Measured";
 import { Rod } from "./Rod";
 import type { RodShown } from "./rods";
 import { Stage3D } from "./Stage3D";
@@ -37,6 +38,9 @@ interface Props {
   marked: Record<string, number[]> | null;
   /** While faces are picked by hand: hears of each face by part and number as received. */
   onFace: ((part: string, face: number) => void) | null;
+  /** While a length is measured: the points pressed so far, and who hears of the next, in metres. */
+  measured: Point[] | null;
+  onPoint: (point: Point) => void;
   /** Hears of a face that is pressed twice while faces are picked. */
   onSurface: (part: string, face: number) => void;
   standing?: Standing;
@@ -78,6 +82,8 @@ function Contents({
   marked,
   onFace,
   onSurface,
+  measured,
+  onPoint,
   onArea,
   standing,
 }: Props) {
@@ -142,11 +148,13 @@ function Contents({
           stopPropagation: () => void;
           object: Object3D;
           faceIndex?: number | null;
+          point: Vector3;
           delta: number;
           nativeEvent: MouseEvent;
         }) => {
           if (event.delta > 4 || onArea) return;
           event.stopPropagation();
+          if (measured) return onPoint([event.point.x, event.point.y, event.point.z]);
           const part = partOf(event.object);
           if (onFace && part && event.faceIndex != null) {
             onFace(part, event.faceIndex + facesBefore(root, part, event.object));
@@ -174,6 +182,7 @@ function Contents({
       <Chosen root={root} chosen={chosen} />
       {marked && <Marked root={root} marked={marked} />}
       {wish.lens === "ids" && <Numbers root={root} inventory={inventory} />}
+      {measured && <Measured points={measured} reach_m={reachOf(inventory)} />}
       {onArea && <Area root={root} chosen={chosen} onArea={onArea} />}
       {rod !== "off" && <Rod inventory={inventory} person={rod === "person"} />}
       <Framing
@@ -190,6 +199,9 @@ function Contents({
     </>
   );
 }
+
+const reachOf = ({ size: { low_m, high_m } }: Inventory) =>
+  Math.hypot(...high_m.map((high, axis) => high - (low_m[axis] ?? 0)));
 
 /** The second of two sides that share the picture. */
 function Other({

@@ -10,13 +10,14 @@ import type { Ask } from "../../view/Framing";
 import { useShownMove } from "../MoveShell";
 import { Again } from "./Again";
 import { Along } from "./Along";
+import { Files } from "./Files";
 import { Findings } from "./Findings";
 import { Cameras, Images, Lights, Materials } from "./Ledgers";
 import { ViewPane } from "./pane/ViewPane";
 import { Parts } from "./parts/Parts";
 import { SizePanel } from "./SizePanel";
 
-const TABS = ["findings", "along", "parts", "materials", "images", "lights", "cameras"] as const;
+const TABS = ["findings", "along", "parts", "materials", "images", "lights", "cameras", "files"] as const;
 type Tab = (typeof TABS)[number];
 
 /** First stop: the view on the left, the papers on the right; a choice on either side is a choice on both. */
@@ -49,7 +50,7 @@ export function InventoryStop() {
   if (inventory.isPending) return <Waiting text="Laying out the inventory…" />;
   if (inventory.error) return <Notice error={inventory.error} onRetry={() => void inventory.refetch()} />;
   const data = inventory.data;
-  const counts: Record<Tab, number> = {
+  const counts: Record<Tab, number | string> = {
     findings: data.findings.filter((finding) => finding.state === "open").length,
     along: data.parts.filter((part) => part.included).length,
     parts: data.parts.length,
@@ -57,6 +58,7 @@ export function InventoryStop() {
     images: data.images.length,
     lights: data.lights.length,
     cameras: data.cameras.length,
+    files: "\u00a0",
   };
   const still = shown && data.findings.find((finding) => finding.id === shown.id && finding.state === "open");
 
@@ -128,6 +130,7 @@ export function InventoryStop() {
               onShow={(camera) => setAsk({ kind: "camera", camera, number: ask.number + 1 })}
             />
           )}
+          {tab === "files" && <Files move={move.id} revision={move.revision} />}
           {(tab === "findings" || tab === "along") && <SizePanel move={move.id} size={data.size} />}
         </Papers>
       </aside>

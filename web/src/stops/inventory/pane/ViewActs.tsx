@@ -19,6 +19,8 @@ export function ViewActs({
   standing,
   rod,
   picking,
+  measuring,
+  onMeasure,
   onAsk,
   onPick,
   onRod,
@@ -30,6 +32,8 @@ export function ViewActs({
   standing: RefObject<(() => { matrix: number[]; yfov_rad: number }) | null>;
   rod: RodShown;
   picking: boolean;
+  measuring: boolean;
+  onMeasure: () => void;
   onAsk: (ask: Omit<Ask, "number">) => void;
   onPick: () => void;
   onRod: (rod: RodShown) => void;
@@ -66,6 +70,13 @@ export function ViewActs({
         onClick={onPick}
       >
         Pick faces
+      </button>
+      <button
+        className={`plate cursor-pointer ${measuring ? "font-semibold" : ""}`}
+        aria-pressed={measuring}
+        onClick={onMeasure}
+      >
+        Measure
       </button>
       <button
         className={`plate cursor-pointer ${rod === "off" ? "line-through" : "font-semibold"}`}

@@ -7,9 +7,11 @@ import type { Ask } from "../../../view/Framing";
 import type { Sharing } from "../../../view/lit/Halves";
 import { type Side, SIDES, useLit } from "../../../view/lit/useLit";
 import { type Lens, LENSES } from "../../../view/lensNames";
+import type { Point } from "../../../view/Measured";
 import { RODS, type RodShown } from "../../../view/rods";
 import { Judged } from "./Judged";
 import { LensBar } from "./LensBar";
+import { Measuring } from "./Measuring";
 import { PickedFaces } from "./PickedFaces";
 import { SideBar } from "./SideBar";
 import { usePicked } from "./usePicked";
@@ -48,6 +50,7 @@ export function ViewPane({
   const [parted, setParted] = useState(0.5);
   const standing = useRef<(() => { matrix: number[]; yfov_rad: number }) | null>(null);
   const picking = usePicked(move);
+  const [measured, setMeasured] = useState<Point[] | null>(null);
   const faces = shown?.evidence.faces;
   const marked = faces && Object.keys(faces).length ? faces : null;
   const hatched = picking.picked ?? marked;
@@ -90,6 +93,8 @@ export function ViewPane({
           marked={hatched}
           onFace={picking.picked ? picking.pick : null}
           onSurface={picking.surface}
+          measured={measured}
+          onPoint={(point) => setMeasured((held) => (held?.length === 1 ? [...held, point] : [point]))}
           onArea={picking.picked && picking.area ? picking.pickArea : null}
           onChoose={onChoose}
         />
@@ -133,11 +138,16 @@ export function ViewPane({
           picking={picking.picked !== null}
           onAsk={onAsk}
           onPick={picking.toggle}
+          measuring={measured !== null}
+          onMeasure={() => setMeasured(measured ? null : [])}
           onRod={(name) => {
             put({ rod: name });
             onAsk({ kind: "all" });
           }}
         />
+        {measured && (
+          <Measuring move={move} points={measured} scale={data.size.scale} onDone={() => setMeasured(null)} />
+        )}
         {picking.picked && (
           <PickedFaces move={move} picking={picking} materials={data.materials} within={seen.length} />
         )}
