@@ -59,6 +59,8 @@ class BrowserTest(StaticLiveServerTestCase):
         )
         self.page = self.browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         self.page.emulate_media(reduced_motion="reduce")
+        # The lit view takes seconds without a graphics card; tests that look at it ask for it.
+        self.page.add_init_script("localStorage.setItem('trasloco lens', 'facing')")
         self.faults: list[str] = []
         self.page.on("pageerror", lambda error: self.faults.append(str(error)))
         self.page.on(

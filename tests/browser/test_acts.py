@@ -99,6 +99,7 @@ class Acts(BrowserTest):
         self.parts_and_groups()
         self.materials()
         self.light()
+        self.sides()
         told = dict(re.findall(r"^\| (.+?) \| (\d+) \|$", LIST.read_text(), re.MULTILINE))
         for words, presses in self.counted.items():
             self.assertEqual(told.get(words), str(presses), f"{words}: {LIST.name} says otherwise")
@@ -226,6 +227,16 @@ class Acts(BrowserTest):
             world[first.id][:3, 3] - np.array([2 * self.middle(held)[0], 0, 0]) * 1.0,
             atol=1e-3,
         )
+
+    def sides(self) -> None:
+        page = self.page
+        with self.act("See both sides beside each other, judged where the view rests", "inventory?lens=lit") as press:
+            press(page.get_by_label("Shown with"), "beside as it arrives")
+            expect(page.get_by_alt_text("arrival, rendered")).to_be_visible(timeout=120_000)
+            expect(page.get_by_text("ΔE")).to_be_visible(timeout=120_000)
+        with self.act("See what was received alone", "inventory?lens=lit") as press:
+            press(page.get_by_label("Side shown"), "As received")
+            expect(page.get_by_text("Lighting it…")).to_have_count(0, timeout=60_000)
 
     def middle(self, held: Scene) -> np.ndarray:
         from trasloco.light.round_subject import subject_of

@@ -8,7 +8,9 @@ from tests.making import noise_image
 from tests.server.making import ServerTest
 from trasloco.formats.successors import predecessors, stem_without_state
 
-OBJ = b"mtllib a.mtl\no Sail\nv 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl cloth\nf 1/1 2/2 3/3\n"
+OBJ = (
+    b"mtllib a.mtl\no Sail\nv 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl cloth\nf 1/1 2/2 3/3\n"
+)
 OTHER = noise_image("other", 48, 48).data
 MTL = b"newmtl cloth\nmap_Kd sail.png\n"
 
@@ -35,9 +37,7 @@ class FilesOfAMove(ServerTest):
         self.upload({"sail_v2.png": OTHER}, path=f"{self.here}/files")
         self.work()
         self.assertEqual(self.listed()["sail_v2.png"], (2, "sail.png"))
-        self.ask(
-            f"{self.here}/files/take-place", "POST", {"path": "sail_v2.png", "place_of": "sail.png"}
-        )
+        self.ask(f"{self.here}/files/take-place", "POST", {"path": "sail_v2.png", "place_of": "sail.png"})
         self.work()
         self.assertEqual(self.listed(), {"a.mtl": (1, None), "a.obj": (1, None), "sail.png": (3, None)})
         self.assertEqual(self.read(), "sail.png")
@@ -56,9 +56,7 @@ class FilesOfAMove(ServerTest):
 
     def test_replaced_in_its_place(self) -> None:
         sent = SimpleUploadedFile("whatever.png", OTHER)
-        answer = self.client.post(
-            f"/api{self.here}/files/replace", {"path": "sail.png", "files": [sent]}
-        )
+        answer = self.client.post(f"/api{self.here}/files/replace", {"path": "sail.png", "files": [sent]})
         self.assertEqual(answer.status_code, 200, answer.content)
         self.work()
         self.assertEqual(self.listed()["sail.png"], (2, None))

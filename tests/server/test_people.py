@@ -98,7 +98,9 @@ class People(ServerTest):
         for name, id in self.ids.items():
             path = path.replace(f"{{{name}}}", str(id))
         path = re.sub(r"\{\w+\}", "x", path)
-        if method == "POST" and (path.endswith(("/files", "/files/replace", "/use-file")) or path == "/moves"):
+        if method == "POST" and (
+            path.endswith(("/files", "/files/replace", "/use-file")) or path == "/moves"
+        ):
             return self.client.post(f"/api{path}", {"name": "x"}).status_code
         return self.client.generic(method, f"/api{path}", "{}", content_type="application/json").status_code
 

@@ -12,6 +12,11 @@ import {
 } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 
+import { drawnByCard } from "./card";
+
+/** Pixels of the view for each of the screen: without a graphics card fewer, so that it can be turned. */
+const SHARPNESS: [number, number] = drawnByCard() ? [1, 2] : [0.75, 0.75];
+
 /** Where geometry is looked at: drawn when something changes, on neutral grey. */
 export function Stage3D({
   measured,
@@ -27,7 +32,7 @@ export function Stage3D({
     <Canvas
       frameloop="demand"
       flat={measured ?? false}
-      dpr={[1, 2]}
+      dpr={SHARPNESS}
       camera={{ fov: 35, near: 0.01, far: 500 }}
       style={{ background: "#777777" }}
       onPointerMissed={onMissed}

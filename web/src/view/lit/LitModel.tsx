@@ -3,9 +3,10 @@ import { useEffect, useState } from "react";
 import { Box3, type Group, Mesh, type Object3D, Vector3 } from "three";
 
 import type { Lit } from "../../api/client";
+import { drawnByCard } from "../card";
 import { dress } from "./dress";
 import { lampsOf } from "./lamps";
-import { reflects, type Surround, surround, surroundOf } from "./surroundings";
+import { type Surround, surround, surroundOf } from "./surroundings";
 import { Textures } from "./textures";
 import type { Side } from "./useLit";
 
@@ -52,7 +53,7 @@ export function LitModel({
 
   useEffect(() => {
     if (!textures) return;
-    const undress = dress(root, lit, textures, reflects(gl));
+    const undress = dress(root, lit, textures, drawnByCard());
     root.traverse((object) => {
       if (object instanceof Mesh) object.castShadow = object.receiveShadow = true;
     });

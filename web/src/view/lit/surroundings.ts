@@ -16,6 +16,7 @@ import {
 } from "three";
 
 import { type Lit, pictures } from "../../api/client";
+import { drawnByCard } from "../card";
 import type { Side } from "./useLit";
 
 const [ROWS, COLUMNS] = [256, 512];
@@ -28,14 +29,6 @@ export interface Surround {
   seen: Texture | null;
   seenLevel: number;
   letGo: () => void;
-}
-
-/** Whether pictures are drawn by a graphics card; a processor alone takes seconds to prepare reflections. */
-export function reflects(gl: WebGLRenderer): boolean {
-  const context = gl.getContext();
-  const told = context.getExtension("WEBGL_debug_renderer_info");
-  const name = String(context.getParameter(told ? told.UNMASKED_RENDERER_WEBGL : context.RENDERER));
-  return !/swiftshader|llvmpipe|software|basic render/i.test(name);
 }
 
 async function picture(move: number, side: Side, which: "surround" | "backdrop", version: string) {
@@ -83,7 +76,7 @@ export async function surroundOf(gl: WebGLRenderer, move: number, side: Side, li
   const around = lit.surround === null ? null : await picture(move, side, "surround", lit.version);
   const behind = lit.backdrop === null ? around : await picture(move, side, "backdrop", lit.version);
   let lights: Texture | null = null;
-  if (around && reflects(gl)) {
+  if (around && drawnByCard()) {
     const maker = new PMREMGenerator(gl);
     lights = maker.fromEquirectangular(around).texture;
     maker.dispose();

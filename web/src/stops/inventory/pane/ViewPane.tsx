@@ -18,6 +18,8 @@ import { usePicked } from "./usePicked";
 import { ViewActs } from "./ViewActs";
 
 const View = lazy(() => import("../../../view/View").then((module) => ({ default: module.View })));
+/** Where the lens that was chosen last is remembered. */
+const LENS = "trasloco lens";
 const sideNamed = (name: string | null) => SIDES.find(([side]) => side === name)?.[0];
 
 /** The live view with everything that is pressed on it: lens, side, framing, faces picked by hand. */
@@ -43,7 +45,8 @@ export function ViewPane({
   onAsk: (ask: Omit<Ask, "number">) => void;
 }) {
   const [params, setParams] = useSearchParams();
-  const lens = (LENSES.find(([name]) => name === params.get("lens"))?.[0] ?? "lit") as Lens;
+  const lens = (LENSES.find(([name]) => name === (params.get("lens") ?? localStorage.getItem(LENS)))?.[0] ??
+    "lit") as Lens;
   const input = params.get("input") ?? "base_color";
   const rod = (RODS.find((name) => name === params.get("rod")) ?? "on") as RodShown;
   const sharing: Sharing = params.get("sharing") === "wipe" ? "wipe" : "beside";
@@ -116,7 +119,10 @@ export function ViewPane({
           lens={lens}
           input={input}
           materials={data.materials}
-          onLens={(name) => put({ lens: name })}
+          onLens={(name) => {
+            localStorage.setItem(LENS, name);
+            put({ lens: name });
+          }}
           onInput={(name) => put({ input: name })}
         />
         <SideBar
