@@ -230,7 +230,9 @@ class Acts(BrowserTest):
 
     def sides(self) -> None:
         page = self.page
-        with self.act("See both sides beside each other, judged where the view rests", "inventory?lens=lit") as press:
+        with self.act(
+            "See both sides beside each other, judged where the view rests", "inventory?lens=lit"
+        ) as press:
             press(page.get_by_label("Shown with"), "beside as it arrives")
             expect(page.get_by_alt_text("arrival, rendered")).to_be_visible(timeout=120_000)
             expect(page.get_by_text("ΔE")).to_be_visible(timeout=120_000)

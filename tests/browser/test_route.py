@@ -75,8 +75,8 @@ class Route(BrowserTest):
         expect(page.get_by_text("inverted")).to_be_visible()
 
         page.get_by_role("button", name="Change Clear coat", exact=True).click()
-        page.get_by_label("Number 1").fill("0.25")
-        page.get_by_role("button", name="Set", exact=True).click()
+        page.get_by_label("Clear coat", exact=True).fill("0.25")
+        page.get_by_label("Clear coat", exact=True).press("Enter")
         expect(page.get_by_role("cell", name="Clear coat 0.25").first).to_be_visible()
         page.get_by_role("button", name="Undo").click()
         expect(page.get_by_role("cell", name="Clear coat 0.6").first).to_be_visible()
