@@ -84,19 +84,20 @@ def main() -> None:
                 page.keyboard.press("+")
 
         shot("inventory", f"/moves/{received}/inventory", facing, 5)
+        shot("inventory-lit", f"/moves/{clean}/inventory?tab=parts&lens=lit", None, 25)
+        shot(
+            "inventory-sides",
+            f"/moves/{clean}/inventory?tab=parts&lens=lit&against=arrival&sharing=beside",
+            None,
+            75,
+        )
         shot(
             "inventory-marked",
             f"/moves/{received}/inventory",
             lambda: page.get_by_role("button", name="Sheets are seen from behind").click(),
             5,
         )
-        shot("inventory-along", f"/moves/{received}/inventory?tab=along", None, 5)
-        shot(
-            "inventory-images",
-            f"/moves/{received}/inventory?tab=images",
-            lambda: page.get_by_role("listbox", name="images").get_by_role("option").nth(3).click(),
-            5,
-        )
+        shot("inventory-along", f"/moves/{received}/inventory?tab=along", None, 20)
         shot("inventory-ids", f"/moves/{clean}/inventory?tab=materials&lens=ids", None, 5)
         if not _api(page, f"/moves/{received}/handovers"):
             findings = _api(page, f"/moves/{received}/inventory")["findings"]  # type: ignore[index]
@@ -139,8 +140,7 @@ def main() -> None:
         shot("sheets", "/sheets/lanterna")
         shot("sheets-against", "/sheets/lanterna?against=Fornace")
         page.emulate_media(color_scheme="dark", reduced_motion="reduce")
-        shot("inventory-dim", f"/moves/{received}/inventory", None, 5)
-        shot("proof-dim", f"/moves/{clean}/proof")
+        shot("inventory-dim", f"/moves/{received}/inventory?lens=facing", None, 5)
         browser.close()
 
 
