@@ -47,7 +47,7 @@ export function SizePanel({ move, size }: { move: number; size: Inventory["size"
       {open && (
         <>
           <p className="text-soft">
-            {ORIGINS[size.unit_origin]} {height.toFixed(2)} m high, beside a person of 1.70 m.
+            {ORIGINS[size.unit_origin]} {height.toFixed(2)} m high; a person is 1.70 m.
           </p>
           <div className="mt-1.5 flex flex-wrap items-center gap-2">
             <label>
