@@ -69,7 +69,7 @@ export function Judged({
       <span className="plate absolute top-[72px] left-3.5">{label[left]}</span>
       <span className="plate absolute top-[72px] right-3.5">{label[right]}</span>
       {judges && (
-        <div role="status" className="plate absolute bottom-20 left-1/2 -translate-x-1/2 text-center">
+        <div role="status" className="plate absolute top-[72px] left-1/2 -translate-x-1/2 text-center">
           {problem ? (
             problem
           ) : !glance ? (
