@@ -56,6 +56,14 @@ class Made(TestCase):
         self.assertEqual((worn(after, "part:Trunk"), worn(after, "part:Lid")), (["Lacquer"], ["Lacquer"]))
         self.assertNotIn("Lacquer", worn(after, "part:Lid 2"))
 
+    def test_parts_that_share_a_mesh_and_all_take_it_go_on_sharing_it(self) -> None:
+        held = self.troupe()
+        second = replace(held.nodes["part:Lid 2"], parent="part:load")
+        held = replace(held, nodes={**held.nodes, second.id: second})
+        after = decide(held, LACQUER, ("part:wagon", "wears", {"material": "material:lacquer"}))
+        self.assertEqual(after.nodes["part:Lid"].mesh, after.nodes["part:Lid 2"].mesh)
+        self.assertEqual(worn(after, "part:Lid 2"), ["Lacquer"])
+
     def test_one_slot_of_a_part_alone(self) -> None:
         two = decide(
             self.troupe(), ("part:Trunk", "faces_slot", [{"faces": [0, 1], "slot": "Handle"}]), LACQUER

@@ -9,8 +9,8 @@ import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.mends.beneath import parts_beneath
-from trasloco.mends.own_meshes import mesh_of_own, with_mesh
-from trasloco.scene.model import Input, Material, Node, Scene
+from trasloco.mends.own_meshes import each_primitive, with_mesh
+from trasloco.scene.model import Input, Material, Node, Primitive, Scene
 
 PLAIN = {
     "base_color": Input((0.8, 0.8, 0.8), origin="decision"),
@@ -29,7 +29,7 @@ def made(scene: Scene, target: str, value: Any) -> Scene:
 
 def wears(scene: Scene, target: str, value: Any) -> Scene:
     """Another material on a part or all parts of a group: on every face, or on those of one slot
-    (``instead_of``). Faces keep their numbers.
+    (``instead_of``). Faces keep their numbers; parts that share a mesh and all take it go on sharing it.
 
     Raises:
         Refused: there is no such material.
@@ -39,20 +39,24 @@ def wears(scene: Scene, target: str, value: Any) -> Scene:
         raise Refused(
             "There is no such material to wear.", wanted, "Choose another, or take this decision back."
         )
-    for part in parts_beneath(scene, target):
-        held = scene.meshes[scene.nodes[part].mesh or ""]
-        if all(
-            p.material == wanted or (before is not None and p.material != before) for p in held.primitives
-        ):
+
+    def dressed(primitive: Primitive) -> Primitive:
+        if before is not None and primitive.material != before:
+            return primitive
+        return replace(primitive, material=wanted, variants={})
+
+    targets = parts_beneath(scene, target)
+    for id in dict.fromkeys(scene.nodes[part].mesh for part in targets):
+        mesh = scene.meshes[id or ""]
+        after = replace(mesh, primitives=tuple(dressed(p) for p in mesh.primitives))
+        if all(p.material == q.material for p, q in zip(mesh.primitives, after.primitives, strict=True)):
             continue
-        scene, mesh = mesh_of_own(scene, part)
-        if mesh is None:
+        users = {node.id for node in scene.nodes.values() if node.mesh == id}
+        if users <= set(targets):  # what is shared by them all stays shared
+            scene = with_mesh(scene, after)
             continue
-        primitives = tuple(
-            p if before is not None and p.material != before else replace(p, material=wanted, variants={})
-            for p in mesh.primitives
-        )
-        scene = with_mesh(scene, replace(mesh, primitives=primitives))
+        for part in users & set(targets):
+            scene = each_primitive(scene, part, dressed)
     return scene
 
 

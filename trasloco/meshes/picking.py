@@ -13,9 +13,9 @@ import numpy.typing as npt
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from trasloco.scene.geometry import face_vectors
-from trasloco.scene.model import Mesh
-from trasloco.scene.welding import edge_table, near_points
+from trasloco.meshes.topology import edges_of
+from trasloco.scene.geometry import face_vectors, joined_mesh
+from trasloco.scene.model import Mesh, Primitive
 
 How = Literal["plane", "smooth", "connected", "slot", "more", "fewer"]
 Faces = npt.NDArray[np.bool_]
@@ -31,18 +31,20 @@ def found_from(mesh: Mesh, picked: Sequence[int], how: How, angle_deg: float = 2
             ``smooth``: joined over edges that bend by no more than ``angle_deg``. ``connected``: joined at all.
             ``slot``: wearing the same material. ``more``, ``fewer``: one ring of faces added, or taken away.
     """
-    points, triangles, worn = _joined(mesh)
+    points, triangles = joined_mesh(mesh.primitives)
     chosen = np.zeros(len(triangles), bool)
     chosen[[k for k in picked if 0 <= k < len(triangles)]] = True
     if not chosen.any():
         return []
     if how == "slot":
-        return _numbers(np.isin(worn, np.unique(worn[chosen])))
-    welded = near_points(points, max(float(np.ptp(points, axis=0).max()), 1e-12) * 2e-6)
-    _, _, _, faces = edge_table(welded[0][triangles], welded[1])
-    pairs = faces[(faces >= 0).all(axis=1)]
+        worn = np.repeat(
+            [str(p.material) for p in mesh.primitives], [len(p.indices) for p in mesh.primitives]
+        )
+        return _numbers(np.isin(worn, worn[chosen]))
+    edges = edges_of(Primitive(points, triangles.astype(np.uint32)))
     if how in ("more", "fewer"):
-        return _numbers(_ring(triangles, welded[0], chosen, how == "more"))
+        return _numbers(_ring(edges.welded, chosen, how == "more"))
+    pairs = edges.faces[(edges.faces >= 0).all(axis=1)]
     normals = face_vectors(points, triangles.astype(np.uint32))
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
     bend = math.cos(math.radians(angle_deg))
@@ -55,20 +57,6 @@ def found_from(mesh: Mesh, picked: Sequence[int], how: How, angle_deg: float = 2
 
 def _numbers(faces: Faces) -> list[int]:
     return [int(k) for k in np.flatnonzero(faces)]
-
-
-def _joined(mesh: Mesh) -> tuple[npt.NDArray[np.float32], npt.NDArray[np.int64], npt.NDArray[np.int64]]:
-    """Points (N, 3), faces (M, 3) and the number of each face's material (M,), of all primitives together."""
-    starts = np.cumsum([0, *(len(p.positions) for p in mesh.primitives)])
-    names = {p.material for p in mesh.primitives}
-    number = {name: k for k, name in enumerate(sorted(names, key=str))}
-    return (
-        np.concatenate([p.positions for p in mesh.primitives]),
-        np.concatenate(
-            [p.indices.astype(np.int64) + s for p, s in zip(mesh.primitives, starts[:-1], strict=True)]
-        ),
-        np.concatenate([np.full(len(p.indices), number[p.material]) for p in mesh.primitives]),
-    )
 
 
 def _reached(pairs: npt.NDArray[np.int32], chosen: Faces) -> Faces:
@@ -105,11 +93,12 @@ def _in_planes(
     return found
 
 
-def _ring(triangles: npt.NDArray[np.int64], same: npt.NDArray[np.int32], chosen: Faces, more: bool) -> Faces:
-    """One ring of faces more, or fewer: those that share a point with a chosen face, or with one that is not."""
-    corner = same[triangles]
-    count = int(corner.max(initial=-1)) + 1
-    touched = np.zeros(count, bool)
+def _ring(corner: npt.NDArray[np.int32], chosen: Faces, more: bool) -> Faces:
+    """One ring of faces more, or fewer: those that share a point with a chosen face, or with one that is not.
+
+    ``corner``: (M, 3) points of the faces, equal ones made one.
+    """
+    touched = np.zeros(int(corner.max(initial=-1)) + 1, bool)
     touched[corner[chosen if more else ~chosen].reshape(-1)] = True
     near = touched[corner].any(axis=1)
     return np.asarray(chosen | near if more else chosen & ~near)

@@ -67,7 +67,7 @@ def glance(route: Route, view: View, aspect: float, step: int, progress: Progres
     """
 
     def make() -> Glance:
-        quality = Quality(WIDTH, max(round(WIDTH / aspect), 16), STEPS[step], _BOUNCES, preview=True)
+        quality = Quality(WIDTH, max(round(WIDTH / aspect), 16), STEPS[step], _BOUNCES)
         sides = []
         for at, (scene_name, scene) in enumerate(_sides(route, part_of(progress, 0, 0.4))):
             key = named("glanced", ("trasloco.render.picture",), scene_name, asdict(view), quality.height).key

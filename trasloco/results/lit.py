@@ -21,6 +21,7 @@ from trasloco.results.name import Name, named
 from trasloco.results.pages.inventory import materials_out
 from trasloco.results.pictures import bare_glb, input_picture, input_picture_key
 from trasloco.results.route import Route
+from trasloco.results.thumbnails import pooled
 from trasloco.scene.images import encode
 from trasloco.scene.lit import Backdrop, Environment
 from trasloco.scene.model import Scene
@@ -169,7 +170,7 @@ def surround_bytes(route: Route, side: Side, which: Literal["surround", "backdro
 
     def make() -> bytes:
         rows, columns = SURROUND
-        small = _thinned(np.asarray(picture, np.float32), *SURROUND)
+        small = pooled(picture, columns)  # means of whole blocks, so that no light is lost
         seen = _towards(small, turn, around(rows, columns))
         half = np.ones((rows, columns, 4), np.float16)
         half[..., :3] = seen / max(float(picture.max()), 1e-6) * _HALF
@@ -186,14 +187,6 @@ def around(rows: int, columns: int) -> npt.NDArray[np.float64]:
     about = ((np.arange(columns) + 0.5) / columns - 0.5) * 2 * np.pi
     a, u = np.meshgrid(about, up)
     return np.stack([np.cos(a) * np.cos(u), np.sin(u), np.sin(a) * np.cos(u)], axis=-1)
-
-
-def _thinned(picture: npt.NDArray[np.float32], rows: int, columns: int) -> npt.NDArray[np.float32]:
-    """A picture of light by means of whole blocks, so that no light is lost, down to about the wanted size."""
-    down, across = max(picture.shape[0] // rows, 1), max(picture.shape[1] // columns, 1)
-    whole = picture[: picture.shape[0] // down * down, : picture.shape[1] // across * across]
-    blocks = whole.reshape(whole.shape[0] // down, down, whole.shape[1] // across, across, 3)
-    return np.asarray(blocks.mean(axis=(1, 3), dtype=np.float32), np.float32)
 
 
 def _towards(

@@ -5,6 +5,7 @@ back. Each change is a revision; nothing is lost.
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import pairwise
 from typing import Any
 
 from django.http import HttpRequest
@@ -31,10 +32,11 @@ def files_of(request: HttpRequest, move_id: int) -> Any:
     revisions = list(move_row(move_id).revisions.order_by("number"))
     last = revisions[-1]
     since: dict[str, int] = {}
-    for revision in revisions:
-        before = revisions[revision.number - 2].files if revision.number > 1 else {}
-        since |= {path: revision.number for path, blob in revision.files.items() if before.get(path) != blob}
-    earlier = revisions[-2].files if len(revisions) > 1 else {}
+    earlier: dict[str, str] = {}
+    for before, revision in pairwise([None, *revisions]):
+        assert revision is not None
+        earlier = before.files if before is not None else {}
+        since |= {path: revision.number for path, blob in revision.files.items() if earlier.get(path) != blob}
     places = predecessors((path for path in last.files if path not in earlier), earlier)
     return {
         "files": [

@@ -23,6 +23,8 @@ export function Halves({
     const lens = camera as PerspectiveCamera;
     const at = Math.round(size.width * (sharing === "beside" ? 0.5 : parted));
     const whole = lens.aspect;
+    // Shadows are drawn with each side's own lamps, and only when something has changed.
+    const changed = gl.shadowMap.needsUpdate;
     gl.setScissorTest(true);
     for (const [root, other, from, to] of [
       [left, right, 0, at],
@@ -38,7 +40,7 @@ export function Halves({
         gl.setViewport(from, 0, to - from, size.height);
       } else gl.setViewport(0, 0, size.width, size.height);
       lens.updateProjectionMatrix();
-      gl.shadowMap.needsUpdate = true;
+      gl.shadowMap.needsUpdate = changed;
       gl.render(scene, camera);
     }
     gl.setScissorTest(false);
