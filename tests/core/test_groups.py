@@ -7,10 +7,13 @@ from unittest import TestCase
 
 import numpy as np
 
+from tests.core.test_lit import route_of
 from tests.core.test_mends import decide
 from tests.making import cube, scene
+from trasloco.errors import Refused
+from trasloco.results import grouping
 from trasloco.scene.extent import part_bounds
-from trasloco.scene.model import Node, Scene
+from trasloco.scene.model import Decision, Node, Scene
 from trasloco.scene.transforms import compose
 
 MADE = ("part:made-1", "grouped", {"name": "Load", "parent": None})
@@ -85,3 +88,60 @@ class Groups(TestCase):
         self.assertFalse([n for n in decide(beside(3), rule).nodes.values() if n.mesh])
         after = decide(beside(3), ("part:Box 1", "include", True), rule)
         self.assertEqual([n.name for n in after.nodes.values() if n.mesh], ["Box 1"])
+
+
+class Presses(TestCase):
+    """What one press on parts and groups decides."""
+
+    def setUp(self) -> None:
+        self.route = route_of(beside(3))
+        self.ids = {n.name: n.id for n in self.route.received().scene.nodes.values()}
+
+    def after(self, *batches: list[Decision]) -> Scene:
+        return self.route.mended_with([one for batch in batches for one in batch])
+
+    def of(self, *names: str) -> list[str]:
+        return [self.ids[name] for name in names]
+
+    def held(self, scene: Scene) -> dict[str, str]:
+        return {
+            n.name: scene.nodes[n.parent].name if n.parent else "" for n in scene.nodes.values() if n.mesh
+        }
+
+    def test_a_group_is_made_where_its_parts_are_held_and_what_is_chosen_twice_goes_once(self) -> None:
+        made, decisions = grouping.grouping(self.route, "Load", self.of("Box 0", "Box 2"))
+        scene = self.after(decisions)
+        self.assertEqual(self.held(scene), {"Box 0": "Load", "Box 1": "Wagon", "Box 2": "Load"})
+        self.assertEqual(scene.nodes[scene.nodes[made].parent or ""].name, "Wagon")
+        _, both = grouping.grouping(self.route, "All", self.of("Wagon", "Box 1"))
+        self.assertEqual(set(self.held(self.after(both)).values()), {"Wagon"})
+
+    def test_a_group_is_taken_apart_and_moved_into_another(self) -> None:
+        scene = self.after(grouping.ungrouping(self.route, self.of("Wagon")))
+        self.assertEqual(set(self.held(scene).values()), {""})
+        scene = self.after(grouping.moving_to(self.route, None, self.of("Box 1")))
+        self.assertEqual(self.held(scene)["Box 1"], "")
+
+    def test_left_out_as_a_whole_and_taken_along_again(self) -> None:
+        out = grouping.leaving_out(self.route, self.of("Wagon"))
+        self.assertEqual(self.held(self.after(out)), {})
+        self.route = route_of(beside(3), out)
+        along = grouping.taking_along(self.route, self.of("Wagon"))
+        self.assertEqual(len(self.held(self.route.mended_with(along))), 3)
+
+    def test_a_group_made_here_is_dressed_part_by_part(self) -> None:
+        made, decisions = grouping.grouping(self.route, "Load", self.of("Box 0", "Box 2"))
+        route = route_of(beside(3), decisions)
+        worn = next(iter(route.settled().materials))
+        dressed = grouping.dressing(route, worn, [made], None)
+        self.assertEqual([d.target for d in dressed], self.of("Box 0", "Box 2"))
+        self.assertEqual(
+            [d.target for d in grouping.dressing(route, worn, self.of("Wagon"), None)], self.of("Wagon")
+        )
+
+    def test_what_is_not_there_is_refused(self) -> None:
+        for ids in ([], ["part:none"]):
+            with self.assertRaises(Refused):
+                grouping.leaving_out(self.route, ids)
+        with self.assertRaises(Refused):
+            grouping.ungrouping(self.route, self.of("Box 0"))

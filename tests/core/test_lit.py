@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 from unittest import TestCase
 
@@ -19,7 +20,7 @@ from trasloco.results.store import MemoryStore
 from trasloco.scene.digest import digest
 from trasloco.scene.images import encode, identify
 from trasloco.scene.lit import Environment, Light
-from trasloco.scene.model import Input, Node, Scene, Texture
+from trasloco.scene.model import Decision, Input, Node, Scene, Texture
 from trasloco.scene.transforms import compose
 from trasloco.sheets.library import sheet_named
 
@@ -42,14 +43,14 @@ def stage() -> Scene:
     return replace(made, lights={lamp.id: lamp}, nodes={**made.nodes, node.id: node})
 
 
-def route_of(held: Scene, destination: str = "Lanterna") -> Route:
+def route_of(held: Scene, decisions: Sequence[Decision] = ()) -> Route:
     data = write_glb(held)
     return Route(
         {"stage.glb": digest(data)},
         lambda: {"stage.glb": data},
         sheet_named("Plain", "source"),
-        sheet_named(destination, "destination"),
-        [],
+        sheet_named("Lanterna", "destination"),
+        decisions,
         MemoryStore(),
     )
 

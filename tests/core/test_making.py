@@ -7,16 +7,12 @@ from unittest import TestCase
 
 import numpy as np
 
+from tests.core.test_lit import route_of
 from tests.core.test_mends import decide
 from tests.making import cube, quad, scene
 from trasloco.errors import Refused
-from trasloco.formats.gltf_write import write_glb
 from trasloco.results.acts import making
-from trasloco.results.route import Route
-from trasloco.results.store import MemoryStore
-from trasloco.scene.digest import digest
 from trasloco.scene.model import Node, Scene
-from trasloco.sheets.library import sheet_named
 from trasloco.shelf import shelf
 
 LACQUER = ("material:lacquer", "made", {"name": "Lacquer"})
@@ -98,15 +94,7 @@ class Made(TestCase):
 
 class InOneAct(TestCase):
     def setUp(self) -> None:
-        data = write_glb(Made().troupe())
-        self.route = Route(
-            {"wagon.glb": digest(data)},
-            lambda: {"wagon.glb": data},
-            sheet_named("Plain", "source"),
-            sheet_named("Taccuino", "destination"),
-            [],
-            MemoryStore(),
-        )
+        self.route = route_of(Made().troupe())
         self.parts = {n.name: n.id for n in self.route.received().scene.nodes.values()}
 
     def after(self, **wanted: object) -> Scene:

@@ -11,6 +11,7 @@ from unittest import TestCase
 import numpy as np
 
 from tests.core.test_bake import ALONE, grey, placed
+from tests.core.test_lit import route_of
 from tests.making import cube, image, quad, scene, sky
 from trasloco import move
 from trasloco.decisions.carrying_out import mended
@@ -23,6 +24,7 @@ from trasloco.light.round_subject import USUAL, next_lamp, stand_of, subject_of
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
+from trasloco.results.acts import another_lamp
 from trasloco.scene.lit import Camera, Environment, Light
 from trasloco.scene.model import Decision, Node, Primitive, Scene
 from trasloco.scene.transforms import looking
@@ -346,3 +348,39 @@ class AimedAndColoured(TestCase):
         )
         with self.assertRaises(Refused):
             mended(lit(), PLAIN, [Decision("light:lamp", "cone", {"inner_deg": 30.0, "outer_deg": 25.0})])
+
+
+class AnotherLamp(TestCase):
+    def after(self, mirrored: bool) -> Scene:
+        lamp = Light("light:lamp", "Lamp", "spot", (1.0, 0.5, 0.25), 40.0, 0.2, 0.4)
+        held = scene(cube(1.0), names=("Box",), lights=((lamp, looking((2, 1, -2), (1, 0, 3))),))
+        route = route_of(held)
+        self.first = next(iter(route.reference().lights))
+        return route.mended_with(another_lamp(route, self.first, mirrored))
+
+    def test_its_mirror_image_is_the_same_lamp_on_the_other_side(self) -> None:
+        held = self.after(mirrored=True)
+        second = next(id for id in held.lights if id != self.first)
+        places = {n.light: held.world_matrices()[n.id] for n in held.nodes.values() if n.light}
+        middle, _ = subject_of(held)
+        eye, other = places[self.first][:3, 3], places[second][:3, 3]
+        np.testing.assert_allclose(other, eye * (-1, 1, 1) + np.array([2 * middle[0], 0, 0]), atol=1e-5)
+        # It looks where the first one looks, seen in the same mirror.
+        np.testing.assert_allclose(-places[second][:3, 2], -places[self.first][:3, 2] * (-1, 1, 1), atol=1e-5)
+        a, b = held.lights[self.first], held.lights[second]
+        sent = [np.array(one.color) * one.intensity for one in (a, b)]
+        np.testing.assert_allclose(sent[1], sent[0], rtol=1e-6)
+        self.assertEqual(b.kind, a.kind)
+        np.testing.assert_allclose([b.inner_cone_rad, b.outer_cone_rad], [a.inner_cone_rad, a.outer_cone_rad])
+
+    def test_one_more_stands_a_little_further_round(self) -> None:
+        held = self.after(mirrored=False)
+        middle, _ = subject_of(held)
+        stands = [stand_of(held, light, middle) for light in held.lights.values()]
+        first, second = (one for one in stands if one is not None)
+        self.assertAlmostEqual(second.azimuth_deg - first.azimuth_deg, 20.0, places=4)
+        self.assertAlmostEqual(second.distance_m, first.distance_m, places=5)
+
+    def test_a_lamp_that_is_not_there_is_refused(self) -> None:
+        with self.assertRaises(Refused):
+            another_lamp(route_of(lit()), "light:none", True)

@@ -55,7 +55,7 @@ def wears(scene: Scene, target: str, value: Any) -> Scene:
         if users <= set(targets):  # what is shared by them all stays shared
             scene = with_mesh(scene, after)
             continue
-        for part in users & set(targets):
+        for part in (one for one in targets if one in users):
             scene = each_primitive(scene, part, dressed)
     return scene
 

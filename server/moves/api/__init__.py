@@ -12,6 +12,7 @@ from ninja.errors import HttpError, ValidationError
 
 from server.answers import refusal, told
 from server.moves.api import (
+    acts,
     deciding,
     files,
     fit,
@@ -32,7 +33,21 @@ from trasloco.results.records import Decision
 
 log = logging.getLogger(__name__)
 api = NinjaAPI(title="Trasloco", version="1", docs_url=None, openapi_url="/openapi.json")
-for stop in (sharing, sheets, moves, files, trash, deciding, inventory, looking, fit, light, proof, handover):
+for stop in (
+    sharing,
+    sheets,
+    moves,
+    files,
+    trash,
+    deciding,
+    acts,
+    inventory,
+    looking,
+    fit,
+    light,
+    proof,
+    handover,
+):
     api.add_router("", stop.router)
 
 

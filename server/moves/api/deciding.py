@@ -15,18 +15,11 @@ from server.moves.bench import Bench
 from server.moves.deciding import keep_decisions
 from server.moves.schemas.deciding import (
     BackTo,
-    CopyInputs,
     DecisionRowOut,
-    FromShelf,
     HistoryOut,
-    MakeMaterial,
-    RenameIn,
-    SwapInputs,
-    UseImage,
 )
 from server.moves.schemas.moves import MoveOut
 from trasloco.decisions.kinds import AnyDecision, on_the_wire
-from trasloco.results import acts
 from trasloco.results.records import Decision
 
 router = Router()
@@ -79,45 +72,3 @@ def back_to(request: HttpRequest, move_id: int, wanted: BackTo) -> Any:
         move.decisions.filter(batch__gt=wanted.batch).update(undone=True)
         move.decisions.filter(batch__lte=wanted.batch).update(undone=False)
     return desk.move_out(move, person_of(request))
-
-
-@router.post("/moves/{move_id}/copy-inputs", response=MoveOut)
-def copy_inputs(request: HttpRequest, move_id: int, wanted: CopyInputs) -> Any:
-    """A material's settings, all or some inputs, given to others; one batch of decisions."""
-    made = acts.copying(ready(move_id), wanted.source, wanted.targets, wanted.inputs)
-    return take(request, move_id, made)
-
-
-@router.post("/moves/{move_id}/swap-inputs", response=MoveOut)
-def swap_inputs(request: HttpRequest, move_id: int, wanted: SwapInputs) -> Any:
-    made = acts.swapping(ready(move_id), wanted.material, wanted.first, wanted.second)
-    return take(request, move_id, made)
-
-
-@router.post("/moves/{move_id}/use-image", response=MoveOut)
-def use_image(request: HttpRequest, move_id: int, wanted: UseImage) -> Any:
-    """An image that waits, read by an input; what it wants beside it is decided with it."""
-    made = acts.using_image(ready(move_id), wanted.target, wanted.image)
-    besides = [Decision(d.target, d.field, d.value) for d in wanted.besides]
-    return take(request, move_id, [*made, *besides])
-
-
-@router.post("/moves/{move_id}/from-shelf", response=MoveOut)
-def from_shelf(request: HttpRequest, move_id: int, wanted: list[FromShelf]) -> Any:
-    """Materials of the library put on slots; one batch of decisions."""
-    return take(request, move_id, acts.from_shelf(ready(move_id), [(one.slot, one.name) for one in wanted]))
-
-
-@router.post("/moves/{move_id}/make-material", response=MoveOut)
-def make_material(request: HttpRequest, move_id: int, wanted: MakeMaterial) -> Any:
-    """A new material put on parts, groups or faces; one batch of decisions."""
-    made = acts.making(
-        ready(move_id), wanted.name.strip(), wanted.like, wanted.shelf, wanted.on, wanted.faces
-    )
-    return take(request, move_id, made)
-
-
-@router.post("/moves/{move_id}/rename-preview", response=dict[str, str])
-def rename_preview(request: HttpRequest, move_id: int, wanted: RenameIn) -> Any:
-    """The names a pattern would give, nothing decided yet."""
-    return acts.renaming(ready(move_id), wanted.ids, wanted.pattern, wanted.find)

@@ -7,6 +7,7 @@ from typing import Annotated, Any
 from ninja import Schema
 from pydantic import Field
 
+from server.moves.schemas.moves import MoveOut
 from trasloco.decisions.kinds import AnyDecision
 
 
@@ -61,6 +62,45 @@ class MakeMaterial(Schema):
     """Parts and groups that wear it."""
     faces: dict[str, Annotated[list[Annotated[int, Field(ge=0, lt=2**31)]], Field(max_length=5_000_000)]] = {}
     """Faces that wear it, by part, numbered as received."""
+
+
+Ids = Annotated[list[Annotated[str, Field(max_length=1000)]], Field(min_length=1, max_length=100_000)]
+"""Parts and groups."""
+
+
+class ChosenIds(Schema):
+    ids: Ids
+
+
+class Group(ChosenIds):
+    """A new group around parts and groups."""
+
+    name: Annotated[str, Field(min_length=1, max_length=255, pattern=r"\S")]
+
+
+class MoveTo(ChosenIds):
+    """Parts and groups put into a group, or into none."""
+
+    group: Annotated[str, Field(max_length=1000)] | None
+
+
+class GroupMade(Schema):
+    id: str
+    move: MoveOut
+
+
+class Dress(ChosenIds):
+    """A material on parts and groups, everywhere or in place of one slot."""
+
+    material: Annotated[str, Field(max_length=1000)]
+    instead_of: Annotated[str, Field(max_length=1000)] | None = None
+
+
+class AnotherLamp(Schema):
+    """A lamp like another, beside it or mirrored across the subject."""
+
+    light: Annotated[str, Field(max_length=1000)]
+    mirrored: bool = False
 
 
 class RenameIn(Schema):

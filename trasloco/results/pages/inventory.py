@@ -16,13 +16,14 @@ from trasloco.inventory.checks.size import unit_name
 from trasloco.inventory.media import image_facts
 from trasloco.mends.id_colors import id_colors, separation
 from trasloco.mends.settling import AXIS_AND_UNIT, believed_axis, believed_unit, decided
+from trasloco.results.grouping import holder_of
 from trasloco.results.pages.light import lights_out
 from trasloco.results.route import Route
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.extent import bounds
 from trasloco.scene.geometry import transform_points, triangle_count
 from trasloco.scene.kinds import KINDS, kind_of_part
-from trasloco.scene.model import Node, Scene
+from trasloco.scene.model import Scene
 from trasloco.summary import finding_json, input_json, remnant_json
 
 
@@ -64,7 +65,7 @@ def inventory_out(route: Route) -> dict[str, Any]:
                 "id": part.id,
                 "name": part.name,
                 "group": scene.nodes[part.parent].name if part.parent is not None else "",
-                "parent": _holder(scene, part),
+                "parent": holder_of(scene, part.id),
                 "layers": list(part.layers),
                 "triangles": sum(len(p.indices) for p in primitives),
                 "materials": sorted({p.material for p in primitives if p.material}),
@@ -139,7 +140,7 @@ def inventory_out(route: Route) -> dict[str, Any]:
             {
                 "id": n.id,
                 "name": n.name,
-                "parent": _holder(scene, n),
+                "parent": holder_of(scene, n.id),
                 "place": made.value if (made := decided(route.decisions, n.id, "place")) else None,
                 "made": n.id in grouped,
             }
@@ -150,11 +151,6 @@ def inventory_out(route: Route) -> dict[str, Any]:
         "clips": _clips(received, route),
         "choice": _choice(received, route),
     }
-
-
-def _holder(scene: Scene, node: Node) -> str | None:
-    """What holds a node, as the artist knows it: the place that settles axis and unit is no group."""
-    return None if node.parent == AXIS_AND_UNIT else node.parent
 
 
 def _ids(received: Scene) -> list[dict[str, Any]]:

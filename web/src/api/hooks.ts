@@ -297,6 +297,42 @@ export const useImageHere = (id: number) =>
   useMoveChange(id, (wanted: { target: string; image: string; besides?: Decision[] }) =>
     got(api.POST("/api/moves/{move_id}/use-image", { ...of(id), body: { besides: [], ...wanted } })),
   );
+/** What is done to chosen parts and groups at once. */
+export const useLeaveOut = (id: number) =>
+  useMoveChange(id, (ids: string[]) =>
+    got(api.POST("/api/moves/{move_id}/leave-out", { ...of(id), body: { ids } })),
+  );
+export const useTakeAlong = (id: number) =>
+  useMoveChange(id, (ids: string[]) =>
+    got(api.POST("/api/moves/{move_id}/take-along", { ...of(id), body: { ids } })),
+  );
+export const useUngroup = (id: number) =>
+  useMoveChange(id, (ids: string[]) =>
+    got(api.POST("/api/moves/{move_id}/ungroup", { ...of(id), body: { ids } })),
+  );
+export const useMoveTo = (id: number) =>
+  useMoveChange(id, (wanted: { ids: string[]; group: string | null }) =>
+    got(api.POST("/api/moves/{move_id}/move-to", { ...of(id), body: wanted })),
+  );
+/** The id of the group that is made. */
+export function useGroup(id: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (wanted: { ids: string[]; name: string }) =>
+      got(api.POST("/api/moves/{move_id}/group", { ...of(id), body: wanted })),
+    onSuccess: ({ move }) => {
+      client.setQueryData(["move", id], move);
+    },
+  });
+}
+export const useDress = (id: number) =>
+  useMoveChange(id, (wanted: { ids: string[]; material: string; instead_of?: string | null }) =>
+    got(api.POST("/api/moves/{move_id}/dress", { ...of(id), body: wanted })),
+  );
+export const useAnotherLamp = (id: number) =>
+  useMoveChange(id, (wanted: { light: string; mirrored: boolean }) =>
+    got(api.POST("/api/moves/{move_id}/another-lamp", { ...of(id), body: wanted })),
+  );
 export const useMakeMaterial = (id: number) =>
   useMoveChange(id, (wanted: MaterialWanted) =>
     got(api.POST("/api/moves/{move_id}/make-material", { ...of(id), body: wanted })),

@@ -747,7 +747,7 @@ export interface paths {
          * Copy Inputs
          * @description A material's settings, all or some inputs, given to others; one batch of decisions.
          */
-        post: operations["server_moves_api_deciding_copy_inputs"];
+        post: operations["server_moves_api_acts_copy_inputs"];
         delete?: never;
         options?: never;
         head?: never;
@@ -764,7 +764,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Swap Inputs */
-        post: operations["server_moves_api_deciding_swap_inputs"];
+        post: operations["server_moves_api_acts_swap_inputs"];
         delete?: never;
         options?: never;
         head?: never;
@@ -784,7 +784,7 @@ export interface paths {
          * Use Image
          * @description An image that waits, read by an input; what it wants beside it is decided with it.
          */
-        post: operations["server_moves_api_deciding_use_image"];
+        post: operations["server_moves_api_acts_use_image"];
         delete?: never;
         options?: never;
         head?: never;
@@ -804,7 +804,7 @@ export interface paths {
          * From Shelf
          * @description Materials of the library put on slots; one batch of decisions.
          */
-        post: operations["server_moves_api_deciding_from_shelf"];
+        post: operations["server_moves_api_acts_from_shelf"];
         delete?: never;
         options?: never;
         head?: never;
@@ -824,7 +824,7 @@ export interface paths {
          * Make Material
          * @description A new material put on parts, groups or faces; one batch of decisions.
          */
-        post: operations["server_moves_api_deciding_make_material"];
+        post: operations["server_moves_api_acts_make_material"];
         delete?: never;
         options?: never;
         head?: never;
@@ -844,7 +844,147 @@ export interface paths {
          * Rename Preview
          * @description The names a pattern would give, nothing decided yet.
          */
-        post: operations["server_moves_api_deciding_rename_preview"];
+        post: operations["server_moves_api_acts_rename_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Group
+         * @description A new group around parts and groups; its id with the move.
+         */
+        post: operations["server_moves_api_acts_group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/move-to": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move To
+         * @description Parts and groups put into a group, or into none.
+         */
+        post: operations["server_moves_api_acts_move_to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/ungroup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ungroup
+         * @description Groups taken apart.
+         */
+        post: operations["server_moves_api_acts_ungroup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/leave-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave Out
+         * @description Parts and whole groups left out.
+         */
+        post: operations["server_moves_api_acts_leave_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/take-along": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Along
+         * @description Parts and whole groups taken along again.
+         */
+        post: operations["server_moves_api_acts_take_along"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/dress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Dress
+         * @description A material put on parts and groups.
+         */
+        post: operations["server_moves_api_acts_dress"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/another-lamp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Another Lamp
+         * @description A lamp like another, beside it or mirrored.
+         */
+        post: operations["server_moves_api_acts_another_lamp"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4360,6 +4500,62 @@ export interface components {
              */
             find: string;
         };
+        /** GroupMade */
+        GroupMade: {
+            /** Id */
+            id: string;
+            move: components["schemas"]["MoveOut"];
+        };
+        /**
+         * Group
+         * @description A new group around parts and groups.
+         */
+        Group: {
+            /** Ids */
+            ids: string[];
+            /** Name */
+            name: string;
+        };
+        /**
+         * MoveTo
+         * @description Parts and groups put into a group, or into none.
+         */
+        MoveTo: {
+            /** Ids */
+            ids: string[];
+            /** Group */
+            group: string | null;
+        };
+        /** ChosenIds */
+        ChosenIds: {
+            /** Ids */
+            ids: string[];
+        };
+        /**
+         * Dress
+         * @description A material on parts and groups, everywhere or in place of one slot.
+         */
+        Dress: {
+            /** Ids */
+            ids: string[];
+            /** Material */
+            material: string;
+            /** Instead Of */
+            instead_of?: string | null;
+        };
+        /**
+         * AnotherLamp
+         * @description A lamp like another, beside it or mirrored across the subject.
+         */
+        AnotherLamp: {
+            /** Light */
+            light: string;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+        };
         /** CameraOut */
         CameraOut: {
             /** Id */
@@ -7465,7 +7661,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_deciding_copy_inputs: {
+    server_moves_api_acts_copy_inputs: {
         parameters: {
             query?: never;
             header?: never;
@@ -7491,7 +7687,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_deciding_swap_inputs: {
+    server_moves_api_acts_swap_inputs: {
         parameters: {
             query?: never;
             header?: never;
@@ -7517,7 +7713,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_deciding_use_image: {
+    server_moves_api_acts_use_image: {
         parameters: {
             query?: never;
             header?: never;
@@ -7543,7 +7739,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_deciding_from_shelf: {
+    server_moves_api_acts_from_shelf: {
         parameters: {
             query?: never;
             header?: never;
@@ -7569,7 +7765,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_deciding_make_material: {
+    server_moves_api_acts_make_material: {
         parameters: {
             query?: never;
             header?: never;
@@ -7595,7 +7791,7 @@ export interface operations {
             };
         };
     };
-    server_moves_api_deciding_rename_preview: {
+    server_moves_api_acts_rename_preview: {
         parameters: {
             query?: never;
             header?: never;
@@ -7619,6 +7815,188 @@ export interface operations {
                     "application/json": {
                         [key: string]: string;
                     };
+                };
+            };
+        };
+    };
+    server_moves_api_acts_group: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Group"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupMade"];
+                };
+            };
+        };
+    };
+    server_moves_api_acts_move_to: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveTo"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_acts_ungroup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenIds"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_acts_leave_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenIds"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_acts_take_along: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenIds"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_acts_dress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Dress"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_acts_another_lamp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnotherLamp"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
                 };
             };
         };

@@ -1,8 +1,7 @@
 import { useState } from "react";
 
 import type { Fit, Material } from "../../api/client";
-import { deciding } from "../../api/decisions";
-import { useDecide, useInventory } from "../../api/hooks";
+import { useDress, useInventory } from "../../api/hooks";
 import { NewMaterial } from "../../materials/NewMaterial";
 import { PartTree } from "../../parts/PartTree";
 import { partsOf, treeOf } from "../../parts/tree";
@@ -23,7 +22,7 @@ export function WhoWears({
   onClose: () => void;
 }) {
   const inventory = useInventory(move, true);
-  const decide = useDecide(move);
+  const dress = useDress(move);
   const [chosen, setChosen] = useState<string[]>([]);
   const title = material ? `Put ${material.name} on` : "New material";
   if (inventory.isPending || inventory.error)
@@ -42,13 +41,8 @@ export function WhoWears({
           <span className="flex-1 text-soft">Everything they wear is replaced.</span>
           <button
             className="press press-main"
-            disabled={!chosen.length || decide.isPending}
-            onClick={() =>
-              decide.mutate(
-                chosen.map((target) => deciding(target, "wears", { material: material.id })),
-                { onSuccess: onClose },
-              )
-            }
+            disabled={!chosen.length || dress.isPending}
+            onClick={() => dress.mutate({ ids: chosen, material: material.id }, { onSuccess: onClose })}
           >
             Put it {told}
           </button>
@@ -56,7 +50,7 @@ export function WhoWears({
       ) : (
         <NewMaterial move={move} materials={fit.materials} on={chosen} told={told} onDone={onClose} />
       )}
-      {decide.error && <Notice error={decide.error} />}
+      {dress.error && <Notice error={dress.error} />}
     </SidePanel>
   );
 }

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 
 import type { Light, LightData } from "../../api/client";
-import { type Decision, deciding, type Put, rangeOf, type ValueOf } from "../../api/decisions";
+import { type Decision, type Put, rangeOf, type ValueOf } from "../../api/decisions";
 import { Choose } from "../../ui/Choose";
 import { ColorControl } from "../../ui/ColorControl";
 import { Mark } from "../../ui/Mark";
@@ -26,6 +26,7 @@ export function LightLedger({
   next,
   onPut,
   onDecide,
+  onAnother,
 }: {
   lights: Light[];
   /** What a lamp may be aimed at. */
@@ -33,6 +34,7 @@ export function LightLedger({
   next: string;
   onPut: Put;
   onDecide: (decisions: Decision[]) => void;
+  onAnother: (light: string, mirrored: boolean) => void;
 }) {
   const on = lights.filter((one) => one.enabled);
   return (
@@ -90,11 +92,10 @@ export function LightLedger({
               <Row
                 key={light.id}
                 light={light}
-                next={next}
                 groups={aims.groups}
                 middle={aims.middle_m}
                 onPut={onPut}
-                onDecide={onDecide}
+                onAnother={onAnother}
               />
             ))}
           </tbody>
@@ -106,19 +107,17 @@ export function LightLedger({
 
 function Row({
   light,
-  next,
   groups,
   middle,
   onPut,
-  onDecide,
+  onAnother,
 }: {
   light: Light;
-  /** The id that a light to be added has. */
-  next: string;
   groups: Aims["groups"];
   middle: number[];
   onPut: Put;
-  onDecide: (decisions: Decision[]) => void;
+  /** Asks for a lamp like it, mirrored or beside it. */
+  onAnother: (light: string, mirrored: boolean) => void;
 }) {
   const [unit, setUnit] = useState(light.unit);
   const shown = light.units.find((one) => one.unit === unit) ?? light.units[0]!;
@@ -136,24 +135,7 @@ function Row({
       if (group) onPut(light.id, "aim", group.middle_m);
       return;
     }
-    const mirrored = stand && {
-      ...stand,
-      azimuth_deg: what === "mirror" ? -stand.azimuth_deg : ((stand.azimuth_deg + 200) % 360) - 180,
-    };
-    const { kind, name, width_m, height_m, intensity } = light;
-    onDecide([
-      deciding(next, "lamp", {
-        kind: kind as NonNullable<ValueOf<"lamp">>["kind"],
-        name: `${name}, ${what === "mirror" ? "mirrored" : "again"}`,
-        intensity,
-        ...(kind === "rectangle" || kind === "disc" ? { width_m, height_m } : {}),
-        ...(mirrored ?? {}),
-      }),
-      deciding(next, "lamp_color", [...light.color]),
-      ...(kind === "spot"
-        ? [deciding(next, "cone", { inner_deg: light.inner_deg, outer_deg: light.outer_deg })]
-        : []),
-    ]);
+    onAnother(light.id, what === "mirror");
   }
 
   return (

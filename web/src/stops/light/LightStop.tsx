@@ -1,7 +1,7 @@
 import { useSearchParams } from "react-router";
 
 import { deciding, type Put } from "../../api/decisions";
-import { useDecide, useLight } from "../../api/hooks";
+import { useAnotherLamp, useDecide, useLight } from "../../api/hooks";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
 import { Cameras } from "./Cameras";
@@ -45,13 +45,14 @@ function LightsPage() {
   const move = useShownMove();
   const light = useLight(move.id);
   const decide = useDecide(move.id);
+  const another = useAnotherLamp(move.id);
   if (light.isPending) return <Waiting text="Looking at the lights…" />;
   if (light.error) return <Notice error={light.error} onRetry={() => void light.refetch()} />;
   const put: Put = (target, field, value) => decide.mutate([deciding(target, field, value)]);
   return (
     <div className="h-full overflow-y-auto">
       <EnvironmentStrip move={move.id} data={light.data} onPut={put} />
-      {decide.error && <Notice error={decide.error} />}
+      {(decide.error ?? another.error) && <Notice error={decide.error ?? another.error} />}
       <Mixing move={move.id} job={move.job} onDecide={(decisions) => decide.mutate(decisions)} />
       <div className="px-6 py-5">
         <LightLedger
@@ -60,6 +61,7 @@ function LightsPage() {
           next={light.data.next_light}
           onPut={put}
           onDecide={(decisions) => decide.mutate(decisions)}
+          onAnother={(light, mirrored) => another.mutate({ light, mirrored })}
         />
         <Cameras cameras={light.data.cameras} onPut={put} />
         <div className="mt-7 grid grid-cols-[360px_1fr] gap-10">

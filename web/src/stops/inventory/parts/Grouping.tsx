@@ -2,80 +2,46 @@ import { useState } from "react";
 
 import type { Inventory } from "../../../api/client";
 import { deciding } from "../../../api/decisions";
-import { useDecide } from "../../../api/hooks";
+import { useDecide, useGroup, useMoveTo, useUngroup } from "../../../api/hooks";
 import { Choose } from "../../../ui/Choose";
 import { Notice } from "../../../ui/Notice";
-import type { Branch, Group } from "../../../parts/tree";
-
-const flat = (tree: Branch[]): Branch[] => tree.flatMap((branch) => [branch, ...flat(branch.children)]);
+import type { Group } from "../../../parts/tree";
 
 /** Chosen parts and groups put into a group, new or old, taken out of theirs, or joined. */
 export function Grouping({
   move,
   inventory,
-  tree,
   chosen,
   groups,
   onChoose,
 }: {
   move: number;
   inventory: Inventory;
-  tree: Branch[];
   chosen: string[];
   groups: Group[];
   onChoose: (ids: string[]) => void;
 }) {
   const decide = useDecide(move);
+  const group = useGroup(move);
+  const ungroup = useUngroup(move);
+  const moveTo = useMoveTo(move);
   const [name, setName] = useState("");
-  const branches = flat(tree).filter((branch) => chosen.includes(branch.id));
-  const parents = new Set(branches.map((branch) => (branch.part ?? branch.group)?.parent ?? null));
-  const common = parents.size === 1 ? [...parents][0]! : null;
-  const nested = new Set(branches.flatMap((branch) => flat(branch.children).map((one) => one.id)));
-  const tops = chosen.filter((id) => !nested.has(id));
-
-  function group() {
-    const known = new Set([...inventory.groups, ...inventory.parts].map((one) => one.id));
-    let number = 1;
-    while (known.has(`part:made-${number}`)) number += 1;
-    const id = `part:made-${number}`;
-    decide.mutate(
-      [
-        deciding(id, "grouped", { name: name.trim() || "Group", parent: common }),
-        ...tops.map((target) => deciding(target, "parent", id)),
-      ],
-      {
-        onSuccess: () => {
-          setName("");
-          onChoose([id]);
-        },
-      },
-    );
-  }
-
-  function ungroup() {
-    const children = branches.filter((branch) => branch.group).flatMap((branch) => branch.children);
-    decide.mutate(
-      [
-        ...groups.flatMap((one) =>
-          flat(tree)
-            .filter((branch) => (branch.part ?? branch.group)?.parent === one.id)
-            .map((branch) => deciding(branch.id, "parent", one.parent)),
-        ),
-        ...groups.map((one) =>
-          one.made ? deciding(one.id, "grouped", null) : deciding(one.id, "include", false),
-        ),
-      ],
-      { onSuccess: () => onChoose(children.map((child) => child.id)) },
-    );
-  }
-
+  const error = decide.error ?? group.error ?? ungroup.error ?? moveTo.error;
   return (
     <>
       <form
         className="flex items-center gap-1"
         onSubmit={(event) => {
           event.preventDefault();
-          group();
+          group.mutate(
+            { ids: chosen, name: name.trim() || "Group" },
+            {
+              onSuccess: ({ id }) => {
+                setName("");
+                onChoose([id]);
+              },
+            },
+          );
         }}
       >
         <input
@@ -90,7 +56,16 @@ export function Grouping({
         </button>
       </form>
       {groups.length > 0 && (
-        <button className="press" disabled={decide.isPending} onClick={ungroup}>
+        <button
+          className="press"
+          disabled={decide.isPending}
+          onClick={() =>
+            ungroup.mutate(
+              groups.map((one) => one.id),
+              { onSuccess: () => onChoose([]) },
+            )
+          }
+        >
           Ungroup
         </button>
       )}
@@ -102,7 +77,7 @@ export function Grouping({
             .filter((one) => !chosen.includes(one.id))
             .map((one) => [one.id, one.name] as [string, string]),
         ]}
-        onPick={(id) => decide.mutate(tops.map((target) => deciding(target, "parent", id || null)))}
+        onPick={(id) => moveTo.mutate({ ids: chosen, group: id || null })}
       />
       {groups.length > 0 && (
         <Choose
@@ -119,7 +94,7 @@ export function Grouping({
           }
         />
       )}
-      {decide.error && <Notice error={decide.error} />}
+      {error && <Notice error={error} />}
     </>
   );
 }

@@ -2,12 +2,11 @@ import { useMemo, useState } from "react";
 
 import type { Inventory } from "../../../api/client";
 import { deciding, type Field, type ValueOf } from "../../../api/decisions";
-import { useDecide } from "../../../api/hooks";
+import { useDecide, useLeaveOut, useTakeAlong } from "../../../api/hooks";
 import { Choose } from "../../../ui/Choose";
 import { Notice } from "../../../ui/Notice";
 import { Rename } from "../Rename";
 import { Grouping } from "./Grouping";
-import { leavingOut, takingAlong } from "./leaving";
 import { PartTags } from "./PartTags";
 import { Place } from "./Place";
 import { partsOf, treeOf } from "../../../parts/tree";
@@ -23,6 +22,8 @@ interface Props {
 /** What can be done to the chosen parts and groups, by name and number. Each press is a decision: undoable, kept for the next revision. */
 export function PartTools({ move, inventory, chosen, onChoose }: Props) {
   const decide = useDecide(move);
+  const leave = useLeaveOut(move);
+  const along = useTakeAlong(move);
   const [wide, setWide] = useState(false);
   const tree = useMemo(() => treeOf(inventory), [inventory]);
   const groups = inventory.groups.filter((group) => chosen.includes(group.id));
@@ -50,18 +51,10 @@ export function PartTools({ move, inventory, chosen, onChoose }: Props) {
     <div className="flex max-h-[60%] shrink-0 flex-col border-t border-base-300">
       <div className="flex flex-wrap items-center gap-2 px-4 py-2">
         <span className="min-w-[90px] flex-1 truncate text-soft">{told}</span>
-        <button
-          className="press"
-          disabled={decide.isPending}
-          onClick={() => decide.mutate(leavingOut(inventory, chosen))}
-        >
+        <button className="press" disabled={decide.isPending} onClick={() => leave.mutate(chosen)}>
           Leave out
         </button>
-        <button
-          className="press"
-          disabled={decide.isPending}
-          onClick={() => decide.mutate(takingAlong(inventory, chosen, parts))}
-        >
+        <button className="press" disabled={decide.isPending} onClick={() => along.mutate(chosen)}>
           Take along
         </button>
         {act("Turn faces", "turn_faces", true)}
@@ -70,7 +63,9 @@ export function PartTools({ move, inventory, chosen, onChoose }: Props) {
         </button>
       </div>
       <Wear move={move} inventory={inventory} on={chosen} parts={parts} />
-      {decide.error && <Notice error={decide.error} />}
+      {(decide.error ?? leave.error ?? along.error) && (
+        <Notice error={decide.error ?? leave.error ?? along.error} />
+      )}
       {wide && (
         <div className="min-h-0 overflow-y-auto bg-base-100">
           <Rename move={move} ids={chosen} />
@@ -119,14 +114,7 @@ export function PartTools({ move, inventory, chosen, onChoose }: Props) {
             />
           </Shelf>
           <Shelf title="Place in the tree">
-            <Grouping
-              move={move}
-              inventory={inventory}
-              tree={tree}
-              chosen={chosen}
-              groups={groups}
-              onChoose={onChoose}
-            />
+            <Grouping move={move} inventory={inventory} chosen={chosen} groups={groups} onChoose={onChoose} />
             {parts.length === 1 && chosen.length === 1 && (
               <Choose
                 label="Swap for"

@@ -1,8 +1,7 @@
 import { useState } from "react";
 
 import type { Inventory } from "../../../api/client";
-import { deciding } from "../../../api/decisions";
-import { useDecide } from "../../../api/hooks";
+import { useDress } from "../../../api/hooks";
 import { NewMaterial } from "../../../materials/NewMaterial";
 import { Choose } from "../../../ui/Choose";
 import { Notice } from "../../../ui/Notice";
@@ -20,16 +19,13 @@ export function Wear({
   on: string[];
   parts: string[];
 }) {
-  const decide = useDecide(move);
+  const dress = useDress(move);
   const [making, setMaking] = useState(false);
   const [slot, setSlot] = useState("");
   const worn = [
     ...new Set(inventory.parts.filter((part) => parts.includes(part.id)).flatMap((part) => part.materials)),
   ];
   const name = (id: string) => inventory.materials.find((material) => material.id === id)?.name ?? id;
-  // A group made here holds its parts only after they have been dressed.
-  const made = new Set(inventory.groups.filter((group) => group.made).map((group) => group.id));
-  const targets = on.some((id) => made.has(id)) ? parts : on;
   return (
     <div className="border-t border-base-300">
       <div className="flex flex-wrap items-center gap-2 px-4 py-2">
@@ -54,24 +50,18 @@ export function Wear({
         <Choose
           label="Wear"
           options={inventory.materials.map((material) => [material.id, material.name])}
-          onPick={(material) =>
-            decide.mutate(
-              targets.map((target) =>
-                deciding(target, "wears", { material, ...(slot ? { instead_of: slot } : {}) }),
-              ),
-            )
-          }
+          onPick={(material) => dress.mutate({ ids: on, material, instead_of: slot || null })}
         />
         <button className="press" aria-expanded={making} onClick={() => setMaking(!making)}>
           New material
         </button>
       </div>
-      {decide.error && <Notice error={decide.error} />}
+      {dress.error && <Notice error={dress.error} />}
       {making && (
         <NewMaterial
           move={move}
           materials={inventory.materials}
-          on={targets}
+          on={on}
           told={`on ${parts.length} part${parts.length === 1 ? "" : "s"}`}
           onDone={() => setMaking(false)}
         />
