@@ -51,9 +51,11 @@ def history_out(bench: Bench) -> list[dict[str, Any]]:
 
 def proofs_out(bench: Bench) -> dict[str, Any]:
     """The Proof stop with what was proved."""
+    kept = list(bench.move.proofs.all())
     return {
         **proof.proofs_out(bench),
-        "proofs": [proof_out(row, bench) for row in bench.move.proofs.all()],
+        "proofs": [proof_out(row, bench) for row in kept],
+        "seconds_a_sample": proof.seconds_a_sample(kept[0].figures) if kept else None,
         "sequence": sequence_out(bench),
     }
 
@@ -76,6 +78,7 @@ def proof_out(row: ProofRow, bench: Bench) -> dict[str, Any]:
         "current": row.plan == bench.landed_name.inputs,
         "earlier": row.plan == bench.landed_name.inputs and row.code != bench.proving_code,
         "figures": row.figures,
+        "words": proof.words_of(bench, row.figures),
         "pictures": row.pictures,
     }
 

@@ -8,11 +8,13 @@ from unittest import TestCase
 import numpy as np
 
 from tests.making import image, material, quad, scene
+from trasloco.decisions.carrying_out import mended
 from trasloco.fit.families.lying import Lying, lying, put_by_hand
 from trasloco.fit.families.recognise import recognised
 from trasloco.fit.families.sets import looked_at, proposals, waiting
 from trasloco.scene.images import Image, identify
-from trasloco.scene.model import Scene, Texture
+from trasloco.scene.model import Input, Scene, Texture
+from trasloco.sheets.library import sheet_named
 
 RNG = np.random.default_rng(5)
 
@@ -137,3 +139,16 @@ class Compounds(TestCase):
         up = recognised(["wing_NormalOpenGL.png"])[0].fills[0].green_up
         down = recognised(["wing_NormalDirectX.png"])[0].fills[0].green_up
         self.assertEqual((up, down), (True, False))
+
+
+class OwnAlpha(TestCase):
+    def test_the_colour_images_own_alpha_is_read_as_opacity_where_the_colour_lies(self) -> None:
+        leaf = np.zeros((8, 8, 4), np.uint8)
+        given = Texture("image:leaf", "rgb", "srgb", scale=(2.0, 3.0))
+        held = material("Leaf", base_color=Input((1.0, 1.0, 1.0), given))
+        before = scene(quad(material="material:Leaf"), materials=(held,), images=(image("leaf", leaf),))
+        made = put_by_hand(before, held, "opacity", "image:leaf")
+        after = mended(before, sheet_named("plain"), list(made))
+        texture = after.materials["material:Leaf"].inputs["opacity"].texture
+        assert texture is not None
+        self.assertEqual((texture.image, texture.channels, texture.scale), ("image:leaf", "a", (2.0, 3.0)))

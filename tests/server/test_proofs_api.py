@@ -21,6 +21,7 @@ from tests.server.making import ServerTest
 from trasloco.errors import Cancelled
 from trasloco.formats.gltf_write import write_glb
 from trasloco.results import proving
+from trasloco.results.pages.proof import seconds_a_sample, words_of
 from trasloco.scene.images import identify, pixels
 
 SMALL = {"width": 64, "height": 36, "samples": 4, "view": "Overview"}
@@ -46,6 +47,29 @@ class Proofs(ServerTest):
         proof = self.proved(move, view="all")
         self.assertEqual({v["name"] for v in proof["figures"]["views"]}, set(names))
         self.assertEqual(proof["figures"]["mean"], max(v["mean"] for v in proof["figures"]["views"]))
+
+    def test_each_figure_has_its_word_by_the_limits_as_they_are_and_a_sample_its_time(self) -> None:
+        move = self.made(destination="lanterna")
+        self.assertIsNone(self.ask(f"/moves/{move}/proofs")["seconds_a_sample"])
+        self.proved(move)
+        row = ProofRow.objects.get()
+        told = {"value": 0.4}, {"value": 3.0}, {"value": 30.0}
+        kept = {**row.figures, **dict(zip(("frame", "subject", "worst_material"), told, strict=True))}
+        row.figures = {
+            **kept,
+            "views": [
+                {**v, "seconds": [1.0, 3.0], "width": 10, "height": 4, "samples": 5} for v in kept["views"]
+            ],
+        }
+        bench = Bench(row.move)
+        words = ["not seen", "seen when compared", "seen at once"]
+        self.assertEqual(list(words_of(bench, row.figures).values()), words)
+        limits = [{"target": "proof", "field": "limits", "value": [0.1, 0.2, 0.3]}]
+        self.ask(f"/moves/{move}/decisions", "POST", limits)
+        self.assertEqual(set(words_of(Bench(row.move), row.figures).values()), {"seen at once"})
+        # Four seconds for ten by four pixels of five samples.
+        self.assertAlmostEqual(seconds_a_sample(row.figures) or 0, 0.02)
+        self.assertGreater(self.ask(f"/moves/{move}/proofs")["seconds_a_sample"], 0)
 
     def test_a_clip_is_proved_frame_by_frame_and_saved(self) -> None:
         move = self.made(

@@ -125,6 +125,8 @@ class ProofOut(Schema):
     earlier: bool
     """Of what is delivered now, made by an earlier version."""
     figures: ProofFigures
+    words: dict[str, str]
+    """Of its frame, its subject and its worst material, by the limits as they are now."""
     pictures: dict[str, dict[str, str]]
 
 
@@ -137,6 +139,8 @@ class ProofsOut(Schema):
 
     lit: bool
     proofs: list[ProofOut]
+    seconds_a_sample: float | None
+    """What one sample of one pixel took of both sides in the last proof."""
     views: list[str]
     aspects: dict[str, float]
     """How many times as wide as high the frame of a view is, where its camera says."""

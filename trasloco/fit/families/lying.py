@@ -60,6 +60,10 @@ def put_by_hand(scene: Scene, material: Material, input: str, image: str) -> tup
     there (a metalness map wants a metal factor, an opacity map a way to be see-through), in the place of
     what was read before.
     """
+    base = material.inputs.get("base_color")
+    own = base.texture if base is not None else None
+    if input == "opacity" and own is not None and own.image == image and scene.images[image].channels == 4:
+        return own_alpha(material)
     kind = next(
         (key for key, one in KINDS.items() if [(f.input, f.invert) for f in one.fills] == [(input, False)]),
         "",
@@ -77,6 +81,17 @@ def put_by_hand(scene: Scene, material: Material, input: str, image: str) -> tup
         return made[0].decisions
     value = {"image": image, "channels": INPUTS[input].written_channels, "invert": False}
     return (Decision(f"{material.id}/{input}", "image", value),)
+
+
+def own_alpha(material: Material) -> tuple[Decision, ...]:
+    """The alpha of a material's colour image as its opacity, lying as the colour does."""
+    base = material.inputs["base_color"].texture
+    assert base is not None
+    target = f"{material.id}/opacity"
+    return (
+        Decision(target, "image", {"image": base.image, "channels": "a", "invert": False}),
+        Decision(target, "placed_like", "base_color"),
+    )
 
 
 def _named_like(

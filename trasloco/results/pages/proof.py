@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
@@ -44,6 +45,21 @@ def proofs_out(route: Route) -> dict[str, Any]:
             if i.floating and i.usable
         ],
     }
+
+
+def words_of(route: Route, figures: Mapping[str, Any]) -> dict[str, str]:
+    """The word of each figure of a kept proof, by the limits as they are now; of older proofs those they have."""
+    told = {name: figures.get(name) for name in ("frame", "subject", "worst_material")}
+    limits = limits_of(route.decisions)
+    return {name: limits.words(float(held["value"])) for name, held in told.items() if held}
+
+
+def seconds_a_sample(figures: Mapping[str, Any]) -> float | None:
+    """What one sample of one pixel took of both sides in a kept proof; None where it does not say."""
+    views = figures.get("views") or ()
+    spent = sum(float(side) for one in views for side in one["seconds"])
+    done = sum(one["width"] * one["height"] * one["samples"] for one in views)
+    return spent / done if spent > 0 and done > 0 else None
 
 
 def radiance_of(exr: bytes) -> npt.NDArray[np.float32]:

@@ -6250,6 +6250,10 @@ export interface components {
             /** Earlier */
             earlier: boolean;
             figures: components["schemas"]["ProofFigures"];
+            /** Words */
+            words: {
+                [key: string]: string;
+            };
             /** Pictures */
             pictures: {
                 [key: string]: {
@@ -6266,6 +6270,8 @@ export interface components {
             lit: boolean;
             /** Proofs */
             proofs: components["schemas"]["ProofOut"][];
+            /** Seconds A Sample */
+            seconds_a_sample: number | null;
             /** Views */
             views: string[];
             /** Aspects */

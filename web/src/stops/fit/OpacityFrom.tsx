@@ -24,7 +24,6 @@ export function OpacityFrom({ move, material }: { move: number; material: Materi
   const shown = mode ?? material.alpha_mode;
   const withMode = () => (mode ? [deciding(material.id, "alpha_mode", mode)] : []);
   const done = { onSuccess: () => setMode(undefined) };
-  const place = base ?? opacity;
 
   function choose(value: ValueOf<"alpha_mode">) {
     if (value === "opaque" || opacity) {
@@ -72,16 +71,7 @@ export function OpacityFrom({ move, material }: { move: number; material: Materi
               className="press"
               disabled={decide.isPending || own.channels < 4}
               title={own.channels < 4 ? `${own.name} has no alpha` : own.name}
-              onClick={() =>
-                decide.mutate(
-                  [
-                    ...withMode(),
-                    deciding(target, "image", { image: own.id, channels: "a", invert: false }),
-                    ...(place ? [deciding(target, "placed_like", "base_color")] : []),
-                  ],
-                  done,
-                )
-              }
+              onClick={() => use.mutate({ target, image: own.id, besides: withMode() }, done)}
             >
               {own.channels < 4 ? "Its image has no alpha" : "The image’s own alpha"}
             </button>

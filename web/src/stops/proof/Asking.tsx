@@ -23,15 +23,6 @@ const SHAPES = [
   ["9:16", "9 : 16"],
 ] as const;
 
-/** Seconds that so many samples take, by how long those of the last proof took; nothing where there is none. */
-function estimated(data: Proofs, samples: number, bounces: number): number | null {
-  const last = data.proofs[0]?.figures.views[0];
-  if (!last) return null;
-  const spent = last.seconds.reduce((sum, side) => sum + side, 0);
-  const done = last.width * last.height * last.samples;
-  return done > 0 && spent > 0 ? (spent / done) * samples * (bounces > 8 ? 1.5 : 1) : null;
-}
-
 const told = (seconds: number) =>
   seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;
 
@@ -86,7 +77,7 @@ export function Asking({
   const [across, high] = (wish.shape || "16:9").split(":").map(Number) as [number, number];
   const aspect = wish.shape ? across / high : (data.aspects[view] ?? 16 / 9);
   const height = Math.max(16, Math.round(width / aspect));
-  const estimate = estimated(data, width * height * samples, Number(wish.bounces));
+  const estimate = data.seconds_a_sample === null ? null : data.seconds_a_sample * width * height * samples;
   const prove = () => {
     start.mutate({
       kind: "prove",
