@@ -19,7 +19,17 @@ from pathlib import Path
 from typing import Any
 
 ROOT = Path(__file__).resolve().parents[1]
+BOUND = ("setpriv", "--bounding-set", "-dac_override,-dac_read_search", "--") if os.geteuid() == 0 else ()
+"""What makes a process of root obey the rights of files."""
 ENDED = ("done", "cancelled", "refused", "stopped")
+
+
+def obeys_rights() -> bool:
+    """Whether a process that is started with :data:`BOUND` obeys the rights of files."""
+    try:
+        return subprocess.run([*BOUND, "true"], capture_output=True).returncode == 0
+    except OSError:
+        return False
 
 
 class Away(Exception):
@@ -35,22 +45,33 @@ class Instance:
     statuses: dict[int, int] = field(default_factory=dict)
     wrong: list[str] = field(default_factory=list)
     """What was answered with 500 and more, but for 503 and 507, which say what is the matter."""
+    bound_by_rights: bool = False
+    """Whether it obeys the rights of files even where everything here is run by root."""
     process: subprocess.Popen[bytes] | None = None
     _guard: threading.Lock = field(default_factory=threading.Lock)
 
     def start(self) -> None:
-        environment = {**os.environ, "TRASLOCO_DATA": str(self.data), "TRASLOCO_LONGEST_PAUSE_S": "0.3"}
         self.data.mkdir(parents=True, exist_ok=True)
         log = (self.data.parent / f"{self.data.name}.log").open("ab")
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "server.run", "--port", str(self.port)],
+            [
+                *(BOUND if self.bound_by_rights else ()),
+                sys.executable,
+                "-m",
+                "server.run",
+                "--port",
+                str(self.port),
+            ],
             cwd=ROOT,
-            env=environment,
+            env=self.environment(),
             stdout=log,
             stderr=log,
         )
         log.close()
         self.wait_until_it_answers(90)
+
+    def environment(self) -> dict[str, str]:
+        return {**os.environ, "TRASLOCO_DATA": str(self.data), "TRASLOCO_LONGEST_PAUSE_S": "0.3"}
 
     def stop(self) -> None:
         if self.process is not None:

@@ -13,21 +13,29 @@ from pathlib import Path
 from drill.calls import call_at_random
 from drill.crowd import crowd
 from drill.filling import fill_up, gone, small_disk
-from drill.instance import Instance, free_port, processes_of
+from drill.instance import Instance, free_port, obeys_rights, processes_of
 from drill.killing import kill_at_random
 from drill.locking import hold_database
+from drill.sealing import seal_up
 
 MOST_TIMES_ALONE = 6.0
 
 
 @contextmanager
-def instance(disk: bool = False) -> Iterator[Instance]:
-    """An instance in a folder that is removed afterwards; on a small disk of its own where asked."""
+def instance(disk: bool = False, bound_by_rights: bool = False) -> Iterator[Instance]:
+    """An instance in a folder that is removed afterwards; on a small disk of its own, or bound by the rights of
+    files, where asked.
+
+    Raises:
+        PermissionError: this machine does not let such an instance be made.
+    """
+    if bound_by_rights and not obeys_rights():
+        raise PermissionError("root cannot be bound by rights here")
     with tempfile.TemporaryDirectory() as name:
         data = Path(name) / "data"
         if disk and not small_disk(data):
             raise PermissionError("no small disk can be made here")
-        one = Instance(data, free_port())
+        one = Instance(data, free_port(), bound_by_rights=bound_by_rights)
         try:
             one.start()
             yield one
@@ -87,6 +95,22 @@ def locking(seconds: float) -> list[Row]:
     ]
 
 
+def sealing(times: int) -> list[Row]:
+    try:
+        with instance(bound_by_rights=True) as one:
+            made = seal_up(one, times)
+    except PermissionError as error:
+        return [(f"folder sealed: {error}", "not tried", True)]
+    told = ", ".join(f"{count} x {status}" for status, count in sorted(made.told.items()))
+    return [
+        (f"folder sealed {made.times} times: decisions lost", str(made.lost), made.lost == 0),
+        ("  not well again afterwards", str(made.dead), made.dead == 0),
+        ("  answers", told, 507 in made.told),
+        ("  answers of 500 and more", str(len(made.wrong)), not made.wrong),
+        ("  started in a sealed folder", made.start, "cannot be written" in made.start),
+    ]
+
+
 def calling(examples: int) -> list[Row]:
     with instance() as one:
         made = call_at_random(one, examples)
@@ -126,7 +150,7 @@ def crowding(artists: int, seconds: float, alone_s: float) -> list[Row]:
 
 def main() -> int:
     parser = argparse.ArgumentParser(description="Let things go wrong on purpose.")
-    parser.add_argument("--only", default="", help="crowd, full, calls, lock or kill")
+    parser.add_argument("--only", default="", help="crowd, full, sealed, calls, lock or kill")
     parser.add_argument("--moments", type=int, default=100)
     parser.add_argument("--points", type=int, default=20)
     parser.add_argument("--artists", type=int, default=20)
@@ -136,6 +160,7 @@ def main() -> int:
     drills = {
         "crowd": lambda: crowding(asked.artists, asked.seconds, asked.seconds / 3),
         "full": lambda: filling(asked.points),
+        "sealed": lambda: sealing(5),
         "calls": lambda: calling(asked.examples),
         "lock": lambda: locking(60),
         "kill": lambda: killing(asked.moments),

@@ -48,15 +48,33 @@ def main() -> int:
     except HeldElsewhere as error:
         print(f"{error}\nStop it first, or set TRASLOCO_DATA to another folder.")
         return 1
+    except OSError as error:
+        return _told(_fault(error))
     try:
         _prepare(settings.DATA_DIR, settings.ACCOUNTS)
     except Refused as refused:
-        print(f"{refused.what}\n  where: {refused.where}\n  what to do: {refused.remedy}", file=sys.stderr)
-        return 1
+        return _told(refused)
+    except OSError as error:
+        return _told(_fault(error))
     try:
         return _keep_running(address, f"{asked.host}:{asked.port}")
     finally:
         held.let_go()
+
+
+def _fault(error: OSError) -> Refused:
+    """What is the matter with the data folder. Raises the error where it is ours."""
+    from server.moves.faults import fault_of
+
+    fault = fault_of(error)
+    if fault is None:
+        raise error
+    return fault.told
+
+
+def _told(refused: Refused) -> int:
+    print(f"{refused.what}\n  where: {refused.where}\n  what to do: {refused.remedy}", file=sys.stderr)
+    return 1
 
 
 def _is_here(host: str) -> bool:

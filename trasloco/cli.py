@@ -26,6 +26,7 @@ from trasloco.errors import Refused
 from trasloco.formats.bundle import gather, safe_path
 from trasloco.handover.packing_list import human_size
 from trasloco.handover.report import shown_proof
+from trasloco.own_process import bounded, in_a_child
 from trasloco.progress import Progress as Report
 from trasloco.proof.figure import Figure
 from trasloco.proof.picturing import difference_png, picture_png
@@ -104,7 +105,7 @@ def _route(sources: list[Path], source: str, to: str, decisions: Path | None) ->
     """The route of a delivery, its results held in memory."""
     files = gather(sources)
     made = read_decisions(decisions) if decisions else []
-    return Route(
+    route = Route(
         {path: digest(data) for path, data in files.items()},
         lambda: files,
         sheet_at(source, "source"),
@@ -112,6 +113,9 @@ def _route(sources: list[Path], source: str, to: str, decisions: Path | None) ->
         made,
         MemoryStore(),
     )
+    with bounded():
+        route.received()
+    return route
 
 
 @app.command()
@@ -352,9 +356,15 @@ def _between(figure: Figure) -> str:
 
 
 def main() -> None:
-    """Entry point: refusals go to standard error with code 2."""
+    """Entry point: refusals go to standard error with code 2.
+
+    The work is done in a child, so that the end of a reader is a refusal too.
+    """
     try:
-        app()
+        in_a_child(app)
     except Refused as refusal:
         print(f"{refusal.where}: {refusal.what} {refusal.remedy}", file=sys.stderr)
+        sys.exit(2)
+    except MemoryError:
+        print("delivery: It needs more memory than there is. Send less at once.", file=sys.stderr)
         sys.exit(2)

@@ -11,8 +11,11 @@ from django.contrib.auth.models import User
 from django.db.models import Q, QuerySet
 from django.http import HttpRequest, HttpResponse
 
+from server.accounts.quota import need_share
 from server.answers import refusal
+from server.moves.faults import NO_ROOM
 from server.moves.models import Handover, Job, Link, Move, ProofRow, Share
+from trasloco.errors import Refused
 
 Level = Literal["look", "work", "own"]
 _ORDER: tuple[Level, ...] = ("look", "work", "own")
@@ -90,12 +93,27 @@ class Access:
         person = person_of(request)
         if person is None or not person.is_active:
             return refusal(401, "Nobody is signed in.", request.path, "Sign in first.")
+        owner: User | None = person
         for name, find in _MOVE_OF.items():
             if name in named:
                 number = str(named[name])
                 found = find(int(number)) if number.isdecimal() and len(number) < 19 else None
-                return _refusal(person, found, needed(request.method, request.path), request.path)
+                refused = _refusal(person, found, needed(request.method, request.path), request.path)
+                if refused is not None:
+                    return refused
+                owner = found.owner if found is not None else None
+        return _beyond_share(request, owner)
+
+
+def _beyond_share(request: HttpRequest, owner: User | None) -> HttpResponse | None:
+    """The refusal of an upload, before its body is read, where its owner's share of this server is taken."""
+    if owner is None or request.content_type != "multipart/form-data":
         return None
+    try:
+        need_share(owner, int(request.headers.get("Content-Length") or 0))
+    except Refused as refused:
+        return refusal(NO_ROOM, refused.what, refused.where, refused.remedy)
+    return None
 
 
 def _refusal(person: User, move: Move | None, wanted: Level, path: str) -> HttpResponse | None:

@@ -56,6 +56,8 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "server.accounts.access.Access",
 ]
+PERSON_BYTES = int(float(os.environ.get("TRASLOCO_PERSON_GB", "50")) * 2**30)
+"""What the deliveries of one person may take where people have accounts; 0 for as much as there is room."""
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": f"django.contrib.auth.password_validation.{name}"}
     for name in (

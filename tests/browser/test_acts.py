@@ -181,6 +181,7 @@ class Acts(BrowserTest):
             press(page.get_by_role("button", name="Base colour: #336699"))
             press(page.get_by_role("button", name="Take it from a picture"))
             swatch = page.get_by_role("listbox", name="materials").get_by_role("option", name="Leaf")
+            expect(swatch.locator("img")).not_to_have_js_property("naturalWidth", 0)
             press(swatch.locator("img"))
             expect(page.get_by_role("button", name="Base colour: #336699")).to_have_count(0)
         with self.act("Drag a number", "fit?material=material:Lacquer") as press:

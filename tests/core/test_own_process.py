@@ -7,7 +7,7 @@ from unittest import TestCase
 import numpy as np
 
 from trasloco.errors import Refused
-from trasloco.own_process import Arrays, run_apart, serve
+from trasloco.own_process import Arrays, in_a_child, run_apart, serve
 
 
 def answer(given: Arrays) -> Arrays:
@@ -48,6 +48,14 @@ class Apart(TestCase):
             with self.assertRaises(Refused) as told:
                 asked(what)
             self.assertIn(words, told.exception.what)
+
+    def test_the_end_of_a_child_is_a_refusal_and_its_code_is_ours(self) -> None:
+        with self.assertRaises(Refused) as told:
+            in_a_child(os.abort)
+        self.assertIn("SIGABRT", told.exception.what)
+        with self.assertRaises(SystemExit) as left:
+            in_a_child(lambda: os._exit(3))
+        self.assertEqual(left.exception.code, 3)
 
 
 if __name__ == "__main__":

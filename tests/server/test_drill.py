@@ -12,6 +12,7 @@ from drill.instance import processes_of
 from drill.killing import kill_at_random
 from drill.locking import hold_database
 from drill.run import instance
+from drill.sealing import seal_up
 
 
 class Drill(TestCase):
@@ -38,3 +39,13 @@ class Drill(TestCase):
             self.skipTest(str(error))
         self.assertEqual((made.points, made.lost, made.dead, made.damaged, made.wrong), (2, 0, 0, 0, []))
         self.assertGreater(made.told[507], 0)
+
+    def test_a_folder_that_may_not_be_written(self) -> None:
+        try:
+            with instance(bound_by_rights=True) as one:
+                made = seal_up(one, 1)
+        except PermissionError as error:
+            self.skipTest(str(error))
+        self.assertEqual((made.times, made.lost, made.dead, made.wrong), (1, 0, 0, []))
+        self.assertEqual(set(made.told), {507})
+        self.assertIn("The data folder cannot be written.", made.start)

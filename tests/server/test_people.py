@@ -11,6 +11,7 @@ from django.contrib.auth.models import User
 from django.test import Client, override_settings
 from django.utils import timezone
 
+from server.accounts.quota import taken_bytes
 from server.accounts.throttle import FREE_TRIES, Throttle
 from server.moves.api import api
 from server.moves.models import Handover, Link, Move, ProofRow, Share
@@ -184,6 +185,20 @@ class People(ServerTest):
         held = {row["value"] for row in self.ask(f"/moves/{self.move}/decisions")}
         self.assertEqual(held, {"Mine"})
         self.assertEqual([row["undone"] for row in self.ask(f"/moves/{self.move}/history")], [False, True])
+
+    def test_deliveries_of_one_person_take_no_more_than_their_share(self) -> None:
+        self.ask(f"/moves/{self.move}/sharing", "PUT", {"person": "dina", "level": "work"})
+        taken = taken_bytes(self.people["ada"])
+        self.assertEqual(taken, len(GLB))
+        more = f"/moves/{self.move}/files"
+        with override_settings(PERSON_BYTES=taken + len(GLB) // 2):
+            told = self.upload({"again.glb": GLB}, expect=507)
+            self.assertIn("ada", told["what"])
+            self.as_("dina")  # the move is ada's, whoever adds to it
+            self.upload({"again.glb": GLB}, expect=507, path=more)
+            self.upload({"own.glb": GLB})
+        with override_settings(PERSON_BYTES=0):
+            self.upload({"again.glb": GLB}, path=more)
 
     def test_signing_in_and_out(self) -> None:
         self.as_(None)

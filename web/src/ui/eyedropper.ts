@@ -28,7 +28,7 @@ function colorAt(x: number, y: number): number[] | null {
 
 /**
  * Takes a colour from any picture on the page: an image, a sample, the view, a proof. `onHover` hears what is under the
- * pointer. The answer is linear, and none when Escape is pressed or where there is no picture.
+ * pointer. The answer is linear, and none when Escape is pressed.
  */
 export function takeColor(onHover: (linear: number[] | null) => void): Promise<number[] | null> {
   return new Promise((resolve) => {
@@ -56,7 +56,9 @@ export function takeColor(onHover: (linear: number[] | null) => void): Promise<n
         "click",
         (event) => {
           hold(event);
-          end(colorAt((event as MouseEvent).clientX, (event as MouseEvent).clientY));
+          // A press beside every picture, or on one that is still on its way, takes nothing.
+          const found = colorAt((event as MouseEvent).clientX, (event as MouseEvent).clientY);
+          if (found) end(found);
         },
       ],
       [
