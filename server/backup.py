@@ -133,7 +133,10 @@ def _digests(database: Path) -> Iterator[str]:
     """Digests that stand in any text of the database."""
     found: set[str] = set()
     with closing(sqlite3.connect(database)) as held:
+        there = {name for (name,) in held.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
         for table, columns in REFERRING:
+            if f"moves_{table}" not in there:
+                continue  # of an earlier version
             for row in held.execute(f"SELECT {', '.join(columns)} FROM moves_{table}"):
                 for text in row:
                     found.update(DIGEST.findall(text or ""))

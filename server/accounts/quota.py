@@ -5,15 +5,18 @@ from __future__ import annotations
 from django.conf import settings
 from django.contrib.auth.models import User
 
-from server.moves.models import Move
+from server.moves.models import Kept, Move
 from server.moves.room import blobs_of
 from server.moves.store import blob_bytes
 from trasloco.errors import Refused
 
 
 def taken_bytes(person: User) -> int:
-    """Bytes of what a person's moves refer to, those taken off the desk too; what several share counts once."""
-    return sum(map(blob_bytes, blobs_of(Move.objects.filter(owner=person))))
+    """Bytes of what a person's moves and shelf refer to, those taken off the desk too; what several share counts once."""
+    held = blobs_of(Move.objects.filter(owner=person))
+    for files in Kept.objects.filter(owner=person).values_list("files", flat=True):
+        held.update(files.values())
+    return sum(map(blob_bytes, held))
 
 
 def need_share(person: User, more_bytes: int) -> None:

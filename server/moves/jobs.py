@@ -22,11 +22,12 @@ from server.moves.bench import Bench
 from server.moves.deciding import keep_decisions
 from server.moves.desk import tell
 from server.moves.faults import fault_of, need_room
+from server.moves.joined import decisions_of
 from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import blob_bytes, get_blob, put_blob, store
 from trasloco.errors import Cancelled, Refused
 from trasloco.progress import Progress, part_of
-from trasloco.results import acts, proving
+from trasloco.results import proving
 from trasloco.results.coming_in import bounded
 from trasloco.results.delivering import delivered
 from trasloco.results.pages import lightmaps, mixing
@@ -194,7 +195,7 @@ def _receive(job: Job, report: Progress) -> None:
     use = job.settings.get("use")
     if use:
         person = User.objects.filter(pk=use.get("by", 0)).first()
-        keep_decisions(bench, acts.using(bench, use["target"], use["path"]), person)
+        keep_decisions(bench, decisions_of(bench, use), person)
         bench = Bench(job.move)
     report(0.5, "surveying")
     bench.findings(part_of(report, 0.5, 0.9))

@@ -193,6 +193,24 @@ class Handover(models.Model):
         ordering = ["-number"]
 
 
+class Kept(models.Model):
+    """A material on a person's own shelf: the files of a MaterialX document and its images, by path.
+
+    ``gone`` when it was taken off the shelf.
+    """
+
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, null=True, blank=True, related_name="kept"
+    )
+    name = models.CharField(max_length=100)
+    files = models.JSONField()
+    created = models.DateTimeField(auto_now_add=True)
+    gone = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["name", "id"]
+
+
 class OwnSheet(models.Model):
     """A sheet of the artist's own, by lower-case name: its TOML in all versions, and which of them holds."""
 

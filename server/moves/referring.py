@@ -9,5 +9,6 @@ REFERRING: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("job", ("result",)),
     ("proofrow", ("pictures",)),
     ("handover", ("files", "report", "archive")),
+    ("kept", ("files",)),
 )
 DIGEST = re.compile(r"\b[0-9a-f]{64}\b")

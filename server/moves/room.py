@@ -13,7 +13,7 @@ from django.apps import apps
 from django.conf import settings
 from django.utils import timezone
 
-from server.moves.models import KEPT_DAYS, Job, Move, Result
+from server.moves.models import KEPT_DAYS, Job, Kept, Move, Result
 from server.moves.referring import DIGEST, REFERRING
 from server.moves.store import blob_bytes, blob_path, remove_result
 
@@ -27,6 +27,8 @@ def blobs_of(moves: Iterable[Move] | None = None) -> set[str]:
     found: set[str] = set()
     for name, fields in REFERRING:
         table: Any = apps.get_model("moves", name)
+        if moves is not None and not hasattr(table, "move"):
+            continue  # a person's, not a move's
         rows = table.objects.all() if moves is None else table.objects.filter(move__in=list(moves))
         for row in rows.values_list(*fields).iterator():
             found.update(_digests(row))
@@ -67,7 +69,7 @@ def purge(move: Move) -> int:
 
 
 def keep_house(now_s: float | None = None) -> int:
-    """Remove what nothing needs: moves taken off the desk long ago, old jobs, and files that no row names. How
+    """Remove what nothing needs: moves taken off the desk and materials off the shelf long ago, old jobs, and files that no row names. How
     many files and rows.
     """
     now_s = time.time() if now_s is None else now_s
@@ -75,7 +77,8 @@ def keep_house(now_s: float | None = None) -> int:
     for move in Move.objects.filter(deleted__lt=timezone.now() - timedelta(days=KEPT_DAYS)):
         purge(move)
         count += 1
-    count += _old_jobs()
+    long_gone = Kept.objects.filter(gone__lt=timezone.now() - timedelta(days=KEPT_DAYS))
+    count += long_gone.delete()[0] + _old_jobs()
     folder = Path(settings.DATA_DIR)
     used = blobs_of()
     count += _sweep(folder / "blobs", used, now_s)

@@ -164,7 +164,7 @@ class Acts(BrowserTest):
         ) as press:
             press(page.get_by_role("button", name="Add an input"))
             press(page.get_by_label("Clear coat, not said yet"), "0.8")
-            expect(page.get_by_role("button", name="Change Clear coat", exact=True)).to_be_visible()
+            expect(page.get_by_role("button", name=re.compile("^Change Clear coat:"))).to_be_visible()
         self.assertEqual(
             self.bench().reference().materials["material:Lacquer"].inputs["clearcoat"].factor, (0.8,)
         )

@@ -74,7 +74,7 @@ class Route(BrowserTest):
         expect(page.get_by_text("made a normal map")).to_be_visible()
         expect(page.get_by_text("inverted")).to_be_visible()
 
-        page.get_by_role("button", name="Change Clear coat", exact=True).click()
+        page.get_by_role("button", name=re.compile("^Change Clear coat:")).click()
         page.get_by_label("Clear coat", exact=True).fill("0.25")
         page.get_by_label("Clear coat", exact=True).press("Enter")
         expect(page.get_by_role("cell", name="Clear coat 0.25").first).to_be_visible()

@@ -37,6 +37,9 @@ ABOUT_NO_MOVE = {
     "/moves/from-sample": "makes one's own",
     "/blobs/{name}.png": "found by a digest that only who saw it knows",
     "/blobs/{name}.glb": "found by a digest that only who saw it knows",
+    "/kept": "lists one's own",
+    "/kept/bring": "onto one's own shelf",
+    **{f"/kept/{{kept_id}}{end}": "one's own alone" for end in ("", ".zip", ".png", "/back")},
     "/taken-off": "lists one's own",
     "/room": "lists what one sees",
 }
@@ -100,7 +103,7 @@ class People(ServerTest):
             path = path.replace(f"{{{name}}}", str(id))
         path = re.sub(r"\{\w+\}", "x", path)
         if method == "POST" and (
-            path.endswith(("/files", "/files/replace", "/use-file")) or path == "/moves"
+            path.endswith(("/files", "/files/replace", "/use-file", "/kept/bring")) or path == "/moves"
         ):
             return self.client.post(f"/api{path}", {"name": "x"}).status_code
         return self.client.generic(method, f"/api{path}", "{}", content_type="application/json").status_code

@@ -98,35 +98,40 @@ def plain_name(name: str) -> str:
     )
 
 
+OWN_SHELF = "own-shelf/"
+"""Where what a person took off their own shelf lies in a delivery; that it came along is no finding."""
+
+
 def with_library(scene: Scene, library: Scene, path: str, findings: list[Finding]) -> Scene:
     """The library's materials come along beside the scene's; those that have the name of a slot are offered
     for it.
     """
     marked = _renamed(library, f"@{path}")
-    by_name = {plain_name(m.name): m for m in marked.materials.values()}
+    if not path.startswith(OWN_SHELF):
+        findings.append(_came_along(scene, marked, path))
+    return replace(
+        scene, materials={**scene.materials, **marked.materials}, images={**scene.images, **marked.images}
+    )
+
+
+def _came_along(scene: Scene, library: Scene, path: str) -> Finding:
+    by_name = {plain_name(m.name): m for m in library.materials.values()}
     fitting = [
         (slot, by_name[plain_name(slot.name)])
         for slot in scene.materials.values()
         if plain_name(slot.name) in by_name
     ]
     decisions = tuple(Decision(slot.id, "use_material", other.id) for slot, other in fitting)
-    where = f"{path} · {len(library.materials)} materials, {len(fitting)} with the name of a slot"
-    mends = (Mend("Use them", decisions),) if decisions else ()
-    findings.append(
-        Finding(
-            f"library:{path}",
-            "library",
-            "A material library came along",
-            where,
-            "Until it is used, the slots keep the materials of their own file.",
-            tuple(slot.id for slot, _ in fitting),
-            20,
-            {"slots": [slot.id for slot, _ in fitting]},
-            mends,
-        )
-    )
-    return replace(
-        scene, materials={**scene.materials, **marked.materials}, images={**scene.images, **marked.images}
+    return Finding(
+        f"library:{path}",
+        "library",
+        "A material library came along",
+        f"{path} · {len(library.materials)} materials, {len(fitting)} with the name of a slot",
+        "Until it is used, the slots keep the materials of their own file.",
+        tuple(slot.id for slot, _ in fitting),
+        20,
+        {"slots": [slot.id for slot, _ in fitting]},
+        (Mend("Use them", decisions),) if decisions else (),
     )
 
 

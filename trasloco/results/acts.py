@@ -51,10 +51,12 @@ def making(
     shelf: str | None,
     on: Sequence[str],
     faces: Mapping[str, Sequence[int]],
+    look: str | None = None,
 ) -> list[Decision]:
     """A new material, put on parts and groups (``on``) and on faces by part, numbered as received.
 
-    It starts plain, as another material of the move (``like``), or as one of the library (``shelf``).
+    It starts plain, as another material of the move (``like``), as one of the library (``shelf``), or with the
+    look of one that came along and that nobody wears (``look``).
 
     Raises:
         Refused: a material of that name is there, or there is nothing of the name to start from.
@@ -70,6 +72,8 @@ def making(
     start: list[Decision] = []
     if shelf is not None:
         start = put_on(with_it, id, shelf)
+    elif look is not None:
+        start = [Decision(id, "use_material", look)]
     elif like is not None:
         start = copied_settings(with_it, like, [id])
     return [

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-
-import numpy as np
+from dataclasses import dataclass
 
 from trasloco import move as verbs
 from trasloco.errors import Refused
@@ -14,16 +12,15 @@ from trasloco.inputs.table import INPUTS
 from trasloco.proof.compare import Verdict, compare
 from trasloco.proof.sample import EV100, as_meant, render_sample, sample_scene
 from trasloco.render.picture import displayed
+from trasloco.results.alone import only
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
 from trasloco.results.store import Store
-from trasloco.scene.geometry import taken
 from trasloco.scene.images import encode
-from trasloco.scene.model import Primitive, Scene
+from trasloco.scene.model import Material, Scene
 from trasloco.shelf import shelf
 
 _MADE = ("trasloco.results.samples",)
-_FIRST = np.arange(3, dtype=np.uint32)[None]
 
 
 @dataclass(frozen=True)
@@ -41,37 +38,6 @@ class Sample:
     drawn: tuple[str, ...]
     reference: bytes
     arrival: bytes
-
-
-def _only(scene: Scene, material: str) -> Scene:
-    """The reference reduced to one material and what says something of it: the vertex colours of the parts
-    that wear it, and a triangle of those that have none.
-    """
-    meshes = {
-        id: replace(mesh, primitives=tuple(_told(p) for p in mesh.primitives if p.material == material))
-        for id, mesh in scene.meshes.items()
-    }
-    meshes = {id: mesh for id, mesh in meshes.items() if mesh.primitives}
-    nodes = {
-        id: replace(n, mesh=n.mesh if n.mesh in meshes else None, light=None, camera=None, skin=None)
-        for id, n in scene.nodes.items()
-    }
-    return replace(
-        scene,
-        nodes=nodes,
-        meshes=meshes,
-        materials={material: scene.materials[material]},
-        lights={},
-        cameras={},
-        skins={},
-        clips={},
-        environment=None,
-    )
-
-
-def _told(p: Primitive) -> Primitive:
-    """A painted primitive as it is; of another, its first triangle."""
-    return p if p.colors is not None or not len(p.indices) else taken(p, p.indices[0], _FIRST)
 
 
 def sample_name(route: Route, material: str) -> Name:
@@ -114,7 +80,7 @@ def sample(route: Route, material: str, quick: bool = False) -> Sample:
     name = sample_name(route, material)
 
     def delivered() -> tuple[Scene, Plan, Scene]:
-        scene = _only(route.reference(), material)
+        scene = only(route.reference(), material)
         plan = verbs.plan(scene, route.source, route.destination, route.decisions)
         return (
             scene,
@@ -163,9 +129,14 @@ def shelf_sample(store: Store, name: str, side: int) -> bytes:
     material = shelf().get(name)
     if material is None:
         raise Refused(f"There is no {name} on the shelf.", "the shelf", "Reload the page.")
-    scene = Scene("shelf", {}, {}, {material.id: material})
+    return material_sample(store, Scene("shelf", {}, {}, {material.id: material}), material, side)
+
+
+def material_sample(store: Store, scene: Scene, material: Material, side: int) -> bytes:
+    """A picture of a material that no move holds."""
+    images = sorted(image.digest for image in scene.images.values())
     made: bytes = store.get_or_make(
-        named("shelf", _MADE, material, side).key,
+        named("shelf", _MADE, material, images, side).key,
         lambda: encode(displayed(render_sample(scene, material.id, side, 16).radiance, EV100), "png"),
     )
     return made

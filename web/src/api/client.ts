@@ -8,6 +8,8 @@ export type Job = Schemas["JobOut"];
 export type JobAsked = Pick<Schemas["JobIn"], "kind"> & { settings?: Partial<Schemas["JobSettings"]> };
 export type Sheet = Schemas["SheetOut"];
 export type MaterialWanted = Schemas["MakeMaterial"];
+export type Kept = Schemas["KeptOut"];
+export type FromKept = Pick<Schemas["FromKept"], "kept"> & Partial<Schemas["FromKept"]>;
 export type SheetLine = Schemas["SheetLine"];
 export type SheetInput = Schemas["InputSpecOut"];
 export type SheetDifference = Schemas["DifferenceOut"];
@@ -120,6 +122,7 @@ export const pictures = {
     `/api/proofs/${proof}/picture?view=${q(view)}&side=${side}`,
   delivered: (handover: number, path: string, side = 168) =>
     `/api/handovers/${handover}/picture.png?path=${q(path)}&side=${side}`,
+  kept: (kept: number) => `/api/kept/${kept}.png`,
   shelf: (name: string) => `/api/shelf.png?name=${q(name)}`,
   step: (move: number, crossing: string, at: number, version: string) =>
     `/api/moves/${move}/step.png?crossing=${q(crossing)}&at=${at}&side=168&v=${version}`,

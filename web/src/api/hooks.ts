@@ -4,9 +4,11 @@ import { useEffect, useRef } from "react";
 import {
   api,
   type Decision,
+  type FromKept,
   got,
   type Job,
   type JobAsked,
+  type Kept,
   type MaterialWanted,
   type Move,
   type SheetLine,
@@ -296,6 +298,44 @@ export const useFromShelf = (id: number) =>
 export const useImageHere = (id: number) =>
   useMoveChange(id, (wanted: { target: string; image: string; besides?: Decision[] }) =>
     got(api.POST("/api/moves/{move_id}/use-image", { ...of(id), body: { besides: [], ...wanted } })),
+  );
+/** A person's own shelf; it is the same in every move. */
+export const useKept = () => useQuery({ queryKey: ["kept"], queryFn: () => got(api.GET("/api/kept")) });
+function useKeptChange<Body, Answer>(act: (body: Body) => Promise<Answer>) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: act,
+    onSuccess: () => client.invalidateQueries({ queryKey: ["kept"] }),
+  });
+}
+export const useKeep = (id: number) =>
+  useKeptChange((wanted: { material: string; name: string }) =>
+    got(api.POST("/api/moves/{move_id}/keep", { ...of(id), body: wanted })),
+  );
+export const useBringKept = () =>
+  useKeptChange((files: File[]) =>
+    upload<Kept[]>(
+      "/kept/bring",
+      files.map((file) => ({ path: file.webkitRelativePath || file.name, file })),
+      {},
+      () => undefined,
+    ),
+  );
+export const useRenameKept = () =>
+  useKeptChange(({ id, name }: Kept) =>
+    got(api.PUT("/api/kept/{kept_id}", { params: { path: { kept_id: id } }, body: { name } })),
+  );
+export const useTakeOffShelf = () =>
+  useKeptChange(({ id }: Kept) =>
+    got(api.DELETE("/api/kept/{kept_id}", { params: { path: { kept_id: id } } })),
+  );
+export const useBackOnShelf = () =>
+  useKeptChange(({ id }: Kept) =>
+    got(api.POST("/api/kept/{kept_id}/back", { params: { path: { kept_id: id } } })),
+  );
+export const useFromKept = (id: number) =>
+  useMoveChange(id, (wanted: FromKept) =>
+    got(api.POST("/api/moves/{move_id}/from-kept", { ...of(id), body: { on: [], faces: {}, ...wanted } })),
   );
 /** What is done to chosen parts and groups at once. */
 export const useLeaveOut = (id: number) =>

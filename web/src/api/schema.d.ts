@@ -1458,6 +1458,179 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept
+         * @description What is on the shelf, by name.
+         */
+        get: operations["server_moves_api_own_shelf_kept"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Put a material of a move on the shelf as it is now, with its images.
+         */
+        post: operations["server_moves_api_own_shelf_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept/bring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring
+         * @description Materials of MaterialX documents with their images, or of a zip of them, put on the shelf.
+         */
+        post: operations["server_moves_api_own_shelf_bring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/material.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Material Zip
+         * @description A material of a move as MaterialX with its images.
+         */
+        get: operations["server_moves_api_own_shelf_material_zip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept/{kept_id}.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Kept Zip */
+        get: operations["server_moves_api_own_shelf_kept_zip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept/{kept_id}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Kept Png */
+        get: operations["server_moves_api_own_shelf_kept_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept/{kept_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Rename Kept */
+        put: operations["server_moves_api_own_shelf_rename_kept"];
+        post?: never;
+        /**
+         * Take Off Shelf
+         * @description Taken off the shelf; it can be put back for 30 days. Moves that use it keep it.
+         */
+        delete: operations["server_moves_api_own_shelf_take_off_shelf"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept/{kept_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Back On Shelf */
+        post: operations["server_moves_api_own_shelf_back_on_shelf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/from-kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Kept
+         * @description A kept material joins the delivery and is put on a slot, or made into a new material; at once where it
+         *     joined before.
+         */
+        post: operations["server_moves_api_own_shelf_from_kept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/light": {
         parameters: {
             query?: never;
@@ -5688,6 +5861,56 @@ export interface components {
             /** Images */
             images: components["schemas"]["AsideOut"][];
         };
+        /** KeptOut */
+        KeptOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Images */
+            images: number;
+            /** Size */
+            size: number;
+        };
+        /**
+         * KeepIn
+         * @description A material of the move, and the name it is kept under.
+         */
+        KeepIn: {
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+        };
+        /** KeptName */
+        KeptName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * FromKept
+         * @description A kept material put on a slot, or made into a new material that somebody wears.
+         */
+        FromKept: {
+            /** Kept */
+            kept: number;
+            /** Slot */
+            slot?: string | null;
+            /** Name */
+            name?: string | null;
+            /**
+             * On
+             * @default []
+             */
+            on: string[];
+            /**
+             * Faces
+             * @default {}
+             */
+            faces: {
+                [key: string]: number[];
+            };
+        };
         /** AfterEffectOut */
         AfterEffectOut: {
             /** Name */
@@ -8619,6 +8842,244 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_moves_api_own_shelf_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"][];
+                };
+            };
+        };
+    };
+    server_moves_api_own_shelf_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_own_shelf_bring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Files */
+                    files: string[];
+                    /**
+                     * Paths
+                     * @default []
+                     */
+                    paths?: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"][];
+                };
+            };
+        };
+    };
+    server_moves_api_own_shelf_material_zip: {
+        parameters: {
+            query: {
+                material: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_own_shelf_kept_zip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_own_shelf_kept_png: {
+        parameters: {
+            query?: {
+                side?: number;
+            };
+            header?: never;
+            path: {
+                kept_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_own_shelf_rename_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptName"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_own_shelf_take_off_shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_own_shelf_back_on_shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_own_shelf_from_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromKept"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
             };
         };
     };

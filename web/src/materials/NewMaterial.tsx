@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { Material } from "../api/client";
-import { useMakeMaterial, useShelf } from "../api/hooks";
+import { useFromKept, useKept, useMakeMaterial, useShelf } from "../api/hooks";
 import { Notice } from "../ui/Notice";
 
 /** A material that nobody sent: its name, what it starts as, and whoever wears it, in one act. */
@@ -26,13 +26,17 @@ export function NewMaterial({
   const shelf = useShelf(move, true);
   const [name, setName] = useState("");
   const [start, setStart] = useState("");
+  const kept = useKept();
+  const fromKept = useFromKept(move);
   const [kind, what] = [start.slice(0, start.indexOf(" ")), start.slice(start.indexOf(" ") + 1)];
   const fallback =
     kind === "shelf"
       ? what
-      : kind === "like"
-        ? `${materials.find((m) => m.id === what)?.name ?? ""}, another`
-        : "";
+      : kind === "kept"
+        ? (kept.data?.find((one) => String(one.id) === what)?.name ?? "")
+        : kind === "like"
+          ? `${materials.find((m) => m.id === what)?.name ?? ""}, another`
+          : "";
   const called = name.trim() || fallback;
   return (
     <form
@@ -40,6 +44,10 @@ export function NewMaterial({
       className="flex flex-wrap items-end gap-2 border-t border-base-300 bg-base-100 px-4 py-2"
       onSubmit={(event) => {
         event.preventDefault();
+        if (kind === "kept") {
+          fromKept.mutate({ kept: Number(what), name: called, on, faces }, { onSuccess: onDone });
+          return;
+        }
         make.mutate(
           {
             name: called,
@@ -64,6 +72,15 @@ export function NewMaterial({
         <span className="block text-[12px] text-soft">Starts as</span>
         <select className="field w-48" value={start} onChange={(event) => setStart(event.target.value)}>
           <option value="">plain grey</option>
+          {!!kept.data?.length && (
+            <optgroup label="one of yours">
+              {kept.data.map((one) => (
+                <option key={one.id} value={`kept ${one.id}`}>
+                  {one.name}
+                </option>
+              ))}
+            </optgroup>
+          )}
           <optgroup label="one of the shelf">
             {shelf.data?.names.map((one) => (
               <option key={one} value={`shelf ${one}`}>
@@ -80,10 +97,10 @@ export function NewMaterial({
           </optgroup>
         </select>
       </label>
-      <button className="press press-main" disabled={!called || make.isPending}>
+      <button className="press press-main" disabled={!called || make.isPending || fromKept.isPending}>
         Make it {told}
       </button>
-      {make.error && <Notice error={make.error} />}
+      {(make.error ?? fromKept.error) && <Notice error={make.error ?? fromKept.error} />}
     </form>
   );
 }

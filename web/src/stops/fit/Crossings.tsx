@@ -164,9 +164,9 @@ function Row({
           <button
             className="text-center hover:underline"
             aria-expanded={open}
-            aria-label={`Change ${crossing.label}`}
             onClick={(event) => (event.stopPropagation(), onToggle())}
           >
+            <span className="sr-only">Change {crossing.label}: </span>
             {crossing.steps.length === 0 && (
               <span className="text-soft">{lands.input ? "as it is" : crossing.reason}</span>
             )}

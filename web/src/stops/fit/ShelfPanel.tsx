@@ -2,6 +2,7 @@ import type { Material } from "../../api/client";
 import { pictures } from "../../api/client";
 import { useFromShelf, useShelf } from "../../api/hooks";
 import { Notice, Waiting } from "../../ui/Notice";
+import { OwnShelf } from "./OwnShelf";
 
 /** The library of materials: for the material shown, or for every slot that is named like one of them. */
 export function ShelfPanel({
@@ -43,7 +44,9 @@ export function ShelfPanel({
         )}
       </div>
       {put.error && <Notice error={put.error} />}
-      <ul className="mt-2 flex gap-2 overflow-x-auto pb-1">
+      <OwnShelf move={move} material={material} onDone={onDone} />
+      <h3 className="mt-3 text-soft">Comes with Trasloco</h3>
+      <ul className="mt-1 flex gap-2 overflow-x-auto pb-1">
         {sorted.map((name) => (
           <li key={name} className="w-[84px] shrink-0">
             <button

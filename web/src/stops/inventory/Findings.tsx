@@ -260,7 +260,7 @@ function Row({
           )}
           {finding.state === "open" && (first || finding.kind === "missing_image") && (
             <button
-              className="text-[12px] text-soft underline"
+              className="min-h-6 text-[12px] text-soft underline"
               aria-expanded={more}
               onClick={() => setMore(!more)}
             >

@@ -1,0 +1,101 @@
+"""Every view and what opens in it, in day and dim: no violation of WCAG 2.2 A and AA that a machine can find."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from playwright.sync_api import expect
+
+from tests.browser.making import BrowserTest
+from tests.browser.test_acts import wagon
+from trasloco.formats.gltf_write import write_glb
+
+AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+FIND = """async (rules) => {
+  const { violations } = await axe.run({ runOnly: rules });
+  return violations.flatMap(({ id, nodes }) => nodes.map((node) => `${id}: ${node.html.slice(0, 200)} | ${node.failureSummary.slice(0, 200)}`));
+}"""
+
+
+class Accessible(BrowserTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.page.add_init_script(path=AXE)
+        self.found: list[str] = []
+        self.looked = 0
+
+    def look(self, where: str) -> None:
+        """Look at the page as it is, in both themes."""
+        for scheme in ("light", "dark"):
+            self.page.emulate_media(color_scheme=scheme, reduced_motion="reduce")  # type: ignore[arg-type]
+            told: list[Any] = self.page.evaluate(FIND, RULES)
+            self.found += [f"{where}, {scheme}: {one}" for one in told]
+            self.looked += 1
+        self.page.emulate_media(color_scheme="light", reduced_motion="reduce")
+
+    def press(self, name: str | re.Pattern[str], then: str = "") -> None:
+        self.page.get_by_role("button", name=name).first.click()
+        if then:
+            self.look(then)
+
+    def test_every_view_and_what_opens_in_it(self) -> None:
+        page = self.page
+        self.open("/")
+        expect(page.get_by_text("The desk is empty")).to_be_visible()
+        self.look("empty desk")
+        with tempfile.NamedTemporaryFile(suffix=".glb") as file:
+            file.write(write_glb(wagon()))
+            file.flush()
+            page.get_by_test_id("files").set_input_files([file.name])
+            self.look("new move")
+            self.drop([file.name], "plain", "lanterna")
+        here = page.url.rsplit("/", 1)[0]
+        self.look("findings")
+        for tab in ("along", "parts", "materials", "images", "lights", "cameras", "files"):
+            page.goto(f"{here}/inventory?tab={tab}")
+            page.wait_for_load_state("networkidle")
+            self.look(tab)
+        page.goto(f"{here}/inventory?tab=parts")
+        page.get_by_role("treeitem").filter(has_text="Crate").click()
+        self.look("a chosen part")
+        self.press("New material", "a new material")
+        self.press("History", "history")
+        page.goto(f"{here}/fit?material=material:Lacquer")
+        expect(page.get_by_role("button", name="Change Base colour")).to_be_visible()
+        self.look("fit")
+        self.press("Change Base colour", "a crossing")
+        self.press(re.compile("^Base colour: #"), "a colour")
+        page.keyboard.press("Escape")
+        self.press("Add an input", "inputs to add")
+        self.press("From the shelf")
+        expect(page.get_by_text("Comes with Trasloco")).to_be_visible()
+        self.look("the shelf")
+        self.press("Put it on parts", "who wears it")
+        page.goto(f"{here}/fit?show=model")
+        page.wait_for_load_state("networkidle")
+        self.look("an input on the model")
+        page.goto(f"{here}/light")
+        expect(page.get_by_label("Strength of Spot").first).to_be_visible()
+        self.look("light")
+        page.goto(f"{here}/proof")
+        page.wait_for_load_state("networkidle")
+        self.look("no proof yet")
+        page.goto(f"{here}/handover")
+        page.wait_for_load_state("networkidle")
+        self.look("no handover yet")
+        self.press(re.compile("^Deliver"))
+        expect(page.get_by_text("packing list", exact=False).first).to_be_visible(timeout=120_000)
+        self.look("a handover")
+        self.open("/sheets/lanterna")
+        expect(page.get_by_role("heading", name="Lanterna")).to_be_visible()
+        self.look("a sheet")
+        self.open("/")
+        expect(page.get_by_role("link", name=re.compile("^tmp")).first).to_be_visible()
+        self.look("the desk")
+        self.press(re.compile("What takes room"), "what takes room")
+        self.assertGreater(self.looked, 50)
+        self.assertEqual(self.found, [])
