@@ -47,7 +47,9 @@ def numbers_of(archive: zipfile.ZipFile) -> dict[str, list[float]]:
     (surface,) = document.getNodes("open_pbr_surface")
     told = {given.getName(): given.getValueString() for given in surface.getInputs()}
     return {
-        name: [round(float(v), 6) for v in text.split(",")] for name, text in told.items() if text[:1].isdigit()
+        name: [round(float(v), 6) for v in text.split(",")]
+        for name, text in told.items()
+        if text[:1].isdigit()
     }
 
 

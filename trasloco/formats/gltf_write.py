@@ -289,4 +289,5 @@ def _clip(doc: Document, clip: Any, node_of: dict[str, int]) -> dict[str, Any]:
         channels.append(
             {"sampler": len(samplers) - 1, "target": {"node": node_of[channel.node], "path": channel.path}}
         )
-    return {"name": clip.name, "samplers": samplers, "channels": channels}
+    entry = {"name": clip.name, "samplers": samplers, "channels": channels}
+    return {**entry, "extras": {"id": clip.id}} if doc.options.ids else entry

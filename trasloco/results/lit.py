@@ -126,6 +126,7 @@ def _lamps(scene: Scene) -> list[dict[str, Any]]:
             "height_m": light.height_m,
             "shadows": light.shadows,
             "matrix": [float(v) for v in rigid(world[node.id]).T.ravel()],
+            "node": node.id,
         }
         for node in scene.nodes.values()
         if (light := scene.lights.get(node.light or "")) is not None and light.enabled and not light.opening

@@ -12,7 +12,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from server.moves.api.asking import png, ready, side_within
 from server.moves.schemas.fit import Coming
-from server.moves.schemas.looking import GlanceOut, LitOut
+from server.moves.schemas.looking import GlanceOut, LitOut, MovingOut
 from server.moves.soon import soon
 from server.moves.store import store
 from trasloco.decisions.judging import KeptView
@@ -20,6 +20,7 @@ from trasloco.errors import Refused
 from trasloco.progress import Progress
 from trasloco.results import glance as glances
 from trasloco.results import lit as sides
+from trasloco.results import moving as motion
 
 router = Router()
 Side = Literal["received", "mended", "arrival"]
@@ -39,6 +40,21 @@ def lit(request: HttpRequest, move_id: int, side: Side = "mended") -> Any:
         return 202, {"coming": True}
     view = store.blob_of(sides.view_key(bench, side), lambda: sides.view_glb(bench, side))
     return 200, {**sides.lit(bench, side), "view": view}
+
+
+@router.get("/moves/{move_id}/moving", response={200: MovingOut, 202: Coming})
+def moving(request: HttpRequest, move_id: int, side: Side = "mended") -> Any:
+    """A side in motion; 202 while it is being made: ask again."""
+    bench = ready(move_id)
+    key = motion.moving_key(bench, side)
+
+    def make(report: Progress) -> None:
+        motion.moving_glb(ready(move_id), side, report)
+
+    if not store.has(key) and not soon(f"{side} of {move_id}, moving", key, make):
+        return 202, {"coming": True}
+    view = store.blob_of(key, lambda: motion.moving_glb(bench, side))
+    return 200, {**motion.moving_out(bench, side), "view": view}
 
 
 @router.get("/moves/{move_id}/lit-tiles.png")

@@ -20,6 +20,8 @@ class LampOut(Schema):
     height_m: float
     shadows: bool
     matrix: list[float]
+    node: str
+    """Where it hangs; it moves as that does."""
 
 
 class TileOut(Schema):
@@ -44,6 +46,35 @@ class LitOut(Schema):
     backdrop: float | None
     ev100: float
     version: str
+
+
+class MovingClip(Schema):
+    """A clip of a side; ``meant`` is the one of the reference that it is."""
+
+    id: str
+    meant: str | None
+    name: str
+    start_s: float
+    end_s: float
+
+
+class ShotOut(Schema):
+    """A camera of a side, by the node that carries it."""
+
+    node: str
+    name: str
+    yfov_deg: float
+
+
+class MovingOut(Schema):
+    """A side in motion."""
+
+    view: str
+    """Blob of its geometry with skins, morphs and clips."""
+    clips: list[MovingClip]
+    cameras: list[ShotOut]
+    frame_rate: float | None
+    """Frames a second, where the delivery states it."""
 
 
 class GlanceOut(Schema):

@@ -8,6 +8,7 @@ export type Job = Schemas["JobOut"];
 export type JobAsked = Pick<Schemas["JobIn"], "kind"> & { settings?: Partial<Schemas["JobSettings"]> };
 export type Sheet = Schemas["SheetOut"];
 export type MaterialWanted = Schemas["MakeMaterial"];
+export type Moving = Schemas["MovingOut"];
 export type Kept = Schemas["KeptOut"];
 export type FromKept = Pick<Schemas["FromKept"], "kept"> & Partial<Schemas["FromKept"]>;
 export type SheetLine = Schemas["SheetLine"];

@@ -1199,6 +1199,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/moving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Moving
+         * @description A side in motion; 202 while it is being made: ask again.
+         */
+        get: operations["server_moves_api_looking_moving"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/lit-tiles.png": {
         parameters: {
             query?: never;
@@ -5444,6 +5464,8 @@ export interface components {
             shadows: boolean;
             /** Matrix */
             matrix: number[];
+            /** Node */
+            node: string;
         };
         /**
          * LitOut
@@ -5489,6 +5511,48 @@ export interface components {
              * @constant
              */
             coming: true;
+        };
+        /**
+         * MovingClip
+         * @description A clip of a side; ``meant`` is the one of the reference that it is.
+         */
+        MovingClip: {
+            /** Id */
+            id: string;
+            /** Meant */
+            meant: string | null;
+            /** Name */
+            name: string;
+            /** Start S */
+            start_s: number;
+            /** End S */
+            end_s: number;
+        };
+        /**
+         * MovingOut
+         * @description A side in motion.
+         */
+        MovingOut: {
+            /** View */
+            view: string;
+            /** Clips */
+            clips: components["schemas"]["MovingClip"][];
+            /** Cameras */
+            cameras: components["schemas"]["ShotOut"][];
+            /** Frame Rate */
+            frame_rate: number | null;
+        };
+        /**
+         * ShotOut
+         * @description A camera of a side, by the node that carries it.
+         */
+        ShotOut: {
+            /** Node */
+            node: string;
+            /** Name */
+            name: string;
+            /** Yfov Deg */
+            yfov_deg: number;
         };
         /**
          * Asked
@@ -8486,6 +8550,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LitOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Coming"];
+                };
+            };
+        };
+    };
+    server_moves_api_looking_moving: {
+        parameters: {
+            query?: {
+                side?: "received" | "mended" | "arrival";
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovingOut"];
                 };
             };
             /** @description Accepted */

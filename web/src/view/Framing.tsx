@@ -1,5 +1,5 @@
 import { useThree } from "@react-three/fiber";
-import { type RefObject, useEffect } from "react";
+import { type RefObject, useEffect, useRef } from "react";
 import { Matrix4, type Object3D, type PerspectiveCamera, Quaternion, Vector3 } from "three";
 import type { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 
@@ -43,6 +43,7 @@ export function Framing({
 }) {
   const { camera, gl, invalidate } = useThree();
   const controls = useOrbit(still);
+  const framed = useRef<{ asked: string; size: number } | null>(null);
   useEffect(() => {
     if (!standing) return;
     standing.current = () => {
@@ -61,6 +62,12 @@ export function Framing({
     const lens = camera as PerspectiveCamera;
     const made = controls;
     if (!made) return;
+    // Another side of the same size is looked at from where one stands; one that has grown is framed anew.
+    const asked = `${ask.number} ${halved}`;
+    const size = Math.max(boxOf(root, []).getSize(new Vector3()).length(), 1e-9);
+    const before = framed.current;
+    if (before?.asked === asked && Math.abs(Math.log2(size / before.size)) < 1) return;
+    framed.current = { asked, size };
     if (ask.kind === "walk") {
       stand(lens, made, inventory);
       lens.updateProjectionMatrix();

@@ -2,6 +2,7 @@ import { useLoader, useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import { type BufferGeometry, type Group, type Material, Mesh, type Object3D, type Vector3 } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
+import { clone as cloneWithSkins } from "three/examples/jsm/utils/SkeletonUtils.js";
 
 import { type Inventory, type Lit, pictures } from "../api/client";
 import { Area } from "./Area";
@@ -15,9 +16,18 @@ import { useExposure } from "./lit/tone";
 import { type Side } from "./lit/useLit";
 import { Chosen, Marked, Numbers } from "./Marks";
 import { Measured, type Point } from "./Measured";
+import type { Clock } from "./motion/clock";
+import { Posed } from "./motion/Posed";
 import { Rod } from "./Rod";
 import type { RodShown } from "./rods";
 import { Stage3D } from "./Stage3D";
+
+/** A side in motion: its geometry with clips, which of them is shown, and the camera it is looked at through. */
+export interface Shot {
+  view: string;
+  clip: string | null;
+  through: { node: string; yfov_deg: number } | null;
+}
 
 interface Props {
   move: number;
@@ -31,7 +41,7 @@ interface Props {
   side: Side;
   lit: Lit | null;
   /** Another side shown with it, how they share the picture, and where a wiped one is parted. */
-  against: { side: Side; lit: Lit } | null;
+  against: { side: Side; lit: Lit; shot: Shot | null } | null;
   sharing: Sharing;
   parted: number;
   /** Faces to hatch, by part and number as received; shown on the delivery before mends. */
@@ -44,6 +54,9 @@ interface Props {
   /** Hears of a face that is pressed twice while faces are picked. */
   onSurface: (part: string, face: number) => void;
   standing?: Standing;
+  /** While a clip is looked at: this side in motion, and the moment. */
+  shot: Shot | null;
+  clock: Clock;
   /** While an area is drawn instead of the view being turned: hears of all faces in it, by part. */
   onArea: ((found: Record<string, number[]>) => void) | null;
 }
@@ -86,13 +99,15 @@ function Contents({
   onPoint,
   onArea,
   standing,
+  shot,
+  clock,
 }: Props) {
   const early = side === "received" || marked !== null || onFace !== null;
-  const address = side === "arrival" && lit ? lit.view : early ? inventory.received_view : inventory.view;
-  const gltf = useLoader(GLTFLoader, pictures.view(address));
+  const still = side === "arrival" && lit ? lit.view : early ? inventory.received_view : inventory.view;
+  const gltf = useLoader(GLTFLoader, pictures.view(shot?.view ?? still));
   const shownLit = wish.lens === "lit" ? lit : null;
   const { invalidate } = useThree();
-  const root = useMemo(() => gltf.scene.clone(true), [gltf]);
+  const root = useMemo(() => cloneWithSkins(gltf.scene) as Group, [gltf]);
   const redraw = useMemo(() => afterQuiet(invalidate, 300), [invalidate]);
   const hidden = useMemo(
     () => new Set(inventory.parts.filter((part) => !part.included).map((part) => part.id)),
@@ -177,7 +192,10 @@ function Contents({
       {wish.lens === "lit" && shownLit === null && <hemisphereLight args={["#ffffff", "#8d8b84", 2.2]} />}
       {shownLit && <LitModel move={move} side={side} lit={shownLit} root={root} alone={against === null} />}
       {shownLit && against && (
-        <Other move={move} left={root} sharing={sharing} parted={parted} {...against} />
+        <Other move={move} left={root} sharing={sharing} parted={parted} clock={clock} {...against} />
+      )}
+      {shot && (
+        <Posed root={root} clips={gltf.animations} clip={shot.clip} clock={clock} through={shot.through} />
       )}
       <Chosen root={root} chosen={chosen} />
       {marked && <Marked root={root} marked={marked} />}
@@ -192,7 +210,7 @@ function Contents({
         ask={ask}
         rod={rod !== "off"}
         person={rod === "person"}
-        still={onArea !== null}
+        still={onArea !== null || !!shot?.through}
         halved={shownLit !== null && against !== null && sharing === "beside"}
         standing={standing}
       />
@@ -211,22 +229,27 @@ function Other({
   left,
   sharing,
   parted,
+  shot,
+  clock,
 }: {
   move: number;
   side: Side;
   lit: Lit;
+  shot: Shot | null;
+  clock: Clock;
   left: Group;
   sharing: Sharing;
   parted: number;
 }) {
-  const gltf = useLoader(GLTFLoader, pictures.view(lit.view));
+  const gltf = useLoader(GLTFLoader, pictures.view(shot?.view ?? lit.view));
   const { invalidate } = useThree();
-  const root = useMemo(() => gltf.scene.clone(true), [gltf]);
+  const root = useMemo(() => cloneWithSkins(gltf.scene) as Group, [gltf]);
   useEffect(() => invalidate(), [sharing, parted, invalidate]);
   return (
     <>
       <primitive object={root} raycast={() => undefined} />
       <LitModel move={move} side={side} lit={lit} root={root} alone={false} />
+      {shot && <Posed root={root} clips={gltf.animations} clip={shot.clip} clock={clock} through={null} />}
       <Halves left={left} right={root} sharing={sharing} parted={parted} />
     </>
   );

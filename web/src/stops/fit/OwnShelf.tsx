@@ -44,7 +44,7 @@ export function OwnShelf({
           }}
         >
           <input
-            className="field w-36"
+            className="field w-28"
             aria-label="Name to keep it under"
             value={name}
             onChange={(event) => setName(event.target.value)}

@@ -4,6 +4,7 @@ import {
   Group,
   type Light as ThreeLight,
   Matrix4,
+  type Object3D,
   PointLight,
   SpotLight,
   Vector3,
@@ -46,18 +47,42 @@ function made(lamp: Lamp): ThreeLight {
   return new PointLight(color, lamp.intensity);
 }
 
+/** Where a lamp stands and looks. A sun stands behind everything it lights. */
+function place(light: ThreeLight, matrix: Matrix4, reach_m: number, middle: Vector3) {
+  const ahead = new Vector3(0, 0, -1).transformDirection(matrix);
+  light.position.setFromMatrixPosition(matrix);
+  if (light instanceof DirectionalLight) light.position.copy(middle).addScaledVector(ahead, -reach_m);
+  if (light instanceof DirectionalLight || light instanceof SpotLight)
+    light.target.position.copy(light.position).addScaledVector(ahead, 1);
+}
+
+/** Puts the lamps of a root where the nodes that carry them are now. */
+export function moveLamps(root: Object3D) {
+  const nodes = new Map<string, Object3D>();
+  const lamps: ThreeLight[] = [];
+  root.traverse((one) => {
+    const { id, lamp } = one.userData as { id?: string; lamp?: string };
+    if (id && !nodes.has(id)) nodes.set(id, one);
+    if (lamp) lamps.push(one as ThreeLight);
+  });
+  for (const light of lamps) {
+    const { lamp, reach_m, middle } = light.userData as { lamp: string; reach_m: number; middle: Vector3 };
+    const carrier = nodes.get(lamp);
+    if (carrier) place(light, carrier.matrixWorld, reach_m, middle);
+    light.updateMatrixWorld();
+    if (light instanceof DirectionalLight || light instanceof SpotLight) light.target.updateMatrixWorld();
+  }
+}
+
 /** The lamps of a side as they stand, the strongest of very many. `reach_m` is how large the scene is. */
 export function lampsOf(lit: Lit, reach_m: number, middle: Vector3): Group {
   const group = new Group();
   let shadows = 0;
   for (const lamp of [...lit.lamps].sort((a, b) => strength(b) - strength(a)).slice(0, MOST)) {
     const light = made(lamp);
-    const matrix = new Matrix4().fromArray(lamp.matrix);
-    const ahead = new Vector3(0, 0, -1).transformDirection(matrix);
-    light.position.setFromMatrixPosition(matrix);
+    light.userData = { lamp: lamp.node, reach_m, middle };
+    place(light, new Matrix4().fromArray(lamp.matrix), reach_m, middle);
     if (light instanceof DirectionalLight || light instanceof SpotLight) {
-      if (light instanceof DirectionalLight) light.position.copy(middle).addScaledVector(ahead, -reach_m);
-      light.target.position.copy(light.position).addScaledVector(ahead, 1);
       group.add(light.target);
       if (lamp.shadows && shadows < SHADOWS) {
         shadows += 1;

@@ -21,6 +21,8 @@ export function ViewActs({
   picking,
   measuring,
   onMeasure,
+  playing,
+  onPlay,
   onAsk,
   onPick,
   onRod,
@@ -34,6 +36,9 @@ export function ViewActs({
   picking: boolean;
   measuring: boolean;
   onMeasure: () => void;
+  /** Whether a clip is looked at. */
+  playing: boolean;
+  onPlay: () => void;
   onAsk: (ask: Omit<Ask, "number">) => void;
   onPick: () => void;
   onRod: (rod: RodShown) => void;
@@ -64,6 +69,15 @@ export function ViewActs({
         Stand in it
       </button>
       <KeepView move={move} standing={standing} />
+      {data.clips.some((clip) => clip.included) && (
+        <button
+          className={`plate cursor-pointer ${playing ? "font-semibold" : ""}`}
+          aria-pressed={playing}
+          onClick={onPlay}
+        >
+          Motion
+        </button>
+      )}
       <button
         className={`plate cursor-pointer ${picking ? "font-semibold" : ""}`}
         aria-pressed={picking}

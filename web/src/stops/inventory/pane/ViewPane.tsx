@@ -1,21 +1,36 @@
 import { lazy, Suspense, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 
-import type { Finding, Inventory } from "../../../api/client";
+import type { Finding, Inventory, Moving } from "../../../api/client";
 import { whole } from "../../../ui/format";
 import type { Ask } from "../../../view/Framing";
 import type { Sharing } from "../../../view/lit/Halves";
 import { type Side, SIDES, useLit } from "../../../view/lit/useLit";
 import { type Lens, LENSES } from "../../../view/lensNames";
 import type { Point } from "../../../view/Measured";
+import { Clock } from "../../../view/motion/clock";
+import { useMoving } from "../../../view/motion/useMoving";
 import { RODS, type RodShown } from "../../../view/rods";
+import type { Shot } from "../../../view/View";
 import { Judged } from "./Judged";
 import { LensBar } from "./LensBar";
 import { Measuring } from "./Measuring";
+import { MotionBar } from "./MotionBar";
 import { PickedFaces } from "./PickedFaces";
 import { SideBar } from "./SideBar";
 import { usePicked } from "./usePicked";
 import { ViewActs } from "./ViewActs";
+
+/** Which clip a side shows, by the id that it has in the move, and the camera that it is looked at through. */
+function shotOf(moving: Moving | undefined, clip: string, through: string): Shot | null {
+  if (!moving) return null;
+  const found = moving.clips.find((one) => (one.meant ?? one.id) === clip);
+  return {
+    view: moving.view,
+    clip: found?.id ?? null,
+    through: moving.cameras.find((one) => one.node === through) ?? null,
+  };
+}
 
 const View = lazy(() => import("../../../view/View").then((module) => ({ default: module.View })));
 /** Where the lens that was chosen last is remembered. */
@@ -63,19 +78,35 @@ export function ViewPane({
   const lit = useLit(move, lens === "lit" || side === "arrival" ? side : null);
   const otherLit = useLit(move, other && other !== side ? other : null);
   const wish = useMemo(() => ({ lens, input }), [lens, input]);
+  const [clip, setClip] = useState<string | null>(null);
+  const [through, setThrough] = useState("");
+  const clock = useMemo(() => new Clock(), []);
+  const inMotion = clip !== null && !hatched;
+  const moving = useMoving(move, inMotion ? side : null);
+  const otherMoving = useMoving(move, inMotion && other && other !== side ? other : null);
+  const shot = useMemo(
+    () => (inMotion ? shotOf(moving.data, clip, through) : null),
+    [inMotion, moving.data, clip, through],
+  );
+  const otherShot = useMemo(
+    () => (inMotion ? shotOf(otherMoving.data, clip, "") : null),
+    [inMotion, otherMoving.data, clip],
+  );
   const against = useMemo(
-    () => (other && otherLit.data ? { side: other, lit: otherLit.data } : null),
-    [other, otherLit.data],
+    () => (other && otherLit.data ? { side: other, lit: otherLit.data, shot: otherShot } : null),
+    [other, otherLit.data, otherShot],
   );
   const put = (changes: Record<string, string>) =>
     setParams((before) => ({ ...Object.fromEntries(before), ...changes }), { replace: true });
   const waiting =
-    (lit.isFetching && !lit.data) || (other !== undefined && otherLit.isFetching && !otherLit.data);
+    (lit.isFetching && !lit.data) ||
+    (other !== undefined && otherLit.isFetching && !otherLit.data) ||
+    (inMotion && moving.isFetching && !moving.data);
   const size = data.size.high_m.map((high, axis) => (high - (data.size.low_m[axis] ?? 0)).toFixed(2));
   const away = data.findings
     .filter((finding) => finding.kind === "faces_away" && finding.state === "open")
     .reduce((sum, finding) => sum + (finding.evidence.face_count ?? 0), 0);
-  const problem = lit.error ?? otherLit.error;
+  const problem = lit.error ?? otherLit.error ?? moving.error ?? otherMoving.error;
 
   return (
     <section aria-label="View" className="relative min-w-0 flex-1 bg-booth">
@@ -93,6 +124,8 @@ export function ViewPane({
           sharing={sharing}
           parted={parted}
           standing={standing}
+          shot={shot}
+          clock={clock}
           marked={hatched}
           onFace={picking.picked ? picking.pick : null}
           onSurface={picking.surface}
@@ -102,7 +135,7 @@ export function ViewPane({
           onChoose={onChoose}
         />
       </Suspense>
-      {against && (
+      {against && !inMotion && (
         <Judged
           move={move}
           standing={standing}
@@ -144,6 +177,8 @@ export function ViewPane({
           picking={picking.picked !== null}
           onAsk={onAsk}
           onPick={picking.toggle}
+          playing={inMotion}
+          onPlay={() => setClip(inMotion ? null : (data.clips.find((one) => one.included)?.id ?? null))}
           measuring={measured !== null}
           onMeasure={() => setMeasured(measured ? null : [])}
           onRod={(name) => {
@@ -151,6 +186,22 @@ export function ViewPane({
             onAsk({ kind: "all" });
           }}
         />
+        {inMotion && moving.data && (
+          <MotionBar
+            move={move}
+            moving={moving.data}
+            clip={clip}
+            clock={clock}
+            through={through}
+            standing={standing}
+            onClip={setClip}
+            onThrough={setThrough}
+            onClose={() => {
+              setClip(null);
+              setThrough("");
+            }}
+          />
+        )}
         {measured && (
           <Measuring move={move} points={measured} scale={data.size.scale} onDone={() => setMeasured(null)} />
         )}
