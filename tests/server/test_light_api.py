@@ -4,9 +4,18 @@ and put back.
 
 from __future__ import annotations
 
+import io
+import math
+from typing import Any
+
+import numpy as np
+from django.core.files.uploadedfile import SimpleUploadedFile
+from PIL import Image as Pillow
+
 from tests.core.test_surroundings import sky_with_sun
 from tests.making import image
 from tests.server.making import GLB, ServerTest
+from trasloco.scene.images import encode
 
 
 class Surroundings(ServerTest):
@@ -51,6 +60,66 @@ class Surroundings(ServerTest):
 
     def test_a_scene_without_an_environment_says_so(self) -> None:
         self.assertIsNone(self.ask(f"/moves/{self.made()}/light")["environment"])
+
+
+class LitBy(ServerTest):
+    def setUp(self) -> None:
+        skies = {f"{name}.exr": sky_of(value) for name, value in (("dim", 1.0), ("bright", 2.0))}
+        self.here = f"/moves/{self.made({'rich.glb': GLB, **skies}, destination='lanterna')}"
+
+    def light(self) -> Any:
+        return self.ask(f"{self.here}/light")
+
+    def test_any_picture_of_the_delivery_and_nothing_but_that(self) -> None:
+        told = self.light()
+        self.assertEqual(told["lighting"], "received")
+        keys = {one["name"]: one["key"] for one in told["lightings"]}
+        other = next(name for name in ("dim.exr", "bright.exr") if told["environment"]["name"] != name)
+        self.ask(f"{self.here}/light-by", "POST", {"key": keys[other]})
+        told = self.light()
+        self.assertEqual((told["environment"]["name"], told["lighting"]), (other, keys[other]))
+        # An even dome of luminance L lights open ground with pi L.
+        wanted = math.pi * {"dim.exr": 1.0, "bright.exr": 2.0}[other]
+        self.assertAlmostEqual(told["environment"]["ground_lux"], wanted, delta=0.01 * wanted)
+        self.ask(f"{self.here}/undo", "POST")
+        self.assertEqual(self.light()["lighting"], "received")
+        self.ask(f"{self.here}/light-by", "POST", {"key": "picture:none"}, expect=422)
+        wrong = [{"target": "environment", "field": "picture", "value": "image:none"}]
+        self.ask(f"{self.here}/decisions", "POST", wrong, expect=422)
+
+    def test_skies_and_rooms_that_ship(self) -> None:
+        told = self.light()
+        ours = [one for one in told["lightings"] if one["kind"] in ("sky", "room")]
+        self.assertEqual(len({one["name"] for one in ours}), len(ours))
+        for one in ours:
+            with self.subTest(one["name"]):
+                self.ask(f"{self.here}/light-by", "POST", {"key": one["key"]})
+                now = self.light()
+                self.assertEqual(now["lighting"], one["key"])
+                self.assertGreater(now["environment"]["subject_lux"] or now["environment"]["ground_lux"], 1.0)
+                for path in ("lighting.png", "light.png"):
+                    name = "key" if path.startswith("lighting") else "trying"
+                    answer = self.client.get(f"/api{self.here}/{path}", {name: one["key"]})
+                    self.assertEqual(answer.status_code, 200)
+                    with Pillow.open(io.BytesIO(answer.content)) as held:
+                        self.assertGreater(np.asarray(held.convert("L")).max(), 40)
+        self.ask(f"{self.here}/light-by", "POST", {"key": "sky:High summer noon"})
+        sun = next(light for light in self.light()["lights"] if light["name"] == "Daylight sun")
+        # At noon of the solstice the sun is 90 - 45.4 + 23.44 degrees high.
+        self.assertAlmostEqual(sun["stand"]["height_deg"], 68.04, delta=0.6)
+
+    def test_a_picture_dropped_on_the_surroundings_lights(self) -> None:
+        file = SimpleUploadedFile("third.exr", sky_of(3.0))
+        self.client.post(f"/api{self.here}/use-file", {"target": "environment", "files": [file]})
+        self.assertEqual([(job.state, job.refusal) for job in self.work()], [("done", None)])
+        told = self.light()
+        self.assertEqual(told["environment"]["name"], "third.exr")
+        self.assertAlmostEqual(told["environment"]["ground_lux"], 3 * math.pi, delta=0.1)
+
+
+def sky_of(value: float) -> bytes:
+    """An even sky of a luminance in nit, EXR."""
+    return encode(np.full((16, 32, 3), value, np.float32), "exr")
 
 
 class Afterwards(ServerTest):

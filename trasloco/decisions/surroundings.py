@@ -10,8 +10,9 @@ from pydantic import AfterValidator, ConfigDict, Field, with_config
 from typing_extensions import TypedDict
 
 from trasloco.decisions.kind import Kind, Stage
-from trasloco.decisions.values import Amount, Color, Id, within
+from trasloco.decisions.values import Amount, Color, Id, known_as, within
 from trasloco.mends import lamps, materials, skies
+from trasloco.scene.model import Scene
 
 _CLOSED = ConfigDict(strict=True, extra="forbid", allow_inf_nan=False)
 _Nit = Annotated[float, within(0, 1e9, "nit")]
@@ -60,6 +61,26 @@ class BackdropValue(TypedDict, total=False):
     image: Id
     nit: _Nit
     turn_rad: Annotated[float, Field(ge=-100, le=100)]
+
+
+class Picture(
+    Kind,
+    of=("environment",),
+    does={Stage.CHOSEN: skies.picture},
+    wants="the id of a picture, an empty one for nothing, or none for what was received",
+):
+    """Which picture lights the scene."""
+
+    field: Literal["picture"]
+    value: Annotated[str, Field(max_length=1000)] | None
+
+    def words(self) -> str:
+        if self.value is None:
+            return "lit as received"
+        return f"lit by {known_as(self.value)}" if self.value else "lit by no picture"
+
+    def names_something(self, scene: Scene) -> bool:
+        return not self.value or self.value in scene.images
 
 
 class TurnRad(

@@ -2,19 +2,42 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
+from trasloco.errors import Refused
 from trasloco.light.daylight import moment_of
 from trasloco.light.painting import under_daylight, with_environment_panels, with_tilt, with_tint
 from trasloco.light.panels import panels_of
 from trasloco.light.received import with_multiplied_light, with_painted_light, with_received_light
 from trasloco.light.surroundings import sun_taken_out
+from trasloco.scene.lit import Environment
 from trasloco.scene.model import Scene
 
 
 def sun_out(scene: Scene, target: str, value: Any) -> Scene:
     """The sun of the environment as a light of its own."""
     return sun_taken_out(scene) if value is True and target == "environment" else scene
+
+
+def picture(scene: Scene, target: str, value: Any) -> Scene:
+    """Another picture of the delivery all round, at one nit for a value of one, or nothing (an empty id).
+
+    Raises:
+        Refused: there is no such picture, or it holds no light: its values end at white.
+    """
+    if value is None or target != "environment":
+        return scene
+    if not value:
+        return replace(scene, environment=None)
+    image = scene.images.get(str(value))
+    if image is None or not image.usable or not image.floating:
+        raise Refused(
+            "There is no such picture to light with.",
+            image.name if image is not None else str(value),
+            "Choose a latitude-longitude EXR or HDR, or take this decision back.",
+        )
+    return replace(scene, environment=Environment(image.id, 1.0, 0.0))
 
 
 def daylight(scene: Scene, target: str, value: Any) -> Scene:

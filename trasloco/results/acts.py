@@ -18,6 +18,7 @@ from trasloco.mends.copied_inputs import copied_settings, swapped_inputs
 from trasloco.mends.lamps import SIZES
 from trasloco.mends.making import made
 from trasloco.results.grouping import dressing
+from trasloco.results.lightings import lighting_by
 from trasloco.results.looking import beside
 from trasloco.results.route import Route
 from trasloco.scene.color import luminance
@@ -176,6 +177,14 @@ def using(route: Route, target: str, path: str) -> list[Decision]:
     Raises:
         Refused: the file is no image that can be read, or there is no such input.
     """
+    if target == "environment":
+        sent = route.received().scene.images.values()
+        light = next((i for i in sent if i.path == path and i.floating), None)
+        if light is None:
+            raise Refused(
+                "It holds no light that can be read.", path, "Give a latitude-longitude EXR or HDR picture."
+            )
+        return lighting_by(route, f"picture:{light.id}")
     material_id, _, name = target.rpartition("/")
     material, row = route.reference().materials.get(material_id), INPUTS.get(name)
     if material is None or row is None:

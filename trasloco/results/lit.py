@@ -113,11 +113,15 @@ def _pictured(scene: Scene) -> list[tuple[str, str]]:
 
 
 def _lamps(scene: Scene) -> list[dict[str, Any]]:
-    """Lamps that are on, each where it stands: column by column from its own space to the world."""
+    """Lamps that are on, and openings, each where it stands: column by column from its own space to the
+    world.
+    """
     world = scene.world_matrices()
     return [
         {
+            "name": light.name,
             "kind": light.kind,
+            "opening": light.opening,
             "color": list(light.color),
             "intensity": light.intensity,
             "inner_rad": light.inner_cone_rad,
@@ -129,7 +133,7 @@ def _lamps(scene: Scene) -> list[dict[str, Any]]:
             "node": node.id,
         }
         for node in scene.nodes.values()
-        if (light := scene.lights.get(node.light or "")) is not None and light.enabled and not light.opening
+        if (light := scene.lights.get(node.light or "")) is not None and light.enabled
     ]
 
 

@@ -7,8 +7,11 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
-from server.moves.api.asking import ready
-from server.moves.schemas.light import ExposureOut, LightmapsOut, LightStopOut, MixOut
+from server.moves.api.asking import png, ready
+from server.moves.api.deciding import take
+from server.moves.schemas.light import ExposureOut, LightBy, LightmapsOut, LightStopOut, MixOut
+from server.moves.schemas.moves import MoveOut
+from trasloco.results.lightings import lighting_by, lighting_png
 from trasloco.results.pages import light as light_page
 from trasloco.results.pages import lightmaps, mixing
 
@@ -21,9 +24,21 @@ def light(request: HttpRequest, move_id: int) -> Any:
 
 
 @router.get("/moves/{move_id}/light.png")
-def light_png(request: HttpRequest, move_id: int, view: str = "") -> HttpResponse:
-    """A quick picture of a view in the light as it is now."""
-    return HttpResponse(light_page.quick_png(ready(move_id), view), content_type="image/png")
+def light_png(request: HttpRequest, move_id: int, view: str = "", trying: str = "") -> HttpResponse:
+    """A quick picture of a view in the light as it is now, or in one that is tried."""
+    return HttpResponse(light_page.quick_png(ready(move_id), view, trying), content_type="image/png")
+
+
+@router.post("/moves/{move_id}/light-by", response=MoveOut)
+def light_by(request: HttpRequest, move_id: int, wanted: LightBy) -> Any:
+    """One of the pictures, skies and rooms lights the scene."""
+    return take(request, move_id, lighting_by(ready(move_id), wanted.key))
+
+
+@router.get("/moves/{move_id}/lighting.png")
+def lighting(request: HttpRequest, move_id: int, key: str) -> HttpResponse:
+    """A small picture of what surrounds the scene in one of the lights that may be chosen."""
+    return png(lighting_png(ready(move_id), key), forever=True)
 
 
 @router.get("/moves/{move_id}/exposure", response=ExposureOut)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from ninja import Schema
+from pydantic import Field
 
 from server.moves.schemas.lamps import LightOut
 from server.moves.schemas.words import Chosen, Mark
@@ -20,6 +21,19 @@ class SunOut(Schema):
     angle_deg: float
     height_deg: float
     share: float
+
+
+class LightingOut(Schema):
+    """A picture, sky or room that the scene may be lit by."""
+
+    key: str
+    name: str
+    kind: Literal["received", "picture", "sky", "room"]
+    image: str | None
+
+
+class LightBy(Schema):
+    key: Annotated[str, Field(max_length=1000)]
 
 
 class EnvironmentOut(Schema):
@@ -249,6 +263,9 @@ class LightStopOut(Schema):
     lights: list[LightOut]
     cameras: list[LensOut]
     environment: EnvironmentOut | None
+    lightings: list[LightingOut]
+    lighting: str | None
+    """Which of them is in force, if any."""
     ev100: float | None
     daylight: DaylightOut | None
     panels: list[PanelOut]

@@ -11,7 +11,10 @@ from server.moves.schemas.proof import Figure
 class LampOut(Schema):
     """A lamp that is on, where it stands: ``matrix`` column by column from its own space to the world."""
 
+    name: str
     kind: str
+    opening: bool
+    """A window that what surrounds the scene comes through; it gives no light of its own."""
     color: list[float]
     intensity: float
     inner_rad: float

@@ -26,6 +26,7 @@ from trasloco.proof.staging import effects_of, exposure_of, views_for
 from trasloco.render.denoise import denoised
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, auto_ev100, displayed, ev100_of, render
+from trasloco.results.lightings import chosen, lightings, tried
 from trasloco.results.looking import surroundings
 from trasloco.results.name import named
 from trasloco.results.route import Route
@@ -87,6 +88,11 @@ def light_out(route: Route) -> dict[str, Any]:
         "panels": [asdict(panel) for panel in panels_of(told.get("panels"))],
         "tilt_rad": told.get("tilt_rad") or 0.0,
         "tint": told.get("tint"),
+        "lightings": [
+            {"key": one.key, "name": one.name, "kind": one.kind, "image": one.image}
+            for one in lightings(route)
+        ],
+        "lighting": chosen(route),
         "version": route.reference_name.key,
     }
 
@@ -203,23 +209,24 @@ def lights_out(scene: Scene, received: Scene, marks: Mapping[str, tuple[str, str
     return [one(light) for light in scene.lights.values()]
 
 
-def quick_png(route: Route, view: str) -> bytes:
+def quick_png(route: Route, view: str, trying: str = "") -> bytes:
     """A small picture of a view in the light as it is now, noise taken out, at the shared exposure or a
-    metered one.
+    metered one; or in another light that is tried.
     """
-    scene = route.reference()
+    scene = tried(route, trying) if trying else route.reference()
     views = views_for(scene, route.decisions)
-    chosen = next((one for one in views if one.name == view), views[0])
+    seen = next((one for one in views if one.name == view), views[0])
     ev100 = exposure_of(route.decisions)
 
     def make() -> bytes:
         with _ONE_AT_A_TIME:
-            picture = render(flatten(scene), chosen, _QUICK)
+            picture = render(flatten(scene), seen, _QUICK)
             shown = denoised(picture)
             return encode(displayed(shown, auto_ev100(picture.radiance) if ev100 is None else ev100), "png")
 
     made: bytes = route.store.get_or_make(
-        named("quick", ("trasloco.render.picture",), route.reference_name, asdict(chosen), ev100).key, make
+        named("quick", ("trasloco.render.picture",), route.reference_name, trying, asdict(seen), ev100).key,
+        make,
     )
     return made
 

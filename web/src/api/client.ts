@@ -113,8 +113,10 @@ export const pictures = {
     `/api/moves/${move}/lit.png?side=${side}&material=${q(material)}&name=${name}&texels=${texels}&v=${version.slice(0, 12)}`,
   surround: (move: number, side: string, which: string, version: string) =>
     `/api/moves/${move}/surround.bin?side=${side}&which=${which}&v=${version.slice(0, 12)}`,
-  light: (move: number, view: string, version: string) =>
-    `/api/moves/${move}/light.png?view=${q(view)}&v=${q(version)}`,
+  light: (move: number, view: string, version: string, trying = "") =>
+    `/api/moves/${move}/light.png?view=${q(view)}&trying=${q(trying)}&v=${q(version)}`,
+  lighting: (move: number, key: string, version: string) =>
+    `/api/moves/${move}/lighting.png?key=${q(key)}&v=${version.slice(0, 12)}`,
   lightmap: (move: number, number: number, lens: string, version: string) =>
     `/api/moves/${move}/lightmap.png?number=${number}&lens=${lens}&v=${version.slice(0, 12)}`,
   lightmapView: (move: number, version: string) =>

@@ -299,6 +299,10 @@ export const useImageHere = (id: number) =>
   useMoveChange(id, (wanted: { target: string; image: string; besides?: Decision[] }) =>
     got(api.POST("/api/moves/{move_id}/use-image", { ...of(id), body: { besides: [], ...wanted } })),
   );
+export const useLightBy = (id: number) =>
+  useMoveChange(id, (key: string) =>
+    got(api.POST("/api/moves/{move_id}/light-by", { ...of(id), body: { key } })),
+  );
 /** A person's own shelf; it is the same in every move. */
 export const useKept = () => useQuery({ queryKey: ["kept"], queryFn: () => got(api.GET("/api/kept")) });
 function useKeptChange<Body, Answer>(act: (body: Body) => Promise<Answer>) {

@@ -2,6 +2,8 @@ import { Canvas, useThree } from "@react-three/fiber";
 import { type ReactNode, Suspense, useEffect, useState } from "react";
 import {
   type Box3,
+  type BufferGeometry,
+  LineSegments,
   type Material,
   Mesh,
   type Object3D,
@@ -117,12 +119,14 @@ export function useThings(make: () => Object3D[], reasons: readonly unknown[]) {
   }, [scene, invalidate, ...reasons]);
 }
 
-/** Frees what a thing holds on the graphics card: its own geometry, material and texture. */
+/** Frees what a thing and all below it hold on the graphics card: their own geometry, material and texture. */
 function letGo(thing: Object3D) {
-  if (thing instanceof Mesh) thing.geometry.dispose();
-  if (thing instanceof Mesh || thing instanceof Sprite) {
-    const worn = thing.material as Material & { map?: Texture | null };
-    worn.map?.dispose();
-    worn.dispose();
-  }
+  thing.traverse((one) => {
+    if (one instanceof Mesh || one instanceof LineSegments) (one.geometry as BufferGeometry).dispose();
+    if (one instanceof Mesh || one instanceof LineSegments || one instanceof Sprite) {
+      const worn = one.material as Material & { map?: Texture | null };
+      worn.map?.dispose();
+      worn.dispose();
+    }
+  });
 }

@@ -11,6 +11,7 @@ import { type Ask, Framing, type Standing } from "./Framing";
 import { materialFor, picturesInUse, type Wish } from "./lenses";
 import { EvenLight } from "./lit/EvenLight";
 import { Halves, type Sharing } from "./lit/Halves";
+import { LampMarks } from "./lit/LampMarks";
 import { LitModel } from "./lit/LitModel";
 import { useExposure } from "./lit/tone";
 import { type Side } from "./lit/useLit";
@@ -37,6 +38,8 @@ interface Props {
   onChoose: (part: string | null, more: boolean) => void;
   ask: Ask;
   rod: RodShown;
+  /** Whether lamps are marked where they stand. */
+  lamps: boolean;
   /** The side that is shown, and how it looks lit; nothing while that is not known, or lenses show something else. */
   side: Side;
   lit: Lit | null;
@@ -87,6 +90,7 @@ function Contents({
   onChoose,
   ask,
   rod,
+  lamps,
   side,
   lit,
   against,
@@ -197,6 +201,9 @@ function Contents({
       {shot && (
         <Posed root={root} clips={gltf.animations} clip={shot.clip} clock={clock} through={shot.through} />
       )}
+      {shownLit && lamps && (
+        <LampMarks lit={shownLit} reach_m={reachOf(inventory)} middle={middleOf(inventory)} clock={clock} />
+      )}
       <Chosen root={root} chosen={chosen} />
       {marked && <Marked root={root} marked={marked} />}
       {wish.lens === "ids" && <Numbers root={root} inventory={inventory} />}
@@ -220,6 +227,9 @@ function Contents({
 
 const reachOf = ({ size: { low_m, high_m } }: Inventory) =>
   Math.hypot(...high_m.map((high, axis) => high - (low_m[axis] ?? 0)));
+
+const middleOf = ({ size: { low_m, high_m } }: Inventory) =>
+  [0, 1, 2].map((axis) => ((low_m[axis] ?? 0) + (high_m[axis] ?? 0)) / 2) as [number, number, number];
 
 /** The second of two sides that share the picture. */
 function Other({

@@ -2,11 +2,15 @@ import { useEffect, useState } from "react";
 
 import type { LightData } from "../../api/client";
 import { ColorControl } from "../../ui/ColorControl";
+import { useLightBy } from "../../api/hooks";
+import { Notice } from "../../ui/Notice";
 import { BackdropForm } from "./BackdropForm";
 import { DaylightForm } from "./DaylightForm";
 import { PanelsForm } from "./PanelsForm";
 import type { Put } from "../../api/decisions";
+import { Lightings } from "./Lightings";
 import { LightPicture, Strip } from "./Strip";
+import { useDropLight } from "./useDropLight";
 import { Slider } from "../../ui/Slider";
 
 const lux = (value: number) => `${value >= 1000 ? value.toFixed(0) : value.toPrecision(3)} lx`;
@@ -20,8 +24,13 @@ export function EnvironmentStrip({ move, data, onPut }: { move: number; data: Li
   const [level, setLevel] = useState(String(environment?.level ?? 1));
   useEffect(() => setTurn(kept), [kept]);
   useEffect(() => setLevel(String(environment?.level ?? 1)), [environment?.level]);
+  const [trying, setTrying] = useState("");
+  const takeBy = useLightBy(move);
+  const drop = useDropLight(move);
   const more = (
     <>
+      <Lightings move={move} data={data} onTry={setTrying} onTake={(key) => takeBy.mutate(key)} />
+      {(takeBy.error ?? drop.error) && <Notice error={takeBy.error ?? drop.error} />}
       <div className="flex items-center gap-2 border-b border-base-300 bg-base-100 px-6 py-2">
         <button
           className="press"
@@ -58,23 +67,22 @@ export function EnvironmentStrip({ move, data, onPut }: { move: number; data: Li
   );
   if (!environment)
     return (
-      <section aria-label="Environment">
+      <section aria-label="Environment" {...drop.handlers}>
         <div className="flex gap-px bg-base-300">
           <div className="min-w-0 flex-1">
             <Strip move={move} data={data} turn={0} onTurn={() => undefined} onPut={onPut} />
           </div>
-          <LightPicture move={move} data={data} />
+          <LightPicture move={move} data={data} trying={trying} />
         </div>
         <p className="border-b border-base-300 px-6 py-3 text-soft">
-          Drop a latitude-longitude EXR or HDR beside the scene, take a daylight sky, or hang soft panels on
-          nothing.
+          Drop a latitude-longitude EXR or HDR here, or take one of these skies and rooms.
         </p>
         {more}
       </section>
     );
   const keep = (degrees: number) => onPut("environment", "turn_rad", (degrees * Math.PI) / 180);
   return (
-    <section aria-label="Environment" className="border-b border-base-300">
+    <section aria-label="Environment" className="border-b border-base-300" {...drop.handlers}>
       <div className="flex gap-px bg-base-300">
         <div className="min-w-0 flex-1">
           <Strip
@@ -88,7 +96,7 @@ export function EnvironmentStrip({ move, data, onPut }: { move: number; data: Li
             onPut={onPut}
           />
         </div>
-        <LightPicture move={move} data={data} />
+        <LightPicture move={move} data={data} trying={trying} />
       </div>
       {environment.ground_lux !== null && (
         <div className="flex flex-wrap items-center gap-x-6 gap-y-1 border-b border-base-300 bg-base-100 px-6 py-2">

@@ -4,7 +4,8 @@ import { NumberField } from "../../ui/NumberField";
 import { type Put, rangeOf } from "../../api/decisions";
 
 const USUAL: Panel = {
-  azimuth_deg: 40,
+  // Before the subject, a little aside.
+  azimuth_deg: 140,
   height_deg: 40,
   width_deg: 40,
   tall_deg: 25,
@@ -61,7 +62,7 @@ export function PanelsForm({ panels, onPut }: { panels: Panel[]; onPut: Put }) {
         <button
           className="press"
           onClick={() =>
-            put([...panels, { ...USUAL, azimuth_deg: USUAL.azimuth_deg - 80 * (panels.length % 2) }])
+            put([...panels, { ...USUAL, azimuth_deg: USUAL.azimuth_deg + 80 * (panels.length % 2) }])
           }
         >
           Add a panel

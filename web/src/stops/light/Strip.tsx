@@ -121,11 +121,20 @@ export function Strip({
 }
 
 /** The scene in the light as it is now, small; it follows what is dragged. */
-export function LightPicture({ move, data }: { move: number; data: LightData }) {
+export function LightPicture({
+  move,
+  data,
+  trying = "",
+}: {
+  move: number;
+  data: LightData;
+  /** The light that is looked at and not taken yet. */
+  trying?: string;
+}) {
   const [view, setView] = useState("");
   const [shown, setShown] = useState("");
   const chosen = view || data.views[0] || "";
-  const wanted = pictures.light(move, chosen, `${data.version.slice(0, 12)} ${data.ev100 ?? ""}`);
+  const wanted = pictures.light(move, chosen, `${data.version.slice(0, 12)} ${data.ev100 ?? ""}`, trying);
   const [failed, setFailed] = useState(false);
   useEffect(() => {
     // The picture before stays until the next one is there.
@@ -151,6 +160,11 @@ export function LightPicture({ move, data }: { move: number; data: LightData }) 
             alt={`${chosen} in the light as it is now`}
             className="h-full w-full object-cover"
           />
+        )}
+        {trying && shown === wanted && (
+          <span className="plate absolute bottom-2 left-2">
+            in {data.lightings.find((one) => one.key === trying)?.name}
+          </span>
         )}
         {shown !== wanted && (
           <span className="plate absolute bottom-2 left-2">

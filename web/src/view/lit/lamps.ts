@@ -78,7 +78,10 @@ export function moveLamps(root: Object3D) {
 export function lampsOf(lit: Lit, reach_m: number, middle: Vector3): Group {
   const group = new Group();
   let shadows = 0;
-  for (const lamp of [...lit.lamps].sort((a, b) => strength(b) - strength(a)).slice(0, MOST)) {
+  for (const lamp of lit.lamps
+    .filter((one) => !one.opening)
+    .sort((a, b) => strength(b) - strength(a))
+    .slice(0, MOST)) {
     const light = made(lamp);
     light.userData = { lamp: lamp.node, reach_m, middle };
     place(light, new Matrix4().fromArray(lamp.matrix), reach_m, middle);

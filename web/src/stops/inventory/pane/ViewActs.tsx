@@ -18,6 +18,8 @@ export function ViewActs({
   some,
   standing,
   rod,
+  lamps,
+  onLamps,
   picking,
   measuring,
   onMeasure,
@@ -33,6 +35,9 @@ export function ViewActs({
   some: boolean;
   standing: RefObject<(() => { matrix: number[]; yfov_rad: number }) | null>;
   rod: RodShown;
+  /** Whether lamps are marked where they stand; nothing where there are none to see. */
+  lamps: boolean | null;
+  onLamps: () => void;
   picking: boolean;
   measuring: boolean;
   onMeasure: () => void;
@@ -92,6 +97,15 @@ export function ViewActs({
       >
         Measure
       </button>
+      {lamps !== null && (
+        <button
+          className={`plate cursor-pointer ${lamps ? "font-semibold" : "line-through"}`}
+          aria-pressed={lamps}
+          onClick={onLamps}
+        >
+          Lamps
+        </button>
+      )}
       <button
         className={`plate cursor-pointer ${rod === "off" ? "line-through" : "font-semibold"}`}
         aria-label={`Rod: ${ROD_WORDS[rod]}`}

@@ -64,6 +64,8 @@ export function ViewPane({
     "lit") as Lens;
   const input = params.get("input") ?? "base_color";
   const rod = (RODS.find((name) => name === params.get("rod")) ?? "on") as RodShown;
+  // Marks of lamps are in the way of everything else: they are there beside the list of lights, and where asked for.
+  const lamps = (params.get("lamps") ?? (params.get("tab") === "lights" ? "on" : "off")) === "on";
   const sharing: Sharing = params.get("sharing") === "wipe" ? "wipe" : "beside";
   const [parted, setParted] = useState(0.5);
   const standing = useRef<(() => { matrix: number[]; yfov_rad: number }) | null>(null);
@@ -117,6 +119,7 @@ export function ViewPane({
           wish={wish}
           chosen={seen}
           rod={against ? "off" : rod}
+          lamps={lamps && !against}
           ask={ask}
           side={side}
           lit={lit.data ?? null}
@@ -174,6 +177,8 @@ export function ViewPane({
           some={seen.length > 0}
           standing={standing}
           rod={rod}
+          lamps={lens === "lit" && (lit.data?.lamps.length ?? 0) > 0 ? lamps : null}
+          onLamps={() => put({ lamps: lamps ? "off" : "on" })}
           picking={picking.picked !== null}
           onAsk={onAsk}
           onPick={picking.toggle}
