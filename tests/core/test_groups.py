@@ -9,7 +9,7 @@ import numpy as np
 
 from tests.core.test_lit import route_of
 from tests.core.test_mends import decide
-from tests.making import cube, scene
+from tests.making import cube, material, scene
 from trasloco.errors import Refused
 from trasloco.results import grouping
 from trasloco.scene.extent import part_bounds
@@ -128,6 +128,38 @@ class Presses(TestCase):
         self.route = route_of(beside(3), out)
         along = grouping.taking_along(self.route, self.of("Wagon"))
         self.assertEqual(len(self.held(self.route.mended_with(along))), 3)
+
+    def test_a_slot_alone_is_left_out_and_taken_along_again(self) -> None:
+        given = scene(
+            replace(cube(material="material:leaf"), positions=cube().positions),
+            materials=(material("leaf"), material("stem")),
+            names=("Laurel",),
+        )
+        (id,) = given.meshes
+        stem = replace(cube(0.2), material="material:stem")
+        whole = replace(given.meshes[id], primitives=(*given.meshes[id].primitives, stem))
+        given = replace(given, meshes={id: whole})
+        route = route_of(given)
+        part = next(n.id for n in route.settled().nodes.values() if n.mesh)
+        leaf, stem_id = (p.material for p in route.settled().meshes[id].primitives)
+
+        def left(decisions: list[Decision]) -> list[str]:
+            made = route_of(given, decisions).reference()
+            return [
+                made.materials[p.material or ""].name
+                for n in made.nodes.values()
+                if n.mesh
+                for p in made.meshes[n.mesh].primitives
+            ]
+
+        out = grouping.leaving_slot_out(route, [part], str(stem_id), False)
+        self.assertEqual(left(out), ["leaf"])
+        back = grouping.leaving_slot_out(route_of(given, out), [part], str(stem_id), True)
+        self.assertEqual(left([*out, *back]), ["leaf", "stem"])
+        both = grouping.leaving_slot_out(route_of(given, out), [part], str(leaf), False)
+        self.assertEqual([(d.field, d.value) for d in both], [("include", False)])
+        with self.assertRaises(Refused):
+            grouping.leaving_slot_out(route, [part], "material:none", False)
 
     def test_a_group_made_here_is_dressed_part_by_part(self) -> None:
         made, decisions = grouping.grouping(self.route, "Load", self.of("Box 0", "Box 2"))

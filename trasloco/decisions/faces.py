@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+from pydantic import Field
+
 from trasloco.decisions.kind import Kind, Stage
-from trasloco.decisions.values import Metres, Whole, within
+from trasloco.decisions.values import Id, Metres, Whole, known_as, within
 from trasloco.mends import diagonals, faces, slots
 
 
@@ -72,6 +74,22 @@ class EvenWeights(
 
     field: Literal["even_weights"]
     value: bool
+
+
+class WithoutSlots(
+    Kind, of=("part",), does={Stage.DROPPED: faces.without_slots}, wants="a list of material ids"
+):
+    """What wears some materials does not come along: leaves without their stem."""
+
+    field: Literal["without_slots"]
+    value: Annotated[list[Id], Field(max_length=1000)]
+
+    def words(self) -> str:
+        return (
+            f"without {', '.join(known_as(one) for one in self.value)}"
+            if self.value
+            else "with all its slots"
+        )
 
 
 class DropDegenerate(

@@ -306,3 +306,12 @@ def even_weights(scene: Scene, target: str, value: Any) -> Scene:
 def strip_vertex_color(scene: Scene, target: str, value: Any) -> Scene:
     """``False`` removes a part's vertex colours."""
     return each_primitive(scene, target, lambda p: replace(p, colors=None)) if value is False else scene
+
+
+def without_slots(scene: Scene, target: str, value: Any) -> Scene:
+    """A part without the faces that wear some materials; it stays whole where nothing of it would be left."""
+    scene, mesh = mesh_of_own(scene, target)
+    if mesh is None:
+        return scene
+    kept = tuple(p for p in mesh.primitives if p.material not in value)
+    return with_mesh(scene, replace(mesh, primitives=kept)) if kept else scene

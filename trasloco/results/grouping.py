@@ -71,6 +71,33 @@ def ungrouping(route: Route, ids: Sequence[str]) -> list[Decision]:
     ]
 
 
+def leaving_slot_out(route: Route, ids: Sequence[str], material: str, back: bool) -> list[Decision]:
+    """What wears a material left out of parts and whole groups, or taken along again; a part that wears nothing
+    else is left out itself.
+
+    Raises:
+        Refused: nothing is chosen, or none of it wears that.
+    """
+    scene, made = _holding(route, ids), []
+    for part in dict.fromkeys(part for id in ids for part in parts_beneath(scene, id)):
+        told = decided(route.decisions, part, "without_slots")
+        held = list(told.value) if told is not None else []
+        if back:
+            if material in held:
+                made.append(Decision(part, "without_slots", [one for one in held if one != material]))
+            continue
+        worn = {p.material for p in scene.meshes[scene.nodes[part].mesh or ""].primitives}
+        if worn == {material}:
+            made.append(Decision(part, "include", False))
+        elif material in worn:
+            made.append(Decision(part, "without_slots", [*held, material]))
+    if not made:
+        raise Refused(
+            "Nothing of what is chosen wears that.", material, "Choose other parts, or another slot."
+        )
+    return made
+
+
 def leaving_out(route: Route, ids: Sequence[str]) -> list[Decision]:
     """Parts left out each by itself, groups by a rule, which holds for what is added to them later."""
     scene, rules = _holding(route, ids), _rules(route)

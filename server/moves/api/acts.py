@@ -17,6 +17,7 @@ from server.moves.schemas.deciding import (
     FromShelf,
     Group,
     GroupMade,
+    LeaveSlotOut,
     MakeMaterial,
     MoveTo,
     RenameIn,
@@ -95,6 +96,13 @@ def ungroup(request: HttpRequest, move_id: int, wanted: ChosenIds) -> Any:
 def leave_out(request: HttpRequest, move_id: int, wanted: ChosenIds) -> Any:
     """Parts and whole groups left out."""
     return take(request, move_id, grouping.leaving_out(ready(move_id), wanted.ids))
+
+
+@router.post("/moves/{move_id}/leave-slot-out", response=MoveOut)
+def leave_slot_out(request: HttpRequest, move_id: int, wanted: LeaveSlotOut) -> Any:
+    """One slot of parts and whole groups left out, or taken along again."""
+    made = grouping.leaving_slot_out(ready(move_id), wanted.ids, wanted.material, wanted.back)
+    return take(request, move_id, made)
 
 
 @router.post("/moves/{move_id}/take-along", response=MoveOut)

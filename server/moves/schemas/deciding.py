@@ -96,6 +96,13 @@ class Dress(ChosenIds):
     instead_of: Annotated[str, Field(max_length=1000)] | None = None
 
 
+class LeaveSlotOut(ChosenIds):
+    """What wears a material left out of parts and groups, or taken along again."""
+
+    material: Annotated[str, Field(max_length=1000)]
+    back: bool = False
+
+
 class AnotherLamp(Schema):
     """A lamp like another, beside it or mirrored across the subject."""
 

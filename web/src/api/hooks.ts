@@ -350,6 +350,10 @@ export const useTakeAlong = (id: number) =>
   useMoveChange(id, (ids: string[]) =>
     got(api.POST("/api/moves/{move_id}/take-along", { ...of(id), body: { ids } })),
   );
+export const useLeaveSlotOut = (id: number) =>
+  useMoveChange(id, (wanted: { ids: string[]; material: string; back?: boolean }) =>
+    got(api.POST("/api/moves/{move_id}/leave-slot-out", { ...of(id), body: { back: false, ...wanted } })),
+  );
 export const useUngroup = (id: number) =>
   useMoveChange(id, (ids: string[]) =>
     got(api.POST("/api/moves/{move_id}/ungroup", { ...of(id), body: { ids } })),

@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { Inventory } from "../../../api/client";
-import { useDress } from "../../../api/hooks";
+import { useDecisions, useDress, useLeaveSlotOut } from "../../../api/hooks";
 import { NewMaterial } from "../../../materials/NewMaterial";
 import { Choose } from "../../../ui/Choose";
 import { Notice } from "../../../ui/Notice";
@@ -20,6 +20,14 @@ export function Wear({
   parts: string[];
 }) {
   const dress = useDress(move);
+  const leave = useLeaveSlotOut(move);
+  const decisions = useDecisions(move);
+  const said = new Map(
+    decisions.data
+      ?.filter((one) => one.field === "without_slots" && parts.includes(one.target))
+      .map((one) => [one.target, one.value as string[]]),
+  );
+  const without = new Set([...said.values()].flat());
   const [making, setMaking] = useState(false);
   const [slot, setSlot] = useState("");
   const worn = [
@@ -47,6 +55,15 @@ export function Wear({
             ))}
           </select>
         )}
+        {slot && (
+          <button
+            className="press"
+            disabled={leave.isPending}
+            onClick={() => leave.mutate({ ids: on, material: slot }, { onSuccess: () => setSlot("") })}
+          >
+            Leave it out
+          </button>
+        )}
         <Choose
           label="Wear"
           options={inventory.materials.map((material) => [material.id, material.name])}
@@ -56,7 +73,15 @@ export function Wear({
           New material
         </button>
       </div>
-      {dress.error && <Notice error={dress.error} />}
+      {[...without].map((material) => (
+        <p key={material} className="px-4 pb-2 text-soft">
+          without {name(material)}{" "}
+          <button className="underline" onClick={() => leave.mutate({ ids: on, material, back: true })}>
+            take it along again
+          </button>
+        </p>
+      ))}
+      {(dress.error ?? leave.error) && <Notice error={dress.error ?? leave.error} />}
       {making && (
         <NewMaterial
           move={move}
