@@ -212,6 +212,7 @@ def proof_json(proof: Proof, scene: Scene) -> dict[str, Any]:
         "views": [
             {
                 "name": one.view.name,
+                "window": list(one.view.window),
                 "ev100": one.ev100,
                 "frame": figure_json(one.comparison.frame),
                 "subject": figure_json(one.comparison.subject),

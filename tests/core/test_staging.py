@@ -18,9 +18,10 @@ from trasloco.proof.picturing import pixel_at
 from trasloco.proof.staging import limits_of, staged, views_for
 from trasloco.render.denoise import available, denoised
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Quality, render
+from trasloco.render.picture import Quality, View, frame_of, render
 from trasloco.scene.color import delta_e_of_linear
 from trasloco.scene.model import Channel, Clip, Decision, Scene
+from trasloco.scene.transforms import looking
 
 STAND = {"matrix": [1, 0, 0, 0, 0, 1, 0, 0.5, 0, 0, 1, 4, 0, 0, 0, 1], "yfov_rad": 0.6}
 
@@ -54,6 +55,13 @@ class Views(TestCase):
         self.assertEqual([v.name for v in found], ["Aside", "Overview", "Overview (2)"])
         self.assertEqual((found[1].lens_radius_m, found[1].focus_m), (0.02, 3.5))
         np.testing.assert_allclose(found[0].matrix[:3, 3], [0, 0.5, 4])
+
+    def test_an_area_is_seen_as_in_the_whole_picture(self) -> None:
+        # Pixels of a picture of the middle half lie where those of the whole picture do.
+        whole = View("v", looking([1, 2, 7], [0, 1.2, 0]), 0.8, aspect=1.5)
+        _, looks = frame_of(whole, 64, 36)
+        part = replace(whole, window=(0.25, 0.5, 0.75, 1.0))
+        np.testing.assert_allclose(frame_of(part, 32, 18)[1], looks[18:, 16:48], atol=1e-12)
 
     def test_limits_are_the_artists(self) -> None:
         self.assertEqual(limits_of([]).words(2.0), "hardly seen")

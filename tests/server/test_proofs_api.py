@@ -48,6 +48,31 @@ class Proofs(ServerTest):
         self.assertEqual({v["name"] for v in proof["figures"]["views"]}, set(names))
         self.assertEqual(proof["figures"]["mean"], max(v["mean"] for v in proof["figures"]["views"]))
 
+    def test_an_area_is_proved_and_blamed_as_a_view_of_its_own(self) -> None:
+        move = self.made(destination="lanterna")
+        whole = self.proved(move, samples=8)
+        area = [0.25, 0.25, 0.75, 0.75]
+        proof = self.proved(move, samples=8, area=area)
+        (view,) = proof["figures"]["views"]
+        self.assertEqual((view["window"], view["width"], view["height"]), (area, 64, 36))
+        self.assertTrue(view["name"].startswith(f"{whole['figures']['views'][0]['name']}, 25–75 % across"))
+        near = Image.open(io.BytesIO(self.picture(proof, view["name"])))
+        far = Image.open(io.BytesIO(self.picture(whole, whole["figures"]["views"][0]["name"])))
+        small = np.asarray(near.resize((32, 18), Image.Resampling.BOX)).astype(float)
+        crop = np.asarray(far).astype(float)[9:27, 16:48]
+        self.assertLess(np.abs(small - crop).mean(), 12)  # codes; another view of it differs by dozens
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "causes", "settings": {"proof": proof["id"]}})
+        self.assertEqual([(job.state, job.refusal) for job in self.work()], [("done", None)])
+        for wrong in ([0.5, 0, 0.5, 1], [0.2, 0.9, 0.4, 0.1]):
+            self.ask(f"/moves/{move}/jobs", "POST", {"kind": "prove", "settings": {**SMALL, "area": wrong}})
+            refused = self.work()[-1].refusal
+            self.assertIn("no area", (refused or {})["what"])
+
+    def picture(self, proof: dict[str, Any], view: str) -> bytes:
+        answer = self.client.get(f"/api/proofs/{proof['id']}/picture", {"view": view, "side": "reference"})
+        self.assertEqual(answer.status_code, 200)
+        return b"".join(answer) if answer.streaming else answer.content  # type: ignore[arg-type]
+
     def test_each_figure_has_its_word_by_the_limits_as_they_are_and_a_sample_its_time(self) -> None:
         move = self.made(destination="lanterna")
         self.assertIsNone(self.ask(f"/moves/{move}/proofs")["seconds_a_sample"])

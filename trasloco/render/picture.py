@@ -26,6 +26,9 @@ TILE = 32
 WHITE_POINT = 4.0
 
 
+WHOLE = (0.0, 0.0, 1.0, 1.0)
+
+
 @dataclass(frozen=True)
 class View:
     """Where a picture is taken from. ``matrix`` is camera to world, looking along -Z; ``yfov_rad`` the full
@@ -33,7 +36,8 @@ class View:
 
     A frame ``aspect`` times as wide as high is held whole in a picture of another shape; 0 fits the height
     alone. ``clip`` and ``time_s`` are the moment, ``environment`` the id of an image that surrounds it; empty
-    for the scene as it stands.
+    for the scene as it stands. ``window`` is the part of the frame that fills the picture: left, top, right and
+    bottom from 0 to 1.
     """
 
     name: str
@@ -45,6 +49,7 @@ class View:
     time_s: float = 0.0
     environment: str = ""
     aspect: float = 0.0
+    window: tuple[float, float, float, float] = WHOLE
 
 
 @dataclass(frozen=True)
@@ -151,14 +156,17 @@ def framing(scene: Scene, name: str = "Overview", yfov_rad: float = 0.6) -> View
 
 def _camera_numbers(view: View, quality: Quality) -> Doubles:
     # Framing is kept: in a picture narrower than the frame, its width fits and more is seen above and below.
-    half = math.tan(view.yfov_rad / 2) * max(1.0, view.aspect / (quality.width / quality.height))
+    left, top, end, bottom = view.window
+    wide, high = end - left, bottom - top
+    shape = quality.width / wide / (quality.height / high)  # of the whole frame
+    half = math.tan(view.yfov_rad / 2) * max(1.0, view.aspect / shape)
     right, up, back, eye = view.matrix[:3, 0], view.matrix[:3, 1], view.matrix[:3, 2], view.matrix[:3, 3]
     return np.concatenate(
         [
             eye,
-            right * half * quality.width / quality.height,
-            up * half,
-            -back,
+            right * half * shape * wide,
+            up * half * high,
+            -back + right * half * shape * (left + end - 1) + up * half * (1 - top - bottom),
             [view.lens_radius_m, view.focus_m, quality.filter_px, quality.seed, float(quality.preview), 0.0],
         ]
     )

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import os
 import time
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
@@ -88,14 +88,51 @@ def asked_of(route: Route, settings: Mapping[str, Any]) -> Asked:
     wanted = settings.get("view")
     named = [view for view in views if view.name == wanted]
     usual = named if named and named[0] is not views[0] else main_views(reference, views)
+    seen = views if wanted == "all" else usual
+    quality = quality_of(settings)
+    area = settings.get("area")
+    if area is not None:
+        seen = [part_of_view((named or views)[0], area)]
+        quality = _shaped(quality, seen[0])
     return Asked(
-        tuple(views if wanted == "all" else usual),
-        quality_of(settings),
+        tuple(seen),
+        quality,
         exposure_of(route.decisions),
         limits_of(route.decisions),
         tuple(effects_of(route.decisions, route.destination)),
         bool(settings.get("stand_in")),
     )
+
+
+def part_of_view(view: View, area: Iterable[float]) -> View:
+    """A view of which an area fills the picture, named for it.
+
+    Raises:
+        Refused: it is no area of the frame, or less than a hundredth of its side.
+    """
+    left, top, right, bottom = (float(v) for v in area)
+    least = 0.01
+    if not (left >= 0 and left + least <= right <= 1 and top >= 0 and top + least <= bottom <= 1):
+        raise Refused(
+            "That is no area of the picture.",
+            ", ".join(f"{v:g}" for v in (left, top, right, bottom)),
+            "Give left, top, right and bottom from 0 to 1, a hundredth apart at least.",
+        )
+    words = f"{100 * left:.0f}–{100 * right:.0f} % across, {100 * top:.0f}–{100 * bottom:.0f} % down"
+    return replace(view, name=f"{view.name}, {words}", window=(left, top, right, bottom))
+
+
+def _shaped(quality: Quality, view: View) -> Quality:
+    """The asked width and height are the whole frame's shape; the picture of an area has that area's, as wide or as
+    high as asked.
+    """
+    left, top, right, bottom = view.window
+    shape = quality.width * (right - left) / (quality.height * (bottom - top))
+    height = max(round(quality.width / shape), LIMITS["height"][0])
+    if height > LIMITS["height"][1]:
+        height = LIMITS["height"][1]
+        return replace(quality, width=max(round(height * shape), LIMITS["width"][0]), height=height)
+    return replace(quality, height=height)
 
 
 def proof_key(route: Route, asked: Asked) -> str:
@@ -116,7 +153,8 @@ def proof_key(route: Route, asked: Asked) -> str:
 def pictures_key(route: Route, asked: Asked) -> str:
     """Equal for proofs whose unfinished pictures can be gone on from."""
     quality = asked.quality
-    return digest("pictures", route.landed_name.key, quality.width, quality.height, quality.bounces)
+    windows = [view.window for view in asked.views]
+    return digest("pictures", route.landed_name.key, quality.width, quality.height, quality.bounces, windows)
 
 
 def prove(route: Route, asked: Asked, report: Progress, on_picture: OnPicture) -> Proof:
@@ -257,12 +295,15 @@ def sequence_of(route: Route, settings: Mapping[str, Any], report: Progress) -> 
 def blame(route: Route, figures: Mapping[str, Any], report: Progress) -> dict[str, Any]:
     """What the difference of a kept proof is made of, in its worst view."""
     name = figures["worst_view"]
-    view = next((one for one in views_for(route.reference(), route.decisions) if one.name == name), None)
+    settings = figures.get("settings", {})
+    asked = asked_of(route, settings)
+    known = (*asked.views, *views_for(route.reference(), route.decisions))
+    view = next((one for one in known if one.name == name), None)
     if view is None:
         raise Refused("The view of this proof is gone.", name, "Prove again from a view that is there.")
     told = next(one for one in figures["views"] if one["name"] == name)
     arrival = route.arrival(part_of(report, 0, 0.1))
-    quality = quality_of(figures.get("settings", {}))
+    quality = asked.quality if view in asked.views else quality_of(settings)
     shown = part_of(report, 0.1, 1)
     found = verbs.blame(route.reference(), arrival, route.plan(), view, float(told["ev100"]), quality, shown)
     return causes_json(found)

@@ -139,6 +139,10 @@ class JobSettings(Schema):
     threads: Annotated[int, _within("threads")] = USUAL.threads
     share: Literal["all", "half"] = "all"
     view: Annotated[str, Field(max_length=200)] = ""
+    area: Annotated[list[Annotated[float, Field(ge=0, le=1)]], Field(min_length=4, max_length=4)] | None = (
+        None
+    )
+    """The part of the view that fills the picture: left, top, right, bottom."""
     stand_in: bool = False
     clip: Annotated[str, Field(max_length=400)] = ""
     rate: Annotated[float, Field(gt=0, le=1000)] | None = None

@@ -43,6 +43,8 @@ class Share(Schema):
 
 class ViewFigures(Schema):
     name: str
+    window: list[float] = [0, 0, 1, 1]
+    """The part of the frame that fills the picture."""
     ev100: float
     mean: float
     p95: float

@@ -2425,6 +2425,7 @@ export interface components {
              *       "threads": 0,
              *       "share": "all",
              *       "view": "",
+             *       "area": null,
              *       "stand_in": false,
              *       "clip": "",
              *       "rate": null,
@@ -2481,6 +2482,8 @@ export interface components {
              * @default
              */
             view: string;
+            /** Area */
+            area?: number[] | null;
             /**
              * Stand In
              * @default false
@@ -6759,6 +6762,16 @@ export interface components {
         ViewFigures: {
             /** Name */
             name: string;
+            /**
+             * Window
+             * @default [
+             *       0,
+             *       0,
+             *       1,
+             *       1
+             *     ]
+             */
+            window: number[];
             /** Ev100 */
             ev100: number;
             /** Mean */

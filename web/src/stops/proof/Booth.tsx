@@ -19,6 +19,8 @@ interface Props {
   beside?: ReactNode;
   /** A kept proof's pixels can be read and its pictures saved. */
   kept?: { proof: number; view: string; width: number; height: number };
+  /** Asks for a proof of what is seen enlarged: left, top, right and bottom of the pictures, from 0 to 1. */
+  onPart?: (area: [number, number, number, number]) => void;
 }
 
 const WAYS: [Way, string][] = [
@@ -42,7 +44,7 @@ const MATRIX: Record<Exclude<Channel, "all">, string> = {
 };
 
 /** The viewing booth: three pictures in a row, or one that is wiped or flicked. All move together. */
-export function Booth({ pictures, labels, aspect, beside, kept }: Props) {
+export function Booth({ pictures, labels, aspect, beside, kept, onPart }: Props) {
   const [way, setWay] = useState<Way>("row");
   const [wipe, setWipe] = useState(50);
   const [flicked, setFlicked] = useState(false);
@@ -171,6 +173,19 @@ export function Booth({ pictures, labels, aspect, beside, kept }: Props) {
         >
           {look.place.scale === 1 ? "whole picture" : `${look.place.scale.toFixed(1)} times, show all`}
         </button>
+        {onPart && look.place.scale > 1 && (
+          <button
+            className="plate cursor-pointer"
+            title="Only this part of the frame, at the size of a whole picture"
+            onClick={() => {
+              const { scale, x, y } = look.place;
+              const half = 0.5 / scale;
+              onPart([x - half, y - half, x + half, y + half]);
+            }}
+          >
+            Prove this part
+          </button>
+        )}
         {way === "flick" && (
           <button
             className="plate cursor-pointer"

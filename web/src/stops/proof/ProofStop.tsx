@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 
 import { type Move, type ProofRow, type Proofs } from "../../api/client";
-import { isRunning, useAfter, useNameProof, useProofs } from "../../api/hooks";
+import { isRunning, useAfter, useNameProof, useProofs, useStartJob } from "../../api/hooks";
 import { when } from "../../ui/format";
 import { Papers } from "../../ui/Papers";
 import { Notice, Waiting } from "../../ui/Notice";
@@ -97,6 +97,9 @@ export function ProofStop() {
   );
 }
 
+/** Pixels across that an area is proved at, at least. */
+const LEAST_WIDTH = 480;
+
 function Shown({
   proof,
   data,
@@ -120,6 +123,25 @@ function Shown({
   const moment =
     by === "motion" ? data.sequence?.frames[Math.min(frame, data.sequence.frames.length - 1)] : undefined;
   const held = proof.pictures[view.name] ?? {};
+  const start = useStartJob(move.id);
+  /** An area of what is shown, which may be an area of its view itself. */
+  const prove = (area: [number, number, number, number]) => {
+    const [left, top, right, bottom] = view.window as [number, number, number, number];
+    const [across, down] = [right - left, bottom - top];
+    const width = Math.max(view.width, LEAST_WIDTH);
+    start.mutate({
+      kind: "prove",
+      settings: {
+        // A view of which an area is shown has its own name first.
+        view: data.views.find((one) => one === view.name || view.name.startsWith(`${one}, `)) ?? view.name,
+        area: area.map((share, k) => Math.min(k % 2 ? top + share * down : left + share * across, 1)),
+        width,
+        height: Math.round((width * view.height * across) / (view.width * down)),
+        samples: view.samples,
+        stand_in: figures.stand_in,
+      },
+    });
+  };
   const rows =
     by === "materials" ? view.materials : view.parts.filter((part) => part.cover > 0.0005).slice(0, 20);
   return (
@@ -138,6 +160,7 @@ function Shown({
               }
         }
         aspect={view.width / view.height}
+        onPart={moment || isRunning(move.job) ? undefined : prove}
         beside={
           <Figure proof={proof} view={view} onView={setViewName}>
             {asking}
