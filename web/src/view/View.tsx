@@ -1,14 +1,22 @@
 import { useLoader, useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
-import { type BufferGeometry, type Group, type Material, Mesh, type Object3D, type Vector3 } from "three";
+import {
+  type BufferGeometry,
+  type Group,
+  type Material as ThreeMaterial,
+  Mesh,
+  type Object3D,
+  type Vector3,
+} from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import { clone as cloneWithSkins } from "three/examples/jsm/utils/SkeletonUtils.js";
 
-import { type Inventory, type Lit, pictures } from "../api/client";
+import { type Inventory, type Lit, type Material, pictures } from "../api/client";
 import { Area } from "./Area";
 import { facesBefore, partOf } from "./faces";
 import { type Ask, Framing, type Standing } from "./Framing";
-import { materialFor, picturesInUse, type Wish } from "./lenses";
+import { ASSUMED_TEXELS } from "./lensNames";
+import { materialFor, picturesInUse, uvName, type Wish } from "./lenses";
 import { EvenLight } from "./lit/EvenLight";
 import { Halves, type Sharing } from "./lit/Halves";
 import { LampMarks } from "./lit/LampMarks";
@@ -126,7 +134,7 @@ function Contents({
   const lensed = shownLit === null;
   useEffect(() => {
     // What it looks like lit takes the place of numbers alone once its pictures are there.
-    const worn: Material[] = [];
+    const worn: ThreeMaterial[] = [];
     const byId = new Map(
       inventory.materials.map((material, number) => [material.id, [material, number] as const]),
     );
@@ -135,11 +143,16 @@ function Contents({
       const original = (object.userData.slot ??=
         (object.material as { userData: { id?: string } }).userData.id ?? "") as string;
       const [material, number] = byId.get(original) ?? [undefined, -1];
-      const colored = (object.geometry as BufferGeometry).hasAttribute("color");
-      const made = materialFor(wish, material, number, colored, {
+      const shape = object.geometry as BufferGeometry;
+      const has = {
+        colors: shape.hasAttribute("color"),
+        uvs: (set: number) => shape.hasAttribute(uvName(set)),
+      };
+      const made = materialFor(wish, material, number, has, {
         move,
         version: inventory.view,
         redraw,
+        texels: (worn, set) => texelsOf(inventory, worn, set),
       });
       object.material = made;
       worn.push(made);
@@ -223,6 +236,18 @@ function Contents({
       />
     </>
   );
+}
+
+/** Texels of the largest image that a material reads by a UV set, times its repeats; those of a usual one where it reads none. */
+function texelsOf(inventory: Inventory, material: Material | undefined, set: number): [number, number] {
+  let most: [number, number] = [0, 0];
+  for (const input of material?.inputs ?? []) {
+    const image = inventory.images.find((one) => one.id === input.image);
+    if (!image || input.uv_set !== set) continue;
+    const [wide, high] = [image.width * (input.scale[0] ?? 1), image.height * (input.scale[1] ?? 1)];
+    if (Math.abs(wide * high) > Math.abs(most[0] * most[1])) most = [wide, high];
+  }
+  return most[0] ? most : [ASSUMED_TEXELS, ASSUMED_TEXELS];
 }
 
 const reachOf = ({ size: { low_m, high_m } }: Inventory) =>

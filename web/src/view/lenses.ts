@@ -16,7 +16,7 @@ import {
 } from "three";
 
 import { type Material, type MaterialInput, pictures } from "../api/client";
-import type { Lens } from "./lensNames";
+import { DENSITY_ENDS, type Lens } from "./lensNames";
 
 const loader = new TextureLoader();
 const known = new Map<string, Texture>();
@@ -38,6 +38,8 @@ interface Around {
   move: number;
   version: string;
   redraw: () => void;
+  /** Texels of the largest image that a material reads by a UV set, times its repeats. */
+  texels: (material: Material | undefined, set: number) => readonly [number, number];
 }
 
 function picture(around: Around, material: Material, input: MaterialInput, color: boolean): Texture {
@@ -105,9 +107,10 @@ export const markedMaterial = () =>
     polygonOffsetUnits: -2,
   });
 
-let checker: Texture | null = null;
-function checkerTexture(): Texture {
-  if (checker) return checker;
+const checkers = new Map<number, Texture>();
+function checkerTexture(set: number): Texture {
+  const held = checkers.get(set);
+  if (held) return held;
   const canvas = document.createElement("canvas");
   canvas.width = canvas.height = 256;
   const pen = canvas.getContext("2d")!;
@@ -119,7 +122,9 @@ function checkerTexture(): Texture {
       pen.font = "12px monospace";
       pen.fillText(`${"ABCDEFGH"[y]}${x + 1}`, x * 32 + 7, y * 32 + 20);
     }
-  checker = new CanvasTexture(canvas);
+  const checker = new CanvasTexture(canvas);
+  checkers.set(set, checker);
+  checker.channel = set;
   checker.wrapS = checker.wrapT = RepeatWrapping;
   checker.flipY = false;
   checker.colorSpace = SRGBColorSpace;
@@ -136,6 +141,49 @@ export function idColor(number: number): string {
 export interface Wish {
   lens: Lens;
   input: string;
+  /** The UV set that is looked at, from 0. */
+  set: number;
+}
+
+/** The name of a UV set's attribute. */
+export const uvName = (set: number) => (set ? `uv${set}` : "uv");
+
+/** Texels a metre on the surface: the wider the image and the larger its place on the UVs, the more. */
+const DENSITY_VERTEX = `
+attribute vec2 UV; varying vec2 vUv; varying vec3 vPlace; varying vec3 vNormal;
+void main() {
+  vUv = UV; vPlace = (modelMatrix * vec4(position, 1.0)).xyz; vNormal = normalize(normalMatrix * normal);
+  gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+}`;
+/** From paper at few to ink at many, a line at every doubling; what has no UVs is hatched. */
+const DENSITY_FRAGMENT = `
+uniform vec2 texels; uniform bool mapped; uniform vec2 ends; varying vec2 vUv; varying vec3 vPlace; varying vec3 vNormal;
+void main() {
+  vec2 across = dFdx(vUv) * texels, down = dFdy(vUv) * texels;
+  float area = length(cross(dFdx(vPlace), dFdy(vPlace)));
+  float doublings = 0.5 * log2(max(abs(across.x * down.y - across.y * down.x) / max(area, 1e-20), 1e-9));
+  float share = clamp((doublings - ends.x) / (ends.y - ends.x), 0.0, 1.0);
+  vec3 shown = mix(vec3(0.96, 0.95, 0.93), vec3(0.30, 0.09, 0.13), share) * (0.75 + 0.25 * abs(normalize(vNormal).z));
+  float line = abs(fract(doublings + 0.5) - 0.5) / max(fwidth(doublings), 1e-6);
+  // Where it is the same all over there is no line to draw.
+  if (line < 0.8 && fwidth(doublings) < 0.5 && fwidth(doublings) > 0.002) shown = vec3(0.13);
+  float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 10.0));
+  gl_FragColor = vec4(mapped ? shown : mix(vec3(0.95), vec3(0.60, 0.18, 0.25), stripe), 1.0);
+}`;
+function densityMaterial(set: number, mapped: boolean, texels: readonly [number, number]): ThreeMaterial {
+  return new ShaderMaterial({
+    vertexShader: DENSITY_VERTEX.replaceAll("UV;", `${uvName(set)};`).replace(
+      "attribute vec2 uv;",
+      "", // three declares the first set by itself
+    ),
+    fragmentShader: DENSITY_FRAGMENT,
+    uniforms: {
+      texels: { value: texels },
+      mapped: { value: mapped },
+      ends: { value: DENSITY_ENDS },
+    },
+    side: DoubleSide,
+  });
 }
 
 /** The material of a mesh under a lens. */
@@ -143,9 +191,10 @@ export function materialFor(
   wish: Wish,
   material: Material | undefined,
   number: number,
-  colored: boolean,
+  has: { colors: boolean; uvs: (set: number) => boolean },
   around: Around,
 ): ThreeMaterial {
+  const colored = has.colors;
   switch (wish.lens) {
     case "facing":
       return new ShaderMaterial({
@@ -161,7 +210,11 @@ export function materialFor(
         side: DoubleSide,
       });
     case "uv":
-      return new MeshBasicMaterial({ toneMapped: false, map: checkerTexture(), side: DoubleSide });
+      return has.uvs(wish.set)
+        ? new MeshBasicMaterial({ toneMapped: false, map: checkerTexture(wish.set), side: DoubleSide })
+        : densityMaterial(0, false, [1, 1]);
+    case "density":
+      return densityMaterial(wish.set, has.uvs(wish.set), around.texels(material, wish.set));
     case "ids":
       return new MeshBasicMaterial({ toneMapped: false, color: idColor(number), side: DoubleSide });
     case "input": {

@@ -1,5 +1,5 @@
 import type { Material } from "../../../api/client";
-import { type Lens, LENSES } from "../../../view/lensNames";
+import { type Lens, LENSES, OF_A_SET } from "../../../view/lensNames";
 
 /** What of the model is looked at. */
 export function LensBar({
@@ -8,12 +8,20 @@ export function LensBar({
   materials,
   onLens,
   onInput,
+  set,
+  sets,
+  onSet,
 }: {
   lens: Lens;
   input: string;
   materials: Material[];
   onLens: (lens: Lens) => void;
   onInput: (input: string) => void;
+  /** The UV set that is looked at, from 0. */
+  set: number;
+  /** How many there are. */
+  sets: number;
+  onSet: (set: number) => void;
 }) {
   const inputs = [
     ...new Map(
@@ -33,6 +41,20 @@ export function LensBar({
           {label}
         </button>
       ))}
+      {OF_A_SET.includes(lens) && (
+        <select
+          aria-label="UV set"
+          className="plate"
+          value={set}
+          onChange={(event) => onSet(Number(event.target.value))}
+        >
+          {Array.from({ length: sets }, (_, k) => (
+            <option key={k} value={k}>
+              UV set {k + 1}
+            </option>
+          ))}
+        </select>
+      )}
       {lens === "input" && (
         <select
           aria-label="Input shown alone"

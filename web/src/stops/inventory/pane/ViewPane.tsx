@@ -6,7 +6,7 @@ import { whole } from "../../../ui/format";
 import type { Ask } from "../../../view/Framing";
 import type { Sharing } from "../../../view/lit/Halves";
 import { type Side, SIDES, useLit } from "../../../view/lit/useLit";
-import { type Lens, LENSES } from "../../../view/lensNames";
+import { type Lens, LENSES, SETS } from "../../../view/lensNames";
 import type { Point } from "../../../view/Measured";
 import { Clock } from "../../../view/motion/clock";
 import { useMoving } from "../../../view/motion/useMoving";
@@ -18,7 +18,9 @@ import { Measuring } from "./Measuring";
 import { MotionBar } from "./MotionBar";
 import { PickedFaces } from "./PickedFaces";
 import { SideBar } from "./SideBar";
+import { DensityScale } from "./DensityScale";
 import { usePicked } from "./usePicked";
+
 import { ViewActs } from "./ViewActs";
 
 /** Which clip a side shows, by the id that it has in the move, and the camera that it is looked at through. */
@@ -33,6 +35,7 @@ function shotOf(moving: Moving | undefined, clip: string, through: string): Shot
 }
 
 const View = lazy(() => import("../../../view/View").then((module) => ({ default: module.View })));
+const UvLayout = lazy(() => import("./UvLayout").then((module) => ({ default: module.UvLayout })));
 /** Where the lens that was chosen last is remembered. */
 const LENS = "trasloco lens";
 const sideNamed = (name: string | null) => SIDES.find(([side]) => side === name)?.[0];
@@ -79,7 +82,8 @@ export function ViewPane({
   const other = hatched || lens !== "lit" ? undefined : sideNamed(params.get("against"));
   const lit = useLit(move, lens === "lit" || side === "arrival" ? side : null);
   const otherLit = useLit(move, other && other !== side ? other : null);
-  const wish = useMemo(() => ({ lens, input }), [lens, input]);
+  const set = Math.min(Math.max(Number(params.get("set") ?? 0) || 0, 0), SETS - 1);
+  const wish = useMemo(() => ({ lens, input, set }), [lens, input, set]);
   const [clip, setClip] = useState<string | null>(null);
   const [through, setThrough] = useState("");
   const clock = useMemo(() => new Clock(), []);
@@ -138,6 +142,11 @@ export function ViewPane({
           onChoose={onChoose}
         />
       </Suspense>
+      {lens === "layout" && (
+        <Suspense fallback={null}>
+          <UvLayout move={move} data={data} seen={seen} set={set} />
+        </Suspense>
+      )}
       {against && !inMotion && (
         <Judged
           move={move}
@@ -160,15 +169,20 @@ export function ViewPane({
             put({ lens: name });
           }}
           onInput={(name) => put({ input: name })}
+          set={set}
+          sets={Math.max(1, ...data.parts.map((part) => Math.min(part.uv_sets, SETS)))}
+          onSet={(number) => put({ set: String(number) })}
         />
-        <SideBar
-          side={side}
-          against={other}
-          sharing={sharing}
-          held={hatched !== null}
-          onSide={(name) => put({ side: name })}
-          onAgainst={(name, how) => put({ against: name ?? "", sharing: how })}
-        />
+        {lens !== "layout" && (
+          <SideBar
+            side={side}
+            against={other}
+            sharing={sharing}
+            held={hatched !== null}
+            onSide={(name) => put({ side: name })}
+            onAgainst={(name, how) => put({ against: name ?? "", sharing: how })}
+          />
+        )}
       </div>
       <div className="pointer-events-none absolute right-3.5 bottom-3 left-3.5 flex flex-wrap items-end justify-between gap-2 *:pointer-events-auto">
         <ViewActs
@@ -229,6 +243,7 @@ export function ViewPane({
             hatched: seen from behind{away ? `, ${whole(away)} faces look away` : ""}
           </span>
         )}
+        {lens === "density" && <DensityScale />}
         {lens === "ids" && (
           <span className="plate max-w-[560px]">
             {data.materials.map((material, number) => `${number + 1} ${material.name}`).join(" · ")}
