@@ -18,7 +18,7 @@ from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, render, views_of
 from trasloco.scene.lit import Camera, Environment
 from trasloco.scene.model import Decision, Node, Scene
-from trasloco.scene.transforms import looking
+from trasloco.scene.transforms import compose, looking
 from trasloco.sheets.library import sheet_named
 
 PLAIN = sheet_named("plain")
@@ -40,6 +40,49 @@ def filmed(**more: object) -> Scene:
             "part:Eye": Node("part:Eye", "Eye", None, looking((0, 2.0, 0.001), (0, 0, 0)), camera=camera.id),
         },
     )
+
+
+class Placed(TestCase):
+    PLACE = looking((1.0, 2.0, 3.0), (0.0, 0.5, 0.0))
+
+    def shot(self, target: str, **more: object) -> Decision:
+        place = [float(v) for v in self.PLACE.ravel()]
+        return Decision(target, "shot", {"matrix": place, "yfov_rad": 0.7, **more})
+
+    def world(self, given: Scene, camera: str) -> np.ndarray:
+        node = next(n for n in given.nodes.values() if n.camera == camera)
+        return given.world_matrices()[node.id]
+
+    def test_one_stands_where_it_is_put_whatever_holds_it(self) -> None:
+        given = filmed()
+        boom = Node("part:boom", "Boom", None, compose((4.0, 5.0, 6.0), (0, 0.6, 0, 0.8)))
+        eye = replace(given.nodes["part:Eye"], parent=boom.id)
+        given = replace(given, nodes={boom.id: boom, **given.nodes, eye.id: eye})
+        made = mended(given, PLAIN, [self.shot("camera:c")])
+        np.testing.assert_allclose(self.world(made, "camera:c"), self.PLACE, atol=1e-9)
+        self.assertAlmostEqual(made.cameras["camera:c"].yfov_rad, 0.7)
+
+    def test_a_new_one_travels_and_its_angle_may_be_changed(self) -> None:
+        decisions = [
+            self.shot("camera:made-1", name="From the wings", aspect=1.5),
+            Decision("camera:made-1", "yfov_deg", 30.0),
+        ]
+        made = mended(filmed(), PLAIN, [*decisions[:1]])
+        self.assertEqual([c.name for c in made.cameras.values()], ["Eye", "From the wings"])
+        wider = mended(filmed(), PLAIN, decisions).cameras["camera:made-1"]
+        self.assertAlmostEqual(math.degrees(wider.yfov_rad), 30.0)
+        for sheet in ("lanterna", "fornace"):
+            with self.subTest(sheet):
+                target = sheet_named(sheet)
+                plan = move.plan(made, PLAIN, target, decisions)
+                arrived = move.arrive(move.package(move.carry(made, plan, target), target), target)
+                camera = next(c for c in arrived.cameras.values() if "wings" in c.name.lower())
+                np.testing.assert_allclose(self.world(arrived, camera.id), self.PLACE, atol=1e-5)
+                self.assertAlmostEqual(camera.yfov_rad, 0.7, 5)
+
+    def test_none_takes_it_away_again(self) -> None:
+        gone = [self.shot("camera:made-1", name="Eye 2"), Decision("camera:made-1", "shot", None)]
+        self.assertEqual(list(mended(filmed(), PLAIN, gone).cameras), ["camera:c"])
 
 
 class Lenses(TestCase):

@@ -26,8 +26,8 @@ from trasloco.render.picture import Quality, View, render
 from trasloco.scene.color import LUMINANCE
 from trasloco.scene.findings import Finding
 from trasloco.scene.lit import Environment, Light
-from trasloco.scene.model import Decision, Scene
-from trasloco.scene.transforms import looking
+from trasloco.scene.model import Decision, Node, Scene
+from trasloco.scene.transforms import compose, looking
 from trasloco.sheets.library import sheet_named
 from trasloco.sheets.model import Sheet
 
@@ -294,6 +294,22 @@ class Findings(TestCase):
             [(("part:Wild",), (Decision("light:w", "intensity", 160.0),))],
         )
         self.assertEqual([f.targets for f in self.found(given, "empty_light")], [("part:Dark",)])
+
+    def test_an_empty_place_with_a_lamps_name_shines_again_where_it_looks(self) -> None:
+        boom = Node("part:boom", "Boom", None, compose((1.0, 4.0, 0.0)))
+        spot = Node("part:s", "Spot_Light.003", boom.id, compose((0.0, 0.0, 2.0)))
+        bulb = Node("part:b", "lampBulb2", None, compose((0.0, 2.0, 0.0)))
+        hook = Node("part:h", "Light hook", None, np.eye(4))  # holds something: it is a group
+        held = Node("part:p", "Aim", hook.id, np.eye(4))
+        given = scene(quad())
+        given = replace(given, nodes={**given.nodes, **{n.id: n for n in (boom, spot, bulb, hook, held)}})
+        (found,) = self.found(given, "lost_lamp")
+        self.assertEqual(found.targets, ("part:s", "part:b"))
+        made = mended(given, PLAIN, found.mends[0].decisions)
+        self.assertEqual({light.kind for light in made.lights.values()}, {"spot", "point"})
+        place = next(n for n in made.nodes.values() if n.light and made.lights[n.light].kind == "spot")
+        np.testing.assert_allclose(made.world_matrices()[place.id][:3, 3], (1, 4, 2), atol=1e-9)
+        self.assertEqual(self.found(made, "lost_lamp"), [])
 
     def test_panels_are_counted_by_nit_times_square_metres(self) -> None:
         """A window of 2 m² at 5,000 nit is daylight; at fifty million it would outshine a hundred search

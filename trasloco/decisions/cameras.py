@@ -1,13 +1,45 @@
-"""Cameras."""
+"""Cameras: how they see, where they stand, and those that nobody sent."""
 
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal
+from typing import Annotated, Literal, NotRequired
+
+from pydantic import ConfigDict, Field, with_config
+from typing_extensions import TypedDict
 
 from trasloco.decisions.kind import Kind, Stage
-from trasloco.decisions.values import within
-from trasloco.mends import materials
+from trasloco.decisions.values import Name, Place, within
+from trasloco.mends import cameras, materials
+
+
+@with_config(ConfigDict(strict=True, extra="forbid", allow_inf_nan=False))
+class Shot(TypedDict):
+    """Where a camera stands and the angle it sees; of one that nobody sent its name and frame as well."""
+
+    matrix: Place
+    yfov_rad: Annotated[float, Field(ge=0.01, le=3)]
+    name: NotRequired[Name]
+    aspect: NotRequired[Annotated[float, Field(ge=0.05, le=20)] | None]
+
+
+class Stands(
+    Kind,
+    of=("camera",),
+    does={Stage.LAMPS_ADDED: cameras.made, Stage.LAMPS_STAND: cameras.stands},
+    founds="camera:",
+    wants="16 numbers from camera to world and an angle in radians, or nothing",
+):
+    """Where it stands; one that did not come along is made."""
+
+    field: Literal["shot"]
+    value: Shot | None
+
+    def words(self) -> str:
+        if self.value is None:
+            return "where it came"
+        made = self.value.get("name")
+        return f"a camera made, called {made}" if made else "put where the view stood"
 
 
 class FocusM(Kind, of=("camera",), does={Stage.VALUES: materials.camera_field("focus_m")}):

@@ -4,18 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, NotRequired
 
-import numpy as np
 from pydantic import AfterValidator, ConfigDict, Field, with_config
 from typing_extensions import TypedDict
 
 from trasloco.decisions.kind import Kind
-from trasloco.decisions.values import Id, above_zero, within
-
-
-def _is_a_place(matrix: list[float]) -> list[float]:
-    if abs(np.linalg.det(np.array(matrix, np.float64).reshape(4, 4)[:3, :3])) <= 1e-9:
-        raise ValueError("a matrix that flattens everything")
-    return matrix
+from trasloco.decisions.values import Id, Place, above_zero, within
 
 
 def _rising(limits: list[float]) -> list[float]:
@@ -31,11 +24,7 @@ class KeptView(TypedDict):
     """
 
     name: Annotated[str, Field(min_length=1, max_length=80, pattern=r"\S")]
-    matrix: Annotated[
-        list[Annotated[float, Field(gt=-1e7, lt=1e7)]],
-        Field(min_length=16, max_length=16),
-        AfterValidator(_is_a_place),
-    ]
+    matrix: Place
     yfov_rad: Annotated[float, Field(ge=0.01, le=3)]
     lens_radius_m: NotRequired[Annotated[float, Field(ge=0)]]
     focus_m: NotRequired[Annotated[float, Field(gt=0)]]

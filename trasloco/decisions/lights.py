@@ -17,6 +17,8 @@ _Round = Annotated[float, within(-360, 360, "degrees")]
 _High = Annotated[float, within(-90, 90, "degrees")]
 _Far = Annotated[float, within(1e-3, 1e6, "metres")]
 
+LampKind = Literal["sun", "point", "spot", "rectangle", "disc"]
+
 
 @with_config(_CLOSED)
 class Standing(TypedDict, total=False):
@@ -31,7 +33,7 @@ class Standing(TypedDict, total=False):
 class Lamp(Standing):
     """A light that is added."""
 
-    kind: Literal["sun", "point", "spot", "rectangle", "disc"]
+    kind: LampKind
     name: NotRequired[Annotated[str, Field(max_length=100)]]
     intensity: NotRequired[Annotated[float, Field(ge=0, le=1e9)]]
     width_m: NotRequired[Metres]
@@ -227,6 +229,18 @@ class AddedLamp(
 
     def words(self) -> str:
         return f"added, a {self.value['kind']}" if self.value else "taken away again"
+
+
+class Shines(
+    Kind, of=("group",), does={Stage.LAMPS_ADDED: lamps.shines}, wants="a kind of light, or nothing"
+):
+    """An empty place that holds a lamp again, and looks where it looks."""
+
+    field: Literal["shines"]
+    value: LampKind | None
+
+    def words(self) -> str:
+        return f"holds a {self.value} lamp" if self.value else "holds no lamp"
 
 
 _STAND = {"distance_m": " m from the subject", "azimuth_deg": "° round", "height_deg": "° high"}

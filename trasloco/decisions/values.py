@@ -6,7 +6,8 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from pydantic import Field
+import numpy as np
+from pydantic import AfterValidator, Field
 
 
 def within(low: float, high: float, unit: str = "") -> Any:
@@ -41,3 +42,17 @@ def plain(value: Any) -> Any:
 def known_as(id: str) -> str:
     """The readable end of an id."""
     return id.partition(":")[2]
+
+
+def _is_a_place(matrix: list[float]) -> list[float]:
+    if abs(np.linalg.det(np.array(matrix, np.float64).reshape(4, 4)[:3, :3])) <= 1e-9:
+        raise ValueError("a matrix that flattens everything")
+    return matrix
+
+
+Place = Annotated[
+    list[Annotated[float, Field(gt=-1e7, lt=1e7)]],
+    Field(min_length=16, max_length=16),
+    AfterValidator(_is_a_place),
+]
+"""From a thing's own space to the world, 16 numbers row by row."""

@@ -133,7 +133,7 @@ _RESERVED = re.compile(r"^(con|prn|aux|nul|com\d|lpt\d)$", re.IGNORECASE)
 def is_automatic(name: str) -> bool:
     """Whether a name says nothing: stock words in any spelling with or without a running number, or a number."""
     found = _WORDS.findall(_HUMPS.sub(" ", name))
-    words = [word.casefold() for word in found if not word.isdigit() and len(word) > 1]
+    words = words_of(name)
     numbered = len(words) < len(found)
     sure = sum(word in _STOCK for word in words)
     if not all(word in _STOCK or word in _EITHER for word in words):
@@ -141,6 +141,12 @@ def is_automatic(name: str) -> bool:
     if not words:  # a letter alone is somebody's, a number nobody's
         return all(word.isdigit() for word in found)
     return sure > 0 or numbered or len(words) > 1
+
+
+def words_of(name: str) -> list[str]:
+    """The words of a name, small, however they are parted; numbers and single letters are none."""
+    found = _WORDS.findall(_HUMPS.sub(" ", name))
+    return [word.casefold() for word in found if not word.isdigit() and len(word) > 1]
 
 
 def legal_name(name: str) -> str:

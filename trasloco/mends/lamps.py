@@ -20,6 +20,20 @@ def lamp(scene: Scene, target: str, value: Any) -> Scene:
     return with_lamp(scene, target, value) if value is not None and target not in scene.lights else scene
 
 
+def shines(scene: Scene, target: str, value: Any) -> Scene:
+    """A lamp of the usual strength where an empty place stands, looking along its -Z. None leaves it empty."""
+    node = scene.nodes.get(target)
+    if value is None or node is None or node.light is not None or node.mesh is not None:
+        return scene
+    lit = with_lamp(scene, f"light:{target.partition(':')[2]}", {"kind": value, "name": node.name})
+    made = next(light for id, light in lit.lights.items() if id not in scene.lights)
+    return replace(
+        scene,
+        lights={**scene.lights, made.id: made},
+        nodes={**scene.nodes, target: replace(node, light=made.id)},
+    )
+
+
 def lamp_stands(scene: Scene, target: str, value: Any) -> Scene:
     """Where a light that was added stands at first, where it does not say."""
     return moved_to(scene, target, value, usual_stand(scene)) if value is not None else scene

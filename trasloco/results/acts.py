@@ -14,9 +14,11 @@ from trasloco.fit.families.lying import put_by_hand
 from trasloco.inputs.table import INPUTS
 from trasloco.inventory.naming import renamed
 from trasloco.light.round_subject import next_lamp, node_of, stand_of, subject_of
+from trasloco.mends.cameras import MADE
 from trasloco.mends.copied_inputs import copied_settings, swapped_inputs
 from trasloco.mends.lamps import SIZES
 from trasloco.mends.making import made
+from trasloco.mends.settling import decided
 from trasloco.results.grouping import dressing
 from trasloco.results.lightings import lighting_by
 from trasloco.results.looking import beside
@@ -87,6 +89,37 @@ def making(
             if picked
         ),
     ]
+
+
+def camera_here(
+    route: Route,
+    camera: str | None,
+    name: str,
+    matrix: Sequence[float],
+    yfov_rad: float,
+    aspect: float | None,
+) -> list[Decision]:
+    """A camera put where one stands, or a new one made there.
+
+    Raises:
+        Refused: there is no such camera.
+    """
+    place = {"matrix": [float(v) for v in matrix], "yfov_rad": yfov_rad}
+    scene = route.settled()
+    if camera is not None:
+        if camera not in scene.cameras:
+            raise Refused("There is no such camera.", camera, "Reload the page.")
+        told = decided(route.decisions, camera, "shot")
+        kept = {k: v for k, v in (told.value or {}).items() if k in ("name", "aspect")} if told else {}
+        # An angle that was chosen by hand before gives way to the view's.
+        chosen = decided(route.decisions, camera, "yfov_deg") is not None
+        angle = [Decision(camera, "yfov_deg", math.degrees(yfov_rad))] if chosen else []
+        return [Decision(camera, "shot", {**kept, **place}), *angle]
+    taken = {d.target for d in route.decisions}
+    id = next(one for n in itertools.count(1) if (one := f"{MADE}{n}") not in taken)
+    names = {one.name for one in scene.cameras.values()}
+    called = name or next(one for n in itertools.count(1) if (one := f"Camera {n}") not in names)
+    return [Decision(id, "shot", {"name": called, "aspect": aspect, **place})]
 
 
 def another_lamp(route: Route, light: str, mirrored: bool) -> list[Decision]:

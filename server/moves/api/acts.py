@@ -11,6 +11,7 @@ from server.moves.api.asking import ready
 from server.moves.api.deciding import take
 from server.moves.schemas.deciding import (
     AnotherLamp,
+    CameraHere,
     ChosenIds,
     CopyInputs,
     Dress,
@@ -115,6 +116,15 @@ def take_along(request: HttpRequest, move_id: int, wanted: ChosenIds) -> Any:
 def dress(request: HttpRequest, move_id: int, wanted: Dress) -> Any:
     """A material put on parts and groups."""
     made = grouping.dressing(ready(move_id), wanted.material, wanted.ids, wanted.instead_of)
+    return take(request, move_id, made)
+
+
+@router.post("/moves/{move_id}/camera-here", response=MoveOut)
+def camera_here(request: HttpRequest, move_id: int, wanted: CameraHere) -> Any:
+    """A camera put where one stands, or a new one made there."""
+    made = acts.camera_here(
+        ready(move_id), wanted.camera, wanted.name.strip(), wanted.matrix, wanted.yfov_rad, wanted.aspect
+    )
     return take(request, move_id, made)
 
 

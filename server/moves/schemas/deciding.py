@@ -103,6 +103,16 @@ class LeaveSlotOut(ChosenIds):
     back: bool = False
 
 
+class CameraHere(Schema):
+    """A camera put where one stands; without one, a new one."""
+
+    camera: Annotated[str, Field(max_length=1000)] | None = None
+    name: Annotated[str, Field(max_length=100)] = ""
+    matrix: Annotated[list[float], Field(min_length=16, max_length=16)]
+    yfov_rad: float
+    aspect: float | None = None
+
+
 class AnotherLamp(Schema):
     """A lamp like another, beside it or mirrored across the subject."""
 

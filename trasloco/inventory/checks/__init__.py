@@ -22,7 +22,7 @@ from trasloco.inventory.checks.images import (
     unreadable_images,
     wrong_extensions,
 )
-from trasloco.inventory.checks.lights import absurd_strengths, doubled_suns, empty_lights
+from trasloco.inventory.checks.lights import absurd_strengths, doubled_suns, empty_lights, lost_lamps
 from trasloco.inventory.checks.motion import clips, skins
 from trasloco.inventory.checks.names import odd_names
 from trasloco.inventory.checks.normals import missing_normals, mixed_tangents, odd_normals
@@ -53,6 +53,7 @@ STRUCTURE: list[Check] = [
     clips,
     absurd_strengths,
     empty_lights,
+    lost_lamps,
     received_lightmaps,
 ]
 GEOMETRY: list[Check] = [

@@ -9,6 +9,7 @@ import numpy as np
 
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import names_of
+from trasloco.inventory.naming import words_of
 from trasloco.light.surroundings import find_sun, radiance_of
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.lit import Light
@@ -148,4 +149,46 @@ def empty_lights(context: Context) -> Iterator[Finding]:
             18,
             {"lights": len(dark)},
             (Mend("Leave them out", tuple(Decision(node.id, "include", False) for node in dark)),),
+        )
+
+
+_KINDS = {
+    "sun": "sun moonlight sunlight directional sole sonne soleil",
+    "spot": "spot spotlight beam follow profile gobo spots",
+    "rectangle": "panel softbox area arealight",
+    "point": "lamp light lantern bulb footlight candle torch luce lampada lampe licht lumière luz lampara",
+}
+"""Words that a lamp is called by, and the kind that they tell of; a lamp without such a word is a point."""
+
+
+def lost_lamps(context: Context) -> Iterator[Finding]:
+    """Empty places with a lamp's name: what the file's format, or whoever wrote it, had no lamps for."""
+    scene = context.scene
+    holding = {node.parent for node in scene.nodes.values()}
+    moved = {joint for skin in scene.skins.values() for joint in skin.joints}
+    lost: dict[str, str] = {}
+    for node in scene.nodes.values():
+        empty = not (node.mesh or node.light or node.camera or node.cloud)
+        if not empty or node.id in holding or node.id in moved:
+            continue
+        words = set(words_of(node.name))
+        kind = next((kind for kind, said in _KINDS.items() if words & set(said.split())), None)
+        if kind is not None:
+            lost[node.id] = kind
+    if lost:
+        yield Finding(
+            "lost_lamp:scene",
+            "lost_lamp",
+            "Empty places with a lamp's name",
+            names_of(scene, list(lost)),
+            "Lamps stood there and were lost on the way: nothing shines from there any more.",
+            tuple(lost),
+            30,
+            {"lights": len(lost)},
+            (
+                Mend(
+                    "Make lamps of them, of the usual strength",
+                    tuple(Decision(id, "shines", kind) for id, kind in lost.items()),
+                ),
+            ),
         )

@@ -299,6 +299,17 @@ export const useImageHere = (id: number) =>
   useMoveChange(id, (wanted: { target: string; image: string; besides?: Decision[] }) =>
     got(api.POST("/api/moves/{move_id}/use-image", { ...of(id), body: { besides: [], ...wanted } })),
   );
+export const useCameraHere = (id: number) =>
+  useMoveChange(
+    id,
+    (wanted: {
+      camera?: string | null;
+      name?: string;
+      matrix: number[];
+      yfov_rad: number;
+      aspect?: number | null;
+    }) => got(api.POST("/api/moves/{move_id}/camera-here", { ...of(id), body: { name: "", ...wanted } })),
+  );
 export const useLightBy = (id: number) =>
   useMoveChange(id, (key: string) =>
     got(api.POST("/api/moves/{move_id}/light-by", { ...of(id), body: { key } })),

@@ -3,6 +3,7 @@ import type { RefObject } from "react";
 import type { Inventory } from "../../../api/client";
 import type { Ask } from "../../../view/Framing";
 import { RODS, type RodShown } from "../../../view/rods";
+import { CameraHere } from "./CameraHere";
 import { KeepView } from "./KeepView";
 
 const ROD_WORDS: Record<RodShown, string> = {
@@ -74,6 +75,7 @@ export function ViewActs({
         Stand in it
       </button>
       <KeepView move={move} standing={standing} />
+      <CameraHere move={move} data={data} standing={standing} />
       {data.clips.some((clip) => clip.included) && (
         <button
           className={`plate cursor-pointer ${playing ? "font-semibold" : ""}`}
