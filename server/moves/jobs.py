@@ -27,7 +27,7 @@ from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import blob_bytes, get_blob, put_blob, store
 from trasloco.errors import Cancelled, Refused
 from trasloco.progress import Progress, part_of
-from trasloco.results import proving
+from trasloco.results import outside, proving
 from trasloco.results.coming_in import bounded
 from trasloco.results.delivering import delivered
 from trasloco.results.pages import lightmaps, mixing
@@ -111,7 +111,7 @@ def carry_out(job: Job) -> None:
     patiently(lambda: _ended(job, ending))
 
 
-_ROOM_BYTES = {"prove": 64 * 2**20, "sequence": 64 * 2**20, "bake": 128 * 2**20}
+_ROOM_BYTES = {"explain": 16 * 2**20, "prove": 64 * 2**20, "sequence": 64 * 2**20, "bake": 128 * 2**20}
 """What a kind of work writes beside a copy of what was delivered."""
 
 
@@ -328,6 +328,18 @@ def _deliver(job: Job, report: Progress) -> None:
     Job.objects.filter(id=job.id).update(result={"handover": row.id})
 
 
+def _explain(job: Job, report: Progress) -> None:
+    """Why a picture of the import looks as it does."""
+    bench = Bench(job.move)
+    row = job.move.seen.filter(id=job.settings.get("seen", 0)).first()
+    if row is None:
+        raise Refused("The picture was taken away.", job.move.name, "Give it again.")
+    found = outside.explained(bench, get_blob(row.picture), row.name, row.view, report)
+    row.pictures = {name: put_blob(data) for name, data in found.pictures.items()}
+    row.told, row.plan = found.told, bench.landed_name.key
+    row.save()
+
+
 _WORK: dict[str, Callable[[Job, Progress], None]] = {
     "receive": _receive,
     "prove": prove,
@@ -338,5 +350,6 @@ _WORK: dict[str, Callable[[Job, Progress], None]] = {
     "again": _again,
     "account": _account,
     "deliver": _deliver,
+    "explain": _explain,
 }
 KINDS = frozenset(_WORK)

@@ -175,6 +175,24 @@ class ProofRow(models.Model):
         ordering = ["-number"]
 
 
+class Seen(models.Model):
+    """A picture of an import from the program at the destination: ``told`` what it says once it was explained,
+    ``pictures`` how the explanations look, by name; ``plan`` is what had been delivered.
+    """
+
+    move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="seen")
+    name = models.CharField(max_length=120)
+    view = models.CharField(max_length=200)
+    picture = models.CharField(max_length=64)
+    told = models.JSONField(null=True)
+    pictures = models.JSONField(default=dict)
+    plan = models.CharField(max_length=64, default="", blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-id"]
+
+
 class Handover(models.Model):
     """A delivered, numbered, never overwritten package."""
 

@@ -10,5 +10,6 @@ REFERRING: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("proofrow", ("pictures",)),
     ("handover", ("files", "report", "archive")),
     ("kept", ("files",)),
+    ("seen", ("picture", "pictures")),
 )
 DIGEST = re.compile(r"\b[0-9a-f]{64}\b")

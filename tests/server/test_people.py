@@ -103,7 +103,8 @@ class People(ServerTest):
             path = path.replace(f"{{{name}}}", str(id))
         path = re.sub(r"\{\w+\}", "x", path)
         if method == "POST" and (
-            path.endswith(("/files", "/files/replace", "/use-file", "/kept/bring")) or path == "/moves"
+            path.endswith(("/files", "/files/replace", "/use-file", "/seen", "/kept/bring"))
+            or path == "/moves"
         ):
             return self.client.post(f"/api{path}", {"name": "x"}).status_code
         return self.client.generic(method, f"/api{path}", "{}", content_type="application/json").status_code

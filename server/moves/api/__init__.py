@@ -23,6 +23,7 @@ from server.moves.api import (
     moves,
     own_shelf,
     proof,
+    seen,
     sharing,
     sheets,
     trash,
@@ -48,6 +49,7 @@ for stop in (
     own_shelf,
     light,
     proof,
+    seen,
     handover,
 ):
     api.add_router("", stop.router)

@@ -1976,6 +1976,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Seen
+         * @description Pictures of imports, the newest first.
+         */
+        get: operations["server_moves_api_seen_seen"];
+        put?: never;
+        /**
+         * Add Seen
+         * @description A picture of the import in the program at the destination, taken from about a view; it is explained by a job.
+         */
+        post: operations["server_moves_api_seen_add_seen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/seen/{seen_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Seen */
+        delete: operations["server_moves_api_seen_remove_seen"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/accounts": {
         parameters: {
             query?: never;
@@ -6924,6 +6965,98 @@ export interface components {
             /** Delta E */
             delta_e: number;
         };
+        /** ExplanationOut */
+        ExplanationOut: {
+            /** Ways */
+            ways: components["schemas"]["WayOut"][];
+            /** Share */
+            share: number;
+            /** Delta E */
+            delta_e: number;
+            /** Picture */
+            picture: string;
+        };
+        /**
+         * SeenOut
+         * @description A picture of an import, and what it says once it was explained.
+         */
+        SeenOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** View */
+            view: string;
+            /** Created */
+            created: string;
+            /** Current */
+            current: boolean;
+            /** Ready */
+            ready: boolean;
+            /**
+             * Found
+             * @default false
+             */
+            found: boolean;
+            /**
+             * Fine
+             * @default false
+             */
+            fine: boolean;
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
+            /** Delta E */
+            delta_e?: number | null;
+            /** Noise */
+            noise?: number | null;
+            /**
+             * Curve
+             * @default
+             */
+            curve: string;
+            /**
+             * Tried
+             * @default 0
+             */
+            tried: number;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            /**
+             * Seen
+             * @default
+             */
+            seen: string;
+            /**
+             * Meant
+             * @default
+             */
+            meant: string;
+            /**
+             * Explanations
+             * @default []
+             */
+            explanations: components["schemas"]["ExplanationOut"][];
+        };
+        /**
+         * WayOut
+         * @description A way in which it may be read over there; ``line`` is the line of the sheet that says it otherwise.
+         */
+        WayOut: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+            /** Cure */
+            cure: string;
+            /** Line */
+            line: string;
+        };
         /**
          * AccountEntry
          * @description Something that did not arrive as it was sent. ``key`` names it in decisions, after ``account:``.
@@ -9796,6 +9929,80 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_seen_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenOut"][];
+                };
+            };
+        };
+    };
+    server_moves_api_seen_add_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Files */
+                    files: string[];
+                    /** View */
+                    view: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_seen_remove_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+                seen_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -53,7 +53,7 @@ export function OwnShelf({
             Keep it
           </button>
         </form>
-        <label className="press cursor-pointer focus-within:outline-2">
+        <label className="press relative cursor-pointer focus-within:outline-2">
           {bring.isPending ? "Bringing…" : "Bring MaterialX"}
           <input
             type="file"

@@ -1,7 +1,7 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 
-import { type Move, type ProofRow, type Proofs } from "../../api/client";
+import { type Move, pictures as addresses, type ProofRow, type Proofs } from "../../api/client";
 import { isRunning, useAfter, useNameProof, useProofs, useStartJob } from "../../api/hooks";
 import { when } from "../../ui/format";
 import { Papers } from "../../ui/Papers";
@@ -12,6 +12,7 @@ import { Booth } from "./Booth";
 import { Causes } from "./Causes";
 import { Figure, Saving } from "./Figure";
 import { Motion } from "./Motion";
+import { type Held, OverThere } from "./OverThere";
 import { Shares } from "./Shares";
 import { Trend } from "./Trend";
 
@@ -79,6 +80,10 @@ export function ProofStop() {
           rendered from the same view in the same light.
         </p>
         <div className="mt-4 max-w-md">{asking}</div>
+        <h2 className="mt-8">Over there</h2>
+        <div className="max-w-md">
+          <OverThere move={move} data={data} view={data.views[0] ?? ""} />
+        </div>
         {running && (
           <p className="mt-3 text-soft">{running.message || "The package is being written and read back…"}</p>
         )}
@@ -96,6 +101,12 @@ export function ProofStop() {
     />
   );
 }
+
+/** A picture from over there beside how it is explained, in the places of reference and arrival. */
+const picturesOf = ({ seen, explanation }: Held) => ({
+  reference: addresses.blob(seen.seen),
+  arrival: addresses.blob(explanation ? explanation.picture : seen.meant),
+});
 
 /** Pixels across that an area is proved at, at least. */
 const LEAST_WIDTH = 480;
@@ -118,8 +129,14 @@ function Shown({
   const view =
     figures.views.find((one) => one.name === viewName) ??
     figures.views.find((one) => one.name === figures.worst_view)!;
-  const [by, setBy] = useState<"materials" | "parts" | "motion" | "proofs">("materials");
+  const [by, setBy] = useState<"materials" | "parts" | "motion" | "there" | "proofs">("materials");
   const [frame, setFrame] = useState(0);
+  const [there, setThere] = useState<Held | null>(null);
+  const page = useRef<HTMLDivElement>(null);
+  const hold = (held: Held | null) => {
+    setThere(held);
+    page.current?.scrollTo({ top: 0 });
+  };
   const moment =
     by === "motion" ? data.sequence?.frames[Math.min(frame, data.sequence.frames.length - 1)] : undefined;
   const held = proof.pictures[view.name] ?? {};
@@ -145,22 +162,36 @@ function Shown({
   const rows =
     by === "materials" ? view.materials : view.parts.filter((part) => part.cover > 0.0005).slice(0, 20);
   return (
-    <div className="flex h-full flex-col overflow-y-auto">
+    <div ref={page} className="flex h-full flex-col overflow-y-auto">
+      {there && (
+        <p className="bg-booth px-3.5 pt-3">
+          <button className="plate cursor-pointer font-semibold" onClick={() => setThere(null)}>
+            Back to the proof
+          </button>
+        </p>
+      )}
       <Booth
-        pictures={moment?.pictures ?? held}
+        pictures={there ? picturesOf(there) : (moment?.pictures ?? held)}
         labels={
-          moment
+          there
             ? {
-                reference: `${data.sequence!.clip_name} at ${moment.time_s.toFixed(2)} s`,
-                arrival: `frame ${moment.number}`,
+                reference: `over there, ${there.seen.name}`,
+                arrival: there.explanation
+                  ? there.explanation.ways.map((way) => way.words).join(", and ")
+                  : "as delivered",
               }
-            : {
-                reference: `${view.samples} spp · ${view.seconds[0]?.toFixed(0)} s`,
-                arrival: `${move.destination.replace(/^./, (c) => c.toUpperCase())} · ${view.samples} spp · ${view.seconds[1]?.toFixed(0)} s`,
-              }
+            : moment
+              ? {
+                  reference: `${data.sequence!.clip_name} at ${moment.time_s.toFixed(2)} s`,
+                  arrival: `frame ${moment.number}`,
+                }
+              : {
+                  reference: `${view.samples} spp · ${view.seconds[0]?.toFixed(0)} s`,
+                  arrival: `${move.destination.replace(/^./, (c) => c.toUpperCase())} · ${view.samples} spp · ${view.seconds[1]?.toFixed(0)} s`,
+                }
         }
         aspect={view.width / view.height}
-        onPart={moment || isRunning(move.job) ? undefined : prove}
+        onPart={moment || there || isRunning(move.job) ? undefined : prove}
         beside={
           <Figure proof={proof} view={view} onView={setViewName}>
             {asking}
@@ -169,7 +200,7 @@ function Shown({
           </Figure>
         }
         kept={
-          held.reference_exr && !moment
+          held.reference_exr && !moment && !there
             ? { proof: proof.id, view: view.name, width: view.width, height: view.height }
             : undefined
         }
@@ -190,6 +221,7 @@ function Shown({
               { key: "materials", words: "Materials" },
               { key: "parts", words: "Parts" },
               ...(data.clips.length ? [{ key: "motion", words: "Motion" } as const] : []),
+              { key: "there", words: "Over there" },
               { key: "proofs", words: "Proofs" },
             ]}
             shown={by}
@@ -206,6 +238,7 @@ function Shown({
                 onAt={setFrame}
               />
             )}
+            {by === "there" && <OverThere move={move} data={data} view={view.name} onHold={hold} />}
             {by === "proofs" && <Earlier proofs={data.proofs} shown={proof} onShow={onShow} move={move.id} />}
             {(by === "materials" || by === "parts") && <Shares rows={rows} noise={view.noise} />}
           </Papers>

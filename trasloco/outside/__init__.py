@@ -1,0 +1,1 @@
+"""What another program made of a package, told from a picture of it: nothing is connected, nothing is named."""

@@ -1,0 +1,142 @@
+"""An arrival bent in ways that are tried, rendered alike, and measured against one picture on the same pixels."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from scipy import ndimage
+
+from trasloco.outside.bends import Bend
+from trasloco.outside.registering import Floats, resized
+from trasloco.outside.showing import Shown, best_shown, difference, displayed_by
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Quality, View, render
+from trasloco.scene.images import Image, encode, identify, pixels
+from trasloco.scene.model import Scene
+
+Mask = npt.NDArray[np.bool_]
+Ways = tuple[Bend, ...]
+TEXELS = 512
+"""Images are read no larger: they are seen small."""
+_BLUR_PX = 1.0
+"""Pictures are compared softened by so much: grain goes, what is read otherwise stays."""
+_BEHIND = 0.005
+"""The least share of the picture that shows nothing of the scene, for what stands there to be known."""
+
+
+@dataclass(frozen=True)
+class Look:
+    """One way as it was rendered, softened: radiance, where it shows the scene, and half of what the halves of
+    its samples lie apart, which has the spread of its noise.
+    """
+
+    radiance: Floats
+    on_scene: Mask
+    grain: Floats
+
+
+@dataclass(frozen=True)
+class Row:
+    """How far a look lies from the picture in mean ΔE, shown as fits best."""
+
+    delta_e: float
+    shown: Shown
+
+
+def look(scene: Scene, view: View, quality: Quality) -> Look:
+    made = render(flatten(scene), view, quality)
+    top = np.percentile(made.radiance, 99.7)
+    halves = [softened(np.clip(half, 0, top)) for half in (made.even, made.odd)]
+    mean = softened(np.clip(made.radiance, 0, top))
+    return Look(mean, made.ids[..., 0] >= 0, np.asarray((halves[0] - halves[1]) / 2, np.float32))
+
+
+def softened(values: Floats) -> Floats:
+    return np.asarray(ndimage.gaussian_filter(values, (_BLUR_PX, _BLUR_PX, 0)), np.float32)
+
+
+class Trials:
+    """Looks of one size at an arrival from one place. The arrival unbent is among them, under no ways."""
+
+    def __init__(self, arrival: Scene, view: View, quality: Quality) -> None:
+        self.arrival, self.view, self.quality = arrival, view, quality
+        self.looks: dict[Ways, Look] = {(): look(arrival, view, quality)}
+        self.rows: dict[Ways, Row] = {}
+        self.behind: Floats | None = None
+        self.domain: Mask = np.zeros((0, 0), np.bool_)
+        self.over: Floats = np.zeros((0, 0, 3), np.float32)
+
+    def add(self, ways: Ways) -> None:
+        """Look at the arrival bent in some ways at once; where one changes nothing there is no look."""
+        scene: Scene | None = self.arrival
+        for bend in ways:
+            scene = bend.bend(scene) if scene is not None else None
+        if scene is not None:
+            self.looks[ways] = look(scene, self.view, self.quality)
+
+    def measure(self, over: Floats, inside: Mask) -> list[Ways]:
+        """Every look against a picture that lies over it, of whatever size, and where that reaches; the ways,
+        the likest first.
+        """
+        height, width = self.quality.height, self.quality.width
+        self.over = softened(over if over.shape[:2] == (height, width) else resized(over, width, height))
+        reached = inside if inside.shape == (height, width) else _shrunk(inside, width, height)
+        # What only a tipped one reaches is no place to measure the others.
+        tipped = [any(b.key.startswith("tipped") for b in ways) for ways in self.looks]
+        seen = [one.on_scene for one, lies in zip(self.looks.values(), tipped, strict=True) if not lies]
+        self.domain = np.logical_or.reduce(seen) & reached
+        empty = reached & ~np.logical_or.reduce([one.on_scene for one in self.looks.values()])
+        self.behind = (
+            np.median(self.over[empty], axis=0).astype(np.float32) if empty.mean() > _BEHIND else None
+        )
+        self.rows = {ways: self._row(one) for ways, one in self.looks.items()}
+        return sorted((ways for ways in self.rows if ways), key=lambda ways: self.rows[ways].delta_e)
+
+    def _row(self, one: Look) -> Row:
+        fitted = self.domain & one.on_scene
+        shown = best_shown(one.radiance[fitted], self.over[fitted])
+        made = self._composed(one, shown)
+        return Row(float(difference(made[self.domain], self.over[self.domain]).mean()), shown)
+
+    def _composed(self, one: Look, shown: Shown) -> Floats:
+        made = displayed_by(one.radiance, shown)
+        if self.behind is None:
+            return made
+        return np.where(one.on_scene[..., None], made, self.behind).astype(np.float32)
+
+    def picture(self, ways: Ways) -> Floats:
+        """How it looks in some ways, display light (H, W, 3), shown as fits the picture best."""
+        return self._composed(self.looks[ways], self.rows[ways].shown)
+
+    def noise(self) -> float:
+        """Mean ΔE that the sampling of the arrival alone makes."""
+        whole, shown = self.looks[()], self.rows[()].shown
+        other = displayed_by(np.maximum(whole.radiance + whole.grain, 0), shown)
+        return float(difference(displayed_by(whole.radiance, shown)[self.domain], other[self.domain]).mean())
+
+
+def _shrunk(mask: Mask, width: int, height: int) -> Mask:
+    rows = (np.arange(height) * mask.shape[0] // height)[:, None]
+    columns = (np.arange(width) * mask.shape[1] // width)[None]
+    return np.asarray(mask[rows, columns])
+
+
+def with_small_images(scene: Scene, most: int = TEXELS) -> Scene:
+    """The scene with images of at most so many texels a side, averaged in blocks."""
+    made = {id: _small(image, most) for id, image in scene.images.items()}
+    return Scene(**{**scene.__dict__, "images": made})
+
+
+def _small(image: Image, most: int) -> Image:
+    if not image.usable or image.floating or max(image.width, image.height) <= most:
+        return image
+    texels = pixels(image)
+    step = -(-max(image.width, image.height) // most)
+    high, wide = texels.shape[0] // step, texels.shape[1] // step
+    if not high or not wide:
+        return image
+    blocks = texels[: high * step, : wide * step].reshape(high, step, wide, step, -1).astype(np.float32)
+    made = np.round(blocks.mean(axis=(1, 3))).astype(texels.dtype)
+    return identify(image.id, image.name, image.path, encode(np.ascontiguousarray(made), "png"))
