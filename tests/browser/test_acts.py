@@ -98,7 +98,9 @@ class Acts(BrowserTest):
         self.opened()
         self.parts_and_groups()
         self.materials()
+        self.shelf()
         self.light()
+        self.looking()
         self.sides()
         told = dict(re.findall(r"^\| (.+?) \| (\d+) \|$", LIST.read_text(), re.MULTILINE))
         for words, presses in self.counted.items():
@@ -204,8 +206,54 @@ class Acts(BrowserTest):
         assert texture is not None
         self.assertEqual((leaf.alpha_mode, texture.channels), ("mask", "a"))
 
+    def shelf(self) -> None:
+        page = self.page
+        with self.act("Keep a material on one's own shelf", "fit?material=material:Lacquer") as press:
+            press(page.get_by_role("button", name="From the shelf"))
+            press(page.get_by_role("button", name="Keep it"))
+            expect(page.get_by_role("region", name="Yours").get_by_role("listitem")).to_have_count(1)
+        with self.act("Put a kept material on a slot", "fit?material=material:Leaf") as press:
+            press(page.get_by_role("button", name="From the shelf"))
+            press(page.get_by_role("region", name="Yours").get_by_role("button", name="Lacquer", exact=True))
+            expect(page.get_by_role("region", name="Yours")).to_have_count(0)
+            expect(page.get_by_role("button", name="Undo")).to_be_enabled(timeout=60_000)
+            expect(page.get_by_role("button", name=re.compile("^Change Clear coat:"))).to_be_visible(
+                timeout=60_000
+            )
+        slots = self.bench().reference().materials
+        leaf, lacquer = (
+            slots[f"material:{name}"].inputs["roughness"].factor[0] for name in ("Leaf", "Lacquer")
+        )
+        self.assertAlmostEqual(leaf, lacquer, 6)
+
+    def looking(self) -> None:
+        page = self.page
+        with self.act("See how the UVs of a material lie", "inventory?tab=parts") as press:
+            press(page.get_by_role("button", name="UV layout"))
+            expect(page.get_by_text(re.compile("triangles in .* island"))).to_be_visible()
+        with self.act("See how many texels a metre has", "inventory?tab=parts") as press:
+            press(page.get_by_role("button", name="Texels a metre"))
+            expect(page.get_by_text("a line at every doubling")).to_be_visible()
+        with self.act("Make a camera where the view stands", "inventory?tab=cameras") as press:
+            page.wait_for_timeout(2500)  # the view is drawn
+            press(page.get_by_label("Camera here"), "a new one")
+            expect(page.get_by_role("tab", name=re.compile("^cameras", re.IGNORECASE))).to_contain_text("1")
+        self.assertEqual([c.name for c in self.bench().reference().cameras.values()], ["Camera 1"])
+
     def light(self) -> None:
         page = self.page
+        with self.act("Light the scene by a sky that ships", "light") as press:
+            press(page.get_by_role("toolbar", name="Lit by").get_by_role("button", name="Low evening sun"))
+            expect(
+                page.get_by_role("toolbar", name="Lit by").get_by_role("button", name="Low evening sun")
+            ).to_have_attribute("aria-pressed", "true")
+        self.undo()
+        expect(page.get_by_label("Strength of Daylight sun")).to_have_count(0)
+        with self.act("Hang a soft panel", "light") as press:
+            press(page.get_by_role("button", name="Soft panels…"))
+            press(page.get_by_role("button", name="Add a panel"))
+            expect(page.get_by_role("button", name="1 soft panel")).to_be_visible()
+        self.undo()
         with self.act("Give a lamp a colour", "light") as press:
             press(page.get_by_role("button", name=re.compile("^Colour of Spot")))
             press(page.get_by_label("Colour of Spot, hex"), "#ff0000")

@@ -34,19 +34,21 @@ SURE, APART, SINGLE = 0.5, 0.12, 0.75
 """What the first must explain for it to be believed, how far it must lie before the next, and what a single one
 must explain for no pair to be tried.
 """
-LEAST, TOLD = 0.03, 12
+LEAST, NEARER, TOLD = 0.03, 0.35, 12
+"""What is worth telling; where the whole differs little, only what is so much nearer where it differs."""
 _BLACK = 0.004
 """Mean luminance of display light below which nothing lights what is seen."""
 
 
 @dataclass(frozen=True)
 class Explanation:
-    """One way, or two at once: the share of the difference that goes with it, 0 to 1, what remains in mean ΔE,
-    and how it looks, display light (H, W, 3).
+    """One way, or two at once: the share of the difference that goes with it, 0 to 1, how much nearer the picture
+    is where it makes a difference at all, what remains in mean ΔE, and how it looks, display light (H, W, 3).
     """
 
     bends: tuple[Bend, ...]
     share: float
+    nearer: float
     delta_e: float
     picture: Floats
 
@@ -82,7 +84,8 @@ class Diagnosis:
             return False
         first = self.explanations[0]
         rest = [one.share for one in self.explanations[1:] if not set(first.bends) & set(one.bends)]
-        return first.share >= SURE and first.share - max(rest, default=0.0) >= APART
+        apart = first.share - max(rest, default=0.0)
+        return max(first.share, first.nearer) >= SURE and apart >= APART
 
 
 def differs_little(delta_e: float, noise: float) -> bool:
@@ -171,11 +174,14 @@ def _told(trials: Trials, ranked: Sequence[tuple[Bend, ...]], d0: float, noise: 
     """
     shares = {ways: share_of(d0, trials.rows[ways].delta_e, noise) for ways in ranked}
     single = max((share for ways, share in shares.items() if len(ways) == 1), default=0.0)
-    least = LEAST if not differs_little(d0, noise) else SURE
+    nearer = {ways: trials.nearer(ways) for ways in ranked}
+    little = differs_little(d0, noise)
     return [
-        Explanation(ways, shares[ways], trials.rows[ways].delta_e, trials.picture(ways))
+        Explanation(ways, shares[ways], nearer[ways], trials.rows[ways].delta_e, trials.picture(ways))
         for ways in ranked
-        if shares[ways] >= least and (len(ways) == 1 or shares[ways] > single + 0.1)
+        if shares[ways] >= LEAST
+        and (nearer[ways] >= NEARER or not little)
+        and (len(ways) == 1 or shares[ways] > single + 0.1)
     ]
 
 
@@ -184,4 +190,4 @@ def _unlit(trials: Trials) -> list[Explanation]:
     dark = np.zeros_like(trials.over)
     keys = ("lamps off", "no surroundings")
     there = [BY_KEY[key] for key in keys if BY_KEY[key].bend(trials.arrival) is not None]
-    return [Explanation(tuple(there), 1.0, 0.0, dark)] if there else []
+    return [Explanation(tuple(there), 1.0, 1.0, 0.0, dark)] if there else []

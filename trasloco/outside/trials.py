@@ -22,6 +22,8 @@ TEXELS = 512
 """Images are read no larger: they are seen small."""
 _BLUR_PX = 1.0
 """Pictures are compared softened by so much: grain goes, what is read otherwise stays."""
+_SEEN, _LEAST = 3.0, 0.01
+"""From which ΔE on two looks differ at a pixel, and the least share of the scene that they have to."""
 _BEHIND = 0.005
 """The least share of the picture that shows nothing of the scene, for what stands there to be known."""
 
@@ -109,6 +111,17 @@ class Trials:
     def picture(self, ways: Ways) -> Floats:
         """How it looks in some ways, display light (H, W, 3), shown as fits the picture best."""
         return self._composed(self.looks[ways], self.rows[ways].shown)
+
+    def nearer(self, ways: Ways) -> float:
+        """How much less the picture differs from a look than from the arrival unbent, where these two differ: 1
+        where nothing is left of it, below 0 where it is further away.
+        """
+        bent, plain = self.picture(ways), self.picture(())
+        where = self.domain & (difference(bent, plain) > _SEEN)
+        if where.sum() < max(_LEAST * self.domain.sum(), 12):
+            return 0.0
+        before = float(difference(plain[where], self.over[where]).mean())
+        return 1 - float(difference(bent[where], self.over[where]).mean()) / max(before, 1e-6)
 
     def noise(self) -> float:
         """Mean ΔE that the sampling of the arrival alone makes."""
