@@ -230,6 +230,7 @@ class Acts(BrowserTest):
         page = self.page
         with self.act("See how the UVs of a material lie", "inventory?tab=parts") as press:
             press(page.get_by_role("button", name="UV layout"))
+            press(page.get_by_label("Material laid out"), "Leaf")
             expect(page.get_by_text(re.compile("triangles in .* island"))).to_be_visible()
         with self.act("See how many texels a metre has", "inventory?tab=parts") as press:
             press(page.get_by_role("button", name="Texels a metre"))
