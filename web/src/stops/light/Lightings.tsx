@@ -48,7 +48,7 @@ export function Lightings({
           key={one.key}
           aria-pressed={one.key === data.lighting}
           tabIndex={one.key === first ? 0 : -1}
-          className="group w-24 shrink-0 text-left"
+          className="group w-24 shrink-0 self-start text-left"
           title={one.kind === "received" ? "as it was received" : undefined}
           onFocus={() => setLooked(one.key)}
           onMouseEnter={() => setLooked(one.key)}

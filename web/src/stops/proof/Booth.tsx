@@ -13,6 +13,8 @@ type Channel = "all" | "R" | "G" | "B" | "Y";
 interface Props {
   pictures: Partial<Record<Side, string>>;
   labels: { reference: string; arrival: string };
+  /** What both sides are called, where they are not reference and arrival. */
+  names?: { reference: string; arrival: string };
   /** How many times as wide as high the pictures are. */
   aspect: number;
   /** What stands beside the pictures, in the room they leave. */
@@ -44,7 +46,7 @@ const MATRIX: Record<Exclude<Channel, "all">, string> = {
 };
 
 /** The viewing booth: three pictures in a row, or one that is wiped or flicked. All move together. */
-export function Booth({ pictures, labels, aspect, beside, kept, onPart }: Props) {
+export function Booth({ pictures, labels, names, aspect, beside, kept, onPart }: Props) {
   const [way, setWay] = useState<Way>("row");
   const [wipe, setWipe] = useState(50);
   const [flicked, setFlicked] = useState(false);
@@ -52,6 +54,7 @@ export function Booth({ pictures, labels, aspect, beside, kept, onPart }: Props)
   const [map, setMap] = useState<"difference" | "flip">("difference");
   const [pixel, setPixel] = useState<PixelRead | null>(null);
   const look = usePlace();
+  const called = (side: Side) => names?.[side as keyof typeof names] ?? side;
   const asked = useRef(0);
 
   useEffect(() => {
@@ -209,7 +212,7 @@ export function Booth({ pictures, labels, aspect, beside, kept, onPart }: Props)
             <figure key={side} className="relative">
               {frame(side)}
               <figcaption className="pointer-events-none absolute right-0 bottom-0 left-0 flex h-[22px] justify-between gap-2">
-                <span className="plate">{side === "flip" ? "difference, FLIP" : side}</span>
+                <span className="plate shrink-0">{side === "flip" ? "difference, FLIP" : called(side)}</span>
                 {pixel ? (
                   <PixelSide pixel={pixel} side={side} />
                 ) : side === "difference" || side === "flip" ? (
@@ -235,14 +238,18 @@ export function Booth({ pictures, labels, aspect, beside, kept, onPart }: Props)
                     className="pointer-events-none absolute inset-y-0 w-px bg-[#fbfaf8]"
                     style={{ left: `${wipe}%` }}
                   />
-                  <span className="plate pointer-events-none absolute bottom-2 left-2">reference</span>
-                  <span className="plate pointer-events-none absolute right-2 bottom-2">arrival</span>
+                  <span className="plate pointer-events-none absolute bottom-2 left-2">
+                    {called("reference")}
+                  </span>
+                  <span className="plate pointer-events-none absolute right-2 bottom-2">
+                    {called("arrival")}
+                  </span>
                 </>
               ) : (
                 <>
                   {frame(flicked ? "arrival" : "reference")}
                   <span className="plate pointer-events-none absolute bottom-2 left-2">
-                    {flicked ? "arrival" : "reference"}
+                    {called(flicked ? "arrival" : "reference")}
                   </span>
                 </>
               )}

@@ -116,7 +116,7 @@ function Headline({ figures, words }: { figures: Figures; words: ProofRow["words
   ] as const;
   return (
     <>
-      <dl className="mt-2 grid grid-cols-[1fr_auto_auto_auto] gap-x-2 gap-y-0.5" aria-label="Figures">
+      <dl className="mt-2 grid grid-cols-[1fr_auto_auto] gap-x-2 gap-y-0.5" aria-label="Figures">
         {rows.map(([key, name, figure]) => (
           <div key={key} className="contents">
             <dt
@@ -128,9 +128,9 @@ function Headline({ figures, words }: { figures: Figures; words: ProofRow["words
               }
             >
               {name}
+              <span className="block text-[12px] text-soft">{words[key] ?? ""}</span>
             </dt>
             <dd className="text-right font-mono">{figure.value.toFixed(1)}</dd>
-            <dd className="text-[12px]">{words[key] ?? ""}</dd>
             <dd
               className="text-right font-mono text-[12px] text-soft"
               title="within which it lies, noise taken off"

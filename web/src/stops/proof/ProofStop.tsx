@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 
-import { type Move, pictures as addresses, type ProofRow, type Proofs } from "../../api/client";
+import { type Move, type ProofRow, type Proofs } from "../../api/client";
 import { isRunning, useAfter, useNameProof, useProofs, useStartJob } from "../../api/hooks";
 import { when } from "../../ui/format";
 import { Papers } from "../../ui/Papers";
@@ -104,8 +104,8 @@ export function ProofStop() {
 
 /** A picture from over there beside how it is explained, in the places of reference and arrival. */
 const picturesOf = ({ seen, explanation }: Held) => ({
-  reference: addresses.blob(seen.seen),
-  arrival: addresses.blob(explanation ? explanation.picture : seen.meant),
+  reference: seen.seen,
+  arrival: explanation ? explanation.picture : seen.meant,
 });
 
 /** Pixels across that an area is proved at, at least. */
@@ -191,6 +191,7 @@ function Shown({
                 }
         }
         aspect={view.width / view.height}
+        names={there ? { reference: "over there", arrival: "read like that" } : undefined}
         onPart={moment || there || isRunning(move.job) ? undefined : prove}
         beside={
           <Figure proof={proof} view={view} onView={setViewName}>
