@@ -56,6 +56,12 @@ class Accessible(BrowserTest):
             self.found += [f"{where}, {width} wide: {one} reaches beyond the page" for one in beyond]
         self.page.set_viewport_size({"width": 1280, "height": 800})
 
+    def settled(self) -> None:
+        """Wait until a page has come and stands still: it goes on asking whether others have changed something."""
+        self.page.wait_for_load_state("load")
+        expect(self.page.get_by_text("Fetching the page…")).to_have_count(0)
+        self.page.wait_for_timeout(800)
+
     def press(self, name: str | re.Pattern[str], then: str = "") -> None:
         self.page.get_by_role("button", name=name).first.click()
         if then:
@@ -76,7 +82,7 @@ class Accessible(BrowserTest):
         self.look("findings")
         for tab in ("along", "parts", "materials", "images", "lights", "cameras", "files"):
             page.goto(f"{here}/inventory?tab={tab}")
-            page.wait_for_load_state("networkidle")
+            self.settled()
             self.look(tab)
         page.goto(f"{here}/inventory?tab=parts")
         page.get_by_role("row").filter(has_text="Crate").click()
@@ -95,16 +101,16 @@ class Accessible(BrowserTest):
         self.look("the shelf")
         self.press("Put it on parts", "who wears it")
         page.goto(f"{here}/fit?show=model")
-        page.wait_for_load_state("networkidle")
+        self.settled()
         self.look("an input on the model")
         page.goto(f"{here}/light")
         expect(page.get_by_label("Strength of Spot").first).to_be_visible()
         self.look("light")
         page.goto(f"{here}/proof")
-        page.wait_for_load_state("networkidle")
+        self.settled()
         self.look("no proof yet")
         page.goto(f"{here}/handover")
-        page.wait_for_load_state("networkidle")
+        self.settled()
         self.look("no handover yet")
         self.press(re.compile("^Deliver"))
         expect(page.get_by_text("packing list", exact=False).first).to_be_visible(timeout=120_000)
@@ -116,7 +122,7 @@ class Accessible(BrowserTest):
         expect(page.get_by_role("link", name=re.compile("^tmp")).first).to_be_visible()
         self.look("the desk")
         page.get_by_text("What takes room").first.click()
-        page.wait_for_load_state("networkidle")
+        self.settled()
         self.look("what takes room")
         self.assertGreater(self.looked, 50)
         self.assertEqual(self.found, [])

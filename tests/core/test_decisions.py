@@ -32,6 +32,7 @@ GOOD: dict[str, Any] = {
     "stand": {"azimuth_deg": 5},
     "freeze": {"clip": "clip:a", "time_s": 1},
     "views": [{"name": "left", "matrix": [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], "yfov_rad": 0.5}],
+    "shot": {"matrix": [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], "yfov_rad": 0.5},
     "invent_relief": {"depth": 0.1},
     "factor": [1, 0, 0],
     "factor_like": "material:a/roughness",

@@ -107,7 +107,7 @@ export function useMove(id: number) {
     queryKey: ["pulse", id],
     queryFn: () => got(api.GET("/api/moves/{move_id}/pulse", of(id))),
     enabled: found.data !== undefined,
-    refetchInterval: 400,
+    refetchInterval: 800,
     retry: false,
   });
   const beat = pulse.data?.beat;

@@ -209,7 +209,7 @@ export function Booth({ pictures, labels, names, aspect, beside, kept, onPart }:
           style={{ gridTemplateColumns: `repeat(2, minmax(0, calc((100vh - 150px) / 2 * ${aspect})))` }}
         >
           {sides.map((side) => (
-            <figure key={side} className="relative">
+            <figure key={side} className="relative self-start">
               {frame(side)}
               <figcaption className="pointer-events-none absolute right-0 bottom-0 left-0 flex h-[22px] justify-between gap-2">
                 <span className="plate shrink-0">{side === "flip" ? "difference, FLIP" : called(side)}</span>
