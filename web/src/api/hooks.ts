@@ -4,11 +4,9 @@ import { useEffect, useRef } from "react";
 import {
   api,
   type Decision,
-  type FromKept,
   got,
   type Job,
   type JobAsked,
-  type Kept,
   type MaterialWanted,
   type Move,
   type SheetLine,
@@ -19,7 +17,7 @@ const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
 
 /** What an address about a move takes. */
-const of = (move_id: number) => ({ params: { path: { move_id } } });
+export const of = (move_id: number) => ({ params: { path: { move_id } } });
 const about = <Query extends object>(move_id: number, query: Query) => ({
   params: { path: { move_id }, query },
 });
@@ -277,7 +275,7 @@ export const useShelf = (id: number, wanted: boolean) =>
   });
 
 /** Everything that decides something of a move: it is as the answer says, and what follows from that is asked again. */
-function useMoveChange<Body>(id: number, act: (body: Body) => Promise<Move>) {
+export function useMoveChange<Body>(id: number, act: (body: Body) => Promise<Move>) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: act,
@@ -313,70 +311,6 @@ export const useCameraHere = (id: number) =>
 export const useLightBy = (id: number) =>
   useMoveChange(id, (key: string) =>
     got(api.POST("/api/moves/{move_id}/light-by", { ...of(id), body: { key } })),
-  );
-/** Pictures of imports in the program at the destination. */
-export const useSeen = (id: number) =>
-  useQuery({
-    queryKey: ["move", id, "seen"],
-    queryFn: () => got(api.GET("/api/moves/{move_id}/seen", of(id))),
-  });
-export function useAddSeen(id: number) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: ({ file, view }: { file: File; view: string }) =>
-      upload<Job>(`/moves/${id}/seen`, [{ path: file.name, file }], { view }, () => undefined),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["move", id] }),
-  });
-}
-export function useRemoveSeen(id: number) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (seen: number) =>
-      got(
-        api.DELETE("/api/moves/{move_id}/seen/{seen_id}", {
-          params: { path: { move_id: id, seen_id: seen } },
-        }),
-      ),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["move", id, "seen"] }),
-  });
-}
-/** A person's own shelf; it is the same in every move. */
-export const useKept = () => useQuery({ queryKey: ["kept"], queryFn: () => got(api.GET("/api/kept")) });
-function useKeptChange<Body, Answer>(act: (body: Body) => Promise<Answer>) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: act,
-    onSuccess: () => client.invalidateQueries({ queryKey: ["kept"] }),
-  });
-}
-export const useKeep = (id: number) =>
-  useKeptChange((wanted: { material: string; name: string }) =>
-    got(api.POST("/api/moves/{move_id}/keep", { ...of(id), body: wanted })),
-  );
-export const useBringKept = () =>
-  useKeptChange((files: File[]) =>
-    upload<Kept[]>(
-      "/kept/bring",
-      files.map((file) => ({ path: file.webkitRelativePath || file.name, file })),
-      {},
-      () => undefined,
-    ),
-  );
-export const useRenameKept = () =>
-  useKeptChange(({ id, name }: Kept) =>
-    got(api.PUT("/api/kept/{kept_id}", { params: { path: { kept_id: id } }, body: { name } })),
-  );
-export const useTakeOffShelf = () =>
-  useKeptChange(({ id }: Kept) =>
-    got(api.DELETE("/api/kept/{kept_id}", { params: { path: { kept_id: id } } })),
-  );
-export const useBackOnShelf = () =>
-  useKeptChange(({ id }: Kept) =>
-    got(api.POST("/api/kept/{kept_id}/back", { params: { path: { kept_id: id } } })),
-  );
-export const useFromKept = (id: number) =>
-  useMoveChange(id, (wanted: FromKept) =>
-    got(api.POST("/api/moves/{move_id}/from-kept", { ...of(id), body: { on: [], faces: {}, ...wanted } })),
   );
 /** What is done to chosen parts and groups at once. */
 export const useLeaveOut = (id: number) =>

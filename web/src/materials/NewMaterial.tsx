@@ -1,7 +1,8 @@
 import { useState } from "react";
 
 import type { Material } from "../api/client";
-import { useFromKept, useKept, useMakeMaterial, useShelf } from "../api/hooks";
+import { useMakeMaterial, useShelf } from "../api/hooks";
+import { useFromKept, useKept } from "../api/shelf";
 import { Notice } from "../ui/Notice";
 
 /** A material that nobody sent: its name, what it starts as, and whoever wears it, in one act. */

@@ -9,7 +9,7 @@ import {
   useKept,
   useRenameKept,
   useTakeOffShelf,
-} from "../../api/hooks";
+} from "../../api/shelf";
 import { Notice } from "../../ui/Notice";
 
 /** A person's own shelf: put one on the material shown, keep that one, bring and take MaterialX. */

@@ -2,7 +2,8 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import { type Explanation, type Move, pictures, type Proofs, type Seen } from "../../api/client";
-import { isRunning, useAddSeen, useAfter, useCancelJob, useRemoveSeen, useSeen } from "../../api/hooks";
+import { isRunning, useAfter, useCancelJob } from "../../api/hooks";
+import { useAddSeen, useRemoveSeen, useSeen } from "../../api/seen";
 import { when } from "../../ui/format";
 import { Notice } from "../../ui/Notice";
 
