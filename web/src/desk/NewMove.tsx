@@ -1,7 +1,8 @@
 import { useRef, useState } from "react";
 
 import { api, type DroppedFile, got, type Move, upload } from "../api/client";
-import { useSamples, useSheets } from "../api/hooks";
+import { useSamples } from "../api/hooks";
+import { useSheets } from "../api/sheets";
 import { bytes } from "../ui/format";
 import { Notice } from "../ui/Notice";
 

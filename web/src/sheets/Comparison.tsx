@@ -1,5 +1,5 @@
 import type { Sheet } from "../api/client";
-import { useComparison } from "../api/hooks";
+import { useComparison } from "../api/sheets";
 import { Notice, Waiting } from "../ui/Notice";
 
 /** Only the lines on which two sheets do not agree. */

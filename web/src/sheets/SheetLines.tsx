@@ -1,7 +1,7 @@
 import { useNavigate } from "react-router";
 
 import { Refused, type Sheet, type SheetLine } from "../api/client";
-import { useChangeSheet, useDeleteSheet, useSheetInputs, useStepSheet } from "../api/hooks";
+import { useChangeSheet, useDeleteSheet, useSheetInputs, useStepSheet } from "../api/sheets";
 import { Notice } from "../ui/Notice";
 import { LineControl } from "./LineControl";
 import { LinePicture } from "./LinePicture";

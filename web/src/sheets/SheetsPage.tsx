@@ -2,7 +2,7 @@ import { useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 
 import type { Sheet } from "../api/client";
-import { useCopySheet, useImportSheet, useSheets } from "../api/hooks";
+import { useCopySheet, useImportSheet, useSheets } from "../api/sheets";
 import { DeskHeader } from "../ui/DeskHeader";
 import { Notice, Waiting } from "../ui/Notice";
 import { Comparison } from "./Comparison";

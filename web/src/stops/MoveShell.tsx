@@ -2,16 +2,8 @@ import { Suspense, useCallback, useEffect, useState } from "react";
 import { Link, NavLink, Outlet, useLocation, useOutletContext, useParams } from "react-router";
 
 import { type Move, Refused } from "../api/client";
-import {
-  isRunning,
-  useCancelJob,
-  useChangeMove,
-  useMove,
-  useRedo,
-  useSheets,
-  useStartJob,
-  useUndo,
-} from "../api/hooks";
+import { isRunning, useCancelJob, useChangeMove, useMove, useRedo, useStartJob, useUndo } from "../api/hooks";
+import { useSheets } from "../api/sheets";
 import { Person } from "../people/Person";
 import { useSession } from "../people/session";
 import { Sharing } from "../people/Sharing";

@@ -3,7 +3,8 @@ import { Link } from "react-router";
 
 import { type LightmapFault, pictures } from "../../api/client";
 import { type Decision, deciding, type Put } from "../../api/decisions";
-import { isRunning, useAfter, useDecide, useLightmaps, useSheets, useStartJob } from "../../api/hooks";
+import { isRunning, useAfter, useDecide, useLightmaps, useStartJob } from "../../api/hooks";
+import { useSheets } from "../../api/sheets";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
 import { LENS_WORDS } from "./lenses";
