@@ -12,7 +12,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from server.moves.api.asking import png, ready, side_within
 from server.moves.schemas.fit import Coming
-from server.moves.schemas.looking import GlanceOut, LitOut, MovingOut
+from server.moves.schemas.looking import GlanceOut, LayoutIn, LayoutOut, LitOut, MovingOut
 from server.moves.soon import soon
 from server.moves.store import store
 from trasloco.decisions.judging import KeptView
@@ -21,6 +21,7 @@ from trasloco.progress import Progress
 from trasloco.results import glance as glances
 from trasloco.results import lit as sides
 from trasloco.results import moving as motion
+from trasloco.results import uv_layout
 
 router = Router()
 Side = Literal["received", "mended", "arrival"]
@@ -55,6 +56,12 @@ def moving(request: HttpRequest, move_id: int, side: Side = "mended") -> Any:
         return 202, {"coming": True}
     view = store.blob_of(key, lambda: motion.moving_glb(bench, side))
     return 200, {**motion.moving_out(bench, side), "view": view}
+
+
+@router.post("/moves/{move_id}/uv-layout", response=LayoutOut)
+def layout(request: HttpRequest, move_id: int, wanted: LayoutIn) -> Any:
+    """How the UVs of a material lie; nothing is changed."""
+    return uv_layout.layout_out(ready(move_id), wanted.material, wanted.parts, wanted.set)
 
 
 @router.get("/moves/{move_id}/lit-tiles.png")

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from ninja import Schema
+from pydantic import Field
 
 from server.moves.schemas.materials import MaterialOut
 from server.moves.schemas.proof import Figure
@@ -78,6 +81,24 @@ class MovingOut(Schema):
     cameras: list[ShotOut]
     frame_rate: float | None
     """Frames a second, where the delivery states it."""
+
+
+class LayoutIn(Schema):
+    """Whose UVs: a material, of chosen parts or of all, and the set from 0."""
+
+    material: str = Field(max_length=1000)
+    parts: list[Annotated[str, Field(max_length=1000)]] = Field(default=[], max_length=100_000)
+    set: int = Field(default=0, ge=0, lt=8)
+
+
+class LayoutOut(Schema):
+    """How UVs lie: shares of the image covered, of that what lies twice, of the triangles what lies beyond it."""
+
+    triangles: int
+    islands: int
+    covered: float
+    twice: float
+    beyond: float
 
 
 class GlanceOut(Schema):

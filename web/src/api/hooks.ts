@@ -21,6 +21,26 @@ const about = <Query extends object>(move_id: number, query: Query) => ({
   params: { path: { move_id }, query },
 });
 
+/** How the UVs of a material lie, in figures; `version` is of the geometry that they are of. */
+export const useUvLayout = (
+  id: number,
+  material: string | null,
+  parts: string[],
+  set: number,
+  version: string,
+) =>
+  useQuery({
+    queryKey: ["uv layout", id, material, parts, set, version],
+    queryFn: () =>
+      got(
+        api.POST("/api/moves/{move_id}/uv-layout", {
+          ...of(id),
+          body: { material: material ?? "", parts, set },
+        }),
+      ),
+    enabled: material !== null,
+  });
+
 export const useSamples = () =>
   useQuery({ queryKey: ["samples"], queryFn: () => got(api.GET("/api/samples")), staleTime: Infinity });
 

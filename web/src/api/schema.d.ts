@@ -1259,6 +1259,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/uv-layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Layout
+         * @description How the UVs of a material lie; nothing is changed.
+         */
+        post: operations["server_moves_api_looking_layout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/lit-tiles.png": {
         parameters: {
             query?: never;
@@ -5790,6 +5810,40 @@ export interface components {
             yfov_deg: number;
         };
         /**
+         * LayoutOut
+         * @description How UVs lie: shares of the image covered, of that what lies twice, of the triangles what lies beyond it.
+         */
+        LayoutOut: {
+            /** Triangles */
+            triangles: number;
+            /** Islands */
+            islands: number;
+            /** Covered */
+            covered: number;
+            /** Twice */
+            twice: number;
+            /** Beyond */
+            beyond: number;
+        };
+        /**
+         * LayoutIn
+         * @description Whose UVs: a material, of chosen parts or of all, and the set from 0.
+         */
+        LayoutIn: {
+            /** Material */
+            material: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /**
+             * Set
+             * @default 0
+             */
+            set: number;
+        };
+        /**
          * Asked
          * @description Where a glance is taken from: 16 numbers row by row from camera to world, with commas.
          */
@@ -9007,6 +9061,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Coming"];
+                };
+            };
+        };
+    };
+    server_moves_api_looking_layout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayoutIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutOut"];
                 };
             };
         };

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 
 import { api, got } from "../../api/client";
+import { untilMade } from "../../api/untilMade";
 
 export type Side = "received" | "mended" | "arrival";
 export const SIDES: readonly (readonly [Side, string])[] = [
@@ -13,18 +14,15 @@ export const SIDES: readonly (readonly [Side, string])[] = [
 export function useLit(move: number, side: Side | null) {
   return useQuery({
     queryKey: ["move", move, "lit", side],
-    queryFn: async ({ signal }) => {
-      for (;;) {
-        const answer = await got(
+    queryFn: ({ signal }) =>
+      untilMade(() =>
+        got(
           api.GET("/api/moves/{move_id}/lit", {
             params: { path: { move_id: move }, query: { side: side ?? "mended" } },
             signal,
           }),
-        );
-        if (!("coming" in answer)) return answer;
-        await new Promise((resolve) => setTimeout(resolve, 200));
-      }
-    },
+        ),
+      ),
     enabled: side !== null,
     retry: false,
   });

@@ -3,10 +3,13 @@ import { type BufferGeometry, type Group, Mesh } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 
 import { type Inventory, pictures } from "../../../api/client";
+import { useUvLayout } from "../../../api/hooks";
 import { whole } from "../../../ui/format";
 import { partOf } from "../../../view/faces";
 import { uvName } from "../../../view/lenses";
-import { factsOf, type Layout, type UvTriangles } from "../../../view/uvs";
+
+/** Triangles of a UV set: three corners of u and v each, V running down as in the image. */
+type UvTriangles = Float32Array;
 
 const SIDE = 1024;
 /** More triangles than these are not drawn: it would hold the page up. */
@@ -45,17 +48,17 @@ export function UvLayout({
     return data.materials.filter((material) => ids.has(material.id));
   }, [data, seen]);
   const material = worn.find((one) => one.id === chosen) ?? worn[0];
-  const layout = useMemo(() => {
+  const uvs = useMemo(() => {
     if (!root || !material) return null;
-    return layoutOf(root, material.id, new Set(seen), set);
+    return trianglesOf(root, material.id, new Set(seen), set);
   }, [root, material, seen, set]);
-  const uvs = layout?.uvs;
-  const facts = useMemo(() => (layout && layout.uvs.length / 6 <= MOST ? factsOf(layout) : null), [layout]);
+  const told = useUvLayout(move, material?.id ?? null, seen, set, data.view);
+  const facts = told.data ?? null;
   const backdrop = material?.inputs.find((input) => input.file && input.uv_set === set);
 
   useEffect(() => {
     const pen = canvas.current?.getContext("2d");
-    if (!pen || !uvs || !facts) return;
+    if (!pen || !uvs || uvs.length / 6 > MOST) return;
     let gone = false;
     const draw = (image?: HTMLImageElement) => {
       if (gone) return;
@@ -92,7 +95,7 @@ export function UvLayout({
     return () => {
       gone = true;
     };
-  }, [uvs, facts, backdrop, material, move, data.view]);
+  }, [uvs, backdrop, material, move, data.view]);
 
   return (
     <div className="absolute inset-0 flex flex-col items-center justify-center gap-2 bg-booth pt-24 pb-24">
@@ -111,11 +114,12 @@ export function UvLayout({
         </select>
         <span className="plate" role="status">
           {problem ||
-            (!uvs
+            told.error?.message ||
+            (!uvs || !facts
               ? "Laying it out…"
               : !uvs.length
                 ? `nothing here has a UV set ${set + 1}`
-                : !facts
+                : uvs.length / 6 > MOST
                   ? `${whole(uvs.length / 6)} triangles are too many to lay out`
                   : `${whole(facts.triangles)} triangles in ${whole(facts.islands)} island${facts.islands === 1 ? "" : "s"} · ${percent(facts.covered)} of the image covered · ${percent(facts.twice)} of that twice or more · ${percent(facts.beyond)} of triangles beyond it`)}
         </span>
@@ -136,12 +140,8 @@ const percent = (share: number) =>
   share > 0 && share < 0.005 ? "less than 1 %" : `${Math.round(share * 100)} %`;
 
 /** The triangles of what wears a material, in parts that are chosen or in all. */
-function layoutOf(root: Group, material: string, parts: Set<string>, set: number): Layout {
+function trianglesOf(root: Group, material: string, parts: Set<string>, set: number): UvTriangles {
   const found: number[] = [];
-  const corners: number[] = [];
-  // Corners are one where they have one place on the part and on the image; the writer parts them for other reasons too.
-  const known = new Map<string, number>();
-  const near = (value: number) => Math.round(value * 65536);
   root.traverse((object) => {
     if (!(object instanceof Mesh)) return;
     const slot = (object.material as { userData: { id?: string } }).userData.id;
@@ -149,20 +149,13 @@ function layoutOf(root: Group, material: string, parts: Set<string>, set: number
     const shape = object.geometry as BufferGeometry;
     if (!shape.hasAttribute(uvName(set))) return;
     const uv = shape.getAttribute(uvName(set));
-    const place = shape.getAttribute("position");
-    const count = shape.index?.count ?? uv.count;
-    for (let k = 0; k < count; k++) {
+    const corners = shape.index?.count ?? uv.count;
+    for (let k = 0; k < corners; k++) {
       const at = shape.index ? shape.index.getX(k) : k;
-      const [u, v] = [uv.getX(at), uv.getY(at)];
-      const where = [u, v, place.getX(at), place.getY(at), place.getZ(at)].map(near).join();
-      const key = `${partOf(object) ?? ""} ${where}`;
-      const number = known.get(key) ?? known.size;
-      known.set(key, number);
-      found.push(u, v);
-      corners.push(number);
+      found.push(uv.getX(at), uv.getY(at));
     }
   });
-  return { uvs: Float32Array.from(found), corners: Int32Array.from(corners) };
+  return Float32Array.from(found);
 }
 
 /** So many repeats of the image are drawn, at most. */
