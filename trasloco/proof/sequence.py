@@ -16,6 +16,7 @@ from trasloco.proof.staging import staged
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, auto_ev100, render
 from trasloco.scene.model import Scene
+from trasloco.scene.motion import ends_of
 from trasloco.sheets.model import AfterEffect
 
 MOST_FRAMES = 2000
@@ -44,14 +45,10 @@ def frame_times(reference: Scene, clip: str, rate_hz: float) -> list[float]:
         Refused: no such clip, a clip without keys, or more frames than :data:`MOST_FRAMES`.
     """
     held = reference.clips.get(clip)
-    times = (
-        [float(t) for c in held.channels if len(c.times_s) for t in (c.times_s[0], c.times_s[-1])]
-        if held is not None
-        else []
-    )
-    if held is None or not times:
+    ends = ends_of(held) if held is not None else None
+    if held is None or ends is None:
         raise Refused("There is no such motion in this move.", clip, "Choose one of its clips.")
-    start, end = min(times), max(times)
+    start, end = ends
     count = int((end - start) * rate_hz + 1e-6) + 1
     if rate_hz <= 0 or count > MOST_FRAMES:
         raise Refused(f"{count} frames are more than {MOST_FRAMES}.", held.name, "Ask for fewer a second.")

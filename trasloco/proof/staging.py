@@ -17,6 +17,7 @@ from trasloco.render.picture import View, framing, rigid, views_of
 from trasloco.render.posing import posed
 from trasloco.scene.lit import Environment
 from trasloco.scene.model import Decision, Scene
+from trasloco.scene.motion import ends_of
 from trasloco.sheets.model import AfterEffect, Sheet
 
 TARGET = "proof"
@@ -48,10 +49,10 @@ def moments_of(reference: Scene, view: View) -> list[View]:
     """
     found: list[View] = []
     for clip in reference.clips.values():
-        times = [float(t) for c in clip.channels for t in (c.times_s[0], c.times_s[-1]) if len(c.times_s)]
-        if not times or view.clip:
+        ends = ends_of(clip)
+        if ends is None or view.clip:
             continue
-        start, end = min(times), max(times)
+        start, end = ends
         # Just off the middle: what moves to and fro is often back where it was there.
         middle = start + 0.45 * (end - start)
         for time_s in (start, middle, end) if not found else (middle,):

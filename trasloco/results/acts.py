@@ -24,7 +24,7 @@ from trasloco.results.lightings import lighting_by
 from trasloco.results.looking import beside
 from trasloco.results.route import Route
 from trasloco.scene.color import luminance
-from trasloco.scene.model import Decision
+from trasloco.scene.model import Decision, Scene
 from trasloco.shelf import put_on
 
 _BESIDE_DEG = 20.0
@@ -47,6 +47,12 @@ def from_shelf(route: Route, wanted: Sequence[tuple[str, str]]) -> list[Decision
     return [decision for slot, name in wanted for decision in put_on(scene, slot, name)]
 
 
+def need_free_name(scene: Scene, name: str) -> None:
+    """Raises Refused: a material of that name is there."""
+    if name in {m.name for m in scene.materials.values()}:
+        raise Refused(f"There is a {name} already.", name, "Give it another name, or put that one on.")
+
+
 def making(
     route: Route,
     name: str,
@@ -65,8 +71,7 @@ def making(
         Refused: a material of that name is there, or there is nothing of the name to start from.
     """
     scene = route.settled()
-    if name in {m.name for m in scene.materials.values()}:
-        raise Refused(f"There is a {name} already.", name, "Give it another name, or put that one on.")
+    need_free_name(scene, name)
     taken = {*scene.materials, *(d.target for d in route.decisions)}
     stem = "material:" + re.sub(r"\W+", "-", name).strip("-").lower()
     id = next(i for n in itertools.count() if (i := stem + "-made" + (f"-{n + 1}" if n else "")) not in taken)

@@ -12,7 +12,7 @@ from trasloco.proof.pairing import paired
 from trasloco.results.lit import Side, name_of, scene_of
 from trasloco.results.name import named
 from trasloco.results.route import Route
-from trasloco.scene.model import Clip
+from trasloco.scene.motion import ends_of
 
 _MADE = ("trasloco.results.moving", "trasloco.formats.gltf_write")
 
@@ -54,7 +54,7 @@ def moving_out(route: Route, side: Side) -> dict[str, Any]:
         "clips": [
             {"id": clip.id, "meant": same.get(clip.id), "name": clip.name, "start_s": start, "end_s": end}
             for clip in scene.clips.values()
-            for start, end in [ends_of(clip)]
+            for start, end in [ends_of(clip) or (0.0, 0.0)]
             if end > start
         ],
         "cameras": [
@@ -68,9 +68,3 @@ def moving_out(route: Route, side: Side) -> dict[str, Any]:
         ],
         "frame_rate": scene.frame_rate,
     }
-
-
-def ends_of(clip: Clip) -> tuple[float, float]:
-    """Seconds of a clip's first and last key; twice nought where it has none."""
-    times = [float(t) for c in clip.channels if len(c.times_s) for t in (c.times_s[0], c.times_s[-1])]
-    return (min(times), max(times)) if times else (0.0, 0.0)

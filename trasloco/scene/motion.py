@@ -59,6 +59,12 @@ def value_at(channel: Channel, time_s: float) -> Doubles:
     return np.asarray(made / max(float(np.linalg.norm(made)), 1e-30))
 
 
+def ends_of(clip: Clip) -> tuple[float, float] | None:
+    """Seconds of a clip's first and last key; None where it has none."""
+    times = [float(t) for c in clip.channels if len(c.times_s) for t in (c.times_s[0], c.times_s[-1])]
+    return (min(times), max(times)) if times else None
+
+
 def posed_matrices(scene: Scene, clip: Clip, time_s: float) -> tuple[dict[str, Doubles], dict[str, Doubles]]:
     """Local matrices of the nodes a clip moves, and morph weights by node, at a moment."""
     parts: dict[str, dict[str, Doubles]] = {}

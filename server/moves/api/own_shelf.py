@@ -24,6 +24,7 @@ from server.moves.schemas.shelf import FromKept, KeepIn, KeptName, KeptOut
 from server.moves.store import blob_bytes, get_blob, put_blob, store
 from trasloco.errors import Refused
 from trasloco.results import own_shelf
+from trasloco.results.acts import need_free_name
 from trasloco.results.coming_in import safe_path, slug, unlike
 
 router = Router()
@@ -159,8 +160,7 @@ def from_kept(request: HttpRequest, move_id: int, wanted: FromKept) -> Any:
     use: dict[str, Any] = {"paths": list(joining), "slot": wanted.slot}
     if wanted.name is not None:
         use |= {"name": wanted.name.strip(), "on": wanted.on, "faces": wanted.faces}
-        if use["name"] in {m.name for m in bench.settled().materials.values()}:
-            raise Refused(f"There is a {use['name']} already.", use["name"], "Give it another name.")
+        need_free_name(bench.settled(), use["name"])
     if joining.items() <= bench.revision.files.items():
         return take(request, move_id, decisions_of(bench, use))
     person = person_of(request)

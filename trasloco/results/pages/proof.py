@@ -14,6 +14,7 @@ from trasloco.proof.picturing import pixel_at
 from trasloco.proof.staging import TARGET, limits_of, views_for
 from trasloco.results.route import Route
 from trasloco.scene.images import identify, pixels, unit_floats
+from trasloco.scene.motion import ends_of
 from trasloco.scene.resolve import color_of
 
 
@@ -35,7 +36,7 @@ def proofs_out(route: Route) -> dict[str, Any]:
             {
                 "id": c.id,
                 "name": c.name,
-                "seconds": float(max((ch.times_s[-1] for ch in c.channels if len(ch.times_s)), default=0.0)),
+                "seconds": (ends_of(c) or (0.0, 0.0))[1],
             }
             for c in scene.clips.values()
         ],
