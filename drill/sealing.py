@@ -36,14 +36,14 @@ def _rights(folder: Path, files: int, folders: int) -> None:
 
 def seal_up(instance: Instance, times: int) -> Sealed:
     """Nothing in the folder may be written for a while, in which everything is tried."""
-    made, held = Sealed(), 0.0
+    made = Sealed()
     move = instance.received({"a.glb": small()})
     for number in range(times):
         _rights(instance.data, 0o400, 0o500)
         level = float(number + 1)
         said = [{"target": "environment", "field": "level", "value": level}]
         status, _ = instance.ask(f"/moves/{move}/decisions", "POST", said)
-        held = level if status == 200 else held
+        kept_level = level if status == 200 else None
         made.told[status] += 1
         for act in (
             lambda number=number: instance.upload({f"{number}.glb": small()}),
@@ -54,10 +54,10 @@ def seal_up(instance: Instance, times: int) -> Sealed:
         _rights(instance.data, 0o600, 0o700)
         made.times += 1
         said = [{"target": "environment", "field": "level", "value": level + 0.5}]
+        if kept_level is not None:  # it was said to be kept: it is still there when all can be read again
+            made.lost += kept_level not in _levels(instance, move)
         status, _ = instance.ask(f"/moves/{move}/decisions", "POST", said)
-        status_of_list, decisions = instance.ask(f"/moves/{move}/decisions")
-        kept = [row["value"] for row in decisions if row["field"] == "level"] if status_of_list == 200 else []
-        made.lost += bool(held) and level + 0.5 not in kept
+        made.lost += status == 200 and level + 0.5 not in _levels(instance, move)
         alive = all(instance.processes()[name] for name in ("web", "work", "lane"))
         made.dead += status != 200 or not alive
     made.wrong = list(instance.wrong)
@@ -66,6 +66,12 @@ def seal_up(instance: Instance, times: int) -> Sealed:
     made.start = _started_sealed(instance)
     _rights(instance.data, 0o600, 0o700)
     return made
+
+
+def _levels(instance: Instance, move: int) -> list[float]:
+    """The levels that are decided, as they are told."""
+    status, decisions = instance.ask(f"/moves/{move}/decisions")
+    return [row["value"] for row in decisions if row["field"] == "level"] if status == 200 else []
 
 
 def _started_sealed(instance: Instance) -> str:

@@ -64,7 +64,8 @@ class SeenApi(ServerTest):
         self.assertEqual(self.ask(f"/moves/{self.move}/seen"), [])
 
     def test_what_is_no_picture_or_of_no_view_is_refused(self) -> None:
-        self.assertIn("picture", self.give(b"no picture", expect=422)["remedy"] + "picture")
+        self.assertIn("PNG, JPEG", self.give(b"no picture", expect=422)["remedy"])
+        self.assertEqual(self.ask(f"/moves/{self.move}/seen"), [])
         grey = io.BytesIO()
         Pillow.fromarray(np.full((90, 160, 3), 90, np.uint8)).save(grey, "PNG")
         self.give(grey.getvalue(), view="Nowhere")
