@@ -8,7 +8,7 @@ from pydantic import Field
 
 from trasloco.decisions.kind import Kind, Stage
 from trasloco.decisions.values import Id, Metres, Whole, known_as, within
-from trasloco.mends import diagonals, faces, slots
+from trasloco.mends import covering, diagonals, faces, slots
 
 
 class TurnFaces(
@@ -37,6 +37,23 @@ class TurnPicked(
 
     def words(self) -> str:
         return f"{len(self.value)} picked faces turned" if self.value else "no picked faces turned"
+
+
+class CoverHoles(
+    Kind,
+    of=("part",),
+    does={Stage.FACES_TURNED: covering.cover_holes, Stage.AGREED: covering.join_covers},
+    adds=True,
+    wants="face numbers as received, one beside each opening",
+):
+    """Openings beside some faces are covered."""
+
+    field: Literal["cover_holes"]
+    value: list[Whole]
+
+    def words(self) -> str:
+        count = len(self.value)
+        return f"{count} opening{'s' if count > 1 else ''} covered" if count else "no opening covered"
 
 
 class UnifyFaces(

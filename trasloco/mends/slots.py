@@ -99,9 +99,7 @@ def slots_from(scene: Scene, target: str, value: Any) -> Scene:
                 )
                 made[place] = id
             primitives.append(replace(picked(primitive, keys == key), material=made[place]))
-    return with_mesh(
-        replace(scene, materials=materials), replace(mesh, primitives=tuple(_merged(primitives)))
-    )
+    return with_mesh(replace(scene, materials=materials), replace(mesh, primitives=tuple(merged(primitives))))
 
 
 def _keys(scene: Scene, primitive: Primitive, value: Any, offset: int) -> npt.NDArray[np.int64]:
@@ -189,12 +187,10 @@ def faces_slot(scene: Scene, target: str, value: Any) -> Scene:
         if left.any():
             primitives.append(primitive if left.all() else picked(primitive, left))
         start += count
-    return with_mesh(
-        replace(scene, materials=materials), replace(mesh, primitives=tuple(_merged(primitives)))
-    )
+    return with_mesh(replace(scene, materials=materials), replace(mesh, primitives=tuple(merged(primitives))))
 
 
-def _merged(primitives: Sequence[Primitive]) -> list[Primitive]:
+def merged(primitives: Sequence[Primitive]) -> list[Primitive]:
     """One primitive a material, in order of first appearance, where their attributes allow."""
     groups: dict[tuple[Any, ...], list[Primitive]] = {}
     for p in primitives:
@@ -301,9 +297,7 @@ def merge_into(scene: Scene, target: str, value: Any) -> Scene:
         id: replace(
             m,
             primitives=tuple(
-                _merged(
-                    [replace(p, material=str(value)) if p.material == target else p for p in m.primitives]
-                )
+                merged([replace(p, material=str(value)) if p.material == target else p for p in m.primitives])
             ),
         )
         if any(p.material == target for p in m.primitives)

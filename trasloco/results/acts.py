@@ -16,6 +16,7 @@ from trasloco.inventory.naming import renamed
 from trasloco.light.round_subject import next_lamp, node_of, stand_of, subject_of
 from trasloco.mends.cameras import MADE
 from trasloco.mends.copied_inputs import copied_settings, swapped_inputs
+from trasloco.mends.covering import rims_beside
 from trasloco.mends.lamps import SIZES
 from trasloco.mends.making import made
 from trasloco.mends.settling import decided
@@ -94,6 +95,30 @@ def making(
             if picked
         ),
     ]
+
+
+def covering(route: Route, faces: Mapping[str, Sequence[int]]) -> list[Decision]:
+    """Openings beside picked faces (by part, numbered as received) covered.
+
+    Raises:
+        Refused: there is no opening beside them.
+    """
+    scene = route.as_received()
+    made: list[Decision] = []
+    for part, picked in faces.items():
+        node = scene.nodes.get(part)
+        if node is None or node.mesh is None:
+            continue
+        rims = rims_beside(scene.meshes[node.mesh], picked)
+        if rims:
+            made.append(Decision(part, "cover_holes", [int(rim.faces[0]) for rim in rims]))
+    if not made:
+        raise Refused(
+            "No opening is beside these faces.",
+            ", ".join(scene.nodes[part].name for part in faces if part in scene.nodes),
+            "Pick a face at the border of the hole; everything that is open shows its back when one looks in.",
+        )
+    return made
 
 
 def camera_here(

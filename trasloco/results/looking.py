@@ -8,12 +8,16 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
+import numpy as np
+
 from trasloco.errors import Refused
 from trasloco.fit.families.lying import Lying, lying
 from trasloco.fit.families.sets import Proposal, looked_at, proposals, set_of_image, waiting
 from trasloco.fit.geometry.collision import collision_cost
+from trasloco.inventory.in_view import Eye, faces_in, faces_under
 from trasloco.inventory.media import Texel, media_files, texel_at
 from trasloco.inventory.paint import paint_of
+from trasloco.inventory.world import WorldTriangles, world_triangles
 from trasloco.light.surroundings import Surroundings, surroundings_of
 from trasloco.mends.colors import loss_as_vertex_colors
 from trasloco.mends.settling import decided
@@ -60,6 +64,53 @@ def faces_found(route: Route, part: str, faces: Sequence[int], how: How, angle_d
     if node is None or node.mesh is None:
         raise Refused("There is no such part.", part, "Reload the page.")
     return found_from(scene.meshes[node.mesh], faces, how, angle_deg)
+
+
+def eye_of(matrix: Sequence[float], yfov_rad: float, aspect: float) -> Eye:
+    """A place to look from, by 16 numbers row by row from camera to world.
+
+    Raises:
+        Refused: they place nothing.
+    """
+    held = np.array(matrix, np.float64).reshape(4, 4)
+    if not np.isfinite(held).all() or abs(np.linalg.det(held[:3, :3])) < 1e-12:
+        raise Refused("That is no place to look from.", "the view", "Turn the view and try again.")
+    return Eye(held, yfov_rad, aspect)
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """What was drawn over a picture, in device coordinates (-1 to 1, y up): a rectangle by two corners, or
+    (``reach`` above 0, its radius in half heights) the way of a brush.
+
+    ``through``: what is hidden too.
+    """
+
+    points: Sequence[Sequence[float]]
+    reach: float = 0.0
+    through: bool = False
+
+
+def faces_drawn(route: Route, eye: Eye, drawn: Drawn, parts: Sequence[str]) -> dict[str, list[int]]:
+    """Faces of some parts (or of all, where none are named) under what was drawn, by part, numbered as
+    received.
+    """
+    world: WorldTriangles = route.store.get_or_make(
+        named("world", _MADE, route.as_received_name).key,
+        lambda: world_triangles(route.as_received()),
+        keep=False,
+    )
+    if drawn.reach > 0:
+        found = faces_under(world, eye, drawn.points, drawn.reach, drawn.through)
+    else:
+        corners = [[p[k] for p in drawn.points] for k in range(2)]
+        found = faces_in(world, eye, [min(c) for c in corners], [max(c) for c in corners], drawn.through)
+    made: dict[str, list[int]] = {}
+    for number, part in enumerate(world.part_ids):
+        own = found[world.faces_of(number)]
+        if own.any() and (not parts or part in parts):
+            made[part] = [int(k) for k in own.nonzero()[0]]
+    return made
 
 
 def beside(route: Route) -> Scene:

@@ -14,6 +14,7 @@ from server.moves.schemas.deciding import (
     CameraHere,
     ChosenIds,
     CopyInputs,
+    CoverBeside,
     Dress,
     FromShelf,
     Group,
@@ -117,6 +118,12 @@ def dress(request: HttpRequest, move_id: int, wanted: Dress) -> Any:
     """A material put on parts and groups."""
     made = grouping.dressing(ready(move_id), wanted.material, wanted.ids, wanted.instead_of)
     return take(request, move_id, made)
+
+
+@router.post("/moves/{move_id}/cover-holes", response=MoveOut)
+def cover_holes(request: HttpRequest, move_id: int, wanted: CoverBeside) -> Any:
+    """Openings beside picked faces covered."""
+    return take(request, move_id, acts.covering(ready(move_id), wanted.faces))
 
 
 @router.post("/moves/{move_id}/camera-here", response=MoveOut)

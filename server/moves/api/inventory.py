@@ -16,6 +16,7 @@ from server.moves.schemas.inventory import (
     AgainOut,
     CollisionOut,
     FacesAsked,
+    FacesDrawn,
     ImageFacts,
     InventoryOut,
     TexelOut,
@@ -51,6 +52,15 @@ def again(request: HttpRequest, move_id: int) -> Any:
 def faces_found(request: HttpRequest, move_id: int, asked: FacesAsked) -> Any:
     """Faces that belong to picked ones: their plane, smooth surface, piece, slot, or a ring more or fewer."""
     return looking.faces_found(ready(move_id), asked.part, asked.faces, asked.how, asked.angle_deg)
+
+
+@router.post("/moves/{move_id}/faces-drawn", response=dict[str, list[int]])
+def faces_drawn(request: HttpRequest, move_id: int, asked: FacesDrawn) -> Any:
+    """Faces under a rectangle or a brush that was drawn over the view, by part."""
+    drawn = looking.Drawn(asked.points, asked.reach, asked.through)
+    return looking.faces_drawn(
+        ready(move_id), looking.eye_of(asked.matrix, asked.yfov_rad, asked.aspect), drawn, asked.parts
+    )
 
 
 @router.get("/moves/{move_id}/texel", response=TexelOut)

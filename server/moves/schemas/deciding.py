@@ -60,8 +60,18 @@ class MakeMaterial(Schema):
     shelf: Annotated[str, Field(max_length=100)] | None = None
     on: Annotated[list[Annotated[str, Field(max_length=1000)]], Field(max_length=100_000)] = []
     """Parts and groups that wear it."""
-    faces: dict[str, Annotated[list[Annotated[int, Field(ge=0, lt=2**31)]], Field(max_length=5_000_000)]] = {}
-    """Faces that wear it, by part, numbered as received."""
+    faces: Picked = {}
+    """Faces that wear it."""
+
+
+Picked = dict[str, Annotated[list[Annotated[int, Field(ge=0, lt=2**31)]], Field(max_length=5_000_000)]]
+"""Faces by part, numbered as received."""
+
+
+class CoverBeside(Schema):
+    """Picked faces; openings beside them are to be covered."""
+
+    faces: Annotated[Picked, Field(min_length=1, max_length=100_000)]
 
 
 Ids = Annotated[list[Annotated[str, Field(max_length=1000)]], Field(min_length=1, max_length=100_000)]

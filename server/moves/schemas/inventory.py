@@ -57,6 +57,23 @@ class FacesAsked(Schema):
     angle_deg: Annotated[float, Field(ge=0, le=180)] = 20
 
 
+class FacesDrawn(Schema):
+    """What was drawn over the view: two corners of a rectangle, or the way of a brush of a radius in half heights;
+    -1 to 1, y up. Of some parts alone, where any are named.
+    """
+
+    matrix: Annotated[list[float], Field(min_length=16, max_length=16)]
+    yfov_rad: Annotated[float, Field(ge=0.01, le=3)]
+    aspect: Annotated[float, Field(ge=0.1, le=10)]
+    points: Annotated[
+        list[Annotated[list[Annotated[float, Field(ge=-2, le=2)]], Field(min_length=2, max_length=2)]],
+        Field(min_length=1, max_length=2000),
+    ]
+    reach: Annotated[float, Field(ge=0, le=2)] = 0
+    through: bool = False
+    parts: Annotated[list[Annotated[str, Field(max_length=1000)]], Field(max_length=100_000)] = []
+
+
 class AgainOut(Schema):
     """What the mends left or made, where it was looked for since the last of them."""
 

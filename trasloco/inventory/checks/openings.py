@@ -13,8 +13,9 @@ from scipy.sparse.csgraph import connected_components
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import face_offsets, marked_faces, names_of
 from trasloco.meshes.topology import Edges
-from trasloco.scene.findings import Finding
+from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.geometry import pieces
+from trasloco.scene.model import Decision
 
 _HOLE_AREA = 0.035
 _CORNERS, _SIDES = 8, 12
@@ -31,6 +32,7 @@ def holes(context: Context, mesh: str, edges: Sequence[Edges]) -> Iterator[Findi
     scene = context.scene
     starts = face_offsets(scene, mesh)
     rims: list[npt.NDArray[np.int64]] = []
+    beside: list[int] = []
     count = 0
     for k, own in enumerate(edges):
         if not own.boundary.any():
@@ -52,6 +54,8 @@ def holes(context: Context, mesh: str, edges: Sequence[Edges]) -> Iterator[Findi
         at = own.faces[rim, 0][holed[loop]]
         if len(at):
             rims.append(np.unique(at) + starts[k])
+            for one in np.flatnonzero(holed):
+                beside.append(int(own.faces[rim[np.argmax(loop == one)], 0] + starts[k]))
             count += int(holed.sum())
     numbers = np.concatenate(rims) if rims else np.zeros(0, np.int64)
     if len(numbers):
@@ -61,10 +65,12 @@ def holes(context: Context, mesh: str, edges: Sequence[Edges]) -> Iterator[Findi
             "holes",
             "Faces are missing",
             f"{names_of(scene, parts)} · {count} opening{'s' if count > 1 else ''}",
-            "One looks into it and sees backs; light leaks through. Only the source can put the faces back.",
+            "One looks into it and sees backs; light leaks through. A cover closes it plainly; only the source "
+            "knows what was there.",
             tuple(parts),
             40,
             marked_faces(dict.fromkeys(parts, numbers)),
+            (Mend("Cover", tuple(Decision(part, "cover_holes", list(beside)) for part in parts)),),
         )
 
 

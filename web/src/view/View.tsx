@@ -12,7 +12,7 @@ import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import { clone as cloneWithSkins } from "three/examples/jsm/utils/SkeletonUtils.js";
 
 import { type Inventory, type Lit, type Material, pictures } from "../api/client";
-import { Area } from "./Area";
+import { Area, type Drawn, type DrawWith } from "./Area";
 import { facesBefore, partOf } from "./faces";
 import { type Ask, Framing, type Standing } from "./Framing";
 import { ASSUMED_TEXELS } from "./lensNames";
@@ -68,8 +68,8 @@ interface Props {
   /** While a clip is looked at: this side in motion, and the moment. */
   shot: Shot | null;
   clock: Clock;
-  /** While an area is drawn instead of the view being turned: hears of all faces in it, by part. */
-  onArea: ((found: Record<string, number[]>) => void) | null;
+  /** While something is drawn over the view instead of it being turned: what with, and who hears of it. */
+  drawing: { shape: DrawWith; brush_px: number; onDrawn: (drawn: Drawn) => void } | null;
 }
 
 /** The live view: a quick look at the geometry under a lens, with the rod beside it. */
@@ -109,7 +109,7 @@ function Contents({
   onSurface,
   measured,
   onPoint,
-  onArea,
+  drawing,
   standing,
   shot,
   clock,
@@ -184,7 +184,7 @@ function Contents({
           delta: number;
           nativeEvent: MouseEvent;
         }) => {
-          if (event.delta > 4 || onArea) return;
+          if (event.delta > 4 || drawing) return;
           event.stopPropagation();
           if (measured) return onPoint([event.point.x, event.point.y, event.point.z]);
           const part = partOf(event.object);
@@ -200,7 +200,7 @@ function Contents({
           faceIndex?: number | null;
         }) => {
           const part = partOf(event.object);
-          if (!onFace || onArea || !part || event.faceIndex == null) return;
+          if (!onFace || drawing || !part || event.faceIndex == null) return;
           event.stopPropagation();
           onSurface(part, event.faceIndex + facesBefore(root, part, event.object));
         }}
@@ -221,7 +221,7 @@ function Contents({
       {marked && <Marked root={root} marked={marked} />}
       {wish.lens === "ids" && <Numbers root={root} inventory={inventory} />}
       {measured && <Measured points={measured} reach_m={reachOf(inventory)} />}
-      {onArea && <Area root={root} chosen={chosen} onArea={onArea} />}
+      {drawing && <Area {...drawing} />}
       {rod !== "off" && <Rod inventory={inventory} person={rod === "person"} />}
       <Framing
         root={root}
@@ -230,7 +230,7 @@ function Contents({
         ask={ask}
         rod={rod !== "off"}
         person={rod === "person"}
-        still={onArea !== null || !!shot?.through}
+        still={drawing !== null || !!shot?.through}
         halved={shownLit !== null && against !== null && sharing === "beside"}
         standing={standing}
       />

@@ -2,12 +2,12 @@ import { useState } from "react";
 
 import type { Decision, Material } from "../../../api/client";
 import { deciding } from "../../../api/decisions";
-import { useDecide } from "../../../api/hooks";
+import { useCoverHoles, useDecide } from "../../../api/hooks";
 import { NewMaterial } from "../../../materials/NewMaterial";
 import { Choose } from "../../../ui/Choose";
 import { whole } from "../../../ui/format";
 import { NumberField } from "../../../ui/NumberField";
-import type { How, Picking } from "./usePicked";
+import type { How, PickBy, Picking } from "./usePicked";
 
 const WAYS: [How, string][] = [
   ["more", "one ring more"],
@@ -17,6 +17,12 @@ const WAYS: [How, string][] = [
   ["connected", "all that hangs together"],
   ["slot", "all of their slot"],
 ];
+const BY: [PickBy, string][] = [
+  ["press", "one by one"],
+  ["rectangle", "by a rectangle"],
+  ["brush", "by a brush"],
+];
+const BRUSH = { words: "pixels from 2 to 300", minimum: 2, maximum: 300 };
 const ANGLE = { words: "degrees from 0 to 180", minimum: 0, maximum: 180 };
 
 /** Faces picked in the view, what belongs to them, and what is done with them: put in a slot or a new material, turned round, taken away. */
@@ -35,15 +41,17 @@ export function PickedFaces({
   const decide = useDecide(move);
   const [slot, setSlot] = useState("");
   const [making, setMaking] = useState(false);
-  const { picked, count, area, setArea, angle, setAngle } = picking;
+  const { picked, count, by, angle, setAngle } = picking;
+  const cover = useCoverHoles(move);
   const some = Object.entries(picked ?? {}).filter(([, faces]) => faces.length);
   const done = { onSuccess: picking.toggle };
+  const problem = decide.error?.message ?? cover.error?.message ?? picking.problem;
   const put = (name: string | null) =>
     decide.mutate(
       some.map(([target, faces]): Decision => deciding(target, "faces_slot", [{ faces, slot: name }])),
       done,
     );
-  const idle = !count || decide.isPending || picking.busy;
+  const idle = !count || decide.isPending || cover.isPending || picking.busy;
   return (
     <div className="max-w-full border border-base-content bg-base-100">
       <form
@@ -57,15 +65,56 @@ export function PickedFaces({
         <span role="status">
           {count
             ? `${whole(count)} face${count === 1 ? "" : "s"} picked`
-            : "Press faces in the view, twice for their smooth surface"}
+            : by === "press"
+              ? "Press faces in the view, twice for their smooth surface"
+              : "Draw over the faces in the view"}
         </span>
-        <label
-          className="flex items-center gap-1"
-          title="Drag over the view: faces that look at you, whatever stands before them. Turn the view again with this off."
+        <select
+          className="field h-6"
+          aria-label="How faces are picked"
+          title="Drawn over the view, which then stands still."
+          value={by}
+          onChange={(event) => picking.setBy(event.target.value as PickBy)}
         >
-          <input type="checkbox" checked={area} onChange={(event) => setArea(event.target.checked)} />
-          {within ? `area of ${whole(within)} chosen` : "area"}
-        </label>
+          {BY.map(([key, words]) => (
+            <option key={key} value={key}>
+              {words}
+            </option>
+          ))}
+        </select>
+        {by === "brush" && (
+          <NumberField
+            label="Brush, pixels"
+            value={picking.brush_px}
+            range={BRUSH}
+            className="w-12"
+            onSet={picking.setBrush}
+          />
+        )}
+        {by !== "press" && (
+          <>
+            <label
+              className="flex items-center gap-1"
+              title="Also what is hidden or looks away; else only what is seen."
+            >
+              <input
+                type="checkbox"
+                checked={picking.through}
+                onChange={(event) => picking.setThrough(event.target.checked)}
+              />
+              all through
+            </label>
+            <label className="flex items-center gap-1">
+              <input
+                type="checkbox"
+                checked={picking.off}
+                onChange={(event) => picking.setOff(event.target.checked)}
+              />
+              take off
+            </label>
+            {within > 0 && <span className="text-soft">of {whole(within)} chosen</span>}
+          </>
+        )}
         <Choose
           label="Also"
           options={count ? WAYS : []}
@@ -120,9 +169,18 @@ export function PickedFaces({
         <button type="button" className="press h-6 px-2" disabled={idle} onClick={() => put(null)}>
           Take away
         </button>
-        {(decide.error ?? picking.problem) && (
+        <button
+          type="button"
+          className="press h-6 px-2"
+          disabled={idle}
+          title="Closes the openings beside the picked faces"
+          onClick={() => cover.mutate(Object.fromEntries(some), done)}
+        >
+          Cover the hole
+        </button>
+        {problem && (
           <span role="alert" className="text-primary">
-            {decide.error?.message ?? picking.problem}
+            {problem}
           </span>
         )}
       </form>

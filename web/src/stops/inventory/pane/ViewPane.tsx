@@ -72,7 +72,7 @@ export function ViewPane({
   const sharing: Sharing = params.get("sharing") === "wipe" ? "wipe" : "beside";
   const [parted, setParted] = useState(0.5);
   const standing = useRef<(() => { matrix: number[]; yfov_rad: number }) | null>(null);
-  const picking = usePicked(move);
+  const picking = usePicked(move, seen);
   const [measured, setMeasured] = useState<Point[] | null>(null);
   const faces = shown?.evidence.faces;
   const marked = faces && Object.keys(faces).length ? faces : null;
@@ -112,6 +112,12 @@ export function ViewPane({
   const away = data.findings
     .filter((finding) => finding.kind === "faces_away" && finding.state === "open")
     .reduce((sum, finding) => sum + (finding.evidence.face_count ?? 0), 0);
+  const { by, brush_px, drawn } = picking;
+  const asked = picking.picked !== null;
+  const drawing = useMemo(
+    () => (asked && by !== "press" ? { shape: by, brush_px, onDrawn: drawn } : null),
+    [asked, by, brush_px, drawn],
+  );
   const problem = lit.error ?? otherLit.error ?? moving.error ?? otherMoving.error;
 
   return (
@@ -138,7 +144,7 @@ export function ViewPane({
           onSurface={picking.surface}
           measured={measured}
           onPoint={(point) => setMeasured((held) => (held?.length === 1 ? [...held, point] : [point]))}
-          onArea={picking.picked && picking.area ? picking.pickArea : null}
+          drawing={drawing}
           onChoose={onChoose}
         />
       </Suspense>
