@@ -27,7 +27,7 @@ from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import blob_bytes, get_blob, put_blob, store
 from trasloco.errors import Cancelled, Refused
 from trasloco.progress import Progress, part_of
-from trasloco.results import outside, proving
+from trasloco.results import one_side, outside, proving
 from trasloco.results.coming_in import bounded
 from trasloco.results.delivering import delivered
 from trasloco.results.pages import lightmaps, mixing
@@ -111,7 +111,13 @@ def carry_out(job: Job) -> None:
     patiently(lambda: _ended(job, ending))
 
 
-_ROOM_BYTES = {"explain": 16 * 2**20, "prove": 64 * 2**20, "sequence": 64 * 2**20, "bake": 128 * 2**20}
+_ROOM_BYTES = {
+    "explain": 16 * 2**20,
+    "prove": 64 * 2**20,
+    "draw": 32 * 2**20,
+    "sequence": 64 * 2**20,
+    "bake": 128 * 2**20,
+}
 """What a kind of work writes beside a copy of what was delivered."""
 
 
@@ -236,6 +242,22 @@ def prove(job: Job, report: Progress) -> None:
     Job.objects.filter(id=job.id).update(result={"pictures": early, "proof": row.id})
 
 
+def _draw(job: Job, report: Progress) -> None:
+    """One side of a view, nothing compared."""
+    bench = Bench(job.move)
+    asked = proving.asked_of(bench, job.settings)
+    side: one_side.Side = "arrival" if job.settings.get("side") == "arrival" else "reference"
+
+    def on_picture(data: bytes) -> None:
+        Job.objects.filter(id=job.id).update(
+            result={"pictures": {asked.views[0].name: {side: put_blob(data)}}}
+        )
+
+    made = one_side.drawn(bench, asked, side, report, on_picture)
+    told = {**made["told"], "png": put_blob(made["png"]), "exr": put_blob(made["exr"])}
+    Job.objects.filter(id=job.id).update(result={"drawn": told})
+
+
 def _sequence(job: Job, report: Progress) -> None:
     """A clip as frames of both sides; each is kept as soon as it is there, also when the job is stopped."""
     sequence = proving.sequence_of(Bench(job.move), job.settings, report)
@@ -343,6 +365,7 @@ def _explain(job: Job, report: Progress) -> None:
 _WORK: dict[str, Callable[[Job, Progress], None]] = {
     "receive": _receive,
     "prove": prove,
+    "draw": _draw,
     "sequence": _sequence,
     "causes": _causes,
     "bake": _bake,

@@ -9,7 +9,7 @@ from typing_extensions import TypedDict
 
 from trasloco.decisions.kind import Kind, Stage
 from trasloco.decisions.values import Name, Triple, above_zero, known_as
-from trasloco.mends import places
+from trasloco.mends import places, standing
 from trasloco.scene.model import Scene
 
 
@@ -84,6 +84,21 @@ class StandOnGround(
 
     field: Literal["stand_on_ground"]
     value: bool
+
+
+class StandOn(
+    Kind, of=("part", "group"), does={Stage.PLACES: standing.stand_on}, wants="the id of a part, or nothing"
+):
+    """Let down, or up, until it stands on another part."""
+
+    field: Literal["stand_on"]
+    value: Name | None
+
+    def words(self) -> str:
+        return f"stood on {known_as(self.value)}" if self.value else "stood on nothing"
+
+    def names_something(self, scene: Scene) -> bool:
+        return self.value is None or self.value in scene.nodes
 
 
 class Scale(Kind, of=("scene",), does={Stage.WHOLE: places.scale}):

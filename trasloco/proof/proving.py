@@ -92,6 +92,23 @@ def under_light_of(reference: Scene, arrival: Scene) -> Scene:
     )
 
 
+def lit_alike(reference: Scene, arrival: Scene, stand_in: bool) -> tuple[Scene, Scene, bool]:
+    """Both sides as they are seen, and whether a light of ours stands in because nothing lights the scene.
+
+    Raises:
+        Refused: nothing lights the reference, and no light may stand in.
+    """
+    if is_lit(reference):
+        return reference, arrival, False
+    if not stand_in:
+        raise Refused(
+            "Nothing lights this scene: both pictures would be black.",
+            reference.name,
+            "Prove it in a stand-in light, or give it a lamp or surroundings on the Light stop.",
+        )
+    return in_stand_in_light(reference), in_stand_in_light(arrival), True
+
+
 def _coarse(quality: Quality) -> Quality:
     return replace(
         quality,
@@ -136,16 +153,7 @@ def prove_views(
     """
     import time
 
-    dim = not is_lit(reference)
-    if dim and not stand_in:
-        raise Refused(
-            "Nothing lights this scene: both pictures would be black.",
-            reference.name,
-            "Prove it in a stand-in light, or give it a lamp or surroundings on the Light stop.",
-        )
-    if dim:
-        reference, arrival = in_stand_in_light(reference), in_stand_in_light(arrival)
-
+    reference, arrival, dim = lit_alike(reference, arrival, stand_in)
     stages: dict[tuple[str, float, str], tuple[FlatScene, FlatScene]] = {}
 
     def stage(view: View, first: bool = False) -> tuple[FlatScene, FlatScene]:

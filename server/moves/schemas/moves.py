@@ -16,6 +16,19 @@ class Refusal(Schema):
     remedy: str
 
 
+class DrawnOut(Schema):
+    """A picture of one side: blobs of what is seen and of its light, in nit."""
+
+    side: str
+    view: str
+    width: int
+    height: int
+    samples: int
+    ev100: float
+    png: str
+    exr: str
+
+
 class JobResult(Schema):
     """What a job has made so far: blobs of pictures by view and side, blobs of lightmaps, numbers of rows."""
 
@@ -23,6 +36,7 @@ class JobResult(Schema):
     maps: list[str] = []
     proof: int | None = None
     handover: int | None = None
+    drawn: DrawnOut | None = None
 
 
 class JobOut(Schema):
@@ -144,6 +158,8 @@ class JobSettings(Schema):
     )
     """The part of the view that fills the picture: left, top, right, bottom."""
     stand_in: bool = False
+    side: Literal["reference", "arrival"] = "reference"
+    """Which side is drawn where only one is."""
     clip: Annotated[str, Field(max_length=400)] = ""
     rate: Annotated[float, Field(gt=0, le=1000)] | None = None
     proof: int | None = None
@@ -151,5 +167,7 @@ class JobSettings(Schema):
 
 
 class JobIn(Schema):
-    kind: Literal["receive", "prove", "sequence", "causes", "bake", "mix", "again", "account", "deliver"]
+    kind: Literal[
+        "receive", "prove", "draw", "sequence", "causes", "bake", "mix", "again", "account", "deliver"
+    ]
     settings: JobSettings = JobSettings()

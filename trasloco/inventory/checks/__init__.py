@@ -27,7 +27,7 @@ from trasloco.inventory.checks.motion import clips, skins
 from trasloco.inventory.checks.names import odd_names
 from trasloco.inventory.checks.normals import missing_normals, mixed_tangents, odd_normals
 from trasloco.inventory.checks.openings import holes, open_boxes
-from trasloco.inventory.checks.placing import far_from_origin, far_pivots
+from trasloco.inventory.checks.placing import far_from_origin, far_pivots, in_the_air
 from trasloco.inventory.checks.received_light import painted_light, received_lightmaps
 from trasloco.inventory.checks.size import axis_doubt, unit_doubt
 from trasloco.inventory.checks.soundness import degenerate_faces, mixed_winding, overlapping_faces
@@ -45,6 +45,7 @@ STRUCTURE: list[Check] = [
     transforms,
     far_pivots,
     far_from_origin,
+    in_the_air,
     odd_names,
     missing_uvs,
     drifting_maps,

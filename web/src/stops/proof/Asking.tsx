@@ -34,12 +34,22 @@ interface Wish {
   bounces: string;
   seconds: string;
   share: "all" | "half";
+  /** Both sides compared, or one drawn by itself. */
+  sides: "both" | "reference" | "arrival";
 }
 
 const KEY = "trasloco proof wish";
 
 function remembered(): Wish {
-  const usual: Wish = { quality: "usual", size: "640", shape: "", bounces: "4", seconds: "", share: "all" };
+  const usual: Wish = {
+    quality: "usual",
+    size: "640",
+    shape: "",
+    bounces: "4",
+    seconds: "",
+    share: "all",
+    sides: "both",
+  };
   try {
     return { ...usual, ...(JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Wish>) };
   } catch {
@@ -65,7 +75,10 @@ export function Asking({
   const cancel = useCancelJob(move);
   const [wish, setWish] = useState(remembered);
   const [more, setMore] = useState(false);
-  const running = job && (job.kind === "prove" || job.kind === "causes") && isRunning(job) ? job : null;
+  const running =
+    job && (job.kind === "prove" || job.kind === "causes" || job.kind === "draw") && isRunning(job)
+      ? job
+      : null;
   const put = (change: Partial<Wish>) => {
     const next = { ...wish, ...change };
     setWish(next);
@@ -77,11 +90,14 @@ export function Asking({
   const [across, high] = (wish.shape || "16:9").split(":").map(Number) as [number, number];
   const aspect = wish.shape ? across / high : (data.aspects[view] ?? 16 / 9);
   const height = Math.max(16, Math.round(width / aspect));
-  const estimate = data.seconds_a_sample === null ? null : data.seconds_a_sample * width * height * samples;
+  const sides = wish.sides === "both" ? 1 : 0.5;
+  const estimate =
+    data.seconds_a_sample === null ? null : data.seconds_a_sample * width * height * samples * sides;
   const prove = () => {
     start.mutate({
-      kind: "prove",
+      kind: wish.sides === "both" ? "prove" : "draw",
       settings: {
+        ...(wish.sides === "both" ? {} : { side: wish.sides }),
         view,
         width,
         height,
@@ -131,7 +147,8 @@ export function Asking({
           </button>
         ) : (
           <button className="press press-main" disabled={start.isPending} onClick={prove}>
-            {data.lit ? "Prove" : "Prove in a stand-in light"}
+            {wish.sides === "both" ? "Prove" : "Draw"}
+            {data.lit ? "" : " in a stand-in light"}
           </button>
         )}
         <button className="text-soft underline" aria-expanded={more} onClick={() => setMore(!more)}>
@@ -161,6 +178,17 @@ export function Asking({
             value={wish.shape}
             options={SHAPES}
             onChange={(shape) => put({ shape })}
+            wide="w-full"
+          />
+          <Choice
+            label="Sides"
+            value={wish.sides}
+            options={[
+              ["both", "both, compared"],
+              ["reference", "the reference alone"],
+              ["arrival", "the arrival alone"],
+            ]}
+            onChange={(sides) => put({ sides: sides as Wish["sides"] })}
             wide="w-full"
           />
           <Choice

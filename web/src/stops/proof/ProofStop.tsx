@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 
 import { type Move, type ProofRow, type Proofs } from "../../api/client";
-import { isRunning, useAfter, useNameProof, useProofs, useStartJob } from "../../api/hooks";
+import { isRunning, useAfter, useCancelJob, useNameProof, useProofs, useStartJob } from "../../api/hooks";
 import { when } from "../../ui/format";
 import { Papers } from "../../ui/Papers";
 import { Notice, Waiting } from "../../ui/Notice";
@@ -12,6 +12,7 @@ import { Booth } from "./Booth";
 import { Causes } from "./Causes";
 import { Figure, Saving } from "./Figure";
 import { Motion } from "./Motion";
+import { OneSide } from "./OneSide";
 import { type Held, OverThere } from "./OverThere";
 import { Shares } from "./Shares";
 import { Trend } from "./Trend";
@@ -26,6 +27,12 @@ export function ProofStop() {
   const answered =
     move.job?.kind === "prove" && move.job.state === "done" ? move.job.result.proof : undefined;
   useAfter(move.job, ["prove", "causes", "sequence"], proofs.refetch);
+  const cancel = useCancelJob(move.id);
+  const [closed, setClosed] = useState<number | null>(null);
+  const drawn =
+    move.job?.kind === "draw" && move.job.id !== closed && (isRunning(move.job) || move.job.result.drawn)
+      ? move.job
+      : null;
 
   const frames =
     move.job?.kind === "sequence" ? `${move.job.state} ${Math.floor(move.job.fraction * 12)}` : "";
@@ -51,6 +58,16 @@ export function ProofStop() {
       onView={setView}
     />
   );
+  if (drawn)
+    return (
+      <div className="h-full overflow-y-auto">
+        <OneSide
+          job={drawn}
+          onClose={() => (isRunning(drawn) ? cancel.mutate(drawn.id) : setClosed(drawn.id))}
+        />
+        <div className="w-[330px] p-5">{asking}</div>
+      </div>
+    );
   const early = running?.result.pictures ?? {};
   const earlyView = Object.keys(early).at(-1);
 

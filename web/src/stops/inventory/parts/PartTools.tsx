@@ -77,6 +77,12 @@ export function PartTools({ move, inventory, chosen, onChoose }: Props) {
             onPlace={(value) => each("place", value, chosen)}
           >
             {act("Stand on the ground", "stand_on_ground", true, chosen)}
+            <Choose
+              label="Stand on"
+              options={others.map((part) => [part.id, part.name])}
+              onPick={(id) => each("stand_on", id, chosen)}
+              wide="w-[110px]"
+            />
             {act("Pivot to the middle", "center_pivot", true)}
             {act("Apply transform", "apply_transform", true)}
           </Place>
