@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from unittest import TestCase
 
@@ -43,11 +43,14 @@ def stage() -> Scene:
     return replace(made, lights={lamp.id: lamp}, nodes={**made.nodes, node.id: node})
 
 
-def route_of(held: Scene, decisions: Sequence[Decision] = ()) -> Route:
-    data = write_glb(held)
+def route_of(
+    held: Scene, decisions: Sequence[Decision] = (), beside: Mapping[str, bytes] | None = None
+) -> Route:
+    """A move of a scene as a GLB, with files beside it, to Lanterna."""
+    files = {"stage.glb": write_glb(held), **(beside or {})}
     return Route(
-        {"stage.glb": digest(data)},
-        lambda: {"stage.glb": data},
+        {path: digest(data) for path, data in files.items()},
+        lambda: files,
         sheet_named("Plain", "source"),
         sheet_named("Lanterna", "destination"),
         decisions,

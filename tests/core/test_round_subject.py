@@ -24,7 +24,7 @@ from trasloco.light.round_subject import USUAL, next_lamp, stand_of, subject_of
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
-from trasloco.results.acts import another_lamp
+from trasloco.results.lamp_acts import another_lamp
 from trasloco.scene.lit import Camera, Environment, Light
 from trasloco.scene.model import Decision, Node, Primitive, Scene
 from trasloco.scene.transforms import looking

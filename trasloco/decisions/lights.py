@@ -8,7 +8,7 @@ from pydantic import AfterValidator, ConfigDict, Field, with_config
 from typing_extensions import TypedDict
 
 from trasloco.decisions.kind import Kind, Stage
-from trasloco.decisions.values import Amount, Color, Metres, Triple, within
+from trasloco.decisions.values import Amount, Color, Metres, Place, Triple, within
 from trasloco.mends import lamps, materials
 from trasloco.scene.model import Scene
 
@@ -137,6 +137,21 @@ class Cone(
         if light is not None and light.kind == "spot":
             return None
         return ("Only a spot has a cone.", "Choose a spot, or add one.")
+
+
+class LampPlace(
+    Kind,
+    of=("light",),
+    does={Stage.LAMPS_STAND: lamps.placed},
+    wants="16 numbers row by row, from the lamp to the world, or nothing",
+):
+    """Where exactly it is, and how it is turned; it shines along its -Z."""
+
+    field: Literal["lamp_place"]
+    value: Place | None
+
+    def words(self) -> str:
+        return "put into place" if self.value else "where it came"
 
 
 class Aim(

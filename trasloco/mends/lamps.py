@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from trasloco.light.backdrops import with_backdrop
-from trasloco.light.round_subject import aimed_at, moved_to, usual_stand, with_lamp
+from trasloco.light.round_subject import aimed_at, moved_to, node_of, usual_stand, with_lamp
 from trasloco.scene.color import LUMINANCE
 from trasloco.scene.model import Scene
 
@@ -42,6 +42,15 @@ def lamp_stands(scene: Scene, target: str, value: Any) -> Scene:
 def stand(scene: Scene, target: str, value: Any) -> Scene:
     """A light moved round the subject."""
     return moved_to(scene, target, value) if value is not None else scene
+
+
+def placed(scene: Scene, target: str, value: Any) -> Scene:
+    """A light put exactly where a matrix says, row by row from it to the world."""
+    node = node_of(scene, target)
+    if value is None or node is None:
+        return scene
+    matrix = np.array(value, np.float64).reshape(4, 4)
+    return replace(scene, nodes={**scene.nodes, node.id: replace(node, parent=None, matrix=matrix)})
 
 
 SIZES: Mapping[str, tuple[str, ...]] = {

@@ -79,9 +79,9 @@ class TextureStore:
                 su * cosine,
                 sv * sine,
                 texture.offset[0],
-                -su * sine,
-                sv * cosine,
-                texture.offset[1],
+                -su * sine * texture.stretch,
+                sv * cosine * texture.stretch,
+                0.5 + (texture.offset[1] - 0.5) * texture.stretch,
                 strength,
                 green,
             ]

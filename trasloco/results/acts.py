@@ -7,29 +7,21 @@ import math
 import re
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-
 from trasloco.errors import Refused
 from trasloco.fit.families.lying import put_by_hand
 from trasloco.inputs.table import INPUTS
 from trasloco.inventory.naming import renamed
-from trasloco.light.round_subject import next_lamp, node_of, stand_of, subject_of
 from trasloco.mends.cameras import MADE
 from trasloco.mends.copied_inputs import copied_settings, swapped_inputs
 from trasloco.mends.covering import rims_beside
-from trasloco.mends.lamps import SIZES
 from trasloco.mends.making import made
 from trasloco.mends.settling import decided
 from trasloco.results.grouping import dressing
 from trasloco.results.lightings import lighting_by
 from trasloco.results.looking import beside
 from trasloco.results.route import Route
-from trasloco.scene.color import luminance
 from trasloco.scene.model import Decision, Scene
 from trasloco.shelf import put_on
-
-_BESIDE_DEG = 20.0
-"""How far round another lamp stands beside the one it is like."""
 
 
 def copying(route: Route, source: str, targets: Sequence[str], inputs: Sequence[str]) -> list[Decision]:
@@ -150,62 +142,6 @@ def camera_here(
     names = {one.name for one in scene.cameras.values()}
     called = name or next(one for n in itertools.count(1) if (one := f"Camera {n}") not in names)
     return [Decision(id, "shot", {"name": called, "aspect": aspect, **place})]
-
-
-def another_lamp(route: Route, light: str, mirrored: bool) -> list[Decision]:
-    """A lamp like one of the move's: the same kind, strength, colour, size and shadows. ``mirrored``: across the
-    plane through the middle of the subject that faces +X; else a little further round.
-
-    Raises:
-        Refused: there is no such lamp, or it stands nowhere.
-    """
-    scene = route.reference()
-    given = scene.lights.get(light)
-    middle, _ = subject_of(scene)
-    stand = stand_of(scene, given, middle) if given is not None else None
-    node = node_of(scene, light)
-    if given is None or stand is None or node is None:
-        raise Refused("There is no such lamp.", light, "Reload the page.")
-    id = next_lamp(d.target for d in route.decisions)
-    round_deg = -stand.azimuth_deg if mirrored else (stand.azimuth_deg + _BESIDE_DEG + 180) % 360 - 180
-    value = {
-        "kind": given.kind,
-        "name": f"{given.name}, {'mirrored' if mirrored else 'again'}",
-        # A lamp begins white, and its colour is told at the brightness of white.
-        "intensity": given.intensity * float(luminance(np.array(given.color))),
-        "azimuth_deg": round_deg,
-        "height_deg": stand.height_deg,
-        **({"distance_m": stand.distance_m} if given.kind != "sun" else {}),
-    }
-    sizes = {"angle_deg": math.degrees(given.angle_rad)} | {
-        name: getattr(given, name) for name in ("width_m", "height_m", "radius_m")
-    }
-    made = [
-        Decision(id, "lamp", value),
-        Decision(id, "lamp_color", list(given.color)),
-        Decision(id, "shadows", given.shadows),
-        *(Decision(id, name, sizes[name]) for name in SIZES.get(given.kind, ())),
-    ]
-    if given.kind == "spot":
-        made.append(
-            Decision(
-                id,
-                "cone",
-                {
-                    "inner_deg": math.degrees(given.inner_cone_rad),
-                    "outer_deg": math.degrees(given.outer_cone_rad),
-                },
-            )
-        )
-    if given.kind == "rectangle":
-        made.append(Decision(id, "opening", given.opening))
-    if given.kind not in ("sun", "point"):
-        world = scene.world_matrices()[node.id]
-        seen = world[:3, 3] - stand.distance_m * world[:3, 2]
-        if mirrored:
-            seen = seen * (-1, 1, 1) + (2 * middle[0], 0, 0)
-        made.append(Decision(id, "aim", [float(v) for v in seen]))
-    return made
 
 
 def renaming(route: Route, ids: Sequence[str], pattern: str, find: str) -> dict[str, str]:

@@ -41,7 +41,14 @@ def placement_of(texture: Texture | None) -> tuple[object, ...]:
     return (
         ()
         if texture is None
-        else (texture.uv_set, texture.offset, texture.rotation_rad, texture.scale, texture.wrap)
+        else (
+            texture.uv_set,
+            texture.offset,
+            texture.rotation_rad,
+            texture.scale,
+            texture.wrap,
+            texture.stretch,
+        )
     )
 
 

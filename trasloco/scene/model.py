@@ -53,7 +53,8 @@ class Texture:
         strength: normal scale or occlusion strength as in glTF 2.0; for height, the relief depth as a
             fraction of one
             repeat of the image.
-        offset, rotation_rad, scale: KHR_texture_transform.
+        offset, rotation_rad, scale: KHR_texture_transform. stretch: after it, places are stretched along v about
+            the middle: a picture that is not square keeps its shape when it is turned. Only layers have it.
         wrap: addressing along u and v.
     """
 
@@ -71,6 +72,7 @@ class Texture:
     space: str = ""
     curve: Literal["linear", "squared", "exponent", "scaled"] = "linear"
     curve_top: float = 1024.0
+    stretch: float = 1.0
 
 
 Blend = Literal["over", "multiply", "add", "screen"]

@@ -17,8 +17,9 @@ def placed(uv: npt.NDArray[Any], texture: Texture) -> npt.NDArray[Any]:
     """
     cosine, sine = math.cos(texture.rotation_rad), math.sin(texture.rotation_rad)
     u, v = uv[..., 0] * texture.scale[0], uv[..., 1] * texture.scale[1]
+    down = -sine * u + cosine * v + texture.offset[1]
     return np.stack(
-        [cosine * u + sine * v + texture.offset[0], -sine * u + cosine * v + texture.offset[1]], axis=-1
+        [cosine * u + sine * v + texture.offset[0], 0.5 + (down - 0.5) * texture.stretch], axis=-1
     )
 
 

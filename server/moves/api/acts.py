@@ -16,18 +16,22 @@ from server.moves.schemas.deciding import (
     CopyInputs,
     CoverBeside,
     Dress,
+    FillFrame,
     FromShelf,
     Group,
     GroupMade,
     LeaveSlotOut,
+    LightPlace,
     MakeMaterial,
     MoveTo,
+    PressedOut,
+    PressOn,
     RenameIn,
     SwapInputs,
     UseImage,
 )
 from server.moves.schemas.moves import MoveOut
-from trasloco.results import acts, grouping
+from trasloco.results import acts, grouping, lamp_acts, pressing
 from trasloco.results.records import Decision
 
 router = Router()
@@ -138,4 +142,38 @@ def camera_here(request: HttpRequest, move_id: int, wanted: CameraHere) -> Any:
 @router.post("/moves/{move_id}/another-lamp", response=MoveOut)
 def another_lamp(request: HttpRequest, move_id: int, wanted: AnotherLamp) -> Any:
     """A lamp like another, beside it or mirrored."""
-    return take(request, move_id, acts.another_lamp(ready(move_id), wanted.light, wanted.mirrored))
+    return take(request, move_id, lamp_acts.another_lamp(ready(move_id), wanted.light, wanted.mirrored))
+
+
+@router.post("/moves/{move_id}/light-place", response=MoveOut)
+def light_place(request: HttpRequest, move_id: int, wanted: LightPlace) -> Any:
+    """A lamp put where it lights a place of the model from a side."""
+    made = lamp_acts.lighting_place(ready(move_id), wanted.light, wanted.point, wanted.matrix, wanted.side)
+    return take(request, move_id, made)
+
+
+@router.post("/moves/{move_id}/fill-frame", response=MoveOut)
+def fill_frame(request: HttpRequest, move_id: int, wanted: FillFrame) -> Any:
+    """An opening or a panel that fills the frame of picked faces."""
+    return take(request, move_id, lamp_acts.filling(ready(move_id), wanted.faces, wanted.what))
+
+
+@router.post("/moves/{move_id}/press-on", response=PressedOut)
+def press_on(request: HttpRequest, move_id: int, wanted: PressOn) -> Any:
+    """A picture pressed onto the model where one points."""
+    made = pressing.pressed(
+        ready(move_id),
+        wanted.image,
+        wanted.point,
+        wanted.matrix,
+        wanted.width_m,
+        wanted.turn_deg,
+        wanted.instead_of,
+        wanted.uv_set,
+    )
+    return {
+        "target": made.target,
+        "index": made.index,
+        "told": made.told,
+        "move": take(request, move_id, made.decisions),
+    }

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from ninja import Schema
 from pydantic import Field
 
 from server.moves.schemas.moves import MoveOut
 from trasloco.decisions.kinds import AnyDecision
+from trasloco.results.lamp_acts import Side
 
 
 class DecisionRowOut(Schema):
@@ -128,6 +129,47 @@ class AnotherLamp(Schema):
 
     light: Annotated[str, Field(max_length=1000)]
     mirrored: bool = False
+
+
+class LightPlace(Schema):
+    """A place of the model, in metres, that a lamp (a new one where none is named) is to light from a side, as seen
+    from where one stands (16 numbers row by row, camera to world).
+    """
+
+    light: Annotated[str, Field(max_length=1000)] | None = None
+    point: Annotated[list[Annotated[float, Field(gt=-1e7, lt=1e7)]], Field(min_length=3, max_length=3)]
+    matrix: Annotated[list[Annotated[float, Field(gt=-1e7, lt=1e7)]], Field(min_length=16, max_length=16)]
+    side: Side = "left"
+
+
+class FillFrame(Schema):
+    """Picked faces; a rectangle of light fills their frame."""
+
+    faces: Annotated[Picked, Field(min_length=1, max_length=100_000)]
+    what: Literal["opening", "panel"]
+
+
+class PressOn(Schema):
+    """A picture to be laid over what is at a place of the model, upright as it is seen from where one stands;
+    ``instead_of`` is the number of a layer that was laid before.
+    """
+
+    image: Annotated[str, Field(max_length=400)]
+    point: Annotated[list[Annotated[float, Field(gt=-1e7, lt=1e7)]], Field(min_length=3, max_length=3)]
+    matrix: Annotated[list[Annotated[float, Field(gt=-1e7, lt=1e7)]], Field(min_length=16, max_length=16)]
+    width_m: Annotated[float, Field(gt=0, le=1e4)]
+    turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0
+    instead_of: Annotated[int, Field(ge=0, lt=8)] | None = None
+    uv_set: Annotated[int, Field(ge=0, lt=8)] = 0
+
+
+class PressedOut(Schema):
+    """Which input it was laid over, its number among the layers there, and what is to be known of it."""
+
+    target: str
+    index: int
+    told: str
+    move: MoveOut
 
 
 class RenameIn(Schema):

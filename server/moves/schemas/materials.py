@@ -25,6 +25,7 @@ class TextureOut(Schema):
     strength: float
     curve: Literal["linear", "squared", "exponent", "scaled"]
     curve_top: float
+    stretch: float
 
 
 class LayerOut(Schema):
@@ -55,6 +56,8 @@ class InputOut(Schema):
     green_up: bool
     space: Space  # type: ignore[valid-type]
     layers: list[LayerOut]
+    layers_alike: bool
+    """Whether one image can show them all; else they lie otherwise than what is below them."""
 
 
 class MaterialOut(Schema):

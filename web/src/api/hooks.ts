@@ -292,11 +292,6 @@ export const useTakeAlong = (id: number) =>
   useMoveChange(id, (ids: string[]) =>
     got(api.POST("/api/moves/{move_id}/take-along", { ...of(id), body: { ids } })),
   );
-/** Openings beside picked faces, by part and number as received. */
-export const useCoverHoles = (id: number) =>
-  useMoveChange(id, (faces: Record<string, number[]>) =>
-    got(api.POST("/api/moves/{move_id}/cover-holes", { ...of(id), body: { faces } })),
-  );
 export const useLeaveSlotOut = (id: number) =>
   useMoveChange(id, (wanted: { ids: string[]; material: string; back?: boolean }) =>
     got(api.POST("/api/moves/{move_id}/leave-slot-out", { ...of(id), body: { back: false, ...wanted } })),

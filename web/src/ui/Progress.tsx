@@ -8,6 +8,7 @@ export function timeLeft(seconds: number | null): string {
 
 const WORDS: Record<string, string> = {
   receive: "Reading",
+  draw: "Drawing one side",
   prove: "Proof",
   causes: "Causes",
   bake: "Lightmaps",

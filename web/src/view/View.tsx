@@ -59,7 +59,7 @@ interface Props {
   marked: Record<string, number[]> | null;
   /** While faces are picked by hand: hears of each face by part and number as received. */
   onFace: ((part: string, face: number) => void) | null;
-  /** While a length is measured: the points pressed so far, and who hears of the next, in metres. */
+  /** While places are pressed: those so far, and who hears of the next, in metres. */
   measured: Point[] | null;
   onPoint: (point: Point) => void;
   /** Hears of a face that is pressed twice while faces are picked. */

@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { useNavigate } from "react-router";
 
 import type { Light, LightData } from "../../api/client";
 import { type Decision, type Put, rangeOf, type ValueOf } from "../../api/decisions";
@@ -127,7 +128,10 @@ function Row({
   const changed = strength !== written && Number(strength) >= 0;
   const stand = light.stand;
 
+  const navigate = useNavigate();
   function act(what: string) {
+    if (what === "place")
+      return void navigate(`../inventory?tab=lights&lighting=${encodeURIComponent(light.id)}`);
     if (what === "away") return onPut(light.id, "lamp", null);
     if (what === "middle") return onPut(light.id, "aim", middle);
     if (what.startsWith("aim ")) {
@@ -164,6 +168,7 @@ function Row({
             options={[
               ["again", "one more like it"],
               ["mirror", "its mirror image across"],
+              ...(light.opening ? [] : [["place", "light a place…"] as [string, string]]),
               ...(light.kind !== "point" ? [["middle", "aim at the middle"] as [string, string]] : []),
               ...(light.kind !== "point"
                 ? groups.map((group) => [`aim ${group.id}`, `aim at ${group.name}`] as [string, string])

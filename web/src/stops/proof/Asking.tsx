@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import type { Job, Proofs } from "../../api/client";
 import { deciding } from "../../api/decisions";
-import { isRunning, useCancelJob, useDecide, useStartJob } from "../../api/hooks";
+import { isRunning, useCameraHere, useCancelJob, useDecide, useStartJob } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 import { NumberField } from "../../ui/NumberField";
@@ -275,6 +275,7 @@ function Limits({ move, limits }: { move: number; limits: number[] }) {
 /** Views that were framed and kept: a moment and surroundings of their own, or gone again. */
 function Kept({ move, data }: { move: number; data: Proofs }) {
   const decide = useDecide(move);
+  const camera = useCameraHere(move);
   const { kept } = data;
   if (!kept.length)
     return (
@@ -343,6 +344,23 @@ function Kept({ move, data }: { move: number; data: Proofs }) {
             )}
             <button
               className="press"
+              disabled={camera.isPending || decide.isPending}
+              title="Becomes a camera of the move, which is delivered"
+              onClick={() => {
+                const { name, matrix, yfov_rad } = view;
+                camera.mutate(
+                  { camera: null, name, matrix, yfov_rad, aspect: 16 / 9 },
+                  // What has no moment and no surroundings of its own is that camera from now on.
+                  {
+                    onSuccess: () => !view.clip && !view.environment && put(kept.filter((_, k) => k !== at)),
+                  },
+                );
+              }}
+            >
+              Take along
+            </button>
+            <button
+              className="press"
               disabled={decide.isPending}
               onClick={() => put(kept.filter((_, k) => k !== at))}
             >
@@ -351,7 +369,7 @@ function Kept({ move, data }: { move: number; data: Proofs }) {
           </li>
         ))}
       </ul>
-      {decide.error && <Notice error={decide.error} />}
+      {(decide.error ?? camera.error) && <Notice error={decide.error ?? camera.error} />}
     </div>
   );
 }

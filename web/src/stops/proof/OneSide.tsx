@@ -13,9 +13,11 @@ export function OneSide({ job, onClose }: { job: Job; onClose: () => void }) {
   return (
     <section aria-label="One side" className="bg-booth p-3.5">
       <div className="mb-2 flex flex-wrap items-center gap-1.5">
-        <button className="plate cursor-pointer font-semibold" onClick={onClose}>
-          {isRunning(job) ? "Stop" : "Back to the proof"}
-        </button>
+        {!isRunning(job) && (
+          <button className="plate cursor-pointer font-semibold" onClick={onClose}>
+            Back to the proof
+          </button>
+        )}
         {drawn && (
           <>
             <span className="plate">

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 
 import { type Move, type ProofRow, type Proofs } from "../../api/client";
-import { isRunning, useAfter, useCancelJob, useNameProof, useProofs, useStartJob } from "../../api/hooks";
+import { isRunning, useAfter, useNameProof, useProofs, useStartJob } from "../../api/hooks";
 import { when } from "../../ui/format";
 import { Papers } from "../../ui/Papers";
 import { Notice, Waiting } from "../../ui/Notice";
@@ -27,7 +27,6 @@ export function ProofStop() {
   const answered =
     move.job?.kind === "prove" && move.job.state === "done" ? move.job.result.proof : undefined;
   useAfter(move.job, ["prove", "causes", "sequence"], proofs.refetch);
-  const cancel = useCancelJob(move.id);
   const [closed, setClosed] = useState<number | null>(null);
   const drawn =
     move.job?.kind === "draw" && move.job.id !== closed && (isRunning(move.job) || move.job.result.drawn)
@@ -61,10 +60,7 @@ export function ProofStop() {
   if (drawn)
     return (
       <div className="h-full overflow-y-auto">
-        <OneSide
-          job={drawn}
-          onClose={() => (isRunning(drawn) ? cancel.mutate(drawn.id) : setClosed(drawn.id))}
-        />
+        <OneSide job={drawn} onClose={() => setClosed(drawn.id)} />
         <div className="w-[330px] p-5">{asking}</div>
       </div>
     );

@@ -1,9 +1,10 @@
 import { useThree } from "@react-three/fiber";
-import { useEffect, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { Box3, type Group, Mesh, type Object3D, Vector3 } from "three";
 
 import type { Lit } from "../../api/client";
 import { drawnByCard } from "../card";
+import { withDecals } from "./decals";
 import { dress } from "./dress";
 import { lampsOf } from "./lamps";
 import { type Surround, surround, surroundOf } from "./surroundings";
@@ -32,35 +33,45 @@ export function LitModel({
   const { gl, scene, invalidate } = useThree();
   const [textures, setTextures] = useState<Textures | null>(null);
 
+  const worn = useRef<Textures | null>(null);
+  /** Wears other pictures, or none, and lets go of those worn before once nothing shows them any more. */
+  const wear = useCallback((next: Textures | null) => {
+    const before = worn.current;
+    worn.current = next;
+    setTextures(next);
+    if (before) setTimeout(() => before.letGo(), 500);
+  }, []);
+
   useEffect(() => {
     let gone = false;
-    let held: Textures | null = null;
     void Textures.small(move, side, lit)
       .then((made) => {
         if (gone) return made.letGo();
-        held = made;
-        setTextures(made);
+        wear(made);
         void made.sharpen().then(() => invalidate());
       })
       .catch(() => undefined);
     return () => {
       gone = true;
-      setTextures(null);
-      // What wears them is undressed first.
-      setTimeout(() => held?.letGo(), 500);
     };
-  }, [move, side, lit, invalidate]);
+  }, [move, side, lit, wear, invalidate]);
+  // Until others are there, what was worn stays; another side has none of it.
+  useEffect(() => () => wear(null), [move, side, wear]);
 
   useEffect(() => {
     if (!textures) return;
     const undress = dress(root, lit, textures, drawnByCard());
+    const peel = withDecals(root, move, lit, invalidate);
     root.traverse((object) => {
       if (object instanceof Mesh) object.castShadow = object.receiveShadow = true;
     });
     gl.shadowMap.needsUpdate = true;
     invalidate();
-    return undress;
-  }, [root, lit, textures, gl, invalidate]);
+    return () => {
+      peel();
+      undress();
+    };
+  }, [root, move, lit, textures, gl, invalidate]);
 
   useEffect(() => {
     gl.shadowMap.enabled = true;

@@ -2,7 +2,8 @@ import { useState } from "react";
 
 import type { Decision, Material } from "../../../api/client";
 import { deciding } from "../../../api/decisions";
-import { useCoverHoles, useDecide } from "../../../api/hooks";
+import { useDecide } from "../../../api/hooks";
+import { useCoverHoles, useFillFrame } from "../../../api/pointing";
 import { NewMaterial } from "../../../materials/NewMaterial";
 import { Choose } from "../../../ui/Choose";
 import { whole } from "../../../ui/format";
@@ -21,6 +22,10 @@ const BY: [PickBy, string][] = [
   ["press", "one by one"],
   ["rectangle", "by a rectangle"],
   ["brush", "by a brush"],
+];
+const FILLS: [string, string][] = [
+  ["opening", "an opening for the surroundings"],
+  ["panel", "a panel that shines"],
 ];
 const BRUSH = { words: "pixels from 2 to 300", minimum: 2, maximum: 300 };
 const ANGLE = { words: "degrees from 0 to 180", minimum: 0, maximum: 180 };
@@ -43,15 +48,16 @@ export function PickedFaces({
   const [making, setMaking] = useState(false);
   const { picked, count, by, angle, setAngle } = picking;
   const cover = useCoverHoles(move);
+  const fill = useFillFrame(move);
   const some = Object.entries(picked ?? {}).filter(([, faces]) => faces.length);
   const done = { onSuccess: picking.toggle };
-  const problem = decide.error?.message ?? cover.error?.message ?? picking.problem;
+  const problem = decide.error?.message ?? cover.error?.message ?? fill.error?.message ?? picking.problem;
   const put = (name: string | null) =>
     decide.mutate(
       some.map(([target, faces]): Decision => deciding(target, "faces_slot", [{ faces, slot: name }])),
       done,
     );
-  const idle = !count || decide.isPending || cover.isPending || picking.busy;
+  const idle = !count || decide.isPending || cover.isPending || fill.isPending || picking.busy;
   return (
     <div className="max-w-full border border-base-content bg-base-100">
       <form
@@ -178,6 +184,14 @@ export function PickedFaces({
         >
           Cover the hole
         </button>
+        <Choose
+          label="Fill the frame with"
+          options={idle ? [] : FILLS}
+          onPick={(what) =>
+            fill.mutate({ faces: Object.fromEntries(some), what: what as "opening" | "panel" }, done)
+          }
+          wide="h-6 w-[150px]"
+        />
         {problem && (
           <span role="alert" className="text-primary">
             {problem}

@@ -5,12 +5,19 @@ import type { Ask } from "../../../view/Framing";
 import { RODS, type RodShown } from "../../../view/rods";
 import { CameraHere } from "./CameraHere";
 import { KeepView } from "./KeepView";
+import type { PlaceTool } from "./usePlaces";
 
 const ROD_WORDS: Record<RodShown, string> = {
   on: "shown",
   person: "shown beside a person",
   off: "hidden",
 };
+
+const TOOLS: [PlaceTool, string, string][] = [
+  ["measure", "Measure", "A length between two points, and what it should be"],
+  ["light", "Light a place", "Say what is to be lit and from which side: the lamp is put there"],
+  ["press", "Press on", "A label or a decal, laid over the model where you press"],
+];
 
 /** Where the view stands, and what is done in it. */
 export function ViewActs({
@@ -22,8 +29,8 @@ export function ViewActs({
   lamps,
   onLamps,
   picking,
-  measuring,
-  onMeasure,
+  tool,
+  onTool,
   playing,
   onPlay,
   onAsk,
@@ -40,8 +47,9 @@ export function ViewActs({
   lamps: boolean | null;
   onLamps: () => void;
   picking: boolean;
-  measuring: boolean;
-  onMeasure: () => void;
+  /** What places are pressed for. */
+  tool: PlaceTool | null;
+  onTool: (tool: PlaceTool) => void;
   /** Whether a clip is looked at. */
   playing: boolean;
   onPlay: () => void;
@@ -92,13 +100,17 @@ export function ViewActs({
       >
         Pick faces
       </button>
-      <button
-        className={`plate cursor-pointer ${measuring ? "font-semibold" : ""}`}
-        aria-pressed={measuring}
-        onClick={onMeasure}
-      >
-        Measure
-      </button>
+      {TOOLS.map(([key, words, why]) => (
+        <button
+          key={key}
+          className={`plate cursor-pointer ${tool === key ? "font-semibold" : ""}`}
+          aria-pressed={tool === key}
+          title={why}
+          onClick={() => onTool(key)}
+        >
+          {words}
+        </button>
+      ))}
       {lamps !== null && (
         <button
           className={`plate cursor-pointer ${lamps ? "font-semibold" : "line-through"}`}

@@ -7,20 +7,21 @@ import type { Ask } from "../../../view/Framing";
 import type { Sharing } from "../../../view/lit/Halves";
 import { type Side, SIDES, useLit } from "../../../view/lit/useLit";
 import { type Lens, LENSES, SETS } from "../../../view/lensNames";
-import type { Point } from "../../../view/Measured";
 import { Clock } from "../../../view/motion/clock";
 import { useMoving } from "../../../view/motion/useMoving";
 import { RODS, type RodShown } from "../../../view/rods";
 import type { Shot } from "../../../view/View";
 import { Judged } from "./Judged";
 import { LensBar } from "./LensBar";
+import { LightPlace } from "./LightPlace";
 import { Measuring } from "./Measuring";
 import { MotionBar } from "./MotionBar";
 import { PickedFaces } from "./PickedFaces";
+import { PressOn } from "./PressOn";
 import { SideBar } from "./SideBar";
 import { DensityScale } from "./DensityScale";
 import { usePicked } from "./usePicked";
-
+import { usePlaces } from "./usePlaces";
 import { ViewActs } from "./ViewActs";
 
 /** Which clip a side shows, by the id that it has in the move, and the camera that it is looked at through. */
@@ -73,12 +74,14 @@ export function ViewPane({
   const [parted, setParted] = useState(0.5);
   const standing = useRef<(() => { matrix: number[]; yfov_rad: number }) | null>(null);
   const picking = usePicked(move, seen);
-  const [measured, setMeasured] = useState<Point[] | null>(null);
+  const lighting = params.get("lighting");
+  const places = usePlaces(standing, lighting === null ? null : "light");
   const faces = shown?.evidence.faces;
   const marked = faces && Object.keys(faces).length ? faces : null;
   const hatched = picking.picked ?? marked;
   const wanted = sideNamed(params.get("side")) ?? "mended";
-  const side: Side = hatched ? "received" : wanted;
+  const placing = places.tool === "light" || places.tool === "press";
+  const side: Side = hatched ? "received" : placing ? "mended" : wanted;
   const other = hatched || lens !== "lit" ? undefined : sideNamed(params.get("against"));
   const lit = useLit(move, lens === "lit" || side === "arrival" ? side : null);
   const otherLit = useLit(move, other && other !== side ? other : null);
@@ -129,7 +132,7 @@ export function ViewPane({
           wish={wish}
           chosen={seen}
           rod={against ? "off" : rod}
-          lamps={lamps && !against}
+          lamps={(lamps || places.tool === "light") && !against}
           ask={ask}
           side={side}
           lit={lit.data ?? null}
@@ -142,8 +145,8 @@ export function ViewPane({
           marked={hatched}
           onFace={picking.picked ? picking.pick : null}
           onSurface={picking.surface}
-          measured={measured}
-          onPoint={(point) => setMeasured((held) => (held?.length === 1 ? [...held, point] : [point]))}
+          measured={places.tool ? places.points : null}
+          onPoint={places.press}
           drawing={drawing}
           onChoose={onChoose}
         />
@@ -204,8 +207,8 @@ export function ViewPane({
           onPick={picking.toggle}
           playing={inMotion}
           onPlay={() => setClip(inMotion ? null : (data.clips.find((one) => one.included)?.id ?? null))}
-          measuring={measured !== null}
-          onMeasure={() => setMeasured(measured ? null : [])}
+          tool={places.tool}
+          onTool={places.take}
           onRod={(name) => {
             put({ rod: name });
             onAsk({ kind: "all" });
@@ -227,8 +230,14 @@ export function ViewPane({
             }}
           />
         )}
-        {measured && (
-          <Measuring move={move} points={measured} scale={data.size.scale} onDone={() => setMeasured(null)} />
+        {places.tool === "measure" && (
+          <Measuring move={move} points={places.points} scale={data.size.scale} onDone={places.leave} />
+        )}
+        {places.tool === "light" && (
+          <LightPlace move={move} light={lighting ?? ""} place={places.place} onDone={places.leave} />
+        )}
+        {places.tool === "press" && (
+          <PressOn move={move} data={data} place={places.place} onDone={places.leave} />
         )}
         {picking.picked && (
           <PickedFaces move={move} picking={picking} materials={data.materials} within={seen.length} />
