@@ -46,6 +46,7 @@ GOOD: dict[str, Any] = {
     "lamp_color": [1, 0.5, 0.2],
     "cone": {"inner_deg": 10, "outer_deg": 20},
     "aim": [0, 1, 0],
+    "lamp_place": [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1],
     "turn_picked": [0, 3],
 }
 SIMPLE = {"boolean": True, "number": 1, "integer": 1, "string": "a word", "null": None, "array": []}

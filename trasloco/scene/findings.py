@@ -53,7 +53,7 @@ class Evidence(TypedDict, total=False):
         faces: numbers of marked faces by part, bounded. face_count: how many there are in all.
         pieces: numbers of connected pieces of a part. seen_from_front, seen_from_back: shares of the outside.
         parts, points, vertices, joints, nodes, lights, channels, count, levels: how many of them.
-        height_m, distance_m, apart_m: lengths in metres. way_m: (3,) from one to the other.
+        area_m2: of what is meant. height_m, distance_m, apart_m: lengths in metres. way_m: (3,) from one to the other.
         unit_m, likeliest_m: metres a unit, believed and likeliest. axis: which is up. origin: who said so.
         encoding, settled, measured, kind, alpha: what it was taken for, and found to be.
         name_odds: for gloss, by its name. confidence, curl_up, curl_down, share, cavity, mean, brightest: measures of an image.
@@ -77,6 +77,7 @@ class Evidence(TypedDict, total=False):
     channels: int
     count: int
     levels: int
+    area_m2: float
     height_m: float
     distance_m: float
     apart_m: float

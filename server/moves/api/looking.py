@@ -12,7 +12,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from server.moves.api.asking import png, ready, side_within
 from server.moves.schemas.fit import Coming
-from server.moves.schemas.looking import GlanceOut, LayoutIn, LayoutOut, LitOut, MovingOut
+from server.moves.schemas.looking import GlanceOut, LayoutIn, LayoutOut, LitOut, MovingOut, WalkIn, WalkOut
 from server.moves.soon import soon
 from server.moves.store import store
 from trasloco.decisions.judging import KeptView
@@ -21,7 +21,7 @@ from trasloco.progress import Progress
 from trasloco.results import glance as glances
 from trasloco.results import lit as sides
 from trasloco.results import moving as motion
-from trasloco.results import uv_layout
+from trasloco.results import uv_layout, walking
 
 router = Router()
 Side = Literal["received", "mended", "arrival"]
@@ -62,6 +62,12 @@ def moving(request: HttpRequest, move_id: int, side: Side = "mended") -> Any:
 def layout(request: HttpRequest, move_id: int, wanted: LayoutIn) -> Any:
     """How the UVs of a material lie; nothing is changed."""
     return uv_layout.layout_out(ready(move_id), wanted.material, wanted.parts, wanted.set)
+
+
+@router.post("/moves/{move_id}/walk", response=WalkOut)
+def walk(request: HttpRequest, move_id: int, wanted: WalkIn) -> Any:
+    """A step inside the scene, no farther than what blocks allows; nothing is changed."""
+    return asdict(walking.step(ready(move_id), wanted.eye, wanted.heading, wanted.far_m, wanted.everything))
 
 
 @router.get("/moves/{move_id}/lit-tiles.png")

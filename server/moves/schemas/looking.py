@@ -112,3 +112,25 @@ class GlanceOut(Schema):
     """Whether it does not get sharper."""
     subject: Figure
     words: str
+
+
+_Metres = Annotated[float, Field(gt=-1e7, lt=1e7)]
+
+
+class WalkIn(Schema):
+    """A step: where the eye is, which way along the level (x, z), how far; ``everything``: all parts block as they
+    are, else those that a shape was chosen for.
+    """
+
+    eye: Annotated[list[_Metres], Field(min_length=3, max_length=3)]
+    heading: Annotated[list[_Metres], Field(min_length=2, max_length=2)]
+    far_m: Annotated[float, Field(ge=0, le=20)]
+    everything: bool = False
+
+
+class WalkOut(Schema):
+    """Where the eye comes to, what was in the way, and how many parts have no shape said."""
+
+    eye: list[float]
+    stopped_by: str | None
+    unsaid: int

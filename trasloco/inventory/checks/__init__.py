@@ -32,6 +32,7 @@ from trasloco.inventory.checks.received_light import painted_light, received_lig
 from trasloco.inventory.checks.size import axis_doubt, unit_doubt
 from trasloco.inventory.checks.soundness import degenerate_faces, mixed_winding, overlapping_faces
 from trasloco.inventory.checks.uvs import missing_uvs, overlapping_uvs, squashed_uvs, uv_range
+from trasloco.inventory.checks.ways import closed_ways
 from trasloco.inventory.context import Check, MeshCheck
 
 STRUCTURE: list[Check] = [
@@ -71,6 +72,7 @@ GEOMETRY: list[Check] = [
     overlapping_faces,
     seen_from_behind,
     painted_light,
+    closed_ways,
 ]
 TEXELS: list[Check] = [
     normal_maps,

@@ -1379,6 +1379,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/walk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Walk
+         * @description A step inside the scene, no farther than what blocks allows; nothing is changed.
+         */
+        post: operations["server_moves_api_looking_walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/lit-tiles.png": {
         parameters: {
             query?: never;
@@ -5331,7 +5351,7 @@ export interface components {
          *         faces: numbers of marked faces by part, bounded. face_count: how many there are in all.
          *         pieces: numbers of connected pieces of a part. seen_from_front, seen_from_back: shares of the outside.
          *         parts, points, vertices, joints, nodes, lights, channels, count, levels: how many of them.
-         *         height_m, distance_m, apart_m: lengths in metres. way_m: (3,) from one to the other.
+         *         area_m2: of what is meant. height_m, distance_m, apart_m: lengths in metres. way_m: (3,) from one to the other.
          *         unit_m, likeliest_m: metres a unit, believed and likeliest. axis: which is up. origin: who said so.
          *         encoding, settled, measured, kind, alpha: what it was taken for, and found to be.
          *         name_odds: for gloss, by its name. confidence, curl_up, curl_down, share, cavity, mean, brightest: measures of an image.
@@ -5371,6 +5391,8 @@ export interface components {
             count?: number;
             /** Levels */
             levels?: number;
+            /** Area M2 */
+            area_m2?: number;
             /** Height M */
             height_m?: number;
             /** Distance M */
@@ -6137,6 +6159,36 @@ export interface components {
              * @default 0
              */
             set: number;
+        };
+        /**
+         * WalkOut
+         * @description Where the eye comes to, what was in the way, and how many parts have no shape said.
+         */
+        WalkOut: {
+            /** Eye */
+            eye: number[];
+            /** Stopped By */
+            stopped_by: string | null;
+            /** Unsaid */
+            unsaid: number;
+        };
+        /**
+         * WalkIn
+         * @description A step: where the eye is, which way along the level (x, z), how far; ``everything``: all parts block as they
+         *     are, else those that a shape was chosen for.
+         */
+        WalkIn: {
+            /** Eye */
+            eye: number[];
+            /** Heading */
+            heading: number[];
+            /** Far M */
+            far_m: number;
+            /**
+             * Everything
+             * @default false
+             */
+            everything: boolean;
         };
         /**
          * Asked
@@ -9514,6 +9566,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LayoutOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_looking_walk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WalkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WalkOut"];
                 };
             };
         };

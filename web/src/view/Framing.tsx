@@ -15,6 +15,8 @@ export interface Ask {
   number: number;
 }
 
+type Spot = [number, number, number];
+
 /** Filled in with a way to read where the view stands: camera to world row by row, and the full vertical angle. */
 export type Standing = RefObject<(() => { matrix: number[]; yfov_rad: number }) | null>;
 
@@ -28,6 +30,7 @@ export function Framing({
   still,
   halved,
   standing,
+  walk,
 }: {
   root: Object3D;
   inventory: Inventory;
@@ -40,6 +43,8 @@ export function Framing({
   /** Whether the picture is shared by two views, each half as wide. */
   halved: boolean;
   standing?: Standing;
+  /** A step on the level from where the eye is, no farther than what blocks allows; nothing where none is taken. */
+  walk: (eye: Spot, heading: [number, number], far_m: number) => Promise<Spot | null>;
 }) {
   const { camera, gl, invalidate } = useThree();
   const controls = useOrbit(still);
@@ -107,19 +112,33 @@ export function Framing({
     const holder = gl.domElement;
     holder.tabIndex = 0;
     holder.focus();
+    let walking = false;
+    async function go(made: OrbitControls, ahead: Vector3, far: number) {
+      // A step at a time: what is pressed meanwhile waits for no queue.
+      if (walking) return;
+      walking = true;
+      const reached = await walk(
+        camera.position.toArray(),
+        [ahead.x * Math.sign(far), ahead.z * Math.sign(far)],
+        Math.abs(far),
+      );
+      walking = false;
+      if (!reached) return;
+      const move = new Vector3(...reached).sub(camera.position);
+      camera.position.add(move);
+      made.target.add(move);
+      made.update();
+      invalidate();
+    }
     function step(event: KeyboardEvent) {
       const made = controls;
       if (!made) return;
       const ahead = made.target.clone().sub(camera.position);
       const pace = event.shiftKey ? 1 : 0.25;
       if (event.key === "ArrowUp" || event.key === "ArrowDown") {
-        const move = ahead
-          .clone()
-          .setY(0)
-          .normalize()
-          .multiplyScalar(event.key === "ArrowUp" ? pace : -pace);
-        camera.position.add(move);
-        made.target.add(move);
+        event.preventDefault();
+        void go(made, ahead.clone().setY(0).normalize(), event.key === "ArrowUp" ? pace : -pace);
+        return;
       } else if (event.key === "ArrowLeft" || event.key === "ArrowRight") {
         ahead.applyAxisAngle(new Vector3(0, 1, 0), event.key === "ArrowLeft" ? 0.12 : -0.12);
         made.target.copy(camera.position).add(ahead);
@@ -130,7 +149,7 @@ export function Framing({
     }
     holder.addEventListener("keydown", step);
     return () => holder.removeEventListener("keydown", step);
-  }, [ask.kind, ask.number, camera, controls, gl, invalidate]);
+  }, [ask.kind, ask.number, camera, controls, gl, walk, invalidate]);
   return null;
 }
 

@@ -69,6 +69,8 @@ interface Props {
   shot: Shot | null;
   clock: Clock;
   /** While something is drawn over the view instead of it being turned: what with, and who hears of it. */
+  /** A step while one stands in it. */
+  walk: (eye: Point, heading: [number, number], far_m: number) => Promise<Point | null>;
   drawing: { shape: DrawWith; brush_px: number; onDrawn: (drawn: Drawn) => void } | null;
 }
 
@@ -110,6 +112,7 @@ function Contents({
   measured,
   onPoint,
   drawing,
+  walk,
   standing,
   shot,
   clock,
@@ -233,6 +236,7 @@ function Contents({
         still={drawing !== null || !!shot?.through}
         halved={shownLit !== null && against !== null && sharing === "beside"}
         standing={standing}
+        walk={walk}
       />
     </>
   );

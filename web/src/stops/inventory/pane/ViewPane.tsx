@@ -22,7 +22,9 @@ import { SideBar } from "./SideBar";
 import { DensityScale } from "./DensityScale";
 import { usePicked } from "./usePicked";
 import { usePlaces } from "./usePlaces";
+import { useWalking } from "./useWalking";
 import { ViewActs } from "./ViewActs";
+import { WalkBar } from "./WalkBar";
 
 /** Which clip a side shows, by the id that it has in the move, and the camera that it is looked at through. */
 function shotOf(moving: Moving | undefined, clip: string, through: string): Shot | null {
@@ -74,6 +76,7 @@ export function ViewPane({
   const [parted, setParted] = useState(0.5);
   const standing = useRef<(() => { matrix: number[]; yfov_rad: number }) | null>(null);
   const picking = usePicked(move, seen);
+  const walking = useWalking(move);
   const lighting = params.get("lighting");
   const places = usePlaces(standing, lighting === null ? null : "light");
   const faces = shown?.evidence.faces;
@@ -148,6 +151,7 @@ export function ViewPane({
           measured={places.tool ? places.points : null}
           onPoint={places.press}
           drawing={drawing}
+          walk={walking.step}
           onChoose={onChoose}
         />
       </Suspense>
@@ -233,6 +237,7 @@ export function ViewPane({
         {places.tool === "measure" && (
           <Measuring move={move} points={places.points} scale={data.size.scale} onDone={places.leave} />
         )}
+        {ask.kind === "walk" && <WalkBar walking={walking} parts={data.parts.length} />}
         {places.tool === "light" && (
           <LightPlace move={move} light={lighting ?? ""} place={places.place} onDone={places.leave} />
         )}
