@@ -28,7 +28,7 @@ class UsdMeshes:
     def primitives(self, prim: Any, label: str) -> list[tuple[Primitive, Integers]]:
         """Primitives of a mesh and, for each, the point every vertex came from."""
         mesh = UsdGeom.Mesh(prim)
-        points = _array(mesh.GetPointsAttr(), np.float64).reshape(-1, 3)
+        points = self.points_of(prim)
         sizes, order = (
             _array(mesh.GetFaceVertexCountsAttr(), np.int64).reshape(-1),
             _array(mesh.GetFaceVertexIndicesAttr(), np.int64).reshape(-1),
@@ -51,14 +51,6 @@ class UsdMeshes:
                 weight=60,
             )
             return []
-        if (mesh.GetPointsAttr().GetNumTimeSamples() or 0) > 1:
-            self.notes.note(
-                "motion_unread",
-                "Points move one by one over time",
-                label,
-                "Motion without a skin or morph targets does not travel; the first moment is kept.",
-                weight=45,
-            )
         scheme = str(mesh.GetSubdivisionSchemeAttr().Get() or "catmullClark")
         if scheme != "none" and mesh.GetSubdivisionSchemeAttr().HasAuthoredValue():
             self.notes.note(
@@ -113,6 +105,10 @@ class UsdMeshes:
             for primitive, _ in made:
                 self._two_sided(primitive.material)
         return made
+
+    def points_of(self, prim: Any) -> npt.NDArray[np.float64]:
+        """Points (P, 3) of a mesh at rest: at its first moment."""
+        return _array(UsdGeom.Mesh(prim).GetPointsAttr(), np.float64).reshape(-1, 3)
 
     def bound_material(self, prim: Any) -> str | None:
         """The material bound to a prim as a whole, inherited ones counted."""

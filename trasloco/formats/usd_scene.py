@@ -16,10 +16,12 @@ from trasloco.formats.usd_clouds import is_cloud, read_cloud
 from trasloco.formats.usd_geometry import UsdMeshes, one_color
 from trasloco.formats.usd_lights import is_dome, read_camera, read_dome, read_light
 from trasloco.formats.usd_materials import UsdMaterials, UvSets
-from trasloco.formats.usd_motion import Skeletons, blend_shapes, local_matrix, transform_channels
-from trasloco.formats.usd_names import CUSTOM_NAME, LAYER_PREFIX, MESH_NAME, own_words
+from trasloco.formats.usd_meshes import read_mesh
+from trasloco.formats.usd_motion import Skeletons, local_matrix, transform_channels
+from trasloco.formats.usd_names import CUSTOM_NAME, LAYER_PREFIX, own_words
+from trasloco.formats.usd_points import PointMotion
 from trasloco.formats.usd_shapes import SHAPES, shape_primitive
-from trasloco.formats.usd_skins import bind_skins, morph_of
+from trasloco.formats.usd_skins import bind_skins
 from trasloco.formats.usd_timeline import cut_apart, told_spans
 from trasloco.limits import LIMITS
 from trasloco.scene.images import identify, missing_image
@@ -49,6 +51,7 @@ class UsdReader:
         self.named: set[str] = set()
         self.to_bind: list[tuple[Any, str, str, int, list[Any]]] = []
         self.mesh_of: dict[str, str] = {}
+        self.moved_points: dict[str, PointMotion] = {}
         self.clouds: dict[str, Cloud] = {}
         self.unit = float(UsdGeom.GetStageMetersPerUnit(stage))
         self.axis = "Z" if UsdGeom.GetStageUpAxis(stage) == UsdGeom.Tokens.z else "Y"
@@ -183,7 +186,7 @@ class UsdReader:
                     weight=8,
                 )
             else:
-                self._mesh(prim, part, name)
+                read_mesh(self, prim, part, name)
         elif prim.IsA(UsdSkel.Skeleton):
             self.skeletons.read(prim, part, self._node)
         elif prim.HasAPI(UsdLux.LightAPI):
@@ -291,7 +294,7 @@ class UsdReader:
             self.held_by.add(str(prim.GetPath()))
             self.part_of[str(prim.GetPath())] = part
         elif prim.IsA(UsdGeom.Mesh):
-            self._mesh(prim, part, name)
+            read_mesh(self, prim, part, name)
         elif prim.IsA(UsdGeom.Camera):
             self._camera(UsdGeom.Camera(prim), part, name)
         elif is_cloud(prim):
@@ -312,41 +315,6 @@ class UsdReader:
         part = self.notes.ids.make("part", place)
         self.nodes[part] = Node(part, name, parent, np.asarray(matrix, np.float64))
         return part
-
-    def _mesh(self, prim: Any, part: str, name: str) -> None:
-        source = prim.GetPrimInPrototype() if prim.IsInstanceProxy() else prim
-        key = str(source.GetPath())
-        node = self.nodes[part]
-        attribute = prim.GetAttribute(MESH_NAME)
-        name = str(attribute.Get()) if attribute and attribute.HasValue() else name
-        tokens = [str(t) for t in UsdSkel.BindingAPI(prim).GetBlendShapesAttr().Get() or []]
-        self.skeletons.weights(prim, part, tokens)
-        if key in self.mesh_of:
-            self.nodes[part] = replace(node, mesh=self.mesh_of[key])
-            return
-        made = self.shapes.primitives(prim, name)
-        if not made:
-            return
-        count = max(int(points.max(initial=-1)) + 1 for _, points in made)
-        shapes = blend_shapes(prim, count)
-        primitives = tuple(
-            replace(p, morphs=tuple(morph_of(table, turns, at) for _, table, turns in shapes))
-            for p, at in made
-        )
-        first = 0
-        if node.mesh is not None:
-            held = self.meshes[node.mesh]
-            id, first = held.id, len(held.primitives)
-            self.meshes[id] = replace(held, primitives=(*held.primitives, *primitives))
-        else:
-            id = self.notes.ids.make("mesh", name)
-            self.meshes[id] = Mesh(
-                id, name, primitives, tuple(n for n, _, _ in shapes), own_words(prim.GetCustomData())
-            )
-            self.nodes[part] = replace(node, mesh=id)
-        self.mesh_of[key] = id
-        if prim.HasAPI(UsdSkel.BindingAPI):
-            self.to_bind.append((prim, part, id, first, [at for _, at in made]))
 
     def image_of(self, reference: str) -> str:
         """The image of an asset path, beside the layer or inside the package."""
