@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Literal, NotRequired
+from typing import Annotated, Literal, NotRequired
 
-from pydantic import ConfigDict, with_config
+from pydantic import ConfigDict, Field, with_config
 from typing_extensions import TypedDict
 
 from trasloco.decisions.kind import Kind, Stage
-from trasloco.decisions.values import Name
-from trasloco.mends import places
+from trasloco.decisions.values import Id, Name
+from trasloco.mends import places, poses
 from trasloco.scene.model import Scene
 
 
@@ -21,17 +21,34 @@ class Moment(TypedDict):
     time_s: NotRequired[float]
 
 
-class PoseFrom(Kind, of=("scene",), does={Stage.CHOSEN: places.pose_from}, wants="the mark of another model"):
+@with_config(ConfigDict(strict=True, extra="forbid"))
+class PoseMap(TypedDict):
+    """Another model by its mark, and which of its joints each joint of the rig is turned as."""
+
+    model: Name
+    joints: Annotated[dict[Id, Id], Field(min_length=1, max_length=10_000)]
+
+
+class PoseFrom(
+    Kind,
+    of=("scene",),
+    does={Stage.CHOSEN: poses.pose_from},
+    wants="the mark of another model, or that with a map of joints",
+):
     """Joints stand as in another model of the delivery."""
 
     field: Literal["pose_from"]
-    value: Name
+    value: Name | PoseMap
 
     def words(self) -> str:
-        return f"pose of model {self.value}"
+        if isinstance(self.value, str):
+            return f"pose of model {self.value}"
+        count = len(self.value["joints"])
+        return f"pose of model {self.value['model']}, {count} joint{'s' if count > 1 else ''} told apart"
 
     def names_something(self, scene: Scene) -> bool:
-        return any(id.endswith(self.value) for id in scene.nodes)
+        mark = self.value if isinstance(self.value, str) else self.value["model"]
+        return any(id.endswith(mark) for id in scene.nodes)
 
 
 class DropBrokenKeys(

@@ -1,18 +1,16 @@
-"""Mends of where things are: transforms applied, parts placed by numbers, the scene moved, posed, or stood on
-the ground.
+"""Mends of where things are: transforms applied, parts placed by numbers, the scene moved, or stood on the
+ground.
 """
 
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
-from trasloco.errors import Refused
 from trasloco.mends.beneath import parts_beneath
 from trasloco.mends.own_meshes import mesh_of_own, with_mesh
 from trasloco.mends.settling import moved_primitive, rigid_lamps
@@ -244,66 +242,6 @@ def freeze(scene: Scene, target: str, value: Any) -> Scene:
         nodes={id: replace(n, matrix=matrices.get(id, n.matrix)) for id, n in scene.nodes.items()},
         clips={},
     )
-
-
-def pose_from(scene: Scene, target: str, value: Any) -> Scene:
-    """The pose of another model of the delivery with the same rig: joints of the same name take its local
-    transforms, those of its first key where it is in motion; that model stays behind.
-
-    ``value`` is the mark behind the other model's ids, such as ``@2``. Names are compared without what stands
-    before a colon or bar, and whatever their case.
-
-    Raises:
-        Refused: there is no rig, or no joint of it has a name of the other model's.
-    """
-    mark = str(value)
-    joints = {
-        j for skin in scene.skins.values() for j in skin.joints if not j.endswith(mark) and j in scene.nodes
-    }
-    if not joints or not any(id.endswith(mark) for id in scene.nodes):
-        raise Refused(
-            "There is no rig that could take a pose.",
-            mark,
-            "Choose a model whose joints are those of a rig of this delivery.",
-        )
-    posed = {id: n.matrix for id, n in scene.nodes.items() if id.endswith(mark)}
-    for clip in scene.clips.values():
-        if clip.id.endswith(mark):
-            keyed, _ = posed_matrices(
-                scene, clip, min((float(c.times_s[0]) for c in clip.channels if len(c.times_s)), default=0.0)
-            )
-            posed |= {id: matrix for id, matrix in keyed.items() if id.endswith(mark)}
-    theirs = {joint_name(scene.nodes[id].name): matrix for id, matrix in posed.items()}
-    if not any(joint_name(scene.nodes[j].name) in theirs for j in joints):
-        named = ", ".join(sorted(scene.nodes[j].name for j in joints)[:3])
-        raise Refused(
-            "No joint of the pose has a name of the rig.",
-            f"the rig has {named}; the pose {', '.join(sorted(scene.nodes[id].name for id in posed)[:3])}",
-            "Rename the joints, or deliver the pose from the same rig.",
-        )
-    nodes = {
-        id: replace(n, matrix=theirs[joint_name(n.name)])
-        if id in joints and joint_name(n.name) in theirs
-        else n
-        for id, n in scene.nodes.items()
-        if not id.endswith(mark)
-    }
-    clips = {
-        id: replace(c, channels=tuple(ch for ch in c.channels if not ch.node.endswith(mark)))
-        for id, c in scene.clips.items()
-        if not id.endswith(mark)
-    }
-    return replace(
-        scene,
-        nodes=nodes,
-        skins={id: s for id, s in scene.skins.items() if not id.endswith(mark)},
-        clips=clips,
-    )
-
-
-def joint_name(name: str) -> str:
-    """A joint's name without the space it was put in: ``Puppet:Elbow`` and ``puppet|elbow`` are ``elbow``."""
-    return re.split(r"[:|/]", name)[-1].strip().casefold()
 
 
 def drop_broken_keys(scene: Scene, target: str, value: Any) -> Scene:

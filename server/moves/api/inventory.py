@@ -19,10 +19,11 @@ from server.moves.schemas.inventory import (
     FacesDrawn,
     ImageFacts,
     InventoryOut,
+    PoseMapOut,
     TexelOut,
 )
 from server.moves.soon import soon
-from trasloco.results import looking, pictures
+from trasloco.results import looking, pictures, posing
 from trasloco.results.pages import inventory as pages
 
 router = Router()
@@ -75,6 +76,12 @@ def alone_png(
 ) -> HttpResponse:
     """One input alone on the model, on either side."""
     return png(pictures.alone_png(ready(move_id), name, arrival, view, 640, 480))
+
+
+@router.get("/moves/{move_id}/pose-map", response=PoseMapOut)
+def pose_map(request: HttpRequest, move_id: int, model: str) -> Any:
+    """Which joint of the rig is which of another model, as far as it can be told."""
+    return posing.pose_map(ready(move_id), model)
 
 
 @router.get("/moves/{move_id}/collision", response=list[CollisionOut])

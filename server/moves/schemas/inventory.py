@@ -237,3 +237,25 @@ class ImageFacts(Schema):
     sees: list[str]
     used_by: list[str]
     memory: int
+
+
+class JointPaired(Schema):
+    """A joint of the rig, what it is taken for in another model, and how alike they are, 0 to 1."""
+
+    id: str
+    name: str
+    other: str | None
+    alike: float
+
+
+class JointNamed(Schema):
+    id: str
+    name: str
+
+
+class PoseMapOut(Schema):
+    """Which joint is which; ``by_name``: all are called alike, and nothing has to be told."""
+
+    by_name: bool
+    joints: list[JointPaired]
+    others: list[JointNamed]

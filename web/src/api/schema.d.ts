@@ -1228,6 +1228,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/pose-map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pose Map
+         * @description Which joint of the rig is which of another model, as far as it can be told.
+         */
+        get: operations["server_moves_api_inventory_pose_map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/collision": {
         parameters: {
             query?: never;
@@ -4267,7 +4287,19 @@ export interface components {
             /** Target */
             target: string;
             /** Value */
-            value: string;
+            value: string | components["schemas"]["PoseMap"];
+        };
+        /**
+         * PoseMap
+         * @description Another model by its mark, and which of its joints each joint of the rig is turned as.
+         */
+        PoseMap: {
+            /** Model */
+            model: string;
+            /** Joints */
+            joints: {
+                [key: string]: string;
+            };
         };
         /**
          * RadiusM
@@ -5971,6 +6003,39 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /** JointNamed */
+        JointNamed: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * JointPaired
+         * @description A joint of the rig, what it is taken for in another model, and how alike they are, 0 to 1.
+         */
+        JointPaired: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Other */
+            other: string | null;
+            /** Alike */
+            alike: number;
+        };
+        /**
+         * PoseMapOut
+         * @description Which joint is which; ``by_name``: all are called alike, and nothing has to be told.
+         */
+        PoseMapOut: {
+            /** By Name */
+            by_name: boolean;
+            /** Joints */
+            joints: components["schemas"]["JointPaired"][];
+            /** Others */
+            others: components["schemas"]["JointNamed"][];
         };
         /** CollisionOut */
         CollisionOut: {
@@ -9359,6 +9424,30 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_moves_api_inventory_pose_map: {
+        parameters: {
+            query: {
+                model: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PoseMapOut"];
+                };
             };
         };
     };

@@ -5,6 +5,7 @@ import { deciding, type Field, type ValueOf } from "../../api/decisions";
 import { useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 import { DropMore } from "./Findings";
+import { PoseFrom } from "./PoseFrom";
 
 interface Props {
   move: number;
@@ -16,6 +17,7 @@ interface Props {
 export function Along({ move, inventory, chosen }: Props) {
   const decide = useDecide(move);
   const [pattern, setPattern] = useState("");
+  const [posing, setPosing] = useState<string | null>(null);
   const { choice } = inventory;
   const set = <F extends Field>(field: F, value: ValueOf<F>) =>
     decide.mutate([deciding("scene", field, value)]);
@@ -199,15 +201,21 @@ export function Along({ move, inventory, chosen }: Props) {
       {choice.other_models.length > 0 && (
         <Block
           title="Pose from another file"
-          note="A model with the same rig lends its pose and stays behind."
+          note="Another model with a rig lends its pose and stays behind."
         >
           <div className="flex gap-2">
             {choice.other_models.map((mark) => (
-              <button key={mark} className="press" onClick={() => set("pose_from", mark)}>
+              <button
+                key={mark}
+                className="press"
+                aria-expanded={posing === mark}
+                onClick={() => setPosing(posing === mark ? null : mark)}
+              >
                 Pose of model {mark.slice(1)}
               </button>
             ))}
           </div>
+          {posing && <PoseFrom key={posing} move={move} mark={posing} onDone={() => setPosing(null)} />}
         </Block>
       )}
       <Block title="Files" note="More files join the delivery as its next revision; decisions stay.">
