@@ -19,6 +19,7 @@ from django.utils import timezone
 from server.answers import told
 from server.lanes.queue import begin, expected_s
 from server.moves.bench import Bench
+from server.moves.comparing import compare_files
 from server.moves.deciding import keep_decisions
 from server.moves.desk import tell
 from server.moves.faults import fault_of, need_room
@@ -203,6 +204,8 @@ def _receive(job: Job, report: Progress) -> None:
         person = User.objects.filter(pk=use.get("by", 0)).first()
         keep_decisions(bench, decisions_of(bench, use), person)
         bench = Bench(job.move)
+    report(0.45, "comparing files")
+    compare_files(revision)
     report(0.5, "surveying")
     bench.findings(part_of(report, 0.5, 0.9))
     report(0.9, "taking a first look")

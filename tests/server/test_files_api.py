@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from unittest import TestCase
+
+import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from tests.making import noise_image
+from tests.making import cube, image, noise_image, quad, scene
 from tests.server.making import ServerTest
+from trasloco.formats.likeness import images_alike, models_alike
 from trasloco.formats.successors import predecessors, stem_without_state
+from trasloco.scene.images import encode, pixels
 
 OBJ = (
     b"mtllib a.mtl\no Sail\nv 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl cloth\nf 1/1 2/2 3/3\n"
@@ -67,6 +72,49 @@ class FilesOfAMove(ServerTest):
         self.ask(f"{self.here}/files/remove", "POST", {"paths": ["a.obj", "a.mtl", "sail.png"]}, expect=422)
         self.ask(f"{self.here}/revisions/9/back", "POST", expect=404)
         self.assertEqual(self.ask(self.here)["revision"], 1)
+
+    def test_a_picture_saved_again_under_a_name_of_its_own_is_asked_about(self) -> None:
+        # The same picture at half its size, darker, in another format.
+        texels = pixels(noise_image("sail", 96, 64))
+        self.upload({"sail.png": noise_image("sail", 96, 64).data}, path=f"{self.here}/files")
+        self.work()
+        half = texels.reshape(48, 2, 32, 2, 3).mean(axis=(1, 3))
+        again = encode((half * 0.8).astype(np.uint8), "png")
+        self.upload({"tela.png": again, "other.png": OTHER}, path=f"{self.here}/files")
+        self.work()
+        listed = {f["path"]: (f["place_of"], f["why"]) for f in self.ask(f"{self.here}/files")["files"]}
+        self.assertEqual(listed["tela.png"][0], "sail.png")
+        self.assertIn("looks the same", listed["tela.png"][1])
+        self.assertEqual(listed["other.png"], (None, ""))
+
+    def test_a_model_exported_again_under_a_name_of_its_own_is_asked_about(self) -> None:
+        self.upload({"boat.obj": OBJ.replace(b"v 1 0 0", b"v 2 0 0")}, path=f"{self.here}/files")
+        self.work()
+        listed = {f["path"]: (f["place_of"], f["why"]) for f in self.ask(f"{self.here}/files")["files"]}
+        self.assertEqual(listed["boat.obj"], ("a.obj", "1 of 1 parts are called the same"))
+
+
+class Likeness(TestCase):
+    def test_other_levels_and_sizes_are_the_same_picture_and_others_are_not(self) -> None:
+        first = noise_image("a", 96, 96, seed=1)
+        texels = pixels(first).astype(float)
+        darker = image("b", (texels * 0.6 + 20).astype(np.uint8))
+        # Bytes are rounded by at most a half: against a spread of 45 that leaves the correlation at 0.9999.
+        self.assertGreater(images_alike(first, darker), 0.999)
+        self.assertLess(images_alike(first, noise_image("c", 96, 96, seed=2)), 0.2)
+        self.assertLess(images_alike(first, image("d", 255 - texels.astype(np.uint8))), 0.01)
+        self.assertEqual(images_alike(first, noise_image("e", 96, 48, seed=1)), 0.0)
+        self.assertEqual(
+            images_alike(image("f", np.full((64, 64, 3), 9)), image("g", np.full((64, 64, 3), 9))), 0.0
+        )
+
+    def test_models_by_names_and_sizes(self) -> None:
+        before = scene(cube(), quad(), cube(2.0), names=("Lid", "Sail", "Trunk"))
+        after = scene(cube(1.1), quad(), cube(2.0), names=("Lid", "Sail", "Trunk"))
+        other = scene(quad(), names=("Moon",))
+        self.assertEqual(models_alike(before, after)[1:], (3, 3))
+        self.assertGreater(models_alike(before, after)[0], 0.9)
+        self.assertLess(models_alike(before, other)[0], 0.5)
 
 
 class Successors(ServerTest):

@@ -185,6 +185,16 @@ def _read_models(
     return {path: found for path, found in read.items() if path not in pieces or len(read) == 1}
 
 
+def read_one(path: str, bundle: Bundle) -> Scene | None:
+    """One model of a delivery by itself; None where the file is no model.
+
+    Raises:
+        Refused: it cannot be read.
+    """
+    reader = _READERS.get(kind_of(path, bundle.files[path]))
+    return reader(path, bundle)[0] if reader is not None else None
+
+
 def split_delivery(files: Mapping[str, bytes]) -> dict[str, dict[str, bytes]]:
     """The delivery as one delivery a model: name to files. Files that no model uses go with each; a single
     model comes back alone.

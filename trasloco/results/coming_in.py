@@ -3,7 +3,6 @@
 from trasloco.fit.naming import slug
 from trasloco.formats.bundle import safe_path, unlike
 from trasloco.formats.receive import split_delivery
-from trasloco.formats.successors import predecessors
 from trasloco.limits import LIMITS
 from trasloco.own_process import bounded
 from trasloco.scene.wording import legible
@@ -15,7 +14,6 @@ __all__ = [
     "MOST_UPLOAD_BYTES",
     "bounded",
     "legible",
-    "predecessors",
     "safe_path",
     "slug",
     "split_delivery",

@@ -15,13 +15,13 @@ from ninja import File, Form, Router, UploadedFile
 from server.accounts.access import person_of
 from server.moves import desk
 from server.moves.api.asking import move_row, ready
+from server.moves.comparing import next_states_of
 from server.moves.files import keep_files, next_revision
 from server.moves.models import Revision
 from server.moves.schemas.files import FilesOut, PathsIn, ReplaceIn
 from server.moves.schemas.moves import MoveOut
 from server.moves.store import blob_bytes
 from trasloco.errors import Refused
-from trasloco.results.coming_in import predecessors
 
 router = Router()
 
@@ -32,15 +32,20 @@ def files_of(request: HttpRequest, move_id: int) -> Any:
     revisions = list(move_row(move_id).revisions.order_by("number"))
     last = revisions[-1]
     since: dict[str, int] = {}
-    earlier: dict[str, str] = {}
     for before, revision in pairwise([None, *revisions]):
         assert revision is not None
         earlier = before.files if before is not None else {}
         since |= {path: revision.number for path, blob in revision.files.items() if earlier.get(path) != blob}
-    places = predecessors((path for path in last.files if path not in earlier), earlier)
+    places = {one.path: one for one in next_states_of(last)}
     return {
         "files": [
-            {"path": path, "size": blob_bytes(blob), "revision": since[path], "place_of": places.get(path)}
+            {
+                "path": path,
+                "size": blob_bytes(blob),
+                "revision": since[path],
+                "place_of": told.place_of if (told := places.get(path)) else None,
+                "why": told.why if told else "",
+            }
             for path, blob in sorted(last.files.items())
         ],
         "revisions": [

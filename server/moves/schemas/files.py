@@ -17,6 +17,8 @@ class FileOfMove(Schema):
     """With which it came as it is."""
     place_of: str | None
     """The file that it may be the next state of."""
+    why: str
+    """By what that is told."""
 
 
 class RevisionOut(Schema):

@@ -2765,6 +2765,8 @@ export interface components {
             revision: number;
             /** Place Of */
             place_of: string | null;
+            /** Why */
+            why: string;
         };
         /** FilesOut */
         FilesOut: {

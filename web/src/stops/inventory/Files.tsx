@@ -37,7 +37,9 @@ export function Files({ move, revision }: { move: number; revision: number }) {
             <span className="min-w-0 flex-1">
               <span className="block truncate font-mono text-[12px]">{row.path}</span>
               {row.place_of && (
-                <span className="block truncate text-[12px] text-soft">may be the next {row.place_of}</span>
+                <span className="block truncate text-[12px] text-soft">
+                  may be the next {row.place_of}: {row.why}
+                </span>
               )}
             </span>
             <span className="w-20 text-right font-mono text-[12px]">{bytes(row.size)}</span>

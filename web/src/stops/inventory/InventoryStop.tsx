@@ -14,6 +14,7 @@ import { Files } from "./Files";
 import { Findings } from "./Findings";
 import { Cameras, Images, Lights, Materials } from "./Ledgers";
 import { ViewPane } from "./pane/ViewPane";
+import { NextStates } from "./NextStates";
 import { Parts } from "./parts/Parts";
 import { SizePanel } from "./SizePanel";
 
@@ -101,6 +102,7 @@ export function InventoryStop() {
           onShow={(name) => put("tab", name)}
           className="mt-2 gap-3 border-b border-base-300 px-4"
         >
+          {tab === "findings" && <NextStates move={move.id} revision={move.revision} />}
           {tab === "findings" && (
             <Findings
               move={move.id}
