@@ -75,8 +75,8 @@ class FilesOfAMove(ServerTest):
 
     def test_a_picture_saved_again_under_a_name_of_its_own_is_asked_about(self) -> None:
         # The same picture at half its size, darker, in another format.
-        texels = pixels(noise_image("sail", 96, 64))
-        self.upload({"sail.png": noise_image("sail", 96, 64).data}, path=f"{self.here}/files")
+        texels = np.kron(pixels(noise_image("sail", 24, 16)), np.ones((4, 4, 1), np.uint8))
+        self.upload({"sail.png": encode(texels, "png")}, path=f"{self.here}/files")
         self.work()
         half = texels.reshape(48, 2, 32, 2, 3).mean(axis=(1, 3))
         again = encode((half * 0.8).astype(np.uint8), "png")

@@ -44,7 +44,7 @@ def _blocks(image: Image) -> npt.NDArray[np.float64]:
     made = [
         np.asarray(
             Pillow.fromarray(np.ascontiguousarray(values[..., c])).resize(
-                (_SIDE, _SIDE), Pillow.Resampling.BOX
+                (_SIDE, _SIDE), Pillow.Resampling.BILINEAR
             )
         )
         for c in range(3)
