@@ -19,6 +19,8 @@ const HandoverStop = lazy(async () => ({
   default: (await import("./stops/handover/HandoverStop")).HandoverStop,
 }));
 
+const KeysPage = lazy(async () => ({ default: (await import("./keys/KeysPage")).KeysPage }));
+
 export function App() {
   const session = useSession();
   if (session.isPending) return null;
@@ -30,6 +32,7 @@ export function App() {
         <Route path="/" element={<Desk />} />
         <Route path="/sheets" element={<SheetsPage />} />
         <Route path="/sheets/:name" element={<SheetsPage />} />
+        <Route path="/keys" element={<KeysPage />} />
         <Route path="/moves/:moveId" element={<MoveShell />}>
           <Route index element={<Navigate to="inventory" replace />} />
           <Route path="inventory" element={<InventoryStop />} />

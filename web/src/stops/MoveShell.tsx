@@ -1,14 +1,16 @@
 import { Suspense, useCallback, useEffect, useState } from "react";
-import { Link, NavLink, Outlet, useLocation, useOutletContext, useParams } from "react-router";
+import { Link, NavLink, Outlet, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
 
 import { type Move, Refused } from "../api/client";
 import { isRunning, useCancelJob, useChangeMove, useMove, useRedo, useStartJob, useUndo } from "../api/hooks";
 import { useSheets } from "../api/sheets";
+import { KeysList } from "../keys/KeysList";
 import { Person } from "../people/Person";
 import { useSession } from "../people/session";
 import { Sharing } from "../people/Sharing";
 import { Notice, Waiting } from "../ui/Notice";
 import { JobProgress, jobTitle, timeLeft } from "../ui/Progress";
+import { SidePanel } from "../ui/SidePanel";
 import { DestinationTag, SourceTag, Way, Wordmark } from "../ui/Tags";
 import { ThemeSwitch } from "../ui/ThemeSwitch";
 import { DeskHeader } from "../ui/DeskHeader";
@@ -33,6 +35,9 @@ export function MoveShell() {
   const redo = useRedo(id);
   const [history, setHistory] = useState(false);
   const [sharing, setSharing] = useState(false);
+  const [keys, setKeys] = useState(false);
+  const navigate = useNavigate();
+  const closeKeys = useCallback(() => setKeys(false), []);
   const closeSharing = useCallback(() => setSharing(false), []);
   const closeHistory = useCallback(() => setHistory(false), []);
   const here = location.pathname.split("/")[3] ?? "inventory";
@@ -40,7 +45,15 @@ export function MoveShell() {
   useEffect(() => {
     function onKey(event: KeyboardEvent) {
       const typing = event.target instanceof HTMLElement && event.target.closest("input, textarea, select");
-      if (typing || !(event.ctrlKey || event.metaKey)) return;
+      if (typing || event.defaultPrevented) return;
+      if (!(event.ctrlKey || event.metaKey || event.altKey)) {
+        const stop = STOPS[Number(event.key) - 1];
+        // In a list a figure looks for what begins with it.
+        if (stop && !(event.target as HTMLElement).closest("[role=treegrid], [role=listbox]"))
+          void navigate(stop[0]);
+        else if (event.key === "?") setKeys((shown) => !shown);
+        return;
+      }
       const key = event.key.toLowerCase();
       if (key === "z" && !event.shiftKey) undo.mutate();
       else if (key === "y" || (key === "z" && event.shiftKey)) redo.mutate();
@@ -49,7 +62,7 @@ export function MoveShell() {
     }
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);
-  }, [undo, redo]);
+  }, [undo, redo, navigate]);
 
   useEffect(() => {
     if (move.data)
@@ -67,6 +80,13 @@ export function MoveShell() {
   return (
     <div className="relative flex h-screen min-h-[560px] flex-col">
       {sharing && <Sharing move={id} may={move.data.may} onClose={closeSharing} />}
+      {keys && (
+        <SidePanel title="Keys" width="w-[640px]" onClose={closeKeys}>
+          <div className="min-h-0 overflow-y-auto p-4">
+            <KeysList />
+          </div>
+        </SidePanel>
+      )}
       {history && <History move={id} onClose={closeHistory} />}
       <Header
         onHistory={() => {
@@ -77,6 +97,7 @@ export function MoveShell() {
           setSharing(!sharing);
           setHistory(false);
         }}
+        onKeys={() => setKeys(!keys)}
         fault={undo.error ?? redo.error}
         move={move.data}
         canUndo={move.data.can_undo && move.data.may !== "look"}
@@ -108,6 +129,7 @@ function Header({
   onRedo,
   onHistory,
   onSharing,
+  onKeys,
   fault: undoFault,
 }: {
   move: Move;
@@ -117,6 +139,7 @@ function Header({
   onRedo: () => void;
   onHistory: () => void;
   onSharing: () => void;
+  onKeys: () => void;
   fault: unknown;
 }) {
   const session = useSession();
@@ -184,6 +207,9 @@ function Header({
         </button>
         <button className="press h-[22px] px-2" onClick={onHistory}>
           History
+        </button>
+        <button className="press h-[22px] px-2" onClick={onKeys} title="?">
+          Keys
         </button>
         {session.data?.accounts && (
           <button className="press h-[22px] px-2" onClick={onSharing}>

@@ -15,6 +15,9 @@ export function DeskHeader() {
         <Link to="/sheets" className="hover:underline">
           Sheets
         </Link>
+        <Link to="/keys" className="hover:underline">
+          Keys
+        </Link>
       </nav>
       <Person />
       <ThemeSwitch />

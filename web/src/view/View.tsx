@@ -83,6 +83,17 @@ export function View(props: Props) {
   );
 }
 
+/** A root whose meshes without normals are faceted, as the format has it; faces keep their order. */
+function withNormals(root: Group): Group {
+  root.traverse((object) => {
+    if (!(object instanceof Mesh) || (object.geometry as BufferGeometry).hasAttribute("normal")) return;
+    const geometry = object.geometry as BufferGeometry;
+    object.geometry = geometry.index ? geometry.toNonIndexed() : geometry.clone();
+    (object.geometry as BufferGeometry).computeVertexNormals();
+  });
+  return root;
+}
+
 /** Textures arrive by the dozen; drawing once after they pause keeps a slow machine usable. */
 function afterQuiet(act: () => void, quiet_ms: number): () => void {
   let timer: ReturnType<typeof setTimeout> | undefined;
@@ -122,7 +133,7 @@ function Contents({
   const gltf = useLoader(GLTFLoader, pictures.view(shot?.view ?? still));
   const shownLit = wish.lens === "lit" ? lit : null;
   const { invalidate } = useThree();
-  const root = useMemo(() => cloneWithSkins(gltf.scene) as Group, [gltf]);
+  const root = useMemo(() => withNormals(cloneWithSkins(gltf.scene) as Group), [gltf]);
   const redraw = useMemo(() => afterQuiet(invalidate, 300), [invalidate]);
   const hidden = useMemo(
     () => new Set(inventory.parts.filter((part) => !part.included).map((part) => part.id)),
@@ -282,7 +293,7 @@ function Other({
 }) {
   const gltf = useLoader(GLTFLoader, pictures.view(shot?.view ?? lit.view));
   const { invalidate } = useThree();
-  const root = useMemo(() => cloneWithSkins(gltf.scene) as Group, [gltf]);
+  const root = useMemo(() => withNormals(cloneWithSkins(gltf.scene) as Group), [gltf]);
   useEffect(() => invalidate(), [sharing, parted, invalidate]);
   return (
     <>
