@@ -17,7 +17,7 @@ from trasloco.sheets.library import built_in_sheets, sheet_named
 from trasloco.sheets.lines.line import Line
 from trasloco.sheets.model import Sheet
 from trasloco.sheets.text import changed, parse_sheet, sheet_toml
-from trasloco.sheets.words import differences, fields_of, gloss_plot, known_inputs, said, value_at
+from trasloco.sheets.words import differences, fields_of, gloss_plot, known_inputs, may_say, said, value_at
 
 MOST_VERSIONS = 200
 log = logging.getLogger(__name__)
@@ -154,7 +154,7 @@ def _line_out(sheet: Sheet, one: Line) -> dict[str, Any]:
     choices = [
         {"value": value, "words": words, "sign": one.signs.get(value, "")}
         for value, words in one.choices.items()
-        if value not in ("", "none")
+        if value not in ("", "none") and may_say(sheet, one.path, value)
     ]
     return {
         "path": one.path,

@@ -231,6 +231,12 @@ class Habit(_Strict):
     amount: float = Field(default=1.0, ge=0, le=1000)
 
 
+class PackageRules(_Strict):
+    """As which of its open forms a layout is written; ``usual`` is the one that it has by itself."""
+
+    form: Literal["usual", "glb", "gltf", "gltf embedded", "usdc", "usda"] = "usual"
+
+
 class Sheet(_Strict):
     """Everything that is written down about one program."""
 
@@ -238,6 +244,7 @@ class Sheet(_Strict):
     role: Literal["source", "destination", "both"] = "both"
     summary: str = Field(max_length=2000)
     layout: str | None = Field(default=None, max_length=60)
+    package: PackageRules = PackageRules()
     conventions: Conventions = Conventions()
     images: ImageRules = ImageRules()
     materials: Materials = Materials()

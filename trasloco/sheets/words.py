@@ -11,6 +11,7 @@ import numpy as np
 
 from trasloco.inputs.table import INPUTS, ORDER
 from trasloco.scene.color import roughness_of_gloss
+from trasloco.sheets.layouts import LAYOUTS
 from trasloco.sheets.lines import LINES
 from trasloco.sheets.lines.line import Line
 from trasloco.sheets.model import Sheet
@@ -29,6 +30,12 @@ _UNITS = {
 def fields_of(sheet: Sheet) -> list[Line]:
     """The lines that a sheet of this role has."""
     return [one for one in LINES if sheet.role == "both" or sheet.role in one.roles]
+
+
+def may_say(sheet: Sheet, path: str, choice: str) -> bool:
+    """Whether a choice of a line can be kept by the sheet's layout at all."""
+    facts = LAYOUTS.get(sheet.layout or "")
+    return path != "package.form" or choice == "usual" or (facts is not None and choice in facts.forms)
 
 
 def value_at(sheet: Sheet, path: str) -> Any:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
+from trasloco.destinations.layouts.glb import as_form
 from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
 from trasloco.fit.naming import slug
@@ -27,13 +28,13 @@ _MODES = {shown: mode for mode, shown in SEE_THROUGH.items()}
 
 def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
     return {
-        f"{slug(scene.name)}.glb": write_glb(scene, GlbOptions(materials=False, images=False)),
+        **as_form(write_glb(scene, GlbOptions(materials=False, images=False)), slug(scene.name), sheet),
         "materials.json": write_list(scene, sheet, told=not carried.plan.untouched),
     }
 
 
 def _read(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> Scene:
-    geometry = geometry_path(files, ".glb")
+    geometry = geometry_path(files, ".glb", ".gltf")
     scene, _, _ = read_gltf(geometry, Bundle(dict(files)))
     document = parse_list(files["materials.json"], "materials.json")
     images: dict[str, Image] = {}

@@ -17,13 +17,15 @@ from trasloco.formats.usd_write import write_usd
 from trasloco.mends.settling import settle
 from trasloco.scene.images import Image
 from trasloco.scene.model import Scene
+from trasloco.sheets.layouts import form_of
 from trasloco.sheets.model import Sheet
 
 
 def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
     told = sheet.conventions
+    layer = f"{slug(scene.name)}.{form_of(sheet)}"
     return {
-        f"{slug(scene.name)}.usdc": write_usd(scene, told.up_axis, told.unit_m),
+        layer: write_usd(scene, told.up_axis, told.unit_m, layer),
         "materials.mtlx": write_materialx(scene).encode(),
     }
 

@@ -25,7 +25,16 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
         return None
     if sheet.layout not in LAYOUTS:
         return "layout", f"There is no layout called {sheet.layout}; take {', '.join(sorted(LAYOUTS))}."
-    return next(LAYOUTS[sheet.layout].faults(sheet), None)
+    facts = LAYOUTS[sheet.layout]
+    if sheet.package.form not in ("usual", *facts.forms):
+        return "package.form", f"This layout is written as {' or '.join(facts.forms)}."
+    return next(facts.faults(sheet), None)
+
+
+def form_of(sheet: Sheet) -> str:
+    """The form that a sheet's packages are written in."""
+    facts = LAYOUTS.get(sheet.layout or "")
+    return sheet.package.form if sheet.package.form != "usual" or facts is None else facts.forms[0]
 
 
 def speaks(sheet: Sheet, materials: str) -> bool:

@@ -15,9 +15,10 @@ Fault = tuple[str, str]
 @dataclass(frozen=True)
 class LayoutFacts:
     """A layout by name: whose material model its files speak, and what leaves the sheet no choice, by the
-    specifications of its formats.
+    specifications of its formats. ``forms`` are those that it can be written as, the usual one first.
     """
 
     name: str
     materials: Literal["gltf", "openpbr", "list"]
     faults: Callable[[Sheet], Iterator[Fault]]
+    forms: tuple[str, ...] = ()

@@ -65,4 +65,4 @@ def _images(sheet: Sheet) -> Iterator[Fault]:
                     )
 
 
-FACTS = LayoutFacts("glb", "gltf", _faults)
+FACTS = LayoutFacts("glb", "gltf", _faults, forms=("glb", "gltf", "gltf embedded"))

@@ -14,4 +14,4 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
     yield from faults_of_scene(sheet)
 
 
-FACTS = LayoutFacts("glb and list", "list", _faults)
+FACTS = LayoutFacts("glb and list", "list", _faults, forms=("glb", "gltf", "gltf embedded"))

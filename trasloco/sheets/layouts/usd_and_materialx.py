@@ -32,4 +32,4 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
             yield "materials.sets", f"{one.name}: a network has one image for each input, in RGB or R."
 
 
-FACTS = LayoutFacts("usd and materialx", "openpbr", _faults)
+FACTS = LayoutFacts("usd and materialx", "openpbr", _faults, forms=("usdc", "usda"))

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from trasloco.sheets.lines import conventions, lightmaps, lights, materials, structure
+from trasloco.sheets.lines import conventions, lightmaps, lights, materials, package, structure
 from trasloco.sheets.lines.line import Line
 
 LINES: tuple[Line, ...] = (
+    *package.LINES,
     *conventions.LINES,
     *materials.LINES,
     *lights.LINES,

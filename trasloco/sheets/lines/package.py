@@ -1,0 +1,24 @@
+"""As what a package is written."""
+
+from __future__ import annotations
+
+from trasloco.sheets.lines.line import DESTINATION, Line
+
+LINES = (
+    Line(
+        "package.form",
+        "Package",
+        "Written as",
+        "The same scene in another of its open forms: one file that is quickly read, or files that a person can open.",
+        "choice",
+        {
+            "usual": "The form that the layout has by itself",
+            "glb": "One binary file (.glb)",
+            "gltf": "Text with a binary and images beside it (.gltf, .bin)",
+            "gltf embedded": "Text with everything written into it (.gltf)",
+            "usdc": "A binary layer (.usdc)",
+            "usda": "A layer as text (.usda)",
+        },
+        DESTINATION,
+    ),
+)
