@@ -33,7 +33,8 @@ from trasloco.proof.picturing import difference_png, picture_png
 from trasloco.proof.proving import Proof
 from trasloco.proof.staging import effects_of, exposure_of, limits_of, views_for
 from trasloco.render.picture import Quality
-from trasloco.results.delivering import papers
+from trasloco.results.delivering import LIST, papers
+from trasloco.results.listing.listing import list_json, list_text
 from trasloco.results.route import Route
 from trasloco.results.store import MemoryStore
 from trasloco.scene.digest import digest
@@ -99,6 +100,14 @@ def read_decisions(path: Path) -> list[Decision]:
     for decision in made:
         typed(decision)
     return made
+
+
+def _unused(out: Path) -> Path:
+    """The folder to write to: one that holds something already is left alone, and a numbered one is taken."""
+    found, number = out, 2
+    while found.exists() and (not found.is_dir() or any(found.iterdir())):
+        found, number = out.with_name(f"{out.name}-{number}"), number + 1
+    return found
 
 
 def _route(sources: list[Path], source: str, to: str, decisions: Path | None) -> Route:
@@ -217,8 +226,14 @@ def move_command(
         )
         raise typer.Exit(1)
     proved = _proved(route) if proof else None
-    listed, page = papers(route, shown_proof(proved) if proved is not None else None)
-    beside = {"packing-list.txt": listed.encode(), "report.html": page}
+    contents, page = papers(route, shown_proof(proved) if proved is not None else None)
+    beside = {
+        LIST: list_text(route).encode(),
+        "packing-list.json": list_json(route).encode(),
+        "contents.txt": contents.encode(),
+        "report.html": page,
+    }
+    out = _unused(out)
     for path, data in {**package.files, **beside}.items():
         target = out / safe_path(path)
         target.parent.mkdir(parents=True, exist_ok=True)

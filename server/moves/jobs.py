@@ -335,7 +335,8 @@ def _deliver(job: Job, report: Progress) -> None:
         # Pressed again while this very package was being written: it is there.
         Job.objects.filter(id=job.id).update(result={"handover": same.id})
         return
-    made = delivered(bench, _proof_shown(bench), report)
+    last = job.move.handovers.order_by("-number").values_list("number", flat=True).first() or 0
+    made = delivered(bench, _proof_shown(bench), report, last + 1)
     files = {path: {"blob": put_blob(data), "size": len(data)} for path, data in made.files.items()}
     papers = {"report": put_blob(made.report), "archive": put_blob(made.archive())}
     with transaction.atomic():
@@ -346,7 +347,7 @@ def _deliver(job: Job, report: Progress) -> None:
             destination=bench.destination.name,
             files=files,
             marks=dict(made.accounts.counted()),
-            packing_list=made.packing_list,
+            packing_list=made.contents,
             plan=bench.landed_name.inputs,
             **papers,
         )

@@ -95,12 +95,15 @@ class Route(BrowserTest):
         expect(page.get_by_test_id("count-unaccounted")).to_have_text("0", timeout=120_000)
         page.get_by_role("button", name="Material inputs").click()
         page.get_by_role("button", name="Deliver", exact=True).click()
-        expect(page.get_by_role("heading", name="Packing list number 1")).to_be_visible(timeout=120_000)
+        expect(page.get_by_role("tab", name="Contents of number 1")).to_be_visible(timeout=120_000)
         with page.expect_download() as download:
             page.get_by_role("link", name="Download").click()
         path = Path(str(download.value.path()))
         names = zipfile.ZipFile(path).namelist()
-        self.assertEqual(set(names) - {"packing-list.txt", "report.html"}, set(Handover.objects.get().files))
+        self.assertEqual(
+            set(names) - {"contents.txt", "packing-list.json", "packing-list.txt", "report.html"},
+            set(Handover.objects.get().files),
+        )
         self.assertIn("media/stage-boards-surface.png", names)
 
     def test_the_clean_delivery_and_its_lights(self) -> None:

@@ -64,7 +64,15 @@ class Moves(ServerTest):
         )
         self.assertEqual(
             sorted(archive.namelist()),
-            sorted([*(f["path"] for f in handover["files"]), "packing-list.txt", "report.html"]),
+            sorted(
+                [
+                    *(f["path"] for f in handover["files"]),
+                    "contents.txt",
+                    "packing-list.json",
+                    "packing-list.txt",
+                    "report.html",
+                ]
+            ),
         )
         report = b"".join(self.client.get(f"/api/handovers/{handover['id']}/report").streaming_content)
         self.assertIn(b"What was sent, and what arrived", report)

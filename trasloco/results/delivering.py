@@ -16,17 +16,22 @@ from trasloco.errors import Refused
 from trasloco.handover.packing_list import packing_list
 from trasloco.handover.report import ShownProof, write_report
 from trasloco.progress import Progress, part_of
+from trasloco.results.listing.listing import list_json, list_text
 from trasloco.results.route import Route
 
 
 @dataclass(frozen=True)
 class Delivery:
-    """Files by path, the packing list, the report, and all of it as an archive."""
+    """Files by path, the packing list (as text and for programs), what is in the package and how it arrived, the
+    report, and all of it as an archive.
+    """
 
     files: Mapping[str, bytes]
     accounts: Accounts
     packing_list: str
     report: bytes
+    contents: str
+    listed: str
 
     def archive(self) -> bytes:
         """A zip of everything; nothing in it is compressed again."""
@@ -34,9 +39,29 @@ class Delivery:
         with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as held:
             for path, data in self.files.items():
                 held.writestr(path, data)
-            held.writestr("packing-list.txt", self.packing_list)
-            held.writestr("report.html", self.report)
+            for name, text in papers_of(self).items():
+                held.writestr(name, text)
         return out.getvalue()
+
+
+LIST = "packing-list.txt"
+"""What the packing list is called beside a package."""
+
+
+def papers_of(delivery: Delivery) -> dict[str, bytes]:
+    """What lies beside a package, by name."""
+    return {
+        LIST: delivery.packing_list.encode(),
+        "packing-list.json": delivery.listed.encode(),
+        "contents.txt": delivery.contents.encode(),
+        "report.html": delivery.report,
+    }
+
+
+def list_in(archive: bytes) -> str | None:
+    """The packing list of a delivery by its archive; None where it has none that can be handed back."""
+    with zipfile.ZipFile(io.BytesIO(archive)) as held:
+        return held.read(LIST).decode() if "contents.txt" in held.namelist() else None
 
 
 def unaccounted_words(accounts: Accounts, route: Route) -> str:
@@ -45,8 +70,10 @@ def unaccounted_words(accounts: Accounts, route: Route) -> str:
     return f"{len(still)} unaccounted" if still else ""
 
 
-def delivered(route: Route, proof: ShownProof | None, report: Progress) -> Delivery:
-    """What is handed over, with the proof that stands.
+def delivered(
+    route: Route, proof: ShownProof | None, report: Progress, number: int | None = None
+) -> Delivery:
+    """What is handed over, with the proof that stands, under a number where it has one.
 
     Raises:
         Refused: something arrived otherwise than anything explains, and nobody said that it is meant.
@@ -61,12 +88,13 @@ def delivered(route: Route, proof: ShownProof | None, report: Progress) -> Deliv
         remedy = "Look at them on this page: mend the cause, or say that it is meant."
         raise Refused(f"{count}. Nothing was delivered.", names, remedy)
     report(0.9, "writing the report")
-    listed, page = papers(route, proof)
-    return Delivery(package.files, accounts, listed, page)
+    contents, page = papers(route, proof)
+    entries = list_text(route, number), list_json(route, number)
+    return Delivery(package.files, accounts, entries[0], page, contents, entries[1])
 
 
 def papers(route: Route, proof: ShownProof | None) -> tuple[str, bytes]:
-    """The packing list and the report of what is delivered, written from the accounts."""
+    """What is in the package with how it arrived, and the report, written from the accounts."""
     carried, package, accounts = route.landed(), route.package(), route.accounts()
     words = last_words(route.decisions, route.received().scene)
     lines = account_lines(accounts, route.decisions)

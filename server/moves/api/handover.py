@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import asdict
 from typing import Any
 
 from django.http import FileResponse, HttpRequest, HttpResponse
@@ -11,9 +12,19 @@ from ninja import Router
 
 from server.moves import rows
 from server.moves.api.asking import blob, png, ready
+from server.moves.api.deciding import take
 from server.moves.models import Handover
-from server.moves.schemas.handover import AccountsOut, HandoverOut
+from server.moves.schemas.handover import (
+    AccountsOut,
+    HandBack,
+    HandedBack,
+    HandoverOut,
+    PackingListOut,
+)
+from server.moves.store import get_blob
 from trasloco.errors import Refused
+from trasloco.results.delivering import list_in
+from trasloco.results.listing import listing
 from trasloco.results.pages import handover as pages
 
 router = Router()
@@ -50,3 +61,25 @@ def handover_picture(request: HttpRequest, handover_id: int, path: str, side: in
 @router.get("/handovers/{handover_id}/report")
 def handover_report(request: HttpRequest, handover_id: int) -> FileResponse:
     return blob(get_object_or_404(Handover, id=handover_id).report, "html")
+
+
+@router.get("/moves/{move_id}/packing-list", response=PackingListOut)
+def packing_list(request: HttpRequest, move_id: int) -> Any:
+    """The packing list as it stands, to be read and changed."""
+    bench = ready(move_id)
+    things = [{"kind": e.kind, "id": e.id, "name": e.name, "says": e.says} for e in listing.entries_of(bench)]
+    return {"text": listing.list_text(bench), "things": things}
+
+
+@router.post("/moves/{move_id}/packing-list", response=HandedBack)
+def hand_back(request: HttpRequest, move_id: int, wanted: HandBack) -> Any:
+    """A changed packing list: against the delivery that it lay beside, or against the move as it stands."""
+    bench = ready(move_id)
+    told = re.search(r", number (\d{1,8})\W", wanted.text[:1000])
+    row = bench.move.handovers.filter(number=int(told[1])).first() if told else None
+    before = list_in(get_blob(row.archive)) if row is not None else None
+    found = listing.changes_of(bench, wanted.text, before)
+    answer: dict[str, Any] = {"words": found.words, "misread": [asdict(one) for one in found.misread]}
+    if found.decisions and not wanted.try_only:
+        answer["move"] = take(request, move_id, found.decisions)
+    return answer

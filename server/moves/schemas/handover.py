@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from ninja import Schema
+from pydantic import Field
+
+from server.moves.schemas.moves import MoveOut
 
 
 class FileOut(Schema):
@@ -57,3 +60,41 @@ class HandoverOut(Schema):
     files: list[FileOut]
     marks: dict[str, int]
     packing_list: str
+
+
+class ListThing(Schema):
+    """A thing of the packing list and what is said of it, key by key."""
+
+    kind: str
+    id: str
+    name: str
+    says: dict[str, str]
+
+
+class PackingListOut(Schema):
+    """The packing list of a move as it stands: as text, and thing by thing."""
+
+    text: str
+    things: list[ListThing]
+
+
+class HandBack(Schema):
+    """A packing list that was changed, as text or JSON. ``try_only``: only what it would change is told."""
+
+    text: Annotated[str, Field(max_length=20_000_000)]
+    try_only: bool = False
+
+
+class MisreadOut(Schema):
+    line: int
+    text: str
+    why: str
+    remedy: str
+
+
+class HandedBack(Schema):
+    """What was changed, in words; or the lines that cannot be understood, and then nothing was."""
+
+    words: list[str]
+    misread: list[MisreadOut]
+    move: MoveOut | None = None

@@ -33,6 +33,7 @@ def page_keys(route: Route) -> dict[str, str]:
         "proofs": lit,
         "accounts": digest(route.accounts_name.key, everything),
         "handovers": route.landed_name.key,
+        "packing-list": digest(shown, everything, route.destination.name),
         "decisions": everything,
     }
 

@@ -2268,6 +2268,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/packing-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Packing List
+         * @description The packing list as it stands, to be read and changed.
+         */
+        get: operations["server_moves_api_handover_packing_list"];
+        put?: never;
+        /**
+         * Hand Back
+         * @description A changed packing list: against the delivery that it lay beside, or against the move as it stands.
+         */
+        post: operations["server_moves_api_handover_hand_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -7639,6 +7663,67 @@ export interface components {
             /** Packing List */
             packing_list: string;
         };
+        /**
+         * ListThing
+         * @description A thing of the packing list and what is said of it, key by key.
+         */
+        ListThing: {
+            /** Kind */
+            kind: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * PackingListOut
+         * @description The packing list of a move as it stands: as text, and thing by thing.
+         */
+        PackingListOut: {
+            /** Text */
+            text: string;
+            /** Things */
+            things: components["schemas"]["ListThing"][];
+        };
+        /**
+         * HandedBack
+         * @description What was changed, in words; or the lines that cannot be understood, and then nothing was.
+         */
+        HandedBack: {
+            /** Words */
+            words: string[];
+            /** Misread */
+            misread: components["schemas"]["MisreadOut"][];
+            move?: components["schemas"]["MoveOut"] | null;
+        };
+        /** MisreadOut */
+        MisreadOut: {
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
+            /** Why */
+            why: string;
+            /** Remedy */
+            remedy: string;
+        };
+        /**
+         * HandBack
+         * @description A packing list that was changed, as text or JSON. ``try_only``: only what it would change is told.
+         */
+        HandBack: {
+            /** Text */
+            text: string;
+            /**
+             * Try Only
+             * @default false
+             */
+            try_only: boolean;
+        };
     };
     responses: never;
     parameters: never;
@@ -10790,6 +10875,54 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_moves_api_handover_packing_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackingListOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_handover_hand_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandBack"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedBack"];
+                };
             };
         };
     };

@@ -14,6 +14,8 @@ const WORDS: Record<string, string> = {
   bake: "Lightmaps",
   mix: "Lamps",
   deliver: "Delivery",
+  account: "Books",
+  again: "Second look",
 };
 export const jobTitle = (job: Job) => WORDS[job.kind] ?? job.kind;
 

@@ -1,13 +1,15 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 
 import type { AccountEntry, Handover } from "../../api/client";
 import { isRunning, useAccounts, useAfter, useDecide, useHandovers, useStartJob } from "../../api/hooks";
 import { bytes, when } from "../../ui/format";
 import { Notice, Waiting } from "../../ui/Notice";
+import { Papers } from "../../ui/Papers";
 import { useShownMove } from "../MoveShell";
 import { Balance, ByKind, NotExplained } from "./Books";
 import { OnDisk } from "./OnDisk";
+import { PackingList } from "./PackingList";
 
 const STOP_OF: Record<string, string> = { input: "fit", material: "fit", light: "light" };
 
@@ -20,6 +22,7 @@ export function HandoverStop() {
   const decide = useDecide(move.id);
   const navigate = useNavigate();
   const [params, setParams] = useSearchParams();
+  const [paper, setPaper] = useState<"list" | "contents">("list");
   const job = move.job && isRunning(move.job) ? move.job : null;
   useAfter(move.job, ["deliver"], handovers.refetch);
   useAfter(move.job, ["account", "deliver", "prove"], accounts.refetch);
@@ -114,29 +117,39 @@ export function HandoverStop() {
         />
       </div>
       <aside aria-label="Package" className="flex min-h-0 flex-col border-l border-base-300 bg-base-100">
-        {shown ? (
-          <>
-            <h2 className="px-[18px] pt-4 pb-2">
-              Packing list <span className="font-normal text-soft">number {shown.number}</span>
-            </h2>
-            <pre
-              tabIndex={0}
-              aria-label="Packing list"
-              className="min-h-0 flex-1 overflow-auto px-[18px] pb-3 font-mono text-[11px] leading-[1.6] whitespace-pre-wrap"
-            >
-              {shown.packing_list}
-            </pre>
-            <OnDisk handover={shown} />
-          </>
-        ) : (
-          <div className="p-[18px]">
-            <h2>Nothing delivered yet</h2>
-            <p className="mt-1 text-soft">
-              Delivering keeps the package under a number, with its packing list and report. Nothing is ever
-              overwritten.
-            </p>
-          </div>
-        )}
+        <Papers
+          label="Papers of the package"
+          papers={[
+            { key: "list", words: "Packing list" },
+            { key: "contents", words: shown ? `Contents of number ${shown.number}` : "Contents" },
+          ]}
+          shown={paper}
+          onShow={setPaper}
+          className="gap-4 px-[18px] pt-3 pb-2 text-[15px]"
+        >
+          {paper === "list" ? (
+            <PackingList move={move.id} />
+          ) : shown ? (
+            <>
+              <pre
+                tabIndex={0}
+                aria-label="Contents"
+                className="min-h-0 flex-1 overflow-auto px-[18px] pb-3 font-mono text-[11px] leading-[1.6] whitespace-pre-wrap"
+              >
+                {shown.packing_list}
+              </pre>
+              <OnDisk handover={shown} />
+            </>
+          ) : (
+            <div className="p-[18px]">
+              <h2>Nothing delivered yet</h2>
+              <p className="mt-1 text-soft">
+                Delivering keeps the package under a number, with its packing list and report. Nothing is ever
+                overwritten.
+              </p>
+            </div>
+          )}
+        </Papers>
       </aside>
     </div>
   );

@@ -1,0 +1,28 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { api, got } from "./client";
+import type { components } from "./schema";
+
+export type ListThing = components["schemas"]["ListThing"];
+type HandedBack = components["schemas"]["HandedBack"];
+const of = (id: number) => ({ params: { path: { move_id: id } } });
+
+/** The packing list as it stands. */
+export const usePackingList = (id: number) =>
+  useQuery({
+    queryKey: ["move", id, "packing-list"],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/packing-list", of(id))),
+  });
+
+/** A changed packing list, or a line of it, handed back; with `try_only` only what it would change is told. */
+export function useHandBack(id: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (wanted: { text: string; try_only: boolean }) =>
+      got(api.POST("/api/moves/{move_id}/packing-list", { ...of(id), body: wanted })),
+    onSuccess: ({ move }) => {
+      if (move) client.setQueryData(["move", id], move);
+    },
+  });
+}
+export const isMisread = (told: HandedBack) => told.misread.length > 0;
