@@ -11,8 +11,8 @@ from typing import Any
 
 from playwright.sync_api import expect
 
+from tests.browser.acts import wagon
 from tests.browser.making import BrowserTest
-from tests.browser.test_acts import wagon
 from trasloco.formats.gltf_write import write_glb
 
 AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"

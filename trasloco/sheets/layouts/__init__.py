@@ -32,9 +32,9 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
 
 
 def form_of(sheet: Sheet) -> str:
-    """The form that a sheet's packages are written in."""
-    facts = LAYOUTS.get(sheet.layout or "")
-    return sheet.package.form if sheet.package.form != "usual" or facts is None else facts.forms[0]
+    """The form that a sheet's packages are written in; ``usual`` where its layout has but one."""
+    forms = LAYOUTS[sheet.layout].forms if sheet.layout in LAYOUTS else ()
+    return forms[0] if sheet.package.form == "usual" and forms else sheet.package.form
 
 
 def speaks(sheet: Sheet, materials: str) -> bool:
