@@ -24,6 +24,7 @@ from trasloco.accounts.telling import accounts_json, unanswered
 from trasloco.decisions.kinds import on_the_wire, typed
 from trasloco.errors import Refused
 from trasloco.formats.bundle import gather, safe_path
+from trasloco.handover.for_the_sender import note_text
 from trasloco.handover.packing_list import human_size
 from trasloco.handover.report import shown_proof
 from trasloco.own_process import bounded, in_a_child
@@ -232,6 +233,7 @@ def move_command(
         "packing-list.json": list_json(route).encode(),
         "contents.txt": contents.encode(),
         "report.html": page,
+        "return-note.txt": note_text(reference.name, route.findings()).encode(),
     }
     out = _unused(out)
     for path, data in {**package.files, **beside}.items():

@@ -71,6 +71,7 @@ class Moves(ServerTest):
                     "packing-list.json",
                     "packing-list.txt",
                     "report.html",
+                    "return-note.txt",
                 ]
             ),
         )

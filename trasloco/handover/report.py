@@ -13,8 +13,11 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from trasloco.accounts.model import BOOKINGS, KINDS, Accounts
 from trasloco.accounts.telling import summed_up
 from trasloco.fit.model import Carried
+from trasloco.handover.for_the_sender import notes_for
+from trasloco.handover.how_to_import import steps_of
 from trasloco.handover.packing import Package
 from trasloco.handover.packing_list import human_size
+from trasloco.proof.picturing import difference_png
 from trasloco.proof.proving import Proof
 from trasloco.render.picture import WHITE_POINT, displayed
 from trasloco.scene.findings import Finding
@@ -51,6 +54,11 @@ def write_report(
         open=[(f"{f.title} ({f.state})", f.where, f.consequence) for f in findings if f.state != "mended"],
         effects=[(effect.name, effect.off or effect.does) for effect in destination.after_effects],
         geometry=[(step.text,) for step in carried.plan.geometry],
+        steps=steps_of(package.files, carried.scene, destination),
+        sender=[
+            (f"{one.title}{', only there' if one.only_there else ''}", one.where, f"{one.there} ({one.here})")
+            for one in notes_for(findings)
+        ],
     )
 
 
@@ -75,13 +83,14 @@ def _books(accounts: Accounts) -> dict[str, Any]:
 
 @dataclass(frozen=True)
 class ShownProof:
-    """A proof as a report shows it: a figure in words, and of each view its name, its ΔE and both pictures as
-    PNG.
+    """A proof as a report shows it: a figure in words; of each view its name, its ΔE, and PNG of both pictures and of
+    their difference; what is to blame, each with its share of the difference in words.
     """
 
     headline: str
     words: str
-    views: tuple[tuple[str, float, bytes, bytes], ...]
+    views: tuple[tuple[str, float, bytes, bytes, bytes], ...]
+    causes: tuple[tuple[str, str], ...] = ()
 
 
 def judged_at(values: Sequence[float]) -> str:
@@ -109,6 +118,7 @@ def shown_proof(proof: Proof) -> ShownProof:
             one.view.name,
             one.comparison.judged,
             *(encode(displayed(p.radiance, one.ev100), "png") for p in (one.reference, one.arrival)),
+            difference_png(one.comparison.delta_e),
         )
         for one in proof.views
     )

@@ -13,6 +13,7 @@ from trasloco.accounts.model import Accounts
 from trasloco.accounts.telling import account_lines, unanswered
 from trasloco.decisions.wording import last_words
 from trasloco.errors import Refused
+from trasloco.handover.for_the_sender import note_text
 from trasloco.handover.packing_list import packing_list
 from trasloco.handover.report import ShownProof, write_report
 from trasloco.progress import Progress, part_of
@@ -32,6 +33,7 @@ class Delivery:
     report: bytes
     contents: str
     listed: str
+    for_sender: str
 
     def archive(self) -> bytes:
         """A zip of everything; nothing in it is compressed again."""
@@ -55,6 +57,7 @@ def papers_of(delivery: Delivery) -> dict[str, bytes]:
         "packing-list.json": delivery.listed.encode(),
         "contents.txt": delivery.contents.encode(),
         "report.html": delivery.report,
+        "return-note.txt": delivery.for_sender.encode(),
     }
 
 
@@ -78,6 +81,12 @@ def delivered(
     Raises:
         Refused: something arrived otherwise than anything explains, and nobody said that it is meant.
     """
+    if not (scene := route.reference()).parts() and not scene.lights and not scene.materials:
+        raise Refused(
+            "Nothing comes along: the package would be empty.",
+            scene.name,
+            "Take parts along again on the Inventory stop.",
+        )
     package = route.package(part_of(report, 0, 0.6))
     report(0.65, "reading the package back")
     accounts = route.accounts(part_of(report, 0.65, 0.85))
@@ -90,7 +99,8 @@ def delivered(
     report(0.9, "writing the report")
     contents, page = papers(route, proof)
     entries = list_text(route, number), list_json(route, number)
-    return Delivery(package.files, accounts, entries[0], page, contents, entries[1])
+    note = note_text(route.reference().name, route.findings())
+    return Delivery(package.files, accounts, entries[0], page, contents, entries[1], note)
 
 
 def papers(route: Route, proof: ShownProof | None) -> tuple[str, bytes]:

@@ -241,10 +241,23 @@ def shown_of(figures: Mapping[str, Any], picture: Callable[[str, str], bytes | N
     words += [f"not shown: {one}" for one in figures.get("unseen", ())]
     views = []
     for one in figures["views"]:
-        before, after = picture(one["name"], "reference"), picture(one["name"], "arrival")
-        if before is not None and after is not None:
-            views.append((one["name"], float(one["judged"]), before, after))
-    return ShownProof(f"ΔE {figures['judged']:.1f}", "; ".join(words), tuple(views))
+        before, after, apart = (picture(one["name"], side) for side in ("reference", "arrival", "difference"))
+        if before is not None and after is not None and apart is not None:
+            views.append((one["name"], float(one["judged"]), before, after, apart))
+    return ShownProof(f"ΔE {figures['judged']:.1f}", "; ".join(words), tuple(views), _blamed(figures))
+
+
+def _blamed(figures: Mapping[str, Any]) -> tuple[tuple[str, str], ...]:
+    """What is to blame where that was asked, each with its share."""
+    told = figures.get("causes") or {}
+    return tuple(
+        (
+            f"{one['label']}, {one['where']}" if one["where"] else one["label"],
+            f"{100 * one['share']:.0f} %: {one['reason']}",
+        )
+        for one in told.get("causes", ())
+        if one["significant"]
+    )
 
 
 @dataclass(frozen=True)
