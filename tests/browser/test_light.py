@@ -117,7 +117,7 @@ class Light(BrowserTest):
         page.get_by_role("button", name="Soft panels…").click()
         page.get_by_role("button", name="Add a panel").click()
         mark = page.get_by_role("button", name="Panel 1: 140 degrees round, 40 high")
-        expect(mark).to_be_visible()
+        expect(mark).to_be_visible(timeout=90_000)
         mark.focus()
         page.keyboard.press("ArrowRight")
         expect(page.get_by_role("button", name="Panel 1: 142 degrees round, 40 high")).to_be_visible()
