@@ -21,7 +21,9 @@ from rich.table import Table
 from trasloco import move
 from trasloco.accounts.model import Booking
 from trasloco.accounts.telling import accounts_json, unanswered
-from trasloco.decisions.kinds import on_the_wire, typed
+from trasloco.batch_command import batch_command
+from trasloco.decisions.kinds import on_the_wire
+from trasloco.decisions.reading import read_decisions
 from trasloco.errors import Refused
 from trasloco.formats.bundle import gather, safe_path
 from trasloco.handover.for_the_sender import note_text
@@ -39,7 +41,6 @@ from trasloco.results.listing.listing import list_json, list_text
 from trasloco.results.route import Route
 from trasloco.results.store import MemoryStore
 from trasloco.scene.digest import digest
-from trasloco.scene.model import Decision
 from trasloco.sheets.library import sheet_at
 from trasloco.summary import finding_json, frame_json, plan_json, proof_json, remnant_json
 
@@ -48,6 +49,7 @@ app = typer.Typer(
     no_args_is_help=True,
     help="Carries a scene from one program to another and measures what arrived.",
 )
+app.command("batch")(batch_command)
 _out, _err = Console(), Console(stderr=True)
 Sources = Annotated[list[Path], typer.Argument(metavar="SOURCE...", help="Files, folders or a zip.")]
 From = Annotated[str, typer.Option("--from", help="Sheet of the source program, or the path of a TOML file.")]
@@ -81,26 +83,6 @@ def _watching(title: str) -> Iterator[Report]:
             print(f"{title} {fraction:.0%} {message}", file=sys.stderr)
 
     yield report
-
-
-def read_decisions(path: Path) -> list[Decision]:
-    """Decisions from a JSON list of {target, field, value}.
-
-    Raises:
-        Refused: not such a list, or something in it that cannot be decided.
-    """
-    try:
-        rows = json.loads(path.read_text("utf-8"))
-        made = [Decision(str(row["target"]), str(row["field"]), row["value"]) for row in rows]
-    except (OSError, ValueError, TypeError, KeyError) as error:
-        raise Refused(
-            f"The decisions cannot be read ({type(error).__name__}: {error}).",
-            str(path),
-            'Give a JSON list of {"target", "field", "value"}.',
-        ) from None
-    for decision in made:
-        typed(decision)
-    return made
 
 
 def _unused(out: Path) -> Path:

@@ -1,0 +1,108 @@
+"""Many deliveries at once: each told by itself, the worst as the exit code, and gone on with where it stopped."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+from unittest import TestCase
+
+from tests.making import cube, material, quad, scene
+from trasloco.batch import RESULT, all_done, deliveries_in, tasks_of
+from trasloco.errors import Refused
+from trasloco.formats.gltf_write import write_glb
+from trasloco.scene.model import Decision
+
+
+def props(folder: Path) -> None:
+    """A plain trunk, a sail whose sheen is lost at Lanterna, and a file that is none."""
+    trunk = scene(cube(), materials=(material(base_color=(0.4, 0.2, 0.1)),), names=("Trunk",))
+    sail = scene(quad(), materials=(material(sheen_color=(0.5, 0.1, 0.1)),), names=("Sail",))
+    (folder / "trunk.glb").write_bytes(write_glb(trunk))
+    (folder / "boat").mkdir()
+    (folder / "boat" / "sail.glb").write_bytes(write_glb(sail))
+    (folder / "moon.glb").write_bytes(b"glTF, but not at all")
+
+
+class Batch(TestCase):
+    def setUp(self) -> None:
+        held = tempfile.TemporaryDirectory()
+        self.addCleanup(held.cleanup)
+        self.place = Path(held.name)
+        self.folder, self.out = self.place / "in", self.place / "out"
+        self.folder.mkdir()
+        props(self.folder)
+
+    def run_all(
+        self, *to: str, decisions: tuple[Decision, ...] = (), prove: bool = False
+    ) -> dict[tuple[str, str], object]:
+        tasks = tasks_of(self.folder, "plain", to, self.out, decisions, prove)
+        self.heard: list[int] = []
+        made = all_done(tasks, 1, lambda one, left: self.heard.append(left))
+        return {(one.name, one.to): one for one in made}
+
+    def test_each_delivery_to_each_destination_is_told(self) -> None:
+        found = self.run_all("lanterna", "taccuino")
+        self.assertEqual(len(found), 6)
+        self.assertEqual(self.heard, [5, 4, 3, 2, 1, 0])
+        codes = {key: one.code for key, one in found.items()}  # type: ignore[attr-defined]
+        self.assertEqual(codes[("trunk", "lanterna")], 0)
+        self.assertEqual(codes[("boat", "lanterna")], 1)
+        self.assertEqual(codes[("moon", "taccuino")], 2)
+        names = {path.name for path in (self.out / "trunk" / "lanterna").iterdir()}
+        self.assertLessEqual({"packing-list.txt", "report.html", "return-note.txt", RESULT}, names)
+        self.assertFalse((self.out / "moon").exists())
+
+    def test_it_goes_on_where_it_stopped_and_only_what_changed_is_done_again(self) -> None:
+        first = self.run_all("lanterna")
+        again = self.run_all("lanterna")
+        known = {name: one.known for (name, _), one in again.items()}  # type: ignore[attr-defined]
+        self.assertEqual(known, {"trunk": True, "boat": True, "moon": False})
+        self.assertEqual(again[("boat", "lanterna")].marks, first[("boat", "lanterna")].marks)  # type: ignore[attr-defined]
+        other = scene(cube(2.0), materials=(material(),), names=("Trunk",))
+        (self.folder / "trunk.glb").write_bytes(write_glb(other))
+        third = self.run_all("lanterna")
+        self.assertEqual([third[(name, "lanterna")].known for name in ("trunk", "boat")], [False, True])  # type: ignore[attr-defined]
+        recipe = (Decision("part:Trunk", "name", "Chest"), Decision("part:Nobody", "include", False))
+        fourth = self.run_all("lanterna", decisions=recipe)
+        self.assertFalse(fourth[("trunk", "lanterna")].known)  # type: ignore[attr-defined]
+        self.assertIn("Chest", (self.out / "trunk" / "lanterna" / "packing-list.txt").read_text())
+
+    def test_a_single_model_with_its_images_is_one_delivery(self) -> None:
+        alone = self.place / "alone"
+        alone.mkdir()
+        (alone / "boat.obj").write_bytes(b"v 0 0 0\n")
+        (alone / "sail.png").write_bytes(b"\x89PNG")
+        self.assertEqual([(name, len(paths)) for name, paths in deliveries_in(alone)], [("boat", 2)])
+        with self.assertRaises(Refused):
+            deliveries_in(self.place / "nowhere")
+        empty = self.place / "empty"
+        empty.mkdir()
+        with self.assertRaises(Refused):
+            deliveries_in(empty)
+
+    def test_from_the_command_line_by_two_processes(self) -> None:
+        command = [
+            str(Path(sys.executable).parent / "trasloco"),
+            "batch",
+            str(self.folder),
+            "--from",
+            "plain",
+        ]
+        told = subprocess.run(
+            [*command, "--to", "lanterna", "--out", str(self.out), "--workers", "2", "--prove", "--json"],
+            capture_output=True,
+            text=True,
+            env={**os.environ, "NO_COLOR": "1"},
+        )
+        self.assertEqual(told.returncode, 2, told.stderr)
+        rows = {one["name"]: one for one in json.loads(told.stdout)}
+        self.assertEqual(rows["moon"]["state"], "refused")
+        # Nothing of the trunk is lost: what is left of a difference is the pictures' noise.
+        value, low, high = rows["trunk"]["judged"]
+        self.assertTrue(low <= 0.2 and value < 1 and high >= value)
+        self.assertIn("3 of 3", told.stderr)
+        self.assertEqual(json.loads((self.out / "batch.json").read_text()), json.loads(told.stdout))
