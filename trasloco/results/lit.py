@@ -94,7 +94,7 @@ def lit(route: Route, side: Side, progress: Progress = silent) -> dict[str, Any]
             "lamps": _lamps(scene),
             "surround": _level(scene.environment, scene),
             "backdrop": _level(scene.backdrop, scene),
-            "ev100": _exposure(route),
+            "ev100": exposure(route),
             "version": name_of(route, side).key,
         }
 
@@ -137,7 +137,7 @@ def _lamps(scene: Scene) -> list[dict[str, Any]]:
     ]
 
 
-def _exposure(route: Route) -> float:
+def exposure(route: Route) -> float:
     """EV100 that both sides are shown at: what was pinned, else metered on a small picture of the
     reference.
     """

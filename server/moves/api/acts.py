@@ -31,7 +31,7 @@ from server.moves.schemas.deciding import (
     UseImage,
 )
 from server.moves.schemas.moves import MoveOut
-from trasloco.results import acts, grouping, lamp_acts, pressing
+from trasloco.results import acts, backdrops, grouping, lamp_acts, pressing
 from trasloco.results.records import Decision
 
 router = Router()
@@ -177,3 +177,9 @@ def press_on(request: HttpRequest, move_id: int, wanted: PressOn) -> Any:
         "told": made.told,
         "move": take(request, move_id, made.decisions),
     }
+
+
+@router.post("/moves/{move_id}/white-backdrop", response=MoveOut)
+def white_backdrop(request: HttpRequest, move_id: int) -> Any:
+    """A plain backdrop that is white at the exposure both sides are shown at."""
+    return take(request, move_id, backdrops.white(ready(move_id)))

@@ -38,3 +38,6 @@ export function usePressOn(id: number) {
     },
   });
 }
+/** A plain backdrop that is white in the picture. */
+export const useWhiteBackdrop = (id: number) =>
+  useMoveChange(id, () => got(api.POST("/api/moves/{move_id}/white-backdrop", of(id))));

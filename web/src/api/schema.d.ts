@@ -1111,6 +1111,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/white-backdrop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * White Backdrop
+         * @description A plain backdrop that is white at the exposure both sides are shown at.
+         */
+        post: operations["server_moves_api_acts_white_backdrop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/inventory": {
         parameters: {
             query?: never;
@@ -9362,6 +9382,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PressedOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_acts_white_backdrop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
                 };
             };
         };

@@ -1,12 +1,15 @@
 import type { LightData } from "../../api/client";
 import { ColorControl } from "../../ui/ColorControl";
+import { useWhiteBackdrop } from "../../api/pointing";
 import { Mark } from "../../ui/Mark";
+import { Notice } from "../../ui/Notice";
 import { NumberField } from "../../ui/NumberField";
 import { type Put, rangeOf, type ValueOf } from "../../api/decisions";
 
 /** What stands behind the subject and does not light it. */
-export function BackdropForm({ data, onPut }: { data: LightData; onPut: Put }) {
+export function BackdropForm({ move, data, onPut }: { move: number; data: LightData; onPut: Put }) {
   const told = data.backdrop;
+  const white = useWhiteBackdrop(move);
   const kind = !told ? "" : told.image ? told.image : "color";
   const put = (value: ValueOf<"backdrop">) => onPut("environment", "backdrop", value);
   const now = told && {
@@ -37,6 +40,15 @@ export function BackdropForm({ data, onPut }: { data: LightData; onPut: Put }) {
           ))}
         </select>
       </label>
+      <button
+        className="press"
+        disabled={white.isPending}
+        title="As bright as the picture shows white, at the exposure both sides are shown at"
+        onClick={() => white.mutate()}
+      >
+        White in the picture
+      </button>
+      {white.error && <Notice error={white.error} />}
       {told && now && (
         <>
           {!told.image && (

@@ -62,7 +62,7 @@ export function EnvironmentStrip({ move, data, onPut }: { move: number; data: Li
       </div>
       {open === "daylight" && <DaylightForm told={data.daylight} onPut={onPut} />}
       {open === "panels" && <PanelsForm panels={data.panels} onPut={onPut} />}
-      {open === "backdrop" && <BackdropForm data={data} onPut={onPut} />}
+      {open === "backdrop" && <BackdropForm move={move} data={data} onPut={onPut} />}
     </>
   );
   if (!environment)
