@@ -118,17 +118,12 @@ def _slowest(took: Took) -> str:
     )
 
 
-BESIDE = ("test_benches",)
-"""Tests of the core that run beside the server's and the browser's, so that both halves take about as long.
-"""
-
-
 def halves() -> list[list[str]]:
     """All tests, as two lists of labels for two processors."""
     core = sorted(path.stem for path in (ROOT / "tests" / "core").glob("test_*.py"))
     return [
-        [f"tests.core.{name}" for name in core if name not in BESIDE],
-        ["tests.server", *(f"tests.core.{name}" for name in BESIDE), "tests.browser"],
+        [f"tests.core.{name}" for name in core],
+        ["tests.server", "tests.browser"],
     ]
 
 
