@@ -3,13 +3,18 @@ import { useState } from "react";
 import { useDecide, useRenamePreview } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 
-/** Renaming by pattern, shown before it is done. */
+/** Renaming by pattern, shown before it is done. Return pressed before the names have come waits for them. */
 export function Rename({ move, ids }: { move: number; ids: string[] }) {
   const decide = useDecide(move);
   const [pattern, setPattern] = useState("{name}");
   const [find, setFind] = useState("");
   const preview = useRenamePreview(move, ids, pattern, find);
   const names = Object.entries(preview.data ?? {});
+  const named = async () => {
+    const told = await preview.refetch({ cancelRefetch: false });
+    const now = Object.entries((told.isSuccess && told.data) || {});
+    if (now.length) decide.mutate(now.map(([target, value]) => ({ target, field: "name", value })));
+  };
   return (
     <section className="border-t border-base-300 px-4 py-2">
       <h3 className="mb-1">Name</h3>
@@ -17,7 +22,7 @@ export function Rename({ move, ids }: { move: number; ids: string[] }) {
         className="flex items-center gap-2"
         onSubmit={(event) => {
           event.preventDefault();
-          decide.mutate(names.map(([target, value]) => ({ target, field: "name", value })));
+          void named();
         }}
       >
         <input
@@ -34,7 +39,7 @@ export function Rename({ move, ids }: { move: number; ids: string[] }) {
           value={find}
           onChange={(event) => setFind(event.target.value)}
         />
-        <button className="press" disabled={!names.length || decide.isPending}>
+        <button className="press" disabled={!ids.length || !pattern || decide.isPending}>
           Rename
         </button>
       </form>
