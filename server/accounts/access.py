@@ -21,7 +21,7 @@ Level = Literal["look", "work", "own"]
 _ORDER: tuple[Level, ...] = ("look", "work", "own")
 _OPEN = "/api/session"
 """Asked by whoever is not signed in yet."""
-_ASKS = ("/rename-preview", "/faces-found", "/uv-layout")
+_ASKS = ("/rename-preview", "/faces-found", "/faces-drawn", "/uv-layout", "/walk")
 """Ends of addresses that are written to and change nothing."""
 _OWNER_S = re.compile(r"^/api/(moves/\d+/sharing|moves/\d+/links|links/|taken-off/)")
 _ONE_MOVE = re.compile(r"/api/moves/\d+")

@@ -43,7 +43,10 @@ ABOUT_NO_MOVE = {
     "/taken-off": "lists one's own",
     "/room": "lists what one sees",
 }
-ASKS_ONLY = {"/moves/{move_id}/rename-preview", "/moves/{move_id}/faces-found", "/moves/{move_id}/uv-layout"}
+ASKS_ONLY = {
+    f"/moves/{{move_id}}/{end}"
+    for end in ("rename-preview", "faces-found", "faces-drawn", "uv-layout", "walk")
+}
 OWNER_ALONE = {
     ("/moves/{move_id}", "DELETE"),
     ("/moves/{move_id}/sharing", "PUT"),
