@@ -4,34 +4,34 @@ stopped.
 
 from __future__ import annotations
 
+import itertools
 import json
 import multiprocessing
 import os
 import time
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
-from dataclasses import asdict, dataclass, field
+from concurrent.futures.process import BrokenProcessPool
+from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
 from trasloco.decisions.kinds import on_the_wire
 from trasloco.errors import Refused
-from trasloco.formats.bundle import gather, safe_path
-from trasloco.own_process import bounded
-from trasloco.proof.figure import Figure
-from trasloco.results.delivering import delivered, papers_of
-from trasloco.results.one_look import looked_at
+from trasloco.formats.bundle import gather
+from trasloco.formats.receive import ENDINGS
+from trasloco.handover.on_disk import places, put
+from trasloco.progress import silent
+from trasloco.results.delivering import delivered, papers_of, unaccounted_words
+from trasloco.results.one_look import SMALL, looked_at
 from trasloco.results.route import Route
-from trasloco.results.store import MemoryStore
 from trasloco.scene.digest import digest
 from trasloco.scene.model import Decision
 from trasloco.sheets.library import sheet_at
 from trasloco.sheets.text import sheet_toml
 
 RESULT = "result.json"
-_MODELS = frozenset(
-    {".glb", ".gltf", ".obj", ".ply", ".stl", ".dae", ".zae", ".usd", ".usda", ".usdc", ".usdz", ".zip"}
-)
+_ENDED = "Reading and working were ended by the system. Send less at once, or write the file anew."
 
 
 @dataclass(frozen=True)
@@ -49,7 +49,9 @@ class Task:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What became of a task. ``state`` is done, unaccounted or refused; ``judged`` the ΔE with its bounds."""
+    """What became of a task. ``state`` is done, unaccounted or refused; ``judged`` the subject's ΔE with its bounds,
+    in a light of ours where ``stand_in``; ``out`` where its package lies.
+    """
 
     name: str
     to: str
@@ -60,16 +62,18 @@ class Outcome:
     files: int = 0
     seconds: float = 0.0
     words: str = ""
+    out: str = ""
+    stand_in: bool = False
     key: str = ""
     known: bool = False
 
     @property
     def code(self) -> int:
-        """0 all exact or close, 1 something lost, blocked or unaccounted, 2 refused."""
+        """0 all exact or close, 1 something lost, blocked or unaccounted, or proved in a stand-in light, 2 refused."""
         if self.state == "refused":
             return 2
         short = self.state == "unaccounted" or any(self.marks.get(mark) for mark in ("lost", "blocked"))
-        return 1 if short else 0
+        return 1 if short or self.stand_in else 0
 
 
 def deliveries_in(folder: Path) -> list[tuple[str, list[Path]]]:
@@ -96,7 +100,7 @@ def deliveries_in(folder: Path) -> list[tuple[str, list[Path]]]:
 
 
 def _is_model(path: Path) -> bool:
-    return path.suffix.lower() in _MODELS
+    return path.suffix.lower() in ENDINGS
 
 
 def tasks_of(
@@ -120,94 +124,101 @@ def tasks_of(
 
 
 def done(task: Task) -> Outcome:
-    """A task carried out, or found as it was left: files, sheets and decisions are the same. Nothing is raised: what
-    cannot be read is an outcome too.
+    """A task carried out, or found as it was left: files, sheets and decisions are the same. What is refused is an
+    outcome too. What lies there already, and perhaps was changed by hand, is left alone: a numbered folder is taken.
     """
-    started, folder = time.monotonic(), Path(task.out)
+    started = time.monotonic()
     try:
         files = gather([Path(one) for one in task.sources])
         source, destination = sheet_at(task.source, "source"), sheet_at(task.to, "destination")
-        told = [on_the_wire(one) for one in task.decisions]
         key = digest(
             {path: digest(data) for path, data in files.items()},
             sheet_toml(source),
             sheet_toml(destination),
-            json.dumps(told, sort_keys=True),
+            json.dumps([on_the_wire(one) for one in task.decisions], sort_keys=True),
             task.prove,
         )
-        known = _kept(folder, key)
+        known = _kept(Path(task.out), key)
         if known is not None:
             return known
-        digests = {path: digest(data) for path, data in files.items()}
-        route = Route(digests, lambda: files, source, destination, task.decisions, MemoryStore())
-        with bounded():
-            route.received()
-        made = _carried(task, route, folder, key, started)
+        route = Route.of_files(files, source, destination, task.decisions)
+        return _carried(task, route, key, started)
     except Refused as error:
-        return Outcome(
-            task.name, task.to, "refused", words=f"{error.what} {error.remedy}", seconds=_since(started)
-        )
-    folder.mkdir(parents=True, exist_ok=True)
-    (folder / RESULT).write_text(json.dumps(asdict(made), indent=1, ensure_ascii=False) + "\n")
-    return made
+        return _refused(task, f"{error.what} {error.remedy}", started)
+    except MemoryError:
+        return _refused(task, "It needs more memory than there is. Send less at once.", started)
+    except OSError as error:
+        return _refused(task, f"It cannot be read or written ({error.strerror}): {error.filename}.", started)
 
 
-def _carried(task: Task, route: Route, folder: Path, key: str, started: float) -> Outcome:
+def _refused(task: Task, words: str, started: float) -> Outcome:
+    return Outcome(task.name, task.to, "refused", words=words, seconds=_since(started))
+
+
+def _carried(task: Task, route: Route, key: str, started: float) -> Outcome:
     accounts = route.accounts()
-    marks = {str(mark): count for mark, count in accounts.counted().items()}
-    judged: Figure | None = None
-    verdict, words = "", ""
+    made = Outcome(task.name, task.to, "done", {str(m): n for m, n in accounts.counted().items()}, key=key)
     if task.prove:
-        judged, verdict = looked_at(route)
-    bounds = (judged.value, judged.low, judged.high) if judged is not None else None
-    try:
-        made = delivered(route, None, lambda fraction, message: None)
-    except Refused as error:
-        words = f"{error.what} {error.where}"
-        return Outcome(
-            task.name, task.to, "unaccounted", marks, bounds, verdict, 0, _since(started), words, key
-        )
-    held = {**made.files, **papers_of(made)}
-    for path, data in held.items():
-        target = folder / safe_path(path)
-        target.parent.mkdir(parents=True, exist_ok=True)
-        target.write_bytes(data)
-    return Outcome(task.name, task.to, "done", marks, bounds, verdict, len(held), _since(started), words, key)
+        proof = looked_at(route, SMALL)
+        found = proof.worst.comparison.subject
+        judged = found.value, found.low, found.high
+        made = replace(made, judged=judged, verdict=proof.verdict, stand_in=proof.stand_in)
+    if words := unaccounted_words(accounts, route):
+        return replace(made, state="unaccounted", words=words, seconds=_since(started))
+    delivery = delivered(route, None, silent)
+    files = {**delivery.files, **papers_of(delivery)}
+    made = replace(made, files=len(files), seconds=_since(started))
+    told = json.dumps(asdict(made), indent=1, ensure_ascii=False) + "\n"
+    return replace(made, out=str(put(Path(task.out), {**files, RESULT: told.encode()})))
 
 
 def _since(started: float) -> float:
     return round(time.monotonic() - started, 2)
 
 
-def _kept(folder: Path, key: str) -> Outcome | None:
+def _kept(out: Path, key: str) -> Outcome | None:
     """What a task ended with before, where nothing that it is made of has changed since."""
-    try:
-        told: dict[str, Any] = json.loads((folder / RESULT).read_text("utf-8"))
-        if told.get("key") != key:
-            return None
-        judged = told.get("judged")
-        return Outcome(**{**told, "judged": tuple(judged) if judged else None, "known": True})
-    except (OSError, ValueError, TypeError):
-        return None
+    for place in itertools.takewhile(Path.exists, places(out)):
+        try:
+            told: dict[str, Any] = json.loads((place / RESULT).read_text("utf-8"))
+            if told["key"] == key:
+                judged = tuple(told["judged"]) if told["judged"] else None
+                return Outcome(**{**told, "judged": judged, "out": str(place), "known": True})
+        except (OSError, ValueError, TypeError, KeyError):
+            continue
+    return None
 
 
 def all_done(
-    tasks: Sequence[Task], workers: int = 0, hear: Callable[[Outcome, int], None] = lambda one, left: None
+    tasks: Sequence[Task],
+    workers: int = 0,
+    hear: Callable[[Outcome, int], None] = lambda one, left: None,
+    work: Callable[[Task], Outcome] = done,
 ) -> list[Outcome]:
     """All tasks, by as many processes as there are processors, in the order of the tasks; ``hear`` hears of each as it
     ends, with how many are left.
+
+    Where the system ends a process (out of memory or time, a fault in a decoder), what was not done yet is tried
+    again, each by itself: only what ends its process alone is refused for that.
     """
-    count = min(workers or os.cpu_count() or 1, max(len(tasks), 1))
     found: dict[int, Outcome] = {}
-    if count == 1:
-        for number, task in enumerate(tasks):
-            found[number] = done(task)
-            hear(found[number], len(tasks) - len(found))
-    else:
+
+    def run(numbers: Sequence[int], count: int) -> bool:
+        """Whether no process was ended."""
         with ProcessPoolExecutor(count, mp_context=multiprocessing.get_context("spawn")) as pool:
-            waiting = {pool.submit(done, task): number for number, task in enumerate(tasks)}
-            for future in as_completed(waiting):
-                number = waiting[future]
-                found[number] = future.result()
+            waiting = {pool.submit(work, tasks[number]): number for number in numbers}
+            try:
+                for future in as_completed(waiting):
+                    found[waiting[future]] = future.result()
+                    hear(found[waiting[future]], len(tasks) - len(found))
+            except BrokenProcessPool:
+                return False
+        return True
+
+    if not run(range(len(tasks)), min(workers or os.cpu_count() or 1, max(len(tasks), 1))):
+        for number in [n for n in range(len(tasks)) if n not in found]:
+            started = time.monotonic()
+            if not run([number], 1):
+                found[number] = _refused(tasks[number], _ENDED, started)
                 hear(found[number], len(tasks) - len(found))
     return [found[number] for number in range(len(tasks))]

@@ -25,22 +25,20 @@ from trasloco.batch_command import batch_command
 from trasloco.decisions.kinds import on_the_wire
 from trasloco.decisions.reading import read_decisions
 from trasloco.errors import Refused
-from trasloco.formats.bundle import gather, safe_path
-from trasloco.handover.for_the_sender import note_text
+from trasloco.formats.bundle import gather
+from trasloco.handover.on_disk import put
 from trasloco.handover.packing_list import human_size
 from trasloco.handover.report import shown_proof
-from trasloco.own_process import bounded, in_a_child
+from trasloco.own_process import in_a_child
 from trasloco.progress import Progress as Report
 from trasloco.proof.figure import Figure
 from trasloco.proof.picturing import difference_png, picture_png
 from trasloco.proof.proving import Proof
-from trasloco.proof.staging import effects_of, exposure_of, limits_of, views_for
+from trasloco.proof.staging import effects_of, exposure_of, views_for
 from trasloco.render.picture import Quality
-from trasloco.results.delivering import LIST, papers
-from trasloco.results.listing.listing import list_json, list_text
+from trasloco.results.delivering import delivered, papers_of
+from trasloco.results.one_look import looked_at
 from trasloco.results.route import Route
-from trasloco.results.store import MemoryStore
-from trasloco.scene.digest import digest
 from trasloco.sheets.library import sheet_at
 from trasloco.summary import finding_json, frame_json, plan_json, proof_json, remnant_json
 
@@ -85,29 +83,11 @@ def _watching(title: str) -> Iterator[Report]:
     yield report
 
 
-def _unused(out: Path) -> Path:
-    """The folder to write to: one that holds something already is left alone, and a numbered one is taken."""
-    found, number = out, 2
-    while found.exists() and (not found.is_dir() or any(found.iterdir())):
-        found, number = out.with_name(f"{out.name}-{number}"), number + 1
-    return found
-
-
 def _route(sources: list[Path], source: str, to: str, decisions: Path | None) -> Route:
     """The route of a delivery, its results held in memory."""
     files = gather(sources)
     made = read_decisions(decisions) if decisions else []
-    route = Route(
-        {path: digest(data) for path, data in files.items()},
-        lambda: files,
-        sheet_at(source, "source"),
-        sheet_at(to, "destination"),
-        made,
-        MemoryStore(),
-    )
-    with bounded():
-        route.received()
-    return route
+    return Route.of_files(files, sheet_at(source, "source"), sheet_at(to, "destination"), made)
 
 
 @app.command()
@@ -209,19 +189,10 @@ def move_command(
         )
         raise typer.Exit(1)
     proved = _proved(route) if proof else None
-    contents, page = papers(route, shown_proof(proved) if proved is not None else None)
-    beside = {
-        LIST: list_text(route).encode(),
-        "packing-list.json": list_json(route).encode(),
-        "contents.txt": contents.encode(),
-        "report.html": page,
-        "return-note.txt": note_text(reference.name, route.findings()).encode(),
-    }
-    out = _unused(out)
-    for path, data in {**package.files, **beside}.items():
-        target = out / safe_path(path)
-        target.parent.mkdir(parents=True, exist_ok=True)
-        target.write_bytes(data)
+    shown = shown_proof(proved) if proved is not None else None
+    with _watching("Delivery") as report:
+        delivery = delivered(route, shown, report, meant=meant)
+    out = put(out, {**package.files, **papers_of(delivery)})
     counted = accounts.counted()
     if as_json:
         files = {path: len(data) for path, data in package.files.items()}
@@ -310,19 +281,8 @@ def frames_command(
 
 
 def _proved(route: Route) -> Proof:
-    """The proof; a scene without light is seen in a light that stands in."""
     with _watching("Proof") as report:
-        made = route.decisions
-        return move.prove(
-            route.reference(),
-            route.arrival(),
-            quality=Quality(),
-            ev100=exposure_of(made),
-            limits=limits_of(made),
-            progress=report,
-            effects=effects_of(made, route.destination),
-            stand_in=True,
-        )
+        return looked_at(route, Quality(), report)
 
 
 def _tell(counted: Mapping[Booking, int], files: int, size: int, out: Path, proved: Proof | None) -> None:

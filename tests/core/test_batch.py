@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import signal
 import subprocess
 import sys
 import tempfile
@@ -11,7 +12,7 @@ from pathlib import Path
 from unittest import TestCase
 
 from tests.making import cube, material, quad, scene
-from trasloco.batch import RESULT, all_done, deliveries_in, tasks_of
+from trasloco.batch import RESULT, Outcome, Task, all_done, deliveries_in, done, tasks_of
 from trasloco.errors import Refused
 from trasloco.formats.gltf_write import write_glb
 from trasloco.scene.model import Decision
@@ -25,6 +26,13 @@ def props(folder: Path) -> None:
     (folder / "boat").mkdir()
     (folder / "boat" / "sail.glb").write_bytes(write_glb(sail))
     (folder / "moon.glb").write_bytes(b"glTF, but not at all")
+
+
+def struck(task: Task) -> Outcome:
+    """The moon ends the process that reads it, as a fault in a decoder does."""
+    if task.name == "moon":
+        os.kill(os.getpid(), signal.SIGKILL)
+    return done(task)
 
 
 class Batch(TestCase):
@@ -69,7 +77,33 @@ class Batch(TestCase):
         recipe = (Decision("part:Trunk", "name", "Chest"), Decision("part:Nobody", "include", False))
         fourth = self.run_all("lanterna", decisions=recipe)
         self.assertFalse(fourth[("trunk", "lanterna")].known)  # type: ignore[attr-defined]
-        self.assertIn("Chest", (self.out / "trunk" / "lanterna" / "packing-list.txt").read_text())
+        self.assertIn("Chest", (Path(fourth[("trunk", "lanterna")].out) / "packing-list.txt").read_text())  # type: ignore[attr-defined]
+
+    def test_a_list_that_was_changed_by_hand_is_not_lost_and_no_package_is_mixed_with_an_older_one(
+        self,
+    ) -> None:
+        first = self.run_all("lanterna")
+        lists = self.out / "trunk" / "lanterna" / "packing-list.txt"
+        lists.write_text("mine")
+        (self.folder / "trunk.glb").write_bytes(
+            write_glb(scene(cube(2.0), materials=(material(),), names=("Chest",)))
+        )
+        second = self.run_all("lanterna")
+        self.assertEqual(lists.read_text(), "mine")
+        outs = [Path(found[("trunk", "lanterna")].out) for found in (first, second)]  # type: ignore[attr-defined]
+        self.assertEqual([out.name for out in outs], ["lanterna", "lanterna-2"])
+        self.assertIn("Chest", (outs[1] / "packing-list.txt").read_text())
+        # What was first done is found there again, under the name that it went to.
+        self.assertEqual(self.run_all("lanterna")[("trunk", "lanterna")].out, str(outs[1]))  # type: ignore[attr-defined]
+
+    def test_a_file_that_ends_the_process_is_refused_alone(self) -> None:
+        tasks = tasks_of(self.folder, "plain", ["lanterna"], self.out, (), False)
+        found = {one.name: one for one in all_done(tasks, 2, work=struck)}
+        self.assertEqual(
+            {name: one.state for name, one in found.items()},
+            {"trunk": "done", "boat": "done", "moon": "refused"},
+        )
+        self.assertIn("ended by the system", found["moon"].words)
 
     def test_a_single_model_with_its_images_is_one_delivery(self) -> None:
         alone = self.place / "alone"

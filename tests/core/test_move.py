@@ -227,6 +227,16 @@ class CommandLine(TestCase):
             listed = (out / "contents.txt").read_text()
             self.assertIn("Mended and decided\n  Pane: left out\n", listed)
             self.assertNotIn("\n  Pane\n", listed)
+            # Nothing is written over, and nothing is delivered that is empty.
+            command = ("move", str(source), "--from", "plain", "--to", "lanterna", "--out", str(out))
+            again = self.run_it(*command, "--json")
+            self.assertEqual(json.loads(again.stdout)["out"], f"{out}-2")
+            none = [{"target": "scene", "field": "leave_out", "value": [{"name": "*"}]}]
+            decisions.write_text(json.dumps(none))
+            empty = self.run_it(*command, "--decisions", str(decisions))
+            self.assertEqual(empty.returncode, 2, empty.stdout)
+            self.assertIn("empty", empty.stderr)
+            self.assertFalse(Path(f"{out}-3").exists())
             everything = self.run_it(
                 "move",
                 str(source),

@@ -49,6 +49,8 @@ _BY_EXTENSION = {
     "usdz": "usd",
     "mtlx": "library",
 }
+ENDINGS = frozenset({f".{one}" for one in _BY_EXTENSION if one != "mtlx"} | {".zae", ".zip"})
+"""Of files that may be a delivery by themselves."""
 FORMATS = "glTF (.glb, .gltf), OpenUSD (.usd, .usda, .usdc, .usdz), COLLADA (.dae, .zae), OBJ, PLY, STL or MaterialX (.mtlx)"
 
 

@@ -74,9 +74,14 @@ def unaccounted_words(accounts: Accounts, route: Route) -> str:
 
 
 def delivered(
-    route: Route, proof: ShownProof | None, report: Progress, number: int | None = None
+    route: Route,
+    proof: ShownProof | None,
+    report: Progress,
+    number: int | None = None,
+    meant: bool = False,
 ) -> Delivery:
-    """What is handed over, with the proof that stands, under a number where it has one.
+    """What is handed over, with the proof that stands, under a number where it has one. ``meant``: also what arrives
+    otherwise than anything explains.
 
     Raises:
         Refused: something arrived otherwise than anything explains, and nobody said that it is meant.
@@ -91,19 +96,19 @@ def delivered(
     report(0.65, "reading the package back")
     accounts = route.accounts(part_of(report, 0.65, 0.85))
     still = unanswered(accounts, route.decisions)
-    if still:
+    if still and not meant:
         names = ", ".join(f"{entry.name} ({entry.aspect})" for entry in still[:3])
         count = f"{len(still)} thing{'s' if len(still) > 1 else ''} arrived otherwise than anything explains"
         remedy = "Look at them on this page: mend the cause, or say that it is meant."
         raise Refused(f"{count}. Nothing was delivered.", names, remedy)
     report(0.9, "writing the report")
-    contents, page = papers(route, proof)
+    contents, page = _written(route, proof)
     entries = list_text(route, number), list_json(route, number)
     note = note_text(route.reference().name, route.findings())
     return Delivery(package.files, accounts, entries[0], page, contents, entries[1], note)
 
 
-def papers(route: Route, proof: ShownProof | None) -> tuple[str, bytes]:
+def _written(route: Route, proof: ShownProof | None) -> tuple[str, bytes]:
     """What is in the package with how it arrived, and the report, written from the accounts."""
     carried, package, accounts = route.landed(), route.package(), route.accounts()
     words = last_words(route.decisions, route.received().scene)

@@ -1,25 +1,28 @@
-"""How near an arrival is, in one small picture: what a batch tells of each delivery."""
+"""A proof from the first view, as it is told on the command line."""
 
 from __future__ import annotations
 
 from trasloco import move as verbs
-from trasloco.proof.figure import Figure
+from trasloco.progress import Progress, silent
+from trasloco.proof.proving import Proof
 from trasloco.proof.staging import effects_of, exposure_of, limits_of
 from trasloco.render.picture import Quality
 from trasloco.results.route import Route
 
 SMALL = Quality(320, 180, 24, 3)
+"""What a batch measures each arrival with."""
 
 
-def looked_at(route: Route) -> tuple[Figure, str]:
-    """The subject's ΔE with its bounds, and the verdict, from the first view; a light stands in where there is none."""
-    made = verbs.prove(
+def looked_at(route: Route, quality: Quality, progress: Progress = silent) -> Proof:
+    """The proof of a move; a light stands in where there is none."""
+    made = route.decisions
+    return verbs.prove(
         route.reference(),
         route.arrival(),
-        quality=SMALL,
-        ev100=exposure_of(route.decisions),
-        limits=limits_of(route.decisions),
-        effects=effects_of(route.decisions, route.destination),
+        quality=quality,
+        ev100=exposure_of(made),
+        limits=limits_of(made),
+        progress=progress,
+        effects=effects_of(made, route.destination),
         stand_in=True,
     )
-    return made.worst.comparison.subject, made.verdict
