@@ -12,18 +12,16 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.errors import Refused
-from trasloco.inventory.world import WorldTriangles, world_triangles
 from trasloco.light.lit_place import SIDES as SIDES
 from trasloco.light.lit_place import Side as Side
 from trasloco.light.lit_place import reaching, rectangle_of, wished
 from trasloco.light.round_subject import next_lamp, node_of, stand_of, subject_of
 from trasloco.mends.lamps import SIZES
-from trasloco.rays.kernels import nearest
-from trasloco.results.name import named
+from trasloco.results.pointed import pointed_at, stand_at, world_of
 from trasloco.results.route import Route
 from trasloco.scene.color import luminance
 from trasloco.scene.geometry import joined_mesh, transform_points
-from trasloco.scene.model import Decision, Doubles
+from trasloco.scene.model import Decision
 from trasloco.scene.transforms import looking
 
 _BESIDE_DEG = 20.0
@@ -86,16 +84,6 @@ def another_lamp(route: Route, light: str, mirrored: bool) -> list[Decision]:
     return made
 
 
-def world_of(route: Route) -> WorldTriangles:
-    """All triangles of the reference, to be looked at."""
-    made: WorldTriangles = route.store.get_or_make(
-        named("world", ("trasloco.inventory.world",), route.reference_name).key,
-        lambda: world_triangles(route.reference()),
-        keep=False,
-    )
-    return made
-
-
 def lighting_place(
     route: Route, light: str | None, point: Sequence[float], eye: Sequence[float], side: Side
 ) -> list[Decision]:
@@ -112,7 +100,7 @@ def lighting_place(
     node = node_of(scene, given.id) if given is not None else None
     if light is not None and (given is None or node is None):
         raise Refused("There is no such lamp.", light, "Reload the page.")
-    place, stand = np.array(point, np.float64), np.array(eye, np.float64).reshape(4, 4)
+    place, stand = np.array(point, np.float64), stand_at(eye)
     _, radius = subject_of(scene)
     away = (
         float(np.linalg.norm(scene.world_matrices()[node.id][:3, 3] - place)) if node is not None else radius
@@ -120,10 +108,12 @@ def lighting_place(
     sun = given is not None and given.kind == "sun"
     away = max(away, 0.05 * radius)
     world = world_of(route)
-    normal, where = _surface(world, stand, place)
+    met = pointed_at(world, stand[:3, 3], place)
+    back = stand[:3, 3] - place
+    normal = met.normal if met is not None else back / max(float(np.linalg.norm(back)), 1e-9)
     toward = reaching(world.rays, place, normal, wished(side, stand), math.inf if sun else away)
     if toward is None:
-        on = scene.nodes[where].name if where else "the place"
+        on = scene.nodes[met.part].name if met is not None else "the place"
         raise Refused(
             "No lamp reaches this place from outside: something is in the way on every side.",
             on,
@@ -139,22 +129,6 @@ def lighting_place(
         made = {"kind": "spot", "name": f"Added spot {id.split()[-1]}"}
         return [Decision(id, "lamp", made), Decision(id, "lamp_place", matrix), Decision(id, "aim", at)]
     return [Decision(given.id, "lamp_place", matrix), Decision(given.id, "aim", None if sun else at)]
-
-
-def _surface(world: WorldTriangles, eye: Doubles, place: Doubles) -> tuple[Doubles, str | None]:
-    """The normal (3,) of the surface at a place, on the side of whoever looks, and the part it is of."""
-    ahead = place - eye[:3, 3]
-    hit, far = nearest(world.rays, eye[None, :3, 3].astype(np.float32), ahead[None].astype(np.float32))
-    toward = -ahead / max(float(np.linalg.norm(ahead)), 1e-9)
-    if hit[0] < 0 or abs(float(far[0]) - 1) > 0.01:
-        return toward, None
-    a, b, c = world.positions[world.triangles[hit[0]]].astype(np.float64)
-    normal = np.cross(b - a, c - a)
-    length = float(np.linalg.norm(normal))
-    part = world.part_ids[int(world.part_of(hit)[0])]
-    if length <= 0:
-        return toward, part
-    return normal / length * (1.0 if normal @ toward >= 0 else -1.0), part
 
 
 def filling(

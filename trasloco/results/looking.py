@@ -8,8 +8,6 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
-import numpy as np
-
 from trasloco.errors import Refused
 from trasloco.fit.families.lying import Lying, lying
 from trasloco.fit.families.sets import Proposal, looked_at, proposals, set_of_image, waiting
@@ -17,13 +15,13 @@ from trasloco.fit.geometry.collision import collision_cost
 from trasloco.inventory.in_view import Eye, faces_in, faces_under
 from trasloco.inventory.media import Texel, media_files, texel_at
 from trasloco.inventory.paint import paint_of
-from trasloco.inventory.world import WorldTriangles, world_triangles
 from trasloco.light.surroundings import Surroundings, surroundings_of
 from trasloco.mends.colors import loss_as_vertex_colors
 from trasloco.mends.settling import decided
 from trasloco.meshes.picking import How as How
 from trasloco.meshes.picking import found_from
 from trasloco.results.name import named
+from trasloco.results.pointed import stand_at, world_of
 from trasloco.results.route import Route
 from trasloco.scene.model import Scene
 
@@ -72,10 +70,7 @@ def eye_of(matrix: Sequence[float], yfov_rad: float, aspect: float) -> Eye:
     Raises:
         Refused: they place nothing.
     """
-    held = np.array(matrix, np.float64).reshape(4, 4)
-    if not np.isfinite(held).all() or abs(np.linalg.det(held[:3, :3])) < 1e-12:
-        raise Refused("That is no place to look from.", "the view", "Turn the view and try again.")
-    return Eye(held, yfov_rad, aspect)
+    return Eye(stand_at(matrix), yfov_rad, aspect)
 
 
 @dataclass(frozen=True)
@@ -95,11 +90,7 @@ def faces_drawn(route: Route, eye: Eye, drawn: Drawn, parts: Sequence[str]) -> d
     """Faces of some parts (or of all, where none are named) under what was drawn, by part, numbered as
     received.
     """
-    world: WorldTriangles = route.store.get_or_make(
-        named("world", _MADE, route.as_received_name).key,
-        lambda: world_triangles(route.as_received()),
-        keep=False,
-    )
+    world = world_of(route, as_received=True)
     if drawn.reach > 0:
         found = faces_under(world, eye, drawn.points, drawn.reach, drawn.through)
     else:

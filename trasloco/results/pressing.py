@@ -12,8 +12,7 @@ import numpy.typing as npt
 
 from trasloco.errors import Refused
 from trasloco.mends.layer_values import layer_value
-from trasloco.rays.kernels import nearest
-from trasloco.results.lamp_acts import world_of
+from trasloco.results.pointed import pointed_at, stand_at, world_of
 from trasloco.results.route import Route
 from trasloco.scene.geometry import blended, spread_points, transform_points
 from trasloco.scene.model import Decision, Doubles, Input, Primitive, Scene, Texture
@@ -37,13 +36,15 @@ class Pressed:
 
 @dataclass(frozen=True)
 class _Spot:
-    """A place on a model: the primitive that was hit, its corners in the world (3, 3), and weights of them (3,)."""
+    """A place on a model: the primitive that was hit, its corners in the world (3, 3), weights of them (3,), and
+    the normal (3,) towards whoever looks.
+    """
 
     primitive: Primitive
     triangle: npt.NDArray[np.uint32]
     corners: Doubles
     weights: Doubles
-    matrix: Doubles
+    normal: Doubles
     name: str
 
 
@@ -70,7 +71,7 @@ def pressed(
     held = route.received().scene.images.get(image) or scene.images.get(image)
     if held is None or not held.usable:
         raise Refused("There is no such picture.", image, "Choose an image of the delivery.")
-    stand = np.array(eye, np.float64).reshape(4, 4)
+    stand = stand_at(eye)
     spot = _hit(route, scene, stand, np.array(point, np.float64))
     material = spot.primitive.material or ""
     if material not in scene.materials:
@@ -95,22 +96,16 @@ def pressed(
 
 
 def _hit(route: Route, scene: Scene, eye: Doubles, point: Doubles) -> _Spot:
-    world = world_of(route)
-    ahead = point - eye[:3, 3]
-    hit, far = nearest(world.rays, eye[None, :3, 3].astype(np.float32), ahead[None].astype(np.float32))
-    if hit[0] < 0 or abs(float(far[0]) - 1) > 0.02:
+    met = pointed_at(world_of(route), eye[:3, 3], point)
+    if met is None:
         raise Refused("Nothing is there.", "the view", "Press a place on the model.")
-    number = int(world.part_of(hit)[0])
-    part = scene.nodes[world.part_ids[number]]
-    face = int(hit[0]) - world.faces_of(number).start
-    matrix = scene.world_matrices()[part.id]
+    part, face = scene.nodes[met.part], met.face
     for primitive in scene.meshes[part.mesh or ""].primitives:
         if face < len(primitive.indices):
-            triangle = primitive.indices[face]
-            corners = transform_points(matrix, primitive.positions[triangle])
-            edges = np.stack([corners[1] - corners[0], corners[2] - corners[0]], axis=1)
-            b, c = np.linalg.lstsq(edges, eye[:3, 3] + ahead * float(far[0]) - corners[0], rcond=None)[0]
-            return _Spot(primitive, triangle, corners, np.array([1 - b - c, b, c]), matrix, part.name)
+            edges = np.stack([met.corners[1] - met.corners[0], met.corners[2] - met.corners[0]], axis=1)
+            b, c = np.linalg.lstsq(edges, met.place - met.corners[0], rcond=None)[0]
+            weights = np.array([1 - b - c, b, c])
+            return _Spot(primitive, primitive.indices[face], met.corners, weights, met.normal, part.name)
         face -= len(primitive.indices)
     raise AssertionError("a face beyond its part")
 
@@ -131,11 +126,7 @@ def _placement(
     if abs(np.linalg.det(runs)) < 1e-14:
         raise Refused("Its UVs have no area there.", spot.name, "Make UVs for it first, then press it on.")
     across = edges @ np.linalg.inv(runs)
-    normal = np.cross(edges[:, 0], edges[:, 1])
-    normal /= max(float(np.linalg.norm(normal)), 1e-30)
-    here = spot.weights @ spot.corners
-    if normal @ (eye[:3, 3] - here) < 0:
-        normal = -normal
+    normal = spot.normal
     up = eye[:3, 1] - normal * (eye[:3, 1] @ normal)
     up /= max(float(np.linalg.norm(up)), 1e-9)
     right = np.cross(up, normal)

@@ -8,6 +8,7 @@ from ninja import Schema
 from pydantic import Field
 
 from server.moves.schemas.moves import MoveOut
+from server.moves.schemas.places import Point, Stand
 from trasloco.decisions.kinds import AnyDecision
 from trasloco.results.lamp_acts import Side
 
@@ -119,7 +120,7 @@ class CameraHere(Schema):
 
     camera: Annotated[str, Field(max_length=1000)] | None = None
     name: Annotated[str, Field(max_length=100)] = ""
-    matrix: Annotated[list[float], Field(min_length=16, max_length=16)]
+    matrix: Stand
     yfov_rad: float
     aspect: float | None = None
 
@@ -137,8 +138,8 @@ class LightPlace(Schema):
     """
 
     light: Annotated[str, Field(max_length=1000)] | None = None
-    point: Annotated[list[Annotated[float, Field(gt=-1e7, lt=1e7)]], Field(min_length=3, max_length=3)]
-    matrix: Annotated[list[Annotated[float, Field(gt=-1e7, lt=1e7)]], Field(min_length=16, max_length=16)]
+    point: Point
+    matrix: Stand
     side: Side = "left"
 
 
@@ -155,8 +156,8 @@ class PressOn(Schema):
     """
 
     image: Annotated[str, Field(max_length=400)]
-    point: Annotated[list[Annotated[float, Field(gt=-1e7, lt=1e7)]], Field(min_length=3, max_length=3)]
-    matrix: Annotated[list[Annotated[float, Field(gt=-1e7, lt=1e7)]], Field(min_length=16, max_length=16)]
+    point: Point
+    matrix: Stand
     width_m: Annotated[float, Field(gt=0, le=1e4)]
     turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0
     instead_of: Annotated[int, Field(ge=0, lt=8)] | None = None

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from server.moves.schemas.lamps import LightOut
 from server.moves.schemas.materials import MaterialOut
+from server.moves.schemas.places import Stand
 from server.moves.schemas.words import Mark
 from trasloco.decisions.choosing import GroupRule, KindRule, NameRule
 from trasloco.decisions.kinds import AnyDecision
@@ -62,7 +63,7 @@ class FacesDrawn(Schema):
     -1 to 1, y up. Of some parts alone, where any are named.
     """
 
-    matrix: Annotated[list[float], Field(min_length=16, max_length=16)]
+    matrix: Stand
     yfov_rad: Annotated[float, Field(ge=0.01, le=3)]
     aspect: Annotated[float, Field(ge=0.1, le=10)]
     points: Annotated[

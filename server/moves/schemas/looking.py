@@ -8,6 +8,7 @@ from ninja import Schema
 from pydantic import Field
 
 from server.moves.schemas.materials import MaterialOut
+from server.moves.schemas.places import Metres, Point
 from server.moves.schemas.proof import Figure
 
 
@@ -114,16 +115,13 @@ class GlanceOut(Schema):
     words: str
 
 
-_Metres = Annotated[float, Field(gt=-1e7, lt=1e7)]
-
-
 class WalkIn(Schema):
     """A step: where the eye is, which way along the level (x, z), how far; ``everything``: all parts block as they
     are, else those that a shape was chosen for.
     """
 
-    eye: Annotated[list[_Metres], Field(min_length=3, max_length=3)]
-    heading: Annotated[list[_Metres], Field(min_length=2, max_length=2)]
+    eye: Point
+    heading: Annotated[list[Metres], Field(min_length=2, max_length=2)]
     far_m: Annotated[float, Field(ge=0, le=20)]
     everything: bool = False
 
