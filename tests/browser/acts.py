@@ -63,15 +63,14 @@ class ActsTest(BrowserTest):
 
     @contextmanager
     def act(self, words: str, start: str) -> Iterator[Callable[..., None]]:
-        """An act from a page: what is pressed, chosen or typed is counted."""
+        """An act from a page: what is pressed, chosen, typed or drawn is counted."""
         self.page.goto(f"{self.here}/{start}")
-        presses = 0
+        self.presses = 0
 
         def press(
             what: Locator, value: str | re.Pattern[str] | None = None, at: dict[str, float] | None = None
         ) -> None:
-            nonlocal presses
-            presses += 1
+            self.presses += 1
             if value is None:
                 what.click(position=at)  # type: ignore[arg-type]
             elif what.evaluate("one => one.tagName") == "SELECT":
@@ -82,8 +81,16 @@ class ActsTest(BrowserTest):
                 what.press("Enter")
 
         yield press
-        self.counted[words] = presses
-        self.assertLessEqual(presses, MOST, words)
+        self.counted[words] = self.presses
+        self.assertLessEqual(self.presses, MOST, words)
+
+    def draw(self, start: tuple[float, float], end: tuple[float, float]) -> None:
+        """The pointer drawn from one place of the page to another; it counts as a press."""
+        self.presses += 1
+        self.page.mouse.move(*start)
+        self.page.mouse.down()
+        self.page.mouse.move(*end, steps=5)
+        self.page.mouse.up()
 
     def option(self, choice: Locator, words: re.Pattern[str]) -> str:
         """The option whose words fit."""

@@ -108,10 +108,7 @@ class Acts(ActsTest):
             field = page.get_by_label("Roughness", exact=True)
             box = field.bounding_box()
             assert box is not None
-            page.mouse.move(box["x"] + 20, box["y"] + 10)
-            page.mouse.down()
-            page.mouse.move(box["x"] + 60, box["y"] + 10, steps=4)
-            page.mouse.up()
+            self.draw((box["x"] + 20, box["y"] + 10), (box["x"] + 60, box["y"] + 10))
             # A two-hundredth of its range for each pixel: 0.4 + 40 / 200.
             expect(field).to_have_value("0.6")
         with self.act("Cut a material out by its image's own alpha", "fit?material=material:Leaf") as press:

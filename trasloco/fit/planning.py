@@ -15,7 +15,7 @@ from trasloco.fit.model import Crossing, MeshCrossing, Plan, PlannedImage, Step
 from trasloco.fit.naming import Namer
 from trasloco.fit.passages import passages_of
 from trasloco.fit.way import Way
-from trasloco.inventory.checks.size import unit_name
+from trasloco.scene.lengths import unit_name
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
 

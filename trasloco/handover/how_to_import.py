@@ -4,20 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from trasloco.scene.lengths import unit_name
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
 _SCENES = (".glb", ".gltf", ".usdc", ".usda")
-_UNITS = {1.0: "metres", 0.01: "centimetres", 0.001: "millimetres", 0.0254: "inches", 0.3048: "feet"}
 
 
 def steps_of(files: Mapping[str, bytes], scene: Scene, sheet: Sheet) -> list[str]:
     """What to do at the destination, in order."""
     told = sheet.conventions
-    unit = _UNITS.get(told.unit_m, f"units of {told.unit_m:g} m")
     main = [path for path in files if path.endswith(_SCENES)]
     steps = [f"Keep all {len(files)} files together as they lie." if len(files) > 1 else "It is one file."]
-    steps += [f"Open {path}. It is {told.up_axis} up, in {unit}; leave scale at 1." for path in main]
+    steps += [
+        f"Open {path}. It is {told.up_axis} up, in {unit_name(told.unit_m)}; leave scale at 1."
+        for path in main
+    ]
     if "materials.json" in files:
         steps.append("Read materials.json after it: it says which image and number belongs to which slot.")
     if "materials.mtlx" in files:

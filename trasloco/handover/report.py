@@ -22,6 +22,7 @@ from trasloco.proof.proving import Proof
 from trasloco.render.picture import WHITE_POINT, displayed
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import encode
+from trasloco.scene.measure_ramp import SCALE_TOP
 from trasloco.sheets.model import Sheet
 
 _PAGE = Environment(
@@ -54,6 +55,7 @@ def write_report(
         open=[(f"{f.title} ({f.state})", f.where, f.consequence) for f in findings if f.state != "mended"],
         effects=[(effect.name, effect.off or effect.does) for effect in destination.after_effects],
         geometry=[(step.text,) for step in carried.plan.geometry],
+        ink=SCALE_TOP,
         steps=steps_of(package.files, carried.scene, destination),
         sender=[
             (f"{one.title}{', only there' if one.only_there else ''}", one.where, f"{one.there} ({one.here})")

@@ -15,8 +15,8 @@ import numpy.typing as npt
 
 from trasloco.inventory.world import WorldTriangles
 from trasloco.rays.kernels import nearest
+from trasloco.scene.model import Doubles
 
-Doubles = npt.NDArray[np.float64]
 Faces = npt.NDArray[np.bool_]
 _INSET = 0.8
 """How far from a face's middle to its corners it is looked for, when the middle is hidden."""

@@ -6,12 +6,13 @@ import math
 from typing import Literal, get_args
 
 import numpy as np
-import numpy.typing as npt
+from scipy.spatial import ConvexHull, QhullError
 
 from trasloco.rays.embree import RayScene
 from trasloco.rays.kernels import nearest
+from trasloco.scene.harmonics import spread_normals
+from trasloco.scene.model import Doubles
 
-Doubles = npt.NDArray[np.float64]
 Side = Literal["left", "right", "front", "behind", "above"]
 SIDES: tuple[Side, ...] = get_args(Side)
 """As whoever looks sees them."""
@@ -48,13 +49,9 @@ def reaching(
     """The unit direction (3,) nearest to a wished one from which a lamp, ``distance_m`` away (infinite for a sun),
     reaches a place: the surface looks towards it and nothing stands between. None where there is no such.
 
-    Directions are spread evenly over the sphere by the golden angle, so the answer is within about 3 degrees of
-    the nearest.
+    Directions are spread evenly over the sphere, so the answer is within about 3 degrees of the nearest.
     """
-    k = np.arange(_TRIED) + 0.5
-    height, angle = 1 - 2 * k / _TRIED, k * math.pi * (3 - math.sqrt(5))
-    flat = np.sqrt(1 - height**2)
-    tried = np.stack([flat * np.cos(angle), height, flat * np.sin(angle)], axis=1)
+    tried = spread_normals(_TRIED)
     tried = np.concatenate([wish[None], tried[np.argsort(-(tried @ wish), kind="stable")]])
     tried = tried[tried @ normal > _GRAZING]
     if not len(tried):
@@ -72,8 +69,6 @@ def rectangle_of(points: Doubles) -> tuple[Doubles, float, float] | None:
 
     Of all rectangles around points, the smallest has a side along one of the hull's (Freeman and Shapira 1975).
     """
-    from scipy.spatial import ConvexHull, QhullError
-
     if len(points) < 3:
         return None
     middle = points.mean(axis=0)

@@ -40,9 +40,12 @@ _ALIKE: tuple[frozenset[str], ...] = tuple(
     )
 )
 """Words that joints of one kind are called by, as anatomy and puppetry have them."""
-_FILLERS = frozenset({"bone", "joint", "jnt", "ctrl", "def", "bind", "skin", "b", "j", "bip", "puppet"})
+_FILLERS = frozenset({"bone", "joint", "jnt", "ctrl", "def", "bind", "skin", "b", "j"})
+"""Words that say nothing of which joint it is."""
 _SURE = 0.5
 """From which likeness on a pair is proposed."""
+_CLEAR = 0.8
+"""From which on it is told as sure."""
 
 
 @dataclass(frozen=True)
@@ -52,6 +55,10 @@ class Pair:
     joint: str
     other: str | None
     alike: float
+
+    @property
+    def sure(self) -> bool:
+        return self.other is not None and self.alike >= _CLEAR
 
 
 def pose_from(scene: Scene, target: str, value: Any) -> Scene:

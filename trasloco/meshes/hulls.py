@@ -8,9 +8,9 @@ import numpy as np
 import numpy.typing as npt
 from scipy.spatial import ConvexHull, QhullError
 
+from trasloco.scene.model import Doubles
 from trasloco.scene.welding import pieces_of, same_points
 
-Doubles = npt.NDArray[np.float64]
 Integers = npt.NDArray[np.int64]
 Shape = Literal["box", "hull", "pieces", "mesh"]
 _SIDES = np.array([[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]])

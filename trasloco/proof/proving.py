@@ -119,6 +119,10 @@ def _coarse(quality: Quality) -> Quality:
     )
 
 
+SHOWN_AFTER = (1, 4, 16, 48, 96)
+"""Samples after which a picture is shown on its way."""
+
+
 def look_first(flat: FlatScene, view: View, quality: Quality, ev100: float | None, on_pass: OnPass) -> None:
     """A quarter-size picture of the reference, within seconds, for whoever waits."""
     picture = render(flat, view, _coarse(quality))
@@ -193,7 +197,7 @@ def prove_views(
             def passed(picture: Picture, side: Side = side, exposure: float = exposure) -> None:  # type: ignore[assignment]
                 if keep is not None:
                     keep(view.name, side, picture)  # noqa: B023
-                if on_pass is not None and picture.samples in (1, 4, 16, 48, 96):
+                if on_pass is not None and picture.samples in SHOWN_AFTER:
                     on_pass(view.name, side, picture, exposure)  # noqa: B023
 
             # A time budget is the reference's; the arrival gets as many samples as that allowed.

@@ -8,16 +8,13 @@ from typing import Any
 from trasloco.progress import Progress, part_of
 from trasloco.proof.effects import seen_through
 from trasloco.proof.picturing import picture_exr, picture_png, preview_png
+from trasloco.proof.proving import SHOWN_AFTER, in_same_surroundings, lit_alike
 from trasloco.proof.proving import Side as Side
-from trasloco.proof.proving import in_same_surroundings, lit_alike
 from trasloco.proof.staging import staged
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, auto_ev100, render
 from trasloco.results.proving import Asked
 from trasloco.results.route import Route
-
-_SHOWN = (1, 4, 16, 48, 96)
-"""After how many samples a picture is shown on its way."""
 
 
 def drawn(
@@ -36,7 +33,7 @@ def drawn(
     flat = flatten(staged(here, view, reference))
 
     def passed(picture: Picture) -> None:
-        if picture.samples in _SHOWN:
+        if picture.samples in SHOWN_AFTER:
             on_picture(preview_png(picture, ev(picture)))
 
     def ev(picture: Picture) -> float:

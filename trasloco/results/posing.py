@@ -33,7 +33,7 @@ def pose_map(route: Route, mark: str) -> dict[str, Any]:
                 "id": one.joint,
                 "name": scene.nodes[one.joint].name,
                 "other": one.other,
-                "alike": round(one.alike, 2),
+                "sure": one.sure,
             }
             for one in pairs
         ],

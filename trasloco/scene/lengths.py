@@ -1,4 +1,4 @@
-"""Lengths that stand beside points and places: they follow when a scene changes its unit or its size."""
+"""What units are called, and lengths that stand beside points and places: they follow when a scene changes its unit or its size."""
 
 from __future__ import annotations
 
@@ -7,6 +7,20 @@ from dataclasses import replace
 from trasloco.inputs.table import LENGTHS
 from trasloco.scene.lit import Camera, Light
 from trasloco.scene.model import Material, Scene
+
+_UNITS = {
+    1.0: "metres",
+    0.01: "centimetres",
+    0.001: "millimetres",
+    0.0254: "inches",
+    0.3048: "feet",
+    0.1: "decimetres",
+}
+
+
+def unit_name(unit_m: float) -> str:
+    """What a unit of so many metres is called."""
+    return _UNITS.get(unit_m, f"units of {unit_m:g} m")
 
 
 def with_lengths_times(scene: Scene, factor: float) -> Scene:

@@ -75,8 +75,8 @@ def packing_list(request: HttpRequest, move_id: int) -> Any:
 def hand_back(request: HttpRequest, move_id: int, wanted: HandBack) -> Any:
     """A changed packing list: against the delivery that it lay beside, or against the move as it stands."""
     bench = ready(move_id)
-    told = re.search(r", number (\d{1,8})\W", wanted.text[:1000])
-    row = bench.move.handovers.filter(number=int(told[1])).first() if told else None
+    number = listing.number_in(wanted.text)
+    row = bench.move.handovers.filter(number=number).first() if number is not None else None
     before = list_in(get_blob(row.archive)) if row is not None else None
     found = listing.changes_of(bench, wanted.text, before)
     answer: dict[str, Any] = {"words": found.words, "misread": [asdict(one) for one in found.misread]}

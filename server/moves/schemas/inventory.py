@@ -241,12 +241,12 @@ class ImageFacts(Schema):
 
 
 class JointPaired(Schema):
-    """A joint of the rig, what it is taken for in another model, and how alike they are, 0 to 1."""
+    """A joint of the rig, what it is taken for in another model, and whether that is sure or a guess."""
 
     id: str
     name: str
     other: str | None
-    alike: float
+    sure: bool
 
 
 class JointNamed(Schema):

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
-from trasloco.meshes.hulls import Doubles, shapes_of
+from trasloco.meshes.hulls import shapes_of
 from trasloco.scene.geometry import joined_mesh, transform_points
-from trasloco.scene.model import Scene
+from trasloco.scene.model import Doubles, Scene
 from trasloco.scene.welding import same_points
 
 

@@ -8,20 +8,8 @@ from collections.abc import Iterator
 from trasloco.inventory.context import Context
 from trasloco.mends.settling import believed_axis, believed_unit
 from trasloco.scene.findings import Finding, Mend
+from trasloco.scene.lengths import unit_name
 from trasloco.scene.model import Decision
-
-UNIT_NAMES = {
-    1.0: "metres",
-    0.01: "centimetres",
-    0.001: "millimetres",
-    0.0254: "inches",
-    0.3048: "feet",
-    0.1: "decimetres",
-}
-
-
-def unit_name(unit_m: float) -> str:
-    return UNIT_NAMES.get(unit_m, f"units of {unit_m:g} m")
 
 
 def ranked_units(size_units: float, believed_m: float, origin: str) -> list[float]:

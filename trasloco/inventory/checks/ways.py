@@ -37,12 +37,10 @@ def closed_ways(context: Context) -> Iterator[Finding]:
         placed = transform_points(world[part.id], points)
         if not len(faces) or np.ptp(placed[:, 1]) < _LOW:
             continue
-        closed = closed_m2(placed, faces, said)
+        closed = closed_m2(placed, faces, cast(Shape, said))
         if closed < _LEAST:
             continue
-        freer = next(
-            (s for s in ("pieces", "mesh") if s != said and closed_m2(placed, faces, s) < _LEAST), "mesh"
-        )  # type: ignore[arg-type]
+        freer = "pieces" if said != "pieces" and closed_m2(placed, faces, "pieces") < _LEAST else "mesh"
         yield Finding(
             f"closed_way:{part.id}",
             "closed_way",
@@ -61,7 +59,7 @@ def closed_ways(context: Context) -> Iterator[Finding]:
         )
 
 
-def closed_m2(points: Doubles, faces: npt.NDArray[np.int64], shape: str) -> float:
+def closed_m2(points: Doubles, faces: npt.NDArray[np.int64], shape: Shape) -> float:
     """Square metres of floor between faces of a mesh (world metres, Y up) that a person reaches from outside and that
     a shape which stands for it takes.
     """
@@ -76,7 +74,7 @@ def closed_m2(points: Doubles, faces: npt.NDArray[np.int64], shape: str) -> floa
     free, _ = label(~binary_dilation(solid, disc))
     outside = free == free[0, 0]
     shut = np.zeros_like(solid)
-    for cloud, own in shapes_of(points, faces, cast(Shape, shape)):
+    for cloud, own in shapes_of(points, faces, shape):
         rays = RayScene(cloud.astype(np.float32), own.astype(np.uint32))
         shut |= _taken(rays, xs, zs, floor, cell)
         if shape != "mesh":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -67,12 +68,18 @@ def _entry(state: State, kind: str, id: str, name: str, keys: Sequence[Key]) -> 
 
 def _short(kind: str, id: str) -> str:
     """An id without what its kind says already."""
-    return id.removeprefix(_PREFIX[kind]) if id.removeprefix(_PREFIX[kind]) else id
+    return id.removeprefix(_PREFIX[kind]) or id
 
 
 def heading(route: Route, number: int | None = None) -> list[str]:
     title = f"Packing list of {route.reference().name} for {route.destination.name}"
     return [title + (f", number {number}" if number is not None else ""), *HOW]
+
+
+def number_in(text: str) -> int | None:
+    """The number of the delivery that a list lay beside, out of its heading; None where it says none."""
+    told = re.search(r", number (\d{1,8})\b", text[:1000])
+    return int(told[1]) if told else None
 
 
 def list_text(route: Route, number: int | None = None) -> str:

@@ -12,7 +12,6 @@ from trasloco.errors import Refused
 from trasloco.formats.assembling import other_models
 from trasloco.inputs.table import INPUTS, ORDER
 from trasloco.inventory.checks.images import users_of
-from trasloco.inventory.checks.size import unit_name
 from trasloco.inventory.media import image_facts
 from trasloco.mends.id_colors import id_colors, separation
 from trasloco.mends.settling import AXIS_AND_UNIT, believed_axis, believed_unit, decided
@@ -23,6 +22,7 @@ from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.extent import bounds
 from trasloco.scene.geometry import transform_points, triangle_count
 from trasloco.scene.kinds import KINDS, kind_of_part
+from trasloco.scene.lengths import unit_name
 from trasloco.scene.model import Scene
 from trasloco.summary import finding_json, input_json, remnant_json
 

@@ -17,29 +17,9 @@ export const isRunning = (job: Job | null | undefined) => job != null && RUNNING
 
 /** What an address about a move takes. */
 export const of = (move_id: number) => ({ params: { path: { move_id } } });
-const about = <Query extends object>(move_id: number, query: Query) => ({
+export const about = <Query extends object>(move_id: number, query: Query) => ({
   params: { path: { move_id }, query },
 });
-
-/** How the UVs of a material lie, in figures; `version` is of the geometry that they are of. */
-export const useUvLayout = (
-  id: number,
-  material: string | null,
-  parts: string[],
-  set: number,
-  version: string,
-) =>
-  useQuery({
-    queryKey: ["uv layout", id, material, parts, set, version],
-    queryFn: () =>
-      got(
-        api.POST("/api/moves/{move_id}/uv-layout", {
-          ...of(id),
-          body: { material: material ?? "", parts, set },
-        }),
-      ),
-    enabled: material !== null,
-  });
 
 export const useSamples = () =>
   useQuery({ queryKey: ["samples"], queryFn: () => got(api.GET("/api/samples")), staleTime: Infinity });
@@ -206,13 +186,6 @@ export function useSample(id: number, material: string, version: string) {
   };
 }
 
-export const useImageFacts = (id: number, image: string | null) =>
-  useQuery({
-    queryKey: ["image", id, image],
-    queryFn: () => got(api.GET("/api/moves/{move_id}/image", about(id, { image: image ?? "" }))),
-    enabled: image !== null,
-    staleTime: 60_000,
-  });
 export const useRenamePreview = (id: number, ids: string[], pattern: string, find: string) =>
   useQuery({
     queryKey: ["move", id, "history", "rename", ids, pattern, find],
@@ -225,18 +198,6 @@ export const useHistory = (id: number) =>
   useQuery({
     queryKey: ["move", id, "history"],
     queryFn: () => got(api.GET("/api/moves/{move_id}/history", of(id))),
-  });
-export const usePaint = (id: number, material: string, wanted: boolean) =>
-  useQuery({
-    queryKey: ["move", id, "paint", material],
-    queryFn: () => got(api.GET("/api/moves/{move_id}/paint", about(id, { material }))),
-    enabled: wanted,
-  });
-export const useCollision = (id: number, part: string | null) =>
-  useQuery({
-    queryKey: ["move", id, "collision", part],
-    queryFn: () => got(api.GET("/api/moves/{move_id}/collision", about(id, { part: part ?? "" }))),
-    enabled: part !== null,
   });
 export const useShelf = (id: number, wanted: boolean) =>
   useQuery({

@@ -1,11 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, got } from "./client";
+import { of } from "./hooks";
 import type { components } from "./schema";
 
 export type ListThing = components["schemas"]["ListThing"];
 type HandedBack = components["schemas"]["HandedBack"];
-const of = (id: number) => ({ params: { path: { move_id: id } } });
 
 /** The packing list as it stands. */
 export const usePackingList = (id: number) =>

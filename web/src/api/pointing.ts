@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 
 import { api, got } from "./client";
-import { useMoveChange } from "./hooks";
+import { of, useMoveChange } from "./hooks";
 import type { paths } from "./schema";
 
 /** What is sent to an act of a move. */
@@ -10,7 +10,6 @@ type Sent<Path extends keyof paths> = paths[Path] extends {
 }
   ? Body
   : never;
-const of = (id: number) => ({ params: { path: { move_id: id } } });
 
 /** Openings beside picked faces, by part and number as received. */
 export const useCoverHoles = (id: number) =>

@@ -6059,7 +6059,7 @@ export interface components {
         };
         /**
          * JointPaired
-         * @description A joint of the rig, what it is taken for in another model, and how alike they are, 0 to 1.
+         * @description A joint of the rig, what it is taken for in another model, and whether that is sure or a guess.
          */
         JointPaired: {
             /** Id */
@@ -6068,8 +6068,8 @@ export interface components {
             name: string;
             /** Other */
             other: string | null;
-            /** Alike */
-            alike: number;
+            /** Sure */
+            sure: boolean;
         };
         /**
          * PoseMapOut

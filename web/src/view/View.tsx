@@ -68,9 +68,9 @@ interface Props {
   /** While a clip is looked at: this side in motion, and the moment. */
   shot: Shot | null;
   clock: Clock;
-  /** While something is drawn over the view instead of it being turned: what with, and who hears of it. */
   /** A step while one stands in it. */
   walk: (eye: Point, heading: [number, number], far_m: number) => Promise<Point | null>;
+  /** While something is drawn over the view instead of it being turned: what with, and who hears of it. */
   drawing: { shape: DrawWith; brush_px: number; onDrawn: (drawn: Drawn) => void } | null;
 }
 

@@ -1,5 +1,6 @@
 import { deciding, type ValueOf } from "../../api/decisions";
-import { useDecide, usePaint } from "../../api/hooks";
+import { usePaint } from "../../api/facts";
+import { useDecide } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 

@@ -100,7 +100,7 @@ function Line({ move, thing, name, value }: { move: number; thing: ListThing; na
   const put = () => {
     if (text.trim() !== value)
       hand.mutate({
-        text: `${thing.kind} ${thing.name.replaceAll(/[[\]]/g, "")} [${thing.id}]\n  ${name}: ${text}`,
+        text: JSON.stringify({ things: [{ ...thing, says: { [name]: text } }] }),
         try_only: false,
       });
   };

@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import { type ImageFile, pictures } from "../../api/client";
-import { useImageFacts } from "../../api/hooks";
+import { useImageFacts } from "../../api/facts";
 import { bytes } from "../../ui/format";
 
 const HIGH = 44;

@@ -3,7 +3,7 @@ import { useState } from "react";
 
 import { api, got } from "../../api/client";
 import { deciding } from "../../api/decisions";
-import { useDecide } from "../../api/hooks";
+import { about, useDecide } from "../../api/hooks";
 import { Notice, Waiting } from "../../ui/Notice";
 
 /** Which joint of the rig is which of another model: proposed where names and places tell, and changed by hand. */
@@ -11,12 +11,7 @@ export function PoseFrom({ move, mark, onDone }: { move: number; mark: string; o
   const decide = useDecide(move);
   const map = useQuery({
     queryKey: ["move", move, "pose map", mark],
-    queryFn: () =>
-      got(
-        api.GET("/api/moves/{move_id}/pose-map", {
-          params: { path: { move_id: move }, query: { model: mark } },
-        }),
-      ),
+    queryFn: () => got(api.GET("/api/moves/{move_id}/pose-map", about(move, { model: mark }))),
     retry: false,
   });
   const [said, setSaid] = useState<Record<string, string>>({});
@@ -68,7 +63,7 @@ export function PoseFrom({ move, mark, onDone }: { move: number; mark: string; o
               {said[joint.id] !== undefined
                 ? "by hand"
                 : joint.other
-                  ? joint.alike >= 0.8
+                  ? joint.sure
                     ? "sure"
                     : "a guess"
                   : ""}

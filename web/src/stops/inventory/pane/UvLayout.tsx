@@ -3,7 +3,7 @@ import { type BufferGeometry, type Group, Mesh } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 
 import { type Inventory, pictures } from "../../../api/client";
-import { useUvLayout } from "../../../api/hooks";
+import { useUvLayout } from "../../../api/facts";
 import { whole } from "../../../ui/format";
 import { partOf } from "../../../view/faces";
 import { uvName } from "../../../view/lenses";

@@ -2,7 +2,8 @@ import { useState } from "react";
 
 import type { Part } from "../../../api/client";
 import { type Decision, deciding, type Field, type ValueOf } from "../../../api/decisions";
-import { useCollision, useDecide } from "../../../api/hooks";
+import { useCollision } from "../../../api/facts";
+import { useDecide } from "../../../api/hooks";
 import { Notice } from "../../../ui/Notice";
 
 const WORDS = [
