@@ -1,6 +1,6 @@
-"""``python -m bench.strangers --rounds N``: single faults, and pairs of them, planted by strangers on scenes drawn at
-random, each explained from one picture. Prints how often the right one comes first, and how often a wrong one is
-believed.
+"""``python -m bench.strangers --rounds N``: single faults, and pairs of them, planted by strangers on scenes
+drawn at random, each explained from one picture. Prints how often the right one comes first, and how often a
+wrong one is believed.
 """
 
 from __future__ import annotations
@@ -15,8 +15,8 @@ from trasloco.outside.bends import BENDS
 from trasloco.outside.diagnosis import diagnose
 
 SCENES, FIRST, AMONG, WRONG = 8, 0.90, 0.80, 0.05
-"""How many scenes, and what is asked: single faults first, both of a pair among the first three, wrong where it is
-sure.
+"""How many scenes, and what is asked: single faults first, both of a pair among the first three, wrong where
+it is sure.
 """
 
 

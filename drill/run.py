@@ -23,8 +23,8 @@ MOST_TIMES_ALONE = 6.0
 
 @contextmanager
 def instance(disk: bool = False, bound_by_rights: bool = False) -> Iterator[Instance]:
-    """An instance in a folder that is removed afterwards; on a small disk of its own, or bound by the rights of
-    files, where asked.
+    """An instance in a folder that is removed afterwards; on a small disk of its own, or bound by the rights
+    of files, where asked.
 
     Raises:
         PermissionError: this machine does not let such an instance be made.

@@ -1,5 +1,5 @@
-"""A data folder that loses its right to be written while it is used: told in words, nothing lost, all well when
-the right is given back.
+"""A data folder that loses its right to be written while it is used: told in words, nothing lost, all well
+when the right is given back.
 """
 
 from __future__ import annotations

@@ -1,5 +1,5 @@
-"""One instance a data folder: whoever runs it holds a lock file with its process and address, which the system
-lets go of when that process ends, however it ends.
+"""One instance a data folder: whoever runs it holds a lock file with its process and address, which the
+system lets go of when that process ends, however it ends.
 """
 
 from __future__ import annotations

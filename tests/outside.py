@@ -1,5 +1,5 @@
-"""Scenes that a program may misread in every way, and strangers that do: pictures of them read otherwise, shown by
-another curve, at another exposure, a little enlarged, shifted and turned, in eight bits.
+"""Scenes that a program may misread in every way, and strangers that do: pictures of them read otherwise,
+shown by another curve, at another exposure, a little enlarged, shifted and turned, in eight bits.
 """
 
 from __future__ import annotations
@@ -61,8 +61,8 @@ def _fields(seed: int) -> tuple[Floats, Floats, Floats]:
 
 
 def counter(seed: int = 1) -> Scene:
-    """Balls and vases on a table under a lamp and an uneven sky: images for every input, a packed one, a cut-out
-    leaf that is seen from both sides, paint that is not read, two UV sets, a coat.
+    """Balls and vases on a table under a lamp and an uneven sky: images for every input, a packed one, a
+    cut-out leaf that is seen from both sides, paint that is not read, two UV sets, a coat.
     """
     rng = np.random.default_rng(seed)
     images, materials = [], []

@@ -68,7 +68,8 @@ def _demo(places: int) -> None:
 
 
 def _tested(number: int, labels: list[str]) -> tuple[int, int, Took]:
-    """Tests that passed and failed, run in a process and with a database of their own, and how long each took.
+    """Tests that passed and failed, run in a process and with a database of their own, and how long each
+    took.
 
     None run counts as one that failed.
     """

@@ -1,4 +1,6 @@
-"""The winch in motion: a load that is drawn up with a lamp under it, a flag on two bones, and a camera that moves."""
+"""The winch in motion: a load that is drawn up with a lamp under it, a flag on two bones, and a camera that
+moves.
+"""
 
 from __future__ import annotations
 
@@ -18,8 +20,8 @@ TURNED = 0.5**0.5
 
 
 def moving_winch() -> Scene:
-    """In two seconds the load goes from 0 to 3 m with the lamp 0.8 m below and 1.4 m beside it, the flag's upper bone turns by
-    90 degrees about Z, and the camera goes from x = 0 to x = 2 m.
+    """In two seconds the load goes from 0 to 3 m with the lamp 0.8 m below and 1.4 m beside it, the flag's
+    upper bone turns by 90 degrees about Z, and the camera goes from x = 0 to x = 2 m.
     """
     flat = quad(1.0, "material:cloth")
     # Upright, its lower edge at rest on the lower bone.

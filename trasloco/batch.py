@@ -1,5 +1,5 @@
-"""Many deliveries to one destination or several: each carried, delivered and told by itself, and gone on with where it
-stopped.
+"""Many deliveries to one destination or several: each carried, delivered and told by itself, and gone on with
+where it stopped.
 """
 
 from __future__ import annotations
@@ -49,8 +49,8 @@ class Task:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What became of a task. ``state`` is done, unaccounted or refused; ``judged`` the subject's ΔE with its bounds,
-    in a light of ours where ``stand_in``; ``out`` where its package lies.
+    """What became of a task. ``state`` is done, unaccounted or refused; ``judged`` the subject's ΔE with its
+    bounds, in a light of ours where ``stand_in``; ``out`` where its package lies.
     """
 
     name: str
@@ -69,7 +69,9 @@ class Outcome:
 
     @property
     def code(self) -> int:
-        """0 all exact or close, 1 something lost, blocked or unaccounted, or proved in a stand-in light, 2 refused."""
+        """0 all exact or close, 1 something lost, blocked or unaccounted, or proved in a stand-in light, 2
+        refused.
+        """
         if self.state == "refused":
             return 2
         short = self.state == "unaccounted" or any(self.marks.get(mark) for mark in ("lost", "blocked"))
@@ -77,8 +79,8 @@ class Outcome:
 
 
 def deliveries_in(folder: Path) -> list[tuple[str, list[Path]]]:
-    """Deliveries of a folder by name: every folder in it with a model, every model and archive that lies in it; one of
-    all where it holds a single model with its images.
+    """Deliveries of a folder by name: every folder in it with a model, every model and archive that lies in
+    it; one of all where it holds a single model with its images.
 
     Raises:
         Refused: there is none.
@@ -124,8 +126,9 @@ def tasks_of(
 
 
 def done(task: Task) -> Outcome:
-    """A task carried out, or found as it was left: files, sheets and decisions are the same. What is refused is an
-    outcome too. What lies there already, and perhaps was changed by hand, is left alone: a numbered folder is taken.
+    """A task carried out, or found as it was left: files, sheets and decisions are the same. What is refused
+    is an outcome too. What lies there already, and perhaps was changed by hand, is left alone: a numbered
+    folder is taken.
     """
     started = time.monotonic()
     try:
@@ -195,11 +198,11 @@ def all_done(
     hear: Callable[[Outcome, int], None] = lambda one, left: None,
     work: Callable[[Task], Outcome] = done,
 ) -> list[Outcome]:
-    """All tasks, by as many processes as there are processors, in the order of the tasks; ``hear`` hears of each as it
-    ends, with how many are left.
+    """All tasks, by as many processes as there are processors, in the order of the tasks; ``hear`` hears of
+    each as it ends, with how many are left.
 
-    Where the system ends a process (out of memory or time, a fault in a decoder), what was not done yet is tried
-    again, each by itself: only what ends its process alone is refused for that.
+    Where the system ends a process (out of memory or time, a fault in a decoder), what was not done yet is
+    tried again, each by itself: only what ends its process alone is refused for that.
     """
     found: dict[int, Outcome] = {}
 

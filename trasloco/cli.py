@@ -26,7 +26,7 @@ from trasloco.decisions.kinds import on_the_wire
 from trasloco.decisions.reading import read_decisions
 from trasloco.errors import Refused
 from trasloco.formats.bundle import gather
-from trasloco.handover.on_disk import put
+from trasloco.handover.on_disk import put, unused
 from trasloco.handover.packing_list import human_size
 from trasloco.handover.report import shown_proof
 from trasloco.own_process import in_a_child
@@ -239,6 +239,7 @@ def frames_command(
             f"Choose one of: {names}." if names else "Nothing in it moves.",
         )
     arrival = route.arrival()
+    out = unused(out)
     out.mkdir(parents=True, exist_ok=True)
     rows: list[dict[str, Any]] = []
     with _watching("Frames") as report:

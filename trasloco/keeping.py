@@ -1,8 +1,8 @@
 """What need not be computed twice, kept by whoever calls, if they wish: verbs hold nothing themselves.
 
-Without a keeper everything is made anew. What is kept here is a part of some result (the measures of an image,
-one written file), by a digest of all that goes into it; a keeper lives in one process, so its code never
-changes under it.
+Without a keeper everything is made anew. What is kept here is a part of some result (the measures of an
+image, one written file), by a digest of all that goes into it; a keeper lives in one process, so its code
+never changes under it.
 """
 
 from __future__ import annotations

@@ -12,7 +12,9 @@ from trasloco.errors import Refused
 
 
 def taken_bytes(person: User) -> int:
-    """Bytes of what a person's moves and shelf refer to, those taken off the desk too; what several share counts once."""
+    """Bytes of what a person's moves and shelf refer to, those taken off the desk too; what several share
+    counts once.
+    """
     held = blobs_of(Move.objects.filter(owner=person))
     for files in Kept.objects.filter(owner=person).values_list("files", flat=True):
         held.update(files.values())

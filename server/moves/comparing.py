@@ -18,8 +18,8 @@ def _joined(revision: Revision) -> tuple[dict[str, str], dict[str, str]]:
 
 
 def next_states_of(revision: Revision) -> list[next_states.NextState]:
-    """What a revision brought that may be the next state of a file that is there; by the names alone where the files
-    were not compared.
+    """What a revision brought that may be the next state of a file that is there; by the names alone where
+    the files were not compared.
     """
     fresh, held = _joined(revision)
     found = store.get(next_states.next_states_key(fresh, held)) if fresh else None

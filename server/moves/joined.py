@@ -10,8 +10,8 @@ from trasloco.results.records import Decision
 
 
 def decisions_of(bench: Bench, use: dict[str, Any]) -> list[Decision]:
-    """An image read by an input (``target``, ``path``), or a kept material (``paths``) on a ``slot`` or under a
-    ``name`` of its own, worn by ``on`` and ``faces``.
+    """An image read by an input (``target``, ``path``), or a kept material (``paths``) on a ``slot`` or under
+    a ``name`` of its own, worn by ``on`` and ``faces``.
 
     Raises:
         Refused: it did not arrive as what it is to be, or its target is gone.

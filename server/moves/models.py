@@ -28,8 +28,8 @@ def secret_word() -> str:
 class Move(models.Model):
     """One source going to one destination.
 
-    ``told`` is what was last said of it, as JSON; ``deleted`` when it was taken off the desk; ``owner`` whose it
-    is, where people have accounts.
+    ``told`` is what was last said of it, as JSON; ``deleted`` when it was taken off the desk; ``owner`` whose
+    it is, where people have accounts.
     """
 
     id = models.BigIntegerField(primary_key=True, default=unguessable, editable=False)
@@ -176,8 +176,8 @@ class ProofRow(models.Model):
 
 
 class Seen(models.Model):
-    """A picture of an import from the program at the destination: ``told`` what it says once it was explained,
-    ``pictures`` how the explanations look, by name; ``plan`` is what had been delivered.
+    """A picture of an import from the program at the destination: ``told`` what it says once it was
+    explained, ``pictures`` how the explanations look, by name; ``plan`` is what had been delivered.
     """
 
     move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="seen")

@@ -69,8 +69,8 @@ def purge(move: Move) -> int:
 
 
 def keep_house(now_s: float | None = None) -> int:
-    """Remove what nothing needs: moves taken off the desk and materials off the shelf long ago, old jobs, and files that no row names. How
-    many files and rows.
+    """Remove what nothing needs: moves taken off the desk and materials off the shelf long ago, old jobs, and
+    files that no row names. How many files and rows.
     """
     now_s = time.time() if now_s is None else now_s
     count = 0

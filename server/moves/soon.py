@@ -29,8 +29,8 @@ _WANTED: dict[str, tuple[str, Future[bool]]] = {}
 def soon(about: str, key: str, work: Work) -> bool:
     """Whether something is there: it is begun where nobody has begun it, and waited for a moment.
 
-    What is asked for under another key takes the place of what was ``about`` the same before, which then stops
-    at its next report of progress.
+    What is asked for under another key takes the place of what was ``about`` the same before, which then
+    stops at its next report of progress.
 
     Raises:
         Refused: it was tried and cannot be.

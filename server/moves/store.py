@@ -75,8 +75,8 @@ def put_chunks(chunks: Iterable[bytes]) -> str:
 
 
 def _write_once(path: Path, data: bytes, synced: bool = False) -> None:
-    """Written aside and renamed, so a half-written file never has a good name. One that was cut short since is
-    written anew.
+    """Written aside and renamed, so a half-written file never has a good name. One that was cut short since
+    is written anew.
     """
     if path.exists() and path.stat().st_size == len(data):
         os.utime(path)  # in use again: what nobody refers to is removed by its age

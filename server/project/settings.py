@@ -77,8 +77,8 @@ SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if TLS else None
 WHITENOISE_USE_FINDERS = True
 X_FRAME_OPTIONS = "DENY"
 SILENCED_SYSTEM_CHECKS = ["security.W003", "security.W004", "security.W008", "security.W012", "security.W016"]
-"""The guards look at where a request comes from; this computer is served without TLS, and where a proxy serves
-it to others, redirecting and pinning are the proxy's.
+"""The guards look at where a request comes from; this computer is served without TLS, and where a proxy
+serves it to others, redirecting and pinning are the proxy's.
 """
 ROOT_URLCONF = "server.project.urls"
 WSGI_APPLICATION = "server.project.wsgi.application"

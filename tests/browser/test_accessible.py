@@ -1,5 +1,5 @@
-"""Every view and what opens in it, in day and dim: no violation of WCAG 2.2 A and AA that a machine can find, and
-nothing beyond the page at any width that is asked for.
+"""Every view and what opens in it, in day and dim: no violation of WCAG 2.2 A and AA that a machine can find,
+and nothing beyond the page at any width that is asked for.
 """
 
 from __future__ import annotations
@@ -57,7 +57,9 @@ class Accessible(BrowserTest):
         self.page.set_viewport_size({"width": 1280, "height": 800})
 
     def settled(self) -> None:
-        """Wait until a page has come and stands still: it goes on asking whether others have changed something."""
+        """Wait until a page has come and stands still: it goes on asking whether others have changed
+        something.
+        """
         self.page.wait_for_load_state("load")
         expect(self.page.get_by_text("Fetching the page…")).to_have_count(0)
         self.page.wait_for_timeout(800)

@@ -1,5 +1,5 @@
-"""Acts of the work and how many presses each takes from its stop: at most four. The list in ``docs/acts.md`` is what
-was counted here.
+"""Acts of the work and how many presses each takes from its stop: at most four. The list in ``docs/acts.md``
+is what was counted here.
 """
 
 from __future__ import annotations

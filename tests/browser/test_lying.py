@@ -1,4 +1,6 @@
-"""Images that nobody reads, in a real browser: a bare model gets slots, and every image is used in a press or two."""
+"""Images that nobody reads, in a real browser: a bare model gets slots, and every image is used in a press or
+two.
+"""
 
 from __future__ import annotations
 

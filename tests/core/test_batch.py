@@ -1,4 +1,6 @@
-"""Many deliveries at once: each told by itself, the worst as the exit code, and gone on with where it stopped."""
+"""Many deliveries at once: each told by itself, the worst as the exit code, and gone on with where it
+stopped.
+"""
 
 from __future__ import annotations
 

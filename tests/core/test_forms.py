@@ -1,4 +1,6 @@
-"""Layouts in their other open forms: valid by outside judges, read back as what the usual form is read back as."""
+"""Layouts in their other open forms: valid by outside judges, read back as what the usual form is read back
+as.
+"""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""Packing lists that were changed by hand: what changed is decided and nothing else; what cannot be understood is told
-by its line.
+"""Packing lists that were changed by hand: what changed is decided and nothing else; what cannot be
+understood is told by its line.
 """
 
 from __future__ import annotations

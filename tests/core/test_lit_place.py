@@ -1,4 +1,6 @@
-"""Lamps that are put where they reach a place, rectangles that fill a frame: held against geometry that is known."""
+"""Lamps that are put where they reach a place, rectangles that fill a frame: held against geometry that is
+known.
+"""
 
 from __future__ import annotations
 

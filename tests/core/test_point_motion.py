@@ -1,5 +1,5 @@
-"""Points that move one by one: read from a stage, and where they are between moments held against the library that
-defines the format.
+"""Points that move one by one: read from a stage, and where they are between moments held against the library
+that defines the format.
 """
 
 from __future__ import annotations

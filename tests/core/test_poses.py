@@ -53,7 +53,9 @@ def renamed(joint: str) -> str:
 
 
 def two_rigs(called: dict[str, str], size: float = 1.0, turn: Doubles | None = None) -> Scene:
-    """A puppet, and beside it another one of another size whose joints are called as said, its left elbow turned."""
+    """A puppet, and beside it another one of another size whose joints are called as said, its left elbow
+    turned.
+    """
     held = scene(quad(1.0), names=("Cloth",))
     nodes: dict[str, Node] = {}
     for mark, name_of, scale in (("", {k: k for k in BODY}, 1.0), ("@2", called, size)):

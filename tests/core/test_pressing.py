@@ -26,7 +26,9 @@ ABOVE = looking((0, 5, 0), (0, 0, 0), (0, 0, -1))
 
 
 def floor(uv: np.ndarray | None = None) -> Primitive:
-    """A square of 2 m that looks up; U along +X and V along +Z over the whole image, or other UVs of its corners."""
+    """A square of 2 m that looks up; U along +X and V along +Z over the whole image, or other UVs of its
+    corners.
+    """
     made = quad(2.0)
     return made if uv is None else replace(made, uvs=(np.asarray(uv, np.float32),))
 

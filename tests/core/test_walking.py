@@ -26,8 +26,8 @@ def block(low: tuple[float, float, float], high: tuple[float, float, float]) -> 
 
 
 def gate(width: float = 1.0, lap: float = 0.001) -> list[Primitive]:
-    """A wall along X, 6 m long, 3 m high and 0.2 m deep, with a doorway 2 m high in its middle; without a lap its lintel
-    shares corners with its posts, and all is one piece.
+    """A wall along X, 6 m long, 3 m high and 0.2 m deep, with a doorway 2 m high in its middle; without a lap
+    its lintel shares corners with its posts, and all is one piece.
     """
     half = width / 2
     return [

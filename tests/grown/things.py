@@ -1,5 +1,5 @@
-"""A material input, a decision, a check with its mend, an encoding of light and a layout that Trasloco does not
-have, each as a newcomer would write it.
+"""A material input, a decision, a check with its mend, an encoding of light and a layout that Trasloco does
+not have, each as a newcomer would write it.
 """
 
 from __future__ import annotations

@@ -1,5 +1,5 @@
-"""The drills, small: a whole instance whose processes are killed, whose disk fills up, whose database is held,
-and which several artists use at once.
+"""The drills, small: a whole instance whose processes are killed, whose disk fills up, whose database is
+held, and which several artists use at once.
 """
 
 from __future__ import annotations

@@ -1,4 +1,6 @@
-"""Files of a move: listed with their revisions, replaced, removed, recognised under another name, brought back."""
+"""Files of a move: listed with their revisions, replaced, removed, recognised under another name, brought
+back.
+"""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""A side in motion: the geometry, skins and clips that the live view plays, held against closed forms by a reader
-that is not ours.
+"""A side in motion: the geometry, skins and clips that the live view plays, held against closed forms by a
+reader that is not ours.
 """
 
 from __future__ import annotations

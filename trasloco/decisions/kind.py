@@ -75,14 +75,13 @@ class Kind(BaseModel):
     """One decision: a value for a field of a target, as it is written, stored and sent.
 
     A class says, as keywords, ``of``: things it can be decided for, none for those that are no things of a
-    scene. ``does``: what is done at which stage.
-    ``read_by``: who reads it beside; what is done changes the reference without a word. ``look``: it makes a
-    material's look, and follows where that is taken over.
+    scene. ``does``: what is done at which stage. ``read_by``: who reads it beside; what is done changes the
+    reference without a word. ``look``: it makes a material's look, and follows where that is taken over.
     ``choice``: it only chooses what comes along. ``spares``: what was taken along by itself stays, whatever
-    it says. ``adds``: later values of one target add up.
-    ``mixes``: it only says how strong a light is, so that pictures of each light alone hold. ``founds``:
-    what the id of a target that need not be there yet begins with. ``says``: its words, or a pair for yes and no. ``wants``: what the value has
-    to be, where that does not follow from its type.
+    it says. ``adds``: later values of one target add up. ``mixes``: it only says how strong a light is, so
+    that pictures of each light alone hold. ``founds``: what the id of a target that need not be there yet
+    begins with. ``says``: its words, or a pair for yes and no. ``wants``: what the value has to be, where
+    that does not follow from its type.
     """
 
     model_config = ConfigDict(strict=True, frozen=True, extra="forbid", allow_inf_nan=False)

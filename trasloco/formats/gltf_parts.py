@@ -1,5 +1,5 @@
-"""A GLB taken apart: a .gltf with its binary and its images as files of their own, or with everything written into it
-(glTF 2.0, sections 3.6.1.1 and 3.9.2).
+"""A GLB taken apart: a .gltf with its binary and its images as files of their own, or with everything written
+into it (glTF 2.0, sections 3.6.1.1 and 3.9.2).
 """
 
 from __future__ import annotations

@@ -23,7 +23,8 @@ SURFACES: dict[str, dict[str, str]] = {
     }
     for node in (OPENPBR, STANDARD, GLTF_NODE, PREVIEW)
 }
-"""Neutral inputs by what a surface node calls them; a colour with a weight of its own is put together apart."""
+"""Neutral inputs by what a surface node calls them; a colour with a weight of its own is put together apart.
+"""
 
 
 def assumed_by(node: str, beside: bool) -> dict[str, tuple[float, ...]]:

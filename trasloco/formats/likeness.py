@@ -16,8 +16,9 @@ _SIDE, _FLAT = 32, 0.008
 
 
 def images_alike(first: Image, second: Image) -> float:
-    """How alike two pictures are, 0 to 1: the normalised correlation of their means over a grid of blocks, channel by
-    channel. Other levels, sizes and compression leave it near 1; 0 where one shows nothing or has another shape.
+    """How alike two pictures are, 0 to 1: the normalised correlation of their means over a grid of blocks,
+    channel by channel. Other levels, sizes and compression leave it near 1; 0 where one shows nothing or has
+    another shape.
     """
     if not (first.usable and second.usable):
         return 0.0
@@ -53,8 +54,8 @@ def _blocks(image: Image) -> npt.NDArray[np.float64]:
 
 
 def models_alike(first: Scene, second: Scene) -> tuple[float, int, int]:
-    """How alike two models are by their structure, 0 to 1, with how many parts of the first are called the same in
-    the second, and how many it has: parts and materials by name, and triangles a part.
+    """How alike two models are by their structure, 0 to 1, with how many parts of the first are called the
+    same in the second, and how many it has: parts and materials by name, and triangles a part.
     """
     parts = [{node.name.casefold(): node for node in scene.parts()} for scene in (first, second)]
     worn = [{m.name.casefold() for m in scene.materials.values()} for scene in (first, second)]

@@ -67,8 +67,8 @@ def _moved(
     shaped: bool,
     made: list[tuple[Primitive, Any]],
 ) -> tuple[tuple[str, ...], tuple[Primitive, ...]] | None:
-    """Names of the moments of points that move one by one, and the primitives with them; None where they do not, or
-    cannot travel, which is told.
+    """Names of the moments of points that move one by one, and the primitives with them; None where they do
+    not, or cannot travel, which is told.
     """
     attribute = UsdGeom.Mesh(prim).GetPointsAttr()
     if (attribute.GetNumTimeSamples() or 0) < 2:

@@ -1,8 +1,8 @@
-"""Points that move one by one over time (sampled points), as morph targets: one for each moment that is kept, with
-weights that lead from one to the next.
+"""Points that move one by one over time (sampled points), as morph targets: one for each moment that is kept,
+with weights that lead from one to the next.
 
-USD takes points between two samples along straight lines (OpenUSD, attribute value resolution), and so do two morph
-targets whose weights change places: nothing is lost but the moments that lie on such a line already.
+USD takes points between two samples along straight lines (OpenUSD, attribute value resolution), and so do two
+morph targets whose weights change places: nothing is lost but the moments that lie on such a line already.
 """
 
 from __future__ import annotations
@@ -62,8 +62,8 @@ class PointMotion:
 
 
 def point_motion(prim: Any, rest: npt.NDArray[Any], rate: float) -> PointMotion | str | None:
-    """The motion of a mesh's points against ``rest`` (P, 3). None where they stand still; a reason where it cannot
-    be carried.
+    """The motion of a mesh's points against ``rest`` (P, 3). None where they stand still; a reason where it
+    cannot be carried.
 
     ``rate`` is time codes a second.
     """
@@ -94,8 +94,9 @@ def point_motion(prim: Any, rest: npt.NDArray[Any], rate: float) -> PointMotion 
 def kept_moments(
     offsets: Floats, times: npt.NDArray[np.float64], near: float
 ) -> tuple[npt.NDArray[np.int64], float]:
-    """Moments (K,) between which straight lines come within ``near`` of all others, and the most any is off: the
-    first and last, and where a line is too far off the moment that is farthest (Douglas and Peucker 1973, in time).
+    """Moments (K,) between which straight lines come within ``near`` of all others, and the most any is off:
+    the first and last, and where a line is too far off the moment that is farthest (Douglas and Peucker 1973,
+    in time).
     """
     kept, largest = {0, len(times) - 1}, 0.0
     waiting = [(0, len(times) - 1)]

@@ -1,4 +1,6 @@
-"""The return note: what only the source can cure, and what to look for where it was exported, in general words."""
+"""The return note: what only the source can cure, and what to look for where it was exported, in general
+words.
+"""
 
 from __future__ import annotations
 

@@ -24,8 +24,8 @@ def unused(out: Path) -> Path:
 
 
 def put(out: Path, files: Mapping[str, bytes]) -> Path:
-    """Writes files by path to an unused place, and tells which. They are written beside it first, so that what was
-    ended half way leaves no package that looks like one.
+    """Writes files by path to an unused place, and tells which. They are written beside it first, so that
+    what was ended half way leaves no package that looks like one.
     """
     half = out.with_name(f".{out.name}.half")
     shutil.rmtree(half, ignore_errors=True)

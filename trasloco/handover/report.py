@@ -85,8 +85,8 @@ def _books(accounts: Accounts) -> dict[str, Any]:
 
 @dataclass(frozen=True)
 class ShownProof:
-    """A proof as a report shows it: a figure in words; of each view its name, its ΔE, and PNG of both pictures and of
-    their difference; what is to blame, each with its share of the difference in words.
+    """A proof as a report shows it: a figure in words; of each view its name, its ΔE, and PNG of both
+    pictures and of their difference; what is to blame, each with its share of the difference in words.
     """
 
     headline: str

@@ -123,7 +123,9 @@ _EITHER = frozenset(
         "lod",
     ]
 )
-"""Words that name a thing as well as a shape: a machine's where a number or another stock word stands beside them."""
+"""Words that name a thing as well as a shape: a machine's where a number or another stock word stands beside
+them.
+"""
 _WORDS = re.compile(r"[^\W\d_]+|\d+")
 _HUMPS = re.compile(r"(?<=[a-zà-ÿ])(?=[A-ZÀ-Ý])|(?<=[^\W\d_])(?=\d)|(?<=\d)(?=[^\W\d_])")
 _FORBIDDEN = re.compile(r'[\x00-\x1f\x7f<>:"/\\|?*\[\]{}#%]')
@@ -171,8 +173,8 @@ def unique(name: str, taken: set[str]) -> str:
 
 
 def proposals(scene: Scene, what: str, ids: Sequence[str]) -> dict[str, str]:
-    """A name for each id: its own made legal and unique; where that says nothing, a part's group and material,
-    and where it stands when that is not enough. Never another machine's word.
+    """A name for each id: its own made legal and unique; where that says nothing, a part's group and
+    material, and where it stands when that is not enough. Never another machine's word.
     """
     everything = (
         {p.id: p.name for p in scene.parts()}

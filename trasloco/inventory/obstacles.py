@@ -22,7 +22,9 @@ _SLIDES = 2
 
 @dataclass(frozen=True)
 class Obstacles:
-    """Triangles that block, ``owner`` (T,) the number of each one's part, and the height of the ground all round."""
+    """Triangles that block, ``owner`` (T,) the number of each one's part, and the height of the ground all
+    round.
+    """
 
     rays: RayScene
     triangles: npt.NDArray[np.uint32]
@@ -33,8 +35,8 @@ class Obstacles:
 
 
 def obstacles_of(scene: Scene, everything: bool = False) -> Obstacles:
-    """The chosen shape of every part that has one; those that nothing is said of, or that are no obstacle, let
-    through. ``everything``: every part as it is, whatever was chosen.
+    """The chosen shape of every part that has one; those that nothing is said of, or that are no obstacle,
+    let through. ``everything``: every part as it is, whatever was chosen.
     """
     world = scene.world_matrices()
     clouds, faces, owner = [np.zeros((0, 3))], [np.zeros((0, 3), np.int64)], [np.zeros(0, np.int64)]
@@ -63,11 +65,11 @@ def obstacles_of(scene: Scene, everything: bool = False) -> Obstacles:
 
 
 def walked(held: Obstacles, eye: Doubles, heading: Doubles, far_m: float) -> tuple[Doubles, str | None]:
-    """Where whoever stands with the eye (3,) at a place comes to on a way of ``far_m`` metres along a level heading
-    (x, z), and the part that stopped or turned them aside.
+    """Where whoever stands with the eye (3,) at a place comes to on a way of ``far_m`` metres along a level
+    heading (x, z), and the part that stopped or turned them aside.
 
-    One is a quarter of a metre wide to each side, slides along what is met slantwise, steps up and down, and never
-    below the ground.
+    One is a quarter of a metre wide to each side, slides along what is met slantwise, steps up and down, and
+    never below the ground.
     """
     feet = eye - (0.0, EYE_M, 0.0)
     way = np.array([heading[0], 0.0, heading[1]])
@@ -96,7 +98,9 @@ def walked(held: Obstacles, eye: Doubles, heading: Doubles, far_m: float) -> tup
 
 
 def _ahead(held: Obstacles, feet: Doubles, way: Doubles, far_m: float) -> tuple[float, int | None]:
-    """How far one gets along a level unit way before somebody's width is in the way, and the triangle that is."""
+    """How far one gets along a level unit way before somebody's width is in the way, and the triangle that
+    is.
+    """
     side = np.array([-way[2], 0.0, way[0]]) * _RADIUS
     starts = np.array([feet + (0, h, 0) + side * s for h in _HEIGHTS for s in (-1.0, -0.5, 0.0, 0.5, 1.0)])
     hit, distance = nearest(

@@ -17,12 +17,13 @@ Side = Literal["left", "right", "front", "behind", "above"]
 SIDES: tuple[Side, ...] = get_args(Side)
 """As whoever looks sees them."""
 _TRIED, _GRAZING = 2000, 0.1
-"""Directions that are tried, and how little (as a cosine) a surface may look towards a lamp and still be lit."""
+"""Directions that are tried, and how little (as a cosine) a surface may look towards a lamp and still be lit.
+"""
 
 
 def wished(side: Side, eye: Doubles) -> Doubles:
-    """A unit direction (3,) towards the lamp: 45 degrees aside, and 35 up, as a camera (4, 4, camera to world) sees
-    it.
+    """A unit direction (3,) towards the lamp: 45 degrees aside, and 35 up, as a camera (4, 4, camera to
+    world) sees it.
     """
     right, back = eye[:3, 0] * (1, 0, 1), eye[:3, 2] * (1, 0, 1)
     if np.linalg.norm(back) < 1e-6:
@@ -46,8 +47,9 @@ def wished(side: Side, eye: Doubles) -> Doubles:
 def reaching(
     rays: RayScene, point: Doubles, normal: Doubles, wish: Doubles, distance_m: float
 ) -> Doubles | None:
-    """The unit direction (3,) nearest to a wished one from which a lamp, ``distance_m`` away (infinite for a sun),
-    reaches a place: the surface looks towards it and nothing stands between. None where there is no such.
+    """The unit direction (3,) nearest to a wished one from which a lamp, ``distance_m`` away (infinite for a
+    sun), reaches a place: the surface looks towards it and nothing stands between. None where there is no
+    such.
 
     Directions are spread evenly over the sphere, so the answer is within about 3 degrees of the nearest.
     """
@@ -64,10 +66,11 @@ def reaching(
 
 
 def rectangle_of(points: Doubles) -> tuple[Doubles, float, float] | None:
-    """The smallest rectangle in the plane of some points (N, 3): its place (4, 4) with X along its width and -Z out
-    of it, its width and its height in metres. None where the points span no plane.
+    """The smallest rectangle in the plane of some points (N, 3): its place (4, 4) with X along its width and
+    -Z out of it, its width and its height in metres. None where the points span no plane.
 
-    Of all rectangles around points, the smallest has a side along one of the hull's (Freeman and Shapira 1975).
+    Of all rectangles around points, the smallest has a side along one of the hull's (Freeman and Shapira
+    1975).
     """
     if len(points) < 3:
         return None

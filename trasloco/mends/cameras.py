@@ -19,8 +19,8 @@ def holder_of(camera: str) -> str:
 
 
 def made(scene: Scene, target: str, value: Any) -> Scene:
-    """A camera that did not come along, where its place is not told yet; one that did sees the angle that is told.
-    None takes it away again.
+    """A camera that did not come along, where its place is not told yet; one that did sees the angle that is
+    told. None takes it away again.
     """
     if value is None:
         return scene

@@ -50,7 +50,9 @@ _CLEAR = 0.8
 
 @dataclass(frozen=True)
 class Pair:
-    """A joint of the rig and the one of the other model it is taken for, None for none; how alike they are, 0 to 1."""
+    """A joint of the rig and the one of the other model it is taken for, None for none; how alike they are, 0
+    to 1.
+    """
 
     joint: str
     other: str | None
@@ -65,9 +67,10 @@ def pose_from(scene: Scene, target: str, value: Any) -> Scene:
     """The pose of another model of the delivery; that model stays behind.
 
     ``value`` is the mark behind the other model's ids, such as ``@2``: joints of the same name take its local
-    transforms, those of its first key where it is in motion. Names are compared without what stands before a colon or
-    bar, and whatever their case. Or ``{"model": mark, "joints": {joint: other's}}``: each joint is turned as the
-    other one is, and keeps its own length, since bones that are called otherwise are another rig's.
+    transforms, those of its first key where it is in motion. Names are compared without what stands before a
+    colon or bar, and whatever their case. Or ``{"model": mark, "joints": {joint: other's}}``: each joint is
+    turned as the other one is, and keeps its own length, since bones that are called otherwise are another
+    rig's.
 
     Raises:
         Refused: there is no rig, or no joint of it has a name of the other model's.
@@ -153,9 +156,9 @@ def _own_name(name: str) -> str:
 def pairs_of(scene: Scene, mark: str) -> list[Pair]:
     """Which joint of the rig is which of the marked model, as far as names and places tell, each used once.
 
-    Of a name count the side, the part of the body in any of its words, and a number; of a place how deep it lies in
-    its tree, how much hangs on it, and where it is against the rig's size. Pairs are chosen so that all together are
-    most alike (Kuhn 1955).
+    Of a name count the side, the part of the body in any of its words, and a number; of a place how deep it
+    lies in its tree, how much hangs on it, and where it is against the rig's size. Pairs are chosen so that
+    all together are most alike (Kuhn 1955).
     """
     ours = [id for id in scene.nodes if id in joints_of(scene, mark)]
     theirs = _other_joints(scene, mark)

@@ -144,7 +144,8 @@ def _color_keys(colors: npt.NDArray[Any]) -> npt.NDArray[np.int64]:
 def faces_slot(scene: Scene, target: str, value: Any) -> Scene:
     """Faces picked by hand go to a slot, or are taken away.
 
-    ``value``: a list of ``{"faces": [numbers], "slot": name or None}``; numbers count over the part's primitives.
+    ``value``: a list of ``{"faces": [numbers], "slot": name or None}``; numbers count over the part's
+    primitives.
     """
     scene, mesh = mesh_of_own(scene, target)
     if mesh is None:

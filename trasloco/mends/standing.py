@@ -19,8 +19,8 @@ _MOST = 20_000
 
 
 def stand_on(scene: Scene, target: str, value: Any) -> Scene:
-    """A part, or a group with all that is beneath it, let straight down onto another part until they touch. Where it
-    is not over that part at all, it is first brought over its middle.
+    """A part, or a group with all that is beneath it, let straight down onto another part until they touch.
+    Where it is not over that part at all, it is first brought over its middle.
 
     None, or a part that it holds itself, leaves it where it is.
     """
@@ -68,8 +68,8 @@ def _drop(
 ) -> float | None:
     """How far a thing falls until it touches another beneath it; None where it touches nothing.
 
-    Points of each fall onto faces of the other: where an edge crosses an edge first, they come as near as their
-    nearest points do.
+    Points of each fall onto faces of the other: where an edge crosses an edge first, they come as near as
+    their nearest points do.
     """
     found: list[float] = []
     for cloud, onto, tris, way in (

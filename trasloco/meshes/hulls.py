@@ -20,8 +20,8 @@ _BOX = np.array([t for a, b, c, d in _SIDES for t in ((a, b, c), (a, c, d))], np
 def shapes_of(
     points: npt.NDArray[Any], faces: npt.NDArray[Any], shape: Shape
 ) -> list[tuple[Doubles, Integers]]:
-    """What stands for a mesh: points (N, 3) and triangles (M, 3) that look out, one pair for each convex piece; the
-    mesh itself for ``mesh``. A flat piece has its two sides. Empty without points.
+    """What stands for a mesh: points (N, 3) and triangles (M, 3) that look out, one pair for each convex
+    piece; the mesh itself for ``mesh``. A flat piece has its two sides. Empty without points.
 
     Args:
         points: (N, 3), of the space the shape is made in. faces: (M, 3).
@@ -45,8 +45,8 @@ def shapes_of(
 
 
 def hull_of(cloud: Doubles) -> tuple[Doubles, Integers] | None:
-    """Points and triangles that look out of the convex hull; of a flat cloud its outline from both sides; None for
-    less than a face.
+    """Points and triangles that look out of the convex hull; of a flat cloud its outline from both sides;
+    None for less than a face.
     """
     try:
         hull = ConvexHull(cloud)

@@ -1,5 +1,5 @@
-"""Faces found from faces: what lies in their plane, in their smooth surface, what hangs together with them, one ring
-more or less. Faces are numbered over a mesh's primitives in order.
+"""Faces found from faces: what lies in their plane, in their smooth surface, what hangs together with them,
+one ring more or less. Faces are numbered over a mesh's primitives in order.
 """
 
 from __future__ import annotations

@@ -1,9 +1,10 @@
-"""What went wrong over there: one picture of an import, held against the arrival bent in every way that a program
-may read a package otherwise.
+"""What went wrong over there: one picture of an import, held against the arrival bent in every way that a
+program may read a package otherwise.
 
-Each way is rendered with the same random numbers from the same place, shown at the exposure and by the open curve
-under which it is most like the picture, and measured on the same pixels. What a way explains is the part of the
-difference that goes with it, noise taken off. Where one does not explain it, pairs of the best are tried.
+Each way is rendered with the same random numbers from the same place, shown at the exposure and by the open
+curve under which it is most like the picture, and measured on the same pixels. What a way explains is the
+part of the difference that goes with it, noise taken off. Where one does not explain it, pairs of the best
+are tried.
 """
 
 from __future__ import annotations
@@ -27,12 +28,12 @@ from trasloco.scene.model import Scene
 
 QUALITY = Quality(320, 180, 10, 3)
 FIRST_WIDTH, KEPT, PAIRED = 160, 8, 4
-"""How wide every way is looked at first, how many of the best are looked at again at full width, and of how many
-pairs are tried.
+"""How wide every way is looked at first, how many of the best are looked at again at full width, and of how
+many pairs are tried.
 """
 SURE, APART, SINGLE = 0.5, 0.12, 0.75
-"""What the first must explain for it to be believed, how far it must lie before the next, and what a single one
-must explain for no pair to be tried.
+"""What the first must explain for it to be believed, how far it must lie before the next, and what a single
+one must explain for no pair to be tried.
 """
 LEAST, NEARER, TOLD = 0.03, 0.35, 12
 """What is worth telling; where the whole differs little, only what is so much nearer where it differs."""
@@ -42,8 +43,9 @@ _BLACK = 0.004
 
 @dataclass(frozen=True)
 class Explanation:
-    """One way, or two at once: the share of the difference that goes with it, 0 to 1, how much nearer the picture
-    is where it makes a difference at all, what remains in mean ΔE, and how it looks, display light (H, W, 3).
+    """One way, or two at once: the share of the difference that goes with it, 0 to 1, how much nearer the
+    picture is where it makes a difference at all, what remains in mean ΔE, and how it looks, display light
+    (H, W, 3).
     """
 
     bends: tuple[Bend, ...]
@@ -58,8 +60,8 @@ class Diagnosis:
     """Explanations, the best first.
 
     ``seen`` is the picture as it lies over the rendered ones and ``meant`` the arrival unbent, display light
-    (H, W, 3); ``delta_e`` is the mean between them, of which ``noise`` is none; ``shown`` how the program seems
-    to show light.
+    (H, W, 3); ``delta_e`` is the mean between them, of which ``noise`` is none; ``shown`` how the program
+    seems to show light.
     """
 
     alignment: Alignment

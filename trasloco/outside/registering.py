@@ -20,8 +20,8 @@ FOUND = 0.25
 
 @dataclass(frozen=True)
 class Alignment:
-    """A place of the rendered picture to one of the other, both in pixels of the rendered one's grid: about the
-    middle enlarged by ``scale``, turned by ``angle_rad``, then shifted by ``right`` and ``down``.
+    """A place of the rendered picture to one of the other, both in pixels of the rendered one's grid: about
+    the middle enlarged by ``scale``, turned by ``angle_rad``, then shifted by ``right`` and ``down``.
 
     ``score`` is the correlation of their outlines, from -1 to 1.
     """
@@ -38,8 +38,8 @@ class Alignment:
 
 
 def outlines(linear: Floats, blur_px: float = 1.0) -> Doubles:
-    """Strength of edges (H, W) of displayed values (H, W, 3), alike for bright and dark pictures: gradients of
-    the logarithm, the strongest held back.
+    """Strength of edges (H, W) of displayed values (H, W, 3), alike for bright and dark pictures: gradients
+    of the logarithm, the strongest held back.
     """
     light = np.log(np.maximum(luminance(np.asarray(linear, np.float64)), 0.003))
     found = np.hypot(

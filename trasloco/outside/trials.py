@@ -1,4 +1,6 @@
-"""An arrival bent in ways that are tried, rendered alike, and measured against one picture on the same pixels."""
+"""An arrival bent in ways that are tried, rendered alike, and measured against one picture on the same
+pixels.
+"""
 
 from __future__ import annotations
 
@@ -30,8 +32,8 @@ _BEHIND = 0.005
 
 @dataclass(frozen=True)
 class Look:
-    """One way as it was rendered, softened: radiance, where it shows the scene, and half of what the halves of
-    its samples lie apart, which has the spread of its noise.
+    """One way as it was rendered, softened: radiance, where it shows the scene, and half of what the halves
+    of its samples lie apart, which has the spread of its noise.
     """
 
     radiance: Floats
@@ -113,8 +115,8 @@ class Trials:
         return self._composed(self.looks[ways], self.rows[ways].shown)
 
     def nearer(self, ways: Ways) -> float:
-        """How much less the picture differs from a look than from the arrival unbent, where these two differ: 1
-        where nothing is left of it, below 0 where it is further away.
+        """How much less the picture differs from a look than from the arrival unbent, where these two differ:
+        1 where nothing is left of it, below 0 where it is further away.
         """
         bent, plain = self.picture(ways), self.picture(())
         where = self.domain & (difference(bent, plain) > _SEEN)

@@ -1,4 +1,6 @@
-"""What a path meets on its way: light beyond everything, what glows, light written down, the inside of things."""
+"""What a path meets on its way: light beyond everything, what glows, light written down, the inside of
+things.
+"""
 
 from __future__ import annotations
 

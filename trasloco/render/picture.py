@@ -36,8 +36,8 @@ class View:
 
     A frame ``aspect`` times as wide as high is held whole in a picture of another shape; 0 fits the height
     alone. ``clip`` and ``time_s`` are the moment, ``environment`` the id of an image that surrounds it; empty
-    for the scene as it stands. ``window`` is the part of the frame that fills the picture: left, top, right and
-    bottom from 0 to 1.
+    for the scene as it stands. ``window`` is the part of the frame that fills the picture: left, top, right
+    and bottom from 0 to 1.
     """
 
     name: str

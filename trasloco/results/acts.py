@@ -57,8 +57,8 @@ def making(
 ) -> list[Decision]:
     """A new material, put on parts and groups (``on``) and on faces by part, numbered as received.
 
-    It starts plain, as another material of the move (``like``), as one of the library (``shelf``), or with the
-    look of one that came along and that nobody wears (``look``).
+    It starts plain, as another material of the move (``like``), as one of the library (``shelf``), or with
+    the look of one that came along and that nobody wears (``look``).
 
     Raises:
         Refused: a material of that name is there, or there is nothing of the name to start from.

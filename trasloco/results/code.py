@@ -49,7 +49,9 @@ class Sources:
         return self._text[module]
 
     def _imports(self, module: str) -> tuple[str, ...]:
-        """Modules of Trasloco that a module imports, in functions too; those of its folder where it takes all."""
+        """Modules of Trasloco that a module imports, in functions too; those of its folder where it takes
+        all.
+        """
         if module not in self._above:
             found: set[str] = set()
             for holder, names, whole in _STATEMENT.findall(self._source(module).decode()):

@@ -1,4 +1,6 @@
-"""What comes in and how files are called: paths made safe, a delivery of several models taken apart, ceilings."""
+"""What comes in and how files are called: paths made safe, a delivery of several models taken apart,
+ceilings.
+"""
 
 from trasloco.fit.naming import slug
 from trasloco.formats.bundle import safe_path, unlike

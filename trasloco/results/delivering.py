@@ -23,8 +23,8 @@ from trasloco.results.route import Route
 
 @dataclass(frozen=True)
 class Delivery:
-    """Files by path, the packing list (as text and for programs), what is in the package and how it arrived, the
-    report, and all of it as an archive.
+    """Files by path, the packing list (as text and for programs), what is in the package and how it arrived,
+    the report, and all of it as an archive.
     """
 
     files: Mapping[str, bytes]
@@ -80,8 +80,8 @@ def delivered(
     number: int | None = None,
     meant: bool = False,
 ) -> Delivery:
-    """What is handed over, with the proof that stands, under a number where it has one. ``meant``: also what arrives
-    otherwise than anything explains.
+    """What is handed over, with the proof that stands, under a number where it has one. ``meant``: also what
+    arrives otherwise than anything explains.
 
     Raises:
         Refused: something arrived otherwise than anything explains, and nobody said that it is meant.

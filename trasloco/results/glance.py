@@ -1,5 +1,5 @@
-"""A glance from any place: both sides of a move as the proof's own renderer sees them, small and soon, sharper
-each time it is asked again.
+"""A glance from any place: both sides of a move as the proof's own renderer sees them, small and soon,
+sharper each time it is asked again.
 """
 
 from __future__ import annotations

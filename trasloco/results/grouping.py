@@ -1,5 +1,5 @@
-"""Presses on parts and groups that decide several things at once: grouped, taken apart, left out, taken along,
-dressed.
+"""Presses on parts and groups that decide several things at once: grouped, taken apart, left out, taken
+along, dressed.
 """
 
 from __future__ import annotations
@@ -72,8 +72,8 @@ def ungrouping(route: Route, ids: Sequence[str]) -> list[Decision]:
 
 
 def leaving_slot_out(route: Route, ids: Sequence[str], material: str, back: bool) -> list[Decision]:
-    """What wears a material left out of parts and whole groups, or taken along again; a part that wears nothing
-    else is left out itself.
+    """What wears a material left out of parts and whole groups, or taken along again; a part that wears
+    nothing else is left out itself.
 
     Raises:
         Refused: nothing is chosen, or none of it wears that.

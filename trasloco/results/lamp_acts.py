@@ -1,5 +1,5 @@
-"""Presses about lamps that decide several things at once: one more like another, one that reaches a place, one that
-fills a frame.
+"""Presses about lamps that decide several things at once: one more like another, one that reaches a place,
+one that fills a frame.
 """
 
 from __future__ import annotations
@@ -29,8 +29,8 @@ _BESIDE_DEG = 20.0
 
 
 def another_lamp(route: Route, light: str, mirrored: bool) -> list[Decision]:
-    """A lamp like one of the move's: the same kind, strength, colour, size and shadows. ``mirrored``: across the
-    plane through the middle of the subject that faces +X; else a little further round.
+    """A lamp like one of the move's: the same kind, strength, colour, size and shadows. ``mirrored``: across
+    the plane through the middle of the subject that faces +X; else a little further round.
 
     Raises:
         Refused: there is no such lamp, or it stands nowhere.
@@ -87,7 +87,8 @@ def another_lamp(route: Route, light: str, mirrored: bool) -> list[Decision]:
 def lighting_place(
     route: Route, light: str | None, point: Sequence[float], eye: Sequence[float], side: Side
 ) -> list[Decision]:
-    """A lamp put where it lights a place of the model from a side, as far away as it is now; without one, a new spot.
+    """A lamp put where it lights a place of the model from a side, as far away as it is now; without one, a
+    new spot.
 
     Args:
         point: (3,) metres in the world. eye: 16 numbers row by row, camera to world, of whoever looks.
@@ -134,8 +135,9 @@ def lighting_place(
 def filling(
     route: Route, faces: Mapping[str, Sequence[int]], what: Literal["opening", "panel"]
 ) -> list[Decision]:
-    """A rectangle that fills the frame of picked faces (by part, numbered as received), whatever its angle, and looks
-    towards the middle of the subject: an opening for what surrounds the scene, or a panel that shines.
+    """A rectangle that fills the frame of picked faces (by part, numbered as received), whatever its angle,
+    and looks towards the middle of the subject: an opening for what surrounds the scene, or a panel that
+    shines.
 
     Raises:
         Refused: the faces span no rectangle.

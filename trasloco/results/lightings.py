@@ -1,5 +1,5 @@
-"""What a scene may be lit by from all round: as it was received, any picture of the delivery, and the skies and
-rooms that ship; tried one after the other before one is decided.
+"""What a scene may be lit by from all round: as it was received, any picture of the delivery, and the skies
+and rooms that ship; tried one after the other before one is decided.
 """
 
 from __future__ import annotations

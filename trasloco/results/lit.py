@@ -153,8 +153,8 @@ def exposure(route: Route) -> float:
 
 
 def _level(given: Environment | Backdrop | None, scene: Scene) -> float | None:
-    """What the numbers of a picture that surrounds the scene are to be multiplied by for nit, None where there
-    is none.
+    """What the numbers of a picture that surrounds the scene are to be multiplied by for nit, None where
+    there is none.
     """
     found = surrounding(scene, given)
     return None if found is None else max(float(found[0].max()), 1e-6) / _HALF

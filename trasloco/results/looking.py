@@ -30,8 +30,8 @@ _MADE = ("trasloco.results.looking",)
 
 @dataclass(frozen=True)
 class PaintSeen:
-    """What the vertex colours of a material are, with the evidence, what was chosen for them, and what its image would lose as vertex
-    colours (ΔE).
+    """What the vertex colours of a material are, with the evidence, what was chosen for them, and what its
+    image would lose as vertex colours (ΔE).
     """
 
     kind: str | None

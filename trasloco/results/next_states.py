@@ -1,5 +1,5 @@
-"""Files that joined a delivery and may be the next state of one that is there: saved again, or exported again, under
-another name.
+"""Files that joined a delivery and may be the next state of one that is there: saved again, or exported
+again, under another name.
 """
 
 from __future__ import annotations
@@ -18,13 +18,14 @@ from trasloco.scene.images import Image, identify
 from trasloco.scene.model import Scene
 
 _ALIKE, _CLEARER, _MOST = 0.9, 0.06, 400
-"""From which likeness on something is told, by how much it is more than the next, and among how many files."""
+"""From which likeness on something is told, by how much it is more than the next, and among how many files.
+"""
 
 
 @dataclass(frozen=True)
 class NextState:
-    """A file that joined, the one it may take the place of, how alike they are (0 to 1; nothing where only the names
-    tell), and why.
+    """A file that joined, the one it may take the place of, how alike they are (0 to 1; nothing where only
+    the names tell), and why.
     """
 
     path: str
@@ -34,7 +35,9 @@ class NextState:
 
 
 def next_states_key(fresh: Mapping[str, str], before: Mapping[str, str]) -> str:
-    """What they are kept under: the digests of files by path, of those that joined and of those that were there."""
+    """What they are kept under: the digests of files by path, of those that joined and of those that were
+    there.
+    """
     return named("next states", ("trasloco.results.next_states",), dict(fresh), dict(before)).key
 
 
@@ -46,8 +49,8 @@ def by_name(fresh: Mapping[str, str], before: Mapping[str, str]) -> list[NextSta
 def next_states(
     fresh: Mapping[str, str], before: Mapping[str, str], read: Callable[[str], bytes]
 ) -> list[NextState]:
-    """By name, and by what is in the files: pictures by how they look, models by their parts and materials. What
-    could be the next state of two is of neither. ``read`` gives a file's bytes by its digest.
+    """By name, and by what is in the files: pictures by how they look, models by their parts and materials.
+    What could be the next state of two is of neither. ``read`` gives a file's bytes by its digest.
     """
     told = {one.path: one for one in by_name(fresh, before)}
     if len(fresh) * len(before) > _MOST**2:

@@ -27,8 +27,8 @@ _WHITE_AT = 99.0
 
 @dataclass(frozen=True)
 class Found:
-    """What a picture says, as it is kept: figures, and PNG by name: ``seen``, ``meant``, and each explanation's
-    number.
+    """What a picture says, as it is kept: figures, and PNG by name: ``seen``, ``meant``, and each
+    explanation's number.
     """
 
     told: dict[str, Any]
@@ -36,7 +36,8 @@ class Found:
 
 
 def picture_in(data: bytes, name: str) -> Floats:
-    """Display light (H, W, 3) in [0, 1] of a picture file; light without a curve is exposed for its brightest.
+    """Display light (H, W, 3) in [0, 1] of a picture file; light without a curve is exposed for its
+    brightest.
 
     Raises:
         Refused: it is no picture that can be read.

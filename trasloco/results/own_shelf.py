@@ -1,5 +1,5 @@
-"""A person's own shelf: a material of any move as a MaterialX document with its images beside it. It is the one
-form in which a material is kept, comes from elsewhere, goes out, and joins another delivery.
+"""A person's own shelf: a material of any move as a MaterialX document with its images beside it. It is the
+one form in which a material is kept, comes from elsewhere, goes out, and joins another delivery.
 """
 
 from __future__ import annotations

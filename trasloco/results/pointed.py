@@ -20,8 +20,8 @@ _OFF = 0.01
 
 @dataclass(frozen=True)
 class Pointed:
-    """What is met where one points: the place (3,) in metres, the part and its face, numbered over its primitives;
-    the face's corners (3, 3) in the world, and its unit normal (3,) on the side of whoever looks.
+    """What is met where one points: the place (3,) in metres, the part and its face, numbered over its
+    primitives; the face's corners (3, 3) in the world, and its unit normal (3,) on the side of whoever looks.
     """
 
     place: Doubles

@@ -10,8 +10,8 @@ from trasloco.results.route import Route
 
 
 def pose_map(route: Route, mark: str) -> dict[str, Any]:
-    """Joints of the rig with what each is taken for in another model, all that may be chosen, and whether the names
-    alone do.
+    """Joints of the rig with what each is taken for in another model, all that may be chosen, and whether the
+    names alone do.
 
     Raises:
         Refused: there is no such model, or no rig.

@@ -19,8 +19,8 @@ from trasloco.scene.model import Decision, Doubles, Input, Primitive, Scene, Tex
 from trasloco.scene.sampling import placed
 
 _SAMPLES, _AGAIN, _SKEWED = 200_000, 1.3, math.radians(6)
-"""Points by which it is measured how much of the model a picture covers; from how many times its own area on it is
-told that it shows again; and the angle from which on UVs are told to be skewed.
+"""Points by which it is measured how much of the model a picture covers; from how many times its own area on
+it is told that it shows again; and the angle from which on UVs are told to be skewed.
 """
 
 
@@ -36,8 +36,8 @@ class Pressed:
 
 @dataclass(frozen=True)
 class _Spot:
-    """A place on a model: the primitive that was hit, its corners in the world (3, 3), weights of them (3,), and
-    the normal (3,) towards whoever looks.
+    """A place on a model: the primitive that was hit, its corners in the world (3, 3), weights of them (3,),
+    and the normal (3,) towards whoever looks.
     """
 
     primitive: Primitive
@@ -113,12 +113,12 @@ def _hit(route: Route, scene: Scene, eye: Doubles, point: Doubles) -> _Spot:
 def _placement(
     spot: _Spot, eye: Doubles, image: str, width_m: float, tall: float, turn_deg: float, uv_set: int
 ) -> tuple[dict[str, Any], float]:
-    """How the picture lies by the UVs at a place (KHR_texture_transform: translation x rotation x scale), and by how
-    much the UVs are skewed there, in radians.
+    """How the picture lies by the UVs at a place (KHR_texture_transform: translation x rotation x scale), and
+    by how much the UVs are skewed there, in radians.
 
-    Around the place UV runs linearly over the surface. A square about the picture is A (uv - uv there) + 1/2; A is
-    rotation x scale where U and V are square to each other on the surface, and what is nearest to that where they are
-    not. The picture is as high in that square as its stretch says.
+    Around the place UV runs linearly over the surface. A square about the picture is A (uv - uv there) + 1/2;
+    A is rotation x scale where U and V are square to each other on the surface, and what is nearest to that
+    where they are not. The picture is as high in that square as its stretch says.
     """
     uv = spot.primitive.uvs[uv_set][spot.triangle].astype(np.float64)
     runs = np.stack([uv[1] - uv[0], uv[2] - uv[0]], axis=1)

@@ -123,8 +123,8 @@ def part_of_view(view: View, area: Iterable[float]) -> View:
 
 
 def _shaped(quality: Quality, view: View) -> Quality:
-    """The asked width and height are the whole frame's shape; the picture of an area has that area's, as wide or as
-    high as asked.
+    """The asked width and height are the whole frame's shape; the picture of an area has that area's, as wide
+    or as high as asked.
     """
     left, top, right, bottom = view.window
     shape = quality.width * (right - left) / (quality.height * (bottom - top))

@@ -17,15 +17,18 @@ from trasloco.scene.welding import pieces_of
 SIDE = 512
 """Covering is counted on a grid of so many texels a side."""
 _BESIDE = 1e-3
-"""Texels that the grid is moved by, so that no edge runs through the middles of texels and counts for both sides."""
+"""Texels that the grid is moved by, so that no edge runs through the middles of texels and counts for both
+sides.
+"""
 _REPEATS = 4
 """A triangle over more repeats of the image than these is counted over so many."""
 _NEAR = 65536.0
 
 
 def layout_out(route: Route, material: str, parts: Sequence[str], uv_set: int) -> dict[str, Any]:
-    """Triangles, islands (pieces that hang together on part and image), shares of the image that is covered, of the
-    covered what lies there twice or more, and of the triangles what lies beyond the image; of chosen parts, or of all.
+    """Triangles, islands (pieces that hang together on part and image), shares of the image that is covered,
+    of the covered what lies there twice or more, and of the triangles what lies beyond the image; of chosen
+    parts, or of all.
 
     The image is repeated as images are.
 

@@ -14,7 +14,9 @@ from trasloco.results.route import Route
 
 @dataclass(frozen=True)
 class Step:
-    """Where the eye comes to (metres), the name of the part that was in the way, and how many parts have no shape."""
+    """Where the eye comes to (metres), the name of the part that was in the way, and how many parts have no
+    shape.
+    """
 
     eye: list[float]
     stopped_by: str | None

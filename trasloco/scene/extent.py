@@ -38,7 +38,9 @@ def union_box(boxes: Mapping[str, Doubles]) -> Doubles | None:
 
 
 FARTHEST = 1e15
-"""A point farther from its origin, in whatever unit, is no place: its square cannot be told in single precision."""
+"""A point farther from its origin, in whatever unit, is no place: its square cannot be told in single
+precision.
+"""
 
 
 def within_reach(points: npt.NDArray[Any]) -> npt.NDArray[np.bool_]:

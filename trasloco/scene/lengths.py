@@ -1,4 +1,6 @@
-"""What units are called, and lengths that stand beside points and places: they follow when a scene changes its unit or its size."""
+"""What units are called, and lengths that stand beside points and places: they follow when a scene changes
+its unit or its size.
+"""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""Files of a move: listed with the revision they came with, added, replaced, removed, and earlier revisions brought
-back. Each change is a revision; nothing is lost.
+"""Files of a move: listed with the revision they came with, added, replaced, removed, and earlier revisions
+brought back. Each change is a revision; nothing is lost.
 """
 
 from __future__ import annotations

@@ -49,7 +49,9 @@ def seen(request: HttpRequest, move_id: int) -> Any:
 
 @router.post("/moves/{move_id}/seen", response=JobOut)
 def add_seen(request: HttpRequest, move_id: int, files: File[list[UploadedFile]], view: Form[str]) -> Any:
-    """A picture of the import in the program at the destination, taken from about a view; it is explained by a job."""
+    """A picture of the import in the program at the destination, taken from about a view; it is explained by
+    a job.
+    """
     bench = ready(move_id)
     if len(files) != 1:
         raise Refused("One picture is explained at a time.", view[:80], "Give one picture.")

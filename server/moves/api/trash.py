@@ -61,7 +61,9 @@ def remove_for_good(request: HttpRequest, move_id: int) -> Any:
 
 @router.get("/room", response=RoomOut)
 def room(request: HttpRequest) -> Any:
-    """What takes room, in bytes: by move the most first, results that can be computed again, and what is free."""
+    """What takes room, in bytes: by move the most first, results that can be computed again, and what is
+    free.
+    """
     moves = [
         {"id": move.id, "name": move.name, "bytes": bytes_of(move)}
         for move in visible(person_of(request)).filter(deleted=None)

@@ -133,8 +133,8 @@ class AnotherLamp(Schema):
 
 
 class LightPlace(Schema):
-    """A place of the model, in metres, that a lamp (a new one where none is named) is to light from a side, as seen
-    from where one stands (16 numbers row by row, camera to world).
+    """A place of the model, in metres, that a lamp (a new one where none is named) is to light from a side,
+    as seen from where one stands (16 numbers row by row, camera to world).
     """
 
     light: Annotated[str, Field(max_length=1000)] | None = None

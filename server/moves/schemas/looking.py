@@ -93,7 +93,9 @@ class LayoutIn(Schema):
 
 
 class LayoutOut(Schema):
-    """How UVs lie: shares of the image covered, of that what lies twice, of the triangles what lies beyond it."""
+    """How UVs lie: shares of the image covered, of that what lies twice, of the triangles what lies beyond
+    it.
+    """
 
     triangles: int
     islands: int
@@ -116,8 +118,8 @@ class GlanceOut(Schema):
 
 
 class WalkIn(Schema):
-    """A step: where the eye is, which way along the level (x, z), how far; ``everything``: all parts block as they
-    are, else those that a shape was chosen for.
+    """A step: where the eye is, which way along the level (x, z), how far; ``everything``: all parts block as
+    they are, else those that a shape was chosen for.
     """
 
     eye: Point

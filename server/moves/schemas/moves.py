@@ -139,8 +139,8 @@ def _within(name: str) -> Any:
 
 
 class JobSettings(Schema):
-    """What is asked of pictures (size, paths a pixel, bounces, seconds, half of the machine), and what a job is
-    about. What is not said is as usual.
+    """What is asked of pictures (size, paths a pixel, bounces, seconds, half of the machine), and what a job
+    is about. What is not said is as usual.
     """
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)

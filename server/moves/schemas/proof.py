@@ -98,8 +98,8 @@ class CausesFigures(Schema):
 
 
 class ProofFigures(Schema):
-    """``judged`` is the worse of subject and worst material, which the verdict speaks of; ``at_least`` the word
-    at the low end of what it lies within; ``effects`` were simulated on the arrival.
+    """``judged`` is the worse of subject and worst material, which the verdict speaks of; ``at_least`` the
+    word at the low end of what it lies within; ``effects`` were simulated on the arrival.
     """
 
     verdict: str

@@ -56,8 +56,8 @@ def lying(
 
 
 def put_by_hand(scene: Scene, material: Material, input: str, image: str) -> tuple[Decision, ...]:
-    """What is decided where a person says of an image which input it is for: what a set of that kind would fill
-    there (a metalness map wants a metal factor, an opacity map a way to be see-through), in the place of
+    """What is decided where a person says of an image which input it is for: what a set of that kind would
+    fill there (a metalness map wants a metal factor, an opacity map a way to be see-through), in the place of
     what was read before.
     """
     base = material.inputs.get("base_color")

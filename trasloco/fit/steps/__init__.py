@@ -108,8 +108,8 @@ def is_pictured(step: Step) -> bool:
 
 
 def falls_between_codes(draft: Draft, encoding: str) -> bool:
-    """Whether a draft's image may say more than eight bits of ``encoding`` hold: the given one does, or texels
-    are computed.
+    """Whether a draft's image may say more than eight bits of ``encoding`` hold: the given one does, or
+    texels are computed.
     """
     texture = draft.given.texture
     recoded = texture is not None and INPUTS[draft.target].color and texture.encoding != encoding

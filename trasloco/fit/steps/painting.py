@@ -1,5 +1,5 @@
-"""Vertex colours: in the mesh where they multiply, else as an image: a palette where every face has one colour
-and no image is beside it, charts otherwise.
+"""Vertex colours: in the mesh where they multiply, else as an image: a palette where every face has one
+colour and no image is beside it, charts otherwise.
 """
 
 from __future__ import annotations

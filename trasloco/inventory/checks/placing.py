@@ -17,8 +17,8 @@ from trasloco.scene.model import Decision, Doubles
 
 _PIVOT, _DISTANT = 5.0, 20.0
 _TOUCHING, _ALOFT, _FEW, _MOST = 0.004, 0.03, 0.1, 4000
-"""Boxes that are so near touch, and what stands so high hangs, as shares of the scene's size; no more than this share
-of its parts, of which there are at most so many.
+"""Boxes that are so near touch, and what stands so high hangs, as shares of the scene's size; no more than
+this share of its parts, of which there are at most so many.
 """
 
 

@@ -25,8 +25,8 @@ _LEAST = 0.15
 
 
 def closed_ways(context: Context) -> Iterator[Finding]:
-    """Parts that one could walk into or through, and whose box or hull does not let one: a doorway that is shut by
-    what stands for its wall. Notches that are open to one side only are not told.
+    """Parts that one could walk into or through, and whose box or hull does not let one: a doorway that is
+    shut by what stands for its wall. Notches that are open to one side only are not told.
     """
     scene, world = context.scene, context.scene.world_matrices()
     for part in scene.parts():
@@ -60,8 +60,8 @@ def closed_ways(context: Context) -> Iterator[Finding]:
 
 
 def closed_m2(points: Doubles, faces: npt.NDArray[np.int64], shape: Shape) -> float:
-    """Square metres of floor between faces of a mesh (world metres, Y up) that a person reaches from outside and that
-    a shape which stands for it takes.
+    """Square metres of floor between faces of a mesh (world metres, Y up) that a person reaches from outside
+    and that a shape which stands for it takes.
     """
     low, high = points.min(axis=0), points.max(axis=0)
     cell = max(_CELL, float((high - low)[[0, 2]].max()) / _MOST_CELLS)
@@ -94,7 +94,9 @@ def _between(solid: npt.NDArray[np.bool_]) -> npt.NDArray[np.bool_]:
 
 
 def _taken(rays: RayScene, xs: Doubles, zs: Doubles, floor: float, cell: float) -> npt.NDArray[np.bool_]:
-    """Cells (X, Z) in which a surface is between knee and head: met downwards, or across the cell at some heights."""
+    """Cells (X, Z) in which a surface is between knee and head: met downwards, or across the cell at some
+    heights.
+    """
     x, z = np.meshgrid(xs, zs, indexing="ij")
     flat = np.stack([x.ravel(), np.zeros(x.size), z.ravel()], axis=1)
     met = np.zeros(x.size, bool)

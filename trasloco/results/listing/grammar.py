@@ -1,7 +1,7 @@
 """The text of a packing list taken apart and put together: things, each with what is said of it line by line.
 
-A thing begins at the border with its kind, its name and its id in brackets. What is said of it stands below, moved in,
-a key before a colon. A line that begins with ``#`` is read by nobody, and so is an empty one.
+A thing begins at the border with its kind, its name and its id in brackets. What is said of it stands below,
+moved in, a key before a colon. A line that begins with ``#`` is read by nobody, and so is an empty one.
 """
 
 from __future__ import annotations

@@ -73,8 +73,8 @@ Decide = Callable[[State, str, str], Sequence[Decision]]
 
 @dataclass(frozen=True)
 class Key:
-    """A line of a thing: its key, what it tells (nothing where it has nothing to tell), and what a changed one
-    decides.
+    """A line of a thing: its key, what it tells (nothing where it has nothing to tell), and what a changed
+    one decides.
     """
 
     key: str

@@ -37,8 +37,8 @@ HOW = (
 
 @dataclass(frozen=True)
 class Changes:
-    """What a list that was handed back decides, in words as well, and the lines that cannot be understood. Where there
-    are any, nothing is decided.
+    """What a list that was handed back decides, in words as well, and the lines that cannot be understood.
+    Where there are any, nothing is decided.
     """
 
     decisions: list[Decision]
@@ -93,8 +93,8 @@ def list_json(route: Route, number: int | None = None) -> str:
 
 
 def changes_of(route: Route, text: str, before: str | None = None) -> Changes:
-    """What a list that was handed back changes: against the list it was made from, where that is given, else against
-    the move as it stands.
+    """What a list that was handed back changes: against the list it was made from, where that is given, else
+    against the move as it stands.
     """
     entries, misread = read(text)
     state = State(route)

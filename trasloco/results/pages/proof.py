@@ -49,7 +49,9 @@ def proofs_out(route: Route) -> dict[str, Any]:
 
 
 def words_of(route: Route, figures: Mapping[str, Any]) -> dict[str, str]:
-    """The word of each figure of a kept proof, by the limits as they are now; of older proofs those they have."""
+    """The word of each figure of a kept proof, by the limits as they are now; of older proofs those they
+    have.
+    """
     told = {name: figures.get(name) for name in ("frame", "subject", "worst_material")}
     limits = limits_of(route.decisions)
     return {name: limits.words(float(held["value"])) for name, held in told.items() if held}

@@ -629,7 +629,8 @@ export interface paths {
         };
         /**
          * Room
-         * @description What takes room, in bytes: by move the most first, results that can be computed again, and what is free.
+         * @description What takes room, in bytes: by move the most first, results that can be computed again, and what is
+         *     free.
          */
         get: operations["server_moves_api_trash_room"];
         put?: never;
@@ -2171,7 +2172,8 @@ export interface paths {
         put?: never;
         /**
          * Add Seen
-         * @description A picture of the import in the program at the destination, taken from about a view; it is explained by a job.
+         * @description A picture of the import in the program at the destination, taken from about a view; it is explained by
+         *     a job.
          */
         post: operations["server_moves_api_seen_add_seen"];
         delete?: never;
@@ -2726,8 +2728,8 @@ export interface components {
         };
         /**
          * JobSettings
-         * @description What is asked of pictures (size, paths a pixel, bounces, seconds, half of the machine), and what a job is
-         *     about. What is not said is as usual.
+         * @description What is asked of pictures (size, paths a pixel, bounces, seconds, half of the machine), and what a job
+         *     is about. What is not said is as usual.
          */
         JobSettings: {
             /**
@@ -5287,8 +5289,8 @@ export interface components {
         };
         /**
          * LightPlace
-         * @description A place of the model, in metres, that a lamp (a new one where none is named) is to light from a side, as seen
-         *     from where one stands (16 numbers row by row, camera to world).
+         * @description A place of the model, in metres, that a lamp (a new one where none is named) is to light from a side,
+         *     as seen from where one stands (16 numbers row by row, camera to world).
          */
         LightPlace: {
             /** Light */
@@ -6239,7 +6241,8 @@ export interface components {
         };
         /**
          * LayoutOut
-         * @description How UVs lie: shares of the image covered, of that what lies twice, of the triangles what lies beyond it.
+         * @description How UVs lie: shares of the image covered, of that what lies twice, of the triangles what lies beyond
+         *     it.
          */
         LayoutOut: {
             /** Triangles */
@@ -6285,8 +6288,8 @@ export interface components {
         };
         /**
          * WalkIn
-         * @description A step: where the eye is, which way along the level (x, z), how far; ``everything``: all parts block as they
-         *     are, else those that a shape was chosen for.
+         * @description A step: where the eye is, which way along the level (x, z), how far; ``everything``: all parts block as
+         *     they are, else those that a shape was chosen for.
          */
         WalkIn: {
             /** Eye */
@@ -7254,8 +7257,8 @@ export interface components {
         };
         /**
          * ProofFigures
-         * @description ``judged`` is the worse of subject and worst material, which the verdict speaks of; ``at_least`` the word
-         *     at the low end of what it lies within; ``effects`` were simulated on the arrival.
+         * @description ``judged`` is the worse of subject and worst material, which the verdict speaks of; ``at_least`` the
+         *     word at the low end of what it lies within; ``effects`` were simulated on the arrival.
          */
         ProofFigures: {
             /** Verdict */
