@@ -10,10 +10,11 @@ from trasloco.accounts.lamps import camera_facts, lamp_facts
 from trasloco.accounts.meshes import mesh_facts
 from trasloco.accounts.model import KINDS, Accounts, Fact, booked
 from trasloco.accounts.motion import motion_facts
-from trasloco.accounts.pairing import paired
+from trasloco.accounts.pairing import as_named, paired
 from trasloco.accounts.tree import tree_facts
 from trasloco.fit.lights import emptied_by, travelling_lamps
 from trasloco.fit.model import Passage, Plan
+from trasloco.fit.tree import left_behind, names_there
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
@@ -42,9 +43,13 @@ def _facts(
     promises: Promises,
     delivered: Scene | None,
 ) -> Iterator[Fact]:
-    pairs = paired(reference, arrival, emptied_by(reference, travelling_lamps(reference, plan.lights)))
-    yield from input_facts(reference, arrival, plan, pairs, promises)
-    yield from tree_facts(reference, arrival, pairs)
+    travelling = travelling_lamps(reference, plan.lights)
+    behind = left_behind(reference, destination, travelling)
+    names = names_there(reference, destination, behind)
+    emptied = emptied_by(reference, travelling)
+    pairs = paired(as_named(reference, names, destination), arrival, behind, emptied)
+    yield from input_facts(reference, arrival, plan, destination, pairs, promises)
+    yield from tree_facts(reference, arrival, destination, plan, pairs, promises)
     yield from mesh_facts(reference, arrival, plan, destination, pairs, promises)
     yield from cloud_facts(reference, arrival, pairs)
     yield from lamp_facts(reference, arrival, pairs, promises, delivered)

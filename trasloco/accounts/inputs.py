@@ -5,6 +5,7 @@ they were drawn anew.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -13,6 +14,7 @@ import numpy.typing as npt
 from trasloco.accounts.materials import numbers_told, says_only, strangers_in, ways_of
 from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
+from trasloco.accounts.standing import expected_parts
 from trasloco.fit.crossings import as_it_lands, baked, flattened_here, has_step, strength_beside
 from trasloco.fit.formulas.resampling import resample
 from trasloco.fit.model import Crossing, Passage, Plan, PlannedImage
@@ -21,8 +23,9 @@ from trasloco.scene.color import fresnel_zero, linear_to_srgb
 from trasloco.scene.geometry import spread_points
 from trasloco.scene.images import Image
 from trasloco.scene.layers import flattened, lie_alike, placement_of, values_on
-from trasloco.scene.model import Input, Material, Scene
+from trasloco.scene.model import Input, Material, Mesh, Scene
 from trasloco.scene.resolve import input_values
+from trasloco.sheets.model import Sheet
 
 Values = npt.NDArray[np.float32]
 _POINTS = 2048
@@ -34,12 +37,19 @@ _TOGETHER = {"emission": "emission_strength", "emission_strength": "emission"}
 
 
 def input_facts(
-    reference: Scene, arrival: Scene, plan: Plan, pairs: Pairs, promises: dict[Any, Passage]
+    reference: Scene,
+    arrival: Scene,
+    plan: Plan,
+    destination: Sheet,
+    pairs: Pairs,
+    promises: dict[Any, Passage],
 ) -> Iterator[Fact]:
     """One fact a crossing, then whatever arrived that no crossing brought; sides, see-through and words of
     each material.
     """
     images = {image.path: image for image in plan.images}
+    worn = [(mesh, pairs.nodes.get(node.id, "")) for node, mesh in expected_parts(reference, destination)]
+    ends = _Ends(reference, arrival, worn, destination.structure.uv_sets == "one")
     for material in reference.materials.values():
         other = arrival.materials.get(pairs.materials.get(material.id, ""))
         if other is None:
@@ -53,20 +63,23 @@ def input_facts(
             promises[("input", material.id, crossing.name)] = Passage(
                 "input", material.id, crossing.name, crossing.mark, crossing.reason
             )
-            yield _Look(
-                reference,
-                arrival,
-                material,
-                other,
-                crossing,
-                images.get(crossing.landing.image),
-                landed,
-                pairs,
-            ).fact()
+            yield _Look(ends, material, other, crossing, images.get(crossing.landing.image), landed).fact()
         yield from strangers_in(material, other, landed, {c.name for c in crossings}, arrival)
         yield from ways_of(material, other, promises)
     for id in pairs.new_materials:
         yield Fact("material", id, "sides", arrival.materials[id].name, "not there", "a material", False)
+
+
+@dataclass(frozen=True)
+class _Ends:
+    """Both scenes; meshes as they are to arrive, each with the node that wears it there; whether one UV set
+    is all there is.
+    """
+
+    reference: Scene
+    arrival: Scene
+    worn: list[tuple[Mesh, str]]
+    one_set: bool
 
 
 class _Look:
@@ -74,17 +87,15 @@ class _Look:
 
     def __init__(
         self,
-        reference: Scene,
-        arrival: Scene,
+        ends: _Ends,
         material: Material,
         other: Material,
         crossing: Crossing,
         planned: PlannedImage | None,
         landed: set[str],
-        pairs: Pairs,
     ) -> None:
-        self.pairs = pairs
-        self.reference, self.arrival, self.material, self.other = reference, arrival, material, other
+        self.ends = ends
+        self.reference, self.arrival, self.material, self.other = ends.reference, ends.arrival, material, other
         self.crossing, self.planned, self.landed = crossing, planned, landed
         self.meant = material.inputs.get(crossing.name, Input(INPUTS[crossing.name].default))
 
@@ -287,7 +298,7 @@ class _Look:
             np.hstack([np.ravel(np.array(v, float)) for v in second[1:4]]),
         )
         return (
-            first[0] == second[0]
+            second[0] == (0 if self.ends.one_set else first[0])
             and first[4] == second[4]
             and all(abs(a - b) < 1e-4 * max(1.0, abs(a)) for a, b in numbers)
         )
@@ -343,15 +354,16 @@ class _Look:
         """Root mean square difference at points spread over the faces, as stored for an eye."""
         gaps = []
         rng = np.random.default_rng(11)
-        for mesh in self.reference.meshes.values():
-            twin = self.arrival.meshes.get(self.pairs.meshes.get(mesh.id, ""))
+        for mesh, wearer in self.ends.worn:
+            there = self.arrival.nodes.get(wearer)
+            twin = self.arrival.meshes.get(there.mesh or "") if there is not None else None
             for k, primitive in enumerate(mesh.primitives):
                 if primitive.material != self.material.id or twin is None or k >= len(twin.primitives):
                     continue
-                there = twin.primitives[k]
+                came = twin.primitives[k]
                 spread = (
                     spread_points(primitive.positions, primitive.indices, _POINTS, rng)
-                    if len(there.indices) == len(primitive.indices)
+                    if len(came.indices) == len(primitive.indices)
                     else None
                 )
                 if spread is None:
@@ -368,9 +380,9 @@ class _Look:
                 arrived = values_on(
                     self.crossing.landing.input,
                     got,
-                    there,
+                    came,
                     self.arrival.images,
-                    there.indices[faces],
+                    came.indices[faces],
                     weights,
                 )
                 gaps.append(

@@ -56,6 +56,13 @@ def numbers_told(factor: tuple[float, ...]) -> str:
 
 def ways_of(material: Material, other: Material, promises: dict[Any, Passage]) -> Iterator[Fact]:
     """Sides, see-through, light, words."""
+    called = promises.get(("material", material.id, "name"))
+    if called is not None or material.name != other.name:
+        kept = called is not None and called.stand_in == other.name
+        same = material.name == other.name
+        yield Fact(
+            "material", material.id, "name", material.name, material.name, other.name, same, kept=kept
+        )
     both = material.double_sided or material.back is not None
     same = both == other.double_sided and material.back is None
     promise = promises.get(("material", material.id, "sides"))

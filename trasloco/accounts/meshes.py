@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -11,9 +13,10 @@ import numpy.typing as npt
 from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
 from trasloco.accounts.tree import own_properties
-from trasloco.fit.geometry.backs import backs_for, with_backs
+from trasloco.accounts.standing import expected_parts
 from trasloco.fit.geometry.deviation import deviation
 from trasloco.fit.model import Passage, Plan
+from trasloco.fit.one_set import kept_sets
 from trasloco.fit.passages import dropped_colors
 from trasloco.scene.geometry import joined_mesh, tangents
 from trasloco.scene.model import Mesh, Primitive, Scene
@@ -33,64 +36,152 @@ def mesh_facts(
     pairs: Pairs,
     promises: dict[Any, Passage],
 ) -> Iterator[Fact]:
-    """Facts of every mesh, by the first part that wears it."""
-    promised = with_backs(reference, backs_for(reference, destination))
-    wished = {crossing.mesh: crossing for crossing in plan.meshes}
-    seen: set[str] = set()
-    for node in reference.parts():
-        mesh = reference.meshes[node.mesh or ""]
+    """Facts of every mesh, by the first part that wears it, or by all of them where each gets points of its
+    own.
+    """
+    kept_uvs = kept_sets(plan.crossings) if destination.structure.uv_sets == "one" else None
+    look = _Look(reference, arrival, plan, destination, pairs, promises, kept_uvs)
+    found: dict[tuple[str, str, str], list[Fact]] = defaultdict(list)
+    for node, meant in expected_parts(reference, destination):
         other = arrival.nodes.get(pairs.nodes.get(node.id, ""))
-        if mesh.id in seen or not any(len(p.indices) for p in mesh.primitives):
-            continue
-        seen.add(mesh.id)
         arrived = arrival.meshes.get(other.mesh or "") if other is not None else None
+        for fact in look.at(reference.meshes[node.mesh or ""], meant, arrived):
+            found[fact.kind, fact.item, fact.aspect].append(fact)
+    for facts in found.values():
+        yield _as_one(facts)
+
+
+def _as_one(facts: list[Fact]) -> Fact:
+    """Facts of one mesh at several parts: told by the first that is not the same."""
+    odd = next((fact for fact in facts if not fact.same and not fact.kept), facts[0])
+    return replace(
+        odd,
+        same=all(fact.same for fact in facts),
+        gone=all(fact.gone for fact in facts),
+        kept=all(fact.same or fact.kept for fact in facts),
+    )
+
+
+@dataclass(frozen=True)
+class _Look:
+    """Meshes looked at from their two ends. ``kept_uvs`` is which UV set of each material travels, where only
+    one does.
+    """
+
+    reference: Scene
+    arrival: Scene
+    plan: Plan
+    destination: Sheet
+    pairs: Pairs
+    promises: dict[Any, Passage]
+    kept_uvs: dict[str, int | None] | None
+
+    def at(self, mesh: Mesh, expected: Mesh, arrived: Mesh | None) -> Iterator[Fact]:
+        """Facts of a mesh of the reference at one part, where it is ``expected`` in these points."""
+        if not any(len(p.indices) for p in mesh.primitives):
+            return
         if arrived is None:
             yield Fact("mesh", mesh.id, "faces", mesh.name, _counted(mesh), "not there", False, gone=True)
-            continue
+            return
+        wished = {crossing.mesh: crossing for crossing in self.plan.meshes}
         if mesh.id in wished:
-            yield _shaped(mesh, arrived, wished[mesh.id].after, wished[mesh.id].largest_m)
-            continue
-        meant = _filled(promised.meshes[mesh.id])
-        got = _filled(arrived)
-        same = _same_faces(meant, got, reference, arrival, pairs)
-        backs = len(promised.meshes[mesh.id].primitives) != len(mesh.primitives)
+            shaped = replace(mesh, primitives=expected.primitives)
+            yield _shaped(shaped, arrived, wished[mesh.id].after, wished[mesh.id].largest_m)
+            return
+        meant, got = _filled(expected), _filled(arrived)
+        same = _same_faces(meant, got, self.reference, self.arrival, self.pairs)
+        backs = len(meant) != len(_filled(mesh))
+        told, came = _counted(mesh), _counted(arrived)
+        yield Fact("mesh", mesh.id, "faces", mesh.name, told, came, same and not backs, kept=same)
+        if len(meant) == len(got) and all(len(a.indices) == len(b.indices) for a, b in zip(meant, got)):
+            yield from self._on_points(mesh, meant, got)
+        yield from _words(mesh, arrived)
+
+    def _on_points(self, mesh: Mesh, meant: list[Primitive], got: list[Primitive]) -> Iterator[Fact]:
+        """Normals, UVs, tangents, colours, shapes and weights, at every corner."""
+        yield from _one(mesh, "mesh", "normals", meant, got, lambda p: p.normals, _directions)
+        yield from self._uvs(mesh, meant, got)
+        if any(p.tangents is not None for p in meant):
+            yield from _one(mesh, "mesh", "tangents", meant, got, lambda p: p.tangents, _tangents)
+        elif any(p.tangents is not None for p in got) and not all(_as_by_uvs(p) for p in got):
+            yield Fact("mesh", mesh.id, "tangents", mesh.name, "by the UVs", "others", False)
+        promise = self.promises.get(("color", mesh.id, "vertex colours"))
+        yield from _color_fact(mesh, meant, got, self.reference, self.destination, promise)
+        yield from _moving(mesh, self.reference.meshes[mesh.id].primitives, meant, got)
+
+    def _uvs(self, mesh: Mesh, meant: list[Primitive], got: list[Primitive]) -> Iterator[Fact]:
+        count = max((len(p.uvs) for p in meant), default=0)
+        if not count:
+            return
+        same = all(_same_uvs(a, b) for a, b in zip(meant, got))
+        arrived = min((len(b.uvs) for a, b in zip(meant, got) if a.uvs), default=0)
+        kept = self.kept_uvs is not None and all(self._laid(a, b) for a, b in zip(meant, got))
+        more = "" if same or kept else ", lying elsewhere"
         yield Fact(
             "mesh",
             mesh.id,
-            "faces",
+            "UVs",
             mesh.name,
-            _counted(mesh),
-            _counted(arrived),
-            same and not backs,
-            kept=same,
+            f"{count} UV sets",
+            f"{arrived} UV sets{more}",
+            same,
+            gone=not arrived,
+            kept=kept,
         )
-        if len(meant) == len(got) and all(len(a.indices) == len(b.indices) for a, b in zip(meant, got)):
-            yield from _on_points(mesh, meant, got, reference, destination, promises)
-        sent, here = own_properties(mesh.payload.get("extras")), own_properties(arrived.payload.get("extras"))
-        sent, here = _without_names(sent), _without_names(here)
-        if sent or here:
-            yield Fact(
-                "mesh",
-                mesh.id,
-                "properties",
-                mesh.name,
-                "custom properties",
-                str(here)[:40],
-                sent == here,
-                gone=not here,
-            )
-        if any(p.variants for p in mesh.primitives):
-            kept = any(p.variants for p in arrived.primitives)
-            yield Fact(
-                "mesh",
-                mesh.id,
-                "variants",
-                mesh.name,
-                "variants",
-                "variants" if kept else "none",
-                kept,
-                gone=not kept,
-            )
+
+    def _laid(self, meant: Primitive, got: Primitive) -> bool:
+        """Whether the one set that arrived is the one of its material; what lies on a new one is looked at
+        with its images.
+        """
+        number = (self.kept_uvs or {}).get(meant.material or "", 0)
+        if number is None or not meant.uvs:
+            return bool(got.uvs) or not meant.uvs
+        one = replace(meant, uvs=meant.uvs[number : number + 1] or meant.uvs[:1])
+        return _same_uvs(one, got)
+
+
+def _words(mesh: Mesh, arrived: Mesh) -> Iterator[Fact]:
+    """Custom properties and variants."""
+    sent, here = own_properties(mesh.payload.get("extras")), own_properties(arrived.payload.get("extras"))
+    sent, here = _without_names(sent), _without_names(here)
+    if sent or here:
+        told = "custom properties"
+        yield Fact(
+            "mesh", mesh.id, "properties", mesh.name, told, str(here)[:40], sent == here, gone=not here
+        )
+    if any(p.variants for p in mesh.primitives):
+        kept = any(p.variants for p in arrived.primitives)
+        came = "variants" if kept else "none"
+        yield Fact("mesh", mesh.id, "variants", mesh.name, "variants", came, kept, gone=not kept)
+
+
+def _moving(
+    mesh: Mesh, whole: tuple[Primitive, ...], meant: list[Primitive], got: list[Primitive]
+) -> Iterator[Fact]:
+    """Shapes and weights; what stands in the world at rest has neither any more, and the ``whole`` had."""
+    told = next((len(p.morphs) for p in whole if p.morphs), 0)
+    if told or any(p.morphs for p in got):
+        same = all(_same_shapes(a, b) for a, b in zip(meant, got)) and bool(told) == any(
+            p.morphs for p in meant
+        )
+        gone = not any(p.morphs for p in got)
+        came = f"{len(got[0].morphs)} shapes"
+        yield Fact("motion", mesh.id, "shapes", mesh.name, f"{told} shapes", came, same, gone=gone)
+    if any(p.weights is not None for p in whole):
+        same = all(_same_weights(a, b) for a, b in zip(meant, got)) and any(
+            p.weights is not None for p in meant
+        )
+        gone = all(p.weights is None for p in got)
+        yield Fact(
+            "motion",
+            mesh.id,
+            "weights",
+            mesh.name,
+            "weights of joints",
+            "weights" if same else "other weights",
+            same,
+            gone=gone,
+        )
 
 
 def _without_names(extras: Any) -> Any:
@@ -153,63 +244,6 @@ def _same_slot(a: Primitive, b: Primitive, reference: Scene, arrival: Scene, pai
     if a.material not in reference.materials:
         return b.material not in arrival.materials
     return pairs.materials.get(a.material or "") == b.material
-
-
-def _on_points(
-    mesh: Mesh,
-    meant: list[Primitive],
-    got: list[Primitive],
-    reference: Scene,
-    destination: Sheet,
-    promises: dict[Any, Passage],
-) -> Iterator[Fact]:
-    """Normals, UVs, tangents, colours, shapes and weights, at every corner."""
-    yield from _one(mesh, "mesh", "normals", meant, got, lambda p: p.normals, _directions)
-    count = max((len(p.uvs) for p in meant), default=0)
-    if count:
-        same = all(_same_uvs(a, b) for a, b in zip(meant, got))
-        arrived = min((len(b.uvs) for a, b in zip(meant, got) if a.uvs), default=0)
-        yield Fact(
-            "mesh",
-            mesh.id,
-            "UVs",
-            mesh.name,
-            f"{count} UV sets",
-            f"{arrived} UV sets" + ("" if same else ", lying elsewhere"),
-            same,
-            gone=not arrived,
-        )
-    if any(p.tangents is not None for p in meant):
-        yield from _one(mesh, "mesh", "tangents", meant, got, lambda p: p.tangents, _tangents)
-    elif any(p.tangents is not None for p in got) and not all(_as_by_uvs(p) for p in got):
-        yield Fact("mesh", mesh.id, "tangents", mesh.name, "by the UVs", "others", False)
-    yield from _color_fact(
-        mesh, meant, got, reference, destination, promises.get(("color", mesh.id, "vertex colours"))
-    )
-    if any(p.morphs for p in meant) or any(p.morphs for p in got):
-        same = all(_same_shapes(a, b) for a, b in zip(meant, got))
-        yield Fact(
-            "motion",
-            mesh.id,
-            "shapes",
-            mesh.name,
-            f"{len(meant[0].morphs)} shapes",
-            f"{len(got[0].morphs)} shapes",
-            same,
-            gone=not any(p.morphs for p in got),
-        )
-    if any(p.weights is not None for p in meant):
-        same = all(_same_weights(a, b) for a, b in zip(meant, got))
-        yield Fact(
-            "motion",
-            mesh.id,
-            "weights",
-            mesh.name,
-            "weights of joints",
-            "weights" if same else "other weights",
-            same,
-            gone=all(p.weights is None for p in got),
-        )
 
 
 def _one(
@@ -315,7 +349,9 @@ def _color_fact(
         return
     same = all(_same_colors(a.colors, b.colors, a, b) for a, b in zip(meant, got))
     kept = False
-    if promise is not None and promise.stand_in == "drawn":
+    if promise is not None and promise.stand_in == "dropped":
+        kept = all(p.colors is None for p in got)
+    elif promise is not None and promise.stand_in == "drawn":
         kept = all(p.colors is None for p in got)
     elif promise is not None and promise.stand_in == "some drawn":
         kept = all(b.colors is None or _same_colors(a.colors, b.colors, a, b) for a, b in zip(meant, got))

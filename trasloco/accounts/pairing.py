@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Protocol
 
+from trasloco.fit.tree import Names
 from trasloco.scene.model import Node, Scene
+from trasloco.sheets.model import Sheet
 
 
 class _Named(Protocol):
@@ -35,10 +37,26 @@ class Pairs:
     behind: frozenset[str] = frozenset()
 
 
-def paired(reference: Scene, arrival: Scene, behind: Collection[str] = ()) -> Pairs:
+def as_named(reference: Scene, names: Names, destination: Sheet) -> Scene:
+    """A reference whose parts and materials are called, and hang, as they do at the destination."""
+    flat = not destination.structure.groups
+    nodes = {
+        id: replace(
+            node, name=names.parts.get(id, node.name), parent=None if flat or node.parent is None else node.parent
+        )
+        for id, node in reference.nodes.items()
+    }
+    materials = {id: replace(m, name=names.materials[id]) for id, m in reference.materials.items()}
+    return replace(reference, nodes=nodes, materials=materials)
+
+
+def paired(
+    reference: Scene, arrival: Scene, behind: Collection[str] = (), untold: Collection[str] | None = None
+) -> Pairs:
     """Pair two scenes.
 
-    Nodes that stay ``behind`` by the plan pair with what is left once all others are paired.
+    Nodes that stay ``behind`` by the plan pair with what is left once all others are paired; of those, nobody
+    speaks of the ``untold``, which are all where nothing is said.
     """
     nodes = _nodes(reference, arrival, behind)
     materials = _materials(reference, arrival, nodes)
@@ -51,7 +69,7 @@ def paired(reference: Scene, arrival: Scene, behind: Collection[str] = ()) -> Pa
         _rest(arrival.nodes, nodes),
         _rest(arrival.materials, materials),
         _rest(arrival.clips, clips),
-        frozenset(behind),
+        frozenset(behind if untold is None else untold),
     )
 
 

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
 
 from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
+from trasloco.accounts.standing import Standing
+from trasloco.fit.model import Passage, Plan
 from trasloco.scene.model import Doubles, Node, Scene, Tags
 from trasloco.scene.tags import tags_words
+from trasloco.sheets.model import Sheet
 
 PLACE = 1e-5
 """Metres, or shares of an axis, within which two places are the same: what single precision keeps at ten
@@ -18,8 +22,16 @@ metres.
 """
 
 
-def tree_facts(reference: Scene, arrival: Scene, pairs: Pairs) -> Iterator[Fact]:
+def tree_facts(
+    reference: Scene,
+    arrival: Scene,
+    destination: Sheet,
+    plan: Plan,
+    pairs: Pairs,
+    promises: dict[Any, Passage],
+) -> Iterator[Fact]:
     """Facts of every node: its place in the world, its group, its words, whom it shares its mesh with."""
+    stands = None if destination.structure.pivots else Standing(reference, arrival, destination, plan)
     here, there = reference.world_matrices(), arrival.world_matrices()
     sharing, shared = _sharing(reference), _sharing(arrival)
     for node in reference.nodes.values():
@@ -42,7 +54,14 @@ def tree_facts(reference: Scene, arrival: Scene, pairs: Pairs) -> Iterator[Fact]
             placed(here[node.id]),
             placed(there[other.id]),
             apart <= PLACE,
+            kept=stands is not None and stands.alike(node, other),
         )
+        called = promises.get(("part", node.id, "name"))
+        if called is not None or node.name != other.name:
+            kept = called is not None and called.stand_in == other.name
+            yield Fact(
+                "part", node.id, "name", node.name, node.name, other.name, node.name == other.name, kept=kept
+            )
         yield from _words(node, other)
         parent = pairs.nodes.get(node.parent or "")
         if node.parent is not None or other.parent is not None:

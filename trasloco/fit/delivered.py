@@ -7,12 +7,14 @@ from dataclasses import replace
 
 from trasloco.fit.atlas import Atlas
 from trasloco.fit.crossings import baked, beside_image, strength_beside
-from trasloco.fit.lights import delivered_light, emptied_by, travelling_lamps
+from trasloco.fit.lights import delivered_light, travelling_lamps
 from trasloco.fit.model import Crossing, Plan, PlannedImage
+from trasloco.fit.one_set import kept_sets, onto_first
 from trasloco.fit.passages import dropped_colors
+from trasloco.fit.tree import as_kept, left_behind, names_there
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.images import Image
-from trasloco.scene.model import Input, Material, Primitive, Scene, Texture
+from trasloco.scene.model import Input, Material, Mesh, Primitive, Scene, Texture
 from trasloco.scene.resolve import input_values
 from trasloco.sheets.model import Sheet
 
@@ -40,11 +42,10 @@ def delivered_scene(
         for id, light in scene.lights.items()
         if id in travelling
     }
-    emptied = emptied_by(scene, lights)
+    names = names_there(scene, destination, left_behind(scene, destination, lights))
     nodes = {
         id: node if node.light is None or node.light in lights else replace(node, light=None)
         for id, node in scene.nodes.items()
-        if id not in emptied
     }
     drawn = {
         crossing.material for crossing in plan.crossings if baked(crossing) and crossing.given.vertex_color
@@ -55,7 +56,8 @@ def delivered_scene(
         multiply in.
         """
         return p.colors is not None and (
-            p.material in drawn or (not plan.untouched and dropped_colors(scene, destination, p.material))
+            not destination.structure.colors
+            or p.material in drawn or (not plan.untouched and dropped_colors(scene, destination, p.material))
         )
 
     meshes = {
@@ -70,7 +72,9 @@ def delivered_scene(
         id: node if node.cloud in clouds or node.cloud is None else replace(node, cloud=None)
         for id, node in nodes.items()
     }
-    return replace(
+    if destination.structure.uv_sets == "one":
+        meshes, materials = _on_one_set(meshes, materials, plan, atlases)
+    made = replace(
         scene,
         nodes=nodes,
         clouds=clouds,
@@ -81,6 +85,31 @@ def delivered_scene(
         environment=environment,
         backdrop=backdrop,
         loose_images=(),
+        cameras=scene.cameras if destination.cameras.taken else {},
+    )
+    return as_kept(made, names, destination)
+
+
+def _on_one_set(
+    meshes: Mapping[str, Mesh], materials: Mapping[str, Material], plan: Plan, atlases: Mapping[str, Atlas]
+) -> tuple[dict[str, Mesh], dict[str, Material]]:
+    """Meshes whose primitives have the one UV set that their material's images lie on, and materials that say
+    so.
+    """
+    kept = kept_sets(plan.crossings)
+
+    def with_one(p: Primitive) -> Primitive:
+        number = kept.get(p.material or "", 0)
+        if number is None:
+            number = atlases[p.material or ""].uv_set
+        return replace(p, uvs=p.uvs[number : number + 1] or p.uvs[:1])
+
+    return (
+        {id: replace(m, primitives=tuple(with_one(p) for p in m.primitives)) for id, m in meshes.items()},
+        {
+            id: replace(m, inputs={name: given.retextured(onto_first) for name, given in m.inputs.items()})
+            for id, m in materials.items()
+        },
     )
 
 

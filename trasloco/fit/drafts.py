@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from trasloco.fit.draft import Draft, is_default
+from trasloco.fit.one_set import on_one_set
 from trasloco.fit.steps import FATES, PLANNED
 from trasloco.fit.thin_walls import by_walls
 from trasloco.fit.way import Way
@@ -22,6 +23,7 @@ def drafts_of(way: Way) -> tuple[list[Draft], str]:
         for name, given in sorted(way.material.inputs.items(), key=lambda item: ORDER[item[0]])
         if not _says_nothing(name, given, way.material) and not (way.by_metalness and name == "metalness")
     ]
+    drafts = on_one_set(drafts, way)
     return drafts, next((draft.alpha for draft in drafts if draft.alpha), way.material.alpha_mode)
 
 

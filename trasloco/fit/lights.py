@@ -28,7 +28,9 @@ def cameras_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
     found = []
     for camera in reference.cameras.values():
         sharp = camera.lens_radius_m > 0
-        if sharp and not destination.cameras.lens:
+        if not destination.cameras.taken:
+            found.append(LightCrossing(camera.id, f"{destination.name} takes no cameras.", "lost"))
+        elif sharp and not destination.cameras.lens:
             found.append(
                 LightCrossing(camera.id, f"{destination.name} takes no focus: everything is sharp.", "close")
             )

@@ -16,7 +16,10 @@ import numpy as np
 from trasloco.fit.geometry.backs import backs_for, with_backs
 from trasloco.fit.lights import emptied_by, travelling_lamps
 from trasloco.fit.model import Crossing, LightCrossing, MeshCrossing, Passage
+from trasloco.fit.one_set import kept_sets
 from trasloco.fit.passages_beside import cameras_passing, lights_passing, motion_passing, told_of
+from trasloco.fit.tree import Names, left_behind, names_there
+from trasloco.scene.joining import joined_slots
 from trasloco.scene.model import Material, Mesh, Scene, Tags
 from trasloco.scene.tags import tags_words
 from trasloco.sheets.model import Sheet
@@ -31,10 +34,13 @@ def passages_of(
     alpha: Mapping[str, str],
 ) -> list[Passage]:
     """Every passage of a reference to a destination."""
+    travelling = travelling_lamps(reference, lights)
+    behind = left_behind(reference, destination, travelling)
+    names = names_there(reference, destination, behind)
     return [
-        *_parts(reference, destination, emptied_by(reference, travelling_lamps(reference, lights))),
+        *_parts(reference, destination, emptied_by(reference, travelling), names),
         *_meshes(reference, destination, crossings, meshes),
-        *_materials(reference, destination, alpha),
+        *_materials(reference, destination, alpha, names),
         *lights_passing(reference, destination, lights),
         *cameras_passing(reference, destination),
         *motion_passing(reference, destination),
@@ -42,19 +48,40 @@ def passages_of(
     ]
 
 
-def _parts(reference: Scene, destination: Sheet, emptied: frozenset[str]) -> Iterator[Passage]:
+def _parts(
+    reference: Scene, destination: Sheet, emptied: frozenset[str], names: Names
+) -> Iterator[Passage]:
     rules = destination.structure
     shared = Counter(n.mesh for n in reference.nodes.values() if n.mesh)
     for node in reference.nodes.values():
         if node.id in emptied:
             continue  # stays behind with its lamp
-        yield Passage("part", node.id, "place", "exact", "where it stands in the world, with its pivot")
+        if node.id not in names.parts:
+            yield Passage("part", node.id, "place", "lost", f"{destination.name} keeps no groups.")
+            if node.cloud:
+                text = f"{destination.name} takes no points or lines without faces."
+                yield Passage("cloud", node.id, "points", "lost", text)
+            continue
+        if names.parts[node.id] != node.name:
+            yield _called(node.id, "part", names.parts[node.id])
+        if rules.pivots:
+            yield Passage("part", node.id, "place", "exact", "where it stands in the world, with its pivot")
+        else:
+            text = "its points stand where they stood; it turns about the middle of the world"
+            yield Passage("part", node.id, "place", "close", text)
         if node.parent is not None:
             yield told_of(
                 "part", node.id, "group", rules.groups, "in its group", f"{destination.name} keeps no groups."
             )
         if node.tags != Tags():
-            yield Passage("part", node.id, "tags", "exact", tags_words(node.tags))
+            yield told_of(
+                "part",
+                node.id,
+                "tags",
+                rules.properties,
+                tags_words(node.tags),
+                f"{destination.name} keeps no words on parts.",
+            )
         if node.layers:
             yield told_of(
                 "part",
@@ -93,6 +120,10 @@ def _parts(reference: Scene, destination: Sheet, emptied: frozenset[str]) -> Ite
             )
 
 
+def _called(id: str, kind: str, name: str) -> Passage:
+    return Passage(kind, id, "name", "close", f"called {name} there", stand_in=name)
+
+
 def _meshes(
     reference: Scene, destination: Sheet, crossings: list[Crossing], shaped: list[MeshCrossing]
 ) -> Iterator[Passage]:
@@ -104,6 +135,7 @@ def _meshes(
         for c in crossings
         if any(step.settings.get("bake") for step in c.steps) and c.given.vertex_color
     }
+    one_set = kept_sets(crossings) if rules.uv_sets == "one" else {}
     with_their_backs = with_backs(reference, backs_for(reference, destination)).meshes
     for mesh in reference.meshes.values():
         worn = {p.material for p in mesh.primitives}
@@ -111,12 +143,22 @@ def _meshes(
             yield Passage("mesh", mesh.id, "faces", "close", wished[mesh.id].text)
         elif worn & backed:
             yield Passage("mesh", mesh.id, "faces", "close", "with faces of their own for backs")
+        elif len(joined_slots(mesh.primitives, rules.slots)) < len([p for p in mesh.primitives if len(p.indices)]):
+            text = "every face; slots of one material become one" if rules.slots == "by material" else "every face, without slots"
+            yield Passage("mesh", mesh.id, "faces", "close", text)
         else:
             yield Passage("mesh", mesh.id, "faces", "exact", "every face in its slot, slots in order")
         if any(p.normals is not None for p in mesh.primitives):
             yield _following(wished.get(mesh.id), Passage("mesh", mesh.id, "normals", "exact", "as they are"))
         if any(p.uvs for p in mesh.primitives):
-            yield _following(wished.get(mesh.id), Passage("mesh", mesh.id, "UVs", "exact", "as they are"))
+            new = any(one_set.get(p.material or "", 0) is None for p in mesh.primitives)
+            fewer = rules.uv_sets == "one" and (new or any(len(p.uvs) > 1 for p in mesh.primitives))
+            laid = (
+                Passage("mesh", mesh.id, "UVs", "close", "the one UV set that its images lie on")
+                if fewer
+                else Passage("mesh", mesh.id, "UVs", "exact", "as they are")
+            )
+            yield _following(wished.get(mesh.id), laid)
         if any(p.tangents is not None for p in mesh.primitives):
             made = told_of(
                 "mesh",
@@ -190,6 +232,9 @@ def _colors(
     mesh: Mesh, reference: Scene, destination: Sheet, drawn: set[str], shaped: MeshCrossing | None
 ) -> Passage:
     held = [p for p in mesh.primitives if p.colors is not None]
+    if not destination.structure.colors and not all(p.material in drawn for p in held):
+        text = f"{destination.name} has no place for them."
+        return Passage("color", mesh.id, "vertex colours", "lost", text, stand_in="dropped")
     if all(p.material in drawn for p in held):
         return Passage("color", mesh.id, "vertex colours", "close", "drawn into an image", stand_in="drawn")
     if any(p.material in drawn for p in held):
@@ -213,11 +258,15 @@ def _colored(colors: object) -> bool:
     return bool((np.asarray(colors) != 1).any())
 
 
-def _materials(reference: Scene, destination: Sheet, alpha: Mapping[str, str]) -> Iterator[Passage]:
+def _materials(
+    reference: Scene, destination: Sheet, alpha: Mapping[str, str], names: Names
+) -> Iterator[Passage]:
     rules = destination.materials
     backs = {back.material: back.wears for back in backs_for(reference, destination)}
     for material in reference.materials.values():
         both = material.double_sided or material.back is not None
+        if names.materials[material.id] != material.name:
+            yield _called(material.id, "material", names.materials[material.id])
         if material.id in backs:
             yield Passage(
                 "material",
@@ -248,8 +297,14 @@ def _materials(reference: Scene, destination: Sheet, alpha: Mapping[str, str]) -
         else:
             yield Passage("material", material.id, "sides", "exact", "both" if both else "the front")
         mode = alpha.get(material.id, material.alpha_mode)
-        if mode == material.alpha_mode:
+        if mode == "mask" and rules.cut_at == "half" and material.alpha_cutoff != 0.5:
+            text = "cut at one half, where its image was written anew"
+            yield Passage("material", material.id, "see-through", "close", text, stand_in=mode)
+        elif mode == material.alpha_mode:
             yield Passage("material", material.id, "see-through", "exact", mode)
+        elif mode == "opaque" and rules.cut_at == "half" and "mask" in rules.alpha:
+            text = "nowhere as open as its cut: solid there"
+            yield Passage("material", material.id, "see-through", "close", text, stand_in=mode)
         elif mode == "opaque":
             yield Passage(
                 "material",

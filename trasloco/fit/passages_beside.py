@@ -69,7 +69,9 @@ def cameras_passing(reference: Scene, destination: Sheet) -> Iterator[Passage]:
         if camera is None:
             continue
         sharp = camera.lens_radius_m > 0
-        if sharp and not destination.cameras.lens:
+        if not destination.cameras.taken:
+            yield Passage("motion", node.id, "camera", "lost", f"{destination.name} takes no cameras.")
+        elif sharp and not destination.cameras.lens:
             made = arriving_camera(camera, destination)
             yield Passage(
                 "motion",

@@ -84,6 +84,8 @@ def read_obj(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]
                         skipped.get("faces of fewer than three points", 0) + 1
                     )
                     continue
+                if not faces.sizes:  # slots come in the order of their first faces
+                    groups[part, material] = groups.pop((part, material))
                 for word in words[1:]:
                     faces.corners.append(_corner(word, counts))
                 faces.sizes.append(len(words) - 1)

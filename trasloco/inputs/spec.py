@@ -68,10 +68,15 @@ class InNodes:
 
 @dataclass(frozen=True)
 class InMtl:
-    """Statements of MTL with the PBR extension, in small letters: of a number, and of images."""
+    """Statements of MTL with the PBR extension, in small letters: of a number, and of images.
+
+    ``classic`` is what of it the statements without the extension have a place for: its ``number``, roughness
+    as an exponent, or its ``image`` as well.
+    """
 
     value: str = ""
     maps: tuple[str, ...] = ()
+    classic: Literal["", "number", "image"] = ""
 
 
 @dataclass(frozen=True)

@@ -38,7 +38,7 @@ ROWS = [
             weights={OPENPBR: "base_weight", STANDARD: "base"},
             assumed={OPENPBR: (0.8, 0.8, 0.8), STANDARD: (0.8, 0.8, 0.8), PREVIEW: (0.18, 0.18, 0.18)},
         ),
-        mtl=InMtl("kd", ("map_kd",)),
+        mtl=InMtl("kd", ("map_kd",), "image"),
         names=InNames(
             "basecolor basecolour basecol base bcol bc color colour col clr albedo alb diffuse diff dif"
             " diffusecolor diffusecolour albedocolor"
@@ -81,7 +81,7 @@ ROWS = [
             "roughness",
             assumed={OPENPBR: (0.3,), STANDARD: (0.2,), PREVIEW: (0.5,)},
         ),
-        mtl=InMtl("pr", ("map_pr",)),
+        mtl=InMtl("pr", ("map_pr",), "number"),
         names=InNames("roughness rough rgh rou rghness specularroughness"),
     ),
     InputSpec(
@@ -131,7 +131,7 @@ ROWS = [
         drawn="image",
         gltf=InGltf(PBR, "baseColorFactor", "baseColorTexture", "a"),
         nodes=InNodes("geometry_opacity", "opacity", "alpha", "opacity"),
-        mtl=InMtl("d", ("map_d",)),
+        mtl=InMtl("d", ("map_d",), "image"),
         names=InNames("opacity opac alpha alphamask cutout opacitymask"),
     ),
     InputSpec(
@@ -198,6 +198,6 @@ ROWS = [
         drawn="number",
         gltf=InGltf("KHR_materials_ior", "ior"),
         nodes=InNodes("specular_ior", "specular_IOR", "ior", "ior"),
-        mtl=InMtl("ni"),
+        mtl=InMtl("ni", classic="number"),
     ),
 ]

@@ -13,7 +13,8 @@ import numpy as np
 
 from trasloco.mends.beneath import parts_beneath
 from trasloco.mends.own_meshes import mesh_of_own, with_mesh
-from trasloco.mends.settling import moved_primitive, rigid_lamps
+from trasloco.mends.settling import rigid_lamps
+from trasloco.scene.geometry import moved_primitive
 from trasloco.scene.extent import bounds, part_bounds, union_box
 from trasloco.scene.lengths import with_lengths_times
 from trasloco.scene.model import Channel, Doubles, Node, Scene

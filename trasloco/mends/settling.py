@@ -11,7 +11,7 @@ from typing import TypeVar
 import numpy as np
 
 from trasloco.scene.color import roughness_of_gloss, srgb_to_linear
-from trasloco.scene.geometry import transform_normals, transform_points
+from trasloco.scene.geometry import moved_primitive, transform_points
 from trasloco.scene.lengths import with_lengths_times
 from trasloco.scene.model import (
     BYTE_COLORS,
@@ -202,25 +202,3 @@ def rigid_lamps(scene: Scene) -> Scene:
                 node, matrix=np.linalg.inv(world[node.parent]) @ rigid if node.parent is not None else rigid
             )
     return replace(scene, nodes=nodes)
-
-
-def moved_primitive(primitive: Primitive, matrix: Doubles) -> Primitive:
-    """A primitive with its points and normals transformed; a mirroring matrix turns the faces to keep them
-    looking out.
-    """
-    normals = (
-        transform_normals(matrix, primitive.normals).astype(np.float32)
-        if primitive.normals is not None
-        else None
-    )
-    indices = primitive.indices
-    if np.linalg.det(matrix[:3, :3]) < 0:
-        indices = np.ascontiguousarray(indices[:, ::-1])
-        normals = -normals if normals is not None else None
-    return replace(
-        primitive,
-        positions=transform_points(matrix, primitive.positions).astype(np.float32),
-        normals=normals,
-        indices=indices,
-        tangents=None,
-    )

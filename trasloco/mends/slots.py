@@ -15,7 +15,8 @@ from trasloco.errors import Refused
 from trasloco.mends.beneath import nodes_beneath
 from trasloco.mends.id_colors import distinct_colors, flat_face_colors
 from trasloco.mends.own_meshes import each_primitive, mesh_of_own, picked, with_mesh
-from trasloco.mends.settling import moved_primitive
+from trasloco.scene.geometry import moved_primitive
+from trasloco.scene.joining import concatenated
 from trasloco.scene.geometry import pieces, taken
 from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene
@@ -211,47 +212,6 @@ def merged(primitives: Sequence[Primitive]) -> list[Primitive]:
         [group[0] if len(group) == 1 or group[0].morphs else concatenated(group) for group in groups.values()]
         if all(len(g) == 1 or not g[0].morphs for g in groups.values())
         else list(primitives)
-    )
-
-
-def concatenated(group: Sequence[Primitive]) -> Primitive:
-    """Primitives of one material and the same attributes as one; what only some have (UVs, colours) is filled
-    with zero, or white.
-    """
-    sets = max(len(p.uvs) for p in group)
-    colored, directed, skinned = (
-        any(p.colors is not None for p in group),
-        all(p.normals is not None for p in group),
-        all(p.joints is not None and p.weights is not None for p in group),
-    )
-    starts = np.cumsum([0, *(len(p.positions) for p in group)])
-    uvs = tuple(
-        np.concatenate(
-            [p.uvs[k] if k < len(p.uvs) else np.zeros((len(p.positions), 2), np.float32) for p in group]
-        )
-        for k in range(sets)
-    )
-    colors = (
-        np.concatenate(
-            [p.colors if p.colors is not None else np.ones((len(p.positions), 4), np.float32) for p in group]
-        )
-        if colored
-        else None
-    )
-    return Primitive(
-        np.concatenate([p.positions for p in group]),
-        np.concatenate([p.indices + np.uint32(s) for p, s in zip(group, starts[:-1], strict=True)]).astype(
-            np.uint32
-        ),
-        np.concatenate([p.normals for p in group if p.normals is not None]) if directed else None,
-        None,
-        uvs,
-        colors,
-        np.concatenate([p.joints for p in group if p.joints is not None]) if skinned else None,
-        np.concatenate([p.weights for p in group if p.weights is not None]) if skinned else None,
-        (),
-        group[0].material,
-        group[0].variants,
     )
 
 

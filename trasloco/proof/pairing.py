@@ -15,12 +15,16 @@ def _plain(name: str) -> str:
 
 
 def paired(reference: Mapping[str, str], arrival: Mapping[str, str]) -> dict[str, str]:
-    """Reference id to arrival id, from ids to names: the same name, else the same letters and digits; each is
-    taken once.
+    """Reference id to arrival id, from ids to names: the same name, else the same letters and digits, else
+    the same but for a running number behind it there; each is taken once.
     """
     made: dict[str, str] = {}
     free = dict(arrival)
-    for same in (lambda a, b: a == b, lambda a, b: _plain(a) == _plain(b)):
+    for same in (
+        lambda a, b: a == b,
+        lambda a, b: _plain(a) == _plain(b),
+        lambda a, b: _plain(a) == _plain(b).rstrip("0123456789"),
+    ):
         for id, name in reference.items():
             if id in made:
                 continue

@@ -148,6 +148,28 @@ def transform_normals(matrix: Doubles, normals: npt.NDArray[Any]) -> Doubles:
     return np.asarray(turned / np.maximum(np.linalg.norm(turned, axis=1, keepdims=True), 1e-30))
 
 
+def moved_primitive(primitive: Primitive, matrix: Doubles) -> Primitive:
+    """A primitive with its points and normals transformed; a mirroring matrix turns the faces to keep them
+    looking out.
+    """
+    normals = (
+        transform_normals(matrix, primitive.normals).astype(np.float32)
+        if primitive.normals is not None
+        else None
+    )
+    indices = primitive.indices
+    if np.linalg.det(matrix[:3, :3]) < 0:
+        indices = np.ascontiguousarray(indices[:, ::-1])
+        normals = -normals if normals is not None else None
+    return replace(
+        primitive,
+        positions=transform_points(matrix, primitive.positions).astype(np.float32),
+        normals=normals,
+        indices=indices,
+        tangents=None,
+    )
+
+
 def triangle_count(scene: Scene) -> int:
     """Triangles over all parts, instances counted each time."""
     return sum(len(p.indices) for part in scene.parts() for p in scene.meshes[part.mesh or ""].primitives)

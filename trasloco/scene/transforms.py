@@ -56,6 +56,11 @@ def settle_matrix(up_axis: str, unit_m: float) -> Doubles:
     return matrix
 
 
+def to_convention(up_axis: str, unit_m: float) -> Doubles:
+    """From Y up and metres to another axis and unit."""
+    return np.asarray(np.linalg.inv(settle_matrix(up_axis, unit_m)), np.float64)
+
+
 def decompose(matrix: Doubles) -> tuple[Doubles, Doubles, Doubles]:
     """Translation (3,), unit quaternion x y z w (4,) and scale (3,) of a matrix without shear; a mirroring
     one gets a negative X scale.

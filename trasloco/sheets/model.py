@@ -113,6 +113,8 @@ class Materials(_Strict):
     two_sided: Literal["flag", "always", "never"] = "flag"
     vertex_color: Literal["multiplies", "ignored"] = "ignored"
     texture_transform: bool = False
+    wraps: Literal["any", "repeat or clamp"] = "any"
+    cut_at: Literal["any", "half"] = "any"
     occlusion_multiplied: bool = False
 
     @model_validator(mode="after")
@@ -150,8 +152,11 @@ class Lights(_Strict):
 
 
 class Cameras(_Strict):
-    """What cameras bring along beside their place and angle: ``lens`` is focus and f-stop."""
+    """Whether cameras are taken, and what they bring along beside their place and angle: ``lens`` is focus
+    and f-stop.
+    """
 
+    taken: bool = True
     lens: bool = False
 
 
@@ -185,10 +190,17 @@ class Lightmaps(_Strict):
 class Structure(_Strict):
     """What a program keeps beside surfaces, lamps and cameras. ``curves`` is what lies between keys: every
     way that glTF has, or straight lines only;
-    ``motion`` are the kinds that it plays: places of parts, skins on joints, weights of shapes."""
+    ``motion`` are the kinds that it plays: places of parts, skins on joints, weights of shapes. Without
+    ``pivots`` points are written where they stand in the world; ``colors`` are those on points; ``uv_sets``
+    is how many a mesh may have; ``plain`` names are letters, digits, - and _, each once."""
 
     groups: bool = True
+    pivots: bool = True
     instances: bool = True
+    colors: bool = True
+    uv_sets: Literal["any", "one"] = "any"
+    slots: Literal["kept", "by material", "none"] = "kept"
+    names: Literal["kept", "plain"] = "kept"
     layers: bool = False
     properties: bool = True
     tangents: bool = True
@@ -232,9 +244,13 @@ class Habit(_Strict):
 
 
 class PackageRules(_Strict):
-    """As which of its open forms a layout is written; ``usual`` is the one that it has by itself."""
+    """As which of its open forms a layout is written; ``usual`` is the one that it has by itself.
 
-    form: Literal["usual", "glb", "gltf", "gltf embedded", "usdc", "usda"] = "usual"
+    ``files``: everything in one, or a file for each part, where the layout can.
+    """
+
+    form: Literal["usual", "glb", "gltf", "gltf embedded", "usdc", "usda", "obj", "obj classic"] = "usual"
+    files: Literal["one", "one a part"] = "one"
 
 
 class Sheet(_Strict):

@@ -35,6 +35,8 @@ def fields_of(sheet: Sheet) -> list[Line]:
 def may_say(sheet: Sheet, path: str, choice: str) -> bool:
     """Whether a choice of a line can be kept by the sheet's layout at all."""
     facts = LAYOUTS.get(sheet.layout or "")
+    if path == "package.files" and choice != "one":
+        return facts is not None and facts.per_part
     return path != "package.form" or choice == "usual" or (facts is not None and choice in facts.forms)
 
 

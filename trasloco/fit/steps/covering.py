@@ -29,7 +29,8 @@ def _apply(plane: Plane, step: Step, order: Order) -> Plane:
     assert given.texture is not None
     whole = input_values("opacity", given, order.reference.images[given.texture.image])[..., 0]
     cutoff = step.settings["cutoff"]
-    share = coverage(whole, cutoff) if step.settings["of"] == "cut" else float(whole.mean())
+    own = step.settings.get("own", cutoff)
+    share = coverage(whole, own) if step.settings["of"] == "cut" else float(whole.mean())
     plane = fitted(plane, order)
     return Plane(keeping_coverage(unit_floats(plane.texels), cutoff, share), "linear")
 

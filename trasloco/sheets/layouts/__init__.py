@@ -28,6 +28,8 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
     facts = LAYOUTS[sheet.layout]
     if sheet.package.form not in ("usual", *facts.forms):
         return "package.form", f"This layout is written as {' or '.join(facts.forms)}."
+    if sheet.package.files == "one a part" and not facts.per_part:
+        return "package.files", "This layout has one file for everything."
     return next(facts.faults(sheet), None)
 
 

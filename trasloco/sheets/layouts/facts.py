@@ -15,10 +15,12 @@ Fault = tuple[str, str]
 @dataclass(frozen=True)
 class LayoutFacts:
     """A layout by name: whose material model its files speak, and what leaves the sheet no choice, by the
-    specifications of its formats. ``forms`` are those that it can be written as, the usual one first.
+    specifications of its formats. ``forms`` are those that it can be written as, the usual one first;
+    ``per_part`` is whether each part can have a file of its own.
     """
 
     name: str
-    materials: Literal["gltf", "openpbr", "list"]
+    materials: Literal["gltf", "openpbr", "list", "mtl"]
     faults: Callable[[Sheet], Iterator[Fault]]
     forms: tuple[str, ...] = ()
+    per_part: bool = False

@@ -118,6 +118,27 @@ LINES = (
         DESTINATION,
     ),
     Line(
+        "materials.wraps",
+        "Materials",
+        "Beyond the border of an image",
+        "What is seen where UVs leave the image.",
+        "choice",
+        {
+            "any": "Repeated, mirrored or held, along each side by itself",
+            "repeat or clamp": "Repeated or held, the same along both sides",
+        },
+        DESTINATION,
+    ),
+    Line(
+        "materials.cut_at",
+        "Materials",
+        "Where a cut-out is cut",
+        "How opaque a place has to be to stay, where see-through is cut.",
+        "choice",
+        {"any": "At the level that each material tells", "half": "Always at one half"},
+        DESTINATION,
+    ),
+    Line(
         "materials.occlusion_multiplied",
         "Materials",
         "Occlusion without an input",

@@ -18,7 +18,18 @@ LINES = (
             "gltf embedded": "Text with everything written into it (.gltf)",
             "usdc": "A binary layer (.usdc)",
             "usda": "A layer as text (.usda)",
+            "obj": "Text with a material file that has the physical statements (.obj, .mtl)",
+            "obj classic": "Text with a material file of the classic statements only (.obj, .mtl)",
         },
+        DESTINATION,
+    ),
+    Line(
+        "package.files",
+        "Package",
+        "Files of geometry",
+        "One file is handed on more easily; one for each part is loaded and replaced by itself.",
+        "choice",
+        {"one": "Everything in one file", "one a part": "A file for each part, by its name"},
         DESTINATION,
     ),
 )

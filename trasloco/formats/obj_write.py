@@ -1,0 +1,80 @@
+"""The neutral scene to Wavefront OBJ with MTL: points, UVs and normals of every part, its slots as groups.
+
+The format states neither axis nor unit, so points are written in those that the reader assumes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.scene.geometry import transform_normals, transform_points
+from trasloco.scene.model import Doubles, Node, Primitive, Scene
+from trasloco.scene.transforms import to_convention
+
+
+def write_obj(scene: Scene, parts: Iterable[Node], up_axis: str, unit_m: float, library: str) -> bytes:
+    """An OBJ file of parts whose points stand in the world.
+
+    Args:
+        library: path of the MTL file, as it is named in the OBJ.
+    """
+    writer = _Writer(scene, to_convention(up_axis, unit_m))
+    lines = [f"mtllib {library}"]
+    for part in parts:
+        lines += writer.part(part)
+    return ("\n".join(lines) + "\n").encode("ascii")
+
+
+@dataclass
+class _Writer:
+    """Lines of parts, one after another; numbers of points, UVs and normals run on."""
+
+    scene: Scene
+    matrix: Doubles
+    points: int = 0
+    uvs: int = 0
+    normals: int = 0
+    taken: set[str] = field(default_factory=set)
+
+    def part(self, part: Node) -> Iterator[str]:
+        yield f"o {part.name}"
+        for primitive in self.scene.meshes[part.mesh or ""].primitives:
+            if len(primitive.indices):
+                yield from self.slot(part, primitive)
+
+    def slot(self, part: Node, p: Primitive) -> Iterator[str]:
+        points = transform_points(self.matrix, p.positions).astype(np.float32)
+        at = [self.number(points, "points")]
+        yield from _rows("v", np.unique(points, axis=0))
+        if p.uvs:
+            up = np.stack([p.uvs[0][:, 0], 1 - p.uvs[0][:, 1].astype(np.float64)], axis=1)
+            at.append(self.number(up, "uvs"))
+            yield from _rows("vt", np.unique(up, axis=0))
+        if p.normals is not None:
+            turned = transform_normals(self.matrix, p.normals).astype(np.float32)
+            at.append(self.number(turned, "normals"))
+            yield from _rows("vn", np.unique(turned, axis=0))
+        name = self.scene.materials[p.material].name if p.material in self.scene.materials else ""
+        if name:
+            yield f"g {part.name}_{name}"
+            yield f"usemtl {name}"
+        corner = "%d//%d" if p.normals is not None and not p.uvs else "/".join(["%d"] * len(at))
+        face = f"f {corner} {corner} {corner}"
+        numbers = np.stack([one[p.indices] for one in at], axis=2).reshape(len(p.indices), -1)
+        yield from map(face.__mod__, map(tuple, numbers.tolist()))
+
+    def number(self, values: npt.NDArray[np.floating], kind: str) -> npt.NDArray[np.int64]:
+        """Numbers of values in the file, equal ones sharing one; counted from 1 over the whole file."""
+        first = getattr(self, kind)
+        rows, inverse = np.unique(values, axis=0, return_inverse=True)
+        setattr(self, kind, first + len(rows))
+        return np.asarray(inverse.reshape(-1) + 1 + first, np.int64)
+
+
+def _rows(key: str, values: npt.NDArray[np.floating]) -> Iterator[str]:
+    line = key + " %.9g" * values.shape[1]
+    yield from map(line.__mod__, map(tuple, values.tolist()))

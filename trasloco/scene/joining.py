@@ -1,0 +1,86 @@
+"""Slots of a mesh made one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+
+from trasloco.scene.geometry import flat_normals, taken
+from trasloco.scene.model import Primitive
+
+
+def concatenated(group: Sequence[Primitive]) -> Primitive:
+    """Primitives of one material and the same attributes as one; what only some have (UVs, colours) is filled
+    with zero, or white.
+    """
+    sets = max(len(p.uvs) for p in group)
+    colored, directed, skinned = (
+        any(p.colors is not None for p in group),
+        all(p.normals is not None for p in group),
+        all(p.joints is not None and p.weights is not None for p in group),
+    )
+    starts = np.cumsum([0, *(len(p.positions) for p in group)])
+    uvs = tuple(
+        np.concatenate(
+            [p.uvs[k] if k < len(p.uvs) else np.zeros((len(p.positions), 2), np.float32) for p in group]
+        )
+        for k in range(sets)
+    )
+    colors = (
+        np.concatenate(
+            [p.colors if p.colors is not None else np.ones((len(p.positions), 4), np.float32) for p in group]
+        )
+        if colored
+        else None
+    )
+    return Primitive(
+        np.concatenate([p.positions for p in group]),
+        np.concatenate([p.indices + np.uint32(s) for p, s in zip(group, starts[:-1], strict=True)]).astype(
+            np.uint32
+        ),
+        np.concatenate([p.normals for p in group if p.normals is not None]) if directed else None,
+        None,
+        uvs,
+        colors,
+        np.concatenate([p.joints for p in group if p.joints is not None]) if skinned else None,
+        np.concatenate([p.weights for p in group if p.weights is not None]) if skinned else None,
+        (),
+        group[0].material,
+        group[0].variants,
+    )
+
+
+def joined_slots(
+    primitives: Sequence[Primitive], how: Literal["kept", "by material", "none"]
+) -> tuple[Primitive, ...]:
+    """Filled slots as a file keeps them: each by itself, one for each material in order of first appearance,
+    or all as one.
+
+    Where only some have normals, the others get those of their faces, which is how they are drawn.
+    """
+    filled = [p for p in primitives if len(p.indices)]
+    if how == "kept":
+        return tuple(primitives)
+    groups: dict[str | None, list[Primitive]] = {}
+    for p in filled:
+        groups.setdefault(p.material if how == "by material" else None, []).append(p)
+    return tuple(group[0] if len(group) == 1 else _one_of(group) for group in groups.values())
+
+
+def _one_of(group: list[Primitive]) -> Primitive:
+    if any(p.normals is not None for p in group):
+        group = [p if p.normals is not None else _faceted(p) for p in group]
+    made = concatenated(group)
+    if any(p.tangents is not None for p in group):
+        none = [np.zeros((len(p.positions), 4), np.float32) if p.tangents is None else p.tangents for p in group]
+        made = replace(made, tangents=np.concatenate(none))
+    return made
+
+
+def _faceted(p: Primitive) -> Primitive:
+    count = p.indices.size
+    apart = taken(p, p.indices.reshape(-1), np.arange(count, dtype=np.uint32).reshape(-1, 3))
+    return replace(apart, normals=flat_normals(apart.positions, apart.indices))

@@ -1,0 +1,37 @@
+"""What formats leave no choice about that hold points in the world and nothing else of a scene."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from trasloco.sheets.layouts.facts import Fault
+from trasloco.sheets.layouts.no_list import faults_without_a_list
+from trasloco.sheets.model import Sheet
+
+
+def faults_of_points(sheet: Sheet, format: str) -> Iterator[Fault]:
+    """Places, groups, motion, lamps, cameras and words that a format without them cannot keep."""
+    rules = sheet.structure
+    for name, there, what in (
+        ("groups", rules.groups, "groups that carry others along"),
+        ("pivots", rules.pivots, "places beside its points"),
+        ("instances", rules.instances, "parts that share a mesh"),
+        ("layers", rules.layers, "layers"),
+        ("properties", rules.properties, "custom properties"),
+        ("clouds", rules.clouds, "place for points and lines of their own here"),
+        ("tangents", rules.tangents, "tangents"),
+        ("frame_rate", rules.frame_rate, "frame rate"),
+    ):
+        if there:
+            yield f"structure.{name}", f"{format} has no {what}."
+    if rules.motion:
+        yield "structure.motion", f"{format} stands still."
+    if rules.names == "kept":
+        yield "structure.names", f"{format} takes two parts of one name for one; ask for plain names."
+    if sheet.cameras.taken or sheet.cameras.lens:
+        yield "cameras.taken", f"{format} has no cameras."
+    if sheet.lights.kinds or sheet.lights.environment:
+        yield "lights.kinds", f"{format} has no lamps and no surroundings."
+    if sheet.lightmaps.taken:
+        yield "lightmaps.taken", f"{format} has no place for lightmaps."
+    yield from faults_without_a_list(sheet)
