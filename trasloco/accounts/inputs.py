@@ -14,7 +14,7 @@ import numpy.typing as npt
 from trasloco.accounts.materials import numbers_told, says_only, strangers_in, ways_of
 from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
-from trasloco.accounts.standing import expected_parts
+from trasloco.accounts.standing import expected_slots
 from trasloco.fit.crossings import as_it_lands, baked, flattened_here, has_step, strength_beside
 from trasloco.fit.formulas.resampling import resample
 from trasloco.fit.model import Crossing, Passage, Plan, PlannedImage
@@ -23,7 +23,8 @@ from trasloco.scene.color import fresnel_zero, linear_to_srgb
 from trasloco.scene.geometry import spread_points
 from trasloco.scene.images import Image
 from trasloco.scene.layers import flattened, lie_alike, placement_of, values_on
-from trasloco.scene.model import Input, Material, Mesh, Scene
+from trasloco.scene.joining import slots_within
+from trasloco.scene.model import Input, Material, Primitive, Scene
 from trasloco.scene.resolve import input_values
 from trasloco.sheets.model import Sheet
 
@@ -48,7 +49,12 @@ def input_facts(
     each material.
     """
     images = {image.path: image for image in plan.images}
-    worn = [(mesh, pairs.nodes.get(node.id, "")) for node, mesh in expected_parts(reference, destination)]
+    how = destination.structure.slots
+    worn = [
+        _Worn(slot, number, first, pairs.nodes.get(node.id, ""))
+        for node, mesh in expected_slots(reference, destination)
+        for slot, number, first in slots_within(mesh.primitives, how)
+    ]
     ends = _Ends(reference, arrival, worn, destination.structure.uv_sets == "one")
     for material in reference.materials.values():
         other = arrival.materials.get(pairs.materials.get(material.id, ""))
@@ -71,14 +77,22 @@ def input_facts(
 
 
 @dataclass(frozen=True)
+class _Worn:
+    """A slot as it is to arrive: in which slot of the arrival, from which face on, at which node there."""
+
+    primitive: Primitive
+    slot: int
+    first: int
+    wearer: str
+
+
+@dataclass(frozen=True)
 class _Ends:
-    """Both scenes; meshes as they are to arrive, each with the node that wears it there; whether one UV set
-    is all there is.
-    """
+    """Both scenes, slots as they are to arrive, and whether one UV set is all there is."""
 
     reference: Scene
     arrival: Scene
-    worn: list[tuple[Mesh, str]]
+    worn: list[_Worn]
     one_set: bool
 
 
@@ -106,7 +120,7 @@ class _Look:
         got = self.other.inputs.get(crossing.landing.input, Input(INPUTS[crossing.landing.input].default))
         if has_step(crossing, "metal", "occlude"):
             return self._told(got, False, self._landed_as_told(got))
-        if baked(crossing):
+        if baked(crossing) or has_step(crossing, "points"):
             apart = self._on_faces(got)
             return self._told(got, apart <= 2 / 255, apart <= 2.5 * (crossing.rms or 0.0) + 4 / 255)
         if crossing.landing.input != crossing.name and crossing.name == "ior":
@@ -350,45 +364,38 @@ class _Look:
         alpha = alpha if alpha.shape in (shape, (1, 1)) else resample(alpha, shape[1], shape[0])
         return np.broadcast_to((alpha > 1 / 255).astype(np.float32), shape)
 
+    def _came(self, worn: _Worn) -> Primitive | None:
+        """The slot of the arrival that a slot is in, where all its faces are there."""
+        there = self.arrival.nodes.get(worn.wearer)
+        twin = self.arrival.meshes.get(there.mesh or "") if there is not None else None
+        if twin is None or worn.slot >= len(twin.primitives):
+            return None
+        came = twin.primitives[worn.slot]
+        return came if len(came.indices) >= worn.first + len(worn.primitive.indices) else None
+
     def _on_faces(self, got: Input) -> float:
         """Root mean square difference at points spread over the faces, as stored for an eye."""
         gaps = []
         rng = np.random.default_rng(11)
-        for mesh, wearer in self.ends.worn:
-            there = self.arrival.nodes.get(wearer)
-            twin = self.arrival.meshes.get(there.mesh or "") if there is not None else None
-            for k, primitive in enumerate(mesh.primitives):
-                if primitive.material != self.material.id or twin is None or k >= len(twin.primitives):
-                    continue
-                came = twin.primitives[k]
-                spread = (
-                    spread_points(primitive.positions, primitive.indices, _POINTS, rng)
-                    if len(came.indices) == len(primitive.indices)
-                    else None
-                )
-                if spread is None:
-                    continue
-                faces, weights = spread
-                meant = values_on(
-                    self.crossing.name,
-                    self.meant,
-                    primitive,
-                    self.reference.images,
-                    primitive.indices[faces],
-                    weights,
-                )
-                arrived = values_on(
-                    self.crossing.landing.input,
-                    got,
-                    came,
-                    self.arrival.images,
-                    came.indices[faces],
-                    weights,
-                )
-                gaps.append(
-                    _stored(as_it_lands(self.crossing, meant), INPUTS[self.crossing.name].color)
-                    - _stored(arrived, INPUTS[self.crossing.name].color)
-                )
+        for worn in self.ends.worn:
+            primitive, came = worn.primitive, self._came(worn)
+            if primitive.material != self.material.id or came is None:
+                continue
+            spread = spread_points(primitive.positions, primitive.indices, _POINTS, rng)
+            if spread is None:
+                continue
+            faces, weights = spread
+            corners = primitive.indices[faces], came.indices[faces + worn.first]
+            meant = values_on(
+                self.crossing.name, self.meant, primitive, self.reference.images, corners[0], weights
+            )
+            arrived = values_on(
+                self.crossing.landing.input, got, came, self.arrival.images, corners[1], weights
+            )
+            gaps.append(
+                _stored(as_it_lands(self.crossing, meant), INPUTS[self.crossing.name].color)
+                - _stored(arrived, INPUTS[self.crossing.name].color)
+            )
         return float(np.sqrt(np.mean(np.concatenate(gaps) ** 2))) if gaps else 0.0
 
 

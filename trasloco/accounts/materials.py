@@ -9,6 +9,7 @@ import numpy as np
 
 from trasloco.accounts.model import Fact
 from trasloco.fit.model import Passage
+from trasloco.fit.tree import NO_MATERIAL
 from trasloco.inputs.table import INPUTS
 from trasloco.scene.model import Input, Material, Scene
 from trasloco.scene.resolve import input_values
@@ -57,7 +58,10 @@ def numbers_told(factor: tuple[float, ...]) -> str:
 def ways_of(material: Material, other: Material, promises: dict[Any, Passage]) -> Iterator[Fact]:
     """Sides, see-through, light, words."""
     called = promises.get(("material", material.id, "name"))
-    if called is not None or material.name != other.name:
+    if called is not None and called.mark == "lost":
+        told = material.name
+        yield Fact("material", material.id, "name", told, told, "no material", False, gone=other.name == NO_MATERIAL)
+    elif called is not None or material.name != other.name:
         kept = called is not None and called.stand_in == other.name
         same = material.name == other.name
         yield Fact(

@@ -89,7 +89,8 @@ class _Look:
             yield _shaped(shaped, arrived, wished[mesh.id].after, wished[mesh.id].largest_m)
             return
         meant, got = _filled(expected), _filled(arrived)
-        same = _same_faces(meant, got, self.reference, self.arrival, self.pairs)
+        slots = self.destination.structure.slots != "none"
+        same = _same_faces(meant, got, self.reference, self.arrival, self.pairs if slots else None)
         backs = len(meant) != len(_filled(mesh))
         told, came = _counted(mesh), _counted(arrived)
         yield Fact("mesh", mesh.id, "faces", mesh.name, told, came, same and not backs, kept=same)
@@ -226,12 +227,14 @@ def corners(values: npt.NDArray[Any], primitive: Primitive) -> npt.NDArray[Any]:
 
 
 def _same_faces(
-    meant: list[Primitive], got: list[Primitive], reference: Scene, arrival: Scene, pairs: Pairs
+    meant: list[Primitive], got: list[Primitive], reference: Scene, arrival: Scene, pairs: Pairs | None
 ) -> bool:
     if len(meant) != len(got):
         return False
     for a, b in zip(meant, got):
-        if len(a.indices) != len(b.indices) or not _same_slot(a, b, reference, arrival, pairs):
+        if len(a.indices) != len(b.indices):
+            return False
+        if pairs is not None and not _same_slot(a, b, reference, arrival, pairs):
             return False
         if float(np.abs(corners(a.positions, a) - corners(b.positions, b)).max(initial=0)) > _SINGLE * _size(
             a.positions
@@ -349,7 +352,9 @@ def _color_fact(
         return
     same = all(_same_colors(a.colors, b.colors, a, b) for a, b in zip(meant, got))
     kept = False
-    if promise is not None and promise.stand_in == "dropped":
+    if promise is not None and promise.stand_in == "written":  # what they say is looked at with the base colour
+        kept = all(p.colors is not None for p in got)
+    elif promise is not None and promise.stand_in == "dropped":
         kept = all(p.colors is None for p in got)
     elif promise is not None and promise.stand_in == "drawn":
         kept = all(p.colors is None for p in got)

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Protocol
 
-from trasloco.fit.tree import Names
+from trasloco.fit.tree import NO_MATERIAL, Names
 from trasloco.scene.model import Node, Scene
 from trasloco.sheets.model import Sheet
 
@@ -115,6 +115,9 @@ def _materials(reference: Scene, arrival: Scene, nodes: Mapping[str, str]) -> di
             known = one in reference.materials and other in arrival.materials
             if known and reference.materials[one or ""].name == arrival.materials[other or ""].name:
                 votes[one or ""][other or ""] += 1
+    if {m.name for m in reference.materials.values()} == {NO_MATERIAL} and len(arrival.materials) == 1:
+        (only,) = arrival.materials
+        return dict.fromkeys(reference.materials, only)
     found: dict[str, str] = {}
     for count, one, other in sorted(
         ((-c, one, other) for one, held in votes.items() for other, c in held.items())

@@ -26,6 +26,12 @@ def expected_parts(reference: Scene, destination: Sheet) -> Iterator[tuple[Node,
     """Parts with the mesh that is to arrive: the first of each mesh, or every part where each has points of
     its own.
     """
+    for node, mesh in expected_slots(reference, destination):
+        yield node, replace(mesh, primitives=joined_slots(mesh.primitives, destination.structure.slots))
+
+
+def expected_slots(reference: Scene, destination: Sheet) -> Iterator[tuple[Node, Mesh]]:
+    """The same before slots are joined."""
     backed = with_backs(reference, backs_for(reference, destination))
     if destination.structure.pivots:
         seen: set[str] = set()
@@ -42,8 +48,7 @@ def expected_parts(reference: Scene, destination: Sheet) -> Iterator[tuple[Node,
             replace(moved_primitive(p, world[node.id]), joints=None, weights=None, morphs=(), tangents=p.tangents)
             for p in mesh.primitives
         ]
-        kept = joined_slots(moved, destination.structure.slots)
-        yield node, replace(mesh, id=node.mesh or "", primitives=kept)
+        yield node, replace(mesh, id=node.mesh or "", primitives=tuple(moved))
 
 
 class Standing:

@@ -12,13 +12,14 @@ from typing import Any
 import numpy as np
 
 from trasloco.fit.atlas import Atlas, laid_out
-from trasloco.fit.crossings import baked, beside_image, how_baked
+from trasloco.fit.crossings import baked, beside_image, has_step, how_baked
 from trasloco.fit.delivered import delivered_scene
 from trasloco.fit.formulas import codes as do
 from trasloco.fit.geometry.backs import backs_for, with_backs
 from trasloco.fit.geometry.shaping import Shaped, shaped_meshes
 from trasloco.fit.measuring import measured
 from trasloco.fit.model import Carried, Crossing, Mark, MeshCrossing, Plan, PlannedImage
+from trasloco.fit.on_points import measured_on_points
 from trasloco.fit.plane import Order
 from trasloco.fit.texels import ingredients, plane_of
 from trasloco.keeping import kept, with_keeper
@@ -56,6 +57,8 @@ def measure_plan(plan: Plan, reference: Scene, destination: Sheet, progress: Pro
 
     def one(crossing: Crossing) -> Crossing:
         planned = by_path.get(crossing.landing.image)
+        if has_step(crossing, "points") and crossing.landing.input:
+            return measured_on_points(crossing, reference)
         if (
             planned is None
             or crossing.given.texture is None

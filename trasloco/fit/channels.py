@@ -47,6 +47,8 @@ def _placed(draft: Draft, way: Way) -> Draft:
     place, name = way.rules.set_of(draft.target), way.destination.name
     if place is not None:
         return replace(draft, set=place[0], channel=place[1])
+    if draft.has("points"):
+        return draft
     if draft.baked:
         return draft.lost(f"{name} takes no image here, and what is drawn on the surface needs one.")
     if draft.given.texture is None:
@@ -171,7 +173,7 @@ def _crossing(draft: Draft, way: Way, path: str, shared: set[str]) -> Crossing:
     if draft.travels:
         if path and draft.size is not None and (path in shared or draft.channel != "rgb"):
             draft = draft.then(packed(draft.channel))
-        value = draft.value if path else tuple(draft.given.factor)
+        value = draft.value if path or draft.has("points") else tuple(draft.given.factor)
         landing = Landing(draft.target, path, draft.channel if path else "", value)
     return Crossing(
         f"{way.material.id}/{draft.name}",

@@ -6,9 +6,10 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from trasloco.fit.atlas import Atlas
-from trasloco.fit.crossings import baked, beside_image, strength_beside
+from trasloco.fit.crossings import baked, beside_image, has_step, strength_beside
 from trasloco.fit.lights import delivered_light, travelling_lamps
 from trasloco.fit.model import Crossing, Plan, PlannedImage
+from trasloco.fit.on_points import colors_on_points, written_materials
 from trasloco.fit.one_set import kept_sets, onto_first
 from trasloco.fit.passages import dropped_colors
 from trasloco.fit.tree import as_kept, left_behind, names_there
@@ -60,11 +61,15 @@ def delivered_scene(
             or p.material in drawn or (not plan.untouched and dropped_colors(scene, destination, p.material))
         )
 
+    on_points = written_materials(plan.crossings)
+
+    def colored(p: Primitive) -> Primitive:
+        if p.material in on_points:
+            return replace(p, colors=colors_on_points(p, scene))
+        return replace(p, colors=None) if without_colors(p) else p
+
     meshes = {
-        id: replace(
-            mesh,
-            primitives=tuple(replace(p, colors=None) if without_colors(p) else p for p in mesh.primitives),
-        )
+        id: replace(mesh, primitives=tuple(colored(p) for p in mesh.primitives))
         for id, mesh in scene.meshes.items()
     }
     clouds = scene.clouds if destination.structure.clouds else {}
@@ -72,7 +77,12 @@ def delivered_scene(
         id: node if node.cloud in clouds or node.cloud is None else replace(node, cloud=None)
         for id, node in nodes.items()
     }
-    if destination.structure.uv_sets == "one":
+    if destination.structure.uv_sets == "none":
+        meshes = {
+            id: replace(m, primitives=tuple(replace(p, uvs=()) for p in m.primitives))
+            for id, m in meshes.items()
+        }
+    elif destination.structure.uv_sets == "one":
         meshes, materials = _on_one_set(meshes, materials, plan, atlases)
     made = replace(
         scene,
@@ -160,6 +170,7 @@ def _delivered_material(
                     rotation_rad=0.0,
                     scale=(1.0, 1.0),
                 )
+        written = has_step(crossing, "points")
         factor = landing.value if landing.value else (1.0,) * spec.channels
         if texture is not None and not beside_image(crossing):
             factor = INPUTS[landing.input].default if landing.input in VECTORS else (1.0,) * spec.channels
@@ -171,7 +182,7 @@ def _delivered_material(
             and not baked(crossing)
             and destination.materials.vertex_color == "multiplies"
         )
-        inputs[landing.input] = Input(factor, texture, vertex_color=colored)
+        inputs[landing.input] = Input(factor, texture, vertex_color=colored or written)
     lifted = next(
         (
             float(step.settings["strength"])

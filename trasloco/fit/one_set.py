@@ -21,7 +21,7 @@ _PLAIN_WRAPS = (("repeat", "repeat"), ("clamp", "clamp"))
 
 def on_one_set(drafts: list[Draft], way: Way) -> list[Draft]:
     """Drafts whose images all lie on one UV set, as the destination can lay them."""
-    if way.destination.structure.uv_sets == "any":
+    if way.destination.structure.uv_sets != "one":
         return drafts
     pictured = [d for d in drafts if _pictured(d, way)]
     sets = [d.given.texture.uv_set for d in pictured if d.given.texture is not None and not d.baked]

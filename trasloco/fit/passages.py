@@ -16,6 +16,7 @@ import numpy as np
 from trasloco.fit.geometry.backs import backs_for, with_backs
 from trasloco.fit.lights import emptied_by, travelling_lamps
 from trasloco.fit.model import Crossing, LightCrossing, MeshCrossing, Passage
+from trasloco.fit.on_points import written_materials
 from trasloco.fit.one_set import kept_sets
 from trasloco.fit.passages_beside import cameras_passing, lights_passing, motion_passing, told_of
 from trasloco.fit.tree import Names, left_behind, names_there
@@ -149,14 +150,23 @@ def _meshes(
         else:
             yield Passage("mesh", mesh.id, "faces", "exact", "every face in its slot, slots in order")
         if any(p.normals is not None for p in mesh.primitives):
-            yield _following(wished.get(mesh.id), Passage("mesh", mesh.id, "normals", "exact", "as they are"))
+            flat = f"{destination.name} draws every face flat."
+            directed = told_of("mesh", mesh.id, "normals", rules.normals, "as they are", flat)
+            yield _following(wished.get(mesh.id), directed)
         if any(p.uvs for p in mesh.primitives):
             new = any(one_set.get(p.material or "", 0) is None for p in mesh.primitives)
             fewer = rules.uv_sets == "one" and (new or any(len(p.uvs) > 1 for p in mesh.primitives))
             laid = (
                 Passage("mesh", mesh.id, "UVs", "close", "the one UV set that its images lie on")
                 if fewer
-                else Passage("mesh", mesh.id, "UVs", "exact", "as they are")
+                else told_of(
+                    "mesh",
+                    mesh.id,
+                    "UVs",
+                    rules.uv_sets != "none",
+                    "as they are",
+                    f"{destination.name} has no UVs.",
+                )
             )
             yield _following(wished.get(mesh.id), laid)
         if any(p.tangents is not None for p in mesh.primitives):
@@ -196,7 +206,11 @@ def _meshes(
                 "custom properties",
                 f"{destination.name} keeps no custom properties.",
             )
-        if any(p.colors is not None for p in mesh.primitives):
+        on_points = written_materials(crossings) & worn
+        if on_points:
+            text = "with the base colour in them" if any(p.colors is not None for p in mesh.primitives) else "the base colour"
+            yield Passage("color", mesh.id, "vertex colours", "close", text, stand_in="written")
+        elif any(p.colors is not None for p in mesh.primitives):
             yield _colors(with_their_backs[mesh.id], reference, destination, drawn, wished.get(mesh.id))
         if any(p.variants for p in mesh.primitives):
             yield Passage(
@@ -265,7 +279,10 @@ def _materials(
     backs = {back.material: back.wears for back in backs_for(reference, destination)}
     for material in reference.materials.values():
         both = material.double_sided or material.back is not None
-        if names.materials[material.id] != material.name:
+        if destination.structure.slots == "none":
+            text = f"{destination.name} has no materials; what it shows of them is on the points."
+            yield Passage("material", material.id, "name", "lost", text)
+        elif names.materials[material.id] != material.name:
             yield _called(material.id, "material", names.materials[material.id])
         if material.id in backs:
             yield Passage(

@@ -19,6 +19,10 @@ from trasloco.scene.model import Node, Scene
 from trasloco.sheets.model import Sheet
 
 
+NO_MATERIAL = "No material"
+"""What everything wears at a destination that knows no materials."""
+
+
 @dataclass(frozen=True)
 class Names:
     """What parts and materials are called at the destination, by id."""
@@ -75,9 +79,11 @@ def names_there(reference: Scene, destination: Sheet, behind: Iterable[str]) -> 
     left = set(behind)
     parts = [(node.id, node.name) for node in reference.nodes.values() if node.id not in left]
     materials = [(m.id, m.name) for m in reference.materials.values()]
-    if destination.structure.names == "kept":
-        return Names(dict(parts), dict(materials))
-    return Names(plain_names(parts), plain_names(materials))
+    parts_there = dict(parts) if destination.structure.names == "kept" else plain_names(parts)
+    if destination.structure.slots == "none":
+        return Names(parts_there, {id: NO_MATERIAL for id, _ in materials})
+    kept = destination.structure.names == "kept"
+    return Names(parts_there, dict(materials) if kept else plain_names(materials))
 
 
 def as_kept(scene: Scene, names: Names, destination: Sheet) -> Scene:
@@ -121,6 +127,8 @@ def _standing(whole: Scene, named: Scene, destination: Sheet) -> Scene:
             replace(moved_primitive(p, world[id]), joints=None, weights=None, morphs=())
             for p in mesh.primitives
         ]
+        if not destination.structure.normals:
+            moved = [replace(p, normals=None) for p in moved]
         primitives = joined_slots(moved, destination.structure.slots)
         meshes[own] = replace(mesh, id=own, name=node.name, primitives=primitives, morph_names=())
         nodes[id] = replace(node, parent=None, matrix=np.eye(4), mesh=own, skin=None)

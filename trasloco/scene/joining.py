@@ -61,13 +61,34 @@ def joined_slots(
 
     Where only some have normals, the others get those of their faces, which is how they are drawn.
     """
-    filled = [p for p in primitives if len(p.indices)]
     if how == "kept":
         return tuple(primitives)
-    groups: dict[str | None, list[Primitive]] = {}
-    for p in filled:
-        groups.setdefault(p.material if how == "by material" else None, []).append(p)
-    return tuple(group[0] if len(group) == 1 else _one_of(group) for group in groups.values())
+    groups = _groups(primitives, how)
+    return tuple(group[0] if len(group) == 1 else _one_of(group) for group in groups)
+
+
+def slots_within(
+    primitives: Sequence[Primitive], how: Literal["kept", "by material", "none"]
+) -> list[tuple[Primitive, int, int]]:
+    """Every filled slot with the number of the one it is in once they are joined, and of its first face
+    there.
+    """
+    found = []
+    for number, group in enumerate(_groups(primitives, how)):
+        first = 0
+        for p in group:
+            found.append((p, number, first))
+            first += len(p.indices)
+    return found
+
+
+def _groups(primitives: Sequence[Primitive], how: str) -> list[list[Primitive]]:
+    groups: dict[object, list[Primitive]] = {}
+    for number, p in enumerate(primitives):
+        if len(p.indices) or how == "kept":
+            key = number if how == "kept" else p.material if how == "by material" else None
+            groups.setdefault(key, []).append(p)
+    return list(groups.values())
 
 
 def _one_of(group: list[Primitive]) -> Primitive:

@@ -116,6 +116,7 @@ class Materials(_Strict):
     wraps: Literal["any", "repeat or clamp"] = "any"
     cut_at: Literal["any", "half"] = "any"
     occlusion_multiplied: bool = False
+    colors_on_points: bool = False
 
     @model_validator(mode="after")
     def _known(self) -> Materials:
@@ -198,7 +199,8 @@ class Structure(_Strict):
     pivots: bool = True
     instances: bool = True
     colors: bool = True
-    uv_sets: Literal["any", "one"] = "any"
+    uv_sets: Literal["any", "one", "none"] = "any"
+    normals: bool = True
     slots: Literal["kept", "by material", "none"] = "kept"
     names: Literal["kept", "plain"] = "kept"
     layers: bool = False
@@ -249,7 +251,7 @@ class PackageRules(_Strict):
     ``files``: everything in one, or a file for each part, where the layout can.
     """
 
-    form: Literal["usual", "glb", "gltf", "gltf embedded", "usdc", "usda", "obj", "obj classic"] = "usual"
+    form: Literal["usual", "glb", "gltf", "gltf embedded", "usdc", "usda", "obj", "obj classic", "ply", "ply text", "stl", "stl text"] = "usual"
     files: Literal["one", "one a part"] = "one"
 
 

@@ -21,6 +21,7 @@ from trasloco.fit.steps import (
     metal,
     multiplying,
     occluding,
+    on_points,
     packing,
     padding,
     painting,
@@ -59,6 +60,7 @@ DONE: list[Kind] = [
         cutting,
         fewer_bits,
         packing,
+        on_points,
     )
 ]
 """In the order in which steps are done and read."""
@@ -82,6 +84,7 @@ PLANNED: list[Kind] = [
         occluding,
         painting,
         flattening,
+        on_points,
     )
 ]
 """In the order in which they are planned: what is drawn anew is planned last, since it takes the place of

@@ -35,3 +35,21 @@ def faults_of_points(sheet: Sheet, format: str) -> Iterator[Fault]:
     if sheet.lightmaps.taken:
         yield "lightmaps.taken", f"{format} has no place for lightmaps."
     yield from faults_without_a_list(sheet)
+
+
+def faults_of_part_files(sheet: Sheet, format: str) -> Iterator[Fault]:
+    """The same where each part has a file of its own that knows no materials."""
+    yield from faults_of_points(sheet, format)
+    rules = sheet.materials
+    if sheet.package.files != "one a part":
+        yield "package.files", f"{format} tells no part from another; ask for a file for each."
+    if sheet.structure.uv_sets != "none":
+        yield "structure.uv_sets", f"{format} is written without UVs here."
+    if sheet.structure.slots != "none":
+        yield "structure.slots", f"{format} has no materials, so no slots."
+    if rules.sets:
+        yield "materials.sets", f"{format} names no images here."
+    if rules.alpha != ["opaque"]:
+        yield "materials.alpha", f"{format} does not say what is see-through."
+    if rules.two_sided == "flag":
+        yield "materials.two_sided", f"{format} does not say which faces have two sides."

@@ -118,6 +118,15 @@ LINES = (
         DESTINATION,
     ),
     Line(
+        "materials.colors_on_points",
+        "Materials",
+        "Base colour on points",
+        "Where there are no images, colour can be written on the points; what lies between them is blended.",
+        "flag",
+        {"true": "Written on the points", "false": "Kept with the material"},
+        DESTINATION,
+    ),
+    Line(
         "materials.wraps",
         "Materials",
         "Beyond the border of an image",

@@ -83,7 +83,16 @@ LINES = (
         "UV sets",
         "Where one is all there is, what lies on others is drawn onto one new set.",
         "choice",
-        {"any": "Any number", "one": "One"},
+        {"any": "Any number", "one": "One", "none": "None"},
+        DESTINATION,
+    ),
+    Line(
+        "structure.normals",
+        "Structure",
+        "Normals",
+        "Where they are not kept, every face is drawn flat.",
+        "flag",
+        {"true": "Kept", "false": "Not kept: faces are flat"},
         DESTINATION,
     ),
     Line(
