@@ -24,7 +24,16 @@ def drafts_of(way: Way) -> tuple[list[Draft], str]:
         if not _says_nothing(name, given, way.material) and not (way.by_metalness and name == "metalness")
     ]
     drafts = on_one_set(drafts, way)
-    return drafts, next((draft.alpha for draft in drafts if draft.alpha), way.material.alpha_mode)
+    return drafts, _see_through(drafts, way)
+
+
+def _see_through(drafts: list[Draft], way: Way) -> str:
+    """How a material is seen through at the destination: solid where it cannot be, or where an image that does
+    not arrive is all that would say so.
+    """
+    mode = next((draft.alpha for draft in drafts if draft.alpha), way.material.alpha_mode)
+    told = any(draft.target == "opacity" and draft.travels for draft in drafts)
+    return mode if mode in way.rules.alpha and (told or way.rules.cut_at == "any") else "opaque"
 
 
 def _begun(name: str, given: Input, way: Way) -> Draft:

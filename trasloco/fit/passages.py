@@ -320,8 +320,8 @@ def _materials(
         elif mode == material.alpha_mode:
             yield Passage("material", material.id, "see-through", "exact", mode)
         elif mode == "opaque" and rules.cut_at == "half" and "mask" in rules.alpha:
-            text = "nowhere as open as its cut: solid there"
-            yield Passage("material", material.id, "see-through", "close", text, stand_in=mode)
+            text = "nothing says where it is open; drawn solid"
+            yield Passage("material", material.id, "see-through", "lost", text, stand_in=mode)
         elif mode == "opaque":
             yield Passage(
                 "material",
