@@ -157,9 +157,10 @@ class Graph:
         if node.category != "UsdUVTexture" or not isinstance(scale, tuple) or not isinstance(bias, tuple):
             return Term((1.0,) * wide, texture)
         if _is_normal(scale, bias):
-            return Term(
-                (0.0, 0.0, 1.0), replace(texture, encoding="linear", green_up=scale[1] > 0), normal=True
+            relief = replace(
+                texture, encoding="linear", green_up=scale[1] > 0, strength=float(abs(scale[0]) / 2)
             )
+            return Term((0.0, 0.0, 1.0), relief, normal=True)
         if any(bias[:wide]):
             raise _NeedsBaking
         at = "rgba".index(texture.channels) if wide == 1 else 0
@@ -353,14 +354,11 @@ class _Apart(Unreducible):
 
 
 def _is_normal(scale: tuple[float, ...], bias: tuple[float, ...]) -> bool:
-    return (
-        len(scale) >= 3
-        and len(bias) >= 3
-        and abs(scale[0] - 2) < 1e-3
-        and abs(abs(scale[1]) - 2) < 1e-3
-        and abs(scale[2] - 2) < 1e-3
-        and abs(bias[0] + 1) < 1e-3
-    )
+    """Whether texels are spread to directions: 2 t - 1, in x and y times a strength."""
+    if len(scale) < 3 or len(bias) < 3:
+        return False
+    spread = all(abs(2 * b + s) < 1e-3 for s, b in zip(scale[:3], bias[:3]))
+    return spread and abs(scale[2] - 2) < 1e-3 and scale[0] > 0 and abs(abs(scale[1]) - scale[0]) < 1e-3
 
 
 def _fitted(term: Term, channels: int) -> Term:

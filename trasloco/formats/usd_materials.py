@@ -261,7 +261,7 @@ def _first(value: Any, fallback: float) -> float:
 
 def _is_data(inputs: dict[str, Any]) -> bool:
     scale = inputs.get("scale")
-    return isinstance(scale, tuple) and abs(scale[0] - 2) < 1e-3
+    return isinstance(scale, tuple) and len(scale) > 2 and abs(scale[2] - 2) < 1e-3
 
 
 def _definition(identifier: str) -> tuple[str, str]:

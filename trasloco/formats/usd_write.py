@@ -28,10 +28,13 @@ from trasloco.scene.tags import KEY, tags_json
 from trasloco.scene.transforms import Y_UP_FROM
 
 
-def write_usd(scene: Scene, up_axis: str, unit_m: float, layer: str = "scene.usdc") -> bytes:
+def write_usd(
+    scene: Scene, up_axis: str, unit_m: float, layer: str = "scene.usdc", networks: bool = True
+) -> bytes:
     """A USD layer. Image paths are relative to it, as in each image's ``path``.
 
-    ``up_axis`` is ``Y`` or ``Z``; ``unit_m`` metres a stage unit.
+    ``up_axis`` is ``Y`` or ``Z``; ``unit_m`` metres a stage unit; without ``networks`` materials are preview
+    surfaces alone.
     """
     handle, path = tempfile.mkstemp(suffix=Path(layer).suffix)
     os.close(handle)
@@ -41,7 +44,7 @@ def write_usd(scene: Scene, up_axis: str, unit_m: float, layer: str = "scene.usd
     UsdGeom.SetStageMetersPerUnit(stage, unit_m)
     to_stage: Doubles = np.asarray(np.linalg.inv(Y_UP_FROM[up_axis]), np.float64)
     to_stage[:3, :3] /= unit_m
-    _Writer(stage, scene, to_stage, unit_m).write()
+    _Writer(stage, scene, to_stage, unit_m, networks).write()
     stage.GetRootLayer().Save()
     del stage
     data = Path(path).read_bytes()
@@ -52,7 +55,10 @@ def write_usd(scene: Scene, up_axis: str, unit_m: float, layer: str = "scene.usd
 class _Writer:
     """One pass over the tree. ``prims`` has the prim of every node."""
 
-    def __init__(self, stage: Any, scene: Scene, to_stage: Doubles, unit_m: float) -> None:
+    def __init__(
+        self, stage: Any, scene: Scene, to_stage: Doubles, unit_m: float, networks: bool = True
+    ) -> None:
+        self.networks = networks
         self.stage, self.scene, self.to_stage, self.unit_m = stage, scene, to_stage, unit_m
         self.prims: dict[str, Any] = {}
         self.world = scene.world_matrices()
@@ -75,7 +81,7 @@ class _Writer:
         self.taken[path] = {"materials", "skeletons", "environment", "prototypes"}
         if scene.payload.get("extras"):
             root.GetPrim().SetCustomDataByKey(EXTRAS, json.dumps(scene.payload["extras"]))
-        materials = write_materials(stage, scene, path, self.unit_m)
+        materials = write_materials(stage, scene, path, self.unit_m, self.networks)
         meshes = Meshes(stage, scene, path, materials)
         for node in scene.nodes.values():
             self.node(node, self.prims[node.parent].GetPath() if node.parent in self.prims else path, meshes)

@@ -24,7 +24,10 @@ _TYPES = {
 }
 
 
-def write_materials(stage: Any, scene: Scene, root: Any, unit_m: float) -> dict[str, Any]:
+def write_materials(
+    stage: Any, scene: Scene, root: Any, unit_m: float, networks: bool = True
+) -> dict[str, Any]:
+    """Materials below ``root``, by id: a preview surface each, and beside it a network where ``networks``."""
     holder = UsdGeom.Scope.Define(stage, root.AppendChild("Materials")).GetPath()
     taken: set[str] = set()
     made: dict[str, Any] = {}
@@ -33,7 +36,8 @@ def write_materials(stage: Any, scene: Scene, root: Any, unit_m: float) -> dict[
         shade.GetPrim().CreateAttribute(CUSTOM_NAME, Sdf.ValueTypeNames.String, True).Set(material.name)
         if material.payload.get("extras"):
             shade.GetPrim().SetCustomDataByKey(EXTRAS, json.dumps(material.payload["extras"]))
-        _network(stage, shade, material, scene, unit_m)
+        if networks:
+            _network(stage, shade, material, scene, unit_m)
         _preview(stage, shade, material, scene)
         made[material.id] = shade
     return made
@@ -127,9 +131,14 @@ def _preview_image(stage: Any, path: Any, name: str, given: Input, file: str) ->
     reader.CreateInput("sourceColorSpace", Sdf.ValueTypeNames.Token).Set(
         "sRGB" if given.texture.encoding == "srgb" else "raw"
     )
+    if name != "normal" and any(f != 1.0 for f in given.factor):
+        tint = (given.factor * 3)[:3]
+        reader.CreateInput("scale", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(*tint, 1))
     if name == "normal":
-        reader.CreateInput("scale", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(2, 2, 2, 1))
-        reader.CreateInput("bias", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(-1, -1, -1, 0))
+        strength = given.texture.strength
+        spread = Gf.Vec4f(2 * strength, 2 * strength, 2, 1)
+        reader.CreateInput("scale", Sdf.ValueTypeNames.Float4).Set(spread)
+        reader.CreateInput("bias", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(-strength, -strength, -1, 0))
     for output in ("rgb", "r"):
         reader.CreateOutput(
             output, Sdf.ValueTypeNames.Float3 if output == "rgb" else Sdf.ValueTypeNames.Float

@@ -37,6 +37,8 @@ def pack_files(carried: Carried, destination: Sheet) -> Package:
     for around in (scene.environment, scene.backdrop):
         if around is not None:
             files[scene.images[around.image].path] = scene.images[around.image].data
+    if layout.sealed is not None:
+        files = layout.sealed(files, destination)
     return Package(dict(sorted(files.items())))
 
 

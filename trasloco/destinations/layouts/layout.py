@@ -40,6 +40,7 @@ class Layout:
         beside: whether images lie beside the files that were written, as files of their own.
         read: the scene that the files say, before the destination does anything to it. Images that the given
             function does not take are as good as missing.
+        sealed: what becomes of all files at the end, where a form puts them into one.
         always: inputs that its files give every material, whatever the sheet knows.
     """
 
@@ -48,3 +49,4 @@ class Layout:
     read: Callable[[Files, Sheet, Callable[[Image], bool]], Scene]
     beside: bool = True
     always: frozenset[str] = frozenset()
+    sealed: Callable[[dict[str, bytes], Sheet], dict[str, bytes]] | None = None

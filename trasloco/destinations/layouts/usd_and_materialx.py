@@ -1,4 +1,4 @@
-"""A USD layer and a MaterialX document, images beside them."""
+"""A USD layer, or several, and a MaterialX document, images beside them; or all in one package."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from trasloco.fit.model import Carried
 from trasloco.fit.naming import slug
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.materialx_write import write_materialx
+from trasloco.formats.usd_layers import as_usdz, in_layers
 from trasloco.formats.usd_read import read_usd
 from trasloco.formats.usd_write import write_usd
 from trasloco.mends.settling import settle
@@ -22,16 +23,30 @@ from trasloco.sheets.model import Sheet
 
 
 def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
-    told = sheet.conventions
-    layer = f"{slug(scene.name)}.{form_of(sheet)}"
-    return {
-        layer: write_usd(scene, told.up_axis, told.unit_m, layer),
-        "materials.mtlx": write_materialx(scene).encode(),
-    }
+    held = layers_of(scene, sheet, networks=True)
+    return held if form_of(sheet) == "usdz" else {**held, "materials.mtlx": write_materialx(scene).encode()}
 
 
-def _read(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> Scene:
-    layer = geometry_path(files, ".usdc", ".usda", ".usd")
+def layers_of(scene: Scene, sheet: Sheet, networks: bool) -> dict[str, bytes]:
+    """The layer or layers of a scene, in the form that a sheet asks for."""
+    told, form, stem = sheet.conventions, form_of(sheet), slug(scene.name)
+    layer = f"{stem}.{form if form in ('usdc', 'usda') else 'usdc'}"
+    data = write_usd(scene, told.up_axis, told.unit_m, layer, networks)
+    return in_layers(data, stem) if form == "usd layers" else {layer: data}
+
+
+def sealed(files: dict[str, bytes], sheet: Sheet) -> dict[str, bytes]:
+    """All files in one package, where a sheet asks for that."""
+    if form_of(sheet) != "usdz":
+        return files
+    layer = geometry_path(files, ".usdc")
+    return {layer.removesuffix(".usdc") + ".usdz": as_usdz(files, layer)}
+
+
+def read_layers(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> Scene:
+    """The scene that a layer, the root of several, or a package says."""
+    endings = {"usd layers": (".usda",), "usdz": (".usdz",)}
+    layer = geometry_path(files, *endings.get(form_of(sheet), (".usdc", ".usda", ".usd")))
     return without_holders(settle(read_usd(layer, Bundle(dict(files)))[0], sheet, []))
 
 
@@ -56,4 +71,4 @@ def without_holders(scene: Scene) -> Scene:
     return scene
 
 
-LAYOUT = Layout("usd and materialx", _write, _read)
+LAYOUT = Layout("usd and materialx", _write, read_layers, sealed=sealed)

@@ -20,7 +20,7 @@ class LayoutFacts:
     """
 
     name: str
-    materials: Literal["gltf", "openpbr", "list", "mtl"]
+    materials: Literal["gltf", "openpbr", "list", "mtl", "preview"]
     faults: Callable[[Sheet], Iterator[Fault]]
     forms: tuple[str, ...] = ()
     per_part: bool = False

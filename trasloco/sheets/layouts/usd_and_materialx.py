@@ -13,8 +13,6 @@ from trasloco.sheets.model import Sheet
 def _faults(sheet: Sheet) -> Iterator[Fault]:
     if sheet.conventions.normal_green != "up":
         yield "conventions.normal_green", "MaterialX has green up."
-    if sheet.images.kind == "ktx2":
-        yield "images.kind", "USD and MaterialX read no KTX2 images; take PNG."
     named = [
         *((name, "materials.inputs") for name in sheet.materials.inputs),
         *((name, "materials.sets") for one in sheet.materials.sets for name in one.channels.values()),
@@ -22,6 +20,13 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
     for name, line in named:
         if not (INPUTS[name].nodes.openpbr or INPUTS[name].nodes.thin):
             yield line, f"OpenPBR has no input for {INPUTS[name].label.lower()}."
+    yield from faults_of_stages(sheet)
+
+
+def faults_of_stages(sheet: Sheet) -> Iterator[Fault]:
+    """What USD leaves no choice about, whatever its materials are."""
+    if sheet.images.kind == "ktx2":
+        yield "images.kind", "USD and MaterialX read no KTX2 images; take PNG."
     if sheet.lightmaps.taken:
         yield "lightmaps.taken", "USD and MaterialX have no place for lightmaps."
     yield from faults_without_a_list(sheet)
@@ -32,4 +37,5 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
             yield "materials.sets", f"{one.name}: a network has one image for each input, in RGB or R."
 
 
-FACTS = LayoutFacts("usd and materialx", "openpbr", _faults, forms=("usdc", "usda"))
+FORMS = ("usdc", "usda", "usd layers", "usdz")
+FACTS = LayoutFacts("usd and materialx", "openpbr", _faults, forms=FORMS)

@@ -18,6 +18,8 @@ LINES = (
             "gltf embedded": "Text with everything written into it (.gltf)",
             "usdc": "A binary layer (.usdc)",
             "usda": "A layer as text (.usda)",
+            "usd layers": "A root above layers for geometry, looks and lights (.usda, .usdc)",
+            "usdz": "One package with everything in it (.usdz)",
             "obj": "Text with a material file that has the physical statements (.obj, .mtl)",
             "obj classic": "Text with a material file of the classic statements only (.obj, .mtl)",
             "ply": "Binary points and faces (.ply)",

@@ -1,0 +1,33 @@
+"""USD with preview surfaces alone."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from trasloco.inputs.table import INPUTS
+from trasloco.sheets.layouts.facts import Fault, LayoutFacts
+from trasloco.sheets.layouts.usd_and_materialx import FORMS, faults_of_stages
+from trasloco.sheets.model import Sheet
+
+_BESIDE = frozenset({"emission_strength"})
+"""Numbers that are multiplied into what they stand beside."""
+_NOT_WRITTEN = frozenset({"occlusion", "height", "specular_color"})
+
+
+def _faults(sheet: Sheet) -> Iterator[Fault]:
+    if sheet.conventions.normal_green != "up":
+        yield "conventions.normal_green", "UsdPreviewSurface has green up."
+    if sheet.materials.vertex_color == "multiplies":
+        yield "materials.vertex_color", "A preview surface does not multiply colours on points."
+    named = [
+        *((name, "materials.inputs") for name in sheet.materials.inputs),
+        *((name, "materials.sets") for one in sheet.materials.sets for name in one.channels.values()),
+    ]
+    for name, line in named:
+        known = INPUTS[name].nodes.preview and name not in _NOT_WRITTEN
+        if not known and name not in _BESIDE:
+            yield line, f"UsdPreviewSurface has no input for {INPUTS[name].label.lower()}."
+    yield from faults_of_stages(sheet)
+
+
+FACTS = LayoutFacts("usd preview", "preview", _faults, forms=FORMS)
