@@ -60,7 +60,7 @@ FACETS = changed(
         "structure.normals": False,
     },
 )
-ROUNDS = 6
+ROUNDS = 4
 
 
 def stage(*materials: object) -> Scene:

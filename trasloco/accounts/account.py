@@ -54,4 +54,5 @@ def _facts(
     yield from cloud_facts(reference, arrival, pairs)
     yield from lamp_facts(reference, arrival, pairs, promises, delivered)
     yield from camera_facts(reference, arrival, pairs, promises)
-    yield from motion_facts(reference, arrival, pairs, promises)
+    alone = not destination.structure.groups
+    yield from motion_facts(reference, arrival, pairs, promises, alone)

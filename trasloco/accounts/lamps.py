@@ -99,13 +99,17 @@ def _same_light(meant: Light, got: Light) -> bool:
         numbers = ["width_m"]
     if meant.kind == "spot":
         numbers += ["inner_cone_rad", "outer_cone_rad"]
-    if not math.isclose(meant.intensity, got.intensity, rel_tol=_SHARE, abs_tol=1e-9):
+    tops = max(meant.color), max(got.color)
+    if not math.isclose(meant.intensity * tops[0], got.intensity * tops[1], rel_tol=_SHARE, abs_tol=1e-9):
         return False
     if any(
         abs(getattr(meant, n) - getattr(got, n)) > _ANGLE * max(1.0, abs(getattr(meant, n))) for n in numbers
     ):
         return False
-    return all(math.isclose(a, b, rel_tol=1e-3, abs_tol=1e-4) for a, b in zip(meant.color, got.color))
+    if not all(tops):
+        return True
+    hues = ([c / top for c in light.color] for light, top in zip((meant, got), tops))
+    return all(math.isclose(a, b, rel_tol=1e-3, abs_tol=1e-4) for a, b in zip(*hues))
 
 
 def _lit(light: Light | None) -> str:

@@ -20,9 +20,9 @@ _BIND = 1e-4
 
 
 def motion_facts(
-    reference: Scene, arrival: Scene, pairs: Pairs, promises: dict[Any, Passage]
+    reference: Scene, arrival: Scene, pairs: Pairs, promises: dict[Any, Passage], alone: bool = False
 ) -> Iterator[Fact]:
-    """Facts of skins, clips and the frame rate."""
+    """Facts of skins, clips and the frame rate; parts that stand ``alone`` there are looked at in the world."""
     yield from _skins(reference, arrival, pairs)
     for clip in reference.clips.values():
         other = arrival.clips.get(pairs.clips.get(clip.id, ""))
@@ -30,7 +30,14 @@ def motion_facts(
             moved = [c for c in clip.channels if (c.path == "weights") == (aspect == "shapes")]
             if moved or (aspect == "places" and not clip.channels):
                 yield _clip(
-                    clip, other, aspect, reference, arrival, pairs, promises.get(("motion", clip.id, aspect))
+                    clip,
+                    other,
+                    aspect,
+                    reference,
+                    arrival,
+                    pairs,
+                    promises.get(("motion", clip.id, aspect)),
+                    alone and aspect == "places",
                 )
     for id in pairs.new_clips:
         yield Fact(
@@ -100,6 +107,7 @@ def _clip(
     arrival: Scene,
     pairs: Pairs,
     promise: Passage | None,
+    alone: bool,
 ) -> Fact:
     times = moments(clip, aspect)
     keys = sum(len(c.times_s) for c in clip.channels)
@@ -111,9 +119,10 @@ def _clip(
     still = other is None or not any((c.path == "weights") == (aspect == "shapes") for c in other.channels)
     if other is None or still:
         return Fact("motion", clip.id, aspect, clip.name, told, "stands still", False, gone=True)
-    apart, span = _apart(clip, other, aspect, reference, arrival, pairs, times)
+    apart, span = _apart(clip, other, aspect, reference, arrival, pairs, times, alone)
     bound = PLACE + (promise.bound * 1.05 if promise is not None and promise.mark == "close" else 0.0)
-    length = max(abs(a - b) for a, b in zip(_ends(clip), _ends(other)))
+    ends = (float(times[0]), float(times[-1])) if alone else _ends(clip)
+    length = max(abs(a - b) for a, b in zip(ends, _ends(other)))
     same, kept = apart <= PLACE and length < 1e-3, apart <= bound and length < 1e-3
     arrived = (
         f"at most {apart:.2g} off" if apart > PLACE else f"{span:.4g} s, the same at {len(times)} moments"
@@ -129,11 +138,14 @@ def _apart(
     arrival: Scene,
     pairs: Pairs,
     times: npt.NDArray[np.float64],
+    alone: bool,
 ) -> tuple[float, float]:
     """The largest difference of any moved part's own matrix, or of any weight; and the seconds that the
     arrival's clip lasts.
     """
     worst = 0.0
+    if alone:
+        return _in_the_world(clip, other, reference, arrival, pairs, times)
     moved = {c.node for c in clip.channels if (c.path == "weights") == (aspect == "shapes")}
     strange = {c.node for c in other.channels if (c.path == "weights") == (aspect == "shapes")} - {
         pairs.nodes.get(n) for n in moved
@@ -159,6 +171,27 @@ def _apart(
                 there.get(twin, arrival.nodes[twin].matrix),
             )
             worst = max(worst, float((np.abs(first - second) / np.maximum(1.0, np.abs(first))).max()))
+    start, end = _ends(other)
+    return worst, end - start
+
+
+def _in_the_world(
+    clip: Clip,
+    other: Clip,
+    reference: Scene,
+    arrival: Scene,
+    pairs: Pairs,
+    times: npt.NDArray[np.float64],
+) -> tuple[float, float]:
+    """The largest difference of anything's place in the world, and the seconds that the arrival's clip lasts."""
+    worst = 0.0
+    for t in times.tolist():
+        here = world_of(reference, posed_matrices(reference, clip, t)[0])
+        there = world_of(arrival, posed_matrices(arrival, other, t)[0])
+        for id, twin in pairs.nodes.items():
+            node = reference.nodes[id]
+            bare = node.mesh is None and bool(node.light or node.camera)
+            worst = max(worst, apart_by(here[id], there[twin], bare=bare))
     start, end = _ends(other)
     return worst, end - start
 

@@ -47,7 +47,8 @@ def as_named(reference: Scene, names: Names, destination: Sheet) -> Scene:
         for id, node in reference.nodes.items()
     }
     materials = {id: replace(m, name=names.materials[id]) for id, m in reference.materials.items()}
-    return replace(reference, nodes=nodes, materials=materials)
+    clips = {id: replace(clip, name=names.clips[id]) for id, clip in reference.clips.items()}
+    return replace(reference, nodes=nodes, materials=materials, clips=clips)
 
 
 def paired(

@@ -12,7 +12,7 @@ import numpy.typing as npt
 
 from trasloco.fit.geometry.backs import backs_for, with_backs
 from trasloco.fit.model import Plan
-from trasloco.render.posing import posed
+from trasloco.fit.tree import at_rest
 from trasloco.scene.geometry import joined_mesh, moved_primitive
 from trasloco.scene.joining import joined_slots
 from trasloco.scene.model import Mesh, Node, Scene
@@ -33,19 +33,19 @@ def expected_parts(reference: Scene, destination: Sheet) -> Iterator[tuple[Node,
 def expected_slots(reference: Scene, destination: Sheet) -> Iterator[tuple[Node, Mesh]]:
     """The same before slots are joined."""
     backed = with_backs(reference, backs_for(reference, destination))
+    rest = backed if "skins" in destination.structure.motion else at_rest(backed)
     if destination.structure.pivots:
         seen: set[str] = set()
         for node in reference.parts():
             if node.mesh not in seen:
                 seen.add(node.mesh or "")
-                yield node, backed.meshes[node.mesh or ""]
+                yield node, replace(rest.meshes[rest.nodes[node.id].mesh or ""], id=node.mesh or "")
         return
-    rest = posed(backed)
     world = rest.world_matrices()
     for node in reference.parts():
         mesh = rest.meshes[rest.nodes[node.id].mesh or ""]
         moved = [
-            replace(moved_primitive(p, world[node.id]), joints=None, weights=None, morphs=(), tangents=p.tangents)
+            replace(moved_primitive(p, world[node.id]), morphs=(), tangents=p.tangents)
             for p in mesh.primitives
         ]
         yield node, replace(mesh, id=node.mesh or "", primitives=tuple(moved))

@@ -44,7 +44,7 @@ def passages_of(
         *_materials(reference, destination, alpha, names),
         *lights_passing(reference, destination, lights),
         *cameras_passing(reference, destination),
-        *motion_passing(reference, destination),
+        *motion_passing(reference, destination, names),
         *_scene(reference, destination),
     ]
 

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
+from trasloco.fit.in_the_world import carried_along, off_by
 from trasloco.fit.lights import delivered_light
 from trasloco.fit.model import LightCrossing, Mark, Passage
 from trasloco.fit.moving import straightened_by
+from trasloco.fit.tree import Names
 from trasloco.scene.lit import Camera, Light
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
@@ -91,7 +93,7 @@ def cameras_passing(reference: Scene, destination: Sheet) -> Iterator[Passage]:
             )
 
 
-def motion_passing(reference: Scene, destination: Sheet) -> Iterator[Passage]:
+def motion_passing(reference: Scene, destination: Sheet, names: Names) -> Iterator[Passage]:
     rules = destination.structure
     for skin in reference.skins.values():
         text = f"{len(skin.joints)} joints"
@@ -108,9 +110,9 @@ def motion_passing(reference: Scene, destination: Sheet) -> Iterator[Passage]:
         places = any(c.path != "weights" for c in clip.channels)
         keys = sum(len(c.times_s) for c in clip.channels)
         if places:
-            yield _clip(clip.id, "places", "places" in rules.motion, reference, destination, keys)
+            yield _clip(clip.id, "places", "places" in rules.motion, reference, destination, keys, names)
         if shapes:
-            yield _clip(clip.id, "shapes", "shapes" in rules.motion, reference, destination, keys)
+            yield _clip(clip.id, "shapes", "shapes" in rules.motion, reference, destination, keys, names)
         if not clip.channels:
             yield Passage("motion", clip.id, "places", "lost", "It moves nothing, and stays behind.")
     if reference.frame_rate:
@@ -121,10 +123,19 @@ def motion_passing(reference: Scene, destination: Sheet) -> Iterator[Passage]:
         )
 
 
-def _clip(id: str, aspect: str, kept: bool, reference: Scene, destination: Sheet, keys: int) -> Passage:
+def _clip(
+    id: str, aspect: str, kept: bool, reference: Scene, destination: Sheet, keys: int, names: Names
+) -> Passage:
     if not kept:
         return Passage(
             "motion", id, aspect, "lost", f"{destination.name} does not play it; parts stay at rest."
+        )
+    if aspect == "places" and not destination.structure.groups:
+        if not carried_along(reference, reference.clips[id]) & names.parts.keys():
+            return Passage("motion", id, aspect, "lost", "Nothing that it moves travels.")
+        bound = off_by(reference, reference.clips[id], names.parts)
+        return Passage(
+            "motion", id, aspect, "close", f"in the world at every frame, at most {bound:.2g} off", bound=bound
         )
     if destination.structure.curves == "straight":
         bound = straightened_by(reference, reference.clips[id], aspect)

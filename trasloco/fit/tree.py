@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from trasloco.fit.in_the_world import in_the_world
 from trasloco.fit.lights import emptied_by
 from trasloco.render.posing import posed
 from trasloco.scene.geometry import moved_primitive
@@ -25,21 +26,23 @@ NO_MATERIAL = "No material"
 
 @dataclass(frozen=True)
 class Names:
-    """What parts and materials are called at the destination, by id."""
+    """What parts, materials and clips are called at the destination, by id."""
 
     parts: Mapping[str, str]
     materials: Mapping[str, str]
+    clips: Mapping[str, str]
 
 
 def plain_names(named: Iterable[tuple[str, str]]) -> dict[str, str]:
-    """Names of ids as letters, digits, - and _, each once whatever the case; ``unnamed`` where nothing is
-    left.
+    """Names of ids as letters, digits, - and _, not beginning with a digit, each once whatever the case;
+    ``unnamed`` where nothing is left.
     """
     found: dict[str, str] = {}
     taken: set[str] = set()
     for id, name in named:
         ascii_only = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode()
-        base = re.sub(r"[^A-Za-z0-9_\-]+", "_", ascii_only).strip("_")[:80] or "unnamed"
+        base = re.sub(r"[^A-Za-z0-9_\-]+", "_", ascii_only).strip("_-")[:80] or "unnamed"
+        base = f"_{base}" if base[0].isdigit() else base
         made, number = base, 1
         while made.lower() in taken:
             number += 1
@@ -79,24 +82,27 @@ def names_there(reference: Scene, destination: Sheet, behind: Iterable[str]) -> 
     left = set(behind)
     parts = [(node.id, node.name) for node in reference.nodes.values() if node.id not in left]
     materials = [(m.id, m.name) for m in reference.materials.values()]
-    parts_there = dict(parts) if destination.structure.names == "kept" else plain_names(parts)
+    called = dict if destination.structure.names == "kept" else plain_names
+    clips = called([(clip.id, clip.name) for clip in reference.clips.values()])
     if destination.structure.slots == "none":
-        return Names(parts_there, {id: NO_MATERIAL for id, _ in materials})
-    kept = destination.structure.names == "kept"
-    return Names(parts_there, dict(materials) if kept else plain_names(materials))
+        return Names(called(parts), {id: NO_MATERIAL for id, _ in materials}, clips)
+    return Names(called(parts), called(materials), clips)
 
 
 def as_kept(scene: Scene, names: Names, destination: Sheet) -> Scene:
     """A scene that is to be delivered, with its tree, names and points as the destination keeps them. Nodes
     that ``names`` does not know stay behind.
     """
+    if "skins" not in destination.structure.motion:
+        scene = at_rest(scene)
     nodes = {
         id: replace(node, name=names.parts[id]) for id, node in scene.nodes.items() if id in names.parts
     }
     materials = {
         id: replace(m, name=names.materials.get(id, m.name)) for id, m in scene.materials.items()
     }
-    named = replace(scene, nodes=nodes, materials=materials)
+    clips = {id: replace(clip, name=names.clips[id]) for id, clip in scene.clips.items()}
+    named = replace(scene, nodes=nodes, materials=materials, clips=clips)
     if destination.structure.groups:
         return named
     if destination.structure.pivots:
@@ -104,28 +110,49 @@ def as_kept(scene: Scene, names: Names, destination: Sheet) -> Scene:
     return _standing(scene, named, destination)
 
 
+def at_rest(scene: Scene) -> Scene:
+    """The scene with skinned parts as they are at rest, in their own space, and no skins any more."""
+    if not scene.skins:
+        return scene
+    rest = posed(scene)
+    changed = {rest.nodes[part.id].mesh for part in scene.parts() if part.skin in scene.skins}
+    meshes = {
+        id: replace(
+            mesh, primitives=tuple(replace(p, joints=None, weights=None) for p in mesh.primitives)
+        )
+        if id in changed
+        else mesh
+        for id, mesh in rest.meshes.items()
+    }
+    return replace(rest, meshes=meshes, skins={})
+
+
 def _apart(whole: Scene, nodes: Mapping[str, Node]) -> Scene:
     """Every node by itself, where it stands in the world."""
     world = whole.world_matrices()
-    return replace(
-        whole, nodes={id: replace(node, parent=None, matrix=world[id]) for id, node in nodes.items()}
-    )
+    alone = {id: replace(node, parent=None, matrix=world[id]) for id, node in nodes.items()}
+    clips = {
+        id: replace(
+            clip,
+            channels=(*in_the_world(whole, clip, nodes), *(c for c in clip.channels if c.path == "weights")),
+        )
+        for id, clip in whole.clips.items()
+    }
+    return replace(whole, nodes=alone, clips=clips)
 
 
 def _standing(whole: Scene, named: Scene, destination: Sheet) -> Scene:
     """Every part with a mesh of its own whose points are in the world, at rest; nothing moves."""
-    rest = posed(whole)
-    world = rest.world_matrices()
+    world = whole.world_matrices()
     nodes, meshes = {}, {}
     for id, node in named.nodes.items():
-        mesh = rest.meshes.get(rest.nodes[id].mesh or "")
+        mesh = whole.meshes.get(node.mesh or "")
         if mesh is None:
             nodes[id] = replace(node, parent=None, matrix=world[id])
             continue
         own = f"{id}/mesh"
         moved = [
-            replace(moved_primitive(p, world[id]), joints=None, weights=None, morphs=())
-            for p in mesh.primitives
+            replace(moved_primitive(p, world[id]), morphs=()) for p in mesh.primitives
         ]
         if not destination.structure.normals:
             moved = [replace(p, normals=None) for p in moved]

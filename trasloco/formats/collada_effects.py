@@ -35,11 +35,24 @@ _LUMINANCE = (0.2126, 0.7152, 0.0722)
 
 @dataclass(frozen=True)
 class Shade:
-    """A colour (r, g, b, a) or an image; ``texcoord`` is the symbol that binds it to a UV set."""
+    """A colour (r, g, b, a) or an image; ``texcoord`` is the symbol that binds it to a UV set, ``wrap`` what is
+    beyond its border.
+    """
 
     color: tuple[float, float, float, float] | None = None
     image: str | None = None
     texcoord: str = ""
+    wrap: tuple[str, str] = ("repeat", "repeat")
+
+
+def _wrap_of(param: Element | None) -> tuple[str, str]:
+    """Wrapping of a sampler along s and t; what it leaves unsaid repeats."""
+    told = [param.find(f"sampler2D/wrap_{axis}") if param is not None else None for axis in "st"]
+    s, t = (_WRAPS.get((one.text or "").strip(), "repeat") if one is not None else "repeat" for one in told)
+    return s, t
+
+
+_WRAPS = {"WRAP": "repeat", "MIRROR": "mirror", "CLAMP": "clamp", "BORDER": "clamp", "NONE": "clamp"}
 
 
 class Effects:
@@ -117,7 +130,7 @@ class Effects:
                 return
             if shade.image is not None:
                 symbols[target] = shade.texcoord
-                inputs[target] = Input((1.0,) * count, Texture(shade.image, channels, encoding))
+                inputs[target] = Input((1.0,) * count, Texture(shade.image, channels, encoding, wrap=shade.wrap))
             elif shade.color is not None:
                 inputs[target] = Input(shade.color[:count])
 
@@ -188,7 +201,7 @@ class Effects:
                 symbols[target] = shade.texcoord
                 inputs[target] = Input(
                     (0.0, 0.0, 1.0) if normal else (1.0,),
-                    Texture(shade.image, "rgb" if normal else "r", "linear"),
+                    Texture(shade.image, "rgb" if normal else "r", "linear", wrap=shade.wrap),
                 )
 
     def _opacity(
@@ -207,7 +220,13 @@ class Effects:
             zero = opaque.endswith("_ZERO")
             inputs["opacity"] = Input(
                 (strength,),
-                Texture(shade.image, "a" if opaque.startswith("A") else "r", "linear", invert=zero),
+                Texture(
+                    shade.image,
+                    "a" if opaque.startswith("A") else "r",
+                    "linear",
+                    invert=zero,
+                    wrap=shade.wrap,
+                ),
             )
             if opaque.startswith("RGB"):
                 self.document.notes.note(
@@ -252,8 +271,11 @@ class Effects:
         texture = element.find("texture")
         if texture is None:
             return None
-        image = self._image(texture.get("texture", ""), params)
-        return Shade(image=image, texcoord=texture.get("texcoord", "")) if image is not None else None
+        name = texture.get("texture", "")
+        image = self._image(name, params)
+        if image is None:
+            return None
+        return Shade(image=image, texcoord=texture.get("texcoord", ""), wrap=_wrap_of(params.get(name)))
 
     def _number(self, element: Element | None, params: dict[str, Element]) -> float | None:
         if element is None:

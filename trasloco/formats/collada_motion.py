@@ -98,11 +98,25 @@ class Curves:
     )
 
 
-def read_clip(document: Document, place: dict[str, str]) -> Clip | None:
-    """All animation as one clip. ``place`` maps node elements' ids to part ids."""
-    found: dict[str, Curves] = {}
+def read_clips(document: Document, place: dict[str, str]) -> list[Clip]:
+    """Clips as the document names them, or all animation as one. ``place`` maps node elements' ids to part
+    ids.
+    """
     library = document.root.find("library_animations")
-    for animation in library.iter("animation") if library is not None else ():
+    every = list(library.iter("animation")) if library is not None else []
+    told = document.root.findall("library_animation_clips/animation_clip")
+    held: list[tuple[str, list[Element]]] = []
+    for element in told:
+        named = [document.target(one.get("url"), "animation") for one in element.findall("instance_animation")]
+        inside = [a for one in named if one is not None for a in one.iter("animation")]
+        held.append((element.get("name") or element.get("id") or document.notes.stem, inside))
+    clips = [_clip(document, name, inside, place) for name, inside in held or [(document.notes.stem, every)]]
+    return [clip for clip in clips if clip is not None]
+
+
+def _clip(document: Document, name: str, animations: list[Element], place: dict[str, str]) -> Clip | None:
+    found: dict[str, Curves] = {}
+    for animation in animations:
         samplers = {s.get("id", ""): s for s in animation.findall("sampler")}
         for channel in animation.findall("channel"):
             _gather(document, channel, samplers, found)
@@ -117,7 +131,6 @@ def read_clip(document: Document, place: dict[str, str]) -> Clip | None:
             )
     if not channels:
         return None
-    name = document.notes.stem
     return Clip(document.notes.ids.make("clip", name), name, tuple(channels))
 
 

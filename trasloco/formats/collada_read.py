@@ -15,7 +15,7 @@ from trasloco.formats.collada_document import Document, numbers, parse_xml
 from trasloco.formats.collada_effects import Effects
 from trasloco.formats.collada_geometry import Piece, read_geometry
 from trasloco.formats.collada_lens import angle_of
-from trasloco.formats.collada_motion import SkinSource, read_clip, read_skin
+from trasloco.formats.collada_motion import SkinSource, read_clips, read_skin
 from trasloco.formats.collada_transforms import LENGTHS, node_matrix, stack
 from trasloco.formats.reading import Notes, Read
 from trasloco.limits import LIMITS
@@ -58,6 +58,7 @@ class _Reader:
         self._pieces: dict[str, list[Piece]] = {}
         self._made: dict[Any, str] = {}
         self._material_of: dict[str, str] = {}
+        self._unworn: set[str] = set()  # materials that only copies on other UV sets are worn of
 
     def scene(self) -> Scene:
         root = self.document.root
@@ -91,7 +92,9 @@ class _Reader:
                 "COLLADA gives a colour only; it is taken as candela, or lux for a sun. Set their strength in Light.",
                 weight=25,
             )
-        clip = read_clip(self.document, self.part_of)
+        for id in self._unworn:
+            del self.materials[id]
+        clips = read_clips(self.document, self.part_of)
         unit, axis = root.find("asset/unit"), root.find("asset/up_axis")
         meter = float(unit.get("meter", 1)) if unit is not None else 1.0
         if not (math.isfinite(meter) and meter > 0):
@@ -110,7 +113,7 @@ class _Reader:
             self.lights,
             self.cameras,
             self.skins,
-            {clip.id: clip} if clip else {},
+            {clip.id: clip for clip in clips},
             None,
             Declared(meter, "file" if unit is not None else "guess", "the document's asset"),
             Declared(
@@ -299,6 +302,7 @@ class _Reader:
             made = self.effects.material(target)
             self._material_of[key] = made.id
             self.materials[made.id] = made
+            self._unworn.add(made.id)
         id = self._material_of[key]
         material = self.materials[id]
         wanted: dict[str, int] = {}
@@ -309,6 +313,7 @@ class _Reader:
             wanted[name] = piece.uv_numbers.index(number) if number in piece.uv_numbers else 0
         signature = tuple(sorted(wanted.items()))
         if not any(wanted.values()):
+            self._unworn.discard(id)
             return id
         copy = f"{key}|{signature}"
         if copy not in self._material_of:
@@ -360,14 +365,17 @@ class _Reader:
         top = float(rgb.max())
         falloff = shape.find("falloff_angle")
         outer = math.radians(float(numbers(falloff, 1)[0]) / 2) if falloff is not None else math.pi / 4
+        outer = min(max(outer, 1e-3), math.pi / 2)
+        fading = shape.find("falloff_exponent")
+        hard = fading is None or not float(numbers(fading, 1)[0])  # the specification's default is 0
         light = Light(
             self.notes.ids.make("light", name),
             name,
             kind,  # type: ignore[arg-type]
             tuple(float(c) / top if top > 0 else 1.0 for c in rgb),  # type: ignore[arg-type]
             max(top, 0.0),
-            0.0,
-            min(max(outer, 1e-3), math.pi / 2 - 1e-3),
+            outer if hard else 0.0,
+            outer,
         )  # type: ignore[arg-type]
         self.lights[light.id] = light
         self._hang(part, light=light.id)

@@ -29,6 +29,10 @@ def _fate(draft: Draft, way: Way) -> Draft | None:
             f"{way.destination.name} cannot blend; soft edges become hard, and as much area stays as it hid"
             " before."
         )
+    if wanted == "mask" and "blend" in way.rules.alpha:
+        return replace(draft, alpha="blend").close(
+            f"{way.destination.name} does not cut; its edge is as soft as its image."
+        )
     return replace(draft.lost(f"{way.destination.name} draws everything solid."), alpha="opaque")
 
 

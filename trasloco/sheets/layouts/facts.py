@@ -20,7 +20,7 @@ class LayoutFacts:
     """
 
     name: str
-    materials: Literal["gltf", "openpbr", "list", "mtl", "preview"]
+    materials: Literal["gltf", "openpbr", "list", "mtl", "preview", "common"]
     faults: Callable[[Sheet], Iterator[Fault]]
     forms: tuple[str, ...] = ()
     per_part: bool = False

@@ -1,0 +1,40 @@
+"""Elements of COLLADA documents: with attributes and text, and sources of numbers or names."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from xml.etree.ElementTree import Element, SubElement
+
+import numpy as np
+import numpy.typing as npt
+
+
+def add(above: Element, tag: str, given: Mapping[str, str] | None = None, text: str = "") -> Element:
+    """A new element below another."""
+    made = SubElement(above, tag, dict(given or {}))
+    if text:
+        made.text = text
+    return made
+
+
+def source(
+    above: Element,
+    id: str,
+    values: npt.NDArray[np.floating] | Sequence[str],
+    columns: tuple[str, ...],
+    kind: str = "float",
+) -> None:
+    """A source: rows of numbers (N, C) by named columns, or names (N,)."""
+    made = add(above, "source", {"id": id})
+    if isinstance(values, np.ndarray):
+        form = "%.9g" if values.dtype == np.float32 else "%.17g"
+        text = " ".join(map(form.__mod__, values.reshape(-1).tolist()))
+        add(made, "float_array", {"id": f"{id}-array", "count": str(values.size)}, text)
+        stride = values.shape[1]
+    else:
+        add(made, "Name_array", {"id": f"{id}-array", "count": str(len(values))}, " ".join(values))
+        stride, kind = 1, "name"
+    told = {"source": f"#{id}-array", "count": str(len(values)), "stride": str(stride)}
+    accessor = add(add(made, "technique_common"), "accessor", told)
+    for column in columns:
+        add(accessor, "param", {"name": column, "type": kind})
