@@ -151,9 +151,7 @@ class ByOthers(TestCase):
         }
         held = collada.Collada(
             io.BytesIO(
-                self.document(
-                    replace(given, nodes=nodes, lights={lamp.id: lamp}, cameras={lens.id: lens})
-                )
+                self.document(replace(given, nodes=nodes, lights={lamp.id: lamp}, cameras={lens.id: lens}))
             )
         )
         (light,), (camera,) = held.lights, held.cameras

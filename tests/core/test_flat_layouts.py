@@ -83,9 +83,7 @@ def unaccounted(given: Scene, sheet: Sheet) -> list[str]:
     carried = move.carry(reference, move.plan(reference, PLAIN, sheet), sheet)
     arrival = move.arrive(move.package(carried, sheet), sheet)
     told = move.account(reference, arrival, carried.plan, sheet)
-    return [
-        f"{e.kind} {e.item} {e.aspect}: {e.sent} / {e.arrived}: {e.reason}" for e in told.unaccounted
-    ]
+    return [f"{e.kind} {e.item} {e.aspect}: {e.sent} / {e.arrived}: {e.reason}" for e in told.unaccounted]
 
 
 class Books(TestCase):

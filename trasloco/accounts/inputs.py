@@ -5,7 +5,6 @@ they were drawn anew.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -13,18 +12,18 @@ import numpy.typing as npt
 
 from trasloco.accounts.materials import numbers_told, says_only, strangers_in, ways_of
 from trasloco.accounts.model import Fact
+from trasloco.accounts.on_faces import Ends, Worn, on_faces, stored
 from trasloco.accounts.pairing import Pairs
 from trasloco.accounts.standing import expected_slots
 from trasloco.fit.crossings import as_it_lands, baked, flattened_here, has_step, strength_beside
 from trasloco.fit.formulas.resampling import resample
 from trasloco.fit.model import Crossing, Passage, Plan, PlannedImage
 from trasloco.inputs.table import INPUTS, VECTORS
-from trasloco.scene.color import fresnel_zero, linear_to_srgb
-from trasloco.scene.geometry import spread_points
+from trasloco.scene.color import fresnel_zero
 from trasloco.scene.images import Image
-from trasloco.scene.layers import flattened, lie_alike, placement_of, values_on
 from trasloco.scene.joining import slots_within
-from trasloco.scene.model import Input, Material, Primitive, Scene
+from trasloco.scene.layers import flattened, lie_alike, placement_of
+from trasloco.scene.model import Input, Material, Scene
 from trasloco.scene.resolve import input_values
 from trasloco.sheets.model import Sheet
 
@@ -51,11 +50,11 @@ def input_facts(
     images = {image.path: image for image in plan.images}
     how = destination.structure.slots
     worn = [
-        _Worn(slot, number, first, pairs.nodes.get(node.id, ""))
+        Worn(slot, number, first, pairs.nodes.get(node.id, ""))
         for node, mesh in expected_slots(reference, destination)
         for slot, number, first in slots_within(mesh.primitives, how)
     ]
-    ends = _Ends(reference, arrival, worn, destination.structure.uv_sets == "one")
+    ends = Ends(reference, arrival, worn, destination.structure.uv_sets == "one")
     for material in reference.materials.values():
         other = arrival.materials.get(pairs.materials.get(material.id, ""))
         if other is None:
@@ -76,32 +75,12 @@ def input_facts(
         yield Fact("material", id, "sides", arrival.materials[id].name, "not there", "a material", False)
 
 
-@dataclass(frozen=True)
-class _Worn:
-    """A slot as it is to arrive: in which slot of the arrival, from which face on, at which node there."""
-
-    primitive: Primitive
-    slot: int
-    first: int
-    wearer: str
-
-
-@dataclass(frozen=True)
-class _Ends:
-    """Both scenes, slots as they are to arrive, and whether one UV set is all there is."""
-
-    reference: Scene
-    arrival: Scene
-    worn: list[_Worn]
-    one_set: bool
-
-
 class _Look:
     """One crossing, looked at from its two ends."""
 
     def __init__(
         self,
-        ends: _Ends,
+        ends: Ends,
         material: Material,
         other: Material,
         crossing: Crossing,
@@ -109,7 +88,12 @@ class _Look:
         landed: set[str],
     ) -> None:
         self.ends = ends
-        self.reference, self.arrival, self.material, self.other = ends.reference, ends.arrival, material, other
+        self.reference, self.arrival, self.material, self.other = (
+            ends.reference,
+            ends.arrival,
+            material,
+            other,
+        )
         self.crossing, self.planned, self.landed = crossing, planned, landed
         self.meant = material.inputs.get(crossing.name, Input(INPUTS[crossing.name].default))
 
@@ -121,7 +105,7 @@ class _Look:
         if has_step(crossing, "metal", "occlude"):
             return self._told(got, False, self._landed_as_told(got))
         if baked(crossing) or has_step(crossing, "points"):
-            apart = self._on_faces(got)
+            apart = on_faces(self.ends, self.material, self.crossing, got)
             return self._told(got, apart <= 2 / 255, apart <= 2.5 * (crossing.rms or 0.0) + 4 / 255)
         if crossing.landing.input != crossing.name and crossing.name == "ior":
             same = abs(self._reflected(self.material) - self._reflected(self.other)) < 1e-5
@@ -338,7 +322,7 @@ class _Look:
             a, b = wanted * 0.5 + 0.5, there * 0.5 + 0.5
         else:
             encoded = self.planned is not None and self.planned.encoding == "srgb" and wanted.shape[-1] == 3
-            a, b = (_stored(v, encoded) for v in (wanted, there))
+            a, b = (stored(v, encoded) for v in (wanted, there))
         difference = np.abs(a - b)
         if has_step(self.crossing, "pad"):
             difference = difference * self._seen(difference.shape[:2])[..., None]
@@ -364,49 +348,7 @@ class _Look:
         alpha = alpha if alpha.shape in (shape, (1, 1)) else resample(alpha, shape[1], shape[0])
         return np.broadcast_to((alpha > 1 / 255).astype(np.float32), shape)
 
-    def _came(self, worn: _Worn) -> Primitive | None:
-        """The slot of the arrival that a slot is in, where all its faces are there."""
-        there = self.arrival.nodes.get(worn.wearer)
-        twin = self.arrival.meshes.get(there.mesh or "") if there is not None else None
-        if twin is None or worn.slot >= len(twin.primitives):
-            return None
-        came = twin.primitives[worn.slot]
-        return came if len(came.indices) >= worn.first + len(worn.primitive.indices) else None
-
-    def _on_faces(self, got: Input) -> float:
-        """Root mean square difference at points spread over the faces, as stored for an eye."""
-        gaps = []
-        rng = np.random.default_rng(11)
-        for worn in self.ends.worn:
-            primitive, came = worn.primitive, self._came(worn)
-            if primitive.material != self.material.id or came is None:
-                continue
-            spread = spread_points(primitive.positions, primitive.indices, _POINTS, rng)
-            if spread is None:
-                continue
-            faces, weights = spread
-            corners = primitive.indices[faces], came.indices[faces + worn.first]
-            meant = values_on(
-                self.crossing.name, self.meant, primitive, self.reference.images, corners[0], weights
-            )
-            arrived = values_on(
-                self.crossing.landing.input, got, came, self.arrival.images, corners[1], weights
-            )
-            gaps.append(
-                _stored(as_it_lands(self.crossing, meant), INPUTS[self.crossing.name].color)
-                - _stored(arrived, INPUTS[self.crossing.name].color)
-            )
-        return float(np.sqrt(np.mean(np.concatenate(gaps) ** 2))) if gaps else 0.0
-
 
 def _bits(image: Image) -> int:
     """Bits a channel, floats counted as more than any."""
     return 32 if image.floating else image.depth
-
-
-def _stored(values: Any, encoded: bool) -> Any:
-    """Values as a file stores them; what is above one stays above it."""
-    if not encoded:
-        return np.asarray(values, np.float32)
-    inside = linear_to_srgb(np.clip(values, 0, 1))
-    return np.where(values > 1, 1 + (values - 1), inside)

@@ -60,13 +60,13 @@ def ways_of(material: Material, other: Material, promises: dict[Any, Passage]) -
     called = promises.get(("material", material.id, "name"))
     if called is not None and called.mark == "lost":
         told = material.name
-        yield Fact("material", material.id, "name", told, told, "no material", False, gone=other.name == NO_MATERIAL)
+        yield Fact(
+            "material", material.id, "name", told, told, "no material", False, gone=other.name == NO_MATERIAL
+        )
     elif called is not None or material.name != other.name:
         kept = called is not None and called.stand_in == other.name
         same = material.name == other.name
-        yield Fact(
-            "material", material.id, "name", material.name, material.name, other.name, same, kept=kept
-        )
+        yield Fact("material", material.id, "name", material.name, material.name, other.name, same, kept=kept)
     both = material.double_sided or material.back is not None
     same = both == other.double_sided and material.back is None
     promise = promises.get(("material", material.id, "sides"))

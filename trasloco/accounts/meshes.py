@@ -12,8 +12,8 @@ import numpy.typing as npt
 
 from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
-from trasloco.accounts.tree import own_properties
 from trasloco.accounts.standing import expected_parts
+from trasloco.accounts.tree import own_properties
 from trasloco.fit.geometry.deviation import deviation
 from trasloco.fit.model import Passage, Plan
 from trasloco.fit.one_set import kept_sets
@@ -352,11 +352,13 @@ def _color_fact(
         return
     same = all(_same_colors(a.colors, b.colors, a, b) for a, b in zip(meant, got))
     kept = False
-    if promise is not None and promise.stand_in == "written":  # what they say is looked at with the base colour
+    if (
+        promise is not None and promise.stand_in == "written"
+    ):  # what they say is looked at with the base colour
         kept = all(p.colors is not None for p in got)
-    elif promise is not None and promise.stand_in == "dropped":
-        kept = all(p.colors is None for p in got)
-    elif promise is not None and promise.stand_in == "drawn":
+    elif (promise is not None and promise.stand_in == "dropped") or (
+        promise is not None and promise.stand_in == "drawn"
+    ):
         kept = all(p.colors is None for p in got)
     elif promise is not None and promise.stand_in == "some drawn":
         kept = all(b.colors is None or _same_colors(a.colors, b.colors, a, b) for a, b in zip(meant, got))

@@ -42,7 +42,9 @@ def as_named(reference: Scene, names: Names, destination: Sheet) -> Scene:
     flat = not destination.structure.groups
     nodes = {
         id: replace(
-            node, name=names.parts.get(id, node.name), parent=None if flat or node.parent is None else node.parent
+            node,
+            name=names.parts.get(id, node.name),
+            parent=None if flat or node.parent is None else node.parent,
         )
         for id, node in reference.nodes.items()
     }

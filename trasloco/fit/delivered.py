@@ -58,7 +58,8 @@ def delivered_scene(
         """
         return p.colors is not None and (
             not destination.structure.colors
-            or p.material in drawn or (not plan.untouched and dropped_colors(scene, destination, p.material))
+            or p.material in drawn
+            or (not plan.untouched and dropped_colors(scene, destination, p.material))
         )
 
     on_points = written_materials(plan.crossings)

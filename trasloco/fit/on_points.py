@@ -44,7 +44,9 @@ def measured_on_points(crossing: Crossing, reference: Scene) -> Crossing:
     for mesh in reference.meshes.values():
         for p in mesh.primitives:
             spread = (
-                spread_points(p.positions, p.indices, _POINTS, rng) if p.material == crossing.material else None
+                spread_points(p.positions, p.indices, _POINTS, rng)
+                if p.material == crossing.material
+                else None
             )
             if spread is None:
                 continue

@@ -48,7 +48,9 @@ def _awkward(draft: Draft, way: Way) -> bool:
 
 def _drawn(draft: Draft) -> Draft:
     if draft.vectors:
-        return draft.lost("Its image lies on other UVs than the one set there is; relief cannot be drawn anew.")
+        return draft.lost(
+            "Its image lies on other UVs than the one set there is; relief cannot be drawn anew."
+        )
     if draft.has("metal") or draft.in_atlas:
         return draft
     size = (SIDE, SIDE)

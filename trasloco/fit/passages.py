@@ -49,9 +49,7 @@ def passages_of(
     ]
 
 
-def _parts(
-    reference: Scene, destination: Sheet, emptied: frozenset[str], names: Names
-) -> Iterator[Passage]:
+def _parts(reference: Scene, destination: Sheet, emptied: frozenset[str], names: Names) -> Iterator[Passage]:
     rules = destination.structure
     shared = Counter(n.mesh for n in reference.nodes.values() if n.mesh)
     for node in reference.nodes.values():
@@ -144,8 +142,14 @@ def _meshes(
             yield Passage("mesh", mesh.id, "faces", "close", wished[mesh.id].text)
         elif worn & backed:
             yield Passage("mesh", mesh.id, "faces", "close", "with faces of their own for backs")
-        elif len(joined_slots(mesh.primitives, rules.slots)) < len([p for p in mesh.primitives if len(p.indices)]):
-            text = "every face; slots of one material become one" if rules.slots == "by material" else "every face, without slots"
+        elif len(joined_slots(mesh.primitives, rules.slots)) < len(
+            [p for p in mesh.primitives if len(p.indices)]
+        ):
+            text = (
+                "every face; slots of one material become one"
+                if rules.slots == "by material"
+                else "every face, without slots"
+            )
             yield Passage("mesh", mesh.id, "faces", "close", text)
         else:
             yield Passage("mesh", mesh.id, "faces", "exact", "every face in its slot, slots in order")
@@ -208,7 +212,11 @@ def _meshes(
             )
         on_points = written_materials(crossings) & worn
         if on_points:
-            text = "with the base colour in them" if any(p.colors is not None for p in mesh.primitives) else "the base colour"
+            text = (
+                "with the base colour in them"
+                if any(p.colors is not None for p in mesh.primitives)
+                else "the base colour"
+            )
             yield Passage("color", mesh.id, "vertex colours", "close", text, stand_in="written")
         elif any(p.colors is not None for p in mesh.primitives):
             yield _colors(with_their_backs[mesh.id], reference, destination, drawn, wished.get(mesh.id))
@@ -355,8 +363,8 @@ def _materials(
                 f"{destination.name} keeps no custom properties.",
             )
         if material.payload.get("extensions"):
-            names = ", ".join(sorted(material.payload["extensions"]))
-            yield Passage("material", material.id, "extensions", "lost", f"Not understood: {names}.")
+            told = ", ".join(sorted(material.payload["extensions"]))
+            yield Passage("material", material.id, "extensions", "lost", f"Not understood: {told}.")
 
 
 def _scene(reference: Scene, destination: Sheet) -> Iterator[Passage]:

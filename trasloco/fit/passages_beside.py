@@ -135,7 +135,12 @@ def _clip(
             return Passage("motion", id, aspect, "lost", "Nothing that it moves travels.")
         bound = off_by(reference, reference.clips[id], names.parts)
         return Passage(
-            "motion", id, aspect, "close", f"in the world at every frame, at most {bound:.2g} off", bound=bound
+            "motion",
+            id,
+            aspect,
+            "close",
+            f"in the world at every frame, at most {bound:.2g} off",
+            bound=bound,
         )
     if destination.structure.curves == "straight":
         bound = straightened_by(reference, reference.clips[id], aspect)

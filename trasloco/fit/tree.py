@@ -19,7 +19,6 @@ from trasloco.scene.joining import joined_slots
 from trasloco.scene.model import Node, Scene
 from trasloco.sheets.model import Sheet
 
-
 NO_MATERIAL = "No material"
 """What everything wears at a destination that knows no materials."""
 
@@ -95,12 +94,8 @@ def as_kept(scene: Scene, names: Names, destination: Sheet) -> Scene:
     """
     if "skins" not in destination.structure.motion:
         scene = at_rest(scene)
-    nodes = {
-        id: replace(node, name=names.parts[id]) for id, node in scene.nodes.items() if id in names.parts
-    }
-    materials = {
-        id: replace(m, name=names.materials.get(id, m.name)) for id, m in scene.materials.items()
-    }
+    nodes = {id: replace(node, name=names.parts[id]) for id, node in scene.nodes.items() if id in names.parts}
+    materials = {id: replace(m, name=names.materials.get(id, m.name)) for id, m in scene.materials.items()}
     clips = {id: replace(clip, name=names.clips[id]) for id, clip in scene.clips.items()}
     named = replace(scene, nodes=nodes, materials=materials, clips=clips)
     if destination.structure.groups:
@@ -117,9 +112,7 @@ def at_rest(scene: Scene) -> Scene:
     rest = posed(scene)
     changed = {rest.nodes[part.id].mesh for part in scene.parts() if part.skin in scene.skins}
     meshes = {
-        id: replace(
-            mesh, primitives=tuple(replace(p, joints=None, weights=None) for p in mesh.primitives)
-        )
+        id: replace(mesh, primitives=tuple(replace(p, joints=None, weights=None) for p in mesh.primitives))
         if id in changed
         else mesh
         for id, mesh in rest.meshes.items()
@@ -151,9 +144,7 @@ def _standing(whole: Scene, named: Scene, destination: Sheet) -> Scene:
             nodes[id] = replace(node, parent=None, matrix=world[id])
             continue
         own = f"{id}/mesh"
-        moved = [
-            replace(moved_primitive(p, world[id]), morphs=()) for p in mesh.primitives
-        ]
+        moved = [replace(moved_primitive(p, world[id]), morphs=()) for p in mesh.primitives]
         if not destination.structure.normals:
             moved = [replace(p, normals=None) for p in moved]
         primitives = joined_slots(moved, destination.structure.slots)

@@ -130,7 +130,9 @@ class Effects:
                 return
             if shade.image is not None:
                 symbols[target] = shade.texcoord
-                inputs[target] = Input((1.0,) * count, Texture(shade.image, channels, encoding, wrap=shade.wrap))
+                inputs[target] = Input(
+                    (1.0,) * count, Texture(shade.image, channels, encoding, wrap=shade.wrap)
+                )
             elif shade.color is not None:
                 inputs[target] = Input(shade.color[:count])
 

@@ -107,7 +107,9 @@ def read_clips(document: Document, place: dict[str, str]) -> list[Clip]:
     told = document.root.findall("library_animation_clips/animation_clip")
     held: list[tuple[str, list[Element]]] = []
     for element in told:
-        named = [document.target(one.get("url"), "animation") for one in element.findall("instance_animation")]
+        named = [
+            document.target(one.get("url"), "animation") for one in element.findall("instance_animation")
+        ]
         inside = [a for one in named if one is not None for a in one.iter("animation")]
         held.append((element.get("name") or element.get("id") or document.notes.stem, inside))
     clips = [_clip(document, name, inside, place) for name, inside in held or [(document.notes.stem, every)]]

@@ -14,7 +14,7 @@ from trasloco.formats.bundle import Bundle
 from trasloco.formats.collada_document import Document, numbers, parse_xml
 from trasloco.formats.collada_effects import Effects
 from trasloco.formats.collada_geometry import Piece, read_geometry
-from trasloco.formats.collada_lens import angle_of
+from trasloco.formats.collada_lens import KINDS, angle_of, light_of
 from trasloco.formats.collada_motion import SkinSource, read_clips, read_skin
 from trasloco.formats.collada_transforms import LENGTHS, node_matrix, stack
 from trasloco.formats.reading import Notes, Read
@@ -351,7 +351,7 @@ class _Reader:
         if target is None or holder is None or not len(holder):
             return
         shape, name = holder[0], target.get("name") or target.get("id") or "light"
-        kind = {"directional": "sun", "point": "point", "spot": "spot"}.get(shape.tag)
+        kind = KINDS.get(shape.tag)
         if kind is None:
             self.notes.note(
                 "unread",
@@ -361,22 +361,7 @@ class _Reader:
                 weight=25,
             )
             return
-        rgb = numbers(shape.find("color"), 3)
-        top = float(rgb.max())
-        falloff = shape.find("falloff_angle")
-        outer = math.radians(float(numbers(falloff, 1)[0]) / 2) if falloff is not None else math.pi / 4
-        outer = min(max(outer, 1e-3), math.pi / 2)
-        fading = shape.find("falloff_exponent")
-        hard = fading is None or not float(numbers(fading, 1)[0])  # the specification's default is 0
-        light = Light(
-            self.notes.ids.make("light", name),
-            name,
-            kind,  # type: ignore[arg-type]
-            tuple(float(c) / top if top > 0 else 1.0 for c in rgb),  # type: ignore[arg-type]
-            max(top, 0.0),
-            outer if hard else 0.0,
-            outer,
-        )  # type: ignore[arg-type]
+        light = light_of(shape, self.notes.ids.make("light", name), name, kind)
         self.lights[light.id] = light
         self._hang(part, light=light.id)
 

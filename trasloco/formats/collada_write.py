@@ -35,7 +35,8 @@ def write_collada(scene: Scene, up_axis: str, unit_m: float, version: str) -> by
 
     Names of parts and materials have to be ones that XML takes for names; there are no skins, no shapes.
     """
-    return tostring(_Writer(scene, up_axis, unit_m, version).document(), "utf-8", xml_declaration=True)
+    document = _Writer(scene, up_axis, unit_m, version).document()
+    return bytes(tostring(document, "utf-8", xml_declaration=True))
 
 
 def write_zae(document: str, files: dict[str, bytes]) -> bytes:
@@ -82,14 +83,13 @@ class _Writer:
         ]
         if clips:
             self.motion(root, clips)
-        for tag, held, write in (
-            ("library_lights", self.scene.lights, write_light),
-            ("library_cameras", self.scene.cameras, write_camera),
-        ):
-            if held:
-                library = add(root, tag)
-                for one in held.values():
-                    write(library, self.ids[one.id], one)  # type: ignore[operator]
+        lights, cameras = self.scene.lights.values(), self.scene.cameras.values()
+        library = add(root, "library_lights") if lights else root
+        for light in lights:
+            write_light(library, self.ids[light.id], light)
+        library = add(root, "library_cameras") if cameras else root
+        for camera in cameras:
+            write_camera(library, self.ids[camera.id], camera)
         write_effects(root, self.scene, self.ids, self.version)
         if self.scene.meshes:
             library = add(root, "library_geometries")
@@ -201,9 +201,7 @@ class _Writer:
         sampler = add(made, "sampler", {"id": f"{id}-sampler"})
         for semantic, name in (("INPUT", "times"), ("OUTPUT", "places"), ("INTERPOLATION", "between")):
             add(sampler, "input", {"semantic": semantic, "source": f"#{id}-{name}"})
-        add(
-            made, "channel", {"source": f"#{id}-sampler", "target": f"{self.ids[node]}/transform"}
-        )
+        add(made, "channel", {"source": f"#{id}-sampler", "target": f"{self.ids[node]}/transform"})
         return id
 
 

@@ -10,7 +10,6 @@ from trasloco.formats.collada_write_xml import add
 from trasloco.formats.mtl_write import exponent_of
 from trasloco.scene.model import Input, Material, Scene
 
-
 WRAPS = {"repeat": "WRAP", "mirror": "MIRROR", "clamp": "CLAMP"}
 _LEAST_INDEX = 1.00001
 """Exactly one is what exporters write that know no index, and readers pass it over."""
@@ -42,9 +41,7 @@ def write_effects(root: Element, scene: Scene, ids: Mapping[str, str], version: 
         add(made, "instance_effect", {"url": f"#{id}-look"})
 
 
-def _effect(
-    effect: Element, material: Material, scene: Scene, ids: Mapping[str, str], version: str
-) -> None:
+def _effect(effect: Element, material: Material, scene: Scene, ids: Mapping[str, str], version: str) -> None:
     profile = add(effect, "profile_COMMON")
     for image, wrap in dict.fromkeys(
         (t.image, t.wrap)

@@ -1,5 +1,5 @@
 """Lanterna's plain material list (``materials.json``): written and read here, documented in
-docs/lanterna-package.md.
+docs/layouts/glb-and-list.md.
 """
 
 from __future__ import annotations

@@ -58,8 +58,9 @@ class _Writer:
             turned = transform_normals(self.matrix, p.normals).astype(np.float32)
             at.append(self.number(turned, "normals"))
             yield from _rows("vn", np.unique(turned, axis=0))
-        name = self.scene.materials[p.material].name if p.material in self.scene.materials else ""
-        if name:
+        worn = self.scene.materials.get(p.material or "")
+        if worn is not None:
+            name = worn.name
             yield f"g {part.name}_{name}"
             yield f"usemtl {name}"
         corner = "%d//%d" if p.normals is not None and not p.uvs else "/".join(["%d"] * len(at))

@@ -21,8 +21,8 @@ def write_stl(mesh: Mesh, name: str, up_axis: str, unit_m: float, text: bool) ->
     facets["normal"] = vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-30)
     if not text:
         return b"\0" * 80 + np.uint32(len(facets)).tobytes() + facets.tobytes()
-    facet = (
-        "facet normal %.9g %.9g %.9g\nouter loop\n" + "vertex %.9g %.9g %.9g\n" * 3 + "endloop\nendfacet"
-    )
+    facet = "facet normal %.9g %.9g %.9g\nouter loop\n" + "vertex %.9g %.9g %.9g\n" * 3 + "endloop\nendfacet"
     rows = np.concatenate([facets["normal"], facets["corners"].reshape(-1, 9)], axis=1).tolist()
-    return "\n".join([f"solid {name}", *(facet % tuple(row) for row in rows), f"endsolid {name}", ""]).encode()
+    return "\n".join(
+        [f"solid {name}", *(facet % tuple(row) for row in rows), f"endsolid {name}", ""]
+    ).encode()

@@ -14,8 +14,8 @@ import numpy as np
 from trasloco.mends.beneath import parts_beneath
 from trasloco.mends.own_meshes import mesh_of_own, with_mesh
 from trasloco.mends.settling import rigid_lamps
-from trasloco.scene.geometry import moved_primitive
 from trasloco.scene.extent import bounds, part_bounds, union_box
+from trasloco.scene.geometry import moved_primitive
 from trasloco.scene.lengths import with_lengths_times
 from trasloco.scene.model import Channel, Doubles, Node, Scene
 from trasloco.scene.motion import posed_matrices

@@ -15,10 +15,9 @@ from trasloco.errors import Refused
 from trasloco.mends.beneath import nodes_beneath
 from trasloco.mends.id_colors import distinct_colors, flat_face_colors
 from trasloco.mends.own_meshes import each_primitive, mesh_of_own, picked, with_mesh
-from trasloco.scene.geometry import moved_primitive
-from trasloco.scene.joining import concatenated
-from trasloco.scene.geometry import pieces, taken
+from trasloco.scene.geometry import moved_primitive, pieces, taken
 from trasloco.scene.images import pixels, unit_floats
+from trasloco.scene.joining import concatenated
 from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene
 
 WAYS = ("vertex_color", "pieces", "part", "group", "layer")

@@ -96,7 +96,9 @@ def _one_of(group: list[Primitive]) -> Primitive:
         group = [p if p.normals is not None else _faceted(p) for p in group]
     made = concatenated(group)
     if any(p.tangents is not None for p in group):
-        none = [np.zeros((len(p.positions), 4), np.float32) if p.tangents is None else p.tangents for p in group]
+        none = [
+            np.zeros((len(p.positions), 4), np.float32) if p.tangents is None else p.tangents for p in group
+        ]
         made = replace(made, tangents=np.concatenate(none))
     return made
 

@@ -251,7 +251,25 @@ class PackageRules(_Strict):
     ``files``: everything in one, or a file for each part, where the layout can.
     """
 
-    form: Literal["usual", "glb", "gltf", "gltf embedded", "usdc", "usda", "obj", "obj classic", "ply", "ply text", "stl", "stl text", "usd layers", "usdz", "collada", "collada 1.5", "zae"] = "usual"
+    form: Literal[
+        "usual",
+        "glb",
+        "gltf",
+        "gltf embedded",
+        "usdc",
+        "usda",
+        "obj",
+        "obj classic",
+        "ply",
+        "ply text",
+        "stl",
+        "stl text",
+        "usd layers",
+        "usdz",
+        "collada",
+        "collada 1.5",
+        "zae",
+    ] = "usual"
     files: Literal["one", "one a part"] = "one"
 
 

@@ -15,7 +15,7 @@ from trasloco.formats.obj_read import read_obj
 from trasloco.formats.obj_write import write_obj
 from trasloco.mends.settling import settle
 from trasloco.scene.images import Image
-from trasloco.scene.model import Material, Scene
+from trasloco.scene.model import AlphaMode, Material, Scene
 from trasloco.sheets.layouts import form_of
 from trasloco.sheets.model import Sheet
 
@@ -23,7 +23,9 @@ from trasloco.sheets.model import Sheet
 def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
     told, library = sheet.conventions, f"{slug(scene.name)}.mtl"
     parts = [
-        part for part in scene.parts() if any(len(p.indices) for p in scene.meshes[part.mesh or ""].primitives)
+        part
+        for part in scene.parts()
+        if any(len(p.indices) for p in scene.meshes[part.mesh or ""].primitives)
     ]
     held = (
         {part.name: [part] for part in parts}
@@ -51,7 +53,7 @@ def _read(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> Scene:
     return replace(scene, materials=seen)
 
 
-def _see_through(material: Material, sheet: Sheet) -> str:
+def _see_through(material: Material, sheet: Sheet) -> AlphaMode:
     """Whatever has an opacity is cut where the destination can cut."""
     return "mask" if "opacity" in material.inputs and "mask" in sheet.materials.alpha else "opaque"
 

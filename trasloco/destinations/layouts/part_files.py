@@ -55,7 +55,9 @@ def _named(scene: Scene, name: str) -> Scene:
 
 def _of_no_material(scene: Scene) -> Scene:
     """The scene in one plain material that shows the colours on points."""
-    plain = Material("material:on-points", NO_MATERIAL, {"base_color": Input((1.0, 1.0, 1.0), vertex_color=True)})
+    plain = Material(
+        "material:on-points", NO_MATERIAL, {"base_color": Input((1.0, 1.0, 1.0), vertex_color=True)}
+    )
     meshes: Mapping[str, Mesh] = {
         id: replace(mesh, primitives=tuple(replace(p, material=plain.id) for p in mesh.primitives))
         for id, mesh in scene.meshes.items()

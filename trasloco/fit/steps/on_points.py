@@ -15,7 +15,9 @@ def _plan(draft: Draft, way: Way) -> Draft:
         return draft
     given = draft.given
     said = "image and colour" if given.texture is not None else "colour"
-    written = replace(draft, steps=(Step("points", f"{said} written on points"),), size=None, value=(1.0,) * 3)
+    written = replace(
+        draft, steps=(Step("points", f"{said} written on points"),), size=None, value=(1.0,) * 3
+    )
     return written.close("What lies between points is blended from them.")
 
 

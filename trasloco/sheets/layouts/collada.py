@@ -21,7 +21,11 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
         ("clouds", rules.clouds, "Points and lines are not written to COLLADA."),
         ("tangents", rules.tangents, "Tangents are not written to COLLADA."),
         ("frame_rate", rules.frame_rate, "COLLADA keys are in seconds; it has no frame rate."),
-        ("curves", rules.curves == "kept", "Motion is written as matrices at keys, joined by straight lines."),
+        (
+            "curves",
+            rules.curves == "kept",
+            "Motion is written as matrices at keys, joined by straight lines.",
+        ),
         ("motion", set(rules.motion) - {"places"}, "Skins and shapes are not written to COLLADA."),
         ("names", rules.names == "kept", "Names in COLLADA are single words of XML; ask for plain names."),
         ("uv_sets", rules.uv_sets == "none", "COLLADA has UV sets."),
@@ -63,7 +67,10 @@ def _materials(sheet: Sheet) -> Iterator[Fault]:
                     f"The common profile has no image of {INPUTS[name].label.lower()} in {channel.upper()}.",
                 )
     if {"mask", "blend"} <= set(rules.alpha):
-        yield "materials.alpha", "COLLADA does not say whether see-through is blended or cut; take one of them."
+        yield (
+            "materials.alpha",
+            "COLLADA does not say whether see-through is blended or cut; take one of them.",
+        )
     if rules.cut_at != "half":
         yield "materials.cut_at", "COLLADA does not say where a cut-out is cut."
     if rules.two_sided == "flag":
