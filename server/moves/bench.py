@@ -18,14 +18,19 @@ from trasloco.results.route import Route
 
 
 class Bench(Route):
-    """All results of a move as it stands now. Make a new one after a decision."""
+    """All results of a move as it stands now, or a revision of it ``as_received``, before
+    anything was decided. Make a new one after a decision.
+    """
 
-    def __init__(self, move: Move) -> None:
+    def __init__(self, move: Move, as_received: Revision | None = None) -> None:
         self.move = move
+        if as_received is not None:
+            self.__dict__["revision"] = as_received
         files = dict(self.revision.files)
         decisions = [
             Decision(row.target, row.field, row.value)
             for row in move.decisions.filter(undone=False).order_by("id")
+            if as_received is None
         ]
         super().__init__(
             files,

@@ -19,7 +19,7 @@ from django.utils import timezone
 from server.answers import told
 from server.lanes.queue import begin, expected_s
 from server.moves.bench import Bench
-from server.moves.comparing import compare_files
+from server.moves.comparing import compare_files, compare_revisions
 from server.moves.deciding import keep_decisions
 from server.moves.desk import tell
 from server.moves.faults import fault_of, need_room
@@ -208,6 +208,8 @@ def _receive(job: Job, report: Progress) -> None:
     compare_files(revision)
     report(0.5, "surveying")
     bench.findings(part_of(report, 0.5, 0.9))
+    report(0.88, "comparing with the revision before")
+    compare_revisions(revision)
     report(0.9, "taking a first look")
     bench.idle()
     picture, revision.lights = proving.first_look(bench)
@@ -337,7 +339,10 @@ def _deliver(job: Job, report: Progress) -> None:
         return
     last = job.move.handovers.order_by("-number").values_list("number", flat=True).first() or 0
     made = delivered(bench, _proof_shown(bench), report, last + 1)
-    files = {path: {"blob": put_blob(data), "size": len(data)} for path, data in made.files.items()}
+    files = {
+        path: {"blob": put_blob(data), "size": len(data), "for": made.purposes.get(path, "")}
+        for path, data in made.files.items()
+    }
     papers = {"report": put_blob(made.report), "archive": put_blob(made.archive())}
     with transaction.atomic():
         number = (job.move.handovers.order_by("-number").values_list("number", flat=True).first() or 0) + 1
@@ -349,6 +354,7 @@ def _deliver(job: Job, report: Progress) -> None:
             marks=dict(made.accounts.counted()),
             packing_list=made.contents,
             plan=bench.landed_name.inputs,
+            steps=made.steps,
             **papers,
         )
     Job.objects.filter(id=job.id).update(result={"handover": row.id})

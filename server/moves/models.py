@@ -205,6 +205,7 @@ class Handover(models.Model):
     report = models.CharField(max_length=64)
     archive = models.CharField(max_length=64)
     plan = models.CharField(max_length=64)
+    steps = models.JSONField(default=list)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

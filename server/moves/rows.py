@@ -125,7 +125,11 @@ def handover_out(row: Handover, plan_digest: str) -> dict[str, Any]:
         "destination": row.destination,
         "created": row.created.isoformat(),
         "current": row.plan == plan_digest,
-        "files": [{"path": path, "size": entry["size"]} for path, entry in row.files.items()],
+        "files": [
+            {"path": path, "size": entry["size"], "purpose": entry.get("for", "")}
+            for path, entry in row.files.items()
+        ],
+        "steps": row.steps,
         "marks": row.marks,
         "packing_list": row.packing_list,
     }

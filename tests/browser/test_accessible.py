@@ -115,7 +115,7 @@ class Accessible(BrowserTest):
         self.settled()
         self.look("no handover yet")
         self.press(re.compile("^Deliver"))
-        expect(page.get_by_role("tab", name="Contents of number 1")).to_be_visible(timeout=120_000)
+        expect(page.get_by_role("button", name="1 · ")).to_be_visible(timeout=120_000)
         self.look("a handover")
         self.open("/sheets/lanterna")
         expect(page.get_by_role("heading", name="Lanterna")).to_be_visible()

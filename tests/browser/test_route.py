@@ -95,7 +95,7 @@ class Route(BrowserTest):
         expect(page.get_by_test_id("count-unaccounted")).to_have_text("0", timeout=120_000)
         page.get_by_role("button", name="Material inputs").click()
         page.get_by_role("button", name="Deliver", exact=True).click()
-        expect(page.get_by_role("tab", name="Contents of number 1")).to_be_visible(timeout=120_000)
+        expect(page.get_by_role("button", name="1 · ")).to_be_visible(timeout=120_000)
         with page.expect_download() as download:
             page.get_by_role("link", name="Download").click()
         path = Path(str(download.value.path()))

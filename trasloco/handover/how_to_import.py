@@ -8,18 +8,29 @@ from trasloco.scene.lengths import unit_name
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
-_SCENES = (".glb", ".gltf", ".usdc", ".usda")
+_SCENES = (".glb", ".gltf", ".usdz", ".usda", ".usdc", ".dae", ".zae", ".obj", ".ply", ".stl")
+_SAY_BOTH = (".glb", ".gltf", ".usdz", ".usda", ".usdc", ".dae", ".zae")
+"""Those that state their own axis and unit."""
+_FEW = 4
 
 
 def steps_of(files: Mapping[str, bytes], scene: Scene, sheet: Sheet) -> list[str]:
     """What to do at the destination, in order."""
     told = sheet.conventions
-    main = [path for path in files if path.endswith(_SCENES)]
+    main = _main(files)
     steps = [f"Keep all {len(files)} files together as they lie." if len(files) > 1 else "It is one file."]
-    steps += [
-        f"Open {path}. It is {told.up_axis} up, in {unit_name(told.unit_m)}; leave scale at 1."
-        for path in main
-    ]
+    scale = f"{told.up_axis} up, in {unit_name(told.unit_m)}"
+    if len(main) > _FEW:
+        steps.append(f"Open the {len(main)} files of parts, {main[0]} and the others. They are {scale}.")
+    steps += [f"Open {path}. It is {scale}; leave scale at 1." for path in main if len(main) <= _FEW]
+    if main and not main[0].endswith(_SAY_BOTH):
+        steps.append(f"The file says neither axis nor unit: choose {scale}, where it asks.")
+    if not sheet.structure.pivots:
+        steps.append("Points stand where they belong; do not centre or drop anything.")
+    if any(path.endswith(".mtl") for path in files):
+        steps.append("The material library beside it is found by its name; leave images where it names them.")
+    if sheet.materials.colors_on_points:
+        steps.append("Show colours on points, as they are; there is no other colour.")
     if "materials.json" in files:
         steps.append("Read materials.json after it: it says which image and number belongs to which slot.")
     if "materials.mtlx" in files:
@@ -40,5 +51,14 @@ def steps_of(files: Mapping[str, bytes], scene: Scene, sheet: Sheet) -> list[str
     if scene.environment is not None and not sheet.lights.environment:
         steps.append("Its surroundings do not travel with it: choose the same picture there.")
     if sheet.after_effects:
-        steps.append("Switch off what is listed below before it is judged.")
+        names = ", ".join(effect.name for effect in sheet.after_effects)
+        steps.append(f"Switch off {names} before it is judged.")
     return steps
+
+
+def _main(files: Mapping[str, bytes]) -> list[str]:
+    """The files to open: of several USD layers only the root."""
+    held = [path for path in files if path.endswith(_SCENES)]
+    roots = [path for path in held if path.endswith(".usda")]
+    layers = [path for path in held if path.endswith((".usda", ".usdc"))]
+    return roots if roots and len(layers) > len(roots) else held

@@ -14,7 +14,9 @@ from trasloco.accounts.telling import account_lines, unanswered
 from trasloco.decisions.wording import last_words
 from trasloco.errors import Refused
 from trasloco.handover.for_the_sender import note_text
+from trasloco.handover.how_to_import import steps_of
 from trasloco.handover.packing_list import packing_list
+from trasloco.handover.purposes import purposes
 from trasloco.handover.report import ShownProof, write_report
 from trasloco.progress import Progress, part_of
 from trasloco.results.listing.listing import list_json, list_text
@@ -23,8 +25,8 @@ from trasloco.results.route import Route
 
 @dataclass(frozen=True)
 class Delivery:
-    """Files by path, the packing list (as text and for programs), what is in the package and how it arrived,
-    the report, and all of it as an archive.
+    """Files by path with what each is for, the packing list (as text and for programs), what is in the package
+    and how it arrived, the report, how to import it, and all of it as an archive.
     """
 
     files: Mapping[str, bytes]
@@ -34,6 +36,8 @@ class Delivery:
     contents: str
     listed: str
     for_sender: str
+    purposes: Mapping[str, str]
+    steps: list[str]
 
     def archive(self) -> bytes:
         """A zip of everything; nothing in it is compressed again."""
@@ -46,19 +50,25 @@ class Delivery:
         return out.getvalue()
 
 
-LIST = "packing-list.txt"
-"""What the packing list is called beside a package."""
+LIST, LISTED = "packing-list.txt", "packing-list.json"
+"""What the packing list is called beside a package: as text, and for programs."""
 
 
 def papers_of(delivery: Delivery) -> dict[str, bytes]:
     """What lies beside a package, by name."""
     return {
         LIST: delivery.packing_list.encode(),
-        "packing-list.json": delivery.listed.encode(),
+        LISTED: delivery.listed.encode(),
         "contents.txt": delivery.contents.encode(),
         "report.html": delivery.report,
         "return-note.txt": delivery.for_sender.encode(),
     }
+
+
+def listed_in(archive: bytes) -> str | None:
+    """The packing list of a delivery for programs, by its archive; None where it has none."""
+    with zipfile.ZipFile(io.BytesIO(archive)) as held:
+        return held.read(LISTED).decode() if LISTED in held.namelist() else None
 
 
 def list_in(archive: bytes) -> str | None:
@@ -105,7 +115,9 @@ def delivered(
     contents, page = _written(route, proof)
     entries = list_text(route, number), list_json(route, number)
     note = note_text(route.reference().name, route.findings())
-    return Delivery(package.files, accounts, entries[0], page, contents, entries[1], note)
+    landed = route.landed()
+    told, steps = purposes(package.files, landed), steps_of(package.files, landed.scene, route.destination)
+    return Delivery(package.files, accounts, entries[0], page, contents, entries[1], note, told, steps)
 
 
 def _written(route: Route, proof: ShownProof | None) -> tuple[str, bytes]:

@@ -18,6 +18,9 @@ const ProofStop = lazy(async () => ({ default: (await import("./stops/proof/Proo
 const HandoverStop = lazy(async () => ({
   default: (await import("./stops/handover/HandoverStop")).HandoverStop,
 }));
+const RevisionPage = lazy(async () => ({
+  default: (await import("./stops/revisions/RevisionPage")).RevisionPage,
+}));
 
 const KeysPage = lazy(async () => ({ default: (await import("./keys/KeysPage")).KeysPage }));
 
@@ -40,6 +43,7 @@ export function App() {
           <Route path="light" element={<LightStop />} />
           <Route path="proof" element={<ProofStop />} />
           <Route path="handover" element={<HandoverStop />} />
+          <Route path="revisions/:number" element={<RevisionPage />} />
         </Route>
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>

@@ -77,5 +77,8 @@ def blob(name: str, kind: str, download: str = "") -> FileResponse:
     )
     response["Cache-Control"] = _FOREVER
     if kind == "html":
-        response["Content-Security-Policy"] = "default-src 'none'; img-src data:; style-src 'unsafe-inline'"
+        response["Content-Security-Policy"] = (
+            "default-src 'none'; img-src data:; style-src 'unsafe-inline'; frame-ancestors 'self'"
+        )
+        response["X-Frame-Options"] = "SAMEORIGIN"  # our own page shows it in a frame, nobody else's
     return response

@@ -13,9 +13,11 @@ from ninja import Router
 from server.moves import rows
 from server.moves.api.asking import blob, png, ready
 from server.moves.api.deciding import take
-from server.moves.models import Handover
+from server.moves.comparing import changes_between, changes_of_revision
+from server.moves.models import Handover, Revision
 from server.moves.schemas.handover import (
     AccountsOut,
+    ChangesOut,
     HandBack,
     HandedBack,
     HandoverOut,
@@ -56,6 +58,35 @@ def handover_picture(request: HttpRequest, handover_id: int, path: str, side: in
     if path not in row.files:
         raise Refused("There is no such file in this handover.", path, "Reload the page.")
     return png(rows.delivered_png(path, row.files[path]["blob"], min(max(side, 16), 512)))
+
+
+@router.get("/handovers/{handover_id}/changes", response=ChangesOut)
+def handover_changes(request: HttpRequest, handover_id: int, since: int | None = None) -> Any:
+    """What is different since another handover of the move, by its number: the one before where none is named."""
+    row = get_object_or_404(Handover, id=handover_id)
+    others = row.move.handovers.exclude(id=row.id)
+    before = others.filter(number=since) if since is not None else others.filter(number__lt=row.number)
+    other = before.first()
+    if other is None:
+        raise Refused("There is no other handover to compare it with.", row.move.name, "Deliver again first.")
+    return changes_between(other, row)
+
+
+@router.get("/moves/{move_id}/revisions/{number}/changes", response=ChangesOut)
+def revision_changes(request: HttpRequest, move_id: int, number: int) -> Any:
+    """What is different since the revision before."""
+    return changes_of_revision(get_object_or_404(Revision, move=ready(move_id).move, number=number))
+
+
+@router.get("/moves/{move_id}/revisions/{number}/picture.png")
+def revision_picture(
+    request: HttpRequest, move_id: int, number: int, path: str, side: int = 168
+) -> HttpResponse:
+    """A small picture of an image file of a revision."""
+    row = get_object_or_404(Revision, move=ready(move_id).move, number=number)
+    if path not in row.files:
+        raise Refused("There is no such file in this revision.", path[:200], "Reload the page.")
+    return png(rows.delivered_png(path, row.files[path], min(max(side, 16), 512)))
 
 
 @router.get("/handovers/{handover_id}/report")

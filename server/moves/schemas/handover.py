@@ -11,8 +11,11 @@ from server.moves.schemas.moves import MoveOut
 
 
 class FileOut(Schema):
+    """A file of a package, and what it is for."""
+
     path: str
     size: int
+    purpose: str
 
 
 class AccountEntry(Schema):
@@ -58,8 +61,48 @@ class HandoverOut(Schema):
     created: str
     current: bool
     files: list[FileOut]
+    steps: list[str]
     marks: dict[str, int]
     packing_list: str
+
+
+class SaidOut(Schema):
+    """A line that says something else; empty where it said nothing."""
+
+    key: str
+    before: str
+    after: str
+
+
+class ChangedOut(Schema):
+    kind: str
+    id: str
+    name: str
+    how: Literal["came", "went", "changed"]
+    lines: list[SaidOut]
+
+
+class FileChangeOut(Schema):
+    """A file that came, went or changed; bytes, 0 where it was not there."""
+
+    path: str
+    how: Literal["came", "went", "changed"]
+    before: int
+    after: int
+
+
+class ChangesOut(Schema):
+    """What is different between two states. ``known`` is false where things were not compared, files still are;
+    ``idle`` counts decisions that apply to nothing any more.
+    """
+
+    known: bool
+    before: str
+    after: str
+    things: list[ChangedOut] = []
+    files: list[FileChangeOut] = []
+    same_files: int = 0
+    idle: int = 0
 
 
 class ListThing(Schema):

@@ -127,6 +127,8 @@ export const pictures = {
     `/api/proofs/${proof}/picture?view=${q(view)}&side=${side}`,
   delivered: (handover: number, path: string, side = 168) =>
     `/api/handovers/${handover}/picture.png?path=${q(path)}&side=${side}`,
+  revision: (move: number, number: number, path: string, side = 168) =>
+    `/api/moves/${move}/revisions/${number}/picture.png?path=${q(path)}&side=${side}`,
   kept: (kept: number) => `/api/kept/${kept}.png`,
   shelf: (name: string) => `/api/shelf.png?name=${q(name)}`,
   step: (move: number, crossing: string, at: number, version: string) =>

@@ -2273,6 +2273,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/handovers/{handover_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Handover Changes
+         * @description What is different since another handover of the move, by its number: the one before where none is named.
+         */
+        get: operations["server_moves_api_handover_handover_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/revisions/{number}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Revision Changes
+         * @description What is different since the revision before.
+         */
+        get: operations["server_moves_api_handover_revision_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/revisions/{number}/picture.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Revision Picture
+         * @description A small picture of an image file of a revision.
+         */
+        get: operations["server_moves_api_handover_revision_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/handovers/{handover_id}/report": {
         parameters: {
             query?: never;
@@ -7658,12 +7718,17 @@ export interface components {
              */
             things: string;
         };
-        /** FileOut */
+        /**
+         * FileOut
+         * @description A file of a package, and what it is for.
+         */
         FileOut: {
             /** Path */
             path: string;
             /** Size */
             size: number;
+            /** Purpose */
+            purpose: string;
         };
         /** HandoverOut */
         HandoverOut: {
@@ -7679,12 +7744,92 @@ export interface components {
             current: boolean;
             /** Files */
             files: components["schemas"]["FileOut"][];
+            /** Steps */
+            steps: string[];
             /** Marks */
             marks: {
                 [key: string]: number;
             };
             /** Packing List */
             packing_list: string;
+        };
+        /** ChangedOut */
+        ChangedOut: {
+            /** Kind */
+            kind: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "came" | "went" | "changed";
+            /** Lines */
+            lines: components["schemas"]["SaidOut"][];
+        };
+        /**
+         * ChangesOut
+         * @description What is different between two states. ``known`` is false where things were not compared, files still are;
+         *     ``idle`` counts decisions that apply to nothing any more.
+         */
+        ChangesOut: {
+            /** Known */
+            known: boolean;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /**
+             * Things
+             * @default []
+             */
+            things: components["schemas"]["ChangedOut"][];
+            /**
+             * Files
+             * @default []
+             */
+            files: components["schemas"]["FileChangeOut"][];
+            /**
+             * Same Files
+             * @default 0
+             */
+            same_files: number;
+            /**
+             * Idle
+             * @default 0
+             */
+            idle: number;
+        };
+        /**
+         * FileChangeOut
+         * @description A file that came, went or changed; bytes, 0 where it was not there.
+         */
+        FileChangeOut: {
+            /** Path */
+            path: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "came" | "went" | "changed";
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+        };
+        /**
+         * SaidOut
+         * @description A line that says something else; empty where it said nothing.
+         */
+        SaidOut: {
+            /** Key */
+            key: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
         };
         /**
          * ListThing
@@ -10889,6 +11034,77 @@ export interface operations {
             header?: never;
             path: {
                 handover_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_handover_handover_changes: {
+        parameters: {
+            query?: {
+                since?: number | null;
+            };
+            header?: never;
+            path: {
+                handover_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangesOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_handover_revision_changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangesOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_handover_revision_picture: {
+        parameters: {
+            query: {
+                path: string;
+                side?: number;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+                number: number;
             };
             cookie?: never;
         };

@@ -158,7 +158,9 @@ function Header({
       </Link>
       <span className="min-w-0 truncate pl-1">
         <span className="font-semibold">{move.name}</span>{" "}
-        <span className="text-soft">· revision {move.revision}</span>
+        <Link className="text-soft hover:underline" to={`revisions/${move.revision}`}>
+          · revision {move.revision}
+        </Link>
       </span>
       <span className="flex shrink-0 items-center gap-1.5 pl-4">
         <SheetChoice

@@ -1,13 +1,15 @@
 import { useEffect, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 
-import type { AccountEntry, Handover } from "../../api/client";
+import type { AccountEntry } from "../../api/client";
 import { isRunning, useAccounts, useAfter, useDecide, useHandovers, useStartJob } from "../../api/hooks";
-import { bytes, when } from "../../ui/format";
+import { when } from "../../ui/format";
 import { Notice, Waiting } from "../../ui/Notice";
 import { Papers } from "../../ui/Papers";
 import { useShownMove } from "../MoveShell";
 import { Balance, ByKind, NotExplained } from "./Books";
+import { Earlier } from "./Earlier";
+import { HowToImport } from "./HowToImport";
 import { OnDisk } from "./OnDisk";
 import { PackingList } from "./PackingList";
 
@@ -22,7 +24,7 @@ export function HandoverStop() {
   const decide = useDecide(move.id);
   const navigate = useNavigate();
   const [params, setParams] = useSearchParams();
-  const [paper, setPaper] = useState<"list" | "contents">("list");
+  const [paper, setPaper] = useState<"list" | "disk" | "steps" | "report">("list");
   const job = move.job && isRunning(move.job) ? move.job : null;
   useAfter(move.job, ["deliver"], handovers.refetch);
   useAfter(move.job, ["account", "deliver", "prove"], accounts.refetch);
@@ -121,70 +123,45 @@ export function HandoverStop() {
           label="Papers of the package"
           papers={[
             { key: "list", words: "Packing list" },
-            { key: "contents", words: shown ? `Contents of number ${shown.number}` : "Contents" },
+            { key: "disk", words: "On disk" },
+            { key: "steps", words: "How to import" },
+            { key: "report", words: "Report" },
           ]}
           shown={paper}
           onShow={setPaper}
-          className="gap-4 px-[18px] pt-3 pb-2 text-[15px]"
+          className="gap-4 px-[18px] pt-3 pb-2"
         >
           {paper === "list" ? (
             <PackingList move={move.id} />
-          ) : shown ? (
-            <>
-              <pre
-                tabIndex={0}
-                aria-label="Contents"
-                className="min-h-0 flex-1 overflow-auto px-[18px] pb-3 font-mono text-[11px] leading-[1.6] whitespace-pre-wrap"
-              >
-                {shown.packing_list}
-              </pre>
-              <OnDisk handover={shown} />
-            </>
-          ) : (
+          ) : !shown ? (
             <div className="p-[18px]">
               <h2>Nothing delivered yet</h2>
               <p className="mt-1 text-soft">
-                Delivering keeps the package under a number, with its packing list and report. Nothing is ever
-                overwritten.
+                Delivering keeps the package under a number, with its packing list, its report and a note for
+                the sender. Nothing is ever overwritten.
               </p>
             </div>
+          ) : (
+            <>
+              <p className="px-[18px] pb-1 text-soft">
+                Of number {shown.number}, {shown.destination}, {when(shown.created)}
+              </p>
+              {paper === "disk" ? (
+                <OnDisk handover={shown} />
+              ) : paper === "steps" ? (
+                <HowToImport handover={shown} />
+              ) : (
+                <iframe
+                  title={`Report of number ${shown.number}`}
+                  src={`/api/handovers/${shown.id}/report`}
+                  sandbox=""
+                  className="min-h-0 w-full flex-1 border-0 bg-base-100"
+                />
+              )}
+            </>
           )}
         </Papers>
       </aside>
     </div>
-  );
-}
-
-function Earlier({
-  all,
-  shown,
-  onShow,
-}: {
-  all: Handover[];
-  shown: Handover | undefined;
-  onShow: (number: number) => void;
-}) {
-  if (all.length === 0) return null;
-  return (
-    <section aria-label="Delivered so far" className="mt-6">
-      <h2>Delivered so far</h2>
-      <ul className="mt-1">
-        {all.map((one) => (
-          <li key={one.id} className="flex h-8 items-center gap-4 border-b border-base-300">
-            <button
-              className={`text-left ${one.id === shown?.id ? "font-semibold" : "underline"}`}
-              aria-current={one.id === shown?.id}
-              onClick={() => onShow(one.number)}
-            >
-              {one.number} · {one.destination}
-            </button>
-            <span className="flex-1 text-[12px] text-soft">{when(one.created)}</span>
-            <span className="font-mono text-[12px] text-soft">
-              {bytes(one.files.reduce((sum, file) => sum + file.size, 0))}
-            </span>
-          </li>
-        ))}
-      </ul>
-    </section>
   );
 }

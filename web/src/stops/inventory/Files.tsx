@@ -1,4 +1,5 @@
 import { useRef, useState } from "react";
+import { Link } from "react-router";
 
 import type { FileRow } from "../../api/client";
 import { useFileChange, useFiles } from "../../api/hooks";
@@ -102,6 +103,11 @@ export function Files({ move, revision }: { move: number; revision: number }) {
                   <span className="flex-1 text-soft">
                     {when(one.created)}, {one.files} file{one.files === 1 ? "" : "s"}
                   </span>
+                  {one.number > 1 && (
+                    <Link className="underline" to={`../revisions/${one.number}`}>
+                      What changed
+                    </Link>
+                  )}
                   {at === 0 ? (
                     <span className="text-soft">now</span>
                   ) : (
