@@ -1,5 +1,6 @@
 """Steps: exact where the maths allows, closed forms where it does not."""
 
+from typing import Any
 from unittest import TestCase
 
 import numpy as np
@@ -7,9 +8,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
+from tests.making import image, material, quad, scene
+from trasloco import move
 from trasloco.fit.formulas import codes as steps
 from trasloco.fit.formulas.resampling import lanczos_weights, resample
 from trasloco.scene.color import srgb_to_linear
+from trasloco.scene.model import Input, Texture
+from trasloco.scene.resolve import input_values
+from trasloco.sheets.library import built_in_sheets
 
 codes8 = arrays(np.uint8, st.tuples(st.integers(1, 9), st.integers(1, 9), st.just(3)))
 codes16 = arrays(np.uint16, st.tuples(st.integers(1, 9), st.integers(1, 9), st.just(3)))
@@ -100,3 +106,38 @@ class Steps(TestCase):
             - 1
         )
         self.assertLess(float(np.abs(np.linalg.norm(resized, axis=-1) - 1).max()), 1e-4)
+
+
+class Delivered(TestCase):
+    """Texels of one code through whole moves, against closed forms."""
+
+    def arrived(
+        self, name: str, given: Texture, factor: tuple[float, ...], sheet: str, code: list[int]
+    ) -> Any:
+        texels = np.broadcast_to(np.array(code, np.uint8), (8, 8, 3)).copy()
+        picture = image("picture", texels)
+        m = material("m", **{name: Input(factor, given)})
+        scene_ = scene(quad(1, m.id), materials=(m,), images=(picture,))
+        destination = built_in_sheets()[sheet]
+        plain = built_in_sheets()["plain"]
+        carried = move.carry(scene_, move.plan(scene_, plain, destination), destination)
+        (there,) = move.arrive(move.package(carried, destination), destination).materials.values()
+        arrival = move.arrive(move.package(carried, destination), destination)
+        landed = next(c.landing.input for c in carried.plan.crossings if c.name == name)
+        held = there.inputs[landed]
+        assert held.texture is not None
+        return input_values(landed, held, arrival.images[held.texture.image])[4, 4]
+
+    def test_transmission_with_a_number_beside_it_is_taken_from_one(self) -> None:
+        """0.6 x 128 / 255 lets through; 1 - 0.301 stays."""
+        texture = Texture("image:picture", "r")
+        for sheet in ("lanterna", "plancia"):
+            got = self.arrived("transmission", texture, (0.6,), sheet, [128, 0, 0])
+            self.assertAlmostEqual(float(got[0]), 1 - 0.6 * 128 / 255, delta=0.6 / 255)
+
+    def test_the_strength_of_a_normal_map_is_written_in_where_there_is_no_number_for_it(self) -> None:
+        """(0.6, 0, 0.8) at half its strength is (0.3, 0, 0.8), unit: (0.3511, 0, 0.9363)."""
+        texture = Texture("image:picture", "rgb", strength=0.5)
+        code = [round((v * 0.5 + 0.5) * 255) for v in (0.6, 0.0, 0.8)]
+        got = self.arrived("normal", texture, (0.0, 0.0, 1.0), "plancia", code)
+        np.testing.assert_allclose(got, [0.3511, 0.0, 0.9363], atol=0.012)

@@ -54,7 +54,7 @@ def strength_beside(crossing: Crossing) -> float:
     """
     texture = crossing.given.texture
     holds_strength = crossing.name in VECTORS or crossing.name == "occlusion"
-    if texture is None or not holds_strength or has_step(crossing, "shade", "flatten"):
+    if texture is None or not holds_strength or has_step(crossing, "shade", "flatten", "strengthen"):
         return 1.0
     return texture.strength
 

@@ -135,10 +135,8 @@ def _preview_image(stage: Any, path: Any, name: str, given: Input, file: str) ->
         tint = (given.factor * 3)[:3]
         reader.CreateInput("scale", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(*tint, 1))
     if name == "normal":
-        strength = given.texture.strength
-        spread = Gf.Vec4f(2 * strength, 2 * strength, 2, 1)
-        reader.CreateInput("scale", Sdf.ValueTypeNames.Float4).Set(spread)
-        reader.CreateInput("bias", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(-strength, -strength, -1, 0))
+        reader.CreateInput("scale", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(2, 2, 2, 1))
+        reader.CreateInput("bias", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(-1, -1, -1, 0))
     for output in ("rgb", "r"):
         reader.CreateOutput(
             output, Sdf.ValueTypeNames.Float3 if output == "rgb" else Sdf.ValueTypeNames.Float

@@ -115,6 +115,7 @@ class Materials(_Strict):
     texture_transform: bool = False
     wraps: Literal["any", "repeat or clamp"] = "any"
     cut_at: Literal["any", "half"] = "any"
+    relief_strength: Literal["beside", "in the image"] = "beside"
     occlusion_multiplied: bool = False
     colors_on_points: bool = False
 

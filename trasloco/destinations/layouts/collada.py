@@ -33,6 +33,7 @@ def _sealed(files: dict[str, bytes], sheet: Sheet) -> dict[str, bytes]:
 
 
 def _read(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> Scene:
+    geometry_path(files, ".dae", ".zae")
     bundle = bundle_files(files)
     document = geometry_path(bundle.files, ".dae")
     scene = without_holders(settle(read_collada(document, bundle)[0], sheet, []))

@@ -30,6 +30,7 @@ from trasloco.fit.steps import (
     see_through,
     shading,
     spaces,
+    strengthening,
     values,
     widening,
 )
@@ -48,6 +49,7 @@ DONE: list[Kind] = [
         see_through,
         relief,
         green,
+        strengthening,
         metal,
         multiplying,
         shading,
@@ -73,6 +75,7 @@ PLANNED: list[Kind] = [
         inverting,
         relief,
         green,
+        strengthening,
         shading,
         values,
         multiplying,

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
+
 from trasloco.fit.draft import Draft
 from trasloco.fit.formulas.codes import invert
 from trasloco.fit.model import Step
 from trasloco.fit.plane import Order, Plane
 from trasloco.fit.steps.step import Kind
 from trasloco.fit.way import Way
+from trasloco.scene.images import unit_floats
 
 
 def _fate(draft: Draft, way: Way) -> Draft | None:
@@ -31,7 +34,10 @@ def _fate(draft: Draft, way: Way) -> Draft | None:
 
 
 def _apply(plane: Plane, step: Step, order: Order) -> Plane:
-    return replace(plane, texels=invert(plane.texels))
+    factor = order.crossing.given.factor[0]
+    if factor == 1.0:
+        return replace(plane, texels=invert(plane.texels))
+    return Plane(np.clip(1 - np.float32(factor) * unit_floats(plane.grey), 0, 1), "linear")
 
 
-KIND = Kind("see_through", fate=_fate, apply=_apply, replaces=True, whole_codes=True)
+KIND = Kind("see_through", fate=_fate, apply=_apply, replaces=True)

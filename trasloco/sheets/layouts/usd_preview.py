@@ -19,6 +19,8 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
         yield "conventions.normal_green", "UsdPreviewSurface has green up."
     if sheet.materials.vertex_color == "multiplies":
         yield "materials.vertex_color", "A preview surface does not multiply colours on points."
+    if sheet.materials.relief_strength == "beside" and sheet.materials.set_of("normal") is not None:
+        yield "materials.relief_strength", "A preview surface has no number for the strength of a normal map."
     named = [
         *((name, "materials.inputs") for name in sheet.materials.inputs),
         *((name, "materials.sets") for one in sheet.materials.sets for name in one.channels.values()),

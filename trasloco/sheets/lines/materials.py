@@ -118,6 +118,15 @@ LINES = (
         DESTINATION,
     ),
     Line(
+        "materials.relief_strength",
+        "Materials",
+        "How strong a normal map is",
+        "Where there is no number for it, the directions in the image are spread or flattened instead.",
+        "choice",
+        {"beside": "A number beside the image", "in the image": "Written into the image"},
+        DESTINATION,
+    ),
+    Line(
         "materials.colors_on_points",
         "Materials",
         "Base colour on points",
