@@ -314,3 +314,37 @@ class Sheets(TestCase):
     def test_every_form_that_a_sheet_may_name_is_a_form_of_some_layout(self) -> None:
         named = {form for facts in LAYOUTS.values() for form in facts.forms}
         self.assertTrue({"obj", "obj classic", "ply", "ply text", "stl", "stl text"} <= named)
+
+
+class Kinds(TestCase):
+    def test_every_kind_of_image_that_a_layout_may_name_arrives(self) -> None:
+        """Whole codes in kinds without loss; what a kind costs is told by its mark."""
+        colored, rough = noise_image("color", 16, 16, 3), noise_image("rough", 16, 16, 3)
+        boards = material(
+            "boards", base_color=Texture(colored.id, "rgb", "srgb"), roughness=Texture(rough.id, "r")
+        )
+        given = scene(quad(1, boards.id), materials=(boards,), images=(colored, rough))
+        for name in ("lanterna", "taccuino", "fornace", "plancia", "sipario"):
+            for kind in LAYOUTS[SHEETS[name].layout or ""].images:
+                changes = {"images.kind": kind, "images.depth": 8}
+                if kind == "ktx2":
+                    changes["images.power_of_two"] = True
+                if kind == "jpg" and any("a" in one.channels for one in SHEETS[name].materials.sets):
+                    sets = [one.model_dump() for one in SHEETS[name].materials.sets]
+                    for one in sets:
+                        one["channels"].pop("a", None)
+                    changes |= {"materials.sets": sets}
+                with self.subTest(f"{name} as {kind}"):
+                    sheet = changed(SHEETS[name], changes)
+                    self.assertEqual(unaccounted(given, sheet), [])
+                    carried = move.carry(given, move.plan(given, PLAIN, sheet), sheet)
+                    (crossing,) = (c for c in carried.plan.crossings if c.name == "base_color")
+                    lossy = kind in ("jpg", "ktx2")
+                    self.assertEqual(crossing.mark, "close" if lossy else "exact")
+                    self.assertEqual({image.kind for image in carried.images.values()}, {kind})
+
+    def test_a_kind_that_readers_of_a_layout_do_not_take_is_refused(self) -> None:
+        for name, kind in (("taccuino", "tga"), ("plancia", "webp"), ("tela", "webp"), ("lanterna", "exr")):
+            with self.subTest(f"{name} as {kind}"), self.assertRaises(Refused) as caught:
+                changed(SHEETS[name], {"images.kind": kind, "images.depth": 8})
+            self.assertEqual(caught.exception.where, "images.kind")

@@ -25,7 +25,7 @@ from trasloco.fit.texels import ingredients, plane_of
 from trasloco.keeping import kept, with_keeper
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
-from trasloco.scene.images import Image, encode, identify, pixels
+from trasloco.scene.images import Image, Pixels, encode, identify, pixels, unit_floats
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
@@ -231,7 +231,18 @@ def _write(
             for channel in planes
             if members[channel].given.texture is not None or baked(members[channel])
         }
+        found |= {
+            channel: _measured_fill(members[channel], do.extract(texels, channel))
+            for channel in fill
+            if channel in members
+        }
     return data, found
+
+
+def _measured_fill(crossing: Crossing, codes: Pixels) -> Crossing:
+    """A constant that fills a channel of a lossy file, and how far off it is read there."""
+    apart = unit_floats(codes) - np.float32(crossing.given.factor[0])
+    return replace(crossing, rms=float(np.sqrt(np.mean(apart**2))))
 
 
 def _fill_constant(

@@ -155,7 +155,9 @@ def _filled(draft: Draft, way: Way) -> Draft:
         draft = replace(draft, value=tuple(draft.given.factor))
     if draft.value:
         return draft.then(Step("value", "a number beside the image", {"beside": True}))
-    return draft.then(Step("value", f"filled into {draft.channel.upper()}"))
+    filled = draft.then(Step("value", f"filled into {draft.channel.upper()}"))
+    kind = way.destination.images.kind
+    return filled.close_unless_told(LOSSY[kind]) if kind in LOSSY else filled
 
 
 def _beside(draft: Draft, size: Size, kind: str) -> Draft:

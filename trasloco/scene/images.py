@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import io
 import os
 import tempfile
 import threading
@@ -15,6 +16,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 import OpenImageIO as oiio
+from PIL import Image as PilImage
 
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
@@ -301,9 +303,17 @@ def unit_floats(texels: Pixels) -> npt.NDArray[np.float32]:
     return texels.astype(np.float32, copy=False)
 
 
+def _webp(texels: Pixels) -> bytes:
+    """WebP without loss, colours under what is see-through kept; one channel is written three times."""
+    out = io.BytesIO()
+    told = np.repeat(texels, 3, axis=2) if texels.shape[2] == 1 else texels
+    PilImage.fromarray(np.ascontiguousarray(told)).save(out, "WEBP", lossless=True, exact=True, method=2)
+    return out.getvalue()
+
+
 def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
     """Encode (H, W, C) uint8, uint16 or float32 texels as a file of the given kind (png, jpg, exr, hdr, tif,
-    ktx2).
+    tga, webp, ktx2).
 
     ``srgb`` is written down where the kind says it (ktx2); codes are never changed. The same texels make the
     same bytes
@@ -313,6 +323,8 @@ def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
     height, width, channels = texels.shape
     if kind == "ktx2":
         return ktx2_file(texels, srgb)
+    if kind == "webp":
+        return _webp(texels)
     basetype = {np.dtype(np.uint8): oiio.UINT8, np.dtype(np.uint16): oiio.UINT16}.get(
         texels.dtype, oiio.FLOAT
     )
@@ -330,6 +342,8 @@ def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
             spec.attribute("png:compressionLevel", 4)
         if kind == "jpg":
             spec.attribute("compression", "jpeg:95")
+            if not srgb:  # channels that say different things do not bleed into one another
+                spec.attribute("jpeg:subsampling", "4:4:4")
         if kind in ("exr", "tif"):
             spec.attribute("DateTime", _NO_DATE)
         spec.attribute("oiio:UnassociatedAlpha", 1)

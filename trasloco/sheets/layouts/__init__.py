@@ -28,6 +28,10 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
     facts = LAYOUTS[sheet.layout]
     if sheet.package.form not in ("usual", *facts.forms):
         return "package.form", f"This layout is written as {' or '.join(facts.forms)}."
+    if sheet.images.kind not in facts.images:
+        return "images.kind", f"Readers of this layout take {', '.join(facts.images).upper()}."
+    if sheet.package.form == "usdz" and sheet.images.kind not in ("png", "jpg"):
+        return "images.kind", "A usdz package takes PNG and JPEG."
     if sheet.package.files == "one a part" and not facts.per_part:
         return "package.files", "This layout has one file for everything."
     return next(facts.faults(sheet), None)

@@ -77,8 +77,8 @@ def _materials(sheet: Sheet) -> Iterator[Fault]:
         yield "materials.two_sided", "COLLADA does not say which faces have two sides."
     if rules.texture_transform:
         yield "materials.texture_transform", "The common profile cannot move an image."
-    if sheet.images.kind == "ktx2":
-        yield "images.kind", "Readers of COLLADA take no KTX2 images; take PNG."
 
 
-FACTS = LayoutFacts("collada", "common", _faults, forms=("collada", "collada 1.5", "zae"))
+FACTS = LayoutFacts(
+    "collada", "common", _faults, forms=("collada", "collada 1.5", "zae"), images=("png", "jpg", "tif", "tga")
+)

@@ -16,7 +16,8 @@ Fault = tuple[str, str]
 class LayoutFacts:
     """A layout by name: whose material model its files speak, and what leaves the sheet no choice, by the
     specifications of its formats. ``forms`` are those that it can be written as, the usual one first;
-    ``per_part`` is whether each part can have a file of its own.
+    ``per_part`` is whether each part can have a file of its own; ``images`` are the kinds of image that
+    readers of its formats take.
     """
 
     name: str
@@ -24,3 +25,4 @@ class LayoutFacts:
     faults: Callable[[Sheet], Iterator[Fault]]
     forms: tuple[str, ...] = ()
     per_part: bool = False
+    images: tuple[str, ...] = ("png", "jpg")

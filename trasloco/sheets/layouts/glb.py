@@ -65,4 +65,6 @@ def _images(sheet: Sheet) -> Iterator[Fault]:
                     )
 
 
-FACTS = LayoutFacts("glb", "gltf", _faults, forms=("glb", "gltf", "gltf embedded"))
+FACTS = LayoutFacts(
+    "glb", "gltf", _faults, forms=("glb", "gltf", "gltf embedded"), images=("png", "jpg", "ktx2")
+)

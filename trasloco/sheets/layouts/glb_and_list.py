@@ -14,4 +14,10 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
     yield from faults_of_scene(sheet)
 
 
-FACTS = LayoutFacts("glb and list", "list", _faults, forms=("glb", "gltf", "gltf embedded"))
+FACTS = LayoutFacts(
+    "glb and list",
+    "list",
+    _faults,
+    forms=("glb", "gltf", "gltf embedded"),
+    images=("png", "jpg", "ktx2", "tif", "tga", "webp"),
+)

@@ -49,10 +49,15 @@ def _materials(sheet: Sheet) -> Iterator[Fault]:
         yield "materials.wraps", "MTL repeats an image or holds its border, and never mirrors it."
     if sheet.conventions.normal_green != "up" and rules.set_of("normal") is not None:
         yield "conventions.normal_green", "The physical statements have green up."
-    if sheet.images.kind == "ktx2":
-        yield "images.kind", "Readers of MTL take no KTX2 images; take PNG."
     if sheet.images.embedded:
         yield "images.embedded", "MTL names images, and holds none."
 
 
-FACTS = LayoutFacts("obj and mtl", "mtl", _faults, forms=("obj", "obj classic"), per_part=True)
+FACTS = LayoutFacts(
+    "obj and mtl",
+    "mtl",
+    _faults,
+    forms=("obj", "obj classic"),
+    per_part=True,
+    images=("png", "jpg", "tif", "tga"),
+)

@@ -25,8 +25,6 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
 
 def faults_of_stages(sheet: Sheet) -> Iterator[Fault]:
     """What USD leaves no choice about, whatever its materials are."""
-    if sheet.images.kind == "ktx2":
-        yield "images.kind", "USD and MaterialX read no KTX2 images; take PNG."
     if sheet.lightmaps.taken:
         yield "lightmaps.taken", "USD and MaterialX have no place for lightmaps."
     yield from faults_without_a_list(sheet)
@@ -38,4 +36,4 @@ def faults_of_stages(sheet: Sheet) -> Iterator[Fault]:
 
 
 FORMS = ("usdc", "usda", "usd layers", "usdz")
-FACTS = LayoutFacts("usd and materialx", "openpbr", _faults, forms=FORMS)
+FACTS = LayoutFacts("usd and materialx", "openpbr", _faults, forms=FORMS, images=("png", "jpg", "tif"))

@@ -27,9 +27,16 @@ LINES = (
         "images.kind",
         "Image files",
         "Kind of file",
-        "PNG keeps every code; JPEG is smaller, loses some and has no see-through channel; KTX2 stays compressed in memory, at a quarter of the size.",
+        "PNG, TIFF, TGA and WebP keep every code; JPEG is smaller, loses some and has no see-through channel; KTX2 stays compressed in memory, at a quarter of the size.",
         "choice",
-        {"png": "PNG", "jpg": "JPEG", "ktx2": "KTX2, block-compressed"},
+        {
+            "png": "PNG",
+            "jpg": "JPEG",
+            "ktx2": "KTX2, block-compressed",
+            "tif": "TIFF",
+            "tga": "TGA",
+            "webp": "WebP without loss",
+        },
         DESTINATION,
     ),
     Line(
