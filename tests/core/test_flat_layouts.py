@@ -4,7 +4,9 @@ against what was promised of them.
 
 from __future__ import annotations
 
+import csv
 import io
+import json
 import tempfile
 from dataclasses import replace
 from pathlib import Path
@@ -348,3 +350,31 @@ class Kinds(TestCase):
             with self.subTest(f"{name} as {kind}"), self.assertRaises(Refused) as caught:
                 changed(SHEETS[name], {"images.kind": kind, "images.depth": 8})
             self.assertEqual(caught.exception.where, "images.kind")
+
+
+class Tables(TestCase):
+    def test_a_table_of_materials_lies_beside_any_layout(self) -> None:
+        """Read by another library: the columns in the order asked for, numbers and images as delivered."""
+        picture = noise_image("planks", 8, 8)
+        boards = material(
+            "boards, oiled",
+            base_color=Texture(picture.id, "rgb", "srgb"),
+            roughness=(0.25,),
+            metalness=(0.0,),
+        )
+        given = scene(quad(1, boards.id), materials=(boards,), images=(picture,))
+        columns = ["input", "material", "value", "image", "parts"]
+        for name in ("tela", "taccuino", "plancia", "scatola"):
+            sheet = changed(SHEETS[name], {"package.table": "csv", "package.columns": columns})
+            files = delivered(given, sheet).files
+            told = list(csv.reader(io.StringIO(files["material-table.csv"].decode())))
+            self.assertEqual(told[0], columns)
+            rows = {row[0]: row for row in told[1:]}
+            if name != "scatola":
+                self.assertEqual(rows["roughness"][2], "0.25")
+                self.assertIn(rows["base_color"][3], {*files, "boards-oiled-color.png"})
+            self.assertEqual(len({row[4] for row in told[1:]}), 1)
+            same = changed(sheet, {"package.table": "json"})
+            listed = json.loads(delivered(given, same).files["material-table.json"])
+            self.assertEqual([list(row) for row in listed], [columns] * (len(told) - 1))
+            self.assertEqual(unaccounted(given, same), [])

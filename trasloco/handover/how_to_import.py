@@ -33,6 +33,9 @@ def steps_of(files: Mapping[str, bytes], scene: Scene, sheet: Sheet) -> list[str
         steps.append("Show colours on points, as they are; there is no other colour.")
     if "materials.json" in files:
         steps.append("Read materials.json after it: it says which image and number belongs to which slot.")
+    table = next((path for path in files if path.startswith("material-table.")), None)
+    if table is not None:
+        steps.append(f"What is not assigned by itself is in {table}, a row for every input.")
     if "materials.mtlx" in files:
         steps.append("Assign materials.mtlx where the preview surface is not enough.")
     normals = any("normal" in m.inputs for m in scene.materials.values())

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from trasloco.destinations.layouts import layout_of
 from trasloco.fit.model import Carried
+from trasloco.handover.material_table import material_table
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
@@ -30,8 +31,9 @@ def pack_files(carried: Carried, destination: Sheet) -> Package:
     """
     layout, scene = layout_of(destination), _with_sky_path(carried.scene, destination)
     files = layout.write(carried, scene, destination)
+    table = material_table(scene, destination)
     if not layout.beside:
-        return Package(files)
+        return Package({**files, **table})
     for image in carried.images.values():
         files[image.path] = image.data
     for around in (scene.environment, scene.backdrop):
@@ -39,7 +41,7 @@ def pack_files(carried: Carried, destination: Sheet) -> Package:
             files[scene.images[around.image].path] = scene.images[around.image].data
     if layout.sealed is not None:
         files = layout.sealed(files, destination)
-    return Package(dict(sorted(files.items())))
+    return Package(dict(sorted({**files, **table}.items())))
 
 
 def _with_sky_path(scene: Scene, destination: Sheet) -> Scene:

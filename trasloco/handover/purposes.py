@@ -25,7 +25,11 @@ _BY_ENDING = {
     ".stl": "facets of one part",
 }
 _LAYERS = {"-lights.usdc": "lamps", "-looks.usdc": "materials", "-geometry.usdc": "meshes and places"}
-_LIST = "which image and number belongs to which slot, lamps and surroundings"
+_NAMED = {
+    "materials.json": "which image and number belongs to which slot, lamps and surroundings",
+    "material-table.csv": "every input of every material, a row each",
+    "material-table.json": "every input of every material, a row each",
+}
 
 
 def purposes(files: Mapping[str, bytes], carried: Carried) -> dict[str, str]:
@@ -36,7 +40,7 @@ def purposes(files: Mapping[str, bytes], carried: Carried) -> dict[str, str]:
     for path in files:
         ending = posixpath.splitext(path)[1].lower()
         layer = next((words for end, words in _LAYERS.items() if path.endswith(end)), "")
-        found[path] = images.get(path) or layer or (_LIST if path == "materials.json" else "")
+        found[path] = images.get(path) or layer or _NAMED.get(path, "")
         if not found[path]:
             root = layered and ending == ".usda"
             found[path] = "the root above the layers" if root else _BY_ENDING.get(ending, "")

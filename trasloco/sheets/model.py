@@ -249,7 +249,8 @@ class Habit(_Strict):
 class PackageRules(_Strict):
     """As which of its open forms a layout is written; ``usual`` is the one that it has by itself.
 
-    ``files``: everything in one, or a file for each part, where the layout can.
+    ``files``: everything in one, or a file for each part, where the layout can. ``table``: a plain table of
+    materials beside it, and its ``columns``.
     """
 
     form: Literal[
@@ -272,6 +273,21 @@ class PackageRules(_Strict):
         "zae",
     ] = "usual"
     files: Literal["one", "one a part"] = "one"
+    table: Literal["none", "csv", "json"] = "none"
+    columns: list[
+        Literal[
+            "material",
+            "input",
+            "value",
+            "image",
+            "channel",
+            "uv set",
+            "strength",
+            "see-through",
+            "two-sided",
+            "parts",
+        ]
+    ] = Field(default_factory=lambda: ["material", "input", "value", "image", "channel"])  # type: ignore[arg-type]
 
 
 class Sheet(_Strict):
