@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 
-from bench import converting, faults, light, loop, parts, proof, steps, survey, tracer
+from bench import converting, faults, handing, light, loop, parts, proof, steps, survey, tracer
 
 GROUPS = {
     "converting": converting.run,
@@ -17,6 +17,7 @@ GROUPS = {
     "faults": faults.run,
     "loop": loop.run,
     "parts": parts.run,
+    "handing": handing.run,
 }
 
 
