@@ -142,6 +142,8 @@ def _unknown(move: Move) -> dict[str, Any]:
         "picture": None,
         "verdict": None,
         "mean": None,
+        "marks": None,
+        "worst": "",
         "keys": {},
         "can_undo": False,
         "can_redo": False,
@@ -154,6 +156,7 @@ def _told(move: Move) -> dict[str, Any]:
     if bench is not None and not bench.is_read():
         bench = None
     proof = move.proofs.order_by("-number").first()
+    handed = move.handovers.order_by("-number").first()
     picture = (
         next(iter(proof.pictures.values()))["reference"]
         if proof
@@ -168,6 +171,8 @@ def _told(move: Move) -> dict[str, Any]:
         "picture": picture,
         "verdict": proof.figures["verdict"] if proof else None,
         "mean": proof.figures.get("judged", proof.figures["mean"]) if proof else None,
+        "marks": handed.marks if handed is not None else None,
+        "worst": ((proof.figures.get("worst_material") or {}).get("name", "")) if proof else "",
         "keys": {page: key[:16] for page, key in page_keys(bench).items()} if bench else {},
         "can_undo": move.decisions.filter(undone=False).exists(),
         "can_redo": move.decisions.filter(undone=True).exists(),

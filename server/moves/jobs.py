@@ -28,7 +28,7 @@ from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import blob_bytes, get_blob, put_blob, store
 from trasloco.errors import Cancelled, Refused
 from trasloco.progress import Progress, part_of
-from trasloco.results import one_side, outside, proving
+from trasloco.results import one_side, outside, proving, recipes
 from trasloco.results.coming_in import bounded
 from trasloco.results.delivering import delivered
 from trasloco.results.pages import lightmaps, mixing
@@ -118,6 +118,7 @@ _ROOM_BYTES = {
     "draw": 32 * 2**20,
     "sequence": 64 * 2**20,
     "bake": 128 * 2**20,
+    "carry": 64 * 2**20,
 }
 """What a kind of work writes beside a copy of what was delivered."""
 
@@ -219,7 +220,8 @@ def _receive(job: Job, report: Progress) -> None:
 
 def prove(job: Job, report: Progress) -> None:
     bench = Bench(job.move)
-    asked = proving.asked_of(bench, job.settings)
+    settings = {"stand_in": True} if job.kind == "carry" else job.settings
+    asked = proving.asked_of(bench, settings)
     key = proving.proof_key(bench, asked)
     same = next((row for row in job.move.proofs.all() if row.figures.get("key") == key), None)
     if same is not None:
@@ -237,7 +239,7 @@ def prove(job: Job, report: Progress) -> None:
     row = ProofRow.objects.create(
         move=job.move,
         number=number,
-        figures=proving.figures_of(bench, proof, asked, job.settings),
+        figures=proving.figures_of(bench, proof, asked, settings),
         pictures={
             view: {side: put_blob(data) for side, data in sides.items()} for view, sides in kept.items()
         },
@@ -360,6 +362,25 @@ def _deliver(job: Job, report: Progress) -> None:
     Job.objects.filter(id=job.id).update(result={"handover": row.id})
 
 
+def _carry(job: Job, report: Progress) -> None:
+    """A whole move at one press: what another decided, as far as it fits, the package, and a proof. What was
+    made before of the same is not made again.
+    """
+    asked = job.settings
+    other = Move.objects.filter(id=asked.get("recipe") or 0).first()
+    if other is not None:
+        report(0.02, f"taking what was decided in {other.name}")
+        bench = Bench(job.move)
+        wanted = recipes.fitting(bench, Bench(other).decisions)
+        if wanted:
+            keep_decisions(bench, wanted, User.objects.filter(pk=asked.get("by") or 0).first())
+    prove_too = bool(asked.get("prove"))
+    if not job.move.handovers.filter(plan=Bench(job.move).landed_name.inputs).exists():
+        _deliver(job, part_of(report, 0.05, 0.6 if prove_too else 1))
+    if prove_too:
+        prove(job, part_of(report, 0.6, 1))
+
+
 def _explain(job: Job, report: Progress) -> None:
     """Why a picture of the import looks as it does."""
     bench = Bench(job.move)
@@ -384,5 +405,6 @@ _WORK: dict[str, Callable[[Job, Progress], None]] = {
     "account": _account,
     "deliver": _deliver,
     "explain": _explain,
+    "carry": _carry,
 }
 KINDS = frozenset(_WORK)

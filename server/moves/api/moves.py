@@ -15,12 +15,13 @@ from django.utils import timezone
 from ninja import File, Form, Router, UploadedFile
 
 from demo.samples import SAMPLES
-from server.accounts.access import person_of
+from server.accounts.access import person_of, visible
 from server.moves import desk, jobs
 from server.moves.api.asking import blob, move_row, ready
 from server.moves.files import keep_files
 from server.moves.models import Job, Move, Revision
 from server.moves.schemas.moves import (
+    CarryIn,
     JobIn,
     JobOut,
     MoveChange,
@@ -153,6 +154,22 @@ def start_job(request: HttpRequest, move_id: int, wanted: JobIn) -> Any:
     if wanted.kind != "receive":
         ready(move_id)
     return desk.job_out(jobs.start(move, wanted.kind, wanted.settings.model_dump(exclude_unset=True)))
+
+
+@router.post("/moves/{move_id}/carry", response=MoveOut)
+def carry(request: HttpRequest, move_id: int, wanted: CarryIn) -> Any:
+    """The whole move at one press: delivered, and proved where asked; see :class:`CarryIn`."""
+    move, person = move_row(move_id), person_of(request)
+    if wanted.recipe is not None and not visible(person).filter(id=wanted.recipe).exists():
+        raise Refused("There is no such move to take decisions from.", move.name, "Choose one on the desk.")
+    if wanted.destination is not None:
+        sheet_of(wanted.destination, "destination")
+        move.destination = wanted.destination
+        move.save(update_fields=["destination"])
+    ready(move_id)
+    asked = {"recipe": wanted.recipe, "prove": wanted.prove, "by": person.pk if person else None}
+    jobs.start(move, "carry", asked)
+    return desk.move_out(move, person)
 
 
 @router.get("/jobs/{job_id}", response=JobOut)

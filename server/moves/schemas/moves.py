@@ -75,6 +75,10 @@ class MoveOut(Schema):
     picture: str | None
     verdict: str | None
     mean: float | None
+    marks: dict[str, int] | None = None
+    """How what was delivered last arrived."""
+    worst: str = ""
+    """The material that differs most in the last proof."""
     keys: dict[str, str]
     """By page, what it is made of: a page whose key stays the same says the same."""
     can_undo: bool
@@ -136,6 +140,16 @@ def _within(name: str) -> Any:
     """The bounds of what may be asked of pictures."""
     low, high = LIMITS[name]
     return Field(ge=low, le=high)
+
+
+class CarryIn(Schema):
+    """A whole move at one press: to a destination where one is named, with what was decided in another move,
+    with a proof or without.
+    """
+
+    destination: Annotated[str, Field(max_length=80)] | None = None
+    recipe: int | None = None
+    prove: bool = False
 
 
 class JobSettings(Schema):

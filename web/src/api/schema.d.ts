@@ -373,6 +373,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Carry
+         * @description The whole move at one press: delivered, and proved where asked; see :class:`CarryIn`.
+         */
+        post: operations["server_moves_api_moves_carry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}": {
         parameters: {
             query?: never;
@@ -2675,6 +2695,15 @@ export interface components {
             verdict: string | null;
             /** Mean */
             mean: number | null;
+            /** Marks */
+            marks?: {
+                [key: string]: number;
+            } | null;
+            /**
+             * Worst
+             * @default
+             */
+            worst: string;
             /** Keys */
             keys: {
                 [key: string]: string;
@@ -2860,6 +2889,22 @@ export interface components {
              * @default false
              */
             anew: boolean;
+        };
+        /**
+         * CarryIn
+         * @description A whole move at one press: to a destination where one is named, with what was decided in another move,
+         *     with a proof or without.
+         */
+        CarryIn: {
+            /** Destination */
+            destination?: string | null;
+            /** Recipe */
+            recipe?: number | null;
+            /**
+             * Prove
+             * @default false
+             */
+            prove: boolean;
         };
         /** FileOfMove */
         FileOfMove: {
@@ -8530,6 +8575,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_moves_carry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CarryIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
                 };
             };
         };

@@ -5,8 +5,10 @@ import { api, type DroppedFile, filesOfDrop, got, type Move, pictures } from "..
 import { isRunning, useMoves } from "../api/hooks";
 import { DeskHeader } from "../ui/DeskHeader";
 import { Notice, Waiting } from "../ui/Notice";
+import { Mark, type MarkName } from "../ui/Mark";
 import { timeLeft } from "../ui/Progress";
 import { DestinationTag, SourceTag, Way } from "../ui/Tags";
+import { CarryBar } from "./CarryBar";
 import { NewMove } from "./NewMove";
 import { BelowDesk, useBringBack, useDeskAct, useTakeOff } from "./TakenOff";
 
@@ -15,6 +17,8 @@ export function Desk() {
   const [files, setFiles] = useState<DroppedFile[] | null>(null);
   const [over, setOver] = useState(false);
   const [gone, setGone] = useState<Move | null>(null);
+  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
+  const held = moves.data?.filter((move) => chosen.has(move.id)) ?? [];
   const navigate = useNavigate();
   const off = useTakeOff();
   const back = useBringBack();
@@ -60,9 +64,23 @@ export function Desk() {
         )}
         <ul className="border-t border-base-300">
           {moves.data?.map((move) => (
-            <MoveRow key={move.id} move={move} onTakeOff={() => takeOff(move)} />
+            <MoveRow
+              key={move.id}
+              move={move}
+              chosen={chosen.has(move.id)}
+              onChoose={(is) => setChosen(is ? withIt(chosen, move.id) : without(chosen, move.id))}
+              onTakeOff={() => takeOff(move)}
+            />
           ))}
         </ul>
+        {held.length > 0 && (
+          <CarryBar
+            chosen={held}
+            all={moves.data ?? []}
+            onAll={() => setChosen(new Set(moves.data?.map((move) => move.id)))}
+            onNone={() => setChosen(new Set())}
+          />
+        )}
         <BelowDesk />
       </main>
       {gone && (
@@ -89,7 +107,20 @@ export function Desk() {
   );
 }
 
-function MoveRow({ move, onTakeOff }: { move: Move; onTakeOff: () => void }) {
+const withIt = (held: ReadonlySet<number>, id: number) => new Set([...held, id]);
+const without = (held: ReadonlySet<number>, id: number) => new Set([...held].filter((one) => one !== id));
+
+function MoveRow({
+  move,
+  chosen,
+  onChoose,
+  onTakeOff,
+}: {
+  move: Move;
+  chosen: boolean;
+  onChoose: (chosen: boolean) => void;
+  onTakeOff: () => void;
+}) {
   const again = useDeskAct(() =>
     got(
       api.POST("/api/moves/{move_id}/jobs", {
@@ -119,6 +150,12 @@ function MoveRow({ move, onTakeOff }: { move: Move; onTakeOff: () => void }) {
     : [];
   return (
     <li className="group flex items-center gap-5 border-b border-base-300 py-3">
+      <input
+        type="checkbox"
+        aria-label={`Choose ${move.name}`}
+        checked={chosen}
+        onChange={(event) => onChoose(event.target.checked)}
+      />
       <Link
         to={`/moves/${move.id}`}
         tabIndex={-1}
@@ -162,6 +199,7 @@ function MoveRow({ move, onTakeOff }: { move: Move; onTakeOff: () => void }) {
             {timeLeft(move.job?.seconds_left ?? null)}
           </p>
         )}
+        {words && <Carried move={move} />}
         {move.refusal && (
           <p>
             <span className="font-semibold text-primary">Refused.</span> {move.refusal.what}{" "}
@@ -183,7 +221,12 @@ function MoveRow({ move, onTakeOff }: { move: Move; onTakeOff: () => void }) {
         {move.mean !== null && (
           <>
             <span className="tight block text-[22px] leading-none font-bold">ΔE {move.mean.toFixed(1)}</span>
-            <span className="text-[12px] text-soft">{move.verdict}</span>
+            <span className="block text-[12px] text-soft">{move.verdict}</span>
+            {move.worst && (
+              <span className="block truncate text-[12px] text-soft" title={`worst: ${move.worst}`}>
+                worst: {move.worst}
+              </span>
+            )}
           </>
         )}
       </div>
@@ -197,3 +240,35 @@ function MoveRow({ move, onTakeOff }: { move: Move; onTakeOff: () => void }) {
     </li>
   );
 }
+
+/** How a move that is carried from the desk stands: what is done, what was refused, or how what was delivered arrived. */
+function Carried({ move }: { move: Move }) {
+  const job = move.job;
+  if (job?.kind === "carry" && isRunning(job))
+    return (
+      <p role="status" className="mt-1 text-[12px] text-soft">
+        {job.state === "waiting"
+          ? "Waits for its turn"
+          : `${Math.round(job.fraction * 100)} %, ${job.message}`}{" "}
+        {timeLeft(job.seconds_left)}
+      </p>
+    );
+  if (job?.kind === "carry" && job.refusal)
+    return (
+      <p className="mt-1 text-[12px]">
+        <span className="font-semibold text-primary">Not delivered.</span> {job.refusal.what}
+      </p>
+    );
+  if (!move.marks) return null;
+  return (
+    <p className="mt-1 flex gap-3 text-[12px] text-soft">
+      {MARKS.filter((mark) => move.marks![mark]).map((mark) => (
+        <span key={mark} className="flex items-center gap-1">
+          <Mark mark={mark} /> {move.marks![mark]} {mark}
+        </span>
+      ))}
+    </p>
+  );
+}
+
+const MARKS: readonly MarkName[] = ["exact", "close", "lost", "blocked", "unaccounted"];
