@@ -162,11 +162,14 @@ def carry(request: HttpRequest, move_id: int, wanted: CarryIn) -> Any:
     move, person = move_row(move_id), person_of(request)
     if wanted.recipe is not None and not visible(person).filter(id=wanted.recipe).exists():
         raise Refused("There is no such move to take decisions from.", move.name, "Choose one on the desk.")
+    revision = move.revisions.order_by("-number").first()
+    if revision is None or not revision.received or revision.refusal:
+        raise Refused("The delivery was not read.", move.name, "Wait for it to finish, or read it again.")
     if wanted.destination is not None:
         sheet_of(wanted.destination, "destination")
         move.destination = wanted.destination
         move.save(update_fields=["destination"])
-    ready(move_id)
+    jobs.read_again(move)  # what was read by an earlier version is read first
     asked = {"recipe": wanted.recipe, "prove": wanted.prove, "by": person.pk if person else None}
     jobs.start(move, "carry", asked)
     return desk.move_out(move, person)

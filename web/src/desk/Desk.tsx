@@ -250,7 +250,7 @@ function Carried({ move }: { move: Move }) {
         {job.state === "waiting"
           ? "Waits for its turn"
           : `${Math.round(job.fraction * 100)} %, ${job.message}`}{" "}
-        {timeLeft(job.seconds_left)}
+        {!job.message.includes("left") && timeLeft(job.seconds_left)}
       </p>
     );
   if (job?.kind === "carry" && job.refusal)
