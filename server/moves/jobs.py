@@ -28,7 +28,7 @@ from server.moves.models import Handover, Job, Move, ProofRow
 from server.moves.store import blob_bytes, get_blob, put_blob, store
 from trasloco.errors import Cancelled, Refused
 from trasloco.progress import Progress, part_of
-from trasloco.results import one_side, outside, proving, recipes
+from trasloco.results import one_side, outside, proving, recipes, way_back
 from trasloco.results.coming_in import bounded
 from trasloco.results.delivering import delivered
 from trasloco.results.pages import lightmaps, mixing
@@ -381,6 +381,23 @@ def _carry(job: Job, report: Progress) -> None:
         prove(job, part_of(report, 0.6, 1))
 
 
+def _way_back(job: Job, report: Progress) -> None:
+    """What a package that came back says."""
+    bench = Bench(job.move)
+    row = job.move.handovers.filter(id=job.settings.get("handover", 0)).first()
+    if row is None or row.plan != bench.landed_name.inputs:
+        raise Refused(
+            "The move has changed since that package was delivered.",
+            job.move.name,
+            "Deliver again, or undo until it stands as it was delivered.",
+        )
+    delivered = {path: get_blob(entry["blob"]) for path, entry in row.files.items()}
+    returned = {path: get_blob(blob) for path, blob in job.settings["files"].items()}
+    with bounded():
+        found = way_back.came_back(bench, delivered, returned, report)
+    Job.objects.filter(id=job.id).update(result={"came": found})
+
+
 def _explain(job: Job, report: Progress) -> None:
     """Why a picture of the import looks as it does."""
     bench = Bench(job.move)
@@ -406,5 +423,6 @@ _WORK: dict[str, Callable[[Job, Progress], None]] = {
     "deliver": _deliver,
     "explain": _explain,
     "carry": _carry,
+    "way back": _way_back,
 }
 KINDS = frozenset(_WORK)

@@ -54,6 +54,10 @@ LIST, LISTED = "packing-list.txt", "packing-list.json"
 """What the packing list is called beside a package: as text, and for programs."""
 
 
+PAPERS = frozenset({LIST, LISTED, "contents.txt", "report.html", "return-note.txt"})
+"""What lies beside every package."""
+
+
 def papers_of(delivery: Delivery) -> dict[str, bytes]:
     """What lies beside a package, by name."""
     return {

@@ -8,21 +8,24 @@ from typing import Any
 
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Router
+from ninja import File, Form, Router, UploadedFile
 
-from server.moves import rows
+from server.moves import desk, jobs, rows
 from server.moves.api.asking import blob, png, ready
 from server.moves.api.deciding import take
 from server.moves.comparing import changes_between, changes_of_revision
+from server.moves.files import keep_files
 from server.moves.models import Handover, Revision
 from server.moves.schemas.handover import (
     AccountsOut,
+    CameBackOut,
     ChangesOut,
     HandBack,
     HandedBack,
     HandoverOut,
     PackingListOut,
 )
+from server.moves.schemas.moves import JobOut
 from server.moves.store import get_blob
 from trasloco.errors import Refused
 from trasloco.results.delivering import list_in
@@ -87,6 +90,40 @@ def revision_picture(
     if path not in row.files:
         raise Refused("There is no such file in this revision.", path[:200], "Reload the page.")
     return png(rows.delivered_png(path, row.files[path], min(max(side, 16), 512)))
+
+
+@router.get("/moves/{move_id}/came-back", response=CameBackOut | None)
+def came_back(request: HttpRequest, move_id: int) -> Any:
+    """What the package said that came back last; nothing where none did."""
+    bench = ready(move_id)
+    job = bench.move.jobs.filter(kind="way back", state="done").order_by("-id").first()
+    row = bench.move.handovers.filter(id=job.settings.get("handover", 0)).first() if job else None
+    if job is None or row is None:
+        return None
+    return {
+        "number": row.number,
+        "created": job.created.isoformat(),
+        "current": row.plan == bench.landed_name.inputs,
+        "came": job.result.get("came", []),
+    }
+
+
+@router.post("/moves/{move_id}/came-back", response=JobOut)
+def take_back(
+    request: HttpRequest,
+    move_id: int,
+    files: File[list[UploadedFile]],
+    paths: Form[list[str]] = [],  # noqa: B006
+) -> Any:
+    """A package that was changed at its destination, or some of its files: a job tells what is different from
+    the last handover.
+    """
+    bench = ready(move_id)
+    row = bench.move.handovers.order_by("-number").first()
+    if row is None:
+        raise Refused("Nothing was delivered yet.", bench.move.name, "Deliver first.")
+    kept = keep_files(files, paths)
+    return desk.job_out(jobs.start(bench.move, "way back", {"handover": row.id, "files": kept}))
 
 
 @router.get("/handovers/{handover_id}/report")

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
+from server.moves.schemas.deciding import DecisionRowOut
 from server.moves.schemas.moves import MoveOut
 
 
@@ -103,6 +104,32 @@ class ChangesOut(Schema):
     files: list[FileChangeOut] = []
     same_files: int = 0
     idle: int = 0
+
+
+class CameOut(Schema):
+    """A difference of a package that came back; ``item`` is empty for what is new, ``why`` says why there is no
+    decision.
+    """
+
+    kind: str
+    item: str
+    name: str
+    what: str
+    before: str
+    after: str
+    decisions: list[DecisionRowOut]
+    why: str
+
+
+class CameBackOut(Schema):
+    """What the package said that came back last: since which handover, and when. ``current`` is false once
+    something was decided since.
+    """
+
+    number: int
+    created: str
+    current: bool
+    came: list[CameOut]
 
 
 class ListThing(Schema):

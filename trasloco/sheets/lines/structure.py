@@ -26,7 +26,7 @@ LINES = (
     Line(
         "structure.names",
         "Structure",
-        "Names",
+        "What things are called",
         "Old formats know no blanks and no accents, and take two parts of one name for one.",
         "choice",
         {"kept": "As they are", "plain": "Letters, digits, - and _ only, each name once"},

@@ -1,6 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, got } from "./client";
+import { of } from "./hooks";
 import type { components } from "./schema";
 
 export type Changes = components["schemas"]["ChangesOut"];
@@ -31,3 +32,29 @@ export const useRevisionChanges = (move: number, number: number) =>
         }),
       ),
   });
+
+export type CameBack = components["schemas"]["CameBackOut"];
+export type CameThing = components["schemas"]["CameOut"];
+
+/** What the package said that came back from its destination last; null where none did. */
+export const useCameBack = (move: number) =>
+  useQuery({
+    queryKey: ["move", move, "came back"],
+    queryFn: async () => (await got(api.GET("/api/moves/{move_id}/came-back", of(move)))) ?? null,
+  });
+
+/** A package that was changed at its destination, or some of its files, given to be compared. */
+export function useGiveBack(move: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (files: File[]) => {
+      const body = new FormData();
+      for (const file of files) {
+        body.append("files", file);
+        body.append("paths", file.webkitRelativePath || file.name);
+      }
+      return got(api.POST("/api/moves/{move_id}/came-back", { ...of(move), body: body as never }));
+    },
+    onSettled: () => void client.invalidateQueries({ queryKey: ["move", move] }),
+  });
+}

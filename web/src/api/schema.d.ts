@@ -2353,6 +2353,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/came-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Came Back
+         * @description What the package said that came back last; nothing where none did.
+         */
+        get: operations["server_moves_api_handover_came_back"];
+        put?: never;
+        /**
+         * Take Back
+         * @description A package that was changed at its destination, or some of its files: a job tells what is different from
+         *     the last handover.
+         */
+        post: operations["server_moves_api_handover_take_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/handovers/{handover_id}/report": {
         parameters: {
             query?: never;
@@ -7877,6 +7902,44 @@ export interface components {
             after: string;
         };
         /**
+         * CameBackOut
+         * @description What the package said that came back last: since which handover, and when. ``current`` is false once
+         *     something was decided since.
+         */
+        CameBackOut: {
+            /** Number */
+            number: number;
+            /** Created */
+            created: string;
+            /** Current */
+            current: boolean;
+            /** Came */
+            came: components["schemas"]["CameOut"][];
+        };
+        /**
+         * CameOut
+         * @description A difference of a package that came back; ``item`` is empty for what is new, ``why`` says why there is no
+         *     decision.
+         */
+        CameOut: {
+            /** Kind */
+            kind: string;
+            /** Item */
+            item: string;
+            /** Name */
+            name: string;
+            /** What */
+            what: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Decisions */
+            decisions: components["schemas"]["DecisionRowOut"][];
+            /** Why */
+            why: string;
+        };
+        /**
          * ListThing
          * @description A thing of the packing list and what is said of it, key by key.
          */
@@ -11187,6 +11250,62 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_moves_api_handover_came_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CameBackOut"] | null;
+                };
+            };
+        };
+    };
+    server_moves_api_handover_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Files */
+                    files: string[];
+                    /**
+                     * Paths
+                     * @default []
+                     */
+                    paths?: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
             };
         };
     };

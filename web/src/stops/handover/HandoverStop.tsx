@@ -8,6 +8,7 @@ import { Notice, Waiting } from "../../ui/Notice";
 import { Papers } from "../../ui/Papers";
 import { useShownMove } from "../MoveShell";
 import { Balance, ByKind, NotExplained } from "./Books";
+import { CameBack } from "./CameBack";
 import { Earlier } from "./Earlier";
 import { HowToImport } from "./HowToImport";
 import { OnDisk } from "./OnDisk";
@@ -24,7 +25,7 @@ export function HandoverStop() {
   const decide = useDecide(move.id);
   const navigate = useNavigate();
   const [params, setParams] = useSearchParams();
-  const [paper, setPaper] = useState<"list" | "disk" | "steps" | "report">("list");
+  const [paper, setPaper] = useState<"list" | "disk" | "steps" | "report" | "back">("list");
   const job = move.job && isRunning(move.job) ? move.job : null;
   useAfter(move.job, ["deliver"], handovers.refetch);
   useAfter(move.job, ["account", "deliver", "prove"], accounts.refetch);
@@ -126,13 +127,16 @@ export function HandoverStop() {
             { key: "disk", words: "On disk" },
             { key: "steps", words: "How to import" },
             { key: "report", words: "Report" },
+            { key: "back", words: "Came back" },
           ]}
           shown={paper}
           onShow={setPaper}
-          className="gap-4 px-[18px] pt-3 pb-2"
+          className="gap-3 px-[18px] pt-3 pb-2"
         >
           {paper === "list" ? (
             <PackingList move={move.id} />
+          ) : paper === "back" ? (
+            <CameBack delivered={all.length > 0} />
           ) : !shown ? (
             <div className="p-[18px]">
               <h2>Nothing delivered yet</h2>
