@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { api, got } from "./client";
+import { api, got, upload } from "./client";
 import { of } from "./hooks";
 import type { components } from "./schema";
 
@@ -47,14 +47,13 @@ export const useCameBack = (move: number) =>
 export function useGiveBack(move: number) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (files: File[]) => {
-      const body = new FormData();
-      for (const file of files) {
-        body.append("files", file);
-        body.append("paths", file.webkitRelativePath || file.name);
-      }
-      return got(api.POST("/api/moves/{move_id}/came-back", { ...of(move), body: body as never }));
-    },
+    mutationFn: (files: File[]) =>
+      upload(
+        `/moves/${move}/came-back`,
+        files.map((file) => ({ path: file.webkitRelativePath || file.name, file })),
+        {},
+        () => undefined,
+      ),
     onSettled: () => void client.invalidateQueries({ queryKey: ["move", move] }),
   });
 }

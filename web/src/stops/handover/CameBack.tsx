@@ -109,11 +109,11 @@ function Row({
 }) {
   const able = one.decisions.length > 0;
   return (
-    <li className="grid grid-cols-[20px_1fr] border-b border-base-300 py-1.5">
+    <li className="grid grid-cols-[20px_1fr] items-start border-b border-base-300 py-1.5">
       {able ? (
         <input
           type="checkbox"
-          className="mt-0.5"
+          className="mt-1 h-[13px] w-[13px]"
           aria-label={`Take over ${one.name}, ${one.what}`}
           checked={chosen}
           onChange={(event) => onChoose(event.target.checked)}
