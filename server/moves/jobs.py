@@ -21,16 +21,16 @@ from server.lanes.queue import begin, expected_s
 from server.moves.bench import Bench
 from server.moves.comparing import compare_files, compare_revisions
 from server.moves.deciding import keep_decisions
+from server.moves.deliver import deliver, take_back
 from server.moves.desk import tell
 from server.moves.faults import fault_of, need_room
 from server.moves.joined import decisions_of
-from server.moves.models import Handover, Job, Move, ProofRow
+from server.moves.models import Job, Move, ProofRow
 from server.moves.store import blob_bytes, get_blob, put_blob, store
 from trasloco.errors import Cancelled, Refused
 from trasloco.progress import Progress, part_of
-from trasloco.results import one_side, outside, proving, recipes, way_back
+from trasloco.results import one_side, outside, proving, recipes
 from trasloco.results.coming_in import bounded
-from trasloco.results.delivering import delivered
 from trasloco.results.pages import lightmaps, mixing
 from trasloco.results.records import keeping
 
@@ -319,49 +319,6 @@ def _account(job: Job, report: Progress) -> None:
     Bench(job.move).accounts(report)
 
 
-def _proof_shown(bench: Bench) -> proving.ShownProof | None:
-    """The last proof of what is delivered, as a report shows it."""
-    row = bench.move.proofs.filter(plan=bench.landed_name.inputs).order_by("-number").first()
-    if row is None:
-        return None
-    held = row.pictures
-
-    def picture(view: str, side: str) -> bytes | None:
-        return get_blob(held[view][side]) if view in held else None
-
-    return proving.shown_of(row.figures, picture)
-
-
-def _deliver(job: Job, report: Progress) -> None:
-    bench = Bench(job.move)
-    same = job.move.handovers.filter(plan=bench.landed_name.inputs, created__gte=job.created).first()
-    if same is not None:
-        # Pressed again while this very package was being written: it is there.
-        Job.objects.filter(id=job.id).update(result={"handover": same.id})
-        return
-    last = job.move.handovers.order_by("-number").values_list("number", flat=True).first() or 0
-    made = delivered(bench, _proof_shown(bench), report, last + 1)
-    files = {
-        path: {"blob": put_blob(data), "size": len(data), "for": made.purposes.get(path, "")}
-        for path, data in made.files.items()
-    }
-    papers = {"report": put_blob(made.report), "archive": put_blob(made.archive())}
-    with transaction.atomic():
-        number = (job.move.handovers.order_by("-number").values_list("number", flat=True).first() or 0) + 1
-        row = Handover.objects.create(
-            move=job.move,
-            number=number,
-            destination=bench.destination.name,
-            files=files,
-            marks=dict(made.accounts.counted()),
-            packing_list=made.contents,
-            plan=bench.landed_name.inputs,
-            steps=made.steps,
-            **papers,
-        )
-    Job.objects.filter(id=job.id).update(result={"handover": row.id})
-
-
 def _carry(job: Job, report: Progress) -> None:
     """A whole move at one press: what another decided, as far as it fits, the package, and a proof. What was
     made before of the same is not made again.
@@ -376,26 +333,9 @@ def _carry(job: Job, report: Progress) -> None:
             keep_decisions(bench, wanted, User.objects.filter(pk=asked.get("by") or 0).first())
     prove_too = bool(asked.get("prove"))
     if not job.move.handovers.filter(plan=Bench(job.move).landed_name.inputs).exists():
-        _deliver(job, part_of(report, 0.05, 0.6 if prove_too else 1))
+        deliver(job, part_of(report, 0.05, 0.6 if prove_too else 1))
     if prove_too:
         prove(job, part_of(report, 0.6, 1))
-
-
-def _way_back(job: Job, report: Progress) -> None:
-    """What a package that came back says."""
-    bench = Bench(job.move)
-    row = job.move.handovers.filter(id=job.settings.get("handover", 0)).first()
-    if row is None or row.plan != bench.landed_name.inputs:
-        raise Refused(
-            "The move has changed since that package was delivered.",
-            job.move.name,
-            "Deliver again, or undo until it stands as it was delivered.",
-        )
-    delivered = {path: get_blob(entry["blob"]) for path, entry in row.files.items()}
-    returned = {path: get_blob(blob) for path, blob in job.settings["files"].items()}
-    with bounded():
-        found = way_back.came_back(bench, delivered, returned, report)
-    Job.objects.filter(id=job.id).update(result={"came": found})
 
 
 def _explain(job: Job, report: Progress) -> None:
@@ -420,9 +360,9 @@ _WORK: dict[str, Callable[[Job, Progress], None]] = {
     "mix": _mix,
     "again": _again,
     "account": _account,
-    "deliver": _deliver,
+    "deliver": deliver,
     "explain": _explain,
     "carry": _carry,
-    "way back": _way_back,
+    "way back": take_back,
 }
 KINDS = frozenset(_WORK)
