@@ -4,13 +4,20 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from unittest import TestCase
+from unittest.mock import patch
 
 import numpy as np
 
-from tests.making import image, noise_image
+from tests.making import image, material, noise_image, quad, scene
+from trasloco.fit import carry as carrying
+from trasloco.formats.gltf_write import write_glb
 from trasloco.inventory.seeing import sight_of
 from trasloco.keeping import FEW, keeping, kept, kept_of_late, recalled, remembered, with_keeper
+from trasloco.results.route import Route
 from trasloco.results.store import MemoryStore
+from trasloco.scene.digest import digest
+from trasloco.scene.model import Texture
+from trasloco.sheets.library import built_in_sheets
 
 
 class Counted:
@@ -86,3 +93,40 @@ class Keeping(TestCase):
         with keeping(None):
             fresh = sight_of(first)
         np.testing.assert_array_equal(held.mean, fresh.mean)
+
+
+class Revisions(TestCase):
+    def delivery(self, seed: int) -> dict[str, bytes]:
+        """Three materials with two images each, the second read as roughness and metalness; one image is another
+        for another seed.
+        """
+        pictures = [noise_image(f"p{k}", 32, 32, 3, seed=k if k else seed) for k in range(6)]
+        materials = [
+            material(
+                f"m{k}",
+                base_color=Texture(pictures[2 * k].id, "rgb", "srgb"),
+                roughness=Texture(pictures[2 * k + 1].id, "r"),
+            )
+            for k in range(3)
+        ]
+        slots = [quad(1, m.id) for m in materials]
+        return {"stage.glb": write_glb(scene(*slots, materials=tuple(materials), images=tuple(pictures)))}
+
+    def test_a_second_revision_with_one_image_changed_writes_one_image(self) -> None:
+        store, sheets = MemoryStore(), built_in_sheets()
+        written: list[str] = []
+        real = carrying._write
+
+        def counted(planned, *given):  # type: ignore[no-untyped-def]
+            written.append(planned.path)
+            return real(planned, *given)
+
+        with patch.object(carrying, "_write", counted), keeping(store):
+            for seed, count in ((100, 9), (200, 1), (200, 0)):
+                files = self.delivery(seed)
+                digests = {path: digest(data) for path, data in files.items()}
+                written.clear()
+                held = files
+                route = Route(digests, lambda held=held: held, sheets["plain"], sheets["fornace"], [], store)  # type: ignore[misc]
+                route.package()
+                self.assertEqual(len(written), count, written)
