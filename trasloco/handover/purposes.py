@@ -41,6 +41,8 @@ def purposes(files: Mapping[str, bytes], carried: Carried) -> dict[str, str]:
         ending = posixpath.splitext(path)[1].lower()
         layer = next((words for end, words in _LAYERS.items() if path.endswith(end)), "")
         found[path] = images.get(path) or layer or _NAMED.get(path, "")
+        if path.startswith("pictures/"):
+            found[path] = "how it looks where it arrives"
         if not found[path]:
             root = layered and ending == ".usda"
             found[path] = "the root above the layers" if root else _BY_ENDING.get(ending, "")

@@ -20,6 +20,7 @@ from trasloco.handover.purposes import purposes
 from trasloco.handover.report import ShownProof, write_report
 from trasloco.progress import Progress, part_of
 from trasloco.results.listing.listing import list_json, list_text
+from trasloco.results.portraits import portraits
 from trasloco.results.route import Route
 
 
@@ -120,8 +121,15 @@ def delivered(
     entries = list_text(route, number), list_json(route, number)
     note = note_text(route.reference().name, route.findings())
     landed = route.landed()
-    told, steps = purposes(package.files, landed), steps_of(package.files, landed.scene, route.destination)
-    return Delivery(package.files, accounts, entries[0], page, contents, entries[1], note, told, steps)
+    files = {**package.files, **_pictured(route, part_of(report, 0.92, 1))}
+    told, steps = purposes(files, landed), steps_of(package.files, landed.scene, route.destination)
+    return Delivery(files, accounts, entries[0], page, contents, entries[1], note, told, steps)
+
+
+def _pictured(route: Route, report: Progress) -> Mapping[str, bytes]:
+    """Pictures that the sheet wants beside the package, of what arrives."""
+    how = route.destination.package.pictures
+    return {} if how == "none" else portraits(route.reference(), route.arrival(), how, report)
 
 
 def _written(route: Route, proof: ShownProof | None) -> tuple[str, bytes]:

@@ -249,8 +249,8 @@ class Habit(_Strict):
 class PackageRules(_Strict):
     """As which of its open forms a layout is written; ``usual`` is the one that it has by itself.
 
-    ``files``: everything in one, or a file for each part, where the layout can. ``table``: a plain table of
-    materials beside it, and its ``columns``.
+    ``files``: everything in one, or a file for each part, where the layout can. ``pictures`` of what
+    arrives lie beside it; ``table``: a plain table of materials, and its ``columns``.
     """
 
     form: Literal[
@@ -273,6 +273,7 @@ class PackageRules(_Strict):
         "zae",
     ] = "usual"
     files: Literal["one", "one a part"] = "one"
+    pictures: Literal["none", "one", "turntable"] = "none"
     table: Literal["none", "csv", "json"] = "none"
     columns: list[
         Literal[

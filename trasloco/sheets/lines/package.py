@@ -42,6 +42,15 @@ LINES = (
         DESTINATION,
     ),
     Line(
+        "package.pictures",
+        "Package",
+        "Pictures beside it",
+        "What arrives, drawn by the proof's renderer: for a catalogue, or for whoever opens the folder.",
+        "choice",
+        {"none": "None", "one": "One of everything", "turntable": "Twelve, once round it"},
+        DESTINATION,
+    ),
+    Line(
         "package.table",
         "Package",
         "A table of materials beside it",
