@@ -378,3 +378,44 @@ class Tables(TestCase):
             listed = json.loads(delivered(given, same).files["material-table.json"])
             self.assertEqual([list(row) for row in listed], [columns] * (len(told) - 1))
             self.assertEqual(unaccounted(given, same), [])
+
+
+class Lines(TestCase):
+    def test_lines_of_structure_are_kept_whatever_the_layout_is(self) -> None:
+        """One line turned over at a time, on layouts that could hold more."""
+        apart = {"structure.groups": False}
+        still = {
+            **apart,
+            "structure.pivots": False,
+            "structure.instances": False,
+            "structure.tangents": False,
+            "structure.motion": [],
+        }
+        for name, changes in (
+            ("lanterna", apart),
+            ("fornace", apart),
+            ("plancia", {**apart, "structure.names": "plain"}),
+            ("sipario", {"structure.groups": True}),
+            ("taccuino", still),
+            ("taccuino", {**still, "structure.slots": "by material"}),
+            ("fornace", {**still, "structure.uv_sets": "one"}),
+            ("lanterna", {"structure.motion": ["places"]}),
+            ("lanterna", {"cameras.taken": False, "cameras.lens": False}),
+            ("lanterna", {"structure.uv_sets": "one", "materials.relief_strength": "in the image"}),
+            ("taccuino", {"structure.colors": False, "structure.normals": False}),
+            ("taccuino", {"materials.cut_at": "half", "structure.names": "plain"}),
+        ):
+            sheet = changed(SHEETS[name], changes)
+            for number in (1, 2):
+                with self.subTest(f"{name} {changes}, {number}"):
+                    self.assertEqual(unaccounted(everything(f"combo {number}"), sheet), [])
+
+    def test_lines_that_need_one_another_are_told(self) -> None:
+        for changes, path in (
+            ({"structure.slots": "by material"}, "structure.slots"),
+            ({"structure.pivots": False}, "structure.groups"),
+            ({"structure.pivots": False, "structure.groups": False}, "structure.instances"),
+        ):
+            with self.assertRaises(Refused) as caught:
+                changed(SHEETS["taccuino"], changes)
+            self.assertEqual(caught.exception.where, path)

@@ -103,7 +103,9 @@ class _Look:
         yield from _one(mesh, "mesh", "normals", meant, got, lambda p: p.normals, _directions)
         yield from self._uvs(mesh, meant, got)
         if any(p.tangents is not None for p in meant):
-            yield from _one(mesh, "mesh", "tangents", meant, got, lambda p: p.tangents, _tangents)
+            anew = not self.destination.structure.tangents and all(_as_by_uvs(p) for p in got)
+            for fact in _one(mesh, "mesh", "tangents", meant, got, lambda p: p.tangents, _tangents):
+                yield replace(fact, kept=anew)
         elif any(p.tangents is not None for p in got) and not all(_as_by_uvs(p) for p in got):
             yield Fact("mesh", mesh.id, "tangents", mesh.name, "by the UVs", "others", False)
         promise = self.promises.get(("color", mesh.id, "vertex colours"))

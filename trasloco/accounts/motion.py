@@ -121,8 +121,7 @@ def _clip(
         return Fact("motion", clip.id, aspect, clip.name, told, "stands still", False, gone=True)
     apart, span = _apart(clip, other, aspect, reference, arrival, pairs, times, alone)
     bound = PLACE + (promise.bound * 1.05 if promise is not None and promise.mark == "close" else 0.0)
-    ends = (float(times[0]), float(times[-1])) if alone else _ends(clip)
-    length = max(abs(a - b) for a, b in zip(ends, _ends(other)))
+    length = max(abs(a - b) for a, b in zip(_ends(clip, aspect), _ends(other, aspect)))
     same, kept = apart <= PLACE and length < 1e-3, apart <= bound and length < 1e-3
     arrived = (
         f"at most {apart:.2g} off" if apart > PLACE else f"{span:.4g} s, the same at {len(times)} moments"
@@ -171,7 +170,7 @@ def _apart(
                 there.get(twin, arrival.nodes[twin].matrix),
             )
             worst = max(worst, float((np.abs(first - second) / np.maximum(1.0, np.abs(first))).max()))
-    start, end = _ends(other)
+    start, end = _ends(other, aspect)
     return worst, end - start
 
 
@@ -192,7 +191,7 @@ def _in_the_world(
             node = reference.nodes[id]
             bare = node.mesh is None and bool(node.light or node.camera)
             worst = max(worst, apart_by(here[id], there[twin], bare=bare))
-    start, end = _ends(other)
+    start, end = _ends(other, "places")
     return worst, end - start
 
 
@@ -208,9 +207,10 @@ def _bare(scene: Scene, id: str, pairs: Pairs) -> bool:
     )
 
 
-def _ends(clip: Clip) -> tuple[float, float]:
-    """First and last key of a clip, in seconds."""
-    ends = [float(x) for c in clip.channels for x in (c.times_s[0], c.times_s[-1]) if len(c.times_s)]
+def _ends(clip: Clip, aspect: str) -> tuple[float, float]:
+    """First and last key of a clip's places or shapes, in seconds."""
+    held = [c for c in clip.channels if (c.path == "weights") == (aspect == "shapes") and len(c.times_s)]
+    ends = [float(x) for c in held for x in (c.times_s[0], c.times_s[-1])]
     return min(ends, default=0.0), max(ends, default=0.0)
 
 

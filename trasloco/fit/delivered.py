@@ -78,6 +78,13 @@ def delivered_scene(
         id: node if node.cloud in clouds or node.cloud is None else replace(node, cloud=None)
         for id, node in nodes.items()
     }
+    if not destination.cameras.taken:
+        nodes = {id: replace(node, camera=None) for id, node in nodes.items()}
+    if not destination.structure.normals:
+        meshes = {
+            id: replace(m, primitives=tuple(replace(p, normals=None, tangents=None) for p in m.primitives))
+            for id, m in meshes.items()
+        }
     if destination.structure.uv_sets == "none":
         meshes = {
             id: replace(m, primitives=tuple(replace(p, uvs=()) for p in m.primitives))

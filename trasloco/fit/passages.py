@@ -178,7 +178,7 @@ def _meshes(
                 "mesh",
                 mesh.id,
                 "tangents",
-                rules.tangents,
+                rules.tangents and rules.normals,
                 "as they are",
                 f"{destination.name} makes tangents anew from the UVs.",
             )

@@ -145,8 +145,6 @@ def _standing(whole: Scene, named: Scene, destination: Sheet) -> Scene:
             continue
         own = f"{id}/mesh"
         moved = [replace(moved_primitive(p, world[id]), morphs=()) for p in mesh.primitives]
-        if not destination.structure.normals:
-            moved = [replace(p, normals=None) for p in moved]
         primitives = joined_slots(moved, destination.structure.slots)
         meshes[own] = replace(mesh, id=own, name=node.name, primitives=primitives, morph_names=())
         nodes[id] = replace(node, parent=None, matrix=np.eye(4), mesh=own, skin=None)

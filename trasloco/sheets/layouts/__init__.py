@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from importlib import import_module
 from pkgutil import iter_modules
 
@@ -34,7 +35,24 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
         return "images.kind", "A usdz package takes PNG and JPEG."
     if sheet.package.files == "one a part" and not facts.per_part:
         return "package.files", "This layout has one file for everything."
-    return next(facts.faults(sheet), None)
+    return next(facts.faults(sheet), None) or next(_without_places(sheet), None)
+
+
+def _without_places(sheet: Sheet) -> Iterator[Fault]:
+    """What has no meaning any more where points are written as they stand in the world, and what needs that."""
+    rules = sheet.structure
+    if rules.pivots:
+        if rules.slots != "kept":
+            yield "structure.slots", "Slots become one only where points are written as they stand."
+        return
+    for name, there in (
+        ("groups", rules.groups),
+        ("instances", rules.instances),
+        ("tangents", rules.tangents),
+        ("motion", bool(rules.motion)),
+    ):
+        if there:
+            yield f"structure.{name}", "Where points are written as they stand there is none of it."
 
 
 def form_of(sheet: Sheet) -> str:
