@@ -121,7 +121,10 @@ def _clip(
         return Fact("motion", clip.id, aspect, clip.name, told, "stands still", False, gone=True)
     apart, span = _apart(clip, other, aspect, reference, arrival, pairs, times, alone)
     bound = PLACE + (promise.bound * 1.05 if promise is not None and promise.mark == "close" else 0.0)
-    length = max(abs(a - b) for a, b in zip(_ends(clip, aspect), _ends(other, aspect)))
+    # A format may hold the last value to the end of the whole clip, or drop what lasted longer.
+    length = min(
+        max(abs(a - b) for a, b in zip(_ends(clip, which), _ends(other, which))) for which in (aspect, "")
+    )
     same, kept = apart <= PLACE and length < 1e-3, apart <= bound and length < 1e-3
     arrived = (
         f"at most {apart:.2g} off" if apart > PLACE else f"{span:.4g} s, the same at {len(times)} moments"
@@ -208,8 +211,12 @@ def _bare(scene: Scene, id: str, pairs: Pairs) -> bool:
 
 
 def _ends(clip: Clip, aspect: str) -> tuple[float, float]:
-    """First and last key of a clip's places or shapes, in seconds."""
-    held = [c for c in clip.channels if (c.path == "weights") == (aspect == "shapes") and len(c.times_s)]
+    """First and last key of a clip's places or shapes, or of all of it, in seconds."""
+    held = [
+        c
+        for c in clip.channels
+        if (not aspect or (c.path == "weights") == (aspect == "shapes")) and len(c.times_s)
+    ]
     ends = [float(x) for c in held for x in (c.times_s[0], c.times_s[-1])]
     return min(ends, default=0.0), max(ends, default=0.0)
 

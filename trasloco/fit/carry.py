@@ -58,7 +58,7 @@ def measure_plan(plan: Plan, reference: Scene, destination: Sheet, progress: Pro
     def one(crossing: Crossing) -> Crossing:
         planned = by_path.get(crossing.landing.image)
         if has_step(crossing, "points") and crossing.landing.input:
-            return measured_on_points(crossing, reference)
+            return measured_on_points(crossing, with_backs(reference, backs_for(reference, destination)))
         if (
             planned is None
             or crossing.given.texture is None
