@@ -131,7 +131,11 @@ def main() -> None:
         )
         shot("proof", f"/moves/{clean}/proof")
         shot("proof-wipe", f"/moves/{received}/proof", closer)
-        shot("handover", f"/moves/{received}/handover")
+        shot(
+            "handover",
+            f"/moves/{received}/handover",
+            lambda: page.get_by_role("tab", name="On disk").click(),
+        )
         shot("desk", "/", lambda: page.get_by_text("What takes room").click())
         if _api(page, "/session")["accounts"]:  # type: ignore[index]
             share = page.get_by_role("button", name="Share", exact=True)

@@ -106,7 +106,7 @@ class People(ServerTest):
             path = path.replace(f"{{{name}}}", str(id))
         path = re.sub(r"\{\w+\}", "x", path)
         if method == "POST" and (
-            path.endswith(("/files", "/files/replace", "/use-file", "/seen", "/kept/bring"))
+            path.endswith(("/files", "/files/replace", "/use-file", "/seen", "/came-back", "/kept/bring"))
             or path == "/moves"
         ):
             return self.client.post(f"/api{path}", {"name": "x"}).status_code
