@@ -9,7 +9,6 @@ import numpy as np
 from django.test import override_settings
 from playwright.sync_api import expect
 
-from server.moves import jobs
 from server.moves.bench import Bench
 from server.moves.models import Job, Move
 from tests.browser.making import BrowserTest
@@ -94,7 +93,7 @@ class States(BrowserTest):
         self.stop("Handover").click()
         deliver = self.page.get_by_role("button", name="Deliver")
         expect(deliver).to_be_enabled(timeout=60_000)
-        with mock.patch.object(jobs, "delivered", side_effect=MemoryError):
+        with mock.patch("server.moves.deliver.delivered", side_effect=MemoryError):
             deliver.click()
             expect(self.page.get_by_text("The machine has too little memory for this.")).to_be_visible(
                 timeout=60_000
