@@ -135,6 +135,7 @@ def main() -> None:
             "handover",
             f"/moves/{received}/handover",
             lambda: page.get_by_role("tab", name="On disk").click(),
+            8,
         )
         shot("desk", "/", lambda: page.get_by_text("What takes room").click())
         if _api(page, "/session")["accounts"]:  # type: ignore[index]

@@ -217,7 +217,7 @@ function MoveRow({
           </p>
         )}
       </div>
-      <div className="w-28 text-right">
+      <div className="w-36 text-right">
         {move.mean !== null && (
           <>
             <span className="tight block text-[22px] leading-none font-bold">ΔE {move.mean.toFixed(1)}</span>
