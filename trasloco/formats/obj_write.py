@@ -14,6 +14,7 @@ import numpy.typing as npt
 from trasloco.scene.geometry import transform_normals, transform_points
 from trasloco.scene.model import Doubles, Node, Primitive, Scene
 from trasloco.scene.transforms import to_convention
+from trasloco.scene.welding import same_points
 
 
 def write_obj(scene: Scene, parts: Iterable[Node], up_axis: str, unit_m: float, library: str) -> bytes:
@@ -47,17 +48,21 @@ class _Writer:
                 yield from self.slot(part, primitive)
 
     def slot(self, part: Node, p: Primitive) -> Iterator[str]:
-        points = transform_points(self.matrix, p.positions).astype(np.float32)
-        at = [self.number(points, "points")]
-        yield from _rows("v", np.unique(points, axis=0))
+        columns = [("v", "points", transform_points(self.matrix, p.positions))]
         if p.uvs:
-            up = np.stack([p.uvs[0][:, 0], 1 - p.uvs[0][:, 1].astype(np.float64)], axis=1)
-            at.append(self.number(up, "uvs"))
-            yield from _rows("vt", np.unique(up, axis=0))
+            columns.append(
+                ("vt", "uvs", np.stack([p.uvs[0][:, 0], 1 - p.uvs[0][:, 1].astype(np.float64)], 1))
+            )
         if p.normals is not None:
-            turned = transform_normals(self.matrix, p.normals).astype(np.float32)
-            at.append(self.number(turned, "normals"))
-            yield from _rows("vn", np.unique(turned, axis=0))
+            columns.append(("vn", "normals", transform_normals(self.matrix, p.normals)))
+        at = []
+        for key, kind, values in columns:
+            rows, numbers = _once(values.astype(np.float32))
+            first = getattr(self, kind)
+            setattr(self, kind, first + len(rows))
+            at.append(numbers + 1 + first)
+            line = key + " %.9g" * rows.shape[1]
+            yield from map(line.__mod__, map(tuple, rows.tolist()))
         worn = self.scene.materials.get(p.material or "")
         if worn is not None:
             name = worn.name
@@ -68,14 +73,13 @@ class _Writer:
         numbers = np.stack([one[p.indices] for one in at], axis=2).reshape(len(p.indices), -1)
         yield from map(face.__mod__, map(tuple, numbers.tolist()))
 
-    def number(self, values: npt.NDArray[np.floating], kind: str) -> npt.NDArray[np.int64]:
-        """Numbers of values in the file, equal ones sharing one; counted from 1 over the whole file."""
-        first = getattr(self, kind)
-        rows, inverse = np.unique(values, axis=0, return_inverse=True)
-        setattr(self, kind, first + len(rows))
-        return np.asarray(inverse.reshape(-1) + 1 + first, np.int64)
 
-
-def _rows(key: str, values: npt.NDArray[np.floating]) -> Iterator[str]:
-    line = key + " %.9g" * values.shape[1]
-    yield from map(line.__mod__, map(tuple, values.tolist()))
+def _once(values: npt.NDArray[np.float32]) -> tuple[npt.NDArray[np.float32], npt.NDArray[np.int64]]:
+    """Rows (N, 2 or 3) each once, in order of first appearance, and the number of each row among them."""
+    width = values.shape[1]
+    wide = np.zeros((len(values), 3), np.float32)
+    wide[:, :width] = values
+    labels, count = same_points(wide)
+    first = np.zeros(count, np.int64)
+    first[labels[::-1]] = np.arange(len(labels))[::-1]
+    return values[first], labels.astype(np.int64)
