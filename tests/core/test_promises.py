@@ -17,7 +17,7 @@ from trasloco.fit.model import Crossing, Plan
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.mends.settling import settle
 from trasloco.scene.model import Input, Material, Scene, Texture
-from trasloco.scene.resolve import input_values
+from trasloco.scene.resolve import emission_in_one, input_values
 from trasloco.sheets.library import built_in_sheets
 from trasloco.sheets.model import Sheet
 
@@ -134,6 +134,15 @@ class Promises(TestCase):
             return
         got = self.values(crossing.landing.input, arrived, arrival)
         wanted = self.meant(crossing, reference)
+        if crossing.name in ("emission", "emission_strength"):
+            # They mean something as a product, which a format may hold in one number.
+            fate = {c.name: c.mark for c in plan.crossings}
+            if crossing.name == "emission_strength" and fate.get("emission", "lost") != "lost":
+                return  # held with the colour
+            if fate.get("emission_strength", "lost") != "lost":
+                sent = next(iter(reference.materials.values()))
+                wanted = wanted * self.values("emission_strength", sent, reference)
+                got = got * self.values("emission_strength", arrived, arrival)
         if any(step.kind in ("metal", "points") for step in crossing.steps):
             return  # held by tests of their own
         planned = next((i for i in plan.images if i.path == crossing.landing.image), None)
@@ -331,3 +340,32 @@ class Rules(TestCase):
                 carried.images.get(base.texture.image.removeprefix("image:")) if base.texture else None,
             )
             np.testing.assert_allclose(shown[0, 0], expected, atol=0.004)
+
+
+class Emission(TestCase):
+    def test_emission_arrives_with_its_strength_or_the_strength_is_told_as_lost(self) -> None:
+        """A number, an image, a tinted image and a number above one, at every destination that knows emission."""
+        picture = noise_image("glow", 8, 8)
+        image = Texture(picture.id, "rgb", "srgb")
+        for label, emission, strength in (
+            ("number", Input((1.0, 0.5, 0.25)), 4.0),
+            ("image", Input((1.0, 1.0, 1.0), image), 4.0),
+            ("tinted image", Input((0.5, 0.5, 0.5), image), 3.0),
+            ("above one", Input((4.0, 2.0, 1.0)), 1.0),
+        ):
+            relief = Texture(picture.id, "rgb", strength=0.5)  # another strength, which is none of its own
+            lamp = material("lamp", emission=emission, emission_strength=(strength,), normal=relief)
+            given = scene(quad(1, lamp.id), materials=(lamp,), images=(picture,))
+            for destination in DESTINATIONS:
+                with self.subTest(f"{label} to {destination.name}"):
+                    plan = move.plan(given, SOURCES[0], destination)
+                    carried = move.carry(given, plan, destination)
+                    arrival = move.arrive(move.package(carried, destination), destination)
+                    told = move.account(given, arrival, carried.plan, destination)
+                    self.assertEqual([(e.title, e.sent, e.arrived) for e in told.unaccounted], [])
+                    (there,) = arrival.materials.values()
+                    lost = {c.name for c in plan.crossings if c.mark == "lost"}
+                    if emission.texture is None and "emission" not in lost:
+                        shines = np.array(emission_in_one(there))
+                        sent = np.array(emission.factor) * (1.0 if "emission_strength" in lost else strength)
+                        np.testing.assert_allclose(shines, sent, rtol=1e-5)

@@ -24,15 +24,14 @@ from trasloco.scene.images import Image
 from trasloco.scene.joining import slots_within
 from trasloco.scene.layers import flattened, lie_alike, placement_of
 from trasloco.scene.model import Input, Material, Scene
-from trasloco.scene.resolve import input_values
+from trasloco.scene.resolve import emission_in_one, input_values
 from trasloco.sheets.model import Sheet
 
 Values = npt.NDArray[np.float32]
-_POINTS = 2048
 _EXACT, _DITHERED, _VECTOR = 0.51, 1.01, 1.55
 """Codes of the delivered depth: rounding, dithering, and rounding of three channels at once."""
 _NUMBER = 2e-5
-_TOGETHER = {"emission": "emission_strength", "emission_strength": "emission"}
+_EMISSION = frozenset({"emission", "emission_strength"})
 """Inputs that only mean something as a product."""
 
 
@@ -110,6 +109,8 @@ class _Look:
         if crossing.landing.input != crossing.name and crossing.name == "ior":
             same = abs(self._reflected(self.material) - self._reflected(self.other)) < 1e-5
             return self._told(got, same, self._landed_as_told(got))
+        if (glow := self._glow()) is not None:
+            return glow
         if got.texture is None and self.meant.texture is None and not self.meant.layers:
             return self._as_numbers(got)
         return self._texels(got)
@@ -203,8 +204,8 @@ class _Look:
         meant, there = np.array(self.meant.factor), np.array(got.factor)
         if has_step(self.crossing, "see_through"):
             meant = 1 - meant
-        if self.crossing.name in _TOGETHER:
-            meant, there = self._product(self.material), self._product(self.other)
+        if self.crossing.name in _EMISSION and self._with_strength():
+            meant, there = (np.array(emission_in_one(m)) for m in (self.material, self.other))
         same = bool(np.allclose(meant, there, rtol=_NUMBER, atol=_NUMBER)) or (
             not np.isfinite(meant).all() and not np.isfinite(there).all()
         )
@@ -217,16 +218,39 @@ class _Look:
         same = same and not has_step(self.crossing, "see_through")
         return self._told(got, same, kept)
 
-    @staticmethod
-    def _product(material: Material) -> Any:
-        emission = material.inputs.get("emission", Input((0.0, 0.0, 0.0)))
-        strength = material.inputs.get("emission_strength", Input((1.0,)))
-        return np.array(emission.factor) * strength.factor[0]
+    def _with_strength(self) -> bool:
+        """Whether the strength of emission travels, by itself or within its number; else it is told as lost, and
+        the colour counts alone.
+        """
+        told = self.material.inputs.get("emission_strength", Input((1.0,))).factor != (1.0,)
+        within = any(step.settings.get("with_strength") for step in self.crossing.steps)
+        return not told or within or "emission_strength" in self.landed
+
+    def _glow(self) -> Fact | None:
+        """The strength of emission that has an image: a tint may have gone into the image or the strength, so
+        their mean product counts.
+        """
+        if self.crossing.name != "emission_strength":
+            return None
+        means, pictured = [], False
+        for material, scene in ((self.material, self.reference), (self.other, self.arrival)):
+            given = material.inputs.get("emission", Input((0.0, 0.0, 0.0)))
+            image = self._image(given, scene)
+            if given.texture is not None and (image is None or not image.usable):
+                return None
+            pictured = pictured or image is not None
+            means.append(self._values("emission", given, material, scene).mean(axis=(0, 1)))
+        if not pictured:
+            return None
+        got = self.other.inputs.get("emission_strength", Input((1.0,)))
+        codes = 1.5 / 255 * max(self.meant.factor[0], got.factor[0], 1.0)
+        same = bool(np.abs(means[0] - means[1]).max() <= codes)
+        return self._told(got, same, same)
 
     def _values(self, name: str, given: Input, of: Material, scene: Scene) -> Values:
-        """All of an input, (H, W, C); emission with its strength."""
+        """All of an input, (H, W, C); emission with its strength, where that travels."""
         values = input_values(name, given, self._image(given, scene))
-        if name == "emission":
+        if name == "emission" and self._with_strength():
             values = values * np.float32(of.inputs.get("emission_strength", Input((1.0,))).factor[0])
         return values
 

@@ -193,10 +193,10 @@ def _delivered_material(
         inputs[landing.input] = Input(factor, texture, vertex_color=colored or written)
     lifted = next(
         (
-            float(step.settings["strength"])
+            float(step.settings["emission_strength"])
             for c in plan.of(material.id)
             for step in c.steps
-            if "strength" in step.settings and c.landing.input
+            if "emission_strength" in step.settings and c.landing.input
         ),
         1.0,
     )

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from urllib.parse import quote
 from xml.etree.ElementTree import Element
 
 from trasloco.formats.collada_write_xml import add
 from trasloco.formats.mtl_write import exponent_of
 from trasloco.scene.model import Input, Material, Scene
+from trasloco.scene.resolve import emission_in_one
 
 WRAPS = {"repeat": "WRAP", "mirror": "MIRROR", "clamp": "CLAMP"}
 _LEAST_INDEX = 1.00001
@@ -54,7 +56,8 @@ def _effect(effect: Element, material: Material, scene: Scene, ids: Mapping[str,
     inputs = material.inputs
     emission = inputs.get("emission")
     if emission is not None:
-        _shade(add(shader, "emission"), emission, scene, ids)
+        whole = replace(emission, factor=emission_in_one(material))
+        _shade(add(shader, "emission"), whole, scene, ids)
     _shade(add(shader, "diffuse"), inputs.get("base_color", Input((1.0, 1.0, 1.0))), scene, ids)
     rough = inputs.get("roughness", Input((1.0,))).factor[0]
     add(add(shader, "shininess"), "float", text=f"{exponent_of(rough):.9g}")

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from trasloco.inputs.table import INPUTS
-from trasloco.scene.model import Input, Material, Scene, Texture
+from trasloco.scene.model import Material, Scene, Texture
+from trasloco.scene.resolve import emission_in_one
 
 _MOST_EXPONENT = 1e30
 """What stands for a perfect mirror, whose exponent is infinite."""
@@ -40,18 +41,12 @@ def _statements(material: Material, scene: Scene, classic: bool) -> Iterator[str
         if name == "emission_strength" or (name == "opacity" and material.alpha_mode == "opaque"):
             continue
         if row.mtl.value:
-            yield f"{_key(row.mtl.value)} {_numbers(_told(name, given, material))}"
+            told = emission_in_one(material) if name == "emission" else given.factor
+            yield f"{_key(row.mtl.value)} {_numbers(told)}"
         if given.texture is not None and row.mtl.maps and given.texture.image in scene.images:
             path = scene.images[given.texture.image].path
             yield f"{_key(row.mtl.maps[0])} {''.join(_options(name, given.texture))}{path}"
     yield "illum 2"
-
-
-def _told(name: str, given: Input, material: Material) -> tuple[float, ...]:
-    """A number as MTL has it: emission with its strength."""
-    if name != "emission" or "emission_strength" not in material.inputs:
-        return given.factor
-    return tuple(v * material.inputs["emission_strength"].factor[0] for v in given.factor)
 
 
 def _numbers(values: tuple[float, ...]) -> str:

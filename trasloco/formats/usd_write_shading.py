@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from typing import Any
 
 from pxr import Gf, Sdf, UsdGeom, UsdShade
@@ -10,8 +11,9 @@ from pxr import Gf, Sdf, UsdGeom, UsdShade
 from trasloco.formats.network import SURFACE, Link, is_placed, network_of, v_up_placement
 from trasloco.formats.usd_names import CUSTOM_NAME, EXTRAS, identifier, uv_name
 from trasloco.inputs.spec import PREVIEW
-from trasloco.inputs.table import INPUTS
+from trasloco.inputs.table import INPUTS, NOT_IN_PREVIEW
 from trasloco.scene.model import Input, Material, Scene
+from trasloco.scene.resolve import emission_in_one
 
 _TYPES = {
     "color3": Sdf.ValueTypeNames.Color3f,
@@ -69,12 +71,6 @@ def _network(stage: Any, shade: Any, material: Material, scene: Scene, unit_m: f
     shade.CreateSurfaceOutput("mtlx").ConnectToSource(shaders[SURFACE].ConnectableAPI(), "out")
 
 
-_NOT_IN_PREVIEW = frozenset({"occlusion", "height", "specular_color"})
-"""What a preview surface has a place for and is better without: shading twice, moved points, another
-workflow.
-"""
-
-
 def _preview(stage: Any, shade: Any, material: Material, scene: Scene) -> None:
     """The UsdPreviewSurface fallback with the inputs it has."""
     path = shade.GetPath()
@@ -82,10 +78,12 @@ def _preview(stage: Any, shade: Any, material: Material, scene: Scene) -> None:
     surface.CreateIdAttr(PREVIEW)
     for name, row in INPUTS.items():
         given, target, channel = material.inputs.get(name), row.nodes.preview, row.written_channels
-        if given is None or not target or name in _NOT_IN_PREVIEW:
+        if given is None or not target or name in NOT_IN_PREVIEW:
             continue
         if name == "opacity" and material.alpha_mode == "opaque":
             continue
+        if name == "emission":
+            given = replace(given, factor=emission_in_one(material))
         kind = (
             Sdf.ValueTypeNames.Color3f
             if channel == "rgb" and name != "normal"

@@ -21,3 +21,7 @@ def company_of(name: str) -> tuple[str, ...]:
 
 
 UNDER_THE_SURFACE = frozenset({"subsurface", *company_of("subsurface")})
+NOT_IN_PREVIEW = frozenset({"occlusion", "height", "specular_color"})
+"""What a preview surface has a place for and is better without: shading twice, moved points, another
+workflow.
+"""

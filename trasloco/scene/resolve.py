@@ -10,7 +10,7 @@ import numpy.typing as npt
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.color import decode_srgb8, roughness_of_gloss, srgb_to_linear
 from trasloco.scene.images import Image, Pixels, pixels, unit_floats
-from trasloco.scene.model import Input, Texture
+from trasloco.scene.model import Input, Material, Texture
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.spaces import to_linear
 
@@ -104,3 +104,10 @@ def input_values(name: str, given: Input, image: Image | None, texels: Pixels | 
     elif spec.channels == 1:
         values = values[..., :1]
     return np.asarray(values * np.asarray(given.factor, np.float32), np.float32)
+
+
+def emission_in_one(material: Material) -> tuple[float, ...]:
+    """The number of emission times its strength, for formats that have one place for both."""
+    given = material.inputs.get("emission", Input((0.0, 0.0, 0.0)))
+    strength = material.inputs.get("emission_strength", Input((1.0,)))
+    return tuple(value * strength.factor[0] for value in given.factor)

@@ -21,13 +21,13 @@ def _plan(draft: Draft, way: Way) -> Draft:
     if not wanted or way.rules.relief_strength == "beside" or texture is None:
         return draft
     said = f"its strength of {texture.strength:.3g} written in"
-    return draft.then(Step("strengthen", said, {"strength": texture.strength}))
+    return draft.then(Step("strengthen", said, {"relief": texture.strength}))
 
 
 def _apply(plane: Plane, step: Step, order: Order) -> Plane:
     """x and y times the strength, made unit again (glTF 2.0, section 3.9.3)."""
     directions = do.decode(plane.texels, "linear").astype(np.float32) * 2 - 1
-    directions[..., :2] *= np.float32(step.settings["strength"])
+    directions[..., :2] *= np.float32(step.settings["relief"])
     length = np.linalg.norm(directions, axis=-1, keepdims=True)
     return replace(plane, texels=np.asarray(directions / np.maximum(length, 1e-6) * 0.5 + 0.5, np.float32))
 

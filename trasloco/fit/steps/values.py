@@ -10,9 +10,37 @@ from trasloco.fit.model import Step
 from trasloco.fit.steps.step import Kind
 from trasloco.fit.way import Way
 from trasloco.inputs.table import INPUTS
+from trasloco.sheets.layouts import speaks
 
 
 def _fate(draft: Draft, way: Way) -> Draft | None:
+    if draft.name in ("emission", "emission_strength") and _strength_goes_in(way):
+        return _in_one_number(draft, way)
+    return _level(draft, way)
+
+
+def _strength_goes_in(way: Way) -> bool:
+    """Whether the strength of emission has no place of its own, and the number of emission can take it: where
+    there is no image, and the format does not end at 1.
+    """
+    given = way.material.inputs.get("emission")
+    plain = given is not None and given.texture is None and not given.layers
+    strength = way.material.inputs.get("emission_strength")
+    told = strength is not None and not is_default("emission_strength", strength)
+    bounded = speaks(way.destination, "gltf")
+    return plain and told and way.knows("emission") and not way.knows("emission_strength") and not bounded
+
+
+def _in_one_number(draft: Draft, way: Way) -> Draft:
+    strength = way.material.inputs["emission_strength"].factor[0]
+    if draft.name == "emission_strength":
+        return replace(draft.then(Step("value", "said together with the colour of emission")), target="")
+    given = replace(draft.given, factor=tuple(f * strength for f in draft.given.factor))
+    said = Step("value", f"times {strength:g}, its strength", {"with_strength": True})
+    return replace(draft.then(said), given=given)
+
+
+def _level(draft: Draft, way: Way) -> Draft | None:
     """An index of refraction as the specular level with the same reflectance, together with the specular
     weight.
     """
@@ -64,7 +92,7 @@ def _above_one(draft: Draft) -> Draft:
     if top <= 1:
         return draft
     given = replace(draft.given, factor=tuple(f / top for f in draft.given.factor))
-    said = Step("value", f"times {top:g}, in the strength", {"strength": top})
+    said = Step("value", f"times {top:g}, in the strength", {"emission_strength": top})
     return replace(draft.then(said), given=given)
 
 

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from trasloco.inputs.table import INPUTS
+from trasloco.inputs.table import INPUTS, NOT_IN_PREVIEW
 from trasloco.sheets.layouts.facts import Fault, LayoutFacts
 from trasloco.sheets.layouts.usd_and_materialx import FORMS, faults_of_stages
 from trasloco.sheets.model import Sheet
 
 _BESIDE = frozenset({"emission_strength"})
 """Numbers that are multiplied into what they stand beside."""
-_NOT_WRITTEN = frozenset({"occlusion", "height", "specular_color"})
 
 
 def _faults(sheet: Sheet) -> Iterator[Fault]:
@@ -26,7 +25,7 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
         *((name, "materials.sets") for one in sheet.materials.sets for name in one.channels.values()),
     ]
     for name, line in named:
-        known = INPUTS[name].nodes.preview and name not in _NOT_WRITTEN
+        known = INPUTS[name].nodes.preview and name not in NOT_IN_PREVIEW
         if not known and name not in _BESIDE:
             yield line, f"UsdPreviewSurface has no input for {INPUTS[name].label.lower()}."
     yield from faults_of_stages(sheet)
