@@ -15,9 +15,10 @@ from tests.everything import everything
 from tests.making import cube, image, material, quad, scene
 from trasloco import move
 from trasloco.fit.model import Plan
-from trasloco.outside.way_back import Came, way_back
+from trasloco.outside.came import Came
+from trasloco.outside.way_back import way_back
 from trasloco.scene.lit import Light
-from trasloco.scene.model import Decision, Input, Node, Scene, Texture
+from trasloco.scene.model import Decision, Input, Node, Scene, Tags, Texture
 from trasloco.scene.transforms import compose
 from trasloco.sheets.library import built_in_sheets
 from trasloco.sheets.model import Sheet
@@ -148,6 +149,57 @@ class Single(TestCase):
         ]
         self.assertEqual([d.field for d in one.decisions], ["factor"])
         np.testing.assert_allclose(one.decisions[0].value, [0.25, 0.25, 0.25], rtol=1e-5)
+
+    def test_what_has_no_decision_is_told_and_nothing_is_passed_over(self) -> None:
+        """One change at a time, of every kind of thing that arrives."""
+        sent = self.sent
+        (boards_id, boards), *_ = ((i, m) for i, m in sent.materials.items() if m.name == "boards")
+        base = boards.inputs["base_color"]
+        assert base.texture is not None
+        moved = replace(base, texture=replace(base.texture, offset=(0.5, 0.0)))
+        floor = self.node("Floor")
+        mesh = sent.meshes[floor.mesh or ""]
+        wax = next(i for i, m in sent.materials.items() if m.name == "wax")
+        worn = replace(mesh, primitives=tuple(replace(p, material=wax) for p in mesh.primitives))
+        (lamp_id, lamp), *_ = sent.lights.items()
+        shown = {
+            "placement": replace(
+                sent,
+                materials={
+                    **sent.materials,
+                    boards_id: replace(boards, inputs={**boards.inputs, "base_color": moved}),
+                },
+            ),
+            "cut": replace(
+                sent,
+                materials={
+                    **sent.materials,
+                    boards_id: replace(boards, alpha_mode="mask", alpha_cutoff=0.25),
+                },
+            ),
+            "an input": replace(
+                sent,
+                materials={
+                    **sent.materials,
+                    boards_id: replace(boards, inputs={**boards.inputs, "clearcoat": Input((1.0,))}),
+                },
+            ),
+            "a new material": replace(
+                sent, materials={**sent.materials, "m": replace(boards, id="m", name="new")}
+            ),
+            "slots": replace(sent, meshes={**sent.meshes, mesh.id: worn}),
+            "tags": self.with_node(replace(floor, tags=Tags("wood"))),
+            "shadows": replace(sent, lights={lamp_id: replace(lamp, shadows=not lamp.shadows)}),
+            "size": replace(sent, lights={lamp_id: replace(lamp, radius_m=0.2)}),
+            "kind": replace(sent, lights={lamp_id: replace(lamp, kind="point")}),
+        }
+        for label, returned in shown.items():
+            with self.subTest(label):
+                found = self.came(returned)
+                self.assertGreater(len(found), 0)
+                self.assertEqual(
+                    [one.what for one in found.values() if not one.decisions and not one.why], []
+                )
 
     def test_a_lamp_made_stronger_bluer_and_narrower_is_decided_in_the_source_s_units(self) -> None:
         (id, lamp) = next(iter(self.sent.lights.items()))

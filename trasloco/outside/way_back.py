@@ -12,11 +12,14 @@ import numpy.typing as npt
 
 from trasloco.accounts.meshes import corners
 from trasloco.accounts.pairing import Pairs, as_named, paired
+from trasloco.fit.crossings import strength_beside
 from trasloco.fit.lights import travelling_lamps
 from trasloco.fit.model import Crossing, Plan
 from trasloco.fit.tree import left_behind, names_there
 from trasloco.inputs.table import INPUTS
+from trasloco.outside.came import Came
 from trasloco.outside.inverse import number_before, placing_of
+from trasloco.outside.only_told import laid_otherwise, only_told, other_lamp
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.lit import Light
 from trasloco.scene.model import Decision, Input, Material, Mesh, Node, Scene
@@ -28,22 +31,6 @@ _SAME = 2e-4
 _PLACE = 1e-4
 _CODES = 1.6
 """Of eight bits: what rounding a number into an image can leave."""
-
-
-@dataclass(frozen=True)
-class Came:
-    """One difference. ``item`` is the thing's id at the source, empty for what is new; without ``decisions``,
-    ``why`` says why there are none.
-    """
-
-    kind: str
-    item: str
-    name: str
-    what: str
-    before: str
-    after: str
-    decisions: tuple[Decision, ...] = ()
-    why: str = ""
 
 
 def way_back(
@@ -64,7 +51,7 @@ def way_back(
     )
     back = paired(sent, returned)
     look = _Look(reference, plan, sent, returned, there, back, frozenset(placed))
-    return [*look.parts(), *look.lamps(), *look.materials()]
+    return [*look.parts(), *look.lamps(), *look.materials(), *only_told(sent, returned, back)]
 
 
 @dataclass(frozen=True)
@@ -170,6 +157,13 @@ class _Look:
                 yield Came("lamp", light.id, light.name, "the lamp", "there", "gone", off)
                 continue
             yield from _lamp(light, was, now)
+            if another := other_lamp(was, now):
+                why = "Set kind and size in Light."
+                yield Came("lamp", light.id, light.name, "kind and size", "as sent", another, (), why)
+            if was.shadows != now.shadows:
+                told = ["with" if one.shadows else "without" for one in (was, now)]
+                throws = (Decision(light.id, "shadows", now.shadows),)
+                yield Came("lamp", light.id, light.name, "shadows", told[0], told[1], throws)
             if other is not None and self._moved(node.id):
                 place = self.returned.world_matrices()[other.id]
                 words = [" ".join(f"{v:.4g}" for v in m[:3, 3]) for m in (sent.matrix, place)]
@@ -190,11 +184,37 @@ class _Look:
                 words = ["both" if m.double_sided else "one" for m in (sent, other)]
                 sides = (Decision(id, "double_sided", other.double_sided),)
                 yield Came("material", id, material.name, "sides", words[0], words[1], sides)
+            cuts = sent.alpha_cutoff, other.alpha_cutoff
+            if other.alpha_mode == "mask" and not _near((cuts[0],), (cuts[1],)):
+                level = (Decision(id, "alpha_cutoff", float(cuts[1])),)
+                yield Came("material", id, material.name, "cut", f"{cuts[0]:.3g}", f"{cuts[1]:.3g}", level)
             if sent.alpha_mode != other.alpha_mode:
                 mode = (Decision(id, "alpha_mode", other.alpha_mode),)
                 yield Came(
                     "material", id, material.name, "see-through", sent.alpha_mode, other.alpha_mode, mode
                 )
+
+    def _lying(self, material: Material, crossing: Crossing, was: Input, now: Input) -> Iterator[Came]:
+        """How an image lies, and how strong relief and occlusion are."""
+        label = crossing.label.lower()
+        if laid_otherwise(was.texture, now.texture):
+            why = "Where it lies is set by UVs and placement at the source."
+            yield Came("image", material.id, material.name, label, "as it lay", "lying elsewhere", (), why)
+        strengths = [t.strength if t is not None else 1.0 for t in (was.texture, now.texture)]
+        if was.texture is None or now.texture is None or _near((strengths[0],), (strengths[1],)):
+            return
+        beside = crossing.given.texture is not None and strength_beside(crossing) == strengths[0]
+        target = f"{material.id}/{crossing.name}"
+        made = (
+            (Decision(target, "strength", float(strengths[1])),)
+            if beside and crossing.name != "height"
+            else ()
+        )
+        why = "" if made else "It went into the image, which holds no number for it."
+        words = [f"{one:.3g}" for one in strengths]
+        yield Came(
+            "material", material.id, material.name, f"{label}, strength", words[0], words[1], made, why
+        )
 
     def _says_the_same(self, name: str, was: Input, now: Input) -> bool:
         """Whether image and number together say the same: a number may have gone into the image."""
@@ -219,6 +239,7 @@ class _Look:
             else ""
             for given, scene in ((was, self.sent), (now, self.returned))
         ]
+        yield from self._lying(material, crossing, was, now)
         differs = pictures[0] != pictures[1] or not _near(was.factor, now.factor)
         if differs and self._says_the_same(name, was, now):
             return
