@@ -96,12 +96,8 @@ def _sized(files: dict[str, str]) -> dict[str, tuple[str, int]]:
 
 
 def _files(before: dict[str, tuple[str, int]], after: dict[str, tuple[str, int]]) -> dict[str, Any]:
-    found = comparing.files_between(before, after)
-    changed = sum(one.how == "changed" for one in found)
-    return {
-        "files": [asdict(one) for one in found],
-        "same_files": len(before.keys() & after.keys()) - changed,
-    }
+    found, same = comparing.files_between(before, after)
+    return {"files": [asdict(one) for one in found], "same_files": same}
 
 
 def _plain(things: list[comparing.Changed]) -> list[dict[str, Any]]:

@@ -70,8 +70,10 @@ def things_between(before: Iterable[Entry], after: Iterable[Entry]) -> list[Chan
     return [*changed, *came, *went]
 
 
-def files_between(before: Mapping[str, tuple[str, int]], after: Mapping[str, tuple[str, int]]) -> list[File]:
-    """Between files by path, each a digest and bytes; those that are the same are left out."""
+def files_between(
+    before: Mapping[str, tuple[str, int]], after: Mapping[str, tuple[str, int]]
+) -> tuple[list[File], int]:
+    """Between files by path, each a digest and bytes: those that differ, and how many are the same."""
     found = []
     for path in sorted({*before, *after}):
         old, new = before.get(path), after.get(path)
@@ -81,7 +83,7 @@ def files_between(before: Mapping[str, tuple[str, int]], after: Mapping[str, tup
             found.append(File(path, "went", old[1], 0))
         elif old is not None and new is not None and old[0] != new[0]:
             found.append(File(path, "changed", old[1], new[1]))
-    return found
+    return found, sum(after[path][0] == held[0] for path, held in before.items() if path in after)
 
 
 def _whole(entry: Entry, how: How) -> Changed:
