@@ -1,4 +1,4 @@
-"""Handing over: many small deliveries at once, and writing a package beside encoding what is in it."""
+"""Handing over: many small deliveries at once, and a whole move beside its steps and images alone."""
 
 from __future__ import annotations
 
@@ -63,7 +63,7 @@ def _batch() -> Benchmark:
 
 
 def _writing() -> list[Benchmark]:
-    """Packing what was carried, beside serialising its numbers to bytes and copying its images."""
+    """Planning, images and package for each destination, beside the same without the package."""
     from bench.size import teatrino
     from trasloco import move
     from trasloco.sheets.library import built_in_sheets

@@ -44,7 +44,7 @@ def as_named(reference: Scene, names: Names, destination: Sheet) -> Scene:
         id: replace(
             node,
             name=names.parts.get(id, node.name),
-            parent=None if flat or node.parent is None else node.parent,
+            parent=None if flat else node.parent,
         )
         for id, node in reference.nodes.items()
     }

@@ -7,9 +7,9 @@ from collections.abc import Collection
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.formats.usd_timeline import RATE, straight_times
 from trasloco.scene.model import Channel, Clip, Doubles, Scene
 from trasloco.scene.motion import posed_matrices, value_at, world_of
+from trasloco.scene.straight import RATE, straight_times
 from trasloco.scene.transforms import compose, decompose
 
 _BETWEEN = (0.21, 0.5, 0.79)

@@ -7,9 +7,9 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.formats.usd_timeline import sampled, straight_times
 from trasloco.scene.model import Channel, Clip, Doubles, Scene
 from trasloco.scene.motion import posed_matrices, value_at, world_of
+from trasloco.scene.straight import sampled, straight_times
 
 _BETWEEN = 3
 """Places looked at within each straight piece."""

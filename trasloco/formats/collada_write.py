@@ -18,10 +18,10 @@ import numpy.typing as npt
 
 from trasloco.formats.collada_write_effects import write_effects
 from trasloco.formats.collada_write_lamps import write_camera, write_light
-from trasloco.formats.collada_write_xml import add, source
-from trasloco.formats.usd_timeline import straight_times
+from trasloco.formats.collada_write_xml import add, numbers, source
 from trasloco.scene.model import Clip, Mesh, Node, Primitive, Scene
 from trasloco.scene.motion import posed_matrices
+from trasloco.scene.straight import straight_times
 from trasloco.scene.transforms import to_convention
 
 NAMESPACES = {
@@ -203,12 +203,6 @@ class _Writer:
             add(sampler, "input", {"semantic": semantic, "source": f"#{id}-{name}"})
         add(made, "channel", {"source": f"#{id}-sampler", "target": f"{self.ids[node]}/transform"})
         return id
-
-
-def numbers(values: npt.NDArray[np.floating]) -> str:
-    """Numbers, single precision where that is what they are."""
-    form = "%.9g" if values.dtype == np.float32 else "%.17g"
-    return " ".join(map(form.__mod__, values.reshape(-1).tolist()))
 
 
 def _tables(p: Primitive) -> Iterator[tuple[str, npt.NDArray[np.float32], tuple[str, ...]]]:

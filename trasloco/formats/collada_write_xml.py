@@ -17,6 +17,12 @@ def add(above: Element, tag: str, given: Mapping[str, str] | None = None, text: 
     return made
 
 
+def numbers(values: npt.NDArray[np.floating]) -> str:
+    """Numbers as text that gives them back, single precision where that is what they are."""
+    form = "%.9g" if values.dtype == np.float32 else "%.17g"
+    return " ".join(map(form.__mod__, values.reshape(-1).tolist()))
+
+
 def source(
     above: Element,
     id: str,
@@ -27,9 +33,7 @@ def source(
     """A source: rows of numbers (N, C) by named columns, or names (N,)."""
     made = add(above, "source", {"id": id})
     if isinstance(values, np.ndarray):
-        form = "%.9g" if values.dtype == np.float32 else "%.17g"
-        text = " ".join(map(form.__mod__, values.reshape(-1).tolist()))
-        add(made, "float_array", {"id": f"{id}-array", "count": str(values.size)}, text)
+        add(made, "float_array", {"id": f"{id}-array", "count": str(values.size)}, numbers(values))
         stride = values.shape[1]
     else:
         add(made, "Name_array", {"id": f"{id}-array", "count": str(len(values))}, " ".join(values))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -12,15 +11,9 @@ from pxr import Gf, Usd, UsdGeom
 
 from trasloco.formats.usd_names import CLIPS
 from trasloco.scene.model import Channel, Clip, Node, Scene
-from trasloco.scene.motion import value_at
+from trasloco.scene.straight import RATE, STEP_S, sampled, straight_times
 from trasloco.scene.transforms import decompose
 
-RATE = 24.0
-"""Frames a second where a scene states none."""
-STEP_S = 1e-4
-"""How long a sudden change takes where only straight lines are known between keys."""
-PIECES = 24
-"""Straight pieces that stand for one span of a curve."""
 _APART_S = 1.0
 
 Seconds = npt.NDArray[np.float64]
@@ -49,24 +42,6 @@ def spans_of(scene: Scene) -> list[Span]:
         found.append(Span(clip, start, end, shift))
         free = end + shift + _APART_S
     return found
-
-
-def straight_times(channel: Channel) -> Seconds:
-    """Times between which straight lines (great arcs for turns) say what the channel says: its keys, a sudden
-    change as two, a curve as many.
-    """
-    times = channel.times_s.astype(np.float64)
-    if channel.interpolation == "STEP" and len(times) > 1:
-        late = times[1:] - np.minimum(STEP_S, np.diff(times) / 4)
-        return np.unique(np.concatenate([times, late]))
-    if channel.interpolation == "CUBICSPLINE" and len(times) > 1:
-        return np.unique(np.concatenate([np.linspace(a, b, PIECES + 1) for a, b in pairwise(times)]))
-    return np.unique(times)
-
-
-def sampled(channel: Channel, times: Seconds) -> npt.NDArray[np.float64]:
-    """The channel's values (T, C) at times; just before a sudden change it is still what it was."""
-    return np.array([value_at(channel, float(t)) for t in times]).reshape(len(times), -1)
 
 
 class Timeline:

@@ -12,9 +12,10 @@ import numpy as np
 from pxr import Gf, Sdf, Usd, UsdGeom, UsdSkel, Vt
 
 from trasloco.formats.usd_names import CUSTOM_NAME, JOINTS, identifier
-from trasloco.formats.usd_timeline import Span, Timeline, straight_times
+from trasloco.formats.usd_timeline import Span, Timeline
 from trasloco.scene.model import Doubles, Node, Scene, Skin
 from trasloco.scene.motion import posed_matrices, world_of
+from trasloco.scene.straight import straight_times
 from trasloco.scene.transforms import decompose
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+from trasloco.destinations.layouts.holders import without_holders
 from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
-from trasloco.destinations.layouts.usd_and_materialx import without_holders
 from trasloco.fit.model import Carried
 from trasloco.fit.naming import slug
 from trasloco.formats.bundle import bundle_files

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
@@ -17,7 +17,7 @@ from trasloco.formats.stl_read import read_stl
 from trasloco.formats.stl_write import write_stl
 from trasloco.mends.settling import settle
 from trasloco.scene.images import Image
-from trasloco.scene.model import Input, Material, Mesh, Node, Scene
+from trasloco.scene.model import Input, Material, Mesh, Scene
 from trasloco.sheets.layouts import form_of
 from trasloco.sheets.model import Sheet
 
@@ -58,12 +58,11 @@ def _of_no_material(scene: Scene) -> Scene:
     plain = Material(
         "material:on-points", NO_MATERIAL, {"base_color": Input((1.0, 1.0, 1.0), vertex_color=True)}
     )
-    meshes: Mapping[str, Mesh] = {
+    meshes = {
         id: replace(mesh, primitives=tuple(replace(p, material=plain.id) for p in mesh.primitives))
         for id, mesh in scene.meshes.items()
     }
-    nodes: Mapping[str, Node] = scene.nodes
-    return replace(scene, nodes=nodes, meshes=meshes, materials={plain.id: plain}, images={})
+    return replace(scene, meshes=meshes, materials={plain.id: plain}, images={})
 
 
 def write_as_ply(mesh: Mesh, name: str, sheet: Sheet) -> bytes:

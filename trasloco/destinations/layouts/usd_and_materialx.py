@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 
-import numpy as np
-
+from trasloco.destinations.layouts.holders import without_holders
 from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
 from trasloco.fit.naming import slug
@@ -48,27 +46,6 @@ def read_layers(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> S
     endings = {"usd layers": (".usda",), "usdz": (".usdz",)}
     layer = geometry_path(files, *endings.get(form_of(sheet), (".usdc", ".usda", ".usd")))
     return without_holders(settle(read_usd(layer, Bundle(dict(files)))[0], sheet, []))
-
-
-def without_holders(scene: Scene) -> Scene:
-    """The scene without roots that only hold a layer together: its default prim and the axis and unit, which
-    cancel out.
-    """
-    nodes = dict(scene.nodes)
-    matrix = np.eye(4)
-    while True:
-        roots = [n for n in nodes.values() if n.parent is None]
-        if len(roots) != 1 or roots[0].mesh or roots[0].light or roots[0].camera:
-            break
-        below = [n for n in nodes.values() if n.parent == roots[0].id]
-        if not below or any(c.node == roots[0].id for clip in scene.clips.values() for c in clip.channels):
-            break
-        matrix = matrix @ roots[0].matrix
-        del nodes[roots[0].id]
-        nodes.update({n.id: replace(n, parent=None) for n in below})
-        if np.abs(matrix - np.eye(4)).max() < 1e-9:
-            return replace(scene, nodes={id: nodes[id] for id in scene.nodes if id in nodes})
-    return scene
 
 
 LAYOUT = Layout("usd and materialx", _write, read_layers, sealed=sealed)

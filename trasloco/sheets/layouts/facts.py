@@ -21,7 +21,7 @@ class LayoutFacts:
     """
 
     name: str
-    materials: Literal["gltf", "openpbr", "list", "mtl", "preview", "common"]
+    materials: Literal["gltf", "openpbr", "list", "mtl", "preview", "common", "none"]
     faults: Callable[[Sheet], Iterator[Fault]]
     forms: tuple[str, ...] = ()
     per_part: bool = False
