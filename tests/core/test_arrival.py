@@ -11,6 +11,7 @@ import MaterialX as mx
 import numpy as np
 from pxr import Usd, UsdGeom, UsdShade, UsdValidation
 
+from tests.carried import delivered, on_disk
 from tests.core.test_fit import BOTTEGA, FORNACE, LANTERNA, PICTURES, PLAIN, TACCUINO, textured
 from tests.making import demo_files, material, noise_image, quad, scene, sky
 from trasloco import move
@@ -21,15 +22,10 @@ from trasloco.scene.extent import bounds
 from trasloco.scene.lit import Environment, Light
 from trasloco.scene.model import Input, Scene, Texture
 from trasloco.scene.transforms import looking
-from trasloco.sheets.model import Sheet
 from trasloco.sheets.text import parse_sheet
 
 WEB = Path(__file__).resolve().parents[2] / "web"
 JUDGE = "const v=require('gltf-validator');v.validateBytes(new Uint8Array(require('fs').readFileSync(process.argv[1])),{maxIssues:50}).then(r=>console.log(JSON.stringify(r.issues)))"
-
-
-def delivered(given: Scene, sheet: Sheet) -> Package:
-    return move.package(move.carry(given, move.plan(given, PLAIN, sheet), sheet), sheet)
 
 
 def rich() -> Scene:
@@ -117,11 +113,8 @@ class Validity(TestCase):
             mx.readFromXmlString(document, files["materials.mtlx"].decode())
             valid, message = document.validate()
             self.assertTrue(valid, f"{name}: {message}")
-            with tempfile.TemporaryDirectory() as folder:
-                for path, data in files.items():
-                    (Path(folder) / path).parent.mkdir(parents=True, exist_ok=True)
-                    (Path(folder) / path).write_bytes(data)
-                stage = Usd.Stage.Open(str(next(Path(folder).glob("*.usdc"))))
+            with on_disk(files) as folder:
+                stage = Usd.Stage.Open(str(next(folder.glob("*.usdc"))))
                 validators = UsdValidation.ValidationRegistry().GetOrLoadAllValidators()
                 self.assertGreater(len(validators), 5)
                 errors = UsdValidation.ValidationContext(validators).Validate(stage)

@@ -15,7 +15,8 @@ import numpy as np
 from collada.schema import ColladaValidator
 from lxml import etree
 
-from tests.core.test_arrival import delivered, rich
+from tests.carried import delivered
+from tests.core.test_arrival import rich
 from tests.core.test_flat_layouts import stage, unaccounted
 from tests.everything import everything
 from tests.making import cube, material, noise_image, quad, scene

@@ -6,17 +6,14 @@ from __future__ import annotations
 
 import json
 import subprocess
-import tempfile
-from pathlib import Path
 from unittest import TestCase
 
 import trimesh
 from pxr import Usd
 
-from tests.core.test_arrival import FORNACE, LANTERNA, PLAIN, TACCUINO, WEB, delivered, rich
+from tests.carried import delivered, on_disk, unaccounted
+from tests.core.test_arrival import FORNACE, LANTERNA, TACCUINO, WEB, rich
 from tests.everything import everything
-from trasloco import move
-from trasloco.scene.model import Scene
 from trasloco.sheets.layouts import LAYOUTS, fault_of_layout
 from trasloco.sheets.model import PackageRules, Sheet
 
@@ -34,11 +31,8 @@ def written_as(sheet: Sheet, form: str) -> Sheet:
 
 def judged(files: dict[str, bytes]) -> dict[str, object]:
     """What the official validator says of a .gltf with its files beside it."""
-    with tempfile.TemporaryDirectory() as folder:
-        for path, data in files.items():
-            (Path(folder) / path).parent.mkdir(parents=True, exist_ok=True)
-            (Path(folder) / path).write_bytes(data)
-        (main,) = Path(folder).glob("*.gltf")
+    with on_disk(files) as folder:
+        (main,) = folder.glob("*.gltf")
         told = subprocess.run(
             ["node", "-e", JUDGE, str(main)], cwd=WEB, capture_output=True, text=True, check=True
         )
@@ -47,21 +41,13 @@ def judged(files: dict[str, bytes]) -> dict[str, object]:
 
 
 class Forms(TestCase):
-    def books(self, given: Scene, sheet: Sheet) -> list[str]:
-        reference = move.mend(given, PLAIN)
-        carried = move.carry(reference, move.plan(reference, PLAIN, sheet), sheet)
-        arrival = move.arrive(move.package(carried, sheet), sheet)
-        told = move.account(reference, arrival, carried.plan, sheet)
-        return [f"{e.kind} {e.item} {e.aspect}: {e.sent} / {e.arrived}" for e in told.unaccounted]
-
     def test_nothing_is_unaccounted_in_any_form(self) -> None:
         for sheet in (LANTERNA, TACCUINO, FORNACE):
             for form in LAYOUTS[sheet.layout or ""].forms:
                 for number in range(4):
                     with self.subTest(f"{sheet.name} as {form}, {number}"):
-                        self.assertEqual(
-                            self.books(everything(f"books {number}"), written_as(sheet, form)), []
-                        )
+                        given = everything(f"books {number}")
+                        self.assertEqual(unaccounted(given, written_as(sheet, form)), [])
 
     def test_text_with_files_beside_it_passes_the_official_validator(self) -> None:
         for sheet in (LANTERNA, TACCUINO):
@@ -76,11 +62,8 @@ class Forms(TestCase):
         files = delivered(rich(), written_as(TACCUINO, "gltf")).files
         self.assertTrue(any(path.endswith(".bin") for path in files))
         self.assertTrue(any(path.endswith(".png") for path in files))
-        with tempfile.TemporaryDirectory() as folder:
-            for path, data in files.items():
-                (Path(folder) / path).parent.mkdir(parents=True, exist_ok=True)
-                (Path(folder) / path).write_bytes(data)
-            (main,) = Path(folder).glob("*.gltf")
+        with on_disk(files) as folder:
+            (main,) = folder.glob("*.gltf")
             held = trimesh.load(main, force="scene")
         self.assertEqual(sum(len(one.faces) for one in held.geometry.values()), 10)
 
@@ -95,11 +78,10 @@ class Forms(TestCase):
         files = delivered(rich(), written_as(FORNACE, "usda")).files
         text = next(data for path, data in files.items() if path.endswith(".usda"))
         self.assertTrue(text.startswith(b"#usda 1.0"))
-        with tempfile.TemporaryDirectory() as folder:
+        with on_disk({"a.usda": text, "b.usdc": self.binary()}) as folder:
             stages = []
-            for name, held in (("a.usda", text), ("b.usdc", self.binary())):
-                (Path(folder) / name).write_bytes(held)
-                stage = Usd.Stage.Open(str(Path(folder) / name))
+            for name in ("a.usda", "b.usdc"):
+                stage = Usd.Stage.Open(str(folder / name))
                 stages.append({str(prim.GetPath()) for prim in stage.Traverse()})
         self.assertEqual(*stages)
 

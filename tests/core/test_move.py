@@ -10,7 +10,8 @@ from unittest import TestCase
 
 import numpy as np
 
-from tests.core.test_arrival import delivered, rich
+from tests.carried import delivered
+from tests.core.test_arrival import rich
 from tests.core.test_fit import BOTTEGA, LANTERNA, PLAIN
 from tests.making import demo_files
 from trasloco import move

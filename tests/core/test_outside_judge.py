@@ -4,9 +4,7 @@ libraries wrote or read alike.
 A mistake that our own writer and reader share shows here and nowhere else.
 """
 
-import contextlib
 import io
-import tempfile
 import warnings
 from functools import lru_cache
 from pathlib import Path
@@ -18,6 +16,7 @@ import trimesh
 from pxr import Gf, Usd, UsdGeom, UsdLux, UsdShade, UsdSkel, UsdValidation
 from scipy.spatial import cKDTree
 
+from tests.carried import on_disk
 from tests.core.reading import triangles
 from tests.everything import everything
 from trasloco import move
@@ -44,16 +43,6 @@ def delivered(seed: str, destination: str) -> tuple[Scene, Scene, Package]:
     reference = move.mend(everything(seed), PLAIN)
     carried = move.carry(reference, move.plan(reference, PLAIN, sheet), sheet)
     return reference, carried.scene, move.package(carried, sheet)
-
-
-@contextlib.contextmanager
-def on_disk(package: Package):  # type: ignore[no-untyped-def]
-    with tempfile.TemporaryDirectory() as folder:
-        for path, data in package.files.items():
-            place = Path(folder) / path
-            place.parent.mkdir(parents=True, exist_ok=True)
-            place.write_bytes(data)
-        yield Path(folder)
 
 
 def alike(test: TestCase, got: np.ndarray, wanted: np.ndarray, tolerance: float, label: str) -> None:
@@ -115,7 +104,7 @@ class WrittenUsd(TestCase):
         moments = 0
         for number in range(ROUNDS):
             _, carried, package = delivered(f"judge {number}", "fornace")
-            with on_disk(package) as folder:
+            with on_disk(package.files) as folder:
                 judge = UsdJudge(next(folder.glob("*.usd*")))
                 rate = judge.stage.GetTimeCodesPerSecond()
                 if not carried.clips:
@@ -145,7 +134,7 @@ class WrittenUsd(TestCase):
         for number in range(ROUNDS):
             reference, carried, package = delivered(f"judge {number}", "fornace")
             moved = {c.node for clip in reference.clips.values() for c in clip.channels}
-            with on_disk(package) as folder:
+            with on_disk(package.files) as folder:
                 judge = UsdJudge(next(folder.glob("*.usd*")))
                 lamps = [
                     p
@@ -204,7 +193,7 @@ class WrittenUsd(TestCase):
                 for primitive in carried.meshes[part.mesh or ""].primitives:
                     name = carried.materials[primitive.material].name if primitive.material else ""
                     worn[name] = worn.get(name, 0) + len(primitive.indices)
-            with on_disk(package) as folder:
+            with on_disk(package.files) as folder:
                 judge = UsdJudge(next(folder.glob("*.usd*")))
                 found: dict[str, int] = {}
                 for prim in judge.prims(UsdGeom.Mesh):
@@ -240,7 +229,7 @@ class WrittenUsd(TestCase):
         context = UsdValidation.ValidationContext(registry.GetOrLoadValidatorsByName(names))
         for number in range(ROUNDS):
             _, _, package = delivered(f"judge {number}", "fornace")
-            with on_disk(package) as folder:
+            with on_disk(package.files) as folder:
                 stage = Usd.Stage.Open(str(next(folder.glob("*.usd*"))))
                 found = {(e.GetName(), e.GetMessage()) for e in context.Validate(stage)}
                 # The library comes without its registry of MaterialX nodes: their names are held against

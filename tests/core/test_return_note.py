@@ -7,7 +7,8 @@ from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase
 
-from tests.core.test_arrival import FORNACE, LANTERNA, PLAIN, TACCUINO, delivered, rich
+from tests.carried import delivered
+from tests.core.test_arrival import FORNACE, LANTERNA, PLAIN, TACCUINO, rich
 from trasloco import move
 from trasloco.handover.for_the_sender import ADVICE, ONLY_THERE, note_text, notes_for
 from trasloco.handover.how_to_import import steps_of

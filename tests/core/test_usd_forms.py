@@ -12,21 +12,13 @@ from unittest import TestCase
 
 from pxr import Usd, UsdGeom, UsdLux, UsdShade, UsdValidation
 
-from tests.core.test_arrival import FORNACE, PLAIN, delivered, rich
+from tests.carried import delivered, lay_out, unaccounted
+from tests.core.test_arrival import FORNACE, rich
 from tests.core.test_forms import written_as
 from tests.everything import everything
-from trasloco import move
 from trasloco.sheets.library import built_in_sheets
-from trasloco.sheets.model import Sheet
 
 PLANCIA = built_in_sheets()["plancia"]
-
-
-def laid_out(files: dict[str, bytes], folder: str) -> Path:
-    for path, data in files.items():
-        (Path(folder) / path).parent.mkdir(parents=True, exist_ok=True)
-        (Path(folder) / path).write_bytes(data)
-    return Path(folder)
 
 
 def paths(stage: Usd.Stage) -> set[str]:
@@ -37,8 +29,8 @@ class Layers(TestCase):
     def test_a_root_above_layers_is_the_same_stage(self) -> None:
         for sheet in (PLANCIA, FORNACE):
             with self.subTest(sheet.name), tempfile.TemporaryDirectory() as folder:
-                one = laid_out(delivered(rich(), written_as(sheet, "usdc")).files, f"{folder}/one")
-                many = laid_out(delivered(rich(), written_as(sheet, "usd layers")).files, f"{folder}/many")
+                one = lay_out(delivered(rich(), written_as(sheet, "usdc")).files, f"{folder}/one")
+                many = lay_out(delivered(rich(), written_as(sheet, "usd layers")).files, f"{folder}/many")
                 whole = Usd.Stage.Open(str(next(one.glob("*.usdc"))))
                 (root,) = many.glob("*.usda")
                 stage = Usd.Stage.Open(str(root))
@@ -49,7 +41,7 @@ class Layers(TestCase):
 
     def test_lights_put_aside_leave_everything_else(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            many = laid_out(delivered(rich(), PLANCIA).files, folder)
+            many = lay_out(delivered(rich(), PLANCIA).files, folder)
             (root,) = many.glob("*.usda")
             stage = Usd.Stage.Open(str(root))
             self.assertTrue([prim for prim in stage.Traverse() if prim.HasAPI(UsdLux.LightAPI)])
@@ -64,7 +56,7 @@ class Layers(TestCase):
         for sheet in (PLANCIA, FORNACE):
             for form in ("usd layers", "usdz"):
                 with self.subTest(f"{sheet.name} as {form}"), tempfile.TemporaryDirectory() as folder:
-                    held = laid_out(delivered(rich(), written_as(sheet, form)).files, folder)
+                    held = lay_out(delivered(rich(), written_as(sheet, form)).files, folder)
                     (main,) = held.glob("*.usdz" if form == "usdz" else "*.usda")
                     stage = Usd.Stage.Open(str(main))
                     told = [
@@ -98,18 +90,12 @@ class Previews(TestCase):
         for form in ("usd layers", "usdz", "usda"):
             for number in range(4):
                 with self.subTest(f"{form}, {number}"):
-                    self.assertEqual(self.books(number, written_as(PLANCIA, form)), [])
-
-    def books(self, number: int, sheet: Sheet) -> list[str]:
-        reference = move.mend(everything(f"books {number}"), PLAIN)
-        carried = move.carry(reference, move.plan(reference, PLAIN, sheet), sheet)
-        arrival = move.arrive(move.package(carried, sheet), sheet)
-        told = move.account(reference, arrival, carried.plan, sheet).unaccounted
-        return [f"{e.kind} {e.item} {e.aspect}: {e.sent} / {e.arrived}" for e in told]
+                    given = everything(f"books {number}")
+                    self.assertEqual(unaccounted(given, written_as(PLANCIA, form)), [])
 
     def test_materials_are_preview_surfaces_alone(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            laid_out(delivered(rich(), PLANCIA).files, folder)
+            lay_out(delivered(rich(), PLANCIA).files, folder)
             stage = Usd.Stage.Open(str(next(Path(folder).glob("*.usda"))))
             materials = [UsdShade.Material(p) for p in stage.Traverse() if p.IsA(UsdShade.Material)]
             self.assertEqual(len(materials), len(rich().materials))
