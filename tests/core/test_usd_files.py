@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import tempfile
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 from unittest import TestCase
@@ -16,6 +17,7 @@ from pxr import Gf, Sdf, Usd, UsdGeom, UsdShade, Vt
 from tests.core.reading import RED, same_triangles, triangles
 from trasloco.errors import Refused
 from trasloco.formats.receive import receive
+from trasloco.scene.images import pixels
 
 
 def stage_bytes(suffix: str, fill: Any) -> bytes:
@@ -63,6 +65,69 @@ def fill_stage(stage: Any) -> None:
         shade.CreateSurfaceOutput().ConnectToSource(surface.ConnectableAPI(), "surface")
         subset = UsdGeom.Subset.CreateGeomSubset(mesh, name, "face", Vt.IntArray(list(faces)), "materialBind")
         UsdShade.MaterialBindingAPI.Apply(subset.GetPrim()).Bind(shade)
+
+
+def relief_stage(scale: tuple[float, ...], bias: tuple[float, ...]) -> Callable[[Any], None]:
+    """A square whose preview material takes its normals from an image, spread by a scale and a bias."""
+
+    def fill(stage: Any) -> None:
+        mesh = UsdGeom.Mesh.Define(stage, "/Square")
+        mesh.CreatePointsAttr([Gf.Vec3f(*p) for p in ((0, 0, 0), (1, 0, 0), (1, 1, 0), (0, 1, 0))])
+        mesh.CreateFaceVertexCountsAttr([4])
+        mesh.CreateFaceVertexIndicesAttr([0, 1, 2, 3])
+        shade = UsdShade.Material.Define(stage, "/Looks/m")
+        surface = UsdShade.Shader.Define(stage, "/Looks/m/s")
+        surface.CreateIdAttr("UsdPreviewSurface")
+        image = UsdShade.Shader.Define(stage, "/Looks/m/i")
+        image.CreateIdAttr("UsdUVTexture")
+        image.CreateInput("file", Sdf.ValueTypeNames.Asset).Set(Sdf.AssetPath("media/red.png"))
+        image.CreateInput("sourceColorSpace", Sdf.ValueTypeNames.Token).Set("raw")
+        image.CreateInput("scale", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(*scale))
+        image.CreateInput("bias", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(*bias))
+        surface.CreateInput("normal", Sdf.ValueTypeNames.Normal3f).ConnectToSource(
+            image.ConnectableAPI(), "rgb"
+        )
+        shade.CreateSurfaceOutput().ConnectToSource(surface.ConnectableAPI(), "surface")
+        UsdShade.MaterialBindingAPI.Apply(mesh.GetPrim()).Bind(shade)
+
+    return fill
+
+
+class Relief(TestCase):
+    def test_texels_spread_to_directions_are_normals_with_a_strength(self) -> None:
+        """glTF 2.0: (2 t - 1) times (strength, strength, 1). UsdUVTexture: t times scale plus bias."""
+        for scale, bias, strength, green_up in (
+            ((2, 2, 2, 1), (-1, -1, -1, 0), 1.0, True),
+            ((1, 1, 2, 1), (-0.5, -0.5, -1, 0), 0.5, True),
+            ((3, 3, 2, 1), (-1.5, -1.5, -1, 0), 1.5, True),
+            ((2, -2, 2, 1), (-1, 1, -1, 0), 1.0, False),
+            ((1, -1, 2, 1), (-0.5, 0.5, -1, 0), 0.5, False),
+        ):
+            with self.subTest(f"{scale} {bias}"):
+                text = stage_bytes(".usda", relief_stage(scale, bias))
+                (made,) = receive({"s.usda": text, "media/red.png": RED}).scene.materials.values()
+                texture = made.inputs["normal"].texture
+                assert texture is not None
+                self.assertEqual((texture.strength, texture.green_up), (strength, green_up))
+
+    def test_directions_spread_otherwise_are_evaluated_and_mean_the_same(self) -> None:
+        """A texel of red is scale + bias in x and bias in y and z; an image of normals holds (d / |d| + 1) / 2."""
+        for scale, bias in (
+            ((2, 2, 2, 1), (-1, -1, 0.5, 0)),
+            ((2, 1, 2, 1), (-1, -0.5, -1, 0)),
+            ((1, 1, 1, 1), (-0.5, -0.5, 0.25, 0)),
+        ):
+            with self.subTest(f"{scale} {bias}"):
+                text = stage_bytes(".usda", relief_stage(scale, bias))
+                given = receive({"s.usda": text, "media/red.png": RED})
+                (made,) = given.scene.materials.values()
+                texture = made.inputs["normal"].texture
+                assert texture is not None
+                meant = np.array((scale[0] + bias[0], bias[1], bias[2]))
+                texel = pixels(given.scene.images[texture.image])[0, 0] / 65535
+                np.testing.assert_allclose(2 * texel - 1, meant / np.linalg.norm(meant), atol=2e-5)
+                self.assertEqual((texture.strength, texture.green_up), (1.0, True))
+                self.assertTrue(given.findings)
 
 
 class UsdFiles(TestCase):

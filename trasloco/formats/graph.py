@@ -20,6 +20,7 @@ import numpy.typing as npt
 from trasloco.errors import Refused
 from trasloco.formats.graph_nodes import ARITHMETIC, broadcast
 from trasloco.formats.graph_terms import GraphNode, Term, Unreducible, Wire
+from trasloco.inputs.spec import Holds
 from trasloco.scene.color import linear_to_srgb, srgb_to_linear
 from trasloco.scene.images import Image, encode, identify, pixels, unit_floats
 from trasloco.scene.model import Layer, Texture
@@ -60,14 +61,14 @@ class Graph:
         self.nodes, self.images, self.told = nodes, images, told
         self.baked: dict[str, Image] = {}
 
-    def term(self, given: Any, channels: int, color: bool) -> Term | None:
+    def term(self, given: Any, channels: int, holds: Holds) -> Term | None:
         """A constant or wire as a term of ``channels``; None, and told, when it cannot be known."""
         try:
             try:
                 return _fitted(self._reduced(given, 0), channels)
             except _NeedsBaking:
                 try:
-                    return self._baked(given, channels, color)
+                    return self._baked(given, channels, holds)
                 except _Apart:
                     return self._layered(given, channels, 0)
         except Unreducible as reason:
@@ -252,7 +253,7 @@ class Graph:
             layers=(*base.layers, Layer(top.texture, top.factor, mask, blend, float(share.factor[0]))),  # type: ignore[arg-type]
         )  # type: ignore[arg-type]
 
-    def _baked(self, given: Any, channels: int, color: bool) -> Term:
+    def _baked(self, given: Any, channels: int, holds: Holds) -> Term:
         """Evaluate per texel and keep the result as a 16-bit image."""
         used: list[Texture] = []
         values = self._evaluated(given, 0, used)
@@ -266,10 +267,12 @@ class Graph:
             if values.shape[2] >= channels
             else np.repeat(values[..., :1], channels, axis=2)
         )
+        if holds == "vector" and self.nodes[given.node].category == "UsdUVTexture":
+            values = _codes_of(values)
         if float(values.max()) > 1.0005 or float(values.min()) < -0.0005:
             self.told("its values go beyond 0…1 and are clipped")
         clipped = np.clip(values, 0, 1)
-        stored = linear_to_srgb(clipped) if color else clipped
+        stored = linear_to_srgb(clipped) if holds == "color" else clipped
         data = encode(np.round(stored * 65535).astype(np.uint16), "png")
         name = f"evaluated-{hashlib.sha256(data).hexdigest()[:8]}.png"
         image = identify(f"image:{name}", name, name, data)
@@ -278,7 +281,7 @@ class Graph:
             used[0],
             image=image.id,
             channels="rgb" if channels == 3 else "r",
-            encoding="srgb" if color else "linear",
+            encoding="srgb" if holds == "color" else "linear",
             invert=False,
         )
         self.told("its graph was evaluated into an image")
@@ -359,6 +362,14 @@ def _is_normal(scale: tuple[float, ...], bias: tuple[float, ...]) -> bool:
         return False
     spread = all(abs(2 * b + s) < 1e-3 for s, b in zip(scale[:3], bias[:3]))
     return spread and abs(scale[2] - 2) < 1e-3 and scale[0] > 0 and abs(abs(scale[1]) - scale[0]) < 1e-3
+
+
+def _codes_of(directions: Values) -> Values:
+    """Directions (H, W, 3) of any length as an image of normals holds them: (d + 1) / 2, of length one."""
+    length = np.linalg.norm(directions, axis=2, keepdims=True)
+    upright = np.array((0.0, 0.0, 1.0), np.float32)
+    unit = np.where(length > 1e-6, directions / np.maximum(length, 1e-6), upright)
+    return ((unit + 1) / 2).astype(np.float32)
 
 
 def _fitted(term: Term, channels: int) -> Term:

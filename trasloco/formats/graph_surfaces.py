@@ -101,7 +101,7 @@ def surface_material(
             given, cutoff = _cut_out(graph, given)
         else:
             cutoff = None
-        term = graph.term(given, spec.channels, spec.color)
+        term = graph.term(given, spec.channels, spec.holds)
         if term is None:
             continue
         if cutoff is not None:
@@ -262,10 +262,10 @@ def _weights(surface: GraphNode, graph: Graph, inputs: dict[str, Input]) -> None
         given = surface.inputs.get(weight)
         if target == "sheen_color":
             color = surface.inputs.get(row.nodes.of(surface.category))
-            amount = graph.term(given, 1, False) if given is not None else None
+            amount = graph.term(given, 1, "data") if given is not None else None
             if amount is None or (amount.texture is None and amount.factor[0] == 0):
                 continue
-            term = graph.term(color, 3, True) if color is not None else Term((1.0, 1.0, 1.0))
+            term = graph.term(color, 3, "color") if color is not None else Term((1.0, 1.0, 1.0))
             if term is None:
                 continue
             texture = term.texture or (
@@ -275,7 +275,7 @@ def _weights(surface: GraphNode, graph: Graph, inputs: dict[str, Input]) -> None
             )
             inputs["sheen_color"] = Input(tuple(c * amount.factor[0] for c in term.factor), texture)
         elif given is not None and target in inputs:
-            amount = graph.term(given, 1, False)
+            amount = graph.term(given, 1, "data")
             if amount is not None and amount.texture is None:
                 inputs[target] = replace(
                     inputs[target], factor=tuple(c * amount.factor[0] for c in inputs[target].factor)

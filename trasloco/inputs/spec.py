@@ -18,6 +18,10 @@ OPENPBR, STANDARD, GLTF_NODE, PREVIEW = (
 """The surface nodes of MaterialX 1.39 and of UsdPreviewSurface, as they call themselves."""
 
 
+Holds = Literal["color", "vector", "data"]
+"""What the texels of an input are."""
+
+
 @dataclass(frozen=True)
 class InGltf:
     """Where glTF 2.0 keeps an input.
@@ -115,7 +119,7 @@ class InputSpec:
     label: str
     channels: int
     default: tuple[float, ...]
-    holds: Literal["color", "vector", "data"] = "data"
+    holds: Holds = "data"
     share: bool = False
     length: bool = False
     beside: str = ""
