@@ -2,8 +2,8 @@ import { useState } from "react";
 
 import { api, got, type Move } from "../api/client";
 import { isRunning } from "../api/hooks";
-import { useSheets } from "../api/sheets";
 import { Notice } from "../ui/Notice";
+import { SheetOptions } from "../ui/SheetOptions";
 import { useDeskAct } from "./TakenOff";
 
 /** What is done with the chosen moves: each carried at one press, with one destination, one recipe, with a proof or without. */
@@ -18,7 +18,6 @@ export function CarryBar({
   onAll: () => void;
   onNone: () => void;
 }) {
-  const sheets = useSheets();
   const [destination, setDestination] = useState("");
   const [recipe, setRecipe] = useState("");
   const [proved, setProved] = useState(true);
@@ -56,13 +55,7 @@ export function CarryBar({
             onChange={(event) => setDestination(event.target.value)}
           >
             <option value="">where each is going</option>
-            {sheets.data
-              ?.filter((sheet) => sheet.role !== "source")
-              .map((sheet) => (
-                <option key={sheet.name} value={sheet.name.toLowerCase()}>
-                  {sheet.name}
-                </option>
-              ))}
+            <SheetOptions to="destination" />
           </select>
         </label>
         <label className="flex items-center gap-1.5">

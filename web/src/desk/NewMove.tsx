@@ -5,6 +5,7 @@ import { useSamples } from "../api/hooks";
 import { useSheets } from "../api/sheets";
 import { bytes } from "../ui/format";
 import { Notice } from "../ui/Notice";
+import { SheetOptions } from "../ui/SheetOptions";
 
 const MODELS = /\.(glb|gltf|obj|ply|stl|dae|usd[acz]?)$/i;
 
@@ -131,13 +132,7 @@ export function NewMove({ files, over, onFiles, onMade }: Props) {
               value={source}
               onChange={(event) => setSource(event.target.value)}
             >
-              {sheets.data
-                ?.filter((sheet) => sheet.role !== "destination")
-                .map((sheet) => (
-                  <option key={sheet.name} value={sheet.name.toLowerCase()}>
-                    {sheet.name}
-                  </option>
-                ))}
+              <SheetOptions to="source" />
             </select>
             <span className="mt-1 block min-h-9 text-[12px] text-soft">{chosen?.summary}</span>
           </label>
@@ -148,13 +143,7 @@ export function NewMove({ files, over, onFiles, onMade }: Props) {
               value={destination}
               onChange={(event) => setDestination(event.target.value)}
             >
-              {sheets.data
-                ?.filter((sheet) => sheet.role !== "source")
-                .map((sheet) => (
-                  <option key={sheet.name} value={sheet.name.toLowerCase()}>
-                    {sheet.name}
-                  </option>
-                ))}
+              <SheetOptions to="destination" />
             </select>
             <span className="mt-1 block min-h-9 text-[12px] text-soft">{target?.summary}</span>
           </label>

@@ -10,6 +10,7 @@ import { useSession } from "../people/session";
 import { Sharing } from "../people/Sharing";
 import { Notice, Waiting } from "../ui/Notice";
 import { JobProgress, jobTitle, timeLeft } from "../ui/Progress";
+import { SheetOptions } from "../ui/SheetOptions";
 import { SidePanel } from "../ui/SidePanel";
 import { DestinationTag, SourceTag, Way, Wordmark } from "../ui/Tags";
 import { ThemeSwitch } from "../ui/ThemeSwitch";
@@ -239,7 +240,6 @@ function SheetChoice({
   onChange: (value: string) => void;
   children: React.ReactNode;
 }) {
-  const sheets = useSheets();
   return (
     <span className="relative focus-within:outline-2 focus-within:outline-offset-2 focus-within:outline-primary">
       {children}
@@ -249,13 +249,7 @@ function SheetChoice({
         value={value}
         onChange={(event) => onChange(event.target.value)}
       >
-        {sheets.data
-          ?.filter((sheet) => sheet.role === role || sheet.role === "both")
-          .map((sheet) => (
-            <option key={sheet.name} value={sheet.name.toLowerCase()}>
-              {sheet.name}
-            </option>
-          ))}
+        <SheetOptions to={role} />
       </select>
     </span>
   );
