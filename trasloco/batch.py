@@ -23,6 +23,7 @@ from trasloco.formats.receive import ENDINGS
 from trasloco.handover.on_disk import places, put
 from trasloco.progress import silent
 from trasloco.results.delivering import delivered, papers_of, unaccounted_words
+from trasloco.results.in_memory import route_of
 from trasloco.results.one_look import SMALL, looked_at
 from trasloco.results.route import Route
 from trasloco.scene.digest import digest
@@ -144,7 +145,7 @@ def done(task: Task) -> Outcome:
         known = _kept(Path(task.out), key)
         if known is not None:
             return known
-        route = Route.of_files(files, source, destination, task.decisions)
+        route = route_of(files, source, destination, task.decisions)
         return _carried(task, route, key, started)
     except Refused as error:
         return _refused(task, f"{error.what} {error.remedy}", started)

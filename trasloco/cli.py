@@ -37,6 +37,7 @@ from trasloco.proof.proving import Proof
 from trasloco.proof.staging import effects_of, exposure_of, views_for
 from trasloco.render.picture import Quality
 from trasloco.results.delivering import delivered, papers_of
+from trasloco.results.in_memory import route_of
 from trasloco.results.one_look import looked_at
 from trasloco.results.route import Route
 from trasloco.sheets.library import sheet_at
@@ -87,7 +88,7 @@ def _route(sources: list[Path], source: str, to: str, decisions: Path | None) ->
     """The route of a delivery, its results held in memory."""
     files = gather(sources)
     made = read_decisions(decisions) if decisions else []
-    return Route.of_files(files, sheet_at(source, "source"), sheet_at(to, "destination"), made)
+    return route_of(files, sheet_at(source, "source"), sheet_at(to, "destination"), made)
 
 
 @app.command()

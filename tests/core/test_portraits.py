@@ -11,8 +11,8 @@ from trasloco.formats.gltf_write import write_glb
 from trasloco.progress import silent
 from trasloco.render.picture import framing
 from trasloco.results.delivering import delivered
+from trasloco.results.in_memory import route_of
 from trasloco.results.portraits import FRAMES, _turned
-from trasloco.results.route import Route
 from trasloco.scene.images import identify, pixels
 from trasloco.sheets.library import built_in_sheets
 from trasloco.sheets.text import changed
@@ -24,7 +24,7 @@ RED = scene(cube(1.0, "material:red"), materials=(material("red", base_color=(0.
 class Portraits(TestCase):
     def pictures(self, how: str, sheet: str = "lanterna") -> dict[str, bytes]:
         destination = changed(SHEETS[sheet], {"package.pictures": how})
-        route = Route.of_files({"red.glb": write_glb(RED)}, SHEETS["plain"], destination, [])
+        route = route_of({"red.glb": write_glb(RED)}, SHEETS["plain"], destination, [])
         made = delivered(route, None, silent)
         self.assertEqual([path for path in made.files if not made.purposes[path]], [])
         return {path: data for path, data in made.files.items() if path.startswith("pictures/")}

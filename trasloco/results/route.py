@@ -25,13 +25,12 @@ from trasloco.light.lightmaps.bake_wish import Wish, wish_of
 from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.lightmaps import Baked, OnLight
 from trasloco.mends.settling import settle
-from trasloco.own_process import bounded
 from trasloco.progress import Progress, part_of, silent
 from trasloco.results.bakes import Bakes
 from trasloco.results.code import code_of
 from trasloco.results.mending import Mending
 from trasloco.results.name import Name, named
-from trasloco.results.store import MemoryStore, Store
+from trasloco.results.store import Store
 from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding
 from trasloco.scene.model import Decision, Scene
@@ -62,17 +61,6 @@ class Route:
         self.decisions = understood(decisions)
         held = {id(one) for one in self.decisions}
         self.unread = [one for one in decisions if id(one) not in held]
-
-    @classmethod
-    def of_files(
-        cls, files: Mapping[str, bytes], source: Sheet, destination: Sheet, decisions: Sequence[Decision]
-    ) -> Route:
-        """A move of files that are held, with results in memory. Raises Refused: they cannot be read."""
-        digests = {path: digest(data) for path, data in files.items()}
-        made = cls(digests, lambda: files, source, destination, decisions, MemoryStore())
-        with bounded():
-            made.received()
-        return made
 
     # Received
 
