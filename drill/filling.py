@@ -77,11 +77,10 @@ def fill_up(instance: Instance, points: int, seed: int = 2) -> Filled:
             instance.ended(
                 instance.ask(f"/moves/{move}/jobs", "POST", {"kind": "receive", "settings": {}})[1]["id"]
             )
-        said = [{"target": "environment", "field": "level", "value": level + 0.5}]
-        status, _ = instance.ask(f"/moves/{move}/decisions", "POST", said)
-        held = level + 0.5 if status == 200 else held
-        alive = all(instance.processes()[name] for name in ("web", "work", "lane"))
-        made.dead += status != 200 or not alive
+        if instance.well_again(move, level + 0.5):
+            held = level + 0.5
+        else:
+            made.dead += 1
     made.damaged = damaged_files(instance.data)
     made.wrong = list(instance.wrong)
     return made

@@ -146,6 +146,19 @@ class Instance:
         assert state["state"] == "done", state
         return int(move["id"])
 
+    def well_again(self, move: int, level: float, seconds: float = 30) -> bool:
+        """Whether it takes this level as a decision and has all its processes within some seconds: one that
+        could not write has ended, and is started anew.
+        """
+        said = [{"target": "environment", "field": "level", "value": level}]
+        taken, until = False, time.monotonic() + seconds
+        while time.monotonic() < until:
+            taken = taken or self.ask(f"/moves/{move}/decisions", "POST", said)[0] == 200
+            if taken and all(self.processes()[name] for name in ("web", "work", "lane")):
+                return True
+            time.sleep(0.1)
+        return False
+
     def processes(self) -> dict[str, list[int]]:
         """Its processes by what they do: ``run``, ``web``, ``work``, ``lane``."""
         assert self.process is not None

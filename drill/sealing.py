@@ -53,13 +53,11 @@ def seal_up(instance: Instance, times: int) -> Sealed:
             made.told[act()[0]] += 1
         _rights(instance.data, 0o600, 0o700)
         made.times += 1
-        said = [{"target": "environment", "field": "level", "value": level + 0.5}]
         if kept_level is not None:  # it was said to be kept: it is still there when all can be read again
             made.lost += kept_level not in _levels(instance, move)
-        status, _ = instance.ask(f"/moves/{move}/decisions", "POST", said)
-        made.lost += status == 200 and level + 0.5 not in _levels(instance, move)
-        alive = all(instance.processes()[name] for name in ("web", "work", "lane"))
-        made.dead += status != 200 or not alive
+        well = instance.well_again(move, level + 0.5)
+        made.lost += well and level + 0.5 not in _levels(instance, move)
+        made.dead += not well
     made.wrong = list(instance.wrong)
     instance.stop()
     _rights(instance.data, 0o400, 0o500)
