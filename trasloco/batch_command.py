@@ -34,9 +34,9 @@ def batch_command(
     workers: Annotated[int, typer.Option("--workers", help="Processes; 0 for one a processor.")] = 0,
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON document.")] = False,
 ) -> None:
-    """Carry every delivery of a folder to one destination or several. What was done before, and has not changed
-    since, is not done again; nothing is written over. The exit code is that of the worst: 0 done, 1 something
-    lost, blocked or unaccounted, or proved in a stand-in light, 2 something refused.
+    """Carry every delivery of a folder to one destination or several. What was done before, and has not
+    changed since, is not done again; nothing is written over. The exit code is that of the worst: 0 done, 1
+    something lost, blocked or unaccounted, or proved in a stand-in light, 2 something refused.
     """
     tasks = tasks_of(folder, source, to, out, read_decisions(recipe) if recipe else [], prove)
     started = time.monotonic()

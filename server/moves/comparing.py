@@ -65,8 +65,8 @@ def compare_revisions(revision: Revision) -> None:
 
 
 def changes_of_revision(revision: Revision) -> dict[str, Any]:
-    """What is different since the revision before; things only where they were compared. For the revision that
-    stands, also how many decisions apply to nothing any more.
+    """What is different since the revision before; things only where they were compared. For the revision
+    that stands, also how many decisions apply to nothing any more.
     """
     before = _before(revision)
     if before is None:

@@ -1,4 +1,6 @@
-"""Packages in COLLADA, held against its schema, another library and closed forms, and against what was promised."""
+"""Packages in COLLADA, held against its schema, another library and closed forms, and against what was
+promised.
+"""
 
 from __future__ import annotations
 

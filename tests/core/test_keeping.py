@@ -97,8 +97,8 @@ class Keeping(TestCase):
 
 class Revisions(TestCase):
     def delivery(self, seed: int) -> dict[str, bytes]:
-        """Three materials with two images each, the second read as roughness and metalness; one image is another
-        for another seed.
+        """Three materials with two images each, the second read as roughness and metalness; one image is
+        another for another seed.
         """
         pictures = [noise_image(f"p{k}", 32, 32, 3, seed=k if k else seed) for k in range(6)]
         materials = [

@@ -344,7 +344,9 @@ class Rules(TestCase):
 
 class Emission(TestCase):
     def test_emission_arrives_with_its_strength_or_the_strength_is_told_as_lost(self) -> None:
-        """A number, an image, a tinted image and a number above one, at every destination that knows emission."""
+        """A number, an image, a tinted image and a number above one, at every destination that knows
+        emission.
+        """
         picture = noise_image("glow", 8, 8)
         image = Texture(picture.id, "rgb", "srgb")
         for label, emission, strength in (

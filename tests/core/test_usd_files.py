@@ -111,7 +111,9 @@ class Relief(TestCase):
                 self.assertEqual((texture.strength, texture.green_up), (strength, green_up))
 
     def test_directions_spread_otherwise_are_evaluated_and_mean_the_same(self) -> None:
-        """A texel of red is scale + bias in x and bias in y and z; an image of normals holds (d / |d| + 1) / 2."""
+        """A texel of red is scale + bias in x and bias in y and z; an image of normals holds (d / |d| + 1) /
+        2.
+        """
         for scale, bias in (
             ((2, 2, 2, 1), (-1, -1, 0.5, 0)),
             ((2, 1, 2, 1), (-1, -0.5, -1, 0)),

@@ -12,12 +12,15 @@ from unittest import TestCase
 import numpy as np
 
 from tests.everything import everything
-from tests.making import cube, image, material, quad, scene
+from tests.making import cube, image, material, quad, scene, sky
+from tests.winch import moving_winch
 from trasloco import move
+from trasloco.accounts.pairing import paired
 from trasloco.fit.model import Plan
 from trasloco.outside.came import Came
+from trasloco.outside.only_told import only_told
 from trasloco.outside.way_back import way_back
-from trasloco.scene.lit import Light
+from trasloco.scene.lit import Environment, Light
 from trasloco.scene.model import Decision, Input, Node, Scene, Tags, Texture
 from trasloco.scene.transforms import compose
 from trasloco.sheets.library import built_in_sheets
@@ -53,8 +56,8 @@ def numbers(arrival: Scene, rng: random.Random) -> Scene:
 
 class Numbers(TestCase):
     def test_what_is_decided_arrives_as_what_came_back(self) -> None:
-        """For every destination, over generated scenes: after the decisions, nothing differs but what was told
-        to have none.
+        """For every destination, over generated scenes: after the decisions, nothing differs but what was
+        told to have none.
         """
         decided = 0
         for name in ("lanterna", "fornace", "taccuino", "plancia", "tela", "sipario"):
@@ -200,6 +203,30 @@ class Single(TestCase):
                 self.assertEqual(
                     [one.what for one in found.values() if not one.decisions and not one.why], []
                 )
+
+    def test_lenses_motion_and_surroundings_are_told_by_what_they_are(self) -> None:
+        """Held against itself nothing is told; one change at a time, only that change."""
+        dim = sky(0.5)
+        given = moving_winch()
+        sent = replace(given, images={**given.images, dim.id: dim}, environment=Environment(dim.id, 2.0, 0.5))
+        self.assertEqual(list(only_told(sent, sent, paired(sent, sent))), [])
+        (camera,) = sent.cameras.values()
+        (clip_id, clip), *_ = sent.clips.items()
+        channel = clip.channels[0]
+        pushed = replace(clip, channels=(replace(channel, values=channel.values + 0.1), *clip.channels[1:]))
+        assert sent.environment is not None
+        for returned, kind, what in (
+            (replace(sent, cameras={camera.id: replace(camera, yfov_rad=0.3)}), "camera", "its lens"),
+            (replace(sent, cameras={camera.id: replace(camera, f_stop=2.8)}), "camera", "its lens"),
+            (replace(sent, clips={**sent.clips, clip_id: pushed}), "motion", "its keys"),
+            (replace(sent, clips={}), "motion", "the clip"),
+            (replace(sent, environment=None), "light", "the picture"),
+            (replace(sent, environment=replace(sent.environment, level=3.0)), "light", "the picture"),
+        ):
+            found = {(one.kind, one.what) for one in only_told(sent, returned, paired(sent, returned))}
+            self.assertEqual(found, {(kind, what)})
+        nearly = replace(sent, cameras={camera.id: replace(camera, yfov_rad=camera.yfov_rad * (1 + 1e-6))})
+        self.assertEqual(list(only_told(sent, nearly, paired(sent, nearly))), [])
 
     def test_a_lamp_made_stronger_bluer_and_narrower_is_decided_in_the_source_s_units(self) -> None:
         (id, lamp) = next(iter(self.sent.lights.items()))

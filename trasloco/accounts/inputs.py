@@ -219,8 +219,8 @@ class _Look:
         return self._told(got, same, kept)
 
     def _with_strength(self) -> bool:
-        """Whether the strength of emission travels, by itself or within its number; else it is told as lost, and
-        the colour counts alone.
+        """Whether the strength of emission travels, by itself or within its number; else it is told as lost,
+        and the colour counts alone.
         """
         told = self.material.inputs.get("emission_strength", Input((1.0,))).factor != (1.0,)
         within = any(step.settings.get("with_strength") for step in self.crossing.steps)

@@ -48,8 +48,8 @@ class Ends:
 
 
 def on_faces(ends: Ends, material: Material, crossing: Crossing, got: Input) -> float:
-    """Root mean square difference of a crossing's input and what arrived, at points spread over the faces that
-    wear the material, as stored for an eye.
+    """Root mean square difference of a crossing's input and what arrived, at points spread over the faces
+    that wear the material, as stored for an eye.
     """
     gaps = []
     rng = np.random.default_rng(11)

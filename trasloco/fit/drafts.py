@@ -28,8 +28,8 @@ def drafts_of(way: Way) -> tuple[list[Draft], str]:
 
 
 def _see_through(drafts: list[Draft], way: Way) -> str:
-    """How a material is seen through at the destination: solid where it cannot be, or where an image that does
-    not arrive is all that would say so.
+    """How a material is seen through at the destination: solid where it cannot be, or where an image that
+    does not arrive is all that would say so.
     """
     mode = next((draft.alpha for draft in drafts if draft.alpha), way.material.alpha_mode)
     told = any(draft.target == "opacity" and draft.travels for draft in drafts)

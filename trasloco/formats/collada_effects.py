@@ -35,8 +35,8 @@ _LUMINANCE = (0.2126, 0.7152, 0.0722)
 
 @dataclass(frozen=True)
 class Shade:
-    """A colour (r, g, b, a) or an image; ``texcoord`` is the symbol that binds it to a UV set, ``wrap`` what is
-    beyond its border.
+    """A colour (r, g, b, a) or an image; ``texcoord`` is the symbol that binds it to a UV set, ``wrap`` what
+    is beyond its border.
     """
 
     color: tuple[float, float, float, float] | None = None

@@ -13,8 +13,8 @@ KINDS: dict[str, LightKind] = {"directional": "sun", "point": "point", "spot": "
 
 
 def light_of(shape: Element, id: str, name: str, kind: LightKind) -> Light:
-    """A lamp. Its colour is taken as candela, or lux for a sun; a spot's ``falloff_angle`` is its whole angle,
-    its edge hard where ``falloff_exponent`` is 0, which is the specification's default.
+    """A lamp. Its colour is taken as candela, or lux for a sun; a spot's ``falloff_angle`` is its whole
+    angle, its edge hard where ``falloff_exponent`` is 0, which is the specification's default.
     """
     rgb = numbers(shape.find("color"), 3)
     top = float(rgb.max())

@@ -1,5 +1,5 @@
-"""The neutral scene to COLLADA 1.4.1 or 1.5: nodes as matrices, triangles, the common profile's effects, lamps,
-cameras, and motion as matrices at keys.
+"""The neutral scene to COLLADA 1.4.1 or 1.5: nodes as matrices, triangles, the common profile's effects,
+lamps, cameras, and motion as matrices at keys.
 
 Where axis or unit differ from Y up and metres, everything stands below one node that turns and scales it, so
 that no place and no key is rounded.

@@ -1,5 +1,5 @@
-"""A plain table of materials beside a package, for programs that read none of its formats: a row for every input,
-with the columns that the sheet asks for.
+"""A plain table of materials beside a package, for programs that read none of its formats: a row for every
+input, with the columns that the sheet asks for.
 """
 
 from __future__ import annotations

@@ -1,5 +1,5 @@
-"""What came back otherwise and has no decision at the source: told, so that nothing that was changed over there is
-passed over in silence.
+"""What came back otherwise and has no decision at the source: told, so that nothing that was changed over
+there is passed over in silence.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ import numpy as np
 
 from trasloco.accounts.pairing import Pairs
 from trasloco.outside.came import Came
-from trasloco.scene.lit import Light
+from trasloco.scene.lit import Camera, Light
 from trasloco.scene.model import Clip, Mesh, Scene, Texture
 from trasloco.scene.tags import tags_words
 
@@ -19,8 +19,8 @@ _NEAR = 1e-3
 
 
 def only_told(sent: Scene, returned: Scene, back: Pairs) -> Iterator[Came]:
-    """Materials that came or went, slots that wear another, cameras, motion, words and surroundings. Things are
-    told by their names there.
+    """Materials that came or went, slots that wear another, cameras, motion, words and surroundings. Things
+    are told by their names there.
     """
     yield from _materials(sent, returned, back)
     for id, other in back.nodes.items():
@@ -37,7 +37,7 @@ def only_told(sent: Scene, returned: Scene, back: Pairs) -> Iterator[Came]:
             words = ", ".join(node.layers), ", ".join(now.layers)
             yield _told("part", node.name, "its layers", *words, "Layers are the source's.")
         lens = sent.cameras.get(node.camera or ""), returned.cameras.get(now.camera or "")
-        if (lens[0] is None) != (lens[1] is None) or _numbers(lens[0]) != _numbers(lens[1]):
+        if not _same_lens(*lens):
             yield _told("camera", node.name, "its lens", "as sent", "another", "Set it on the camera.")
     for id in back.new_nodes:
         light = returned.lights.get(returned.nodes[id].light or "")
@@ -73,16 +73,14 @@ def _wears_another(first: Mesh, second: Mesh, back: Pairs) -> bool:
     return any(back.materials.get(a or "") not in (b, None) for a, b in zip(*worn))
 
 
-def _numbers(lens: Any) -> tuple[Any, ...]:
-    return (
-        ()
-        if lens is None
-        else tuple(
-            round(v, 4) if isinstance(v, float) else v
-            for k, v in vars(lens).items()
-            if k not in ("id", "name")
-        )
+def _same_lens(was: Camera | None, now: Camera | None) -> bool:
+    if was is None or now is None:
+        return was is now
+    first, second = (
+        np.array((c.yfov_rad, c.aspect, c.znear, c.zfar, c.sensor_mm, c.focus_m, c.f_stop), dtype=np.float64)
+        for c in (was, now)
     )
+    return bool(np.allclose(first, second, rtol=_NEAR, atol=0.0, equal_nan=True))
 
 
 def _around(sent: Scene, returned: Scene) -> Iterator[Came]:

@@ -1,5 +1,5 @@
-"""A package that was changed at its destination and came back: what is different, and what of it can be decided
-at the source, by the inverse of the steps it went through.
+"""A package that was changed at its destination and came back: what is different, and what of it can be
+decided at the source, by the inverse of the steps it went through.
 """
 
 from __future__ import annotations

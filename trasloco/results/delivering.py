@@ -26,8 +26,8 @@ from trasloco.results.route import Route
 
 @dataclass(frozen=True)
 class Delivery:
-    """Files by path with what each is for, the packing list (as text and for programs), what is in the package
-    and how it arrived, the report, how to import it, and all of it as an archive.
+    """Files by path with what each is for, the packing list (as text and for programs), what is in the
+    package and how it arrived, the report, how to import it, and all of it as an archive.
     """
 
     files: Mapping[str, bytes]

@@ -39,8 +39,8 @@ def came_back(
 
 
 def _as_delivered(delivered: Mapping[str, bytes], returned: Mapping[str, bytes]) -> dict[str, bytes]:
-    """Files that came back by the paths of the package: out of archives, without a folder above them; what did
-    not come back is as it was.
+    """Files that came back by the paths of the package: out of archives, without a folder above them; what
+    did not come back is as it was.
     """
     files = {path: data for path, data in bundle_files(returned).files.items() if path not in PAPERS}
     tops = {path.partition("/")[0] for path in files}

@@ -65,7 +65,9 @@ def handover_picture(request: HttpRequest, handover_id: int, path: str, side: in
 
 @router.get("/handovers/{handover_id}/changes", response=ChangesOut)
 def handover_changes(request: HttpRequest, handover_id: int, since: int | None = None) -> Any:
-    """What is different since another handover of the move, by its number: the one before where none is named."""
+    """What is different since another handover of the move, by its number: the one before where none is
+    named.
+    """
     row = get_object_or_404(Handover, id=handover_id)
     others = row.move.handovers.exclude(id=row.id)
     before = others.filter(number=since) if since is not None else others.filter(number__lt=row.number)

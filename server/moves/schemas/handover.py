@@ -93,8 +93,8 @@ class FileChangeOut(Schema):
 
 
 class ChangesOut(Schema):
-    """What is different between two states. ``known`` is false where things were not compared, files still are;
-    ``idle`` counts decisions that apply to nothing any more.
+    """What is different between two states. ``known`` is false where things were not compared, files still
+    are; ``idle`` counts decisions that apply to nothing any more.
     """
 
     known: bool
@@ -107,8 +107,8 @@ class ChangesOut(Schema):
 
 
 class CameOut(Schema):
-    """A difference of a package that came back; ``item`` is empty for what is new, ``why`` says why there is no
-    decision.
+    """A difference of a package that came back; ``item`` is empty for what is new, ``why`` says why there is
+    no decision.
     """
 
     kind: str

@@ -2302,7 +2302,8 @@ export interface paths {
         };
         /**
          * Handover Changes
-         * @description What is different since another handover of the move, by its number: the one before where none is named.
+         * @description What is different since another handover of the move, by its number: the one before where none is
+         *     named.
          */
         get: operations["server_moves_api_handover_handover_changes"];
         put?: never;
@@ -7841,8 +7842,8 @@ export interface components {
         };
         /**
          * ChangesOut
-         * @description What is different between two states. ``known`` is false where things were not compared, files still are;
-         *     ``idle`` counts decisions that apply to nothing any more.
+         * @description What is different between two states. ``known`` is false where things were not compared, files still
+         *     are; ``idle`` counts decisions that apply to nothing any more.
          */
         ChangesOut: {
             /** Known */
@@ -7918,8 +7919,8 @@ export interface components {
         };
         /**
          * CameOut
-         * @description A difference of a package that came back; ``item`` is empty for what is new, ``why`` says why there is no
-         *     decision.
+         * @description A difference of a package that came back; ``item`` is empty for what is new, ``why`` says why there is
+         *     no decision.
          */
         CameOut: {
             /** Kind */
