@@ -17,8 +17,8 @@ export interface Ask {
 
 type Spot = [number, number, number];
 
-/** Filled in with a way to read where the view stands: camera to world row by row, and the full vertical angle. */
-export type Standing = RefObject<(() => { matrix: number[]; yfov_rad: number }) | null>;
+/** Filled in with a way to read where the view stands: camera to world row by row, and the full vertical angle; nothing before it looks at anything. */
+export type Standing = RefObject<(() => { matrix: number[]; yfov_rad: number } | null) | null>;
 
 export function Framing({
   root,
@@ -52,6 +52,7 @@ export function Framing({
   useEffect(() => {
     if (!standing) return;
     standing.current = () => {
+      if (!framed.current) return null;
       camera.updateMatrixWorld();
       return {
         matrix: camera.matrixWorld.clone().transpose().toArray(),
@@ -72,8 +73,9 @@ export function Framing({
     const size = Math.max(boxOf(root, []).getSize(new Vector3()).length(), 1e-9);
     const before = framed.current;
     if (before?.asked === asked && Math.abs(Math.log2(size / before.size)) < 1) return;
-    framed.current = { asked, size };
+    const now = { asked, size };
     if (ask.kind === "walk") {
+      framed.current = now;
       stand(lens, made, inventory);
       lens.updateProjectionMatrix();
       made.update();
@@ -100,6 +102,7 @@ export function Framing({
       lens.fov = 35;
       frame(lens, made, box, undefined, halved ? lens.aspect / 2 : lens.aspect);
     }
+    framed.current = now;
     lens.updateProjectionMatrix();
     made.update();
     invalidate();

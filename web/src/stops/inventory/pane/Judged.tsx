@@ -26,7 +26,7 @@ export function Judged({
   version,
 }: {
   move: number;
-  standing: RefObject<(() => Stand) | null>;
+  standing: RefObject<(() => Stand | null) | null>;
   left: Side;
   right: Side;
   sharing: Sharing;
@@ -104,7 +104,7 @@ export function Judged({
 /** What the proof's renderer sees from where the view rests; nothing while it moves. */
 function useGlance(
   move: number,
-  standing: RefObject<(() => Stand) | null>,
+  standing: RefObject<(() => Stand | null) | null>,
   holder: RefObject<HTMLDivElement | null>,
   wanted: boolean,
   sharing: Sharing,

@@ -29,7 +29,7 @@ export function MotionBar({
   clock: Clock;
   /** The node of the camera that is looked through. */
   through: string;
-  standing: RefObject<(() => { matrix: number[]; yfov_rad: number }) | null>;
+  standing: RefObject<(() => { matrix: number[]; yfov_rad: number } | null) | null>;
   onClip: (clip: string) => void;
   onThrough: (node: string) => void;
   onClose: () => void;

@@ -41,7 +41,7 @@ export function ViewActs({
   data: Inventory;
   /** Whether something is chosen. */
   some: boolean;
-  standing: RefObject<(() => { matrix: number[]; yfov_rad: number }) | null>;
+  standing: RefObject<(() => { matrix: number[]; yfov_rad: number } | null) | null>;
   rod: RodShown;
   /** Whether lamps are marked where they stand; nothing where there are none to see. */
   lamps: boolean | null;

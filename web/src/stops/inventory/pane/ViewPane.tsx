@@ -74,7 +74,7 @@ export function ViewPane({
   const lamps = (params.get("lamps") ?? (params.get("tab") === "lights" ? "on" : "off")) === "on";
   const sharing: Sharing = params.get("sharing") === "wipe" ? "wipe" : "beside";
   const [parted, setParted] = useState(0.5);
-  const standing = useRef<(() => { matrix: number[]; yfov_rad: number }) | null>(null);
+  const standing = useRef<(() => { matrix: number[]; yfov_rad: number } | null) | null>(null);
   const picking = usePicked(move, seen);
   const walking = useWalking(move);
   const lighting = params.get("lighting");

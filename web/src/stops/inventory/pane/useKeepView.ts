@@ -2,7 +2,7 @@ import { type RefObject, useState } from "react";
 
 import { useDecide, useProofs } from "../../../api/hooks";
 
-export type StandingNow = RefObject<(() => { matrix: number[]; yfov_rad: number }) | null>;
+export type StandingNow = RefObject<(() => { matrix: number[]; yfov_rad: number } | null) | null>;
 
 /** Keeps the framing on screen, and a moment where one is named, as a view that proofs can be made from. */
 export function useKeepView(move: number, standing: StandingNow) {
