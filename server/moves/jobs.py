@@ -18,6 +18,7 @@ from django.utils import timezone
 
 from server.answers import told
 from server.lanes.queue import begin, expected_s
+from server.moves import held_pictures
 from server.moves.bench import Bench
 from server.moves.comparing import compare_files, compare_revisions
 from server.moves.deciding import keep_decisions
@@ -26,10 +27,10 @@ from server.moves.desk import tell
 from server.moves.faults import fault_of, need_room
 from server.moves.joined import decisions_of
 from server.moves.models import Job, Move, ProofRow
-from server.moves.store import blob_bytes, get_blob, put_blob, store
+from server.moves.store import blob_bytes, put_blob, store
 from trasloco.errors import Cancelled, Refused
 from trasloco.progress import Progress, part_of
-from trasloco.results import one_side, outside, proving, recipes
+from trasloco.results import one_side, proving, recipes
 from trasloco.results.coming_in import bounded
 from trasloco.results.pages import lightmaps, mixing
 from trasloco.results.records import keeping
@@ -114,6 +115,7 @@ def carry_out(job: Job) -> None:
 
 _ROOM_BYTES = {
     "explain": 16 * 2**20,
+    "hold": 16 * 2**20,
     "prove": 64 * 2**20,
     "draw": 32 * 2**20,
     "sequence": 64 * 2**20,
@@ -338,18 +340,6 @@ def _carry(job: Job, report: Progress) -> None:
         prove(job, part_of(report, 0.6, 1))
 
 
-def _explain(job: Job, report: Progress) -> None:
-    """Why a picture of the import looks as it does."""
-    bench = Bench(job.move)
-    row = job.move.seen.filter(id=job.settings.get("seen", 0)).first()
-    if row is None:
-        raise Refused("The picture was taken away.", job.move.name, "Give it again.")
-    found = outside.explained(bench, get_blob(row.picture), row.name, row.view, report)
-    row.pictures = {name: put_blob(data) for name, data in found.pictures.items()}
-    row.told, row.plan = found.told, bench.landed_name.key
-    row.save()
-
-
 _WORK: dict[str, Callable[[Job, Progress], None]] = {
     "receive": _receive,
     "prove": prove,
@@ -361,7 +351,8 @@ _WORK: dict[str, Callable[[Job, Progress], None]] = {
     "again": _again,
     "account": _account,
     "deliver": deliver,
-    "explain": _explain,
+    "explain": held_pictures.explain,
+    "hold": held_pictures.hold,
     "carry": _carry,
     "way back": take_back,
 }

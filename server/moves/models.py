@@ -193,6 +193,37 @@ class Seen(models.Model):
         ordering = ["-id"]
 
 
+class OwnPicture(models.Model):
+    """One's own picture of the scene beside the proof.
+
+    ``of`` is the side it shows, ``pairs`` places pressed on it and on the model, ``camera`` what they say;
+    without them its camera is looked for about ``view``. ``curve`` is how it was shown, empty to be found.
+    ``told`` and ``pictures`` are what came of it last, ``stands`` the camera it was held by, ``over_time``
+    its figures at each time, ``plan`` what had been delivered then.
+    """
+
+    move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="own_pictures")
+    name = models.CharField(max_length=120)
+    picture = models.CharField(max_length=64)
+    shown = models.CharField(max_length=64)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    of = models.CharField(max_length=9, default="reference")
+    view = models.CharField(max_length=200, default="", blank=True)
+    curve = models.CharField(max_length=80, default="", blank=True)
+    pairs = models.JSONField(default=list)
+    camera = models.JSONField(null=True)
+    stands = models.JSONField(null=True)
+    told = models.JSONField(null=True)
+    pictures = models.JSONField(default=dict)
+    over_time = models.JSONField(default=list)
+    plan = models.CharField(max_length=64, default="", blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-id"]
+
+
 class Handover(models.Model):
     """A delivered, numbered, never overwritten package."""
 

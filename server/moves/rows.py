@@ -7,10 +7,11 @@ from __future__ import annotations
 from typing import Any
 
 from server.moves.bench import Bench
-from server.moves.models import DecisionRow, Handover, ProofRow
+from server.moves.models import DecisionRow, Handover, OwnPicture, ProofRow
 from server.moves.store import get_blob, store
 from trasloco.decisions.wording import in_words
 from trasloco.errors import Refused
+from trasloco.results import own_pictures
 from trasloco.results.name import named
 from trasloco.results.pages import inventory, proof
 from trasloco.results.records import Decision
@@ -147,3 +148,11 @@ def pixel_out(row: ProofRow, view: str, x: int, y: int) -> dict[str, Any]:
         raise Refused("This proof kept no values of its pixels.", f"proof {row.number}", "Prove again.")
     sides = _radiance(held["reference_exr"]), _radiance(held["arrival_exr"])
     return proof.pixel_out(*sides, x, y, float(figures["ev100"]))
+
+
+def own_pixel_out(row: OwnPicture, x: int, y: int) -> dict[str, Any]:
+    """One pixel of one's own picture and of both sides."""
+    if row.told is None:
+        raise Refused("The picture was not held against anything yet.", row.name, "Hold it first.")
+    sides = _radiance(row.pictures["reference_exr"]), _radiance(row.pictures["arrival_exr"])
+    return own_pictures.pixel_of(get_blob(row.pictures["mine"]), sides, x, y, row.told)

@@ -17,7 +17,9 @@ from server.moves.faults import RESERVE_BYTES
 from trasloco.results.coming_in import MOST_UPLOAD_BYTES
 
 Answer = Callable[[HttpRequest], HttpResponse]
-_UPLOADS = re.compile(r"/api/(moves(/\d+/(files|files/replace|use-file|seen|came-back))?|kept/bring)")
+_UPLOADS = re.compile(
+    r"/api/(moves(/\d+/(files|files/replace|use-file|seen|own-pictures|came-back))?|kept/bring)"
+)
 _MOST_BYTES = 16 * 2**20
 _PARTS_BYTES = 16 * 2**20
 """What names and bounds of an upload's parts may add to its files."""

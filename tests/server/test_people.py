@@ -106,7 +106,17 @@ class People(ServerTest):
             path = path.replace(f"{{{name}}}", str(id))
         path = re.sub(r"\{\w+\}", "x", path)
         if method == "POST" and (
-            path.endswith(("/files", "/files/replace", "/use-file", "/seen", "/came-back", "/kept/bring"))
+            path.endswith(
+                (
+                    "/files",
+                    "/files/replace",
+                    "/use-file",
+                    "/seen",
+                    "/own-pictures",
+                    "/came-back",
+                    "/kept/bring",
+                )
+            )
             or path == "/moves"
         ):
             return self.client.post(f"/api{path}", {"name": "x"}).status_code

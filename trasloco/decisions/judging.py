@@ -20,7 +20,8 @@ def _rising(limits: list[float]) -> list[float]:
 @with_config(ConfigDict(strict=True, extra="forbid", allow_inf_nan=False))
 class KeptView(TypedDict):
     """A view: 16 numbers row by row from camera to world, its angle in radians, and where it is asked for a
-    lens, a moment and surroundings.
+    lens, a moment and surroundings. ``shift`` is how far its frame lies right of and below the middle that
+    the lens looks at, as shares of its width and height; ``aspect`` how many times as wide as high it is.
     """
 
     name: Annotated[str, Field(min_length=1, max_length=80, pattern=r"\S")]
@@ -31,6 +32,10 @@ class KeptView(TypedDict):
     clip: NotRequired[Id]
     time_s: NotRequired[Annotated[float, Field(ge=0)]]
     environment: NotRequired[Id]
+    shift: NotRequired[
+        Annotated[list[Annotated[float, Field(ge=-5, le=5)]], Field(min_length=2, max_length=2)]
+    ]
+    aspect: NotRequired[Annotated[float, Field(ge=0.05, le=20)]]
 
 
 class Accept(Kind, read_by=("states",)):

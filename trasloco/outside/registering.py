@@ -71,6 +71,11 @@ def laid_over(linear: Floats, alignment: Alignment) -> tuple[Floats, npt.NDArray
 
 def _places(one: Alignment, height: int, width: int) -> tuple[Doubles, Doubles]:
     y, x = np.mgrid[0:height, 0:width].astype(np.float64)
+    return places(one, y, x, width, height)
+
+
+def places(one: Alignment, y: Doubles, x: Doubles, width: int, height: int) -> tuple[Doubles, Doubles]:
+    """Rows and columns of the picture at which places of the rendered one lie."""
     y, x = y - (height - 1) / 2, x - (width - 1) / 2
     cosine, sine = one.scale * np.cos(one.angle_rad), one.scale * np.sin(one.angle_rad)
     return (

@@ -70,8 +70,8 @@ def explained(route: Route, data: bytes, name: str, view: str, report: Progress)
         )
     arrival = in_same_surroundings(reference, route.arrival(part_of(report, 0, 0.2)))
     found = diagnose(staged(arrival, seen, reference), picture, seen, progress=part_of(report, 0.2, 1))
-    pictures = {"seen": _png(found.seen), "meant": _png(found.meant)}
-    pictures |= {str(k): _png(one.picture) for k, one in enumerate(found.explanations)}
+    pictures = {"seen": light_png(found.seen), "meant": light_png(found.meant)}
+    pictures |= {str(k): light_png(one.picture) for k, one in enumerate(found.explanations)}
     return Found(_told(found, view, name), pictures)
 
 
@@ -101,5 +101,6 @@ def _explanation(one: Explanation) -> dict[str, Any]:
     }
 
 
-def _png(light: Floats) -> bytes:
+def light_png(light: Floats) -> bytes:
+    """Display light (H, W, 3) as PNG."""
     return encode(np.ascontiguousarray(np.round(linear_to_srgb(light) * 255).astype(np.uint8)), "png")

@@ -21,6 +21,7 @@ from server.moves.api import (
     light,
     looking,
     moves,
+    own_pictures,
     own_shelf,
     proof,
     seen,
@@ -50,6 +51,7 @@ for stop in (
     light,
     proof,
     seen,
+    own_pictures,
     handover,
 ):
     api.add_router("", stop.router)

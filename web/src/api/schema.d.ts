@@ -2219,6 +2219,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/own-pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Pictures
+         * @description One's own pictures, the newest first.
+         */
+        get: operations["server_moves_api_own_pictures_all_pictures"];
+        put?: never;
+        /**
+         * Give
+         * @description A picture of the scene from another program, or a render of one's own; taken from about a view.
+         */
+        post: operations["server_moves_api_own_pictures_give"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/own-pictures/{picture_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove */
+        delete: operations["server_moves_api_own_pictures_remove"];
+        options?: never;
+        head?: never;
+        /**
+         * Say
+         * @description Say which side it shows, from about which view, by which curve, and which places are seen where: those
+         *     that are enough find its camera, or are refused and nothing is changed.
+         */
+        patch: operations["server_moves_api_own_pictures_say"];
+        trace?: never;
+    };
+    "/api/moves/{move_id}/own-pictures/{picture_id}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold
+         * @description Hold it against both sides as they are now, by a job.
+         */
+        post: operations["server_moves_api_own_pictures_hold"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/own-pictures/{picture_id}/pixel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pixel
+         * @description One pixel of a picture that was held, and of both sides.
+         */
+        get: operations["server_moves_api_own_pictures_pixel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/accounts": {
         parameters: {
             query?: never;
@@ -3863,7 +3949,8 @@ export interface components {
         /**
          * KeptView
          * @description A view: 16 numbers row by row from camera to world, its angle in radians, and where it is asked for a
-         *     lens, a moment and surroundings.
+         *     lens, a moment and surroundings. ``shift`` is how far its frame lies right of and below the middle that
+         *     the lens looks at, as shares of its width and height; ``aspect`` how many times as wide as high it is.
          */
         KeptView: {
             /** Name */
@@ -3882,6 +3969,10 @@ export interface components {
             time_s?: number;
             /** Environment */
             environment?: string;
+            /** Shift */
+            shift?: number[];
+            /** Aspect */
+            aspect?: number;
         };
         /**
          * KindRule
@@ -7704,6 +7795,175 @@ export interface components {
             line: string;
         };
         /**
+         * AtOut
+         * @description How far the sides lay from it once.
+         */
+        AtOut: {
+            /** At */
+            at: string;
+            /** Reference */
+            reference: number;
+            /** Arrival */
+            arrival: number;
+        };
+        /**
+         * FoundCameraOut
+         * @description A camera that was found: 16 numbers row by row from camera to world; ``shift`` is how far, as shares of
+         *     width and height, the frame lies right of and below the middle that the lens looks at.
+         */
+        FoundCameraOut: {
+            /** Matrix */
+            matrix: number[];
+            /** Yfov Rad */
+            yfov_rad: number;
+            /** Shift */
+            shift: number[];
+            /** Bend */
+            bend: number;
+            /** Rms Px */
+            rms_px: number;
+            /** Off Px */
+            off_px: number[];
+            /** Doubtful */
+            doubtful: number[];
+            /** Unsure M */
+            unsure_m: number;
+        };
+        /**
+         * HeldOut
+         * @description What came of holding it against both sides.
+         */
+        HeldOut: {
+            /** Of */
+            of: string;
+            /** Curve */
+            curve: string;
+            /** Stops */
+            stops: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "points" | "found" | "view";
+            /** Found Again */
+            found_again: number;
+            /** Off Px */
+            off_px: number;
+            /** Lies */
+            lies: boolean;
+            reference: components["schemas"]["Figure"];
+            arrival: components["schemas"]["Figure"];
+            /** Between */
+            between: number;
+            /** Materials */
+            materials: components["schemas"]["OnMaterialOut"][];
+            /** Seconds */
+            seconds: number;
+        };
+        /** OnMaterialOut */
+        OnMaterialOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Cover */
+            cover: number;
+            reference: components["schemas"]["Figure"];
+            arrival: components["schemas"]["Figure"];
+        };
+        /** OwnPictureOut */
+        OwnPictureOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Created */
+            created: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "reference" | "arrival";
+            /** View */
+            view: string;
+            /** Curve */
+            curve: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Shown */
+            shown: string;
+            /** Pairs */
+            pairs: components["schemas"]["PairIn"][];
+            camera: components["schemas"]["FoundCameraOut"] | null;
+            stands: components["schemas"]["FoundCameraOut"] | null;
+            /** Current */
+            current: boolean;
+            held: components["schemas"]["HeldOut"] | null;
+            /** Pictures */
+            pictures: {
+                [key: string]: string;
+            };
+            /** Over Time */
+            over_time: components["schemas"]["AtOut"][];
+        };
+        /** OwnPicturesOut */
+        OwnPicturesOut: {
+            /** Pictures */
+            pictures: components["schemas"]["OwnPictureOut"][];
+            /** Curves */
+            curves: string[];
+        };
+        /**
+         * PairIn
+         * @description A place on the model, in metres, and where it lies in the picture: pixels right of and below its
+         *     corner.
+         */
+        PairIn: {
+            /** Place */
+            place: number[];
+            /** Pixel */
+            pixel: number[];
+        };
+        /**
+         * OwnPictureIn
+         * @description What is said of a picture; what is not said stays.
+         */
+        OwnPictureIn: {
+            /** Of */
+            of?: ("reference" | "arrival") | null;
+            /** View */
+            view?: string | null;
+            /** Curve */
+            curve?: string | null;
+            /** Pairs */
+            pairs?: components["schemas"]["PairIn"][] | null;
+        };
+        /**
+         * OwnPixelOut
+         * @description One pixel of a picture and of both sides: codes on screen, light of the sides in nit, ΔE of each side
+         *     from the picture.
+         */
+        OwnPixelOut: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Mine */
+            mine: number[];
+            /** Srgb */
+            srgb: number[][];
+            /** Linear */
+            linear: number[][];
+            /** Delta E */
+            delta_e: number[];
+        };
+        /**
          * AccountEntry
          * @description Something that did not arrive as it was sent. ``key`` names it in decisions, after ``account:``.
          */
@@ -11093,6 +11353,159 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_moves_api_own_pictures_all_pictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnPicturesOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_own_pictures_give: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Files */
+                    files: string[];
+                    /**
+                     * View
+                     * @default
+                     */
+                    view?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnPictureOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_own_pictures_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_own_pictures_say: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPictureIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnPictureOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_own_pictures_hold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_own_pictures_pixel: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnPixelOut"];
+                };
             };
         };
     };

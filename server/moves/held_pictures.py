@@ -1,0 +1,50 @@
+"""Jobs of pictures that are given: explained as an import, or held beside the proof."""
+
+from __future__ import annotations
+
+from django.utils import timezone
+
+from server.moves.bench import Bench
+from server.moves.models import Job
+from server.moves.store import get_blob, put_blob
+from trasloco.errors import Refused
+from trasloco.progress import Progress
+from trasloco.results import outside, own_pictures
+
+_KEPT_TIMES = 200
+"""How often a picture was held is told no farther back."""
+
+
+def _gone(job: Job) -> Refused:
+    return Refused("The picture was taken away.", job.move.name, "Give it again.")
+
+
+def explain(job: Job, report: Progress) -> None:
+    """Why a picture of the import looks as it does."""
+    bench = Bench(job.move)
+    row = job.move.seen.filter(id=job.settings.get("seen", 0)).first()
+    if row is None:
+        raise _gone(job)
+    found = outside.explained(bench, get_blob(row.picture), row.name, row.view, report)
+    row.pictures = {name: put_blob(data) for name, data in found.pictures.items()}
+    row.told, row.plan = found.told, bench.landed_name.key
+    row.save()
+
+
+def hold(job: Job, report: Progress) -> None:
+    """One's own picture held against both sides."""
+    bench = Bench(job.move)
+    row = job.move.own_pictures.filter(id=job.settings.get("picture", 0)).first()
+    if row is None:
+        raise _gone(job)
+    asked = own_pictures.asked_of(row.of, row.curve, row.view, row.camera)
+    found = own_pictures.held(bench, get_blob(row.picture), row.name, asked, report)
+    row.refresh_from_db()  # what was said of it meanwhile stays
+    row.pictures = {name: put_blob(data) for name, data in found.pictures.items()}
+    row.told, row.stands, row.plan = found.told, found.camera, bench.landed_name.key
+    figures = {side: found.told[side]["value"] for side in ("reference", "arrival")}
+    row.over_time = [
+        *row.over_time,
+        {"at": timezone.now().isoformat(), "plan": row.plan, "curve": found.told["curve"], **figures},
+    ][-_KEPT_TIMES:]
+    row.save(update_fields=["pictures", "told", "stands", "plan", "over_time"])

@@ -1,0 +1,123 @@
+"""One's own pictures beside the proof."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from ninja import Schema
+from pydantic import Field
+
+from server.moves.schemas.proof import Figure
+
+Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
+
+
+class PairIn(Schema):
+    """A place on the model, in metres, and where it lies in the picture: pixels right of and below its
+    corner.
+    """
+
+    place: Annotated[list[Finite], Field(min_length=3, max_length=3)]
+    pixel: Annotated[list[Finite], Field(min_length=2, max_length=2)]
+
+
+class OwnPictureIn(Schema):
+    """What is said of a picture; what is not said stays."""
+
+    of: Literal["reference", "arrival"] | None = None
+    view: Annotated[str, Field(max_length=200)] | None = None
+    curve: Annotated[str, Field(max_length=80)] | None = None
+    pairs: Annotated[list[PairIn], Field(max_length=60)] | None = None
+
+
+class FoundCameraOut(Schema):
+    """A camera that was found: 16 numbers row by row from camera to world; ``shift`` is how far, as shares of
+    width and height, the frame lies right of and below the middle that the lens looks at.
+    """
+
+    matrix: list[float]
+    yfov_rad: float
+    shift: list[float]
+    bend: float
+    rms_px: float
+    off_px: list[float]
+    doubtful: list[int]
+    """Points, from 0, that lie much farther off than the others."""
+    unsure_m: float
+
+
+class OnMaterialOut(Schema):
+    id: str
+    name: str
+    cover: float
+    reference: Figure
+    arrival: Figure
+
+
+class HeldOut(Schema):
+    """What came of holding it against both sides."""
+
+    of: str
+    curve: str
+    stops: float
+    width: int
+    height: int
+    how: Literal["points", "found", "view"]
+    """Where its camera is from: pressed points, found by itself, or the view as it stands."""
+    found_again: int
+    off_px: float
+    lies: bool
+    """Whether the picture lies over the rendered ones."""
+    reference: Figure
+    arrival: Figure
+    between: float
+    materials: list[OnMaterialOut]
+    seconds: float
+
+
+class AtOut(Schema):
+    """How far the sides lay from it once."""
+
+    at: str
+    reference: float
+    arrival: float
+
+
+class OwnPictureOut(Schema):
+    id: int
+    name: str
+    created: str
+    of: Literal["reference", "arrival"]
+    view: str
+    curve: str
+    width: int
+    height: int
+    shown: str
+    """The picture as PNG, by its digest."""
+    pairs: list[PairIn]
+    camera: FoundCameraOut | None
+    stands: FoundCameraOut | None
+    """The camera that it was held by."""
+    current: bool
+    """Whether what was delivered since is the same."""
+    held: HeldOut | None
+    pictures: dict[str, str]
+    over_time: list[AtOut]
+
+
+class OwnPicturesOut(Schema):
+    pictures: list[OwnPictureOut]
+    curves: list[str]
+
+
+class OwnPixelOut(Schema):
+    """One pixel of a picture and of both sides: codes on screen, light of the sides in nit, ΔE of each side
+    from the picture.
+    """
+
+    x: int
+    y: int
+    mine: list[int]
+    srgb: list[list[int]]
+    linear: list[list[float]]
+    delta_e: list[float]

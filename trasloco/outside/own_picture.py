@@ -1,0 +1,152 @@
+"""One's own picture of a scene held against both sides of a proof: shown alike, and measured on the same
+pixels and materials.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.outside.registering import Alignment, Floats, aligned, laid_over, resized
+from trasloco.outside.showing import CURVES, Shown, best_shown, difference, displayed_by
+from trasloco.proof.figure import NOTHING, Figure, figure_of
+from trasloco.render.picture import Picture
+from trasloco.scene.color import delta_e, linear_to_lab
+
+Mask = npt.NDArray[np.bool_]
+Side = Literal["reference", "arrival"]
+FINDS_CURVE = ""
+"""The name of no curve: it is found."""
+
+
+@dataclass(frozen=True)
+class OnMaterial:
+    """Mean ΔE of a picture to both sides on one material, and which share of the frame it fills."""
+
+    id: str
+    cover: float
+    reference: Figure
+    arrival: Figure
+
+
+@dataclass(frozen=True)
+class Held:
+    """A picture beside both sides, all display light (H, W, 3) in [0, 1] under one curve and exposure.
+
+    Attributes:
+        mine: the picture as it lies over the rendered ones; ``inside`` where it reaches (H, W).
+        alignment: how it had to be laid over them; as it is where its camera was found.
+        to_reference, to_arrival: (H, W) ΔE, 0 where the picture does not reach.
+        reference_figure, arrival_figure: over all that is seen of the scene.
+        materials: by the reference, those that fill most of the frame first.
+    """
+
+    mine: Floats
+    inside: Mask
+    reference: Floats
+    arrival: Floats
+    shown: Shown
+    alignment: Alignment
+    to_reference: Floats
+    to_arrival: Floats
+    reference_figure: Figure
+    arrival_figure: Figure
+    materials: tuple[OnMaterial, ...]
+
+
+def hold(
+    picture: Floats,
+    reaches: Mask,
+    reference: Picture,
+    arrival: Picture,
+    material_ids: tuple[str, ...],
+    of: Side = "reference",
+    curve: str = FINDS_CURVE,
+    lies: bool = True,
+) -> Held:
+    """Hold a picture (H, W, 3), display light, against both sides as they were rendered from its camera.
+
+    It is a picture of one of the sides: the exposure, and the curve where none is named, are those under
+    which that side is most like it. Where it does not lie over the rendered ones (``lies``), its size, turn
+    and place are found first.
+
+    Args:
+        reaches: (H, W) where the picture shows anything.
+    """
+    height, width = reference.even.shape[:2]
+    mine = resized(picture, width, height)
+    inside = (
+        resized(np.repeat(reaches[..., None].astype(np.float32), 3, axis=2), width, height)[..., 0] > 0.99
+    )
+    on_scene = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
+    side = reference if of == "reference" else arrival
+    curves = tuple(CURVES) if curve == FINDS_CURVE else (curve,)
+    alignment = Alignment(score=1.0)
+    if not lies:
+        seen = on_scene & inside
+        guess = best_shown(side.radiance[seen], mine[seen], curves)
+        alignment = aligned(mine, displayed_by(side.radiance, guess))
+        over, within = laid_over(mine, alignment if alignment.found else Alignment())
+        moved, _ = laid_over(
+            np.repeat(inside[..., None].astype(np.float32), 3, axis=2),
+            alignment if alignment.found else Alignment(),
+        )
+        mine, inside = over, within & (moved[..., 0] > 0.99)
+    domain = on_scene & inside if (on_scene & inside).any() else inside
+    shown = best_shown(side.radiance[domain], mine[domain], curves)
+    both = {name: displayed_by(one.radiance, shown) for name, one in _sides(reference, arrival)}
+    apart = {
+        name: np.where(inside, difference(mine, one), 0).astype(np.float32) for name, one in both.items()
+    }
+    floors = {name: _floor(one, shown) for name, one in _sides(reference, arrival)}
+    figures = {
+        name: figure_of(apart[name][domain], floors[name][domain], float(domain.mean())) for name in both
+    }
+    return Held(
+        mine,
+        inside,
+        both["reference"],
+        both["arrival"],
+        shown,
+        alignment,
+        apart["reference"],
+        apart["arrival"],
+        figures["reference"],
+        figures["arrival"],
+        _by_material(reference.ids[..., 0], inside, apart, floors, material_ids),
+    )
+
+
+def _sides(reference: Picture, arrival: Picture) -> tuple[tuple[str, Picture], tuple[str, Picture]]:
+    return (("reference", reference), ("arrival", arrival))
+
+
+def _floor(picture: Picture, shown: Shown) -> Floats:
+    """ΔE (H, W) that the noise of one rendered picture makes by itself."""
+    if picture.samples < 2:
+        return np.zeros(picture.even.shape[:2], np.float32)
+    noise = (picture.even - picture.odd) / 2
+    plain = displayed_by(picture.radiance, shown)
+    noisy = displayed_by(np.maximum(picture.radiance + noise, 0), shown)
+    return np.asarray(delta_e(linear_to_lab(plain), linear_to_lab(noisy)), np.float32)
+
+
+def _by_material(
+    numbers: npt.NDArray[np.int32],
+    inside: Mask,
+    apart: dict[str, Floats],
+    floors: dict[str, Floats],
+    ids: tuple[str, ...],
+) -> tuple[OnMaterial, ...]:
+    made = []
+    for number, id in enumerate(ids):
+        where = (numbers == number) & inside
+        cover = float(where.mean())
+        if cover == 0:
+            continue
+        figures = {name: figure_of(apart[name][where], floors[name][where], cover) for name in apart}
+        made.append(OnMaterial(id, cover, figures.get("reference", NOTHING), figures.get("arrival", NOTHING)))
+    return tuple(sorted(made, key=lambda one: -one.cover))
