@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.render.picture import tone_curve
-from trasloco.scene.color import delta_e, linear_to_lab
+from trasloco.render.picture import WHITE_POINT, tone_curve
+from trasloco.scene.color import delta_e, linear_to_lab, luminance
 
 Floats = npt.NDArray[np.float32]
 
@@ -44,6 +44,30 @@ def displayed_by(radiance: Floats, shown: Shown) -> Floats:
     """Radiance (..., 3) as display light, linear in [0, 1]."""
     exposed = np.asarray(np.maximum(radiance, 0) * np.float32(2.0**shown.stops), np.float32)
     return np.clip(CURVES[shown.curve](exposed), 0, 1).astype(np.float32)
+
+
+def undisplayed(display: Floats, curve: str) -> Floats:
+    """Exposed light (..., 3) that a curve shows as display light, linear in [0, 1]; the inverse of
+    :data:`CURVES`. What was clipped comes out as the least light that clips.
+    """
+    y = np.clip(np.asarray(display, np.float64), 0, 1)
+    if curve == "none":
+        made = y
+    elif curve == "rolled off by channel":
+        made = y / np.maximum(1 - y, 1e-4)
+    elif curve == "filmic":
+        # y (c x^2 + d x + e) = a x^2 + b x, solved for the x that is not negative.
+        a, b, c = 2.51 - 2.43 * y, 0.03 - 0.59 * y, -0.14 * y
+        made = (-b + np.sqrt(np.maximum(b * b - 4 * a * c, 0))) / (2 * a)
+    elif curve == "rolled off by luminance":
+        # y = l (1 + l / W^2) / (1 + l) on luminance; colours keep their hue.
+        shown = np.maximum(luminance(y), 1e-9)
+        b = 1 - shown
+        light = WHITE_POINT**2 * (-b + np.sqrt(b * b + 4 * shown / WHITE_POINT**2)) / 2
+        made = y * (light / shown)[..., None]
+    else:
+        raise KeyError(curve)
+    return np.asarray(made, np.float32)
 
 
 def difference(first: Floats, second: Floats) -> Floats:
