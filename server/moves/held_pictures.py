@@ -9,7 +9,7 @@ from server.moves.models import Job
 from server.moves.store import get_blob, put_blob
 from trasloco.errors import Refused
 from trasloco.progress import Progress
-from trasloco.results import outside, own_pictures
+from trasloco.results import light_matching, outside, own_pictures
 
 _KEPT_TIMES = 200
 """How often a picture was held is told no farther back."""
@@ -48,3 +48,30 @@ def hold(job: Job, report: Progress) -> None:
         {"at": timezone.now().isoformat(), "plan": row.plan, "curve": found.told["curve"], **figures},
     ][-_KEPT_TIMES:]
     row.save(update_fields=["pictures", "told", "stands", "plan", "over_time"])
+
+
+def match_light(job: Job, report: Progress) -> None:
+    """The light of a move matched to one's own picture that was held."""
+    row = job.move.own_pictures.filter(id=job.settings.get("picture", 0)).first()
+    if row is None:
+        raise _gone(job)
+    if row.told is None or row.stands is None or not row.told["lies"]:
+        raise Refused(
+            "The picture does not lie over the scene yet.", row.name, "Hold it first, and find its camera."
+        )
+    found = light_matching.match_light(
+        Bench(job.move),
+        get_blob(row.pictures["mine"]),
+        get_blob(row.pictures["inside"]),
+        row.stands,
+        row.told["curve"],
+        light_matching.asked_match(job.settings),
+        report,
+    )
+    row.refresh_from_db()
+    row.matched = {
+        **found.told,
+        "picture": put_blob(found.picture),
+        "plan": Bench(job.move).reference_name.key,
+    }
+    row.save(update_fields=["matched"])

@@ -353,6 +353,7 @@ _WORK: dict[str, Callable[[Job, Progress], None]] = {
     "deliver": deliver,
     "explain": held_pictures.explain,
     "hold": held_pictures.hold,
+    "match light": held_pictures.match_light,
     "carry": _carry,
     "way back": take_back,
 }

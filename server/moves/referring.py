@@ -11,6 +11,6 @@ REFERRING: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("handover", ("files", "report", "archive")),
     ("kept", ("files",)),
     ("seen", ("picture", "pictures")),
-    ("ownpicture", ("picture", "shown", "pictures")),
+    ("ownpicture", ("picture", "shown", "pictures", "matched")),
 )
 DIGEST = re.compile(r"\b[0-9a-f]{64}\b")

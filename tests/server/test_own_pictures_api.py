@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import math
 from typing import Any
 from unittest import mock
 
@@ -21,6 +22,8 @@ from trasloco.outside.showing import Shown, displayed_by
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, render
 from trasloco.scene.color import linear_to_srgb
+from trasloco.scene.images import encode, pixels
+from trasloco.scene.model import Decision, Scene
 
 WIDE, HIGH = 320, 180
 SMALL = Quality(160, 90, 6, 2)
@@ -28,14 +31,22 @@ SMALL = Quality(160, 90, 6, 2)
 
 class OwnPictures(ServerTest):
     def setUp(self) -> None:
-        self.move = self.made({"counter.glb": write_glb(counter(2))}, destination="lanterna")
+        made = counter(2)
+        assert made.environment is not None
+        sky = encode(np.ascontiguousarray(pixels(made.images[made.environment.image])[..., :3]), "exr")
+        self.move = self.made({"counter.glb": write_glb(made), "sky.exr": sky}, destination="lanterna")
         self.here = f"/moves/{self.move}/own-pictures"
         self.scene = Bench(Move.objects.get(id=self.move)).reference()
-        light = render(flatten(self.scene), VIEW, Quality(WIDE, HIGH, 12, 2)).radiance
-        codes = np.round(linear_to_srgb(displayed_by(light, Shown("filmic", -1.0))) * 255).astype(np.uint8)
+        self.png = self.picture_of(self.scene, 12)
+
+    def picture_of(self, scene: Scene, samples: int) -> bytes:
+        light = render(flatten(scene), VIEW, Quality(WIDE, HIGH, samples, 2, seed=3)).radiance
+        self.stops = -float(np.log2(4 * light.mean()))
+        shown = displayed_by(light, Shown("filmic", self.stops))
+        codes = np.round(linear_to_srgb(shown) * 255).astype(np.uint8)
         out = io.BytesIO()
         Pillow.fromarray(codes).save(out, "PNG")
-        self.png = out.getvalue()
+        return out.getvalue()
 
     def give(self, data: bytes, name: str = "mine.png", expect: int = 200) -> Any:
         files = {"files": SimpleUploadedFile(name, data), "view": "Overview"}
@@ -72,7 +83,7 @@ class OwnPictures(ServerTest):
         self.assertEqual(
             (held["how"], held["curve"], held["lies"], told["current"]), ("points", "filmic", True, True)
         )
-        self.assertAlmostEqual(held["stops"], -1, delta=0.1)
+        self.assertAlmostEqual(held["stops"], self.stops, delta=0.1)
         self.assertLess(held["reference"]["value"], 4)
         self.assertTrue(held["materials"] and told["over_time"])
         for side in ("reference", "arrival", "to_reference", "to_arrival"):
@@ -81,6 +92,46 @@ class OwnPictures(ServerTest):
         self.assertEqual(pixel["mine"], self.picture(told["pictures"]["mine"])[60, 80, :3].tolist())
         self.assertEqual((len(pixel["srgb"]), len(pixel["linear"]), len(pixel["delta_e"])), (2, 2, 2))
         self.ask(f"{one}/pixel?x=999&y=0", expect=422)
+
+    def test_light_is_matched_and_taken_over_in_one_press(self) -> None:
+        """The picture has its lamp forty times as bright and its surroundings turned by 50 degrees."""
+        lamp = next(iter(self.scene.lights))
+        sky = self.scene.environment
+        assert sky is not None
+        turned = sky.turn_rad + math.radians(50)
+        meant = [
+            {"target": lamp, "field": "intensity", "value": 40 * self.scene.lights[lamp].intensity},
+            {"target": "environment", "field": "turn_rad", "value": turned},
+        ]
+        bench = Bench(Move.objects.get(id=self.move))
+        truth = bench.mended_with([Decision(one["target"], one["field"], one["value"]) for one in meant])
+        self.png = self.picture_of(truth, 64)
+        row = self.give(self.png)
+        one = f"{self.here}/{row['id']}"
+        self.ask(f"{one}/light", "POST", {"turn": True})
+        self.assertEqual(self.work()[0].state, "refused")
+        self.ask(one, "PATCH", {"pairs": self.pairs()})
+        self.ask(f"{one}/hold", "POST")
+        self.ask(f"{one}/light", "POST", {"turn": True, "anchor": "environment"})
+        with (
+            mock.patch("trasloco.results.own_pictures.QUALITY", SMALL),
+            mock.patch("trasloco.results.light_matching.QUALITY", Quality(240, 135, 48, 2)),
+            mock.patch("trasloco.results.light_matching._TURNING", Quality(160, 90, 16, 2)),
+        ):
+            self.assertEqual([(job.state, job.refusal) for job in self.work()], [("done", None)] * 2)
+        told = self.ask(self.here)["pictures"][0]["matched"]
+        self.assertTrue(told["current"])
+        self.assertAlmostEqual(told["turned_deg"], 50, delta=2.5)
+        found = {lamp["label"]: lamp for lamp in told["lamps"]}
+        ours = next(row for row in told["lamps"] if row["target"] == lamp)
+        self.assertAlmostEqual(ours["gain"] / 40, 1, delta=0.04)
+        self.assertTrue(ours["sure"])
+        self.assertAlmostEqual(found["Environment"]["gain"], 1, places=6)
+        self.assertLess(told["after"], told["before"] / 2)
+        self.ask(f"/moves/{self.move}/decisions", "POST", [*told["decisions"], told["exposure"]])
+        taken = Bench(Move.objects.get(id=self.move)).reference()
+        self.assertAlmostEqual(taken.lights[lamp].intensity, ours["becomes"], places=3)
+        self.assertFalse(self.ask(self.here)["pictures"][0]["matched"]["current"])
 
     def test_what_is_wrong_is_refused_and_changes_nothing(self) -> None:
         self.give(b"no picture", "notes.txt", expect=422)

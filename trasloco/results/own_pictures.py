@@ -200,6 +200,7 @@ def held(route: Route, data: bytes, name: str, asked: AskedOf, report: Progress)
     }
     pictures = {
         "mine": light_png(made.mine),
+        "inside": light_png(np.repeat(made.inside[..., None].astype(np.float32), 3, axis=2)),
         "reference": light_png(made.reference),
         "arrival": light_png(made.arrival),
         "to_reference": difference_png(made.to_reference),

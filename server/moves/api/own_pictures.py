@@ -10,9 +10,16 @@ from ninja import File, Form, Router, UploadedFile
 
 from server.moves import desk, jobs, rows
 from server.moves.api.asking import move_row, ready
+from server.moves.bench import Bench
 from server.moves.models import OwnPicture
 from server.moves.schemas.moves import JobOut
-from server.moves.schemas.own_pictures import OwnPictureIn, OwnPictureOut, OwnPicturesOut, OwnPixelOut
+from server.moves.schemas.own_pictures import (
+    MatchIn,
+    OwnPictureIn,
+    OwnPictureOut,
+    OwnPicturesOut,
+    OwnPixelOut,
+)
 from server.moves.store import put_blob
 from trasloco.errors import Refused
 from trasloco.results import outside, own_pictures
@@ -25,7 +32,8 @@ def _row(move_id: int, picture_id: int) -> OwnPicture:
     return get_object_or_404(OwnPicture, id=picture_id, move=move_row(move_id))
 
 
-def _out(row: OwnPicture, plan: str) -> dict[str, Any]:
+def _out(row: OwnPicture, bench: Bench) -> dict[str, Any]:
+    matched = row.matched and {**row.matched, "current": row.matched["plan"] == bench.reference_name.key}
     return {
         "id": row.id,
         "name": row.name,
@@ -39,18 +47,19 @@ def _out(row: OwnPicture, plan: str) -> dict[str, Any]:
         "pairs": row.pairs,
         "camera": row.camera,
         "stands": row.stands,
-        "current": row.plan == plan,
+        "current": row.plan == bench.landed_name.key,
         "held": row.told,
         "pictures": row.pictures,
         "over_time": row.over_time,
+        "matched": matched,
     }
 
 
 @router.get("/moves/{move_id}/own-pictures", response=OwnPicturesOut)
 def all_pictures(request: HttpRequest, move_id: int) -> Any:
     """One's own pictures, the newest first."""
-    plan = ready(move_id).landed_name.key
-    found = [_out(row, plan) for row in move_row(move_id).own_pictures.all()]
+    bench = ready(move_id)
+    found = [_out(row, bench) for row in bench.move.own_pictures.all()]
     return {"pictures": found, "curves": own_pictures.curves()}
 
 
@@ -76,7 +85,7 @@ def give(request: HttpRequest, move_id: int, files: File[list[UploadedFile]], vi
         height=shown.height,
         view=view[:200],
     )
-    return _out(row, bench.landed_name.key)
+    return _out(row, bench)
 
 
 @router.patch("/moves/{move_id}/own-pictures/{picture_id}", response=OwnPictureOut)
@@ -93,7 +102,7 @@ def say(request: HttpRequest, move_id: int, picture_id: int, said: OwnPictureIn)
         if value is not None:
             setattr(row, field, value)
     row.save(update_fields=["pairs", "camera", "of", "view", "curve"])
-    return _out(row, bench.landed_name.key)
+    return _out(row, bench)
 
 
 @router.post("/moves/{move_id}/own-pictures/{picture_id}/hold", response=JobOut)
@@ -101,6 +110,14 @@ def hold(request: HttpRequest, move_id: int, picture_id: int) -> Any:
     """Hold it against both sides as they are now, by a job."""
     bench, row = ready(move_id), _row(move_id, picture_id)
     return desk.job_out(jobs.start(bench.move, "hold", {"picture": row.id}))
+
+
+@router.post("/moves/{move_id}/own-pictures/{picture_id}/light", response=JobOut)
+def match_light(request: HttpRequest, move_id: int, picture_id: int, wanted: MatchIn) -> Any:
+    """Match the light of the move to a picture that was held, by a job; nothing is decided by it."""
+    bench, row = ready(move_id), _row(move_id, picture_id)
+    settings = {"picture": row.id, "curve": row.curve, **wanted.model_dump()}
+    return desk.job_out(jobs.start(bench.move, "match light", settings))
 
 
 @router.get("/moves/{move_id}/own-pictures/{picture_id}/pixel", response=OwnPixelOut)

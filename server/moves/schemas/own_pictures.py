@@ -83,6 +83,61 @@ class AtOut(Schema):
     arrival: float
 
 
+class DecidesOut(Schema):
+    target: str
+    field: str
+    value: float | list[float]
+
+
+class LampOut(Schema):
+    """What a lamp, the surroundings, or what glows must become for the scene to look like the picture."""
+
+    name: str
+    label: str
+    target: str
+    strength: float
+    becomes: float
+    gain: float
+    unsure: float
+    """Standard deviation of the gain."""
+    share: float
+    """Of the picture's light."""
+    color: list[float]
+    like: list[str]
+    """Others that light alike: only their sum is known."""
+    sure: bool
+    seen: float
+    """Of its light, what falls where the picture says how much there was."""
+    decisions: list[DecidesOut]
+
+
+class MatchedOut(Schema):
+    """The light that explains a picture, and what becomes of it in one press."""
+
+    curve: str
+    ev100: float
+    before: float
+    after: float
+    lamps: list[LampOut]
+    turned_deg: float | None
+    exposure: DecidesOut
+    decisions: list[DecidesOut]
+    picture: str
+    current: bool
+    """Whether the scene is still as it was matched."""
+
+
+class MatchIn(Schema):
+    """How light is matched: colours of lamps too, the turn of the surroundings too, which lamp stays as it is,
+    and materials that do not count.
+    """
+
+    colors: bool = False
+    turn: bool = False
+    anchor: Annotated[str, Field(max_length=200)] = ""
+    leave_out: Annotated[list[str], Field(max_length=2000)] = []
+
+
 class OwnPictureOut(Schema):
     id: int
     name: str
@@ -103,6 +158,7 @@ class OwnPictureOut(Schema):
     held: HeldOut | None
     pictures: dict[str, str]
     over_time: list[AtOut]
+    matched: MatchedOut | None
 
 
 class OwnPicturesOut(Schema):

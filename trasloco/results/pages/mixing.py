@@ -62,8 +62,8 @@ def mix_out(route: Route) -> dict[str, Any]:
     rows = [
         {
             "name": name,
-            "label": _label(route, name),
-            "target": _target(route, name),
+            "label": label_of(route, name),
+            "target": target_of(route, name),
             "base": base,
             "strength": strength_of(scene, name),
         }
@@ -80,7 +80,7 @@ def mix_out(route: Route) -> dict[str, Any]:
     }
 
 
-def _label(route: Route, name: str) -> str:
+def label_of(route: Route, name: str) -> str:
     if name == SURROUNDINGS:
         return "Environment"
     if name in (GLOW, BACKDROP):
@@ -89,7 +89,7 @@ def _label(route: Route, name: str) -> str:
     return node.name if node is not None else name.partition(":")[2]
 
 
-def _target(route: Route, name: str) -> str:
+def target_of(route: Route, name: str) -> str:
     if name == SURROUNDINGS:
         return "environment" if route.reference().environment is not None else ""
     node = route.reference().nodes.get(name)

@@ -2285,6 +2285,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/own-pictures/{picture_id}/light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Match Light
+         * @description Match the light of the move to a picture that was held, by a job; nothing is decided by it.
+         */
+        post: operations["server_moves_api_own_pictures_match_light"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/own-pictures/{picture_id}/pixel": {
         parameters: {
             query?: never;
@@ -6346,33 +6366,35 @@ export interface components {
         };
         /**
          * LampOut
-         * @description A lamp that is on, where it stands: ``matrix`` column by column from its own space to the world.
+         * @description What a lamp, the surroundings, or what glows must become for the scene to look like the picture.
          */
         LampOut: {
             /** Name */
             name: string;
-            /** Kind */
-            kind: string;
-            /** Opening */
-            opening: boolean;
+            /** Label */
+            label: string;
+            /** Target */
+            target: string;
+            /** Strength */
+            strength: number;
+            /** Becomes */
+            becomes: number;
+            /** Gain */
+            gain: number;
+            /** Unsure */
+            unsure: number;
+            /** Share */
+            share: number;
             /** Color */
             color: number[];
-            /** Intensity */
-            intensity: number;
-            /** Inner Rad */
-            inner_rad: number;
-            /** Outer Rad */
-            outer_rad: number;
-            /** Width M */
-            width_m: number;
-            /** Height M */
-            height_m: number;
-            /** Shadows */
-            shadows: boolean;
-            /** Matrix */
-            matrix: number[];
-            /** Node */
-            node: string;
+            /** Like */
+            like: string[];
+            /** Sure */
+            sure: boolean;
+            /** Seen */
+            seen: number;
+            /** Decisions */
+            decisions: components["schemas"]["DecidesOut"][];
         };
         /**
          * LitOut
@@ -7806,6 +7828,15 @@ export interface components {
             /** Arrival */
             arrival: number;
         };
+        /** DecidesOut */
+        DecidesOut: {
+            /** Target */
+            target: string;
+            /** Field */
+            field: string;
+            /** Value */
+            value: number | number[];
+        };
         /**
          * FoundCameraOut
          * @description A camera that was found: 16 numbers row by row from camera to world; ``shift`` is how far, as shares of
@@ -7864,6 +7895,31 @@ export interface components {
             /** Seconds */
             seconds: number;
         };
+        /**
+         * MatchedOut
+         * @description The light that explains a picture, and what becomes of it in one press.
+         */
+        MatchedOut: {
+            /** Curve */
+            curve: string;
+            /** Ev100 */
+            ev100: number;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Lamps */
+            lamps: components["schemas"]["LampOut"][];
+            /** Turned Deg */
+            turned_deg: number | null;
+            exposure: components["schemas"]["DecidesOut"];
+            /** Decisions */
+            decisions: components["schemas"]["DecidesOut"][];
+            /** Picture */
+            picture: string;
+            /** Current */
+            current: boolean;
+        };
         /** OnMaterialOut */
         OnMaterialOut: {
             /** Id */
@@ -7911,6 +7967,7 @@ export interface components {
             };
             /** Over Time */
             over_time: components["schemas"]["AtOut"][];
+            matched: components["schemas"]["MatchedOut"] | null;
         };
         /** OwnPicturesOut */
         OwnPicturesOut: {
@@ -7943,6 +8000,33 @@ export interface components {
             curve?: string | null;
             /** Pairs */
             pairs?: components["schemas"]["PairIn"][] | null;
+        };
+        /**
+         * MatchIn
+         * @description How light is matched: colours of lamps too, the turn of the surroundings too, which lamp stays as it is,
+         *     and materials that do not count.
+         */
+        MatchIn: {
+            /**
+             * Colors
+             * @default false
+             */
+            colors: boolean;
+            /**
+             * Turn
+             * @default false
+             */
+            turn: boolean;
+            /**
+             * Anchor
+             * @default
+             */
+            anchor: string;
+            /**
+             * Leave Out
+             * @default []
+             */
+            leave_out: string[];
         };
         /**
          * OwnPixelOut
@@ -11471,6 +11555,33 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_own_pictures_match_light: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MatchIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -1,0 +1,283 @@
+"""Light matched to one's own picture on the route: each lamp rendered alone through the picture's camera,
+strengths solved, the turn of the surroundings looked for, and what they become as decisions.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from trasloco.decisions.kinds import in_force
+from trasloco.errors import Refused
+from trasloco.light.mixing import BACKDROP, GLOW, SURROUNDINGS, strength_of
+from trasloco.outside.light_match import Lamps, LightMatch, Mask, Matched, matched
+from trasloco.outside.registering import Floats, resized
+from trasloco.progress import Progress, part_of
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Picture, Quality, View, render
+from trasloco.results.name import named
+from trasloco.results.outside import light_png, picture_in
+from trasloco.results.own_pictures import camera_from_json
+from trasloco.results.pages.mixing import label_of, target_of
+from trasloco.results.route import Route
+from trasloco.scene.color import luminance
+from trasloco.scene.model import Decision, Doubles, Scene
+
+QUALITY = Quality(480, 270, 48, 4)
+_TURNING = Quality(160, 90, 12, 2)
+_COARSE, _ABOUT, _CLOSER = 24, 7, ((15.0, 2), (6.0, 4))
+"""How many turns are tried all round, how many about the best of them, and how far from it, in degrees, with so
+many times the samples.
+"""
+_SATURATION = math.log2(1.2)
+"""Exposed light is radiance by 1.2 * 2^EV100 (ISO 12232)."""
+
+
+@dataclass(frozen=True)
+class AskedMatch:
+    """What is asked: colours of lamps too, the turn of the surroundings too, which lamp stays as strong as it
+    is (the one that gives most light where it is empty), by which curve the picture was shown, and materials
+    that do not count.
+    """
+
+    colors: bool = False
+    turn: bool = False
+    anchor: str = ""
+    curve: str = ""
+    leave_out: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class FoundMatch:
+    """Figures as they are kept, and the picture as the matched light shows it, PNG."""
+
+    told: dict[str, Any]
+    picture: bytes
+
+
+def asked_match(settings: Mapping[str, Any]) -> AskedMatch:
+    """What settings of a job ask for; what is not said is as usual."""
+    left = settings.get("leave_out") or ()
+    return AskedMatch(
+        bool(settings.get("colors")),
+        bool(settings.get("turn")),
+        str(settings.get("anchor") or ""),
+        str(settings.get("curve") or ""),
+        tuple(str(one) for one in left),
+    )
+
+
+def match_light(
+    route: Route,
+    mine: bytes,
+    inside: bytes,
+    camera: Mapping[str, Any],
+    curve: str,
+    asked: AskedMatch,
+    report: Progress,
+) -> FoundMatch:
+    """Match the reference's light to a picture that lies over what its camera sees.
+
+    Args:
+        mine: the picture, PNG. inside: where it reaches, PNG. curve: how it was found to be shown.
+
+    Raises:
+        Refused: nothing lights the scene, or too little of the picture says anything.
+    """
+    picture, reaches = picture_in(mine, "mine.png"), picture_in(inside, "inside.png")
+    high, wide = picture.shape[:2]
+    quality = replace(QUALITY, height=max(round(QUALITY.width * high / wide), 16))
+    seen = resized(picture, quality.width, quality.height)
+    view = camera_from_json(camera).view("matched", wide / high)
+    scene = route.reference()
+    shown_by = asked.curve or curve
+    turned: float | None = None
+    if asked.turn and scene.environment is not None:
+        turned = _turn(scene, view, picture, shown_by, asked, part_of(report, 0.0, 0.45))
+        scene = _turned(scene, turned)
+    made = _layers(route, scene, view, quality, part_of(report, 0.45 if asked.turn else 0.0, 0.97))
+    lamps = _lamps(made)
+    where = _counts(
+        scene, made, resized(reaches, quality.width, quality.height)[..., 0] > 0.99, asked.leave_out
+    )
+    found = matched(seen, lamps, where, shown_by, asked.colors, asked.anchor)
+    return FoundMatch(_told(route, scene, found, turned, asked.colors), light_png(found.picture))
+
+
+def _lamps(made: Picture) -> Lamps:
+    assert made.layers is not None
+    return Lamps(tuple(name.removeprefix("area light:") for name in made.layer_names), made.layers)
+
+
+def _layers(route: Route, scene: Scene, view: View, quality: Quality, report: Progress) -> Picture:
+    flat = flatten(scene, "apart")
+    if not flat.layers or flat.layers == ("all",):
+        raise Refused(
+            "Nothing lights this scene: there is nothing to match.",
+            scene.name,
+            "Give it a lamp or surroundings on the Light stop first.",
+        )
+    key = named(
+        "matched layers",
+        ("trasloco.light.mixing", "trasloco.render.picture"),
+        route.reference_name,
+        scene.environment,
+        [float(v) for v in view.matrix.ravel()],
+        view.yfov_rad,
+        view.window,
+        quality.height,
+        quality.samples,
+    ).key
+    made: Picture = route.store.get_or_make(key, lambda: render(flat, view, quality, report))
+    if made.layers is None:  # one lamp alone is its own layer
+        halves = np.stack([made.even, made.odd])[:, None]
+        made = replace(made, layers=halves, layer_names=flat.layers)
+    return made
+
+
+def _counts(scene: Scene, made: Picture, reaches: Mask, leave_out: Sequence[str]) -> Mask:
+    """Pixels of the scene that count."""
+    ids = flatten(scene).material_ids
+    out = [number for number, id in enumerate(ids) if id in leave_out]
+    where = (made.ids[..., 0] >= 0) & reaches & ~np.isin(made.ids[..., 0], out)
+    return np.asarray(where)
+
+
+def _turned(scene: Scene, turn_rad: float) -> Scene:
+    assert scene.environment is not None
+    return replace(scene, environment=replace(scene.environment, turn_rad=turn_rad))
+
+
+def _turn(
+    scene: Scene, view: View, picture: Floats, curve: str, asked: AskedMatch, report: Progress
+) -> float:
+    """The turn of the surroundings under which the picture is explained best: all round coarsely, then by
+    a parabola about the best, twice, with the same random numbers throughout.
+    """
+    assert scene.environment is not None
+    quality = replace(_TURNING, height=max(round(_TURNING.width * picture.shape[0] / picture.shape[1]), 16))
+    small = resized(picture, quality.width, quality.height)
+    every = _lamps_of(render(flatten(scene, "apart"), view, replace(quality, samples=4 * quality.samples)))
+    first = render(flatten(scene), view, replace(quality, samples=1))
+    where = _counts(scene, first, np.ones(first.ids.shape[:2], bool), asked.leave_out)
+    alone = _surroundings_alone(scene)
+    names = [every.names.index(SURROUNDINGS)] if SURROUNDINGS in every.names else []
+    if not names:
+        return scene.environment.turn_rad
+    tries = 0
+
+    def misfit(turn_rad: float) -> float:
+        nonlocal tries
+        tries += 1
+        report(min(tries / (_COARSE + 6 * _ABOUT), 1.0), "turning the surroundings")
+        made = render(flatten(_turned(alone, turn_rad)), view, quality)
+        halves = every.halves.copy()
+        halves[:, names[0]] = np.stack([made.even, made.odd])
+        return matched(small, Lamps(every.names, halves), where, curve, asked.colors).misfit
+
+    start = scene.environment.turn_rad
+    step = 2 * math.pi / _COARSE
+    best = min((misfit(start + k * step), start + k * step) for k in range(_COARSE))[1]
+    for reach_deg, samples in _CLOSER:
+        quality = replace(quality, samples=samples * _TURNING.samples)
+        ways = np.radians(np.linspace(-reach_deg, reach_deg, _ABOUT))
+        best += _lowest(ways, np.array([misfit(best + float(way)) for way in ways]))
+    return math.remainder(best, 2 * math.pi)
+
+
+def _lowest(ways: Doubles, values: Doubles) -> float:
+    """Where a parabola through values (N,) at ways (N,) is lowest; where they bend down, the lowest of them."""
+    bend, slope, _ = np.polyfit(ways, values**2, 2)
+    if bend <= 0:
+        return float(ways[int(values.argmin())])
+    return float(np.clip(-slope / (2 * bend), ways[0], ways[-1]))
+
+
+def _lamps_of(made: Picture) -> Lamps:
+    if made.layers is None:
+        return Lamps((SURROUNDINGS,), np.stack([made.even, made.odd])[:, None])
+    return _lamps(made)
+
+
+def _surroundings_alone(scene: Scene) -> Scene:
+    """A scene in which only the surroundings shine."""
+    dark = {id: replace(light, enabled=False) for id, light in scene.lights.items()}
+    materials = {
+        id: replace(one, inputs={name: held for name, held in one.inputs.items() if name != "emission"})
+        for id, one in scene.materials.items()
+    }
+    return replace(scene, lights=dark, materials=materials, backdrop=None)
+
+
+def _told(
+    route: Route, scene: Scene, found: LightMatch, turned: float | None, colors: bool
+) -> dict[str, Any]:
+    rows = [_row(route, scene, one, colors) for one in found.lamps]
+    decisions = [decision for row in rows if row["sure"] for decision in row["decisions"]]
+    before = 0.0
+    if turned is not None:
+        told = route.reference().environment
+        before = told.turn_rad if told is not None else 0.0
+        decisions.append({"target": "environment", "field": "turn_rad", "value": turned})
+    ev100 = -found.shown.stops - _SATURATION
+    return {
+        "curve": found.shown.curve,
+        "ev100": ev100,
+        "before": found.before,
+        "after": found.after,
+        "lamps": rows,
+        "turned_deg": None if turned is None else math.degrees(math.remainder(turned - before, 2 * math.pi)),
+        "exposure": {"target": "proof", "field": "ev100", "value": round(ev100, 2)},
+        "decisions": decisions,
+    }
+
+
+def _row(route: Route, scene: Scene, one: Matched, colors: bool) -> dict[str, Any]:
+    strength = strength_of(scene, one.name)
+    target = target_of(route, one.name)
+    return {
+        "name": one.name,
+        "label": label_of(route, one.name),
+        "target": target,
+        "strength": strength,
+        "becomes": strength * one.gain,
+        "gain": one.gain,
+        "unsure": one.unsure,
+        "share": one.share,
+        "color": list(one.color),
+        "like": [label_of(route, name) for name in one.like],
+        "sure": one.sure,
+        "seen": one.seen,
+        "decisions": _decisions(scene, one, target, strength, colors, in_force(route.decisions)),
+    }
+
+
+def _decisions(
+    scene: Scene, one: Matched, target: str, strength: float, colors: bool, before: Sequence[Decision]
+) -> list[dict[str, Any]]:
+    """What takes a lamp to its strength, and its colour where that was asked for, after what was decided."""
+    if not target or one.name in (GLOW, BACKDROP):
+        return []
+    if one.name == SURROUNDINGS:
+        made = [Decision(target, "level", strength * one.gain)]
+        if colors:
+            worn = next((d.value for d in before if (d.target, d.field) == (target, "tint")), None) or (
+                1,
+                1,
+                1,
+            )
+            tint = [float(a) * b for a, b in zip(worn, one.color, strict=True)]
+            made.append(Decision(target, "tint", tint))
+    else:
+        light = scene.lights[target]
+        tinted = np.array(light.color) * one.color
+        # The colour of a lamp is against its own brightness: what it gains goes into the strength.
+        bright = float(luminance(tinted)) / max(float(luminance(np.array(light.color))), 1e-9)
+        made = [Decision(target, "intensity", strength * one.gain * (bright if colors else 1.0))]
+        if colors:
+            made.append(Decision(target, "lamp_color", [float(v) for v in tinted]))
+    return [{"target": d.target, "field": d.field, "value": d.value} for d in made]
