@@ -116,7 +116,6 @@ class OwnPictures(ServerTest):
         with (
             mock.patch("trasloco.results.own_pictures.QUALITY", SMALL),
             mock.patch("trasloco.results.light_matching.QUALITY", Quality(240, 135, 48, 2)),
-            mock.patch("trasloco.results.light_matching._TURNING", Quality(160, 90, 16, 2)),
         ):
             self.assertEqual([(job.state, job.refusal) for job in self.work()], [("done", None)] * 2)
         told = self.ask(self.here)["pictures"][0]["matched"]

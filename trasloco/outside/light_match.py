@@ -76,7 +76,7 @@ class Matched:
 @dataclass(frozen=True)
 class LightMatch:
     """Light that explains a picture: by lamp, shown by a curve and exposure, mean ΔE before and after, and what
-    remains in sRGB values where it is believed.
+    remains in sRGB values where it is believed, noise of the layers taken off.
     """
 
     lamps: tuple[Matched, ...]
@@ -230,9 +230,11 @@ def _solved(blocks: _Blocks, colors: bool) -> tuple[Doubles, Doubles, float]:
             inverse[free] = np.diag(np.linalg.pinv(normal[np.ix_(free, free)]))
         # Blocks beside one another share what does not fit: a tenth of them speak for themselves.
         left = float((trust * off**2).sum() / max(trust.sum(), 1e-9))
-        remains.append(left)
+        # Between the halves, so that their noise, which is not the same for every light, takes no part.
+        apart = [(found @ half - light) * weight for half in (first, second)]
+        remains.append(float((trust * apart[0] * apart[1]).sum() / max(trust.sum(), 1e-9)))
         spread = np.maximum(spread, np.sqrt(np.maximum(inverse, 0) * left * 10))
-    return gains, spread, float(np.sqrt(np.mean(remains)))
+    return gains, spread, float(np.sqrt(max(float(np.mean(remains)), 0.0)))
 
 
 def _least_squares(

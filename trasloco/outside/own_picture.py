@@ -12,6 +12,7 @@ import numpy.typing as npt
 
 from trasloco.outside.registering import Alignment, Floats, aligned, laid_over, resized
 from trasloco.outside.showing import CURVES, Shown, best_shown, difference, displayed_by
+from trasloco.outside.shrinking import shrunk
 from trasloco.proof.figure import NOTHING, Figure, figure_of
 from trasloco.render.picture import Picture
 from trasloco.scene.color import delta_e, linear_to_lab
@@ -97,6 +98,10 @@ def hold(
         mine, inside = over, within & (moved[..., 0] > 0.99)
     domain = on_scene & inside if (on_scene & inside).any() else inside
     shown = best_shown(side.radiance[domain], mine[domain], curves)
+    if lies:
+        # Its size was changed as it is shown; now that the curve is known, as light.
+        mine, _ = shrunk(picture, shown.curve, width, height)
+        shown = best_shown(side.radiance[domain], mine[domain], (shown.curve,))
     both = {name: displayed_by(one.radiance, shown) for name, one in _sides(reference, arrival)}
     apart = {
         name: np.where(inside, difference(mine, one), 0).astype(np.float32) for name, one in both.items()

@@ -14,8 +14,11 @@ import numpy as np
 from trasloco.decisions.kinds import in_force
 from trasloco.errors import Refused
 from trasloco.light.mixing import BACKDROP, GLOW, SURROUNDINGS, strength_of
-from trasloco.outside.light_match import Lamps, LightMatch, Mask, Matched, matched
-from trasloco.outside.registering import Floats, resized
+from trasloco.outside.light_match import LightMatch, Matched, matched
+from trasloco.outside.registering import resized
+from trasloco.outside.shrinking import shrunk
+from trasloco.outside.turning import counts, lamps_of, surroundings_turn
+from trasloco.outside.turning import turned as turned_by
 from trasloco.progress import Progress, part_of
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, render
@@ -25,14 +28,9 @@ from trasloco.results.own_pictures import camera_from_json
 from trasloco.results.pages.mixing import label_of, target_of
 from trasloco.results.route import Route
 from trasloco.scene.color import luminance
-from trasloco.scene.model import Decision, Doubles, Scene
+from trasloco.scene.model import Decision, Scene
 
 QUALITY = Quality(480, 270, 48, 4)
-_TURNING = Quality(160, 90, 12, 2)
-_COARSE, _ABOUT, _CLOSER = 24, 7, ((15.0, 2), (6.0, 4))
-"""How many turns are tried all round, how many about the best of them, and how far from it, in degrees, with so
-many times the samples.
-"""
 _SATURATION = math.log2(1.2)
 """Exposed light is radiance by 1.2 * 2^EV100 (ISO 12232)."""
 
@@ -91,26 +89,21 @@ def match_light(
     picture, reaches = picture_in(mine, "mine.png"), picture_in(inside, "inside.png")
     high, wide = picture.shape[:2]
     quality = replace(QUALITY, height=max(round(QUALITY.width * high / wide), 16))
-    seen = resized(picture, quality.width, quality.height)
     view = camera_from_json(camera).view("matched", wide / high)
     scene = route.reference()
     shown_by = asked.curve or curve
+    seen, sound = shrunk(picture, shown_by, quality.width, quality.height)
     turned: float | None = None
     if asked.turn and scene.environment is not None:
-        turned = _turn(scene, view, picture, shown_by, asked, part_of(report, 0.0, 0.45))
-        scene = _turned(scene, turned)
+        looking = part_of(report, 0.0, 0.45)
+        turned = surroundings_turn(scene, view, picture, shown_by, asked.colors, asked.leave_out, looking)
+        scene = turned_by(scene, turned)
     made = _layers(route, scene, view, quality, part_of(report, 0.45 if asked.turn else 0.0, 0.97))
-    lamps = _lamps(made)
-    where = _counts(
-        scene, made, resized(reaches, quality.width, quality.height)[..., 0] > 0.99, asked.leave_out
-    )
+    lamps = lamps_of(made)
+    lies = resized(reaches, quality.width, quality.height)[..., 0] > 0.99
+    where = counts(scene, made, lies & sound, asked.leave_out)
     found = matched(seen, lamps, where, shown_by, asked.colors, asked.anchor)
     return FoundMatch(_told(route, scene, found, turned, asked.colors), light_png(found.picture))
-
-
-def _lamps(made: Picture) -> Lamps:
-    assert made.layers is not None
-    return Lamps(tuple(name.removeprefix("area light:") for name in made.layer_names), made.layers)
 
 
 def _layers(route: Route, scene: Scene, view: View, quality: Quality, report: Progress) -> Picture:
@@ -134,83 +127,8 @@ def _layers(route: Route, scene: Scene, view: View, quality: Quality, report: Pr
     ).key
     made: Picture = route.store.get_or_make(key, lambda: render(flat, view, quality, report))
     if made.layers is None:  # one lamp alone is its own layer
-        halves = np.stack([made.even, made.odd])[:, None]
-        made = replace(made, layers=halves, layer_names=flat.layers)
+        return replace(made, layers=lamps_of(made, flat.layers).halves, layer_names=flat.layers)
     return made
-
-
-def _counts(scene: Scene, made: Picture, reaches: Mask, leave_out: Sequence[str]) -> Mask:
-    """Pixels of the scene that count."""
-    ids = flatten(scene).material_ids
-    out = [number for number, id in enumerate(ids) if id in leave_out]
-    where = (made.ids[..., 0] >= 0) & reaches & ~np.isin(made.ids[..., 0], out)
-    return np.asarray(where)
-
-
-def _turned(scene: Scene, turn_rad: float) -> Scene:
-    assert scene.environment is not None
-    return replace(scene, environment=replace(scene.environment, turn_rad=turn_rad))
-
-
-def _turn(
-    scene: Scene, view: View, picture: Floats, curve: str, asked: AskedMatch, report: Progress
-) -> float:
-    """The turn of the surroundings under which the picture is explained best: all round coarsely, then by
-    a parabola about the best, twice, with the same random numbers throughout.
-    """
-    assert scene.environment is not None
-    quality = replace(_TURNING, height=max(round(_TURNING.width * picture.shape[0] / picture.shape[1]), 16))
-    small = resized(picture, quality.width, quality.height)
-    every = _lamps_of(render(flatten(scene, "apart"), view, replace(quality, samples=4 * quality.samples)))
-    first = render(flatten(scene), view, replace(quality, samples=1))
-    where = _counts(scene, first, np.ones(first.ids.shape[:2], bool), asked.leave_out)
-    alone = _surroundings_alone(scene)
-    names = [every.names.index(SURROUNDINGS)] if SURROUNDINGS in every.names else []
-    if not names:
-        return scene.environment.turn_rad
-    tries = 0
-
-    def misfit(turn_rad: float) -> float:
-        nonlocal tries
-        tries += 1
-        report(min(tries / (_COARSE + 6 * _ABOUT), 1.0), "turning the surroundings")
-        made = render(flatten(_turned(alone, turn_rad)), view, quality)
-        halves = every.halves.copy()
-        halves[:, names[0]] = np.stack([made.even, made.odd])
-        return matched(small, Lamps(every.names, halves), where, curve, asked.colors).misfit
-
-    start = scene.environment.turn_rad
-    step = 2 * math.pi / _COARSE
-    best = min((misfit(start + k * step), start + k * step) for k in range(_COARSE))[1]
-    for reach_deg, samples in _CLOSER:
-        quality = replace(quality, samples=samples * _TURNING.samples)
-        ways = np.radians(np.linspace(-reach_deg, reach_deg, _ABOUT))
-        best += _lowest(ways, np.array([misfit(best + float(way)) for way in ways]))
-    return math.remainder(best, 2 * math.pi)
-
-
-def _lowest(ways: Doubles, values: Doubles) -> float:
-    """Where a parabola through values (N,) at ways (N,) is lowest; where they bend down, the lowest of them."""
-    bend, slope, _ = np.polyfit(ways, values**2, 2)
-    if bend <= 0:
-        return float(ways[int(values.argmin())])
-    return float(np.clip(-slope / (2 * bend), ways[0], ways[-1]))
-
-
-def _lamps_of(made: Picture) -> Lamps:
-    if made.layers is None:
-        return Lamps((SURROUNDINGS,), np.stack([made.even, made.odd])[:, None])
-    return _lamps(made)
-
-
-def _surroundings_alone(scene: Scene) -> Scene:
-    """A scene in which only the surroundings shine."""
-    dark = {id: replace(light, enabled=False) for id, light in scene.lights.items()}
-    materials = {
-        id: replace(one, inputs={name: held for name, held in one.inputs.items() if name != "emission"})
-        for id, one in scene.materials.items()
-    }
-    return replace(scene, lights=dark, materials=materials, backdrop=None)
 
 
 def _told(

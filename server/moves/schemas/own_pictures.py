@@ -68,6 +68,8 @@ class HeldOut(Schema):
     off_px: float
     lies: bool
     """Whether the picture lies over the rendered ones."""
+    scale: float
+    """How much larger things are in it than in what was rendered, before it was laid over."""
     reference: Figure
     arrival: Figure
     between: float
@@ -89,7 +91,7 @@ class DecidesOut(Schema):
     value: float | list[float]
 
 
-class LampOut(Schema):
+class MatchedLampOut(Schema):
     """What a lamp, the surroundings, or what glows must become for the scene to look like the picture."""
 
     name: str
@@ -118,7 +120,7 @@ class MatchedOut(Schema):
     ev100: float
     before: float
     after: float
-    lamps: list[LampOut]
+    lamps: list[MatchedLampOut]
     turned_deg: float | None
     exposure: DecidesOut
     decisions: list[DecidesOut]

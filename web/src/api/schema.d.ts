@@ -6366,35 +6366,33 @@ export interface components {
         };
         /**
          * LampOut
-         * @description What a lamp, the surroundings, or what glows must become for the scene to look like the picture.
+         * @description A lamp that is on, where it stands: ``matrix`` column by column from its own space to the world.
          */
         LampOut: {
             /** Name */
             name: string;
-            /** Label */
-            label: string;
-            /** Target */
-            target: string;
-            /** Strength */
-            strength: number;
-            /** Becomes */
-            becomes: number;
-            /** Gain */
-            gain: number;
-            /** Unsure */
-            unsure: number;
-            /** Share */
-            share: number;
+            /** Kind */
+            kind: string;
+            /** Opening */
+            opening: boolean;
             /** Color */
             color: number[];
-            /** Like */
-            like: string[];
-            /** Sure */
-            sure: boolean;
-            /** Seen */
-            seen: number;
-            /** Decisions */
-            decisions: components["schemas"]["DecidesOut"][];
+            /** Intensity */
+            intensity: number;
+            /** Inner Rad */
+            inner_rad: number;
+            /** Outer Rad */
+            outer_rad: number;
+            /** Width M */
+            width_m: number;
+            /** Height M */
+            height_m: number;
+            /** Shadows */
+            shadows: boolean;
+            /** Matrix */
+            matrix: number[];
+            /** Node */
+            node: string;
         };
         /**
          * LitOut
@@ -7886,6 +7884,8 @@ export interface components {
             off_px: number;
             /** Lies */
             lies: boolean;
+            /** Scale */
+            scale: number;
             reference: components["schemas"]["Figure"];
             arrival: components["schemas"]["Figure"];
             /** Between */
@@ -7894,6 +7894,38 @@ export interface components {
             materials: components["schemas"]["OnMaterialOut"][];
             /** Seconds */
             seconds: number;
+        };
+        /**
+         * MatchedLampOut
+         * @description What a lamp, the surroundings, or what glows must become for the scene to look like the picture.
+         */
+        MatchedLampOut: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Target */
+            target: string;
+            /** Strength */
+            strength: number;
+            /** Becomes */
+            becomes: number;
+            /** Gain */
+            gain: number;
+            /** Unsure */
+            unsure: number;
+            /** Share */
+            share: number;
+            /** Color */
+            color: number[];
+            /** Like */
+            like: string[];
+            /** Sure */
+            sure: boolean;
+            /** Seen */
+            seen: number;
+            /** Decisions */
+            decisions: components["schemas"]["DecidesOut"][];
         };
         /**
          * MatchedOut
@@ -7909,7 +7941,7 @@ export interface components {
             /** After */
             after: number;
             /** Lamps */
-            lamps: components["schemas"]["LampOut"][];
+            lamps: components["schemas"]["MatchedLampOut"][];
             /** Turned Deg */
             turned_deg: number | null;
             exposure: components["schemas"]["DecidesOut"];

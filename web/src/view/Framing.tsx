@@ -8,10 +8,18 @@ import { boxOf } from "./boxes";
 import { PERSON_M } from "./Rod";
 import { frame, useOrbit } from "./Stage3D";
 
-/** Raised to ask for a framing: everything, the chosen parts, a camera of the scene, or standing in it at eye height. */
+/** A camera from anywhere: to the world row by row, its full vertical angle, and how many times as wide as high its frame is, which is held whole. */
+export interface Place {
+  matrix: number[];
+  yfov_rad: number;
+  aspect: number;
+}
+
+/** Raised to ask for a framing: everything, the chosen parts, a camera of the scene, standing in it at eye height, or a camera from elsewhere. */
 export interface Ask {
-  kind: "all" | "chosen" | "camera" | "walk";
+  kind: "all" | "chosen" | "camera" | "walk" | "place";
   camera?: string;
+  place?: Place;
   number: number;
 }
 
@@ -83,13 +91,16 @@ export function Framing({
       return;
     }
     const shot = ask.kind === "camera" ? inventory.cameras.find((one) => one.id === ask.camera) : undefined;
-    if (shot) {
-      const matrix = new Matrix4().fromArray(shot.matrix);
+    const place = ask.kind === "place" ? ask.place : undefined;
+    if (shot || place) {
+      const matrix = place
+        ? new Matrix4().fromArray(place.matrix).transpose()
+        : new Matrix4().fromArray(shot!.matrix);
       const position = new Vector3();
       matrix.decompose(position, new Quaternion(), new Vector3());
       const ahead = new Vector3(0, 0, -1).transformDirection(matrix);
       lens.position.copy(position);
-      lens.fov = shot.yfov_deg;
+      lens.fov = place ? fovOf(place, lens.aspect) : shot!.yfov_deg;
       made.target.copy(position).addScaledVector(ahead, Math.max(0.1, position.length()));
     } else {
       const box = boxOf(root, ask.kind === "chosen" ? chosen : subjectOf(inventory));
@@ -154,6 +165,12 @@ export function Framing({
     return () => holder.removeEventListener("keydown", step);
   }, [ask.kind, ask.number, camera, controls, gl, walk, invalidate]);
   return null;
+}
+
+/** The vertical angle, in degrees, under which a camera's frame is held whole in a picture of another shape. */
+function fovOf(place: Place, aspect: number): number {
+  const half = Math.tan(place.yfov_rad / 2) * Math.max(1, place.aspect / aspect);
+  return (2 * Math.atan(half) * 180) / Math.PI;
 }
 
 /** Parts that come along and that nothing proposes to leave behind. */

@@ -13,18 +13,35 @@ import { useThings } from "./Stage3D";
 
 export type Point = [number, number, number];
 
+const ballAt = (point: Point, reach_m: number) => {
+  const ball = new Mesh(
+    new SphereGeometry(reach_m * 0.006, 12, 8),
+    new MeshBasicMaterial({ color: "#9a2e40", depthTest: false, toneMapped: false }),
+  );
+  ball.position.set(...point);
+  ball.renderOrder = 6;
+  return ball;
+};
+
+/** Places on the model, each under its number. */
+export function Numbered({ places, reach_m }: { places: [number, Point][]; reach_m: number }) {
+  useThings(
+    () =>
+      places.flatMap(([number, place]) => {
+        const plate = plateSprite(String(number), 0.024);
+        plate.position.set(...place);
+        plate.center.set(-0.3, -0.3);
+        return [ballAt(place, reach_m), plate];
+      }),
+    [places, reach_m],
+  );
+  return null;
+}
+
 /** One or two points that were pressed on the model, and how far they are apart. */
 export function Measured({ points, reach_m }: { points: Point[]; reach_m: number }) {
   useThings(() => {
-    const made = points.map((point) => {
-      const ball = new Mesh(
-        new SphereGeometry(reach_m * 0.006, 12, 8),
-        new MeshBasicMaterial({ color: "#9a2e40", depthTest: false, toneMapped: false }),
-      );
-      ball.position.set(...point);
-      ball.renderOrder = 6;
-      return ball;
-    });
+    const made = points.map((point) => ballAt(point, reach_m));
     const [first, second] = points;
     if (!first || !second) return made;
     const [from, to] = [new Vector3(...first), new Vector3(...second)];

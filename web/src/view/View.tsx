@@ -24,7 +24,7 @@ import { LitModel } from "./lit/LitModel";
 import { useExposure } from "./lit/tone";
 import { type Side } from "./lit/useLit";
 import { Chosen, Marked, Numbers } from "./Marks";
-import { Measured, type Point } from "./Measured";
+import { Measured, Numbered, type Point } from "./Measured";
 import type { Clock } from "./motion/clock";
 import { Posed } from "./motion/Posed";
 import { Rod } from "./Rod";
@@ -61,6 +61,8 @@ interface Props {
   onFace: ((part: string, face: number) => void) | null;
   /** While places are pressed: those so far, and who hears of the next, in metres. */
   measured: Point[] | null;
+  /** Places that are shown under their numbers, while others are pressed. */
+  numbered?: [number, Point][] | null;
   onPoint: (point: Point) => void;
   /** Hears of a face that is pressed twice while faces are picked. */
   onSurface: (part: string, face: number) => void;
@@ -121,6 +123,7 @@ function Contents({
   onFace,
   onSurface,
   measured,
+  numbered = null,
   onPoint,
   drawing,
   walk,
@@ -200,7 +203,7 @@ function Contents({
         }) => {
           if (event.delta > 4 || drawing) return;
           event.stopPropagation();
-          if (measured) return onPoint([event.point.x, event.point.y, event.point.z]);
+          if (measured ?? numbered) return onPoint([event.point.x, event.point.y, event.point.z]);
           const part = partOf(event.object);
           if (onFace && part && event.faceIndex != null) {
             onFace(part, event.faceIndex + facesBefore(root, part, event.object));
@@ -234,6 +237,7 @@ function Contents({
       <Chosen root={root} chosen={chosen} />
       {marked && <Marked root={root} marked={marked} />}
       {wish.lens === "ids" && <Numbers root={root} inventory={inventory} />}
+      {numbered && <Numbered places={numbered} reach_m={reachOf(inventory)} />}
       {measured && <Measured points={measured} reach_m={reachOf(inventory)} />}
       {drawing && <Area {...drawing} />}
       {rod !== "off" && <Rod inventory={inventory} person={rod === "person"} />}

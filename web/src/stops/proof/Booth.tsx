@@ -1,7 +1,7 @@
 import { useGesture } from "@use-gesture/react";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 
-import { api, got, pictures as addresses, type PixelRead } from "../../api/client";
+import { pictures as addresses, type PixelRead } from "../../api/client";
 import { PixelPlate, PixelSide } from "./PixelPlate";
 import { type Place, pointAt, usePlace } from "./usePlace";
 import { Slider } from "../../ui/Slider";
@@ -19,8 +19,8 @@ interface Props {
   aspect: number;
   /** What stands beside the pictures, in the room they leave. */
   beside?: ReactNode;
-  /** A kept proof's pixels can be read and its pictures saved. */
-  kept?: { proof: number; view: string; width: number; height: number };
+  /** How pixels are read: the size of the pictures, and who is asked for one. */
+  reading?: { width: number; height: number; ask: (x: number, y: number) => Promise<PixelRead> };
   /** Asks for a proof of what is seen enlarged: left, top, right and bottom of the pictures, from 0 to 1. */
   onPart?: (area: [number, number, number, number]) => void;
 }
@@ -46,7 +46,7 @@ const MATRIX: Record<Exclude<Channel, "all">, string> = {
 };
 
 /** The viewing booth: three pictures in a row, or one that is wiped or flicked. All move together. */
-export function Booth({ pictures, labels, names, aspect, beside, kept, onPart }: Props) {
+export function Booth({ pictures, labels, names, aspect, beside, reading, onPart }: Props) {
   const [way, setWay] = useState<Way>("row");
   const [wipe, setWipe] = useState(50);
   const [flicked, setFlicked] = useState(false);
@@ -83,16 +83,12 @@ export function Booth({ pictures, labels, names, aspect, beside, kept, onPart }:
   }, [way, look]);
 
   const read = (u: number, v: number) => {
-    if (!kept || u < 0 || v < 0 || u >= 1 || v >= 1) return;
+    if (!reading || u < 0 || v < 0 || u >= 1 || v >= 1) return;
     const number = ++asked.current;
-    const [x, y] = [Math.floor(u * kept.width), Math.floor(v * kept.height)];
+    const [x, y] = [Math.floor(u * reading.width), Math.floor(v * reading.height)];
     setTimeout(() => {
       if (number !== asked.current) return;
-      got(
-        api.GET("/api/proofs/{proof_id}/pixel", {
-          params: { path: { proof_id: kept.proof }, query: { view: kept.view, x, y } },
-        }),
-      ).then(
+      reading.ask(x, y).then(
         (found) => number === asked.current && setPixel(found),
         () => setPixel(null),
       );
@@ -198,10 +194,12 @@ export function Booth({ pictures, labels, names, aspect, beside, kept, onPart }:
             onKeyDown={(event) => event.code === "Space" && setFlicked(true)}
             onKeyUp={() => setFlicked(false)}
           >
-            hold here or the space bar: {flicked ? "arrival" : "reference"}
+            hold here or the space bar: {called(flicked ? "arrival" : "reference")}
           </button>
         )}
-        <span className="ml-auto">{kept && way !== "row" && <PixelPlate pixel={pixel} />}</span>
+        <span className="ml-auto">
+          {reading && way !== "row" && <PixelPlate pixel={pixel} called={called} />}
+        </span>
       </div>
       {way === "row" && (
         <div
@@ -262,7 +260,7 @@ export function Booth({ pictures, labels, names, aspect, beside, kept, onPart }:
                 most={100}
                 step={1}
                 onChange={setWipe}
-                words={(value) => `${value} % of the arrival`}
+                words={(value) => `${value} % of the ${called("arrival")}`}
                 className="mt-2 w-full"
               />
             )}

@@ -3,6 +3,7 @@ import { useSearchParams } from "react-router";
 
 import { type Move, type ProofRow, type Proofs } from "../../api/client";
 import { isRunning, useAfter, useNameProof, useProofs, useStartJob } from "../../api/hooks";
+import { proofPixel } from "../../api/proofPixel";
 import { when } from "../../ui/format";
 import { Papers } from "../../ui/Papers";
 import { Notice, Waiting } from "../../ui/Notice";
@@ -13,12 +14,41 @@ import { Causes } from "./Causes";
 import { Figure, Saving } from "./Figure";
 import { Motion } from "./Motion";
 import { OneSide } from "./OneSide";
+import { OwnPicturesPage } from "./own/OwnPicturesPage";
 import { type Held, OverThere } from "./OverThere";
 import { Shares } from "./Shares";
 import { Trend } from "./Trend";
 
-/** Fourth stop: three pictures in a row, then the figure, its causes with their cures, and every material. */
+const PAGES = [
+  ["", "Both sides"],
+  ["own", "Own pictures"],
+] as const;
+
+/** Fourth stop: both sides compared, and one's own pictures held beside them. */
 export function ProofStop() {
+  const [params, setParams] = useSearchParams();
+  const page = params.get("page") ?? "";
+  return (
+    <div className="flex h-full flex-col">
+      <nav aria-label="Proof" className="flex gap-1 border-b border-base-300 px-3 py-2">
+        {PAGES.map(([key, words]) => (
+          <button
+            key={key}
+            className="press h-6 px-2"
+            aria-pressed={page === key}
+            onClick={() => setParams(key ? { page: key } : {})}
+          >
+            {words}
+          </button>
+        ))}
+      </nav>
+      <div className="min-h-0 flex-1">{page === "own" ? <OwnPicturesPage /> : <ProofPage />}</div>
+    </div>
+  );
+}
+
+/** Three pictures in a row, then the figure, its causes with their cures, and every material. */
+function ProofPage() {
   const move = useShownMove();
   const proofs = useProofs(move.id);
   const [params, setParams] = useSearchParams();
@@ -215,9 +245,9 @@ function Shown({
             <Trend proofs={data.proofs} view={view.name} shown={proof.id} />
           </Figure>
         }
-        kept={
+        reading={
           held.reference_exr && !moment && !there
-            ? { proof: proof.id, view: view.name, width: view.width, height: view.height }
+            ? { width: view.width, height: view.height, ask: (x, y) => proofPixel(proof.id, view.name, x, y) }
             : undefined
         }
       />

@@ -11,6 +11,7 @@ import { Clock } from "../../../view/motion/clock";
 import { useMoving } from "../../../view/motion/useMoving";
 import { RODS, type RodShown } from "../../../view/rods";
 import type { Shot } from "../../../view/View";
+import { HeldOver } from "./HeldOver";
 import { Judged } from "./Judged";
 import { LensBar } from "./LensBar";
 import { LightPlace } from "./LightPlace";
@@ -172,6 +173,7 @@ export function ViewPane({
           version={`${lit.data?.version} ${against.lit.version}`}
         />
       )}
+      <HeldOver move={move} onStand={(place) => onAsk({ kind: "place", place })} />
       <div className="pointer-events-none absolute top-3 right-3.5 left-3.5 flex flex-wrap justify-between gap-1.5 *:pointer-events-auto">
         <LensBar
           lens={lens}
