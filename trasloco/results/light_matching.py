@@ -135,6 +135,7 @@ def _told(
     route: Route, scene: Scene, found: LightMatch, turned: float | None, colors: bool
 ) -> dict[str, Any]:
     rows = [_row(route, scene, one, colors) for one in found.lamps]
+    rows = [row for row in rows if row["target"] or row["strength"] > 0]
     decisions = [decision for row in rows if row["sure"] for decision in row["decisions"]]
     before = 0.0
     if turned is not None:

@@ -95,6 +95,11 @@ export function LightMatch({ move, picture, job }: { move: number; picture: OwnP
         </p>
       )}
       {found && <Solved found={found} busy={decide.isPending} onTake={(all) => decide.mutate(all)} />}
+      {decide.isSuccess && (
+        <p role="status" className="mt-2">
+          Taken over. Undo takes it back; hold the picture again to see how near it is now.
+        </p>
+      )}
     </section>
   );
 }

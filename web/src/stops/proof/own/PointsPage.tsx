@@ -60,6 +60,7 @@ function Points({
   const told = pairs.filter(whole);
   const kept = say.data ?? picture;
   const solved = JSON.stringify(kept.pairs) === JSON.stringify(told) ? kept.camera : null;
+  const there = solved ?? picture.stands;
   /** The pair that the next press belongs to: the first that lacks it, else a new one. */
   const put = (what: keyof Pair, value: number[]) =>
     setPairs((before) => {
@@ -115,14 +116,14 @@ function Points({
             drawing={null}
           />
         </Suspense>
-        {solved && (
+        {there && (
           <button
             className="plate absolute bottom-3 left-3 cursor-pointer"
             onClick={() =>
               setAsk({
                 kind: "place",
                 number: ask.number + 1,
-                place: { ...solved, aspect: picture.width / picture.height },
+                place: { ...there, aspect: picture.width / picture.height },
               })
             }
           >
