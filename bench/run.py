@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 
-from bench import converting, faults, handing, light, loop, parts, proof, steps, survey, tracer
+from bench import converting, faults, handing, light, loop, own_pictures, parts, proof, steps, survey, tracer
 
 GROUPS = {
     "converting": converting.run,
@@ -18,6 +18,7 @@ GROUPS = {
     "loop": loop.run,
     "parts": parts.run,
     "handing": handing.run,
+    "own pictures": own_pictures.run,
 }
 
 

@@ -42,6 +42,25 @@ def _job(page: Page, move: int, kind: str, settings: dict[str, object]) -> None:
     assert state == "done", state
 
 
+def _own_picture(page: Page, move: int) -> None:
+    """What a proof drew of the reference, given as one's own picture, held and its light matched."""
+    page.evaluate(
+        """async (move) => {
+            const proof = (await (await fetch(`/api/moves/${move}/proofs`)).json()).proofs[0];
+            const view = proof.figures.views[0].name;
+            const of = `/api/proofs/${proof.id}/picture?view=${encodeURIComponent(view)}&side=reference`;
+            const form = new FormData();
+            form.append("files", new File([await (await fetch(of)).blob()], "front-row-render.png"));
+            form.append("view", view);
+            await fetch(`/api/moves/${move}/own-pictures`, {method: "POST", body: form});
+        }""",
+        move,
+    )
+    picture = _api(page, f"/moves/{move}/own-pictures")["pictures"][0]["id"]  # type: ignore[index]
+    _job(page, move, "hold", {"picture": picture})
+    _job(page, move, "match light", {"picture": picture})
+
+
 def _settled(page: Page, address: str, seconds: float = 2.5) -> None:
     page.goto(address)
     with contextlib.suppress(TimeoutError):
@@ -131,6 +150,11 @@ def main() -> None:
         )
         shot("proof", f"/moves/{clean}/proof")
         shot("proof-wipe", f"/moves/{received}/proof", closer)
+        if not _api(page, f"/moves/{clean}/own-pictures")["pictures"] and (
+            not wanted or "own-picture" in wanted
+        ):  # type: ignore[index]
+            _own_picture(page, clean)
+        shot("own-picture", f"/moves/{clean}/proof?page=own", None, 5)
         shot(
             "handover",
             f"/moves/{received}/handover",

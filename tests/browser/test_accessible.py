@@ -9,11 +9,13 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from playwright.sync_api import expect
 
 from tests.browser.acts import wagon
 from tests.browser.making import BrowserTest
 from trasloco.formats.gltf_write import write_glb
+from trasloco.scene.images import encode
 
 AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
@@ -111,6 +113,23 @@ class Accessible(BrowserTest):
         page.goto(f"{here}/proof")
         self.settled()
         self.look("no proof yet")
+        page.goto(f"{here}/proof?page=own")
+        expect(page.get_by_role("heading", name="No picture of your own yet")).to_be_visible()
+        self.look("no picture yet")
+        page.get_by_test_id("own-picture").set_input_files(
+            [
+                {
+                    "name": "mine.png",
+                    "mimeType": "image/png",
+                    "buffer": encode(np.full((90, 160, 3), 128, np.uint8), "png"),
+                }
+            ]
+        )
+        expect(page.get_by_role("button", name="Find its camera and hold it")).to_be_visible()
+        self.look("a picture that was not held")
+        self.press("Press points instead")
+        expect(page.locator("canvas")).to_be_visible(timeout=60_000)
+        self.look("points of a picture")
         page.goto(f"{here}/handover")
         self.settled()
         self.look("no handover yet")

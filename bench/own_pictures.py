@@ -1,0 +1,106 @@
+"""One's own pictures: cameras from eight points with a pixel of noise, and lamps solved from random mixes."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from bench.report import Benchmark
+from bench.size import SMALL, sized, teatrino
+from trasloco.render.picture import View
+from trasloco.scene.model import Scene
+
+CAMERAS, MIXES, CLOSE = sized(200, 4), sized(100, 2), 0.03
+LEAST_SHARE = 0.02
+"""Lamps that give less of the picture's light are not counted."""
+
+
+def _cameras() -> Benchmark:
+    """Half of them see places in a room, half on a floor."""
+    from trasloco.outside.camera import FoundCamera, camera_from_points, projected
+    from trasloco.scene.transforms import looking
+
+    rng, off = np.random.default_rng(1), []
+    width, height = 1280, 720
+    for number in range(CAMERAS):
+        way = rng.normal(size=3)
+        way[1] = abs(way[1]) + 0.2
+        eye = way / np.linalg.norm(way) * rng.uniform(3, 8)
+        camera = FoundCamera(looking(list(eye), list(rng.normal(size=3) * 0.3)), rng.uniform(0.3, 1.2))
+        places = rng.uniform(-1.5, 1.5, (400, 3)) * ([1, number % 2, 1])
+        pixels = projected(camera, places, width, height)
+        inside = np.flatnonzero(((pixels > 0) & (pixels < [width, height])).all(axis=1))[:8]
+        world, seen = places[inside], pixels[inside]
+        found = camera_from_points(world, seen + rng.normal(size=seen.shape), width, height)
+        apart = np.linalg.norm(projected(found, world, width, height) - seen, axis=1)
+        off.append(float(np.sqrt((apart**2).mean())))
+    return Benchmark(
+        f"camera of eight points with a pixel of noise, median of {CAMERAS}",
+        float(np.median(off)),
+        "px",
+        "what seven numbers must take up of the noise of sixteen",
+        math.sqrt(2 * 7 / 16),
+        1.0 / math.sqrt(2 * 7 / 16),
+    )
+
+
+def _counter() -> Scene:
+    from tests.outside import counter
+
+    return counter(2)
+
+
+def _seen_from(scene: Scene) -> View:
+    from tests.outside import VIEW
+    from trasloco.render.picture import views_of
+
+    return VIEW if SMALL else views_of(scene)[0]
+
+
+def _lamps() -> Benchmark:
+    """Each strength by a quarter to four times, shown by every curve in turn, in eight bits, with a hundredth of
+    noise; the truth is rendered apart from the layers.
+    """
+    from trasloco.outside.light_match import matched
+    from trasloco.outside.showing import CURVES, Shown, displayed_by
+    from trasloco.outside.turning import lamps_of
+    from trasloco.render.flatten import flatten
+    from trasloco.render.picture import Quality, auto_ev100, render
+    from trasloco.scene.color import linear_to_srgb, luminance, srgb_to_linear
+
+    scene = _counter() if SMALL else teatrino()
+    view, flat = _seen_from(scene), flatten(scene, "apart")
+    wide, high = sized(480, 96), sized(270, 54)
+    made = render(flat, view, Quality(wide, high, sized(48, 8), 3))
+    lamps = lamps_of(made, flat.layers)
+    truth = lamps_of(render(flat, view, Quality(wide, high, sized(160, 8), 3, seed=77)), flat.layers).radiance
+    where, rng = made.ids[..., 0] >= 0, np.random.default_rng(2)
+    close = counted = 0
+    for number in range(MIXES):
+        gains = 2 ** rng.uniform(-2, 2, len(lamps.names))
+        light = np.tensordot(gains, truth, axes=1) * (1 + 0.01 * rng.normal(size=truth.shape[1:]))
+        curve = list(CURVES)[number % len(CURVES)]
+        shown = displayed_by(light.astype(np.float32), Shown(curve, -auto_ev100(light) - math.log2(1.2)))
+        codes = np.round(linear_to_srgb(shown) * 255) / 255
+        found = matched(srgb_to_linear(codes).astype(np.float32), lamps, where, curve)
+        shares = np.array([float(luminance(one[where]).mean()) for one in truth]) * gains
+        shares /= shares.sum()
+        solved = np.array([one.gain for one in found.lamps]) / gains
+        seen = shares >= LEAST_SHARE
+        solved /= np.median(solved[seen])
+        close += int((np.abs(solved[seen] - 1) < CLOSE).sum())
+        counted += int(seen.sum())
+    return Benchmark(
+        f"lamps within 3 % that give 2 % of the picture, of {counted} in {MIXES} mixes",
+        max(close, 1e-3),
+        "lamps",
+        "all of them",
+        counted,
+        0.95,
+        more_is_better=True,
+    )
+
+
+def run() -> list[Benchmark]:
+    return [_cameras(), _lamps()]
