@@ -3,6 +3,7 @@ import { useSearchParams } from "react-router";
 import { deciding, type Put } from "../../api/decisions";
 import { useAnotherLamp, useDecide, useLight } from "../../api/hooks";
 import { Notice, Waiting } from "../../ui/Notice";
+import { PageStrip } from "../../ui/PageStrip";
 import { useShownMove } from "../MoveShell";
 import { Cameras } from "./Cameras";
 import { AfterEffects } from "./AfterEffects";
@@ -23,18 +24,12 @@ export function LightStop() {
   const page = params.get("page") ?? "";
   return (
     <div className="flex h-full flex-col">
-      <nav aria-label="Light" className="flex gap-1 border-b border-base-300 px-3 py-2">
-        {PAGES.map(([key, words]) => (
-          <button
-            key={key}
-            className="press h-6 px-2"
-            aria-pressed={page === key}
-            onClick={() => setParams(key ? { page: key } : {})}
-          >
-            {words}
-          </button>
-        ))}
-      </nav>
+      <PageStrip
+        label="Light"
+        pages={PAGES}
+        shown={page}
+        onShow={(key) => setParams(key ? { page: key } : {})}
+      />
       <div className="min-h-0 flex-1">{page === "lightmaps" ? <LightmapsPage /> : <LightsPage />}</div>
     </div>
   );

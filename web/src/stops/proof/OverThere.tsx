@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { type Explanation, type Move, pictures, type Proofs, type Seen } from "../../api/client";
 import { isRunning, useAfter, useCancelJob } from "../../api/hooks";
 import { useAddSeen, useRemoveSeen, useSeen } from "../../api/seen";
+import { DropPicture } from "../../ui/DropPicture";
 import { when } from "../../ui/format";
 import { Notice } from "../../ui/Notice";
 
@@ -36,7 +37,6 @@ export function OverThere({
   const remove = useRemoveSeen(move.id);
   const cancel = useCancelJob(move.id);
   const [view, setView] = useState("");
-  const [over, setOver] = useState(false);
   const chosen = view || data.views.find((one) => usual.startsWith(one)) || data.views[0] || "";
   const running = move.job?.kind === "explain" && isRunning(move.job) ? move.job : null;
   useAfter(move.job, ["explain"], seen.refetch);
@@ -59,31 +59,13 @@ export function OverThere({
       <p className="mt-1 text-[12px] text-soft">
         Another place: stand there on Inventory, keep it for proofs, and choose it here.
       </p>
-      <label
-        className={`relative mt-2 flex cursor-pointer flex-col items-center border border-dashed border-base-content px-3 py-4 text-center focus-within:outline-2 ${over ? "bg-base-300" : ""}`}
-        onDragOver={(event) => {
-          event.preventDefault();
-          setOver(true);
-        }}
-        onDragLeave={() => setOver(false)}
-        onDrop={(event) => {
-          event.preventDefault();
-          setOver(false);
-          give(event.dataTransfer.files[0]);
-        }}
-      >
-        {add.isPending ? "Taking it in…" : "Drop the picture here, or choose it"}
-        <input
-          type="file"
-          accept="image/*,.exr,.tif,.tiff"
-          className="sr-only"
-          data-testid="seen"
-          onChange={(event) => {
-            give(event.target.files?.[0]);
-            event.target.value = "";
-          }}
+      <div className="mt-2">
+        <DropPicture
+          words={add.isPending ? "Taking it in…" : "Drop the picture here, or choose it"}
+          testId="seen"
+          onFile={give}
         />
-      </label>
+      </div>
       {(add.error ?? seen.error ?? remove.error) && (
         <Notice error={add.error ?? seen.error ?? remove.error} />
       )}

@@ -7,6 +7,7 @@ import { proofPixel } from "../../api/proofPixel";
 import { when } from "../../ui/format";
 import { Papers } from "../../ui/Papers";
 import { Notice, Waiting } from "../../ui/Notice";
+import { PageStrip } from "../../ui/PageStrip";
 import { useShownMove } from "../MoveShell";
 import { Asking } from "./Asking";
 import { Booth } from "./Booth";
@@ -30,18 +31,12 @@ export function ProofStop() {
   const page = params.get("page") ?? "";
   return (
     <div className="flex h-full flex-col">
-      <nav aria-label="Proof" className="flex gap-1 border-b border-base-300 px-3 py-2">
-        {PAGES.map(([key, words]) => (
-          <button
-            key={key}
-            className="press h-6 px-2"
-            aria-pressed={page === key}
-            onClick={() => setParams(key ? { page: key } : {})}
-          >
-            {words}
-          </button>
-        ))}
-      </nav>
+      <PageStrip
+        label="Proof"
+        pages={PAGES}
+        shown={page}
+        onShow={(key) => setParams(key ? { page: key } : {})}
+      />
       <div className="min-h-0 flex-1">{page === "own" ? <OwnPicturesPage /> : <ProofPage />}</div>
     </div>
   );

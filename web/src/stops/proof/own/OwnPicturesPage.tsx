@@ -4,6 +4,7 @@ import { useSearchParams } from "react-router";
 import { type OwnPicture, type OwnPixel } from "../../../api/client";
 import { isRunning, useAfter, useProofs } from "../../../api/hooks";
 import { ownPixel, useGiveOwnPicture, useOwnPictures } from "../../../api/ownPictures";
+import { DropPicture } from "../../../ui/DropPicture";
 import { Notice, Waiting } from "../../../ui/Notice";
 import { useShownMove } from "../../MoveShell";
 import { Booth } from "../Booth";
@@ -46,7 +47,20 @@ export function OwnPicturesPage() {
         onDone={() => put({ points: "" })}
       />
     );
-  const drop = <Drop busy={give.isPending} onFile={take} small={pictures.length > 0} />;
+  const drop = (
+    <DropPicture
+      words={
+        give.isPending
+          ? "Taking it in…"
+          : pictures.length
+            ? "Another picture: drop or choose"
+            : "Drop your picture here, or choose it"
+      }
+      testId="own-picture"
+      small={pictures.length > 0}
+      onFile={take}
+    />
+  );
   if (!chosen)
     return (
       <div className="p-8">
@@ -105,49 +119,6 @@ export function OwnPicturesPage() {
         <LightMatch key={`light ${chosen.id}`} move={move.id} picture={chosen} job={move.job ?? null} />
       </div>
     </div>
-  );
-}
-
-function Drop({
-  busy,
-  small,
-  onFile,
-}: {
-  busy: boolean;
-  small: boolean;
-  onFile: (file: File | undefined) => void;
-}) {
-  const [over, setOver] = useState(false);
-  return (
-    <label
-      className={`relative flex cursor-pointer flex-col items-center border border-dashed border-base-content bg-base-100 px-3 text-center text-base-content focus-within:outline-2 ${small ? "py-1.5" : "py-4"} ${over ? "bg-base-300" : ""}`}
-      onDragOver={(event) => {
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault();
-        setOver(false);
-        onFile(event.dataTransfer.files[0]);
-      }}
-    >
-      {busy
-        ? "Taking it in…"
-        : small
-          ? "Another picture: drop or choose"
-          : "Drop your picture here, or choose it"}
-      <input
-        type="file"
-        accept="image/*,.exr,.tif,.tiff,.hdr"
-        className="sr-only"
-        data-testid="own-picture"
-        onChange={(event) => {
-          onFile(event.target.files?.[0]);
-          event.target.value = "";
-        }}
-      />
-    </label>
   );
 }
 
