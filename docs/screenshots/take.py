@@ -36,7 +36,10 @@ def _api(page: Page, path: str, method: str = "GET", body: object = None) -> obj
 
 
 def _job(page: Page, move: int, kind: str, settings: dict[str, object]) -> None:
-    job = _api(page, f"/moves/{move}/jobs", "POST", {"kind": kind, "settings": settings})
+    _ended(page, _api(page, f"/moves/{move}/jobs", "POST", {"kind": kind, "settings": settings}))
+
+
+def _ended(page: Page, job: object) -> None:
     while (state := _api(page, f"/jobs/{job['id']}")["state"]) in ("waiting", "running"):  # type: ignore[index]
         time.sleep(1)
     assert state == "done", state
@@ -44,6 +47,8 @@ def _job(page: Page, move: int, kind: str, settings: dict[str, object]) -> None:
 
 def _own_picture(page: Page, move: int) -> None:
     """What a proof drew of the reference, given as one's own picture, held and its light matched."""
+    if any(one["held"] for one in _api(page, f"/moves/{move}/own-pictures")["pictures"]):  # type: ignore[index]
+        return
     page.evaluate(
         """async (move) => {
             const proof = (await (await fetch(`/api/moves/${move}/proofs`)).json()).proofs[0];
@@ -57,8 +62,8 @@ def _own_picture(page: Page, move: int) -> None:
         move,
     )
     picture = _api(page, f"/moves/{move}/own-pictures")["pictures"][0]["id"]  # type: ignore[index]
-    _job(page, move, "hold", {"picture": picture})
-    _job(page, move, "match light", {"picture": picture})
+    for act in ("hold", "light"):
+        _ended(page, _api(page, f"/moves/{move}/own-pictures/{picture}/{act}", "POST", {}))
 
 
 def _settled(page: Page, address: str, seconds: float = 2.5) -> None:
@@ -150,9 +155,7 @@ def main() -> None:
         )
         shot("proof", f"/moves/{clean}/proof")
         shot("proof-wipe", f"/moves/{received}/proof", closer)
-        if not _api(page, f"/moves/{clean}/own-pictures")["pictures"] and (
-            not wanted or "own-picture" in wanted
-        ):  # type: ignore[index]
+        if not wanted or "own-picture" in wanted:
             _own_picture(page, clean)
         shot("own-picture", f"/moves/{clean}/proof?page=own", None, 5)
         shot(

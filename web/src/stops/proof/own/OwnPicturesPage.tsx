@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 
-import { type OwnPicture, type OwnPixel } from "../../../api/client";
+import { type OwnPicture, type OwnPixel, pictures } from "../../../api/client";
 import { isRunning, useAfter, useProofs } from "../../../api/hooks";
 import { ownPixel, useGiveOwnPicture, useOwnPictures } from "../../../api/ownPictures";
 import { DropPicture } from "../../../ui/DropPicture";
@@ -27,8 +27,8 @@ export function OwnPicturesPage() {
   if (all.isPending || proofs.isPending) return <Waiting text="Looking for your pictures…" />;
   if (all.error) return <Notice error={all.error} onRetry={() => void all.refetch()} />;
   if (proofs.error) return <Notice error={proofs.error} onRetry={() => void proofs.refetch()} />;
-  const { pictures, curves } = all.data;
-  const chosen = pictures.find((one) => String(one.id) === params.get("picture")) ?? pictures[0];
+  const { pictures: given, curves } = all.data;
+  const chosen = given.find((one) => String(one.id) === params.get("picture")) ?? given[0];
   const put = (changes: Record<string, string>) =>
     setParams((before) => ({ ...Object.fromEntries(before), ...changes }), { replace: true });
   const take = (file: File | undefined) =>
@@ -52,12 +52,12 @@ export function OwnPicturesPage() {
       words={
         give.isPending
           ? "Taking it in…"
-          : pictures.length
+          : given.length
             ? "Another picture: drop or choose"
             : "Drop your picture here, or choose it"
       }
       testId="own-picture"
-      small={pictures.length > 0}
+      small={given.length > 0}
       onFile={take}
     />
   );
@@ -99,7 +99,7 @@ export function OwnPicturesPage() {
             <div className="mt-3">{drop}</div>
             {give.error && <Notice error={give.error} />}
             <ul aria-label="Own pictures" className="mt-2 max-h-28 overflow-y-auto">
-              {pictures.map((one) => (
+              {given.map((one) => (
                 <li key={one.id}>
                   <button
                     className={`w-full truncate text-left ${one.id === chosen.id ? "font-semibold" : "underline"}`}
@@ -127,7 +127,6 @@ function HeldBooth({ move, picture, side }: { move: number; picture: OwnPicture;
   const [beside, setBeside] = useState<Beside>(picture.of);
   const [pixel, setPixel] = useState<OwnPixel | null>(null);
   const held = picture.held;
-  const figure = held?.[beside];
   const read = async (x: number, y: number) => {
     const found = await ownPixel(move, picture.id, x, y);
     setPixel(found);
@@ -140,47 +139,46 @@ function HeldBooth({ move, picture, side }: { move: number; picture: OwnPicture;
       delta_e: found.delta_e[at]!,
     };
   };
+  if (!held)
+    return (
+      <div className="grid grid-cols-[minmax(0,1fr)_420px] gap-2.5 bg-booth p-3.5">
+        <img src={pictures.blob(picture.shown)} alt={picture.name} className="w-full self-start" />
+        <div className="self-start bg-base-100 p-3 text-base-content">{side}</div>
+      </div>
+    );
   return (
     <Booth
-      pictures={
-        held
-          ? {
-              reference: picture.pictures.mine,
-              arrival: picture.pictures[beside],
-              difference: picture.pictures[`to_${beside}`],
-            }
-          : { reference: picture.shown, arrival: picture.matched?.picture }
-      }
+      pictures={{
+        reference: picture.pictures.mine,
+        arrival: picture.pictures[beside],
+        difference: picture.pictures[`to_${beside}`],
+      }}
       labels={{
         reference: picture.name,
-        arrival: figure ? `ΔE ${figure.value.toFixed(1)} off your picture` : "not held yet",
+        arrival: `ΔE ${held[beside].value.toFixed(1)} off your picture`,
       }}
       names={{ reference: "mine", arrival: SIDE_WORDS[beside] }}
-      aspect={held ? held.width / held.height : picture.width / picture.height}
-      reading={held ? { width: held.width, height: held.height, ask: read } : undefined}
+      aspect={held.width / held.height}
+      reading={{ width: held.width, height: held.height, ask: read }}
       beside={
         <div className="bg-base-100 p-3 text-base-content">
-          {held && (
-            <>
-              <div role="group" aria-label="Held against" className="flex gap-1.5">
-                {(["reference", "arrival"] as const).map((one) => (
-                  <button
-                    key={one}
-                    className="press flex-1"
-                    aria-pressed={beside === one}
-                    onClick={() => setBeside(one)}
-                  >
-                    {SIDE_WORDS[one]} <b className="ml-1 font-mono">{held[one].value.toFixed(1)}</b>
-                  </button>
-                ))}
-              </div>
-              <p className="mt-2 text-soft">
-                {SIDE_WORDS.reference} and {SIDE_WORDS.arrival} lie {held.between.toFixed(1)} apart, shown
-                like your picture.
-              </p>
-              <Three pixel={pixel} />
-            </>
-          )}
+          <div role="group" aria-label="Held against" className="flex gap-1.5">
+            {(["reference", "arrival"] as const).map((one) => (
+              <button
+                key={one}
+                className="press flex-1"
+                aria-pressed={beside === one}
+                onClick={() => setBeside(one)}
+              >
+                {SIDE_WORDS[one]} <b className="ml-1 font-mono">{held[one].value.toFixed(1)}</b>
+              </button>
+            ))}
+          </div>
+          <p className="mt-2 text-soft">
+            {SIDE_WORDS.reference} and {SIDE_WORDS.arrival} lie {held.between.toFixed(1)} apart, shown like
+            your picture.
+          </p>
+          <Three pixel={pixel} />
           {side}
         </div>
       }
