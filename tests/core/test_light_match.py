@@ -9,6 +9,7 @@ import numpy as np
 from trasloco.errors import Refused
 from trasloco.outside.light_match import Lamps, matched
 from trasloco.outside.showing import CURVES, Shown, displayed_by, undisplayed
+from trasloco.outside.shrinking import shrunk
 from trasloco.scene.color import linear_to_srgb, srgb_to_linear
 
 HEIGHT, WIDTH = 96, 160
@@ -46,6 +47,19 @@ class Curves(TestCase):
             back = undisplayed(shown, curve)
             np.testing.assert_allclose(back[inside], light[inside], rtol=2e-3, err_msg=curve)
             self.assertGreater(int(inside.sum()), 100)
+
+    def test_a_picture_is_made_smaller_by_its_light(self) -> None:
+        """Half of each pixel shows 0.2, half 0.8: what is shown of their mean light, not the mean of both."""
+        fine = np.where(np.indices((64, 64)).sum(axis=0) % 2, 0.2, 0.8)
+        picture = np.repeat(fine[..., None], 3, axis=2).astype(np.float32)
+        for curve in ("none", "rolled off by channel"):
+            made, sound = shrunk(picture, curve, 8, 8)
+            light = 0.5 if curve == "none" else (0.25 + 4) / 2
+            meant = light if curve == "none" else light / (1 + light)
+            np.testing.assert_allclose(made[2:6, 2:6], meant, atol=0.01, err_msg=curve)
+            self.assertTrue(sound.all())
+        picture[:8, :8] = 1
+        self.assertEqual(shrunk(picture, "none", 8, 8)[1][0, 0], False)
 
 
 class Strengths(TestCase):

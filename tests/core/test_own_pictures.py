@@ -203,3 +203,19 @@ class Holding(TestCase):
             picture, np.ones((270, 480), bool), reference, arrival, flatten(scene).material_ids, curve="none"
         )
         self.assertGreater(known.reference_figure.value, held.reference_figure.value)
+
+    def test_a_picture_that_was_enlarged_is_laid_over_the_view(self) -> None:
+        """Seen through a lens longer by 1.15: things are so much larger, and lie over the view's all the same."""
+        scene = counter(3)
+        flat = flatten(scene)
+        reference = render(flat, VIEW, Quality(240, 135, 12, 2))
+        longer = replace(VIEW, yfov_rad=2 * math.atan(math.tan(VIEW.yfov_rad / 2) / 1.15))
+        light = render(flat, longer, Quality(240, 135, 12, 2, seed=5)).radiance
+        picture = displayed_by(light, Shown("rolled off by luminance", -1.5))
+        everywhere = np.ones((135, 240), bool)
+        held = hold(picture, everywhere, reference, reference, flat.material_ids, lies=False)
+        self.assertTrue(held.alignment.found)
+        self.assertAlmostEqual(held.alignment.scale, 1.15, delta=0.02)
+        self.assertLess(held.inside.mean(), 1)
+        as_it_lies = hold(picture, everywhere, reference, reference, flat.material_ids)
+        self.assertLess(held.reference_figure.value, as_it_lies.reference_figure.value / 2)

@@ -14,6 +14,7 @@ import numpy as np
 
 from trasloco import move as verbs
 from trasloco.errors import Refused
+from trasloco.inventory.world import world_triangles
 from trasloco.outside.camera import FoundCamera, camera_from_points, straightened
 from trasloco.outside.nearby import Nearby, camera_nearby
 from trasloco.outside.own_picture import FINDS_CURVE, Held, Side, hold
@@ -26,7 +27,6 @@ from trasloco.proof.staging import staged, views_for
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.results.outside import light_png, picture_in
-from trasloco.results.pointed import world_of
 from trasloco.results.route import Route
 from trasloco.scene.color import delta_e, linear_to_lab, linear_to_srgb, srgb_to_linear
 from trasloco.scene.images import identify, pixels, unit_floats
@@ -169,7 +169,7 @@ def held(route: Route, data: bytes, name: str, asked: AskedOf, report: Progress)
         assert seen is not None
         report(0.22, "looking for its camera")
         camera = through(seen, aspect)
-        near = _found_nearby(route, arrival if asked.of == "arrival" else reference, camera, picture)
+        near = _found_nearby(arrival if asked.of == "arrival" else reference, camera, picture)
         camera, lies = (near.camera, True) if near.found else (camera, False)
     straight, reaches = straightened(picture, camera)
     view = replace(camera.view(name, aspect), environment="")
@@ -211,10 +211,10 @@ def held(route: Route, data: bytes, name: str, asked: AskedOf, report: Progress)
     return FoundHeld(told, pictures, camera_json(camera))
 
 
-def _found_nearby(route: Route, side: Scene, start: FoundCamera, picture: Floats) -> Nearby:
+def _found_nearby(side: Scene, start: FoundCamera, picture: Floats) -> Nearby:
     flat = flatten(side)
     return camera_nearby(
-        world_of(route),
+        world_triangles(side),
         lambda view, width, height: render(flat, view, replace(_LOOK, width=width, height=height)),
         start,
         picture,

@@ -23,6 +23,9 @@ const SHAPES = [
   ["9:16", "9 : 16"],
 ] as const;
 
+/** Whether a kept view's lens looks at another place than the middle of its frame. */
+const offMiddle = (view: Proofs["kept"][number]) => view.shift?.some((share) => share !== 0) ?? false;
+
 const told = (seconds: number) =>
   seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;
 
@@ -344,12 +347,16 @@ function Kept({ move, data }: { move: number; data: Proofs }) {
             )}
             <button
               className="press"
-              disabled={camera.isPending || decide.isPending}
-              title="Becomes a camera of the move, which is delivered"
+              disabled={camera.isPending || decide.isPending || offMiddle(view)}
+              title={
+                offMiddle(view)
+                  ? "Its frame is cut off the middle of the lens, which no delivered camera tells"
+                  : "Becomes a camera of the move, which is delivered"
+              }
               onClick={() => {
                 const { name, matrix, yfov_rad } = view;
                 camera.mutate(
-                  { camera: null, name, matrix, yfov_rad, aspect: 16 / 9 },
+                  { camera: null, name, matrix, yfov_rad, aspect: view.aspect ?? 16 / 9 },
                   // What has no moment and no surroundings of its own is that camera from now on.
                   {
                     onSuccess: () => !view.clip && !view.environment && put(kept.filter((_, k) => k !== at)),
