@@ -102,11 +102,6 @@ def main() -> None:
         def facing() -> None:
             page.get_by_role("button", name="Faces look away").first.click()
 
-        def closer() -> None:
-            page.get_by_role("button", name="Wipe").click()
-            for _ in range(3):
-                page.keyboard.press("+")
-
         shot("inventory", f"/moves/{received}/inventory", facing, 5)
         shot("inventory-lit", f"/moves/{clean}/inventory?tab=parts&lens=lit", None, 25)
         shot(
@@ -154,7 +149,6 @@ def main() -> None:
             5,
         )
         shot("proof", f"/moves/{clean}/proof")
-        shot("proof-wipe", f"/moves/{received}/proof", closer)
         if not wanted or "own-picture" in wanted:
             _own_picture(page, clean)
         shot("own-picture", f"/moves/{clean}/proof?page=own", None, 5)
