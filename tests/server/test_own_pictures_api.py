@@ -21,6 +21,7 @@ from trasloco.outside.camera import FoundCamera, projected
 from trasloco.outside.showing import Shown, displayed_by
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, render
+from trasloco.results.own_pictures import through
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.images import encode, pixels
 from trasloco.scene.model import Decision, Scene
@@ -164,3 +165,9 @@ class OwnPictures(ServerTest):
         views = {view.name: view for view in views_for(bench.reference(), bench.decisions)}
         cut, wide = frame_of(views["Cut"], 100, 100)[1], frame_of(views["Wide"], 200, 100)[1]
         np.testing.assert_allclose(cut, wide[:, 75:175], atol=1e-12)
+        # A picture of another shape holds the same frame whole, with more of the same plane beside it.
+        np.testing.assert_allclose(frame_of(views["Cut"], 200, 100)[1][:, 50:150], cut, atol=1e-12)
+        through_it = through(views["Cut"], 2.0).view("wider", 2.0)
+        np.testing.assert_allclose(
+            frame_of(through_it, 200, 100)[1], frame_of(views["Cut"], 200, 100)[1], atol=1e-12
+        )

@@ -68,9 +68,7 @@ class FoundCamera:
 
     def view(self, name: str, aspect: float) -> View:
         """What is seen through it, without the bend of its lens, in a frame of some width for its height."""
-        right, down = self.shift
-        window = (right, down, 1 + right, 1 + down)
-        return View(name, self.matrix, self.yfov_rad, aspect=aspect, window=window)
+        return View(name, self.matrix, self.yfov_rad, aspect=aspect, shift=self.shift)
 
 
 def projected(camera: FoundCamera, world: Doubles, width: int, height: int) -> Doubles:

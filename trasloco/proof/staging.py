@@ -69,7 +69,6 @@ def main_views(reference: Scene, views: Sequence[View]) -> list[View]:
 
 def _view(said: Mapping[str, Any]) -> View:
     matrix = np.array(said["matrix"], np.float64).reshape(4, 4)
-    right, down = (float(v) for v in said.get("shift", (0, 0)))
     return View(
         str(said["name"]),
         rigid(matrix),
@@ -80,7 +79,7 @@ def _view(said: Mapping[str, Any]) -> View:
         float(said.get("time_s", 0)),
         str(said.get("environment", "")),
         float(said.get("aspect", 0)),
-        (right, down, 1 + right, 1 + down),
+        shift=(float(said["shift"][0]), float(said["shift"][1])) if "shift" in said else (0.0, 0.0),
     )
 
 

@@ -37,7 +37,8 @@ class View:
     A frame ``aspect`` times as wide as high is held whole in a picture of another shape; 0 fits the height
     alone. ``clip`` and ``time_s`` are the moment, ``environment`` the id of an image that surrounds it; empty
     for the scene as it stands. ``window`` is the part of the frame that fills the picture: left, top, right
-    and bottom from 0 to 1.
+    and bottom from 0 to 1. ``shift`` is how far the frame lies right of and below the middle that the lens
+    looks at, as shares of its width and height.
     """
 
     name: str
@@ -50,6 +51,7 @@ class View:
     environment: str = ""
     aspect: float = 0.0
     window: tuple[float, float, float, float] = WHOLE
+    shift: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True)
@@ -160,13 +162,17 @@ def _camera_numbers(view: View, quality: Quality) -> Doubles:
     wide, high = end - left, bottom - top
     shape = quality.width / wide / (quality.height / high)  # of the whole frame
     half = math.tan(view.yfov_rad / 2) * max(1.0, view.aspect / shape)
+    slope = 2 * math.tan(view.yfov_rad / 2)  # of the frame's height; its own shape, or that of the picture
+    across, down = view.shift[0] * slope * (view.aspect or shape), view.shift[1] * slope
     right, up, back, eye = view.matrix[:3, 0], view.matrix[:3, 1], view.matrix[:3, 2], view.matrix[:3, 3]
     return np.concatenate(
         [
             eye,
             right * half * shape * wide,
             up * half * high,
-            -back + right * half * shape * (left + end - 1) + up * half * (1 - top - bottom),
+            -back
+            + right * (half * shape * (left + end - 1) + across)
+            + up * (half * (1 - top - bottom) - down),
             [view.lens_radius_m, view.focus_m, quality.filter_px, quality.seed, float(quality.preview), 0.0],
         ]
     )

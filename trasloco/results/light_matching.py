@@ -121,7 +121,7 @@ def _layers(route: Route, scene: Scene, view: View, quality: Quality, report: Pr
         scene.environment,
         [float(v) for v in view.matrix.ravel()],
         view.yfov_rad,
-        view.window,
+        view.shift,
         quality.height,
         quality.samples,
     ).key

@@ -107,10 +107,10 @@ def camera_from_json(told: Mapping[str, Any]) -> FoundCamera:
 
 def through(view: View, aspect: float) -> FoundCamera:
     """A view's camera, whose frame is held whole in a picture of some width for its height."""
-    half = math.tan(view.yfov_rad / 2) * max(1.0, view.aspect / aspect)
-    left, top, right, bottom = view.window
-    half *= bottom - top
-    shift = ((left + right - 1) / 2 / (right - left), (top + bottom - 1) / 2 / (bottom - top))
+    held = max(1.0, view.aspect / aspect)
+    half = math.tan(view.yfov_rad / 2) * held
+    right, down = view.shift
+    shift = (right * (view.aspect or aspect) / aspect / held, down / held)
     return FoundCamera(view.matrix, 2 * math.atan(half), shift)
 
 

@@ -111,12 +111,12 @@ def part_of_view(view: View, area: Iterable[float]) -> View:
         Refused: it is no area of the frame, or less than a hundredth of its side.
     """
     left, top, right, bottom = (float(v) for v in area)
-    least, (x, y, end, low) = 0.01, view.window
-    if not (x <= left and left + least <= right <= end and y <= top and top + least <= bottom <= low):
+    least = 0.01
+    if not (left >= 0 and left + least <= right <= 1 and top >= 0 and top + least <= bottom <= 1):
         raise Refused(
             "That is no area of the picture.",
             ", ".join(f"{v:g}" for v in (left, top, right, bottom)),
-            "Give left, top, right and bottom within its frame, a hundredth apart at least.",
+            "Give left, top, right and bottom from 0 to 1, a hundredth apart at least.",
         )
     words = f"{100 * left:.0f}–{100 * right:.0f} % across, {100 * top:.0f}–{100 * bottom:.0f} % down"
     return replace(view, name=f"{view.name}, {words}", window=(left, top, right, bottom))
@@ -153,8 +153,8 @@ def proof_key(route: Route, asked: Asked) -> str:
 def pictures_key(route: Route, asked: Asked) -> str:
     """Equal for proofs whose unfinished pictures can be gone on from."""
     quality = asked.quality
-    windows = [view.window for view in asked.views]
-    return digest("pictures", route.landed_name.key, quality.width, quality.height, quality.bounces, windows)
+    views = [asdict(view) for view in asked.views]
+    return digest("pictures", route.landed_name.key, quality.width, quality.height, quality.bounces, views)
 
 
 def prove(route: Route, asked: Asked, report: Progress, on_picture: OnPicture) -> Proof:

@@ -189,9 +189,7 @@ function Shown({
       settings: {
         // A view of which an area is shown has its own name first.
         view: data.views.find((one) => one === view.name || view.name.startsWith(`${one}, `)) ?? view.name,
-        area: area.map((share, k) =>
-          k % 2 ? Math.min(top + share * down, bottom) : Math.min(left + share * across, right),
-        ),
+        area: area.map((share, k) => Math.min(k % 2 ? top + share * down : left + share * across, 1)),
         width,
         height: Math.round((width * view.height * across) / (view.width * down)),
         samples: view.samples,
