@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.utils import timezone
 
 from server.moves.bench import Bench
-from server.moves.models import Job
+from server.moves.models import Job, OwnPicture
 from server.moves.store import get_blob, put_blob
 from trasloco.errors import Refused
 from trasloco.progress import Progress
@@ -17,6 +17,13 @@ _KEPT_TIMES = 200
 
 def _gone(job: Job) -> Refused:
     return Refused("The picture was taken away.", job.move.name, "Give it again.")
+
+
+def _own(job: Job) -> OwnPicture:
+    row = job.move.own_pictures.filter(id=job.settings.get("picture", 0)).first()
+    if row is None:
+        raise _gone(job)
+    return row
 
 
 def explain(job: Job, report: Progress) -> None:
@@ -33,10 +40,7 @@ def explain(job: Job, report: Progress) -> None:
 
 def hold(job: Job, report: Progress) -> None:
     """One's own picture held against both sides."""
-    bench = Bench(job.move)
-    row = job.move.own_pictures.filter(id=job.settings.get("picture", 0)).first()
-    if row is None:
-        raise _gone(job)
+    bench, row = Bench(job.move), _own(job)
     asked = own_pictures.asked_of(row.of, row.curve, row.view, row.camera)
     found = own_pictures.held(bench, get_blob(row.picture), row.name, asked, report)
     row.refresh_from_db()  # what was said of it meanwhile stays
@@ -52,15 +56,13 @@ def hold(job: Job, report: Progress) -> None:
 
 def match_light(job: Job, report: Progress) -> None:
     """The light of a move matched to one's own picture that was held."""
-    row = job.move.own_pictures.filter(id=job.settings.get("picture", 0)).first()
-    if row is None:
-        raise _gone(job)
+    bench, row = Bench(job.move), _own(job)
     if row.told is None or row.stands is None or not row.told["lies"]:
         raise Refused(
             "The picture does not lie over the scene yet.", row.name, "Hold it first, and find its camera."
         )
     found = light_matching.match_light(
-        Bench(job.move),
+        bench,
         get_blob(row.pictures["mine"]),
         get_blob(row.pictures["inside"]),
         row.stands,
@@ -72,6 +74,6 @@ def match_light(job: Job, report: Progress) -> None:
     row.matched = {
         **found.told,
         "picture": put_blob(found.picture),
-        "plan": Bench(job.move).reference_name.key,
+        "plan": bench.reference_name.key,
     }
     row.save(update_fields=["matched"])

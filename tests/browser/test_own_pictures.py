@@ -121,7 +121,7 @@ class OwnPictures(BrowserTest):
             against = page.get_by_role("group", name="Held against")
             expect(against).to_be_visible(timeout=120_000)
             against.get_by_role("button", name="arrival").click()
-            picture = page.get_by_alt_text("reference")
+            picture = page.get_by_alt_text("mine", exact=True)
             box = picture.bounding_box()
             assert box is not None
             page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)

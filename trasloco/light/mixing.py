@@ -13,7 +13,7 @@ import numpy.typing as npt
 
 from trasloco.progress import Progress, silent
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Quality, View, render
+from trasloco.render.picture import Picture, Quality, View, render
 from trasloco.scene.model import Scene
 
 Floats = npt.NDArray[np.float32]
@@ -34,6 +34,11 @@ class Layers:
     radiance: Floats
 
 
+def names_of(picture: Picture) -> tuple[str, ...]:
+    """What the layers of a picture that was kept apart are of: nodes, or one of the names above."""
+    return tuple(name.removeprefix("area light:") for name in picture.layer_names)
+
+
 def layers_of(scene: Scene, view: View, quality: Quality, progress: Progress = silent) -> Layers:
     """Render a view once, with the light of every lamp kept apart."""
     picture = render(flatten(scene, "apart"), view, quality, progress)
@@ -42,8 +47,8 @@ def layers_of(scene: Scene, view: View, quality: Quality, progress: Progress = s
     assert picture.layers is not None
     apart = (picture.layers[0] * evens + picture.layers[1] * odds) / max(picture.samples, 1)
     return Layers(
-        tuple(name.removeprefix("area light:") for name in picture.layer_names),
-        tuple(strength_of(scene, name.removeprefix("area light:")) for name in picture.layer_names),
+        names_of(picture),
+        tuple(strength_of(scene, name) for name in names_of(picture)),
         np.asarray(apart, np.float32),
     )
 

@@ -12,16 +12,15 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
-from scipy import ndimage
 from scipy.optimize import least_squares
 from scipy.spatial.transform import Rotation
 
 from trasloco.errors import Refused
+from trasloco.outside.registering import Floats, sampled
 from trasloco.render.picture import View
 from trasloco.scene.model import Doubles
 from trasloco.scene.transforms import looking
 
-Floats = npt.NDArray[np.float32]
 LEAST_POINTS = 6
 _PRESSED_PX = 0.5
 """How well a place can be pressed at best: no model is preferred for fitting better than that."""
@@ -310,15 +309,7 @@ def straightened(picture: Floats, camera: FoundCamera) -> tuple[Floats, npt.NDAr
     flat = np.stack([x - middle[0], y - middle[1]]) * slope / (height / 2)
     longer = 1 + camera.bend * (flat**2).sum(axis=0)
     rows, columns = (y - middle[1]) * longer + middle[1] - 0.5, (x - middle[0]) * longer + middle[0] - 0.5
-    made = np.stack(
-        [
-            ndimage.map_coordinates(picture[..., k], (rows, columns), order=1, mode="nearest")
-            for k in range(3)
-        ],
-        axis=-1,
-    )
-    inside = (rows >= 0) & (rows <= height - 1) & (columns >= 0) & (columns <= width - 1)
-    return np.asarray(made, np.float32), inside
+    return sampled(picture, rows, columns)
 
 
 def _camera(best: _Solved, world: Doubles, pixels: Doubles, width: int, height: int) -> FoundCamera:

@@ -10,6 +10,7 @@ of their samples.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -17,7 +18,7 @@ from scipy.optimize import nnls
 
 from trasloco.errors import Refused
 from trasloco.outside.showing import CURVES, Shown, best_shown, difference, displayed_by, undisplayed
-from trasloco.scene.color import linear_to_srgb
+from trasloco.scene.color import linear_to_srgb, luminance
 
 Floats = npt.NDArray[np.float32]
 Doubles = npt.NDArray[np.float64]
@@ -30,8 +31,12 @@ _LEAST_CODE, _MOST_CODE = 0.02, 0.985
 ALIKE = 0.985
 """From this correlation on, two layers light alike: their sum is known, not each."""
 _LEAST_SHARE, _FEWEST = 1e-4, 40
-SEEN, UNSURE = 0.25, 0.25
-"""A lamp of whose light less is seen, or whose strength is less sure than this share of it, is not believed."""
+SEEN, UNSURE, _LEAST_UNSURE = 0.25, 0.25, 0.02
+"""A lamp of whose light less is seen, or whose strength is less sure than this share of it, and than so much of
+what it is now, is not believed.
+"""
+Doubt = Literal["", "alike", "unseen", "faint"]
+"""Others light like it; most of its light is clipped or black in the picture; the picture hardly shows it."""
 
 
 @dataclass(frozen=True)
@@ -68,9 +73,18 @@ class Matched:
     like: tuple[str, ...] = ()
 
     @property
+    def doubt(self) -> Doubt:
+        """Why its strength is not to be believed; empty where it is."""
+        if self.like:
+            return "alike"
+        if self.seen < SEEN:
+            return "unseen"
+        return "faint" if self.unsure > max(UNSURE * self.gain, _LEAST_UNSURE) else ""
+
+    @property
     def sure(self) -> bool:
         """Whether its strength is to be believed."""
-        return not self.like and self.seen >= SEEN and self.unsure <= max(UNSURE * self.gain, 0.02)
+        return not self.doubt
 
 
 @dataclass(frozen=True)
@@ -139,18 +153,17 @@ def _by_curve(
     radiance = lamps.radiance
     shares = _shares(radiance, gains, where)
     held = lamps.names.index(anchor) if anchor in lamps.names else int(shares.argmax())
-    unit = float(_bright(gains[held])) or 1.0
+    unit = _bright(gains[held]) or 1.0
     shown = Shown(curve, float(np.log2(unit)))
-    sum_ = np.einsum("lhwc,lc->hwc", radiance, gains / unit).astype(np.float32)
-    made = displayed_by(sum_, shown)
+    light = np.einsum("lhwc,lc->hwc", radiance, gains / unit).astype(np.float32)
+    made = displayed_by(light, shown)
     after = float(difference(picture[where], made[where]).mean()) if where.any() else 0.0
-    now = radiance.sum(axis=0)
-    before = _as_it_is(picture, now, where, curve)
-    alike = _alike(blocks, gains)
+    before = _as_it_is(picture, radiance.sum(axis=0), where, curve)
+    alike = _alike(blocks)
     told = tuple(
         Matched(
             name,
-            float(_bright(gains[k]) / unit),
+            _bright(gains[k]) / unit,
             float(spread[k] / unit),
             _tint(gains[k]) if colors else (1.0, 1.0, 1.0),
             float(shares[k]),
@@ -163,7 +176,7 @@ def _by_curve(
 
 
 def _bright(gain: Doubles) -> float:
-    return float(gain @ np.array([0.2126, 0.7152, 0.0722]))
+    return float(luminance(gain))
 
 
 def _tint(gain: Doubles) -> tuple[float, float, float]:
@@ -253,7 +266,7 @@ def _least_squares(
     return found, normal
 
 
-def _alike(blocks: _Blocks, gains: Doubles) -> list[list[int]]:
+def _alike(blocks: _Blocks) -> list[list[int]]:
     """By lamp, which others light so alike that the picture cannot tell them apart."""
     first, second = ((half * blocks.weight).reshape(half.shape[0], -1) for half in blocks.layers)
     crossed = (first @ second.T + second @ first.T) / 2

@@ -15,8 +15,8 @@ from scipy import ndimage
 
 from trasloco.errors import Refused
 from trasloco.inventory.world import WorldTriangles
-from trasloco.outside.camera import LEAST_POINTS, Floats, FoundCamera, camera_from_points
-from trasloco.outside.registering import Alignment, aligned, laid_over, outlines, places, resized
+from trasloco.outside.camera import LEAST_POINTS, FoundCamera, camera_from_points
+from trasloco.outside.registering import Alignment, Floats, aligned, laid_over, outlines, places, resized
 from trasloco.outside.showing import best_shown, displayed_by
 from trasloco.rays.kernels import nearest
 from trasloco.render.picture import Picture, View, frame_of

@@ -10,10 +10,10 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.outside.registering import Alignment, Floats, aligned, laid_over, resized
+from trasloco.outside.registering import Alignment, Floats, aligned, covered, laid_over, resized
 from trasloco.outside.showing import CURVES, Shown, best_shown, difference, displayed_by
 from trasloco.outside.shrinking import shrunk
-from trasloco.proof.figure import NOTHING, Figure, figure_of
+from trasloco.proof.figure import Figure, figure_of
 from trasloco.render.picture import Picture
 from trasloco.scene.color import delta_e, linear_to_lab
 
@@ -79,9 +79,7 @@ def hold(
     """
     height, width = reference.even.shape[:2]
     mine = resized(picture, width, height)
-    inside = (
-        resized(np.repeat(reaches[..., None].astype(np.float32), 3, axis=2), width, height)[..., 0] > 0.99
-    )
+    inside = covered(reaches, width, height)
     on_scene = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
     side = reference if of == "reference" else arrival
     curves = tuple(CURVES) if curve == FINDS_CURVE else (curve,)
@@ -90,12 +88,10 @@ def hold(
         seen = on_scene & inside
         guess = best_shown(side.radiance[seen], mine[seen], curves)
         alignment = aligned(mine, displayed_by(side.radiance, guess))
-        over, within = laid_over(mine, alignment if alignment.found else Alignment())
-        moved, _ = laid_over(
-            np.repeat(inside[..., None].astype(np.float32), 3, axis=2),
-            alignment if alignment.found else Alignment(),
-        )
-        mine, inside = over, within & (moved[..., 0] > 0.99)
+        lain = alignment if alignment.found else Alignment()
+        known = laid_over(np.repeat(inside[..., None].astype(np.float32), 3, axis=2), lain)[0][..., 0] > 0.99
+        mine, within = laid_over(mine, lain)
+        inside = within & known
     domain = on_scene & inside if (on_scene & inside).any() else inside
     shown = best_shown(side.radiance[domain], mine[domain], curves)
     if lies:
@@ -153,5 +149,5 @@ def _by_material(
         if cover == 0:
             continue
         figures = {name: figure_of(apart[name][where], floors[name][where], cover) for name in apart}
-        made.append(OnMaterial(id, cover, figures.get("reference", NOTHING), figures.get("arrival", NOTHING)))
+        made.append(OnMaterial(id, cover, figures["reference"], figures["arrival"]))
     return tuple(sorted(made, key=lambda one: -one.cover))

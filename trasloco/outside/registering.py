@@ -57,16 +57,25 @@ def resized(linear: Floats, width: int, height: int) -> Floats:
     return np.asarray(resize(linear, (height, width, 3), order=1, anti_aliasing=True), np.float32)
 
 
-def laid_over(linear: Floats, alignment: Alignment) -> tuple[Floats, npt.NDArray[np.bool_]]:
-    """The picture (H, W, 3) as it lies over the rendered one, and where it reaches."""
+def covered(mask: npt.NDArray[np.bool_], width: int, height: int) -> npt.NDArray[np.bool_]:
+    """Where a mask (H, W) at another size is True all through."""
+    return resized(np.repeat(mask[..., None].astype(np.float32), 3, axis=2), width, height)[..., 0] > 0.99
+
+
+def sampled(linear: Floats, rows: Doubles, columns: Doubles) -> tuple[Floats, npt.NDArray[np.bool_]]:
+    """A picture (H, W, 3) at rows and columns (H, W), and where these lie within it."""
     height, width = linear.shape[:2]
-    rows, columns = _places(alignment, height, width)
     made = np.stack(
         [ndimage.map_coordinates(linear[..., k], (rows, columns), order=1, mode="nearest") for k in range(3)],
         axis=-1,
     )
     inside = (rows >= 0) & (rows <= height - 1) & (columns >= 0) & (columns <= width - 1)
     return np.asarray(made, np.float32), inside
+
+
+def laid_over(linear: Floats, alignment: Alignment) -> tuple[Floats, npt.NDArray[np.bool_]]:
+    """The picture (H, W, 3) as it lies over the rendered one, and where it reaches."""
+    return sampled(linear, *_places(alignment, *linear.shape[:2]))
 
 
 def _places(one: Alignment, height: int, width: int) -> tuple[Doubles, Doubles]:

@@ -7,7 +7,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.outside.registering import Floats, resized
+from trasloco.outside.registering import Floats, covered, resized
 from trasloco.outside.showing import Shown, displayed_by, undisplayed
 
 _CLIPPED = 0.985
@@ -17,5 +17,5 @@ _CLIPPED = 0.985
 def shrunk(picture: Floats, curve: str, width: int, height: int) -> tuple[Floats, npt.NDArray[np.bool_]]:
     """A picture (H, W, 3), display light, at another size, and where nothing of it was clipped."""
     light = resized(undisplayed(picture, curve), width, height)
-    clipped = (picture > _CLIPPED).any(axis=-1, keepdims=True).repeat(3, axis=2).astype(np.float32)
-    return displayed_by(light, Shown(curve, 0.0)), resized(clipped, width, height)[..., 0] < 0.01
+    sound = covered(np.asarray((picture <= _CLIPPED).all(axis=-1)), width, height)
+    return displayed_by(light, Shown(curve, 0.0)), sound

@@ -10,9 +10,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from trasloco.light.mixing import SURROUNDINGS
+from trasloco.light.mixing import SURROUNDINGS, names_of
 from trasloco.outside.light_match import Lamps, Mask, matched
-from trasloco.outside.registering import Floats
+from trasloco.outside.registering import Floats, covered
 from trasloco.outside.shrinking import shrunk
 from trasloco.progress import Progress, silent
 from trasloco.render.flatten import flatten
@@ -26,22 +26,20 @@ _CLOSER = ((15.0, Quality(200, 112, 20, 4)), (6.0, Quality(200, 112, 40, 4)))
 """How far about the best, in degrees, and by which pictures."""
 
 
-def lamps_of(made: Picture, names: Sequence[str] = ()) -> Lamps:
-    """The layers of a picture that was rendered apart; ``names`` of a scene whose one lamp is no layer."""
-    if made.layers is None:
-        return Lamps(tuple(names) or (SURROUNDINGS,), np.stack([made.even, made.odd])[:, None])
-    return Lamps(tuple(name.removeprefix("area light:") for name in made.layer_names), made.layers)
+def lamps_of(made: Picture) -> Lamps:
+    """The layers of a picture that was rendered apart."""
+    assert made.layers is not None
+    return Lamps(names_of(made), made.layers)
 
 
-def turned(scene: Scene, turn_rad: float) -> Scene:
+def _turned(scene: Scene, turn_rad: float) -> Scene:
     """A scene whose surroundings lie otherwise."""
     assert scene.environment is not None
     return replace(scene, environment=replace(scene.environment, turn_rad=turn_rad))
 
 
-def counts(scene: Scene, made: Picture, reaches: Mask, leave_out: Sequence[str]) -> Mask:
-    """Pixels (H, W) that show the scene, but for some materials."""
-    ids = flatten(scene).material_ids
+def counts(ids: Sequence[str], made: Picture, reaches: Mask, leave_out: Sequence[str]) -> Mask:
+    """Pixels (H, W) that show the scene, but for some materials, out of all by their numbers."""
     out = [number for number, id in enumerate(ids) if id in leave_out]
     return np.asarray((made.ids[..., 0] >= 0) & reaches & ~np.isin(made.ids[..., 0], out))
 
@@ -61,7 +59,7 @@ class _Trial:
 
     def misfit(self, turn_rad: float) -> float:
         """What is left unexplained with the surroundings turned so."""
-        made = render(flatten(turned(self.alone, turn_rad)), self.view, self.quality)
+        made = render(flatten(_turned(self.alone, turn_rad)), self.view, self.quality)
         halves = self.lamps.halves.copy()
         halves[:, self.lamps.names.index(SURROUNDINGS)] = np.stack([made.even, made.odd])
         lamps = Lamps(self.lamps.names, halves)
@@ -72,13 +70,14 @@ def surroundings_turn(
     scene: Scene,
     view: View,
     picture: Floats,
+    reaches: Mask,
     curve: str,
     colors: bool = False,
     leave_out: Sequence[str] = (),
     progress: Progress = silent,
 ) -> float:
-    """The turn in radians under which a picture (H, W, 3), display light, is explained best: all round
-    coarsely, then by a parabola about the best, twice, with the same random numbers throughout.
+    """The turn in radians under which a picture (H, W, 3), display light, is explained best where it reaches
+    (H, W): all round coarsely, then by a parabola about the best, twice, with the same random numbers throughout.
 
     Raises:
         Refused: too little of the picture says anything.
@@ -95,13 +94,14 @@ def surroundings_turn(
             progress(done / steps, "turning the surroundings")
         return np.array(values)
 
-    trial = _trial(scene, view, picture, curve, colors, leave_out, _FIRST)
-    if SURROUNDINGS not in trial.lamps.names:
-        return start
+    def trial_of(quality: Quality) -> _Trial:
+        return _trial(scene, view, picture, reaches, curve, colors, leave_out, quality)
+
+    trial = trial_of(_FIRST)
     ways = start + np.arange(ALL_ROUND) * 2 * math.pi / ALL_ROUND
     best = float(ways[tried(trial, ways).argmin()])
     for reach_deg, quality in _CLOSER:
-        trial = _trial(scene, view, picture, curve, colors, leave_out, quality)
+        trial = trial_of(quality)
         about = np.radians(np.linspace(-reach_deg, reach_deg, ABOUT))
         best += _lowest(about, tried(trial, best + about))
     return math.remainder(best, 2 * math.pi)
@@ -111,6 +111,7 @@ def _trial(
     scene: Scene,
     view: View,
     picture: Floats,
+    reaches: Mask,
     curve: str,
     colors: bool,
     leave_out: Sequence[str],
@@ -120,9 +121,10 @@ def _trial(
     flat = flatten(scene, "apart")
     made = render(flat, view, replace(quality, samples=3 * quality.samples))
     small, sound = shrunk(picture, curve, quality.width, quality.height)
-    where = counts(scene, made, sound, leave_out)
+    sound &= covered(reaches, quality.width, quality.height)
+    where = counts(flat.material_ids, made, sound, leave_out)
     alone = _surroundings_alone(scene)
-    return _Trial(view, quality, small, lamps_of(made, flat.layers), where, alone, curve, colors)
+    return _Trial(view, quality, small, lamps_of(made), where, alone, curve, colors)
 
 
 def _surroundings_alone(scene: Scene) -> Scene:

@@ -16,7 +16,7 @@ from scipy.ndimage import gaussian_filter, map_coordinates
 
 from trasloco.rays.kernels import nearest
 from trasloco.render.arrays import FlatScene
-from trasloco.render.picture import Floats, Picture, View, auto_ev100, frame_of
+from trasloco.render.picture import SATURATION, Floats, Picture, View, auto_ev100, frame_of
 from trasloco.scene.color import luminance
 from trasloco.sheets.model import AfterEffect
 
@@ -26,7 +26,7 @@ MIDDLE_GREY = 0.18
 
 def white(ev100: float) -> float:
     """Luminance in nit that saturates (ISO 12232): 1.2 x 2^EV100."""
-    return float(1.2 * 2.0**ev100)
+    return float(SATURATION * 2.0**ev100)
 
 
 def glowing(radiance: Floats, ev100: float, share: float, reach_percent: float) -> Floats:

@@ -292,11 +292,20 @@ def ev100_of(f_stop: float, shutter_s: float, iso: float) -> float:
     return math.log2(f_stop**2 / shutter_s) - math.log2(iso / 100)
 
 
+SATURATION = 1.2
+"""Radiance by 2^EV100 that saturates (ISO 12232 saturation-based speed)."""
+
+
+def ev100_of_stops(stops: float) -> float:
+    """EV100 of an exposure told as stops that radiance is multiplied by before it saturates at 1."""
+    return -stops - math.log2(SATURATION)
+
+
 def exposed(radiance: Floats, ev100: float) -> Floats:
     """Radiance in nit to values where 1 is the saturation level: L / (1.2 * 2^EV100) (ISO 12232
     saturation-based speed).
     """
-    return np.asarray(radiance / np.float32(1.2 * 2.0**ev100), np.float32)
+    return np.asarray(radiance / np.float32(SATURATION * 2.0**ev100), np.float32)
 
 
 def tone_curve(value: Floats) -> Floats:

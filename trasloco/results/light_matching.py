@@ -14,14 +14,14 @@ import numpy as np
 from trasloco.decisions.kinds import in_force
 from trasloco.errors import Refused
 from trasloco.light.mixing import BACKDROP, GLOW, SURROUNDINGS, strength_of
-from trasloco.outside.light_match import LightMatch, Matched, matched
-from trasloco.outside.registering import resized
+from trasloco.outside.light_match import Lamps, LightMatch, Matched, matched
+from trasloco.outside.registering import covered
 from trasloco.outside.shrinking import shrunk
 from trasloco.outside.turning import counts, lamps_of, surroundings_turn
-from trasloco.outside.turning import turned as turned_by
 from trasloco.progress import Progress, part_of
+from trasloco.proof.light_there import is_lit
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, View, render
+from trasloco.render.picture import Picture, Quality, View, ev100_of_stops, render
 from trasloco.results.name import named
 from trasloco.results.outside import light_png, picture_in
 from trasloco.results.own_pictures import camera_from_json
@@ -31,21 +31,17 @@ from trasloco.scene.color import luminance
 from trasloco.scene.model import Decision, Scene
 
 QUALITY = Quality(480, 270, 48, 4)
-_SATURATION = math.log2(1.2)
-"""Exposed light is radiance by 1.2 * 2^EV100 (ISO 12232)."""
 
 
 @dataclass(frozen=True)
 class AskedMatch:
     """What is asked: colours of lamps too, the turn of the surroundings too, which lamp stays as strong as it
-    is (the one that gives most light where it is empty), by which curve the picture was shown, and materials
-    that do not count.
+    is (the one that gives most light where it is empty), and materials that do not count.
     """
 
     colors: bool = False
     turn: bool = False
     anchor: str = ""
-    curve: str = ""
     leave_out: tuple[str, ...] = ()
 
 
@@ -64,7 +60,6 @@ def asked_match(settings: Mapping[str, Any]) -> AskedMatch:
         bool(settings.get("colors")),
         bool(settings.get("turn")),
         str(settings.get("anchor") or ""),
-        str(settings.get("curve") or ""),
         tuple(str(one) for one in left),
     )
 
@@ -86,34 +81,47 @@ def match_light(
     Raises:
         Refused: nothing lights the scene, or too little of the picture says anything.
     """
-    picture, reaches = picture_in(mine, "mine.png"), picture_in(inside, "inside.png")
-    high, wide = picture.shape[:2]
-    quality = replace(QUALITY, height=max(round(QUALITY.width * high / wide), 16))
-    view = camera_from_json(camera).view("matched", wide / high)
     scene = route.reference()
-    shown_by = asked.curve or curve
-    seen, sound = shrunk(picture, shown_by, quality.width, quality.height)
-    turned: float | None = None
-    if asked.turn and scene.environment is not None:
-        looking = part_of(report, 0.0, 0.45)
-        turned = surroundings_turn(scene, view, picture, shown_by, asked.colors, asked.leave_out, looking)
-        scene = turned_by(scene, turned)
-    made = _layers(route, scene, view, quality, part_of(report, 0.45 if asked.turn else 0.0, 0.97))
-    lamps = lamps_of(made)
-    lies = resized(reaches, quality.width, quality.height)[..., 0] > 0.99
-    where = counts(scene, made, lies & sound, asked.leave_out)
-    found = matched(seen, lamps, where, shown_by, asked.colors, asked.anchor)
-    return FoundMatch(_told(route, scene, found, turned, asked.colors), light_png(found.picture))
-
-
-def _layers(route: Route, scene: Scene, view: View, quality: Quality, report: Progress) -> Picture:
-    flat = flatten(scene, "apart")
-    if not flat.layers or flat.layers == ("all",):
+    if not is_lit(scene):
         raise Refused(
             "Nothing lights this scene: there is nothing to match.",
             scene.name,
             "Give it a lamp or surroundings on the Light stop first.",
         )
+    picture, reaches = picture_in(mine, "mine.png"), picture_in(inside, "inside.png")[..., 0] > 0.5
+    high, wide = picture.shape[:2]
+    quality = replace(QUALITY, height=max(round(QUALITY.width * high / wide), 16))
+    view = camera_from_json(camera).view("matched", wide / high)
+    turned: float | None = None
+    if asked.turn and scene.environment is not None:
+        turned = surroundings_turn(
+            scene,
+            view,
+            picture,
+            reaches,
+            curve,
+            asked.colors,
+            asked.leave_out,
+            part_of(report, 0.0, 0.45),
+        )
+        scene = route.mended_with([_turn(turned)])
+    ids, made = _layers(route, scene, view, quality, part_of(report, 0.0 if turned is None else 0.45, 0.97))
+    seen, sound = shrunk(picture, curve, quality.width, quality.height)
+    where = counts(ids, made, sound & covered(reaches, quality.width, quality.height), asked.leave_out)
+    lamps = _by_light(route, lamps_of(made))
+    found = matched(seen, lamps, where, curve, asked.colors, asked.anchor)
+    return FoundMatch(_told(route, scene, found, turned, asked.colors), light_png(found.picture))
+
+
+def _turn(turn_rad: float) -> Decision:
+    return Decision("environment", "turn_rad", turn_rad)
+
+
+def _layers(
+    route: Route, scene: Scene, view: View, quality: Quality, report: Progress
+) -> tuple[tuple[str, ...], Picture]:
+    """Materials by their numbers, and the view with every lamp's light apart."""
+    flat = flatten(scene, "apart")
     key = named(
         "matched layers",
         ("trasloco.light.mixing", "trasloco.render.picture"),
@@ -126,9 +134,21 @@ def _layers(route: Route, scene: Scene, view: View, quality: Quality, report: Pr
         quality.samples,
     ).key
     made: Picture = route.store.get_or_make(key, lambda: render(flat, view, quality, report))
-    if made.layers is None:  # one lamp alone is its own layer
-        return replace(made, layers=lamps_of(made, flat.layers).halves, layer_names=flat.layers)
-    return made
+    return flat.material_ids, made
+
+
+def _by_light(route: Route, lamps: Lamps) -> Lamps:
+    """Layers of nodes that share a light as one: it has one strength, which is decided once."""
+    first: dict[str, int] = {}
+    groups: list[list[int]] = []
+    for number, name in enumerate(lamps.names):
+        target = target_of(route, name) or name
+        if target not in first:
+            first[target] = len(groups)
+            groups.append([])
+        groups[first[target]].append(number)
+    halves = np.stack([lamps.halves[:, group].sum(axis=1) for group in groups], axis=1)
+    return Lamps(tuple(lamps.names[group[0]] for group in groups), halves)
 
 
 def _told(
@@ -141,8 +161,8 @@ def _told(
     if turned is not None:
         told = route.reference().environment
         before = told.turn_rad if told is not None else 0.0
-        decisions.append({"target": "environment", "field": "turn_rad", "value": turned})
-    ev100 = -found.shown.stops - _SATURATION
+        decisions.append(_said(_turn(turned)))
+    ev100 = ev100_of_stops(found.shown.stops)
     return {
         "curve": found.shown.curve,
         "ev100": ev100,
@@ -158,37 +178,49 @@ def _told(
 def _row(route: Route, scene: Scene, one: Matched, colors: bool) -> dict[str, Any]:
     strength = strength_of(scene, one.name)
     target = target_of(route, one.name)
+    decisions = _decisions(scene, one, target, strength, colors, in_force(route.decisions))
     return {
         "name": one.name,
         "label": label_of(route, one.name),
         "target": target,
         "strength": strength,
-        "becomes": strength * one.gain,
+        "becomes": decisions[0].value if decisions else strength * one.gain,
         "gain": one.gain,
         "unsure": one.unsure,
         "share": one.share,
         "color": list(one.color),
-        "like": [label_of(route, name) for name in one.like],
         "sure": one.sure,
-        "seen": one.seen,
-        "decisions": _decisions(scene, one, target, strength, colors, in_force(route.decisions)),
+        "doubt": _doubt(route, one),
+        "decisions": [_said(decision) for decision in decisions],
     }
+
+
+def _doubt(route: Route, one: Matched) -> str:
+    """Why a strength is not to be believed, in words; nothing where it is."""
+    if one.doubt == "alike":
+        return f"lights like {', '.join(label_of(route, name) for name in one.like)}: only their sum is known"
+    if one.doubt == "unseen":
+        return "most of its light is clipped or black in the picture"
+    return "the picture hardly shows it" if one.doubt else ""
+
+
+def _said(decision: Decision) -> dict[str, Any]:
+    return {"target": decision.target, "field": decision.field, "value": decision.value}
 
 
 def _decisions(
     scene: Scene, one: Matched, target: str, strength: float, colors: bool, before: Sequence[Decision]
-) -> list[dict[str, Any]]:
-    """What takes a lamp to its strength, and its colour where that was asked for, after what was decided."""
+) -> list[Decision]:
+    """What takes a lamp to its strength, and its colour where that was asked for, after what was decided; the
+    strength first.
+    """
     if not target or one.name in (GLOW, BACKDROP):
         return []
     if one.name == SURROUNDINGS:
         made = [Decision(target, "level", strength * one.gain)]
         if colors:
-            worn = next((d.value for d in before if (d.target, d.field) == (target, "tint")), None) or (
-                1,
-                1,
-                1,
-            )
+            told = next((d.value for d in before if (d.target, d.field) == (target, "tint")), None)
+            worn = told or (1.0, 1.0, 1.0)
             tint = [float(a) * b for a, b in zip(worn, one.color, strict=True)]
             made.append(Decision(target, "tint", tint))
     else:
@@ -199,4 +231,4 @@ def _decisions(
         made = [Decision(target, "intensity", strength * one.gain * (bright if colors else 1.0))]
         if colors:
             made.append(Decision(target, "lamp_color", [float(v) for v in tinted]))
-    return [{"target": d.target, "field": d.field, "value": d.value} for d in made]
+    return made

@@ -15,12 +15,14 @@ import numpy as np
 from trasloco import move as verbs
 from trasloco.errors import Refused
 from trasloco.inventory.world import world_triangles
+from trasloco.outside.camera import LEAST_POINTS as LEAST_POINTS
 from trasloco.outside.camera import FoundCamera, camera_from_points, straightened
 from trasloco.outside.nearby import Nearby, camera_nearby
 from trasloco.outside.own_picture import FINDS_CURVE, Held, Side, hold
 from trasloco.outside.registering import Floats, resized
 from trasloco.outside.showing import CURVES, Shown, displayed_by
 from trasloco.progress import Progress, part_of
+from trasloco.proof.compare import LEAST_COVER
 from trasloco.proof.picturing import difference_png, picture_exr
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.proof.staging import staged, views_for
@@ -231,6 +233,7 @@ def _materials(made: Held, reference: Scene) -> list[dict[str, Any]]:
             "arrival": figure_json(one.arrival),
         }
         for one in made.materials
+        if one.cover >= LEAST_COVER
     ]
 
 

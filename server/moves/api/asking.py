@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from django.http import FileResponse, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Schema
+from ninja import Schema, UploadedFile
 from ninja.errors import HttpError
 
 from server.moves.bench import Bench
 from server.moves.models import Move
 from server.moves.store import blob_path, result_path, store
 from trasloco.errors import Refused
+from trasloco.results import outside
+from trasloco.results.coming_in import legible
 from trasloco.results.name import named
 
 _TYPES = {
@@ -55,6 +57,18 @@ def written(name: str, bench: Bench, schema: type[Schema], make: Callable[[], An
         key, lambda: schema.model_validate(make()).model_dump_json().encode(), keep=False
     )
     return HttpResponse(data, content_type="application/json")
+
+
+def one_picture(files: Sequence[UploadedFile]) -> tuple[bytes, str]:
+    """The bytes and the name of the one picture that was given. Raises Refused: not one, or too large."""
+    if len(files) != 1:
+        raise Refused("One picture is given at a time.", f"{len(files)} files", "Give one picture.")
+    (file,) = files
+    if (file.size or 0) > outside.MOST_BYTES:
+        raise Refused(
+            f"The picture is larger than {outside.MOST_BYTES >> 20} MB.", "the picture", "Give a smaller one."
+        )
+    return file.read(), legible(file.name or "picture")[:120]
 
 
 def png(data: bytes, forever: bool = False) -> HttpResponse:

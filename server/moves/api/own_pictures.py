@@ -9,7 +9,7 @@ from django.shortcuts import get_object_or_404
 from ninja import File, Form, Router, UploadedFile
 
 from server.moves import desk, jobs, rows
-from server.moves.api.asking import move_row, ready
+from server.moves.api.asking import move_row, one_picture, ready
 from server.moves.bench import Bench
 from server.moves.models import OwnPicture
 from server.moves.schemas.moves import JobOut
@@ -21,9 +21,7 @@ from server.moves.schemas.own_pictures import (
     OwnPixelOut,
 )
 from server.moves.store import put_blob
-from trasloco.errors import Refused
-from trasloco.results import outside, own_pictures
-from trasloco.results.coming_in import legible
+from trasloco.results import own_pictures
 
 router = Router()
 
@@ -60,21 +58,14 @@ def all_pictures(request: HttpRequest, move_id: int) -> Any:
     """One's own pictures, the newest first."""
     bench = ready(move_id)
     found = [_out(row, bench) for row in bench.move.own_pictures.all()]
-    return {"pictures": found, "curves": own_pictures.curves()}
+    return {"pictures": found, "curves": own_pictures.curves(), "least_points": own_pictures.LEAST_POINTS}
 
 
 @router.post("/moves/{move_id}/own-pictures", response=OwnPictureOut)
 def give(request: HttpRequest, move_id: int, files: File[list[UploadedFile]], view: Form[str] = "") -> Any:
     """A picture of the scene from another program, or a render of one's own; taken from about a view."""
     bench = ready(move_id)
-    if len(files) != 1:
-        raise Refused("One picture is given at a time.", bench.move.name, "Give one picture.")
-    file = files[0]
-    if (file.size or 0) > outside.MOST_BYTES:
-        raise Refused(
-            f"The picture is larger than {outside.MOST_BYTES >> 20} MB.", "the picture", "Give a smaller one."
-        )
-    data, name = file.read(), legible(file.name or "picture")[:120]
+    data, name = one_picture(files)
     shown = own_pictures.given(data, name)
     row = OwnPicture.objects.create(
         move=bench.move,
@@ -116,8 +107,7 @@ def hold(request: HttpRequest, move_id: int, picture_id: int) -> Any:
 def match_light(request: HttpRequest, move_id: int, picture_id: int, wanted: MatchIn) -> Any:
     """Match the light of the move to a picture that was held, by a job; nothing is decided by it."""
     bench, row = ready(move_id), _row(move_id, picture_id)
-    settings = {"picture": row.id, "curve": row.curve, **wanted.model_dump()}
-    return desk.job_out(jobs.start(bench.move, "match light", settings))
+    return desk.job_out(jobs.start(bench.move, "match light", {"picture": row.id, **wanted.model_dump()}))
 
 
 @router.get("/moves/{move_id}/own-pictures/{picture_id}/pixel", response=OwnPixelOut)

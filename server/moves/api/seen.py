@@ -9,14 +9,12 @@ from django.shortcuts import get_object_or_404
 from ninja import File, Form, Router, UploadedFile
 
 from server.moves import desk, jobs
-from server.moves.api.asking import move_row, ready
+from server.moves.api.asking import move_row, one_picture, ready
 from server.moves.models import Seen
 from server.moves.schemas.moves import JobOut
 from server.moves.schemas.seen import SeenOut
 from server.moves.store import put_blob
-from trasloco.errors import Refused
 from trasloco.results import outside
-from trasloco.results.coming_in import legible
 
 router = Router()
 
@@ -53,14 +51,7 @@ def add_seen(request: HttpRequest, move_id: int, files: File[list[UploadedFile]]
     a job.
     """
     bench = ready(move_id)
-    if len(files) != 1:
-        raise Refused("One picture is explained at a time.", view[:80], "Give one picture.")
-    file = files[0]
-    if (file.size or 0) > outside.MOST_BYTES:
-        raise Refused(
-            f"The picture is larger than {outside.MOST_BYTES >> 20} MB.", "the picture", "Give a smaller one."
-        )
-    data, name = file.read(), legible(file.name or "picture")[:120]
+    data, name = one_picture(files)
     outside.picture_in(data, name)  # what is no picture is refused at once
     row = Seen.objects.create(move=bench.move, name=name, view=view[:200], picture=put_blob(data))
     return desk.job_out(jobs.start(bench.move, "explain", {"seen": row.id}))

@@ -105,11 +105,9 @@ class MatchedLampOut(Schema):
     share: float
     """Of the picture's light."""
     color: list[float]
-    like: list[str]
-    """Others that light alike: only their sum is known."""
     sure: bool
-    seen: float
-    """Of its light, what falls where the picture says how much there was."""
+    doubt: str
+    """Why its strength is not to be believed."""
     decisions: list[DecidesOut]
 
 
@@ -166,6 +164,8 @@ class OwnPictureOut(Schema):
 class OwnPicturesOut(Schema):
     pictures: list[OwnPictureOut]
     curves: list[str]
+    least_points: int
+    """So many places at least say where a camera stood."""
 
 
 class OwnPixelOut(Schema):

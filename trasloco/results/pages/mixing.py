@@ -81,6 +81,7 @@ def mix_out(route: Route) -> dict[str, Any]:
 
 
 def label_of(route: Route, name: str) -> str:
+    """What a layer of light is called."""
     if name == SURROUNDINGS:
         return "Environment"
     if name in (GLOW, BACKDROP):
@@ -90,6 +91,7 @@ def label_of(route: Route, name: str) -> str:
 
 
 def target_of(route: Route, name: str) -> str:
+    """What is decided on for a layer of light; nothing where its strength cannot be."""
     if name == SURROUNDINGS:
         return "environment" if route.reference().environment is not None else ""
     node = route.reference().nodes.get(name)

@@ -7918,12 +7918,10 @@ export interface components {
             share: number;
             /** Color */
             color: number[];
-            /** Like */
-            like: string[];
             /** Sure */
             sure: boolean;
-            /** Seen */
-            seen: number;
+            /** Doubt */
+            doubt: string;
             /** Decisions */
             decisions: components["schemas"]["DecidesOut"][];
         };
@@ -8007,6 +8005,8 @@ export interface components {
             pictures: components["schemas"]["OwnPictureOut"][];
             /** Curves */
             curves: string[];
+            /** Least Points */
+            least_points: number;
         };
         /**
          * PairIn

@@ -102,7 +102,7 @@ export function Booth({ pictures, labels, names, aspect, beside, reading, onPart
     <Frame
       key={side + String(overlay)}
       src={pictures[side]}
-      name={side}
+      name={called(side)}
       aspect={aspect}
       place={look.place}
       channel={side === "difference" || side === "flip" ? "all" : channel}
@@ -290,7 +290,7 @@ function Ramp({ flip }: { flip: boolean }) {
 interface FrameProps {
   aspect: number;
   src: string | undefined;
-  name: Side;
+  name: string;
   place: Place;
   channel: Channel;
   clip?: string;

@@ -6,7 +6,6 @@ import { useMatchLight } from "../../../api/ownPictures";
 import { Choice } from "../../../ui/Choice";
 import { Notice } from "../../../ui/Notice";
 
-type Lamp = MatchedLight["lamps"][number];
 const percent = (share: number) => (share >= 0.001 ? `${(share * 100).toFixed(1)} %` : "< 0.1 %");
 const strength = (value: number) => Number(value.toPrecision(3)).toString();
 
@@ -140,12 +139,12 @@ function Solved({
             <tr key={lamp.name} className="h-7 border-t border-base-300 align-top">
               <th scope="row" className="text-left font-normal">
                 {lamp.label}
-                <Doubt lamp={lamp} />
+                {lamp.doubt && <span className="block text-[12px] text-soft">not sure: {lamp.doubt}</span>}
               </th>
               <td className="text-right font-mono text-[12px] text-soft">{percent(lamp.share)}</td>
               <td className="text-right font-mono">{strength(lamp.strength)}</td>
               <td className="text-right font-mono" title={`× ${lamp.gain.toFixed(3)}`}>
-                {lamp.sure || lamp.gain > 0 ? strength(lamp.becomes) : "off"}
+                {lamp.becomes > 0 ? strength(lamp.becomes) : "off"}
                 <span className="text-[12px] text-soft">
                   {" "}
                   ± {Number((lamp.unsure * lamp.strength).toPrecision(2))}
@@ -169,15 +168,4 @@ function Solved({
       </button>
     </>
   );
-}
-
-/** Why a strength is not to be believed. */
-function Doubt({ lamp }: { lamp: Lamp }) {
-  if (lamp.sure) return null;
-  const why = lamp.like.length
-    ? `lights like ${lamp.like.join(", ")}: only their sum is known`
-    : lamp.seen < 0.25
-      ? "most of its light is clipped or black in the picture"
-      : "the picture hardly shows it";
-  return <span className="block text-[12px] text-soft">not sure: {why}</span>;
 }

@@ -4,7 +4,7 @@ import type { OwnPicture } from "../../../api/client";
 export function OnMaterials({ picture }: { picture: OwnPicture }) {
   const held = picture.held;
   if (!held) return <section aria-label="By material" />;
-  const rows = held.materials.filter((row) => row.cover > 0.0005).slice(0, 24);
+  const rows = held.materials;
   const most = Math.max(1, ...rows.flatMap((row) => [row.reference.value, row.arrival.value]));
   return (
     <section aria-label="By material">

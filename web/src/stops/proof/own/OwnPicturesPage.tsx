@@ -44,6 +44,7 @@ export function OwnPicturesPage() {
         move={move.id}
         ready={move.ready}
         picture={chosen}
+        least={all.data.least_points}
         onDone={() => put({ points: "" })}
       />
     );

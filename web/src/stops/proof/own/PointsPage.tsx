@@ -11,7 +11,6 @@ import { Clock } from "../../../view/motion/clock";
 import { Pressed } from "./Pressed";
 
 const View = lazy(() => import("../../../view/View").then((module) => ({ default: module.View })));
-const LEAST = 6;
 const WISH = { lens: "lit", input: "base_color", set: 0 } as const;
 const nothing = () => undefined;
 const stays = () => Promise.resolve(null);
@@ -28,28 +27,33 @@ export function PointsPage({
   move,
   ready,
   picture,
+  least,
   onDone,
 }: {
   move: number;
   ready: boolean;
   picture: OwnPicture;
+  /** So many points say where it was taken. */
+  least: number;
   onDone: () => void;
 }) {
   const inventory = useInventory(move, ready);
   if (inventory.isPending) return <Waiting text="Laying out the model…" />;
   if (inventory.error) return <Notice error={inventory.error} onRetry={() => void inventory.refetch()} />;
-  return <Points move={move} inventory={inventory.data} picture={picture} onDone={onDone} />;
+  return <Points move={move} inventory={inventory.data} picture={picture} least={least} onDone={onDone} />;
 }
 
 function Points({
   move,
   inventory,
   picture,
+  least,
   onDone,
 }: {
   move: number;
   inventory: Inventory;
   picture: OwnPicture;
+  least: number;
   onDone: () => void;
 }) {
   const lit = useLit(move, "mended");
@@ -142,14 +146,14 @@ function Points({
           </button>
         </div>
         <p className="mt-1 text-soft">
-          Press the same place on the picture and on the model, {LEAST} times or more: spread over the
+          Press the same place on the picture and on the model, {least} times or more: spread over the
           picture, near and far.
         </p>
         <p role="status" className="mt-2">
           {open
             ? `${pairs.indexOf(open) + 1}: now press it ${open.place ? "on the picture" : "on the model"}`
-            : told.length < LEAST
-              ? `${told.length} of ${LEAST} points`
+            : told.length < least
+              ? `${told.length} of ${least} points`
               : `${told.length} points`}
         </p>
         <ol className="mt-2 min-h-0 flex-1 overflow-y-auto">
@@ -185,7 +189,7 @@ function Points({
         <div className="mt-2 flex gap-2">
           <button
             className="press press-main flex-1"
-            disabled={told.length < LEAST || say.isPending}
+            disabled={told.length < least || say.isPending}
             onClick={() => say.mutate({ picture: picture.id, said: { pairs: told } })}
           >
             Find the camera
