@@ -25,6 +25,8 @@ class Fault:
 
     status: int
     told: Refused
+    passes: bool = False
+    """Whether it ends when something else lets go: what was asked can be asked again then."""
 
 
 def fault_of(error: BaseException | None) -> Fault | None:
@@ -55,6 +57,7 @@ def _of_database(said: str) -> Fault | None:
                 _place(),
                 "Wait a moment and try again. If it lasts, end the program that has it open.",
             ),
+            passes=True,
         )
     if "full" in said:
         return _full()

@@ -84,9 +84,7 @@ def carry_out(job: Job) -> None:
     heart.start()
     ending: dict[str, Any]
     try:
-        need_room(_ROOM_BYTES.get(job.kind, 0) + _delivery_bytes(job.move))
-        with keeping(store), store.of(job.move_id):
-            _WORK[job.kind](job, reporter(job_id))
+        patiently(lambda: _work_at(job), passing)
         ending = {"state": Job.State.DONE, "fraction": 1.0, "message": ""}
     except Cancelled:
         ending = {"state": Job.State.CANCELLED, "message": "Cancelled. Nothing was changed."}
@@ -111,6 +109,13 @@ def carry_out(job: Job) -> None:
         over.set()
         heart.join()
     patiently(lambda: _ended(job, ending))
+
+
+def _work_at(job: Job) -> None:
+    """Do what is asked. What was made before a database was held is kept, and not made again."""
+    need_room(_ROOM_BYTES.get(job.kind, 0) + _delivery_bytes(job.move))
+    with keeping(store), store.of(job.move_id):
+        _WORK[job.kind](job, reporter(job.id))
 
 
 _ROOM_BYTES = {
@@ -154,14 +159,24 @@ def _beat(job_id: int, over: threading.Event) -> None:
     close_old_connections()
 
 
-def patiently(act: Callable[[], None], for_s: float = PATIENCE_S) -> None:
+def passing(error: DatabaseError) -> bool:
+    """Whether something else holds the database, and will let go of it."""
+    fault = fault_of(error)
+    return fault is not None and fault.passes
+
+
+def patiently(
+    act: Callable[[], None],
+    worth_waiting: Callable[[DatabaseError], bool] = lambda error: True,
+    for_s: float = PATIENCE_S,
+) -> None:
     """Do what writes to the database, and try again while it cannot be written."""
     over, pause = time.monotonic() + for_s, 0.5
     while True:
         try:
             return act()
         except DatabaseError as error:
-            if time.monotonic() > over:
+            if time.monotonic() > over or not worth_waiting(error):
                 raise
             log.warning("the database is waited for: %s", error)
             close_old_connections()
@@ -177,9 +192,10 @@ def reporter(job_id: int) -> Progress:
         if now - last[0] < 0.25:
             return
         last[0] = now
-        Job.objects.filter(id=job_id).update(
-            fraction=min(max(fraction, 0.0), 1.0), message=message[:300], beat=timezone.now()
-        )
+        with contextlib.suppress(DatabaseError):  # the next report may come through
+            Job.objects.filter(id=job_id).update(
+                fraction=min(max(fraction, 0.0), 1.0), message=message[:300], beat=timezone.now()
+            )
         cancelled = Job.objects.filter(id=job_id).values_list("cancel", flat=True).first()
         if cancelled is not False:  # asked for, or gone with its move
             raise Cancelled

@@ -6,7 +6,11 @@ import io
 import json
 import zipfile
 from datetime import timedelta
+from typing import Any
+from unittest import mock
 
+from django.db import DatabaseError
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from server.lanes.queue import give_back
@@ -17,6 +21,7 @@ from tests.core.test_bad_input import Refusals
 from tests.making import noise_image, sky
 from tests.server.making import GLB, ServerTest
 from trasloco.errors import Cancelled
+from trasloco.progress import Progress
 
 
 class Moves(ServerTest):
@@ -311,6 +316,30 @@ class Jobs(ServerTest):
             jobs._WORK["deliver"] = kept
         self.assertEqual(job.state, "refused")
         self.assertNotIn("ZeroDivision", str(job.refusal))
+
+    def test_a_job_waits_for_a_held_database_but_not_for_a_damaged_one(self) -> None:
+        for said, wanted, times in (("database is locked", "done", 2), ("file is malformed", "refused", 1)):
+            move, tried = self.made(), []
+            wrong = [DatabaseError(said)]
+
+            def held_once(job: Job, report: Progress, wrong: Any = wrong, tried: Any = tried) -> None:
+                tried.append(job.id)
+                if wrong:
+                    raise wrong.pop()
+
+            with mock.patch.dict(jobs._WORK, {"deliver": held_once}):
+                self.ask(f"/moves/{move}/jobs", "POST", {"kind": "deliver"})
+                job = self.work()[0]
+            self.assertEqual((job.state, len(tried)), (wanted, times), said)
+
+    def test_a_report_that_cannot_be_written_ends_no_job(self) -> None:
+        move = Move.objects.create(name="x", source="plain", destination="lanterna")
+        job = Job.objects.create(move=move, kind="prove", state=Job.State.RUNNING)
+        with mock.patch.object(QuerySet, "update", side_effect=DatabaseError("database is locked")):
+            jobs.reporter(job.id)(0.5, "half")
+        Job.objects.filter(id=job.id).update(cancel=True)
+        with self.assertRaises(Cancelled):
+            jobs.reporter(job.id)(0.5, "half")
 
 
 class Pressed(ServerTest):
