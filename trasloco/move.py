@@ -38,6 +38,7 @@ from trasloco.fit.planning import plan_move
 from trasloco.fit.untouched import plan_untouched
 from trasloco.formats.receive import Received
 from trasloco.formats.receive import receive as _receive
+from trasloco.gauge.meant import as_meant
 from trasloco.handover.packing import Package, pack_files
 from trasloco.inventory.again import Remnant, look_again
 from trasloco.inventory.survey import notice, with_states
@@ -164,8 +165,10 @@ def package(carried: Carried, destination: Sheet) -> Package:
 
 
 def arrive(package: Package, destination: Sheet) -> Scene:
-    """What the simulated importer makes of the bytes. Raises Refused when the sheet has no layout."""
-    return import_package(package.files, destination)
+    """What the simulated importer makes of the bytes, under the meanings that were measured of it. Raises Refused
+    when the sheet has no layout.
+    """
+    return as_meant(import_package(package.files, destination), destination)
 
 
 def account(

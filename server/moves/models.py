@@ -225,6 +225,27 @@ class OwnPicture(models.Model):
         ordering = ["-id"]
 
 
+class Gauge(models.Model):
+    """The gauge that a move's destination is measured with.
+
+    ``sheet`` is the TOML of the sheet whose layout it is written in, ``archive`` what is handed over and
+    ``told`` what to do with it. ``pictures`` came back, by board: file name, and the digests of what was given and
+    of how it is shown. ``found`` is what they say, ``evidence`` pictures by name, ``made`` the TOML of the sheet
+    that comes of it, ``used`` the name under which that is kept.
+    """
+
+    move = models.OneToOneField(Move, on_delete=models.CASCADE, related_name="gauge")
+    sheet = models.TextField()
+    archive = models.CharField(max_length=64, default="", blank=True)
+    told = models.JSONField(null=True)
+    pictures = models.JSONField(default=dict)
+    found = models.JSONField(null=True)
+    evidence = models.JSONField(default=dict)
+    made = models.TextField(default="", blank=True)
+    used = models.CharField(max_length=60, default="", blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+
 class Handover(models.Model):
     """A delivered, numbered, never overwritten package."""
 

@@ -11,6 +11,7 @@ REFERRING: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("handover", ("files", "report", "archive")),
     ("kept", ("files",)),
     ("seen", ("picture", "pictures")),
+    ("gauge", ("archive", "pictures", "evidence")),
     ("ownpicture", ("picture", "shown", "pictures", "matched")),
 )
 DIGEST = re.compile(r"\b[0-9a-f]{64}\b")

@@ -85,13 +85,18 @@ def _keep_new(sheet: Sheet) -> Sheet:
 
 def copied(name: str, new_name: str) -> Sheet:
     """A copy under a name of its own."""
-    return _keep_new(sheet_of(name).model_copy(update={"name": _free_name(new_name)}))
+    return kept_as(sheet_of(name), new_name)
 
 
 def imported(text: str) -> Sheet:
     """A sheet from TOML; one whose name is taken is refused."""
     sheet = parse_sheet(text, "the imported sheet")
-    return _keep_new(sheet.model_copy(update={"name": _free_name(sheet.name)}))
+    return kept_as(sheet, sheet.name)
+
+
+def kept_as(sheet: Sheet, name: str) -> Sheet:
+    """A sheet under a name that nobody has yet."""
+    return _keep_new(sheet.model_copy(update={"name": _free_name(name)}))
 
 
 def change(name: str, lines: dict[str, Any]) -> Sheet:

@@ -104,6 +104,16 @@ def _texels(change: Callable[[Floats], Floats], factor: Callable[[float], float]
     return changed
 
 
+def roughness_raised(power: float) -> Bending:
+    """Roughness, numbers and images, raised to a power."""
+
+    def raised(values: Floats) -> Floats:
+        return np.asarray(values**power, np.float32)
+
+    raised.__name__ = f"raised {power:g}"
+    return _each("roughness", _texels(raised, lambda v: v**power))
+
+
 def _texture(**fields: object) -> Change:
     def changed(scene: Scene, material: Material, given: Input) -> Input | None:
         return None if given.texture is None else replace(given, texture=replace(given.texture, **fields))  # type: ignore[arg-type]

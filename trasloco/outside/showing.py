@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.render.picture import WHITE_POINT, tone_curve
-from trasloco.scene.color import delta_e, linear_to_lab, luminance
+from trasloco.render.picture import tone_curve, untoned
+from trasloco.scene.color import delta_e, linear_to_lab
 
 Floats = npt.NDArray[np.float32]
 
@@ -60,11 +60,7 @@ def undisplayed(display: Floats, curve: str) -> Floats:
         a, b, c = 2.51 - 2.43 * y, 0.03 - 0.59 * y, -0.14 * y
         made = (-b + np.sqrt(np.maximum(b * b - 4 * a * c, 0))) / (2 * a)
     elif curve == "rolled off by luminance":
-        # y = l (1 + l / W^2) / (1 + l) on luminance; colours keep their hue.
-        shown = np.maximum(luminance(y), 1e-9)
-        b = 1 - shown
-        light = WHITE_POINT**2 * (-b + np.sqrt(b * b + 4 * shown / WHITE_POINT**2)) / 2
-        made = y * (light / shown)[..., None]
+        return untoned(np.asarray(display, np.float32))
     else:
         raise KeyError(curve)
     return np.asarray(made, np.float32)

@@ -16,8 +16,9 @@ from scipy.ndimage import gaussian_filter, map_coordinates
 
 from trasloco.rays.kernels import nearest
 from trasloco.render.arrays import FlatScene
-from trasloco.render.picture import SATURATION, Floats, Picture, View, auto_ev100, frame_of
+from trasloco.render.picture import SATURATION, Floats, Picture, View, auto_ev100, frame_of, untoned
 from trasloco.scene.color import luminance
+from trasloco.sheets.meanings import ToneCurve
 from trasloco.sheets.model import AfterEffect
 
 _DIRECTIONS = 24
@@ -48,6 +49,21 @@ def contrasted(radiance: Floats, ev100: float, amount: float) -> Floats:
     """
     grey = MIDDLE_GREY * white(ev100)
     return np.asarray(grey * (np.maximum(radiance, 0) / grey) ** (1 + amount), np.float32)
+
+
+def shown_by_a_curve(radiance: Floats, ev100: float, curve: ToneCurve) -> Floats:
+    """The light that the shared tone curve shows as a measured one shows this light: middle grey is where both begin
+    to count, and what the measured curve clips is white.
+    """
+    exposed = np.maximum(radiance, 0) / np.float32(white(ev100))
+    stops, shown = np.array(curve.stops), np.array(curve.shown)
+    light = exposed if curve.by == "channel" else luminance(exposed)[..., None]
+    # Below the lowest step what is shown goes down with the light.
+    at = np.log2(np.maximum(light, 1e-9) / MIDDLE_GREY)
+    display = np.interp(at, stops, shown) * 2.0 ** np.minimum(at - stops[0], 0)
+    if curve.by == "luminance":
+        display = exposed * display / np.maximum(light, 1e-9)
+    return np.asarray(untoned(np.clip(display, 0, 1).astype(np.float32)) * white(ev100), np.float32)
 
 
 def distorted(radiance: Floats, k1: float) -> Floats:
@@ -131,6 +147,8 @@ def _act(
         return lambda half: glowing(half, ev100, effect.amount, effect.reach)
     if effect.acts == "contrast":
         return lambda half: contrasted(half, ev100, effect.amount)
+    if effect.acts == "tone curve":
+        return lambda half: shown_by_a_curve(half, ev100, effect.curve)
     if effect.acts == "distortion":
         return lambda half: distorted(half, effect.amount)
     return None

@@ -319,6 +319,17 @@ def tone_curve(value: Floats) -> Floats:
     return np.clip(value * (mapped / light)[..., None], 0, 1).astype(np.float32)
 
 
+def untoned(display: Floats) -> Floats:
+    """The values (..., 3) that :func:`tone_curve` shows as these, linear in [0, 1]: its inverse where nothing is
+    clipped, y = l (1 + l / W^2) / (1 + l) solved for the l that is not negative.
+    """
+    y = np.clip(np.asarray(display, np.float64), 0, 1)
+    shown = np.maximum(luminance(y), 1e-9)
+    b = 1 - shown
+    light = WHITE_POINT**2 * (-b + np.sqrt(b * b + 4 * shown / WHITE_POINT**2)) / 2
+    return np.asarray(y * (light / shown)[..., None], np.float32)
+
+
 def displayed(radiance: Floats, ev100: float) -> npt.NDArray[np.uint8]:
     """8-bit sRGB picture of radiance in nit."""
     return np.asarray(np.round(linear_to_srgb(tone_curve(exposed(radiance, ev100))) * 255), np.uint8)

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from trasloco.inputs.table import INPUTS
 from trasloco.light_codes.codes import LIGHT_CODES
+from trasloco.sheets.meanings import Meanings, ToneCurve
 
 
 class _Strict(BaseModel):
@@ -225,15 +226,16 @@ class AfterEffect(_Strict):
     """What a program does to a picture once it is drawn, that no file says: judged with it off, or simulated
     where ``acts`` names a formula (proof/effects.py).
 
-    ``amount`` and ``reach`` are that formula's numbers.
+    ``amount`` and ``reach`` are that formula's numbers, ``curve`` a tone curve's.
     """
 
     name: str = Field(min_length=1, max_length=60)
     does: str = Field(max_length=300)
     off: str = Field(default="", max_length=300)
-    acts: Literal["", "exposure", "occlusion", "glow", "contrast", "distortion"] = ""
+    acts: Literal["", "exposure", "occlusion", "glow", "contrast", "distortion", "tone curve"] = ""
     amount: float = Field(default=0.0, ge=-10, le=10)
     reach: float = Field(default=0.0, ge=0, le=100)
+    curve: ToneCurve = ToneCurve()
 
 
 class Habit(_Strict):
@@ -309,6 +311,10 @@ class Sheet(_Strict):
     structure: Structure = Structure()
     habits: list[Habit] = Field(default_factory=list)
     after_effects: list[AfterEffect] = Field(default_factory=list)
+    meanings: Meanings = Meanings()
+    measured: dict[str, float] = Field(
+        default_factory=dict, description="line to the confidence with which a gauge told it, 0 to 1"
+    )
     notes: dict[str, str] = Field(
         default_factory=dict, description="field path to why programs of this kind do so"
     )

@@ -16,6 +16,7 @@ from server.moves.api import (
     deciding,
     files,
     fit,
+    gauge,
     handover,
     inventory,
     light,
@@ -51,6 +52,7 @@ for stop in (
     light,
     proof,
     seen,
+    gauge,
     own_pictures,
     handover,
 ):

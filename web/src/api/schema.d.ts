@@ -2219,6 +2219,124 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/gauge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Gauge
+         * @description The gauge of a move, once it was made.
+         */
+        get: operations["server_moves_api_gauge_gauge"];
+        put?: never;
+        /**
+         * Make
+         * @description Write it in the layout of the move's destination, by a job.
+         */
+        post: operations["server_moves_api_gauge_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/gauge.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Archive */
+        get: operations["server_moves_api_gauge_archive"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/gauge/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give
+         * @description A picture of a board as the program shows it.
+         */
+        post: operations["server_moves_api_gauge_give"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/gauge/pictures/{board}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take Away */
+        delete: operations["server_moves_api_gauge_take_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/gauge/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read
+         * @description Read the pictures, by a job.
+         */
+        post: operations["server_moves_api_gauge_read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/gauge/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use
+         * @description Keep what was measured as a sheet of one's own; where asked, the move takes it as its destination.
+         */
+        post: operations["server_moves_api_gauge_use"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/own-pictures": {
         parameters: {
             query?: never;
@@ -7815,6 +7933,184 @@ export interface components {
             line: string;
         };
         /**
+         * BoardOut
+         * @description A board, what to do with it, and the picture of it that came back.
+         */
+        BoardOut: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "tones" | "shine" | "lamps" | "around";
+            /** Title */
+            title: string;
+            /** Steps */
+            steps: string[];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Shown
+             * @default
+             */
+            shown: string;
+            /**
+             * Read
+             * @default false
+             */
+            read: boolean;
+        };
+        /**
+         * GaugeCurve
+         * @description Display light, 0 to 1, over stops: log2 of nit.
+         */
+        GaugeCurve: {
+            /** Stops */
+            stops: number[];
+            /** Shown */
+            shown: number[];
+            /** By */
+            by: string;
+            /** Formula */
+            formula: string;
+            /** Delta E */
+            delta_e: number;
+        };
+        /** GaugeExposure */
+        GaugeExposure: {
+            /**
+             * Board
+             * @enum {string}
+             */
+            board: "tones" | "shine" | "lamps" | "around";
+            /** Stops */
+            stops: number;
+            /** Unsure */
+            unsure: number;
+        };
+        /** GaugeFound */
+        GaugeFound: {
+            curve: components["schemas"]["GaugeCurve"];
+            /** Exposures */
+            exposures: components["schemas"]["GaugeExposure"][];
+            /** Strengths */
+            strengths: components["schemas"]["GaugeNumber"][];
+            roughness: components["schemas"]["GaugeNumber"] | null;
+            surroundings: components["schemas"]["GaugeSurroundings"] | null;
+            /** Lines */
+            lines: components["schemas"]["GaugeLine"][];
+            /** Doubts */
+            doubts: string[];
+            /** Boards */
+            boards: components["schemas"]["GaugeLies"][];
+        };
+        /**
+         * GaugeLies
+         * @description How a board lies in its picture: marks found of fifteen, how far off they lie, and the bend of the lens.
+         */
+        GaugeLies: {
+            /**
+             * Board
+             * @enum {string}
+             */
+            board: "tones" | "shine" | "lamps" | "around";
+            /** Marks */
+            marks: number;
+            /** Rms Px */
+            rms_px: number;
+            /** Bend */
+            bend: number;
+        };
+        /**
+         * GaugeLine
+         * @description What the pictures say of one line; ``evidence`` are pictures by name: mine, the likeliest, the next.
+         */
+        GaugeLine: {
+            /** Key */
+            key: string;
+            /** Path */
+            path: string;
+            /** Label */
+            label: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "measured" | "not sure" | "not seen";
+            /** Words */
+            words: string;
+            /** Next Words */
+            next_words: string;
+            /** Confidence */
+            confidence: number;
+            /** Delta E */
+            delta_e: number;
+            /** Evidence */
+            evidence: string[];
+        };
+        /** GaugeNumber */
+        GaugeNumber: {
+            /** Kind */
+            kind: string;
+            /** Value */
+            value: number;
+            /** Unsure */
+            unsure: number;
+        };
+        /**
+         * GaugeOut
+         * @description ``layout`` is the destination's; ``current`` whether the gauge is written in it as it is now.
+         */
+        GaugeOut: {
+            /** Sheet */
+            sheet: string;
+            /** Archive */
+            archive: string;
+            /** Current */
+            current: boolean;
+            /** At All */
+            at_all: string[];
+            /** Boards */
+            boards: components["schemas"]["BoardOut"][];
+            found: components["schemas"]["GaugeFound"] | null;
+            /** Stale */
+            stale: boolean;
+            /** Evidence */
+            evidence: {
+                [key: string]: string;
+            };
+            /** Used */
+            used: string;
+        };
+        /** GaugeSurroundings */
+        GaugeSurroundings: {
+            /** Turn Deg */
+            turn_deg: number;
+            /** Mirrored */
+            mirrored: boolean;
+            /** Up */
+            up: string;
+            /** Sure */
+            sure: boolean;
+            /** Correlation */
+            correlation: number;
+        };
+        /**
+         * GaugeUse
+         * @description Under which name what was measured becomes a sheet, and whether the move takes it at once.
+         */
+        GaugeUse: {
+            /** Name */
+            name: string;
+            /**
+             * Take
+             * @default true
+             */
+            take: boolean;
+        };
+        /**
          * AtOut
          * @description How far the sides lay from it once.
          */
@@ -11469,6 +11765,175 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_moves_api_gauge_gauge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeOut"] | null;
+                };
+            };
+        };
+    };
+    server_moves_api_gauge_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_gauge_archive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_moves_api_gauge_give: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Files */
+                    files: string[];
+                    /**
+                     * Board
+                     * @enum {string}
+                     */
+                    board: "tones" | "shine" | "lamps" | "around";
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_gauge_take_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+                board: "tones" | "shine" | "lamps" | "around";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_gauge_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_gauge_use: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GaugeUse"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeOut"];
+                };
             };
         };
     };

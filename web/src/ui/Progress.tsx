@@ -16,6 +16,8 @@ const WORDS: Record<string, string> = {
   deliver: "Delivery",
   account: "Books",
   again: "Second look",
+  gauge: "Gauge",
+  "read gauge": "Gauge",
 };
 export const jobTitle = (job: Job) => WORDS[job.kind] ?? job.kind;
 

@@ -13,6 +13,7 @@ import { Asking } from "./Asking";
 import { Booth } from "./Booth";
 import { Causes } from "./Causes";
 import { Figure, Saving } from "./Figure";
+import { GaugePage } from "./gauge/GaugePage";
 import { Motion } from "./Motion";
 import { OneSide } from "./OneSide";
 import { OwnPicturesPage } from "./own/OwnPicturesPage";
@@ -23,9 +24,10 @@ import { Trend } from "./Trend";
 const PAGES = [
   ["", "Both sides"],
   ["own", "Own pictures"],
+  ["gauge", "Gauge"],
 ] as const;
 
-/** Fourth stop: both sides compared, and one's own pictures held beside them. */
+/** Fourth stop: both sides compared, one's own pictures held beside them, and the destination measured. */
 export function ProofStop() {
   const [params, setParams] = useSearchParams();
   const page = params.get("page") ?? "";
@@ -37,7 +39,9 @@ export function ProofStop() {
         shown={page}
         onShow={(key) => setParams(key ? { page: key } : {})}
       />
-      <div className="min-h-0 flex-1">{page === "own" ? <OwnPicturesPage /> : <ProofPage />}</div>
+      <div className="min-h-0 flex-1">
+        {page === "own" ? <OwnPicturesPage /> : page === "gauge" ? <GaugePage /> : <ProofPage />}
+      </div>
     </div>
   );
 }

@@ -1,0 +1,122 @@
+"""How a program shows light, measured: a monotone curve through steps of known glow, and the open formula that
+explains it, if one does.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.interpolate import PchipInterpolator
+
+from trasloco.outside.showing import CURVES, Floats, Shown, difference, displayed_by
+from trasloco.scene.color import luminance
+from trasloco.scene.model import Doubles
+
+_GAMMA = 1 / 2.4
+_EXPLAINED = 0.7
+"""Mean ΔE over the ramp up to which a formula explains a curve."""
+_TABLE = 2048
+_CLIPPED = 0.992
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A tone curve as it was measured.
+
+    Attributes:
+        stops: (K,) glow of the steps, log2 of nit, rising. shown: (K,) display light of each, rising.
+        by: whether channels or luminance go through it. formula: the open curve that explains it, or "".
+        formula_stops: its exposure. delta_e: mean ΔE of the best formula over the ramp. span: lowest and highest
+            stop between which steps were told apart.
+    """
+
+    stops: Doubles
+    shown: Doubles
+    by: str = "channel"
+    formula: str = ""
+    formula_stops: float = 0.0
+    delta_e: float = 0.0
+    span: tuple[float, float] = (0.0, 0.0)
+
+    def _table(self) -> tuple[Doubles, Doubles]:
+        grid = np.linspace(self.stops[0] - 6, self.stops[-1] + 2, _TABLE)
+        inner = PchipInterpolator(self.stops, self.shown**_GAMMA)(
+            np.clip(grid, self.stops[0], self.stops[-1])
+        )
+        # Below the lowest step light and what is shown of it go down together.
+        low = (2.0 ** np.minimum(grid - self.stops[0], 0)) ** _GAMMA
+        return grid, np.maximum.accumulate((inner * low) ** (1 / _GAMMA))
+
+    def display(self, radiance: Floats, stops: float = 0.0) -> Floats:
+        """Radiance (..., 3) in nit as it would be shown, display light, ``stops`` brighter."""
+        grid, shown = self._table()
+        light = np.maximum(np.asarray(radiance, np.float64), 0)
+        if self.by == "channel":
+            return np.asarray(np.interp(np.log2(np.maximum(light, 1e-9)) + stops, grid, shown), np.float32)
+        of = np.maximum(luminance(light), 1e-9)
+        made = light / of[..., None] * np.interp(np.log2(of) + stops, grid, shown)[..., None]
+        top = max(1.0, float(self.shown[-1]))
+        return np.asarray(np.clip(made, 0, top), np.float32)
+
+    def light(self, display: Floats) -> tuple[Floats, np.ndarray]:
+        """Radiance in nit (..., 3) that is shown as display light, and where it is sure (...): neither clipped nor
+        below the lowest step.
+        """
+        grid, shown = self._table()
+        y = np.asarray(display, np.float64)
+        keep = np.concatenate([[True], np.diff(shown) > 1e-12])
+        of = y if self.by == "channel" else luminance(y)
+        made = 2.0 ** np.interp(of, shown[keep], grid[keep])
+        light = made if self.by == "channel" else y / np.maximum(of, 1e-9)[..., None] * made[..., None]
+        top = _CLIPPED * float(self.shown[-1])
+        sure = (y.max(axis=-1) < top) & (y.max(axis=-1) > 0.5 * float(self.shown[0]))
+        return np.asarray(light, np.float32), sure
+
+
+def measured(nit: Doubles, shown: Doubles, colors: tuple[Floats, Floats] | None = None) -> Measured | None:
+    """The curve through steps: glow in nit (K,), display light (K,). None where the steps are not told apart.
+
+    ``colors`` are glow (N, 3) in nit and what is shown of it (N, 3): they tell whether channels or luminance go
+    through the curve.
+    """
+    order = np.argsort(nit)
+    stops, y = np.log2(nit[order]), np.maximum.accumulate(np.maximum(shown[order], 1e-5))
+    rises = np.concatenate([np.diff(y**_GAMMA) > 0.004, [False]])
+    seen = np.flatnonzero(rises | np.concatenate([[False], rises[:-1]]))
+    if len(seen) < 4:
+        return None
+    low, high = int(seen[0]), int(seen[-1])
+    stops, y = stops[low : high + 1], y[low : high + 1]
+    steady = y + np.arange(len(y)) * 1e-9
+    made = Measured(stops, steady, span=(float(stops[0]), float(stops[-1])))
+    if colors is not None:
+        made = min(
+            (Measured(**{**made.__dict__, "by": by}) for by in ("channel", "luminance")),
+            key=lambda one: float(difference(one.display(colors[0]), colors[1]).mean()),
+        )
+    return _explained(made, colors)
+
+
+def _explained(curve: Measured, colors: tuple[Floats, Floats] | None) -> Measured:
+    """With the open formula that comes nearest, named where it explains the curve."""
+    grey = np.repeat((2.0**curve.stops)[:, None], 3, axis=1).astype(np.float32)
+    seen = np.repeat(curve.shown[:, None], 3, axis=1).astype(np.float32)
+    if colors is not None:
+        grey, seen = np.concatenate([grey, colors[0]]), np.concatenate([seen, colors[1]])
+    best: tuple[float, str, float] | None = None
+    for name in CURVES:
+        low, high = -12.0, 12.0
+        for _ in range(5):
+            tried = np.linspace(low, high, 25)
+            errors = [
+                float(difference(displayed_by(grey, Shown(name, float(s))), seen).mean()) for s in tried
+            ]
+            at = int(np.argmin(errors))
+            step = float(tried[1] - tried[0])
+            low, high = float(tried[at]) - step, float(tried[at]) + step
+        if best is None or errors[at] < best[0]:
+            best = (errors[at], name, float(tried[at]))
+    assert best is not None
+    named = best[1] if best[0] <= _EXPLAINED else ""
+    return Measured(**{**curve.__dict__, "formula": named, "formula_stops": best[2], "delta_e": best[0]})

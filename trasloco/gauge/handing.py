@@ -1,0 +1,81 @@
+"""The gauge as it is handed over: a folder a board, and a sheet that says how it is imported and which pictures to
+bring back.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+from trasloco.gauge import layout
+from trasloco.gauge.build import Board
+from trasloco.gauge.packing import GaugePackage
+from trasloco.handover.how_to_import import steps_of
+from trasloco.sheets.model import Sheet
+
+WIDTH, HEIGHT = 1280, 720
+"""The size of pictures that are asked for."""
+NUMBERS = {"tones": 1, "shine": 2, "lamps": 3, "around": 4}
+
+
+def folder_of(board: Board) -> str:
+    return f"{NUMBERS[board.key]} {board.key}"
+
+
+def steps_for(package: GaugePackage, sheet: Sheet) -> list[str]:
+    """What to do with one board, in order."""
+    board, meant = package.board, package.board.scene
+    made = [
+        step for step in steps_of(package.files, package.said, sheet) if not step.startswith("Switch off")
+    ]
+    made.append(
+        "Start from an empty scene: no lamp, no surroundings and no camera but those that come with it."
+    )
+    if meant.lights and not package.said.lights and board.key == "tones":
+        made.append("Lamps do not come with these files: see the board of lamps for what they would be.")
+    if board.by_hand:
+        made.append(board.by_hand)
+    if package.said.cameras:
+        made.append(f"Take the picture through the camera that comes with it, {WIDTH} x {HEIGHT}.")
+    else:
+        made.append(
+            f"Look at it from straight ahead, {layout.DISTANCE:.2f} m from its middle, with a vertical angle of {math.degrees(layout.YFOV_RAD):g} degrees, {WIDTH} x {HEIGHT}."
+        )
+    return made
+
+
+AT_ALL = (
+    "EXR without a tone curve tells most of strengths; PNG as it is on screen tells the tone curve. PNG is enough.",
+    "One exposure for all four pictures: automatic exposure, glow, darkening of corners and sharpening are off.",
+    "The four grey steps at the upper left of every board are told apart, the brightest is not white.",
+    "All fifteen ringed marks are in the picture. A screen capture will do; nothing may lie over the board.",
+)
+
+
+def read_me(packages: Mapping[str, GaugePackage], sheet: Sheet) -> str:
+    """The sheet of instructions, plain text."""
+    lines = [
+        f"The gauge, in the layout of {sheet.name}",
+        "",
+        "Four boards with props of known colours, images, materials and lamps. Import each, take one picture of each,",
+        "and bring the pictures back: they tell how the program reads what it is given.",
+        "",
+        *(f"* {line}" for line in AT_ALL),
+    ]
+    for package in packages.values():
+        lines += ["", f"{folder_of(package.board)}: {package.board.title}", ""]
+        lines += [f"  {k}. {step}" for k, step in enumerate(steps_for(package, sheet), 1)]
+    return "\n".join(lines) + "\n"
+
+
+def files_of(packages: Mapping[str, GaugePackage], sheet: Sheet) -> dict[str, bytes]:
+    """Everything that is handed over, by path."""
+    made = {"read me.txt": read_me(packages, sheet).encode()}
+    for package in packages.values():
+        folder = folder_of(package.board)
+        made |= {f"{folder}/{path}": data for path, data in package.files.items()}
+        around = package.board.scene.environment
+        if around is not None and package.said.environment is None:
+            image = package.board.scene.images[around.image]
+            made[f"{folder}/{image.name}"] = image.data
+    return made

@@ -1,0 +1,50 @@
+"""An arrival under the meanings that a gauge found: read as the program reads it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+from trasloco.gauge.lines import LINES
+from trasloco.outside.bends import BY_KEY, roughness_raised
+from trasloco.scene.model import Scene
+from trasloco.sheets.meanings import Meanings
+from trasloco.sheets.model import Sheet
+
+BY_LINE = {line.key: line for line in LINES}
+
+
+def as_meant(scene: Scene, sheet: Sheet) -> Scene:
+    """What a program makes of an arrival, by what its sheet has of it that was measured."""
+    meant = sheet.meanings
+    if meant == Meanings():
+        return scene
+    if meant.roughness_power != 1:
+        scene = roughness_raised(meant.roughness_power)(scene) or scene
+    for key, value in meant.readings.items():
+        line = BY_LINE.get(key)
+        reading = next((one for one in line.readings if str(one.value) == value), None) if line else None
+        if reading is not None and reading.bend is not None:
+            scene = reading.bend(scene) or scene
+    strengths = {str(kind): value for kind, value in meant.strengths.items()}
+    scene = replace(
+        scene,
+        lights={
+            id: replace(one, intensity=one.intensity * strengths.get(one.kind, 1.0))
+            for id, one in scene.lights.items()
+        },
+    )
+    if scene.environment is None:
+        return scene
+    if meant.mirrored:
+        scene = BY_KEY["mirrored"].bend(scene) or scene
+    around = scene.environment
+    assert around is not None
+    return replace(
+        scene,
+        environment=replace(
+            around,
+            turn_rad=around.turn_rad + math.radians(meant.turn_deg),
+            level=around.level * strengths.get("surroundings", 1.0),
+        ),
+    )

@@ -1,0 +1,229 @@
+"""What a gauge tells as numbers: strengths of lamps against what glows, what roughness means, how the surroundings
+lie.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from scipy.optimize import minimize_scalar
+from scipy.spatial.transform import Rotation
+
+from trasloco.gauge.around import MIRROR, RADIUS, radiance_from
+from trasloco.gauge.curve import Measured
+from trasloco.gauge.expected import WIDTH, Expected, places_in
+from trasloco.gauge.layout import DISTANCE, FRAME_WIDTH, cell_place
+from trasloco.gauge.lines import POWERS
+from trasloco.gauge.patches import Seen, patches
+from trasloco.outside.showing import Floats, difference
+from trasloco.scene.model import Doubles
+
+_FOUND, _BETTER = 0.6, 0.1
+"""The least correlation of what mirrors show with the surroundings, and by how much the next may not reach it."""
+_PAST = 0.2
+"""What goes less towards the front than this may meet the wall or another prop."""
+_LEAST_MIRRORED, _FEW, _DARK = 200, 1200, 0.05
+"""Pixels that must show a mirror, how many are looked at first, and light in nit below which all is alike."""
+_STEP = FRAME_WIDTH / WIDTH * 0.45
+_UNDER_A_PIXEL = np.array([(x, y) for y in (-_STEP, 0.0, _STEP) for x in (-_STEP, 0.0, _STEP)])
+"""(9, 2) places under a pixel of a raster, which is soft at its border, against its middle."""
+_LEAST_LIGHT = 0.01
+"""A lamp whose light in its cell is below this share of what is expected is not there."""
+
+
+@dataclass(frozen=True)
+class Number:
+    """A number with its standard deviation."""
+
+    value: float
+    unsure: float
+
+
+def exposure(curve: Measured, one: Expected, picture: Floats) -> Number | None:
+    """Stops by which a picture is brighter than the one that the curve was measured in, by the steps of glow that
+    every board has; None where they are not seen.
+    """
+    nit = patches(one, one.base[0], ("step",)).mean(axis=1)
+    shown = patches(one, picture, ("step",))
+    light, sure = curve.light(shown.astype(np.float32))
+    held = sure & (nit > 0) & (light.mean(axis=1) > 0)
+    if not held.any():
+        return None
+    off = np.log2(light.mean(axis=1)[held] / nit[held])
+    return Number(float(np.median(off)), float(np.abs(off - np.median(off)).max()))
+
+
+def sun_strength(curve: Measured, one: Expected, picture: Floats, stops: float) -> Number | None:
+    """How strong the sun is against what is expected of it, by grey sheets in it."""
+    meant = patches(one, one.base[1], ("grey",)).mean(axis=1)
+    light, sure = curve.light(patches(one, picture, ("grey",)).astype(np.float32))
+    ratio = light.mean(axis=1) * 2.0**-stops / np.maximum(meant, 1e-9)
+    held = sure & (meant > 1e-4)
+    if held.sum() < 2:
+        return None
+    middle = float(np.median(ratio[held]))
+    return Number(middle, float(1.4826 * np.median(np.abs(ratio[held] - middle)) / np.sqrt(held.sum())))
+
+
+def lamp_strength(curve: Measured, meant: Floats, shown: Floats, stops: float) -> Number | None:
+    """How strong the lamp of a cell is: its light (2, h, w, 3) as expected against what is shown (h, w, 3); None
+    where nothing can be said.
+    """
+    light, sure = curve.light(shown)
+    expected = meant[1].mean(axis=-1)
+    strong = expected > 0.25 * float(np.percentile(expected, 95))
+    held = sure & strong & (meant[0].mean(axis=-1) < 0.05 * expected)
+    if float(np.percentile(expected, 95)) < 1e-4:
+        return None
+    if held.sum() < 40:
+        # All of it may be dark: then the lamp is off.
+        dark = float(shown[strong].mean()) < 0.6 * float(curve.shown[0]) + 1e-4
+        return Number(0.0, _LEAST_LIGHT) if dark and strong.any() else None
+    ratio = light.mean(axis=-1)[held] * 2.0**-stops / expected[held]
+    middle = float(np.median(ratio))
+    return Number(middle, float(1.4826 * np.median(np.abs(ratio - middle)) / np.sqrt(held.sum() / 20)))
+
+
+def roughness_power(
+    curve: Measured, one: Expected, mine: Seen, stops: float, sun: float
+) -> tuple[Number, float] | None:
+    """To which power roughness is taken, between those that were rendered, and the mean ΔE that is left."""
+    crops = one.crops.get("roughness")
+    if crops is None or any(c is None for c in crops):
+        return None
+    cells = [cell for cell in (crops[0] or {}) if mine.reaches(one.cells[cell])]
+    if not cells:
+        return None
+    logs = np.log(POWERS)
+    stacks = {
+        cell: np.log(np.maximum(np.stack([(c or {})[cell][1] for c in crops]) * sun, 1e-6)) for cell in cells
+    }
+    shown = {cell: mine.cell(one.cells[cell]) for cell in cells}
+
+    def cost(at: float) -> float:
+        made = []
+        for cell in cells:
+            k = int(np.clip(np.searchsorted(logs, at) - 1, 0, len(logs) - 2))
+            t = (at - logs[k]) / (logs[k + 1] - logs[k])
+            light = np.exp(stacks[cell][k] * (1 - t) + stacks[cell][k + 1] * t)
+            made.append(difference(curve.display(light.astype(np.float32), stops), shown[cell]).mean())
+        return float(np.mean(made))
+
+    coarse = min(np.linspace(logs[0], logs[-1], 17), key=cost)
+    step = float(logs[-1] - logs[0]) / 16
+    found = minimize_scalar(
+        cost, bounds=(max(coarse - step, logs[0]), min(coarse + step, logs[-1])), method="bounded"
+    )
+    power = float(np.exp(found.x))
+    off = max(cost(min(found.x + 0.1, logs[-1])), cost(max(found.x - 0.1, logs[0]))) - float(found.fun)
+    return Number(power, power * 0.1 * min(0.3 * float(found.fun) / max(off, 1e-6), 5.0)), float(found.fun)
+
+
+@dataclass(frozen=True)
+class Lies:
+    """How the surroundings lie against the board: turned about +Y in radians, mirrored, and by which quarter turns
+    the board was tipped before; ``correlation`` of what the mirrors show with that.
+    """
+
+    turn_rad: float
+    mirrored: bool
+    up: str
+    level: float
+    correlation: float
+    next_best: float
+
+    @property
+    def sure(self) -> bool:
+        return self.correlation > _FOUND and self.correlation - self.next_best > _BETTER
+
+    @property
+    def turn_deg(self) -> float:
+        return math.degrees(self.turn_rad)
+
+
+_TIPPED: Mapping[str, Rotation] = {
+    "as written": Rotation.identity(),
+    "tipped back": Rotation.from_euler("x", -90, degrees=True),
+    "tipped forward": Rotation.from_euler("x", 90, degrees=True),
+    "upside down": Rotation.from_euler("x", 180, degrees=True),
+}
+
+
+def how_surroundings_lie(curve: Measured, one: Expected, mine: Seen, stops: float) -> Lies | None:
+    """Found by what two mirroring balls show. None where they are not seen."""
+    looks, lights = [], []
+    for cell in (one.cells[key] for key in ("mirror", "mirror2") if mine.reaches(one.cells[key])):
+        around = places_in(cell)[..., None, :] + _UNDER_A_PIXEL
+        toward, on = mirrored_in(cell, around)
+        light, sure = curve.light(mine.cell(cell))
+        held = on.all(axis=-1) & sure
+        looks.append(toward[held])
+        lights.append(light[held] * 2.0**-stops / MIRROR)
+    if sum(map(len, lights)) < _LEAST_MIRRORED:
+        return None
+    look, light = np.concatenate(looks), np.concatenate(lights).astype(np.float64)
+    seen = np.log(light + _DARK)
+    some = np.random.default_rng(1).permutation(len(look))[:_FEW]
+
+    def cost(turn: float, mirrored: bool, name: str) -> float:
+        """Of a few pixels' middles."""
+        there = _from_there(look[some, len(_UNDER_A_PIXEL) // 2], turn, mirrored, name)
+        return -_alike(np.log(there + _DARK), seen[some])
+
+    def close_cost(turn: float, mirrored: bool, name: str) -> float:
+        """Of all pixels, as wide as they are."""
+        there = _from_there(look, turn, mirrored, name).mean(axis=1)
+        return -_alike(np.log(there + _DARK), seen)
+
+    ways = []
+    for name in _TIPPED:
+        for mirrored in (False, True):
+            tried = [(cost(turn, mirrored, name), float(turn)) for turn in np.radians(np.arange(0, 360, 6))]
+            ways.append((*min(tried), mirrored, name))
+    best = []
+    for _, start, mirrored, name in sorted(ways)[:3]:
+        found = minimize_scalar(
+            lambda turn, m=mirrored, n=name: close_cost(float(turn), m, n),  # type: ignore[misc]
+            bounds=(start - np.radians(6), start + np.radians(6)),
+            method="bounded",
+            options={"xatol": 1e-4},
+        )
+        best.append((float(found.fun), float(found.x), mirrored, name))
+    (value, turn, mirrored, name), second = sorted(best)[:2]
+    level = float(np.median(light / np.maximum(_from_there(look, turn, mirrored, name).mean(axis=1), 1e-3)))
+    turn = float((turn + np.pi) % (2 * np.pi) - np.pi)
+    return Lies(turn, mirrored, name, level, -value, -second[0])
+
+
+def _from_there(looks: Doubles, turn_rad: float, mirrored: bool, tipped: str) -> Doubles:
+    """Radiance (..., 3) that comes from directions (..., 3), where the surroundings lie so."""
+    turned = _TIPPED[tipped] * Rotation.from_euler("y", -turn_rad)
+    there = looks @ turned.as_matrix().T
+    return radiance_from(there * np.array([-1.0, 1.0, 1.0]) if mirrored else there).astype(np.float64)
+
+
+def _alike(a: Doubles, b: Doubles) -> float:
+    """Correlation of values (N, 3), each channel about its own mean."""
+    a, b = a - a.mean(axis=0), b - b.mean(axis=0)
+    size = float(np.sqrt((a * a).sum() * (b * b).sum()))
+    return float((a * b).sum()) / size if size > 1e-12 else 0.0
+
+
+def mirrored_in(cell: tuple[int, int], places: Doubles) -> tuple[Doubles, npt.NDArray[np.bool_]]:
+    """Directions (..., 3) that a ball in a cell mirrors towards the camera at places (..., 2) against the cell's
+    middle, and where they go past the board.
+    """
+    eye, middle = np.array([0.0, 0.0, DISTANCE]), np.array([*cell_place(*cell), 0.0])
+    ray = np.concatenate([places, np.zeros((*places.shape[:-1], 1))], axis=-1) + middle - eye
+    ray /= np.linalg.norm(ray, axis=-1, keepdims=True)
+    along = (ray * (middle - eye)).sum(axis=-1)
+    near = ((middle - eye) ** 2).sum() - along**2
+    on = near < (0.9 * RADIUS) ** 2
+    far = along - np.sqrt(np.maximum(RADIUS**2 - near, 0))
+    normal = (eye + far[..., None] * ray - middle) / RADIUS
+    away = ray - 2 * (ray * normal).sum(axis=-1, keepdims=True) * normal
+    return away, on & (away[..., 2] > _PAST)

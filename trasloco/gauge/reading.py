@@ -1,0 +1,324 @@
+"""Pictures of the gauge read: every line of a sheet that they tell, how sure that is, and by what it is seen."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+import numpy as np
+from scipy import ndimage
+
+from trasloco.errors import Refused
+from trasloco.gauge.curve import Measured, measured
+from trasloco.gauge.expected import Expected
+from trasloco.gauge.lines import LINES, Line
+from trasloco.gauge.numbers import (
+    Lies,
+    Number,
+    exposure,
+    how_surroundings_lie,
+    lamp_strength,
+    roughness_power,
+    sun_strength,
+)
+from trasloco.gauge.patches import Seen, patches, seen
+from trasloco.outside.showing import Floats, difference
+from trasloco.progress import Progress, silent
+from trasloco.scene.color import linear_to_srgb
+
+State = Literal["measured", "not sure", "not seen"]
+SURE = 0.9
+"""From which confidence on a line is told."""
+_APART, _LEAST_TELLING = 2.0, 30
+"""The ΔE from which on two readings are told apart at a pixel, and how many pixels there must be."""
+_SOFT_PX, _ALIKE = 1.0, 0.04
+"""By how much pictures are softened before they are compared, and how far codes of what glows alike may lie apart."""
+_SPREAD, _POOR = 0.35, 4.0
+"""How much better in mean ΔE the first has to be for it to be e times as likely, and how far off the best may be
+before nothing is believed of it.
+"""
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """What is seen in one cell, and what would be by the two likeliest readings, display light (h, w, 3)."""
+
+    cell: str
+    mine: Floats
+    first: Floats
+    second: Floats
+
+
+@dataclass(frozen=True)
+class Told:
+    """What the pictures say of one line."""
+
+    key: str
+    path: str
+    label: str
+    state: State
+    value: Any = None
+    words: str = ""
+    confidence: float = 0.0
+    next_words: str = ""
+    delta_e: float = 0.0
+    evidence: tuple[Evidence, ...] = ()
+
+
+@dataclass(frozen=True)
+class Readings:
+    """Everything that pictures of the gauge say.
+
+    Attributes:
+        curve: how light is shown. stops: exposure of each picture against that of the curve's. sun: its strength
+            against what glows; lamps: likewise by kind, and surroundings. roughness: the power it is taken to.
+        boards: how each board lies in its picture. doubts: what does not fit together, in sentences.
+    """
+
+    curve: Measured
+    stops: Mapping[str, Number]
+    strengths: Mapping[str, Number]
+    roughness: Number | None
+    surroundings: Lies | None
+    lines: tuple[Told, ...]
+    boards: Mapping[str, Seen]
+    doubts: tuple[str, ...] = field(default=())
+
+
+def read(
+    pictures: Mapping[str, Floats], known: Mapping[str, Expected], progress: Progress = silent
+) -> Readings:
+    """Read pictures by board, (H, W, 3) display light, against how each board looks by every reading.
+
+    Raises:
+        Refused: a board is not found in its picture, or nothing in it tells light from dark.
+    """
+    boards: dict[str, Seen] = {}
+    for at, (board, display) in enumerate(pictures.items()):
+        progress(0.6 * at / len(pictures), f"looking for the marks of {board}")
+        try:
+            boards[board] = seen(board, display)
+        except Refused as error:
+            raise Refused(error.what, f"the picture of {board}, {error.where}", error.remedy) from None
+    curve = _curve(boards, known)
+    progress(0.7, "how light is shown")
+    stops = {
+        board: found
+        for board, one in boards.items()
+        if (found := exposure(curve, known[board], one.picture)) is not None
+    }
+    strengths, sun = _sun(curve, boards, known, stops)
+    rough = lies = None
+    if "shine" in boards:
+        rough = roughness_power(curve, known["shine"], boards["shine"], _stops(stops, "shine"), sun)
+    progress(0.8, "how the surroundings lie")
+    if "around" in boards:
+        lies = how_surroundings_lie(curve, known["around"], boards["around"], _stops(stops, "around"))
+        if lies is not None:
+            strengths["surroundings"] = Number(lies.level, 0.02 * lies.level)
+    lines = tuple(
+        _told(line, curve, boards, known, stops, sun, lies) for line in LINES if line.key != "roughness"
+    )
+    return Readings(
+        curve,
+        stops,
+        strengths,
+        rough[0] if rough is not None and rough[1] < _POOR else None,
+        lies,
+        lines,
+        boards,
+        tuple(_doubts(boards, stops)),
+    )
+
+
+def _stops(stops: Mapping[str, Number], board: str) -> float:
+    return stops[board].value if board in stops else 0.0
+
+
+def _curve(boards: Mapping[str, Seen], known: Mapping[str, Expected]) -> Measured:
+    """The curve by the ramp where that was brought back, else by the steps of any board."""
+    first = "tones" if "tones" in boards else next(iter(boards))
+    one, picture = known[first], boards[first].picture
+    meant = one.base
+    if first == "tones" and _strength_passed_over(one, picture):
+        meant = one.read_as("strength", 1)
+    nit = patches(one, meant[0], ("step", "ramp")).mean(axis=1)
+    shown = patches(one, picture, ("step", "ramp")).mean(axis=1)
+    colors = None
+    if first == "tones":
+        colors = (patches(one, meant[0], ("shining",)), patches(one, picture, ("shining",)))
+    made = measured(nit[nit > 0], shown[nit > 0], colors) if (nit > 0).sum() >= 4 else None
+    if made is None:
+        # What glows may not be read: grey sheets in the sun tell the curve as well, over fewer stops.
+        lit = patches(one, one.base[1], ("grey",)).mean(axis=1)
+        made = measured(lit, patches(one, picture, ("grey",)).mean(axis=1)) if len(lit) else None
+    if made is None:
+        raise Refused(
+            "Light and dark steps look alike in this picture.",
+            f"the picture of {first}",
+            "Look whether emission and lamps came in, choose an exposure by which the four steps at the upper left are apart, and bring it back again.",
+        )
+    return made
+
+
+def _strength_passed_over(one: Expected, picture: Floats) -> bool:
+    """Whether patches that glow alike by colour and strength together look otherwise: no curve is needed for that."""
+    if one.crops.get("strength", (None,))[-1] is None:
+        return False
+    shown = linear_to_srgb(patches(one, picture, ("strength",)).clip(0, 1))
+    return bool(np.ptp(shown.mean(axis=1)) > _ALIKE)
+
+
+def _sun(
+    curve: Measured, boards: Mapping[str, Seen], known: Mapping[str, Expected], stops: Mapping[str, Number]
+) -> tuple[dict[str, Number], float]:
+    for board in ("tones", "shine"):
+        if board in boards:
+            found = sun_strength(curve, known[board], boards[board].picture, _stops(stops, board))
+            if found is not None:
+                return {"sun": found}, found.value
+    return {}, 1.0
+
+
+_CELLS_OF_KIND = {
+    "point": ("point1", "point2", "colored"),
+    "spot": ("spot",),
+    "rectangle": ("rectangle",),
+    "disc": ("disc",),
+}
+
+
+def _lamps(
+    curve: Measured,
+    boards: Mapping[str, Seen],
+    known: Mapping[str, Expected],
+    stops: Mapping[str, Number],
+    lines: Sequence[Told],
+) -> dict[str, Number]:
+    """Strengths of lamps by kind; of spots and points as their edges and their falling off were read."""
+    if "lamps" not in boards:
+        return {}
+    one, mine, made = known["lamps"], boards["lamps"], {}
+    read: dict[str, Floats] = {}
+    for line in LINES:
+        told = next((each for each in lines if each.key == line.key), None)
+        if line.key in ("cone", "fading") and told is not None and told.state != "not seen":
+            at = [reading.value for reading in line.readings].index(told.value)
+            read |= one.crops[line.key][at] or {}
+    for kind, cells in _CELLS_OF_KIND.items():
+        found = [
+            number
+            for cell in cells
+            if cell in one.lamps
+            and mine.reaches(one.cells[cell])
+            and (
+                number := lamp_strength(
+                    curve, read.get(cell, one.cell(cell)), mine.cell(one.cells[cell]), _stops(stops, "lamps")
+                )
+            )
+        ]
+        if found:
+            made[kind] = sorted(found, key=lambda n: n.value)[len(found) // 2]
+    return made
+
+
+def _told(
+    line: Line,
+    curve: Measured,
+    boards: Mapping[str, Seen],
+    known: Mapping[str, Expected],
+    stops: Mapping[str, Number],
+    sun: float,
+    lies: Lies | None,
+) -> Told:
+    """The likeliest reading of a line."""
+    nothing = Told(line.key, line.path, line.label, "not seen")
+    if line.board not in boards:
+        return nothing
+    one, mine, bright = known[line.board], boards[line.board], _stops(stops, line.board)
+    crops = one.crops.get(line.key, ())
+    readings = [
+        (reading, crop) for reading, crop in zip(line.readings, crops, strict=False) if crop is not None
+    ]
+    cells = [cell for cell in line.cells if mine.reaches(one.cells[cell])]
+    if len(readings) < 2 or not cells:
+        return nothing
+    shown = {cell: mine.cell(one.cells[cell]) for cell in cells}
+    softly = {cell: _soft(picture) for cell, picture in shown.items()}
+    looks: list[dict[str, Floats]] = []
+    for reading, crop in readings:
+        made = {}
+        for cell in cells:
+            gain = sun if line.board in ("tones", "shine") else (lies.level if lies is not None else 1.0)
+            if line.gain:
+                found = lamp_strength(curve, crop[cell], shown[cell], bright)
+                gain = found.value if found is not None else 1.0
+            made[cell] = (
+                np.broadcast_to(np.median(shown[cell].reshape(-1, 3), axis=0), shown[cell].shape).astype(
+                    np.float32
+                )
+                if reading.flat
+                else _soft(curve.display(crop[cell][0] + gain * crop[cell][1], bright))
+            )
+        looks.append(made)
+    telling = {cell: _telling([look[cell] for look in looks]) for cell in cells}
+    if sum(int(where.sum()) for where in telling.values()) < _LEAST_TELLING:
+        return nothing
+    dark = max(float(look[cell][telling[cell]].max(initial=0)) for look in looks for cell in cells) < 0.004
+    if dark:
+        return nothing
+    off = [
+        float(np.concatenate([difference(look[c], softly[c])[telling[c]] for c in cells]).mean())
+        for look in looks
+    ]
+    order = np.argsort(off)
+    best, second = int(order[0]), int(order[1])
+    weights = np.exp(-(np.array(off) - off[best]) / (_SPREAD + 0.25 * off[best]))
+    confidence = float(weights[best] / weights.sum()) * float(np.exp(-max(off[best] - _POOR, 0) / _POOR))
+    reading = readings[best][0]
+    return Told(
+        line.key,
+        line.path,
+        line.label,
+        "measured" if confidence >= SURE else "not sure",
+        reading.value,
+        reading.words,
+        confidence,
+        readings[second][0].words,
+        off[best],
+        tuple(Evidence(cell, shown[cell], looks[best][cell], looks[second][cell]) for cell in cells),
+    )
+
+
+def _soft(picture: Floats) -> Floats:
+    """Grain goes, what is read otherwise stays."""
+    return np.asarray(ndimage.gaussian_filter(picture, (_SOFT_PX, _SOFT_PX, 0)), np.float32)
+
+
+def _telling(looks: list[Floats]) -> np.ndarray:
+    """Pixels (h, w) at which two readings look different."""
+    made = np.zeros(looks[0].shape[:2], np.bool_)
+    for at, first in enumerate(looks):
+        for second in looks[at + 1 :]:
+            made |= difference(first, second) > _APART
+    return made
+
+
+def _doubts(boards: Mapping[str, Seen], stops: Mapping[str, Number]) -> list[str]:
+    made = []
+    bright = {board: number.value for board, number in stops.items()}
+    if bright and max(bright.values()) - min(bright.values()) > 0.1:
+        said = ", ".join(f"{board} {value:+.1f}" for board, value in bright.items())
+        made.append(
+            f"The pictures were shown at different exposures ({said} stops): look for automatic exposure, and pin it."
+        )
+    for board, number in stops.items():
+        if number.unsure > 0.25:
+            made.append(f"The picture of {board} was shown by another curve than the others.")
+    for board, one in boards.items():
+        if board not in stops:
+            made.append(f"The steps of glow are not seen in the picture of {board}.")
+        if one.lies.mirrored:
+            made.append(f"The picture of {board} shows it mirrored.")
+    return made

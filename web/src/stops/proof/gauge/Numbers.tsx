@@ -1,0 +1,75 @@
+import type { GaugeFound } from "../../../api/client";
+
+const WORDS: Record<string, string> = {
+  sun: "Sun",
+  point: "Points",
+  spot: "Spots",
+  rectangle: "Rectangles",
+  disc: "Discs",
+  surroundings: "Surroundings",
+};
+
+/** What is told as numbers: strengths against what glows, roughness, how the surroundings lie, exposures. */
+export function Numbers({ found }: { found: GaugeFound }) {
+  const lies = found.surroundings;
+  return (
+    <div>
+      <h2>Numbers</h2>
+      <table className="mt-1 w-full">
+        <tbody>
+          {found.strengths.map((one) => (
+            <tr key={one.kind} className="border-b border-base-300">
+              <th scope="row" className="py-1 text-left font-normal">
+                {WORDS[one.kind] ?? one.kind}
+              </th>
+              <td className="text-right font-mono">
+                {one.value < 0.02 ? "did not come in" : `${one.value.toFixed(3)} ×`}
+              </td>
+              <td className="w-20 text-right font-mono text-soft">
+                {one.value < 0.02 ? "" : `± ${one.unsure.toFixed(3)}`}
+              </td>
+            </tr>
+          ))}
+          {found.roughness && (
+            <tr className="border-b border-base-300">
+              <th scope="row" className="py-1 text-left font-normal">
+                Roughness, to the power of
+              </th>
+              <td className="text-right font-mono">{found.roughness.value.toFixed(2)}</td>
+              <td className="text-right font-mono text-soft">± {found.roughness.unsure.toFixed(2)}</td>
+            </tr>
+          )}
+          {lies && (
+            <tr className="border-b border-base-300">
+              <th scope="row" className="py-1 text-left font-normal">
+                Surroundings are turned by
+              </th>
+              <td className="text-right font-mono">
+                {lies.sure ? `${lies.turn_deg.toFixed(1)}°` : "not sure"}
+              </td>
+              <td className="text-right text-soft">
+                {lies.sure &&
+                  [lies.mirrored && "mirrored", lies.up !== "as written" && lies.up]
+                    .filter(Boolean)
+                    .join(", ")}
+              </td>
+            </tr>
+          )}
+          {found.exposures.map((one) => (
+            <tr key={one.board} className="border-b border-base-300">
+              <th scope="row" className="py-1 text-left font-normal">
+                Exposure of {one.board}
+              </th>
+              <td className="text-right font-mono">{one.stops.toFixed(2)} EV</td>
+              <td className="text-right font-mono text-soft">± {one.unsure.toFixed(2)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="mt-1 text-[12px] text-soft">
+        Strengths are against what glows: exposure and all strengths at once cannot be told apart by a
+        picture. Nor can the size of a unit: it goes into the strength of points and spots.
+      </p>
+    </div>
+  );
+}
