@@ -16,7 +16,7 @@ from trasloco.gauge.expected import Expected, cropped, drawn, lit_as_asked, plac
 from trasloco.gauge.lines import LINES, Line, of_board, within
 from trasloco.gauge.numbers import mirrored_in
 from trasloco.gauge.packing import GaugePackage
-from trasloco.outside.bends import BY_KEY, roughness_raised
+from trasloco.outside.bends import BY_KEY, Bending, roughness_raised
 from trasloco.outside.showing import CURVES, Floats, Shown, displayed_by
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.model import Material, Scene
@@ -52,11 +52,7 @@ class Stranger:
 def stranger(seed: int) -> Stranger:
     """Draw one."""
     rng = np.random.default_rng([20, seed])
-    readings = {
-        line.key: 0 if rng.random() < 0.45 else int(rng.integers(len(line.readings)))
-        for line in LINES
-        if line.key != "roughness"
-    }
+    readings = {line.key: _drawn_reading(line, rng) for line in LINES if line.key != "roughness"}
     stops = float(rng.uniform(-0.8, 0.6))
     apart = rng.random() < 0.15
     return Stranger(
@@ -79,6 +75,11 @@ def stranger(seed: int) -> Stranger:
         float(rng.uniform(0.0, 0.012)),
         _ODD_COLORS[int(rng.integers(len(_ODD_COLORS)))],
     )
+
+
+def _drawn_reading(line: Line, rng: np.random.Generator) -> int:
+    able = [at for at, reading in enumerate(line.readings) if reading.over is None]
+    return 0 if rng.random() < 0.45 else int(rng.choice(able))
 
 
 def _value(one: Stranger, line: Line) -> int:
@@ -135,7 +136,7 @@ def _mirror(one: Stranger, known: Expected, picture: Floats) -> None:
         part[on] = MIRROR * radiance_from(there)
 
 
-def traced(one: Stranger, package: GaugePackage, seed: int = 11) -> Floats:
+def traced(one: Stranger, package: GaugePackage, seed: int = 11, width: int = WIDTH) -> Floats:
     """Radiance (H, W, 3) of a board as a stranger reads its package, rendered anew."""
     board = package.board
     scene = lit_as_asked(package.said, board)
@@ -162,17 +163,19 @@ def traced(one: Stranger, package: GaugePackage, seed: int = 11) -> Floats:
         scene = replace(
             scene, environment=replace(scene.environment, turn_rad=scene.environment.turn_rad + one.turn_rad)
         )
-    made = drawn(scene, board.key, seed, WIDTH)
+    made = drawn(scene, board.key, seed, width)
     for line, shade in shades:
         for cell in line.cells:
-            rows, columns = window(board.cells[cell], WIDTH)
+            rows, columns = window(board.cells[cell], width)
             made[1, rows, columns] = shade(
-                cropped(made, board.cells[cell])[1], places_in(board.cells[cell], WIDTH), cell
+                cropped(made, board.cells[cell])[1], places_in(board.cells[cell], width), cell
             )
     return np.asarray(made.sum(axis=0), np.float32)
 
 
-def _missing(one: Stranger):  # type: ignore[no-untyped-def]
+def _missing(one: Stranger) -> Bending:
+    """Images that are not taken: one colour in their place."""
+
     def bend(scene: Scene) -> Scene:
         def bare(material: Material) -> Material:
             base = material.inputs["base_color"]
@@ -185,18 +188,19 @@ def _missing(one: Stranger):  # type: ignore[no-untyped-def]
 
 
 def pictured(one: Stranger, board: str, radiance: Floats) -> np.ndarray:
-    """Codes (720, 1280, 3) of what it shows of light (H, W, 3) from a board."""
+    """Codes (H, W, 3) of what it shows of light (H, W, 3) from a board."""
     rng = np.random.default_rng([21, one.seed, len(board)])
+    scale = radiance.shape[1] / WIDTH
     light = np.maximum(radiance, 0)
     if one.contrast:
         light = 0.18 * (light / 0.18) ** (1 + one.contrast)
     made = displayed_by(np.asarray(light, np.float32), Shown(one.curve, one.exposures[board]))
-    made = _through_a_lens(one, made)
+    made = _through_a_lens(one, made, scale)
     made = np.clip(linear_to_srgb(made) + rng.normal(0, one.noise, made.shape), 0, 1)
     return np.floor(made * 255 + rng.random(made.shape)).clip(0, 255).astype(np.uint8)
 
 
-def _through_a_lens(one: Stranger, picture: Floats) -> Floats:
+def _through_a_lens(one: Stranger, picture: Floats, scale: float) -> Floats:
     """Enlarged, turned, shifted and bent: for each pixel, where it comes from."""
     height, width = picture.shape[:2]
     y, x = np.mgrid[0:height, 0:width].astype(np.float64)
@@ -205,8 +209,8 @@ def _through_a_lens(one: Stranger, picture: Floats) -> Floats:
     straight = away * (1 - one.bend * (away**2).sum(axis=-1, keepdims=True))
     straight *= np.hypot(width, height) / 2
     c, s = np.cos(one.turned_rad) / one.enlarged, np.sin(one.turned_rad) / one.enlarged
-    right = c * straight[..., 0] + s * straight[..., 1] + cx + one.shift[0]
-    down = -s * straight[..., 0] + c * straight[..., 1] + cy + one.shift[1]
+    right = c * straight[..., 0] + s * straight[..., 1] + cx + one.shift[0] * scale
+    down = -s * straight[..., 0] + c * straight[..., 1] + cy + one.shift[1] * scale
     return np.stack(
         [ndimage.map_coordinates(picture[..., k], [down, right], order=1, mode="nearest") for k in range(3)],
         axis=-1,

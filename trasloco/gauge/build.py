@@ -62,13 +62,14 @@ class Builder:
     environment: Environment | None = None
     by_hand: str = ""
 
-    def cell(self, key: str) -> tuple[float, float]:
-        """The middle of the next free cell, which gets this key."""
-        at = len(self.cells)
-        if at >= layout.COLUMNS * layout.ROWS:
-            raise ValueError(f"{self.key} has no cell left for {key}")
-        self.cells[key] = (at % layout.COLUMNS, at // layout.COLUMNS)
-        return layout.cell_place(*self.cells[key])
+    def cell(self, key: str, at: tuple[int, int] | None = None) -> tuple[float, float]:
+        """The middle of a cell by column and row, or of the next free one, which gets this key."""
+        if at is None:
+            taken = set(self.cells.values())
+            free = (divmod(k, layout.COLUMNS)[::-1] for k in range(layout.COLUMNS * layout.ROWS))
+            at = next(one for one in free if one not in taken)
+        self.cells[key] = at
+        return layout.cell_place(*at)
 
     def image(self, name: str, texels: Any, kind: str = "png") -> str:
         array = np.ascontiguousarray(texels if np.ndim(texels) == 3 else np.asarray(texels)[..., None])

@@ -4,7 +4,7 @@ explains it, if one does.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.interpolate import PchipInterpolator
@@ -16,6 +16,8 @@ from trasloco.scene.model import Doubles
 _GAMMA = 1 / 2.4
 _EXPLAINED = 0.7
 """Mean ΔE over the ramp up to which a formula explains a curve."""
+_CLEARLY = 0.5
+"""By how much ΔE of colours luminance has to explain them better than channels."""
 _TABLE = 2048
 _CLIPPED = 0.992
 
@@ -91,10 +93,9 @@ def measured(nit: Doubles, shown: Doubles, colors: tuple[Floats, Floats] | None 
     steady = y + np.arange(len(y)) * 1e-9
     made = Measured(stops, steady, span=(float(stops[0]), float(stops[-1])))
     if colors is not None:
-        made = min(
-            (Measured(**{**made.__dict__, "by": by}) for by in ("channel", "luminance")),
-            key=lambda one: float(difference(one.display(colors[0]), colors[1]).mean()),
-        )
+        other = replace(made, by="luminance")
+        off = [float(difference(one.display(colors[0]), colors[1]).mean()) for one in (made, other)]
+        made = other if off[1] < off[0] - _CLEARLY else made
     return _explained(made, colors)
 
 
@@ -119,4 +120,4 @@ def _explained(curve: Measured, colors: tuple[Floats, Floats] | None) -> Measure
             best = (errors[at], name, float(tried[at]))
     assert best is not None
     named = best[1] if best[0] <= _EXPLAINED else ""
-    return Measured(**{**curve.__dict__, "formula": named, "formula_stops": best[2], "delta_e": best[0]})
+    return replace(curve, formula=named, formula_stops=best[2], delta_e=best[0])

@@ -20,7 +20,7 @@ from trasloco.scene.model import Doubles, Scene
 WIDTH = 640
 """Pixels across the frame in which pictures are read."""
 HALF_CELL = 0.17
-SAMPLES: Mapping[str, int] = {"tones": 12, "shine": 12, "lamps": 16, "around": 24}
+SAMPLES = {"tones": 12, "shine": 12, "lamps": 16, "around": 24}
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
@@ -16,7 +16,7 @@ from trasloco.gauge.build import cell_of
 from trasloco.gauge.lamps import BACK_Z, POINTS, cell_place_of
 from trasloco.gauge.layout import DISTANCE
 from trasloco.gauge.steps import PER_CELL, STEPS
-from trasloco.gauge.tones import ODD, TALL
+from trasloco.gauge.tones import BEHIND, ODD, TALL
 from trasloco.outside.bends import BY_KEY, Bending, roughness_raised
 from trasloco.outside.showing import Floats
 from trasloco.scene.lit import Light
@@ -31,7 +31,8 @@ middle, and the cell's key."""
 class Reading:
     """One way of taking a line: what it is called in a sheet, in words, and how the cells look then.
 
-    Without ``bend`` and ``shade``: as the files say. ``flat``: the cell shows one colour, whichever.
+    Without ``bend`` and ``shade``: as the files say. ``flat``: the cell shows one colour, whichever. ``over``: what
+    stands behind, in nit, is blended with what is shown of the sheet, not with its light; alpha grows to the right.
     """
 
     value: Any
@@ -39,13 +40,15 @@ class Reading:
     bend: Bending | None = None
     shade: Shading | None = None
     flat: bool = False
+    over: tuple[float, float, float] | None = None
 
 
 @dataclass(frozen=True)
 class Line:
     """A line: its key, the sheet's line that it fills (or none), words, the board and the cells that show it.
 
-    ``gain``: these cells are lit by a lamp of their own, whose strength is found first. ``also``: cells that look
+    ``light``: whose light the cells are in; that of lamps of their own and of the surroundings is found
+    for each cell first. ``also``: cells that look
     otherwise too, and are not compared.
     """
 
@@ -55,7 +58,7 @@ class Line:
     board: str
     cells: tuple[str, ...]
     readings: tuple[Reading, ...]
-    gain: bool = False
+    light: Literal["sun", "lamp", "surroundings"] = "sun"
     also: tuple[str, ...] = ()
 
 
@@ -132,7 +135,7 @@ def _shine(key: str, path: str, label: str, cells: tuple[str, ...], *readings: R
 
 
 def _lamp(key: str, path: str, label: str, cells: tuple[str, ...], *readings: Reading) -> Line:
-    return Line(key, path, label, "lamps", cells, readings, gain=True)
+    return Line(key, path, label, "lamps", cells, readings, "lamp")
 
 
 def _read(words: str, without: str, bend: Bending) -> tuple[Reading, Reading]:
@@ -170,6 +173,7 @@ LINES: tuple[Line, ...] = (
     _tone(
         "blended", "", "What is blended", ("blended",),
         Reading("blend", "is blended"),
+        Reading("blend", "is blended after the tone curve, as it is shown", _with_alpha("opaque"), over=BEHIND),
         Reading("mask", "is cut out instead", _with_alpha("mask")),
         Reading("opaque", "is drawn solid", _with_alpha("opaque")),
         Reading("turned", "is blended the other way round", _changed(lambda m: _alpha_turned(m))),
@@ -265,13 +269,13 @@ LINES: tuple[Line, ...] = (
         *_read("lets light through", "is passed over", BY_KEY["no glass"].bend),
     ),
     _lamp(
-        "fading", "", "Light of a point", ("graze", "point1", "point2"),
+        "fading", "", "Light of a point", ("graze", "point"),
         Reading(2, "falls off by the square of the distance"),
         Reading(1, "falls off by the distance", shade=_fading(1)),
         Reading(0, "does not fall off", shade=_fading(0)),
     ),
     _lamp(
-        "cone", "lights.cone", "The edge of a spot", ("spot", "spothard"),
+        "cone", "lights.cone", "The edge of a spot", ("spot",),
         Reading("inner and outer", "is soft between its two angles"),
         Reading("outer only", "is hard at the outer angle", _lights(lambda one: replace(one, inner_cone_rad=one.outer_cone_rad * 0.999))),
         Reading("from the middle", "is soft from the middle on", _lights(lambda one: replace(one, inner_cone_rad=0.0))),
@@ -292,7 +296,7 @@ LINES: tuple[Line, ...] = (
     ),
     Line(
         "occlusion", "", "Occlusion under surroundings", "around", ("occlusion",),
-        (Reading(False, "is passed over"), Reading(True, "darkens", shade=_shaded_half)),
+        (Reading(False, "is passed over"), Reading(True, "darkens", shade=_shaded_half)), "surroundings",
     ),
 )  # fmt: skip
 """Every line that is told by comparing. Numbers (curve, strengths, turn) have their own pieces."""

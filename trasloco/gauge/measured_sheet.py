@@ -9,7 +9,8 @@ import numpy as np
 from trasloco.errors import Refused
 from trasloco.gauge.curve import Measured
 from trasloco.gauge.lines import LINES
-from trasloco.gauge.reading import Readings, Told
+from trasloco.gauge.reading import Readings
+from trasloco.gauge.telling import Told
 from trasloco.gauge.tones import ODD, TALL
 from trasloco.sheets.meanings import Meanings, ToneCurve
 from trasloco.sheets.model import AfterEffect, Sheet

@@ -15,7 +15,7 @@ from scipy.spatial.transform import Rotation
 
 from trasloco.gauge.around import MIRROR, RADIUS, radiance_from
 from trasloco.gauge.curve import Measured
-from trasloco.gauge.expected import WIDTH, Expected, places_in
+from trasloco.gauge.expected import Expected, places_in
 from trasloco.gauge.layout import DISTANCE, FRAME_WIDTH, cell_place
 from trasloco.gauge.lines import POWERS
 from trasloco.gauge.patches import Seen, patches
@@ -28,9 +28,8 @@ _PAST = 0.2
 """What goes less towards the front than this may meet the wall or another prop."""
 _LEAST_MIRRORED, _FEW, _DARK = 200, 1200, 0.05
 """Pixels that must show a mirror, how many are looked at first, and light in nit below which all is alike."""
-_STEP = FRAME_WIDTH / WIDTH * 0.45
-_UNDER_A_PIXEL = np.array([(x, y) for y in (-_STEP, 0.0, _STEP) for x in (-_STEP, 0.0, _STEP)])
-"""(9, 2) places under a pixel of a raster, which is soft at its border, against its middle."""
+_UNDER_A_PIXEL = np.array([(x, y) for y in (-0.45, 0.0, 0.45) for x in (-0.45, 0.0, 0.45)])
+"""(9, 2) places under a pixel of a raster, which is soft at its border, against its middle, in pixels."""
 _LEAST_LIGHT = 0.01
 """A lamp whose light in its cell is below this share of what is expected is not there."""
 
@@ -157,7 +156,7 @@ def how_surroundings_lie(curve: Measured, one: Expected, mine: Seen, stops: floa
     """Found by what two mirroring balls show. None where they are not seen."""
     looks, lights = [], []
     for cell in (one.cells[key] for key in ("mirror", "mirror2") if mine.reaches(one.cells[key])):
-        around = places_in(cell)[..., None, :] + _UNDER_A_PIXEL
+        around = places_in(cell, one.width)[..., None, :] + _UNDER_A_PIXEL * FRAME_WIDTH / one.width
         toward, on = mirrored_in(cell, around)
         light, sure = curve.light(mine.cell(cell))
         held = on.all(axis=-1) & sure

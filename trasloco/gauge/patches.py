@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.gauge import layout, steps
-from trasloco.gauge.expected import WIDTH, Expected, window
+from trasloco.gauge.expected import WIDTH, Expected, cropped, window
 from trasloco.gauge.marks import Placed, placed, rectified
 from trasloco.outside.showing import Floats
 from trasloco.scene.model import Doubles
@@ -27,18 +27,17 @@ class Seen:
     inside: npt.NDArray[np.bool_]
 
     def cell(self, cell: tuple[int, int]) -> Floats:
-        rows, columns = window(cell)
-        return np.asarray(self.picture[rows, columns])
+        return cropped(self.picture, cell)
 
     def reaches(self, cell: tuple[int, int]) -> bool:
-        rows, columns = window(cell)
+        rows, columns = window(cell, self.picture.shape[1])
         return bool(self.inside[rows, columns].all())
 
 
-def seen(board: str, display: Floats) -> Seen:
-    """Find a board in a picture (H, W, 3), display light. Raises Refused."""
+def seen(board: str, display: Floats, width: int = WIDTH) -> Seen:
+    """Find a board in a picture (H, W, 3), display light, and take it out so many pixels wide. Raises Refused."""
     lies = placed(display)
-    picture, inside = rectified(display, lies, WIDTH)
+    picture, inside = rectified(display, lies, width)
     return Seen(board, lies, picture, inside)
 
 
@@ -55,8 +54,8 @@ def patches(one: Expected, picture: Floats, prefixes: tuple[str, ...]) -> Floats
 def _mean(picture: Floats, cell: tuple[int, int], k: int) -> Doubles:
     x, y = layout.cell_place(*cell)
     right, up = steps.corner(k)
-    scale = WIDTH / layout.FRAME_WIDTH
+    scale = picture.shape[1] / layout.FRAME_WIDTH
     half = _INNER * steps.PATCH / 2 * scale
-    across, down = WIDTH / 2 + (x + right) * scale, picture.shape[0] / 2 - (y + up) * scale
+    across, down = picture.shape[1] / 2 + (x + right) * scale, picture.shape[0] / 2 - (y + up) * scale
     part = picture[round(down - half) : round(down + half), round(across - half) : round(across + half)]
     return np.asarray(part.reshape(-1, 3).mean(axis=0), np.float64)

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal
 
 import numpy as np
-from scipy import ndimage
 
 from trasloco.errors import Refused
 from trasloco.gauge.curve import Measured, measured
 from trasloco.gauge.expected import Expected
-from trasloco.gauge.lines import LINES, Line
+from trasloco.gauge.lines import LINES
 from trasloco.gauge.numbers import (
     Lies,
     Number,
@@ -23,47 +21,13 @@ from trasloco.gauge.numbers import (
     sun_strength,
 )
 from trasloco.gauge.patches import Seen, patches, seen
-from trasloco.outside.showing import Floats, difference
+from trasloco.gauge.telling import Told, told, unseen
+from trasloco.outside.showing import Floats
 from trasloco.progress import Progress, silent
 from trasloco.scene.color import linear_to_srgb
 
-State = Literal["measured", "not sure", "not seen"]
-SURE = 0.9
-"""From which confidence on a line is told."""
-_APART, _LEAST_TELLING = 2.0, 30
-"""The ΔE from which on two readings are told apart at a pixel, and how many pixels there must be."""
-_SOFT_PX, _ALIKE = 1.0, 0.04
-"""By how much pictures are softened before they are compared, and how far codes of what glows alike may lie apart."""
-_SPREAD, _POOR = 0.35, 4.0
-"""How much better in mean ΔE the first has to be for it to be e times as likely, and how far off the best may be
-before nothing is believed of it.
-"""
-
-
-@dataclass(frozen=True)
-class Evidence:
-    """What is seen in one cell, and what would be by the two likeliest readings, display light (h, w, 3)."""
-
-    cell: str
-    mine: Floats
-    first: Floats
-    second: Floats
-
-
-@dataclass(frozen=True)
-class Told:
-    """What the pictures say of one line."""
-
-    key: str
-    path: str
-    label: str
-    state: State
-    value: Any = None
-    words: str = ""
-    confidence: float = 0.0
-    next_words: str = ""
-    delta_e: float = 0.0
-    evidence: tuple[Evidence, ...] = ()
+_ALIKE, _MOST_OFF = 0.04, 4.0
+"""How far codes of what glows alike may lie apart, and the mean ΔE up to which a power of roughness is believed."""
 
 
 @dataclass(frozen=True)
@@ -98,7 +62,7 @@ def read(
     for at, (board, display) in enumerate(pictures.items()):
         progress(0.6 * at / len(pictures), f"looking for the marks of {board}")
         try:
-            boards[board] = seen(board, display)
+            boards[board] = seen(board, display, known[board].width)
         except Refused as error:
             raise Refused(error.what, f"the picture of {board}, {error.where}", error.remedy) from None
     curve = _curve(boards, known)
@@ -118,13 +82,18 @@ def read(
         if lies is not None:
             strengths["surroundings"] = Number(lies.level, 0.02 * lies.level)
     lines = tuple(
-        _told(line, curve, boards, known, stops, sun, lies) for line in LINES if line.key != "roughness"
+        told(line, curve, boards[line.board], known[line.board], _stops(stops, line.board), sun)
+        if line.board in boards
+        else unseen(line)
+        for line in LINES
+        if line.key != "roughness"
     )
+    strengths |= _lamps(curve, boards, known, stops, lines)
     return Readings(
         curve,
         stops,
         strengths,
-        rough[0] if rough is not None and rough[1] < _POOR else None,
+        rough[0] if rough is not None and rough[1] < _MOST_OFF else None,
         lies,
         lines,
         boards,
@@ -181,12 +150,7 @@ def _sun(
     return {}, 1.0
 
 
-_CELLS_OF_KIND = {
-    "point": ("point1", "point2", "colored"),
-    "spot": ("spot",),
-    "rectangle": ("rectangle",),
-    "disc": ("disc",),
-}
+_CELLS_OF_KIND = {"point": ("point",), "spot": ("spot",), "rectangle": ("rectangle",), "disc": ("disc",)}
 
 
 def _lamps(
@@ -202,9 +166,9 @@ def _lamps(
     one, mine, made = known["lamps"], boards["lamps"], {}
     read: dict[str, Floats] = {}
     for line in LINES:
-        told = next((each for each in lines if each.key == line.key), None)
-        if line.key in ("cone", "fading") and told is not None and told.state != "not seen":
-            at = [reading.value for reading in line.readings].index(told.value)
+        found_as = next((each for each in lines if each.key == line.key), None)
+        if line.key in ("cone", "fading") and found_as is not None and found_as.state != "not seen":
+            at = [reading.value for reading in line.readings].index(found_as.value)
             read |= one.crops[line.key][at] or {}
     for kind, cells in _CELLS_OF_KIND.items():
         found = [
@@ -220,88 +184,6 @@ def _lamps(
         ]
         if found:
             made[kind] = sorted(found, key=lambda n: n.value)[len(found) // 2]
-    return made
-
-
-def _told(
-    line: Line,
-    curve: Measured,
-    boards: Mapping[str, Seen],
-    known: Mapping[str, Expected],
-    stops: Mapping[str, Number],
-    sun: float,
-    lies: Lies | None,
-) -> Told:
-    """The likeliest reading of a line."""
-    nothing = Told(line.key, line.path, line.label, "not seen")
-    if line.board not in boards:
-        return nothing
-    one, mine, bright = known[line.board], boards[line.board], _stops(stops, line.board)
-    crops = one.crops.get(line.key, ())
-    readings = [
-        (reading, crop) for reading, crop in zip(line.readings, crops, strict=False) if crop is not None
-    ]
-    cells = [cell for cell in line.cells if mine.reaches(one.cells[cell])]
-    if len(readings) < 2 or not cells:
-        return nothing
-    shown = {cell: mine.cell(one.cells[cell]) for cell in cells}
-    softly = {cell: _soft(picture) for cell, picture in shown.items()}
-    looks: list[dict[str, Floats]] = []
-    for reading, crop in readings:
-        made = {}
-        for cell in cells:
-            gain = sun if line.board in ("tones", "shine") else (lies.level if lies is not None else 1.0)
-            if line.gain:
-                found = lamp_strength(curve, crop[cell], shown[cell], bright)
-                gain = found.value if found is not None else 1.0
-            made[cell] = (
-                np.broadcast_to(np.median(shown[cell].reshape(-1, 3), axis=0), shown[cell].shape).astype(
-                    np.float32
-                )
-                if reading.flat
-                else _soft(curve.display(crop[cell][0] + gain * crop[cell][1], bright))
-            )
-        looks.append(made)
-    telling = {cell: _telling([look[cell] for look in looks]) for cell in cells}
-    if sum(int(where.sum()) for where in telling.values()) < _LEAST_TELLING:
-        return nothing
-    dark = max(float(look[cell][telling[cell]].max(initial=0)) for look in looks for cell in cells) < 0.004
-    if dark:
-        return nothing
-    off = [
-        float(np.concatenate([difference(look[c], softly[c])[telling[c]] for c in cells]).mean())
-        for look in looks
-    ]
-    order = np.argsort(off)
-    best, second = int(order[0]), int(order[1])
-    weights = np.exp(-(np.array(off) - off[best]) / (_SPREAD + 0.25 * off[best]))
-    confidence = float(weights[best] / weights.sum()) * float(np.exp(-max(off[best] - _POOR, 0) / _POOR))
-    reading = readings[best][0]
-    return Told(
-        line.key,
-        line.path,
-        line.label,
-        "measured" if confidence >= SURE else "not sure",
-        reading.value,
-        reading.words,
-        confidence,
-        readings[second][0].words,
-        off[best],
-        tuple(Evidence(cell, shown[cell], looks[best][cell], looks[second][cell]) for cell in cells),
-    )
-
-
-def _soft(picture: Floats) -> Floats:
-    """Grain goes, what is read otherwise stays."""
-    return np.asarray(ndimage.gaussian_filter(picture, (_SOFT_PX, _SOFT_PX, 0)), np.float32)
-
-
-def _telling(looks: list[Floats]) -> np.ndarray:
-    """Pixels (h, w) at which two readings look different."""
-    made = np.zeros(looks[0].shape[:2], np.bool_)
-    for at, first in enumerate(looks):
-        for second in looks[at + 1 :]:
-            made |= difference(first, second) > _APART
     return made
 
 

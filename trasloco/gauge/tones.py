@@ -9,12 +9,14 @@ import numpy.typing as npt
 
 from trasloco.gauge.build import Board, Builder, image_input
 from trasloco.gauge.steps import PATCH, corner, glow, glowing_steps, ramp_values, reference_steps, sunlight
-from trasloco.scene.model import Input, Texture
+from trasloco.scene.model import AlphaMode, Input, Texture
 
 Codes = npt.NDArray[np.uint8]
 GREYS = (0.02, 0.04, 0.08, 0.15, 0.3, 0.5, 0.7, 0.9)
 STORED = ((60, 110, 170), (200, 60, 40), (90, 160, 60), (128, 128, 128))
 SHINING = ((1.6, 0.25, 0.1), (0.2, 1.3, 0.3), (0.15, 0.3, 1.8), (2.4, 1.2, 0.3))
+LADDER, BEHIND = (70, 20, 20), (0.15, 0.5, 0.2)
+"""Codes of sheets with alpha, and the glow in nit of what stands behind them."""
 TALL = (2048, 4096, 8192)
 """Longest sides of images that may be refused; each is a power of two."""
 ODD = (300, 200)
@@ -93,26 +95,24 @@ def _see_through(board: Builder) -> None:
     """Alpha that grows to the right, before a sheet that glows: cut out, blended, and not asked for."""
     side = 64
     texels = np.empty((side, side, 4), np.uint8)
-    texels[..., :3] = (70, 20, 20)
+    texels[..., :3] = LADDER
     texels[..., 3] = np.round(np.linspace(0, 255, side))[None]
     kept = board.image("ladder", texels)
-    for key, mode in (("cut", "mask"), ("blended", "blend"), ("solid", "opaque")):
+    modes: dict[str, AlphaMode] = {"cut": "mask", "blended": "blend", "solid": "opaque"}
+    for key, mode in modes.items():
         x, y = board.cell(key)
         wears = board.material(
-            key,
-            mode,  # type: ignore[arg-type]
-            base_color=image_input(kept, encoding="srgb"),
-            opacity=image_input(kept, "a"),
+            key, mode, base_color=image_input(kept, encoding="srgb"), opacity=image_input(kept, "a")
         )
         board.panel(key, wears, x, y)
-        board.panel(key, glow(board, key, (0.15, 0.5, 0.2)), x, y, z=-0.03)
+        board.panel(key, glow(board, key, BEHIND), x, y, z=-0.03)
 
 
 def _sides(board: Builder) -> None:
-    """Sheets seen from behind, before one that glows; one says that it has two sides."""
+    """Glowing sheets seen from behind, before another; one says that it has two sides."""
     for key, two in (("behind", False), ("bothsides", True)):
         x, y = board.cell(key)
-        wears = board.material(key, double_sided=two, base_color=(0.5, 0.1, 0.1))
+        wears = board.material(key, double_sided=two, emission=(0.5, 0.1, 0.1), emission_strength=(1.0,))
         board.panel(key, wears, x, y, back=True, side=0.2)
         board.panel(key, glow(board, key, (0.15, 0.2, 0.5)), x, y, z=-0.03)
 

@@ -18,7 +18,8 @@ from trasloco.gauge.layout import marks_seen
 from trasloco.gauge.marks import placed
 from trasloco.gauge.measured_sheet import sheet_of
 from trasloco.gauge.packing import packed
-from trasloco.gauge.reading import Readings, Told, read
+from trasloco.gauge.reading import Readings, read
+from trasloco.gauge.telling import Told
 from trasloco.outside.registering import Floats
 from trasloco.outside.showing import CURVES
 from trasloco.progress import Progress, part_of
