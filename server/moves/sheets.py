@@ -13,6 +13,7 @@ from django.db import transaction
 
 from server.moves.models import Move, OwnSheet
 from trasloco.errors import Refused
+from trasloco.results import gauging
 from trasloco.sheets.library import built_in_sheets, sheet_named
 from trasloco.sheets.lines.line import Line
 from trasloco.sheets.model import Sheet
@@ -152,6 +153,7 @@ def sheet_out(sheet: Sheet) -> dict[str, Any]:
         "can_redo": row is not None and row.place + 1 < len(row.versions),
         "lines": [_line_out(sheet, one) for one in fields_of(sheet)],
         "notes": _other_notes(sheet),
+        "meanings": gauging.meanings_of(sheet),
     }
 
 
@@ -171,6 +173,7 @@ def _line_out(sheet: Sheet, one: Line) -> dict[str, Any]:
         "value": value_at(sheet, one.path),
         "said": said(sheet, one),
         "note": sheet.notes.get(one.path, ""),
+        "measured": gauging.how_measured(sheet, one.path),
         "plot": gloss_plot(sheet) if one.path.startswith("conventions.gloss_") else [],
     }
 

@@ -18,7 +18,7 @@ from trasloco.results.coming_in import MOST_UPLOAD_BYTES
 
 Answer = Callable[[HttpRequest], HttpResponse]
 _UPLOADS = re.compile(
-    r"/api/(moves(/\d+/(files|files/replace|use-file|seen|own-pictures|came-back))?|kept/bring)"
+    r"/api/(moves(/\d+/(files|files/replace|use-file|seen|own-pictures|gauge/pictures|came-back))?|kept/bring)"
 )
 _MOST_BYTES = 16 * 2**20
 _PARTS_BYTES = 16 * 2**20

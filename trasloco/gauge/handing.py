@@ -45,7 +45,7 @@ def steps_for(package: GaugePackage, sheet: Sheet) -> list[str]:
 
 
 AT_ALL = (
-    "EXR without a tone curve tells most of strengths; PNG as it is on screen tells the tone curve. PNG is enough.",
+    "A PNG as it is on screen tells how light is shown; an EXR of light alone tells strengths best. Either is enough.",
     "One exposure for all four pictures: automatic exposure, glow, darkening of corners and sharpening are off.",
     "The four grey steps at the upper left of every board are told apart, the brightest is not white.",
     "All fifteen ringed marks are in the picture. A screen capture will do; nothing may lie over the board.",

@@ -14,6 +14,48 @@ from trasloco.sheets.model import Sheet
 BY_LINE = {line.key: line for line in LINES}
 
 
+_KINDS = {
+    "sun": "Suns come",
+    "point": "Points come",
+    "spot": "Spots come",
+    "rectangle": "Rectangles come",
+    "disc": "Discs come",
+    "surroundings": "Surroundings come",
+}
+
+
+def in_words(sheet: Sheet) -> list[tuple[str, str]]:
+    """What was measured and no line of a sheet says, each with the path by which its confidence is kept."""
+    meant = sheet.meanings
+    made = []
+    if meant.roughness_power != 1:
+        made.append(
+            ("meanings.roughness_power", f"Roughness is taken to the power of {meant.roughness_power:g}.")
+        )
+    made += [
+        ("meanings.strengths", f"{_KINDS[kind]} in {value:.3g} times as strong, against what glows.")
+        for kind, value in meant.strengths.items()
+    ]
+    if meant.turn_deg or meant.mirrored:
+        turned = f"turned by {meant.turn_deg:g}°" if meant.turn_deg else ""
+        words = " and ".join(filter(None, (turned, "mirrored" if meant.mirrored else "")))
+        made.append(("meanings.turn_deg", f"Surroundings are laid {words}."))
+    for key, value in meant.readings.items():
+        line = BY_LINE.get(key)
+        words = next((one.words for one in line.readings if str(one.value) == value), "") if line else ""
+        if line is not None and words:
+            made.append((f"meanings.readings.{key}", f"{line.label}: {words}."))
+    if meant.curve.stops:
+        named = f"the open curve “{meant.curve.formula}”" if meant.curve.formula else "a curve of its own"
+        made.append(
+            (
+                "meanings.curve",
+                f"Light is shown by {named}; switch it on for a proof among the after-effects.",
+            )
+        )
+    return made
+
+
 def as_meant(scene: Scene, sheet: Sheet) -> Scene:
     """What a program makes of an arrival, by what its sheet has of it that was measured."""
     meant = sheet.meanings

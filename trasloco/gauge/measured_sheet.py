@@ -23,6 +23,19 @@ _OFF = 0.02
 """A lamp below this share of its strength did not come in."""
 _MIDDLE_GREY = 0.18
 
+GAUGED = frozenset(
+    {line.path for line in LINES if line.path and not line.path.startswith("materials.inputs")}
+    | {
+        "materials.inputs",
+        "materials.alpha",
+        "images.power_of_two",
+        "images.largest",
+        "lights.kinds",
+        "lights.environment",
+    }
+)
+"""Lines of a sheet that a gauge can tell."""
+
 
 def sheet_of(base: Sheet, name: str, found: Readings) -> Sheet:
     """The sheet ``base`` under another name, with everything that pictures of the gauge told.

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
+from scipy import ndimage
 from scipy.optimize import minimize_scalar
 from scipy.spatial.transform import Rotation
 
@@ -30,6 +31,10 @@ _LEAST_MIRRORED, _FEW, _DARK = 200, 1200, 0.05
 """Pixels that must show a mirror, how many are looked at first, and light in nit below which all is alike."""
 _UNDER_A_PIXEL = np.array([(x, y) for y in (-0.45, 0.0, 0.45) for x in (-0.45, 0.0, 0.45)])
 """(9, 2) places under a pixel of a raster, which is soft at its border, against its middle, in pixels."""
+_SOFT_PX, _EVEN = 1.5, 0.05
+"""Light of lamps is softened, for it has grain; and by which share it may change from one pixel to the next where a
+strength is measured.
+"""
 _LEAST_LIGHT = 0.01
 """A lamp whose light in its cell is below this share of what is expected is not there."""
 
@@ -73,16 +78,19 @@ def lamp_strength(curve: Measured, meant: Floats, shown: Floats, stops: float) -
     where nothing can be said.
     """
     light, sure = curve.light(shown)
-    expected = meant[1].mean(axis=-1)
+    expected = ndimage.gaussian_filter(meant[1].mean(axis=-1), _SOFT_PX)
+    light = ndimage.gaussian_filter(light.mean(axis=-1), _SOFT_PX)
     strong = expected > 0.25 * float(np.percentile(expected, 95))
-    held = sure & strong & (meant[0].mean(axis=-1) < 0.05 * expected)
+    # Where light changes from pixel to pixel, a picture that is a little soft tells another strength.
+    even = np.hypot(*np.gradient(expected)) < _EVEN * np.maximum(expected, 1e-9)
+    held = sure & strong & even & (meant[0].mean(axis=-1) < 0.05 * expected)
     if float(np.percentile(expected, 95)) < 1e-4:
         return None
     if held.sum() < 40:
         # All of it may be dark: then the lamp is off.
         dark = float(shown[strong].mean()) < 0.6 * float(curve.shown[0]) + 1e-4
         return Number(0.0, _LEAST_LIGHT) if dark and strong.any() else None
-    ratio = light.mean(axis=-1)[held] * 2.0**-stops / expected[held]
+    ratio = light[held] * 2.0**-stops / expected[held]
     middle = float(np.median(ratio))
     return Number(middle, float(1.4826 * np.median(np.abs(ratio - middle)) / np.sqrt(held.sum() / 20)))
 

@@ -16,7 +16,8 @@ from trasloco.gauge.expected import Expected, expected
 from trasloco.gauge.handing import AT_ALL, files_of, steps_for
 from trasloco.gauge.layout import marks_seen
 from trasloco.gauge.marks import placed
-from trasloco.gauge.measured_sheet import sheet_of
+from trasloco.gauge.meant import in_words
+from trasloco.gauge.measured_sheet import GAUGED, sheet_of
 from trasloco.gauge.packing import packed
 from trasloco.gauge.reading import Readings, read
 from trasloco.gauge.telling import Told
@@ -90,6 +91,19 @@ def known_looks(sheet: Sheet, wanted: tuple[str, ...], store: Store, report: Pro
         board: looks_of(sheet, board, store, part_of(report, k * share, (k + 1) * share))
         for k, board in enumerate(wanted)
     }
+
+
+def meanings_of(sheet: Sheet) -> list[dict[str, str]]:
+    """What was measured and no line of a sheet says, in words, and how it was measured."""
+    return [{"words": words, "measured": how_measured(sheet, path)} for path, words in in_words(sheet)]
+
+
+def how_measured(sheet: Sheet, path: str) -> str:
+    """Whether a gauge told of a line of a sheet; nothing where none was read for it, or could tell."""
+    sure = sheet.measured.get(path)
+    if sure is not None:
+        return f"measured, {sure:.2f}"
+    return "not seen" if sheet.measured and path in GAUGED else ""
 
 
 def picture_of(data: bytes, name: str) -> tuple[Floats, bool]:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Form, Router, UploadedFile
 
@@ -36,7 +38,7 @@ def _out(row: Gauge, bench: Bench) -> dict[str, Any]:
     return {
         "sheet": parse_sheet(row.sheet, "the gauge").name,
         "archive": row.archive,
-        "current": row.sheet == sheet_toml(bench.destination),
+        "current": row.sheet == sheet_toml(bench.destination) or row.used == bench.destination.name,
         "at_all": told["at_all"],
         "boards": [
             {
@@ -52,6 +54,15 @@ def _out(row: Gauge, bench: Bench) -> dict[str, Any]:
         "evidence": row.evidence,
         "used": row.used,
     }
+
+
+def _changed(bench: Bench, change: Callable[[dict[str, Any]], dict[str, Any]]) -> Gauge:
+    """The row with other pictures; several may come at once."""
+    with transaction.atomic():
+        row = _row(bench)
+        row.pictures = change(row.pictures)
+        row.save(update_fields=["pictures"])
+    return row
 
 
 @router.get("/moves/{move_id}/gauge", response=GaugeOut | None)
@@ -96,10 +107,7 @@ def give(request: HttpRequest, move_id: int, files: File[list[UploadedFile]], bo
 @router.delete("/moves/{move_id}/gauge/pictures/{board}", response=GaugeOut)
 def take_away(request: HttpRequest, move_id: int, board: Board) -> Any:
     bench = ready(move_id)
-    row = _row(bench)
-    row.pictures = {key: one for key, one in row.pictures.items() if key != board}
-    row.save(update_fields=["pictures"])
-    return _out(row, bench)
+    return _out(_changed(bench, lambda held: {k: one for k, one in held.items() if k != board}), bench)
 
 
 @router.post("/moves/{move_id}/gauge/read", response=JobOut)

@@ -30,7 +30,16 @@ class SheetLine(Schema):
     value: LineValue
     said: str
     note: str
+    measured: str
+    """What a gauge told of it: "measured, 0.98", "not seen", or nothing where none was read."""
     plot: list[float]
+
+
+class Meaning(Schema):
+    """What was measured and no line says."""
+
+    words: str
+    measured: str
 
 
 class SheetOut(Schema):
@@ -44,6 +53,7 @@ class SheetOut(Schema):
     habits: list[dict[str, str]]
     lines: list[SheetLine]
     notes: dict[str, str]
+    meanings: list[Meaning]
 
 
 class InputSpecOut(Schema):

@@ -2763,6 +2763,16 @@ export interface components {
              */
             note: string;
         };
+        /**
+         * Meaning
+         * @description What was measured and no line says.
+         */
+        Meaning: {
+            /** Words */
+            words: string;
+            /** Measured */
+            measured: string;
+        };
         /** SheetLine */
         SheetLine: {
             /** Path */
@@ -2788,6 +2798,8 @@ export interface components {
             said: string;
             /** Note */
             note: string;
+            /** Measured */
+            measured: string;
             /** Plot */
             plot: number[];
         };
@@ -2817,6 +2829,8 @@ export interface components {
             notes: {
                 [key: string]: string;
             };
+            /** Meanings */
+            meanings: components["schemas"]["Meaning"][];
         };
         /** InputSpecOut */
         InputSpecOut: {

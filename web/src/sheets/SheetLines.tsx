@@ -62,6 +62,19 @@ export function SheetLines({ sheet }: { sheet: Sheet }) {
             ))}
         </section>
       ))}
+      {sheet.meanings.length > 0 && (
+        <section className="mt-5" aria-label="What was measured beside its lines">
+          <h2 className="border-b border-base-content pb-1">What was measured beside its lines</h2>
+          <ul>
+            {sheet.meanings.map((one) => (
+              <li key={one.words} className="flex gap-4 border-b border-base-300 py-2">
+                <span className="flex-1">{one.words}</span>
+                <span className="text-[12px] italic">{one.measured}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
       {sheet.habits.length > 0 && (
         <section className="mt-5" aria-label="Habits">
           <h2 className="border-b border-base-content pb-1">
@@ -114,6 +127,7 @@ function Line({
         <div className="w-[250px] shrink-0">
           <h3 className="font-semibold">{line.label}</h3>
           <p className="text-[12px] text-soft">{line.why}</p>
+          {line.measured && <p className="mt-0.5 text-[12px] italic">{line.measured}</p>}
         </div>
         {!wide && (
           <div className="min-w-0 flex-1">

@@ -26,13 +26,13 @@ export function Boards({ move, boards }: { move: number; boards: GaugeBoard[] })
             )}
           </div>
           {board.shown ? (
-            <figure className="mt-1">
+            <figure className="mt-1 grid grid-cols-[168px_minmax(0,1fr)] items-end gap-2">
               <img
                 src={pictures.blob(board.shown)}
                 alt={`${board.name}, as it came back`}
                 className="w-full bg-booth"
               />
-              <figcaption className="truncate text-[12px] text-soft">
+              <figcaption className="text-[12px] break-words text-soft">
                 {board.name}
                 {!board.read && ", not read yet"}
               </figcaption>

@@ -61,12 +61,6 @@ function Made({ move, gauge }: { move: Move; gauge: Gauge }) {
             </button>
           </p>
         )}
-        <ul className="mt-2 list-disc pl-4 text-[12px] text-soft">
-          {gauge.at_all.map((line) => (
-            <li key={line}>{line}</li>
-          ))}
-        </ul>
-        <Boards move={move.id} boards={gauge.boards} />
         <div className="mt-3">
           <Working
             move={move}
@@ -78,6 +72,15 @@ function Made({ move, gauge }: { move: Move; gauge: Gauge }) {
           {!given && <p className="mt-1 text-[12px] text-soft">Bring back a picture of a board first.</p>}
         </div>
         {(make.error ?? read.error) && <Notice error={make.error ?? read.error} />}
+        <details className="mt-3 text-[12px]" open={!given}>
+          <summary className="cursor-pointer text-soft">How the pictures are taken</summary>
+          <ul className="mt-1 list-disc pl-4">
+            {gauge.at_all.map((line) => (
+              <li key={line}>{line}</li>
+            ))}
+          </ul>
+        </details>
+        <Boards move={move.id} boards={gauge.boards} />
       </aside>
       <section aria-label="What they tell" className="overflow-y-auto p-5">
         {found ? (
