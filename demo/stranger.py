@@ -6,24 +6,31 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from pathlib import Path
 
 import numpy as np
+from PIL import Image as Pillow
 from scipy import ndimage
 from scipy.spatial.transform import Rotation
 
 from trasloco.gauge.around import MIRROR, radiance_from
+from trasloco.gauge.boards import boards
 from trasloco.gauge.expected import Expected, cropped, drawn, lit_as_asked, places_in, window
 from trasloco.gauge.lines import LINES, Line, of_board, within
 from trasloco.gauge.numbers import mirrored_in
-from trasloco.gauge.packing import GaugePackage
+from trasloco.gauge.packing import GaugePackage, packed
 from trasloco.outside.bends import BY_KEY, Bending, roughness_raised
 from trasloco.outside.showing import CURVES, Floats, Shown, displayed_by
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.model import Material, Scene
+from trasloco.sheets.library import sheet_named
 
 WIDTH, HEIGHT = 1280, 720
 POWERS = (0.6, 0.85, 1.0, 1.2, 1.7)
 """To which powers a stranger may take roughness: none of them is what the gauge is read by, but one."""
+STRANGER_FILES = {board: f"stranger-{board}.png" for board in ("tones", "shine", "lamps", "around")}
+"""Pictures of the gauge that a stranger of the demo brings back, by board."""
+_SEED, _WIDE, _FEW = 28, 960, {"tones": 4, "shine": 4, "lamps": 6, "around": 16}
 KINDS = ("sun", "point", "spot", "rectangle", "disc")
 _ODD_COLORS = ((0.5, 0.5, 0.5), (0.0, 0.0, 0.0), (0.9, 0.0, 0.9), (0.9, 0.9, 0.9))
 
@@ -136,7 +143,9 @@ def _mirror(one: Stranger, known: Expected, picture: Floats) -> None:
         part[on] = MIRROR * radiance_from(there)
 
 
-def traced(one: Stranger, package: GaugePackage, seed: int = 11, width: int = WIDTH) -> Floats:
+def traced(
+    one: Stranger, package: GaugePackage, seed: int = 11, width: int = WIDTH, samples: int = 0
+) -> Floats:
     """Radiance (H, W, 3) of a board as a stranger reads its package, rendered anew."""
     board = package.board
     scene = lit_as_asked(package.said, board)
@@ -163,7 +172,7 @@ def traced(one: Stranger, package: GaugePackage, seed: int = 11, width: int = WI
         scene = replace(
             scene, environment=replace(scene.environment, turn_rad=scene.environment.turn_rad + one.turn_rad)
         )
-    made = drawn(scene, board.key, seed, width)
+    made = drawn(scene, board.key, seed, width, samples)
     for line, shade in shades:
         for cell in line.cells:
             rows, columns = window(board.cells[cell], width)
@@ -225,3 +234,11 @@ def roughnesses(package: GaugePackage, seed: int = 5) -> dict[float, Floats]:
         power: drawn(within(cells, roughness_raised(power), scene) or scene, "shine", seed, WIDTH)
         for power in POWERS
     }
+
+
+def write_stranger(folder: Path) -> None:
+    """Its pictures of the gauge in the layout of Taccuino, each drawn from the delivered bytes."""
+    one, sheet = stranger(_SEED), sheet_named("taccuino")
+    for board, file in STRANGER_FILES.items():
+        light = traced(one, packed(boards()[board], sheet), width=_WIDE, samples=_FEW[board])
+        Pillow.fromarray(pictured(one, board, light)).save(folder / file)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from server.moves.bench import Bench
 from server.moves.models import Gauge, Job
+from server.moves.sheets import kept_as
 from server.moves.store import get_blob, put_blob, store
 from trasloco.errors import Refused
 from trasloco.progress import Progress
@@ -25,7 +26,7 @@ def hand_over(job: Job, report: Progress) -> None:
 
 
 def read_back(job: Job, report: Progress) -> None:
-    """Everything that the pictures tell."""
+    """Everything that the pictures tell; where a name is given, kept as a sheet at once."""
     row = Gauge.objects.filter(move=job.move).first()
     if row is None or not row.pictures:
         raise Refused(
@@ -42,3 +43,7 @@ def read_back(job: Job, report: Progress) -> None:
     row.evidence = {name: put_blob(data) for name, data in found.pictures.items()}
     row.made = found.sheet
     row.save(update_fields=["found", "evidence", "made"])
+    name = str(job.settings.get("keep") or "")
+    if name and not row.used:
+        row.used = kept_as(parse_sheet(found.sheet, "the gauge"), name).name
+        row.save(update_fields=["used"])

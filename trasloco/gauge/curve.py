@@ -4,7 +4,7 @@ explains it, if one does.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from scipy.interpolate import PchipInterpolator
@@ -19,7 +19,10 @@ _EXPLAINED = 0.7
 _CLEARLY = 0.5
 """By how much ΔE of colours luminance has to explain them better than channels."""
 _TABLE = 2048
-_CLIPPED = 0.992
+_CLIPPED, _WHITE = 0.992, 0.975
+"""The share of the brightest from which on nothing more is told of light, and what white may be shown as where there is
+noise that is cut off.
+"""
 
 
 @dataclass(frozen=True)
@@ -30,7 +33,8 @@ class Measured:
         stops: (K,) glow of the steps, log2 of nit, rising. shown: (K,) display light of each, rising.
         by: whether channels or luminance go through it. formula: the open curve that explains it, or "".
         formula_stops: its exposure. delta_e: mean ΔE of the best formula over the ramp. span: lowest and highest
-            stop between which steps were told apart.
+            stop between which steps were told apart. knee: (N, 2) stops and display light between the last step that is
+            not clipped and where its slope meets white.
     """
 
     stops: Doubles
@@ -40,12 +44,18 @@ class Measured:
     formula_stops: float = 0.0
     delta_e: float = 0.0
     span: tuple[float, float] = (0.0, 0.0)
+    knee: Doubles = field(default_factory=lambda: np.zeros((0, 2)))
+
+    def knots(self) -> tuple[Doubles, Doubles]:
+        """Stops and display light of all that the curve goes through, rising."""
+        stops = np.concatenate([self.stops, self.knee[:, 0]])
+        order = np.argsort(stops)
+        return stops[order], np.maximum.accumulate(np.concatenate([self.shown, self.knee[:, 1]])[order])
 
     def _table(self) -> tuple[Doubles, Doubles]:
         grid = np.linspace(self.stops[0] - 6, self.stops[-1] + 2, _TABLE)
-        inner = PchipInterpolator(self.stops, self.shown**_GAMMA)(
-            np.clip(grid, self.stops[0], self.stops[-1])
-        )
+        stops, shown = self.knots()
+        inner = PchipInterpolator(stops, shown**_GAMMA)(np.clip(grid, stops[0], stops[-1]))
         # Below the lowest step light and what is shown of it go down together.
         low = (2.0 ** np.minimum(grid - self.stops[0], 0)) ** _GAMMA
         return grid, np.maximum.accumulate((inner * low) ** (1 / _GAMMA))
@@ -91,12 +101,26 @@ def measured(nit: Doubles, shown: Doubles, colors: tuple[Floats, Floats] | None 
     low, high = int(seen[0]), int(seen[-1])
     stops, y = stops[low : high + 1], y[low : high + 1]
     steady = y + np.arange(len(y)) * 1e-9
-    made = Measured(stops, steady, span=(float(stops[0]), float(stops[-1])))
+    made = Measured(stops, steady, span=(float(stops[0]), float(stops[-1])), knee=_knee(stops, steady))
     if colors is not None:
         other = replace(made, by="luminance")
         off = [float(difference(one.display(colors[0]), colors[1]).mean()) for one in (made, other)]
         made = other if off[1] < off[0] - _CLEARLY else made
     return _explained(made, colors)
+
+
+def _knee(stops: Doubles, shown: Doubles) -> Doubles:
+    """Where a curve is cut off between two steps: it goes on as steeply, by logarithms, and then no more."""
+    clipped = int(np.argmax(shown >= _WHITE)) if (shown >= _WHITE).any() else 0
+    if clipped < 2:
+        return np.zeros((0, 2))
+    last, before = clipped - 1, clipped - 2
+    slope = np.log2(shown[last] / shown[before]) / (stops[last] - stops[before])
+    white = stops[last] - np.log2(shown[last]) / max(slope, 1e-6)
+    if slope <= 0 or white > stops[clipped] - 1e-3:
+        return np.zeros((0, 2))
+    at = np.linspace(stops[last], white, 6)[1:]
+    return np.stack([at, shown[last] * 2.0 ** (slope * (at - stops[last]))], axis=-1)
 
 
 def _explained(curve: Measured, colors: tuple[Floats, Floats] | None) -> Measured:

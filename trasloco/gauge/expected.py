@@ -136,10 +136,10 @@ def expected(
     )
 
 
-def drawn(scene: Scene, board: str, seed: int = 0, width: int = WIDTH) -> Floats:
+def drawn(scene: Scene, board: str, seed: int = 0, width: int = WIDTH, samples: int = 0) -> Floats:
     """(2, H, W, 3) radiance in nit that the board's camera sees: what glows, and all other light."""
     flat = flatten(scene, "apart")
-    quality = Quality(width, round(width * 9 / 16), SAMPLES[board], 3, seed=seed)
+    quality = Quality(width, round(width * 9 / 16), samples or SAMPLES[board], 3, seed=seed)
     made = render(flat, layout.board_view(board), quality)
     assert made.layers is not None
     each = made.layers.mean(axis=0)

@@ -17,7 +17,7 @@ BACK_Z, WHITE, NIT = WALL_Z + 0.02, 0.8, 0.5
 """Where the backs of boxes stand, how light they are, and how brightly a lamp lights one where it is nearest."""
 POINTS = {"point": (0.0, 0.10), "graze": (0.1, 0.05)}
 """Points before a back: how far above its middle, and how far from it."""
-CONE, WIDE = math.radians(16), math.radians(34)
+CONE, WIDE = math.radians(26), math.radians(36)
 NEAR = 0.2
 _PLACES = {
     "point": (1, 0),

@@ -164,7 +164,8 @@ def _curve(curve: Measured) -> ToneCurve:
     """The curve with its stops counted from middle grey, rising from step to step."""
     stops: list[float] = []
     shown: list[float] = []
-    for stop, y in zip(curve.stops - np.log2(_MIDDLE_GREY), curve.shown, strict=True):
+    knots, light = curve.knots()
+    for stop, y in zip(knots - np.log2(_MIDDLE_GREY), light, strict=True):
         if not shown or y > shown[-1] + 1e-6:
             stops.append(round(float(stop), 4))
             shown.append(round(float(y), 6))

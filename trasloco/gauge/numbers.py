@@ -35,6 +35,10 @@ _SOFT_PX, _EVEN = 1.5, 0.05
 """Light of lamps is softened, for it has grain; and by which share it may change from one pixel to the next where a
 strength is measured.
 """
+_NEAREST, _WELL, _NO_LIGHT, _FEWEST = 0.6, 0.25, 1e-4, 40
+"""Shares of a lamp's brightest light: where it is nearest, where how it falls off and where its edge lies do not
+count, and where it lights well; the light in nit below which there is none, and how many pixels there must be.
+"""
 _LEAST_LIGHT = 0.01
 """A lamp whose light in its cell is below this share of what is expected is not there."""
 
@@ -74,22 +78,37 @@ def sun_strength(curve: Measured, one: Expected, picture: Floats, stops: float) 
 
 
 def lamp_strength(curve: Measured, meant: Floats, shown: Floats, stops: float) -> Number | None:
-    """How strong the lamp of a cell is: its light (2, h, w, 3) as expected against what is shown (h, w, 3); None
-    where nothing can be said.
+    """How strong the lamp of a cell is: its light (2, h, w, 3) as expected against what is shown (h, w, 3), where it
+    is nearest; None where nothing can be said.
+    """
+    return _ratio(curve, meant, shown, stops, _NEAREST, _EVEN)
+
+
+def lamp_gain(curve: Measured, meant: Floats, shown: Floats, stops: float) -> float:
+    """The same over all that the lamp lights well: what makes one reading most like the picture."""
+    found = _ratio(curve, meant, shown, stops, _WELL, np.inf)
+    return found.value if found is not None else 1.0
+
+
+def _ratio(
+    curve: Measured, meant: Floats, shown: Floats, stops: float, least: float, even: float
+) -> Number | None:
+    """Light that is shown over light that is expected, where that is at least a share of its brightest and changes by
+    no more than a share from one pixel to the next: a picture that is a little soft would tell another there.
     """
     light, sure = curve.light(shown)
     expected = ndimage.gaussian_filter(meant[1].mean(axis=-1), _SOFT_PX)
     light = ndimage.gaussian_filter(light.mean(axis=-1), _SOFT_PX)
-    strong = expected > 0.25 * float(np.percentile(expected, 95))
-    # Where light changes from pixel to pixel, a picture that is a little soft tells another strength.
-    even = np.hypot(*np.gradient(expected)) < _EVEN * np.maximum(expected, 1e-9)
-    held = sure & strong & even & (meant[0].mean(axis=-1) < 0.05 * expected)
-    if float(np.percentile(expected, 95)) < 1e-4:
+    brightest = float(np.percentile(expected, 95))
+    if brightest < _NO_LIGHT:
         return None
-    if held.sum() < 40:
+    strong = expected > least * brightest
+    smooth = np.hypot(*np.gradient(expected)) < even * np.maximum(expected, 1e-9)
+    held = sure & strong & smooth & (meant[0].mean(axis=-1) < 0.05 * expected)
+    if held.sum() < _FEWEST:
         # All of it may be dark: then the lamp is off.
         dark = float(shown[strong].mean()) < 0.6 * float(curve.shown[0]) + 1e-4
-        return Number(0.0, _LEAST_LIGHT) if dark and strong.any() else None
+        return Number(0.0, _LEAST_LIGHT) if dark else None
     ratio = light[held] * 2.0**-stops / expected[held]
     middle = float(np.median(ratio))
     return Number(middle, float(1.4826 * np.median(np.abs(ratio - middle)) / np.sqrt(held.sum() / 20)))

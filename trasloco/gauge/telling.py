@@ -13,7 +13,7 @@ from trasloco.gauge.curve import Measured
 from trasloco.gauge.expected import HALF_CELL, Expected
 from trasloco.gauge.layout import INSIDE
 from trasloco.gauge.lines import Line, Reading
-from trasloco.gauge.numbers import lamp_strength
+from trasloco.gauge.numbers import lamp_gain
 from trasloco.gauge.patches import Seen
 from trasloco.outside.showing import Floats, difference
 from trasloco.scene.color import linear_to_srgb, srgb_to_linear
@@ -88,8 +88,7 @@ def told(line: Line, curve: Measured, mine: Seen, one: Expected, stops: float, s
             return np.broadcast_to(color, shown[cell].shape).astype(np.float32)
         gain: float | Floats = sun
         if line.light == "lamp":
-            found = lamp_strength(curve, crop, shown[cell], stops)
-            gain = found.value if found is not None else 1.0
+            gain = lamp_gain(curve, crop, shown[cell], stops)
         elif line.light == "surroundings":
             gain = _tint(curve, [each[cell] for _, each in readings], crop, shown[cell], inner[cell], stops)
         shows = curve.display(np.asarray(crop[0] + gain * crop[1], np.float32), stops)

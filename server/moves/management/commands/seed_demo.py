@@ -9,9 +9,11 @@ from django.conf import settings
 from django.core.management.base import BaseCommand
 
 from demo.build import write
+from demo.samples import SAMPLES
+from demo.stranger import STRANGER_FILES, write_stranger
 from server.moves.bench import Bench
-from server.moves.jobs import execute
-from server.moves.models import DecisionRow, Job, Move, Revision
+from server.moves.jobs import execute, start
+from server.moves.models import DecisionRow, Gauge, Job, Move, Revision
 from server.moves.store import put_blob
 
 MOVES: tuple[tuple[str, str, str, tuple[str, ...], tuple[tuple[str, str, Any], ...]], ...] = (
@@ -46,6 +48,8 @@ MOVES: tuple[tuple[str, str, str, tuple[str, ...], tuple[tuple[str, str, Any], .
 (:mod:`demo.stage`).
 """
 
+STRANGER = "A stranger, measured"
+
 
 class Command(BaseCommand):
     help = "Generate the Teatrino deliveries and make a move of each, unless they are there."
@@ -69,3 +73,24 @@ class Command(BaseCommand):
             if decided:
                 execute(Job.objects.create(move=move, kind="bake").id)
             self.stdout.write(f"{name} is on the desk")
+        self._stranger(folder)
+
+    def _stranger(self, folder: Path) -> None:
+        """A program that no sheet describes: its pictures of the gauge came back, and are read once there is time."""
+        if Move.objects.filter(name=STRANGER).exists():
+            return
+        move = Move.objects.create(name=STRANGER, source="plain", destination="taccuino")
+        sample = folder / "samples" / SAMPLES[0].file
+        Revision.objects.create(move=move, number=1, files={sample.name: put_blob(sample.read_bytes())})
+        execute(Job.objects.create(move=move, kind="receive").id)
+        execute(Job.objects.create(move=move, kind="gauge").id)
+        write_stranger(folder)
+        given = {board: put_blob((folder / file).read_bytes()) for board, file in STRANGER_FILES.items()}
+        Gauge.objects.filter(move=move).update(
+            pictures={
+                board: {"name": STRANGER_FILES[board], "picture": kept, "shown": kept}
+                for board, kept in given.items()
+            }
+        )
+        start(move, "read gauge", {"keep": "The stranger"})
+        self.stdout.write(f"{STRANGER} is on the desk, and is being read")
