@@ -5,7 +5,20 @@ from __future__ import annotations
 import argparse
 import json
 
-from bench import converting, faults, handing, light, loop, own_pictures, parts, proof, steps, survey, tracer
+from bench import (
+    converting,
+    faults,
+    gauge,
+    handing,
+    light,
+    loop,
+    own_pictures,
+    parts,
+    proof,
+    steps,
+    survey,
+    tracer,
+)
 
 GROUPS = {
     "converting": converting.run,
@@ -19,6 +32,7 @@ GROUPS = {
     "parts": parts.run,
     "handing": handing.run,
     "own pictures": own_pictures.run,
+    "gauge": gauge.run,
 }
 
 

@@ -105,7 +105,7 @@ def expected(
     for at in range(most):
         bent, changed = scene, []
         for line in lines:
-            if at >= len(line.readings) or not all(cell in board.cells for cell in line.cells):
+            if at >= len(line.readings) or not _there(line, scene):
                 continue
             reading = line.readings[at]
             if reading.bend is None:
@@ -134,6 +134,12 @@ def expected(
     return Expected(
         board.key, width, board.cells, base, {key: tuple(one) for key, one in crops.items()}, lamps
     )
+
+
+def _there(line: Line, scene: Scene) -> bool:
+    """Whether the files hold what a line is about."""
+    worn = [m for m in scene.materials.values() if cell_of(m.name) in line.cells]
+    return not line.needs or any(line.needs in material.inputs for material in worn)
 
 
 def drawn(scene: Scene, board: str, seed: int = 0, width: int = WIDTH, samples: int = 0) -> Floats:

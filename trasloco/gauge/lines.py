@@ -49,7 +49,7 @@ class Line:
 
     ``light``: whose light the cells are in; that of lamps of their own and of the surroundings is found
     for each cell first. ``also``: cells that look
-    otherwise too, and are not compared.
+    otherwise too, and are not compared. ``needs``: an input that has to be in the files for them to say anything.
     """
 
     key: str
@@ -60,6 +60,7 @@ class Line:
     readings: tuple[Reading, ...]
     light: Literal["sun", "lamp", "surroundings"] = "sun"
     also: tuple[str, ...] = ()
+    needs: str = ""
 
 
 def _changed(change: Callable[[Material], Material]) -> Bending:
@@ -296,7 +297,7 @@ LINES: tuple[Line, ...] = (
     ),
     Line(
         "occlusion", "", "Occlusion under surroundings", "around", ("occlusion",),
-        (Reading(False, "is passed over"), Reading(True, "darkens", shade=_shaded_half)), "surroundings",
+        (Reading(False, "is passed over"), Reading(True, "darkens", shade=_shaded_half)), "surroundings", needs="occlusion",
     ),
 )  # fmt: skip
 """Every line that is told by comparing. Numbers (curve, strengths, turn) have their own pieces."""

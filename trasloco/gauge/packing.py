@@ -59,6 +59,7 @@ def opened(sheet: Sheet) -> Sheet:
     made = sheet
     for path, value in _OPENED:
         made = _with(made, path, value)
+    made = _with_images(made)
     for name in INPUTS:
         if name not in made.materials.inputs and name not in ("height", "normal"):
             rules = {key: rule.model_dump() for key, rule in made.materials.inputs.items()}
@@ -69,6 +70,24 @@ def opened(sheet: Sheet) -> Sheet:
             made, "materials.inputs", {**rules, name: {**rules[name], "value": True, "multiplies": True}}
         )
     return made
+
+
+_PICTURED = ("base_color", "opacity", "emission", "normal", "roughness", "metalness", "occlusion")
+"""Inputs that some prop has an image for."""
+
+
+def _with_images(sheet: Sheet) -> Sheet:
+    """With a place for an image of every such input, where the layout has one."""
+    for name in _PICTURED:
+        if sheet.materials.set_of(name) is not None:
+            continue
+        for channel in ("rgb",) if INPUTS[name].channels == 3 else ("r", "g", "b", "a"):
+            held = [one.model_dump() for one in sheet.materials.sets]
+            wider = _with(sheet, "materials.sets", [*held, {"name": name, "channels": {channel: name}}])
+            if wider is not sheet:
+                sheet = wider
+                break
+    return sheet
 
 
 def _with(sheet: Sheet, path: str, value: Any) -> Sheet:
