@@ -45,6 +45,12 @@ def _ended(page: Page, job: object) -> None:
     assert state == "done", state
 
 
+def _ended_all(page: Page, move: int) -> None:
+    """Until a move has nothing more to do."""
+    while (_api(page, f"/moves/{move}")["job"] or {}).get("state") in ("waiting", "running"):  # type: ignore[index]
+        time.sleep(1)
+
+
 def _own_picture(page: Page, move: int) -> None:
     """What a proof drew of the reference, given as one's own picture, held and its light matched."""
     if any(one["held"] for one in _api(page, f"/moves/{move}/own-pictures")["pictures"]):  # type: ignore[index]
@@ -152,6 +158,15 @@ def main() -> None:
         if not wanted or "own-picture" in wanted:
             _own_picture(page, clean)
         shot("own-picture", f"/moves/{clean}/proof?page=own", None, 5)
+        measured = ids["A stranger, measured"]
+        if not wanted or "gauge" in wanted:
+            _ended_all(page, measured)
+        shot(
+            "gauge",
+            f"/moves/{measured}/proof?page=gauge",
+            lambda: page.get_by_role("button", name="Green in normal maps").click(),
+            3,
+        )
         shot(
             "handover",
             f"/moves/{received}/handover",
@@ -165,8 +180,6 @@ def main() -> None:
         shot("fit-model", f"/moves/{clean}/fit?show=model&input=roughness", None, 20)
         shot("sheets", "/sheets/lanterna")
         shot("sheets-against", "/sheets/lanterna?against=Fornace")
-        page.emulate_media(color_scheme="dark", reduced_motion="reduce")
-        shot("inventory-dim", f"/moves/{received}/inventory?lens=facing", None, 5)
         browser.close()
 
 

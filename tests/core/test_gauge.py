@@ -76,6 +76,13 @@ class Marks(TestCase):
             self.assertLess(off.max(), 0.2)
             self.assertAlmostEqual(lies.bend, bend, delta=0.004)
 
+    def test_which_way_up_it_is_told_by_two_marks_alone(self) -> None:
+        picture, places = drawn_marks(0.01)
+        lies = placed(picture[::-1, ::-1])
+        self.assertAlmostEqual(abs(lies.turn_rad), math.pi, delta=0.02)
+        off = lies.pixels(layout.marks_seen()) - (np.array(SIZE) - 1 - places)
+        self.assertLess(np.linalg.norm(off, axis=1).max(), 0.2)
+
     def test_a_picture_seen_in_a_mirror_is_told_and_still_placed(self) -> None:
         picture, places = drawn_marks(0.02, mirrored=True)
         lies = placed(picture)

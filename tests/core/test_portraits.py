@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import numpy as np
 
 from tests.making import cube, material, scene
 from trasloco.formats.gltf_write import write_glb
 from trasloco.progress import silent
-from trasloco.render.picture import framing
+from trasloco.render.picture import Quality, framing
 from trasloco.results.delivering import delivered
 from trasloco.results.in_memory import route_of
 from trasloco.results.portraits import FRAMES, _turned
@@ -40,7 +40,8 @@ class Portraits(TestCase):
             self.assertGreater(red, 2 * max(green, blue))
 
     def test_a_turn_has_its_frames_and_they_differ(self) -> None:
-        made = self.pictures("turntable")
+        with mock.patch("trasloco.results.portraits.QUALITY", Quality(96, 54, 8, 2)):
+            made = self.pictures("turntable")
         self.assertEqual(len(made), FRAMES)
         self.assertEqual(len(set(made.values())), FRAMES)
 

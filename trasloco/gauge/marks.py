@@ -13,7 +13,6 @@ import numpy as np
 import numpy.typing as npt
 from scipy import ndimage
 from scipy.optimize import least_squares
-from skimage.measure import label, regionprops
 
 from trasloco.errors import Refused
 from trasloco.gauge import layout
@@ -25,6 +24,8 @@ LEAST = 8
 """With fewer marks than this a picture is not placed."""
 _BLOCKS = (25, 61)
 _AREA = (layout.DOT**2, layout.BIG_DOT**2)
+_ENOUGH = 1.42
+"""Marks that agree, and half as much for each whose dot is as big as it should be, a mark: then no other place is tried."""
 _NEAR, _FAR_PX = 2.5, 4.0
 """How far a mark may lie from where others say it is, at first in radii of a mark, and at last in pixels."""
 
@@ -88,36 +89,43 @@ def found_marks(display: Floats) -> list[Mark]:
     scale = max(grey.shape) / 1280
     for block in _BLOCKS:
         size = block * max(scale, 0.5)
-        local = ndimage.gaussian_filter(grey, size / 2)
+        local = ndimage.uniform_filter(grey, round(size) | 1)
         for over in (0.02, 0.12):
-            for one in _rings(grey, label(grey > local + over)):
+            for one in _rings(grey, grey > local + over):
                 if all(np.hypot(one.x - m.x, one.y - m.y) > 0.5 * m.radius for m in made):
                     made.append(one)
     return made
 
 
-def _rings(grey: Floats, labels: npt.NDArray[np.int64]) -> list[Mark]:
-    regions = [r for r in regionprops(labels) if r.area >= 6]
-    middles = np.array([r.centroid for r in regions]).reshape(-1, 2)
+def _rings(grey: Floats, bright: npt.NDArray[np.bool_]) -> list[Mark]:
+    """Bright rings with a bright dot in their middle."""
+    labels, _ = ndimage.label(bright, np.ones((3, 3)))
+    boxes = ndimage.find_objects(labels)
+    sides = np.array([[rows.stop - rows.start, columns.stop - columns.start] for rows, columns in boxes])
+    sides = sides.reshape(-1, 2)
+    middles = (
+        np.array([[rows.start + rows.stop, columns.start + columns.stop] for rows, columns in boxes]) / 2
+    )
+    middles = middles.reshape(-1, 2) - 0.5
+    round_enough = (sides.min(axis=1) >= 2) & (sides.max(axis=1) < 1.6 * sides.min(axis=1) + 1)
     made = []
-    for at, ring in enumerate(regions):
-        low, left, high, right = ring.bbox
-        tall, wide = high - low, right - left
-        if min(tall, wide) < 8 or not 0.7 < tall / wide < 1.43:
-            continue
-        disc = np.pi / 4 * tall * wide
-        whole = ring.area_filled
-        if not 0.8 < whole / disc < 1.2 or not 1.5 < whole / ring.area < 4.5:
-            continue
+    for at in np.flatnonzero(round_enough & (sides.min(axis=1) >= 8)):
+        tall, wide = sides[at]
         radius = (tall + wide) / 4
-        near = np.flatnonzero(np.hypot(*(middles - middles[at]).T) < 0.18 * radius)
-        for k in near:
-            share = regions[k].area / whole
-            if k == at or not 0.04 < share < 0.45:
-                continue
-            y, x = _middle(grey, ring.centroid, radius)
-            made.append(Mark(x, y, radius, bool(share > (_AREA[0] + _AREA[1]) / 2)))
-            break
+        near = np.hypot(*(middles - middles[at]).T) < 0.18 * radius
+        inner = np.flatnonzero(near & round_enough & (sides.max(axis=1) < 1.5 * radius))
+        if not len(inner):
+            continue
+        ring = labels[boxes[at]] == at + 1
+        whole = float(ndimage.binary_fill_holes(ring).sum())
+        if not 0.8 < whole / (np.pi / 4 * tall * wide) < 1.2 or not 1.5 < whole / ring.sum() < 4.5:
+            continue
+        for k in inner:
+            share = float((labels[boxes[k]] == k + 1).sum()) / whole
+            if 0.04 < share < 0.45:
+                y, x = _middle(grey, (middles[at][0], middles[at][1]), radius)
+                made.append(Mark(x, y, radius, bool(share > (_AREA[0] + _AREA[1]) / 2)))
+                break
     return made
 
 
@@ -198,6 +206,8 @@ def _start(marks: list[Mark]) -> Doubles | None:
                 nearest = away.argmin(axis=1)
                 hit = away.min(axis=1) < 1.2 * radius
                 score = float(hit.sum() + 0.5 * (hit & (big[nearest] == keys)).sum())
+                if best is not None and best[0] > _ENOUGH * len(board):
+                    return best[1]
                 if best is None or score > best[0]:
                     shift = seen[i] - turn * there[a]
                     sign = 1.0 if mirrored else -1.0
