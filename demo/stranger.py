@@ -30,7 +30,7 @@ POWERS = (0.6, 0.85, 1.0, 1.2, 1.7)
 """To which powers a stranger may take roughness: none of them is what the gauge is read by, but one."""
 STRANGER_FILES = {board: f"stranger-{board}.png" for board in ("tones", "shine", "lamps", "around")}
 """Pictures of the gauge that a stranger of the demo brings back, by board."""
-_SEED, _WIDE, _FEW = 28, 960, {"tones": 4, "shine": 4, "lamps": 6, "around": 16}
+_SEED, _WIDE, _FEW = 28, 800, {"tones": 3, "shine": 3, "lamps": 4, "around": 12}
 KINDS = ("sun", "point", "spot", "rectangle", "disc")
 _ODD_COLORS = ((0.5, 0.5, 0.5), (0.0, 0.0, 0.0), (0.9, 0.0, 0.9), (0.9, 0.9, 0.9))
 

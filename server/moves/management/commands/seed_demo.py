@@ -79,8 +79,9 @@ class Command(BaseCommand):
         """A program that no sheet describes: its pictures of the gauge came back, and are read once there is time."""
         if Move.objects.filter(name=STRANGER).exists():
             return
-        move = Move.objects.create(name=STRANGER, source="plain", destination="taccuino")
-        sample = folder / "samples" / SAMPLES[0].file
+        puppet = next(one for one in SAMPLES if one.file == "puppet.ply")
+        move = Move.objects.create(name=STRANGER, source=puppet.source, destination="taccuino")
+        sample = folder / "samples" / puppet.file
         Revision.objects.create(move=move, number=1, files={sample.name: put_blob(sample.read_bytes())})
         execute(Job.objects.create(move=move, kind="receive").id)
         execute(Job.objects.create(move=move, kind="gauge").id)
