@@ -233,6 +233,12 @@ class Strangers(TestCase):
         self.assertTrue(any("exposure" in doubt for doubt in found.doubts), found.doubts)
         self.assertAlmostEqual(found.stops["lamps"].value, 0.4, delta=0.05)
 
+    def test_a_picture_of_another_board_is_told(self) -> None:
+        shown = shown_by(stranger(1))
+        with self.assertRaises(Refused) as told:
+            read({"tones": shown["tones"], "shine": shown["around"]}, known())
+        self.assertIn("“Surroundings”, given for “Shine and glass”", told.exception.what)
+
     def test_nothing_to_see_is_refused_in_words(self) -> None:
         one = replace(stranger(1), exposures=dict.fromkeys(known(), 0.0))
         picture = shown_by(one)["tones"]
@@ -241,7 +247,7 @@ class Strangers(TestCase):
         marks_only = np.where(_near_a_mark(picture.shape), dull, 0.05).astype(np.float32)
         with self.assertRaises(Refused) as told:
             read({"tones": marks_only}, known())
-        self.assertIn("tones", told.exception.where)
+        self.assertIn("Tones", told.exception.where)
 
 
 def _near_a_mark(shape: tuple[int, ...]) -> np.ndarray:

@@ -52,7 +52,7 @@ class Gauged(ServerTest):
         self.ask(f"{here}/gauge/read", "POST")
         with mock.patch.dict(SAMPLES, {"around": 2}):
             (job,) = self.work()
-            self.assertIn("around", str(job.refusal))
+            self.assertIn("Surroundings", str(job.refusal))
             light = drawn(boards()["around"].scene, "around", 3, 640, 16).sum(axis=0)
             codes = np.round(linear_to_srgb(np.clip(light, 0, 1)) * 255).astype(np.uint8)
             self.give(move, "around", image("around", codes).data)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from trasloco.errors import Refused
+from trasloco.gauge.boards import boards as boards_of_gauge
 from trasloco.gauge.curve import Measured, measured
 from trasloco.gauge.expected import Expected
 from trasloco.gauge.lines import LINES
@@ -20,12 +21,14 @@ from trasloco.gauge.numbers import (
     roughness_power,
     sun_strength,
 )
-from trasloco.gauge.patches import Seen, patches, seen
+from trasloco.gauge.patches import Seen, likeness, patches, seen
 from trasloco.gauge.telling import Told, told, unseen
 from trasloco.outside.showing import Floats
 from trasloco.progress import Progress, silent
 from trasloco.scene.color import linear_to_srgb
 
+_BOARD = 0.73
+"""From which likeness on a picture shows a board."""
 _ALIKE, _MOST_OFF = 0.04, 4.0
 """How far codes of what glows alike may lie apart, and the mean ΔE up to which a power of roughness is believed."""
 
@@ -60,11 +63,12 @@ def read(
     """
     boards: dict[str, Seen] = {}
     for at, (board, display) in enumerate(pictures.items()):
-        progress(0.6 * at / len(pictures), f"looking for the marks of {board}")
+        progress(0.6 * at / len(pictures), f"looking for the marks of {_title(board)}")
         try:
             boards[board] = seen(board, display, known[board].width)
         except Refused as error:
-            raise Refused(error.what, f"the picture of {board}, {error.where}", error.remedy) from None
+            raise Refused(error.what, f"{_title(board)}, {error.where}", error.remedy) from None
+    alike = _alike(boards, known)
     curve = _curve(boards, known)
     progress(0.7, "how light is shown")
     stops = {
@@ -97,8 +101,13 @@ def read(
         lies,
         lines,
         boards,
-        tuple(_doubts(boards, stops)),
+        tuple(_doubts(boards, stops, alike)),
     )
+
+
+def _title(board: str) -> str:
+    """A board as it is called on screen, in quotes."""
+    return f"“{boards_of_gauge()[board].title}”"
 
 
 def _stops(stops: Mapping[str, Number], board: str) -> float:
@@ -125,7 +134,7 @@ def _curve(boards: Mapping[str, Seen], known: Mapping[str, Expected]) -> Measure
     if made is None:
         raise Refused(
             "Light and dark steps look alike in this picture.",
-            f"the picture of {first}",
+            _title(first),
             "Look whether emission and lamps came in, choose an exposure by which the four steps at the upper left are apart, and bring it back again.",
         )
     return made
@@ -187,20 +196,40 @@ def _lamps(
     return made
 
 
-def _doubts(boards: Mapping[str, Seen], stops: Mapping[str, Number]) -> list[str]:
-    made = []
+def _alike(boards: Mapping[str, Seen], known: Mapping[str, Expected]) -> dict[str, float]:
+    """How much each picture looks like its board. Raises Refused where it looks more like another."""
+    made = {}
+    for board, mine in boards.items():
+        to = {other: likeness(one, mine) for other, one in known.items()}
+        best = max(to, key=lambda other: to[other])
+        if best != board and to[best] >= _BOARD:
+            raise Refused(
+                f"This is a picture of {_title(best)}, given for {_title(board)}.",
+                _title(board),
+                "Take it away there, and give it where it belongs.",
+            )
+        made[board] = to[board]
+    return made
+
+
+def _doubts(boards: Mapping[str, Seen], stops: Mapping[str, Number], alike: Mapping[str, float]) -> list[str]:
+    made = [
+        f"The picture of {_title(board)} looks little like it: is it of another, or did lamps or images not come in?"
+        for board, found in alike.items()
+        if found < _BOARD
+    ]
     bright = {board: number.value for board, number in stops.items()}
     if bright and max(bright.values()) - min(bright.values()) > 0.1:
-        said = ", ".join(f"{board} {value:+.1f}" for board, value in bright.items())
+        said = ", ".join(f"{_title(board)} {value:+.1f}" for board, value in bright.items())
         made.append(
             f"The pictures were shown at different exposures ({said} stops): look for automatic exposure, and pin it."
         )
     for board, number in stops.items():
         if number.unsure > 0.25:
-            made.append(f"The picture of {board} was shown by another curve than the others.")
+            made.append(f"The picture of {_title(board)} was shown by another curve than the others.")
     for board, one in boards.items():
         if board not in stops:
-            made.append(f"The steps of glow are not seen in the picture of {board}.")
+            made.append(f"The steps of glow are not seen in the picture of {_title(board)}.")
         if one.lies.mirrored:
-            made.append(f"The picture of {board} shows it mirrored.")
+            made.append(f"The picture of {_title(board)} shows it mirrored.")
     return made

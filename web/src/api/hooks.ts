@@ -32,6 +32,22 @@ export const useMoves = () =>
     refetchInterval: (query) => (query.state.data?.some((move) => isRunning(move.job)) ? 1000 : false),
   });
 
+/** An act that changes what belongs to a move; everything of it, and what else is named, is asked anew. */
+export function useChangeOf<Wanted, Told>(
+  id: number,
+  act: (wanted: Wanted) => Promise<Told>,
+  ...also: string[]
+) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: act,
+    onSuccess: () =>
+      Promise.all(
+        [["move", id], ...also.map((one) => [one])].map((queryKey) => client.invalidateQueries({ queryKey })),
+      ),
+  });
+}
+
 /** Asks for a page again. An answer on its way says what was before, and would count as new where nobody looks at the page just now. */
 function again(client: QueryClient, id: number, page: string) {
   const queryKey = ["move", id, page];

@@ -1,7 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 
 import { api, got, type OwnPicture, upload } from "./client";
-import { of } from "./hooks";
+import { of, useChangeOf } from "./hooks";
 import type { components } from "./schema";
 
 type Said = components["schemas"]["OwnPictureIn"];
@@ -16,29 +16,20 @@ export const useOwnPictures = (id: number) =>
     queryFn: () => got(api.GET("/api/moves/{move_id}/own-pictures", of(id))),
   });
 
-/** An act that changes the list of pictures. */
-function useChange<Wanted, Told>(id: number, act: (wanted: Wanted) => Promise<Told>) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: act,
-    onSuccess: () => client.invalidateQueries({ queryKey: ["move", id] }),
-  });
-}
-
 export const useGiveOwnPicture = (id: number) =>
-  useChange(id, ({ file, view }: { file: File; view: string }) =>
+  useChangeOf(id, ({ file, view }: { file: File; view: string }) =>
     upload<OwnPicture>(`/moves/${id}/own-pictures`, [{ path: file.name, file }], { view }, () => undefined),
   );
 export const useSayOwnPicture = (id: number) =>
-  useChange(id, ({ picture, said }: { picture: number; said: Said }) =>
+  useChangeOf(id, ({ picture, said }: { picture: number; said: Said }) =>
     got(api.PATCH("/api/moves/{move_id}/own-pictures/{picture_id}", { ...one(id, picture), body: said })),
   );
 export const useHoldOwnPicture = (id: number) =>
-  useChange(id, (picture: number) =>
+  useChangeOf(id, (picture: number) =>
     got(api.POST("/api/moves/{move_id}/own-pictures/{picture_id}/hold", one(id, picture))),
   );
 export const useMatchLight = (id: number) =>
-  useChange(id, ({ picture, wanted }: { picture: number; wanted: Match }) =>
+  useChangeOf(id, ({ picture, wanted }: { picture: number; wanted: Match }) =>
     got(
       api.POST("/api/moves/{move_id}/own-pictures/{picture_id}/light", {
         ...one(id, picture),
@@ -47,7 +38,7 @@ export const useMatchLight = (id: number) =>
     ),
   );
 export const useRemoveOwnPicture = (id: number) =>
-  useChange(id, (picture: number) =>
+  useChangeOf(id, (picture: number) =>
     got(api.DELETE("/api/moves/{move_id}/own-pictures/{picture_id}", one(id, picture))),
   );
 
