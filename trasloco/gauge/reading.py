@@ -38,8 +38,9 @@ class Readings:
     """Everything that pictures of the gauge say.
 
     Attributes:
-        curve: how light is shown. stops: exposure of each picture against that of the curve's. sun: its strength
-            against what glows; lamps: likewise by kind, and surroundings. roughness: the power it is taken to.
+        curve: how light is shown. stops: by board, by how much its picture is exposed more than the curve's.
+        strengths: of lamps by kind and of surroundings, against what glows. roughness: the power it is taken to.
+        surroundings: how they lie. lines: what is told of each, in the order of the boards.
         boards: how each board lies in its picture. doubts: what does not fit together, in sentences.
     """
 
@@ -159,9 +160,6 @@ def _sun(
     return {}, 1.0
 
 
-_CELLS_OF_KIND = {"point": ("point",), "spot": ("spot",), "rectangle": ("rectangle",), "disc": ("disc",)}
-
-
 def _lamps(
     curve: Measured,
     boards: Mapping[str, Seen],
@@ -172,27 +170,20 @@ def _lamps(
     """Strengths of lamps by kind; of spots and points as their edges and their falling off were read."""
     if "lamps" not in boards:
         return {}
-    one, mine, made = known["lamps"], boards["lamps"], {}
-    read: dict[str, Floats] = {}
+    one, mine = known["lamps"], boards["lamps"]
+    made: dict[str, Number] = {}
+    looks: dict[str, Floats] = {}
+    values = {each.key: each.value for each in lines if each.state != "not seen"}
     for line in LINES:
-        found_as = next((each for each in lines if each.key == line.key), None)
-        if line.key in ("cone", "fading") and found_as is not None and found_as.state != "not seen":
-            at = [reading.value for reading in line.readings].index(found_as.value)
-            read |= one.crops[line.key][at] or {}
-    for kind, cells in _CELLS_OF_KIND.items():
-        found = [
-            number
-            for cell in cells
-            if cell in one.lamps
-            and mine.reaches(one.cells[cell])
-            and (
-                number := lamp_strength(
-                    curve, read.get(cell, one.cell(cell)), mine.cell(one.cells[cell]), _stops(stops, "lamps")
-                )
-            )
-        ]
-        if found:
-            made[kind] = sorted(found, key=lambda n: n.value)[len(found) // 2]
+        if line.key in ("cone", "fading") and line.key in values:
+            at = [reading.value for reading in line.readings].index(values[line.key])
+            looks |= one.crops[line.key][at] or {}
+    for cell in ("point", "spot", "rectangle", "disc"):
+        if cell in one.lamps and mine.reaches(one.cells[cell]):
+            shown = mine.cell(one.cells[cell])
+            found = lamp_strength(curve, looks.get(cell, one.cell(cell)), shown, _stops(stops, "lamps"))
+            if found is not None:
+                made[one.lamps[cell]] = found
     return made
 
 
