@@ -113,6 +113,7 @@ class People(ServerTest):
                     "/use-file",
                     "/seen",
                     "/own-pictures",
+                    "/gauge/pictures",
                     "/came-back",
                     "/kept/bring",
                 )
