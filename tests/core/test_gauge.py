@@ -184,7 +184,7 @@ class Packages(TestCase):
 @cache
 def known() -> dict[str, Expected]:
     taccuino = sheet_named("taccuino")
-    few = {"tones": 4, "shine": 4, "lamps": 4, "around": 12}
+    few = {"tones": 2, "shine": 2, "lamps": 3, "around": 8}
     with mock.patch.dict(SAMPLES, few):
         return {key: expected(packed(board, taccuino)) for key, board in boards().items()}
 
