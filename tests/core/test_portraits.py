@@ -13,6 +13,7 @@ from trasloco.render.picture import Quality, framing
 from trasloco.results.delivering import delivered
 from trasloco.results.in_memory import route_of
 from trasloco.results.portraits import FRAMES, _turned
+from trasloco.results.proving import first_look
 from trasloco.scene.images import identify, pixels
 from trasloco.sheets.library import built_in_sheets
 from trasloco.sheets.text import changed
@@ -51,3 +52,13 @@ class Portraits(TestCase):
         half = _turned(RED, first, 0.5)
         np.testing.assert_allclose(half.matrix[:3, 3], first.matrix[:3, 3] * [-1, 1, -1], atol=1e-9)
         np.testing.assert_allclose(half.matrix[:3, 2], first.matrix[:3, 2] * [-1, 1, -1], atol=1e-9)
+
+
+class FirstLook(TestCase):
+    def test_a_scene_without_light_is_not_shown_black(self) -> None:
+        route = route_of({"red.glb": write_glb(RED)}, SHEETS["plain"], SHEETS["taccuino"], [])
+        data, words = first_look(route)
+        self.assertEqual(words, "no light")
+        red, green, _ = pixels(identify("image:a", "a.png", "a.png", data))[67, 120, :3].astype(int)
+        self.assertGreater(red, 60)
+        self.assertGreater(red, 2 * green)

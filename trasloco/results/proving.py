@@ -16,6 +16,7 @@ from trasloco.handover.report import ShownProof as ShownProof
 from trasloco.handover.report import judged_at
 from trasloco.progress import Progress, part_of
 from trasloco.proof.compare import Verdict
+from trasloco.proof.light_there import in_stand_in_light, is_lit
 from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png
 from trasloco.proof.proving import Proof, Side, look_first
 from trasloco.proof.sequence import frame_times
@@ -323,9 +324,10 @@ def blame(route: Route, figures: Mapping[str, Any], report: Progress) -> dict[st
 
 
 def first_look(route: Route) -> tuple[bytes, str]:
-    """A small picture of the reference, PNG, and what lights it in words."""
+    """A small picture of the reference, PNG, in stand-in light where it has none, and what lights it in words."""
     scene = route.reference()
-    look = render(flatten(scene), views_of(scene)[0], Quality(240, 135, 12, 2))
+    shown = scene if is_lit(scene) else in_stand_in_light(scene)
+    look = render(flatten(shown), views_of(scene)[0], Quality(240, 135, 12, 2))
     lights = f"{len(scene.lights)} lights" if scene.lights else ""
     words = lights or ("environment only" if scene.environment is not None else "no light")
     return picture_png(look, auto_ev100(look.radiance)), words
