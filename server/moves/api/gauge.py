@@ -93,15 +93,11 @@ def archive(request: HttpRequest, move_id: int) -> HttpResponse:
 def give(request: HttpRequest, move_id: int, files: File[list[UploadedFile]], board: Form[Board]) -> Any:
     """A picture of a board as the program shows it."""
     bench = ready(move_id)
-    row = _row(bench)
+    _row(bench)
     data, name = one_picture(files)
     shown = gauging.shown_of(data, name)
-    row.pictures = {
-        **row.pictures,
-        board: {"name": name, "picture": put_blob(data), "shown": put_blob(shown)},
-    }
-    row.save(update_fields=["pictures"])
-    return _out(row, bench)
+    given = {"name": name, "picture": put_blob(data), "shown": put_blob(shown)}
+    return _out(_changed(bench, lambda held: {**held, board: given}), bench)
 
 
 @router.delete("/moves/{move_id}/gauge/pictures/{board}", response=GaugeOut)
