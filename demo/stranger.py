@@ -25,7 +25,7 @@ from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.model import Material, Scene
 from trasloco.sheets.library import sheet_named
 
-WIDTH, HEIGHT = 1280, 720
+WIDTH = 1280
 POWERS = (0.6, 0.85, 1.0, 1.2, 1.7)
 """To which powers a stranger may take roughness: none of them is what the gauge is read by, but one."""
 STRANGER_FILES = {board: f"stranger-{board}.png" for board in ("tones", "shine", "lamps", "around")}

@@ -15,24 +15,26 @@ from PIL import ImageDraw
 
 from demo.judging import judged
 from demo.stranger import Stranger, pictured, recombined, stranger, traced
-from tests.making import material, quad, scene
+from tests.making import material, noise_image, quad, scene
 from trasloco import move
 from trasloco.errors import Refused
 from trasloco.gauge import layout
 from trasloco.gauge.boards import boards
-from trasloco.gauge.curve import Measured, measured
+from trasloco.gauge.curve import measured
 from trasloco.gauge.expected import SAMPLES, Expected, expected
-from trasloco.gauge.handing import files_of, read_me
+from trasloco.gauge.handing import files_of, read_me, steps_for
 from trasloco.gauge.lines import LINES
 from trasloco.gauge.marks import placed
 from trasloco.gauge.meant import as_meant
 from trasloco.gauge.measured_sheet import sheet_of
+from trasloco.gauge.numbers import Number
 from trasloco.gauge.packing import packed
 from trasloco.gauge.reading import Readings, read
 from trasloco.outside.showing import CURVES, Floats, Shown, difference, displayed_by
 from trasloco.proof.effects import shown_by_a_curve
 from trasloco.render.picture import displayed, exposed, tone_curve, untoned
 from trasloco.scene.color import linear_to_srgb, srgb_to_linear
+from trasloco.scene.model import Input, Texture
 from trasloco.sheets.library import built_in_sheets, sheet_named
 from trasloco.sheets.meanings import Meanings, ToneCurve
 from trasloco.sheets.text import parse_sheet, sheet_toml
@@ -168,6 +170,18 @@ class Packages(TestCase):
             self.assertIn("3 lamps/", "".join(files))
             self.assertIn("1280 x 720", read_me({"lamps": package}, sheet))
 
+    def test_what_files_do_not_bring_along_is_asked_for(self) -> None:
+        """By hand: the sun stands at (-0.35, 0.55, 0.75), and lights a white sheet on the board with one nit."""
+        tela = sheet_named("tela")  # its files hold no lamps and no cameras
+        tones = " ".join(steps_for(packed(boards()["tones"], tela), tela))
+        self.assertIn("4.16 lux", tones)
+        self.assertIn("25 degrees left", tones)
+        self.assertIn("34 degrees up", tones)
+        self.assertIn("5.44 m", tones)
+        self.assertIn("leave this board out", " ".join(steps_for(packed(boards()["lamps"], tela), tela)))
+        lanterna = sheet_named("lanterna")
+        self.assertNotIn("does not come", " ".join(steps_for(packed(boards()["tones"], lanterna), lanterna)))
+
     def test_what_the_sheet_says_is_not_applied_for_it_is_what_is_to_be_found(self) -> None:
         lanterna = sheet_named("lanterna")  # green down, powers of two, nothing above 2048
         package = packed(boards()["tones"], lanterna)
@@ -285,6 +299,60 @@ class Sheets(TestCase):
         self.assertTrue(made.meanings.curve.stops)
         self.assertEqual(parse_sheet(sheet_toml(made), "met.toml"), made)
 
+    def test_what_no_line_has_a_value_for_is_not_marked_but_kept(self) -> None:
+        """No sheet says that normal maps are not read, or that a spot's angle is taken for the whole one."""
+        one = replace(stranger(2), power=1.0)
+        readings = {**dict.fromkeys(one.readings, 0), "paint": 1, "green": 2, "cone": 3, "sheen": 1}
+        base = sheet_named("taccuino")
+        found = read(shown_by(replace(one, readings=readings)), known())
+        made = sheet_of(base, "Met", found)
+        self.assertEqual(made.materials.vertex_color, "ignored")
+        for key, value in (("green", "none"), ("cone", "whole angle")):
+            self.assertEqual(made.meanings.readings[key], value)
+            self.assertIn(f"meanings.readings.{key}", made.measured)
+        self.assertEqual(made.conventions.normal_green, base.conventions.normal_green)
+        self.assertNotIn("conventions.normal_green", made.measured)
+        self.assertNotIn("sheen_color", made.materials.inputs)
+        # What one line of inputs tells stands beside what the others tell: index and specular are still there.
+        self.assertLessEqual({"specular", "ior"}, set(made.materials.inputs))
+
+    def test_how_sure_a_number_is_follows_its_spread(self) -> None:
+        self.assertAlmostEqual(Number(1.0, 0.03).within(0.03), 0.6827, places=4)  # one standard deviation
+        self.assertAlmostEqual(Number(1.0, 0.5).side_of(0.5), 0.8413, places=4)
+        self.assertEqual(Number(1.0, 0.0).within(0.01), 1.0)
+        wild = replace(self.found(), strengths={"sun": Number(1.0, 0.3), "point": Number(0.0, 0.01)})
+        made = sheet_of(sheet_named("taccuino"), "Met", wild)
+        self.assertAlmostEqual(
+            made.measured["meanings.strengths.sun"], math.erf(0.1 / math.sqrt(2)), places=3
+        )
+        self.assertEqual((made.lights.kinds, "point" in made.meanings.strengths), (["sun"], False))
+
+    def found(self) -> Readings:
+        one = stranger(2)
+        return read({"around": shown_by(one)["around"]}, known())
+
+    def test_readings_act_on_what_they_are_about_alone(self) -> None:
+        """What is cut out drawn solid leaves what is blended; images read as gloss leave numbers."""
+        image = Texture("image:a", "r")
+        opacity = Input((1.0,), image)
+        given = scene(
+            quad(1.0, "material:cut"),
+            quad(1.0, "material:veil"),
+            materials=(
+                material("cut", "mask", opacity=opacity, roughness=Input((1.0,), image)),
+                material("veil", "blend", opacity=opacity, roughness=(0.3,)),
+            ),
+            images=(noise_image("a"),),
+        )
+        readings = {"cut": "opaque", "roughimage": "turned", "blended": "turned"}
+        sheet = sheet_named("taccuino").model_copy(update={"meanings": Meanings(readings=readings)})
+        cut, veil = as_meant(given, sheet).materials.values()
+        self.assertEqual((cut.alpha_mode, veil.alpha_mode), ("opaque", "blend"))
+        turned = [m.inputs["opacity"].texture.invert for m in (cut, veil)]  # type: ignore[union-attr]
+        self.assertEqual(turned, [False, True])
+        self.assertTrue(cut.inputs["roughness"].texture.invert)  # type: ignore[union-attr]
+        self.assertEqual(veil.inputs["roughness"].factor, (0.3,))
+
     def test_an_arrival_is_read_by_what_was_measured(self) -> None:
         given = scene(quad(1.0), materials=(material("m", roughness=(0.5,)),))
         sheet = sheet_named("taccuino").model_copy(update={"meanings": Meanings(roughness_power=2.0)})
@@ -295,6 +363,3 @@ class Sheets(TestCase):
         arrived = move.arrive(move.package(move.carry(given, plan, sheet), sheet), sheet)
         (only,) = arrived.materials.values()
         self.assertAlmostEqual(only.inputs["roughness"].factor[0], 0.25, delta=1e-6)
-
-
-__all__ = ["Measured"]

@@ -66,7 +66,7 @@ class Gauged(ServerTest):
         self.assertAlmostEqual(told["found"]["surroundings"]["turn_deg"], 0, delta=1.5)
         self.assertFalse(told["found"]["surroundings"]["mirrored"])
         self.assertEqual(
-            self.client.get(f"/api/blobs/{told['evidence']['seen around']}.png").status_code, 200
+            self.client.get(f"/api/blobs/{told['evidence']['occlusion occlusion']}.png").status_code, 200
         )
 
         self.ask(f"{here}/gauge/use", "POST", {"name": "a/b"}, expect=422)

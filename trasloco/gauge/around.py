@@ -70,6 +70,3 @@ def radiance_from(looks: Doubles) -> Floats:
 def surroundings(height: int) -> Floats:
     """The picture (H, 2 H, 3) of :func:`radiance_from`."""
     return radiance_from(directions(height, 2 * height))
-
-
-__all__ = ["around", "radiance_from", "surroundings"]

@@ -5,6 +5,7 @@ explains it, if one does.
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 from scipy.interpolate import PchipInterpolator
@@ -46,12 +47,29 @@ class Measured:
     span: tuple[float, float] = (0.0, 0.0)
     knee: Doubles = field(default_factory=lambda: np.zeros((0, 2)))
 
+    @cached_property
+    def held(self) -> float:
+        """How well the steps hold each other: the share of those between the first and the last that a curve through
+        all others shows within ΔE 1.
+        """
+        inner = range(1, len(self.stops) - 1)
+        if not inner:
+            return 0.0
+        others = (
+            replace(self, stops=np.delete(self.stops, k), shown=np.delete(self.shown, k)) for k in inner
+        )
+        light = (2.0 ** self.stops[1:-1, None]).repeat(3, axis=1).astype(np.float32)
+        told = np.array([one.display(light[k]) for k, one in enumerate(others)])
+        seen = self.shown[1:-1, None].repeat(3, axis=1).astype(np.float32)
+        return float((difference(told, seen) <= 1).mean())
+
     def knots(self) -> tuple[Doubles, Doubles]:
         """Stops and display light of all that the curve goes through, rising."""
         stops = np.concatenate([self.stops, self.knee[:, 0]])
         order = np.argsort(stops)
         return stops[order], np.maximum.accumulate(np.concatenate([self.shown, self.knee[:, 1]])[order])
 
+    @cached_property
     def _table(self) -> tuple[Doubles, Doubles]:
         grid = np.linspace(self.stops[0] - 6, self.stops[-1] + 2, _TABLE)
         stops, shown = self.knots()
@@ -62,7 +80,7 @@ class Measured:
 
     def display(self, radiance: Floats, stops: float = 0.0) -> Floats:
         """Radiance (..., 3) in nit as it would be shown, display light, ``stops`` brighter."""
-        grid, shown = self._table()
+        grid, shown = self._table
         light = np.maximum(np.asarray(radiance, np.float64), 0)
         if self.by == "channel":
             return np.asarray(np.interp(np.log2(np.maximum(light, 1e-9)) + stops, grid, shown), np.float32)
@@ -75,7 +93,7 @@ class Measured:
         """Radiance in nit (..., 3) that is shown as display light, and where it is sure (...): neither clipped nor
         below the lowest step.
         """
-        grid, shown = self._table()
+        grid, shown = self._table
         y = np.asarray(display, np.float64)
         keep = np.concatenate([[True], np.diff(shown) > 1e-12])
         of = y if self.by == "channel" else luminance(y)

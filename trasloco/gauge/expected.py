@@ -9,7 +9,7 @@ import numpy as np
 
 from trasloco.gauge import layout
 from trasloco.gauge.build import Board, cell_of
-from trasloco.gauge.lines import LINES, Line, of_board, within
+from trasloco.gauge.lines import Line, of_board, within
 from trasloco.gauge.packing import GaugePackage
 from trasloco.outside.showing import Floats
 from trasloco.progress import Progress, silent
@@ -158,16 +158,3 @@ def _shaded(line: Line, at: int, cell: str, light: Floats, board: Board, width: 
     if shade is None:
         return light
     return np.stack([light[0], shade(light[1], places_in(board.cells[cell], width), cell)])
-
-
-__all__ = [
-    "LINES",
-    "WIDTH",
-    "Expected",
-    "cropped",
-    "drawn",
-    "expected",
-    "lit_as_asked",
-    "places_in",
-    "window",
-]

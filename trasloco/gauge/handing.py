@@ -8,40 +8,50 @@ import math
 from collections.abc import Mapping
 
 from trasloco.gauge import layout
+from trasloco.gauge.boards import boards
 from trasloco.gauge.build import Board
 from trasloco.gauge.packing import GaugePackage
+from trasloco.gauge.steps import SUN, SUN_LUX
 from trasloco.handover.how_to_import import steps_of
 from trasloco.sheets.model import Sheet
 
 WIDTH, HEIGHT = 1280, 720
 """The size of pictures that are asked for."""
-NUMBERS = {"tones": 1, "shine": 2, "lamps": 3, "around": 4}
 
 
 def folder_of(board: Board) -> str:
-    return f"{NUMBERS[board.key]} {board.key}"
+    return f"{list(boards()).index(board.key) + 1} {board.key}"
 
 
 def steps_for(package: GaugePackage, sheet: Sheet) -> list[str]:
     """What to do with one board, in order."""
-    board, meant = package.board, package.board.scene
-    made = [
-        step for step in steps_of(package.files, package.said, sheet) if not step.startswith("Switch off")
+    plain = sheet.model_copy(update={"after_effects": []})  # for all boards at once, see AT_ALL
+    return [
+        *steps_of(package.files, package.said, plain),
+        "Start from an empty scene: no lamp, no surroundings and no camera but those that come with it.",
+        *_lamps_by_hand(package),
+        *([package.board.by_hand] if package.board.by_hand else []),
+        f"Take the picture through the camera that comes with it, {WIDTH} x {HEIGHT}."
+        if package.said.cameras
+        else f"Look at it from straight ahead, {layout.DISTANCE:.2f} m from its middle, with a vertical angle of {math.degrees(layout.YFOV_RAD):g} degrees, {WIDTH} x {HEIGHT}.",
     ]
-    made.append(
-        "Start from an empty scene: no lamp, no surroundings and no camera but those that come with it."
+
+
+def _lamps_by_hand(package: GaugePackage) -> list[str]:
+    """What to do where lamps do not come with the files: one sun can be set, boxes with lamps tell nothing."""
+    meant = package.board.scene.lights.values()
+    if package.said.lights or not meant:
+        return []
+    if any(light.kind != "sun" for light in meant):
+        return ["Its lamps do not come with these files: leave this board out."]
+    right, up, ahead = SUN
+    left, high = (
+        math.degrees(math.atan2(-right, ahead)),
+        math.degrees(math.atan2(up, math.hypot(right, ahead))),
     )
-    if meant.lights and not package.said.lights and board.key == "tones":
-        made.append("Lamps do not come with these files: see the board of lamps for what they would be.")
-    if board.by_hand:
-        made.append(board.by_hand)
-    if package.said.cameras:
-        made.append(f"Take the picture through the camera that comes with it, {WIDTH} x {HEIGHT}.")
-    else:
-        made.append(
-            f"Look at it from straight ahead, {layout.DISTANCE:.2f} m from its middle, with a vertical angle of {math.degrees(layout.YFOV_RAD):g} degrees, {WIDTH} x {HEIGHT}."
-        )
-    return made
+    return [
+        f"Its sun does not come with these files: set one of {SUN_LUX:.2f} lux that stands {left:.0f} degrees left of where you look from and {high:.0f} degrees up."
+    ]
 
 
 AT_ALL = (

@@ -20,7 +20,7 @@ from trasloco.gauge.tones import BEHIND, ODD, TALL
 from trasloco.outside.bends import BY_KEY, Bending, roughness_raised
 from trasloco.outside.showing import Floats
 from trasloco.scene.lit import Light
-from trasloco.scene.model import Doubles, Material, Scene, Texture
+from trasloco.scene.model import AlphaMode, Doubles, Material, Scene, Texture
 
 Shading = Callable[[Floats, Doubles, str], Floats]
 """A cell's light (H, W, 3) as it would be, from it, the places (H, W, 2) on the board under it against the cell's
@@ -95,13 +95,32 @@ def _lights(change: Callable[[Light], Light]) -> Bending:
     return lambda scene: replace(scene, lights={id: change(light) for id, light in scene.lights.items()})
 
 
-def _sized_down(light: Light) -> Light:
-    return replace(light, radius_m=0.0)
+def _alpha(of: AlphaMode, drawn: AlphaMode) -> Bending:
+    """Materials with an opacity that is meant in one way, drawn in another."""
+
+    def change(material: Material) -> Material:
+        meant = material.alpha_mode == of and "opacity" in material.inputs
+        return replace(material, alpha_mode=drawn) if meant else material
+
+    return _changed(change)
 
 
-def _with_alpha(kind: str) -> Bending:
-    """Materials with an opacity drawn in another way."""
-    return _changed(lambda m: replace(m, alpha_mode=kind) if "opacity" in m.inputs else m)  # type: ignore[arg-type]
+def _alpha_turned(of: AlphaMode) -> Bending:
+    """Their images of opacity read the other way round."""
+    return _image_turned("opacity", lambda material: material.alpha_mode == of)
+
+
+def _image_turned(name: str, which: Callable[[Material], bool] = lambda material: True) -> Bending:
+    """The image of an input read the other way round; its number stays."""
+
+    def change(material: Material) -> Material:
+        given = material.inputs.get(name)
+        if given is None or given.texture is None or not which(material):
+            return material
+        turned = replace(given, texture=replace(given.texture, invert=not given.texture.invert))
+        return replace(material, inputs={**material.inputs, name: turned})
+
+    return _changed(change)
 
 
 def _both_sides(on: bool) -> Bending:
@@ -167,23 +186,23 @@ LINES: tuple[Line, ...] = (
     _tone(
         "cut", "", "What is cut out", ("cut",),
         Reading("mask", "is cut out"),
-        Reading("blend", "is blended instead", _with_alpha("blend")),
-        Reading("opaque", "is drawn solid", _with_alpha("opaque")),
-        Reading("turned", "is cut out the other way round", _changed(lambda m: _alpha_turned(m))),
+        Reading("blend", "is blended instead", _alpha("mask", "blend")),
+        Reading("opaque", "is drawn solid", _alpha("mask", "opaque")),
+        Reading("turned", "is cut out the other way round", _alpha_turned("mask")),
     ),
     _tone(
         "blended", "", "What is blended", ("blended",),
         Reading("blend", "is blended"),
-        Reading("blend", "is blended after the tone curve, as it is shown", _with_alpha("opaque"), over=BEHIND),
-        Reading("mask", "is cut out instead", _with_alpha("mask")),
-        Reading("opaque", "is drawn solid", _with_alpha("opaque")),
-        Reading("turned", "is blended the other way round", _changed(lambda m: _alpha_turned(m))),
+        Reading("blend", "is blended after the tone curve, as it is shown", _alpha("blend", "opaque"), over=BEHIND),
+        Reading("mask", "is cut out instead", _alpha("blend", "mask")),
+        Reading("opaque", "is drawn solid", _alpha("blend", "opaque")),
+        Reading("turned", "is blended the other way round", _alpha_turned("blend")),
     ),
     _tone(
         "solid", "", "An alpha that nobody asked for", ("solid",),
         Reading("opaque", "is passed over"),
-        Reading("blend", "is blended all the same", _with_alpha("blend")),
-        Reading("mask", "is cut out all the same", _with_alpha("mask")),
+        Reading("blend", "is blended all the same", _alpha("opaque", "blend")),
+        Reading("mask", "is cut out all the same", _alpha("opaque", "mask")),
     ),
     _tone(
         "sides", "materials.two_sided", "Backs of faces", ("behind", "bothsides"),
@@ -234,7 +253,7 @@ LINES: tuple[Line, ...] = (
         "roughimage", "", "Images of roughness", ("roughimage",),
         Reading("linear", "are read as numbers"),
         Reading("srgb", "are read as colour", BY_KEY["roughness as colour"].bend),
-        Reading("turned", "are read as gloss", BY_KEY["gloss"].bend),
+        Reading("turned", "are read as gloss", _image_turned("roughness")),
     ),
     _shine(
         "channels", "", "Roughness and metalness in one image", ("channels",),
@@ -289,7 +308,7 @@ LINES: tuple[Line, ...] = (
     ),
     _lamp(
         "sizes", "lights.sizes", "The size of a lamp", ("ballpost",),
-        *_read("makes its shadow soft", "is passed over", _lights(_sized_down)),
+        *_read("makes its shadow soft", "is passed over", _lights(lambda one: replace(one, radius_m=0.0))),
     ),
     _lamp(
         "lampcolor", "", "The colour of a lamp", ("colored",),
@@ -301,14 +320,7 @@ LINES: tuple[Line, ...] = (
     ),
 )  # fmt: skip
 """Every line that is told by comparing. Numbers (curve, strengths, turn) have their own pieces."""
-
-
-def _alpha_turned(material: Material) -> Material:
-    given = material.inputs.get("opacity")
-    if given is None or given.texture is None:
-        return material
-    turned = replace(given, texture=replace(given.texture, invert=not given.texture.invert))
-    return replace(material, inputs={**material.inputs, "opacity": turned})
+BY_LINE = {line.key: line for line in LINES}
 
 
 def within(cells: tuple[str, ...], bend: Bending, scene: Scene) -> Scene | None:
@@ -330,6 +342,3 @@ def within(cells: tuple[str, ...], bend: Bending, scene: Scene) -> Scene | None:
 
 def of_board(board: str) -> list[Line]:
     return [line for line in LINES if line.board == board]
-
-
-__all__ = ["LINES", "POWERS", "Line", "Reading", "of_board", "within"]

@@ -5,23 +5,21 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from trasloco.gauge.lines import LINES
+from trasloco.gauge.lines import BY_LINE
 from trasloco.outside.bends import BY_KEY, roughness_raised
 from trasloco.scene.model import Scene
 from trasloco.sheets.meanings import Meanings
 from trasloco.sheets.model import Sheet
 
-BY_LINE = {line.key: line for line in LINES}
-
-
-_KINDS = {
-    "sun": "Suns come",
-    "point": "Points come",
-    "spot": "Spots come",
-    "rectangle": "Rectangles come",
-    "disc": "Discs come",
-    "surroundings": "Surroundings come",
+KINDS = {
+    "sun": "Suns",
+    "point": "Points",
+    "spot": "Spots",
+    "rectangle": "Rectangles",
+    "disc": "Discs",
+    "surroundings": "Surroundings",
 }
+"""What has a strength, as it is called on screen."""
 
 
 def in_words(sheet: Sheet) -> list[tuple[str, str]]:
@@ -33,7 +31,10 @@ def in_words(sheet: Sheet) -> list[tuple[str, str]]:
             ("meanings.roughness_power", f"Roughness is taken to the power of {meant.roughness_power:g}.")
         )
     made += [
-        ("meanings.strengths", f"{_KINDS[kind]} in {value:.3g} times as strong, against what glows.")
+        (
+            f"meanings.strengths.{kind}",
+            f"{KINDS[kind]} come in {value:.3g} times as strong, against what glows.",
+        )
         for kind, value in meant.strengths.items()
     ]
     if meant.turn_deg or meant.mirrored:

@@ -2,26 +2,35 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.gauge.curve import Measured
-from trasloco.gauge.lines import LINES
+from trasloco.gauge.lines import BY_LINE, LINES
+from trasloco.gauge.numbers import Number
 from trasloco.gauge.reading import Readings
 from trasloco.gauge.telling import Told
 from trasloco.gauge.tones import ODD, TALL
+from trasloco.proof.effects import MIDDLE_GREY
 from trasloco.sheets.meanings import Meanings, ToneCurve
 from trasloco.sheets.model import AfterEffect, Sheet
 from trasloco.sheets.text import changed
 
 CURVE_NAME = "the tone curve that was measured"
-_NUMBER = 0.95
-"""The confidence that is told of a number whose spread is small."""
 _OFF = 0.02
 """A lamp below this share of its strength did not come in."""
-_MIDDLE_GREY = 0.18
+STRENGTH_WITHIN, ROUGHNESS_WITHIN, TURN_WITHIN_DEG = 0.03, 0.02, 0.5
+"""A number counts as told where it lies no farther off: a strength as a share, the roughness that stands for a
+written one, a turn.
+"""
+_LEAST_POWER = 0.03
+"""A power of roughness nearer to one than this is one."""
+_MODES = {"cut": "mask", "blended": "blend"}
 
 GAUGED = frozenset(
     {line.path for line in LINES if line.path and not line.path.startswith("materials.inputs")}
@@ -37,126 +46,139 @@ GAUGED = frozenset(
 """Lines of a sheet that a gauge can tell."""
 
 
+def came_in(strength: Number) -> bool:
+    """Whether a lamp, or the surroundings, light anything."""
+    return strength.value > _OFF
+
+
 def sheet_of(base: Sheet, name: str, found: Readings) -> Sheet:
     """The sheet ``base`` under another name, with everything that pictures of the gauge told.
 
-    A line that the layout leaves no choice about stays; how it is taken all the same is kept among the meanings.
+    A line that the layout leaves no choice about stays as it is and unmarked; how it is taken all the same is kept
+    among the meanings, as is every reading that no line of a sheet has a value for.
     """
+    made = _Making(base.model_copy(update={"name": name, "role": "destination"}))
     told = {line.key: line for line in found.lines if line.state == "measured"}
-    made = base.model_copy(update={"name": name, "role": "destination"})
-    measured: dict[str, float] = {}
-    readings: dict[str, str] = {}
-    for path, value, line in _lines(base, told):
-        try:
-            made = changed(made, {path: value})
-        except Refused:
-            readings[line.key] = str(line.value)
-        measured[path] = round(line.confidence, 3)
-    for path, value, sure in _lights(found):
-        try:
-            made = changed(made, {path: value})
-        except Refused:
-            continue
-        measured[path] = sure
-    for key, line in told.items():
-        if not line.path and not key.startswith("size") and key not in ("cut", "blended"):
-            measured[f"meanings.readings.{key}"] = round(line.confidence, 3)
-            if not _as_written(line):
-                readings[key] = str(line.value)
-    meanings, sure_of = _meanings(found, readings)
-    measured.update(sure_of)
-    effects = [one for one in made.after_effects if one.name != CURVE_NAME]
-    curve = _curve(found.curve)
-    if curve.stops:
-        effects.append(
-            AfterEffect(
-                name=CURVE_NAME,
-                does=f"Shows light by {'the curve ' + curve.formula if curve.formula else 'a curve of its own'}.",
-                acts="tone curve",
-                curve=curve,
-            )
-        )
-        measured["meanings.curve"] = _NUMBER
-    return made.model_copy(update={"meanings": meanings, "measured": measured, "after_effects": effects})
-
-
-def _as_written(line: Told) -> bool:
-    return next(str(one.readings[0].value) for one in LINES if one.key == line.key) == str(line.value)
-
-
-def _lines(base: Sheet, told: dict[str, Told]) -> list[tuple[str, Any, Told]]:
-    """Lines of the sheet, what they are set to, and what says so."""
-    made: list[tuple[str, Any, Told]] = []
-    inputs = {name: rule.model_dump() for name, rule in base.materials.inputs.items()}
     for line in told.values():
         if line.path.startswith("materials.inputs."):
-            name = line.path.split(".")[2]
-            if line.path.endswith(".multiplies"):
-                inputs[name] = {**inputs.get(name, {}), "multiplies": bool(line.value)}
-            elif line.value:
-                inputs.setdefault(name, {})
-            else:
-                inputs.pop(name, None)
-            made.append(("materials.inputs", dict(inputs), line))
-        elif line.path and not (line.key == "green" and line.value == "none") and line.path != "lights.cone":
-            made.append((line.path, line.value, line))
-    cone = told.get("cone")
-    if cone is not None and cone.value in ("inner and outer", "outer only"):
-        made.append(("lights.cone", cone.value, cone))
-    both = [told[key] for key in ("cut", "blended") if key in told]
-    if both:
-        alpha = ["opaque"]
-        for key, mode in (("cut", "mask"), ("blended", "blend")):
-            there = told[key].value == mode if key in told else mode in base.materials.alpha
-            alpha += [mode] * bool(there)
-        made.append(("materials.alpha", alpha, min(both, key=lambda line: line.confidence)))
+            made.take_input(line)
+        elif line.path:
+            made.take(line.path, line.value, line)
+        elif not line.key.startswith("size"):
+            made.mean(line)
+    _alpha(made, told)
+    _images(made, told)
+    _lights(made, found)
+    meanings = _meanings(made, found)
+    curve, effects = meanings.curve, [one for one in base.after_effects if one.name != CURVE_NAME]
+    if curve.stops:
+        shows = f"the curve {curve.formula}" if curve.formula else "a curve of its own"
+        effects.append(
+            AfterEffect(name=CURVE_NAME, does=f"Shows light by {shows}.", acts="tone curve", curve=curve)
+        )
+    measured = {path: round(sure, 3) for path, sure in made.measured.items()}
+    return made.sheet.model_copy(
+        update={"meanings": meanings, "measured": measured, "after_effects": effects}
+    )
+
+
+@dataclass
+class _Making:
+    """A sheet in the making: what was measured of which path, and how lines are taken that no value says."""
+
+    sheet: Sheet
+    measured: dict[str, float] = field(default_factory=dict)
+    readings: dict[str, str] = field(default_factory=dict)
+
+    def set(self, path: str, value: Any, sure: float) -> bool:
+        """Whether a line could be set; of one that several tell, the least sure counts."""
+        try:
+            self.sheet = changed(self.sheet, {path: value})
+        except Refused:
+            return False
+        self.measured[path] = min(sure, self.measured.get(path, 1.0))
+        return True
+
+    def take(self, path: str, value: Any, line: Told) -> None:
+        if not self.set(path, value, line.confidence):
+            self.mean(line)
+
+    def take_input(self, line: Told) -> None:
+        """An input that is read or not, or whose number multiplies its image."""
+        name = line.path.split(".")[2]
+        rules = {key: rule.model_dump() for key, rule in self.sheet.materials.inputs.items()}
+        if line.path.endswith(".multiplies"):
+            rules[name] = {**rules.get(name, {}), "multiplies": bool(line.value)}
+        elif line.value:
+            rules.setdefault(name, {})
+        else:
+            rules.pop(name, None)
+        self.take("materials.inputs", rules, line)
+
+    def mean(self, line: Told) -> None:
+        """Keep how a line is taken, where that is not as the files say."""
+        self.measured[f"meanings.readings.{line.key}"] = line.confidence
+        if str(BY_LINE[line.key].readings[0].value) != str(line.value):
+            self.readings[line.key] = str(line.value)
+
+
+def _alpha(made: _Making, told: Mapping[str, Told]) -> None:
+    both = [told[key] for key in _MODES if key in told]
+    if not both:
+        return
+    modes = ["opaque"]
+    for key, mode in _MODES.items():
+        line = told.get(key)
+        drawn = mode in made.sheet.materials.alpha if line is None else line.value != "opaque"
+        modes += [mode] if drawn else []
+    made.set("materials.alpha", modes, min(line.confidence for line in both))
+
+
+def _images(made: _Making, told: Mapping[str, Told]) -> None:
     odd = told.get(f"size{ODD[0]}")
     if odd is not None:
-        made.append(("images.power_of_two", not odd.value, odd))
+        made.set("images.power_of_two", not odd.value, odd.confidence)
     sizes = [told[f"size{side}"] for side in TALL if f"size{side}" in told]
     if len(sizes) == len(TALL):
         taken = [side for side, line in zip(TALL, sizes, strict=True) if line.value]
         largest = 0 if len(taken) == len(TALL) else max(taken, default=TALL[0] // 2)
-        made.append(("images.largest", largest, min(sizes, key=lambda line: line.confidence)))
-    return made
+        made.set("images.largest", largest, min(line.confidence for line in sizes))
 
 
-def _lights(found: Readings) -> list[tuple[str, Any, float]]:
+def _lights(made: _Making, found: Readings) -> None:
     kinds = {kind: number for kind, number in found.strengths.items() if kind != "surroundings"}
-    made: list[tuple[str, Any, float]] = []
     if kinds:
-        made.append(
-            ("lights.kinds", [kind for kind, number in kinds.items() if number.value > _OFF], _NUMBER)
-        )
-    if "surroundings" in found.strengths:
-        made.append(("lights.environment", found.strengths["surroundings"].value > _OFF, _NUMBER))
-    return made
+        there = [kind for kind, number in kinds.items() if came_in(number)]
+        made.set("lights.kinds", there, min(number.side_of(_OFF) for number in kinds.values()))
+    around = found.strengths.get("surroundings")
+    if around is not None:
+        made.set("lights.environment", came_in(around), around.side_of(_OFF))
 
 
-def _meanings(found: Readings, readings: dict[str, str]) -> tuple[Meanings, dict[str, float]]:
-    sure: dict[str, float] = {}
-    power, turn, mirrored = 1.0, 0.0, False
-    if found.roughness is not None:
-        sure["meanings.roughness_power"] = _NUMBER
-        if abs(found.roughness.value - 1) > max(2 * found.roughness.unsure, 0.03):
-            power = round(found.roughness.value, 3)
-    strengths = {kind: round(one.value, 4) for kind, one in found.strengths.items() if one.value > _OFF}
-    if strengths:
-        sure["meanings.strengths"] = _NUMBER
-    lies = found.surroundings
+def _meanings(made: _Making, found: Readings) -> Meanings:
+    """Numbers that no line has, each with how likely it is told within what counts."""
+    power, lies = found.roughness, found.surroundings
+    strengths = {kind: number for kind, number in found.strengths.items() if came_in(number)}
+    for kind, number in strengths.items():
+        made.measured[f"meanings.strengths.{kind}"] = number.within(STRENGTH_WITHIN * number.value)
+    meant: dict[str, Any] = {}
+    if power is not None:
+        # r^p changes most with p where r = e^(-1/p): by 1 / (e p).
+        made.measured["meanings.roughness_power"] = power.within(ROUGHNESS_WITHIN * math.e * power.value)
+        if abs(power.value - 1) > max(2 * power.unsure, _LEAST_POWER):
+            meant["roughness_power"] = round(power.value, 3)
     if lies is not None and lies.sure:
-        sure["meanings.turn_deg"] = sure["meanings.mirrored"] = _NUMBER
-        turn, mirrored = round(lies.turn_deg, 2), lies.mirrored
-    return (
-        Meanings(
-            roughness_power=power,
-            strengths=strengths,  # type: ignore[arg-type]
-            turn_deg=turn,
-            mirrored=mirrored,
-            readings=readings,
-            curve=_curve(found.curve),
-        ),
-        sure,
+        turn = Number(lies.turn_deg, math.degrees(lies.unsure_rad))
+        made.measured["meanings.turn_deg"] = turn.within(TURN_WITHIN_DEG)
+        meant |= {"turn_deg": round(turn.value, 2), "mirrored": lies.mirrored}
+    curve = _curve(found.curve)
+    if curve.stops:
+        made.measured["meanings.curve"] = found.curve.held
+    return Meanings(
+        strengths={kind: round(number.value, 4) for kind, number in strengths.items()},  # type: ignore[misc]
+        readings=made.readings,
+        curve=curve,
+        **meant,
     )
 
 
@@ -165,7 +187,7 @@ def _curve(curve: Measured) -> ToneCurve:
     stops: list[float] = []
     shown: list[float] = []
     knots, light = curve.knots()
-    for stop, y in zip(knots - np.log2(_MIDDLE_GREY), light, strict=True):
+    for stop, y in zip(knots - np.log2(MIDDLE_GREY), light, strict=True):
         if not shown or y > shown[-1] + 1e-6:
             stops.append(round(float(stop), 4))
             shown.append(round(float(y), 6))

@@ -7,6 +7,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -23,6 +24,7 @@ from trasloco.gauge.patches import Seen, patches
 from trasloco.outside.showing import Floats, difference
 from trasloco.scene.model import Doubles
 
+Places = npt.NDArray[np.int64]
 _FOUND, _BETTER = 0.6, 0.1
 """The least correlation of what mirrors show with the surroundings, and by how much the next may not reach it."""
 _PAST = 0.2
@@ -39,6 +41,8 @@ _NEAREST, _WELL, _NO_LIGHT, _FEWEST = 0.6, 0.25, 1e-4, 40
 """Shares of a lamp's brightest light: where it is nearest, where how it falls off and where its edge lies do not
 count, and where it lights well; the light in nit below which there is none, and how many pixels there must be.
 """
+_ALIKE_PX = 20
+"""Pixels whose errors are those of one: grain is softened, and a place is a little off for all of them."""
 _LEAST_LIGHT = 0.01
 """A lamp whose light in its cell is below this share of what is expected is not there."""
 
@@ -49,6 +53,21 @@ class Number:
 
     value: float
     unsure: float
+
+    def within(self, off: float) -> float:
+        """How likely it lies no farther off than that, from 0 to 1, were its errors normal."""
+        return math.erf(off / (self.unsure * math.sqrt(2))) if self.unsure > 0 else 1.0
+
+    def side_of(self, limit: float) -> float:
+        """How likely it lies on that side of a limit on which it was found."""
+        return (1 + self.within(abs(self.value - limit))) / 2
+
+
+def _middle(values: npt.NDArray[Any], apart: float = 1.0) -> Number:
+    """The median, and its spread by the median deviation; so many neighbours are taken for one value."""
+    middle = float(np.median(values))
+    spread = 1.4826 * float(np.median(np.abs(values - middle)))
+    return Number(middle, spread / math.sqrt(max(len(values) / apart, 1.0)))
 
 
 def exposure(curve: Measured, one: Expected, picture: Floats) -> Number | None:
@@ -73,8 +92,7 @@ def sun_strength(curve: Measured, one: Expected, picture: Floats, stops: float) 
     held = sure & (meant > 1e-4)
     if held.sum() < 2:
         return None
-    middle = float(np.median(ratio[held]))
-    return Number(middle, float(1.4826 * np.median(np.abs(ratio[held] - middle)) / np.sqrt(held.sum())))
+    return _middle(ratio[held])
 
 
 def lamp_strength(curve: Measured, meant: Floats, shown: Floats, stops: float) -> Number | None:
@@ -109,9 +127,7 @@ def _ratio(
         # All of it may be dark: then the lamp is off.
         dark = float(shown[strong].mean()) < 0.6 * float(curve.shown[0]) + 1e-4
         return Number(0.0, _LEAST_LIGHT) if dark else None
-    ratio = light[held] * 2.0**-stops / expected[held]
-    middle = float(np.median(ratio))
-    return Number(middle, float(1.4826 * np.median(np.abs(ratio - middle)) / np.sqrt(held.sum() / 20)))
+    return _middle(light[held] * 2.0**-stops / expected[held], _ALIKE_PX)
 
 
 def roughness_power(
@@ -130,37 +146,43 @@ def roughness_power(
     }
     shown = {cell: mine.cell(one.cells[cell]) for cell in cells}
 
-    def cost(at: float) -> float:
+    def cost(at: float, of: list[str]) -> float:
         made = []
-        for cell in cells:
+        for cell in of:
             k = int(np.clip(np.searchsorted(logs, at) - 1, 0, len(logs) - 2))
             t = (at - logs[k]) / (logs[k + 1] - logs[k])
             light = np.exp(stacks[cell][k] * (1 - t) + stacks[cell][k + 1] * t)
             made.append(difference(curve.display(light.astype(np.float32), stops), shown[cell]).mean())
         return float(np.mean(made))
 
-    coarse = min(np.linspace(logs[0], logs[-1], 17), key=cost)
-    step = float(logs[-1] - logs[0]) / 16
-    found = minimize_scalar(
-        cost, bounds=(max(coarse - step, logs[0]), min(coarse + step, logs[-1])), method="bounded"
-    )
-    power = float(np.exp(found.x))
-    off = max(cost(min(found.x + 0.1, logs[-1])), cost(max(found.x - 0.1, logs[0]))) - float(found.fun)
-    return Number(power, power * 0.1 * min(0.3 * float(found.fun) / max(off, 1e-6), 5.0)), float(found.fun)
+    def best(of: list[str]) -> tuple[float, float]:
+        coarse = min(np.linspace(logs[0], logs[-1], 17), key=lambda at: cost(at, of))
+        step = float(logs[-1] - logs[0]) / 16
+        bounds = (max(coarse - step, logs[0]), min(coarse + step, logs[-1]))
+        found = minimize_scalar(lambda at: cost(at, of), bounds=bounds, method="bounded")
+        return float(np.exp(found.x)), float(found.fun)
+
+    power, off = best(cells)
+    # Each ball by itself says how sure all of them are.
+    alone = [best([cell])[0] for cell in cells]
+    unsure = float(np.std(alone, ddof=1)) / math.sqrt(len(alone)) if len(alone) > 1 else power
+    return Number(power, unsure), off
 
 
 @dataclass(frozen=True)
 class Lies:
     """How the surroundings lie against the board: turned about +Y in radians, mirrored, and by which quarter turns
-    the board was tipped before; ``correlation`` of what the mirrors show with that.
+    the board was tipped before; ``correlation`` of what the mirrors show with that, and of the next best way.
+    ``unsure_rad`` is half of what two halves of the mirrors lie apart; ``level`` how bright they are.
     """
 
     turn_rad: float
     mirrored: bool
     up: str
-    level: float
+    level: Number
     correlation: float
     next_best: float
+    unsure_rad: float
 
     @property
     def sure(self) -> bool:
@@ -200,29 +222,32 @@ def how_surroundings_lie(curve: Measured, one: Expected, mine: Seen, stops: floa
         there = _from_there(look[some, len(_UNDER_A_PIXEL) // 2], turn, mirrored, name)
         return -_alike(np.log(there + _DARK), seen[some])
 
-    def close_cost(turn: float, mirrored: bool, name: str) -> float:
-        """Of all pixels, as wide as they are."""
-        there = _from_there(look, turn, mirrored, name).mean(axis=1)
-        return -_alike(np.log(there + _DARK), seen)
+    def closest(start: float, mirrored: bool, name: str, of: Places) -> tuple[float, float]:
+        """The turn about a start by some pixels, as wide as they are: what it costs, and which."""
 
-    ways = []
+        def close_cost(turn: float) -> float:
+            there = _from_there(look[of], turn, mirrored, name).mean(axis=1)
+            return -_alike(np.log(there + _DARK), seen[of])
+
+        bounds = (start - np.radians(6), start + np.radians(6))
+        found = minimize_scalar(close_cost, bounds=bounds, method="bounded", options={"xatol": 1e-4})
+        return float(found.fun), float(found.x)
+
+    ways: list[tuple[float, float, bool, str]] = []
     for name in _TIPPED:
         for mirrored in (False, True):
             tried = [(cost(turn, mirrored, name), float(turn)) for turn in np.radians(np.arange(0, 360, 6))]
             ways.append((*min(tried), mirrored, name))
-    best = []
-    for _, start, mirrored, name in sorted(ways)[:3]:
-        found = minimize_scalar(
-            lambda turn, m=mirrored, n=name: close_cost(float(turn), m, n),  # type: ignore[misc]
-            bounds=(start - np.radians(6), start + np.radians(6)),
-            method="bounded",
-            options={"xatol": 1e-4},
-        )
-        best.append((float(found.fun), float(found.x), mirrored, name))
+    every = np.arange(len(look))
+    best = [(*closest(start, m, n, every), m, n) for _, start, m, n in sorted(ways)[:3]]
     (value, turn, mirrored, name), second = sorted(best)[:2]
-    level = float(np.median(light / np.maximum(_from_there(look, turn, mirrored, name).mean(axis=1), 1e-3)))
+    halves = [closest(turn, mirrored, name, half)[1] for half in np.array_split(every, 2)]
+    level = _middle(
+        (light / np.maximum(_from_there(look, turn, mirrored, name).mean(axis=1), 1e-3)).ravel(), _ALIKE_PX
+    )
+    unsure = abs(halves[0] - halves[1]) / 2
     turn = float((turn + np.pi) % (2 * np.pi) - np.pi)
-    return Lies(turn, mirrored, name, level, -value, -second[0])
+    return Lies(turn, mirrored, name, level, -value, -second[0], unsure)
 
 
 def _from_there(looks: Doubles, turn_rad: float, mirrored: bool, tipped: str) -> Doubles:

@@ -85,7 +85,7 @@ def read(
     if "around" in boards:
         lies = how_surroundings_lie(curve, known["around"], boards["around"], _stops(stops, "around"))
         if lies is not None:
-            strengths["surroundings"] = Number(lies.level, 0.02 * lies.level)
+            strengths["surroundings"] = lies.level
     lines = tuple(
         told(line, curve, boards[line.board], known[line.board], _stops(stops, line.board), sun)
         if line.board in boards

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import math
 import zipfile
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -16,24 +17,20 @@ from trasloco.gauge.expected import Expected, expected
 from trasloco.gauge.handing import AT_ALL, files_of, steps_for
 from trasloco.gauge.layout import marks_seen
 from trasloco.gauge.marks import placed
-from trasloco.gauge.meant import in_words
-from trasloco.gauge.measured_sheet import GAUGED, sheet_of
+from trasloco.gauge.meant import KINDS, in_words
+from trasloco.gauge.measured_sheet import GAUGED, came_in, sheet_of
 from trasloco.gauge.packing import packed
 from trasloco.gauge.reading import Readings, read
 from trasloco.gauge.telling import Told
 from trasloco.outside.registering import Floats
-from trasloco.outside.showing import CURVES
 from trasloco.progress import Progress, part_of
 from trasloco.results.name import named
-from trasloco.results.outside import light_png
+from trasloco.results.outside import brought_in_range, light_in, light_png, picture_in
 from trasloco.results.store import Store
-from trasloco.scene.color import luminance, srgb_to_linear
-from trasloco.scene.images import identify, pixels, unit_floats
-from trasloco.scene.resolve import color_of
+from trasloco.scene.color import linear_to_srgb, luminance
 from trasloco.sheets.model import Sheet
 from trasloco.sheets.text import sheet_toml
 
-BOARDS = ("tones", "shine", "lamps", "around")
 _LEVEL = 0.8
 """What the marks of the first board are shown at where pictures are light without a curve."""
 _LARGEST = 4096
@@ -106,37 +103,16 @@ def how_measured(sheet: Sheet, path: str) -> str:
     return "not seen" if sheet.measured and path in GAUGED else ""
 
 
-def picture_of(data: bytes, name: str) -> tuple[Floats, bool]:
-    """Display light (H, W, 3) of a picture file, and whether it is light without a curve.
-
-    Raises:
-        Refused: it is no picture that can be read, or too large.
-    """
-    image = identify("image:gauge", name, name, data)
-    if not image.usable:
+def shown_of(data: bytes, name: str) -> bytes:
+    """A picture of a board as PNG. Raises Refused where it is none, or too large."""
+    picture = picture_in(data, name)
+    if max(picture.shape[:2]) > _LARGEST:
         raise Refused(
-            image.problem or "It is no picture that can be read.", name, "Give a PNG, JPEG, TIFF or EXR."
-        )
-    if max(image.width, image.height) > _LARGEST:
-        raise Refused(
-            f"The picture is {image.width} x {image.height}.",
+            f"The picture is {picture.shape[1]} x {picture.shape[0]}.",
             name,
             f"Give one of up to {_LARGEST} pixels a side.",
         )
-    values = unit_floats(color_of(pixels(image)))
-    if image.floating:
-        return np.asarray(np.nan_to_num(np.maximum(values, 0), posinf=0.0), np.float32), True
-    return np.asarray(srgb_to_linear(values), np.float32), False
-
-
-def shown_of(data: bytes, name: str) -> bytes:
-    """A picture of a board as PNG. Raises Refused where it is none."""
-    picture, floating = picture_of(data, name)
-    return light_png(np.clip(picture / _white(picture) if floating else picture, 0, 1))
-
-
-def _white(picture: Floats) -> float:
-    return max(float(np.percentile(luminance(picture), 99.0)), 1e-9)
+    return light_png(picture)
 
 
 def gauged(
@@ -151,26 +127,23 @@ def gauged(
     Raises:
         Refused: a picture cannot be read, or a board is not found in it.
     """
-    wanted = tuple(board for board in BOARDS if board in pictures)
+    wanted = tuple(board for board in boards() if board in pictures)
     known = known_looks(sheet, wanted, store, part_of(report, 0, 0.6))
     shown, scale = {}, 0.0
     for board in wanted:
-        picture, floating = picture_of(*pictures[board])
-        if floating and not scale:
+        picture, is_light = light_in(*pictures[board])
+        if is_light and not scale:
             scale = _LEVEL / _mark_level(picture)
-        shown[board] = np.asarray(picture * scale, np.float32) if floating else picture
+        shown[board] = np.asarray(picture * scale, np.float32) if is_light else picture
     found = read(shown, known, part_of(report, 0.6, 0.95))
     made = sheet_of(sheet, name, found)
     told, evidence = _told(found)
-    told["changed"] = sorted(made.measured)
-    for board, one in found.boards.items():
-        evidence[f"seen {board}"] = light_png(np.clip(one.picture, 0, 1))
     return Found(told, evidence, sheet_toml(made))
 
 
 def _mark_level(picture: Floats) -> float:
     """Luminance of the marks' dots, by which light without a curve is brought into range."""
-    lies = placed(picture / _white(picture))
+    lies = placed(brought_in_range(picture))
     at = np.round(lies.pixels(marks_seen())).astype(int)
     inside = (at[:, 1] >= 0) & (at[:, 1] < picture.shape[0]) & (at[:, 0] >= 0) & (at[:, 0] < picture.shape[1])
     return max(float(np.median(luminance(picture[at[inside, 1], at[inside, 0]]))), 1e-9)
@@ -184,34 +157,34 @@ def _told(found: Readings) -> tuple[dict[str, Any], dict[str, bytes]]:
     return {
         "curve": {
             "stops": [float(v) for v in curve.stops],
-            "shown": [float(v) for v in curve.shown],
+            "codes": [float(v) for v in linear_to_srgb(curve.shown) * 255],
             "by": curve.by,
             "formula": curve.formula,
             "delta_e": curve.delta_e,
-            "known": list(CURVES),
         },
         "exposures": [
             {"board": board, "stops": one.value, "unsure": one.unsure} for board, one in found.stops.items()
         ],
         "strengths": [
-            {"kind": kind, "value": one.value, "unsure": one.unsure} for kind, one in found.strengths.items()
+            {"label": KINDS[kind], "there": came_in(one), "value": one.value, "unsure": one.unsure}
+            for kind, one in found.strengths.items()
         ],
         "roughness": None
         if found.roughness is None
-        else {"kind": "roughness", "value": found.roughness.value, "unsure": found.roughness.unsure},
+        else {"value": found.roughness.value, "unsure": found.roughness.unsure},
         "surroundings": None
         if lies is None
         else {
             "turn_deg": lies.turn_deg,
+            "unsure_deg": math.degrees(lies.unsure_rad),
             "mirrored": lies.mirrored,
             "up": lies.up,
             "sure": lies.sure,
-            "correlation": lies.correlation,
         },
         "lines": lines,
         "doubts": list(found.doubts),
         "boards": [
-            {"board": board, "marks": one.lies.marks, "rms_px": one.lies.rms_px, "bend": one.lies.bend}
+            {"board": board, "marks": one.lies.marks, "rms_px": one.lies.rms_px}
             for board, one in found.boards.items()
         ],
     }, evidence

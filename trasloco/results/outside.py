@@ -35,9 +35,8 @@ class Found:
     pictures: Mapping[str, bytes]
 
 
-def picture_in(data: bytes, name: str) -> Floats:
-    """Display light (H, W, 3) in [0, 1] of a picture file; light without a curve is exposed for its
-    brightest.
+def light_in(data: bytes, name: str) -> tuple[Floats, bool]:
+    """Values (H, W, 3) of a picture file, and what they are: display light in [0, 1], or light without a curve (True).
 
     Raises:
         Refused: it is no picture that can be read.
@@ -49,10 +48,25 @@ def picture_in(data: bytes, name: str) -> Floats:
         )
     values = unit_floats(color_of(pixels(image)))
     if not image.floating:
-        return np.asarray(srgb_to_linear(values), np.float32)
-    values = np.nan_to_num(np.maximum(values, 0), posinf=0.0)
-    white = max(float(np.percentile(values, _WHITE_AT)), 1e-9)
-    return np.asarray(np.clip(values / white, 0, 1), np.float32)
+        return np.asarray(srgb_to_linear(values), np.float32), False
+    return np.asarray(np.nan_to_num(np.maximum(values, 0), posinf=0.0), np.float32), True
+
+
+def picture_in(data: bytes, name: str) -> Floats:
+    """Display light (H, W, 3) in [0, 1] of a picture file; light without a curve is exposed for its
+    brightest.
+
+    Raises:
+        Refused: it is no picture that can be read.
+    """
+    values, is_light = light_in(data, name)
+    return brought_in_range(values) if is_light else values
+
+
+def brought_in_range(light: Floats) -> Floats:
+    """Light (H, W, 3) exposed for its brightest, in [0, 1]."""
+    white = max(float(np.percentile(light, _WHITE_AT)), 1e-9)
+    return np.asarray(np.clip(light / white, 0, 1), np.float32)
 
 
 def explained(route: Route, data: bytes, name: str, view: str, report: Progress) -> Found:

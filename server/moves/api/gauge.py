@@ -37,7 +37,6 @@ def _out(row: Gauge, bench: Bench) -> dict[str, Any]:
     read = (row.found or {}).get("of", {})
     return {
         "sheet": parse_sheet(row.sheet, "the gauge").name,
-        "archive": row.archive,
         "current": row.sheet == sheet_toml(bench.destination) or row.used == bench.destination.name,
         "at_all": told["at_all"],
         "boards": [

@@ -21,16 +21,22 @@ class BoardOut(Schema):
 
 
 class GaugeNumber(Schema):
-    kind: str
     value: float
     unsure: float
 
 
+class GaugeStrength(GaugeNumber):
+    """Against what glows; ``there`` is whether it came in at all."""
+
+    label: str
+    there: bool
+
+
 class GaugeCurve(Schema):
-    """Display light, 0 to 1, over stops: log2 of nit."""
+    """Codes, 0 to 255, over stops: log2 of nit."""
 
     stops: list[float]
-    shown: list[float]
+    codes: list[float]
     by: str
     formula: str
     delta_e: float
@@ -44,10 +50,10 @@ class GaugeExposure(Schema):
 
 class GaugeSurroundings(Schema):
     turn_deg: float
+    unsure_deg: float
     mirrored: bool
     up: str
     sure: bool
-    correlation: float
 
 
 class GaugeLine(Schema):
@@ -65,18 +71,17 @@ class GaugeLine(Schema):
 
 
 class GaugeLies(Schema):
-    """How a board lies in its picture: marks found of fifteen, how far off they lie, and the bend of the lens."""
+    """How a board lies in its picture: marks found of fifteen, and how far off they lie."""
 
     board: Board
     marks: int
     rms_px: float
-    bend: float
 
 
 class GaugeFound(Schema):
     curve: GaugeCurve
     exposures: list[GaugeExposure]
-    strengths: list[GaugeNumber]
+    strengths: list[GaugeStrength]
     roughness: GaugeNumber | None
     surroundings: GaugeSurroundings | None
     lines: list[GaugeLine]
@@ -85,10 +90,11 @@ class GaugeFound(Schema):
 
 
 class GaugeOut(Schema):
-    """``layout`` is the destination's; ``current`` whether the gauge is written in it as it is now."""
+    """``sheet`` is the one in whose layout it is written; ``current`` whether the destination still is that, or goes by
+    what was measured; ``stale`` whether other pictures were brought since they were read.
+    """
 
     sheet: str
-    archive: str
     current: bool
     at_all: list[str]
     boards: list[BoardOut]

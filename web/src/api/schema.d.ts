@@ -7978,13 +7978,13 @@ export interface components {
         };
         /**
          * GaugeCurve
-         * @description Display light, 0 to 1, over stops: log2 of nit.
+         * @description Codes, 0 to 255, over stops: log2 of nit.
          */
         GaugeCurve: {
             /** Stops */
             stops: number[];
-            /** Shown */
-            shown: number[];
+            /** Codes */
+            codes: number[];
             /** By */
             by: string;
             /** Formula */
@@ -8010,7 +8010,7 @@ export interface components {
             /** Exposures */
             exposures: components["schemas"]["GaugeExposure"][];
             /** Strengths */
-            strengths: components["schemas"]["GaugeNumber"][];
+            strengths: components["schemas"]["GaugeStrength"][];
             roughness: components["schemas"]["GaugeNumber"] | null;
             surroundings: components["schemas"]["GaugeSurroundings"] | null;
             /** Lines */
@@ -8022,7 +8022,7 @@ export interface components {
         };
         /**
          * GaugeLies
-         * @description How a board lies in its picture: marks found of fifteen, how far off they lie, and the bend of the lens.
+         * @description How a board lies in its picture: marks found of fifteen, and how far off they lie.
          */
         GaugeLies: {
             /**
@@ -8034,8 +8034,6 @@ export interface components {
             marks: number;
             /** Rms Px */
             rms_px: number;
-            /** Bend */
-            bend: number;
         };
         /**
          * GaugeLine
@@ -8066,8 +8064,6 @@ export interface components {
         };
         /** GaugeNumber */
         GaugeNumber: {
-            /** Kind */
-            kind: string;
             /** Value */
             value: number;
             /** Unsure */
@@ -8075,13 +8071,12 @@ export interface components {
         };
         /**
          * GaugeOut
-         * @description ``layout`` is the destination's; ``current`` whether the gauge is written in it as it is now.
+         * @description ``sheet`` is the one in whose layout it is written; ``current`` whether the destination still is that, or goes by
+         *     what was measured; ``stale`` whether other pictures were brought since they were read.
          */
         GaugeOut: {
             /** Sheet */
             sheet: string;
-            /** Archive */
-            archive: string;
             /** Current */
             current: boolean;
             /** At All */
@@ -8098,18 +8093,32 @@ export interface components {
             /** Used */
             used: string;
         };
+        /**
+         * GaugeStrength
+         * @description Against what glows; ``there`` is whether it came in at all.
+         */
+        GaugeStrength: {
+            /** Value */
+            value: number;
+            /** Unsure */
+            unsure: number;
+            /** Label */
+            label: string;
+            /** There */
+            there: boolean;
+        };
         /** GaugeSurroundings */
         GaugeSurroundings: {
             /** Turn Deg */
             turn_deg: number;
+            /** Unsure Deg */
+            unsure_deg: number;
             /** Mirrored */
             mirrored: boolean;
             /** Up */
             up: string;
             /** Sure */
             sure: boolean;
-            /** Correlation */
-            correlation: number;
         };
         /**
          * GaugeUse

@@ -25,7 +25,13 @@ export function DestinationTag({ children }: { children: string }) {
 
 export function Way() {
   return (
-    <svg width="54" height="10" viewBox="0 0 54 10" aria-hidden="true" className="min-w-4 shrink-[1000] text-base-content">
+    <svg
+      width="54"
+      height="10"
+      viewBox="0 0 54 10"
+      aria-hidden="true"
+      className="min-w-4 shrink-[1000] text-base-content"
+    >
       <path d="M0 5h50M45 1l6 4-6 4" fill="none" stroke="currentColor" strokeDasharray="4 3" />
     </svg>
   );

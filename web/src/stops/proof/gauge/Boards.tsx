@@ -1,10 +1,19 @@
-import { type GaugeBoard, pictures } from "../../../api/client";
+import { type GaugeBoard, type GaugeFound, pictures } from "../../../api/client";
 import { useGiveBoard, useTakeBoardAway } from "../../../api/gauge";
 import { DropPicture } from "../../../ui/DropPicture";
 import { Notice } from "../../../ui/Notice";
 
 /** The boards: what to do with each, and the picture of it that came back. */
-export function Boards({ move, boards }: { move: number; boards: GaugeBoard[] }) {
+export function Boards({
+  move,
+  boards,
+  found,
+}: {
+  move: number;
+  boards: GaugeBoard[];
+  found: GaugeFound | null;
+}) {
+  const lies = new Map(found?.boards.map((one) => [one.board, one]));
   const give = useGiveBoard(move);
   const away = useTakeBoardAway(move);
   return (
@@ -34,7 +43,7 @@ export function Boards({ move, boards }: { move: number; boards: GaugeBoard[] })
               />
               <figcaption className="text-[12px] break-words text-soft">
                 {board.name}
-                {!board.read && ", not read yet"}
+                {board.read ? <Lies one={lies.get(board.key)} /> : ", not read yet"}
               </figcaption>
             </figure>
           ) : (
@@ -60,4 +69,13 @@ export function Boards({ move, boards }: { move: number; boards: GaugeBoard[] })
       {(give.error ?? away.error) && <Notice error={give.error ?? away.error} />}
     </ol>
   );
+}
+
+/** How a board was found in its picture. */
+function Lies({ one }: { one: GaugeFound["boards"][number] | undefined }) {
+  return one ? (
+    <span className="block">
+      {one.marks} marks, {one.rms_px.toFixed(1)} px off
+    </span>
+  ) : null;
 }

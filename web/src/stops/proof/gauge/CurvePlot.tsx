@@ -7,11 +7,11 @@ const BOTTOM = 22;
 
 /** How light is shown: the measured steps, joined. */
 export function CurvePlot({ curve }: { curve: GaugeFound["curve"] }) {
-  const { stops, shown } = curve;
+  const { stops, codes } = curve;
   const low = Math.floor(stops[0] ?? -8);
   const high = Math.ceil(stops.at(-1) ?? 4);
   const x = (stop: number) => LEFT + ((stop - low) / Math.max(high - low, 1)) * (WIDTH - LEFT - 8);
-  const y = (light: number) => 8 + (1 - encoded(light)) * (HEIGHT - BOTTOM - 8);
+  const y = (code: number) => 8 + (1 - code / 255) * (HEIGHT - BOTTOM - 8);
   const said = curve.formula
     ? `The open curve “${curve.formula}” explains it.`
     : `No open curve explains it; the nearest is ΔE ${curve.delta_e.toFixed(1)} off.`;
@@ -52,13 +52,13 @@ export function CurvePlot({ curve }: { curve: GaugeFound["curve"] }) {
             </text>
           ))}
         <polyline
-          points={stops.map((stop, k) => `${x(stop)},${y(shown[k]!)}`).join(" ")}
+          points={stops.map((stop, k) => `${x(stop)},${y(codes[k]!)}`).join(" ")}
           fill="none"
           strokeWidth={1.5}
           className="stroke-current"
         />
         {stops.map((stop, k) => (
-          <circle key={stop} cx={x(stop)} cy={y(shown[k]!)} r={2.5} className="fill-primary" />
+          <circle key={stop} cx={x(stop)} cy={y(codes[k]!)} r={2.5} className="fill-primary" />
         ))}
       </svg>
       <figcaption className="text-[12px] text-soft">
@@ -66,10 +66,4 @@ export function CurvePlot({ curve }: { curve: GaugeFound["curve"] }) {
       </figcaption>
     </figure>
   );
-}
-
-/** Where a code stands between black and white on screen (IEC 61966-2-1): only for the height of a plotted point. */
-function encoded(light: number): number {
-  const held = Math.min(Math.max(light, 0), 1);
-  return held <= 0.0031308 ? held * 12.92 : 1.055 * held ** (1 / 2.4) - 0.055;
 }

@@ -80,7 +80,7 @@ function Made({ move, gauge }: { move: Move; gauge: Gauge }) {
             ))}
           </ul>
         </details>
-        <Boards move={move.id} boards={gauge.boards} />
+        <Boards move={move.id} boards={gauge.boards} found={found} />
       </aside>
       <section aria-label="What they tell" className="overflow-y-auto p-5">
         {found ? (

@@ -1,14 +1,5 @@
 import type { GaugeFound } from "../../../api/client";
 
-const WORDS: Record<string, string> = {
-  sun: "Sun",
-  point: "Points",
-  spot: "Spots",
-  rectangle: "Rectangles",
-  disc: "Discs",
-  surroundings: "Surroundings",
-};
-
 /** What is told as numbers: strengths against what glows, roughness, how the surroundings lie, exposures. */
 export function Numbers({ found }: { found: GaugeFound }) {
   const lies = found.surroundings;
@@ -18,15 +9,15 @@ export function Numbers({ found }: { found: GaugeFound }) {
       <table className="mt-1 w-full">
         <tbody>
           {found.strengths.map((one) => (
-            <tr key={one.kind} className="border-b border-base-300">
+            <tr key={one.label} className="border-b border-base-300">
               <th scope="row" className="py-1 text-left font-normal">
-                {WORDS[one.kind] ?? one.kind}
+                {one.label}
               </th>
               <td className="text-right font-mono">
-                {one.value < 0.02 ? "did not come in" : `${one.value.toFixed(3)} ×`}
+                {one.there ? `${one.value.toFixed(3)} ×` : "did not come in"}
               </td>
               <td className="w-20 text-right font-mono text-soft">
-                {one.value < 0.02 ? "" : `± ${one.unsure.toFixed(3)}`}
+                {one.there && `± ${one.unsure.toFixed(3)}`}
               </td>
             </tr>
           ))}
@@ -45,13 +36,12 @@ export function Numbers({ found }: { found: GaugeFound }) {
                 Surroundings are turned by
               </th>
               <td className="text-right font-mono">
-                {lies.sure ? `${lies.turn_deg.toFixed(1)}°` : "not sure"}
+                {lies.sure
+                  ? `${lies.turn_deg.toFixed(1)}°${[lies.mirrored && ", mirrored", lies.up !== "as written" && `, ${lies.up}`].filter(Boolean).join("")}`
+                  : "not sure"}
               </td>
-              <td className="text-right text-soft">
-                {lies.sure &&
-                  [lies.mirrored && "mirrored", lies.up !== "as written" && lies.up]
-                    .filter(Boolean)
-                    .join(", ")}
+              <td className="text-right font-mono text-soft">
+                {lies.sure && `± ${lies.unsure_deg.toFixed(2)}°`}
               </td>
             </tr>
           )}
