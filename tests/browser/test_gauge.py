@@ -48,7 +48,8 @@ class Gauge(BrowserTest):
         with mock.patch.dict(SAMPLES, {"around": 8}):
             page.get_by_role("button", name="Read the pictures").click()
             expect(page.get_by_role("heading", name="Numbers")).to_be_visible(timeout=120_000)
-        expect(board.get_by_text("back.png", exact=True)).to_be_visible()
+        expect(board.get_by_text("15 marks")).to_be_visible()
+        expect(board.get_by_text("not read yet")).to_have_count(0)
         row = page.get_by_role("row", name="Surroundings are turned by")
         self.assertAlmostEqual(float(row.get_by_role("cell").first.inner_text().rstrip("°")), 0, delta=1.5)
         line = page.get_by_role("button", name="Occlusion under surroundings")
