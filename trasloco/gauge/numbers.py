@@ -33,6 +33,8 @@ _LEAST_MIRRORED, _FEW, _DARK = 200, 1200, 0.05
 """Pixels that must show a mirror, how many are looked at first, and light in nit below which all is alike."""
 _UNDER_A_PIXEL = np.array([(x, y) for y in (-0.45, 0.0, 0.45) for x in (-0.45, 0.0, 0.45)])
 """(9, 2) places under a pixel of a raster, which is soft at its border, against its middle, in pixels."""
+_SOFTER_PX = 0.5
+"""By how much a picture may be softer than it is thought to be."""
 _SOFT_PX, _EVEN = 1.5, 0.05
 """Light of lamps is softened, for it has grain; and by which share it may change from one pixel to the next where a
 strength is measured.
@@ -146,27 +148,29 @@ def roughness_power(
     }
     shown = {cell: mine.cell(one.cells[cell]) for cell in cells}
 
-    def cost(at: float, of: list[str]) -> float:
+    def cost(at: float, of: list[str], soft_px: float) -> float:
         made = []
         for cell in of:
             k = int(np.clip(np.searchsorted(logs, at) - 1, 0, len(logs) - 2))
             t = (at - logs[k]) / (logs[k + 1] - logs[k])
             light = np.exp(stacks[cell][k] * (1 - t) + stacks[cell][k + 1] * t)
-            made.append(difference(curve.display(light.astype(np.float32), stops), shown[cell]).mean())
+            look = curve.display(light.astype(np.float32), stops)
+            look = ndimage.gaussian_filter(look, (soft_px, soft_px, 0)) if soft_px else look
+            made.append(difference(look, shown[cell]).mean())
         return float(np.mean(made))
 
-    def best(of: list[str]) -> tuple[float, float]:
-        coarse = min(np.linspace(logs[0], logs[-1], 17), key=lambda at: cost(at, of))
+    def best(of: list[str], soft_px: float = 0.0) -> tuple[float, float]:
+        coarse = min(np.linspace(logs[0], logs[-1], 17), key=lambda at: cost(at, of, soft_px))
         step = float(logs[-1] - logs[0]) / 16
         bounds = (max(coarse - step, logs[0]), min(coarse + step, logs[-1]))
-        found = minimize_scalar(lambda at: cost(at, of), bounds=bounds, method="bounded")
+        found = minimize_scalar(lambda at: cost(at, of, soft_px), bounds=bounds, method="bounded")
         return float(np.exp(found.x)), float(found.fun)
 
     power, off = best(cells)
-    # Each ball by itself says how sure all of them are.
+    # How sure that is: each ball by itself tells, and what it would be were the picture a little softer than thought.
     alone = [best([cell])[0] for cell in cells]
-    unsure = float(np.std(alone, ddof=1)) / math.sqrt(len(alone)) if len(alone) > 1 else power
-    return Number(power, unsure), off
+    spread = float(np.std(alone, ddof=1)) / math.sqrt(len(alone)) if len(alone) > 1 else power
+    return Number(power, math.hypot(spread, power - best(cells, _SOFTER_PX)[0])), off
 
 
 @dataclass(frozen=True)
