@@ -3,8 +3,10 @@
 import numpy as np
 
 from trasloco.fit.formulas.codes import resize, to_depth, turn_green
+from trasloco.fit.nearest.response import response
+from trasloco.fit.nearest.stand import stand
 from trasloco.inventory.survey import notice
-from trasloco.proof.sample import render_sample
+from trasloco.render.sample import render_sample
 from trasloco.scene.color import delta_e_of_linear
 from trasloco.scene.model import DEFAULT_MATERIAL, Mesh, Node, Primitive, Scene
 from trasloco.sheets.library import sheet_named
@@ -14,6 +16,7 @@ if __name__ == "__main__":
         Scene("warm", materials={DEFAULT_MATERIAL.id: DEFAULT_MATERIAL}), DEFAULT_MATERIAL.id, 16, 2
     )
     delta_e_of_linear(picture.even, picture.odd)
+    response([DEFAULT_MATERIAL], stand(16))
     codes = np.zeros((8, 8, 3), np.uint8)
     to_depth(resize(turn_green(codes), 4, 4, "srgb"), 8)
     corner = np.eye(3, dtype=np.float32)

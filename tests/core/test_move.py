@@ -18,7 +18,7 @@ from trasloco import move
 from trasloco.formats.bundle import gather
 from trasloco.proof.compare import Verdict, compare
 from trasloco.proof.proving import under_light_of
-from trasloco.proof.sample import render_sample
+from trasloco.render.sample import render_sample
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, render, views_of
 from trasloco.scene.digest import digest

@@ -125,7 +125,7 @@ class _Look:
             label,
             self._said(self.meant, self.reference),
             self._said(got, self.arrival) + more,
-            same,
+            same and not has_step(self.crossing, "fit"),
             kept=kept,
         )
 

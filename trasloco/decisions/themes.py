@@ -9,6 +9,7 @@ from trasloco.decisions import (
     choosing,
     conventions,
     faces,
+    fitting,
     inputs,
     judging,
     lightmaps,
@@ -39,5 +40,6 @@ THEMES: list[ModuleType] = [
     moving,
     naming,
     shaping,
+    fitting,
     judging,
 ]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from trasloco.fit.formulas.changing import changed
 from trasloco.fit.model import Crossing
 from trasloco.inputs.table import VECTORS
 from trasloco.scene.images import Pixels
@@ -60,5 +61,11 @@ def strength_beside(crossing: Crossing) -> float:
 
 
 def as_it_lands(crossing: Crossing, values: Pixels) -> Pixels:
-    """What an input says in terms of the one it lands on: see-through is the opposite of opacity."""
-    return 1 - values if has_step(crossing, "see_through") else values
+    """What an input says in terms of the one it lands on: see-through is the opposite of opacity; what was
+    fitted is changed in that place.
+    """
+    values = 1 - values if has_step(crossing, "see_through") else values
+    for step in crossing.steps:
+        if step.kind == "fit" and "gain" in step.settings:
+            values = changed(values, step.settings["gain"], step.settings["offset"])
+    return values

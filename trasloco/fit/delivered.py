@@ -65,8 +65,8 @@ def delivered_scene(
     on_points = written_materials(plan.crossings)
 
     def colored(p: Primitive) -> Primitive:
-        if p.material in on_points:
-            return replace(p, colors=colors_on_points(p, scene))
+        if p.material is not None and p.material in on_points:
+            return replace(p, colors=colors_on_points(p, scene, on_points[p.material]))
         return replace(p, colors=None) if without_colors(p) else p
 
     meshes = {

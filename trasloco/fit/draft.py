@@ -82,7 +82,7 @@ class Draft:
         return (
             self.size is not None
             and not self.vectors
-            and not self.has("metal", "see_through")
+            and not self.has("metal", "see_through", "fit")
             and any(f != 1.0 for f in self.given.factor)
         )
 

@@ -7,6 +7,7 @@ from dataclasses import replace
 from trasloco.fit.draft import Draft, is_default
 from trasloco.fit.one_set import on_one_set
 from trasloco.fit.steps import FATES, PLANNED
+from trasloco.fit.steps.fitting import REASON, brought_by_fit, met_by_others
 from trasloco.fit.thin_walls import by_walls
 from trasloco.fit.way import Way
 from trasloco.inputs.table import DRAWN, INPUTS, ORDER
@@ -23,7 +24,8 @@ def drafts_of(way: Way) -> tuple[list[Draft], str]:
         for name, given in sorted(way.material.inputs.items(), key=lambda item: ORDER[item[0]])
         if not _says_nothing(name, given, way.material) and not (way.by_metalness and name == "metalness")
     ]
-    drafts = on_one_set(drafts, way)
+    drafts = [met_by_others(draft, way) for draft in on_one_set(drafts, way)]
+    drafts += brought_by_fit(drafts, way)
     return drafts, _see_through(drafts, way)
 
 
@@ -49,6 +51,8 @@ def _planned(draft: Draft, way: Way) -> Draft:
     for kind in PLANNED:
         if kind.plan is not None:
             draft = kind.plan(draft, way)
+    if draft.has("fit"):
+        draft = draft.close(f"{draft.reason} {REASON}".strip())
     return by_walls(draft, way)
 
 

@@ -210,7 +210,7 @@ def _meshes(
                 "custom properties",
                 f"{destination.name} keeps no custom properties.",
             )
-        on_points = written_materials(crossings) & worn
+        on_points = written_materials(crossings).keys() & worn
         if on_points:
             text = (
                 "with the base colour in them"

@@ -8,6 +8,7 @@ from trasloco.decisions.kinds import in_force
 from trasloco.fit.channels import land
 from trasloco.fit.crossings import baked
 from trasloco.fit.drafts import drafts_of
+from trasloco.fit.fitted import fits_in_force
 from trasloco.fit.geometry.backs import backs_for
 from trasloco.fit.geometry.shape_wishes import wishes_for
 from trasloco.fit.lights import lights_of
@@ -32,9 +33,11 @@ def plan_move(
     holding = in_force(decisions)
     largest = {d.target: d.value for d in holding if d.field == "largest_side" and d.value}
     paint = {d.target: d.value for d in holding if d.field == "paint" and d.value}
+    fits = fits_in_force(reference, destination, holding)
     for material in reference.materials.values():
         side = largest.get(material.id, largest.get("scene", 0))
-        way = Way(material, reference, source, destination, side, paint.get(material.id, ""))
+        colors, fit = paint.get(material.id, ""), fits.get(material.id)
+        way = Way(material, reference, source, destination, side, colors, fit)
         drafts, mode = drafts_of(way)
         alpha[material.id] = mode
         made, planned = land(drafts, way, namer)

@@ -8,6 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from trasloco.fit.draft import Draft, is_default, knows
+from trasloco.fit.fitted import Fitted
 from trasloco.scene.images import Image
 from trasloco.scene.model import Input, Material, Scene
 from trasloco.sheets.model import InputRule, Materials, Sheet
@@ -19,6 +20,7 @@ class Way:
 
     Attributes:
         largest: the longest side that is asked for, 0 for none. paint: how vertex colours are to travel.
+        fit: how its inputs are to come nearest, where others do not arrive.
     """
 
     material: Material
@@ -27,6 +29,7 @@ class Way:
     destination: Sheet
     largest: int = 0
     paint: str = ""
+    fit: Fitted | None = None
 
     @property
     def rules(self) -> Materials:

@@ -29,6 +29,8 @@ def material_entry(doc: Document, material: Material) -> dict[str, Any]:
         return entry
     for name, slot in SLOTS.items():
         given = material.inputs.get(name)
+        if given is None and slot.default not in (None, INPUTS[name].default):
+            given = Input(INPUTS[name].default)  # left out, glTF would assume another
         if given is not None:
             _write_slot(doc, entry, name, slot, given)
     pbr = entry.setdefault(PBR, {})

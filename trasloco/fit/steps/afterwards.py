@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from trasloco.fit.model import Step
-from trasloco.fit.steps import cutting, occluding, see_through
+from trasloco.fit.steps import cutting, fitting, occluding, see_through
 
-_KINDS = frozenset(module.KIND.name for module in (cutting, occluding, see_through))
+_KINDS = frozenset(module.KIND.name for module in (cutting, fitting, occluding, see_through))
 
 
 def on_the_whole(steps: Iterable[Step]) -> tuple[Step, ...]:

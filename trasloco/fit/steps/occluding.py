@@ -51,7 +51,7 @@ def _apply(plane: Plane, step: Step, order: Order) -> Plane:
     linear = plane.linear()
     base = order.partner("base_color")
     if base.texture is None and not flattened_here(order.crossing):
-        linear = np.broadcast_to(np.asarray(base.factor, np.float32), (*shade.shape[:2], 3))
+        linear = np.broadcast_to(np.asarray(order.crossing.given.factor, np.float32), (*shade.shape[:2], 3))
     if shade.shape[:2] != linear.shape[:2]:
         shade = np.clip(resample(shade, linear.shape[1], linear.shape[0]), 0, 1)
         shade = shade if shade.ndim == 3 else shade[..., None]

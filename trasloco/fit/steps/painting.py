@@ -28,7 +28,14 @@ def _plan(draft: Draft, way: Way) -> Draft:
         said = f"{len(colors)} flat colour{'s' if len(colors) > 1 else ''} made a palette"
         palette = Step("vertex_color", said, {"bake": True, "how": "palette"})
         side = palette_side(len(colors))
-        return replace(draft, value=(), mark="exact", reason="", steps=(palette,), size=(side, side))
+        return replace(
+            draft,
+            value=(),
+            mark="exact",
+            reason="",
+            steps=(palette, *on_the_whole(draft.steps)),
+            size=(side, side),
+        )
     drawn = Step("vertex_color", "vertex colour made an image", {"bake": True, "how": "atlas"})
     steps = (drawn, *on_the_whole(draft.steps))
     why = "A palette holds flat colours without an image only; paint" if way.paint == "palette" else "Paint"

@@ -183,6 +183,13 @@ def as_meant(arrival: Scene, arrived: str, reference: Scene, material: str, name
     )
 
 
+def lit_by(sample: Scene, picture: npt.NDArray[np.floating], name: str) -> Scene:
+    """A sample in other surroundings: a latitude-longitude picture (H, W, 3) in nit."""
+    id = f"sample:{name}"
+    image = identify(id, f"{name}.exr", f"{name}.exr", encode(picture.astype(np.float32), "exr"))
+    return replace(sample, images={**sample.images, id: image}, environment=Environment(id, 1.0))
+
+
 def _typical_color(scene: Scene, material_id: str) -> npt.NDArray[np.float32]:
     for mesh in scene.meshes.values():
         for primitive in mesh.primitives:

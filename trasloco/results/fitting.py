@@ -1,0 +1,243 @@
+"""The nearest look of a material at the destination: found by its table of reflectance, judged on the sample by
+the delivered bytes under three lights.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from trasloco import move as verbs
+from trasloco.errors import Refused
+from trasloco.fit.crossings import baked
+from trasloco.fit.fitted import Change, fitted_for, read, value_of
+from trasloco.fit.model import Plan
+from trasloco.fit.nearest.fitting import Curves, Task, curves, distance, fitted, task_of
+from trasloco.fit.nearest.surroundings import three
+from trasloco.fit.nearest.there import not_arriving
+from trasloco.gauge.meant import as_meant
+from trasloco.inputs.table import INPUTS
+from trasloco.proof.compare import compare
+from trasloco.proof.figure import Figure
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Picture, Quality, displayed, render
+from trasloco.render.sample import EV100, VIEW, lit_by, sample_scene
+from trasloco.render.sample import as_meant as shown_as_meant
+from trasloco.results.alone import only
+from trasloco.results.name import Name, named
+from trasloco.results.route import Route
+from trasloco.results.samples import sample_name
+from trasloco.scene.images import encode
+from trasloco.scene.model import Decision, Material, Scene
+
+_MADE = ("trasloco.results.fitting",)
+LIGHTS = ("its booth", "a low sun", "a window behind")
+_LOOKS = 120
+"""Looks at the sample, for good."""
+_QUICK, _FINE = (88, 8), (200, 24)
+"""Side in pixels and samples of pictures: first, and for good."""
+
+
+@dataclass(frozen=True)
+class Judged:
+    """One side of a material against what is meant, on the sample: mean ΔE (CIEDE2000) under each light, and
+    over all, each light as much as it counts; pictures, PNG.
+    """
+
+    lights: tuple[Figure, ...]
+    value: float
+    low: float
+    high: float
+    pictures: tuple[bytes, ...]
+
+
+@dataclass(frozen=True)
+class Nearest:
+    """A fit that may be taken.
+
+    Attributes:
+        missing: inputs that do not arrive. value: the decision that takes the fit, None where copied numbers
+            are the nearest that was found. table: ΔE by the table of reflectance, copied and fitted.
+        meant, copied, fitted: on the sample. drawn: labels of inputs that the sample shows as meant, since
+            they are drawn on the model.
+    """
+
+    missing: tuple[str, ...]
+    value: dict[str, object] | None
+    changes: dict[str, tuple[tuple[float, ...], Change]]
+    table: tuple[float, float]
+    meant: tuple[bytes, ...]
+    copied: Judged
+    fitted: Judged
+    curves: Curves
+    drawn: tuple[str, ...]
+
+
+def plain(decisions: Sequence[Decision]) -> list[Decision]:
+    """Decisions without fits: what copied numbers are made by."""
+    return [d for d in decisions if d.field != "fitted"]
+
+
+def can_be_fitted(plan: Plan, scene: Scene) -> dict[str, tuple[str, ...]]:
+    """Materials that lose something of their look, and what; a fit that was taken changes nothing of it."""
+    found = {}
+    for material in scene.materials.values():
+        covered = tuple(
+            c.name for c in plan.of(material.id) if any(s.text.startswith("met by") for s in c.steps)
+        )
+        missing = not_arriving(plan.of(material.id)) or covered
+        if missing and not material.unlit:
+            found[material.id] = missing
+    return found
+
+
+def nearest_name(route: Route, material: str, quick: bool, keep: tuple[str, ...] = ()) -> Name:
+    """A fit reads what a sample reads, and the faces that wear the material."""
+    scene = route.reference()
+    worn = [
+        (p.positions, p.indices, p.uvs)
+        for m in scene.meshes.values()
+        for p in m.primitives
+        if p.material == material
+    ]
+    return named("nearest", _MADE, sample_name(_plainly(route), material), worn, quick, sorted(keep))
+
+
+def _plainly(route: Route) -> Route:
+    return Route(
+        route.files,
+        route._read,
+        route.source,
+        route.destination,
+        plain(route.decisions),
+        route.store,
+        route.place,
+    )
+
+
+def task(route: Route, material: str, keep: tuple[str, ...] = ()) -> Task | None:
+    """What is to be fitted of a material, None where nothing is."""
+    scene = route.reference()
+    if material not in scene.materials:
+        raise Refused("There is no such material.", material, "Reload the page.")
+    plan = verbs.plan(only(scene, material), route.source, route.destination, plain(route.decisions))
+
+    def as_there(materials: list[Material]) -> list[Material]:
+        made = as_meant(Scene("even", materials={m.id: m for m in materials}), route.destination)
+        return list(made.materials.values())
+
+    return task_of(scene, material, plan, route.destination, keep, as_there)
+
+
+def nearest(route: Route, material: str, quick: bool = False, keep: tuple[str, ...] = ()) -> Nearest | None:
+    """The fit of a material, None where nothing of its look is lost or nothing may change."""
+
+    def make() -> Nearest | None:
+        given = task(route, material, keep)
+        return None if given is None else _made(route, material, given, quick)
+
+    made: Nearest | None = route.store.get_or_make(nearest_name(route, material, quick, keep).key, make)
+    return made
+
+
+def _made(route: Route, material: str, given: Task, quick: bool) -> Nearest:
+    scene, destination = route.reference(), route.destination
+    found = fitted(given, 0 if quick else _LOOKS)
+    holds_for = fitted_for(scene, scene.materials[material], destination)
+    value = value_of(found.fit, holds_for, destination)
+    side, samples = _QUICK if quick else _FINE
+    quality = Quality(side, side, samples, 3)
+    meant, ids = pictures(scene, material, quality)
+    before, drawn = judged(route, material, (meant, ids), quality, [])
+    after = before
+    if found.fit.changes:
+        after, drawn = judged(route, material, (meant, ids), quality, [Decision(material, "fitted", value)])
+    better = after.value < before.value - 1e-3
+    changes = {
+        name: (tuple(float(v) for v in given.points.shares @ given.model.given(name)), change)
+        for name, change in found.fit.changes.items()
+    }
+    shown = tuple(encode(displayed(p.radiance, EV100), "png") for p in meant)
+    return Nearest(
+        given.missing,
+        value if better else None,
+        changes if better else {},
+        (found.copied, found.fitted if better else found.copied),
+        shown,
+        before,
+        after if better else before,
+        curves(given, found.fit.changes if better else {}),
+        drawn,
+    )
+
+
+def pictures(scene: Scene, material: str, quality: Quality) -> tuple[list[Picture], tuple[str, ...]]:
+    """A material on the sample under the three lights, and the ids of what is in them."""
+    lit: list[Picture] = []
+    ids: tuple[str, ...] = ()
+    for picture, name in zip(three()[0], LIGHTS, strict=True):
+        flat = flatten(lit_by(sample_scene(scene, material), picture, name))
+        lit.append(render(flat, VIEW, quality))
+        ids = flat.material_ids
+    return lit, ids
+
+
+def judged(
+    route: Route,
+    material: str,
+    meant: tuple[list[Picture], tuple[str, ...]],
+    quality: Quality,
+    more: list[Decision],
+) -> tuple[Judged, tuple[str, ...]]:
+    """What arrives of a material, by its own delivered bytes with some more decisions, against what is meant;
+    and what of it the sample shows as meant.
+    """
+    scene = only(route.reference(), material)
+    plan = verbs.plan(scene, route.source, route.destination, [*plain(route.decisions), *more])
+    arrival = verbs.arrive(
+        verbs.package(verbs.carry(scene, plan, route.destination), route.destination), route.destination
+    )
+    arrived = next(iter(arrival.materials), "")
+    if not arrived:
+        raise Refused(
+            f"{route.destination.name} has no materials to be compared on a sample.",
+            material,
+            "See the proof.",
+        )
+    drawn = [crossing.name for crossing in plan.of(material) if baked(crossing)]
+    if drawn:
+        arrival = shown_as_meant(arrival, arrived, scene, material, drawn)
+    lit, _ = pictures(arrival, arrived, quality)
+    _, shares = three()
+    figures = []
+    for one, other in zip(meant[0], lit, strict=True):
+        compared = compare(one, other, EV100, (*meant[1], "none"), ("sample",), quick=True)
+        mine = next(share for share in compared.materials if share.id == material)
+        figures.append(mine.figure)
+    value, low, high = (
+        sum(s * getattr(f, part) for s, f in zip(shares, figures, strict=True))
+        for part in ("value", "low", "high")
+    )
+    shown = tuple(encode(displayed(p.radiance, EV100), "png") for p in lit)
+    return Judged(tuple(figures), value, low, high, shown), tuple(INPUTS[name].label for name in drawn)
+
+
+def nudged(route: Route, material: str, changes: dict[str, Change]) -> float:
+    """ΔE by the table of reflectance of changes made by hand, at once."""
+    given = task(route, material)
+    if given is None:
+        raise Refused("Nothing of this material is lost.", material, "Reload the page.")
+    return distance(given, changes)
+
+
+__all__ = [
+    "LIGHTS",
+    "Judged",
+    "Nearest",
+    "can_be_fitted",
+    "nearest",
+    "nearest_name",
+    "nudged",
+    "plain",
+    "read",
+]
