@@ -18,9 +18,9 @@ from trasloco import move
 from trasloco.formats.bundle import gather
 from trasloco.proof.compare import Verdict, compare
 from trasloco.proof.proving import under_light_of
-from trasloco.render.sample import render_sample
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, render, views_of
+from trasloco.render.sample import render_sample
 from trasloco.scene.digest import digest
 from trasloco.scene.model import Scene
 

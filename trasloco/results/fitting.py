@@ -4,15 +4,17 @@ the delivered bytes under three lights.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from trasloco import move as verbs
 from trasloco.errors import Refused
 from trasloco.fit.crossings import baked
-from trasloco.fit.fitted import Change, fitted_for, read, value_of
+from trasloco.fit.fitted import Change, Fitted, fitted_for, value_of
+from trasloco.fit.fitted import named as named_inputs
 from trasloco.fit.model import Plan
 from trasloco.fit.nearest.fitting import Curves, Task, curves, distance, fitted, task_of
+from trasloco.fit.nearest.model import Free
 from trasloco.fit.nearest.surroundings import three
 from trasloco.fit.nearest.there import not_arriving
 from trasloco.gauge.meant import as_meant
@@ -120,6 +122,16 @@ def task(route: Route, material: str, keep: tuple[str, ...] = ()) -> Task | None
     scene = route.reference()
     if material not in scene.materials:
         raise Refused("There is no such material.", material, "Reload the page.")
+
+    def make() -> Task | None:
+        return _task(route, scene, material, keep)
+
+    key = named("fit task", _MADE, nearest_name(route, material, True, keep)).key
+    made: Task | None = route.store.get_or_make(key, make, keep=False)
+    return made
+
+
+def _task(route: Route, scene: Scene, material: str, keep: tuple[str, ...]) -> Task | None:
     plan = verbs.plan(only(scene, material), route.source, route.destination, plain(route.decisions))
 
     def as_there(materials: list[Material]) -> list[Material]:
@@ -222,22 +234,100 @@ def judged(
     return Judged(tuple(figures), value, low, high, shown), tuple(INPUTS[name].label for name in drawn)
 
 
-def nudged(route: Route, material: str, changes: dict[str, Change]) -> float:
-    """ΔE by the table of reflectance of changes made by hand, at once."""
+def nudged(
+    route: Route, material: str, inputs: Mapping[str, tuple[Sequence[float], Sequence[float]]]
+) -> tuple[float, float]:
+    """ΔE by the table of reflectance, of copied numbers and of gains and offsets made by hand.
+
+    Raises:
+        Refused: an input that may not change here, or numbers that are too many or too few.
+    """
     given = task(route, material)
     if given is None:
-        raise Refused("Nothing of this material is lost.", material, "Reload the page.")
-    return distance(given, changes)
+        raise nothing_lost(material)
+    free = {one.name: one.channels for one in given.model.free}
+    changes = {}
+    for name, (gain, offset) in inputs.items():
+        if name not in free or {len(gain), len(offset)} != {free[name]}:
+            label = INPUTS[name].label if name in INPUTS else name
+            raise Refused("This cannot be changed so.", label, "Change one of the inputs that are listed.")
+        changes[name] = Change(tuple(gain), tuple(offset))
+    return distance(given, {}), distance(given, changes)
+
+
+def nothing_lost(material: str) -> Refused:
+    return Refused(
+        "Nothing of this material's look is lost on the way.",
+        material,
+        "Choose another, or see its crossings.",
+    )
+
+
+def known(route: Route, material: str) -> Nearest | None:
+    """The fit of a material where it was looked for already: for good, or at a first look."""
+    for quick in (False, True):
+        key = nearest_name(route, material, quick).key
+        if route.store.has(key):
+            return nearest(route, material, quick)
+    return None
+
+
+def lights() -> list[tuple[str, float]]:
+    """The lights of the sample, and how much each counts."""
+    return [(name, float(share)) for name, share in zip(LIGHTS, three()[1], strict=True)]
+
+
+def all_free(route: Route, material: str) -> tuple[Free, ...]:
+    """Inputs that may change, whatever was asked to stay."""
+    given = task(route, material)
+    return given.model.free if given is not None else ()
+
+
+def holds_for(route: Route, material: str) -> str:
+    scene = route.reference()
+    return fitted_for(scene, scene.materials[material], route.destination)
+
+
+def nothing_changed(made: Nearest) -> Fitted:
+    return Fitted({}, made.missing)
+
+
+def remains(made: Nearest, name: str, destination: str) -> str:
+    """What remains and why, in words: where over the angle of view the light is most off."""
+    off = [abs(a - b) for a, b in zip(made.curves.fitted, made.curves.meant, strict=True)]
+    at = max(range(len(off)), key=lambda k: off[k])
+    where = (
+        "facing the eye"
+        if made.curves.degrees[at] < 30
+        else "at its rim"
+        if made.curves.degrees[at] > 60
+        else "turned away by half"
+    )
+    worst = max(range(len(LIGHTS)), key=lambda k: made.fitted.lights[k].value)
+    lost = named_inputs(made.missing)
+    if made.value is None:
+        return f"{destination} has no input that stands in for {lost}: copied numbers are the nearest that was found."
+    share = 1 - made.fitted.value / max(made.copied.value, 1e-6)
+    return (
+        f"{share:.0%} of the difference is met. What remains is most in {LIGHTS[worst]}, and where {name} is {where}:"
+        f" {destination} has no {lost}."
+    )
 
 
 __all__ = [
     "LIGHTS",
     "Judged",
     "Nearest",
+    "all_free",
     "can_be_fitted",
+    "holds_for",
+    "known",
+    "lights",
     "nearest",
     "nearest_name",
+    "nothing_changed",
+    "nothing_lost",
     "nudged",
     "plain",
-    "read",
+    "remains",
 ]

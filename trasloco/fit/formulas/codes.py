@@ -52,7 +52,7 @@ def relief(heights: Pixels, depth: float, inverted: bool = False) -> npt.NDArray
 
 def decode(texels: Pixels, encoding: Encoding) -> npt.NDArray[np.float32]:
     """Linear float32 of encoded texels."""
-    if encoding == "linear" or texels.dtype.kind == "f":
+    if encoding == "linear":
         return unit_floats(texels)
     return decode_srgb8(texels) if texels.dtype == np.uint8 else srgb_to_linear(unit_floats(texels))
 

@@ -1719,6 +1719,81 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/nearest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rows */
+        get: operations["server_moves_api_nearest_rows"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/nearest/one": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One
+         * @description A material's fit, measured; 202 while it is being made: ask again. ``keep``: inputs that stay as they
+         *     are, with commas between.
+         */
+        get: operations["server_moves_api_nearest_one"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/nearest/all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit All
+         * @description Look for the nearest looks of materials, all that lose something where none is named, and take them.
+         */
+        post: operations["server_moves_api_nearest_fit_all"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/nearest/nudged": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Nudged */
+        post: operations["server_moves_api_nearest_nudged"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kept": {
         parameters: {
             query?: never;
@@ -7089,6 +7164,193 @@ export interface components {
             /** Images */
             images: components["schemas"]["AsideOut"][];
         };
+        /**
+         * NearestFigures
+         * @description Mean ΔE on the sample over three lights; ``found`` is whether a nearer look than copied numbers was.
+         */
+        NearestFigures: {
+            /** Copied */
+            copied: number;
+            /** Fitted */
+            fitted: number;
+            /** Found */
+            found: boolean;
+        };
+        /**
+         * NearestRow
+         * @description A material that loses something of its look. ``stale``: a fit was taken for what it was before.
+         */
+        NearestRow: {
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Missing */
+            missing: string[];
+            /** Taken */
+            taken: boolean;
+            /** Stale */
+            stale: boolean;
+            figures: components["schemas"]["NearestFigures"] | null;
+        };
+        /** NearestRows */
+        NearestRows: {
+            /** Destination */
+            destination: string;
+            /** Version */
+            version: string;
+            /** Rows */
+            rows: components["schemas"]["NearestRow"][];
+        };
+        /**
+         * NearestChange
+         * @description An input of the destination: what it is copied as (mean over the material), and what a fit makes of it.
+         *
+         *     ``how``: its number; along a line where an image lies under it; a gain where colours on points do.
+         */
+        NearestChange: {
+            /** Input */
+            input: string;
+            /** Label */
+            label: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "number" | "line" | "gain";
+            /** Copied */
+            copied: number[];
+            /** Gain */
+            gain: number[];
+            /** Offset */
+            offset: number[];
+            /** Changed */
+            changed: boolean;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+        };
+        /**
+         * NearestCurves
+         * @description Light as shown, 0 to 1, over the angle of view in degrees.
+         */
+        NearestCurves: {
+            /** Degrees */
+            degrees: number[];
+            /** Meant */
+            meant: number[];
+            /** Copied */
+            copied: number[];
+            /** Fitted */
+            fitted: number[];
+        };
+        /**
+         * NearestLight
+         * @description One light: pictures by their digests, ΔE of both sides with what it may be more or less.
+         */
+        NearestLight: {
+            /** Name */
+            name: string;
+            /** Counts */
+            counts: number;
+            /** Meant */
+            meant: string;
+            /** Copied */
+            copied: string;
+            /** Fitted */
+            fitted: string;
+            /** Copied Delta E */
+            copied_delta_e: number;
+            /** Fitted Delta E */
+            fitted_delta_e: number;
+            /** Unsure */
+            unsure: number;
+        };
+        /** NearestOut */
+        NearestOut: {
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Destination */
+            destination: string;
+            /** Missing */
+            missing: string[];
+            /** Kept */
+            kept: string[];
+            /** Found */
+            found: boolean;
+            /** Copied */
+            copied: number;
+            /** Fitted */
+            fitted: number;
+            /** Unsure */
+            unsure: number;
+            /** Table */
+            table: number[];
+            /** Lights */
+            lights: components["schemas"]["NearestLight"][];
+            /** Inputs */
+            inputs: components["schemas"]["NearestChange"][];
+            /** Value */
+            value: {
+                [key: string]: unknown;
+            };
+            curves: components["schemas"]["NearestCurves"];
+            /** Drawn */
+            drawn: string[];
+            /** Remains */
+            remains: string;
+        };
+        /**
+         * FitAllIn
+         * @description Which materials, all that lose something where none is named; whether what is found is taken at once.
+         */
+        FitAllIn: {
+            /**
+             * Materials
+             * @default []
+             */
+            materials: string[];
+            /**
+             * Take
+             * @default true
+             */
+            take: boolean;
+        };
+        /**
+         * Nudged
+         * @description ΔE by the table of reflectance.
+         */
+        Nudged: {
+            /** Delta E */
+            delta_e: number;
+            /** Copied */
+            copied: number;
+        };
+        /**
+         * ByHand
+         * @description Gain x what is given + offset; the offset alone where it is a number.
+         */
+        ByHand: {
+            /** Gain */
+            gain: number[];
+            /** Offset */
+            offset: number[];
+        };
+        /**
+         * NudgeIn
+         * @description Changes made by hand, by input.
+         */
+        NudgeIn: {
+            /** Material */
+            material: string;
+            /** Inputs */
+            inputs: {
+                [key: string]: components["schemas"]["ByHand"];
+            };
+        };
         /** KeptOut */
         KeptOut: {
             /** Id */
@@ -11175,6 +11437,115 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_moves_api_nearest_rows: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NearestRows"];
+                };
+            };
+        };
+    };
+    server_moves_api_nearest_one: {
+        parameters: {
+            query: {
+                material: string;
+                keep?: string;
+                quick?: boolean;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NearestOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Coming"];
+                };
+            };
+        };
+    };
+    server_moves_api_nearest_fit_all: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitAllIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_nearest_nudged: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NudgeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nudged"];
+                };
             };
         };
     };

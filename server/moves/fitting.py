@@ -1,0 +1,33 @@
+"""The job that fits materials: all that lose something of their look, or some."""
+
+from __future__ import annotations
+
+from django.contrib.auth.models import User
+
+from server.moves.bench import Bench
+from server.moves.deciding import keep_decisions
+from server.moves.models import Job
+from trasloco.errors import Refused
+from trasloco.progress import Progress, part_of
+from trasloco.results import fitting
+from trasloco.results.records import Decision
+
+
+def fit(job: Job, report: Progress) -> None:
+    """Look for the nearest look of materials, and take those that are nearer than copied numbers as one act."""
+    asked = job.settings
+    bench = Bench(job.move)
+    held = fitting.can_be_fitted(bench.plan(), bench.reference())
+    chosen = [id for id in asked.get("materials") or held if id in held]
+    if not chosen:
+        raise Refused("Nothing of any look is lost on the way.", job.move.name, "There is nothing to fit.")
+    taken: list[Decision] = []
+    for number, material in enumerate(chosen):
+        name = bench.reference().materials[material].name
+        part_of(report, number / len(chosen), (number + 1) / len(chosen))(0.0, f"fitting {name}")
+        found = fitting.nearest(bench, material)
+        if found is not None and found.value is not None:
+            taken.append(Decision(material, "fitted", found.value))
+    if taken and asked.get("take"):
+        report(0.98, "taking what was found")
+        keep_decisions(Bench(job.move), taken, User.objects.filter(pk=asked.get("by") or 0).first())

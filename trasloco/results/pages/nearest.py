@@ -1,0 +1,112 @@
+"""What the page of nearest looks shows."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from trasloco.decisions.kinds import in_force
+from trasloco.fit.fitted import Change, fitted_for, read, value_of
+from trasloco.fit.nearest.model import Free
+from trasloco.inputs.table import INPUTS
+from trasloco.results import fitting
+from trasloco.results.route import Route
+
+
+def rows_out(route: Route) -> dict[str, Any]:
+    scene, plan = route.reference(), route.plan_so_far()
+    taken = {d.target: d.value for d in in_force(route.decisions) if d.field == "fitted" and d.value}
+    rows = []
+    for id, missing in fitting.can_be_fitted(plan, scene).items():
+        material, value = scene.materials[id], taken.get(id)
+        holds = value is not None and value["holds_for"] == fitted_for(scene, material, route.destination)
+        known = fitting.known(route, id)
+        rows.append(
+            {
+                "material": id,
+                "name": material.name,
+                "missing": [INPUTS[name].label for name in missing],
+                "taken": holds,
+                "stale": value is not None and not holds,
+                "figures": {
+                    "copied": known.copied.value,
+                    "fitted": known.fitted.value,
+                    "found": known.value is not None,
+                }
+                if known is not None
+                else None,
+            }
+        )
+    return {"destination": route.destination.name, "version": route.landed_name.key, "rows": rows}
+
+
+def one_out(route: Route, material: str, quick: bool, keep: tuple[str, ...]) -> dict[str, Any]:
+    made, given = fitting.nearest(route, material, quick, keep), fitting.task(route, material, keep)
+    if made is None or given is None:
+        raise fitting.nothing_lost(material)
+    scene = route.reference()
+
+    fit = read(made.value) if made.value else None
+    changes = dict(fit.changes) if fit else {}
+    value = made.value or value_of(
+        fitting.nothing_changed(made), fitting.holds_for(route, material), route.destination
+    )
+    return {
+        "material": material,
+        "name": scene.materials[material].name,
+        "destination": route.destination.name,
+        "missing": [INPUTS[one].label for one in made.missing],
+        "kept": list(keep),
+        "found": made.value is not None,
+        "copied": made.copied.value,
+        "fitted": made.fitted.value,
+        "unsure": made.fitted.high - made.fitted.value,
+        "table": list(made.table),
+        "lights": [
+            {"name": title, "counts": counts, **_light_out(made, k)}
+            for k, (title, counts) in enumerate(fitting.lights())
+        ],
+        "inputs": [
+            _input_out(one, [float(v) for v in given.points.shares @ given.model.given(one.name)], changes)
+            for one in fitting.all_free(route, material)
+        ],
+        "value": value,
+        "curves": {
+            "degrees": list(made.curves.degrees),
+            "meant": list(made.curves.meant),
+            "copied": list(made.curves.copied),
+            "fitted": list(made.curves.fitted),
+        },
+        "drawn": list(made.drawn),
+        "remains": fitting.remains(made, scene.materials[material].name, route.destination.name),
+    }
+
+
+def _light_out(made: fitting.Nearest, k: int) -> dict[str, Any]:
+    """Figures and pictures, PNG, of one light."""
+    before, after = made.copied.lights[k], made.fitted.lights[k]
+    return {
+        "meant": made.meant[k],
+        "copied": made.copied.pictures[k],
+        "fitted": made.fitted.pictures[k],
+        "copied_delta_e": before.value,
+        "fitted_delta_e": after.value,
+        "unsure": max(after.high - after.value, after.value - after.low),
+    }
+
+
+def _input_out(one: Free, copied: list[float], changes: dict[str, Change]) -> dict[str, Any]:
+    n = one.channels
+    still = Change((0.0,) * n, tuple(copied)) if one.how == "number" else Change((1.0,) * n, (0.0,) * n)
+    change = changes.get(one.name, still)
+    least, most = next(iter(one.bounds()))
+    return {
+        "input": one.name,
+        "label": INPUTS[one.name].label,
+        "how": one.how,
+        "copied": copied,
+        "gain": list(change.gain),
+        "offset": list(change.offset),
+        "changed": one.name in changes,
+        "least": least,
+        "most": most,
+    }
