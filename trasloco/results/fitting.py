@@ -61,12 +61,14 @@ class Nearest:
         missing: inputs that do not arrive. value: the decision that takes the fit, None where copied numbers
             are the nearest that was found. table: ΔE by the table of reflectance, copied and fitted.
         meant, copied, fitted: on the sample. drawn: labels of inputs that the sample shows as meant, since
-            they are drawn on the model.
+            they are drawn on the model. free: inputs that may change, with what they are copied as on average,
+            those that were asked to stay among them. rough: whether it is a first look.
     """
 
     missing: tuple[str, ...]
     value: dict[str, object] | None
-    changes: dict[str, tuple[tuple[float, ...], Change]]
+    free: tuple[tuple[Free, tuple[float, ...]], ...]
+    rough: bool
     table: tuple[float, float]
     meant: tuple[bytes, ...]
     copied: Judged
@@ -126,9 +128,12 @@ def task(route: Route, material: str, keep: tuple[str, ...] = ()) -> Task | None
     def make() -> Task | None:
         return _task(route, scene, material, keep)
 
-    key = named("fit task", _MADE, nearest_name(route, material, True, keep)).key
-    made: Task | None = route.store.get_or_make(key, make, keep=False)
+    made: Task | None = route.store.get_or_make(task_name(route, material, keep).key, make, keep=False)
     return made
+
+
+def task_name(route: Route, material: str, keep: tuple[str, ...] = ()) -> Name:
+    return named("fit task", _MADE, nearest_name(route, material, quick=True, keep=keep))
 
 
 def _task(route: Route, scene: Scene, material: str, keep: tuple[str, ...]) -> Task | None:
@@ -165,15 +170,17 @@ def _made(route: Route, material: str, given: Task, quick: bool) -> Nearest:
     if found.fit.changes:
         after, drawn = judged(route, material, (meant, ids), quality, [Decision(material, "fitted", value)])
     better = after.value < before.value - 1e-3
-    changes = {
-        name: (tuple(float(v) for v in given.points.shares @ given.model.given(name)), change)
-        for name, change in found.fit.changes.items()
-    }
+    whole = task(route, material) or given
+    free = tuple(
+        (one, tuple(float(v) for v in whole.points.shares @ whole.model.given(one.name)))
+        for one in whole.model.free
+    )
     shown = tuple(encode(displayed(p.radiance, EV100), "png") for p in meant)
     return Nearest(
         given.missing,
         value if better else None,
-        changes if better else {},
+        free,
+        quick,
         (found.copied, found.fitted if better else found.copied),
         shown,
         before,
@@ -263,24 +270,17 @@ def nothing_lost(material: str) -> Refused:
     )
 
 
-def known(route: Route, material: str) -> Nearest | None:
+def known(route: Route, material: str, keep: tuple[str, ...] = ()) -> Nearest | None:
     """The fit of a material where it was looked for already: for good, or at a first look."""
     for quick in (False, True):
-        key = nearest_name(route, material, quick).key
-        if route.store.has(key):
-            return nearest(route, material, quick)
+        if route.store.has(nearest_name(route, material, quick, keep).key):
+            return nearest(route, material, quick, keep)
     return None
 
 
 def lights() -> list[tuple[str, float]]:
     """The lights of the sample, and how much each counts."""
     return [(name, float(share)) for name, share in zip(LIGHTS, three()[1], strict=True)]
-
-
-def all_free(route: Route, material: str) -> tuple[Free, ...]:
-    """Inputs that may change, whatever was asked to stay."""
-    given = task(route, material)
-    return given.model.free if given is not None else ()
 
 
 def holds_for(route: Route, material: str) -> str:
@@ -318,7 +318,6 @@ __all__ = [
     "LIGHTS",
     "Judged",
     "Nearest",
-    "all_free",
     "can_be_fitted",
     "holds_for",
     "known",
@@ -330,4 +329,6 @@ __all__ = [
     "nudged",
     "plain",
     "remains",
+    "task",
+    "task_name",
 ]

@@ -30,20 +30,26 @@ def rows(request: HttpRequest, move_id: int) -> Any:
 
 
 @router.get("/moves/{move_id}/nearest/one", response={200: NearestOut, 202: Coming})
-def one(request: HttpRequest, move_id: int, material: str, keep: str = "", quick: bool = False) -> Any:
-    """A material's fit, measured; 202 while it is being made: ask again. ``keep``: inputs that stay as they
-    are, with commas between.
+def one(request: HttpRequest, move_id: int, material: str, keep: str = "") -> Any:
+    """A material's fit, measured: a first look, while the one for good is being made; 202 before that. Ask
+    again. ``keep``: inputs that stay as they are, with commas between.
     """
     bench = ready(move_id)
     kept = tuple(filter(None, keep.split(",")))
-    key = fitting.nearest_name(bench, material, quick, kept).key
+    made = fitting.known(bench, material, kept)
+    if made is None or made.rough:
+        quick = made is None
+        key = fitting.nearest_name(bench, material, quick, kept).key
 
-    def make(report: Progress) -> None:
-        fitting.nearest(ready(move_id), material, quick, kept)
+        def make(report: Progress) -> None:
+            fitting.nearest(ready(move_id), material, quick, kept)
 
-    if not store.has(key) and not soon(f"nearest {quick} of {move_id}", key, make):
+        soon(f"nearest of {move_id}", key, make)
+        made = fitting.known(bench, material, kept)
+    if made is None:
         return 202, {"coming": True}
-    return 200, _by_digest(key, pages.one_out(bench, material, quick, kept))
+    key = fitting.nearest_name(bench, material, made.rough, kept).key
+    return 200, _by_digest(key, pages.one_out(bench, material, made, kept))
 
 
 def _by_digest(key: str, told: dict[str, Any]) -> dict[str, Any]:
@@ -63,9 +69,17 @@ def fit_all(request: HttpRequest, move_id: int, wanted: FitAllIn) -> Any:
     return desk.job_out(jobs.start(ready(move_id).move, "fit", asked))
 
 
-@router.post("/moves/{move_id}/nearest/nudged", response=Nudged)
+@router.post("/moves/{move_id}/nearest/nudged", response={200: Nudged, 202: Coming})
 def nudged(request: HttpRequest, move_id: int, wanted: NudgeIn) -> Any:
+    """What changes by hand come to; 202 while what they are measured by is being made: ask again."""
+    bench = ready(move_id)
+
+    def make(report: Progress) -> None:
+        fitting.task(ready(move_id), wanted.material)
+
+    if not soon(f"fit task of {move_id}", fitting.task_name(bench, wanted.material).key, make):
+        return 202, {"coming": True}
     copied, after = fitting.nudged(
-        ready(move_id), wanted.material, {name: (one.gain, one.offset) for name, one in wanted.inputs.items()}
+        bench, wanted.material, {name: (one.gain, one.offset) for name, one in wanted.inputs.items()}
     )
-    return {"copied": copied, "delta_e": after}
+    return 200, {"copied": copied, "delta_e": after}

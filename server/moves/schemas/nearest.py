@@ -8,6 +8,13 @@ from ninja import Schema
 from pydantic import Field
 
 
+class ByHand(Schema):
+    """Gain x what is given + offset; the offset alone where it is a number."""
+
+    gain: Annotated[list[Annotated[float, Field(ge=-10, le=10)]], Field(max_length=3)]
+    offset: Annotated[list[Annotated[float, Field(ge=-10, le=10)]], Field(max_length=3)]
+
+
 class NearestFigures(Schema):
     """Mean ΔE on the sample over three lights; ``found`` is whether a nearer look than copied numbers was."""
 
@@ -21,15 +28,18 @@ class NearestRow(Schema):
 
     material: str
     name: str
+    key: str
+    """What its fit is made from: another key is another fit."""
     missing: list[str]
     taken: bool
     stale: bool
+    inputs: dict[str, ByHand] | None
+    """What the fit that was taken changes."""
     figures: NearestFigures | None
 
 
 class NearestRows(Schema):
     destination: str
-    version: str
     rows: list[NearestRow]
 
 
@@ -78,6 +88,8 @@ class NearestOut(Schema):
     destination: str
     missing: list[str]
     kept: list[str]
+    rough: bool
+    """Whether it is a first look, and the one for good is being made."""
     found: bool
     copied: float
     fitted: float
@@ -91,13 +103,6 @@ class NearestOut(Schema):
     drawn: list[str]
     remains: str
     """What remains, in words."""
-
-
-class ByHand(Schema):
-    """Gain x what is given + offset; the offset alone where it is a number."""
-
-    gain: Annotated[list[Annotated[float, Field(ge=-10, le=10)]], Field(max_length=3)]
-    offset: Annotated[list[Annotated[float, Field(ge=-10, le=10)]], Field(max_length=3)]
 
 
 class NudgeIn(Schema):

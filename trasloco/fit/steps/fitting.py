@@ -29,13 +29,13 @@ def _plan(draft: Draft, way: Way) -> Draft:
         return draft.then(
             Step(
                 "fit",
-                f"fitted: times {gain}, plus {offset}",
+                f"fitted: × {gain} + {offset}".replace("+ -", "− "),
                 {"gain": list(change.gain), "offset": list(change.offset)},
             )
         )
     if given.vertex_color and way.painted:
         factor = tuple(f * g for f, g in zip(given.factor, change.gain, strict=True))
-        said = f"fitted: times {_one_or_more(change.gain)}"
+        said = f"fitted: × {_one_or_more(change.gain)}"
     else:
         factor, said = change.offset, f"fitted: {_one_or_more(given.factor)} to {_one_or_more(change.offset)}"
     return replace(draft.then(Step("fit", said)), given=replace(given, factor=factor))
@@ -52,7 +52,9 @@ def _drawn_later(draft: Draft, way: Way) -> bool:
 
 
 def _one_or_more(values: tuple[float, ...]) -> str:
-    return " ".join(f"{v:.3g}" for v in (values if len(set(values)) > 1 else values[:1]))
+    """Two digits behind the point; one number where channels hardly differ."""
+    alike = max(values) - min(values) < 0.02
+    return " ".join(f"{v:.2f}".rstrip("0").rstrip(".") for v in (values[:1] if alike else values))
 
 
 def met_by_others(draft: Draft, way: Way) -> Draft:

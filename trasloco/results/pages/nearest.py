@@ -24,9 +24,11 @@ def rows_out(route: Route) -> dict[str, Any]:
             {
                 "material": id,
                 "name": material.name,
+                "key": fitting.nearest_name(route, id, quick=False).key,
                 "missing": [INPUTS[name].label for name in missing],
                 "taken": holds,
                 "stale": value is not None and not holds,
+                "inputs": value["inputs"] if value is not None and holds else None,
                 "figures": {
                     "copied": known.copied.value,
                     "fitted": known.fitted.value,
@@ -36,13 +38,10 @@ def rows_out(route: Route) -> dict[str, Any]:
                 else None,
             }
         )
-    return {"destination": route.destination.name, "version": route.landed_name.key, "rows": rows}
+    return {"destination": route.destination.name, "rows": rows}
 
 
-def one_out(route: Route, material: str, quick: bool, keep: tuple[str, ...]) -> dict[str, Any]:
-    made, given = fitting.nearest(route, material, quick, keep), fitting.task(route, material, keep)
-    if made is None or given is None:
-        raise fitting.nothing_lost(material)
+def one_out(route: Route, material: str, made: fitting.Nearest, keep: tuple[str, ...]) -> dict[str, Any]:
     scene = route.reference()
 
     fit = read(made.value) if made.value else None
@@ -56,6 +55,7 @@ def one_out(route: Route, material: str, quick: bool, keep: tuple[str, ...]) -> 
         "destination": route.destination.name,
         "missing": [INPUTS[one].label for one in made.missing],
         "kept": list(keep),
+        "rough": made.rough,
         "found": made.value is not None,
         "copied": made.copied.value,
         "fitted": made.fitted.value,
@@ -65,10 +65,7 @@ def one_out(route: Route, material: str, quick: bool, keep: tuple[str, ...]) -> 
             {"name": title, "counts": counts, **_light_out(made, k)}
             for k, (title, counts) in enumerate(fitting.lights())
         ],
-        "inputs": [
-            _input_out(one, [float(v) for v in given.points.shares @ given.model.given(one.name)], changes)
-            for one in fitting.all_free(route, material)
-        ],
+        "inputs": [_input_out(one, list(copied), changes) for one, copied in made.free],
         "value": value,
         "curves": {
             "degrees": list(made.curves.degrees),

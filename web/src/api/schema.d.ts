@@ -1745,8 +1745,8 @@ export interface paths {
         };
         /**
          * One
-         * @description A material's fit, measured; 202 while it is being made: ask again. ``keep``: inputs that stay as they
-         *     are, with commas between.
+         * @description A material's fit, measured: a first look, while the one for good is being made; 202 before that. Ask
+         *     again. ``keep``: inputs that stay as they are, with commas between.
          */
         get: operations["server_moves_api_nearest_one"];
         put?: never;
@@ -1786,7 +1786,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Nudged */
+        /**
+         * Nudged
+         * @description What changes by hand come to; 202 while what they are measured by is being made: ask again.
+         */
         post: operations["server_moves_api_nearest_nudged"];
         delete?: never;
         options?: never;
@@ -7165,6 +7168,16 @@ export interface components {
             images: components["schemas"]["AsideOut"][];
         };
         /**
+         * ByHand
+         * @description Gain x what is given + offset; the offset alone where it is a number.
+         */
+        ByHand: {
+            /** Gain */
+            gain: number[];
+            /** Offset */
+            offset: number[];
+        };
+        /**
          * NearestFigures
          * @description Mean ΔE on the sample over three lights; ``found`` is whether a nearer look than copied numbers was.
          */
@@ -7185,20 +7198,24 @@ export interface components {
             material: string;
             /** Name */
             name: string;
+            /** Key */
+            key: string;
             /** Missing */
             missing: string[];
             /** Taken */
             taken: boolean;
             /** Stale */
             stale: boolean;
+            /** Inputs */
+            inputs: {
+                [key: string]: components["schemas"]["ByHand"];
+            } | null;
             figures: components["schemas"]["NearestFigures"] | null;
         };
         /** NearestRows */
         NearestRows: {
             /** Destination */
             destination: string;
-            /** Version */
-            version: string;
             /** Rows */
             rows: components["schemas"]["NearestRow"][];
         };
@@ -7279,6 +7296,8 @@ export interface components {
             missing: string[];
             /** Kept */
             kept: string[];
+            /** Rough */
+            rough: boolean;
             /** Found */
             found: boolean;
             /** Copied */
@@ -7328,16 +7347,6 @@ export interface components {
             delta_e: number;
             /** Copied */
             copied: number;
-        };
-        /**
-         * ByHand
-         * @description Gain x what is given + offset; the offset alone where it is a number.
-         */
-        ByHand: {
-            /** Gain */
-            gain: number[];
-            /** Offset */
-            offset: number[];
         };
         /**
          * NudgeIn
@@ -11467,7 +11476,6 @@ export interface operations {
             query: {
                 material: string;
                 keep?: string;
-                quick?: boolean;
             };
             header?: never;
             path: {
@@ -11545,6 +11553,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Nudged"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Coming"];
                 };
             };
         };

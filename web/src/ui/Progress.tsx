@@ -16,6 +16,7 @@ const WORDS: Record<string, string> = {
   deliver: "Delivery",
   account: "Books",
   again: "Second look",
+  fit: "Nearest looks",
   gauge: "Gauge",
   "read gauge": "Gauge",
 };

@@ -3,6 +3,7 @@ import { useSearchParams } from "react-router";
 
 import { type Fit, type Material, pictures } from "../../api/client";
 import { useFamilies, useFit } from "../../api/hooks";
+import { useNearestRows } from "../../api/nearest";
 import { Ledger } from "../../ui/Ledger";
 import { Mark, type MarkName } from "../../ui/Mark";
 import { Notice, Waiting } from "../../ui/Notice";
@@ -11,6 +12,7 @@ import { Crossings } from "./Crossings";
 import { Families } from "./Families";
 import { ManyMaterials } from "./ManyMaterials";
 import { Meshes } from "./Meshes";
+import { NearestPage } from "./nearest/NearestPage";
 import { OnModel } from "./OnModel";
 import { SampleBooth } from "./SampleBooth";
 import { Unaccounted } from "./Unaccounted";
@@ -27,6 +29,7 @@ export function FitStop() {
   const move = useShownMove();
   const fit = useFit(move.id);
   const families = useFamilies(move.id);
+  const nearest = useNearestRows(move.id);
   const [params, setParams] = useSearchParams();
   const marks = useMemo(() => {
     const found = new Map<string, MarkName[]>();
@@ -67,7 +70,18 @@ export function FitStop() {
       ]).size
     : 0;
   const showMeshes = params.get("show") === "meshes" && data.meshes.length > 0;
+  const showNearest = params.get("show") === "nearest";
+  const lossy = nearest.data?.rows.length ?? 0;
   const showWaiting = params.get("show") === "waiting" && families.data !== undefined;
+  if (showNearest)
+    return (
+      <NearestPage
+        move={move}
+        material={params.get("material") ?? ""}
+        onMaterial={(material) => put({ show: "nearest", material })}
+        onBack={() => put({ material: chosen.id })}
+      />
+    );
   return (
     <div className="flex h-full min-h-0">
       <section aria-label="Materials" className="flex w-[216px] shrink-0 flex-col border-r border-base-300">
@@ -159,6 +173,14 @@ export function FitStop() {
         >
           One input on the model
         </button>
+        {lossy > 0 && (
+          <button
+            className="border-t border-base-300 px-4 py-2 text-left hover:underline"
+            onClick={() => put({ show: "nearest", material: chosen.id })}
+          >
+            {lossy} lose{lossy === 1 ? "s" : ""} something of {lossy === 1 ? "its" : "their"} look
+          </button>
+        )}
         {data.meshes.length > 0 && (
           <button
             className={`border-t border-base-300 px-4 py-2 text-left hover:underline ${showMeshes ? "bg-base-100 font-semibold" : ""}`}

@@ -1,8 +1,8 @@
 import { type Gauge, type Move } from "../../../api/client";
 import { useGauge, useMakeGauge, useReadGauge } from "../../../api/gauge";
-import { isRunning, useAfter, useCancelJob } from "../../../api/hooks";
+import { useAfter } from "../../../api/hooks";
 import { Notice, Waiting } from "../../../ui/Notice";
-import { JobProgress } from "../../../ui/Progress";
+import { StartJob } from "../../../ui/StartJob";
 import { useShownMove } from "../../MoveShell";
 import { Boards } from "./Boards";
 import { CurvePlot } from "./CurvePlot";
@@ -30,7 +30,7 @@ export function GaugePage() {
           sheet is told from what is seen there.
         </p>
         <div className="mt-4">
-          <Working move={move} words="Write the boards" onStart={() => make.mutate()} main />
+          <StartJob kinds={KINDS} move={move} words="Write the boards" onStart={() => make.mutate()} main />
         </div>
         {make.error && <Notice error={make.error} />}
       </div>
@@ -62,7 +62,8 @@ function Made({ move, gauge }: { move: Move; gauge: Gauge }) {
           </p>
         )}
         <div className="mt-3">
-          <Working
+          <StartJob
+            kinds={KINDS}
             move={move}
             words={found ? "Read the pictures again" : "Read the pictures"}
             disabled={!given}
@@ -113,39 +114,5 @@ function Made({ move, gauge }: { move: Move; gauge: Gauge }) {
         )}
       </section>
     </div>
-  );
-}
-
-/** A press that starts a job of the gauge, or how far it is, or why it did not do. */
-function Working({
-  move,
-  words,
-  onStart,
-  main = false,
-  disabled = false,
-}: {
-  move: Move;
-  words: string;
-  onStart: () => void;
-  main?: boolean;
-  disabled?: boolean;
-}) {
-  const cancel = useCancelJob(move.id);
-  const job = move.job && KINDS.includes(move.job.kind) ? move.job : null;
-  if (job && isRunning(job)) return <JobProgress job={job} onCancel={() => cancel.mutate(job.id)} />;
-  const refusal = job?.state === "refused" ? job.refusal : null;
-  return (
-    <>
-      <button className={main ? "press press-main" : "press"} disabled={disabled} onClick={onStart}>
-        {words}
-      </button>
-      {refusal && (
-        <div role="alert" className="mt-3 border-l-[3px] border-primary pl-2">
-          <b>{refusal.what}</b>
-          <p className="font-mono text-[12px] text-soft">{refusal.where}</p>
-          <p>{refusal.remedy}</p>
-        </div>
-      )}
-    </>
   );
 }
