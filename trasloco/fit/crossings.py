@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+import numpy as np
+
 from trasloco.fit.formulas.changing import changed
 from trasloco.fit.model import Crossing
 from trasloco.inputs.table import VECTORS
@@ -68,4 +70,6 @@ def as_it_lands(crossing: Crossing, values: Pixels) -> Pixels:
     for step in crossing.steps:
         if step.kind == "fit" and "gain" in step.settings:
             values = changed(values, step.settings["gain"], step.settings["offset"])
+        elif step.kind == "fit" and "value" in step.settings:
+            values = np.broadcast_to(np.asarray(step.settings["value"], np.float32), values.shape)
     return values

@@ -33,12 +33,14 @@ def _plan(draft: Draft, way: Way) -> Draft:
                 {"gain": list(change.gain), "offset": list(change.offset)},
             )
         )
+    held: dict[str, object] = {}
     if given.vertex_color and way.painted:
         factor = tuple(f * g for f, g in zip(given.factor, change.gain, strict=True))
         said = f"fitted: × {_one_or_more(change.gain)}"
     else:
         factor, said = change.offset, f"fitted: {_one_or_more(given.factor)} to {_one_or_more(change.offset)}"
-    return replace(draft.then(Step("fit", said)), given=replace(given, factor=factor))
+        held = {"value": list(change.offset)}
+    return replace(draft.then(Step("fit", said, held)), given=replace(given, factor=factor))
 
 
 def _drawn_later(draft: Draft, way: Way) -> bool:

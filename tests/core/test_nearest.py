@@ -1,0 +1,326 @@
+"""The nearest look of a material: the table of reflectance against closed forms and the renderer, fits against
+what is known of them and against brute force, fits as they are carried out and as they arrive.
+"""
+
+import random
+from dataclasses import replace
+from functools import cache
+from typing import Any
+from unittest import TestCase
+
+import numpy as np
+from scipy.optimize import differential_evolution
+
+from tests.everything import everything
+from tests.making import image, material, noise_image, quad, scene
+from trasloco import move
+from trasloco.fit.fitted import Change, Fitted, fitted_for, read, value_of
+from trasloco.fit.nearest.body import mean_light
+from trasloco.fit.nearest.fitting import Found, Task, curves, distance, fitted, task_of
+from trasloco.fit.nearest.points import points_of
+from trasloco.fit.nearest.response import response
+from trasloco.fit.nearest.stand import Stand, places, stand
+from trasloco.fit.nearest.starts import mean_f82
+from trasloco.fit.nearest.surroundings import COLUMNS, ROWS, lights, three
+from trasloco.scene.images import pixels
+from trasloco.scene.model import Decision, Input, Material, Scene, Texture
+from trasloco.scene.resolve import input_values
+from trasloco.sheets.library import built_in_sheets, sheet_named
+from trasloco.sheets.model import Sheet
+
+PLAIN = sheet_named("plain")
+SKY = 2.0
+
+
+@cache
+def even_sky() -> Stand:
+    """The sample's places under a sky of the same radiance everywhere."""
+    one = lights(np.full((1, ROWS, COLUMNS, 3), SKY), np.ones(1), 1024)
+    return Stand(*places(), one, 3.0)
+
+
+def under_even_sky(made: Material) -> Any:
+    """Radiance over the sky's, (places, 3)."""
+    return response([made], even_sky())[0, :, 0] / SKY
+
+
+def worn(made: Material, *images: Any) -> Scene:
+    return scene(quad(), materials=(made,), images=images)
+
+
+def task_for(given: Scene, sheet: Sheet, keep: tuple[str, ...] = ()) -> Task | None:
+    return task_of(given, "material:m", move.plan(given, PLAIN, sheet), sheet, keep)
+
+
+def found_for(given: Scene, sheet: Sheet) -> tuple[Task, Found]:
+    made = task_for(given, sheet)
+    assert made is not None
+    return made, fitted(made)
+
+
+class Tables(TestCase):
+    def test_white_surfaces_under_an_even_sky_stay_as_bright(self) -> None:
+        """White furnace: whatever is layered on what, no light is lost or won."""
+        white = (1.0, 1.0, 1.0)
+        for name, given in {
+            "dull": {"specular": (0.0,)},
+            "metal": {"metalness": (1.0,), "roughness": (0.4,)},
+            "brushed": {"metalness": (1.0,), "roughness": (0.3,), "anisotropy": (0.7,)},
+            "glossy": {"roughness": (0.3,)},
+            "shone through": {
+                "diffuse_transmission": (0.6,),
+                "diffuse_transmission_color": Input(white),
+                "specular": (0.0,),
+            },
+            "rough thin glass": {"transmission": (1.0,), "roughness": (0.5,)},
+        }.items():
+            with self.subTest(name):
+                seen = under_even_sky(material(base_color=white, **given))
+                self.assertLess(np.abs(seen - 1).max(), 0.05)
+                self.assertLess(abs(float((seen[:, 0] * places()[2]).sum()) - 1), 0.012)
+
+    def test_grey_clear_and_covered_are_what_they_say(self) -> None:
+        grey = under_even_sky(material(base_color=(0.5, 0.25, 0.125), specular=(0.0,)))
+        self.assertLess(np.abs(grey - [0.5, 0.25, 0.125]).max(), 0.012)
+        sheet = material(base_color=(0.2, 0.5, 0.8), transmission=(1.0,), ior=(1.0,), roughness=(0.0,))
+        self.assertLess(np.abs(under_even_sky(sheet) - [0.2, 0.5, 0.8]).max(), 2e-3)
+        black = material(alpha_mode="blend", base_color=(0.0,) * 3, specular=(0.0,), opacity=(0.25,))
+        self.assertLess(np.abs(under_even_sky(black) - 0.75).max(), 1e-3)
+        cut = replace(black, alpha_mode="mask")
+        self.assertLess(np.abs(under_even_sky(cut) - 1.0).max(), 1e-3)
+
+    def test_the_renderer_agrees(self) -> None:
+        """Another integration of the same closures: the sample path-traced. Places that shade each other and
+        light one another are in it alone, so that it may differ by some per cent.
+        """
+        _, shares = three()
+        for made in (
+            material(base_color=(0.4, 0.1, 0.05), roughness=(0.35,)),
+            material(base_color=(0.9, 0.7, 0.3), metalness=(1.0,), roughness=(0.4,)),
+            material(base_color=(0.2, 0.05, 0.05), sheen_color=(0.6, 0.5, 0.5), sheen_roughness=(0.5,)),
+            material(base_color=(0.1,) * 3, clearcoat=(1.0,), clearcoat_roughness=(0.2,), roughness=(0.6,)),
+        ):
+            on = stand(512)
+            table = np.einsum("nec,n,e->c", response([made], on)[0], on.weights, shares)
+            traced = mean_light(made)
+            self.assertLess(
+                np.abs(table - traced).max(), 0.12 * traced.mean(), f"{made.inputs}: {table} {traced}"
+            )
+
+    def test_the_mean_of_an_edge_tinted_metal_is_its_integral(self) -> None:
+        """Integral of 2 c F(c) over c, F as OpenPBR Surface 1.1 writes the F82-tint model."""
+        c = (np.arange(200_000) + 0.5) / 200_000
+        for f0, edge in ((0.9, 0.5), (0.5, 0.2), (0.3, 1.0)):
+            at = 1 / 7
+            schlick = f0 + (1 - f0) * (1 - c) ** 5
+            there = f0 + (1 - f0) * (1 - at) ** 5
+            f = schlick - c * (1 - c) ** 6 * (there - there * edge) / (at * (1 - at) ** 6)
+            meant = float(np.mean(2 * c * f))
+            self.assertAlmostEqual(float(mean_f82(np.array(f0), np.array(edge))), meant, 4)
+
+
+class Points(TestCase):
+    def test_two_colours_side_by_side_are_points_with_their_shares(self) -> None:
+        texels = np.full((32, 32, 3), 255, np.uint8)
+        texels[:, :8] = (255, 0, 0)
+        made = material(base_color=Texture("image:two", encoding="srgb"))
+        found = points_of(worn(made, image("two", texels)), made)
+        red = found.values["base_color"][:, 1] < 0.02
+        self.assertAlmostEqual(float(found.shares[red].sum()), 0.25, delta=0.05)
+        self.assertAlmostEqual(float(found.shares.sum()), 1.0)
+
+    def test_numbers_alone_are_one_point(self) -> None:
+        made = material(base_color=(0.1, 0.2, 0.3))
+        found = points_of(worn(made), made)
+        self.assertEqual(len(found), 1)
+        np.testing.assert_allclose(found.values["base_color"], [[0.1, 0.2, 0.3]])
+
+
+class Fits(TestCase):
+    def test_what_can_be_said_otherwise_is_found(self) -> None:
+        """A thin grey sheet of index 1 is nothing but a cover: black, without highlight, 1 - grey of it."""
+        sheet = material(base_color=(0.6,) * 3, transmission=(1.0,), ior=(1.0,), roughness=(0.3,))
+        _, found = found_for(worn(sheet), sheet_named("lanterna"))
+        self.assertGreater(found.copied, 3)
+        self.assertLess(found.fitted, 0.35)
+        self.assertAlmostEqual(found.fit.changes["opacity"].offset[0], 0.4, delta=0.05)
+        self.assertLess(max(found.fit.changes["base_color"].offset), 0.05)
+
+    def test_a_deep_body_is_its_colour(self) -> None:
+        """Light that comes out where it went in: the colour of subsurface is the albedo (OpenPBR Surface 1.1)."""
+        wax = material(
+            base_color=(0.5,) * 3,
+            roughness=(0.5,),
+            subsurface=(1.0,),
+            subsurface_color=Input((0.8, 0.5, 0.3)),
+            subsurface_radius=(0.0004,),
+        )
+        _, found = found_for(worn(wax), sheet_named("taccuino"))
+        got = np.array(found.fit.changes["base_color"].offset)
+        self.assertLess(np.abs(got - [0.8, 0.5, 0.3]).max(), 0.05)
+        self.assertGreater(found.copied, 5 * found.fitted)
+
+    def test_lacquer_comes_nearer_and_near_the_best_there_is(self) -> None:
+        lacquer = material(
+            base_color=(0.1, 0.01, 0.01), roughness=(0.5,), clearcoat=(1.0,), clearcoat_roughness=(0.1,)
+        )
+        given, found = found_for(worn(lacquer), sheet_named("taccuino"))
+        self.assertLess(found.fitted, 0.5 * found.copied)
+        measure = given.measure(64)
+        best = differential_evolution(
+            measure.mean, list(map(tuple, given.model.bounds)), maxiter=25, popsize=8, seed=1, polish=False
+        )
+        there = measure.mean(given.model.place_of(found.fit.changes))
+        self.assertLess(there, float(best.fun) + 0.2)
+
+    def test_what_is_kept_stays_and_what_loses_nothing_is_not_fitted(self) -> None:
+        lacquer = material(base_color=(0.1, 0.01, 0.01), clearcoat=(1.0,), clearcoat_roughness=(0.1,))
+        taccuino = sheet_named("taccuino")
+        kept = task_for(worn(lacquer), taccuino, ("roughness", "metalness"))
+        assert kept is not None
+        self.assertEqual({one.name for one in kept.model.free}, {"base_color"})
+        self.assertIsNone(task_for(worn(material(base_color=(0.5, 0.2, 0.1))), taccuino))
+        self.assertIsNone(task_for(worn(replace(lacquer, unlit=True)), taccuino))
+
+    def test_by_hand_and_over_the_angles(self) -> None:
+        velvet = material(base_color=(0.3, 0.02, 0.03), sheen_color=(0.7, 0.6, 0.6), sheen_roughness=(0.4,))
+        given, found = found_for(worn(velvet), sheet_named("lanterna"))
+        self.assertAlmostEqual(distance(given, {}), found.copied, 6)
+        self.assertAlmostEqual(distance(given, found.fit.changes), found.fitted, 1)
+        over = curves(given, found.fit.changes)
+        self.assertEqual(sorted(over.degrees), list(over.degrees))
+        self.assertGreater(over.meant[-1], over.copied[-1])  # fibres shine where they are seen along
+
+
+def taken(given: Scene, sheet: Sheet, changes: dict[str, Change], covers: tuple[str, ...]) -> Decision:
+    one = given.materials["material:m"]
+    value = value_of(Fitted(changes, covers), fitted_for(given, one, sheet), sheet)
+    return Decision("material:m", "fitted", value)
+
+
+def arrived(given: Scene, sheet: Sheet, *decisions: Decision) -> tuple[Scene, Any]:
+    planned = move.plan(given, PLAIN, sheet, decisions)
+    carried = move.carry(given, planned, sheet)
+    return move.arrive(move.package(carried, sheet), sheet), carried.plan
+
+
+class Carried(TestCase):
+    def test_texels_lie_on_the_line_and_numbers_are_set(self) -> None:
+        picture = noise_image("paint", seed=3)
+        made = material(
+            base_color=Input((0.5, 0.8, 1.0), Texture("image:paint", encoding="srgb")),
+            roughness=(0.4,),
+            clearcoat=(1.0,),
+        )
+        given = worn(made, picture)
+        changes = {
+            "base_color": Change((0.5, 0.75, 1.2), (0.1, 0.0, -0.05)),
+            "roughness": Change((0.0,), (0.21,)),
+        }
+        meant = (pixels(picture) / 255.0 + 0.055) / 1.055
+        linear = np.where(pixels(picture) / 255.0 <= 0.04045, pixels(picture) / 255.0 / 12.92, meant**2.4)
+        wanted = np.clip(linear * [0.5, 0.8, 1.0] * [0.5, 0.75, 1.2] + [0.1, 0.0, -0.05], 0, 1)
+        for name in ("taccuino", "lanterna", "plancia", "tela"):
+            with self.subTest(name):
+                sheet = sheet_named(name)
+                arrival, planned = arrived(given, sheet, taken(given, sheet, changes, ("clearcoat",)))
+                other = next(iter(arrival.materials.values()))
+                base = other.inputs["base_color"]
+                assert base.texture is not None
+                got = input_values("base_color", base, arrival.images[base.texture.image])
+                codes = np.abs(_encoded(got) - _encoded(wanted)) * 255
+                self.assertLess(codes.max(), 1.05)
+                self.assertAlmostEqual(other.inputs["roughness"].factor[0], 0.21, 2)
+                marks = {c.name: c.mark for c in planned.of("material:m")}
+                if "clearcoat" not in sheet.materials.inputs:
+                    self.assertEqual(marks["clearcoat"], "close")
+                self.assertEqual((marks["base_color"], marks["roughness"]), ("close", "close"))
+
+    def test_a_fit_of_what_was_before_does_nothing(self) -> None:
+        sheet = sheet_named("taccuino")
+        given = worn(material(base_color=(0.2,) * 3, clearcoat=(1.0,)))
+        fit = taken(given, sheet, {"roughness": Change((0.0,), (0.3,))}, ("clearcoat",))
+        other = worn(material(base_color=(0.3,) * 3, clearcoat=(1.0,)))
+        for scene_now, sheet_now in ((other, sheet), (given, sheet_named("lanterna"))):
+            arrival, _ = arrived(scene_now, sheet_now, fit)
+            self.assertAlmostEqual(next(iter(arrival.materials.values())).inputs["roughness"].factor[0], 1.0)
+        arrival, _ = arrived(given, sheet, fit)
+        self.assertAlmostEqual(next(iter(arrival.materials.values())).inputs["roughness"].factor[0], 0.3, 4)
+
+    def test_the_value_of_the_decision_is_read_as_it_was_written(self) -> None:
+        sheet = sheet_named("taccuino")
+        given = worn(material())
+        fit = Fitted({"base_color": Change((1.0, 0.9, 0.8), (0.0, 0.1, 0.0))}, ("sheen_color",))
+        one = given.materials["material:m"]
+        self.assertEqual(read(value_of(fit, fitted_for(given, one, sheet), sheet)), fit)
+
+    def test_books_balance_with_fits_of_everything_in_every_layout(self) -> None:
+        """Whatever numbers a fit has: all of it is booked, and nothing else moves."""
+        for seed, sheet in enumerate(s for s in built_in_sheets().values() if s.role == "destination"):
+            rng = random.Random(seed)
+            given = move.mend(everything(f"fits {seed}"), PLAIN)
+            decisions = [_any_fit(one, given, sheet, rng) for one in given.materials.values()]
+            planned = move.plan(given, PLAIN, sheet, decisions)
+            carried = move.carry(given, planned, sheet)
+            arrival = move.arrive(move.package(carried, sheet), sheet)
+            told = move.account(given, arrival, carried.plan, sheet)
+            with self.subTest(sheet.name):
+                self.assertEqual(
+                    [
+                        f"{e.kind} {e.item} {e.aspect}: {e.sent} / {e.arrived}: {e.reason}"
+                        for e in told.unaccounted
+                    ],
+                    [],
+                )
+
+
+def _any_fit(one: Material, given: Scene, sheet: Sheet, rng: random.Random) -> Decision:
+    def some(low: float, high: float, count: int) -> tuple[float, ...]:
+        return tuple(round(rng.uniform(low, high), 3) for _ in range(count))
+
+    changes = {}
+    for name, count in {"base_color": 3, "roughness": 1, "metalness": 1, "specular": 1}.items():
+        if name in sheet.materials.inputs and rng.random() < 0.8:
+            pictured = name in one.inputs and one.inputs[name].texture is not None
+            gain = (
+                some(0.5, 1.5, count)
+                if pictured or one.inputs.get(name, Input(())).vertex_color
+                else (0.0,) * count
+            )
+            changes[name] = Change(gain, some(0.0, 0.2, count))
+    lost = [
+        name
+        for name in ("clearcoat", "clearcoat_roughness", "sheen_color", "anisotropy")
+        if name in one.inputs
+    ]
+    value = value_of(Fitted(changes, tuple(lost)), fitted_for(given, one, sheet), sheet)
+    return Decision(one.id, "fitted", value)
+
+
+def _encoded(linear: Any) -> Any:
+    """IEC 61966-2-1."""
+    v = np.clip(np.asarray(linear, np.float64), 0, 1)
+    return np.where(v <= 0.0031308, v * 12.92, 1.055 * v ** (1 / 2.4) - 0.055)
+
+
+class Beside(TestCase):
+    def test_a_tinted_image_that_is_made_smaller_keeps_its_light(self) -> None:
+        """Half of an even grey is half of it, at whatever size."""
+        even = image("even", np.full((64, 64, 3), 188, np.uint8))
+        made = material(base_color=Input((0.5,) * 3, Texture("image:even", encoding="srgb")))
+        given = worn(made, even)
+        for side in (64, 32, 16):
+            arrival, _ = arrived(given, sheet_named("lanterna"), Decision("material:m", "largest_side", side))
+            base = next(iter(arrival.materials.values())).inputs["base_color"]
+            assert base.texture is not None
+            got = input_values("base_color", base, arrival.images[base.texture.image])
+            linear = ((188 / 255 + 0.055) / 1.055) ** 2.4
+            self.assertAlmostEqual(float(got.mean()), 0.5 * linear, delta=0.004)
+
+    def test_what_says_nothing_of_metal_is_none_there(self) -> None:
+        """glTF 2.0 assumes metal where nothing is said; the neutral scene does not."""
+        bare = Material("material:m", "m", {"base_color": Input((0.5, 0.5, 0.5))})
+        for name in ("taccuino", "lanterna", "fornace"):
+            arrival, _ = arrived(worn(bare), sheet_named(name))
+            other = next(iter(arrival.materials.values()))
+            self.assertEqual(other.inputs.get("metalness", Input((0.0,))).factor, (0.0,))
