@@ -264,7 +264,7 @@ def nudged(
 
 def nothing_lost(material: str) -> Refused:
     return Refused(
-        "Nothing of this material's look is lost on the way.",
+        "Nothing of this material's look is lost on the way, or nothing of it may change.",
         material,
         "Choose another, or see its crossings.",
     )
@@ -276,6 +276,12 @@ def known(route: Route, material: str, keep: tuple[str, ...] = ()) -> Nearest | 
         if route.store.has(nearest_name(route, material, quick, keep).key):
             return nearest(route, material, quick, keep)
     return None
+
+
+def none_to_find(route: Route, material: str, keep: tuple[str, ...] = ()) -> bool:
+    """Whether it was looked for, and nothing is lost or nothing may change."""
+    looked = route.store.has(nearest_name(route, material, quick=True, keep=keep).key)
+    return looked and nearest(route, material, quick=True, keep=keep) is None
 
 
 def lights() -> list[tuple[str, float]]:
@@ -324,6 +330,7 @@ __all__ = [
     "lights",
     "nearest",
     "nearest_name",
+    "none_to_find",
     "nothing_changed",
     "nothing_lost",
     "nudged",

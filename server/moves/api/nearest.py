@@ -46,6 +46,8 @@ def one(request: HttpRequest, move_id: int, material: str, keep: str = "") -> An
 
         soon(f"nearest of {move_id}", key, make)
         made = fitting.known(bench, material, kept)
+    if made is None and fitting.none_to_find(bench, material, kept):
+        raise fitting.nothing_lost(material)
     if made is None:
         return 202, {"coming": True}
     key = fitting.nearest_name(bench, material, made.rough, kept).key

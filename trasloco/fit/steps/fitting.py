@@ -37,6 +37,7 @@ def _plan(draft: Draft, way: Way) -> Draft:
     if given.vertex_color and way.painted:
         factor = tuple(f * g for f, g in zip(given.factor, change.gain, strict=True))
         said = f"fitted: × {_one_or_more(change.gain)}"
+        held = {"gain": list(change.gain), "offset": [0.0] * len(factor)}
     else:
         factor, said = change.offset, f"fitted: {_one_or_more(given.factor)} to {_one_or_more(change.offset)}"
         held = {"value": list(change.offset)}

@@ -66,7 +66,7 @@ function Found({
 }) {
   const [at, setAt] = useState(0);
   const searched = handOf(found);
-  const [hand, setHand] = useState<Hand>(() => row.inputs ?? searched);
+  const [hand, setHand] = useState<Hand>(() => (keep.length > 0 ? searched : (row.inputs ?? searched)));
   const decide = useDecide(move.id);
   const touched = !same(hand, row.inputs ?? searched);
   const other = !same(hand, searched);

@@ -1,0 +1,83 @@
+"""Nearest looks in the browser: found, changed by hand, taken, told among the crossings, and left again."""
+
+from __future__ import annotations
+
+import tempfile
+from unittest import mock
+
+from playwright.sync_api import expect
+
+from server.moves.bench import Bench
+from server.moves.models import Move
+from tests.browser.making import BrowserTest
+from tests.making import cube, material, scene
+from trasloco.formats.gltf_write import write_glb
+from trasloco.results import fitting
+
+
+class NearestLooks(BrowserTest):
+    def roughness(self) -> float:
+        bench = Bench(Move.objects.get())
+        (crossing,) = [c for c in bench.plan().crossings if c.name == "roughness"]
+        return crossing.landing.value[0]
+
+    def test_a_lacquer_is_fitted_by_the_search_and_by_hand(self) -> None:
+        page = self.page
+        self.enterContext(mock.patch.object(fitting, "_QUICK", (40, 2)))
+        self.enterContext(mock.patch.object(fitting, "_FINE", (48, 4)))
+        self.enterContext(mock.patch.object(fitting, "_LOOKS", 0))
+        lacquer = material(
+            base_color=(0.1, 0.01, 0.02), roughness=(0.5,), clearcoat=(1.0,), clearcoat_roughness=(0.1,)
+        )
+        with tempfile.NamedTemporaryFile(suffix=".glb") as file:
+            file.write(write_glb(scene(cube(), materials=(lacquer,))))
+            file.flush()
+            self.drop([file.name], "plain", "taccuino")
+        self.stop("Fit").click()
+        page.get_by_role("button", name="1 loses something of its look").click()
+        looks = page.get_by_role("region", name="Nearest looks")
+        expect(looks.get_by_role("heading", name="m", exact=True)).to_be_visible(timeout=60_000)
+        expect(looks.get_by_text("over three lights")).to_be_visible(timeout=60_000)
+        for said in ("as meant", "numbers copied", "fitted"):
+            picture = looks.get_by_role("img", name=f"m, {said}, in its booth")
+            self.assertGreater(picture.evaluate("(one) => one.naturalWidth"), 30)
+        looks.get_by_role("group", name="Light").get_by_role("button", name="a window behind").click()
+        expect(looks.get_by_role("img", name="m, as meant, in a window behind")).to_be_visible()
+
+        looks.get_by_role("button", name="Take this look").click()
+        expect(looks.get_by_role("button", name="Taken", exact=True)).to_be_disabled()
+        expect(looks.get_by_role("button", name="without clear coat")).to_contain_text("taken")
+        found = self.roughness()
+        self.assertLess(found, 0.45)
+
+        field = looks.get_by_label("Roughness", exact=True)
+        field.fill("0.35")
+        field.press("Enter")
+        expect(looks.get_by_text("as changed by hand")).to_be_visible()
+        looks.get_by_role("button", name="Take it as changed").click()
+        expect(looks.get_by_role("button", name="Taken", exact=True)).to_be_disabled()
+        self.assertAlmostEqual(self.roughness(), 0.35, 4)
+        looks.get_by_role("button", name="Back to what was found").click()
+        looks.get_by_role("button", name="Take it as changed").click()
+        expect(looks.get_by_text("as changed by hand")).to_have_count(0)
+        expect(looks.get_by_role("button", name="Taken", exact=True)).to_be_disabled()
+        self.assertAlmostEqual(self.roughness(), found, 3)
+
+        looks.get_by_role("checkbox", name="Roughness stays as it is").check()
+        expect(looks.get_by_label("Roughness", exact=True)).to_have_value("0.5", timeout=60_000)
+
+        looks.get_by_role("button", name="Back to all materials").click()
+        row = page.get_by_role("row").filter(has_text="Clear coat roughness")
+        expect(row).to_contain_text("met by")
+        expect(row).to_contain_text("close")
+        page.get_by_role("button", name="1 loses something of its look").click()
+        looks.get_by_role("button", name="Back to copied numbers").click()
+        expect(looks.get_by_role("button", name="Back to copied numbers")).to_have_count(0)
+        self.assertAlmostEqual(self.roughness(), 0.5, 4)
+
+        # One press for all that lose something.
+        looks.get_by_role("button", name="Fit and take it").click()
+        expect(looks.get_by_role("button", name="without clear coat")).to_contain_text(
+            "taken", timeout=60_000
+        )
+        self.assertAlmostEqual(self.roughness(), found, 3)
