@@ -8,6 +8,7 @@ import json
 from bench import (
     converting,
     faults,
+    fitting,
     gauge,
     handing,
     light,
@@ -33,6 +34,7 @@ GROUPS = {
     "handing": handing.run,
     "own pictures": own_pictures.run,
     "gauge": gauge.run,
+    "fit": fitting.run,
 }
 
 

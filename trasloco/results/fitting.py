@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Protocol
 
 from trasloco import move as verbs
 from trasloco.errors import Refused
@@ -31,6 +32,7 @@ from trasloco.results.route import Route
 from trasloco.results.samples import sample_name
 from trasloco.scene.images import encode
 from trasloco.scene.model import Decision, Material, Scene
+from trasloco.sheets.model import Sheet
 
 _MADE = ("trasloco.results.fitting",)
 LIGHTS = ("its booth", "a low sun", "a window behind")
@@ -75,6 +77,21 @@ class Nearest:
     fitted: Judged
     curves: Curves
     drawn: tuple[str, ...]
+
+
+class Ends(Protocol):
+    """What a fit needs of a route."""
+
+    @property
+    def source(self) -> Sheet: ...
+
+    @property
+    def destination(self) -> Sheet: ...
+
+    @property
+    def decisions(self) -> Sequence[Decision]: ...
+
+    def reference(self) -> Scene: ...
 
 
 def plain(decisions: Sequence[Decision]) -> list[Decision]:
@@ -126,7 +143,7 @@ def task(route: Route, material: str, keep: tuple[str, ...] = ()) -> Task | None
         raise Refused("There is no such material.", material, "Reload the page.")
 
     def make() -> Task | None:
-        return _task(route, scene, material, keep)
+        return task_between(route, material, keep)
 
     made: Task | None = route.store.get_or_make(task_name(route, material, keep).key, make, keep=False)
     return made
@@ -136,7 +153,9 @@ def task_name(route: Route, material: str, keep: tuple[str, ...] = ()) -> Name:
     return named("fit task", _MADE, nearest_name(route, material, quick=True, keep=keep))
 
 
-def _task(route: Route, scene: Scene, material: str, keep: tuple[str, ...]) -> Task | None:
+def task_between(route: Ends, material: str, keep: tuple[str, ...] = ()) -> Task | None:
+    """What is to be fitted of a material, thought through anew."""
+    scene = route.reference()
     plan = verbs.plan(only(scene, material), route.source, route.destination, plain(route.decisions))
 
     def as_there(materials: list[Material]) -> list[Material]:
@@ -151,13 +170,15 @@ def nearest(route: Route, material: str, quick: bool = False, keep: tuple[str, .
 
     def make() -> Nearest | None:
         given = task(route, material, keep)
-        return None if given is None else _made(route, material, given, quick)
+        whole = task(route, material) if keep else given
+        return None if given is None or whole is None else made(route, material, given, quick, whole)
 
-    made: Nearest | None = route.store.get_or_make(nearest_name(route, material, quick, keep).key, make)
-    return made
+    found: Nearest | None = route.store.get_or_make(nearest_name(route, material, quick, keep).key, make)
+    return found
 
 
-def _made(route: Route, material: str, given: Task, quick: bool) -> Nearest:
+def made(route: Ends, material: str, given: Task, quick: bool, whole: Task | None = None) -> Nearest:
+    """A fit, found and judged; ``whole`` is the task with nothing that has to stay as it is."""
     scene, destination = route.reference(), route.destination
     found = fitted(given, 0 if quick else _LOOKS)
     holds_for = fitted_for(scene, scene.materials[material], destination)
@@ -170,7 +191,7 @@ def _made(route: Route, material: str, given: Task, quick: bool) -> Nearest:
     if found.fit.changes:
         after, drawn = judged(route, material, (meant, ids), quality, [Decision(material, "fitted", value)])
     better = after.value < before.value - 1e-3
-    whole = task(route, material) or given
+    whole = whole or given
     free = tuple(
         (one, tuple(float(v) for v in whole.points.shares @ whole.model.given(one.name)))
         for one in whole.model.free
@@ -202,7 +223,7 @@ def pictures(scene: Scene, material: str, quality: Quality) -> tuple[list[Pictur
 
 
 def judged(
-    route: Route,
+    route: Ends,
     material: str,
     meant: tuple[list[Picture], tuple[str, ...]],
     quality: Quality,
@@ -328,6 +349,7 @@ __all__ = [
     "holds_for",
     "known",
     "lights",
+    "made",
     "nearest",
     "nearest_name",
     "none_to_find",
@@ -337,5 +359,6 @@ __all__ = [
     "plain",
     "remains",
     "task",
+    "task_between",
     "task_name",
 ]

@@ -42,8 +42,8 @@ class OnSample:
     both sides share their random numbers, and the material is its mean all over.
     """
 
-    def __init__(self, meant: Material, model: Model, points: Points, read: AsRead) -> None:
-        self.read = read
+    def __init__(self, meant: Material, model: Model, points: Points, read: AsRead, seed: int = 0) -> None:
+        self.read, self.seed = read, seed
         shares = points.shares
         self.model = replace(
             model, copied={name: (shares @ held)[None] for name, held in model.copied.items()}, count=1
@@ -63,7 +63,7 @@ class OnSample:
         self.looks = 0
 
     def _seen(self, flat: FlatScene) -> tuple[Doubles, npt.NDArray[np.int32]]:
-        made = render(flat, VIEW, Quality(_SIDE, _SIDE, _SAMPLES, _BOUNCES, threads=1))
+        made = render(flat, VIEW, Quality(_SIDE, _SIDE, _SAMPLES, _BOUNCES, threads=1, seed=self.seed))
         return linear_to_lab(tone_curve(exposed(_blocks(made.radiance), EV100))), made.ids[..., 0]
 
     def mean(self, x: Doubles) -> float:
