@@ -181,6 +181,8 @@ class Fits(TestCase):
         self.assertEqual({one.name for one in kept.model.free}, {"base_color"})
         self.assertIsNone(task_for(worn(material(base_color=(0.5, 0.2, 0.1))), taccuino))
         self.assertIsNone(task_for(worn(replace(lacquer, unlit=True)), taccuino))
+        dull = material(base_color=(0.5,) * 3)  # its metalness does not arrive, and says nothing
+        self.assertIsNone(task_for(worn(dull), sheet_named("sipario")))
 
     def test_by_hand_and_over_the_angles(self) -> None:
         velvet = material(base_color=(0.3, 0.02, 0.03), sheen_color=(0.7, 0.6, 0.6), sheen_roughness=(0.4,))

@@ -100,6 +100,18 @@ class NearestLooks(ServerTest):
         (row,) = self.ask(f"{self.here}/nearest")["rows"]
         self.assertFalse(row["taken"])
 
+    def test_any_destination_stands_beside_the_others(self) -> None:
+        there = f"{self.here}/nearest/at?material={quote(LACQUER)}&sheet="
+        sides = {}
+        for sheet in ("taccuino", "fornace"):
+            told = self.ask(there + sheet)
+            sides[sheet] = {one["side"]: one["delta_e"] for one in told["sides"]}
+            self.assertEqual(list(sides[sheet]), ["meant", "untouched", "copied", "fitted"])
+        self.assertGreater(sides["taccuino"]["copied"], 1.5 * sides["taccuino"]["fitted"])
+        self.assertLess(sides["fornace"]["copied"], 0.5)  # it has a coat
+        self.ask(there + "nobody", expect=422)
+        self.ask(there.replace("Lacquer", "Nobody") + "taccuino", expect=422)
+
     def test_what_cannot_be_is_refused_in_words(self) -> None:
         plaster = quote("material:Plaster")
         told = self.ask(f"{self.here}/nearest/one?material={plaster}", expect=422)

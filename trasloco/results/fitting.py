@@ -20,39 +20,20 @@ from trasloco.fit.nearest.surroundings import three
 from trasloco.fit.nearest.there import not_arriving
 from trasloco.gauge.meant import as_meant
 from trasloco.inputs.table import INPUTS
-from trasloco.proof.compare import compare
-from trasloco.proof.figure import Figure
-from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, displayed, render
-from trasloco.render.sample import EV100, VIEW, lit_by, sample_scene
-from trasloco.render.sample import as_meant as shown_as_meant
+from trasloco.render.picture import Quality
 from trasloco.results.alone import only
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
 from trasloco.results.samples import sample_name
-from trasloco.scene.images import encode
+from trasloco.results.three_lights import LIGHTS, Judged, Meant, against, delivered, pictures, shown
 from trasloco.scene.model import Decision, Material, Scene
 from trasloco.sheets.model import Sheet
 
 _MADE = ("trasloco.results.fitting",)
-LIGHTS = ("its booth", "a low sun", "a window behind")
 _LOOKS = 120
 """Looks at the sample, for good."""
 _QUICK, _FINE = (88, 8), (200, 24)
 """Side in pixels and samples of pictures: first, and for good."""
-
-
-@dataclass(frozen=True)
-class Judged:
-    """One side of a material against what is meant, on the sample: mean ΔE (CIEDE2000) under each light, and
-    over all, each light as much as it counts; pictures, PNG.
-    """
-
-    lights: tuple[Figure, ...]
-    value: float
-    low: float
-    high: float
-    pictures: tuple[bytes, ...]
 
 
 @dataclass(frozen=True)
@@ -185,25 +166,24 @@ def made(route: Ends, material: str, given: Task, quick: bool, whole: Task | Non
     value = value_of(found.fit, holds_for, destination)
     side, samples = _QUICK if quick else _FINE
     quality = Quality(side, side, samples, 3)
-    meant, ids = pictures(scene, material, quality)
-    before, drawn = judged(route, material, (meant, ids), quality, [])
+    meant = pictures(scene, material, quality)
+    before, drawn = judged(route, material, meant, quality, [])
     after = before
     if found.fit.changes:
-        after, drawn = judged(route, material, (meant, ids), quality, [Decision(material, "fitted", value)])
+        after, drawn = judged(route, material, meant, quality, [Decision(material, "fitted", value)])
     better = after.value < before.value - 1e-3
     whole = whole or given
     free = tuple(
         (one, tuple(float(v) for v in whole.points.shares @ whole.model.given(one.name)))
         for one in whole.model.free
     )
-    shown = tuple(encode(displayed(p.radiance, EV100), "png") for p in meant)
     return Nearest(
         given.missing,
         value if better else None,
         free,
         quick,
         (found.copied, found.fitted if better else found.copied),
-        shown,
+        shown(meant.lit),
         before,
         after if better else before,
         curves(given, found.fit.changes if better else {}),
@@ -211,55 +191,17 @@ def made(route: Ends, material: str, given: Task, quick: bool, whole: Task | Non
     )
 
 
-def pictures(scene: Scene, material: str, quality: Quality) -> tuple[list[Picture], tuple[str, ...]]:
-    """A material on the sample under the three lights, and the ids of what is in them."""
-    lit: list[Picture] = []
-    ids: tuple[str, ...] = ()
-    for picture, name in zip(three()[0], LIGHTS, strict=True):
-        flat = flatten(lit_by(sample_scene(scene, material), picture, name))
-        lit.append(render(flat, VIEW, quality))
-        ids = flat.material_ids
-    return lit, ids
-
-
 def judged(
-    route: Ends,
-    material: str,
-    meant: tuple[list[Picture], tuple[str, ...]],
-    quality: Quality,
-    more: list[Decision],
+    route: Ends, material: str, meant: Meant, quality: Quality, more: list[Decision]
 ) -> tuple[Judged, tuple[str, ...]]:
     """What arrives of a material, by its own delivered bytes with some more decisions, against what is meant;
     and what of it the sample shows as meant.
     """
     scene = only(route.reference(), material)
     plan = verbs.plan(scene, route.source, route.destination, [*plain(route.decisions), *more])
-    arrival = verbs.arrive(
-        verbs.package(verbs.carry(scene, plan, route.destination), route.destination), route.destination
-    )
-    arrived = next(iter(arrival.materials), "")
-    if not arrived:
-        raise Refused(
-            f"{route.destination.name} has no materials to be compared on a sample.",
-            material,
-            "See the proof.",
-        )
     drawn = [crossing.name for crossing in plan.of(material) if baked(crossing)]
-    if drawn:
-        arrival = shown_as_meant(arrival, arrived, scene, material, drawn)
-    lit, _ = pictures(arrival, arrived, quality)
-    _, shares = three()
-    figures = []
-    for one, other in zip(meant[0], lit, strict=True):
-        compared = compare(one, other, EV100, (*meant[1], "none"), ("sample",), quick=True)
-        mine = next(share for share in compared.materials if share.id == material)
-        figures.append(mine.figure)
-    value, low, high = (
-        sum(s * getattr(f, part) for s, f in zip(shares, figures, strict=True))
-        for part in ("value", "low", "high")
-    )
-    shown = tuple(encode(displayed(p.radiance, EV100), "png") for p in lit)
-    return Judged(tuple(figures), value, low, high, shown), tuple(INPUTS[name].label for name in drawn)
+    made = against(meant, delivered(scene, plan, route.destination), scene, drawn, quality)
+    return made, tuple(INPUTS[name].label for name in drawn)
 
 
 def nudged(

@@ -13,11 +13,12 @@ from server.moves import desk, jobs
 from server.moves.api.asking import ready
 from server.moves.schemas.fit import Coming
 from server.moves.schemas.moves import JobOut
-from server.moves.schemas.nearest import FitAllIn, NearestOut, NearestRows, Nudged, NudgeIn
+from server.moves.schemas.nearest import ElsewhereOut, FitAllIn, NearestOut, NearestRows, Nudged, NudgeIn
+from server.moves.sheets import sheet_of
 from server.moves.soon import soon
 from server.moves.store import store
 from trasloco.progress import Progress
-from trasloco.results import fitting
+from trasloco.results import elsewhere, fitting
 from trasloco.results.name import named
 from trasloco.results.pages import nearest as pages
 
@@ -61,6 +62,24 @@ def _by_digest(key: str, told: dict[str, Any]) -> dict[str, Any]:
             name = named("nearest picture", (), key, number, side)
             light[side] = store.blob_of(name.key, partial(bytes, light[side]))
     return told
+
+
+@router.get("/moves/{move_id}/nearest/at", response={200: ElsewhereOut, 202: Coming})
+def at(request: HttpRequest, move_id: int, material: str, sheet: str) -> Any:
+    """A material at any destination: untouched, copied, fitted; 202 while it is being made: ask again."""
+    bench, there = ready(move_id), sheet_of(sheet, "destination")
+    key = elsewhere.elsewhere_name(bench, material, there).key
+
+    def make(report: Progress) -> None:
+        elsewhere.elsewhere(ready(move_id), material, there)
+
+    if not store.has(key) and not soon(f"{sheet} for {material} of {move_id}", key, make):
+        return 202, {"coming": True}
+    told = pages.elsewhere_out(there, elsewhere.elsewhere(bench, material, there))
+    for side in told["sides"]:
+        name = named("elsewhere picture", (), key, side["side"])
+        side["picture"] = store.blob_of(name.key, partial(bytes, side["picture"]))
+    return 200, told
 
 
 @router.post("/moves/{move_id}/nearest/all", response=JobOut)

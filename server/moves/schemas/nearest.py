@@ -119,6 +119,23 @@ class Nudged(Schema):
     copied: float
 
 
+class ElsewhereSide(Schema):
+    """One side of a material in the sample's booth; ΔE over three lights against what is meant."""
+
+    side: Literal["meant", "untouched", "copied", "fitted"]
+    picture: str
+    delta_e: float | None
+
+
+class ElsewhereOut(Schema):
+    """A material at a destination; ``found`` is whether a fit is nearer there than copied numbers."""
+
+    sheet: str
+    missing: list[str]
+    found: bool
+    sides: list[ElsewhereSide]
+
+
 class FitAllIn(Schema):
     """Which materials, all that lose something where none is named; whether what is found is taken at once."""
 

@@ -9,6 +9,7 @@ from collections.abc import Collection, Sequence
 import numpy as np
 
 from trasloco.fit.crossings import as_it_lands, baked, has_step
+from trasloco.fit.draft import is_default
 from trasloco.fit.formulas.shine import metallic_of_specular
 from trasloco.fit.model import Crossing
 from trasloco.fit.nearest.model import BESIDE, SURFACE, Doubles, Free, How, Model
@@ -20,14 +21,16 @@ from trasloco.sheets.model import Sheet
 
 
 def not_arriving(crossings: Sequence[Crossing]) -> tuple[str, ...]:
-    """Inputs that shape the look and do not arrive as what they are: those are what a fit is for."""
+    """Inputs that shape the look and do not arrive as what they are: those are what a fit is for. What says no
+    more than its default loses nothing.
+    """
     return tuple(
         c.name
         for c in crossings
         if c.name in DRAWN
         and c.name not in VECTORS
         and c.name not in ("height", "emission", "emission_strength")
-        and (c.mark == "lost" or has_step(c, "see_through"))
+        and (has_step(c, "see_through") or (c.mark == "lost" and not is_default(c.name, c.given)))
     )
 
 

@@ -9,7 +9,9 @@ from trasloco.fit.fitted import Change, fitted_for, read, value_of
 from trasloco.fit.nearest.model import Free
 from trasloco.inputs.table import INPUTS
 from trasloco.results import fitting
+from trasloco.results.elsewhere import Elsewhere
 from trasloco.results.route import Route
+from trasloco.sheets.model import Sheet
 
 
 def rows_out(route: Route) -> dict[str, Any]:
@@ -106,4 +108,19 @@ def _input_out(one: Free, copied: list[float], changes: dict[str, Change]) -> di
         "changed": one.name in changes,
         "least": least,
         "most": most,
+    }
+
+
+def elsewhere_out(sheet: Sheet, made: Elsewhere) -> dict[str, Any]:
+    """A material at a destination: each side with its picture, PNG, and its mean ΔE over three lights."""
+    sides: list[tuple[str, bytes, float | None]] = [("meant", made.meant, None)]
+    if made.untouched is not None:
+        sides.append(("untouched", made.untouched.pictures[0], made.untouched.value))
+    sides.append(("copied", made.copied.pictures[0], made.copied.value))
+    sides.append(("fitted", made.fitted.pictures[0], made.fitted.value))
+    return {
+        "sheet": sheet.name,
+        "missing": [INPUTS[name].label for name in made.missing],
+        "found": made.found,
+        "sides": [{"side": side, "picture": data, "delta_e": delta_e} for side, data, delta_e in sides],
     }

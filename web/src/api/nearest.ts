@@ -1,6 +1,6 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 
-import { api, got, type Nearest, type Nudged } from "./client";
+import { api, type Elsewhere, got, type Nearest, type Nudged } from "./client";
 import { about, of, useChangeOf } from "./hooks";
 import { untilMade } from "./untilMade";
 
@@ -54,3 +54,17 @@ export const useFitAll = (id: number) =>
   useChangeOf(id, (materials: string[]) =>
     got(api.POST("/api/moves/{move_id}/nearest/all", { ...of(id), body: { materials, take: true } })),
   );
+
+/** A material at some destinations: each arrives when it is made. */
+export const useElsewhere = (id: number, material: string, sheets: string[], key: string) =>
+  useQueries({
+    queries: sheets.map((sheet) => ({
+      queryKey: ["move", id, "nearest at", material, sheet, key],
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        untilMade<Elsewhere>(() =>
+          got(api.GET("/api/moves/{move_id}/nearest/at", { ...about(id, { material, sheet }), signal })),
+        ),
+      staleTime: Infinity,
+      retry: false,
+    })),
+  });

@@ -1757,6 +1757,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/nearest/at": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * At
+         * @description A material at any destination: untouched, copied, fitted; 202 while it is being made: ask again.
+         */
+        get: operations["server_moves_api_nearest_at"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/nearest/all": {
         parameters: {
             query?: never;
@@ -7323,6 +7343,35 @@ export interface components {
             remains: string;
         };
         /**
+         * ElsewhereOut
+         * @description A material at a destination; ``found`` is whether a fit is nearer there than copied numbers.
+         */
+        ElsewhereOut: {
+            /** Sheet */
+            sheet: string;
+            /** Missing */
+            missing: string[];
+            /** Found */
+            found: boolean;
+            /** Sides */
+            sides: components["schemas"]["ElsewhereSide"][];
+        };
+        /**
+         * ElsewhereSide
+         * @description One side of a material in the sample's booth; ΔE over three lights against what is meant.
+         */
+        ElsewhereSide: {
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "meant" | "untouched" | "copied" | "fitted";
+            /** Picture */
+            picture: string;
+            /** Delta E */
+            delta_e: number | null;
+        };
+        /**
          * FitAllIn
          * @description Which materials, all that lose something where none is named; whether what is found is taken at once.
          */
@@ -11492,6 +11541,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NearestOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Coming"];
+                };
+            };
+        };
+    };
+    server_moves_api_nearest_at: {
+        parameters: {
+            query: {
+                material: string;
+                sheet: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ElsewhereOut"];
                 };
             };
             /** @description Accepted */

@@ -6,6 +6,7 @@ import { useDecide } from "../../../api/hooks";
 import { type ByHand as Hand, useNearest, useNudged } from "../../../api/nearest";
 import { Notice } from "../../../ui/Notice";
 import { AngleCurves } from "./AngleCurves";
+import { AtEvery } from "./AtEvery";
 import { ByHand } from "./ByHand";
 
 const SIDES = ["meant", "copied", "fitted"] as const;
@@ -47,6 +48,7 @@ export function NearestLook({ move, row, onFound }: { move: Move; row: NearestRo
           Comparing both models under three lights, over all angles of view…
         </p>
       )}
+      {found.data && <AtEvery move={move.id} material={row.material} version={row.key} />}
     </div>
   );
 }

@@ -1,0 +1,86 @@
+"""A material on the sample under three lights: as it is meant, and what arrives of it judged against that."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from trasloco import move as verbs
+from trasloco.errors import Refused
+from trasloco.fit.model import Plan
+from trasloco.fit.nearest.surroundings import three
+from trasloco.proof.compare import compare
+from trasloco.proof.figure import Figure
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Picture, Quality, displayed, render
+from trasloco.render.sample import EV100, VIEW, as_meant, lit_by, sample_scene
+from trasloco.scene.images import encode
+from trasloco.scene.model import Scene
+from trasloco.sheets.model import Sheet
+
+LIGHTS = ("its booth", "a low sun", "a window behind")
+
+
+@dataclass(frozen=True)
+class Judged:
+    """One side of a material against what is meant, on the sample: mean ΔE (CIEDE2000) under each light, and
+    over all, each light as much as it counts; pictures, PNG.
+    """
+
+    lights: tuple[Figure, ...]
+    value: float
+    low: float
+    high: float
+    pictures: tuple[bytes, ...]
+
+
+@dataclass(frozen=True)
+class Meant:
+    """A material's pictures, one a light; which material, and the ids of what is in them."""
+
+    material: str
+    lit: tuple[Picture, ...]
+    ids: tuple[str, ...]
+
+
+def pictures(scene: Scene, material: str, quality: Quality) -> Meant:
+    """A material on the sample under the three lights."""
+    lit: list[Picture] = []
+    ids: tuple[str, ...] = ()
+    for picture, name in zip(three()[0], LIGHTS, strict=True):
+        flat = flatten(lit_by(sample_scene(scene, material), picture, name))
+        lit.append(render(flat, VIEW, quality))
+        ids = flat.material_ids
+    return Meant(material, tuple(lit), ids)
+
+
+def shown(lit: Sequence[Picture]) -> tuple[bytes, ...]:
+    """Pictures as PNG."""
+    return tuple(encode(displayed(p.radiance, EV100), "png") for p in lit)
+
+
+def delivered(scene: Scene, plan: Plan, destination: Sheet) -> Scene:
+    """What the destination makes of the bytes of a plan."""
+    return verbs.arrive(verbs.package(verbs.carry(scene, plan, destination), destination), destination)
+
+
+def against(meant: Meant, arrival: Scene, scene: Scene, drawn: Sequence[str], quality: Quality) -> Judged:
+    """The material of an arrival against what is meant.
+
+    ``drawn``: inputs whose images were drawn for the model's own charts, which the sample shows as meant.
+    """
+    arrived = next(iter(arrival.materials), "")
+    if not arrived:
+        raise Refused("No material arrives there to be compared.", meant.material, "See the proof.")
+    if drawn:
+        arrival = as_meant(arrival, arrived, scene, meant.material, drawn)
+    lit = pictures(arrival, arrived, quality).lit
+    figures = []
+    for one, other in zip(meant.lit, lit, strict=True):
+        compared = compare(one, other, EV100, (*meant.ids, "none"), ("sample",), quick=True)
+        figures.append(next(share.figure for share in compared.materials if share.id == meant.material))
+    value, low, high = (
+        sum(s * getattr(f, part) for s, f in zip(three()[1], figures, strict=True))
+        for part in ("value", "low", "high")
+    )
+    return Judged(tuple(figures), value, low, high, shown(lit))
