@@ -109,7 +109,7 @@ def forced(task: Any, seed: int) -> tuple[float, float]:
     from trasloco.fit.nearest.fitting import fitted
     from trasloco.fit.nearest.on_sample import OnSample
 
-    sample = OnSample(task.mean, task.model, task.points, task.read)
+    sample = OnSample(task.mean, task.model, task.points, task.read, task.among)
     bounds = list(map(tuple, task.model.bounds))
     people = max(2, min(8, LOOKS // (20 * len(bounds))))
     best = differential_evolution(
@@ -122,7 +122,7 @@ def forced(task: Any, seed: int) -> tuple[float, float]:
     )
     found = fitted(task, looks=sized(120, 10))
     # Both as they look with other random numbers.
-    other = OnSample(task.mean, task.model, task.points, task.read, seed=9)
+    other = OnSample(task.mean, task.model, task.points, task.read, task.among, seed=9)
     return other.mean(best.x), other.mean(task.model.place_of(found.fit.changes))
 
 

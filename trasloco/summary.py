@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Collection, Mapping
 from typing import Any
 
 from trasloco.decisions.kinds import on_the_wire
@@ -278,7 +279,8 @@ def frame_json(frame: Frame) -> dict[str, Any]:
     }
 
 
-def causes_json(causes: Causes) -> dict[str, Any]:
+def causes_json(causes: Causes, fitted: Mapping[str, Collection[str]] | None = None) -> dict[str, Any]:
+    """Causes; ``fitted``: inputs by material that a nearest look stands in for."""
     return {
         "view": causes.view,
         "mean": causes.mean,
@@ -296,19 +298,27 @@ def causes_json(causes: Causes) -> dict[str, Any]:
                 "share": c.share,
                 "noise": c.noise,
                 "significant": c.significant,
-                "cure": _cure_of(c.suspect),
+                "cure": _cure_of(c.suspect, fitted or {}),
             }
             for c in causes.causes
         ],
     }
 
 
-def _cure_of(suspect: Suspect) -> dict[str, str]:
+def _cure_of(suspect: Suspect, fitted: Mapping[str, Collection[str]]) -> dict[str, str]:
     """Where a cause can be mended: the stop, what is shown there, and in words."""
     material, _, name = suspect.id.rpartition("/")
     if suspect.kind == "light":
         return {"stop": "light", "words": "See in Light", "show": "", "material": "", "crossing": ""}
     if suspect.kind == "geometry":
         return {"stop": "fit", "words": "Change its limit", "show": "meshes", "material": "", "crossing": ""}
+    if name in fitted.get(material, ()):
+        return {
+            "stop": "fit",
+            "words": "Nearest look",
+            "show": "nearest",
+            "material": material,
+            "crossing": "",
+        }
     crossing = f"{material}/{name}" if suspect.kind == "input" else ""
     return {"stop": "fit", "words": "Change in Fit", "show": "", "material": material, "crossing": crossing}

@@ -17,6 +17,7 @@ from trasloco.results.pages import inventory, proof
 from trasloco.results.records import Decision
 from trasloco.results.samples import sample, sample_name
 from trasloco.results.thumbnails import file_thumbnail
+from trasloco.results.worth import how_right
 
 
 def inventory_out(bench: Bench, view: str, received_view: str) -> dict[str, Any]:
@@ -56,6 +57,7 @@ def proofs_out(bench: Bench) -> dict[str, Any]:
     return {
         **proof.proofs_out(bench),
         "proofs": [proof_out(row, bench) for row in kept],
+        "how_right": how_right([(row.number, row.figures) for row in reversed(kept)]),
         "seconds_a_sample": proof.seconds_a_sample(kept[0].figures) if kept else None,
         "sequence": sequence_out(bench),
     }

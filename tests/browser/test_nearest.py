@@ -37,7 +37,7 @@ class NearestLooks(BrowserTest):
         page.get_by_role("button", name="1 loses something of its look").click()
         looks = page.get_by_role("region", name="Nearest looks")
         expect(looks.get_by_role("heading", name="m", exact=True)).to_be_visible(timeout=60_000)
-        expect(looks.get_by_text("over three lights")).to_be_visible(timeout=60_000)
+        expect(looks.get_by_text("over all lights")).to_be_visible(timeout=60_000)
         for said in ("as meant", "numbers copied", "fitted"):
             picture = looks.get_by_role("img", name=f"m, {said}, in its booth")
             self.assertGreater(picture.evaluate("(one) => one.naturalWidth"), 30)

@@ -17,14 +17,19 @@ from trasloco import move
 from trasloco.fit.fitted import Change, Fitted, fitted_for, read, value_of
 from trasloco.fit.nearest.body import mean_light
 from trasloco.fit.nearest.fitting import Found, Task, curves, distance, fitted, task_of
+from trasloco.fit.nearest.own_light import own_light, own_places
 from trasloco.fit.nearest.points import points_of
 from trasloco.fit.nearest.response import response
 from trasloco.fit.nearest.stand import Stand, places, stand
 from trasloco.fit.nearest.starts import mean_f82
-from trasloco.fit.nearest.surroundings import COLUMNS, ROWS, lights, three
+from trasloco.fit.nearest.surroundings import COLUMNS, ROWS, Around, lights, three
+from trasloco.light.surroundings import directions, solid_angles
+from trasloco.scene.color import luminance
 from trasloco.scene.images import pixels
-from trasloco.scene.model import Decision, Input, Material, Scene, Texture
+from trasloco.scene.lit import Camera, Environment, Light
+from trasloco.scene.model import Decision, Input, Material, Node, Scene, Texture
 from trasloco.scene.resolve import input_values
+from trasloco.scene.transforms import looking
 from trasloco.sheets.library import built_in_sheets, sheet_named
 from trasloco.sheets.model import Sheet
 
@@ -35,8 +40,9 @@ SKY = 2.0
 @cache
 def even_sky() -> Stand:
     """The sample's places under a sky of the same radiance everywhere."""
-    one = lights(np.full((1, ROWS, COLUMNS, 3), SKY), np.ones(1), 1024)
-    return Stand(*places(), one, 3.0)
+    one = lights(Around(("sky",), np.full((1, ROWS, COLUMNS, 3), SKY), np.ones(1)), 1024)
+    normals, viewers, weights = places()
+    return Stand(normals, viewers, weights[:, None], one, 3.0)
 
 
 def under_even_sky(made: Material) -> Any:
@@ -93,7 +99,6 @@ class Tables(TestCase):
         """Another integration of the same closures: the sample path-traced. Places that shade each other and
         light one another are in it alone, so that it may differ by some per cent.
         """
-        _, shares = three()
         for made in (
             material(base_color=(0.4, 0.1, 0.05), roughness=(0.35,)),
             material(base_color=(0.9, 0.7, 0.3), metalness=(1.0,), roughness=(0.4,)),
@@ -101,7 +106,7 @@ class Tables(TestCase):
             material(base_color=(0.1,) * 3, clearcoat=(1.0,), clearcoat_roughness=(0.2,), roughness=(0.6,)),
         ):
             on = stand(512)
-            table = np.einsum("nec,n,e->c", response([made], on)[0], on.weights, shares)
+            table = np.einsum("nec,ne->c", response([made], on)[0], on.weights)
             traced = mean_light(made)
             self.assertLess(
                 np.abs(table - traced).max(), 0.12 * traced.mean(), f"{made.inputs}: {table} {traced}"
@@ -117,6 +122,71 @@ class Tables(TestCase):
             f = schlick - c * (1 - c) ** 6 * (there - there * edge) / (at * (1 - at) ** 6)
             meant = float(np.mean(2 * c * f))
             self.assertAlmostEqual(float(mean_f82(np.array(f0), np.array(edge))), meant, 4)
+
+
+class OwnLight(TestCase):
+    """The scene's own light is where it is seen, as strong as it is told."""
+
+    def lit(self, *lights: Any, **more: Any) -> Scene:
+        given = scene(quad(2.0), materials=(material(double_sided=True),), lights=lights, **more)
+        eye = looking((0.0, 3.0, 4.0), (0.0, 0.0, 0.0))
+        nodes = {**given.nodes, "part:eye": Node("part:eye", "Eye", None, eye, camera="camera:eye")}
+        return replace(given, nodes=nodes, cameras={"camera:eye": Camera("camera:eye", "Eye", 0.6)})
+
+    def test_lamps_are_as_strong_as_the_inverse_square_says(self) -> None:
+        """Two points, 2 and 4 m away, of 100 and 200 cd: 25 and 12.5 lux."""
+        near = (Light("light:a", "A", "point", intensity=100.0), looking((2, 0, 0), (0, 0, 0)))
+        far = (Light("light:b", "B", "point", intensity=200.0), looking((-4, 0, 0), (0, 0, 0)))
+        made = own_light(self.lit(near, far), "material:m")
+        assert made is not None
+        light = luminance(made) * solid_angles(ROWS, COLUMNS)
+        right = directions(ROWS, COLUMNS)[..., 0] > 0
+        self.assertAlmostEqual(float(light[right].sum() / light[~right].sum()), 2.0, delta=0.02)
+        middle = np.unravel_index(np.argmax(light * right), light.shape)
+        self.assertGreater(directions(ROWS, COLUMNS)[middle][0], 0.98)
+        self.assertAlmostEqual(float(light.sum()), float(self.booth().sum()), delta=1e-6 * light.sum())
+
+    def booth(self) -> Any:
+        return luminance(three().pictures[0]) * solid_angles(ROWS, COLUMNS)
+
+    def test_a_camera_that_looks_from_the_side_turns_it(self) -> None:
+        sun = (Light("light:sun", "Sun", "sun", intensity=5.0), looking((0, 0, 5), (0, 0, 0)))
+        given = self.lit(sun)  # from +Z, where the camera stands too: behind the eye
+        made = own_light(given, "material:m")
+        assert made is not None
+        at = np.unravel_index(np.argmax(luminance(made)), (ROWS, COLUMNS))
+        self.assertGreater(directions(ROWS, COLUMNS)[at][2], 0.98)
+        aside = looking((4.0, 0.0, 0.0), (0.0, 0.0, 0.0))  # now it comes from the left of what is seen
+        nodes = {**given.nodes, "part:eye": replace(given.nodes["part:eye"], matrix=aside)}
+        made = own_light(replace(given, nodes=nodes), "material:m")
+        assert made is not None
+        at = np.unravel_index(np.argmax(luminance(made)), (ROWS, COLUMNS))
+        self.assertLess(directions(ROWS, COLUMNS)[at][0], -0.98)
+
+    def test_surroundings_are_seen_where_the_renderer_sees_them(self) -> None:
+        """A bright quarter of the sky: as much of it as the turn says lies to the right of the eye."""
+        texels = np.full((32, 64, 3), 0.01, np.float32)
+        texels[8:16, 40:48] = 5.0
+        picture = image("sky", texels, "exr")
+        for turn in (0.0, 1.1, -2.3):
+            given = self.lit(environment=Environment("image:sky", 1.0, turn))
+            given = replace(given, images={"image:sky": picture})
+            made = own_light(given, "material:m")
+            assert made is not None
+            at = np.unravel_index(np.argmax(luminance(made)), (ROWS, COLUMNS))
+            seen = directions(ROWS, COLUMNS)[at]
+            meant = directions(32, 64, turn)[11:13, 43:45].mean(axis=(0, 1))
+            self.assertGreater(float(seen @ meant) / float(np.linalg.norm(meant)), 0.985)
+
+    def test_places_are_those_that_face_the_camera(self) -> None:
+        found = own_places(self.lit(), "material:m")
+        assert found is not None
+        normals, viewers, weights = found
+        np.testing.assert_allclose(normals, np.tile([0.0, 1.0, 0.0], (len(normals), 1)), atol=1e-6)
+        self.assertAlmostEqual(float(weights.sum()), 1.0)
+        mean = weights @ viewers
+        np.testing.assert_allclose(mean / np.linalg.norm(mean), [0.0, 0.6, 0.8], atol=0.03)
+        self.assertIsNone(own_light(self.lit(), "material:m"))
 
 
 class Points(TestCase):

@@ -14,15 +14,13 @@ import itertools
 import math
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from trasloco.progress import Progress, silent
-from trasloco.proof.compare import compare
+from trasloco.proof.apart import Apart
 from trasloco.proof.proving import in_same_surroundings
-from trasloco.proof.staging import staged
 from trasloco.proof.suspect import Suspect
-from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, View, render
+from trasloco.render.picture import Quality, View
 from trasloco.scene.model import Scene
 
 MOST_ALONE = 32
@@ -73,15 +71,7 @@ def find_causes(
     raise to cancel.
     """
     began = time.perf_counter()
-    small = replace(
-        quality,
-        width=max(quality.width // 2, 16),
-        height=max(quality.height // 2, 16),
-        samples=max(quality.samples // 2, 4),
-        seconds=0.0,
-    )
-    before = flatten(staged(reference, view, reference))
-    wanted = render(before, view, small)
+    apart = Apart(reference, view, quality, ev100)
     arrival = in_same_surroundings(reference, arrival)
     known: dict[frozenset[int], tuple[float, float]] = {}
 
@@ -91,13 +81,7 @@ def find_causes(
             scene = arrival
             for k in sorted(undone):
                 scene = found[k].undo(scene)
-            known[undone] = _difference(
-                wanted,
-                render(flatten(staged(scene, view, reference)), view, small),
-                ev100,
-                before.material_ids,
-                before.part_ids,
-            )
+            known[undone] = apart.of(scene)
         return known[undone]
 
     tried = list(range(min(len(found), MOST_ALONE)))
@@ -145,10 +129,3 @@ def shapley(players: Sequence[int], value: Callable[[Sequence[int]], float]) -> 
                 total += weight * (value((*coalition, player)) - (value(coalition) if coalition else 0.0))
         made[player] = total
     return made
-
-
-def _difference(
-    wanted: Picture, got: Picture, ev100: float, materials: tuple[str, ...], parts: tuple[str, ...]
-) -> tuple[float, float]:
-    compared = compare(wanted, got, ev100, materials, parts, quick=True)
-    return compared.mean, compared.error

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from trasloco import move as verbs
 from trasloco.errors import Refused
+from trasloco.fit.nearest.own_light import around, what_lights
 from trasloco.render.picture import Quality
 from trasloco.results.alone import only
 from trasloco.results.fitting import made, plain, task_between
@@ -21,7 +22,7 @@ _SIDE, _SAMPLES = 88, 8
 
 @dataclass(frozen=True)
 class Elsewhere:
-    """What becomes of a material; pictures, PNG, in the sample's own booth, ΔE over three lights.
+    """What becomes of a material; pictures, PNG, in the sample's own booth, ΔE over all lights.
 
     ``untouched`` is None where what was received has no such material. ``fitted`` is what was copied where
     nothing is lost, or nothing nearer was found. ``missing``: what is lost of its look.
@@ -42,7 +43,13 @@ def _route_to(route: Route, sheet: Sheet) -> Route:
 
 
 def elsewhere_name(route: Route, material: str, sheet: Sheet) -> Name:
-    return named("elsewhere", _MADE, sample_name(_route_to(route, sheet), material), route.received_name)
+    return named(
+        "elsewhere",
+        _MADE,
+        sample_name(_route_to(route, sheet), material),
+        route.received_name,
+        what_lights(route.reference(), material),
+    )
 
 
 def elsewhere(route: Route, material: str, sheet: Sheet) -> Elsewhere:
@@ -59,7 +66,7 @@ def _made(route: Route, material: str) -> Elsewhere:
     scene, quality = route.reference(), Quality(_SIDE, _SIDE, _SAMPLES, 3)
     if material not in scene.materials:
         raise Refused("There is no such material.", material, "Reload the page.")
-    meant = pictures(scene, material, quality)
+    meant = pictures(scene, material, around(scene, material), quality)
     untouched = None
     received = route.received().scene
     if material in received.materials:

@@ -1,5 +1,5 @@
 """The nearest look of a material at the destination: found by its table of reflectance, judged on the sample by
-the delivered bytes under three lights.
+the delivered bytes under several lights.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from trasloco.fit.fitted import named as named_inputs
 from trasloco.fit.model import Plan
 from trasloco.fit.nearest.fitting import Curves, Task, curves, distance, fitted, task_of
 from trasloco.fit.nearest.model import Free
-from trasloco.fit.nearest.surroundings import three
+from trasloco.fit.nearest.own_light import what_lights
 from trasloco.fit.nearest.there import not_arriving
 from trasloco.gauge.meant import as_meant
 from trasloco.inputs.table import INPUTS
@@ -25,7 +25,7 @@ from trasloco.results.alone import only
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
 from trasloco.results.samples import sample_name
-from trasloco.results.three_lights import LIGHTS, Judged, Meant, against, delivered, pictures, shown
+from trasloco.results.three_lights import Judged, Meant, against, delivered, pictures, shown
 from trasloco.scene.model import Decision, Material, Scene
 from trasloco.sheets.model import Sheet
 
@@ -45,13 +45,15 @@ class Nearest:
             are the nearest that was found. table: ΔE by the table of reflectance, copied and fitted.
         meant, copied, fitted: on the sample. drawn: labels of inputs that the sample shows as meant, since
             they are drawn on the model. free: inputs that may change, with what they are copied as on average,
-            those that were asked to stay among them. rough: whether it is a first look.
+            those that were asked to stay among them. rough: whether it is a first look. lights: names, and what
+            each counts.
     """
 
     missing: tuple[str, ...]
     value: dict[str, object] | None
     free: tuple[tuple[Free, tuple[float, ...]], ...]
     rough: bool
+    lights: tuple[tuple[str, float], ...]
     table: tuple[float, float]
     meant: tuple[bytes, ...]
     copied: Judged
@@ -102,7 +104,15 @@ def nearest_name(route: Route, material: str, quick: bool, keep: tuple[str, ...]
         for p in m.primitives
         if p.material == material
     ]
-    return named("nearest", _MADE, sample_name(_plainly(route), material), worn, quick, sorted(keep))
+    return named(
+        "nearest",
+        _MADE,
+        sample_name(_plainly(route), material),
+        worn,
+        what_lights(scene, material),
+        quick,
+        sorted(keep),
+    )
 
 
 def _plainly(route: Route) -> Route:
@@ -166,7 +176,7 @@ def made(route: Ends, material: str, given: Task, quick: bool, whole: Task | Non
     value = value_of(found.fit, holds_for, destination)
     side, samples = _QUICK if quick else _FINE
     quality = Quality(side, side, samples, 3)
-    meant = pictures(scene, material, quality)
+    meant = pictures(scene, material, given.among, quality)
     before, drawn = judged(route, material, meant, quality, [])
     after = before
     if found.fit.changes:
@@ -182,6 +192,7 @@ def made(route: Ends, material: str, given: Task, quick: bool, whole: Task | Non
         value if better else None,
         free,
         quick,
+        tuple(zip(given.among.names, map(float, given.among.shares), strict=True)),
         (found.copied, found.fitted if better else found.copied),
         shown(meant.lit),
         before,
@@ -247,9 +258,9 @@ def none_to_find(route: Route, material: str, keep: tuple[str, ...] = ()) -> boo
     return looked and nearest(route, material, quick=True, keep=keep) is None
 
 
-def lights() -> list[tuple[str, float]]:
+def lights(made: Nearest) -> list[tuple[str, float]]:
     """The lights of the sample, and how much each counts."""
-    return [(name, float(share)) for name, share in zip(LIGHTS, three()[1], strict=True)]
+    return list(made.lights)
 
 
 def holds_for(route: Route, material: str) -> str:
@@ -272,19 +283,18 @@ def remains(made: Nearest, name: str, destination: str) -> str:
         if made.curves.degrees[at] > 60
         else "turned away by half"
     )
-    worst = max(range(len(LIGHTS)), key=lambda k: made.fitted.lights[k].value)
+    worst = max(range(len(made.lights)), key=lambda k: made.fitted.lights[k].value)
     lost = named_inputs(made.missing)
     if made.value is None:
         return f"{destination} has no input that stands in for {lost}: copied numbers are the nearest that was found."
     share = 1 - made.fitted.value / max(made.copied.value, 1e-6)
     return (
-        f"{share:.0%} of the difference is met. What remains is most in {LIGHTS[worst]}, and where {name} is {where}:"
+        f"{share:.0%} of the difference is met. What remains is most in {made.lights[worst][0]}, and where {name} is {where}:"
         f" {destination} has no {lost}."
     )
 
 
 __all__ = [
-    "LIGHTS",
     "Judged",
     "Nearest",
     "can_be_fitted",

@@ -23,6 +23,7 @@ from trasloco.proof.sequence import frame_times
 from trasloco.proof.staging import effects_of, exposure_of, limits_of, main_views, views_for
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, auto_ev100, render, views_of
+from trasloco.results.fitting import can_be_fitted
 from trasloco.results.route import Route
 from trasloco.scene.digest import digest
 from trasloco.sheets.model import AfterEffect
@@ -254,7 +255,7 @@ def _blamed(figures: Mapping[str, Any]) -> tuple[tuple[str, str], ...]:
     return tuple(
         (
             f"{one['label']}, {one['where']}" if one["where"] else one["label"],
-            f"{100 * one['share']:.0f} %: {one['reason']}",
+            f"ΔE {one['share']:.2f} of {told['mean']:.2f}: {one['reason']}",
         )
         for one in told.get("causes", ())
         if one["significant"]
@@ -308,6 +309,19 @@ def sequence_of(route: Route, settings: Mapping[str, Any], report: Progress) -> 
 
 def blame(route: Route, figures: Mapping[str, Any], report: Progress) -> dict[str, Any]:
     """What the difference of a kept proof is made of, in its worst view."""
+    view, quality, ev100 = worst_view(route, figures)
+    arrival = route.arrival(part_of(report, 0, 0.1))
+    shown = part_of(report, 0.1, 1)
+    found = verbs.blame(route.reference(), arrival, route.plan(), view, ev100, quality, shown)
+    return causes_json(found, can_be_fitted(route.plan(), route.reference()))
+
+
+def worst_view(route: Route, figures: Mapping[str, Any]) -> tuple[View, Quality, float]:
+    """The worst view of a kept proof, the quality and the exposure it was drawn with.
+
+    Raises:
+        Refused: it is there no more.
+    """
     name = figures["worst_view"]
     settings = figures.get("settings", {})
     asked = asked_of(route, settings)
@@ -316,11 +330,8 @@ def blame(route: Route, figures: Mapping[str, Any], report: Progress) -> dict[st
     if view is None:
         raise Refused("The view of this proof is gone.", name, "Prove again from a view that is there.")
     told = next(one for one in figures["views"] if one["name"] == name)
-    arrival = route.arrival(part_of(report, 0, 0.1))
     quality = asked.quality if view in asked.views else quality_of(settings)
-    shown = part_of(report, 0.1, 1)
-    found = verbs.blame(route.reference(), arrival, route.plan(), view, float(told["ev100"]), quality, shown)
-    return causes_json(found)
+    return view, quality, float(told["ev100"])
 
 
 def first_look(route: Route) -> tuple[bytes, str]:

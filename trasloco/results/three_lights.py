@@ -1,4 +1,4 @@
-"""A material on the sample under three lights: as it is meant, and what arrives of it judged against that."""
+"""A material on the sample under several lights: as it is meant, and what arrives of it judged against that."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from trasloco import move as verbs
 from trasloco.errors import Refused
 from trasloco.fit.model import Plan
-from trasloco.fit.nearest.surroundings import three
+from trasloco.fit.nearest.surroundings import Around
 from trasloco.proof.compare import compare
 from trasloco.proof.figure import Figure
 from trasloco.render.flatten import flatten
@@ -17,8 +17,6 @@ from trasloco.render.sample import EV100, VIEW, as_meant, lit_by, sample_scene
 from trasloco.scene.images import encode
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
-
-LIGHTS = ("its booth", "a low sun", "a window behind")
 
 
 @dataclass(frozen=True)
@@ -36,22 +34,23 @@ class Judged:
 
 @dataclass(frozen=True)
 class Meant:
-    """A material's pictures, one a light; which material, and the ids of what is in them."""
+    """A material's pictures, one a light; which material, in what surroundings, and the ids of what is in them."""
 
     material: str
+    among: Around
     lit: tuple[Picture, ...]
     ids: tuple[str, ...]
 
 
-def pictures(scene: Scene, material: str, quality: Quality) -> Meant:
-    """A material on the sample under the three lights."""
+def pictures(scene: Scene, material: str, among: Around, quality: Quality) -> Meant:
+    """A material on the sample under each light."""
     lit: list[Picture] = []
     ids: tuple[str, ...] = ()
-    for picture, name in zip(three()[0], LIGHTS, strict=True):
+    for picture, name in zip(among.pictures, among.names, strict=True):
         flat = flatten(lit_by(sample_scene(scene, material), picture, name))
         lit.append(render(flat, VIEW, quality))
         ids = flat.material_ids
-    return Meant(material, tuple(lit), ids)
+    return Meant(material, among, tuple(lit), ids)
 
 
 def shown(lit: Sequence[Picture]) -> tuple[bytes, ...]:
@@ -74,13 +73,13 @@ def against(meant: Meant, arrival: Scene, scene: Scene, drawn: Sequence[str], qu
         raise Refused("No material arrives there to be compared.", meant.material, "See the proof.")
     if drawn:
         arrival = as_meant(arrival, arrived, scene, meant.material, drawn)
-    lit = pictures(arrival, arrived, quality).lit
+    lit = pictures(arrival, arrived, meant.among, quality).lit
     figures = []
     for one, other in zip(meant.lit, lit, strict=True):
         compared = compare(one, other, EV100, (*meant.ids, "none"), ("sample",), quick=True)
         figures.append(next(share.figure for share in compared.materials if share.id == meant.material))
     value, low, high = (
-        sum(s * getattr(f, part) for s, f in zip(three()[1], figures, strict=True))
+        sum(s * getattr(f, part) for s, f in zip(meant.among.shares, figures, strict=True))
         for part in ("value", "low", "high")
     )
     return Judged(tuple(figures), value, low, high, shown(lit))

@@ -7,17 +7,23 @@ import re
 import zipfile
 from typing import Any
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Router
 
-from server.moves import rows
+from server.accounts.access import person_of
+from server.moves import desk, rows
 from server.moves.api.asking import ready
+from server.moves.deciding import keep_decisions
 from server.moves.models import ProofRow
-from server.moves.schemas.proof import PixelOut, ProofChange, ProofsOut
+from server.moves.schemas.moves import MoveOut
+from server.moves.schemas.proof import PixelOut, ProofChange, ProofsOut, TakeDeeds
 from server.moves.store import get_blob
 from trasloco.errors import Refused
+from trasloco.results import worth
 from trasloco.results.coming_in import legible, slug
+from trasloco.results.records import Decision
 
 router = Router()
 
@@ -33,6 +39,29 @@ def name_proof(request: HttpRequest, proof_id: int, change: ProofChange) -> Any:
     row.name = legible(change.name)[:200]
     row.save(update_fields=["name"])
     return 204, None
+
+
+@router.post("/proofs/{proof_id}/take", response=MoveOut)
+def take_deeds(request: HttpRequest, proof_id: int, wanted: TakeDeeds) -> Any:
+    """Do some of what a proof says is worth doing, as one act; what it is to bring is written down."""
+    row = get_object_or_404(ProofRow, id=proof_id)
+    person, bench = person_of(request), ready(row.move_id)
+    held = row.figures.get("worth") or {"deeds": []}
+    chosen = [one for one in held["deeds"] if one["id"] in wanted.ids]
+    if not chosen or row.plan != bench.landed_name.inputs:
+        raise Refused(
+            "This was measured for what was delivered then.",
+            f"proof {row.number}",
+            "Prove again, then ask again.",
+        )
+    decisions = [Decision(d["target"], d["field"], d["value"]) for one in chosen for d in one["decisions"]]
+    with transaction.atomic():
+        keep_decisions(bench, decisions, person)
+        words = "; ".join(f"{one['where']}: {one['words'].lower()}" for one in chosen)
+        taken = {"ids": wanted.ids, "words": words, "predicted": worth.predicted(held, wanted.ids)}
+        row.figures = {**row.figures, "worth": {**held, "taken": taken}}
+        row.save(update_fields=["figures"])
+    return desk.move_out(row.move, person)
 
 
 @router.get("/proofs/{proof_id}/pixel", response=PixelOut)

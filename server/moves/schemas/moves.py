@@ -182,6 +182,16 @@ class JobSettings(Schema):
 
 class JobIn(Schema):
     kind: Literal[
-        "receive", "prove", "draw", "sequence", "causes", "bake", "mix", "again", "account", "deliver"
+        "receive",
+        "prove",
+        "draw",
+        "sequence",
+        "causes",
+        "worth",
+        "bake",
+        "mix",
+        "again",
+        "account",
+        "deliver",
     ]
     settings: JobSettings = JobSettings()

@@ -16,7 +16,7 @@ class ByHand(Schema):
 
 
 class NearestFigures(Schema):
-    """Mean ΔE on the sample over three lights; ``found`` is whether a nearer look than copied numbers was."""
+    """Mean ΔE on the sample over all lights; ``found`` is whether a nearer look than copied numbers was."""
 
     copied: float
     fitted: float
@@ -120,7 +120,7 @@ class Nudged(Schema):
 
 
 class ElsewhereSide(Schema):
-    """One side of a material in the sample's booth; ΔE over three lights against what is meant."""
+    """One side of a material in the sample's booth; ΔE over all lights against what is meant."""
 
     side: Literal["meant", "untouched", "copied", "fitted"]
     picture: str

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Any, Literal
 
 from ninja import Schema
+from pydantic import Field
 
 from server.moves.schemas.words import Chosen
 from trasloco.decisions.judging import KeptView
@@ -97,6 +98,51 @@ class CausesFigures(Schema):
     causes: list[CauseFigures]
 
 
+class DeedFigures(Schema):
+    """Something that one press does: what it brings, mean ΔE over the view, and what it costs."""
+
+    id: str
+    where: str
+    words: str
+    gain: float
+    noise: float
+    mib: float
+    free: bool
+    decisions: list[dict[str, Any]]
+
+
+class DeedsTaken(Schema):
+    ids: list[str]
+    words: str
+    predicted: float
+
+
+class WorthFigures(Schema):
+    """What is worth doing, measured in a view before it is done."""
+
+    view: str
+    mean: float
+    noise: float
+    deeds: list[DeedFigures]
+    free_gain: float
+    seconds: float
+    taken: DeedsTaken | None
+
+
+class HowRight(Schema):
+    """A prediction beside what the next proof measured."""
+
+    proof: int
+    next: int
+    words: str
+    predicted: float
+    measured: float
+
+
+class TakeDeeds(Schema):
+    ids: Annotated[list[str], Field(min_length=1, max_length=1000)]
+
+
 class ProofFigures(Schema):
     """``judged`` is the worse of subject and worst material, which the verdict speaks of; ``at_least`` the
     word at the low end of what it lies within; ``effects`` were simulated on the arrival.
@@ -116,6 +162,7 @@ class ProofFigures(Schema):
     dark: list[str] = []
     effects: list[str] = []
     causes: CausesFigures | None = None
+    worth: WorthFigures | None = None
 
 
 class ProofOut(Schema):
@@ -141,6 +188,7 @@ class ProofsOut(Schema):
 
     lit: bool
     proofs: list[ProofOut]
+    how_right: list[HowRight]
     seconds_a_sample: float | None
     """What one sample of one pixel took of both sides in the last proof."""
     views: list[str]

@@ -9,7 +9,7 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.fit.nearest.surroundings import three
+from trasloco.fit.nearest.surroundings import Around, three
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, render
 from trasloco.render.sample import VIEW, lit_by, sample_scene
@@ -28,28 +28,28 @@ def has_inside(material: Material) -> bool:
     return scatters or ("transmission" in material.inputs and is_solid(material))
 
 
-def mean_light(material: Material) -> Doubles:
-    """Mean radiance of the sample in a material of even values, over all three surroundings, rgb in nit."""
+def mean_light(material: Material, among: Around | None = None) -> Doubles:
+    """Mean radiance of the sample in a material of even values, over its surroundings, rgb in nit."""
     scene = Scene("sample", materials={material.id: replace(material, double_sided=True)})
-    pictures, shares = three()
+    among = among or three()
     total = np.zeros(3)
-    for k, picture in enumerate(pictures):
+    for k, picture in enumerate(among.pictures):
         flat = flatten(lit_by(sample_scene(scene, material.id), picture, f"light {k}"))
         made = render(flat, VIEW, Quality(_SIDE, _SIDE, _SAMPLES, _BOUNCES))
         shown = made.ids[..., 0] == flat.material_ids.index(material.id)
-        total += shares[k] * made.radiance[shown].mean(axis=0)
+        total += among.shares[k] * made.radiance[shown].mean(axis=0)
     return total
 
 
-def as_it_looks(material: Material, surface: Material) -> Material:
+def as_it_looks(material: Material, surface: Material, among: Around | None = None) -> Material:
     """A surface in place of a body, with the base colour by which the sample sends back as much light in all:
     by the rule of three, a few times over, since what lies over it sends back light as well.
     """
-    aim = mean_light(material)
+    aim = mean_light(material, among)
     base = np.array(surface.inputs["base_color"].factor, np.float64)
-    dark = mean_light(recolored(surface, np.zeros(3)))
+    dark = mean_light(recolored(surface, np.zeros(3)), among)
     for _ in range(_TRIES):
-        now = mean_light(recolored(surface, base)) - dark
+        now = mean_light(recolored(surface, base), among) - dark
         ratio = np.maximum(aim - dark, 1e-4) / np.maximum(now, 1e-4)
         base = np.clip(base * ratio, 0.001, 1.0)
         if np.abs(ratio - 1).max() < _NEAR:

@@ -14,10 +14,12 @@ from trasloco.fit.nearest.body import as_it_looks, has_inside, recolored
 from trasloco.fit.nearest.flat import as_surface, materials_at
 from trasloco.fit.nearest.model import Doubles, Model
 from trasloco.fit.nearest.on_sample import BEYOND_A_TABLE, OnSample, as_mean, refined
+from trasloco.fit.nearest.own_light import around
 from trasloco.fit.nearest.points import Points, points_of
 from trasloco.fit.nearest.search import AsRead, Measure, as_it_is, nearest, simplified, wanted
 from trasloco.fit.nearest.stand import stand
 from trasloco.fit.nearest.starts import starts
+from trasloco.fit.nearest.surroundings import Around
 from trasloco.fit.nearest.there import model_of, not_arriving
 from trasloco.scene.model import Material, Scene
 from trasloco.sheets.model import Sheet
@@ -41,10 +43,11 @@ class Task:
     missing: tuple[str, ...]
     wanted: tuple[Material, ...]
     mean: Material
+    among: Around
     read: AsRead
 
     def measure(self, directions: int, model: Model | None = None) -> Measure:
-        on = stand(directions)
+        on = stand(directions, self.among)
         return Measure(model or self.model, wanted(self.wanted, self.points, on), on, self.read)
 
 
@@ -78,11 +81,12 @@ def task_of(
     model = model_of(one, points, crossings, plan.alpha.get(material, "opaque"), destination, keep)  # type: ignore[arg-type]
     if not model.free:
         return None
-    meant = _meant(one, points)
-    return Task(points, model, missing, meant, as_mean(one, points), read)
+    among = around(scene, material)
+    meant = _meant(one, points, among)
+    return Task(points, model, missing, meant, as_mean(one, points), among, read)
 
 
-def _meant(material: Material, points: Points) -> tuple[Material, ...]:
+def _meant(material: Material, points: Points, among: Around) -> tuple[Material, ...]:
     """What is to be met at each point: the material itself, or a surface that sends back as much light."""
     bodies = materials_at(material, points)
     surfaces = [as_surface(body) for body in bodies]
@@ -90,7 +94,7 @@ def _meant(material: Material, points: Points) -> tuple[Material, ...]:
         return tuple(surfaces)
     most = int(np.argmax(points.shares))
     before = np.array(surfaces[most].inputs["base_color"].factor)
-    after = np.array(as_it_looks(bodies[most], surfaces[most]).inputs["base_color"].factor)
+    after = np.array(as_it_looks(bodies[most], surfaces[most], among).inputs["base_color"].factor)
     ratio = after / np.maximum(before, 1e-4)
     return tuple(recolored(s, np.array(s.inputs["base_color"].factor) * ratio) for s in surfaces)
 
@@ -107,7 +111,7 @@ def fitted(task: Task, looks: int = 0) -> Found:
     if BEYOND_A_TABLE & set(task.missing):
         looks = max(looks, _LOOKS)
     if looks:
-        sample = OnSample(task.mean, task.model, task.points, task.read)
+        sample = OnSample(task.mean, task.model, task.points, task.read, task.among)
         found = simplified(sample, refined(sample, [*begun, found], looks))
     fine = task.measure(_FINE)
     copied, after = fine.mean(begun[0]), fine.mean(found)
@@ -137,7 +141,10 @@ def curves(task: Task, changes: Mapping[str, Change]) -> Curves:
     """How both sides send light on over the angle of view."""
     fine = task.measure(_FINE)
     facing = np.einsum("nk,nk->n", fine.on.normals, fine.on.viewers)
-    edges = np.quantile(facing, np.linspace(1, 0, _ANGLES + 1))
+    order = np.argsort(facing)
+    # As much of what counts in each step.
+    so_far = np.cumsum(fine.on.weights.sum(axis=1)[order])
+    edges = np.interp(np.linspace(1, 0, _ANGLES + 1), so_far, facing[order])
     within = [(facing <= high) & (facing >= low) for high, low in itertools.pairwise(edges)]
     degrees = tuple(float(np.degrees(np.arccos(np.clip(facing[at].mean(), 0, 1)))) for at in within)
     start = task.model.place_of({})
@@ -146,6 +153,6 @@ def curves(task: Task, changes: Mapping[str, Change]) -> Curves:
     for lab in told:
         # Luminance by CIE 1976 lightness: Y = ((L + 16) / 116)^3 above L = 8.
         light: Doubles = np.where(lab[..., 0] > 8, ((lab[..., 0] + 16) / 116) ** 3, lab[..., 0] / 903.3)
-        each = np.einsum("k,kne,e->n", task.points.shares, light, fine.on.lights.shares)
-        lights.append(tuple(float(each[at].mean()) for at in within))
+        each = np.einsum("k,kne->ne", task.points.shares, light)
+        lights.append(tuple(float(np.average(each[at], weights=fine.on.weights[at])) for at in within))
     return Curves(degrees, *lights)

@@ -15,7 +15,7 @@ from scipy.optimize import minimize
 from trasloco.fit.nearest.model import Doubles, Model, materials_of
 from trasloco.fit.nearest.points import Points
 from trasloco.fit.nearest.search import AsRead
-from trasloco.fit.nearest.surroundings import three
+from trasloco.fit.nearest.surroundings import Around, three
 from trasloco.render.arrays import FlatScene
 from trasloco.render.flatten import flatten
 from trasloco.render.material_rows import material_rows
@@ -38,22 +38,31 @@ def middle(points: Points) -> Points:
 
 
 class OnSample:
-    """How far a place in the search is from a material, on small pictures of the sample under the three lights;
+    """How far a place in the search is from a material, on small pictures of the sample under all lights;
     both sides share their random numbers, and the material is its mean all over.
     """
 
-    def __init__(self, meant: Material, model: Model, points: Points, read: AsRead, seed: int = 0) -> None:
+    def __init__(
+        self,
+        meant: Material,
+        model: Model,
+        points: Points,
+        read: AsRead,
+        among: Around | None = None,
+        seed: int = 0,
+    ) -> None:
         self.read, self.seed = read, seed
         shares = points.shares
         self.model = replace(
             model, copied={name: (shares @ held)[None] for name, held in model.copied.items()}, count=1
         )
         even = replace(meant, id="even", double_sided=True, back=None)
-        pictures, self._shares = three()
+        among = among or three()
+        self._shares = among.shares
         scene = Scene("sample", materials={"even": even})
         self._flats = [
             flatten(lit_by(sample_scene(scene, "even"), picture, f"light {k}"))
-            for k, picture in enumerate(pictures)
+            for k, picture in enumerate(among.pictures)
         ]
         self._rods = sample_scene(scene, "even").materials
         seen = [self._seen(flat) for flat in self._flats]

@@ -46,7 +46,7 @@ class Wanted:
 def wanted(materials: Sequence[Material], points: Points, on: Stand) -> Wanted:
     """The look of materials of even values, one a point."""
     lab = look(materials, on)
-    shares = np.einsum("k,n,e->kne", points.shares, on.weights, on.lights.shares)
+    shares = np.einsum("k,ne->kne", points.shares, on.weights)
     return Wanted(lab, shares, _growth(lab))
 
 

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.cluster.vq import kmeans2
 
-from trasloco.fit.nearest.surroundings import Lights, lights, three
+from trasloco.fit.nearest.surroundings import Around, Lights, lights, three
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, render
 from trasloco.render.sample import EV100, VIEW, sample_scene
@@ -22,8 +22,8 @@ _SIDE, _SAMPLES, _SEED = 64, 4, 19
 
 @dataclass(frozen=True)
 class Stand:
-    """Normals (N, 3) of places, the direction to the eye from each (N, 3), and how much of what is seen each
-    stands for (N,); the lights on them; the exposure they are looked at with.
+    """Normals (N, 3) of places, the direction to the eye from each (N, 3), and how much each counts under each
+    light (N, E), all together 1; the lights on them; the exposure they are looked at with.
     """
 
     normals: Doubles
@@ -59,7 +59,20 @@ def _unit(v: Doubles) -> Doubles:
     return np.asarray(v / np.linalg.norm(v))
 
 
-@cache
-def stand(directions: int) -> Stand:
-    """The stand that every fit is made on, with so many directions picked by the lights."""
-    return Stand(*places(), lights(*three(), directions), EV100)
+def stand(directions: int, among: Around | None = None) -> Stand:
+    """The stand that a fit is made on, with so many directions picked by the lights; without ``among`` in the
+    three lights that are always there.
+    """
+    among = among or three()
+    normals, viewers, weights = places()
+    counts = weights[:, None] * among.shares
+    if among.places is not None:
+        # Under its own light a scene's own places count, and not the sample's.
+        counts[:, -1] = 0.0
+        own = np.zeros((len(among.places[2]), len(among.shares)))
+        own[:, -1] = among.places[2] * among.shares[-1]
+        normals, viewers = (
+            np.concatenate(pair) for pair in zip((normals, viewers), among.places[:2], strict=True)
+        )
+        counts = np.concatenate([counts, own])
+    return Stand(normals, viewers, counts, lights(among, directions), EV100)

@@ -40,9 +40,13 @@ def _painted(above: tuple[float, ...], below: tuple[float, ...], *lamps: _Lamp) 
     up = 0.5 + 0.5 * towards[..., 1:2]
     light = up * np.array(above) + (1 - up) * np.array(below)
     for lamp in lamps:
-        middle = np.array(lamp.towards) / np.linalg.norm(lamp.towards)
-        light = light + np.exp(lamp.k * (towards @ middle - 1.0))[..., None] * np.array(lamp.nit)
+        light = light + lobe(towards, np.array(lamp.towards), lamp.k)[..., None] * np.array(lamp.nit)
     return np.asarray(light)
+
+
+def lobe(directions: Doubles, middle: Doubles, k: float) -> Doubles:
+    """exp(k (cos - 1)) about a direction, at unit directions (..., 3)."""
+    return np.asarray(np.exp(k * (directions @ (middle / np.linalg.norm(middle)) - 1.0)))
 
 
 def _low_sun() -> Doubles:
@@ -87,11 +91,25 @@ class Lights:
     density: Doubles
 
 
-def lights(pictures: Doubles, shares: Doubles, count: int) -> Lights:
+@dataclass(frozen=True)
+class Around:
+    """Surroundings that a look is compared in: names, pictures (E, H, W, 3) in nit, and what each counts (E,).
+
+    ``places``: for the last of them, normals, directions to the eye and weights of places (N, 3), (N, 3), (N,)
+    other than the sample's, None for those.
+    """
+
+    names: tuple[str, ...]
+    pictures: Doubles
+    shares: Doubles
+    places: tuple[Doubles, Doubles, Doubles] | None = None
+
+
+def lights(among: Around, count: int) -> Lights:
     """Lights with ``count`` directions picked by luminance, each picture as strong as the others; the same
     every time.
     """
-    angles = solid_angles(ROWS, COLUMNS)
+    pictures, angles = among.pictures, solid_angles(ROWS, COLUMNS)
     power = luminance(pictures) * angles
     chance = (power / power.sum(axis=(1, 2), keepdims=True)).mean(axis=0)
     at = np.searchsorted(np.cumsum(chance), (np.arange(count) + 0.5) / count * chance.sum() * (1 - 1e-9))
@@ -103,10 +121,11 @@ def lights(pictures: Doubles, shares: Doubles, count: int) -> Lights:
     phi = ((column + along) / COLUMNS - 0.5) * 2 * np.pi
     side = np.sqrt(np.maximum(1 - up**2, 0))
     towards = np.stack([side * np.sin(phi), up, -side * np.cos(phi)], axis=1)
-    return Lights(np.ascontiguousarray(pictures), shares, towards, chance / angles)
+    return Lights(np.ascontiguousarray(pictures), among.shares, towards, chance / angles)
 
 
 @cache
-def three() -> tuple[Doubles, Doubles]:
+def three() -> Around:
     """The booth, which counts half, a low sun and a window behind."""
-    return np.stack([booth(), _low_sun(), _window_behind()]), np.array([0.5, 0.25, 0.25])
+    names = ("its booth", "a low sun", "a window behind")
+    return Around(names, np.stack([booth(), _low_sun(), _window_behind()]), np.array([0.5, 0.25, 0.25]))

@@ -65,7 +65,7 @@ def one_out(route: Route, material: str, made: fitting.Nearest, keep: tuple[str,
         "table": list(made.table),
         "lights": [
             {"name": title, "counts": counts, **_light_out(made, k)}
-            for k, (title, counts) in enumerate(fitting.lights())
+            for k, (title, counts) in enumerate(fitting.lights(made))
         ],
         "inputs": [_input_out(one, list(copied), changes) for one, copied in made.free],
         "value": value,
@@ -112,7 +112,7 @@ def _input_out(one: Free, copied: list[float], changes: dict[str, Change]) -> di
 
 
 def elsewhere_out(sheet: Sheet, made: Elsewhere) -> dict[str, Any]:
-    """A material at a destination: each side with its picture, PNG, and its mean ΔE over three lights."""
+    """A material at a destination: each side with its picture, PNG, and its mean ΔE over all lights."""
     sides: list[tuple[str, bytes, float | None]] = [("meant", made.meant, None)]
     if made.untouched is not None:
         sides.append(("untouched", made.untouched.pictures[0], made.untouched.value))

@@ -237,6 +237,10 @@ export const useDecide = (id: number) =>
   useMoveChange(id, (decisions: Decision[]) =>
     got(api.POST("/api/moves/{move_id}/decisions", { ...of(id), body: decisions })),
   );
+export const useTakeDeeds = (id: number) =>
+  useMoveChange(id, ({ proof, ids }: { proof: number; ids: string[] }) =>
+    got(api.POST("/api/proofs/{proof_id}/take", { params: { path: { proof_id: proof } }, body: { ids } })),
+  );
 export const useFromShelf = (id: number) =>
   useMoveChange(id, (wanted: { slot: string; name: string }[]) =>
     got(api.POST("/api/moves/{move_id}/from-shelf", { ...of(id), body: wanted })),

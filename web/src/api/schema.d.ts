@@ -2215,6 +2215,26 @@ export interface paths {
         patch: operations["server_moves_api_proof_name_proof"];
         trace?: never;
     };
+    "/api/proofs/{proof_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Deeds
+         * @description Do some of what a proof says is worth doing, as one act; what it is to bring is written down.
+         */
+        post: operations["server_moves_api_proof_take_deeds"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/proofs/{proof_id}/pixel": {
         parameters: {
             query?: never;
@@ -3155,7 +3175,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "receive" | "prove" | "draw" | "sequence" | "causes" | "bake" | "mix" | "again" | "account" | "deliver";
+            kind: "receive" | "prove" | "draw" | "sequence" | "causes" | "worth" | "bake" | "mix" | "again" | "account" | "deliver";
             /**
              * @default {
              *       "width": 640,
@@ -7971,6 +7991,39 @@ export interface components {
             crossing: string;
         };
         /**
+         * DeedFigures
+         * @description Something that one press does: what it brings, mean ΔE over the view, and what it costs.
+         */
+        DeedFigures: {
+            /** Id */
+            id: string;
+            /** Where */
+            where: string;
+            /** Words */
+            words: string;
+            /** Gain */
+            gain: number;
+            /** Noise */
+            noise: number;
+            /** Mib */
+            mib: number;
+            /** Free */
+            free: boolean;
+            /** Decisions */
+            decisions: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** DeedsTaken */
+        DeedsTaken: {
+            /** Ids */
+            ids: string[];
+            /** Words */
+            words: string;
+            /** Predicted */
+            predicted: number;
+        };
+        /**
          * FrameOut
          * @description One moment of a clip on both sides; ``pictures`` are blobs of reference, arrival and difference.
          */
@@ -7988,6 +8041,22 @@ export interface components {
             pictures: {
                 [key: string]: string;
             };
+        };
+        /**
+         * HowRight
+         * @description A prediction beside what the next proof measured.
+         */
+        HowRight: {
+            /** Proof */
+            proof: number;
+            /** Next */
+            next: number;
+            /** Words */
+            words: string;
+            /** Predicted */
+            predicted: number;
+            /** Measured */
+            measured: number;
         };
         /**
          * ProofFigures
@@ -8031,6 +8100,7 @@ export interface components {
              */
             effects: string[];
             causes?: components["schemas"]["CausesFigures"] | null;
+            worth?: components["schemas"]["WorthFigures"] | null;
         };
         /** ProofOut */
         ProofOut: {
@@ -8067,6 +8137,8 @@ export interface components {
             lit: boolean;
             /** Proofs */
             proofs: components["schemas"]["ProofOut"][];
+            /** How Right */
+            how_right: components["schemas"]["HowRight"][];
             /** Seconds A Sample */
             seconds_a_sample: number | null;
             /** Views */
@@ -8196,10 +8268,34 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * WorthFigures
+         * @description What is worth doing, measured in a view before it is done.
+         */
+        WorthFigures: {
+            /** View */
+            view: string;
+            /** Mean */
+            mean: number;
+            /** Noise */
+            noise: number;
+            /** Deeds */
+            deeds: components["schemas"]["DeedFigures"][];
+            /** Free Gain */
+            free_gain: number;
+            /** Seconds */
+            seconds: number;
+            taken: components["schemas"]["DeedsTaken"] | null;
+        };
         /** ProofChange */
         ProofChange: {
             /** Name */
             name: string;
+        };
+        /** TakeDeeds */
+        TakeDeeds: {
+            /** Ids */
+            ids: string[];
         };
         /** PixelOut */
         PixelOut: {
@@ -12156,6 +12252,32 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_moves_api_proof_take_deeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proof_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeDeeds"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
+                };
             };
         };
     };

@@ -11,6 +11,7 @@ const WORDS: Record<string, string> = {
   draw: "Drawing one side",
   prove: "Proof",
   causes: "Causes",
+  worth: "Worth doing",
   bake: "Lightmaps",
   mix: "Lamps",
   deliver: "Delivery",

@@ -40,7 +40,7 @@ export function Causes({
     Math.abs(found?.remainder ?? 0),
   );
   return (
-    <section aria-label="Causes" className="border-r border-base-300 p-[18px]">
+    <section aria-label="Causes" className="p-[18px]">
       <h2>Causes</h2>
       <p className="text-soft">
         what the difference would lose if each had travelled

@@ -20,6 +20,7 @@ import { OwnPicturesPage } from "./own/OwnPicturesPage";
 import { type Held, OverThere } from "./OverThere";
 import { Shares } from "./Shares";
 import { Trend } from "./Trend";
+import { Worth } from "./Worth";
 
 const PAGES = [
   ["", "Both sides"],
@@ -249,14 +250,24 @@ function Shown({
         }
       />
       <div className="grid flex-1 grid-cols-[minmax(0,1fr)_380px]">
-        <Causes
-          move={move.id}
-          proof={proof.id}
-          figures={figures}
-          current={proof.current}
-          job={move.job ?? null}
-          accepted={new Set(data.accepted)}
-        />
+        <div className="border-r border-base-300">
+          <Worth
+            move={move.id}
+            proof={proof.id}
+            figures={figures}
+            current={proof.current}
+            job={move.job ?? null}
+            right={data.how_right}
+          />
+          <Causes
+            move={move.id}
+            proof={proof.id}
+            figures={figures}
+            current={proof.current}
+            job={move.job ?? null}
+            accepted={new Set(data.accepted)}
+          />
+        </div>
         <section aria-label="Where it differs" className="p-[18px]">
           <Papers
             label="Where it differs"

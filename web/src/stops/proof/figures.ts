@@ -5,4 +5,5 @@ export type Figure = Schemas["Figure"];
 export type Share = Schemas["Share"];
 export type ViewFigures = Schemas["ViewFigures"];
 export type CauseFigures = Schemas["CauseFigures"];
+export type HowRight = Schemas["HowRight"];
 export type Figures = Schemas["ProofFigures"];

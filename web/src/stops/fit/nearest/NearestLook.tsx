@@ -20,7 +20,7 @@ const handOf = (found: Nearest): Hand =>
       .map((one) => [one.input, { gain: one.gain, offset: one.offset }]),
   );
 
-/** One material: what it should look like, what copied numbers make of it, and the nearest look, under three lights. */
+/** One material: what it should look like, what copied numbers make of it, and the nearest look, under all lights. */
 export function NearestLook({ move, row, onFound }: { move: Move; row: NearestRow; onFound: () => void }) {
   const [keep, setKeep] = useState<string[]>([]);
   const found = useNearest(move.id, row.material, keep, row.key);
@@ -45,7 +45,7 @@ export function NearestLook({ move, row, onFound }: { move: Move; row: NearestRo
         />
       ) : (
         <p role="status" className="text-soft">
-          Comparing both models under three lights, over all angles of view…
+          Comparing both models under all lights, over all angles of view…
         </p>
       )}
       {found.data && <AtEvery move={move.id} material={row.material} version={row.key} />}
@@ -108,7 +108,7 @@ function Found({
             <p className="max-w-[150px] text-[12px]">
               {found.rough
                 ? "at a first look; being measured for good"
-                : `± ${found.unsure.toFixed(1)}, over three lights`}
+                : `± ${found.unsure.toFixed(1)}, over all lights`}
             </p>
           </div>
           <div role="group" aria-label="Light" className="flex">

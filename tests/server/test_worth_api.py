@@ -1,0 +1,106 @@
+"""What is worth doing, over HTTP: measured before it is done, done by one press, and held against the next proof."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+from unittest import mock
+
+from tests.making import cube, material, noise_image, scene
+from tests.server.making import ServerTest
+from trasloco.formats.gltf_write import write_glb
+from trasloco.results import fitting
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Input, Texture
+from trasloco.scene.transforms import looking
+
+BOX = "material:Lacquer"
+
+
+class Worth(ServerTest):
+    def setUp(self) -> None:
+        super().setUp()
+        for name in ("_FINE", "_QUICK"):
+            self.enterContext(mock.patch.object(fitting, name, (40, 2)))
+        self.enterContext(mock.patch.object(fitting, "_LOOKS", 0))
+
+    def moved(self) -> int:
+        lacquer = material(
+            "Lacquer",
+            base_color=(0.12, 0.01, 0.01),
+            roughness=(0.5,),
+            clearcoat=(1.0,),
+            clearcoat_roughness=(0.2,),
+        )
+        paint = material("Paint", base_color=Input((1.0,) * 3, Texture("image:paint", "rgb", "srgb")))
+        painted = cube(0.8, material="material:Paint")
+        painted = replace(painted, uvs=(painted.positions[:, :2],))
+        sun = (Light("light:sun", "Sun", "sun", intensity=30.0), looking((1, 2, 3), (0, 0, 0)))
+        given = scene(
+            cube(material=BOX),
+            replace(painted, positions=painted.positions + 1.0),
+            materials=(lacquer, paint),
+            images=(noise_image("paint", 64, 64),),
+            lights=(sun,),
+        )
+        return self.made({"wagon.glb": write_glb(given)}, destination="taccuino")
+
+    def proved(self, move: int) -> dict[str, Any]:
+        settings = {"width": 96, "height": 64, "samples": 8, "view": "Overview"}
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "prove", "settings": settings})
+        self.assertEqual([job.refusal for job in self.work()], [None])
+        return dict(self.ask(f"/moves/{move}/proofs")["proofs"][0])
+
+    def asked(self, move: int, proof: dict[str, Any]) -> dict[str, Any]:
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "worth", "settings": {"proof": proof["id"]}})
+        self.assertEqual([job.refusal for job in self.work()], [None])
+        return dict(self.ask(f"/moves/{move}/proofs")["proofs"][0]["figures"]["worth"])
+
+    def test_deeds_are_measured_done_and_held_to_account(self) -> None:
+        move = self.moved()
+        small = {"target": "material:Paint", "field": "largest_side", "value": 16}
+        self.ask(f"/moves/{move}/decisions", "POST", [small])
+        proof = self.proved(move)
+        found = self.asked(move, proof)
+        deeds = {one["id"]: one for one in found["deeds"]}
+        self.assertEqual(set(deeds), {f"nearest:{BOX}", "size:material:Paint"})
+        look, size = deeds[f"nearest:{BOX}"], deeds["size:material:Paint"]
+        self.assertGreater(look["gain"], 0)
+        self.assertEqual((look["free"], look["mib"]), (True, 0))
+        # Four channels of eight bits at 64 and at 16 a side, with all smaller levels down to one texel.
+        levels = (sum(4**k for k in range(7)) - sum(4**k for k in range(5))) * 4 / 2**20
+        self.assertAlmostEqual(size["mib"], levels, 6)
+        self.assertFalse(size["free"])
+
+        take = f"/proofs/{proof['id']}/take"
+        self.ask(take, "POST", {"ids": ["nearest:nobody"]}, expect=422)
+        self.ask(take, "POST", {"ids": [look["id"]]})
+        told = self.ask(f"/moves/{move}/proofs")
+        self.assertAlmostEqual(told["proofs"][0]["figures"]["worth"]["taken"]["predicted"], look["gain"])
+        self.assertEqual(told["how_right"], [])  # not before it is measured
+        self.ask(take, "POST", {"ids": [size["id"]]}, expect=422)  # of what was delivered then
+
+        again = self.proved(move)
+        (right,) = self.ask(f"/moves/{move}/proofs")["how_right"]
+        self.assertEqual((right["proof"], right["next"]), (proof["number"], again["number"]))
+        self.assertAlmostEqual(
+            right["measured"], proof["figures"]["views"][0]["mean"] - again["figures"]["views"][0]["mean"]
+        )
+        # Predictions are drawn at half the size, from as few samples: near, not equal.
+        self.assertAlmostEqual(
+            right["measured"], right["predicted"], delta=max(0.1, 0.35 * right["predicted"])
+        )
+        left = self.asked(move, again)
+        self.assertEqual({one["id"] for one in left["deeds"]}, {"size:material:Paint"})
+
+    def test_where_nothing_is_to_be_done_that_is_said(self) -> None:
+        plain = scene(cube(material=BOX), materials=(material("Lacquer", base_color=(0.3, 0.2, 0.1)),))
+        move = self.made({"box.glb": write_glb(plain)}, destination="taccuino")
+        settings = {"width": 48, "height": 32, "samples": 2, "view": "Overview", "stand_in": True}
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "prove", "settings": settings})
+        self.work()
+        proof = self.ask(f"/moves/{move}/proofs")["proofs"][0]
+        found = self.asked(move, proof)
+        self.assertEqual((found["deeds"], found["free_gain"]), ([], 0))
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "worth", "settings": {"proof": 10**6}})
+        self.assertIn("no such proof", str(self.work()[-1].refusal))

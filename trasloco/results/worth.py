@@ -1,0 +1,181 @@
+"""What is worth doing next: everything that would bring the arrival nearer and that one press does, measured before
+it is done, in the worst view of a proof; and how right that was afterwards.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from trasloco.decisions.kinds import in_force, on_the_wire
+from trasloco.fit.fitted import fitted_for
+from trasloco.fit.memory import arrival_bytes
+from trasloco.fit.model import Plan
+from trasloco.progress import Progress, part_of
+from trasloco.proof.apart import Apart
+from trasloco.results.fitting import can_be_fitted, nearest
+from trasloco.results.proving import worst_view
+from trasloco.results.route import Route
+from trasloco.scene.model import Decision
+
+_MIB = 2**20
+
+
+@dataclass(frozen=True)
+class Deed:
+    """Something that one press does.
+
+    ``where``, ``words``: of what, and what is done. ``decisions``: what is decided. ``free``: whether it costs
+    neither memory nor triangles.
+    """
+
+    id: str
+    where: str
+    words: str
+    decisions: tuple[Decision, ...]
+    free: bool = True
+
+
+def deeds_of(route: Route, report: Progress) -> list[Deed]:
+    """Nearest looks that were not taken, and limits of the artist's own that could be lifted."""
+    scene, holding = route.reference(), in_force(route.decisions)
+    taken = {d.target: d.value["holds_for"] for d in holding if d.field == "fitted" and d.value}
+    found: list[Deed] = []
+    lossy = [
+        id
+        for id in can_be_fitted(route.plan(), scene)
+        if taken.get(id) != fitted_for(scene, scene.materials[id], route.destination)
+    ]
+    for number, id in enumerate(lossy):
+        name = scene.materials[id].name
+        report(number / len(lossy), f"looking for the nearest look of {name}")
+        look = nearest(route, id)
+        if look is not None and look.value is not None:
+            found.append(
+                Deed(f"nearest:{id}", name, "Take its nearest look", (Decision(id, "fitted", look.value),))
+            )
+    for d in holding:
+        named = scene.materials.get(d.target) or scene.nodes.get(d.target)
+        where = named.name if named is not None else "Everything"
+        if d.field == "largest_side" and d.value:
+            words = f"Give its images back what {d.value} texels a side took"
+            found.append(
+                Deed(f"size:{d.target}", where, words, (Decision(d.target, d.field, None),), free=False)
+            )
+        elif d.field == "triangles" and d.value:
+            words = f"Give it back the triangles above {d.value}"
+            found.append(
+                Deed(f"triangles:{d.target}", where, words, (Decision(d.target, d.field, None),), free=False)
+            )
+    return found
+
+
+def _with(route: Route, deeds: Sequence[Deed]) -> Route:
+    more = [d for deed in deeds for d in deed.decisions]
+    return Route(
+        route.files,
+        route._read,
+        route.source,
+        route.destination,
+        [*route.decisions, *more],
+        route.store,
+        route.place,
+    )
+
+
+def _bytes(plan: Plan) -> int:
+    return sum(arrival_bytes(image) for image in plan.images)
+
+
+def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> dict[str, Any]:
+    """Each deed with what it brings, mean ΔE over the worst view of a proof, measured on the bytes that would be
+    delivered; all that cost nothing together.
+    """
+    began = time.perf_counter()
+    view, quality, ev100 = worst_view(route, figures)
+    deeds = deeds_of(route, part_of(report, 0, 0.5))
+    apart = Apart(route.reference(), view, quality, ev100)
+    whole, noise = apart.of(route.arrival())
+    before = _bytes(route.plan())
+    told: list[dict[str, Any]] = []
+    for number, deed in enumerate(deeds):
+        report(0.5 + 0.4 * number / len(deeds), f"{deed.where}: {deed.words.lower()}")
+        there = _with(route, [deed])
+        after, floor = apart.of(there.arrival())
+        told.append(
+            {
+                "id": deed.id,
+                "where": deed.where,
+                "words": deed.words,
+                "gain": whole - after,
+                "noise": max(noise, floor),
+                "mib": (_bytes(there.plan()) - before) / _MIB,
+                "free": deed.free,
+                "decisions": [on_the_wire(d) for d in deed.decisions],
+            }
+        )
+    report(0.9, "all that cost nothing together")
+    free = [deed for deed, one in zip(deeds, told, strict=True) if deed.free and one["gain"] > 0]
+    together = (
+        whole - apart.of(_with(route, free).arrival())[0]
+        if len(free) > 1
+        else sum(float(one["gain"]) for one in told if one["free"] and one["gain"] > 0)
+    )
+    return {
+        "view": view.name,
+        "mean": whole,
+        "noise": noise,
+        "deeds": sorted(told, key=lambda one: -float(one["gain"])),
+        "free_gain": together,
+        "seconds": time.perf_counter() - began,
+        "taken": None,
+    }
+
+
+def predicted(worth: Mapping[str, Any], ids: Sequence[str]) -> float:
+    """What some deeds are to bring together: as measured for one, and for all that cost nothing; else their sum."""
+    chosen = [one for one in worth["deeds"] if one["id"] in ids]
+    free = {one["id"] for one in worth["deeds"] if one["free"] and one["gain"] > 0}
+    if set(ids) == free and len(free) > 1:
+        return float(worth["free_gain"])
+    return sum(float(one["gain"]) for one in chosen)
+
+
+def how_right(kept: Sequence[tuple[int, Mapping[str, Any]]]) -> list[dict[str, Any]]:
+    """Predictions beside what the next proof of the same view measured.
+
+    ``kept``: numbers and figures of proofs, in their order.
+    """
+    made = []
+    for at, (number, figures) in enumerate(kept):
+        worth = figures.get("worth") or {}
+        taken = worth.get("taken")
+        if not taken:
+            continue
+        before = _mean_in(figures, worth["view"])
+        after = next(
+            (
+                (other, mean)
+                for other, later in kept[at + 1 :]
+                if (mean := _mean_in(later, worth["view"])) is not None
+            ),
+            None,
+        )
+        if before is None or after is None:
+            continue
+        made.append(
+            {
+                "proof": number,
+                "next": after[0],
+                "words": taken["words"],
+                "predicted": taken["predicted"],
+                "measured": before - after[1],
+            }
+        )
+    return made
+
+
+def _mean_in(figures: Mapping[str, Any], view: str) -> float | None:
+    return next((float(one["mean"]) for one in figures.get("views", ()) if one["name"] == view), None)

@@ -1,0 +1,143 @@
+import type { Job } from "../../api/client";
+import { isRunning, useStartJob, useTakeDeeds } from "../../api/hooks";
+import { Notice } from "../../ui/Notice";
+import type { Figures, HowRight } from "./figures";
+
+const mib = (value: number) => `${value > 0 ? "+" : "−"}${Math.abs(value).toFixed(1)} MiB`;
+
+/** What is worth doing next: each measured before it is done, one press does it; and how right that was. */
+export function Worth({
+  move,
+  proof,
+  figures,
+  current,
+  job,
+  right,
+}: {
+  move: number;
+  proof: number;
+  figures: Figures;
+  current: boolean;
+  job: Job | null;
+  right: HowRight[];
+}) {
+  const start = useStartJob(move);
+  const take = useTakeDeeds(move);
+  const found = figures.worth;
+  const running = job?.kind === "worth" && isRunning(job) ? job : null;
+  const free = found?.deeds.filter((deed) => deed.free && deed.gain > 0) ?? [];
+  const most = Math.max(0.05, ...(found?.deeds.map((deed) => Math.abs(deed.gain)) ?? []));
+  const open = current && !found?.taken;
+  return (
+    <section aria-label="Worth doing" className="border-b border-base-300 p-[18px]">
+      <h2>Worth doing</h2>
+      <p className="text-soft">
+        what one press would bring{found ? `, measured in ${found.view} before it is done` : ""}
+      </p>
+      {!found && !running && (
+        <p className="mt-3">
+          <button
+            className="press"
+            disabled={!current || start.isPending}
+            onClick={() => start.mutate({ kind: "worth", settings: { proof } })}
+          >
+            Measure what is worth doing
+          </button>
+          {!current && <span className="ml-3 text-soft">The plan has changed since; prove again first.</span>}
+        </p>
+      )}
+      {running && <p className="mt-3 text-soft">Trying each on what would be delivered… {running.message}</p>}
+      {(start.error ?? take.error) && <Notice error={start.error ?? take.error} />}
+      {found && found.deeds.length === 0 && (
+        <p className="mt-2">
+          Nothing that one press does would bring it nearer: no look can be fitted, and no limit of yours is
+          in the way.
+        </p>
+      )}
+      {found && found.deeds.length > 0 && (
+        <ul className="mt-2">
+          {found.deeds.map((deed) => (
+            <li
+              key={deed.id}
+              className={`grid grid-cols-[minmax(0,1fr)_96px_44px_104px] items-center gap-3 border-b border-base-300 py-1.5 ${found.taken?.ids.includes(deed.id) ? "opacity-60" : ""}`}
+            >
+              <span className="min-w-0">
+                <span className="block truncate">
+                  <b className="font-semibold">{deed.where}</b>
+                </span>
+                <span className="block text-[12px] text-soft">
+                  {deed.words}
+                  {Math.abs(deed.mib) >= 0.05 && `, ${mib(deed.mib)}`}
+                </span>
+              </span>
+              <span className="h-2">
+                <span
+                  className={`block h-2 ${deed.gain < 0 ? "hatch-soft" : deed.gain > 2 * deed.noise ? "bg-base-content" : "border border-base-content"}`}
+                  style={{ width: `${(Math.abs(deed.gain) / most) * 100}%` }}
+                />
+              </span>
+              <span
+                className="text-right font-mono"
+                title={
+                  deed.gain > 2 * deed.noise ? `give or take ${deed.noise.toFixed(2)}` : "within the noise"
+                }
+              >
+                {deed.gain.toFixed(2)}
+              </span>
+              <span className="text-right">
+                {found.taken?.ids.includes(deed.id) ? (
+                  "done"
+                ) : (
+                  <button
+                    className="font-semibold text-primary hover:underline disabled:text-soft"
+                    disabled={!open || take.isPending}
+                    aria-label={`Do it: ${deed.where}, ${deed.words.toLowerCase()}`}
+                    onClick={() => take.mutate({ proof, ids: [deed.id] })}
+                  >
+                    Do it
+                  </button>
+                )}
+              </span>
+            </li>
+          ))}
+        </ul>
+      )}
+      {open && free.length > 1 && (
+        <p className="mt-3 flex items-center gap-3">
+          <button
+            className="press"
+            disabled={take.isPending}
+            onClick={() => take.mutate({ proof, ids: free.map((deed) => deed.id) })}
+          >
+            Do all that cost nothing
+          </button>
+          <span className="text-soft">
+            ΔE {found!.mean.toFixed(2)} → {(found!.mean - found!.free_gain).toFixed(2)} over the frame
+          </span>
+        </p>
+      )}
+      {found?.taken && !right.some((one) => one.words === found.taken!.words) && (
+        <p className="mt-3">
+          Done: ΔE {found.taken.predicted.toFixed(2)} less is expected. Prove again to see whether it is so.
+        </p>
+      )}
+      {right.length > 0 && (
+        <div className="mt-3">
+          <p className="font-semibold">How right it has been</p>
+          <ul>
+            {right.map((one) => (
+              <li key={`${one.proof} ${one.next}`} className="flex justify-between gap-3">
+                <span className="truncate" title={one.words}>
+                  {one.words}
+                </span>
+                <span className="shrink-0 font-mono text-[12px]">
+                  {one.predicted.toFixed(2)} expected, {one.measured.toFixed(2)} measured in proof {one.next}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </div>
+      )}
+    </section>
+  );
+}
