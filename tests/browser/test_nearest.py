@@ -13,6 +13,8 @@ from tests.browser.making import BrowserTest
 from tests.making import cube, material, scene
 from trasloco.formats.gltf_write import write_glb
 from trasloco.results import fitting
+from trasloco.scene.lit import Light
+from trasloco.scene.transforms import looking
 
 
 class NearestLooks(BrowserTest):
@@ -21,18 +23,55 @@ class NearestLooks(BrowserTest):
         (crossing,) = [c for c in bench.plan().crossings if c.name == "roughness"]
         return crossing.landing.value[0]
 
-    def test_a_lacquer_is_fitted_by_the_search_and_by_hand(self) -> None:
-        page = self.page
+    def setUp(self) -> None:
+        super().setUp()
         self.enterContext(mock.patch.object(fitting, "_QUICK", (40, 2)))
         self.enterContext(mock.patch.object(fitting, "_FINE", (48, 4)))
         self.enterContext(mock.patch.object(fitting, "_LOOKS", 0))
+
+    def begun(self) -> None:
         lacquer = material(
             base_color=(0.1, 0.01, 0.02), roughness=(0.5,), clearcoat=(1.0,), clearcoat_roughness=(0.1,)
         )
+        sun = (Light("light:sun", "Sun", "sun", intensity=30.0), looking((1, 2, 3), (0, 0, 0)))
         with tempfile.NamedTemporaryFile(suffix=".glb") as file:
-            file.write(write_glb(scene(cube(), materials=(lacquer,))))
+            file.write(write_glb(scene(cube(), materials=(lacquer,), lights=(sun,))))
             file.flush()
             self.drop([file.name], "plain", "taccuino")
+
+    def proved(self) -> None:
+        """A small proof, by the same address that the page asks."""
+        move = Move.objects.get().id
+        settings = {"width": 96, "height": 64, "samples": 8}
+        ask = "([move, settings]) => fetch(`/api/moves/${move}/jobs`, {method: 'POST', headers: {'content-type': 'application/json'}, body: JSON.stringify({kind: 'prove', settings})})"
+        before = Move.objects.get().proofs.count()
+        self.page.evaluate(ask, [move, settings])
+        for _ in range(600):
+            if Move.objects.get().proofs.count() > before:
+                return
+            self.page.wait_for_timeout(100)
+        self.fail("no proof was made")
+
+    def test_what_is_worth_doing_is_done_by_one_press_and_held_to_account(self) -> None:
+        page = self.page
+        self.begun()
+        self.proved()
+        self.stop("Proof").click()
+        worth = page.get_by_role("region", name="Worth doing")
+        worth.get_by_role("button", name="Measure what is worth doing").click()
+        deed = worth.get_by_role("listitem").filter(has_text="Take its nearest look")
+        expect(deed).to_be_visible(timeout=60_000)
+        deed.get_by_role("button", name="Do it").click()
+        expect(worth.get_by_text("Prove again to see whether it is so")).to_be_visible()
+        self.assertLess(self.roughness(), 0.45)
+        self.proved()
+        page.reload()
+        expect(worth.get_by_text("How right it has been")).to_be_visible(timeout=60_000)
+        expect(worth.get_by_text("measured in proof 2")).to_be_visible()
+
+    def test_a_lacquer_is_fitted_by_the_search_and_by_hand(self) -> None:
+        page = self.page
+        self.begun()
         self.stop("Fit").click()
         page.get_by_role("button", name="1 loses something of its look").click()
         looks = page.get_by_role("region", name="Nearest looks")

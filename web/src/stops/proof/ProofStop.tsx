@@ -56,7 +56,7 @@ function ProofPage() {
   const running = move.job?.kind === "prove" && isRunning(move.job) ? move.job : null;
   const answered =
     move.job?.kind === "prove" && move.job.state === "done" ? move.job.result.proof : undefined;
-  useAfter(move.job, ["prove", "causes", "sequence"], proofs.refetch);
+  useAfter(move.job, ["prove", "causes", "worth", "sequence"], proofs.refetch);
   const [closed, setClosed] = useState<number | null>(null);
   const drawn =
     move.job?.kind === "draw" && move.job.id !== closed && (isRunning(move.job) || move.job.result.drawn)
