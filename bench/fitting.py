@@ -1,5 +1,5 @@
-"""Materials fitted to destinations that lack their inputs: how much of the difference that copied numbers make is met,
-how near the best a brute-force search finds that is, and how long it takes.
+"""Materials fitted to destinations that lack their inputs: how much of the difference that copied numbers
+make is met, how near the best a brute-force search finds that is, and how long it takes.
 """
 
 from __future__ import annotations

@@ -14,7 +14,9 @@ from trasloco.results.records import Decision
 
 
 def fit(job: Job, report: Progress) -> None:
-    """Look for the nearest look of materials, and take those that are nearer than copied numbers as one act."""
+    """Look for the nearest look of materials, and take those that are nearer than copied numbers as one
+    act.
+    """
     asked = job.settings
     bench = Bench(job.move)
     held = fitting.can_be_fitted(bench.plan(), bench.reference())

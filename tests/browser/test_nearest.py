@@ -43,7 +43,11 @@ class NearestLooks(BrowserTest):
         """A small proof, by the same address that the page asks."""
         move = Move.objects.get().id
         settings = {"width": 96, "height": 64, "samples": 8}
-        ask = "([move, settings]) => fetch(`/api/moves/${move}/jobs`, {method: 'POST', headers: {'content-type': 'application/json'}, body: JSON.stringify({kind: 'prove', settings})})"
+        ask = """([move, settings]) => fetch(`/api/moves/${move}/jobs`, {
+            method: 'POST',
+            headers: {'content-type': 'application/json'},
+            body: JSON.stringify({kind: 'prove', settings}),
+        })"""
         before = Move.objects.get().proofs.count()
         self.page.evaluate(ask, [move, settings])
         for _ in range(600):

@@ -1,5 +1,5 @@
-"""The nearest look of a material: the table of reflectance against closed forms and the renderer, fits against
-what is known of them and against brute force, fits as they are carried out and as they arrive.
+"""The nearest look of a material: the table of reflectance against closed forms and the renderer, fits
+against what is known of them and against brute force, fits as they are carried out and as they arrive.
 """
 
 import random
@@ -217,7 +217,9 @@ class Fits(TestCase):
         self.assertLess(max(found.fit.changes["base_color"].offset), 0.05)
 
     def test_a_deep_body_is_its_colour(self) -> None:
-        """Light that comes out where it went in: the colour of subsurface is the albedo (OpenPBR Surface 1.1)."""
+        """Light that comes out where it went in: the colour of subsurface is the albedo (OpenPBR Surface
+        1.1).
+        """
         wax = material(
             base_color=(0.5,) * 3,
             roughness=(0.5,),

@@ -1,4 +1,6 @@
-"""What is worth doing, over HTTP: measured before it is done, done by one press, and held against the next proof."""
+"""What is worth doing, over HTTP: measured before it is done, done by one press, and held against the next
+proof.
+"""
 
 from __future__ import annotations
 

@@ -16,8 +16,9 @@ from trasloco.sheets.model import Sheet
 
 @dataclass(frozen=True)
 class Change:
-    """What a fit makes of an input: ``gain`` x what was given + ``offset``, within [0, 1]. Where neither image
-    nor colours on points lie under it, ``offset`` is its number. Each as long as the input has channels.
+    """What a fit makes of an input: ``gain`` x what was given + ``offset``, within [0, 1]. Where neither
+    image nor colours on points lie under it, ``offset`` is its number. Each as long as the input has
+    channels.
     """
 
     gain: tuple[float, ...]

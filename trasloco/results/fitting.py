@@ -1,5 +1,5 @@
-"""The nearest look of a material at the destination: found by its table of reflectance, judged on the sample by
-the delivered bytes under several lights.
+"""The nearest look of a material at the destination: found by its table of reflectance, judged on the
+sample by the delivered bytes under several lights.
 """
 
 from __future__ import annotations
@@ -286,11 +286,12 @@ def remains(made: Nearest, name: str, destination: str) -> str:
     worst = max(range(len(made.lights)), key=lambda k: made.fitted.lights[k].value)
     lost = named_inputs(made.missing)
     if made.value is None:
-        return f"{destination} has no input that stands in for {lost}: copied numbers are the nearest that was found."
+        nearest_found = "copied numbers are the nearest that was found"
+        return f"{destination} has no input that stands in for {lost}: {nearest_found}."
     share = 1 - made.fitted.value / max(made.copied.value, 1e-6)
     return (
-        f"{share:.0%} of the difference is met. What remains is most in {made.lights[worst][0]}, and where {name} is {where}:"
-        f" {destination} has no {lost}."
+        f"{share:.0%} of the difference is met. What remains is most in {made.lights[worst][0]}, and where"
+        f" {name} is {where}: {destination} has no {lost}."
     )
 
 

@@ -1,4 +1,6 @@
-"""A material on the sample under several lights: as it is meant, and what arrives of it judged against that."""
+"""A material on the sample under several lights: as it is meant, and what arrives of it judged against
+that.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,9 @@ class Judged:
 
 @dataclass(frozen=True)
 class Meant:
-    """A material's pictures, one a light; which material, in what surroundings, and the ids of what is in them."""
+    """A material's pictures, one a light; which material, in what surroundings, and the ids of what is in
+    them.
+    """
 
     material: str
     among: Around

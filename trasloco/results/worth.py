@@ -1,5 +1,5 @@
-"""What is worth doing next: everything that would bring the arrival nearer and that one press does, measured before
-it is done, in the worst view of a proof; and how right that was afterwards.
+"""What is worth doing next: everything that would bring the arrival nearer and that one press does,
+measured before it is done, in the worst view of a proof; and how right that was afterwards.
 """
 
 from __future__ import annotations
@@ -27,8 +27,8 @@ _MIB = 2**20
 class Deed:
     """Something that one press does.
 
-    ``where``, ``words``: of what, and what is done. ``decisions``: what is decided. ``free``: whether it costs
-    neither memory nor triangles.
+    ``where``, ``words``: of what, and what is done. ``decisions``: what is decided. ``free``: whether it
+    costs neither memory nor triangles.
     """
 
     id: str
@@ -90,8 +90,8 @@ def _bytes(plan: Plan) -> int:
 
 
 def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> dict[str, Any]:
-    """Each deed with what it brings, mean ΔE over the worst view of a proof, measured on the bytes that would be
-    delivered; all that cost nothing together.
+    """Each deed with what it brings, mean ΔE over the worst view of a proof, measured on the bytes that
+    would be delivered; all that cost nothing together.
     """
     began = time.perf_counter()
     view, quality, ev100 = worst_view(route, figures)
@@ -135,7 +135,9 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
 
 
 def predicted(worth: Mapping[str, Any], ids: Sequence[str]) -> float:
-    """What some deeds are to bring together: as measured for one, and for all that cost nothing; else their sum."""
+    """What some deeds are to bring together: as measured for one, and for all that cost nothing; else their
+    sum.
+    """
     chosen = [one for one in worth["deeds"] if one["id"] in ids]
     free = {one["id"] for one in worth["deeds"] if one["free"] and one["gain"] > 0}
     if set(ids) == free and len(free) > 1:

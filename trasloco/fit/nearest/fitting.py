@@ -1,4 +1,6 @@
-"""A material fitted to a destination's model: closed forms first, then the search, then what remains and why."""
+"""A material fitted to a destination's model: closed forms first, then the search, then what remains and
+why.
+"""
 
 from __future__ import annotations
 
@@ -28,15 +30,20 @@ _QUICK, _FINE = 64, 512
 """Directions that a look is measured by, after the closures and after the lamps each: while searching, and at
 the end.
 """
-
-
 _ANGLES = 7
 _LOOKS = 40
+"""Looks at the sample where no table tells what goes on."""
 
 
 @dataclass(frozen=True)
 class Task:
-    """A material that is to be met: its points, the destination's model of it, what does not arrive."""
+    """A material that is to be met.
+
+    Attributes:
+        points: what it is where. model: the destination's model of it. missing: inputs that do not arrive.
+        wanted: it at each point, as a surface. mean: it as one point. among: the light it is seen in. read:
+            what the destination makes of numbers, where that was measured.
+    """
 
     points: Points
     model: Model
@@ -46,15 +53,15 @@ class Task:
     among: Around
     read: AsRead
 
-    def measure(self, directions: int, model: Model | None = None) -> Measure:
+    def measure(self, directions: int) -> Measure:
         on = stand(directions, self.among)
-        return Measure(model or self.model, wanted(self.wanted, self.points, on), on, self.read)
+        return Measure(self.model, wanted(self.wanted, self.points, on), on, self.read)
 
 
 @dataclass(frozen=True)
 class Found:
     """A fit, with the mean ΔE (CIEDE2000) of copied numbers and of the fit by the table of reflectance, over
-    points, places of a ball and surroundings.
+    points, places and surroundings.
     """
 
     fit: Fitted

@@ -27,10 +27,10 @@ def materials_at(material: Material, points: Points) -> list[Material]:
 def as_surface(material: Material) -> Material:
     """A material of even values without an inside.
 
-    Light under the skin comes out where it went in: its colour is the colour of a deep body under even light
-    (OpenPBR Surface 1.1, subsurface: the colour is the albedo after all scattering), so it stands in as a dull
-    colour. A solid that lets light through is a sheet with the colour that its thickness takes (Beer and
-    Lambert, KHR_materials_volume).
+    Light under the skin comes out where it went in: its colour is the colour of a deep body under even
+    light (OpenPBR Surface 1.1, subsurface: the colour is the albedo after all scattering), so it stands in
+    as a dull colour. A solid that lets light through is a sheet with the colour that its thickness takes
+    (Beer and Lambert, KHR_materials_volume).
     """
     inputs = dict(material.inputs)
 

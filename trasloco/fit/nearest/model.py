@@ -1,5 +1,5 @@
-"""A destination's model of a material, as numbers that can be searched: which of its inputs may change, between
-which bounds, and what a set of numbers means at each point of the material.
+"""A destination's model of a material, as numbers that can be searched: which of its inputs may change,
+between which bounds, and what a set of numbers means at each point of the material.
 """
 
 from __future__ import annotations
@@ -37,8 +37,8 @@ BESIDE: Mapping[str, tuple[str, ...]] = {
 
 @dataclass(frozen=True)
 class Free:
-    """An input that may change: as a ``number``, along a ``line`` where an image lies under it, or by a ``gain``
-    alone where the destination multiplies colours on points in.
+    """An input that may change: as a ``number``, along a ``line`` where an image lies under it, or by a
+    ``gain`` alone where the destination multiplies colours on points in.
     """
 
     name: str
@@ -175,7 +175,9 @@ def _rounded(values: Doubles) -> tuple[float, ...]:
 
 
 def _line(given: Doubles, meant: Doubles, shares: Doubles, through_nought: bool) -> tuple[float, float]:
-    """Gain and offset of the line through values, weighed by their shares; a factor where they do not differ."""
+    """Gain and offset of the line through values, weighed by their shares; a factor where they do not
+    differ.
+    """
     if through_nought:
         square = float(shares @ given**2)
         gain = float(shares @ (given * meant)) / square if square > 1e-9 else 1.0

@@ -1,5 +1,5 @@
-"""Looks compared on the rendered sample, where no table of reflectance tells them: light that goes through things
-and comes out elsewhere.
+"""Looks compared on the rendered sample, where no table of reflectance tells them: light that goes through
+things and comes out elsewhere.
 """
 
 from __future__ import annotations

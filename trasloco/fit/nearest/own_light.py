@@ -26,7 +26,9 @@ _PLACES, _SPREAD, _SEED = 16, 1024, 23
 
 
 def around(scene: Scene, material: str) -> Around:
-    """The three lights that every fit is made in, and the scene's own, which counts as much as they do together."""
+    """The three lights that every fit is made in, and the scene's own, which counts as much as they do
+    together.
+    """
     own, known = own_light(scene, material), three()
     if own is None:
         return known
@@ -70,9 +72,9 @@ def own_light(scene: Scene, material: str) -> Doubles | None:
 
 
 def own_places(scene: Scene, material: str) -> tuple[Doubles, Doubles, Doubles] | None:
-    """Places of what wears a material as the scene's first camera sees them, by normals, directions to the eye and
-    how large they are seen; turned as :func:`own_light` is. What stands before them is not asked for. None where
-    nothing of it faces the camera.
+    """Places of what wears a material as the scene's first camera sees them, by normals, directions to the
+    eye and how large they are seen; turned as :func:`own_light` is. What stands before them is not asked
+    for. None where nothing of it faces the camera.
     """
     view, world = views_of(scene)[0], scene.world_matrices()
     rng = np.random.default_rng(_SEED)

@@ -1,9 +1,9 @@
 """What materials of even values send to the eye: their table of reflectance, over places and lights.
 
-The renderer's own closures are integrated, at places of the sample as they are seen, by a fixed set of directions picked
-after the closures themselves. Nothing is left to chance, so that a look changes smoothly with its numbers and
-a search can follow its slope. What happens within a body is not in it: light under the skin and within solid
-glass is stood in for (:mod:`trasloco.fit.nearest.flat`).
+The renderer's own closures are integrated, at places of the sample as they are seen, by a fixed set of
+directions picked after the closures themselves. Nothing is left to chance, so that a look changes smoothly
+with its numbers and a search can follow its slope. What happens within a body is not in it: light under the
+skin and within solid glass is stood in for (:mod:`trasloco.fit.nearest.flat`).
 """
 
 from __future__ import annotations

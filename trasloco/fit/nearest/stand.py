@@ -22,8 +22,8 @@ _SIDE, _SAMPLES, _SEED = 64, 4, 19
 
 @dataclass(frozen=True)
 class Stand:
-    """Normals (N, 3) of places, the direction to the eye from each (N, 3), and how much each counts under each
-    light (N, E), all together 1; the lights on them; the exposure they are looked at with.
+    """Normals (N, 3) of places, the direction to the eye from each (N, 3), and how much each counts under
+    each light (N, E), all together 1; the lights on them; the exposure they are looked at with.
     """
 
     normals: Doubles

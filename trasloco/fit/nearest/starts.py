@@ -1,4 +1,6 @@
-"""Closed forms: what an input that a destination lacks does to the inputs that it has, as places to search from."""
+"""Closed forms: what an input that a destination lacks does to the inputs that it has, as places to search
+from.
+"""
 
 from __future__ import annotations
 

@@ -1,7 +1,7 @@
 """The lights that looks are compared in: the sample's own booth, a low sun, a window behind.
 
-Each is a latitude-longitude picture (H, W, 3) in nit as :func:`trasloco.light.surroundings.directions` has it,
-soft enough that a look changes smoothly with what makes it.
+Each is a latitude-longitude picture (H, W, 3) in nit as :func:`trasloco.light.surroundings.directions` has
+it, soft enough that a look changes smoothly with what makes it.
 """
 
 from __future__ import annotations
@@ -81,8 +81,8 @@ def booth() -> Doubles:
 
 @dataclass(frozen=True)
 class Lights:
-    """Pictures (E, H, W, 3) in nit and the share of each (E,); directions (D, 3) picked by all of them together,
-    and the density of that over solid angle (H, W).
+    """Pictures (E, H, W, 3) in nit and the share of each (E,); directions (D, 3) picked by all of them
+    together, and the density of that over solid angle (H, W).
     """
 
     pictures: Doubles
@@ -93,10 +93,11 @@ class Lights:
 
 @dataclass(frozen=True)
 class Around:
-    """Surroundings that a look is compared in: names, pictures (E, H, W, 3) in nit, and what each counts (E,).
+    """Surroundings that a look is compared in: names, pictures (E, H, W, 3) in nit, and what each counts
+    (E,).
 
-    ``places``: for the last of them, normals, directions to the eye and weights of places (N, 3), (N, 3), (N,)
-    other than the sample's, None for those.
+    ``places``: for the last of them, normals, directions to the eye and weights of places (N, 3), (N, 3),
+    (N,) other than the sample's, None for those.
     """
 
     names: tuple[str, ...]

@@ -21,8 +21,8 @@ from trasloco.sheets.model import Sheet
 
 
 def not_arriving(crossings: Sequence[Crossing]) -> tuple[str, ...]:
-    """Inputs that shape the look and do not arrive as what they are: those are what a fit is for. What says no
-    more than its default loses nothing.
+    """Inputs that shape the look and do not arrive as what they are: those are what a fit is for. What says
+    no more than its default loses nothing.
     """
     return tuple(
         c.name
