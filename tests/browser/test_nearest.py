@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 from server.moves.bench import Bench
 from server.moves.models import Move
-from tests.browser.making import BrowserTest
+from tests.browser.looking import LookingTest
 from tests.making import cube, material, scene
 from trasloco.formats.gltf_write import write_glb
 from trasloco.results import fitting
@@ -17,7 +17,7 @@ from trasloco.scene.lit import Light
 from trasloco.scene.transforms import looking
 
 
-class NearestLooks(BrowserTest):
+class NearestLooks(LookingTest):
     def roughness(self) -> float:
         bench = Bench(Move.objects.get())
         (crossing,) = [c for c in bench.plan().crossings if c.name == "roughness"]
@@ -65,6 +65,7 @@ class NearestLooks(BrowserTest):
         worth.get_by_role("button", name="Measure what is worth doing").click()
         deed = worth.get_by_role("listitem").filter(has_text="Take its nearest look")
         expect(deed).to_be_visible(timeout=60_000)
+        self.look("what is worth doing")
         deed.get_by_role("button", name="Do it").click()
         expect(worth.get_by_text("Prove again to see whether it is so")).to_be_visible()
         self.assertLess(self.roughness(), 0.45)
@@ -72,6 +73,8 @@ class NearestLooks(BrowserTest):
         page.reload()
         expect(worth.get_by_text("How right it has been")).to_be_visible(timeout=60_000)
         expect(worth.get_by_text("measured in proof 2")).to_be_visible()
+        self.look("how right it has been")
+        self.assertEqual(self.found, [])
 
     def test_a_lacquer_is_fitted_by_the_search_and_by_hand(self) -> None:
         page = self.page
@@ -84,6 +87,12 @@ class NearestLooks(BrowserTest):
         for said in ("as meant", "numbers copied", "fitted"):
             picture = looks.get_by_role("img", name=f"m, {said}, in its booth")
             self.assertGreater(picture.evaluate("(one) => one.naturalWidth"), 30)
+        self.look("a nearest look")
+        looks.get_by_role("button", name="Compare").click()
+        told = looks.get_by_role("row", name="Fornace")
+        expect(told.get_by_role("img")).to_have_count(4, timeout=120_000)
+        self.look("at every destination")
+        self.assertEqual(self.found, [])
         looks.get_by_role("group", name="Light").get_by_role("button", name="a window behind").click()
         expect(looks.get_by_role("img", name="m, as meant, in a window behind")).to_be_visible()
 
