@@ -12,7 +12,7 @@ from server.moves.models import Move
 from tests.browser.looking import LookingTest
 from tests.making import cube, material, scene
 from trasloco.formats.gltf_write import write_glb
-from trasloco.results import fitting
+from trasloco.results import elsewhere, fitting
 from trasloco.scene.lit import Light
 from trasloco.scene.transforms import looking
 
@@ -28,6 +28,8 @@ class NearestLooks(LookingTest):
         self.enterContext(mock.patch.object(fitting, "_QUICK", (40, 2)))
         self.enterContext(mock.patch.object(fitting, "_FINE", (48, 4)))
         self.enterContext(mock.patch.object(fitting, "_LOOKS", 0))
+        self.enterContext(mock.patch.object(elsewhere, "_SIDE", 32))
+        self.enterContext(mock.patch.object(elsewhere, "_SAMPLES", 2))
 
     def begun(self) -> None:
         lacquer = material(

@@ -21,7 +21,7 @@ from trasloco.sheets.library import built_in_sheets
 
 SHEETS = built_in_sheets()
 DESTINATIONS = [s for s in SHEETS.values() if s.role == "destination"]
-ROUNDS, BENDS = 12, 150
+ROUNDS, BENDS = 9, 150
 
 
 def moved(given: Scene, destination: str) -> tuple[Scene, Scene, Plan, Accounts]:

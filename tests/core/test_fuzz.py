@@ -18,7 +18,7 @@ from trasloco.formats.receive import receive
 from trasloco.scene.model import Channel, Clip
 from trasloco.scene.transforms import compose, decompose
 
-SECONDS = float(os.environ.get("FUZZ_SECONDS", "30"))
+SECONDS = float(os.environ.get("FUZZ_SECONDS", "24"))
 
 
 class Spoilt(TestCase):

@@ -23,7 +23,7 @@ from trasloco.sheets.model import Sheet
 
 SOURCES = [s for s in built_in_sheets().values() if s.role == "source"]
 DESTINATIONS = [s for s in built_in_sheets().values() if s.role == "destination"]
-ROUNDS = 14
+ROUNDS = 10
 FEATURES = ("plain", "tinted", "inverted", "channel", "deep", "odd", "green down", "curved")
 RANGES = {
     "ior": (1.0, 2.4),
