@@ -124,7 +124,7 @@ class NearestLooks(LookingTest):
         row = page.get_by_role("row").filter(has_text="Clear coat roughness")
         expect(row).to_contain_text("met by")
         expect(row).to_contain_text("close")
-        page.get_by_role("button", name="1 loses something of its look").click()
+        page.get_by_role("button", name="Nearest look", exact=True).click()
         looks.get_by_role("button", name="Back to copied numbers").click()
         expect(looks.get_by_role("button", name="Back to copied numbers")).to_have_count(0)
         self.assertAlmostEqual(self.roughness(), 0.5, 4)

@@ -21,7 +21,7 @@ from trasloco.fit.nearest.points import Points, points_of
 from trasloco.fit.nearest.search import AsRead, Measure, as_it_is, nearest, simplified, wanted
 from trasloco.fit.nearest.stand import stand
 from trasloco.fit.nearest.starts import starts
-from trasloco.fit.nearest.surroundings import Around
+from trasloco.fit.nearest.surroundings import Around, three
 from trasloco.fit.nearest.there import model_of, not_arriving
 from trasloco.scene.model import Material, Scene
 from trasloco.sheets.model import Sheet
@@ -53,8 +53,9 @@ class Task:
     among: Around
     read: AsRead
 
-    def measure(self, directions: int) -> Measure:
-        on = stand(directions, self.among)
+    def measure(self, directions: int, among: Around | None = None) -> Measure:
+        """In all its light, or in some of it."""
+        on = stand(directions, among or self.among)
         return Measure(self.model, wanted(self.wanted, self.points, on), on, self.read)
 
 
@@ -145,8 +146,8 @@ class Curves:
 
 
 def curves(task: Task, changes: Mapping[str, Change]) -> Curves:
-    """How both sides send light on over the angle of view."""
-    fine = task.measure(_FINE)
+    """How both sides send light on over the angle of view, in the three lights that are always there."""
+    fine = task.measure(_FINE, three())
     facing = np.einsum("nk,nk->n", fine.on.normals, fine.on.viewers)
     order = np.argsort(facing)
     # As much of what counts in each step.

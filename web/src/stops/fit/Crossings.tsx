@@ -33,7 +33,18 @@ function sourceText(input: MaterialInput): string {
 }
 
 /** The crossings of one material, read from left to right like a timetable. A row opens to be changed in place. */
-export function Crossings({ move, fit, material }: { move: Move; fit: Fit; material: Material }) {
+export function Crossings({
+  move,
+  fit,
+  material,
+  onNearest,
+}: {
+  move: Move;
+  fit: Fit;
+  material: Material;
+  /** Opens its nearest look, where something of its look is lost. */
+  onNearest: (() => void) | undefined;
+}) {
   const [params] = useSearchParams();
   const [open, setOpen] = useState<string | null>(params.get("crossing"));
   const [shelf, setShelf] = useState(false);
@@ -47,6 +58,11 @@ export function Crossings({ move, fit, material }: { move: Move; fit: Fit; mater
         <div className="flex items-start justify-between gap-3">
           <h1>{material.name}</h1>
           <span className="flex shrink-0 gap-2">
+            {onNearest && (
+              <button className="press" onClick={onNearest}>
+                Nearest look
+              </button>
+            )}
             <button className="press" aria-expanded={wearing} onClick={() => setWearing(!wearing)}>
               Put it on parts
             </button>

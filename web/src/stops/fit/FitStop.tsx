@@ -212,7 +212,16 @@ export function FitStop() {
         <ManyMaterials key={many.map(idOf).join()} move={move.id} fit={data} chosen={many} />
       ) : (
         <>
-          <Crossings move={move} fit={data} material={chosen} />
+          <Crossings
+            move={move}
+            fit={data}
+            material={chosen}
+            onNearest={
+              nearest.data?.rows.some((row) => row.material === chosen.id)
+                ? () => put({ show: "nearest", material: chosen.id })
+                : undefined
+            }
+          />
           <SampleBooth move={move.id} material={chosen} fit={data} />
         </>
       )}

@@ -119,7 +119,10 @@ function Found({
                 aria-pressed={number === at}
                 onClick={() => setAt(number)}
               >
-                {one.name} {one.copied_delta_e.toFixed(1)} → {one.fitted_delta_e.toFixed(1)}
+                {one.name}{" "}
+                <span className="whitespace-nowrap">
+                  {one.copied_delta_e.toFixed(1)} → {one.fitted_delta_e.toFixed(1)}
+                </span>
               </button>
             ))}
           </div>
