@@ -24,6 +24,7 @@ from trasloco.fit.nearest.stand import Stand, places, stand
 from trasloco.fit.nearest.starts import mean_f82
 from trasloco.fit.nearest.surroundings import COLUMNS, ROWS, Around, lights, three
 from trasloco.light.surroundings import directions, solid_angles
+from trasloco.outside.inverse import number_before
 from trasloco.scene.color import luminance
 from trasloco.scene.images import pixels
 from trasloco.scene.lit import Camera, Environment, Light
@@ -320,6 +321,15 @@ class Carried(TestCase):
             self.assertAlmostEqual(next(iter(arrival.materials.values())).inputs["roughness"].factor[0], 1.0)
         arrival, _ = arrived(given, sheet, fit)
         self.assertAlmostEqual(next(iter(arrival.materials.values())).inputs["roughness"].factor[0], 0.3, 4)
+
+    def test_a_fitted_number_that_comes_back_changed_is_told_and_not_taken(self) -> None:
+        sheet = sheet_named("taccuino")
+        given = worn(material(base_color=(0.2,) * 3, clearcoat=(1.0,)))
+        fit = taken(given, sheet, {"roughness": Change((0.0,), (0.3,))}, ("clearcoat",))
+        for decisions, known in (((), [0.7]), ((fit,), None)):
+            planned = move.plan(given, PLAIN, sheet, decisions)
+            (crossing,) = [c for c in planned.crossings if c.name == "roughness"]
+            self.assertEqual(number_before(crossing, (0.3,), (0.7,))[0], known)
 
     def test_the_value_of_the_decision_is_read_as_it_was_written(self) -> None:
         sheet = sheet_named("taccuino")

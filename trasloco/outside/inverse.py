@@ -27,6 +27,11 @@ def number_before(
             None,
             "Colour and metalness were computed from two colours; which one was changed is not known.",
         )
+    if has_step(crossing, "fit"):
+        return (
+            None,
+            "It was fitted, and stands for the look of several inputs of the source; change its nearest look.",
+        )
     if crossing.name != crossing.landing.input and not has_step(crossing, "see_through"):
         return (
             None,
