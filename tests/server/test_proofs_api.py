@@ -205,8 +205,12 @@ class Proofs(ServerTest):
         self.assertTrue(all(c["reason"] and c["where"] for c in causes["causes"]))
         for cause in causes["causes"]:
             self.assertEqual(cause["cure"]["stop"], "light" if cause["kind"] == "light" else "fit")
-            if cause["kind"] == "input":
+            if cause["cure"]["show"] == "nearest":  # what is lost of a look, and others stand in for
+                self.assertEqual(cause["cure"]["material"], cause["id"].rpartition("/")[0])
+            elif cause["kind"] == "input":
                 self.assertEqual(cause["cure"]["crossing"], cause["id"])
+        looks = {cause["id"] for cause in causes["causes"] if cause["cure"]["show"] == "nearest"}
+        self.assertIn("material:glass/transmission", looks)
         self.ask(
             f"/moves/{move}/decisions",
             "POST",

@@ -7219,7 +7219,7 @@ export interface components {
         };
         /**
          * NearestFigures
-         * @description Mean ΔE on the sample over three lights; ``found`` is whether a nearer look than copied numbers was.
+         * @description Mean ΔE on the sample over all lights; ``found`` is whether a nearer look than copied numbers was.
          */
         NearestFigures: {
             /** Copied */
@@ -7378,7 +7378,7 @@ export interface components {
         };
         /**
          * ElsewhereSide
-         * @description One side of a material in the sample's booth; ΔE over three lights against what is meant.
+         * @description One side of a material in the sample's booth; ΔE over all lights against what is meant.
          */
         ElsewhereSide: {
             /**
