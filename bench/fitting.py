@@ -15,7 +15,7 @@ import numpy as np
 from bench.report import Benchmark
 from bench.size import SMALL, sized
 
-MATERIALS, FORCED, LOOKS = sized(60, 2), sized(12, 1), sized(900, 20)
+MATERIALS, FORCED, LOOKS = sized(60, 1), sized(12, 1), sized(900, 8)
 """Materials, those that are searched by brute force, and looks of such a search."""
 _NEAR, _PREVIEW_S, _FINAL_S = 0.2, 5.0, 30.0
 DESTINATIONS = ("lanterna", "taccuino", "plancia", "tela", "sipario", "fornace")
@@ -120,7 +120,7 @@ def forced(task: Any, seed: int) -> tuple[float, float]:
         seed=seed,
         polish=False,
     )
-    found = fitted(task, looks=sized(120, 10))
+    found = fitted(task, looks=sized(120, 6))
     # Both as they look with other random numbers.
     other = OnSample(task.mean, task.model, task.points, task.read, task.among, seed=9)
     return other.mean(best.x), other.mean(task.model.place_of(found.fit.changes))
