@@ -15,7 +15,7 @@ from trasloco.accounts.model import Fact
 from trasloco.accounts.on_faces import Ends, Worn, on_faces, stored
 from trasloco.accounts.pairing import Pairs
 from trasloco.accounts.standing import expected_slots
-from trasloco.fit.crossings import as_it_lands, baked, flattened_here, has_step, strength_beside
+from trasloco.fit.crossings import as_it_lands, baked, flattened_here, has_step, met_by_a_fit, strength_beside
 from trasloco.fit.formulas.resampling import resample
 from trasloco.fit.model import Crossing, Passage, Plan, PlannedImage
 from trasloco.inputs.table import INPUTS, VECTORS
@@ -155,9 +155,8 @@ class _Look:
             # Said together with another input: looked at there.
             together = self._reflected(self.material), self._reflected(self.other)
             same = abs(together[0] - together[1]) < 1e-5 if name in ("specular", "ior") else True
-            return self._told(
-                Input(spec.default), same and self.crossing.mark == "exact", self.crossing.mark == "close"
-            )
+            kept = self.crossing.mark == "close" and (bool(gone) or not met_by_a_fit(self.crossing))
+            return self._told(Input(spec.default), same and self.crossing.mark == "exact", kept)
         label = f"{self.material.name}: {self.crossing.label.lower()}"
         told = self._said(there, self.arrival) if there is not None and not quiet else "not there"
         return Fact(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import ConfigDict, Field, with_config
+from pydantic import AfterValidator, ConfigDict, Field, with_config
 from typing_extensions import TypedDict
 
 from trasloco.decisions.kind import Kind
@@ -33,6 +33,16 @@ class FittedValue(TypedDict):
     inputs: Annotated[dict[Literal[tuple(INPUTS)], ChangeValue], Field(max_length=40)]  # type: ignore[valid-type]
 
 
+def _as_long_as_they_are(value: FittedValue) -> FittedValue:
+    for name, change in value["inputs"].items():
+        row = INPUTS[name]
+        if row.holds == "vector" or name == "height":
+            raise ValueError(f"{row.label.lower()} is relief and cannot be fitted")
+        if {len(change["gain"]), len(change["offset"])} != {row.channels}:
+            raise ValueError(f"{row.label.lower()} has {row.channels} channels")
+    return value
+
+
 class FittedLook(
     Kind,
     of=("material",),
@@ -42,7 +52,7 @@ class FittedLook(
     """The destination's inputs as they come nearest to the material's look, or nothing for copied numbers."""
 
     field: Literal["fitted"]
-    value: FittedValue | None
+    value: Annotated[FittedValue, AfterValidator(_as_long_as_they_are)] | None
 
     def words(self) -> str:
         if not self.value:

@@ -62,6 +62,11 @@ def strength_beside(crossing: Crossing) -> float:
     return texture.strength
 
 
+def met_by_a_fit(crossing: Crossing) -> bool:
+    """Whether it stays behind, and others were fitted to stand in for it."""
+    return any(step.settings.get("covers") for step in crossing.steps)
+
+
 def as_it_lands(crossing: Crossing, values: Pixels) -> Pixels:
     """What an input says in terms of the one it lands on: see-through is the opposite of opacity; what was
     fitted is changed in that place.

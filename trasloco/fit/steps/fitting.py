@@ -16,7 +16,7 @@ from trasloco.inputs.table import INPUTS
 from trasloco.scene.images import unit_floats
 from trasloco.scene.model import Input
 
-REASON = "Fitted: the nearest look that was found."
+REASON = "Fitted for the look of the whole."
 
 
 def _plan(draft: Draft, way: Way) -> Draft:
@@ -66,7 +66,7 @@ def met_by_others(draft: Draft, way: Way) -> Draft:
     if fit is None or draft.travels or draft.mark == "blocked":
         return draft
     if draft.mark == "lost" and draft.name in fit.covers:
-        said = Step("fit", f"met by {fit.words}")
+        said = Step("fit", f"met by {fit.words}", {"covers": True})
         return replace(draft.then(said), mark="close", reason=f"{draft.reason} {REASON}")
     if draft.mark == "exact" and fit.changes.keys() & {"specular", "ior"}:
         return replace(draft, mark="close", reason=REASON)  # was said together with one that is fitted
@@ -89,7 +89,7 @@ def brought_by_fit(drafts: list[Draft], way: Way) -> list[Draft]:
             REASON,
         )
         for name, change in way.fit.changes.items()
-        if name not in landed
+        if name not in landed and way.knows(name)
     ]
 
 
