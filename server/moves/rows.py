@@ -57,7 +57,7 @@ def proofs_out(bench: Bench) -> dict[str, Any]:
     return {
         **proof.proofs_out(bench),
         "proofs": [proof_out(row, bench) for row in kept],
-        "how_right": how_right([(row.number, row.figures) for row in reversed(kept)]),
+        "how_right": how_right([(row.number, row.plan, row.figures) for row in reversed(kept)]),
         "seconds_a_sample": proof.seconds_a_sample(kept[0].figures) if kept else None,
         "sequence": sequence_out(bench),
     }

@@ -6,12 +6,11 @@ from __future__ import annotations
 
 from dataclasses import replace
 from typing import Any
-from unittest import mock
 
+from tests.fits import small_fits
 from tests.making import cube, material, noise_image, scene
 from tests.server.making import ServerTest
 from trasloco.formats.gltf_write import write_glb
-from trasloco.results import fitting
 from trasloco.scene.lit import Light
 from trasloco.scene.model import Input, Texture
 from trasloco.scene.transforms import looking
@@ -22,9 +21,7 @@ BOX = "material:Lacquer"
 class Worth(ServerTest):
     def setUp(self) -> None:
         super().setUp()
-        for name in ("_FINE", "_QUICK"):
-            self.enterContext(mock.patch.object(fitting, name, (40, 2)))
-        self.enterContext(mock.patch.object(fitting, "_LOOKS", 0))
+        self.enterContext(small_fits())
 
     def moved(self) -> int:
         lacquer = material(
@@ -94,6 +91,18 @@ class Worth(ServerTest):
         )
         left = self.asked(move, again)
         self.assertEqual({one["id"] for one in left["deeds"]}, {"size:material:Paint"})
+
+    def test_what_nothing_lights_is_measured_in_the_light_that_stands_in(self) -> None:
+        lacquer = material("Lacquer", base_color=(0.12, 0.01, 0.01), clearcoat=(1.0,), roughness=(0.6,))
+        move = self.made(
+            {"box.glb": write_glb(scene(cube(material=BOX), materials=(lacquer,)))}, destination="taccuino"
+        )
+        settings = {"width": 64, "height": 48, "samples": 4, "view": "Overview", "stand_in": True}
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "prove", "settings": settings})
+        self.work()
+        found = self.asked(move, self.ask(f"/moves/{move}/proofs")["proofs"][0])
+        self.assertGreater(found["mean"], 0.1)
+        self.assertTrue(all(one["gain"] != 0 for one in found["deeds"]))
 
     def test_where_nothing_is_to_be_done_that_is_said(self) -> None:
         plain = scene(cube(material=BOX), materials=(material("Lacquer", base_color=(0.3, 0.2, 0.1)),))

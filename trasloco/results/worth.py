@@ -10,12 +10,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from trasloco.decisions.kinds import in_force, on_the_wire
-from trasloco.fit.fitted import fitted_for
 from trasloco.fit.memory import arrival_bytes
 from trasloco.fit.model import Plan
 from trasloco.progress import Progress, part_of
 from trasloco.proof.apart import Apart
-from trasloco.results.fitting import can_be_fitted, nearest
+from trasloco.proof.light_there import in_stand_in_light, is_lit
+from trasloco.results.fitting import nearest, not_taken
 from trasloco.results.proving import worst_view
 from trasloco.results.route import Route
 from trasloco.scene.model import Decision
@@ -41,13 +41,8 @@ class Deed:
 def deeds_of(route: Route, report: Progress) -> list[Deed]:
     """Nearest looks that were not taken, and limits of the artist's own that could be lifted."""
     scene, holding = route.reference(), in_force(route.decisions)
-    taken = {d.target: d.value["holds_for"] for d in holding if d.field == "fitted" and d.value}
     found: list[Deed] = []
-    lossy = [
-        id
-        for id in can_be_fitted(route.plan(), scene)
-        if taken.get(id) != fitted_for(scene, scene.materials[id], route.destination)
-    ]
+    lossy = not_taken(route, route.plan())
     for number, id in enumerate(lossy):
         name = scene.materials[id].name
         report(number / len(lossy), f"looking for the nearest look of {name}")
@@ -73,16 +68,7 @@ def deeds_of(route: Route, report: Progress) -> list[Deed]:
 
 
 def _with(route: Route, deeds: Sequence[Deed]) -> Route:
-    more = [d for deed in deeds for d in deed.decisions]
-    return Route(
-        route.files,
-        route._read,
-        route.source,
-        route.destination,
-        [*route.decisions, *more],
-        route.store,
-        route.place,
-    )
+    return route.otherwise([*route.decisions, *(d for deed in deeds for d in deed.decisions)])
 
 
 def _bytes(plan: Plan) -> int:
@@ -96,14 +82,16 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
     began = time.perf_counter()
     view, quality, ev100 = worst_view(route, figures)
     deeds = deeds_of(route, part_of(report, 0, 0.5))
-    apart = Apart(route.reference(), view, quality, ev100)
-    whole, noise = apart.of(route.arrival())
+    reference = route.reference()
+    lit = (lambda scene: scene) if is_lit(reference) else in_stand_in_light
+    apart = Apart(lit(reference), view, quality, ev100)
+    whole, noise = apart.of(lit(route.arrival()))
     before = _bytes(route.plan())
     told: list[dict[str, Any]] = []
     for number, deed in enumerate(deeds):
         report(0.5 + 0.4 * number / len(deeds), f"{deed.where}: {deed.words.lower()}")
         there = _with(route, [deed])
-        after, floor = apart.of(there.arrival())
+        after, floor = apart.of(lit(there.arrival()))
         told.append(
             {
                 "id": deed.id,
@@ -111,6 +99,7 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
                 "words": deed.words,
                 "gain": whole - after,
                 "noise": max(noise, floor),
+                "significant": abs(whole - after) > 2 * max(noise, floor),
                 "mib": (_bytes(there.plan()) - before) / _MIB,
                 "free": deed.free,
                 "decisions": [on_the_wire(d) for d in deed.decisions],
@@ -119,7 +108,7 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
     report(0.9, "all that cost nothing together")
     free = [deed for deed, one in zip(deeds, told, strict=True) if deed.free and one["gain"] > 0]
     together = (
-        whole - apart.of(_with(route, free).arrival())[0]
+        whole - apart.of(lit(_with(route, free).arrival()))[0]
         if len(free) > 1
         else sum(float(one["gain"]) for one in told if one["free"] and one["gain"] > 0)
     )
@@ -128,30 +117,34 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
         "mean": whole,
         "noise": noise,
         "deeds": sorted(told, key=lambda one: -float(one["gain"])),
+        "all_free": [deed.id for deed in free],
         "free_gain": together,
+        "mean_after_free": whole - together,
         "seconds": time.perf_counter() - began,
         "taken": None,
     }
 
 
-def predicted(worth: Mapping[str, Any], ids: Sequence[str]) -> float:
-    """What some deeds are to bring together: as measured for one, and for all that cost nothing; else their
-    sum.
+def taken_of(worth: Mapping[str, Any], ids: Sequence[str]) -> tuple[list[Decision], dict[str, Any]]:
+    """The decisions of some deeds, and what is written down of them: words, and what they are to bring
+    together: as measured for one, and for all that cost nothing; else their sum.
     """
-    chosen = [one for one in worth["deeds"] if one["id"] in ids]
-    free = {one["id"] for one in worth["deeds"] if one["free"] and one["gain"] > 0}
-    if set(ids) == free and len(free) > 1:
-        return float(worth["free_gain"])
-    return sum(float(one["gain"]) for one in chosen)
+    chosen = [one for one in worth.get("deeds", ()) if one["id"] in ids]
+    decisions = [Decision(d["target"], d["field"], d["value"]) for one in chosen for d in one["decisions"]]
+    together = set(ids) == set(worth.get("all_free", ()))
+    predicted = worth["free_gain"] if together else sum(float(one["gain"]) for one in chosen)
+    words = "; ".join(f"{one['where']}: {one['words'].lower()}" for one in chosen)
+    return decisions, {"ids": list(ids), "words": words, "predicted": float(predicted)}
 
 
-def how_right(kept: Sequence[tuple[int, Mapping[str, Any]]]) -> list[dict[str, Any]]:
-    """Predictions beside what the next proof of the same view measured.
+def how_right(kept: Sequence[tuple[int, str, Mapping[str, Any]]]) -> list[dict[str, Any]]:
+    """Predictions beside what a later proof of the same view measured, of exactly what was to be delivered
+    then: where other things were decided as well, or it was taken back, nothing can be said.
 
-    ``kept``: numbers and figures of proofs, in their order.
+    ``kept``: number, plan and figures of proofs, in their order.
     """
     made = []
-    for at, (number, figures) in enumerate(kept):
+    for at, (number, _, figures) in enumerate(kept):
         worth = figures.get("worth") or {}
         taken = worth.get("taken")
         if not taken:
@@ -160,8 +153,8 @@ def how_right(kept: Sequence[tuple[int, Mapping[str, Any]]]) -> list[dict[str, A
         after = next(
             (
                 (other, mean)
-                for other, later in kept[at + 1 :]
-                if (mean := _mean_in(later, worth["view"])) is not None
+                for other, plan, later in kept[at + 1 :]
+                if plan == taken["plan"] and (mean := _mean_in(later, worth["view"])) is not None
             ),
             None,
         )

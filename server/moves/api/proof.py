@@ -23,7 +23,6 @@ from server.moves.store import get_blob
 from trasloco.errors import Refused
 from trasloco.results import worth
 from trasloco.results.coming_in import legible, slug
-from trasloco.results.records import Decision
 
 router = Router()
 
@@ -46,19 +45,14 @@ def take_deeds(request: HttpRequest, proof_id: int, wanted: TakeDeeds) -> Any:
     """Do some of what a proof says is worth doing, as one act; what it is to bring is written down."""
     row = get_object_or_404(ProofRow, id=proof_id)
     person, bench = person_of(request), ready(row.move_id)
-    held = row.figures.get("worth") or {"deeds": []}
-    chosen = [one for one in held["deeds"] if one["id"] in wanted.ids]
-    if not chosen or row.plan != bench.landed_name.inputs:
-        raise Refused(
-            "This was measured for what was delivered then.",
-            f"proof {row.number}",
-            "Prove again, then ask again.",
-        )
-    decisions = [Decision(d["target"], d["field"], d["value"]) for one in chosen for d in one["decisions"]]
+    held = row.figures.get("worth") or {}
+    decisions, taken = worth.taken_of(held, wanted.ids)
+    if not decisions or row.plan != bench.landed_name.inputs:
+        remedy = "Prove again, then ask again."
+        raise Refused("This was measured for what was delivered then.", f"proof {row.number}", remedy)
     with transaction.atomic():
         keep_decisions(bench, decisions, person)
-        words = "; ".join(f"{one['where']}: {one['words'].lower()}" for one in chosen)
-        taken = {"ids": wanted.ids, "words": words, "predicted": worth.predicted(held, wanted.ids)}
+        taken["plan"] = ready(row.move_id).landed_name.inputs
         row.figures = {**row.figures, "worth": {**held, "taken": taken}}
         row.save(update_fields=["figures"])
     return desk.move_out(row.move, person)

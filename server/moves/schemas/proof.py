@@ -106,6 +106,7 @@ class DeedFigures(Schema):
     words: str
     gain: float
     noise: float
+    significant: bool
     mib: float
     free: bool
     decisions: list[dict[str, Any]]
@@ -115,6 +116,8 @@ class DeedsTaken(Schema):
     ids: list[str]
     words: str
     predicted: float
+    plan: str
+    """What was to be delivered with them."""
 
 
 class WorthFigures(Schema):
@@ -124,7 +127,10 @@ class WorthFigures(Schema):
     mean: float
     noise: float
     deeds: list[DeedFigures]
+    all_free: list[str]
+    """Deeds that cost nothing and bring something."""
     free_gain: float
+    mean_after_free: float
     seconds: float
     taken: DeedsTaken | None
 

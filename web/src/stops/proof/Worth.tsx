@@ -25,7 +25,6 @@ export function Worth({
   const take = useTakeDeeds(move);
   const found = figures.worth;
   const running = job?.kind === "worth" && isRunning(job) ? job : null;
-  const free = found?.deeds.filter((deed) => deed.free && deed.gain > 0) ?? [];
   const most = Math.max(0.05, ...(found?.deeds.map((deed) => Math.abs(deed.gain)) ?? []));
   const open = current && !found?.taken;
   return (
@@ -72,15 +71,13 @@ export function Worth({
               </span>
               <span className="h-2">
                 <span
-                  className={`block h-2 ${deed.gain < 0 ? "hatch-soft" : deed.gain > 2 * deed.noise ? "bg-base-content" : "border border-base-content"}`}
+                  className={`block h-2 ${deed.gain < 0 ? "hatch-soft" : deed.significant ? "bg-base-content" : "border border-base-content"}`}
                   style={{ width: `${(Math.abs(deed.gain) / most) * 100}%` }}
                 />
               </span>
               <span
                 className="text-right font-mono"
-                title={
-                  deed.gain > 2 * deed.noise ? `give or take ${deed.noise.toFixed(2)}` : "within the noise"
-                }
+                title={deed.significant ? `give or take ${deed.noise.toFixed(2)}` : "within the noise"}
               >
                 {deed.gain.toFixed(2)}
               </span>
@@ -102,17 +99,17 @@ export function Worth({
           ))}
         </ul>
       )}
-      {open && free.length > 1 && (
+      {open && found && found.all_free.length > 1 && (
         <p className="mt-3 flex items-center gap-3">
           <button
             className="press"
             disabled={take.isPending}
-            onClick={() => take.mutate({ proof, ids: free.map((deed) => deed.id) })}
+            onClick={() => take.mutate({ proof, ids: found.all_free })}
           >
             Do all that cost nothing
           </button>
           <span className="text-soft">
-            ΔE {found!.mean.toFixed(2)} → {(found!.mean - found!.free_gain).toFixed(2)} over the frame
+            ΔE {found.mean.toFixed(2)} → {found.mean_after_free.toFixed(2)} over the frame
           </span>
         </p>
       )}
