@@ -19,10 +19,10 @@ def fit(job: Job, report: Progress) -> None:
     """
     asked = job.settings
     bench = Bench(job.move)
-    held = fitting.can_be_fitted(bench.plan(), bench.reference())
-    chosen = [id for id in asked.get("materials") or held if id in held]
+    left = fitting.not_taken(bench, bench.plan())
+    chosen = [id for id in left if id in (asked.get("materials") or left)]
     if not chosen:
-        raise Refused("Nothing of any look is lost on the way.", job.move.name, "There is nothing to fit.")
+        raise Refused("No look that is lost is left to be fitted.", job.move.name, "See what was taken.")
     taken: list[Decision] = []
     for number, material in enumerate(chosen):
         name = bench.reference().materials[material].name

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import tempfile
-from unittest import mock
 
 from playwright.sync_api import expect
 
 from server.moves.bench import Bench
 from server.moves.models import Move
 from tests.browser.looking import LookingTest
+from tests.fits import small_fits
 from tests.making import cube, material, scene
 from trasloco.formats.gltf_write import write_glb
-from trasloco.results import elsewhere, fitting
 from trasloco.scene.lit import Light
 from trasloco.scene.transforms import looking
 
@@ -25,11 +24,7 @@ class NearestLooks(LookingTest):
 
     def setUp(self) -> None:
         super().setUp()
-        self.enterContext(mock.patch.object(fitting, "_QUICK", (40, 2)))
-        self.enterContext(mock.patch.object(fitting, "_FINE", (48, 4)))
-        self.enterContext(mock.patch.object(fitting, "_LOOKS", 0))
-        self.enterContext(mock.patch.object(elsewhere, "_SIDE", 32))
-        self.enterContext(mock.patch.object(elsewhere, "_SAMPLES", 2))
+        self.enterContext(small_fits())
 
     def begun(self) -> None:
         lacquer = material(

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from typing import Any
-from unittest import mock
 from urllib.parse import quote
 
+from tests.fits import small_fits
 from tests.making import cube, material, scene
 from tests.server.making import ServerTest
 from trasloco.formats.gltf_write import write_glb
-from trasloco.results import fitting
 from trasloco.scene.model import Input
 
 LACQUER = "material:Lacquer"
@@ -18,9 +17,7 @@ LACQUER = "material:Lacquer"
 class NearestLooks(ServerTest):
     def setUp(self) -> None:
         super().setUp()
-        for name in ("_FINE", "_QUICK"):
-            self.enterContext(mock.patch.object(fitting, name, (40, 2)))
-        self.enterContext(mock.patch.object(fitting, "_LOOKS", 0))
+        self.enterContext(small_fits())
         lacquer = material(
             "Lacquer",
             # Another colour for each test: results are shared by their content.

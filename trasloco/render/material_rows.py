@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 
 from trasloco.inputs.table import DRAWN_IMAGES, INPUTS, VECTORS
+from trasloco.render.arrays import SceneArrays
 from trasloco.render.columns import (
     ABSORBED,
     ALPHA_MODE,
@@ -29,9 +31,15 @@ from trasloco.render.columns import (
 from trasloco.render.texture_store import TextureStore
 from trasloco.scene.glass import is_solid
 from trasloco.scene.layers import BLENDS
-from trasloco.scene.model import Input, Material
+from trasloco.scene.model import Input, Material, Scene
 
 _MOST_INDEX = 399.0
+
+
+def dressed(arrays: SceneArrays, materials: Sequence[Material]) -> SceneArrays:
+    """A scene's arrays with other materials, without images, in the places of those that it has."""
+    table, slots, spans, layers = material_rows(list(materials), TextureStore(Scene("even")))
+    return arrays._replace(materials=table, material_textures=slots, layer_spans=spans, layers=layers)
 
 
 def material_rows(materials: list[Material], textures: TextureStore) -> tuple[Any, Any, Any, Any]:

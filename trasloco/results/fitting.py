@@ -9,9 +9,10 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from trasloco import move as verbs
+from trasloco.decisions.kinds import in_force
 from trasloco.errors import Refused
-from trasloco.fit.crossings import baked
-from trasloco.fit.fitted import Change, Fitted, fitted_for, value_of
+from trasloco.fit.crossings import baked, met_by_a_fit
+from trasloco.fit.fitted import Change, fits_in_force, fitted_for, value_of
 from trasloco.fit.fitted import named as named_inputs
 from trasloco.fit.model import Plan
 from trasloco.fit.nearest.fitting import Curves, Task, curves, distance, fitted, task_of
@@ -86,13 +87,18 @@ def can_be_fitted(plan: Plan, scene: Scene) -> dict[str, tuple[str, ...]]:
     """Materials that lose something of their look, and what; a fit that was taken changes nothing of it."""
     found = {}
     for material in scene.materials.values():
-        covered = tuple(
-            c.name for c in plan.of(material.id) if any(s.text.startswith("met by") for s in c.steps)
-        )
-        missing = not_arriving(plan.of(material.id)) or covered
+        crossings = plan.of(material.id)
+        missing = tuple(c.name for c in crossings if c.name in not_arriving(crossings) or met_by_a_fit(c))
         if missing and not material.unlit:
             found[material.id] = missing
     return found
+
+
+def not_taken(route: Route, plan: Plan) -> list[str]:
+    """Materials that lose something of their look, and for which no fit is in force."""
+    scene = route.reference()
+    taken = fits_in_force(scene, route.destination, in_force(route.decisions))
+    return [id for id in can_be_fitted(plan, scene) if id not in taken]
 
 
 def nearest_name(route: Route, material: str, quick: bool, keep: tuple[str, ...] = ()) -> Name:
@@ -107,23 +113,11 @@ def nearest_name(route: Route, material: str, quick: bool, keep: tuple[str, ...]
     return named(
         "nearest",
         _MADE,
-        sample_name(_plainly(route), material),
+        sample_name(route.otherwise(plain(route.decisions)), material),
         worn,
         what_lights(scene, material),
         quick,
         sorted(keep),
-    )
-
-
-def _plainly(route: Route) -> Route:
-    return Route(
-        route.files,
-        route._read,
-        route.source,
-        route.destination,
-        plain(route.decisions),
-        route.store,
-        route.place,
     )
 
 
@@ -168,15 +162,29 @@ def nearest(route: Route, material: str, quick: bool = False, keep: tuple[str, .
     return found
 
 
-def made(route: Ends, material: str, given: Task, quick: bool, whole: Task | None = None) -> Nearest:
-    """A fit, found and judged; ``whole`` is the task with nothing that has to stay as it is."""
+def quality_of(quick: bool) -> Quality:
+    """Of the sample's pictures, at a first look or for good."""
+    side, samples = _QUICK if quick else _FINE
+    return Quality(side, side, samples, 3)
+
+
+def made(
+    route: Ends,
+    material: str,
+    given: Task,
+    quick: bool,
+    whole: Task | None = None,
+    meant: Meant | None = None,
+) -> Nearest:
+    """A fit, found and judged; ``whole`` is the task with nothing that has to stay as it is, ``meant`` the
+    material's pictures where they are there already.
+    """
     scene, destination = route.reference(), route.destination
     found = fitted(given, 0 if quick else _LOOKS)
     holds_for = fitted_for(scene, scene.materials[material], destination)
     value = value_of(found.fit, holds_for, destination)
-    side, samples = _QUICK if quick else _FINE
-    quality = Quality(side, side, samples, 3)
-    meant = pictures(scene, material, given.among, quality)
+    quality = quality_of(quick)
+    meant = meant or pictures(scene, material, given.among, quality)
     before, drawn = judged(route, material, meant, quality, [])
     after = before
     if found.fit.changes:
@@ -258,20 +266,6 @@ def none_to_find(route: Route, material: str, keep: tuple[str, ...] = ()) -> boo
     return looked and nearest(route, material, quick=True, keep=keep) is None
 
 
-def lights(made: Nearest) -> list[tuple[str, float]]:
-    """The lights of the sample, and how much each counts."""
-    return list(made.lights)
-
-
-def holds_for(route: Route, material: str) -> str:
-    scene = route.reference()
-    return fitted_for(scene, scene.materials[material], route.destination)
-
-
-def nothing_changed(made: Nearest) -> Fitted:
-    return Fitted({}, made.missing)
-
-
 def remains(made: Nearest, name: str, destination: str) -> str:
     """What remains and why, in words: where over the angle of view the light is most off."""
     off = [abs(a - b) for a, b in zip(made.curves.fitted, made.curves.meant, strict=True)]
@@ -293,25 +287,3 @@ def remains(made: Nearest, name: str, destination: str) -> str:
         f"{share:.0%} of the difference is met. What remains is most in {made.lights[worst][0]}, and where"
         f" {name} is {where}: {destination} has no {lost}."
     )
-
-
-__all__ = [
-    "Judged",
-    "Nearest",
-    "can_be_fitted",
-    "holds_for",
-    "known",
-    "lights",
-    "made",
-    "nearest",
-    "nearest_name",
-    "none_to_find",
-    "nothing_changed",
-    "nothing_lost",
-    "nudged",
-    "plain",
-    "remains",
-    "task",
-    "task_between",
-    "task_name",
-]

@@ -62,6 +62,11 @@ class Route:
         held = {id(one) for one in self.decisions}
         self.unread = [one for one in decisions if id(one) not in held]
 
+    def otherwise(self, decisions: Sequence[Decision], destination: Sheet | None = None) -> Route:
+        """The same delivery with other decisions, or on its way elsewhere."""
+        there = destination or self.destination
+        return Route(self.files, self._read, self.source, there, decisions, self.store, self.place)
+
     # Received
 
     @cached_property

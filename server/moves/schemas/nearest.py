@@ -32,6 +32,8 @@ class NearestRow(Schema):
     """What its fit is made from: another key is another fit."""
     missing: list[str]
     taken: bool
+    open: bool
+    """Whether there may be something to take."""
     stale: bool
     inputs: dict[str, ByHand] | None
     """What the fit that was taken changes."""
@@ -68,9 +70,11 @@ class NearestChange(Schema):
     copied: list[float]
     gain: list[float]
     offset: list[float]
+    still: ByHand
+    """What changes nothing."""
     changed: bool
-    least: float
-    most: float
+    gain_range: list[float]
+    offset_range: list[float]
 
 
 class NearestCurves(Schema):

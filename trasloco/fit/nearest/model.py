@@ -4,8 +4,8 @@ between which bounds, and what a set of numbers means at each point of the mater
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
@@ -13,6 +13,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.fit.fitted import Change
+from trasloco.fit.nearest.points import held_or_default
 from trasloco.inputs.table import INPUTS
 from trasloco.scene.model import AlphaMode, Input, Material
 
@@ -21,7 +22,7 @@ Values = Mapping[str, Doubles]
 """Inputs at the points of a material, linear (K, C)."""
 How = Literal["number", "line", "gain"]
 LEAST_GAIN, MOST_GAIN, MOST_OFFSET = 0.0, 4.0, 0.5
-_BOUNDS = {"ior": (1.0, 2.5)}
+BOUNDS = {"ior": (1.0, 2.5)}
 """Of numbers; what is not here is a share."""
 SURFACE = ("base_color", "roughness", "metalness", "specular", "specular_color", "ior", "opacity")
 """What nearly every model has, in the order in which it is told."""
@@ -51,10 +52,13 @@ class Free:
     def bounds(self) -> Iterator[tuple[float, float]]:
         if self.how != "number":
             yield from [(LEAST_GAIN, MOST_GAIN)] * self.channels
-        if self.how == "line":
-            yield from [(-MOST_OFFSET, MOST_OFFSET)] * self.channels
-        elif self.how == "number":
-            yield from [_BOUNDS.get(self.name, (0.0, 1.0))] * self.channels
+        if self.how != "gain":
+            yield from [self.number_range] * self.channels
+
+    @property
+    def number_range(self) -> tuple[float, float]:
+        """Between which its number lies, or what is added along a line."""
+        return (-MOST_OFFSET, MOST_OFFSET) if self.how == "line" else BOUNDS.get(self.name, (0.0, 1.0))
 
     @property
     def size(self) -> int:
@@ -71,6 +75,7 @@ class Model:
     copied: Values
     free: tuple[Free, ...]
     alpha_mode: AlphaMode
+    alpha_cutoff: float
     count: int
 
     @cached_property
@@ -85,8 +90,7 @@ class Model:
             start += one.size
 
     def given(self, name: str) -> Doubles:
-        held = self.copied.get(name)
-        return np.tile(np.array(INPUTS[name].default, np.float64), (self.count, 1)) if held is None else held
+        return held_or_default(self.copied, name, self.count)
 
     def values(self, x: Doubles) -> dict[str, Doubles]:
         """What a place in the search means at each point."""
@@ -100,7 +104,18 @@ class Model:
         return made
 
     def materials(self, x: Doubles) -> list[Material]:
-        return materials_of(self.values(x), self.alpha_mode, self.count)
+        """A place in the search as materials of even values, one for each point."""
+        held = self.values(x)
+        return [
+            Material(
+                f"point:{k}",
+                "",
+                {name: Input(tuple(float(v) for v in value[k])) for name, value in held.items()},
+                alpha_mode=self.alpha_mode,
+                alpha_cutoff=self.alpha_cutoff,
+            )
+            for k in range(self.count)
+        ]
 
     def place(self, wanted: Values, shares: Doubles) -> Doubles:
         """The place in the search that is nearest to wanted values at the points."""
@@ -146,23 +161,6 @@ class Model:
                 told = {"line": (*change.gain, *change.offset), "gain": change.gain}
                 found += told.get(one.how, change.offset)
         return np.asarray(np.clip(np.array(found), self.bounds[:, 0], self.bounds[:, 1]))
-
-    def without(self, names: Sequence[str]) -> Model:
-        """With some inputs kept as they are."""
-        return replace(self, free=tuple(one for one in self.free if one.name not in names))
-
-
-def materials_of(values: Values, alpha_mode: AlphaMode, count: int) -> list[Material]:
-    """Materials of even values, one for each point."""
-    return [
-        Material(
-            f"point:{k}",
-            "",
-            {name: Input(tuple(float(v) for v in held[k])) for name, held in values.items()},
-            alpha_mode=alpha_mode,
-        )
-        for k in range(count)
-    ]
 
 
 def _along(one: Free, part: Doubles) -> tuple[Doubles, Doubles]:

@@ -12,29 +12,22 @@ import numpy as np
 import numpy.typing as npt
 from scipy.optimize import minimize
 
-from trasloco.fit.nearest.model import Doubles, Model, materials_of
+from trasloco.fit.nearest.model import Doubles, Model
 from trasloco.fit.nearest.points import Points
-from trasloco.fit.nearest.search import AsRead
+from trasloco.fit.nearest.search import STAY, AsRead
 from trasloco.fit.nearest.surroundings import Around, three
 from trasloco.render.arrays import FlatScene
 from trasloco.render.flatten import flatten
-from trasloco.render.material_rows import material_rows
+from trasloco.render.material_rows import dressed
 from trasloco.render.picture import Quality, exposed, render, tone_curve
 from trasloco.render.sample import EV100, VIEW, lit_by, sample_scene
-from trasloco.render.texture_store import TextureStore
 from trasloco.scene.color import delta_e, linear_to_lab
 from trasloco.scene.model import Input, Material, Scene
 
 _SIDE, _SAMPLES, _BOUNCES, _BLOCK = 48, 8, 3, 3
 """``_BLOCK``: pixels on a side that are taken together, so that noise does not pass for a difference."""
-_STAY = 0.02
 BEYOND_A_TABLE = frozenset({"transmission", "diffuse_transmission", "subsurface"})
 """Inputs whose look depends on what lies behind or within."""
-
-
-def middle(points: Points) -> Points:
-    """A material as one point: the mean of all."""
-    return Points({name: (points.shares @ held)[None] for name, held in points.values.items()}, np.ones(1))
 
 
 class OnSample:
@@ -69,7 +62,6 @@ class OnSample:
         number = self._flats[0].material_ids.index("even")
         self._cover = [_blocks((ids == number)[..., None].astype(np.float64))[..., 0] for _, ids in seen]
         self._lab = [lab for lab, _ in seen]
-        self.looks = 0
 
     def _seen(self, flat: FlatScene) -> tuple[Doubles, npt.NDArray[np.int32]]:
         made = render(flat, VIEW, Quality(_SIDE, _SIDE, _SAMPLES, _BOUNCES, threads=1, seed=self.seed))
@@ -77,12 +69,9 @@ class OnSample:
 
     def mean(self, x: Doubles) -> float:
         """Mean ΔE (CIEDE2000) over the sample, each light as much as it counts."""
-        self.looks += 1
-        there = self.read(materials_of(self.model.values(x), self.model.alpha_mode, 1))[0]
+        there = self.read(self.model.materials(x))[0]
         worn = {**self._rods, "even": replace(there, id="even", double_sided=True)}
-        table, slots, spans, layers = material_rows(list(worn.values()), TextureStore(Scene("even")))
-        rows = {"materials": table, "material_textures": slots, "layer_spans": spans, "layers": layers}
-        flats = [replace(flat, arrays=flat.arrays._replace(**rows)) for flat in self._flats]
+        flats = [replace(flat, arrays=dressed(flat.arrays, list(worn.values()))) for flat in self._flats]
         with ThreadPoolExecutor(2) as pool:
             seen = list(pool.map(self._seen, flats))
         apart = [
@@ -103,7 +92,7 @@ def refined(measure: OnSample, starts: list[Doubles], looks: int) -> Doubles:
 
     def cost(t: Doubles) -> float:
         x = np.clip(low + t * wide, low, high)
-        return measure.mean(x) + _STAY * float(np.abs((x - copied) / wide).mean())
+        return measure.mean(x) + STAY * float(np.abs((x - copied) / wide).mean())
 
     made = minimize(
         cost,
@@ -125,7 +114,7 @@ def _blocks(picture: npt.NDArray[Any]) -> npt.NDArray[Any]:
 
 def as_mean(material: Material, points: Points) -> Material:
     """A material with the mean of its points all over."""
-    held = middle(points).values
+    held = points.middle.values
     return replace(
         material, inputs={name: Input(tuple(float(v) for v in value[0])) for name, value in held.items()}
     )

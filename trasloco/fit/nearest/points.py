@@ -32,6 +32,23 @@ class Points:
     def __len__(self) -> int:
         return len(self.shares)
 
+    def of(self, name: str) -> Doubles:
+        """An input at each point, its default where the material does not say it."""
+        return held_or_default(self.values, name, len(self))
+
+    @property
+    def middle(self) -> Points:
+        """The material as one point: the mean of all."""
+        return Points({name: (self.shares @ held)[None] for name, held in self.values.items()}, np.ones(1))
+
+
+def held_or_default(values: Mapping[str, Doubles], name: str, count: int) -> Doubles:
+    """An input at ``count`` points, (count, C): as it is held, or the default that it has where nothing is
+    said.
+    """
+    held = values.get(name)
+    return np.tile(np.array(INPUTS[name].default, np.float64), (count, 1)) if held is None else held
+
 
 def points_of(scene: Scene, material: Material) -> Points:
     """Points of a material, on the faces that wear it; what no face wears has its numbers alone.

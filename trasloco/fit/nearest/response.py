@@ -25,9 +25,8 @@ from trasloco.render.closures.ggx import MIN_ALPHA
 from trasloco.render.closures.layered import sampled, scatter, weigh
 from trasloco.render.columns import ALPHA_MODE, CUTOFF, OPACITY
 from trasloco.render.flatten import flatten
-from trasloco.render.material_rows import material_rows
+from trasloco.render.material_rows import dressed
 from trasloco.render.surface import surface_at
-from trasloco.render.texture_store import TextureStore
 from trasloco.render.values import input1
 from trasloco.scene.model import Material, Mesh, Node, Primitive, Scene
 
@@ -175,11 +174,6 @@ def _arrays() -> SceneArrays:
     return flatten(scene).arrays
 
 
-def _with(materials: Sequence[Material]) -> SceneArrays:
-    table, slots, spans, layers = material_rows(list(materials), TextureStore(Scene("even")))
-    return _arrays()._replace(materials=table, material_textures=slots, layer_spans=spans, layers=layers)
-
-
 @cache
 def _directions(count: int) -> Doubles:
     """A fixed even set (count, 3) in the unit cube, after Sobol; ``count`` is a power of two."""
@@ -194,7 +188,7 @@ def response(materials: Sequence[Material], on: Stand) -> Doubles:
     out = np.empty((len(materials), len(on.normals), len(lit.pictures), 3), np.float64)
     chosen = _directions(len(lit.towards))
     _respond(
-        _with(materials),
+        dressed(_arrays(), materials),
         on.normals,
         on.viewers,
         chosen,

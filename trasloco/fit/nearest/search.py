@@ -23,7 +23,7 @@ _FOLLOWED, _POLISHED = 2, 260
 """How many of the starts are followed to the end; the most looks of the last part."""
 _WORTH = 0.05
 """ΔE that all changes which are left out may be worth."""
-_STAY = 0.02
+STAY = 0.02
 """ΔE that moving a number across its whole range must at least be worth."""
 
 
@@ -88,10 +88,8 @@ class Measure:
         self.model, self.target, self.on, self.read = model, target, on, read
         self._root = np.sqrt(target.shares)[..., None]
         self._wide = np.maximum(model.bounds[:, 1] - model.bounds[:, 0], 1e-9)
-        self.looks = 0
 
     def lab(self, x: Doubles) -> Doubles:
-        self.looks += 1
         return look(self.read(self.model.materials(x)), self.on)
 
     def mean(self, x: Doubles) -> float:
@@ -103,7 +101,7 @@ class Measure:
         began, so that what changes nothing stays.
         """
         apart = np.einsum("...ij,...j->...i", self.target.growth, self.lab(x) - self.target.lab)
-        return np.concatenate([(apart * self._root).ravel(), _STAY * (x - start) / self._wide])
+        return np.concatenate([(apart * self._root).ravel(), STAY * (x - start) / self._wide])
 
 
 def simplified(measure: Measures, found: Doubles) -> Doubles:
@@ -149,7 +147,7 @@ def nearest(measure: Measure, starts: Sequence[Doubles], polished: int = _POLISH
 
         def cost(x: Doubles) -> float:
             at = np.clip(x, low, high)
-            return measure.mean(at) + _STAY * float(np.mean(np.abs(at - copied) / wide))
+            return measure.mean(at) + STAY * float(np.mean(np.abs(at - copied) / wide))
 
         made = minimize(
             cost,

@@ -9,8 +9,7 @@ from collections.abc import Callable, Iterator
 import numpy as np
 
 from trasloco.fit.nearest.model import Doubles, Model
-from trasloco.fit.nearest.points import Points
-from trasloco.inputs.table import INPUTS
+from trasloco.fit.nearest.points import Points, held_or_default
 from trasloco.render.closures.tables import albedos
 
 _LIGHT = np.array([0.2126, 0.7152, 0.0722])
@@ -22,14 +21,8 @@ Values = dict[str, Doubles]
 Fold = Callable[[Points, Values], Values]
 
 
-def _of(points: Points, name: str) -> Doubles:
-    held = points.values.get(name)
-    return np.tile(np.array(INPUTS[name].default, np.float64), (len(points), 1)) if held is None else held
-
-
 def _now(values: Values, name: str, points: Points) -> Doubles:
-    held = values.get(name)
-    return np.tile(np.array(INPUTS[name].default, np.float64), (len(points), 1)) if held is None else held
+    return held_or_default(values, name, len(points))
 
 
 def mean_f82(f0: Doubles, edge: Doubles) -> Doubles:
@@ -45,21 +38,21 @@ def under_a_coat(points: Points, values: Values) -> Values:
     """A clear coat, without one: its highlight is the sharper and stands for both, twice the reflectance of
     one boundary; its colour is met once in all (OpenPBR Surface 1.1, coat).
     """
-    coat = _of(points, "clearcoat")
+    coat = points.of("clearcoat")
     rough = _now(values, "roughness", points)
     base = _now(values, "base_color", points)
     specular = _now(values, "specular", points)
     return {
         **values,
-        "roughness": rough * (1 - coat) + _of(points, "clearcoat_roughness") * coat,
+        "roughness": rough * (1 - coat) + points.of("clearcoat_roughness") * coat,
         "specular": np.clip(specular + coat, 0, 1),
-        "base_color": base * (1 - coat + coat * _of(points, "clearcoat_color")) * (1 - _COAT_F0 * coat),
+        "base_color": base * (1 - coat + coat * points.of("clearcoat_color")) * (1 - _COAT_F0 * coat),
     }
 
 
 def without_sheen(points: Points, values: Values) -> Values:
     """Sheen as base colour: what the fibres send back in all, over what they leave (albedo scaling)."""
-    color, rough = _of(points, "sheen_color"), _of(points, "sheen_roughness")
+    color, rough = points.of("sheen_color"), points.of("sheen_roughness")
     table = albedos().sheen
     cosines = np.linspace(0, 1, table.shape[0]) ** 2
     weight = np.gradient(cosines) * cosines
@@ -74,7 +67,7 @@ def seen_through(points: Points, values: Values) -> Values:
     """Transmission as opacity: what neither passes nor is tinted covers; the tint stays as the colour of what
     covers.
     """
-    through, base = _of(points, "transmission"), _of(points, "base_color")
+    through, base = points.of("transmission"), points.of("base_color")
     passes = through * (base @ _LIGHT)[:, None] * (1 - _COAT_F0)
     return {**values, "opacity": np.clip(1 - passes, 0.04, 1)}
 
@@ -83,24 +76,24 @@ def without_skin(points: Points, values: Values) -> Values:
     """Light under the skin as a dull colour: the colour of subsurface is the albedo of a deep body after all
     scattering (OpenPBR Surface 1.1).
     """
-    weight, base = _of(points, "subsurface"), _now(values, "base_color", points)
-    return {**values, "base_color": base * (1 - weight) + _of(points, "subsurface_color") * weight}
+    weight, base = points.of("subsurface"), _now(values, "base_color", points)
+    return {**values, "base_color": base * (1 - weight) + points.of("subsurface_color") * weight}
 
 
 def not_shone_through(points: Points, values: Values) -> Values:
     """Light through a leaf as a lighter front: of what comes from behind a half is added as if it came from
     the front.
     """
-    weight, base = _of(points, "diffuse_transmission"), _now(values, "base_color", points)
-    behind = _of(points, "diffuse_transmission_color") * weight
+    weight, base = points.of("diffuse_transmission"), _now(values, "base_color", points)
+    behind = points.of("diffuse_transmission_color") * weight
     return {**values, "base_color": np.clip(base * (1 - weight) + 0.5 * behind, 0, 1)}
 
 
 def without_edge_tint(points: Points, values: Values) -> Values:
     """A metal's edge tint in its colour: with the same mean reflectance, (21 F - 1) / 20 of Schlick's form."""
     base = _now(values, "base_color", points)
-    metal = _of(points, "metalness")
-    mean = mean_f82(base, _of(points, "specular_color"))
+    metal = points.of("metalness")
+    mean = mean_f82(base, points.of("specular_color"))
     return {**values, "base_color": np.clip(metal * (21 * mean - 1) / 20 + (1 - metal) * base, 0, 1)}
 
 
@@ -108,7 +101,7 @@ def not_brushed(points: Points, values: Values) -> Values:
     """Two widths of a highlight as their geometric mean; the wider is a^2 + (1 - a^2) strength^2
     (KHR_materials_anisotropy).
     """
-    rough, strength = _of(points, "roughness"), _of(points, "anisotropy")
+    rough, strength = points.of("roughness"), points.of("anisotropy")
     narrow = rough**2
     wide = narrow + (1 - narrow) * strength**2
     return {**values, "roughness": np.sqrt(np.sqrt(narrow * wide))}

@@ -81,12 +81,9 @@ def booth() -> Doubles:
 
 @dataclass(frozen=True)
 class Lights:
-    """Pictures (E, H, W, 3) in nit and the share of each (E,); directions (D, 3) picked by all of them
-    together, and the density of that over solid angle (H, W).
-    """
+    """Pictures (E, H, W, 3) in nit; directions (D, 3) picked by all of them together, and the density of that over solid angle (H, W)."""
 
     pictures: Doubles
-    shares: Doubles
     towards: Doubles
     density: Doubles
 
@@ -122,7 +119,7 @@ def lights(among: Around, count: int) -> Lights:
     phi = ((column + along) / COLUMNS - 0.5) * 2 * np.pi
     side = np.sqrt(np.maximum(1 - up**2, 0))
     towards = np.stack([side * np.sin(phi), up, -side * np.cos(phi)], axis=1)
-    return Lights(np.ascontiguousarray(pictures), among.shares, towards, chance / angles)
+    return Lights(np.ascontiguousarray(pictures), towards, chance / angles)
 
 
 @cache

@@ -12,10 +12,10 @@ from trasloco.fit.crossings import as_it_lands, baked, has_step
 from trasloco.fit.draft import is_default
 from trasloco.fit.formulas.shine import metallic_of_specular
 from trasloco.fit.model import Crossing
-from trasloco.fit.nearest.model import BESIDE, SURFACE, Doubles, Free, How, Model
+from trasloco.fit.nearest.model import BESIDE, BOUNDS, SURFACE, Doubles, Free, How, Model
 from trasloco.fit.nearest.points import Points
 from trasloco.fit.steps.metal import specular_reflectance
-from trasloco.inputs.table import DRAWN, INPUTS, VECTORS
+from trasloco.inputs.table import DRAWN, VECTORS
 from trasloco.scene.model import AlphaMode, Material
 from trasloco.sheets.model import Sheet
 
@@ -57,11 +57,9 @@ def copied_values(material: Material, points: Points, crossings: Sequence[Crossi
 
 
 def _by_metalness(material: Material, points: Points, name: str) -> Doubles:
-    def held(of: str) -> Doubles:
-        given = points.values.get(of)
-        return np.tile(np.array(INPUTS[of].default), (len(points), 1)) if given is None else given
-
-    made = metallic_of_specular(held("base_color"), specular_reflectance(material, held("specular_color")))
+    made = metallic_of_specular(
+        points.of("base_color"), specular_reflectance(material, points.of("specular_color"))
+    )
     found = made.base_color if name == "base_color" else made.metalness
     return np.asarray(found, np.float64).reshape(len(points), -1)
 
@@ -84,6 +82,7 @@ def model_of(
         c.landing.input for c in crossings for s in c.steps if s.kind == "vertex_color" and not baked(c)
     }
     rules = destination.materials
+    least_index, most_index = BOUNDS["ior"]
     free = []
     for name in (*SURFACE, *BESIDE):
         number = name in rules.inputs and rules.inputs[name].value
@@ -96,6 +95,17 @@ def model_of(
             continue  # what is metal and what is not stays where it is
         if name == "ior" and "specular" in rules.inputs:
             continue  # says the same
+        if (
+            name == "ior"
+            and not least_index <= points.of("ior").min() <= points.of("ior").max() <= most_index
+        ):
+            continue  # stays what no search would go to
         how: How = "gain" if name in by_points else "line" if name in pictured else "number"
         free.append(Free(name, how))
-    return Model(copied_values(material, points, crossings), tuple(free), alpha_mode, len(points))
+    return Model(
+        copied_values(material, points, crossings),
+        tuple(free),
+        alpha_mode,
+        material.alpha_cutoff,
+        len(points),
+    )

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from trasloco.decisions.kinds import in_force
-from trasloco.fit.fitted import Change, fitted_for, read, value_of
-from trasloco.fit.nearest.model import Free
+from trasloco.fit.fitted import Change, Fitted, fitted_for, read, value_of
+from trasloco.fit.nearest.model import LEAST_GAIN, MOST_GAIN, Free
 from trasloco.inputs.table import INPUTS
 from trasloco.results import fitting
 from trasloco.results.elsewhere import Elsewhere
@@ -17,10 +17,10 @@ from trasloco.sheets.model import Sheet
 def rows_out(route: Route) -> dict[str, Any]:
     scene, plan = route.reference(), route.plan_so_far()
     taken = {d.target: d.value for d in in_force(route.decisions) if d.field == "fitted" and d.value}
-    rows = []
+    rows, left = [], fitting.not_taken(route, plan)
     for id, missing in fitting.can_be_fitted(plan, scene).items():
         material, value = scene.materials[id], taken.get(id)
-        holds = value is not None and value["holds_for"] == fitted_for(scene, material, route.destination)
+        holds = id not in left
         known = fitting.known(route, id)
         rows.append(
             {
@@ -29,6 +29,7 @@ def rows_out(route: Route) -> dict[str, Any]:
                 "key": fitting.nearest_name(route, id, quick=False).key,
                 "missing": [INPUTS[name].label for name in missing],
                 "taken": holds,
+                "open": not holds and (known is None or known.value is not None),
                 "stale": value is not None and not holds,
                 "inputs": value["inputs"] if value is not None and holds else None,
                 "figures": {
@@ -45,12 +46,10 @@ def rows_out(route: Route) -> dict[str, Any]:
 
 def one_out(route: Route, material: str, made: fitting.Nearest, keep: tuple[str, ...]) -> dict[str, Any]:
     scene = route.reference()
-
     fit = read(made.value) if made.value else None
     changes = dict(fit.changes) if fit else {}
-    value = made.value or value_of(
-        fitting.nothing_changed(made), fitting.holds_for(route, material), route.destination
-    )
+    holds_for = fitted_for(scene, scene.materials[material], route.destination)
+    value = made.value or value_of(Fitted({}, made.missing), holds_for, route.destination)
     return {
         "material": material,
         "name": scene.materials[material].name,
@@ -65,7 +64,7 @@ def one_out(route: Route, material: str, made: fitting.Nearest, keep: tuple[str,
         "table": list(made.table),
         "lights": [
             {"name": title, "counts": counts, **_light_out(made, k)}
-            for k, (title, counts) in enumerate(fitting.lights(made))
+            for k, (title, counts) in enumerate(made.lights)
         ],
         "inputs": [_input_out(one, list(copied), changes) for one, copied in made.free],
         "value": value,
@@ -97,7 +96,7 @@ def _input_out(one: Free, copied: list[float], changes: dict[str, Change]) -> di
     n = one.channels
     still = Change((0.0,) * n, tuple(copied)) if one.how == "number" else Change((1.0,) * n, (0.0,) * n)
     change = changes.get(one.name, still)
-    least, most = next(iter(one.bounds()))
+    low, high = one.number_range
     return {
         "input": one.name,
         "label": INPUTS[one.name].label,
@@ -105,9 +104,10 @@ def _input_out(one: Free, copied: list[float], changes: dict[str, Change]) -> di
         "copied": copied,
         "gain": list(change.gain),
         "offset": list(change.offset),
+        "still": {"gain": list(still.gain), "offset": list(still.offset)},
         "changed": one.name in changes,
-        "least": least,
-        "most": most,
+        "gain_range": [LEAST_GAIN, MOST_GAIN],
+        "offset_range": [low, high],
     }
 
 

@@ -51,8 +51,8 @@ export const useNudged = (id: number, material: string, inputs: ByHand, key: str
   });
 
 export const useFitAll = (id: number) =>
-  useChangeOf(id, (materials: string[]) =>
-    got(api.POST("/api/moves/{move_id}/nearest/all", { ...of(id), body: { materials, take: true } })),
+  useChangeOf(id, () =>
+    got(api.POST("/api/moves/{move_id}/nearest/all", { ...of(id), body: { materials: [], take: true } })),
   );
 
 /** A material at some destinations: each arrives when it is made. */

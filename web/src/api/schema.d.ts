@@ -7244,6 +7244,8 @@ export interface components {
             missing: string[];
             /** Taken */
             taken: boolean;
+            /** Open */
+            open: boolean;
             /** Stale */
             stale: boolean;
             /** Inputs */
@@ -7281,12 +7283,13 @@ export interface components {
             gain: number[];
             /** Offset */
             offset: number[];
+            still: components["schemas"]["ByHand"];
             /** Changed */
             changed: boolean;
-            /** Least */
-            least: number;
-            /** Most */
-            most: number;
+            /** Gain Range */
+            gain_range: number[];
+            /** Offset Range */
+            offset_range: number[];
         };
         /**
          * NearestCurves
@@ -8005,6 +8008,8 @@ export interface components {
             gain: number;
             /** Noise */
             noise: number;
+            /** Significant */
+            significant: boolean;
             /** Mib */
             mib: number;
             /** Free */
@@ -8022,6 +8027,8 @@ export interface components {
             words: string;
             /** Predicted */
             predicted: number;
+            /** Plan */
+            plan: string;
         };
         /**
          * FrameOut
@@ -8281,8 +8288,12 @@ export interface components {
             noise: number;
             /** Deeds */
             deeds: components["schemas"]["DeedFigures"][];
+            /** All Free */
+            all_free: string[];
             /** Free Gain */
             free_gain: number;
+            /** Mean After Free */
+            mean_after_free: number;
             /** Seconds */
             seconds: number;
             taken: components["schemas"]["DeedsTaken"] | null;

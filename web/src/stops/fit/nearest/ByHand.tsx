@@ -98,13 +98,12 @@ function Numbers({
   hand: Hand[string] | undefined;
   onSet: (change: Hand[string]) => void;
 }) {
-  const gain = hand?.gain ?? (one.how === "number" ? one.copied.map(() => 0) : one.copied.map(() => 1));
-  const offset = hand?.offset ?? (one.how === "number" ? one.copied : one.copied.map(() => 0));
+  const { gain, offset } = hand ?? one.still;
   const said = (k: number) => (one.copied.length > 1 ? ` ${CHANNELS[k]}` : "");
   const fields = (
     values: number[],
     words: string,
-    range: { minimum: number; maximum: number },
+    [minimum, maximum]: number[],
     put: (next: number[]) => void,
   ) =>
     values.map((value, k) => (
@@ -113,27 +112,25 @@ function Numbers({
         label={`${one.label}${said(k)}${words}`}
         value={value}
         digits={3}
-        range={{ words: `a number from ${range.minimum} to ${range.maximum}`, ...range }}
+        range={{ words: `a number from ${minimum} to ${maximum}`, minimum: minimum!, maximum: maximum! }}
         className="mr-1 w-14"
         onSet={(next) => put(values.map((old, at) => (at === k ? next : old)))}
       />
     ));
-  const plain = {
-    minimum: one.how === "number" ? one.least : -0.5,
-    maximum: one.how === "number" ? one.most : 0.5,
-  };
   return (
     <>
       {one.how !== "number" && (
         <span className="flex items-center">
           <span className="w-9 text-[12px] text-soft">times</span>
-          {fields(gain, ", times", { minimum: 0, maximum: 4 }, (next) => onSet({ gain: next, offset }))}
+          {fields(gain, ", times", one.gain_range, (next) => onSet({ gain: next, offset }))}
         </span>
       )}
       {one.how !== "gain" && (
         <span className={`flex items-center ${one.how === "line" ? "mt-1" : ""}`}>
           {one.how === "line" && <span className="w-9 text-[12px] text-soft">plus</span>}
-          {fields(offset, one.how === "line" ? ", plus" : "", plain, (next) => onSet({ gain, offset: next }))}
+          {fields(offset, one.how === "line" ? ", plus" : "", one.offset_range, (next) =>
+            onSet({ gain, offset: next }),
+          )}
         </span>
       )}
     </>

@@ -55,7 +55,7 @@ export function NearestPage({
         </p>
       </section>
     );
-  const open = held.filter((row) => !row.taken && row.figures?.found !== false).length;
+  const open = held.filter((row) => row.open).length;
   return (
     <section aria-label="Nearest looks" className="flex h-full min-h-0">
       <div className="flex w-[248px] shrink-0 flex-col border-r border-base-300">
@@ -72,7 +72,7 @@ export function NearestPage({
               kinds={KINDS}
               words={open > 1 ? `Fit ${open} and take them` : "Fit and take it"}
               disabled={open === 0}
-              onStart={() => all.mutate(held.filter((row) => !row.taken).map((row) => row.material))}
+              onStart={() => all.mutate()}
             />
           </div>
           {all.error && <Notice error={all.error} />}
