@@ -13,7 +13,7 @@ import numpy as np
 from playwright.sync_api import Locator, expect
 
 from server.moves.bench import Bench
-from server.moves.models import Move
+from server.moves.models import DecisionRow, Move
 from tests.browser.making import BrowserTest
 from tests.making import cube, image, material, quad, scene
 from trasloco.formats.gltf_write import write_glb
@@ -65,6 +65,7 @@ class ActsTest(BrowserTest):
     def act(self, words: str, start: str) -> Iterator[Callable[..., None]]:
         """An act from a page: what is pressed, chosen, typed or drawn is counted."""
         self.page.goto(f"{self.here}/{start}")
+        self.before = self.decided()
         self.presses = 0
 
         def press(
@@ -96,10 +97,26 @@ class ActsTest(BrowserTest):
         """The option whose words fit."""
         return next(one for one in choice.locator("option").all_inner_texts() if words.search(one))
 
+    def decided(self) -> set[tuple[int, bool]]:
+        """What the move's history holds."""
+        rows = DecisionRow.objects.filter(move=Move.objects.latest("id"))
+        return set(rows.values_list("id", "undone"))
+
+    def done(self, before: set[tuple[int, bool]] | None = None) -> None:
+        """What was pressed since the act began, or since ``before``, is kept."""
+        for _ in range(600):
+            if self.decided() != (self.before if before is None else before):
+                return
+            self.page.wait_for_timeout(100)
+        self.fail("nothing was decided")
+
     def undo(self) -> None:
+        """Takes back what was decided last."""
+        before = self.decided()
         button = self.page.get_by_role("button", name="Undo")
         expect(button).to_be_enabled()
         button.click()
+        self.done(before)
 
     def worn(self) -> dict[str, set[str]]:
         held = self.bench().reference()

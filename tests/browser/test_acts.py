@@ -130,7 +130,7 @@ class Acts(ActsTest):
             press(page.get_by_role("button", name="From the shelf"))
             press(page.get_by_role("region", name="Yours").get_by_role("button", name="Lacquer", exact=True))
             expect(page.get_by_role("region", name="Yours")).to_have_count(0)
-            expect(page.get_by_role("button", name="Undo")).to_be_enabled(timeout=60_000)
+            self.done()
             expect(page.get_by_role("button", name=re.compile("^Change Clear coat:"))).to_be_visible(
                 timeout=60_000
             )
@@ -178,7 +178,7 @@ class Acts(ActsTest):
             expect(page.get_by_label("Spot, half angle where it ends")).to_have_value("30")
         with self.act("Aim a lamp at a group", "light") as press:
             press(page.get_by_label("More", exact=True), "aim at Wagon")
-            expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+            self.done()
         with self.act("Mirror a lamp to the other side", "light") as press:
             press(page.get_by_label("More", exact=True), "its mirror image across")
             expect(page.get_by_label("Strength of Spot, mirrored")).to_be_visible()

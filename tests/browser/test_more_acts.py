@@ -13,6 +13,7 @@ from PIL import Image
 from playwright.sync_api import Route, expect
 from scipy.ndimage import distance_transform_edt
 
+from server.moves.models import DecisionRow, Move
 from tests.browser.acts import ActsTest
 from trasloco.meshes.rims import rims_of
 from trasloco.scene.extent import part_bounds
@@ -35,10 +36,6 @@ class MoreActs(ActsTest):
         self.proof()
         self.around()
         self.compared()
-
-    def done(self) -> None:
-        """What was decided is kept."""
-        expect(self.page.get_by_role("button", name="Undo")).to_be_enabled(timeout=60_000)
 
     def becomes(self, told: Callable[[], float], wanted: float) -> None:
         """A number of the move comes to be another one once what was pressed is decided."""
@@ -63,14 +60,23 @@ class MoreActs(ActsTest):
 
     def drawn(self) -> None:
         """Waits until the view is drawn."""
-        self.page.wait_for_timeout(2500)
+        for _ in range(100):
+            if self.in_view().any():
+                self.page.wait_for_timeout(1000)
+                return
+            self.page.wait_for_timeout(200)
+        self.fail("nothing is drawn")
 
-    def on_model(self) -> dict[str, float]:
-        """A place of the view's canvas at which the model is, as far from its border as one is."""
+    def in_view(self) -> np.ndarray:
+        """Where in the view's canvas the model is, of shape (height, width)."""
         canvas = self.page.get_by_role("region", name="View").locator("canvas")
         data = canvas.evaluate("one => one.toDataURL('image/png')")
         picture = Image.open(io.BytesIO(base64.b64decode(data.partition(",")[2]))).convert("RGBA")
-        there = np.array(picture)[..., 3] > 128
+        return np.asarray(np.array(picture)[..., 3] > 128)
+
+    def on_model(self) -> dict[str, float]:
+        """A place of the view's canvas at which the model is, as far from its border as one is."""
+        there = self.in_view()
         high, wide = there.shape
         # Below are the view's presses, above its lenses, at the right the staff.
         there[: high // 6] = there[int(high * 0.75) :] = False
@@ -78,7 +84,7 @@ class MoreActs(ActsTest):
         deep = distance_transform_edt(there)
         y, x = np.unravel_index(int(deep.argmax()), deep.shape)
         self.assertGreater(deep[y, x], 4, "nothing is to be seen")
-        box = canvas.bounding_box()
+        box = self.page.get_by_role("region", name="View").locator("canvas").bounding_box()
         assert box is not None
         return {"x": (x + 0.5) / wide * box["width"], "y": (y + 0.5) / high * box["height"]}
 
@@ -133,6 +139,7 @@ class MoreActs(ActsTest):
             press(self.row("Trunk"))
             press(page.get_by_role("button", name="Turn faces"))
             self.done()
+        self.undo_at_once()
         self.undo()
         with self.act("Make its edges hard above an angle", "inventory?tab=parts") as press:
             press(self.row("Trunk"))
@@ -155,6 +162,27 @@ class MoreActs(ActsTest):
             press(page.get_by_label("At most, each"), "8")
             self.done()
         self.undo()
+
+    def undo_at_once(self) -> None:
+        """An undo pressed before the act was kept takes back that act, not the one before it."""
+        late: list[Route] = []
+        self.page.route(
+            "**/decisions",
+            lambda asked: late.append(asked) if asked.request.method == "POST" else asked.continue_(),
+        )
+        self.page.get_by_role("button", name="Turn faces").click()
+        self.page.keyboard.press("Control+z")
+        self.page.wait_for_timeout(500)
+        before = self.decided()
+        (sent,) = late
+        sent.continue_()
+        self.page.unroute("**/decisions")
+        self.done(before)
+        expect(self.page.get_by_role("button", name="Redo")).to_be_enabled()
+        rows = DecisionRow.objects.filter(move=Move.objects.latest("id"))
+        added = rows.exclude(id__in=[one for one, _ in before])
+        self.assertEqual(list(added.values_list("undone", flat=True)), [True])
+        self.assertEqual(before, self.decided() - set(added.values_list("id", "undone")))
 
     def view(self) -> None:
         page = self.page

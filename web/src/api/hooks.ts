@@ -222,10 +222,14 @@ export const useShelf = (id: number, wanted: boolean) =>
     enabled: wanted,
   });
 
+/** What is decided of a move is sent one after the other, as it was pressed: an undo pressed right after an act takes back that act. */
+export const inTurn = (id: number) => ({ id: `move ${id}` });
+
 /** Everything that decides something of a move: it is as the answer says, and what follows from that is asked again. */
 export function useMoveChange<Body>(id: number, act: (body: Body) => Promise<Move>) {
   const client = useQueryClient();
   return useMutation({
+    scope: inTurn(id),
     mutationFn: act,
     onSuccess: (move) => {
       client.setQueryData(["move", id], move);
@@ -289,6 +293,7 @@ export const useMoveTo = (id: number) =>
 export function useGroup(id: number) {
   const client = useQueryClient();
   return useMutation({
+    scope: inTurn(id),
     mutationFn: (wanted: { ids: string[]; name: string }) =>
       got(api.POST("/api/moves/{move_id}/group", { ...of(id), body: wanted })),
     onSuccess: ({ move }) => {

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 
 import { api, got } from "./client";
-import { of, useMoveChange } from "./hooks";
+import { inTurn, of, useMoveChange } from "./hooks";
 import type { paths } from "./schema";
 
 /** What is sent to an act of a move. */
@@ -30,6 +30,7 @@ export const useFillFrame = (id: number) =>
 export function usePressOn(id: number) {
   const client = useQueryClient();
   return useMutation({
+    scope: inTurn(id),
     mutationFn: (wanted: Sent<"/api/moves/{move_id}/press-on">) =>
       got(api.POST("/api/moves/{move_id}/press-on", { ...of(id), body: wanted })),
     onSuccess: ({ move }) => {
