@@ -15,7 +15,7 @@ $(VENV)/.ready: requirements.lock pyproject.toml
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
 	@touch $@
 
-$(VENV)/.kernels: $(VENV)/.ready $(shell find trasloco/render trasloco/rays trasloco/scene trasloco/inventory trasloco/fit/nearest -name '*.py')
+$(VENV)/.kernels: $(VENV)/.ready $(shell find trasloco/render trasloco/rays trasloco/scene trasloco/inventory trasloco/fit/nearest trasloco/fit/geometry -name '*.py')
 	@echo "compiling kernels (a few minutes, once)"
 	$(BIN)/python -m trasloco.warm
 	@touch $@

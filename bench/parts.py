@@ -1,4 +1,6 @@
-"""A front of very many parts that share one mesh: what the structure tells, and all checks."""
+"""A front of very many parts that share one mesh: what the structure tells, and all checks; and how far a mesh that
+was made coarser lies from what it was.
+"""
 
 from __future__ import annotations
 
@@ -6,8 +8,12 @@ import json
 import struct
 import time
 
-from bench.report import Benchmark
+import numpy as np
+from scipy.spatial import cKDTree
+
+from bench.report import Benchmark, median_seconds
 from bench.size import sized
+from trasloco.fit.geometry.nearest_triangle import distances
 
 PARTS, FEWER = sized(200_000, 400), sized(20_000, 200)
 
@@ -51,6 +57,26 @@ def _surveyed(count: int) -> tuple[float, float, float]:
     return parsed, first, time.perf_counter() - started
 
 
+def _apart() -> Benchmark:
+    """Points from the nearest triangle of a folded cloth, beside the nearest of its vertices."""
+    side = sized(200, 12)
+    u, v = np.meshgrid(np.linspace(0, 1, side + 1), np.linspace(0, 1, side + 1))
+    cloth = np.stack([u, 0.1 * np.sin(20 * u), v], axis=-1)
+    corners = [cloth[:-1, :-1], cloth[1:, :-1], cloth[:-1, 1:], cloth[1:, 1:]]
+    triangles = np.concatenate([np.stack(corners[k : k + 3], axis=2).reshape(-1, 3, 3) for k in (0, 1)])
+    points = np.random.default_rng(0).random((20_000, 3)) * (1, 0.1, 1)
+    vertices = cloth.reshape(-1, 3)
+    distances(points, triangles)  # warm
+    return Benchmark(
+        f"20000 points from {len(triangles)} triangles",
+        median_seconds(lambda: distances(points, triangles)),
+        "s",
+        "their nearest vertices by a k-d tree, on as many threads",
+        median_seconds(lambda: cKDTree(vertices).query(points, workers=-1)),
+        8.0,
+    )
+
+
 def run() -> list[Benchmark]:
     _surveyed(FEWER)  # warm
     _, _, fewer = _surveyed(FEWER)
@@ -58,4 +84,5 @@ def run() -> list[Benchmark]:
     return [
         Benchmark(f"structure of {PARTS} parts", first, "s", "parsing the file as JSON", parsed, 20.0),
         Benchmark(f"all checks of {PARTS} parts", whole, "s", f"those of {FEWER} parts", fewer, 12.0),
+        _apart(),
     ]

@@ -3,6 +3,7 @@
 import numpy as np
 
 from trasloco.fit.formulas.codes import resize, to_depth, turn_green
+from trasloco.fit.geometry.nearest_triangle import distances
 from trasloco.fit.nearest.response import response
 from trasloco.fit.nearest.stand import stand
 from trasloco.inventory.survey import notice
@@ -17,6 +18,7 @@ if __name__ == "__main__":
     )
     delta_e_of_linear(picture.even, picture.odd)
     response([DEFAULT_MATERIAL], stand(16))
+    distances(np.eye(3), np.eye(3)[None])
     codes = np.zeros((8, 8, 3), np.uint8)
     to_depth(resize(turn_green(codes), 4, 4, "srgb"), 8)
     corner = np.eye(3, dtype=np.float32)

@@ -7,11 +7,13 @@ from typing import Any
 from unittest import TestCase
 
 import numpy as np
+from trimesh.triangles import closest_point
 
 from tests.core.test_paint import ball
 from tests.making import DECLARED, cube, material, scene
 from trasloco import move
-from trasloco.fit.geometry.deviation import deviation, distance_to_triangles
+from trasloco.fit.geometry.deviation import deviation
+from trasloco.fit.geometry.nearest_triangle import distances
 from trasloco.fit.geometry.reducing import reduced
 from trasloco.fit.geometry.subdividing import subdivided
 from trasloco.mends.faces import with_normals
@@ -72,11 +74,22 @@ class Distances(TestCase):
             ((0, 0, -2), 2.0),
             ((-3, -4, 0), 5.0),
         ):
-            self.assertAlmostEqual(
-                float(distance_to_triangles(np.array([point], float), triangle)[0]), wanted, places=9
-            )
+            self.assertAlmostEqual(float(distances(np.array([point], float), triangle)[0]), wanted, places=9)
         flat = np.zeros((1, 3, 3))
-        self.assertAlmostEqual(float(distance_to_triangles(np.array([[3.0, 4.0, 0.0]]), flat)[0]), 5.0)
+        self.assertAlmostEqual(float(distances(np.array([[3.0, 4.0, 0.0]]), flat)[0]), 5.0)
+        self.assertEqual(distances(np.zeros((1, 3)), np.zeros((0, 3, 3)))[0], np.inf)
+
+    def test_the_nearest_of_many_is_what_a_library_finds_among_all(self) -> None:
+        rng = np.random.default_rng(3)
+        for count in (1, 4, 5, 333):
+            triangles = rng.normal(size=(count, 3, 3))
+            triangles[::50, 2] = triangles[::50, 1]  # some are lines
+            points = np.concatenate([rng.normal(size=(40, 3)) * 2, triangles[0]])
+            wanted = [
+                np.linalg.norm(closest_point(triangles, np.repeat(p[None], count, 0)) - p, axis=1).min()
+                for p in points
+            ]
+            np.testing.assert_allclose(distances(points, triangles), wanted, atol=1e-9)
 
     def test_two_planes_and_a_ball(self) -> None:
         plane = grid(4)
