@@ -1,4 +1,4 @@
-"""Fits as small as tests need them."""
+"""Fits and budgets as small as tests need them."""
 
 from __future__ import annotations
 
@@ -6,7 +6,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from unittest import mock
 
-from trasloco.results import fitting
+from trasloco.render.picture import Quality
+from trasloco.results import budget, fitting
 
 
 @contextmanager
@@ -17,4 +18,11 @@ def small_fits() -> Iterator[None]:
         mock.patch.object(fitting, "_FINE", (48, 4)),
         mock.patch.object(fitting, "_LOOKS", 0),
     ):
+        yield
+
+
+@contextmanager
+def small_budgets() -> Iterator[None]:
+    """Choices under a budget measured in small pictures."""
+    with mock.patch.object(budget, "_QUALITY", Quality(96, 54, 8, 1)):
         yield

@@ -18,7 +18,7 @@ from django.utils import timezone
 
 from server.answers import told
 from server.lanes.queue import begin, expected_s
-from server.moves import fitting, gauging, held_pictures
+from server.moves import budgeting, fitting, gauging, held_pictures
 from server.moves.bench import Bench
 from server.moves.comparing import compare_files, compare_revisions
 from server.moves.deciding import keep_decisions
@@ -122,6 +122,7 @@ _ROOM_BYTES = {
     "explain": 16 * 2**20,
     "hold": 16 * 2**20,
     "fit": 64 * 2**20,
+    "budget": 64 * 2**20,
     "gauge": 32 * 2**20,
     "read gauge": 32 * 2**20,
     "prove": 64 * 2**20,
@@ -392,6 +393,7 @@ _WORK: dict[str, Callable[[Job, Progress], None]] = {
     "hold": held_pictures.hold,
     "match light": held_pictures.match_light,
     "fit": fitting.fit,
+    "budget": budgeting.measure,
     "gauge": gauging.hand_over,
     "read gauge": gauging.read_back,
     "carry": _carry,

@@ -116,6 +116,23 @@ def shown(radiance: Floats, ev100: float) -> Floats:
     return tone_curve(exposed(radiance, ev100))
 
 
+def apart(reference: Picture, arrival: Picture, ev100: float) -> tuple[Floats, Floats]:
+    """(H, W) CIEDE2000 of two pictures as they are displayed, and what their noise alone would make of it.
+
+    Noise: with D = arrival - reference per half of the samples, (D_even - D_odd) / 2 has no signal and the
+    same spread as the noise of the whole paired difference; the floor is the ΔE it causes on the reference.
+    """
+    before, after = shown(reference.radiance, ev100), shown(arrival.radiance, ev100)
+    difference = delta_e_of_linear(before, after)
+    noise_only = ((arrival.even - reference.even) - (arrival.odd - reference.odd)) / 2
+    floor = (
+        delta_e_of_linear(before, shown(np.maximum(reference.radiance + noise_only, 0), ev100))
+        if reference.samples > 1
+        else np.zeros_like(difference)
+    )
+    return difference, floor
+
+
 def compare(
     reference: Picture,
     arrival: Picture,
@@ -124,30 +141,18 @@ def compare(
     part_ids: tuple[str, ...],
     quick: bool = False,
 ) -> Comparison:
-    """Compare under the same exposure and curve.
-
-    Noise: with D = arrival - reference per half of the samples, (D_even - D_odd) / 2 has no signal and the
-    same spread as the
-    noise of the whole paired difference; the floor is the ΔE it causes on the reference.
-    """
-    before, after = shown(reference.radiance, ev100), shown(arrival.radiance, ev100)
-    difference = delta_e_of_linear(before, after)
+    """Compare under the same exposure and curve."""
+    difference, floor = apart(reference, arrival, ev100)
     on_scene = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
     if not on_scene.any():
         on_scene = np.ones_like(on_scene)
-    noise_only = ((arrival.even - reference.even) - (arrival.odd - reference.odd)) / 2
-    floor = (
-        delta_e_of_linear(before, shown(np.maximum(reference.radiance + noise_only, 0), ev100))
-        if reference.samples > 1
-        else np.zeros_like(difference)
-    )
     values, floors = difference[on_scene], floor[on_scene]
     # Pixels are independent; each may be off by about what its noise makes.
     error = float(np.sqrt(np.mean(floors.astype(np.float64) ** 2) / max(len(floors), 1)))
     flip, flip_mean, similar = (
         (np.zeros((0, 0), np.float32), float("nan"), float("nan"))
         if quick
-        else (*flip_error(before, after), structural_similarity_of(before, after))
+        else _as_seen(shown(reference.radiance, ev100), shown(arrival.radiance, ev100))
     )
     return Comparison(
         difference,
@@ -163,6 +168,11 @@ def compare(
         figure_of(difference, floor),
         figure_of(values, floors, float(on_scene.mean())),
     )
+
+
+def _as_seen(before: Floats, after: Floats) -> tuple[Floats, float, float]:
+    """FLIP by pixel and its mean, and structural similarity."""
+    return *flip_error(before, after), structural_similarity_of(before, after)
 
 
 def flip_error(before: Floats, after: Floats) -> tuple[Floats, float]:

@@ -13,6 +13,7 @@ from ninja.errors import HttpError, ValidationError
 from server.answers import refusal, told
 from server.moves.api import (
     acts,
+    budget,
     deciding,
     files,
     fit,
@@ -50,6 +51,7 @@ for stop in (
     looking,
     fit,
     nearest,
+    budget,
     own_shelf,
     light,
     proof,

@@ -66,6 +66,7 @@ export type Accounts = Schemas["AccountsOut"];
 export type NearestRows = Schemas["NearestRows"];
 export type NearestRow = Schemas["NearestRow"];
 export type Nearest = Schemas["NearestOut"];
+export type Budget = Schemas["BudgetOut"];
 export type Elsewhere = Schemas["ElsewhereOut"];
 export type Nudged = Schemas["Nudged"];
 export type NearestChange = Schemas["NearestChange"];

@@ -1817,6 +1817,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/budget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Budget
+         * @description The choice that loses least within limits, where choices were measured.
+         */
+        get: operations["server_moves_api_budget_budget"];
+        put?: never;
+        /**
+         * Measure
+         * @description Measure what every choice saves and loses, or what the choice within limits does as a whole.
+         */
+        post: operations["server_moves_api_budget_measure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kept": {
         parameters: {
             query?: never;
@@ -7432,6 +7456,167 @@ export interface components {
                 [key: string]: components["schemas"]["ByHand"];
             };
         };
+        /**
+         * BudgetIn
+         * @description Limits in bytes, bytes and triangles; none for any. ``keep``: materials and parts that stay whole.
+         *     ``together``: deliver and measure the choice within them, where choices are measured already.
+         */
+        BudgetIn: {
+            /** Memory */
+            memory?: number | null;
+            /** Download */
+            download?: number | null;
+            /** Triangles */
+            triangles?: number | null;
+            /**
+             * Keep
+             * @default []
+             */
+            keep: string[];
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
+        };
+        /** BudgetOut */
+        BudgetOut: {
+            /** Destination */
+            destination: string;
+            /** Key */
+            key: string;
+            found: components["schemas"]["Found"] | null;
+        };
+        /**
+         * Change
+         * @description The images of a material, or the mesh of a part, made smaller. ``seen``: whether a view shows it.
+         */
+        Change: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "images" | "mesh";
+            /** Seen */
+            seen: boolean;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            saved: components["schemas"]["Resources"];
+            /** Loss */
+            loss: number;
+        };
+        /**
+         * Found
+         * @description The choice that loses least within the limits. ``fits``: whether they can be kept at all.
+         */
+        Found: {
+            /** Views */
+            views: string[];
+            /** Seconds */
+            seconds: number;
+            now: components["schemas"]["Resources"];
+            least: components["schemas"]["Resources"];
+            then: components["schemas"]["Resources"];
+            /** Loss */
+            loss: number;
+            /** Fits */
+            fits: boolean;
+            stands: components["schemas"]["server__moves__schemas__budget__Stands"] | null;
+            /**
+             * Along
+             * @enum {string}
+             */
+            along: "memory" | "download" | "triangles";
+            /** Curve */
+            curve: components["schemas"]["OnCurve"][];
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Kept */
+            kept: components["schemas"]["KeptWhole"][];
+            /** Choices */
+            choices: number;
+            /** Items */
+            items: number;
+            /** Decisions */
+            decisions: (components["schemas"]["UnitM"] | components["schemas"]["UpAxis"] | components["schemas"]["VertexColorEncoding"] | components["schemas"]["Variant"] | components["schemas"]["Swap"] | components["schemas"]["Include"] | components["schemas"]["Only"] | components["schemas"]["LeaveOut"] | components["schemas"]["GeometryOnly"] | components["schemas"]["TurnFaces"] | components["schemas"]["TurnPicked"] | components["schemas"]["CoverHoles"] | components["schemas"]["UnifyFaces"] | components["schemas"]["VertexColor"] | components["schemas"]["NewIdColors"] | components["schemas"]["EvenWeights"] | components["schemas"]["WithoutSlots"] | components["schemas"]["DropDegenerate"] | components["schemas"]["DropDoubles"] | components["schemas"]["Weld"] | components["schemas"]["Diagonals"] | components["schemas"]["NormalsAngle"] | components["schemas"]["DropTangents"] | components["schemas"]["NearUvs"] | components["schemas"]["MakeUvs"] | components["schemas"]["BoxUvs"] | components["schemas"]["SlotsFrom"] | components["schemas"]["FacesSlot"] | components["schemas"]["MergeInto"] | components["schemas"]["UseMaterial"] | components["schemas"]["Join"] | components["schemas"]["Made"] | components["schemas"]["Grouped"] | components["schemas"]["Wears"] | components["schemas"]["Parent"] | components["schemas"]["Place"] | components["schemas"]["CenterPivot"] | components["schemas"]["ApplyTransform"] | components["schemas"]["StandOnGround"] | components["schemas"]["StandOn"] | components["schemas"]["Scale"] | components["schemas"]["Recentre"] | components["schemas"]["MoveM"] | components["schemas"]["AlphaMode"] | components["schemas"]["AlphaCutoff"] | components["schemas"]["DoubleSided"] | components["schemas"]["Back"] | components["schemas"]["InventRelief"] | components["schemas"]["Paint"] | components["schemas"]["LargestSide"] | components["schemas"]["InputImage"] | components["schemas"]["WholeInput"] | components["schemas"]["Encoding"] | components["schemas"]["PlacedLike"] | components["schemas"]["Strength"] | components["schemas"]["GreenUp"] | components["schemas"]["Invert"] | components["schemas"]["Factor"] | components["schemas"]["FactorLike"] | components["schemas"]["Layers"] | components["schemas"]["Enabled"] | components["schemas"]["Intensity"] | components["schemas"]["Kelvin"] | components["schemas"]["LampColor"] | components["schemas"]["Cone"] | components["schemas"]["LampPlace"] | components["schemas"]["Aim"] | components["schemas"]["Shadows"] | components["schemas"]["Opening"] | components["schemas"]["AngleDeg"] | components["schemas"]["WidthM"] | components["schemas"]["HeightM"] | components["schemas"]["RadiusM"] | components["schemas"]["AddedLamp"] | components["schemas"]["Shines"] | components["schemas"]["Stand"] | components["schemas"]["Picture"] | components["schemas"]["TurnRad"] | components["schemas"]["Level"] | components["schemas"]["TiltRad"] | components["schemas"]["Tint"] | components["schemas"]["DaylightSky"] | components["schemas"]["SunTakenOut"] | components["schemas"]["Panels"] | components["schemas"]["Backdrop"] | components["schemas"]["trasloco__decisions__cameras__Stands"] | components["schemas"]["FocusM"] | components["schemas"]["FStop"] | components["schemas"]["YfovDeg"] | components["schemas"]["Aspect"] | components["schemas"]["Lightmaps"] | components["schemas"]["Paths"] | components["schemas"]["Bounces"] | components["schemas"]["BakeSeconds"] | components["schemas"]["LightmapMib"] | components["schemas"]["Denoised"] | components["schemas"]["Stitched"] | components["schemas"]["Directed"] | components["schemas"]["Matters"] | components["schemas"]["TexelsPerMetre"] | components["schemas"]["Receives"] | components["schemas"]["ReceivedLight"] | components["schemas"]["PoseFrom"] | components["schemas"]["DropBrokenKeys"] | components["schemas"]["Freeze"] | components["schemas"]["Named"] | components["schemas"]["RightExtension"] | components["schemas"]["Relink"] | components["schemas"]["Surface"] | components["schemas"]["Collision"] | components["schemas"]["Still"] | components["schemas"]["CastsShadow"] | components["schemas"]["Triangles"] | components["schemas"]["Subdivide"] | components["schemas"]["FittedLook"] | components["schemas"]["Accept"] | components["schemas"]["Meant"] | components["schemas"]["Ev100"] | components["schemas"]["Views"] | components["schemas"]["Limits"] | components["schemas"]["Effects"])[];
+            tried: components["schemas"]["TriedOut"] | null;
+        };
+        /** KeptWhole */
+        KeptWhole: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * OnCurve
+         * @description The least mean ΔE over the frame that is lost where so much is taken.
+         */
+        OnCurve: {
+            /** Taken */
+            taken: number;
+            /** Loss */
+            loss: number;
+        };
+        /**
+         * Resources
+         * @description Bytes of images on arrival, bytes of the package, triangles over all parts.
+         */
+        Resources: {
+            /** Memory */
+            memory: number;
+            /** Download */
+            download: number;
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * TriedOut
+         * @description The choice delivered as a whole and measured.
+         */
+        TriedOut: {
+            taken: components["schemas"]["Resources"];
+            /** Loss */
+            loss: number;
+            /** Unsure */
+            unsure: number;
+        };
+        /**
+         * Stands
+         * @description What the limits in force take, and mean ΔE over the frame that they lose.
+         */
+        server__moves__schemas__budget__Stands: {
+            /** Memory */
+            memory: number;
+            /** Download */
+            download: number;
+            /** Triangles */
+            triangles: number;
+            /** Loss */
+            loss: number;
+        };
+        /**
+         * Stands
+         * @description Where it stands; one that did not come along is made.
+         */
+        trasloco__decisions__cameras__Stands: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            field: "shot";
+            /** Target */
+            target: string;
+            value: components["schemas"]["Shot"] | null;
+        };
         /** KeptOut */
         KeptOut: {
             /** Id */
@@ -11752,6 +11937,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Coming"];
+                };
+            };
+        };
+    };
+    server_moves_api_budget_budget: {
+        parameters: {
+            query?: {
+                memory?: number | null;
+                download?: number | null;
+                triangles?: number | null;
+                keep?: string[];
+                together?: boolean;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BudgetOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_budget_measure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BudgetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
         };

@@ -8,6 +8,7 @@ import { Ledger } from "../../ui/Ledger";
 import { Mark, type MarkName } from "../../ui/Mark";
 import { Notice, Waiting } from "../../ui/Notice";
 import { useShownMove } from "../MoveShell";
+import { BudgetPage } from "./budget/BudgetPage";
 import { Crossings } from "./Crossings";
 import { Families } from "./Families";
 import { ManyMaterials } from "./ManyMaterials";
@@ -73,6 +74,8 @@ export function FitStop() {
   const showNearest = params.get("show") === "nearest";
   const lossy = nearest.data?.rows.length ?? 0;
   const showWaiting = params.get("show") === "waiting" && families.data !== undefined;
+  if (params.get("show") === "budget")
+    return <BudgetPage move={move} onBack={() => put({ material: chosen.id })} />;
   if (showNearest)
     return (
       <NearestPage
@@ -179,6 +182,14 @@ export function FitStop() {
             onClick={() => put({ show: "nearest", material: chosen.id })}
           >
             {lossy} lose{lossy === 1 ? "s" : ""} something of {lossy === 1 ? "its" : "their"} look
+          </button>
+        )}
+        {(data.images.length > 0 || data.meshes.length > 0) && (
+          <button
+            className="border-t border-base-300 px-4 py-2 text-left hover:underline"
+            onClick={() => put({ show: "budget" })}
+          >
+            Under a budget
           </button>
         )}
         {data.meshes.length > 0 && (

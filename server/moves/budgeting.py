@@ -1,0 +1,22 @@
+"""The job that measures what a delivery loses under a budget."""
+
+from __future__ import annotations
+
+from server.moves.bench import Bench
+from server.moves.models import Job
+from trasloco.progress import Progress, part_of
+from trasloco.results import budget
+
+
+def measure(job: Job, report: Progress) -> None:
+    """What every choice saves and loses; where it is asked, what the choice within limits does as a whole."""
+    asked, bench = job.settings, Bench(job.move)
+    together = bool(asked.get("together"))
+    found = budget.measured(bench, part_of(report, 0, 0.8 if together else 1))
+    if not together:
+        return
+    limits = [asked.get(name) for name in budget.RESOURCES]
+    shared = budget.share_out(found, limits, asked.get("keep") or ())
+    chosen = budget.chosen(found, shared.picks)
+    if chosen:
+        budget.tried(bench, chosen, part_of(report, 0.8, 1))

@@ -1,0 +1,98 @@
+"""A delivery under a budget."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from ninja import Schema
+from pydantic import Field
+
+from trasloco.decisions.kinds import AnyDecision
+
+
+class Resources(Schema):
+    """Bytes of images on arrival, bytes of the package, triangles over all parts."""
+
+    memory: float
+    download: float
+    triangles: float
+
+
+class Stands(Resources):
+    """What the limits in force take, and mean ΔE over the frame that they lose."""
+
+    loss: float
+
+
+class OnCurve(Schema):
+    """The least mean ΔE over the frame that is lost where so much is taken."""
+
+    taken: float
+    loss: float
+
+
+class Change(Schema):
+    """The images of a material, or the mesh of a part, made smaller. ``seen``: whether a view shows it."""
+
+    id: str
+    name: str
+    kind: Literal["images", "mesh"]
+    seen: bool
+    before: str
+    after: str
+    saved: Resources
+    loss: float
+
+
+class KeptWhole(Schema):
+    id: str
+    name: str
+    words: str
+
+
+class TriedOut(Schema):
+    """The choice delivered as a whole and measured."""
+
+    taken: Resources
+    loss: float
+    unsure: float
+
+
+class Found(Schema):
+    """The choice that loses least within the limits. ``fits``: whether they can be kept at all."""
+
+    views: list[str]
+    seconds: float
+    now: Resources
+    least: Resources
+    then: Resources
+    loss: float
+    fits: bool
+    stands: Stands | None
+    along: Literal["memory", "download", "triangles"]
+    curve: list[OnCurve]
+    changes: list[Change]
+    kept: list[KeptWhole]
+    choices: int
+    items: int
+    decisions: list[AnyDecision]
+    tried: TriedOut | None
+
+
+class BudgetOut(Schema):
+    destination: str
+    key: str
+    """What the choices are measured on: another key asks for them anew."""
+    found: Found | None
+
+
+class BudgetIn(Schema):
+    """Limits in bytes, bytes and triangles; none for any. ``keep``: materials and parts that stay whole.
+    ``together``: deliver and measure the choice within them, where choices are measured already.
+    """
+
+    memory: Annotated[float | None, Field(ge=0, le=1e13)] = None
+    download: Annotated[float | None, Field(ge=0, le=1e13)] = None
+    triangles: Annotated[float | None, Field(ge=0, le=1e12)] = None
+    keep: Annotated[list[str], Field(max_length=10_000)] = []
+    together: bool = False

@@ -1,0 +1,197 @@
+"""A delivery under a budget: the choices that lose least within limits, against every choice tried; and what
+choices take and lose, against closed forms.
+"""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import replace
+from unittest import TestCase
+
+import numpy as np
+
+from tests.core.test_paint import ball
+from tests.fits import small_budgets
+from tests.making import cube, image, material, quad, scene
+from trasloco.errors import Refused
+from trasloco.formats.gltf_write import write_glb
+from trasloco.proof.sharing_out import Choice, costs_of, curve, loss_of, shared_out
+from trasloco.results import budget
+from trasloco.results.in_memory import route_of
+from trasloco.results.pages.budget import budget_out
+from trasloco.results.route import Route
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Decision, Input, Node, Scene, Texture
+from trasloco.scene.transforms import compose, looking
+from trasloco.sheets.library import sheet_named
+
+SUN = (Light("light:sun", "Sun", "sun", intensity=20.0), looking((1, 1, 4), (0, 0, 0)))
+ANY = (None, None, None)
+FINE, PLAIN = "material:Fine", "material:Plain"
+
+
+def with_mips(side: int) -> int:
+    """Bytes of a square of 8-bit RGBA with all smaller levels."""
+    return sum(4 * (side >> k) ** 2 for k in range(side.bit_length()))
+
+
+def boards(lit: bool = True) -> Scene:
+    """Two boards: one of fine squares, one of a single colour, each with an image of 128 texels a side."""
+    y, x = np.mgrid[:128, :128]
+    fine = np.where(((x // 8 + y // 8) % 2)[..., None] > 0, 230, 20).astype(np.uint8).repeat(3, 2)
+    even = np.full((128, 128, 3), (180, 60, 40), np.uint8)
+    left, right = quad(1.0, FINE), quad(1.0, PLAIN)
+    return scene(
+        replace(left, positions=left.positions - np.float32((0.6, 0, 0))),
+        replace(right, positions=right.positions + np.float32((0.6, 0, 0))),
+        names=("Left", "Right"),
+        materials=tuple(
+            material(name, base_color=Input((1.0,) * 3, Texture(f"image:{name}", "rgb", "srgb")))
+            for name in ("Fine", "Plain")
+        ),
+        images=(image("Fine", fine), image("Plain", even)),
+        lights=(SUN,) if lit else (),
+    )
+
+
+def route(given: Scene, *decisions: Decision) -> Route:
+    return route_of(
+        {"given.glb": write_glb(given)}, sheet_named("plain"), sheet_named("lanterna"), list(decisions)
+    )
+
+
+class SharedOut(TestCase):
+    def test_no_choice_of_all_is_better(self) -> None:
+        rng = np.random.default_rng(5)
+        for _ in range(40):
+            items = []
+            for _ in range(rng.integers(2, 6)):
+                size, loss, triangles = rng.uniform(1, 30), rng.uniform(0, 2), rng.uniform(0, 1000)
+                items.append(
+                    [
+                        Choice(
+                            (size / 4**k, size / 4**k * rng.uniform(0.5, 2), triangles / 2**k), loss * k**1.5
+                        )
+                        for k in range(rng.integers(1, 5))
+                    ]
+                )
+            full = costs_of(items, [0] * len(items))
+            limits = [
+                cost * rng.uniform(0.1, 1) if n == 0 or rng.random() < 0.5 else None
+                for n, cost in enumerate(full)
+            ]
+            within = [
+                loss_of(items, picks)
+                for picks in itertools.product(*(range(len(item)) for item in items))
+                if all(
+                    limit is None or cost <= limit
+                    for cost, limit in zip(costs_of(items, picks), limits, strict=True)
+                )
+            ]
+            picks = shared_out(items, limits)
+            if picks is None:
+                self.assertEqual(within, [])
+                continue
+            for cost, limit in zip(costs_of(items, picks), limits, strict=True):
+                self.assertLessEqual(cost, np.inf if limit is None else limit * (1 + 1e-9))
+            self.assertLessEqual(loss_of(items, picks), min(within) * 1.05 + 1e-9)
+
+    def test_what_need_not_change_stays(self) -> None:
+        free = [Choice((8.0 / 2**k,), 0.0) for k in range(4)]
+        self.assertEqual(shared_out([free, free], [None]), (0, 0))
+        self.assertEqual(sorted(shared_out([free, free], [12.0]) or ()), [0, 1])
+        self.assertIsNone(shared_out([free], [0.5]))
+
+    def test_a_curve_falls_from_the_least_to_all(self) -> None:
+        items = [[Choice((n / 2**k,), 0.1 * n * k) for k in range(4)] for n in (2.0, 5.0, 9.0)]
+        points = curve(items, 0, [None])
+        self.assertEqual((points[0, 0], points[-1, 0]), (2.0, 16.0))
+        self.assertTrue((np.diff(points[:, 0]) > 0).all() and (np.diff(points[:, 1]) < 0).all())
+
+
+class Budget(TestCase):
+    def setUp(self) -> None:
+        self.enterContext(small_budgets())
+
+    def test_what_is_not_seen_to_change_is_made_smaller_first(self) -> None:
+        at = route(boards())
+        found = budget.measured(at)
+        self.assertEqual({item.id for item in found.items}, {FINE, PLAIN})
+        fine, plain = (next(i for i in found.items if i.id == id) for id in (FINE, PLAIN))
+        # From 128 a side down to the smallest that tells anything.
+        self.assertEqual([rung.words for rung in fine.rungs], [f"{s} a side" for s in (128, 64, 32, 16)])
+        # Squares of 8 texels are blurred where they are one texel wide; a single colour is what it was.
+        self.assertGreater(fine.rungs[3].choice.loss, 0.05)
+        self.assertEqual([rung.choice.loss for rung in plain.rungs], [0.0] * 4)
+        images = len(at.plan().images) // 2
+        self.assertEqual(
+            [rung.choice.costs[0] for rung in plain.rungs], [images * with_mips(s) for s in (128, 64, 32, 16)]
+        )
+        self.assertEqual(found.now[0], 2 * images * with_mips(128))
+        self.assertEqual(found.now[1], at.package().size_bytes)
+        shared = budget.share_out(found, (1.3 * images * with_mips(128), None, None))
+        self.assertTrue(shared.fits)
+        self.assertEqual(budget.chosen(found, shared.picks), [Decision(PLAIN, "largest_side", 64)])
+        kept = budget.share_out(found, (1.3 * images * with_mips(128), None, None), [PLAIN])
+        self.assertEqual([d.target for d in budget.chosen(found, kept.picks)], [FINE])
+
+    def test_a_choice_as_a_whole_takes_what_was_reckoned(self) -> None:
+        at = route(boards())
+        found = budget.measured(at)
+        picks = [2] * len(found.items)
+        wanted = budget.chosen(found, picks)
+        whole = budget.tried(at, wanted)
+        reckoned = budget.taken_by(found, picks)
+        self.assertEqual((whole.taken[0], whole.taken[2]), (reckoned[0], reckoned[2]))
+        self.assertAlmostEqual(whole.taken[1] / reckoned[1], 1, delta=0.02)
+        loss = budget.lost_by(found, picks)
+        self.assertAlmostEqual(whole.loss, loss, delta=max(0.25 * loss, 0.1))
+
+    def test_limits_are_taken_as_a_whole_and_known_again(self) -> None:
+        own = (Decision(FINE, "largest_side", 32), Decision("scene", "largest_side", 64))
+        at = route(boards(), *own)
+        found = budget.measured(at)
+        self.assertEqual(found.now[0], budget.measured(route(boards())).now[0])
+        self.assertIsNone(budget.standing(at, found))
+        wanted = budget.chosen(found, [0 if item.id == FINE else 1 for item in found.items])
+        decided = budget.decisions_of(at, wanted)
+        self.assertEqual({(d.target, d.value) for d in decided}, {(FINE, None), ("scene", None), (PLAIN, 64)})
+        after = at.otherwise([*at.decisions, *decided])
+        self.assertEqual(budget.measured_name(after), budget.measured_name(at))
+        self.assertEqual(
+            budget.standing(after, found), tuple(0 if item.id == FINE else 1 for item in found.items)
+        )
+        self.assertEqual(budget.decisions_of(after, wanted), [])
+        self.assertEqual(
+            {i.material: max(i.width, i.height) for i in after.plan().images}, {FINE: 128, PLAIN: 64}
+        )
+
+    def test_triangles_are_counted_as_often_as_a_mesh_is_worn(self) -> None:
+        fine = ball(24)
+        given = scene(fine, materials=(material(),), lights=(SUN,), names=("Ball",))
+        (first,) = given.parts()
+        again = [
+            Node(f"part:again {k}", f"Again {k}", None, compose((3.0 * k, 0.0, 0.0)), mesh=first.mesh)
+            for k in (1, 2)
+        ]
+        given = replace(given, nodes={**given.nodes, **{n.id: n for n in again}})
+        found = budget.measured(route(given))
+        (item,) = found.items
+        self.assertEqual(item.rungs[0].choice.costs[2], 3 * len(fine.indices))
+        self.assertEqual(found.now[2], 3 * len(fine.indices))
+        shared = budget.share_out(found, (None, None, 2.0 * len(fine.indices)))
+        self.assertLessEqual(shared.taken[2], 2 * len(fine.indices))
+        self.assertGreater(shared.loss, 0)
+
+    def test_what_cannot_be_kept_is_told_and_what_has_nothing_is_refused(self) -> None:
+        at = route(boards(lit=False))  # measured in the stand-in light
+        found = budget.measured(at)
+        self.assertTrue(all(item.seen for item in found.items))
+        shared = budget.share_out(found, (10.0, None, None))
+        self.assertFalse(shared.fits)
+        self.assertEqual(shared.picks, tuple(len(item.rungs) - 1 for item in found.items))
+        told = budget_out(at, (10.0, None, None), [])["found"]
+        self.assertEqual((told["fits"], len(told["changes"])), (False, 2))
+        self.assertIsNone(budget_out(route(scene(cube(), materials=(material(),))), ANY, [])["found"])
+        with self.assertRaisesRegex(Refused, "can be made smaller"):
+            budget.measured(route(scene(cube(), materials=(material(),))))
