@@ -323,6 +323,20 @@ class MoreActs(ActsTest):
         self.becomes(
             lambda: self.bench().reference().materials["material:Lacquer"].inputs["roughness"].factor[0], 0.25
         )
+        before = self.bench().reference().materials["material:Leaf"].inputs["roughness"].factor[0]
+        with self.act("Put what one material differs by on another", "fit?material=material:Leaf") as press:
+            page.keyboard.down("Control")
+            press(page.get_by_role("listbox", name="materials").get_by_text("Lacquer"))
+            page.keyboard.up("Control")
+            press(page.get_by_label("The variant"), "Lacquer")
+            press(page.get_by_label("What it is a variant of"), "Lacquer, as received")
+            press(page.get_by_role("button", name="Put it on Leaf"))
+            self.done()
+        # From 0.4 to 0.25.
+        self.becomes(
+            lambda: self.bench().reference().materials["material:Leaf"].inputs["roughness"].factor[0],
+            before * 0.25 / 0.4,
+        )
 
     def proof(self) -> None:
         page = self.page

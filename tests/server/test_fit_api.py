@@ -66,6 +66,24 @@ class FitApi(ServerTest):
             expect=422,
         )
 
+    def test_what_a_material_differs_by_is_put_on_another(self) -> None:
+        painted, bare = self.ids["painted"], self.ids["bare"]
+        held = self.inputs("painted")["roughness"]["factor"][0]  # type: ignore[index]
+        there = self.inputs("bare")["roughness"]["factor"][0]  # type: ignore[index]
+        worn = [{"target": f"{painted}/roughness", "field": "factor", "value": [held / 2]}]
+        self.ask(f"/moves/{self.move}/decisions", "POST", worn)
+        told = self.ask(f"/moves/{self.move}/difference?first={painted}&second={painted}")
+        self.assertEqual(told, {"changes": ["Roughness × 0.5"], "left": []})
+        wanted = {"first": painted, "second": painted, "targets": [bare], "amount": 0.5}
+        made = self.ask(f"/moves/{self.move}/vary", "POST", wanted)
+        self.assertEqual(made["left"], [])
+        self.assertAlmostEqual(self.inputs("bare")["roughness"]["factor"][0], 0.75 * there, 6)  # type: ignore[index]
+        for wrong in ({**wanted, "targets": ["material:none"]}, {**wanted, "amount": 2}):
+            self.ask(f"/moves/{self.move}/vary", "POST", wrong, expect=422)
+        alike = {"first": bare, "second": bare, "targets": [painted]}
+        self.ask(f"/moves/{self.move}/undo", "POST")
+        self.ask(f"/moves/{self.move}/vary", "POST", alike, expect=422)
+
     def test_two_inputs_are_swapped(self) -> None:
         self.ask(
             f"/moves/{self.move}/swap-inputs",

@@ -14,6 +14,7 @@ from trasloco.inventory.naming import renamed
 from trasloco.mends.cameras import MADE
 from trasloco.mends.copied_inputs import copied_settings, swapped_inputs
 from trasloco.mends.covering import rims_beside
+from trasloco.mends.differing import difference, varied
 from trasloco.mends.making import made
 from trasloco.mends.settling import decided
 from trasloco.results.grouping import dressing
@@ -32,6 +33,34 @@ def copying(route: Route, source: str, targets: Sequence[str], inputs: Sequence[
 def swapping(route: Route, material: str, first: str, second: str) -> list[Decision]:
     """What two inputs of a material read, swapped. Raises Refused: no such input, or of another kind."""
     return swapped_inputs(route.settled(), material, first, second)
+
+
+def differing(route: Route, first: str, second: str) -> dict[str, list[str]]:
+    """How a material differs from another, or from itself as received, in words, and what of it others cannot
+    take. Raises Refused: no such material.
+    """
+    changes, left = difference(route.settled(), first, second, route.as_received())
+    return {"changes": [f"{INPUTS[c.name].label} {c.words()}" for c in changes], "left": left}
+
+
+def varying(
+    route: Route, first: str, second: str, targets: Sequence[str], amount: float
+) -> tuple[list[Decision], list[str]]:
+    """The difference between two materials put on others, to a share of it; and what could not be, in words.
+
+    Raises:
+        Refused: no such material; nothing that others can take.
+    """
+    scene = route.settled()
+    changes, _ = difference(scene, first, second, route.as_received())
+    made, left = varied(scene, changes, targets, amount)
+    if not made:
+        raise Refused(
+            "There is no difference that these materials can take.",
+            ", ".join(scene.materials[id].name for id in targets),
+            " ".join(left) or "Change the one that is worn first: its numbers, or layers over its inputs.",
+        )
+    return made, left
 
 
 def from_shelf(route: Route, wanted: Sequence[tuple[str, str]]) -> list[Decision]:
@@ -63,6 +92,10 @@ def making(
     Raises:
         Refused: a material of that name is there, or there is nothing of the name to start from.
     """
+    if not on and not any(faces.values()):
+        raise Refused(
+            "A material that nothing wears does not travel.", name, "Choose the parts or faces that wear it."
+        )
     scene = route.settled()
     need_free_name(scene, name)
     taken = {*scene.materials, *(d.target for d in route.decisions)}

@@ -15,6 +15,7 @@ from server.moves.schemas.deciding import (
     ChosenIds,
     CopyInputs,
     CoverBeside,
+    Difference,
     Dress,
     FillFrame,
     FromShelf,
@@ -29,6 +30,8 @@ from server.moves.schemas.deciding import (
     RenameIn,
     SwapInputs,
     UseImage,
+    Varied,
+    VaryIn,
 )
 from server.moves.schemas.moves import MoveOut
 from trasloco.results import acts, backdrops, grouping, lamp_acts, pressing
@@ -42,6 +45,19 @@ def copy_inputs(request: HttpRequest, move_id: int, wanted: CopyInputs) -> Any:
     """A material's settings, all or some inputs, given to others; one batch of decisions."""
     made = acts.copying(ready(move_id), wanted.source, wanted.targets, wanted.inputs)
     return take(request, move_id, made)
+
+
+@router.get("/moves/{move_id}/difference", response=Difference)
+def difference(request: HttpRequest, move_id: int, first: str, second: str) -> Any:
+    """How a material differs from another."""
+    return acts.differing(ready(move_id), first, second)
+
+
+@router.post("/moves/{move_id}/vary", response=Varied)
+def vary(request: HttpRequest, move_id: int, wanted: VaryIn) -> Any:
+    """The difference between two materials put on others; one batch of decisions."""
+    made, left = acts.varying(ready(move_id), wanted.first, wanted.second, wanted.targets, wanted.amount)
+    return {"move": take(request, move_id, made), "left": left}
 
 
 @router.post("/moves/{move_id}/swap-inputs", response=MoveOut)

@@ -42,6 +42,29 @@ class CopyInputs(Schema):
     inputs: list[str] = []
 
 
+class Difference(Schema):
+    """How a material differs from another, in words, and what of it others cannot take."""
+
+    changes: list[str]
+    left: list[str]
+
+
+class VaryIn(Schema):
+    """The difference of ``second`` from ``first``, put on others to a share of it."""
+
+    first: str
+    second: str
+    targets: Annotated[list[str], Field(min_length=1, max_length=10_000)]
+    amount: Annotated[float, Field(ge=0, le=1)] = 1.0
+
+
+class Varied(Schema):
+    """The move, and what could not be put on."""
+
+    move: MoveOut
+    left: list[str]
+
+
 class SwapInputs(Schema):
     material: str
     first: str

@@ -775,6 +775,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Difference
+         * @description How a material differs from another.
+         */
+        get: operations["server_moves_api_acts_difference"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{move_id}/vary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Vary
+         * @description The difference between two materials put on others; one batch of decisions.
+         */
+        post: operations["server_moves_api_acts_vary"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/swap-inputs": {
         parameters: {
             query?: never;
@@ -5676,6 +5716,42 @@ export interface components {
              */
             inputs: string[];
         };
+        /**
+         * Difference
+         * @description How a material differs from another, in words, and what of it others cannot take.
+         */
+        Difference: {
+            /** Changes */
+            changes: string[];
+            /** Left */
+            left: string[];
+        };
+        /**
+         * Varied
+         * @description The move, and what could not be put on.
+         */
+        Varied: {
+            move: components["schemas"]["MoveOut"];
+            /** Left */
+            left: string[];
+        };
+        /**
+         * VaryIn
+         * @description The difference of ``second`` from ``first``, put on others to a share of it.
+         */
+        VaryIn: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Targets */
+            targets: string[];
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+        };
         /** SwapInputs */
         SwapInputs: {
             /** Material */
@@ -10542,6 +10618,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MoveOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_acts_difference: {
+        parameters: {
+            query: {
+                first: string;
+                second: string;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"];
+                };
+            };
+        };
+    };
+    server_moves_api_acts_vary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VaryIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Varied"];
                 };
             };
         };

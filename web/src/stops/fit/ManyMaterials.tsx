@@ -5,6 +5,7 @@ import { deciding, type Field, type ValueOf } from "../../api/decisions";
 import { useCopyInputs, useDecide, useInventory } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
+import { Differ } from "./Differ";
 import { ImageSelect } from "./ImageSelect";
 import { SizeChoice } from "./StepStrip";
 
@@ -168,6 +169,8 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
         Give {only.length === 0 ? "everything" : only.length === 1 ? "one input" : `${only.length} inputs`} of{" "}
         {from.name} to the other{chosen.length > 2 ? ` ${chosen.length - 1}` : ""}
       </button>
+
+      <Differ move={move} materials={fit.materials} chosen={chosen} />
 
       <h2 className="mt-7 border-b border-base-content pb-1">Size of their images</h2>
       <SizeChoice

@@ -6,5 +6,6 @@ export const MIB = 2 ** 20;
 export function told(resource: Resource, amount: number): string {
   if (resource === "triangles") return Math.round(amount).toLocaleString("en");
   const mib = amount / MIB;
+  if (mib < 0.1 && amount > 0) return `${Math.max(Math.round(amount / 1024), 1)} KiB`;
   return `${mib.toFixed(mib < 10 ? 1 : 0)} MiB`;
 }

@@ -1,0 +1,25 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { api, got } from "./client";
+import { about, inTurn, of } from "./hooks";
+
+/** How a material differs from another, in words, and what of it others cannot take. */
+export const useDifference = (id: number, first: string, second: string) =>
+  useQuery({
+    queryKey: ["move", id, "fit", "difference", first, second],
+    queryFn: () => got(api.GET("/api/moves/{move_id}/difference", about(id, { first, second }))),
+    enabled: first !== "" && second !== "",
+  });
+
+/** The difference put on other materials; what could not be is told. */
+export function useVary(id: number) {
+  const client = useQueryClient();
+  return useMutation({
+    scope: inTurn(id),
+    mutationFn: (wanted: { first: string; second: string; targets: string[]; amount: number }) =>
+      got(api.POST("/api/moves/{move_id}/vary", { ...of(id), body: wanted })),
+    onSuccess: ({ move }) => {
+      client.setQueryData(["move", id], move);
+    },
+  });
+}
