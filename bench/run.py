@@ -6,6 +6,7 @@ import argparse
 import json
 
 from bench import (
+    budget,
     converting,
     faults,
     fitting,
@@ -35,6 +36,7 @@ GROUPS = {
     "own pictures": own_pictures.run,
     "gauge": gauge.run,
     "fit": fitting.run,
+    "budget": budget.run,
 }
 
 

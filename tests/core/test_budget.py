@@ -102,11 +102,22 @@ class SharedOut(TestCase):
         self.assertEqual(sorted(shared_out([free, free], [12.0]) or ()), [0, 1])
         self.assertIsNone(shared_out([free], [0.5]))
 
-    def test_a_curve_falls_from_the_least_to_all(self) -> None:
-        items = [[Choice((n / 2**k,), 0.1 * n * k) for k in range(4)] for n in (2.0, 5.0, 9.0)]
-        points = curve(items, 0, [None])
-        self.assertEqual((points[0, 0], points[-1, 0]), (2.0, 16.0))
+    def test_a_curve_is_what_no_choice_of_all_is_below(self) -> None:
+        rng = np.random.default_rng(2)
+        items = [
+            [Choice((n / 2**k,), float(rng.uniform(0, 1) * k)) for k in range(4)]
+            for n in (2.0, 5.0, 9.0, 3.0)
+        ]
+        every = [
+            (costs_of(items, picks)[0], loss_of(items, picks))
+            for picks in itertools.product(range(4), repeat=len(items))
+        ]
+        points = curve(items, 0)
+        self.assertEqual(points[0, 0], 19.0 / 8)
         self.assertTrue((np.diff(points[:, 0]) > 0).all() and (np.diff(points[:, 1]) < 0).all())
+        for taken, loss in points:
+            self.assertTrue(any(np.allclose((taken, loss), one) for one in every))
+            self.assertFalse(any(cost <= taken + 1e-9 and lost < loss - 1e-9 for cost, lost in every))
 
 
 class Budget(TestCase):

@@ -11,7 +11,9 @@ import numpy.typing as npt
 from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import csr_array
 
-_GAP, _SECONDS, _POINTS = 1e-3, 4.0, 24
+_GAP, _SECONDS, _POINTS = 1e-3, 4.0, 40
+_NONE = 2
+"""What the solver says where no choice keeps the limits."""
 
 
 @dataclass(frozen=True)
@@ -54,13 +56,16 @@ def shared_out(items: Sequence[Sequence[Choice]], limits: Sequence[float | None]
         # In shares of what may be taken, so that bytes and triangles are numbers of one size.
         scale = max(abs(limit), float(costs.max(initial=0.0)), 1e-12)
         rules.append(LinearConstraint(costs[None] / scale, -np.inf, limit / scale))
-    found = milp(
-        loss,
-        integrality=np.ones(len(flat), np.int64),
-        bounds=Bounds(0, 1),
-        constraints=rules,
-        options={"mip_rel_gap": _GAP, "time_limit": _SECONDS},
-    )
+    for gap, seconds in ((_GAP, _SECONDS), (0.02, 10 * _SECONDS)):
+        found = milp(
+            loss,
+            integrality=np.ones(len(flat), np.int64),
+            bounds=Bounds(0, 1),
+            constraints=rules,
+            options={"mip_rel_gap": gap, "time_limit": seconds},
+        )
+        if found.x is not None or found.status == _NONE:
+            break
     if found.x is None:
         return None
     starts = np.concatenate([[0], np.cumsum([len(item) for item in items])])
@@ -90,18 +95,42 @@ def least(items: Sequence[Sequence[Choice]], resource: int) -> float:
     return sum(min(choice.costs[resource] for choice in item) for item in items)
 
 
-def curve(
-    items: Sequence[Sequence[Choice]], resource: int, limits: Sequence[float | None]
-) -> npt.NDArray[np.float64]:
-    """(N, 2) what is taken of a resource and the least that is lost with it, under the other limits, from the
-    least that can be taken to all; rising in the first, falling in the second.
+def curve(items: Sequence[Sequence[Choice]], resource: int) -> npt.NDArray[np.float64]:
+    """(N, 2) what is taken of a resource and the least that is lost with it, from the least that can be taken to
+    what loses nothing that need be lost; rising in the first, falling in the second.
+
+    By the lower convex hull of each item's choices, walked in the order of their slopes: no choice of the same
+    costs loses less (Kellerer, Pferschy and Pisinger 2004, 11.2).
     """
-    most = sum(max(choice.costs[resource] for choice in item) for item in items)
-    low = max(least(items, resource), 1e-9)
-    points: dict[float, float] = {}
-    for limit in np.geomspace(low, max(most, low), _POINTS):
-        within = [limit * (1 + 1e-9) if n == resource else other for n, other in enumerate(limits)]
-        picks = shared_out(items, within)
-        if picks is not None:
-            points[costs_of(items, picks)[resource]] = loss_of(items, picks)
-    return np.array(sorted(points.items())).reshape(-1, 2)
+    start = np.zeros(2)
+    steps: list[tuple[float, float, float]] = []
+    for item in items:
+        hull = _hull([(choice.costs[resource], choice.loss) for choice in item])
+        start += hull[0]
+        for (cost, loss), (dearer, less) in itertools.pairwise(hull):
+            steps.append(((loss - less) / (dearer - cost), dearer - cost, less - loss))
+    steps.sort(key=lambda step: -step[0])
+    points = start + np.concatenate(
+        [np.zeros((1, 2)), np.cumsum([step[1:] for step in steps], axis=0).reshape(-1, 2)]
+    )
+    if len(points) <= _POINTS:
+        return np.asarray(points)
+    # As many points in each doubling of what is taken.
+    wanted = np.geomspace(max(points[0, 0], 1e-9), max(points[-1, 0], 1e-9), _POINTS)
+    return np.asarray(points[np.unique(np.clip(np.searchsorted(points[:, 0], wanted), 0, len(points) - 1))])
+
+
+def _hull(points: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
+    """The lower convex hull of (cost, loss), rising in cost and falling in loss."""
+    best: list[tuple[float, float]] = []
+    for cost, loss in sorted(points):
+        if best and loss >= best[-1][1]:
+            continue
+        if best and cost == best[-1][0]:
+            best.pop()
+        while len(best) > 1 and (best[-2][1] - best[-1][1]) * (cost - best[-1][0]) <= (best[-1][1] - loss) * (
+            best[-1][0] - best[-2][0]
+        ):
+            best.pop()
+        best.append((cost, loss))
+    return best

@@ -113,8 +113,10 @@ _LIMITS = ("largest_side", "triangles")
 
 
 def unlimited(route: Route) -> Route:
-    """The move without limits of the artist's own, as choices are measured: the destination's stay."""
-    return route.otherwise([d for d in route.decisions if d.field not in _LIMITS])
+    """The move without limits of the artist's own, as choices are measured: the destination's stay. Without
+    lightmaps, which have a limit of their own, and are not baked for every choice.
+    """
+    return route.otherwise([d for d in route.decisions if d.field not in _LIMITS and d.target != "lightmaps"])
 
 
 def own_limits(route: Route) -> list[Decision]:
@@ -206,12 +208,13 @@ def measured(route: Route, report: Progress = silent) -> Measured:
 def _measured(route: Route, report: Progress) -> Measured:
     began = time.perf_counter()
     sizes, counts = _sizes(route), _counts(route)
+    nothing = Refused(
+        "Nothing that is delivered can be made smaller.",
+        route.destination.name,
+        "It has no images that come in sizes, and no part of many triangles.",
+    )
     if not sizes and not counts:
-        raise Refused(
-            "Nothing that is delivered can be made smaller.",
-            route.destination.name,
-            "It has no images, and no part of many triangles.",
-        )
+        raise nothing
     report(0.0, "drawing what arrives without limits")
     losing = Losing(route)
     steps = [("images", k) for k in range(1, _HALVINGS + 1)] + [("mesh", k) for k in range(1, _FEWER + 1)]
@@ -266,7 +269,9 @@ def _measured(route: Route, report: Progress) -> Measured:
         for id, held in rungs.items()
         if len(held) > 1
     )
-    first = costs_of(_choices(items), [0] * len(items)) or (0.0, 0.0, 0.0)
+    if not items:
+        raise nothing
+    first = costs_of(_choices(items), [0] * len(items))
     fixed = tuple(a - b for a, b in zip(whole.whole, first, strict=True))
     return Measured(items, fixed, tuple(v.name for v in losing.views), time.perf_counter() - began)
 
@@ -388,12 +393,9 @@ def share_out(found: Measured, limits: Sequence[float | None], keep: Sequence[st
     return Shared(picks, taken_by(found, picks), loss_of(items, picks), fits)
 
 
-def curve_of(
-    found: Measured, resource: int, limits: Sequence[float | None], keep: Sequence[str] = ()
-) -> list[tuple[float, float]]:
-    """What a resource takes in all, and the least that is then lost, under the other limits."""
-    room = [None if limit is None else limit - f for limit, f in zip(limits, found.fixed, strict=True)]
-    points = curve(_choices(found.items, keep), resource, room)
+def curve_of(found: Measured, resource: int, keep: Sequence[str] = ()) -> list[tuple[float, float]]:
+    """What a resource takes in all, and the least that is then lost, under no other limit."""
+    points = curve(_choices(found.items, keep), resource)
     return [(float(taken + found.fixed[resource]), float(loss)) for taken, loss in points]
 
 

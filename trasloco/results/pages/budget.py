@@ -34,9 +34,7 @@ def budget_out(route: Route, limits: Sequence[float | None], keep: Sequence[str]
             "loss": shared.loss,
             "fits": shared.fits,
             "along": budget.RESOURCES[along],
-            "curve": [
-                {"taken": taken, "loss": loss} for taken, loss in budget.curve_of(found, along, limits, keep)
-            ],
+            "curve": [{"taken": taken, "loss": loss} for taken, loss in budget.curve_of(found, along, keep)],
             "changes": [
                 {
                     "id": item.id,

@@ -86,7 +86,7 @@ export function BudgetCurve({ found }: { found: Found }) {
         ))}
       </svg>
       <figcaption className="text-[12px] text-soft">
-        The least mean ΔE over the frame that is lost, by what is taken.{" "}
+        The least mean ΔE over the frame that is lost, by what is taken under this limit alone.{" "}
         {marks.map((mark) => (
           <span key={mark.words} className="mr-3 inline-flex items-center gap-1.5">
             <span
