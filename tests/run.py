@@ -78,7 +78,7 @@ def _tested(number: int, labels: list[str]) -> tuple[int, int, Took]:
     command = [sys.executable, "manage.py", "test", "--noinput", "-v", "2", *labels]
     text = ""
     took: Took = []
-    since = time.monotonic()
+    name, since = "", time.monotonic()
     with subprocess.Popen(
         command,
         cwd=ROOT,
@@ -90,8 +90,11 @@ def _tested(number: int, labels: list[str]) -> tuple[int, int, Took]:
         assert process.stdout is not None
         for line in process.stdout:
             text += line
+            # A test with a docstring is told on two lines, the second when it is over.
             if told := re.search(r"\((tests\.[\w.]+)\)", line):
-                took.append((time.monotonic() - since, told.group(1)))
+                name = told.group(1)
+            if name:
+                took.append((time.monotonic() - since, name))
             since = time.monotonic()
             if not re.match(
                 r"\s+(Applying|Creating|Running|Synchroniz)|(Operations|Synchroniz|Running|  Apply)", line
@@ -107,10 +110,11 @@ def _tested(number: int, labels: list[str]) -> tuple[int, int, Took]:
 def _slowest(took: Took) -> str:
     """The files of tests, and single tests, by their time, the slowest first."""
     by_file: dict[str, float] = {}
+    alone: dict[str, float] = {}
     for seconds, name in took:
-        file = ".".join(name.split(".")[1:3])
+        file, test = ".".join(name.split(".")[1:3]), name.rpartition(".")[2]
         by_file[file] = by_file.get(file, 0) + seconds
-    alone = {name.rpartition(".")[2]: seconds for seconds, name in took}
+        alone[test] = alone.get(test, 0) + seconds
     return "\n".join(
         ", ".join(
             f"{name} {seconds:.0f} s" for name, seconds in sorted(held.items(), key=lambda i: -i[1])[:24]

@@ -13,6 +13,7 @@ from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import asdict, dataclass, field, replace
+from multiprocessing.context import BaseContext
 from pathlib import Path
 from typing import Any
 
@@ -193,6 +194,13 @@ def _kept(out: Path, key: str) -> Outcome | None:
     return None
 
 
+def _forking() -> BaseContext:
+    """Processes as copies of one that has loaded what they need, and nothing else: no thread, no file of ours."""
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload(["trasloco.batch"])
+    return context
+
+
 def all_done(
     tasks: Sequence[Task],
     workers: int = 0,
@@ -209,7 +217,7 @@ def all_done(
 
     def run(numbers: Sequence[int], count: int) -> bool:
         """Whether no process was ended."""
-        with ProcessPoolExecutor(count, mp_context=multiprocessing.get_context("spawn")) as pool:
+        with ProcessPoolExecutor(count, mp_context=_forking()) as pool:
             waiting = {pool.submit(work, tasks[number]): number for number in numbers}
             try:
                 for future in as_completed(waiting):

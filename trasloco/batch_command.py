@@ -1,7 +1,8 @@
-"""``trasloco batch``: many deliveries from the command line."""
+"""``trasloco batch`` and ``trasloco watch``: many deliveries from the command line, once or whenever they change."""
 
 from __future__ import annotations
 
+import contextlib
 import json
 import sys
 import time
@@ -13,8 +14,11 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from trasloco.batch import Outcome, all_done, tasks_of
+from trasloco.batch import Outcome, Task, all_done, tasks_of
 from trasloco.decisions.reading import read_decisions
+from trasloco.errors import Refused
+from trasloco.sheets.library import sheet_at
+from trasloco.watching import settled
 
 _out = Console()
 
@@ -39,6 +43,61 @@ def batch_command(
     something lost, blocked or unaccounted, or proved in a stand-in light, 2 something refused.
     """
     tasks = tasks_of(folder, source, to, out, read_decisions(recipe) if recipe else [], prove)
+    found = _all(tasks, workers)
+    document = _written(found, out)
+    if as_json:
+        print(document)
+    else:
+        _out.print(_table(found))
+    raise typer.Exit(max((one.code for one in found), default=0))
+
+
+def watch_command(
+    folder: Annotated[Path, typer.Argument(help="A folder with deliveries in it.")],
+    source: Annotated[str, typer.Option("--from", help="Sheet of the source program, or a TOML file.")],
+    to: Annotated[
+        list[str], typer.Option("--to", help="Sheet of a destination; may be given several times.")
+    ],
+    out: Annotated[Path, typer.Option("--out", help="Folder for the packages, one in another.")],
+    recipe: Annotated[
+        Path | None,
+        typer.Option("--recipe", help="JSON list of decisions; read again whenever something changes."),
+    ] = None,
+    prove: Annotated[
+        bool, typer.Option("--prove/--no-prove", help="Measure each arrival in a small picture.")
+    ] = True,
+    every: Annotated[float, typer.Option("--every", min=0.05, help="Seconds between two looks.")] = 1.0,
+    workers: Annotated[int, typer.Option("--workers", help="Processes; 0 for one a processor.")] = 0,
+) -> None:
+    """Deliver and prove again whenever a file of a source changes, until it is stopped (Ctrl-C). A delivery
+    that did not change is not done again; nothing is written over: what is new goes to a numbered folder.
+    """
+    if not folder.is_dir():
+        raise Refused("There is no such folder.", str(folder), "Give a folder with deliveries in it.")
+    for one in (source, *to):
+        sheet_at(one, "source" if one is source else "destination")
+    with contextlib.suppress(KeyboardInterrupt):
+        for changed in settled(folder, out, every):
+            print(f"{_named(changed, folder)} changed", file=sys.stderr, flush=True)
+            try:
+                decisions = read_decisions(recipe) if recipe else []
+                found = _all(tasks_of(folder, source, to, out, decisions, prove), workers)
+            except Refused as refused:  # the next change may mend it
+                _out.print(f"{refused.what} {refused.remedy}")
+                continue
+            _written(found, out)
+            _out.print(_table(found))
+            for told in (one for one in found if one.out and not one.known):
+                print(told.out, flush=True)
+
+
+def _named(changed: list[str], folder: Path) -> str:
+    first = str(Path(changed[0]).relative_to(folder)) if changed else "nothing"
+    return first + (f" and {len(changed) - 1} more" if len(changed) > 1 else "")
+
+
+def _all(tasks: list[Task], workers: int) -> list[Outcome]:
+    """What became of tasks, each told as it ends."""
     started = time.monotonic()
 
     def hear(one: Outcome, left: int) -> None:
@@ -47,15 +106,15 @@ def batch_command(
         words = f", {passed / ended * left:.0f} s left" if left else ""
         print(f"{ended} of {len(tasks)}{words}: {one.name} to {one.to}, {one.state}", file=sys.stderr)
 
-    found = all_done(tasks, workers, hear)
-    (out / "batch.json").parent.mkdir(parents=True, exist_ok=True)
+    return all_done(tasks, workers, hear)
+
+
+def _written(found: list[Outcome], out: Path) -> str:
+    """Outcomes as one document, left beside the packages."""
+    out.mkdir(parents=True, exist_ok=True)
     document = json.dumps([asdict(one) for one in found], indent=1, ensure_ascii=False)
     (out / "batch.json").write_text(document + "\n")
-    if as_json:
-        print(document)
-    else:
-        _out.print(_table(found))
-    raise typer.Exit(max((one.code for one in found), default=0))
+    return document
 
 
 def _table(found: list[Outcome]) -> Table:

@@ -21,7 +21,7 @@ from rich.table import Table
 from trasloco import move
 from trasloco.accounts.model import Booking
 from trasloco.accounts.telling import accounts_json, unanswered
-from trasloco.batch_command import batch_command
+from trasloco.batch_command import batch_command, watch_command
 from trasloco.decisions.kinds import on_the_wire
 from trasloco.decisions.reading import read_decisions
 from trasloco.errors import Refused
@@ -49,6 +49,7 @@ app = typer.Typer(
     help="Carries a scene from one program to another and measures what arrived.",
 )
 app.command("batch")(batch_command)
+app.command("watch")(watch_command)
 _out, _err = Console(), Console(stderr=True)
 Sources = Annotated[list[Path], typer.Argument(metavar="SOURCE...", help="Files, folders or a zip.")]
 From = Annotated[str, typer.Option("--from", help="Sheet of the source program, or the path of a TOML file.")]
