@@ -12,7 +12,7 @@ from bench.report import Benchmark
 from bench.size import SMALL, sized, teatrino
 from trasloco.formats.gltf_write import write_glb
 from trasloco.proof.sharing_out import Choice, costs_of, loss_of, shared_out
-from trasloco.results import budget
+from trasloco.results import budget, budget_shared
 from trasloco.results.in_memory import route_of
 from trasloco.sheets.library import sheet_named
 
@@ -77,8 +77,8 @@ def _reckoned() -> Benchmark:
         given = teatrino()
     route = route_of({"given.glb": write_glb(given)}, sheet_named("plain"), sheet_named("lanterna"), [])
     found = budget.measured(route)
-    shared = budget.share_out(found, [0.3 * v for v in found.now])
-    whole = budget.tried(route, budget.chosen(found, shared.picks))
+    shared = budget_shared.share_out(found, [0.3 * v for v in found.now])
+    whole = budget_shared.tried(route, budget_shared.chosen(found, shared.picks))
     return Benchmark(
         f"reckoned {shared.loss:.2f} for {len(found.items)} images and meshes, off by",
         abs(shared.loss - whole.loss),

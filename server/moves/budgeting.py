@@ -5,7 +5,7 @@ from __future__ import annotations
 from server.moves.bench import Bench
 from server.moves.models import Job
 from trasloco.progress import Progress, part_of
-from trasloco.results import budget
+from trasloco.results import budget, budget_shared
 
 
 def measure(job: Job, report: Progress) -> None:
@@ -16,7 +16,7 @@ def measure(job: Job, report: Progress) -> None:
     if not together:
         return
     limits = [asked.get(name) for name in budget.RESOURCES]
-    shared = budget.share_out(found, limits, asked.get("keep") or ())
-    chosen = budget.chosen(found, shared.picks)
+    shared = budget_shared.share_out(found, limits, asked.get("keep") or ())
+    chosen = budget_shared.chosen(found, shared.picks)
     if chosen:
-        budget.tried(bench, chosen, part_of(report, 0.8, 1))
+        budget_shared.tried(bench, chosen, part_of(report, 0.8, 1))

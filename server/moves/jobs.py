@@ -18,7 +18,7 @@ from django.utils import timezone
 
 from server.answers import told
 from server.lanes.queue import begin, expected_s
-from server.moves import budgeting, fitting, gauging, held_pictures
+from server.moves import budgeting, fitting, gauging, held_pictures, judging
 from server.moves.bench import Bench
 from server.moves.comparing import compare_files, compare_revisions
 from server.moves.deciding import keep_decisions
@@ -30,7 +30,7 @@ from server.moves.models import Job, Move, ProofRow
 from server.moves.store import blob_bytes, put_blob, store
 from trasloco.errors import Cancelled, Refused
 from trasloco.progress import Progress, part_of
-from trasloco.results import one_side, proving, recipes, worth
+from trasloco.results import one_side, proving, recipes
 from trasloco.results.coming_in import bounded
 from trasloco.results.pages import lightmaps, mixing
 from trasloco.results.records import keeping
@@ -296,37 +296,6 @@ def _sequence(job: Job, report: Progress) -> None:
         Job.objects.filter(id=job.id).update(result={**sequence.told, "frames": frames})
 
 
-def _current_proof(job: Job, bench: Bench) -> ProofRow:
-    """The proof that a job is about, of what is delivered now."""
-    row = job.move.proofs.filter(id=job.settings.get("proof")).first()
-    if row is None:
-        raise Refused("There is no such proof.", str(job.settings.get("proof")), "Reload the page.")
-    if row.plan != bench.landed_name.inputs:
-        remedy = "Prove again, then ask again."
-        raise Refused("The plan has changed since this proof.", f"proof {row.number}", remedy)
-    return row
-
-
-def _worth(job: Job, report: Progress) -> None:
-    """What would bring the arrival nearer, measured before it is done; written beside the proof's figures."""
-    bench = Bench(job.move)
-    row = _current_proof(job, bench)
-    found = worth.worth_doing(bench, row.figures, report)
-    row.refresh_from_db()
-    row.figures = {**row.figures, "worth": found}
-    row.save(update_fields=["figures"])
-    Job.objects.filter(id=job.id).update(result={"proof": row.id})
-
-
-def _causes(job: Job, report: Progress) -> None:
-    """What the difference of a kept proof is made of; written beside its figures."""
-    bench = Bench(job.move)
-    row = _current_proof(job, bench)
-    row.figures = {**row.figures, "causes": proving.blame(bench, row.figures, report)}
-    row.save(update_fields=["figures"])
-    Job.objects.filter(id=job.id).update(result={"proof": row.id})
-
-
 def _bake(job: Job, report: Progress) -> None:
     """Lightmaps; pictures of them as far as they are, meanwhile."""
     bench = Bench(job.move)
@@ -382,8 +351,8 @@ _WORK: dict[str, Callable[[Job, Progress], None]] = {
     "prove": prove,
     "draw": _draw,
     "sequence": _sequence,
-    "causes": _causes,
-    "worth": _worth,
+    "causes": judging.causes,
+    "worth": judging.worth_doing,
     "bake": _bake,
     "mix": _mix,
     "again": _again,

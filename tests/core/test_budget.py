@@ -16,7 +16,7 @@ from tests.making import cube, image, material, quad, scene
 from trasloco.errors import Refused
 from trasloco.formats.gltf_write import write_glb
 from trasloco.proof.sharing_out import Choice, costs_of, curve, loss_of, shared_out
-from trasloco.results import budget
+from trasloco.results import budget, budget_shared
 from trasloco.results.in_memory import route_of
 from trasloco.results.pages.budget import budget_out
 from trasloco.results.route import Route
@@ -140,22 +140,22 @@ class Budget(TestCase):
         )
         self.assertEqual(found.now[0], 2 * images * with_mips(128))
         self.assertEqual(found.now[1], at.package().size_bytes)
-        shared = budget.share_out(found, (1.3 * images * with_mips(128), None, None))
+        shared = budget_shared.share_out(found, (1.3 * images * with_mips(128), None, None))
         self.assertTrue(shared.fits)
-        self.assertEqual(budget.chosen(found, shared.picks), [Decision(PLAIN, "largest_side", 64)])
-        kept = budget.share_out(found, (1.3 * images * with_mips(128), None, None), [PLAIN])
-        self.assertEqual([d.target for d in budget.chosen(found, kept.picks)], [FINE])
+        self.assertEqual(budget_shared.chosen(found, shared.picks), [Decision(PLAIN, "largest_side", 64)])
+        kept = budget_shared.share_out(found, (1.3 * images * with_mips(128), None, None), [PLAIN])
+        self.assertEqual([d.target for d in budget_shared.chosen(found, kept.picks)], [FINE])
 
     def test_a_choice_as_a_whole_takes_what_was_reckoned(self) -> None:
         at = route(boards())
         found = budget.measured(at)
         picks = [2] * len(found.items)
-        wanted = budget.chosen(found, picks)
-        whole = budget.tried(at, wanted)
-        reckoned = budget.taken_by(found, picks)
+        wanted = budget_shared.chosen(found, picks)
+        whole = budget_shared.tried(at, wanted)
+        reckoned = found.taken(picks)
         self.assertEqual((whole.taken[0], whole.taken[2]), (reckoned[0], reckoned[2]))
         self.assertAlmostEqual(whole.taken[1] / reckoned[1], 1, delta=0.02)
-        loss = budget.lost_by(found, picks)
+        loss = budget_shared.lost_by(found, picks)
         self.assertAlmostEqual(whole.loss, loss, delta=max(0.25 * loss, 0.1))
 
     def test_limits_are_taken_as_a_whole_and_known_again(self) -> None:
@@ -163,16 +163,16 @@ class Budget(TestCase):
         at = route(boards(), *own)
         found = budget.measured(at)
         self.assertEqual(found.now[0], budget.measured(route(boards())).now[0])
-        self.assertIsNone(budget.standing(at, found))
-        wanted = budget.chosen(found, [0 if item.id == FINE else 1 for item in found.items])
-        decided = budget.decisions_of(at, wanted)
+        self.assertIsNone(budget_shared.standing(at, found))
+        wanted = budget_shared.chosen(found, [0 if item.id == FINE else 1 for item in found.items])
+        decided = budget_shared.decisions_of(at, wanted)
         self.assertEqual({(d.target, d.value) for d in decided}, {(FINE, None), ("scene", None), (PLAIN, 64)})
         after = at.otherwise([*at.decisions, *decided])
         self.assertEqual(budget.measured_name(after), budget.measured_name(at))
         self.assertEqual(
-            budget.standing(after, found), tuple(0 if item.id == FINE else 1 for item in found.items)
+            budget_shared.standing(after, found), tuple(0 if item.id == FINE else 1 for item in found.items)
         )
-        self.assertEqual(budget.decisions_of(after, wanted), [])
+        self.assertEqual(budget_shared.decisions_of(after, wanted), [])
         self.assertEqual(
             {i.material: max(i.width, i.height) for i in after.plan().images}, {FINE: 128, PLAIN: 64}
         )
@@ -190,7 +190,7 @@ class Budget(TestCase):
         (item,) = found.items
         self.assertEqual(item.rungs[0].choice.costs[2], 3 * len(fine.indices))
         self.assertEqual(found.now[2], 3 * len(fine.indices))
-        shared = budget.share_out(found, (None, None, 2.0 * len(fine.indices)))
+        shared = budget_shared.share_out(found, (None, None, 2.0 * len(fine.indices)))
         self.assertLessEqual(shared.taken[2], 2 * len(fine.indices))
         self.assertGreater(shared.loss, 0)
 
@@ -198,7 +198,7 @@ class Budget(TestCase):
         at = route(boards(lit=False))  # measured in the stand-in light
         found = budget.measured(at)
         self.assertTrue(all(item.seen for item in found.items))
-        shared = budget.share_out(found, (10.0, None, None))
+        shared = budget_shared.share_out(found, (10.0, None, None))
         self.assertFalse(shared.fits)
         self.assertEqual(shared.picks, tuple(len(item.rungs) - 1 for item in found.items))
         told = budget_out(at, (10.0, None, None), [])["found"]

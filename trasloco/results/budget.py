@@ -5,30 +5,24 @@ would be delivered, and the choice among them that loses least within the limits
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
-from typing import Any
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
 from trasloco.decisions.kinds import in_force
 from trasloco.errors import Refused
 from trasloco.fit.memory import SMALLEST_SIDE, arrival_bytes
 from trasloco.fit.model import PlannedImage
 from trasloco.progress import Progress, part_of, silent
-from trasloco.proof.compare import apart
-from trasloco.proof.figure import figure_of
-from trasloco.proof.light_there import in_stand_in_light, is_lit
-from trasloco.proof.proving import in_same_surroundings
-from trasloco.proof.sharing_out import Choice, costs_of, curve, least, loss_of, shared_out
-from trasloco.proof.staging import exposure_of, staged, views_for
-from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, View, auto_ev100, render
+from trasloco.proof.losing import Losing
+from trasloco.proof.sharing_out import Choice, costs_of
+from trasloco.proof.staging import exposure_of, views_for
+from trasloco.render.picture import Quality
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
 from trasloco.scene.geometry import triangle_count
-from trasloco.scene.model import Decision, Mesh, Scene
+from trasloco.scene.model import Decision, Mesh
 
 RESOURCES = ("memory", "download", "triangles")
 """Bytes of images on arrival, bytes of the package, triangles over all parts."""
@@ -76,102 +70,40 @@ class Measured:
     views: tuple[str, ...]
     seconds: float
 
+    def choices(self, keep: Sequence[str] = ()) -> list[list[Choice]]:
+        """Of each item; of one to ``keep`` only as it is."""
+        return [
+            [rung.choice for rung in (item.rungs[:1] if item.id in keep else item.rungs)]
+            for item in self.items
+        ]
+
+    def taken(self, picks: Sequence[int]) -> tuple[float, ...]:
+        """What a delivery takes in all, by resource, with a rung for each item."""
+        there = costs_of(self.choices(), picks) or (0.0,) * len(RESOURCES)
+        return tuple(a + b for a, b in zip(self.fixed, there, strict=True))
+
     @property
     def now(self) -> tuple[float, ...]:
         """What is taken with nothing made smaller."""
-        return taken_by(self, [0] * len(self.items))
+        return self.taken([0] * len(self.items))
 
 
-@dataclass(frozen=True)
-class Shared:
-    """The choice within limits. ``picks``: a rung for each item. ``taken``: by resource. ``loss``: mean ΔE over
-    the frame, as the single losses add up. ``fits``: whether the limits can be kept at all; else the least.
-    """
-
-    picks: tuple[int, ...]
-    taken: tuple[float, ...]
-    loss: float
-    fits: bool
-
-
-def _choices(items: Sequence[Item], keep: Sequence[str] = ()) -> list[list[Choice]]:
-    return [[rung.choice for rung in (item.rungs[:1] if item.id in keep else item.rungs)] for item in items]
-
-
-def taken_by(found: Measured, picks: Sequence[int]) -> tuple[float, ...]:
-    """What a delivery takes in all, by resource, with a rung for each item."""
-    taken = costs_of(_choices(found.items), picks) or (0.0,) * len(RESOURCES)
-    return tuple(a + b for a, b in zip(found.fixed, taken, strict=True))
-
-
-def lost_by(found: Measured, picks: Sequence[int]) -> float:
-    """Mean ΔE over the frame that a rung for each item loses, as the single losses add up."""
-    return loss_of(_choices(found.items), picks)
-
-
-_LIMITS = ("largest_side", "triangles")
+LIMITS = ("largest_side", "triangles")
 
 
 def unlimited(route: Route) -> Route:
     """The move without limits of the artist's own, as choices are measured: the destination's stay. Without
     lightmaps, which have a limit of their own, and are not baked for every choice.
     """
-    return route.otherwise([d for d in route.decisions if d.field not in _LIMITS and d.target != "lightmaps"])
+    return route.otherwise([d for d in route.decisions if d.field not in LIMITS and d.target != "lightmaps"])
 
 
-def own_limits(route: Route) -> list[Decision]:
-    """The limits of one's own that are in force."""
-    return [d for d in in_force(route.decisions) if d.field in _LIMITS and d.value]
-
-
-class Losing:
-    """What arrivals lose beside the one that is delivered as planned, in the views of a proof."""
-
-    def __init__(self, route: Route, report: Progress = silent) -> None:
-        reference = route.reference()
-        self._lit: Callable[[Scene], Scene] = (
-            (lambda scene: scene) if is_lit(reference) else in_stand_in_light
-        )
-        self._reference = self._lit(reference)
-        self.views = views_for(reference, route.decisions)[:_VIEWS]
-        self._wanted = [self._picture(route.arrival(), view) for view in self.views]
-        ids = [render(self._flat(reference, view), view, replace(_QUALITY, samples=1)) for view in self.views]
-        flat = self._flat(reference, self.views[0])
-        self._ids = [one.ids for one in ids]
-        self._names = (flat.material_ids, flat.part_ids)
-        ev100 = exposure_of(route.decisions)
-        self._ev100 = auto_ev100(self._wanted[0].radiance) if ev100 is None else ev100
-
-    def _flat(self, scene: Scene, view: View) -> Any:
-        there = in_same_surroundings(self._reference, self._lit(scene))
-        return flatten(staged(there, view, self._reference))
-
-    def _picture(self, arrival: Scene, view: View) -> Picture:
-        return render(self._flat(arrival, view), view, _QUALITY)
-
-    def by_pixel(self, arrival: Scene) -> list[tuple[npt.NDArray[Any], npt.NDArray[Any]]]:
-        """(H, W) ΔE of each view, and what noise alone makes of it."""
-        found = []
-        for view, wanted in zip(self.views, self._wanted, strict=True):
-            found.append(apart(wanted, self._picture(arrival, view), self._ev100))
-        return found
-
-    def on(
-        self, maps: Sequence[tuple[npt.NDArray[Any], npt.NDArray[Any]]], kind: str
-    ) -> Mapping[str, tuple[float, bool]]:
-        """What each material's or part's pixels lose: mean ΔE over the frame, over the views alike, and whether
-        any view shows it.
-        """
-        names = self._names[kind == "mesh"]
-        lost: dict[str, tuple[float, bool]] = dict.fromkeys(names, (0.0, False))
-        for (found, floor), ids in zip(maps, self._ids, strict=True):
-            numbers = ids[..., int(kind == "mesh")]
-            for number in np.unique(numbers[numbers >= 0]):
-                there = numbers == number
-                cover = float(there.mean())
-                value = figure_of(found[there], floor[there]).value * cover / len(maps)
-                lost[names[number]] = (lost[names[number]][0] + value, True)
-        return lost
+def losing_of(route: Route) -> Losing:
+    """What arrivals lose beside the one that is delivered as planned, in the first views that proofs are made
+    from.
+    """
+    views = views_for(route.reference(), route.decisions)[:_VIEWS]
+    return Losing(route.reference(), route.arrival(), views, _QUALITY, exposure_of(route.decisions))
 
 
 def measured_name(route: Route) -> Name:
@@ -216,11 +148,11 @@ def _measured(route: Route, report: Progress) -> Measured:
     if not sizes and not counts:
         raise nothing
     report(0.0, "drawing what arrives without limits")
-    losing = Losing(route)
+    losing = losing_of(route)
     steps = [("images", k) for k in range(1, _HALVINGS + 1)] + [("mesh", k) for k in range(1, _FEWER + 1)]
     rungs: dict[str, list[Rung]] = {}
     seen: dict[str, bool] = {}
-    whole = _weights(route)
+    whole = weights_of(route)
     for id in sizes:
         rungs[id] = [Rung(f"{sizes[id]} a side", Choice(whole.images[id], 0.0), None)]
     for id, count in counts.items():
@@ -240,7 +172,7 @@ def _measured(route: Route, report: Progress) -> Measured:
         at = part_of(report, (number + 1) / (len(steps) + 1), (number + 2) / (len(steps) + 1))
         at(0.0, f"all {'images' if kind == 'images' else 'meshes'} at 1/{2**halved}")
         there = route.otherwise([*route.decisions, *wanted.values()])
-        weights = _weights(there, whole if kind == "mesh" else None)
+        weights = weights_of(there, whole if kind == "mesh" else None)
         at(0.4, "measuring what it loses")
         lost = losing.on(losing.by_pixel(there.arrival()), kind)
         for id, decision in wanted.items():
@@ -271,8 +203,8 @@ def _measured(route: Route, report: Progress) -> Measured:
     )
     if not items:
         raise nothing
-    first = costs_of(_choices(items), [0] * len(items))
-    fixed = tuple(a - b for a, b in zip(whole.whole, first, strict=True))
+    first = np.sum([item.rungs[0].choice.costs for item in items], axis=0)
+    fixed = tuple(float(a - b) for a, b in zip(whole.whole, first, strict=True))
     return Measured(items, fixed, tuple(v.name for v in losing.views), time.perf_counter() - began)
 
 
@@ -289,23 +221,23 @@ def _sizes(route: Route) -> dict[str, int]:
 
 
 def _counts(route: Route) -> dict[str, int]:
-    """Parts whose mesh can be reduced, the first that wears it, and its triangles as delivered."""
+    """Parts whose triangles can be fewer, the first of those that share them, and how many are delivered."""
     finer = {d.target for d in in_force(route.decisions) if d.field == "subdivide" and d.value}
     after = {m.mesh: m.after for m in route.plan().meshes}
     found: dict[str, int] = {}
     worn: set[str] = set()
     scene = route.reference()
     for part in scene.parts():
-        mesh = part.mesh or ""
-        count = after.get(mesh) or sum(len(p.indices) for p in scene.meshes[mesh].primitives)
-        if mesh not in worn and count >= _FEW and part.id not in finer:
+        shape = part.mesh or ""
+        count = after.get(shape) or sum(len(p.indices) for p in scene.meshes[shape].primitives)
+        if shape not in worn and count >= _FEW and part.id not in finer:
             found[part.id] = count
-        worn.add(mesh)
+        worn.add(shape)
     return found
 
 
 @dataclass(frozen=True)
-class _Weights:
+class Weights:
     """What is taken by resource: in all, by the images of each material, by the mesh of each part (the first
     that wears it). ``worn``: by how many parts.
     """
@@ -317,7 +249,7 @@ class _Weights:
     worn: Mapping[str, int]
 
 
-def _weights(route: Route, before: _Weights | None = None) -> _Weights:
+def weights_of(route: Route, before: Weights | None = None) -> Weights:
     """Of what would be delivered. What meshes save of the package beside ``before`` is shared by their arrays."""
     package, landed, scene = route.package(), route.landed(), route.reference()
     plan = landed.plan
@@ -356,7 +288,7 @@ def _weights(route: Route, before: _Weights | None = None) -> _Weights:
         if before is None
         else {id: before.bytes_of[id] - share * (before.bytes_of[id] - held) for id, held in arrays.items()}
     )
-    return _Weights(
+    return Weights(
         (float(memory), total, float(triangle_count(landed.scene))),
         images,
         {id: (0.0, download[id], float(counts[id])) for id in arrays},
@@ -373,101 +305,3 @@ def _array_bytes(mesh: Mesh) -> int:
         for array in (p.positions, p.indices, p.normals, p.tangents, p.colors, *p.uvs)
         if array is not None
     )
-
-
-def share_out(found: Measured, limits: Sequence[float | None], keep: Sequence[str] = ()) -> Shared:
-    """The choices that lose least within limits, by resource, None for any. ``keep``: items that stay.
-
-    Where no choice keeps the limits: what comes nearest, each as small as it gets.
-    """
-    items = _choices(found.items, keep)
-    room = [None if limit is None else limit - f for limit, f in zip(limits, found.fixed, strict=True)]
-    picks = shared_out(items, room)
-    fits = picks is not None
-    if picks is None:
-        floor = [
-            None if limit is None else max(limit, least(items, n) * (1 + 1e-9))
-            for n, limit in enumerate(room)
-        ]
-        picks = shared_out(items, floor) or tuple(len(item) - 1 for item in items)
-    return Shared(picks, taken_by(found, picks), loss_of(items, picks), fits)
-
-
-def curve_of(found: Measured, resource: int, keep: Sequence[str] = ()) -> list[tuple[float, float]]:
-    """What a resource takes in all, and the least that is then lost, under no other limit."""
-    points = curve(_choices(found.items, keep), resource)
-    return [(float(taken + found.fixed[resource]), float(loss)) for taken, loss in points]
-
-
-def chosen(found: Measured, picks: Sequence[int]) -> list[Decision]:
-    """What makes the picked rungs so, beside no other limit."""
-    picked = [item.rungs[k].decision for item, k in zip(found.items, picks, strict=True)]
-    return [one for one in picked if one is not None]
-
-
-def decisions_of(route: Route, wanted: Sequence[Decision]) -> list[Decision]:
-    """What is to be decided so that ``wanted`` limits are the ones in force: others are lifted, and what holds
-    already is not decided again.
-    """
-    held = {(d.target, d.field): d.value for d in own_limits(route)}
-    named_so = {(d.target, d.field) for d in wanted}
-    lifted = [Decision(target, field, None) for target, field in held if (target, field) not in named_so]
-    return [*lifted, *(d for d in wanted if held.get((d.target, d.field)) != d.value)]
-
-
-def standing(route: Route, found: Measured) -> tuple[int, ...] | None:
-    """The rungs that limits in force amount to; None where one of them is no rung."""
-    held = {d.target: d for d in own_limits(route)}
-    picks = []
-    for item in found.items:
-        own = held.pop(item.id, None)
-        rung = next((n for n, one in enumerate(item.rungs) if own and one.decision == own), None)
-        if own is not None and rung is None:
-            return None
-        picks.append(rung or 0)
-    return tuple(picks) if not held else None
-
-
-@dataclass(frozen=True)
-class Tried:
-    """Choices delivered together: what they take, and lose beside what is planned, mean ΔE over the frame."""
-
-    taken: tuple[float, ...]
-    loss: float
-    unsure: float
-
-
-def tried_name(route: Route, decisions: Sequence[Decision]) -> Name:
-    """Of limits beside no other."""
-    return named(
-        "budget tried", _MADE, measured_name(route), [(d.target, d.field, d.value) for d in decisions]
-    )
-
-
-def tried(route: Route, decisions: Sequence[Decision], report: Progress = silent) -> Tried:
-    """What choices come to when they are delivered together."""
-
-    def make() -> Tried:
-        report(0.0, "drawing what arrives without limits")
-        whole = unlimited(route)
-        losing = Losing(whole)
-        there = whole.otherwise([*whole.decisions, *decisions])
-        report(0.4, "delivering what was chosen")
-        weights = _weights(there)
-        report(0.7, "measuring what it loses")
-        maps = losing.by_pixel(there.arrival())
-        figures = [figure_of(found, floor) for found, floor in maps]
-        return Tried(
-            weights.whole,
-            sum(loss for loss, _ in losing.on(maps, "images").values()),
-            float(np.mean([(one.high - one.low) / 2 for one in figures])),
-        )
-
-    made: Tried = route.store.get_or_make(tried_name(route, decisions).key, make)
-    return made
-
-
-def known_try(route: Route, decisions: Sequence[Decision]) -> Tried | None:
-    """The same where it was measured."""
-    key = tried_name(route, decisions).key
-    return route.store.get(key) if route.store.has(key) else None

@@ -24,13 +24,13 @@ def _to_triangle(x: float, y: float, z: float, t: Any) -> float:
     acx, acy, acz = t[2, 0] - t[0, 0], t[2, 1] - t[0, 1], t[2, 2] - t[0, 2]
     nx, ny, nz = aby * acz - abz * acy, abz * acx - abx * acz, abx * acy - aby * acx
     squared = nx * nx + ny * ny + nz * nz
-    px, py, pz = x - t[0, 0], y - t[0, 1], z - t[0, 2]
+    ox, oy, oz = x - t[0, 0], y - t[0, 1], z - t[0, 2]
     if squared > 0:
         # Shares of the three corners, times the squared area.
-        b = (py * acz - pz * acy) * nx + (pz * acx - px * acz) * ny + (px * acy - py * acx) * nz
-        c = (aby * pz - abz * py) * nx + (abz * px - abx * pz) * ny + (abx * py - aby * px) * nz
+        b = (oy * acz - oz * acy) * nx + (oz * acx - ox * acz) * ny + (ox * acy - oy * acx) * nz
+        c = (aby * oz - abz * oy) * nx + (abz * ox - abx * oz) * ny + (abx * oy - aby * ox) * nz
         if b >= 0 and c >= 0 and b + c <= squared:
-            above = px * nx + py * ny + pz * nz
+            above = ox * nx + oy * ny + oz * nz
             return float(above * above / squared)
     best = float(np.inf)
     for k in range(3):

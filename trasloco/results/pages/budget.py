@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from trasloco.decisions.kinds import on_the_wire
-from trasloco.results import budget
+from trasloco.results import budget, budget_shared
 from trasloco.results.route import Route
 
 
@@ -16,10 +16,10 @@ def budget_out(route: Route, limits: Sequence[float | None], keep: Sequence[str]
     key = budget.measured_name(route).key
     if found is None:
         return {"destination": route.destination.name, "key": key, "found": None}
-    shared = budget.share_out(found, limits, keep)
-    chosen = budget.chosen(found, shared.picks)
-    tried = budget.known_try(route, chosen) if chosen else None
-    stands = budget.standing(route, found)
+    shared = budget_shared.share_out(found, limits, keep)
+    chosen = budget_shared.chosen(found, shared.picks)
+    tried = budget_shared.known_try(route, chosen) if chosen else None
+    stands = budget_shared.standing(route, found)
     along = next((n for n, limit in enumerate(limits) if limit is not None), 0)
     smallest = [len(item.rungs) - 1 for item in found.items]
     return {
@@ -29,12 +29,14 @@ def budget_out(route: Route, limits: Sequence[float | None], keep: Sequence[str]
             "views": list(found.views),
             "seconds": found.seconds,
             "now": _resources(found.now),
-            "least": _resources(budget.taken_by(found, smallest)),
+            "least": _resources(found.taken(smallest)),
             "then": _resources(shared.taken),
             "loss": shared.loss,
             "fits": shared.fits,
             "along": budget.RESOURCES[along],
-            "curve": [{"taken": taken, "loss": loss} for taken, loss in budget.curve_of(found, along, keep)],
+            "curve": [
+                {"taken": taken, "loss": loss} for taken, loss in budget_shared.curve_of(found, along, keep)
+            ],
             "changes": [
                 {
                     "id": item.id,
@@ -66,12 +68,12 @@ def budget_out(route: Route, limits: Sequence[float | None], keep: Sequence[str]
             "choices": sum(len(item.rungs) for item in found.items),
             "items": len(found.items),
             "stands": {
-                **_resources(budget.taken_by(found, stands)),
-                "loss": budget.lost_by(found, stands),
+                **_resources(found.taken(stands)),
+                "loss": budget_shared.lost_by(found, stands),
             }
             if stands is not None
             else None,
-            "decisions": [on_the_wire(d) for d in budget.decisions_of(route, chosen)],
+            "decisions": [on_the_wire(d) for d in budget_shared.decisions_of(route, chosen)],
             "tried": {
                 "taken": _resources(tried.taken),
                 "loss": tried.loss,

@@ -11,6 +11,7 @@ import {
   type Move,
   upload,
 } from "./client";
+import { inTurn } from "./inTurn";
 
 const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
@@ -221,9 +222,6 @@ export const useShelf = (id: number, wanted: boolean) =>
     queryFn: () => got(api.GET("/api/moves/{move_id}/shelf", of(id))),
     enabled: wanted,
   });
-
-/** What is decided of a move is sent one after the other, as it was pressed: an undo pressed right after an act takes back that act. */
-export const inTurn = (id: number) => ({ id: `move ${id}` });
 
 /** Everything that decides something of a move: it is as the answer says, and what follows from that is asked again. */
 export function useMoveChange<Body>(id: number, act: (body: Body) => Promise<Move>) {

@@ -1,7 +1,8 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 
 import { api, got } from "./client";
-import { inTurn, of, useMoveChange } from "./hooks";
+import { of, useMoveChange } from "./hooks";
+import { inTurn } from "./inTurn";
 import type { paths } from "./schema";
 
 /** What is sent to an act of a move. */

@@ -1,7 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, got } from "./client";
-import { about, inTurn, of } from "./hooks";
+import { about, of } from "./hooks";
+import { inTurn } from "./inTurn";
 
 /** How a material differs from another, in words, and what of it others cannot take. */
 export const useDifference = (id: number, first: string, second: string) =>

@@ -1,0 +1,141 @@
+"""The choice under a budget: what loses least within limits, where a delivery stands, what is decided so that it is
+so, and what that comes to as a whole.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from trasloco.decisions.kinds import in_force
+from trasloco.progress import Progress, silent
+from trasloco.proof.figure import figure_of
+from trasloco.proof.sharing_out import curve, least, loss_of, shared_out
+from trasloco.results.budget import LIMITS, Measured, losing_of, measured_name, unlimited, weights_of
+from trasloco.results.name import Name, named
+from trasloco.results.route import Route
+from trasloco.scene.model import Decision
+
+_MADE = ("trasloco.results.budget", "trasloco.results.budget_shared")
+
+
+@dataclass(frozen=True)
+class Shared:
+    """The choice within limits. ``picks``: a rung for each item. ``taken``: by resource. ``loss``: mean ΔE over
+    the frame, as the single losses add up. ``fits``: whether the limits can be kept at all; else the least.
+    """
+
+    picks: tuple[int, ...]
+    taken: tuple[float, ...]
+    loss: float
+    fits: bool
+
+
+def lost_by(found: Measured, picks: Sequence[int]) -> float:
+    """Mean ΔE over the frame that a rung for each item loses, as the single losses add up."""
+    return loss_of(found.choices(), picks)
+
+
+def own_limits(route: Route) -> list[Decision]:
+    """The limits of one's own that are in force."""
+    return [d for d in in_force(route.decisions) if d.field in LIMITS and d.value]
+
+
+def share_out(found: Measured, limits: Sequence[float | None], keep: Sequence[str] = ()) -> Shared:
+    """The choices that lose least within limits, by resource, None for any. ``keep``: items that stay.
+
+    Where no choice keeps the limits: what comes nearest, each as small as it gets.
+    """
+    items = found.choices(keep)
+    room = [None if limit is None else limit - f for limit, f in zip(limits, found.fixed, strict=True)]
+    picks = shared_out(items, room)
+    fits = picks is not None
+    if picks is None:
+        floor = [
+            None if limit is None else max(limit, least(items, n) * (1 + 1e-9))
+            for n, limit in enumerate(room)
+        ]
+        picks = shared_out(items, floor) or tuple(len(item) - 1 for item in items)
+    return Shared(picks, found.taken(picks), loss_of(items, picks), fits)
+
+
+def curve_of(found: Measured, resource: int, keep: Sequence[str] = ()) -> list[tuple[float, float]]:
+    """What a resource takes in all, and the least that is then lost, under no other limit."""
+    points = curve(found.choices(keep), resource)
+    return [(float(taken + found.fixed[resource]), float(loss)) for taken, loss in points]
+
+
+def chosen(found: Measured, picks: Sequence[int]) -> list[Decision]:
+    """What makes the picked rungs so, beside no other limit."""
+    picked = [item.rungs[k].decision for item, k in zip(found.items, picks, strict=True)]
+    return [one for one in picked if one is not None]
+
+
+def decisions_of(route: Route, wanted: Sequence[Decision]) -> list[Decision]:
+    """What is to be decided so that ``wanted`` limits are the ones in force: others are lifted, and what holds
+    already is not decided again.
+    """
+    held = {(d.target, d.field): d.value for d in own_limits(route)}
+    named_so = {(d.target, d.field) for d in wanted}
+    lifted = [Decision(target, field, None) for target, field in held if (target, field) not in named_so]
+    return [*lifted, *(d for d in wanted if held.get((d.target, d.field)) != d.value)]
+
+
+def standing(route: Route, found: Measured) -> tuple[int, ...] | None:
+    """The rungs that limits in force amount to; None where one of them is no rung."""
+    held = {d.target: d for d in own_limits(route)}
+    picks = []
+    for item in found.items:
+        own = held.pop(item.id, None)
+        rung = next((n for n, one in enumerate(item.rungs) if own and one.decision == own), None)
+        if own is not None and rung is None:
+            return None
+        picks.append(rung or 0)
+    return tuple(picks) if not held else None
+
+
+@dataclass(frozen=True)
+class Tried:
+    """Choices delivered together: what they take, and lose beside what is planned, mean ΔE over the frame."""
+
+    taken: tuple[float, ...]
+    loss: float
+    unsure: float
+
+
+def tried_name(route: Route, decisions: Sequence[Decision]) -> Name:
+    """Of limits beside no other."""
+    return named(
+        "budget tried", _MADE, measured_name(route), [(d.target, d.field, d.value) for d in decisions]
+    )
+
+
+def tried(route: Route, decisions: Sequence[Decision], report: Progress = silent) -> Tried:
+    """What choices come to when they are delivered together."""
+
+    def make() -> Tried:
+        report(0.0, "drawing what arrives without limits")
+        whole = unlimited(route)
+        losing = losing_of(whole)
+        there = whole.otherwise([*whole.decisions, *decisions])
+        report(0.4, "delivering what was chosen")
+        weights = weights_of(there)
+        report(0.7, "measuring what it loses")
+        maps = losing.by_pixel(there.arrival())
+        figures = [figure_of(found, floor) for found, floor in maps]
+        return Tried(
+            weights.whole,
+            sum(loss for loss, _ in losing.on(maps, "images").values()),
+            float(np.mean([(one.high - one.low) / 2 for one in figures])),
+        )
+
+    made: Tried = route.store.get_or_make(tried_name(route, decisions).key, make)
+    return made
+
+
+def known_try(route: Route, decisions: Sequence[Decision]) -> Tried | None:
+    """The same where it was measured."""
+    key = tried_name(route, decisions).key
+    return route.store.get(key) if route.store.has(key) else None
