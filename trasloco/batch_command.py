@@ -21,21 +21,24 @@ from trasloco.sheets.library import sheet_at
 from trasloco.watching import settled
 
 _out = Console()
+Folder = Annotated[Path, typer.Argument(help="A folder with deliveries in it.")]
+From = Annotated[str, typer.Option("--from", help="Sheet of the source program, or a TOML file.")]
+To = Annotated[list[str], typer.Option("--to", help="Sheet of a destination; may be given several times.")]
+Out = Annotated[Path, typer.Option("--out", help="Folder for the packages, one in another.")]
+Workers = Annotated[int, typer.Option("--workers", help="Processes; 0 for one a processor.")]
 
 
 def batch_command(
-    folder: Annotated[Path, typer.Argument(help="A folder with deliveries in it.")],
-    source: Annotated[str, typer.Option("--from", help="Sheet of the source program, or a TOML file.")],
-    to: Annotated[
-        list[str], typer.Option("--to", help="Sheet of a destination; may be given several times.")
-    ],
-    out: Annotated[Path, typer.Option("--out", help="Folder for the packages, one in another.")],
+    folder: Folder,
+    source: From,
+    to: To,
+    out: Out,
     recipe: Annotated[
         Path | None,
         typer.Option("--recipe", help="JSON list of decisions; what fits a delivery is carried out."),
     ] = None,
     prove: Annotated[bool, typer.Option("--prove", help="Measure each arrival in a small picture.")] = False,
-    workers: Annotated[int, typer.Option("--workers", help="Processes; 0 for one a processor.")] = 0,
+    workers: Workers = 0,
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON document.")] = False,
 ) -> None:
     """Carry every delivery of a folder to one destination or several. What was done before, and has not
@@ -53,12 +56,10 @@ def batch_command(
 
 
 def watch_command(
-    folder: Annotated[Path, typer.Argument(help="A folder with deliveries in it.")],
-    source: Annotated[str, typer.Option("--from", help="Sheet of the source program, or a TOML file.")],
-    to: Annotated[
-        list[str], typer.Option("--to", help="Sheet of a destination; may be given several times.")
-    ],
-    out: Annotated[Path, typer.Option("--out", help="Folder for the packages, one in another.")],
+    folder: Folder,
+    source: From,
+    to: To,
+    out: Out,
     recipe: Annotated[
         Path | None,
         typer.Option("--recipe", help="JSON list of decisions; read again whenever something changes."),
@@ -67,7 +68,7 @@ def watch_command(
         bool, typer.Option("--prove/--no-prove", help="Measure each arrival in a small picture.")
     ] = True,
     every: Annotated[float, typer.Option("--every", min=0.05, help="Seconds between two looks.")] = 1.0,
-    workers: Annotated[int, typer.Option("--workers", help="Processes; 0 for one a processor.")] = 0,
+    workers: Workers = 0,
 ) -> None:
     """Deliver and prove again whenever a file of a source changes, until it is stopped (Ctrl-C). A delivery
     that did not change is not done again; nothing is written over: what is new goes to a numbered folder.

@@ -1,4 +1,5 @@
 import type { Budget } from "../../../api/client";
+import { Gridlines } from "../../../ui/Gridlines";
 import { told } from "./told";
 
 type Found = NonNullable<Budget["found"]>;
@@ -35,20 +36,7 @@ export function BudgetCurve({ found }: { found: Found }) {
         aria-label={`The least ΔE that is lost, from ${told(along, points[0]!.taken)} to ${told(along, points.at(-1)!.taken)}`}
         className="w-full max-w-[640px]"
       >
-        {[0, 0.5, 1].map((share) => (
-          <g key={share}>
-            <line
-              x1={LEFT}
-              x2={WIDTH - 14}
-              y1={y(top * share)}
-              y2={y(top * share)}
-              className="stroke-base-300"
-            />
-            <text x={0} y={y(top * share) + 4} className="fill-current text-[11px]">
-              {(top * share).toFixed(2)}
-            </text>
-          </g>
-        ))}
+        <Gridlines top={top} left={LEFT} right={WIDTH - 14} y={y} />
         {ticks.map((taken, k) => (
           <text
             key={k}

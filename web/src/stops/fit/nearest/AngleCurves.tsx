@@ -1,4 +1,5 @@
 import type { Nearest } from "../../../api/client";
+import { Gridlines } from "../../../ui/Gridlines";
 
 const WIDTH = 300;
 const HEIGHT = 170;
@@ -24,20 +25,7 @@ export function AngleCurves({ curves }: { curves: Nearest["curves"] }) {
         aria-label="Light sent to the eye, from facing to grazing: as meant, copied and fitted"
         className="mt-1 w-full"
       >
-        {[0, 0.5, 1].map((share) => (
-          <g key={share}>
-            <line
-              x1={LEFT}
-              x2={WIDTH - 6}
-              y1={y(top * share)}
-              y2={y(top * share)}
-              className="stroke-base-300"
-            />
-            <text x={0} y={y(top * share) + 4} className="fill-current text-[11px]">
-              {(top * share).toFixed(2)}
-            </text>
-          </g>
-        ))}
+        <Gridlines top={top} left={LEFT} right={WIDTH - 6} y={y} />
         {[0, 30, 60, 90].map((degrees) => (
           <text
             key={degrees}
