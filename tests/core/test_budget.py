@@ -158,6 +158,15 @@ class Budget(TestCase):
         loss = budget_shared.lost_by(found, picks)
         self.assertAlmostEqual(whole.loss, loss, delta=max(0.25 * loss, 0.1))
 
+    def test_what_is_only_tried_is_not_kept(self) -> None:
+        at = route(boards())
+        found = budget.measured(at)
+        wanted = budget_shared.chosen(found, [1] * len(found.items))
+        budget_shared.tried(at, wanted)
+        self.assertTrue(at.has_package())
+        self.assertFalse(at.otherwise(wanted).has_package())
+        self.assertIsNotNone(budget_shared.known_try(at, wanted))
+
     def test_limits_are_taken_as_a_whole_and_known_again(self) -> None:
         own = (Decision(FINE, "largest_side", 32), Decision("scene", "largest_side", 64))
         at = route(boards(), *own)

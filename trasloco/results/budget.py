@@ -148,7 +148,7 @@ def _measured(route: Route, report: Progress) -> Measured:
     if not sizes and not counts:
         raise nothing
     report(0.0, "drawing what arrives without limits")
-    losing = losing_of(route)
+    losing, trial = losing_of(route), route.only_tried()
     steps = [("images", k) for k in range(1, _HALVINGS + 1)] + [("mesh", k) for k in range(1, _FEWER + 1)]
     rungs: dict[str, list[Rung]] = {}
     seen: dict[str, bool] = {}
@@ -171,7 +171,7 @@ def _measured(route: Route, report: Progress) -> Measured:
             continue
         at = part_of(report, (number + 1) / (len(steps) + 1), (number + 2) / (len(steps) + 1))
         at(0.0, f"all {'images' if kind == 'images' else 'meshes'} at 1/{2**halved}")
-        there = route.otherwise([*route.decisions, *wanted.values()])
+        there = trial.otherwise([*route.decisions, *wanted.values()])
         weights = weights_of(there, whole if kind == "mesh" else None)
         at(0.4, "measuring what it loses")
         lost = losing.on(losing.by_pixel(there.arrival()), kind)

@@ -119,7 +119,7 @@ def tried(route: Route, decisions: Sequence[Decision], report: Progress = silent
         report(0.0, "drawing what arrives without limits")
         whole = unlimited(route)
         losing = losing_of(whole)
-        there = whole.otherwise([*whole.decisions, *decisions])
+        there = whole.only_tried().otherwise([*whole.decisions, *decisions])
         report(0.4, "delivering what was chosen")
         weights = weights_of(there)
         report(0.7, "measuring what it loses")

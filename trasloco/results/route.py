@@ -30,7 +30,7 @@ from trasloco.results.bakes import Bakes
 from trasloco.results.code import code_of
 from trasloco.results.mending import Mending
 from trasloco.results.name import Name, named
-from trasloco.results.store import Store
+from trasloco.results.store import Store, TryingStore
 from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding
 from trasloco.scene.model import Decision, Scene
@@ -66,6 +66,12 @@ class Route:
         """The same delivery with other decisions, or on its way elsewhere."""
         there = destination or self.destination
         return Route(self.files, self._read, self.source, there, decisions, self.store, self.place)
+
+    def only_tried(self) -> Route:
+        """The same, with what is made from here on forgotten with it."""
+        made = self.otherwise(self.decisions)
+        made.store = TryingStore(self.store)
+        return made
 
     # Received
 

@@ -94,3 +94,28 @@ class MemoryStore:
     def _fetched(self, key: str, make: Callable[[], Any], keep: bool) -> Any:
         """What is not in memory: from wherever else it is kept, or made."""
         return make()
+
+
+class TryingStore(MemoryStore):
+    """A store beside another: what that one holds is read, what is made is forgotten with this one. For what is
+    only tried, and would push what is used out of the other.
+    """
+
+    def __init__(self, others: Store, most_bytes: int = 2**29) -> None:
+        super().__init__(most_bytes)
+        self.others = others
+
+    def has(self, key: str) -> bool:
+        return super().has(key) or self.others.has(key)
+
+    def recall(self, key: str) -> Any:
+        held = super().recall(key)
+        return held if held is not None else self.others.recall(key)
+
+    def get(self, key: str) -> Any:
+        held = super().recall(key)
+        return held if held is not None else self.others.get(key)
+
+    def _fetched(self, key: str, make: Callable[[], Any], keep: bool) -> Any:
+        held = self.others.get(key) if self.others.has(key) else None
+        return held if held is not None else make()
