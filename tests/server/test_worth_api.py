@@ -7,13 +7,18 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+from tests.core.test_paint import ball
 from tests.fits import small_fits
 from tests.making import cube, material, noise_image, scene
 from tests.server.making import ServerTest
 from trasloco.formats.gltf_write import write_glb
+from trasloco.progress import silent
+from trasloco.results.in_memory import route_of
+from trasloco.results.worth import deeds_of
 from trasloco.scene.lit import Light
-from trasloco.scene.model import Input, Texture
+from trasloco.scene.model import Decision, Input, Texture
 from trasloco.scene.transforms import looking
+from trasloco.sheets.library import sheet_named
 
 BOX = "material:Lacquer"
 
@@ -69,7 +74,7 @@ class Worth(ServerTest):
         # Four channels of eight bits at 64 and at 16 a side, with all smaller levels down to one texel.
         levels = (sum(4**k for k in range(7)) - sum(4**k for k in range(5))) * 4 / 2**20
         self.assertAlmostEqual(size["mib"], levels, 6)
-        self.assertFalse(size["free"])
+        self.assertEqual((size["free"], size["triangles"]), (False, 0))
 
         take = f"/proofs/{proof['id']}/take"
         self.ask(take, "POST", {"ids": ["nearest:nobody"]}, expect=422)
@@ -91,6 +96,29 @@ class Worth(ServerTest):
         )
         left = self.asked(move, again)
         self.assertEqual({one["id"] for one in left["deeds"]}, {"size:material:Paint"})
+
+    def test_limits_tell_their_triangles_and_many_are_tried_together(self) -> None:
+        lone = scene(ball(16), materials=(material(),), names=("Ball",))
+        move = self.made({"ball.glb": write_glb(lone)}, destination="taccuino")
+        few = {"target": "part:Ball", "field": "triangles", "value": 100}
+        self.ask(f"/moves/{move}/decisions", "POST", [few])
+        settings = {"width": 64, "height": 48, "samples": 4, "view": "Overview", "stand_in": True}
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "prove", "settings": settings})
+        self.work()
+        proof = self.ask(f"/moves/{move}/proofs")["proofs"][0]
+        (deed,) = self.asked(move, proof)["deeds"]
+        self.assertEqual(deed["id"], "triangles:part:Ball")
+        left = self.ask(f"/moves/{move}/fit")["meshes"][0]["after"]
+        self.assertEqual(deed["triangles"], len(ball(16).indices) - left)
+        route = route_of(
+            {"balls.glb": write_glb(scene(*[cube()] * 7, materials=(material(),)))},
+            sheet_named("plain"),
+            sheet_named("taccuino"),
+            [],
+        )
+        limits = [Decision(part.id, "triangles", 6) for part in route.reference().parts()]
+        (all_of_them,) = deeds_of(route.otherwise(limits), silent)
+        self.assertEqual((all_of_them.id, len(all_of_them.decisions)), ("limits", 7))
 
     def test_what_nothing_lights_is_measured_in_the_light_that_stands_in(self) -> None:
         lacquer = material("Lacquer", base_color=(0.12, 0.01, 0.01), clearcoat=(1.0,), roughness=(0.6,))

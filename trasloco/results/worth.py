@@ -18,9 +18,12 @@ from trasloco.proof.light_there import in_stand_in_light, is_lit
 from trasloco.results.fitting import nearest, not_taken
 from trasloco.results.proving import worst_view
 from trasloco.results.route import Route
+from trasloco.scene.geometry import triangle_count
 from trasloco.scene.model import Decision
 
 _MIB = 2**20
+_MANY = 6
+"""Limits that are tried each by itself; more, as a budget sets them, are tried together."""
 
 
 @dataclass(frozen=True)
@@ -51,20 +54,25 @@ def deeds_of(route: Route, report: Progress) -> list[Deed]:
             found.append(
                 Deed(f"nearest:{id}", name, "Take its nearest look", (Decision(id, "fitted", look.value),))
             )
+    limits: list[Deed] = []
     for d in holding:
         named = scene.materials.get(d.target) or scene.nodes.get(d.target)
         where = named.name if named is not None else "Everything"
         if d.field == "largest_side" and d.value:
             words = f"Give its images back what {d.value} texels a side took"
-            found.append(
+            limits.append(
                 Deed(f"size:{d.target}", where, words, (Decision(d.target, d.field, None),), free=False)
             )
         elif d.field == "triangles" and d.value:
             words = f"Give it back the triangles above {d.value}"
-            found.append(
+            limits.append(
                 Deed(f"triangles:{d.target}", where, words, (Decision(d.target, d.field, None),), free=False)
             )
-    return found
+    if len(limits) > _MANY:
+        words = f"Lift all {len(limits)} limits of sizes and triangles"
+        decisions = tuple(d for deed in limits for d in deed.decisions)
+        limits = [Deed("limits", "Everything", words, decisions, free=False)]
+    return found + limits
 
 
 def _with(route: Route, deeds: Sequence[Deed]) -> Route:
@@ -86,7 +94,7 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
     lit = (lambda scene: scene) if is_lit(reference) else in_stand_in_light
     apart = Apart(lit(reference), view, quality, ev100)
     whole, noise = apart.of(lit(route.arrival()))
-    before = _bytes(route.plan())
+    before, triangles = _bytes(route.plan()), triangle_count(route.landed().scene)
     told: list[dict[str, Any]] = []
     for number, deed in enumerate(deeds):
         report(0.5 + 0.4 * number / len(deeds), f"{deed.where}: {deed.words.lower()}")
@@ -101,6 +109,7 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
                 "noise": max(noise, floor),
                 "significant": abs(whole - after) > 2 * max(noise, floor),
                 "mib": (_bytes(there.plan()) - before) / _MIB,
+                "triangles": triangle_count(there.landed().scene) - triangles,
                 "free": deed.free,
                 "decisions": [on_the_wire(d) for d in deed.decisions],
             }

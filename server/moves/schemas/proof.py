@@ -108,6 +108,7 @@ class DeedFigures(Schema):
     noise: float
     significant: bool
     mib: float
+    triangles: int = 0
     free: bool
     decisions: list[dict[str, Any]]
 

@@ -8273,6 +8273,11 @@ export interface components {
             significant: boolean;
             /** Mib */
             mib: number;
+            /**
+             * Triangles
+             * @default 0
+             */
+            triangles: number;
             /** Free */
             free: boolean;
             /** Decisions */

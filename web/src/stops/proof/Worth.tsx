@@ -5,6 +5,9 @@ import type { Figures, HowRight } from "./figures";
 
 const mib = (value: number) => `${value > 0 ? "+" : "−"}${Math.abs(value).toFixed(1)} MiB`;
 
+const triangles = (count: number) =>
+  `${count > 0 ? "+" : "−"}${Math.abs(count).toLocaleString("en")} triangles`;
+
 /** What is worth doing next: each measured before it is done, one press does it; and how right that was. */
 export function Worth({
   move,
@@ -67,6 +70,7 @@ export function Worth({
                 <span className="block text-[12px] text-soft">
                   {deed.words}
                   {Math.abs(deed.mib) >= 0.05 && `, ${mib(deed.mib)}`}
+                  {deed.triangles !== 0 && `, ${triangles(deed.triangles)}`}
                 </span>
               </span>
               <span className="h-2">
