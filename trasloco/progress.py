@@ -19,3 +19,8 @@ def part_of(progress: Progress, start: float, end: float) -> Progress:
         progress(start + (end - start) * fraction, message)
 
     return report
+
+
+def saying(progress: Progress, words: str) -> Progress:
+    """A progress that says the same throughout."""
+    return lambda fraction, message: progress(fraction, words)

@@ -8,7 +8,7 @@ from server.moves.bench import Bench
 from server.moves.deciding import keep_decisions
 from server.moves.models import Job
 from trasloco.errors import Refused
-from trasloco.progress import Progress, part_of
+from trasloco.progress import Progress, part_of, saying
 from trasloco.results import fitting
 from trasloco.results.records import Decision
 
@@ -26,8 +26,8 @@ def fit(job: Job, report: Progress) -> None:
     taken: list[Decision] = []
     for number, material in enumerate(chosen):
         name = bench.reference().materials[material].name
-        part_of(report, number / len(chosen), (number + 1) / len(chosen))(0.0, f"fitting {name}")
-        found = fitting.nearest(bench, material)
+        at = part_of(report, number / len(chosen), (number + 1) / len(chosen))
+        found = fitting.nearest(bench, material, report=saying(at, f"fitting {name}"))
         if found is not None and found.value is not None:
             taken.append(Decision(material, "fitted", found.value))
     if taken and asked.get("take"):

@@ -12,6 +12,7 @@ from scipy.optimize import differential_evolution
 
 from tests.making import image, material, quad, scene
 from trasloco import move
+from trasloco.errors import Cancelled
 from trasloco.fit.nearest.body import mean_light
 from trasloco.fit.nearest.fitting import Found, Task, curves, distance, fitted, task_of
 from trasloco.fit.nearest.own_light import own_light, own_places
@@ -264,6 +265,27 @@ class Fits(TestCase):
             given = task_for(worn(material(ior=(index,), sheen_color=(0.5,) * 3)), sheet_named("plancia"))
             assert given is not None
             self.assertEqual("ior" in {one.name for one in given.model.free}, free)
+
+    def test_it_tells_how_far_it_is_and_stops_where_it_is_asked(self) -> None:
+        lacquer = material("m", base_color=(0.2, 0.02, 0.02), roughness=(0.5,), clearcoat=(1.0,))
+        made = task_for(worn(lacquer), sheet_named("taccuino"))
+        assert made is not None
+        heard: list[tuple[float, str]] = []
+        fitted(made, 4, lambda done, words: heard.append((done, words)))
+        done = [one for one, _ in heard]
+        self.assertEqual(done, sorted(done))
+        self.assertTrue(done[0] == 0 and 0.8 < done[-1] <= 1)
+        looks = 0
+
+        def stop(done: float, words: str) -> None:
+            nonlocal looks
+            looks += words == "looking at the sample"
+            if looks == 2:
+                raise Cancelled
+
+        with self.assertRaises(Cancelled):
+            fitted(made, 4, stop)
+        self.assertEqual(looks, 2)
 
     def test_by_hand_and_over_the_angles(self) -> None:
         velvet = material(base_color=(0.3, 0.02, 0.03), sheen_color=(0.7, 0.6, 0.6), sheen_roughness=(0.4,))

@@ -21,6 +21,7 @@ from trasloco.fit.nearest.own_light import what_lights
 from trasloco.fit.nearest.there import not_arriving
 from trasloco.gauge.meant import as_meant
 from trasloco.inputs.table import INPUTS
+from trasloco.progress import Progress, part_of, silent
 from trasloco.render.picture import Quality
 from trasloco.results.alone import only
 from trasloco.results.name import Name, named
@@ -150,13 +151,19 @@ def task_between(route: Ends, material: str, keep: tuple[str, ...] = ()) -> Task
     return task_of(scene, material, plan, route.destination, keep, as_there)
 
 
-def nearest(route: Route, material: str, quick: bool = False, keep: tuple[str, ...] = ()) -> Nearest | None:
+def nearest(
+    route: Route, material: str, quick: bool = False, keep: tuple[str, ...] = (), report: Progress = silent
+) -> Nearest | None:
     """The fit of a material, None where nothing of its look is lost or nothing may change."""
 
     def make() -> Nearest | None:
         given = task(route, material, keep)
         whole = task(route, material) if keep else given
-        return None if given is None or whole is None else made(route, material, given, quick, whole)
+        return (
+            None
+            if given is None or whole is None
+            else made(route, material, given, quick, whole, report=report)
+        )
 
     found: Nearest | None = route.store.get_or_make(nearest_name(route, material, quick, keep).key, make)
     return found
@@ -175,12 +182,14 @@ def made(
     quick: bool,
     whole: Task | None = None,
     meant: Meant | None = None,
+    report: Progress = silent,
 ) -> Nearest:
     """A fit, found and judged; ``whole`` is the task with nothing that has to stay as it is, ``meant`` the
     material's pictures where they are there already.
     """
     scene, destination = route.reference(), route.destination
-    found = fitted(given, 0 if quick else _LOOKS)
+    found = fitted(given, 0 if quick else _LOOKS, part_of(report, 0, 0.8))
+    report(0.8, "drawing it as it would arrive")
     holds_for = fitted_for(scene, scene.materials[material], destination)
     value = value_of(found.fit, holds_for, destination)
     quality = quality_of(quick)

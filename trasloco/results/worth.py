@@ -12,7 +12,7 @@ from typing import Any
 from trasloco.decisions.kinds import in_force, on_the_wire
 from trasloco.fit.memory import arrival_bytes
 from trasloco.fit.model import Plan
-from trasloco.progress import Progress, part_of
+from trasloco.progress import Progress, part_of, saying
 from trasloco.proof.apart import Apart
 from trasloco.proof.light_there import in_stand_in_light, is_lit
 from trasloco.results.fitting import nearest, not_taken
@@ -48,8 +48,9 @@ def deeds_of(route: Route, report: Progress) -> list[Deed]:
     lossy = not_taken(route, route.plan())
     for number, id in enumerate(lossy):
         name = scene.materials[id].name
-        report(number / len(lossy), f"looking for the nearest look of {name}")
-        look = nearest(route, id)
+        words = f"looking for the nearest look of {name}"
+        at = part_of(report, number / len(lossy), (number + 1) / len(lossy))
+        look = nearest(route, id, report=saying(at, words))
         if look is not None and look.value is not None:
             found.append(
                 Deed(f"nearest:{id}", name, "Take its nearest look", (Decision(id, "fitted", look.value),))

@@ -23,6 +23,7 @@ from trasloco.fit.nearest.stand import stand
 from trasloco.fit.nearest.starts import starts
 from trasloco.fit.nearest.surroundings import Around, three
 from trasloco.fit.nearest.there import model_of, not_arriving
+from trasloco.progress import Progress, silent
 from trasloco.scene.model import Material, Scene
 from trasloco.sheets.model import Sheet
 
@@ -107,19 +108,29 @@ def _meant(material: Material, points: Points, among: Around) -> tuple[Material,
     return tuple(recolored(s, np.array(s.inputs["base_color"].factor) * ratio) for s in surfaces)
 
 
-def fitted(task: Task, looks: int = 0) -> Found:
+def fitted(task: Task, looks: int = 0, report: Progress = silent) -> Found:
     """The nearest look that is found; where nothing is nearer than copied numbers, no changes.
 
     ``looks`` are looks at the rendered sample, after the table of reflectance; at least so many as are needed
     where no table tells what goes on.
     """
+    report(0.0, "thinking the look through")
     quick = task.measure(_QUICK)
     begun = list(starts(task.model, task.points, task.missing))
     found = simplified(quick, nearest(quick, begun))
     if BEYOND_A_TABLE & set(task.missing):
         looks = max(looks, _LOOKS)
     if looks:
-        sample = OnSample(task.mean, task.model, task.points, task.read, task.among)
+        # Places to begin from are looked at as well, and what was found once more without each change.
+        expected = looks + len(begun) + 2 * len(task.model.free) + 4
+        sample = OnSample(
+            task.mean,
+            task.model,
+            task.points,
+            task.read,
+            task.among,
+            on_look=lambda seen: report(0.2 + 0.8 * min(seen / expected, 1), "looking at the sample"),
+        )
         found = simplified(sample, refined(sample, [*begun, found], looks))
     fine = task.measure(_FINE)
     copied, after = fine.mean(begun[0]), fine.mean(found)

@@ -4,6 +4,7 @@ things and comes out elsewhere.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from typing import Any
@@ -32,7 +33,8 @@ BEYOND_A_TABLE = frozenset({"transmission", "diffuse_transmission", "subsurface"
 
 class OnSample:
     """How far a place in the search is from a material, on small pictures of the sample under all lights;
-    both sides share their random numbers, and the material is its mean all over.
+    both sides share their random numbers, and the material is its mean all over. ``on_look`` hears how many
+    looks there were.
     """
 
     def __init__(
@@ -43,8 +45,10 @@ class OnSample:
         read: AsRead,
         among: Around | None = None,
         seed: int = 0,
+        on_look: Callable[[int], None] = lambda looks: None,
     ) -> None:
         self.read, self.seed = read, seed
+        self._looks, self._on_look = 0, on_look
         shares = points.shares
         self.model = replace(
             model, copied={name: (shares @ held)[None] for name, held in model.copied.items()}, count=1
@@ -69,6 +73,8 @@ class OnSample:
 
     def mean(self, x: Doubles) -> float:
         """Mean ΔE (CIEDE2000) over the sample, each light as much as it counts."""
+        self._looks += 1
+        self._on_look(self._looks)
         there = self.read(self.model.materials(x))[0]
         worn = {**self._rods, "even": replace(there, id="even", double_sided=True)}
         flats = [replace(flat, arrays=dressed(flat.arrays, list(worn.values()))) for flat in self._flats]
