@@ -1,3 +1,5 @@
+import { Link } from "react-router";
+
 import { type Handover, pictures } from "../../api/client";
 import { bytes } from "../../ui/format";
 
@@ -10,7 +12,10 @@ export function OnDisk({ handover }: { handover: Handover }) {
   return (
     <section aria-label="On disk" className="flex min-h-0 flex-1 flex-col px-[18px] pb-3">
       <p className="pb-2 text-soft">
-        {files.length} file{files.length === 1 ? "" : "s"}, {bytes(total)}; heaviest first
+        {files.length} file{files.length === 1 ? "" : "s"}, {bytes(total)}; heaviest first.{" "}
+        <Link className="underline" to="../fit?show=budget">
+          Make it smaller
+        </Link>
       </p>
       <ul className="min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="Files">
         {files.map((file) => (
