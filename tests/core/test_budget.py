@@ -13,7 +13,7 @@ import numpy as np
 from tests.core.test_paint import ball
 from tests.fits import small_budgets
 from tests.making import cube, image, material, quad, scene
-from trasloco.errors import Refused
+from trasloco.errors import Cancelled, Refused
 from trasloco.formats.gltf_write import write_glb
 from trasloco.proof.sharing_out import Choice, costs_of, curve, loss_of, shared_out
 from trasloco.results import budget, budget_shared
@@ -145,6 +145,21 @@ class Budget(TestCase):
         self.assertEqual(budget_shared.chosen(found, shared.picks), [Decision(PLAIN, "largest_side", 64)])
         kept = budget_shared.share_out(found, (1.3 * images * with_mips(128), None, None), [PLAIN])
         self.assertEqual([d.target for d in budget_shared.chosen(found, kept.picks)], [FINE])
+
+    def test_it_tells_how_far_it_is_and_stops_before_every_picture(self) -> None:
+        heard: list[float] = []
+        budget.measured(route(boards()), lambda done, words: heard.append(done))
+        self.assertEqual(heard, sorted(heard))
+        self.assertTrue(heard[0] == 0 and heard[-1] < 1)
+
+        def stop(done: float, words: str) -> None:
+            if done > 0.3:
+                raise Cancelled
+
+        at = route(boards())
+        with self.assertRaises(Cancelled):
+            budget.measured(at, stop)
+        self.assertIsNone(budget.known(at))
 
     def test_a_choice_as_a_whole_takes_what_was_reckoned(self) -> None:
         at = route(boards())

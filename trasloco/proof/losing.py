@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.progress import Progress, silent
 from trasloco.proof.compare import apart
 from trasloco.proof.figure import figure_of
 from trasloco.proof.light_there import in_stand_in_light, is_lit
@@ -25,7 +26,13 @@ class Losing:
     """
 
     def __init__(
-        self, reference: Scene, arrival: Scene, views: Sequence[View], quality: Quality, ev100: float | None
+        self,
+        reference: Scene,
+        arrival: Scene,
+        views: Sequence[View],
+        quality: Quality,
+        ev100: float | None,
+        report: Progress = silent,
     ) -> None:
         self._lit: Callable[[Scene], Scene] = (
             (lambda scene: scene) if is_lit(reference) else in_stand_in_light
@@ -33,7 +40,7 @@ class Losing:
         self._reference = self._lit(reference)
         self._quality = quality
         self.views = tuple(views)
-        self._wanted = [self._picture(arrival, view) for view in self.views]
+        self._wanted = self._pictures(arrival, report)
         ids = [
             render(self._flat(reference, view), view, replace(self._quality, samples=1))
             for view in self.views
@@ -47,15 +54,19 @@ class Losing:
         there = in_same_surroundings(self._reference, self._lit(scene))
         return flatten(staged(there, view, self._reference))
 
-    def _picture(self, arrival: Scene, view: View) -> Picture:
-        return render(self._flat(arrival, view), view, self._quality)
+    def _pictures(self, arrival: Scene, report: Progress) -> list[Picture]:
+        made = []
+        for number, view in enumerate(self.views):
+            report(number / len(self.views), f"drawing {view.name}")
+            made.append(render(self._flat(arrival, view), view, self._quality))
+        return made
 
-    def by_pixel(self, arrival: Scene) -> list[tuple[npt.NDArray[Any], npt.NDArray[Any]]]:
+    def by_pixel(
+        self, arrival: Scene, report: Progress = silent
+    ) -> list[tuple[npt.NDArray[Any], npt.NDArray[Any]]]:
         """(H, W) ΔE of each view, and what noise alone makes of it."""
-        found = []
-        for view, wanted in zip(self.views, self._wanted, strict=True):
-            found.append(apart(wanted, self._picture(arrival, view), self._ev100))
-        return found
+        there = self._pictures(arrival, report)
+        return [apart(a, b, self._ev100) for a, b in zip(self._wanted, there, strict=True)]
 
     def on(
         self, maps: Sequence[tuple[npt.NDArray[Any], npt.NDArray[Any]]], kind: str

@@ -14,7 +14,7 @@ from trasloco.decisions.kinds import in_force
 from trasloco.errors import Refused
 from trasloco.fit.memory import SMALLEST_SIDE, arrival_bytes
 from trasloco.fit.model import PlannedImage
-from trasloco.progress import Progress, part_of, silent
+from trasloco.progress import Progress, part_of, saying, silent
 from trasloco.proof.losing import Losing
 from trasloco.proof.sharing_out import Choice, costs_of
 from trasloco.proof.staging import exposure_of, views_for
@@ -98,12 +98,12 @@ def unlimited(route: Route) -> Route:
     return route.otherwise([d for d in route.decisions if d.field not in LIMITS and d.target != "lightmaps"])
 
 
-def losing_of(route: Route) -> Losing:
+def losing_of(route: Route, report: Progress = silent) -> Losing:
     """What arrivals lose beside the one that is delivered as planned, in the first views that proofs are made
     from.
     """
     views = views_for(route.reference(), route.decisions)[:_VIEWS]
-    return Losing(route.reference(), route.arrival(), views, _QUALITY, exposure_of(route.decisions))
+    return Losing(route.reference(), route.arrival(), views, _QUALITY, exposure_of(route.decisions), report)
 
 
 def measured_name(route: Route) -> Name:
@@ -147,9 +147,9 @@ def _measured(route: Route, report: Progress) -> Measured:
     )
     if not sizes and not counts:
         raise nothing
-    report(0.0, "drawing what arrives without limits")
-    losing, trial = losing_of(route), route.only_tried()
     steps = [("images", k) for k in range(1, _HALVINGS + 1)] + [("mesh", k) for k in range(1, _FEWER + 1)]
+    first_of_all = saying(part_of(report, 0, 1 / (len(steps) + 1)), "drawing what arrives without limits")
+    losing, trial = losing_of(route, first_of_all), route.only_tried()
     rungs: dict[str, list[Rung]] = {}
     seen: dict[str, bool] = {}
     whole = weights_of(route)
@@ -173,8 +173,8 @@ def _measured(route: Route, report: Progress) -> Measured:
         at(0.0, f"all {'images' if kind == 'images' else 'meshes'} at 1/{2**halved}")
         there = trial.otherwise([*route.decisions, *wanted.values()])
         weights = weights_of(there, whole if kind == "mesh" else None)
-        at(0.4, "measuring what it loses")
-        lost = losing.on(losing.by_pixel(there.arrival()), kind)
+        measuring = saying(part_of(at, 0.4, 1), "measuring what it loses")
+        lost = losing.on(losing.by_pixel(there.arrival(), measuring), kind)
         for id, decision in wanted.items():
             costs = (weights.images if kind == "images" else weights.meshes)[id]
             loss, shown = lost.get(id, (0.0, False))

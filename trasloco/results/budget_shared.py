@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from trasloco.decisions.kinds import in_force
-from trasloco.progress import Progress, silent
+from trasloco.progress import Progress, part_of, saying, silent
 from trasloco.proof.figure import figure_of
 from trasloco.proof.sharing_out import curve, least, loss_of, shared_out
 from trasloco.results.budget import LIMITS, Measured, losing_of, measured_name, unlimited, weights_of
@@ -116,14 +116,13 @@ def tried(route: Route, decisions: Sequence[Decision], report: Progress = silent
     """What choices come to when they are delivered together."""
 
     def make() -> Tried:
-        report(0.0, "drawing what arrives without limits")
         whole = unlimited(route)
-        losing = losing_of(whole)
+        losing = losing_of(whole, saying(part_of(report, 0, 0.4), "drawing what arrives without limits"))
         there = whole.only_tried().otherwise([*whole.decisions, *decisions])
         report(0.4, "delivering what was chosen")
         weights = weights_of(there)
-        report(0.7, "measuring what it loses")
-        maps = losing.by_pixel(there.arrival())
+        measuring = saying(part_of(report, 0.6, 1), "measuring what it loses")
+        maps = losing.by_pixel(there.arrival(), measuring)
         figures = [figure_of(found, floor) for found, floor in maps]
         return Tried(
             weights.whole,
