@@ -75,8 +75,9 @@ def watch_command(
     """
     if not folder.is_dir():
         raise Refused("There is no such folder.", str(folder), "Give a folder with deliveries in it.")
-    for one in (source, *to):
-        sheet_at(one, "source" if one is source else "destination")
+    sheet_at(source, "source")
+    for one in to:
+        sheet_at(one, "destination")
     with contextlib.suppress(KeyboardInterrupt):
         for changed in settled(folder, out, every):
             print(f"{_named(changed, folder)} changed", file=sys.stderr, flush=True)

@@ -118,6 +118,25 @@ class Differing(TestCase):
         with self.assertRaises(Refused):
             varied(given, changes, [OTHER], 1.5)
 
+    def test_what_is_read_or_seen_through_otherwise_is_told_as_that(self) -> None:
+        bump = Texture("image:grain", "rgb", "linear")
+        flat = replace(bump, strength=0.3)
+        new, old = (
+            material("Lacquer", normal=Input((0.0, 0.0, 1.0), bump)),
+            material("Lacquer worn", "mask", normal=Input((0.0, 0.0, 1.0), flat)),
+        )
+        given = coats(material("Boards"))
+        given = replace(given, materials={**given.materials, NEW: new, WORN: old})
+        changes, left = difference(given, NEW, WORN, given)
+        self.assertEqual(changes, [])
+        self.assertEqual(
+            left,
+            [
+                "See-through and sides stay with Lacquer worn.",
+                "Normal reads its image otherwise; that stays with Lacquer worn.",
+            ],
+        )
+
     def test_a_material_differs_from_itself_as_it_was_received(self) -> None:
         given = coats(material("Boards"))
         worn = move.mend(given, sheet_named("plain"), [Decision(f"{NEW}/roughness", "factor", [0.6])])

@@ -11,6 +11,7 @@ from trasloco.decisions.kind import Kind, Stage
 from trasloco.decisions.values import Id, within
 from trasloco.inputs.table import INPUTS
 from trasloco.mends import copied_inputs, inventing, materials
+from trasloco.mends.layer_values import MOST_LAYERS
 from trasloco.scene.layers import BLENDS
 from trasloco.scene.model import Scene
 from trasloco.scene.spaces import SPACES
@@ -67,7 +68,7 @@ class InputValue(TypedDict):
     factor: list[float | None]
     vertex_color: NotRequired[bool]
     texture: NotRequired[TextureValue | None]
-    layers: NotRequired[Annotated[list[LayerValue], Field(max_length=8)]]
+    layers: NotRequired[Annotated[list[LayerValue], Field(max_length=MOST_LAYERS)]]
 
 
 @with_config(_CLOSED)
@@ -239,12 +240,12 @@ class Layers(
     of=("input",),
     does={Stage.LAYERS: materials.layers},
     look=True,
-    wants="a list of at most eight layers, each with an image, a blend and a weight from 0 to 1",
+    wants=f"a list of at most {MOST_LAYERS} layers, each with an image, a blend and a weight from 0 to 1",
 ):
     """Images laid over it, one on another."""
 
     field: Literal["layers"]
-    value: Annotated[list[LayerValue], Field(max_length=8)]
+    value: Annotated[list[LayerValue], Field(max_length=MOST_LAYERS)]
 
     def words(self) -> str:
         return (

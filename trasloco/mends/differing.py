@@ -8,11 +8,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
 from trasloco.errors import Refused
 from trasloco.inputs.table import INPUTS, ORDER
-from trasloco.mends.layer_values import layer_value
+from trasloco.mends.layer_values import MOST_LAYERS, layer_value
 from trasloco.scene.model import Decision, Input, Layer, Material, Scene
 
 _SAME = 1e-6
@@ -65,12 +64,17 @@ def difference(scene: Scene, first: str, second: str, received: Scene) -> tuple[
         raise Refused("There is no such material.", id, "Reload the page.")
     a, b = earlier.materials[first], scene.materials[second]
     changes, left = [], []
+    if (a.alpha_mode, a.alpha_cutoff, a.double_sided) != (b.alpha_mode, b.alpha_cutoff, b.double_sided):
+        left.append(f"See-through and sides stay with {b.name}.")
     for name in sorted({*a.inputs, *b.inputs}, key=lambda n: ORDER[n]):
         spec, before, after = INPUTS[name], _of(a, name), _of(b, name)
         if before == after:
             continue
-        if before.vertex_color != after.vertex_color or before.texture != after.texture:
+        if before.vertex_color != after.vertex_color or _image(before) != _image(after):
             left.append(f"{spec.label} reads another image; that stays with {b.name}.")
+            continue
+        if before.texture != after.texture:
+            left.append(f"{spec.label} reads its image otherwise; that stays with {b.name}.")
             continue
         if spec.holds == "vector":
             left.append(f"{spec.label} has another direction; that stays with {b.name}.")
@@ -90,6 +94,10 @@ def _of(material: Material, name: str) -> Input:
     """An input, or its default, whoever said it."""
     held = material.inputs.get(name)
     return replace(held, origin="file") if held is not None else Input(INPUTS[name].default)
+
+
+def _image(given: Input) -> str:
+    return given.texture.image if given.texture is not None else ""
 
 
 def _bounded(name: str) -> bool:
@@ -151,10 +159,6 @@ def varied(
     return made, left
 
 
-MOST_LAYERS = 8
-"""What an input takes."""
-
-
 def _decided(
     target: str,
     given: Input,
@@ -179,7 +183,7 @@ def _decided(
     if any(abs(a - b) > _SAME for a, b in zip(factor, given.factor, strict=True)):
         made.append(Decision(target, "factor", [float(v) for v in factor]))
     if tuple(layers) != given.layers:
-        made.append(Decision(target, "layers", [_plain(layer) for layer in layers]))
+        made.append(Decision(target, "layers", [layer_value(layer) for layer in layers]))
     return made
 
 
@@ -188,7 +192,3 @@ def _times(layer: Layer, by: tuple[float, ...]) -> Layer:
     if layer.blend == "multiply":
         return layer
     return replace(layer, factor=tuple(f * m for f, m in zip(layer.factor, by, strict=True)))
-
-
-def _plain(layer: Layer) -> dict[str, Any]:
-    return {name: value for name, value in layer_value(layer).items() if value is not None}

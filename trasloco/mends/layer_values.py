@@ -11,6 +11,9 @@ from trasloco.inputs.table import INPUTS
 from trasloco.mends.texture_values import texture_of, texture_value
 from trasloco.scene.model import Layer, Scene
 
+MOST_LAYERS = 8
+"""What an input takes."""
+
 
 def layer_value(layer: Layer) -> dict[str, Any]:
     """A layer as plain JSON values."""

@@ -116,7 +116,7 @@ def shown(radiance: Floats, ev100: float) -> Floats:
     return tone_curve(exposed(radiance, ev100))
 
 
-def apart(reference: Picture, arrival: Picture, ev100: float) -> tuple[Floats, Floats]:
+def difference_and_noise(reference: Picture, arrival: Picture, ev100: float) -> tuple[Floats, Floats]:
     """(H, W) CIEDE2000 of two pictures as they are displayed, and what their noise alone would make of it.
 
     Noise: with D = arrival - reference per half of the samples, (D_even - D_odd) / 2 has no signal and the
@@ -142,7 +142,7 @@ def compare(
     quick: bool = False,
 ) -> Comparison:
     """Compare under the same exposure and curve."""
-    difference, floor = apart(reference, arrival, ev100)
+    difference, floor = difference_and_noise(reference, arrival, ev100)
     on_scene = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
     if not on_scene.any():
         on_scene = np.ones_like(on_scene)

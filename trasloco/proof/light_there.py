@@ -34,6 +34,13 @@ def is_lit(scene: Scene) -> bool:
     return any(_shines(material) for id, material in scene.materials.items() if id in worn)
 
 
+def in_some_light(scene: Scene, lit_by: Scene | None = None) -> Scene:
+    """A scene as it is looked at: in the light that stands in where nothing lights it, or ``lit_by`` that it is held
+    against.
+    """
+    return scene if is_lit(lit_by or scene) else in_stand_in_light(scene)
+
+
 def _shines(material: Material) -> bool:
     glow = material.inputs.get("emission")
     return material.unlit or (glow is not None and (max(glow.factor) > 0 or bool(glow.layers)))

@@ -2,22 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
-from typing import Any
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
-import numpy.typing as npt
 
 from trasloco.progress import Progress, silent
-from trasloco.proof.compare import apart
+from trasloco.proof.compare import Floats, difference_and_noise
 from trasloco.proof.figure import figure_of
-from trasloco.proof.light_there import in_stand_in_light, is_lit
+from trasloco.proof.light_there import in_some_light
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.proof.staging import staged
+from trasloco.render.arrays import FlatScene
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, auto_ev100, render
 from trasloco.scene.model import Scene
+
+
+@dataclass(frozen=True)
+class Lost:
+    """Mean ΔE over the frame that the pixels of something lose, over all views alike, with what it may be more or
+    less; ``seen``: whether any view shows it.
+    """
+
+    loss: float = 0.0
+    unsure: float = 0.0
+    seen: bool = False
 
 
 class Losing:
@@ -34,25 +46,18 @@ class Losing:
         ev100: float | None,
         report: Progress = silent,
     ) -> None:
-        self._lit: Callable[[Scene], Scene] = (
-            (lambda scene: scene) if is_lit(reference) else in_stand_in_light
-        )
-        self._reference = self._lit(reference)
-        self._quality = quality
-        self.views = tuple(views)
+        self._reference, self._quality, self.views = reference, quality, tuple(views)
+        self._lit = in_some_light(reference, reference)
         self._wanted = self._pictures(arrival, report)
-        ids = [
-            render(self._flat(reference, view), view, replace(self._quality, samples=1))
-            for view in self.views
-        ]
-        flat = self._flat(reference, self.views[0])
-        self._ids = [one.ids for one in ids]
-        self._names = (flat.material_ids, flat.part_ids)
+        flats = [self._flat(reference, view) for view in self.views]
+        once = replace(quality, samples=1)
+        self._ids = [render(flat, view, once).ids for flat, view in zip(flats, self.views, strict=True)]
+        self._names = (flats[0].material_ids, flats[0].part_ids)
         self._ev100 = auto_ev100(self._wanted[0].radiance) if ev100 is None else ev100
 
-    def _flat(self, scene: Scene, view: View) -> Any:
-        there = in_same_surroundings(self._reference, self._lit(scene))
-        return flatten(staged(there, view, self._reference))
+    def _flat(self, scene: Scene, view: View) -> FlatScene:
+        there = in_same_surroundings(self._lit, in_some_light(scene, self._reference))
+        return flatten(staged(there, view, self._lit))
 
     def _pictures(self, arrival: Scene, report: Progress) -> list[Picture]:
         made = []
@@ -61,26 +66,25 @@ class Losing:
             made.append(render(self._flat(arrival, view), view, self._quality))
         return made
 
-    def by_pixel(
-        self, arrival: Scene, report: Progress = silent
-    ) -> list[tuple[npt.NDArray[Any], npt.NDArray[Any]]]:
+    def by_pixel(self, arrival: Scene, report: Progress = silent) -> list[tuple[Floats, Floats]]:
         """(H, W) ΔE of each view, and what noise alone makes of it."""
         there = self._pictures(arrival, report)
-        return [apart(a, b, self._ev100) for a, b in zip(self._wanted, there, strict=True)]
+        return [difference_and_noise(a, b, self._ev100) for a, b in zip(self._wanted, there, strict=True)]
 
-    def on(
-        self, maps: Sequence[tuple[npt.NDArray[Any], npt.NDArray[Any]]], kind: str
-    ) -> Mapping[str, tuple[float, bool]]:
-        """What each material's or part's pixels lose: mean ΔE over the frame, over the views alike, and whether
-        any view shows it.
-        """
-        names = self._names[kind == "mesh"]
-        lost: dict[str, tuple[float, bool]] = dict.fromkeys(names, (0.0, False))
+    def on(self, maps: Sequence[tuple[Floats, Floats]], kind: Literal["images", "mesh"]) -> dict[str, Lost]:
+        """What the pixels of each material, or of each part's mesh, lose."""
+        of_parts = int(kind == "mesh")
+        names = self._names[of_parts]
+        lost = dict.fromkeys(names, Lost())
         for (found, floor), ids in zip(maps, self._ids, strict=True):
-            numbers = ids[..., int(kind == "mesh")]
+            numbers = ids[..., of_parts]
             for number in np.unique(numbers[numbers >= 0]):
                 there = numbers == number
-                cover = float(there.mean())
-                value = figure_of(found[there], floor[there]).value * cover / len(maps)
-                lost[names[number]] = (lost[names[number]][0] + value, True)
+                figure, share = figure_of(found[there], floor[there]), float(there.mean()) / len(maps)
+                before = lost[names[number]]
+                lost[names[number]] = Lost(
+                    before.loss + share * figure.value,
+                    math.hypot(before.unsure, share * (figure.high - figure.low) / 2),
+                    True,
+                )
         return lost

@@ -5,10 +5,10 @@ would be delivered, and the choice among them that loses least within the limits
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping, Sequence
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-
-import numpy as np
+from typing import Literal
 
 from trasloco.decisions.kinds import in_force
 from trasloco.errors import Refused
@@ -140,72 +140,82 @@ def measured(route: Route, report: Progress = silent) -> Measured:
 def _measured(route: Route, report: Progress) -> Measured:
     began = time.perf_counter()
     sizes, counts = _sizes(route), _counts(route)
-    nothing = Refused(
-        "Nothing that is delivered can be made smaller.",
-        route.destination.name,
-        "It has no images that come in sizes, and no part of many triangles.",
-    )
-    if not sizes and not counts:
-        raise nothing
-    steps = [("images", k) for k in range(1, _HALVINGS + 1)] + [("mesh", k) for k in range(1, _FEWER + 1)]
-    first_of_all = saying(part_of(report, 0, 1 / (len(steps) + 1)), "drawing what arrives without limits")
-    losing, trial = losing_of(route, first_of_all), route.only_tried()
-    rungs: dict[str, list[Rung]] = {}
-    seen: dict[str, bool] = {}
-    whole = weights_of(route)
-    for id in sizes:
-        rungs[id] = [Rung(f"{sizes[id]} a side", Choice(whole.images[id], 0.0), None)]
-    for id, count in counts.items():
-        rungs[id] = [Rung(f"{count} triangles", Choice(whole.meshes[id], 0.0), None)]
-    for number, (kind, halved) in enumerate(steps):
-        wanted = (
-            {
-                id: Decision(id, "largest_side", side >> halved)
-                for id, side in sizes.items()
-                if side >> halved >= SMALLEST_SIDE
-            }
-            if kind == "images"
-            else {id: Decision(id, "triangles", max(count >> halved, 12)) for id, count in counts.items()}
-        )
-        if not wanted:
-            continue
-        at = part_of(report, (number + 1) / (len(steps) + 1), (number + 2) / (len(steps) + 1))
-        at(0.0, f"all {'images' if kind == 'images' else 'meshes'} at 1/{2**halved}")
-        there = trial.otherwise([*route.decisions, *wanted.values()])
+    steps = [(kind, wanted) for kind, wanted in _steps(sizes, counts) if wanted]
+    if not steps:
+        raise _nothing(route)
+    parts = [part_of(report, n / (len(steps) + 1), (n + 1) / (len(steps) + 1)) for n in range(len(steps) + 1)]
+    losing = losing_of(route, saying(parts[0], "drawing what arrives without limits"))
+    whole, trial = weights_of(route), route.only_tried()
+    rungs = {
+        **{id: [Rung(f"{n} a side", Choice(whole.images[id], 0.0), None)] for id, n in sizes.items()},
+        **{id: [Rung(f"{n} triangles", Choice(whole.meshes[id], 0.0), None)] for id, n in counts.items()},
+    }
+    seen: set[str] = set()
+    for (kind, wanted), at in zip(steps, parts[1:], strict=True):
+        at(0.0, "images made smaller" if kind == "images" else "meshes made coarser")
+        there = trial.otherwise([*route.decisions, *wanted])
         weights = weights_of(there, whole if kind == "mesh" else None)
         measuring = saying(part_of(at, 0.4, 1), "measuring what it loses")
         lost = losing.on(losing.by_pixel(there.arrival(), measuring), kind)
-        for id, decision in wanted.items():
-            costs = (weights.images if kind == "images" else weights.meshes)[id]
-            loss, shown = lost.get(id, (0.0, False))
-            seen[id] = seen.get(id, False) or shown
-            before = rungs[id][-1].choice
-            if all(a >= b for a, b in zip(costs, before.costs, strict=True)):
-                continue
-            words = (
-                f"{decision.value} a side"
-                if kind == "images"
-                else f"{int(costs[2] / max(whole.worn[id], 1))} triangles"
-            )
-            # What is smaller yet cannot lose less: what seems so is noise.
-            rungs[id].append(Rung(words, Choice(costs, max(loss, before.loss)), decision))
+        seen |= {id for id, one in lost.items() if one.seen}
+        for decision in wanted:
+            loss = lost[decision.target].loss if decision.target in lost else 0.0
+            _add(rungs[decision.target], kind, decision, weights, loss)
     scene = route.reference()
+    names = {id: one.name for held in (scene.materials, scene.nodes) for id, one in held.items()}
     items = tuple(
-        Item(
-            id,
-            scene.materials[id].name if id in sizes else scene.nodes[id].name,
-            "images" if id in sizes else "mesh",
-            tuple(held),
-            seen.get(id, False),
-        )
+        Item(id, names[id], "images" if id in sizes else "mesh", tuple(held), id in seen)
         for id, held in rungs.items()
         if len(held) > 1
     )
     if not items:
-        raise nothing
-    first = np.sum([item.rungs[0].choice.costs for item in items], axis=0)
-    fixed = tuple(float(a - b) for a, b in zip(whole.whole, first, strict=True))
+        raise _nothing(route)
+    first = costs_of([[item.rungs[0].choice] for item in items], [0] * len(items))
+    fixed = tuple(a - b for a, b in zip(whole.whole, first, strict=True))
     return Measured(items, fixed, tuple(v.name for v in losing.views), time.perf_counter() - began)
+
+
+def _nothing(route: Route) -> Refused:
+    return Refused(
+        "Nothing that is delivered can be made smaller.",
+        route.destination.name,
+        "It has no images that come in sizes, and no part of many triangles.",
+    )
+
+
+def _steps(
+    sizes: Mapping[str, int], counts: Mapping[str, int]
+) -> Iterator[tuple[Literal["images", "mesh"], list[Decision]]]:
+    """What is delivered together: the images of all materials halved so often, then all meshes."""
+    for halved in range(1, _HALVINGS + 1):
+        yield (
+            "images",
+            [
+                Decision(id, "largest_side", side >> halved)
+                for id, side in sizes.items()
+                if side >> halved >= SMALLEST_SIDE
+            ],
+        )
+    for halved in range(1, _FEWER + 1):
+        yield "mesh", [Decision(id, "triangles", max(count >> halved, 12)) for id, count in counts.items()]
+
+
+def _add(
+    rungs: list[Rung], kind: Literal["images", "mesh"], decision: Decision, weights: Weights, loss: float
+) -> None:
+    """One more rung, where it takes less than the last. What is smaller yet cannot lose less: what seems so is
+    noise.
+    """
+    costs = (weights.images if kind == "images" else weights.meshes)[decision.target]
+    last = rungs[-1].choice
+    if all(a >= b for a, b in zip(costs, last.costs, strict=True)):
+        return
+    words = (
+        f"{decision.value} a side"
+        if kind == "images"
+        else f"{int(costs[2]) // weights.worn[decision.target]} triangles"
+    )
+    rungs.append(Rung(words, Choice(costs, max(loss, last.loss)), decision))
 
 
 def _sizes(route: Route) -> dict[str, int]:
@@ -239,13 +249,13 @@ def _counts(route: Route) -> dict[str, int]:
 @dataclass(frozen=True)
 class Weights:
     """What is taken by resource: in all, by the images of each material, by the mesh of each part (the first
-    that wears it). ``worn``: by how many parts.
+    that wears it). ``arrays``: bytes of a mesh as it is held; ``worn``: by how many parts.
     """
 
     whole: tuple[float, ...]
     images: Mapping[str, tuple[float, ...]]
     meshes: Mapping[str, tuple[float, ...]]
-    bytes_of: Mapping[str, float]
+    arrays: Mapping[str, float]
     worn: Mapping[str, int]
 
 
@@ -262,34 +272,21 @@ def weights_of(route: Route, before: Weights | None = None) -> Weights:
     for image in plan.images:
         held = images.get(image.material, (0.0, 0.0, 0.0))
         images[image.material] = (held[0] + arrival_bytes(image), held[1] + written(image), 0.0)
-    worn: dict[str, int] = {}
     first: dict[str, str] = {}
+    worn: Counter[str] = Counter()
     for part in scene.parts():
-        id = first.setdefault(part.mesh or "", part.id)
-        worn[id] = worn.get(id, 0) + 1
-    arrays = {
-        id: float(_array_bytes(landed.scene.meshes[mesh]))
-        for mesh, id in first.items()
-        if mesh in landed.scene.meshes
-    }
-    counts = {
-        id: sum(len(p.indices) for p in landed.scene.meshes[mesh].primitives) * worn[id]
-        for mesh, id in first.items()
-        if mesh in landed.scene.meshes
-    }
-    memory = sum(arrival_bytes(image) for image in plan.images)
+        worn[first.setdefault(part.mesh or "", part.id)] += 1
+    meshes = {id: landed.scene.meshes[mesh] for mesh, id in first.items() if mesh in landed.scene.meshes}
+    arrays = {id: float(_array_bytes(mesh)) for id, mesh in meshes.items()}
+    counts = {id: worn[id] * sum(len(p.indices) for p in mesh.primitives) for id, mesh in meshes.items()}
     total = float(package.size_bytes)
-    share = 1.0
+    download = arrays
     if before is not None:
-        smaller = sum(before.bytes_of.values()) - sum(arrays.values())
+        smaller = sum(before.arrays.values()) - sum(arrays.values())
         share = (before.whole[1] - total) / smaller if smaller > 0 else 0.0
-    download = (
-        arrays
-        if before is None
-        else {id: before.bytes_of[id] - share * (before.bytes_of[id] - held) for id, held in arrays.items()}
-    )
+        download = {id: before.arrays[id] - share * (before.arrays[id] - held) for id, held in arrays.items()}
     return Weights(
-        (float(memory), total, float(triangle_count(landed.scene))),
+        (float(sum(map(arrival_bytes, plan.images))), total, float(triangle_count(landed.scene))),
         images,
         {id: (0.0, download[id], float(counts[id])) for id in arrays},
         arrays,

@@ -4,14 +4,12 @@ so, and what that comes to as a whole.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from trasloco.decisions.kinds import in_force
 from trasloco.progress import Progress, part_of, saying, silent
-from trasloco.proof.figure import figure_of
 from trasloco.proof.sharing_out import curve, least, loss_of, shared_out
 from trasloco.results.budget import LIMITS, Measured, losing_of, measured_name, unlimited, weights_of
 from trasloco.results.name import Name, named
@@ -122,13 +120,8 @@ def tried(route: Route, decisions: Sequence[Decision], report: Progress = silent
         report(0.4, "delivering what was chosen")
         weights = weights_of(there)
         measuring = saying(part_of(report, 0.6, 1), "measuring what it loses")
-        maps = losing.by_pixel(there.arrival(), measuring)
-        figures = [figure_of(found, floor) for found, floor in maps]
-        return Tried(
-            weights.whole,
-            sum(loss for loss, _ in losing.on(maps, "images").values()),
-            float(np.mean([(one.high - one.low) / 2 for one in figures])),
-        )
+        lost = losing.on(losing.by_pixel(there.arrival(), measuring), "images").values()
+        return Tried(weights.whole, sum(one.loss for one in lost), math.hypot(*(one.unsure for one in lost)))
 
     made: Tried = route.store.get_or_make(tried_name(route, decisions).key, make)
     return made

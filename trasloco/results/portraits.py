@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from trasloco.progress import Progress, silent
-from trasloco.proof.light_there import in_stand_in_light, is_lit
+from trasloco.proof.light_there import in_some_light
 from trasloco.proof.picturing import picture_png
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.render.flatten import flatten
@@ -28,8 +28,7 @@ def portraits(reference: Scene, arrival: Scene, how: str, progress: Progress = s
     """
     if how == "none":
         return {}
-    shown = in_same_surroundings(reference, arrival)
-    shown = shown if is_lit(shown) else in_stand_in_light(shown)
+    shown = in_some_light(in_same_surroundings(reference, arrival))
     whole, flat = framing(shown), flatten(shown)
     views = {"pictures/overview.png": whole}
     if how == "turntable":

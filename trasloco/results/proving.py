@@ -16,7 +16,7 @@ from trasloco.handover.report import ShownProof as ShownProof
 from trasloco.handover.report import judged_at
 from trasloco.progress import Progress, part_of
 from trasloco.proof.compare import Verdict
-from trasloco.proof.light_there import in_stand_in_light, is_lit
+from trasloco.proof.light_there import in_some_light
 from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png
 from trasloco.proof.proving import Proof, Side, look_first
 from trasloco.proof.sequence import frame_times
@@ -337,7 +337,7 @@ def worst_view(route: Route, figures: Mapping[str, Any]) -> tuple[View, Quality,
 def first_look(route: Route) -> tuple[bytes, str]:
     """A small picture of the reference, PNG, in stand-in light where it has none, and what lights it in words."""
     scene = route.reference()
-    shown = scene if is_lit(scene) else in_stand_in_light(scene)
+    shown = in_some_light(scene)
     look = render(flatten(shown), views_of(scene)[0], Quality(240, 135, 12, 2))
     lights = f"{len(scene.lights)} lights" if scene.lights else ""
     words = lights or ("environment only" if scene.environment is not None else "no light")

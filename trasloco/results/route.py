@@ -69,9 +69,8 @@ class Route:
 
     def only_tried(self) -> Route:
         """The same, with what is made from here on forgotten with it."""
-        made = self.otherwise(self.decisions)
-        made.store = TryingStore(self.store)
-        return made
+        store = TryingStore(self.store)
+        return Route(self.files, self._read, self.source, self.destination, self.decisions, store, self.place)
 
     # Received
 

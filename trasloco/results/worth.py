@@ -14,12 +14,12 @@ from trasloco.fit.memory import arrival_bytes
 from trasloco.fit.model import Plan
 from trasloco.progress import Progress, part_of, saying
 from trasloco.proof.apart import Apart
-from trasloco.proof.light_there import in_stand_in_light, is_lit
+from trasloco.proof.light_there import in_some_light
 from trasloco.results.fitting import nearest, not_taken
 from trasloco.results.proving import worst_view
 from trasloco.results.route import Route
 from trasloco.scene.geometry import triangle_count
-from trasloco.scene.model import Decision
+from trasloco.scene.model import Decision, Scene
 
 _MIB = 2**20
 _MANY = 6
@@ -92,7 +92,10 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
     view, quality, ev100 = worst_view(route, figures)
     deeds = deeds_of(route, part_of(report, 0, 0.5))
     reference = route.reference()
-    lit = (lambda scene: scene) if is_lit(reference) else in_stand_in_light
+
+    def lit(scene: Scene) -> Scene:
+        return in_some_light(scene, reference)
+
     apart = Apart(lit(reference), view, quality, ev100)
     whole, noise = apart.of(lit(route.arrival()))
     before, triangles = _bytes(route.plan()), triangle_count(route.landed().scene)
