@@ -25,6 +25,9 @@ Folder = Annotated[Path, typer.Argument(help="A folder with deliveries in it.")]
 From = Annotated[str, typer.Option("--from", help="Sheet of the source program, or a TOML file.")]
 To = Annotated[list[str], typer.Option("--to", help="Sheet of a destination; may be given several times.")]
 Out = Annotated[Path, typer.Option("--out", help="Folder for the packages, one in another.")]
+Recipe = Annotated[
+    Path | None, typer.Option("--recipe", help="JSON list of decisions; what fits a delivery is carried out.")
+]
 Workers = Annotated[int, typer.Option("--workers", help="Processes; 0 for one a processor.")]
 
 
@@ -33,10 +36,7 @@ def batch_command(
     source: From,
     to: To,
     out: Out,
-    recipe: Annotated[
-        Path | None,
-        typer.Option("--recipe", help="JSON list of decisions; what fits a delivery is carried out."),
-    ] = None,
+    recipe: Recipe = None,
     prove: Annotated[bool, typer.Option("--prove", help="Measure each arrival in a small picture.")] = False,
     workers: Workers = 0,
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON document.")] = False,
@@ -60,10 +60,7 @@ def watch_command(
     source: From,
     to: To,
     out: Out,
-    recipe: Annotated[
-        Path | None,
-        typer.Option("--recipe", help="JSON list of decisions; read again whenever something changes."),
-    ] = None,
+    recipe: Recipe = None,
     prove: Annotated[
         bool, typer.Option("--prove/--no-prove", help="Measure each arrival in a small picture.")
     ] = True,
@@ -71,7 +68,8 @@ def watch_command(
     workers: Workers = 0,
 ) -> None:
     """Deliver and prove again whenever a file of a source changes, until it is stopped (Ctrl-C). A delivery
-    that did not change is not done again; nothing is written over: what is new goes to a numbered folder.
+    that did not change is not done again; nothing is written over: what is new goes to a numbered folder. A
+    recipe is read again each time.
     """
     if not folder.is_dir():
         raise Refused("There is no such folder.", str(folder), "Give a folder with deliveries in it.")

@@ -7,12 +7,11 @@ from __future__ import annotations
 import json
 import os
 import signal
-import subprocess
-import sys
 import tempfile
 from pathlib import Path
 from unittest import TestCase
 
+from tests.command import trasloco
 from tests.making import cube, material, quad, scene
 from trasloco.batch import RESULT, Outcome, Task, all_done, deliveries_in, done, tasks_of
 from trasloco.errors import Refused
@@ -121,19 +120,8 @@ class Batch(TestCase):
             deliveries_in(empty)
 
     def test_from_the_command_line_by_two_processes(self) -> None:
-        command = [
-            str(Path(sys.executable).parent / "trasloco"),
-            "batch",
-            str(self.folder),
-            "--from",
-            "plain",
-        ]
-        told = subprocess.run(
-            [*command, "--to", "lanterna", "--out", str(self.out), "--workers", "2", "--prove", "--json"],
-            capture_output=True,
-            text=True,
-            env={**os.environ, "NO_COLOR": "1"},
-        )
+        words = ("--to", "lanterna", "--out", str(self.out), "--workers", "2", "--prove", "--json")
+        told = trasloco("batch", str(self.folder), "--from", "plain", *words)
         self.assertEqual(told.returncode, 2, told.stderr)
         rows = {one["name"]: one for one in json.loads(told.stdout)}
         self.assertEqual(rows["moon"]["state"], "refused")

@@ -1,9 +1,6 @@
 """The whole move, on the demo's own deliveries, with figures."""
 
 import json
-import os
-import subprocess
-import sys
 import tempfile
 from pathlib import Path
 from unittest import TestCase
@@ -11,6 +8,7 @@ from unittest import TestCase
 import numpy as np
 
 from tests.carried import delivered
+from tests.command import trasloco
 from tests.core.test_arrival import rich
 from tests.core.test_fit import BOTTEGA, LANTERNA, PLAIN
 from tests.making import demo_files
@@ -183,21 +181,13 @@ class Purity(TestCase):
 
 
 class CommandLine(TestCase):
-    def run_it(self, *words: str) -> subprocess.CompletedProcess[str]:
-        return subprocess.run(
-            [str(Path(sys.executable).parent / "trasloco"), *words],
-            capture_output=True,
-            text=True,
-            env={**os.environ, "NO_COLOR": "1"},
-        )
-
     def test_survey_move_and_refusal(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             from trasloco.formats.gltf_write import write_glb
 
             source = Path(folder) / "rich.glb"
             source.write_bytes(write_glb(rich()))
-            told = self.run_it("survey", str(source), "--json")
+            told = trasloco("survey", str(source), "--json")
             self.assertEqual((told.returncode, json.loads(told.stdout)["parts"]), (1, 5), told.stderr)
             self.assertEqual(
                 {f["kind"] for f in json.loads(told.stdout)["findings"]}, {"not_normals", "half_metal"}
@@ -205,7 +195,7 @@ class CommandLine(TestCase):
             decisions = Path(folder) / "d.json"
             decisions.write_text(json.dumps([{"target": "part:Pane", "field": "include", "value": False}]))
             out = Path(folder) / "out"
-            moved = self.run_it(
+            moved = trasloco(
                 "move",
                 str(source),
                 "--from",
@@ -230,15 +220,15 @@ class CommandLine(TestCase):
             self.assertNotIn("\n  Pane\n", listed)
             # Nothing is written over, and nothing is delivered that is empty.
             command = ("move", str(source), "--from", "plain", "--to", "lanterna", "--out", str(out))
-            again = self.run_it(*command, "--json")
+            again = trasloco(*command, "--json")
             self.assertEqual(json.loads(again.stdout)["out"], f"{out}-2")
             none = [{"target": "scene", "field": "leave_out", "value": [{"name": "*"}]}]
             decisions.write_text(json.dumps(none))
-            empty = self.run_it(*command, "--decisions", str(decisions))
+            empty = trasloco(*command, "--decisions", str(decisions))
             self.assertEqual(empty.returncode, 2, empty.stdout)
             self.assertIn("empty", empty.stderr)
             self.assertFalse(Path(f"{out}-3").exists())
-            everything = self.run_it(
+            everything = trasloco(
                 "move",
                 str(source),
                 "--from",
@@ -266,7 +256,7 @@ class CommandLine(TestCase):
                     str(source),
                 ),
             ):
-                refused = self.run_it(*words)
+                refused = trasloco(*words)
                 self.assertEqual(refused.returncode, 2, words)
                 self.assertNotIn("Traceback", refused.stderr)
                 self.assertTrue(refused.stderr.strip())

@@ -6,12 +6,12 @@ import itertools
 import os
 import signal
 import subprocess
-import sys
 import tempfile
 import time
 from pathlib import Path
 from unittest import TestCase
 
+from tests.command import PLAINLY, TRASLOCO, trasloco
 from tests.making import cube, material, scene
 from trasloco.formats.gltf_write import write_glb
 from trasloco.watching import settled
@@ -61,19 +61,13 @@ class Watching(TestCase):
 
     def test_a_source_that_changes_is_delivered_and_proved_anew(self) -> None:
         self.written("trunk.glb", 1.0)
-        command = [
-            str(Path(sys.executable).parent / "trasloco"),
-            "watch",
-            str(self.folder),
-            "--from",
-            "plain",
-        ]
+        words = ("--to", "lanterna", "--out", str(self.out), "--every", "0.1", "--workers", "1")
         with subprocess.Popen(
-            [*command, "--to", "lanterna", "--out", str(self.out), "--every", "0.1", "--workers", "1"],
+            [TRASLOCO, "watch", str(self.folder), "--from", "plain", *words],
             stdout=subprocess.PIPE,
             stderr=subprocess.STDOUT,
             text=True,
-            env={**os.environ, "NO_COLOR": "1"},
+            env=PLAINLY,
             start_new_session=True,
         ) as process:
             assert process.stdout is not None
@@ -103,12 +97,7 @@ class Watching(TestCase):
 
     def test_a_folder_or_sheet_that_is_not_there_is_refused_at_once(self) -> None:
         for folder, to in (("nowhere", "lanterna"), ("", "narnia")):
-            command = [str(Path(sys.executable).parent / "trasloco"), "watch", str(self.folder / folder)]
-            told = subprocess.run(
-                [*command, "--from", "plain", "--to", to, "--out", str(self.out)],
-                capture_output=True,
-                text=True,
-                timeout=120,
-            )
+            words = ("--from", "plain", "--to", to, "--out", str(self.out))
+            told = trasloco("watch", str(self.folder / folder), *words)
             self.assertEqual(told.returncode, 2, told.stderr)
             self.assertNotIn("Traceback", told.stderr)

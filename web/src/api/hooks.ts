@@ -11,7 +11,7 @@ import {
   type Move,
   upload,
 } from "./client";
-import { inTurn } from "./inTurn";
+import { useMoveChange, useToldChange } from "./changing";
 
 const RUNNING = new Set(["waiting", "running"]);
 export const isRunning = (job: Job | null | undefined) => job != null && RUNNING.has(job.state);
@@ -223,18 +223,6 @@ export const useShelf = (id: number, wanted: boolean) =>
     enabled: wanted,
   });
 
-/** Everything that decides something of a move: it is as the answer says, and what follows from that is asked again. */
-export function useMoveChange<Body>(id: number, act: (body: Body) => Promise<Move>) {
-  const client = useQueryClient();
-  return useMutation({
-    scope: inTurn(id),
-    mutationFn: act,
-    onSuccess: (move) => {
-      client.setQueryData(["move", id], move);
-    },
-  });
-}
-
 export const useDecide = (id: number) =>
   useMoveChange(id, (decisions: Decision[]) =>
     got(api.POST("/api/moves/{move_id}/decisions", { ...of(id), body: decisions })),
@@ -288,17 +276,10 @@ export const useMoveTo = (id: number) =>
     got(api.POST("/api/moves/{move_id}/move-to", { ...of(id), body: wanted })),
   );
 /** The id of the group that is made. */
-export function useGroup(id: number) {
-  const client = useQueryClient();
-  return useMutation({
-    scope: inTurn(id),
-    mutationFn: (wanted: { ids: string[]; name: string }) =>
-      got(api.POST("/api/moves/{move_id}/group", { ...of(id), body: wanted })),
-    onSuccess: ({ move }) => {
-      client.setQueryData(["move", id], move);
-    },
-  });
-}
+export const useGroup = (id: number) =>
+  useToldChange(id, (wanted: { ids: string[]; name: string }) =>
+    got(api.POST("/api/moves/{move_id}/group", { ...of(id), body: wanted })),
+  );
 export const useDress = (id: number) =>
   useMoveChange(id, (wanted: { ids: string[]; material: string; instead_of?: string | null }) =>
     got(api.POST("/api/moves/{move_id}/dress", { ...of(id), body: wanted })),

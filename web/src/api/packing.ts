@@ -1,5 +1,6 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 
+import { useToldChange } from "./changing";
 import { api, got } from "./client";
 import { of } from "./hooks";
 import type { components } from "./schema";
@@ -15,14 +16,8 @@ export const usePackingList = (id: number) =>
   });
 
 /** A changed packing list, or a line of it, handed back; with `try_only` only what it would change is told. */
-export function useHandBack(id: number) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (wanted: { text: string; try_only: boolean }) =>
-      got(api.POST("/api/moves/{move_id}/packing-list", { ...of(id), body: wanted })),
-    onSuccess: ({ move }) => {
-      if (move) client.setQueryData(["move", id], move);
-    },
-  });
-}
+export const useHandBack = (id: number) =>
+  useToldChange(id, (wanted: { text: string; try_only: boolean }) =>
+    got(api.POST("/api/moves/{move_id}/packing-list", { ...of(id), body: wanted })),
+  );
 export const isMisread = (told: HandedBack) => told.misread.length > 0;

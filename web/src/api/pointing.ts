@@ -1,8 +1,6 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-
+import { useMoveChange, useToldChange } from "./changing";
 import { api, got } from "./client";
-import { of, useMoveChange } from "./hooks";
-import { inTurn } from "./inTurn";
+import { of } from "./hooks";
 import type { paths } from "./schema";
 
 /** What is sent to an act of a move. */
@@ -28,17 +26,10 @@ export const useFillFrame = (id: number) =>
     got(api.POST("/api/moves/{move_id}/fill-frame", { ...of(id), body: wanted })),
   );
 /** A picture pressed onto the model; where it lies is told with the move. */
-export function usePressOn(id: number) {
-  const client = useQueryClient();
-  return useMutation({
-    scope: inTurn(id),
-    mutationFn: (wanted: Sent<"/api/moves/{move_id}/press-on">) =>
-      got(api.POST("/api/moves/{move_id}/press-on", { ...of(id), body: wanted })),
-    onSuccess: ({ move }) => {
-      client.setQueryData(["move", id], move);
-    },
-  });
-}
+export const usePressOn = (id: number) =>
+  useToldChange(id, (wanted: Sent<"/api/moves/{move_id}/press-on">) =>
+    got(api.POST("/api/moves/{move_id}/press-on", { ...of(id), body: wanted })),
+  );
 /** A plain backdrop that is white in the picture. */
 export const useWhiteBackdrop = (id: number) =>
   useMoveChange(id, () => got(api.POST("/api/moves/{move_id}/white-backdrop", of(id))));

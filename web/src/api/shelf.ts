@@ -1,7 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, type FromKept, got, type Kept, upload } from "./client";
-import { of, useMoveChange } from "./hooks";
+import { useMoveChange } from "./changing";
+import { of } from "./hooks";
 
 /** A person's own shelf; it is the same in every move. */
 export const useKept = () => useQuery({ queryKey: ["kept"], queryFn: () => got(api.GET("/api/kept")) });

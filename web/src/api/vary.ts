@@ -1,8 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 
+import { useToldChange } from "./changing";
 import { api, got } from "./client";
 import { about, of } from "./hooks";
-import { inTurn } from "./inTurn";
 
 /** How a material differs from another, in words, and what of it others cannot take. */
 export const useDifference = (id: number, first: string, second: string) =>
@@ -13,14 +13,7 @@ export const useDifference = (id: number, first: string, second: string) =>
   });
 
 /** The difference put on other materials; what could not be is told. */
-export function useVary(id: number) {
-  const client = useQueryClient();
-  return useMutation({
-    scope: inTurn(id),
-    mutationFn: (wanted: { first: string; second: string; targets: string[]; amount: number }) =>
-      got(api.POST("/api/moves/{move_id}/vary", { ...of(id), body: wanted })),
-    onSuccess: ({ move }) => {
-      client.setQueryData(["move", id], move);
-    },
-  });
-}
+export const useVary = (id: number) =>
+  useToldChange(id, (wanted: { first: string; second: string; targets: string[]; amount: number }) =>
+    got(api.POST("/api/moves/{move_id}/vary", { ...of(id), body: wanted })),
+  );

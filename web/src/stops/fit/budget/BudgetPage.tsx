@@ -13,7 +13,12 @@ import { MIB, type Resource, told } from "./told";
 
 const FIELDS: { resource: Resource; label: string; unit: number; words: string }[] = [
   { resource: "memory", label: "Image memory, MiB", unit: MIB, words: "unpacked, with all smaller levels" },
-  { resource: "download", label: "Download, MiB", unit: MIB, words: "all files of the package" },
+  {
+    resource: "download",
+    label: "Download, MiB",
+    unit: MIB,
+    words: "all files but lightmaps, which have a limit of their own",
+  },
   { resource: "triangles", label: "Triangles", unit: 1, words: "over all parts" },
 ];
 
@@ -90,9 +95,8 @@ export function BudgetPage({ move, onBack }: { move: Move; onBack: () => void })
           ) : (
             <>
               <p className="mb-3">
-                First every choice is delivered and measured: images at half, a quarter, an eighth and a
-                sixteenth of their sides, meshes at half, a quarter and an eighth of their triangles. That
-                takes minutes, once.
+                First every choice is delivered and measured: images at ever smaller sizes, meshes of ever
+                fewer triangles. That takes minutes, once.
               </p>
               <StartJob
                 move={move}
@@ -110,8 +114,8 @@ export function BudgetPage({ move, onBack }: { move: Move; onBack: () => void })
         <div className="min-w-0 flex-1 overflow-y-auto px-[18px] pt-4 pb-6">
           {!found.fits && (
             <p role="alert" className="mb-3 border-l-[3px] border-primary pl-2">
-              These limits cannot be kept: what is shown comes nearest. What is kept whole, the surroundings
-              and lightmaps do not get smaller.
+              These limits cannot be kept: what is shown comes nearest. What is kept whole and the
+              surroundings do not get smaller.
             </p>
           )}
           <BudgetCurve found={found} />
