@@ -74,7 +74,8 @@ export function BudgetCurve({ found }: { found: Found }) {
         ))}
       </svg>
       <figcaption className="text-[12px] text-soft">
-        The least mean ΔE over the frame that is lost, by what is taken under this limit alone.{" "}
+        The least mean ΔE over the frame that is lost under this limit alone: each point can be had, and
+        nothing lies below the line.{" "}
         {marks.map((mark) => (
           <span key={mark.words} className="mr-3 inline-flex items-center gap-1.5">
             <span
