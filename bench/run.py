@@ -17,6 +17,7 @@ from bench import (
     own_pictures,
     parts,
     proof,
+    starting,
     steps,
     survey,
     tracer,
@@ -37,6 +38,7 @@ GROUPS = {
     "gauge": gauge.run,
     "fit": fitting.run,
     "budget": budget.run,
+    "starting": starting.run,
 }
 
 

@@ -52,32 +52,6 @@ def bounded(more_bytes: int = LIMITS.apart_bytes, seconds: int = LIMITS.reading_
             resource.setrlimit(kind, limits)
 
 
-def in_a_child(work: Callable[[], object]) -> None:
-    """Do something in a child of this process and leave with its exit code.
-
-    Raises:
-        Refused: the child was ended by the system (out of memory or time, a fault in a decoder).
-    """
-    sys.stdout.flush()
-    sys.stderr.flush()
-    child = os.fork()
-    if child == 0:
-        work()
-        sys.exit(0)
-    with contextlib.suppress(KeyboardInterrupt):  # the child hears it too, and ends in its own way
-        _, ended = os.waitpid(child, 0)
-        code = os.waitstatus_to_exitcode(ended)
-        if code >= 0:
-            sys.exit(code)
-        raise Refused(
-            f"Reading and working were ended by the system ({signal.Signals(-code).name}).",
-            "delivery",
-            "Send less at once, or write the file anew from the program it came from.",
-        )
-    os.waitpid(child, 0)
-    sys.exit(130)
-
-
 def _address_space() -> int:
     """Bytes of address space that this process has."""
     with open("/proc/self/statm") as file:

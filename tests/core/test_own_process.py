@@ -7,7 +7,8 @@ from unittest import TestCase
 import numpy as np
 
 from trasloco.errors import Refused
-from trasloco.own_process import Arrays, in_a_child, run_apart, serve
+from trasloco.own_child import in_a_child
+from trasloco.own_process import Arrays, run_apart, serve
 
 
 def answer(given: Arrays) -> Arrays:

@@ -8,69 +8,49 @@ import sys
 import time
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated
 
-import typer
-from rich.console import Console
 from rich.table import Table
 
 from trasloco.batch import Outcome, Task, all_done, tasks_of
+from trasloco.commands.telling import OUT
 from trasloco.decisions.reading import read_decisions
 from trasloco.errors import Refused
 from trasloco.sheets.library import sheet_at
 from trasloco.watching import settled
 
-_out = Console()
-Folder = Annotated[Path, typer.Argument(help="A folder with deliveries in it.")]
-From = Annotated[str, typer.Option("--from", help="Sheet of the source program, or a TOML file.")]
-To = Annotated[list[str], typer.Option("--to", help="Sheet of a destination; may be given several times.")]
-Out = Annotated[Path, typer.Option("--out", help="Folder for the packages, one in another.")]
-Recipe = Annotated[
-    Path | None, typer.Option("--recipe", help="JSON list of decisions; what fits a delivery is carried out.")
-]
-Workers = Annotated[int, typer.Option("--workers", help="Processes; 0 for one a processor.")]
 
-
-def batch_command(
-    folder: Folder,
-    source: From,
-    to: To,
-    out: Out,
-    recipe: Recipe = None,
-    prove: Annotated[bool, typer.Option("--prove", help="Measure each arrival in a small picture.")] = False,
-    workers: Workers = 0,
-    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON document.")] = False,
-) -> None:
-    """Carry every delivery of a folder to one destination or several. What was done before, and has not
-    changed since, is not done again; nothing is written over. The exit code is that of the worst: 0 done, 1
-    something lost, blocked or unaccounted, or proved in a stand-in light, 2 something refused.
-    """
+def batch(
+    folder: Path,
+    source: str,
+    to: list[str],
+    out: Path,
+    recipe: Path | None,
+    prove: bool,
+    workers: int,
+    as_json: bool,
+) -> int:
+    """Carry every delivery of a folder; the exit code of the worst."""
     tasks = tasks_of(folder, source, to, out, read_decisions(recipe) if recipe else [], prove)
     found = _all(tasks, workers)
     document = _written(found, out)
     if as_json:
         print(document)
     else:
-        _out.print(_table(found))
-    raise typer.Exit(max((one.code for one in found), default=0))
+        OUT.print(_table(found))
+    return max((one.code for one in found), default=0)
 
 
-def watch_command(
-    folder: Folder,
-    source: From,
-    to: To,
-    out: Out,
-    recipe: Recipe = None,
-    prove: Annotated[
-        bool, typer.Option("--prove/--no-prove", help="Measure each arrival in a small picture.")
-    ] = True,
-    every: Annotated[float, typer.Option("--every", min=0.05, help="Seconds between two looks.")] = 1.0,
-    workers: Workers = 0,
+def watch(
+    folder: Path,
+    source: str,
+    to: list[str],
+    out: Path,
+    recipe: Path | None,
+    prove: bool,
+    every: float,
+    workers: int,
 ) -> None:
-    """Deliver and prove again whenever a file of a source changes, until it is stopped (Ctrl-C). A delivery
-    that did not change is not done again; nothing is written over: what is new goes to a numbered folder. A
-    recipe is read again each time.
-    """
+    """Deliver and prove again whenever a file of a source changes, until it is stopped."""
     if not folder.is_dir():
         raise Refused("There is no such folder.", str(folder), "Give a folder with deliveries in it.")
     sheet_at(source, "source")
@@ -83,10 +63,10 @@ def watch_command(
                 decisions = read_decisions(recipe) if recipe else []
                 found = _all(tasks_of(folder, source, to, out, decisions, prove), workers)
             except Refused as refused:  # the next change may mend it
-                _out.print(f"{refused.what} {refused.remedy}")
+                OUT.print(f"{refused.what} {refused.remedy}")
                 continue
             _written(found, out)
-            _out.print(_table(found))
+            OUT.print(_table(found))
             for told in (one for one in found if one.out and not one.known):
                 print(told.out, flush=True)
 

@@ -1,0 +1,31 @@
+"""The command line answers at once: what a command needs is loaded when it is run."""
+
+import subprocess
+import sys
+from unittest import TestCase
+
+from tests.command import trasloco
+
+HEAVY = ("numpy", "numba", "scipy", "pxr", "pydantic", "django", "PIL", "rich.console", "trasloco.scene")
+
+
+class Starting(TestCase):
+    def test_help_loads_nothing_of_what_commands_need(self) -> None:
+        asked = (
+            "import sys, console.command\n"
+            "try:\n    console.command.app(['--help'])\nexcept SystemExit:\n    pass\n"
+            f"print('loaded:', [one for one in {HEAVY} if one in sys.modules])"
+        )
+        done = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True)
+        self.assertIn("loaded: []", done.stdout, done.stderr)
+
+    def test_every_command_is_told_with_what_it_does(self) -> None:
+        told = trasloco("--help").stdout
+        for command in ("survey", "move", "frames", "batch", "watch", "backup", "restore", "user"):
+            self.assertRegex(told, rf"(?m)^\s+{command}\s+\S")
+
+    def test_a_word_that_nobody_knows_is_refused_in_plain_words(self) -> None:
+        done = trasloco("remove")
+        self.assertEqual(done.returncode, 2)
+        self.assertIn("remove", done.stderr)
+        self.assertNotIn("Traceback", done.stderr)

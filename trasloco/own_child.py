@@ -1,0 +1,37 @@
+"""The whole work in a child of this process, so that the end of a reader is a refusal too."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import signal
+import sys
+from collections.abc import Callable
+
+from trasloco.errors import Refused
+
+
+def in_a_child(work: Callable[[], object]) -> None:
+    """Do something in a child of this process and leave with its exit code.
+
+    Raises:
+        Refused: the child was ended by the system (out of memory or time, a fault in a decoder).
+    """
+    sys.stdout.flush()
+    sys.stderr.flush()
+    child = os.fork()
+    if child == 0:
+        work()
+        sys.exit(0)
+    with contextlib.suppress(KeyboardInterrupt):  # the child hears it too, and ends in its own way
+        _, ended = os.waitpid(child, 0)
+        code = os.waitstatus_to_exitcode(ended)
+        if code >= 0:
+            sys.exit(code)
+        raise Refused(
+            f"Reading and working were ended by the system ({signal.Signals(-code).name}).",
+            "delivery",
+            "Send less at once, or write the file anew from the program it came from.",
+        )
+    os.waitpid(child, 0)
+    sys.exit(130)
