@@ -48,6 +48,7 @@ def seen(cosine: float, **said: Any) -> np.ndarray:
     s[record.TRANSLUCENT_COLOR : record.TRANSLUCENT_COLOR + 3] = told.get(
         "translucent_color", (1.0, 1.0, 1.0)
     )
+    s[record.FILM : record.FILM + 3] = told.get("film", (0.0, 1.0, 0.0))
     s[record.T : record.T + 3], s[record.B : record.B + 3] = (1, 0, 0), (0, 1, 0)
     s[record.N : record.N + 3] = s[record.G : record.G + 3] = (0, 0, 1)
     s[record.CN : record.CN + 3] = told.get("coat_normal", (0, 0, 1))
@@ -86,7 +87,8 @@ def albedo(s: np.ndarray, count: int = 1 << 16) -> float:
     out = np.zeros(1)
     _total(s, numbers, out)
     outer = s[record.OUTER]
-    return float(out[0] / count + outer * (s[record.THIN] * s[record.COLOR] + s[record.SUBSURFACE]))
+    straight = s[record.THIN] * s[record.COLOR] + s[record.SUBSURFACE]
+    return float(out[0] / count + outer * s[record.UNDER] * straight)
 
 
 WHITE: dict[str, dict[str, Any]] = {
@@ -118,6 +120,24 @@ WHITE: dict[str, dict[str, Any]] = {
     "leaf": {"translucent": 0.6},
     "paper": {"translucent": 1.0, "level": 0.0},
     "wax": {"below": 1.0},
+    "film over plastic": {"film": (1.0, 1.33, 400.0), "rough": 0.1},
+    "strong film over rough plastic": {"film": (1.0, 2.0, 250.0), "rough": 0.5},
+    "half a film over wax": {"film": (0.5, 1.8, 300.0), "below": 1.0},
+    "film over thin glass": {"film": (1.0, 1.4, 350.0), "through": 1.0, "rough": 0.05},
+    "film over glass from outside": {
+        "film": (1.0, 1.4, 350.0),
+        "through": 1.0,
+        "solid": 1.0,
+        "rough": 0.1,
+    },
+    "film over frosted glass from inside": {
+        "film": (1.0, 1.9, 350.0),
+        "through": 1.0,
+        "solid": 1.0,
+        "rough": 0.5,
+        "behind": 1.0,
+    },
+    "film under a coat": {"film": (1.0, 1.8, 300.0), "coat": 1.0},
     "everything": {
         "metal": 0.3,
         "coat": 0.5,

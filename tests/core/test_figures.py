@@ -241,10 +241,10 @@ class Dark(TestCase):
 class Told(TestCase):
     def test_what_cannot_be_shown_is_listed(self) -> None:
         film = image("film", np.full((4, 4, 3), 200, np.uint8))
-        made = material(iridescence=Input((0.7,)), attenuation_color=Input((1.0, 1.0, 1.0), Texture(film.id)))
+        made = material(thickness=Input((0.7,), Texture(film.id, "g")), transmission=(1.0,))
         self.assertEqual(
             not_shown(scene(quad(), materials=(made,))),
-            ["Thin film: m", "Transmission colour as an image: m"],
+            ["Thickness as an image: m"],
         )
         self.assertEqual(not_shown(scene(quad(), materials=(material(),))), [])
 

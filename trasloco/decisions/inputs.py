@@ -46,6 +46,7 @@ class TextureValue(TypedDict):
     space: NotRequired[Space | Literal[""]]  # type: ignore[valid-type]
     curve: NotRequired[Literal["linear", "squared", "exponent", "scaled"]]
     curve_top: NotRequired[_Number]
+    floor: NotRequired[_Number]
     stretch: NotRequired[Annotated[float, Field(gt=1e-4, lt=1e4)]]
 
 

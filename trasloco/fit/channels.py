@@ -45,7 +45,8 @@ def _placed(draft: Draft, way: Way) -> Draft:
     if not draft.travels:
         return draft
     place, name = way.rules.set_of(draft.target), way.destination.name
-    if place is not None:
+    beyond = _beyond_an_image(draft, way)
+    if place is not None and not beyond:
         return replace(draft, set=place[0], channel=place[1])
     if draft.has("points"):
         return draft
@@ -54,9 +55,19 @@ def _placed(draft: Draft, way: Way) -> Draft:
     if draft.given.texture is None:
         return draft
     mean = (Step("value", "mean of the image", {"mean": True}),)
-    return replace(draft, steps=mean).close(
-        f"{name} takes a number here, not an image; the image's mean is used."
+    why = (
+        "no number beside an image, which holds up to 1 by itself"
+        if beyond
+        else "a number here, not an image"
     )
+    return replace(draft, steps=mean).close(f"{name} takes {why}; the image's mean is used.")
+
+
+def _beyond_an_image(draft: Draft, way: Way) -> bool:
+    """Whether an image would need a number beside it that the destination does not take: a length, an index."""
+    rule = way.rule(draft.target)
+    above = draft.given.texture is not None and any(f > 1.0 for f in draft.given.factor)
+    return above and INPUTS[draft.target].measure and not (rule is not None and rule.multiplies)
 
 
 def _joined(of_set: list[Draft]) -> list[Draft]:

@@ -83,6 +83,10 @@ def read_material(
         factor = floats_of(holder.get(slot.factor), spec.channels, default) if slot.factor else default
         if texture is None and slot.factor not in holder and slot.extension not in (PBR,):
             continue
+        lowest, assumed = slot.lowest
+        if lowest and texture is not None and factor[0] > 0.0:
+            least = floats_of(holder.get(lowest, assumed), 1, (assumed,))[0]
+            texture = replace(texture, floor=least / factor[0])
         inputs[input_name] = Input(factor, texture)
     told = extensions.get(SPECULAR_GLOSS)
     if isinstance(told, dict):

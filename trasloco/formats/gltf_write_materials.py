@@ -89,5 +89,7 @@ def _write_slot(doc: Document, entry: dict[str, Any], name: str, slot: InGltf, g
             doc.extensions.add("KHR_materials_emissive_strength")
     if info is not None:
         holder[slot.texture] = info
+        if slot.lowest[0] and given.texture is not None:
+            holder[slot.lowest[0]] = given.texture.floor * values[0]
         if name == "emission" and not has_factor:
             holder[slot.factor] = [1.0, 1.0, 1.0]

@@ -166,6 +166,10 @@ def network_of(
                 )
             )
             link = Link("opacity_cut")
+        if link is not None and value not in (1.0, (1.0, 1.0, 1.0)):
+            times: dict[str, tuple[str, Any, str]] = {"in1": (kind, link, ""), "in2": (kind, value, "")}
+            nodes.append(NetworkNode(f"{name}_times", "multiply", kind, times))  # type: ignore[arg-type]
+            link = Link(f"{name}_times")
         if link is not None:
             surface.inputs[target] = (kind, link, "")
         elif value not in (float("inf"),):

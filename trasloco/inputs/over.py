@@ -61,7 +61,7 @@ ROWS = [
         _WHITE,
         "color",
         beside="clearcoat",
-        drawn="number",
+        drawn="image",
         nodes=InNodes("coat_color"),
     ),
     InputSpec(
@@ -70,7 +70,7 @@ ROWS = [
         1,
         (0.0,),
         beside="clearcoat",
-        drawn="number",
+        drawn="image",
         nodes=InNodes("coat_darkening", assumed={OPENPBR: (1.0,)}),
     ),
     InputSpec(

@@ -27,7 +27,7 @@ ROWS = [
         1,
         (0.0,),
         beside="anisotropy",
-        drawn="number",
+        drawn="image",
         gltf=InGltf(_BRUSHED, "anisotropyRotation"),
         nodes=InNodes("", "specular_rotation", "anisotropy_rotation"),
         names=InNames("anisotropyrotation anisotropyangle anisoangle anisorotation"),
@@ -38,6 +38,7 @@ ROWS = [
         1,
         (0.0,),
         share=True,
+        drawn="image",
         gltf=InGltf(_FILM, "iridescenceFactor", "iridescenceTexture", "r"),
         nodes=InNodes("thin_film_weight", gltf="iridescence"),
         names=InNames("iridescence thinfilm"),
@@ -48,6 +49,7 @@ ROWS = [
         1,
         (1.3,),
         beside="iridescence",
+        drawn="image",
         gltf=InGltf(_FILM, "iridescenceIor"),
         nodes=InNodes(
             "thin_film_ior", "thin_film_IOR", "iridescence_ior", assumed={OPENPBR: (1.4,), STANDARD: (1.5,)}
@@ -59,7 +61,14 @@ ROWS = [
         1,
         (400.0,),
         beside="iridescence",
-        gltf=InGltf(_FILM, "iridescenceThicknessMaximum", "iridescenceThicknessTexture", "g"),
+        drawn="image",
+        gltf=InGltf(
+            _FILM,
+            "iridescenceThicknessMaximum",
+            "iridescenceThicknessTexture",
+            "g",
+            lowest=("iridescenceThicknessMinimum", 100.0),
+        ),
         # Nanometres here and in glTF, micrometres in OpenPBR.
         nodes=InNodes(
             "thin_film_thickness",

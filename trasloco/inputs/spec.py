@@ -22,6 +22,9 @@ Holds = Literal["color", "vector", "data"]
 """What the texels of an input are."""
 
 
+_IN_UNITS = {"ior", "dispersion", "anisotropy_rotation", "iridescence_ior", "iridescence_thickness"}
+
+
 @dataclass(frozen=True)
 class InGltf:
     """Where glTF 2.0 keeps an input.
@@ -32,6 +35,7 @@ class InGltf:
         channels: which channels of the image hold it.
         default: what glTF assumes without a factor, where that is not the neutral default.
         fill: what the image's other channels hold to say nothing, by letter.
+        lowest: key of the number that black stands for, and what glTF assumes without it.
     """
 
     extension: str
@@ -40,6 +44,7 @@ class InGltf:
     channels: str = ""
     default: tuple[float, ...] | None = None
     fill: Mapping[str, float] = field(default_factory=dict)
+    lowest: tuple[str, float] = ("", 0.0)
 
 
 @dataclass(frozen=True)
@@ -133,6 +138,11 @@ class InputSpec:
     def color(self) -> bool:
         """Whether images of it are colour."""
         return self.holds == "color"
+
+    @property
+    def measure(self) -> bool:
+        """Whether its numbers go beyond what an image holds by itself, 0 to 1: a length, an index, an angle."""
+        return self.length or self.name in _IN_UNITS
 
     @property
     def written_channels(self) -> str:

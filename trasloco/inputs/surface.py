@@ -49,7 +49,7 @@ ROWS = [
         "Diffuse roughness",
         1,
         (0.0,),
-        drawn="number",
+        drawn="image",
         nodes=InNodes("base_diffuse_roughness"),
     ),
     InputSpec(
@@ -195,7 +195,7 @@ ROWS = [
         "Index of refraction",
         1,
         (1.5,),
-        drawn="number",
+        drawn="image",
         gltf=InGltf("KHR_materials_ior", "ior"),
         nodes=InNodes("specular_ior", "specular_IOR", "ior", "ior"),
         mtl=InMtl("ni", classic="number"),

@@ -19,7 +19,7 @@ from trasloco.render.lighting import (
     glow_solid_density,
 )
 from trasloco.render.sampling import cosine_direction, random_pair
-from trasloco.render.values import input3
+from trasloco.render.values import input1, input3
 from trasloco.render.written import light_written
 
 WALK = record.LENGTH
@@ -110,9 +110,9 @@ def sent_as_written(
     er, eg, eb = light_written(a, triangle, part, u, v, behind, s)
     w = s[record.W_DULL] / math.pi
     return (
-        er * w * s[record.COLOR] * s[record.OUTER],
-        eg * w * s[record.COLOR + 1] * s[record.OUTER + 1],
-        eb * w * s[record.COLOR + 2] * s[record.OUTER + 2],
+        er * w * s[record.COLOR] * s[record.OUTER] * s[record.UNDER],
+        eg * w * s[record.COLOR + 1] * s[record.OUTER + 1] * s[record.UNDER + 1],
+        eb * w * s[record.COLOR + 2] * s[record.OUTER + 2] * s[record.UNDER + 2],
     )
 
 
@@ -168,7 +168,8 @@ def inside(
         hy - s[record.G + 1] * lift,
         hz - s[record.G + 2] * lift,
     )
-    s[WALK + 6], s[WALK + 7], s[WALK + 8], s[WALK + 9] = cr, cg, cb, a.materials[material, RADIUS]
+    s[WALK + 6], s[WALK + 7], s[WALK + 8] = cr, cg, cb
+    s[WALK + 9] = max(input1(a, material, RADIUS, u0, v0, u1, v1), 1e-6)
     if preview:
         diffuse_out(s, s[WALK:], pixel, sample, steps_from)
         return True

@@ -18,8 +18,8 @@ def _columns(first: int, count: int) -> tuple[Any, ...]:
     return tuple(np.int64(first + k) for k in range(count))
 
 
-# A material: three numbers for each input that has images, in the order of the table of inputs, then numbers
-# without an image, then flags.
+# A material: three numbers for each input that has images, in the order of the table of inputs, then
+# flags.
 COLUMN = dict(zip(DRAWN_IMAGES, _columns(0, len(DRAWN_IMAGES)), strict=True))
 BASE, METAL, ROUGH = COLUMN["base_color"], COLUMN["metalness"], COLUMN["roughness"]
 NORMAL, OPACITY, EMISSION = COLUMN["normal"], COLUMN["opacity"], COLUMN["emission"]
@@ -33,11 +33,16 @@ SHEEN, SHEEN_ROUGH = COLUMN["sheen_color"], COLUMN["sheen_roughness"]
 TRANSMISSION, ANISOTROPY = COLUMN["transmission"], COLUMN["anisotropy"]
 SUBSURFACE, SUBSURFACE_COLOR = COLUMN["subsurface"], COLUMN["subsurface_color"]
 TRANSLUCENT, TRANSLUCENT_COLOR = COLUMN["diffuse_transmission"], COLUMN["diffuse_transmission_color"]
+IOR, DULL_ROUGH, RADIUS = COLUMN["ior"], COLUMN["diffuse_roughness"], COLUMN["subsurface_radius"]
+COAT_COLOR, COAT_DARKENING = COLUMN["clearcoat_color"], COLUMN["clearcoat_darkening"]
+LEFT, LEFT_AFTER = COLUMN["attenuation_color"], COLUMN["attenuation_distance"]
+DISPERSION = COLUMN["dispersion"]
+TURN = COLUMN["anisotropy_rotation"]
+FILM, FILM_INDEX, FILM_NM = COLUMN["iridescence"], COLUMN["iridescence_ior"], COLUMN["iridescence_thickness"]
 
 NUMBERS = 3 * len(DRAWN_IMAGES)
-IOR, ABSORBED, _, _, RADIUS, TURN, DULL_ROUGH, COAT_COLOR, _, _, COAT_DARKENING = _columns(NUMBERS, 11)
-ALPHA_MODE, CUTOFF, TWO_SIDED, UNLIT, BACK, VERTEX_COLOR, SOLID, PLAIN = _columns(NUMBERS + 11, 8)
-MATERIAL_COLUMNS = NUMBERS + 19
+ALPHA_MODE, CUTOFF, TWO_SIDED, UNLIT, BACK, VERTEX_COLOR, SOLID, PLAIN = _columns(NUMBERS, 8)
+MATERIAL_COLUMNS = NUMBERS + 8
 
 # A lamp (16 numbers): what it is, where it stands and looks, its coloured strength, the cosines of a spot's
 # cone, whether it casts shadows, the cosine of

@@ -11,16 +11,18 @@ import numpy as np
 
 from trasloco.rays.compiled import device
 from trasloco.rays.kernels import hit_nearest
+from trasloco.render.closures.film import filmed
 from trasloco.render.closures.fresnel import dielectric, index_for
 from trasloco.render.closures.layered import COAT_INDEX, SMOOTH_THIN_ALPHA
 from trasloco.render.columns import (
-    ABSORBED,
     BASE,
     COAT,
     COS_INNER,
     COS_OUTER,
     COS_RADIUS,
-    IOR,
+    FILM,
+    FILM_INDEX,
+    FILM_NM,
     KIND,
     LOOKS,
     METAL,
@@ -36,7 +38,7 @@ from trasloco.render.columns import (
     TWO_SIDED,
 )
 from trasloco.render.sampling import basis, pick
-from trasloco.render.surface import is_solid
+from trasloco.render.surface import absorbed_at, index_at, is_solid
 from trasloco.render.values import input1, input3, uv_at
 
 EPSILON = 2e-5
@@ -207,26 +209,31 @@ def passed(
             math.sqrt(floats[12] * floats[12] + floats[13] * floats[13] + floats[14] * floats[14]) + 1e-30
         )
         cosine = abs(dx * floats[12] + dy * floats[13] + dz * floats[14]) / length
-        root = (a.materials[material, IOR] - 1.0) / (a.materials[material, IOR] + 1.0)
+        bends = index_at(a, material, u0, v0, u1, v1)
+        root = (bends - 1.0) / (bends + 1.0)
         sr, sg, sb = input3(a, material, SPECULAR_COLOR, u0, v0, u1, v1)
         index = index_for(
             input1(a, material, SPECULAR, u0, v0, u1, v1) * min(root * root * max(sr, sg, sb, 1.0), 1.0)
         )
         # As much as the layered closures let straight on (``THIN``), where they are smooth.
-        share = (
-            through * (1.0 - input1(a, material, METAL, u0, v0, u1, v1)) * (1.0 - dielectric(cosine, index))
-        )
+        share = through * (1.0 - input1(a, material, METAL, u0, v0, u1, v1))
         share *= 1.0 - input1(a, material, COAT, u0, v0, u1, v1) * dielectric(cosine, COAT_INDEX)
         cr, cg, cb = input3(a, material, BASE, u0, v0, u1, v1)
+        back = dielectric(cosine, index)
+        film = input1(a, material, FILM, u0, v0, u1, v1)
+        fr, fg, fb = back, back, back
+        if film > 0.0:
+            thick = input1(a, material, FILM_NM, u0, v0, u1, v1)
+            fr, fg, fb = filmed(
+                back, film, cosine, index, input1(a, material, FILM_INDEX, u0, v0, u1, v1), thick
+            )
+        cr, cg, cb = cr * (1.0 - fr), cg * (1.0 - fg), cb * (1.0 - fb)
         if solid and behind:
             # Leaving a solid: what was absorbed since it was entered, which is where the ray began or the
             # surface before.
             way = distance - entered
-            cr, cg, cb = (
-                cr * math.exp(-way * a.materials[material, ABSORBED]),
-                cg * math.exp(-way * a.materials[material, ABSORBED + 1]),
-                cb * math.exp(-way * a.materials[material, ABSORBED + 2]),
-            )
+            mr, mg, mb = absorbed_at(a, material, u0, v0, u1, v1)
+            cr, cg, cb = cr * math.exp(-way * mr), cg * math.exp(-way * mg), cb * math.exp(-way * mb)
         entered = distance
         r, g, b = r * share * cr, g * share * cg, b * share * cb
         if max(r, g, b) < 1e-4:

@@ -1,4 +1,4 @@
-"""Materials as rows of numbers: factors, textures and layers of each input, numbers without an image, flags."""
+"""Materials as rows of numbers: factors, textures and layers of each input, and flags."""
 
 from __future__ import annotations
 
@@ -10,30 +10,33 @@ import numpy as np
 from trasloco.inputs.table import DRAWN_IMAGES, INPUTS, VECTORS
 from trasloco.render.arrays import SceneArrays
 from trasloco.render.columns import (
-    ABSORBED,
     ALPHA_MODE,
     BACK,
-    COAT_COLOR,
-    COAT_DARKENING,
     CUTOFF,
-    DULL_ROUGH,
     IOR,
     MATERIAL_COLUMNS,
     NORMAL,
     PLAIN,
-    RADIUS,
     SOLID,
-    TURN,
     TWO_SIDED,
     UNLIT,
     VERTEX_COLOR,
 )
+from trasloco.render.surface import MOST_INDEX
 from trasloco.render.texture_store import TextureStore
 from trasloco.scene.glass import is_solid
 from trasloco.scene.layers import BLENDS
 from trasloco.scene.model import Input, Material, Scene
 
-_MOST_INDEX = 399.0
+_FURTHER = (
+    "sheen_color",
+    "subsurface",
+    "diffuse_transmission",
+    "anisotropy",
+    "clearcoat_normal",
+    "iridescence",
+)
+"""What a plain surface has none of, so that a hit need not ask."""
 
 
 def dressed(arrays: SceneArrays, materials: Sequence[Material]) -> SceneArrays:
@@ -68,15 +71,11 @@ def material_rows(materials: list[Material], textures: TextureStore) -> tuple[An
             slots[row, NORMAL] = textures.add("height", material.inputs["height"])
         ior = material.inputs.get("ior")
         base = material.inputs.get("base_color")
-        # An index of 0 stands for one that reflects everything (KHR_materials_ior).
-        table[row, IOR] = (
-            1.5
-            if ior is None
-            else _MOST_INDEX
-            if ior.factor[0] == 0
-            else min(max(ior.factor[0], 1.0), _MOST_INDEX)
-        )
-        _numbers(material, table[row])
+        if ior is not None and ior.factor[0] == 0:
+            # An index of 0 stands for one that reflects everything (KHR_materials_ior).
+            table[row, 3 * IOR], slots[row, IOR] = MOST_INDEX, -1
+        table[row, SOLID] = "transmission" in material.inputs and is_solid(material)
+        table[row, PLAIN] = not any(name in material.inputs for name in _FURTHER)
         table[row, ALPHA_MODE] = {"opaque": 0, "mask": 1, "blend": 2}[material.alpha_mode]
         table[row, CUTOFF] = material.alpha_cutoff
         table[row, TWO_SIDED] = material.double_sided or material.back is not None
@@ -84,34 +83,6 @@ def material_rows(materials: list[Material], textures: TextureStore) -> tuple[An
         table[row, BACK] = number.get(material.back or "", -1)
         table[row, VERTEX_COLOR] = base is not None and base.vertex_color
     return table, slots, spans, np.array(layers, np.float64).reshape(-1, 8)
-
-
-def _numbers(material: Material, row: Any) -> None:
-    """What has no image: absorption per metre, mean free path, turn, and what tells which closures are needed
-    at all.
-    """
-    value = {
-        name: material.inputs[name].factor if name in material.inputs else row_of.default
-        for name, row_of in INPUTS.items()
-        if row_of.drawn == "number"
-    }
-    distance = value["attenuation_distance"][0]
-    color = np.clip(value["attenuation_color"], 1e-6, 1)
-    # Beer and Lambert: the colour is what is left after the distance (KHR_materials_volume).
-    row[ABSORBED : ABSORBED + 3] = -np.log(color) / distance if 0 < distance < np.inf else 0.0
-    row[RADIUS] = max(value["subsurface_radius"][0], 1e-6)
-    row[TURN], row[DULL_ROUGH], row[COAT_DARKENING] = (
-        value["anisotropy_rotation"][0],
-        value["diffuse_roughness"][0],
-        value["clearcoat_darkening"][0],
-    )
-    row[COAT_COLOR : COAT_COLOR + 3] = value["clearcoat_color"]
-    seen = any(
-        name in material.inputs
-        for name in ("sheen_color", "subsurface", "diffuse_transmission", "anisotropy", "clearcoat_normal")
-    )
-    row[SOLID] = "transmission" in material.inputs and is_solid(material)
-    row[PLAIN] = not seen
 
 
 def _layer_rows(name: str, given: Input, textures: TextureStore, strength: float) -> list[list[float]]:

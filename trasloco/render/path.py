@@ -33,7 +33,7 @@ from trasloco.render.along import (
 from trasloco.render.closures import layered as record
 from trasloco.render.closures.ggx import MIN_ALPHA
 from trasloco.render.closures.layered import already_lit, sampled, scatter, two_sided, weigh
-from trasloco.render.columns import ABSORBED, EMISSION, SHADOWS, UNLIT
+from trasloco.render.columns import EMISSION, SHADOWS, UNLIT
 from trasloco.render.lighting import (
     EPSILON,
     glow_point,
@@ -42,6 +42,8 @@ from trasloco.render.sampling import random_pair
 from trasloco.render.starts import BACKS
 from trasloco.render.straight import from_around, glow_at, lamplight, sent_on
 from trasloco.render.surface import (
+    absorbed_at,
+    apart_at,
     base_at,
     frame_at,
     is_given,
@@ -103,6 +105,8 @@ def trace_path(
     absorbed = 0.0
     seen[MATERIAL] = -1
     seen[PART] = -1
+    s[record.WAVE] = 0.0
+    bent = False
     for event in range(_MAX_EVENTS):
         if start >= 0 and event == 0:
             triangle = start
@@ -204,6 +208,14 @@ def trace_path(
             # What the surface is, as it is seen from here.
             s[record.VIEWER], s[record.VIEWER + 1], s[record.VIEWER + 2] = -dx, -dy, -dz
             frame_at(a, triangle, u, v, s)
+            # What bends colours apart lets one of them on, picked by chance once a path.
+            if not bent and apart_at(a, material, u0, v0, u1, v1) > 0.0:
+                bent = True
+                chance, _ = random_pair(pixel, sample, 950)
+                s[record.WAVE] = -1.0 if chance < 1.0 / 3.0 else 0.0 if chance < 2.0 / 3.0 else 1.0
+                tr = 3.0 * tr if s[record.WAVE] < 0.0 else 0.0
+                tg = 3.0 * tg if s[record.WAVE] == 0.0 else 0.0
+                tb = 3.0 * tb if s[record.WAVE] > 0.0 else 0.0
             # After a dull bounce reflections are widened, as in path space regularization (Kaplanyan and
             # Dachsbacher 2013):
             # light focused by shiny things onto dull ones would otherwise be specks that never average out.
@@ -235,9 +247,9 @@ def trace_path(
                 goes, w = way_through(s, chance)
                 if goes == ON:
                     tr, tg, tb = (
-                        tr * w * s[record.OUTER] * s[record.COLOR],
-                        tg * w * s[record.OUTER + 1] * s[record.COLOR + 1],
-                        tb * w * s[record.OUTER + 2] * s[record.COLOR + 2],
+                        tr * w * s[record.OUTER] * s[record.UNDER] * s[record.COLOR],
+                        tg * w * s[record.OUTER + 1] * s[record.UNDER + 1] * s[record.COLOR + 1],
+                        tb * w * s[record.OUTER + 2] * s[record.UNDER + 2] * s[record.COLOR + 2],
                     )
                     near = distance + max(EPSILON, distance * 1e-6)
                     continue
@@ -265,9 +277,9 @@ def trace_path(
                     ):
                         return
                     tr, tg, tb = (
-                        tr * w * s[record.OUTER] * s[WALK + 10],
-                        tg * w * s[record.OUTER + 1] * s[WALK + 11],
-                        tb * w * s[record.OUTER + 2] * s[WALK + 12],
+                        tr * w * s[record.OUTER] * s[record.UNDER] * s[WALK + 10],
+                        tg * w * s[record.OUTER + 1] * s[record.UNDER + 1] * s[WALK + 11],
+                        tb * w * s[record.OUTER + 2] * s[record.UNDER + 2] * s[WALK + 12],
                     )
                     px, py, pz, dx, dy, dz = (
                         s[WALK],
@@ -387,9 +399,9 @@ def trace_path(
             side = -lift
             if s[record.SOLID] != 0.0 and s[record.THROUGH] > 0.0:
                 inward = s[record.BEHIND] == 0.0
-                mr = a.materials[material, ABSORBED] if inward else 0.0
-                mg = a.materials[material, ABSORBED + 1] if inward else 0.0
-                mb = a.materials[material, ABSORBED + 2] if inward else 0.0
+                mr, mg, mb = 0.0, 0.0, 0.0
+                if inward:
+                    mr, mg, mb = absorbed_at(a, material, u0, v0, u1, v1)
         px, py, pz = hx + gx * side, hy + gy * side, hz + gz * side
         fromx, fromy, fromz = px, py, pz
         near, absorbed = 0.0, 0.0

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
+
 from trasloco.rays.compiled import device, kernel
 from trasloco.render.closures import layered as record
 from trasloco.render.closures.fresnel import index_for
@@ -20,8 +22,14 @@ from trasloco.render.columns import (
     COAT_NORMAL,
     COAT_ROUGH,
     CUTOFF,
+    DISPERSION,
     DULL_ROUGH,
+    FILM,
+    FILM_INDEX,
+    FILM_NM,
     IOR,
+    LEFT,
+    LEFT_AFTER,
     METAL,
     NORMAL,
     OPACITY,
@@ -44,6 +52,8 @@ from trasloco.render.textures import lookup
 from trasloco.render.values import input1, input3, tinted3
 
 FIRST_INPUT = record.COLOR
+MOST_INDEX = 399.0
+"""The largest index of refraction; it reflects 99 %."""
 
 
 @device
@@ -226,6 +236,7 @@ def plain_white(s: Any) -> None:
     s[record.COLOR] = s[record.COLOR + 1] = s[record.COLOR + 2] = 1.0
     s[record.ROUGH_X] = s[record.ROUGH_Y] = 1.0
     s[record.INDEX] = 1.0
+    s[record.FILM] = 0.0
 
 
 @device
@@ -278,6 +289,41 @@ def _specular(s: Any, index: float, level: float, r: float, g: float, b: float) 
 
 
 @device
+def index_at(a: Any, material: int, u0: float, v0: float, u1: float, v1: float) -> float:
+    """The index of refraction at a hit."""
+    return min(max(input1(a, material, IOR, u0, v0, u1, v1), 1.0), MOST_INDEX)
+
+
+@device
+def apart_at(a: Any, material: int, u0: float, v0: float, u1: float, v1: float) -> float:
+    """How much more blue light is bent than green, and red less, as a change of the index
+    (KHR_materials_dispersion: 20 over the Abbe number, a fortieth of it on either side).
+    """
+    if a.materials[material, SOLID] == 0.0 or a.materials[material, 3 * DISPERSION] <= 0.0:
+        return 0.0
+    strength = max(input1(a, material, DISPERSION, u0, v0, u1, v1), 0.0)
+    return (index_at(a, material, u0, v0, u1, v1) - 1.0) * 0.025 * strength
+
+
+@device
+def absorbed_at(
+    a: Any, material: int, u0: float, v0: float, u1: float, v1: float
+) -> tuple[float, float, float]:
+    """Absorption per metre of what lies below a hit: the colour is what is left of white after the distance
+    (Beer and Lambert; KHR_materials_volume).
+    """
+    distance = input1(a, material, LEFT_AFTER, u0, v0, u1, v1)
+    if not (0.0 < distance < np.inf):
+        return 0.0, 0.0, 0.0
+    r, g, b = input3(a, material, LEFT, u0, v0, u1, v1)
+    return (
+        -math.log(min(max(r, 1e-6), 1.0)) / distance,
+        -math.log(min(max(g, 1e-6), 1.0)) / distance,
+        -math.log(min(max(b, 1e-6), 1.0)) / distance,
+    )
+
+
+@device
 def surface_at(
     a: Any,
     triangle: int,
@@ -304,19 +350,21 @@ def surface_at(
     s[record.ROUGH_X] = s[record.ROUGH_Y] = max(rough * rough, least)
     level = min(max(input1(a, material, SPECULAR, u0, v0, u1, v1), 0.0), 1.0)
     r, g, b = input3(a, material, SPECULAR_COLOR, u0, v0, u1, v1)
-    _specular(s, row[IOR], level, max(r, 0.0), max(g, 0.0), max(b, 0.0))
+    index = index_at(a, material, u0, v0, u1, v1)
+    index += s[record.WAVE] * apart_at(a, material, u0, v0, u1, v1)
+    _specular(s, index, level, max(r, 0.0), max(g, 0.0), max(b, 0.0))
     s[record.COAT] = min(max(input1(a, material, COAT, u0, v0, u1, v1), 0.0), 1.0)
     if s[record.COAT] > 0.0:
         rough = min(max(input1(a, material, COAT_ROUGH, u0, v0, u1, v1), 0.0), 1.0)
         s[record.COAT_ALPHA] = max(rough * rough, least)
-        put3(s, record.COAT_COLOR, (row[COAT_COLOR], row[COAT_COLOR + 1], row[COAT_COLOR + 2]))
-        s[record.COAT_DARKENING] = row[COAT_DARKENING]
-    s[record.DULL_ROUGHNESS] = row[DULL_ROUGH]
+        put3(s, record.COAT_COLOR, input3(a, material, COAT_COLOR, u0, v0, u1, v1))
+        s[record.COAT_DARKENING] = input1(a, material, COAT_DARKENING, u0, v0, u1, v1)
+    s[record.DULL_ROUGHNESS] = min(max(input1(a, material, DULL_ROUGH, u0, v0, u1, v1), 0.0), 1.0)
     s[record.THROUGH] = min(max(input1(a, material, TRANSMISSION, u0, v0, u1, v1), 0.0), 1.0)
     s[record.SOLID] = row[SOLID]
     s[record.BEHIND] = 1.0 if behind else 0.0
     put3(s, record.SHEEN, (0.0, 0.0, 0.0))
-    s[record.TRANSLUCENT] = s[record.BELOW] = 0.0
+    s[record.TRANSLUCENT] = s[record.BELOW] = s[record.FILM] = 0.0
     texture = a.material_textures[material, NORMAL]
     if texture >= 0:
         _bent(a.texture_words, a.texture_floats, a.texels8, a.texels16, texture, u0, v0, u1, v1, s, N)
@@ -331,9 +379,13 @@ def surface_at(
         texture = a.material_textures[material, COAT_NORMAL]
         if texture >= 0:
             _bent(a.texture_words, a.texture_floats, a.texels8, a.texels16, texture, u0, v0, u1, v1, s, CN)
+        s[record.FILM] = min(max(input1(a, material, FILM, u0, v0, u1, v1), 0.0), 1.0)
+        if s[record.FILM] > 0.0:
+            s[record.FILM_INDEX] = max(input1(a, material, FILM_INDEX, u0, v0, u1, v1), 1.0)
+            s[record.FILM_NM] = max(input1(a, material, FILM_NM, u0, v0, u1, v1), 0.0)
         strength = input1(a, material, ANISOTROPY, u0, v0, u1, v1)
         if strength > 0.0:
             # KHR_materials_anisotropy: wider along the tangent, from the roughness itself to 1.
             s[record.ROUGH_X] += (1.0 - s[record.ROUGH_X]) * min(strength, 1.0) ** 2
-            turn = row[TURN]
+            turn = input1(a, material, TURN, u0, v0, u1, v1)
     _square(s, turn)

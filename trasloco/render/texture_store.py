@@ -7,11 +7,16 @@ from typing import Any
 import numpy as np
 
 from trasloco.scene.images import pixels, unit_floats
-from trasloco.scene.model import Input, Scene
+from trasloco.scene.model import Input, Scene, Texture
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.resolve import channel_of, color_of, read_texture
 
 _WRAP = {"repeat": 0, "mirror": 1, "clamp": 2}
+
+
+def _stored_as_meant(texture: Texture) -> bool:
+    """Whether texels are read in a way that the kernels do not know, and stored as what they mean."""
+    return bool(texture.space) or texture.floor != 0.0 or (texture.invert and texture.curve != "linear")
 
 
 class TextureStore:
@@ -46,9 +51,7 @@ class TextureStore:
         key = (name == "height", texture, given.factor if name == "height" else None)
         if key in self.known:
             return self.known[key]
-        ready = bool(texture.space) or (
-            texture.invert and texture.curve != "linear"
-        )  # a curve the kernels do not know: stored as what it means
+        ready = _stored_as_meant(texture)
         place = (image.digest, texture.channels, key if name == "height" or ready else None)
         if place not in self.placed:
             self.placed[place] = self._store(name, given, texture, image)
@@ -100,7 +103,7 @@ class TextureStore:
                 1 - heights if texture.invert else heights, texture.strength * given.factor[0]
             )
             chosen = np.round((normals * 0.5 + 0.5) * 65535).astype(np.uint16)
-        elif texture.space or (texture.invert and texture.curve != "linear"):
+        elif _stored_as_meant(texture):
             chosen = read_texture(texture, texels)
             chosen = chosen if chosen.ndim == 3 else chosen[..., None]
         if chosen.dtype == np.float32:

@@ -53,6 +53,8 @@ class Texture:
         strength: normal scale or occlusion strength as in glTF 2.0; for height, the relief depth as a
             fraction of one
             repeat of the image.
+        floor: what black stands for where it is more than nothing, as a share of white: a texel t is read as
+            floor + (1 - floor) t.
         offset, rotation_rad, scale: KHR_texture_transform. stretch: after it, places are stretched along v about
             the middle: a picture that is not square keeps its shape when it is turned. Only layers have it.
         wrap: addressing along u and v.
@@ -73,6 +75,7 @@ class Texture:
     curve: Literal["linear", "squared", "exponent", "scaled"] = "linear"
     curve_top: float = 1024.0
     stretch: float = 1.0
+    floor: float = 0.0
 
 
 Blend = Literal["over", "multiply", "add", "screen"]

@@ -54,13 +54,13 @@ def read_texture(texture: Texture, texels: Pixels) -> Floats:
             values = unit_floats(chosen)
     else:
         values = unit_floats(channel_of(texels, texture.channels))
-    if not texture.invert:
-        return values
-    return (
-        1 - values
-        if texture.curve == "linear"
-        else roughness_of_gloss(values, texture.curve, texture.curve_top)
-    )
+    if texture.invert:
+        values = (
+            1 - values
+            if texture.curve == "linear"
+            else roughness_of_gloss(values, texture.curve, texture.curve_top)
+        )
+    return values if texture.floor == 0.0 else texture.floor + (1 - texture.floor) * values
 
 
 def normal_vectors(encoded: Floats, green_up: bool, strength: float) -> Floats:

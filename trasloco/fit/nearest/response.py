@@ -158,7 +158,7 @@ def _respond(
             for e in range(pictures.shape[0]):
                 for c in range(3):
                     behind = _light(pictures, e, c, at)
-                    on = s[record.THIN] * s[record.OUTER + c] * s[record.COLOR + c]
+                    on = s[record.THIN] * s[record.OUTER + c] * s[record.UNDER + c] * s[record.COLOR + c]
                     out[m, n, e, c] = cover * (out[m, n, e, c] + on * behind) + (1.0 - cover) * behind
 
 

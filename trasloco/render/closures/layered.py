@@ -16,6 +16,7 @@ from typing import Any
 
 from trasloco.rays.compiled import device, kernel
 from trasloco.render.closures import diffuse as dull
+from trasloco.render.closures.film import film_over_metal, filmed
 from trasloco.render.closures.fresnel import dielectric, f82
 from trasloco.render.closures.ggx import (
     distribution,
@@ -42,7 +43,12 @@ VIEWER = 45
 LO, W_SHEEN, W_COAT, W_METAL, W_GLASS, W_DULL, W_BACK, W_THROUGH = 48, 51, 54, 55, 56, 57, 58, 59
 E_EO, K_METAL, ETA, OUTER, THIN, SUBSURFACE = 60, 61, 64, 65, 68, 69
 P_SHEEN, P_COAT, P_SHINE, P_DULL, P_BACK, P_THROUGH = 70, 71, 72, 73, 74, 75
-LENGTH = 76
+# A film over the boundary (filled in before), and by colour what it leaves to what lies below, over what the
+# bare boundary leaves (worked out).
+FILM, FILM_INDEX, FILM_NM, UNDER = 76, 77, 78, 79
+# Which light a path carries through what bends colours apart: red (-1), all or green (0), blue (1).
+WAVE = 82
+LENGTH = 83
 
 COAT_INDEX = 1.5
 LEAST_INDEX = 1.002
@@ -50,6 +56,8 @@ _COAT_INSIDE = 1.0 - (1.0 - 0.0918) / (COAT_INDEX * COAT_INDEX)
 """Share of diffuse light that the coat's boundary sends back inside: 1 - (1 - E) / n^2 with E = 0.0918, the
 mean reflectance of index 1.5 from outside (OpenPBR, coat darkening).
 """
+_FACETS = 12
+"""Facets whose mean says what a film leaves to what lies below."""
 SMOOTH_THIN_ALPHA = 0.01
 """Thin sheets with less than this let light straight on; rougher ones spread it."""
 
@@ -99,6 +107,9 @@ def weigh(s: Any, metal: Any, back: Any, on: Any, cloth: Any, brushed: Any) -> N
     through = s[THROUGH]
     give = (1.0 - through) * (1.0 + f0 * (1.0 - e1) / e1) + through / max(er + et, 1e-6)
     ed = min(er * give, 1.0)
+    s[UNDER], s[UNDER + 1], s[UNDER + 2] = 1.0, 1.0, 1.0
+    if s[FILM] > 0.0:
+        _leave_under(s, lx, ly, lz, ed, 1.0 / index if inside else index)
     if s[COAT] > 0.0:
         cz = max(ox * s[CN] + oy * s[CN + 1] + oz * s[CN + 2], 1e-3)
         ec1 = table2(metal, cz, s[COAT_ALPHA])
@@ -110,7 +121,8 @@ def weigh(s: Any, metal: Any, back: Any, on: Any, cloth: Any, brushed: Any) -> N
         keep = 1.0 - s[COAT] * ec
         inner = (1.0 - math.sqrt(alpha)) * dielectric(cz, COAT_INDEX) + math.sqrt(alpha) * _COAT_INSIDE
         for k in range(3):
-            below = s[METAL] * s[COLOR + k] + (1.0 - s[METAL]) * (ed + (1.0 - ed) * s[COLOR + k])
+            less = (1.0 - ed) * s[UNDER + k]
+            below = s[METAL] * s[COLOR + k] + (1.0 - s[METAL]) * (1.0 - less + less * s[COLOR + k])
             dark = (1.0 - inner) / max(1.0 - below * inner, 1e-6)
             s[OUTER + k] = keep * (1.0 + s[COAT] * s[COAT_DARKENING] * (dark - 1.0))
         whole_r, whole_g, whole_b = whole_r * s[OUTER], whole_g * s[OUTER + 1], whole_b * s[OUTER + 2]
@@ -156,6 +168,29 @@ def weigh(s: Any, metal: Any, back: Any, on: Any, cloth: Any, brushed: Any) -> N
         s[k] /= again
 
 
+@kernel
+def _leave_under(s: Any, lx: float, ly: float, lz: float, ed: float, eta: float) -> None:
+    """What lies below a film gets by colour: its boundary sends back as much more than a bare one as facets
+    that are seen do in the mean.
+    """
+    bare, r, g, b = 0.0, 0.0, 0.0, 0.0
+    a = hidden(lx, ly, lz, s[ROUGH_X], s[ROUGH_Y])
+    for m in range(_FACETS):
+        around, outward = (0.5 + 0.618034 * m) % 1.0, (m + 0.5) / _FACETS
+        hx, hy, hz = sample_half(lx, ly, lz, s[ROUGH_X], s[ROUGH_Y], around, outward)
+        c = max(lx * hx + ly * hy + lz * hz, 1e-4)
+        one = dielectric(c, eta)
+        ix, iy, iz = 2.0 * c * hx - lx, 2.0 * c * hy - ly, 2.0 * c * hz - lz
+        if iz <= 0.0:
+            continue
+        seen = (1.0 + a) / (1.0 + a + hidden(ix, iy, iz, s[ROUGH_X], s[ROUGH_Y]))
+        fr, fg, fb = filmed(one, s[FILM], c, eta, s[FILM_INDEX], s[FILM_NM])
+        bare, r, g, b = bare + seen * one, r + seen * fr, g + seen * fg, b + seen * fb
+    for k, film in enumerate((r, g, b)):
+        sent = min(ed * film / max(bare, 1e-9), 1.0)
+        s[UNDER + k] = (1.0 - sent) / max(1.0 - ed, 1e-6)
+
+
 @device
 def already_lit(s: Any) -> None:
     """The dull part is told what light it receives and gathers none; the chances of the rest are shared out
@@ -172,6 +207,15 @@ def already_lit(s: Any) -> None:
 def two_sided(s: Any) -> bool:
     """Whether light can leave on the other side."""
     return s[W_BACK] > 0.0 or s[W_THROUGH] > 0.0
+
+
+@device
+def _boundary(s: Any, oh: float) -> tuple[float, float, float]:
+    """What the base's boundary sends back at a facet, rgb, with the film that may lie on it."""
+    bare = dielectric(oh, s[ETA])
+    if s[FILM] > 0.0:
+        return filmed(bare, s[FILM], oh, s[ETA], s[FILM_INDEX], s[FILM_NM])
+    return bare, bare, bare
 
 
 @kernel
@@ -194,23 +238,32 @@ def scatter(s: Any, ix: float, iy: float, iz: float) -> tuple[float, float, floa
         if s[W_BACK] > 0.0:
             value = s[W_BACK] * -lz / math.pi
             r, g, b = (
-                value * s[TRANSLUCENT_COLOR],
-                value * s[TRANSLUCENT_COLOR + 1],
-                value * s[TRANSLUCENT_COLOR + 2],
+                value * s[TRANSLUCENT_COLOR] * s[UNDER],
+                value * s[TRANSLUCENT_COLOR + 1] * s[UNDER + 1],
+                value * s[TRANSLUCENT_COLOR + 2] * s[UNDER + 2],
             )
             density = s[P_BACK] * -lz / math.pi
         if s[W_THROUGH] > 0.0 and s[SOLID] != 0.0:
             value, chance, oh = refracted(ox, oy, oz, lx, ly, lz, ax, ay, s[ETA])
-            value *= s[W_THROUGH] * (1.0 - dielectric(oh, s[ETA]))
-            r, g, b = r + value * s[COLOR], g + value * s[COLOR + 1], b + value * s[COLOR + 2]
+            value *= s[W_THROUGH]
+            fr, fg, fb = _boundary(s, oh)
+            r, g, b = (
+                r + value * (1.0 - fr) * s[COLOR],
+                g + value * (1.0 - fg) * s[COLOR + 1],
+                b + value * (1.0 - fb) * s[COLOR + 2],
+            )
             density += s[P_THROUGH] * chance
         elif s[W_THROUGH] > 0.0:
             hx, hy, hz = ox + lx, oy + ly, oz - lz
             length = math.sqrt(hx * hx + hy * hy + hz * hz)
             hx, hy, hz = hx / length, hy / length, hz / length
-            f = dielectric(max(ox * hx + oy * hy + oz * hz, 0.0), s[ETA])
-            value = s[W_THROUGH] * (1.0 - f) * reflected(ox, oy, oz, lx, ly, -lz, hx, hy, hz, ax, ay) * -lz
-            r, g, b = r + value * s[COLOR], g + value * s[COLOR + 1], b + value * s[COLOR + 2]
+            fr, fg, fb = _boundary(s, max(ox * hx + oy * hy + oz * hz, 0.0))
+            value = s[W_THROUGH] * reflected(ox, oy, oz, lx, ly, -lz, hx, hy, hz, ax, ay) * -lz
+            r, g, b = (
+                r + value * (1.0 - fr) * s[COLOR],
+                g + value * (1.0 - fg) * s[COLOR + 1],
+                b + value * (1.0 - fb) * s[COLOR + 2],
+            )
             density += s[P_THROUGH] * reflect_density(ox, oy, oz, hx, hy, hz, ax, ay)
         return r * s[OUTER], g * s[OUTER + 1], b * s[OUTER + 2], density
     if lz <= 1e-6:
@@ -221,27 +274,39 @@ def scatter(s: Any, ix: float, iy: float, iz: float) -> tuple[float, float, floa
     oh = max(ox * hx + oy * hy + oz * hz, 0.0)
     shape = reflected(ox, oy, oz, lx, ly, lz, hx, hy, hz, ax, ay)
     density = s[P_SHINE] * reflect_density(ox, oy, oz, hx, hy, hz, ax, ay)
-    glass = s[W_GLASS] * dielectric(oh, s[ETA]) * shape if s[W_GLASS] > 0.0 else 0.0
-    r, g, b = glass * s[TINT], glass * s[TINT + 1], glass * s[TINT + 2]
+    if s[W_GLASS] > 0.0:
+        fr, fg, fb = _boundary(s, oh)
+        glass = s[W_GLASS] * shape
+        r, g, b = glass * fr * s[TINT], glass * fg * s[TINT + 1], glass * fb * s[TINT + 2]
     if s[W_METAL] > 0.0:
         shape *= s[W_METAL]
-        r += shape * s[K_METAL] * f82(s[COLOR], s[TINT], oh)
-        g += shape * s[K_METAL + 1] * f82(s[COLOR + 1], s[TINT + 1], oh)
-        b += shape * s[K_METAL + 2] * f82(s[COLOR + 2], s[TINT + 2], oh)
+        fr, fg, fb = (
+            f82(s[COLOR], s[TINT], oh),
+            f82(s[COLOR + 1], s[TINT + 1], oh),
+            f82(s[COLOR + 2], s[TINT + 2], oh),
+        )
+        if s[FILM] > 0.0:
+            ir, ig, ib = film_over_metal(oh, s[COLOR], s[COLOR + 1], s[COLOR + 2], s[FILM_INDEX], s[FILM_NM])
+            fr, fg, fb = fr + s[FILM] * (ir - fr), fg + s[FILM] * (ig - fg), fb + s[FILM] * (ib - fb)
+        r, g, b = (
+            r + shape * s[K_METAL] * fr,
+            g + shape * s[K_METAL + 1] * fg,
+            b + shape * s[K_METAL + 2] * fb,
+        )
     if s[W_DULL] > 0.0:
         rough = s[DULL_ROUGHNESS]
         w = s[W_DULL]
         if rough > 0.0:
             ei = dull.fujii_albedo(lz, rough)
             oi = ox * lx + oy * ly + oz * lz
-            r += w * dull.rough_diffuse(s[COLOR], rough, oi, oz, lz, s[E_EO], ei)
-            g += w * dull.rough_diffuse(s[COLOR + 1], rough, oi, oz, lz, s[E_EO], ei)
-            b += w * dull.rough_diffuse(s[COLOR + 2], rough, oi, oz, lz, s[E_EO], ei)
+            r += w * s[UNDER] * dull.rough_diffuse(s[COLOR], rough, oi, oz, lz, s[E_EO], ei)
+            g += w * s[UNDER + 1] * dull.rough_diffuse(s[COLOR + 1], rough, oi, oz, lz, s[E_EO], ei)
+            b += w * s[UNDER + 2] * dull.rough_diffuse(s[COLOR + 2], rough, oi, oz, lz, s[E_EO], ei)
         else:
             r, g, b = (
-                r + w * s[COLOR] / math.pi,
-                g + w * s[COLOR + 1] / math.pi,
-                b + w * s[COLOR + 2] / math.pi,
+                r + w * s[UNDER] * s[COLOR] / math.pi,
+                g + w * s[UNDER + 1] * s[COLOR + 1] / math.pi,
+                b + w * s[UNDER + 2] * s[COLOR + 2] / math.pi,
             )
         density += s[P_DULL] * lz / math.pi
     r, g, b = r * s[OUTER], g * s[OUTER + 1], b * s[OUTER + 2]

@@ -25,12 +25,13 @@ export const about = <Query extends object>(move_id: number, query: Query) => ({
 export const useSamples = () =>
   useQuery({ queryKey: ["samples"], queryFn: () => got(api.GET("/api/samples")), staleTime: Infinity });
 
-export const useMoves = () =>
+export const useMoves = (more = false) =>
   useQuery({
     queryKey: ["moves"],
     queryFn: () => got(api.GET("/api/moves")),
     refetchOnMount: "always",
-    refetchInterval: (query) => (query.state.data?.some((move) => isRunning(move.job)) ? 1000 : false),
+    refetchInterval: (query) =>
+      query.state.data?.some((move) => isRunning(move.job)) ? 1000 : more ? 3000 : false,
   });
 
 /** An act that changes what belongs to a move; everything of it, and what else is named, is asked anew. */

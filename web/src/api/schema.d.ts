@@ -2841,6 +2841,8 @@ export interface components {
             person: string | null;
             /** Admin */
             admin: boolean;
+            /** Coming */
+            coming: string[];
         };
         /** SessionIn */
         SessionIn: {
@@ -5353,6 +5355,8 @@ export interface components {
             curve?: "linear" | "squared" | "exponent" | "scaled";
             /** Curve Top */
             curve_top?: number;
+            /** Floor */
+            floor?: number;
             /** Stretch */
             stretch?: number;
         };

@@ -66,6 +66,14 @@ function litMaterial(
     made.sheenColorMap = map("sheen_color", true);
     made.sheenRoughness = share("sheen_roughness", 0);
   }
+  if (find("iridescence")) {
+    made.iridescence = share("iridescence", 0);
+    made.iridescenceMap = map("iridescence");
+    made.iridescenceIOR = Math.min(Math.max(number("iridescence_ior", 1.3), 1), 2.333);
+    // A picture of thickness would be cut off at white: the quick look takes the thickest all over.
+    const thick = find("iridescence_thickness")?.factor[0] ?? 400;
+    made.iridescenceThicknessRange = [thick, thick];
+  }
   if (find("emission")) {
     made.emissive = color("emission", 0);
     made.emissiveMap = map("emission", true);
