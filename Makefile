@@ -7,7 +7,7 @@ PORT ?= 8765
 MAKEFLAGS += --jobs=2
 export TRASLOCO_DATA ?= $(CURDIR)/data
 
-.PHONY: demo test drill fuzz books held bench setup front types screenshots clean
+.PHONY: demo test drill fuzz books held bench setup front types wheel docs screenshots clean
 
 $(VENV)/.ready: requirements.lock pyproject.toml
 	@test -d $(VENV) || $(PYTHON) -m venv $(VENV)
@@ -29,10 +29,9 @@ web/dist/index.html: web/node_modules/.ready web/index.html web/vite.config.ts $
 
 setup: $(VENV)/.ready $(VENV)/.kernels web/dist/index.html
 
-demo: setup
-	@$(BIN)/python manage.py migrate -v 0
-	@$(BIN)/python manage.py seed_demo
-	@$(BIN)/python -m server.run --port $(PORT)
+# The page is there before the kernels and the demo's deliveries are; it says what is still coming.
+demo: $(VENV)/.ready web/dist/index.html
+	@$(BIN)/python -m server.run --port $(PORT) --demo
 
 test: setup
 	@CHROMIUM=$$(command -v chromium || true); if [ -z "$$CHROMIUM" ]; then echo "installing chromium"; apt-get update -qq && apt-get install -y -qq chromium >/dev/null; fi
@@ -53,6 +52,12 @@ held: $(VENV)/.ready $(VENV)/.kernels
 
 bench: $(VENV)/.ready $(VENV)/.kernels
 	@$(BIN)/python -m bench.run $(if $(only),--only $(only))
+
+wheel: $(VENV)/.ready web/dist/index.html
+	@rm -rf build
+	@$(BIN)/python -m pip wheel --quiet --disable-pip-version-check --no-deps --no-build-isolation --wheel-dir dist .
+	@rm -rf build
+	@ls dist/*.whl
 
 types: $(VENV)/.ready web/node_modules/.ready
 	$(BIN)/python manage.py export_openapi_schema --api server.moves.api.api --indent 1 > web/src/api/openapi.json

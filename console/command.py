@@ -84,6 +84,23 @@ def listed() -> None:
 
 
 @app.command()
+def serve(
+    port: Annotated[int, typer.Option(help="Where it answers.")] = 8765,
+    host: Annotated[
+        str, typer.Option(help="An address to serve; others than this computer's need accounts.")
+    ] = "127.0.0.1",
+    data: Folder = None,
+    demo: Annotated[bool, typer.Option("--demo", help="Make deliveries to try it with, once.")] = False,
+) -> None:
+    """Start the application, tell its address, and keep it running until it is stopped (Ctrl-C)."""
+    if data is not None:
+        os.environ["TRASLOCO_DATA"] = str(data.absolute())
+    from server.run import serve
+
+    raise typer.Exit(serve(host, port, demo))
+
+
+@app.command()
 def backup(file: Path, data: Folder = None) -> None:
     """Write everything that was delivered, decided, proved and handed over into one checked file."""
     from server import backup as keeping

@@ -17,28 +17,37 @@ from pathlib import Path
 
 import django
 
+from server.coming import DEMO, KERNELS, Coming
 from server.holding import HeldElsewhere, hold
 from server.tending import Tended
 from trasloco.errors import Refused
 
+PORT, HERE = 8765, "127.0.0.1"
+HOST_HELP = "An address to serve; others than this computer's need accounts."
+DEMO_HELP = "Make deliveries to try it with, once."
+
 
 def main() -> int:
     parser = argparse.ArgumentParser(description="Serve Trasloco.")
-    parser.add_argument("--port", type=int, default=8765)
-    parser.add_argument(
-        "--host", default="127.0.0.1", help="An address to serve; others than this computer's need accounts."
-    )
+    parser.add_argument("--port", type=int, default=PORT)
+    parser.add_argument("--host", default=HERE, help=HOST_HELP)
+    parser.add_argument("--demo", action="store_true", help=DEMO_HELP)
     asked = parser.parse_args()
-    if not _is_here(asked.host):
+    return serve(asked.host, asked.port, asked.demo)
+
+
+def serve(host: str, port: int, demo: bool = False) -> int:
+    """Serve until stopped; the exit code. With ``demo``, deliveries to try it with are made beside."""
+    if not _is_here(host):
         os.environ["TRASLOCO_ACCOUNTS"] = "1"
         named = os.environ.get("TRASLOCO_HOSTS", "127.0.0.1,localhost,[::1]")
-        os.environ["TRASLOCO_HOSTS"] = named if asked.host in ("0.0.0.0", "::") else f"{named},{asked.host}"
+        os.environ["TRASLOCO_HOSTS"] = named if host in ("0.0.0.0", "::") else f"{named},{host}"
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.project.settings")
-    address = f"http://{asked.host if asked.host not in ('0.0.0.0', '::') else '127.0.0.1'}:{asked.port}"
+    address = f"http://{host if host not in ('0.0.0.0', '::') else HERE}:{port}"
     if _answers(address):
         print(
-            f"Port {asked.port} is already in use by a running Trasloco: {address}\n"
-            f"Stop it, or choose another: make demo PORT={asked.port + 1}"
+            f"Port {port} is already in use by a running Trasloco: {address}\n"
+            f"Stop it, or choose another, for example {port + 1}."
         )
         return 1
     from server.project import settings
@@ -57,7 +66,8 @@ def main() -> int:
     except OSError as error:
         return _told(_fault(error))
     try:
-        return _keep_running(address, f"{asked.host}:{asked.port}")
+        coming = Coming(settings.DATA_DIR, [KERNELS, DEMO] if demo else [KERNELS])
+        return _keep_running(address, f"{host}:{port}", coming)
     finally:
         held.let_go()
 
@@ -107,11 +117,12 @@ def _prepare(data: Path, accounts: bool) -> None:
             )
 
 
-def _keep_running(address: str, bound: str) -> int:
+def _keep_running(address: str, bound: str, coming: Coming) -> int:
     web = [sys.executable, "-m", "gunicorn", "server.project.wsgi", "--bind", bound]
     web += ["--config", "python:server.project.serving", "--no-control-socket"]
     pages = Tended("web server", web)
-    children = [pages, Tended("worker", [sys.executable, "manage.py", "work", "--with-parent"])]
+    worker = Tended("worker", [sys.executable, "-m", "django", "work", "--with-parent"])
+    children: list[Tended | Coming] = [pages, worker, coming]
     for child in children:
         child.start()
 

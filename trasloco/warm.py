@@ -1,18 +1,31 @@
-"""Compiles every kernel once, so that the first artist does not wait: ``python -m trasloco.warm``."""
+"""Compiles every kernel once, so that the first artist does not wait: ``python -m trasloco.warm``.
 
-import numpy as np
+Done once for each state of the kernels; what is compiled already is not looked at again.
+"""
 
-from trasloco.fit.formulas.codes import resize, to_depth, turn_green
-from trasloco.fit.geometry.nearest_triangle import distances
-from trasloco.fit.nearest.response import response
-from trasloco.fit.nearest.stand import stand
-from trasloco.inventory.survey import notice
-from trasloco.render.sample import render_sample
-from trasloco.scene.color import delta_e_of_linear
-from trasloco.scene.model import DEFAULT_MATERIAL, Mesh, Node, Primitive, Scene
-from trasloco.sheets.library import sheet_named
+from __future__ import annotations
 
-if __name__ == "__main__":
+from pathlib import Path
+
+import numba
+
+from trasloco.rays import compiled
+
+
+def warm() -> None:
+    """Compile, and note that all is compiled."""
+    import numpy as np
+
+    from trasloco.fit.formulas.codes import resize, to_depth, turn_green
+    from trasloco.fit.geometry.nearest_triangle import distances
+    from trasloco.fit.nearest.response import response
+    from trasloco.fit.nearest.stand import stand
+    from trasloco.inventory.survey import notice
+    from trasloco.render.sample import render_sample
+    from trasloco.scene.color import delta_e_of_linear
+    from trasloco.scene.model import DEFAULT_MATERIAL, Mesh, Node, Primitive, Scene
+    from trasloco.sheets.library import sheet_named
+
     picture = render_sample(
         Scene("warm", materials={DEFAULT_MATERIAL.id: DEFAULT_MATERIAL}), DEFAULT_MATERIAL.id, 16, 2
     )
@@ -35,4 +48,16 @@ if __name__ == "__main__":
         "warm", nodes, {"mesh:a": Mesh("mesh:a", "a", (sheet,))}, {DEFAULT_MATERIAL.id: DEFAULT_MATERIAL}
     )
     notice(scene, sheet_named("plain"), sheet_named("lanterna"), [])
-    print("kernels ready")
+
+
+def main() -> None:
+    assert compiled.kernel is not None  # where kernels are kept is said there
+    noted = Path(numba.config.CACHE_DIR) / "whole"
+    if not noted.exists():
+        warm()
+        noted.touch()
+        print("kernels ready", flush=True)
+
+
+if __name__ == "__main__":
+    main()

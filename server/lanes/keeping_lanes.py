@@ -100,7 +100,7 @@ class Lanes:
         """Set off what removes what nothing needs, once an hour."""
         if time.monotonic() > self._tidy_due and (self._tidying is None or self._tidying.poll() is not None):
             self._tidy_due = time.monotonic() + TIDY_EVERY_S
-            self._tidying = subprocess.Popen([sys.executable, "manage.py", "tidy"])
+            self._tidying = subprocess.Popen([sys.executable, "-m", "django", "tidy"])
 
 
 def _left(name: str, code: int) -> None:
@@ -128,5 +128,5 @@ class Spare:
 
 
 def _opened() -> subprocess.Popen[bytes]:
-    command = [sys.executable, "manage.py", "lane"]
+    command = [sys.executable, "-m", "django", "lane"]
     return subprocess.Popen(command, stdin=subprocess.PIPE, env=child_environment())

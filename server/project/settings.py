@@ -8,11 +8,15 @@ from pathlib import Path
 from django.core.exceptions import ImproperlyConfigured
 
 BASE_DIR = Path(__file__).resolve().parents[2]
-DATA_DIR = Path(os.environ.get("TRASLOCO_DATA", BASE_DIR / "data"))
+PAGES = BASE_DIR / "server" / "pages"
+"""The built front end where the application was installed as a wheel; a checkout has it beside its sources."""
+INSTALLED = PAGES.is_dir()
+OWN_FOLDER = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "trasloco"
+DATA_DIR = Path(os.environ.get("TRASLOCO_DATA") or (OWN_FOLDER if INSTALLED else BASE_DIR / "data"))
 os.umask(0o077)
 """What is kept is for whoever runs this, from the moment it is made: keys, database, deliveries."""
 DATA_DIR.mkdir(parents=True, exist_ok=True)
-WEB_DIST = BASE_DIR / "web" / "dist"
+WEB_DIST = PAGES if INSTALLED else BASE_DIR / "web" / "dist"
 
 
 def _secret() -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from pathlib import Path
 from typing import Any
 
 from django.conf import settings
@@ -15,6 +16,7 @@ from ninja import Router
 
 from server.accounts.access import level_of, person_of
 from server.accounts.throttle import THROTTLE
+from server.coming import told
 from server.moves.api.asking import move_row
 from server.moves.models import Link, Move, Share
 from server.moves.schemas.sharing import LinkIn, SessionIn, SessionOut, ShareIn, SharingOut
@@ -31,6 +33,7 @@ def session(request: HttpRequest) -> Any:
         "accounts": settings.ACCOUNTS,
         "person": person.username if person else None,
         "admin": bool(person and person.is_staff),
+        "coming": told(Path(settings.DATA_DIR)),
     }
 
 

@@ -19,6 +19,8 @@ class SessionOut(Schema):
     accounts: bool
     person: str | None
     admin: bool
+    coming: list[str]
+    """What is still being made since the application was started, in words."""
 
 
 class ShareIn(Schema):

@@ -4,6 +4,7 @@ import { Link, useNavigate } from "react-router";
 import { api, type DroppedFile, filesOfDrop, got, type Move, pictures } from "../api/client";
 import { isRunning, useMoves } from "../api/hooks";
 import { DeskHeader } from "../ui/DeskHeader";
+import { useComing } from "../people/session";
 import { Notice, Waiting } from "../ui/Notice";
 import { Mark, type MarkName } from "../ui/Mark";
 import { timeLeft } from "../ui/Progress";
@@ -13,7 +14,8 @@ import { NewMove } from "./NewMove";
 import { BelowDesk, useBringBack, useDeskAct, useTakeOff } from "./TakenOff";
 
 export function Desk() {
-  const moves = useMoves();
+  const coming = useComing();
+  const moves = useMoves(coming.length > 0);
   const [files, setFiles] = useState<DroppedFile[] | null>(null);
   const [over, setOver] = useState(false);
   const [gone, setGone] = useState<Move | null>(null);
@@ -54,10 +56,11 @@ export function Desk() {
           onFiles={setFiles}
           onMade={(move) => void navigate(`/moves/${move.id}/inventory`)}
         />
+        <StillComing />
         {moves.isPending && <Waiting text="Looking at the desk…" />}
         {(off.error ?? back.error) && <Notice error={off.error ?? back.error} />}
         {moves.error && <Notice error={moves.error} onRetry={() => void moves.refetch()} />}
-        {moves.data?.length === 0 && (
+        {moves.data?.length === 0 && coming.length === 0 && (
           <p className="border-t border-base-300 py-6 text-soft">
             The desk is empty. Drop a scene to begin its first move.
           </p>
@@ -102,6 +105,22 @@ export function Desk() {
             Close
           </button>
         </p>
+      )}
+    </div>
+  );
+}
+
+/** What is being made while the desk is already there. */
+function StillComing() {
+  const coming = useComing();
+  return (
+    <div role="status">
+      {coming.length > 0 && (
+        <ul className="mb-4 border-l-[3px] border-base-300 pl-3 text-soft">
+          {coming.map((words) => (
+            <li key={words}>{words}</li>
+          ))}
+        </ul>
       )}
     </div>
   );

@@ -4,7 +4,15 @@ import { api, got } from "../api/client";
 
 /** Who is signed in, and whether anybody has to. */
 export const useSession = () =>
-  useQuery({ queryKey: ["session"], queryFn: () => got(api.GET("/api/session")), staleTime: 60_000 });
+  useQuery({
+    queryKey: ["session"],
+    queryFn: () => got(api.GET("/api/session")),
+    staleTime: 60_000,
+    refetchInterval: (query) => (query.state.data?.coming.length ? 3_000 : false),
+  });
+
+/** What is still being made since the application was started, in words. */
+export const useComing = (): readonly string[] => useSession().data?.coming ?? [];
 
 /** What one person saw is not shown to the next. */
 function forgetEverything(client: QueryClient) {
