@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import os
 import signal
 import sys
@@ -23,15 +22,25 @@ def in_a_child(work: Callable[[], object]) -> None:
     if child == 0:
         work()
         sys.exit(0)
-    with contextlib.suppress(KeyboardInterrupt):  # the child hears it too, and ends in its own way
+    asked = []
+
+    def pass_on(*_: object) -> None:
+        asked.append(True)
+        os.kill(child, signal.SIGTERM)
+
+    before = signal.signal(signal.SIGTERM, pass_on)
+    try:
         _, ended = os.waitpid(child, 0)
-        code = os.waitstatus_to_exitcode(ended)
-        if code >= 0:
-            sys.exit(code)
-        raise Refused(
-            f"Reading and working were ended by the system ({signal.Signals(-code).name}).",
-            "delivery",
-            "Send less at once, or write the file anew from the program it came from.",
-        )
-    os.waitpid(child, 0)
-    sys.exit(130)
+    except KeyboardInterrupt:  # the child hears it too, and ends in its own way
+        os.waitpid(child, 0)
+        sys.exit(130)
+    finally:
+        signal.signal(signal.SIGTERM, before)
+    code = os.waitstatus_to_exitcode(ended)
+    if code >= 0 or asked:
+        sys.exit(code if code >= 0 else 128 - code)
+    raise Refused(
+        f"Reading and working were ended by the system ({signal.Signals(-code).name}).",
+        "delivery",
+        "Send less at once, or write the file anew from the program it came from.",
+    )

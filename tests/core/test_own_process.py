@@ -1,6 +1,9 @@
 """Work done apart: its answer comes back, its faults and its hanging end it alone and are told."""
 
 import os
+import signal
+import subprocess
+import sys
 import time
 from unittest import TestCase
 
@@ -57,6 +60,17 @@ class Apart(TestCase):
         with self.assertRaises(SystemExit) as left:
             in_a_child(lambda: os._exit(3))
         self.assertEqual(left.exception.code, 3)
+
+    def test_asking_the_parent_to_end_ends_the_child(self) -> None:
+        work = "import os, time; print(os.getpid(), flush=True); time.sleep(60)"
+        asked = f"from trasloco.own_child import in_a_child; in_a_child(lambda: exec({work!r}))"
+        with subprocess.Popen([sys.executable, "-c", asked], stdout=subprocess.PIPE, text=True) as parent:
+            assert parent.stdout is not None
+            child = int(parent.stdout.readline())
+            parent.terminate()
+            self.assertEqual(parent.wait(timeout=20), 128 + signal.SIGTERM)
+        with self.assertRaises(ProcessLookupError):
+            os.kill(child, 0)
 
 
 if __name__ == "__main__":
