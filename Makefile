@@ -59,6 +59,12 @@ wheel: $(VENV)/.ready web/dist/index.html
 	@rm -rf build
 	@ls dist/*.whl
 
+# A page for every module and public function of the core, from their docstrings.
+docs: $(VENV)/.ready
+	@rm -rf docs/api
+	@$(BIN)/python -m pdoc trasloco --docformat restructuredtext --output-directory docs/api
+	@echo docs/api/index.html
+
 types: $(VENV)/.ready web/node_modules/.ready
 	$(BIN)/python manage.py export_openapi_schema --api server.moves.api.api --indent 1 > web/src/api/openapi.json
 	cd web && npx --no-install openapi-typescript src/api/openapi.json -o src/api/schema.d.ts
