@@ -3,8 +3,8 @@ vertex colour.
 
 Graphs that are image x constant are reduced to just that. Others are evaluated texel by texel when all they
 use is arithmetic, images and
-mixes on the same UVs; the result becomes an image of its own. What cannot be evaluated is told by name. Node
-semantics: MaterialX 1.39 standard library.
+mixes on the same UVs, and patterns over UVs; the result becomes an image of its own. What cannot be evaluated
+is told by name. Node semantics: MaterialX 1.39 standard library.
 """
 
 from __future__ import annotations
@@ -18,7 +18,10 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.errors import Refused
+from trasloco.formats.graph_grid import ENOUGH, SIDES, Grid, beside_its_texels, coordinates_set
+from trasloco.formats.graph_library import WIDTHS, definition, stands_for, within
 from trasloco.formats.graph_nodes import ARITHMETIC, broadcast
+from trasloco.formats.graph_patterns import PATTERNS
 from trasloco.formats.graph_terms import GraphNode, Term, Unreducible, Wire
 from trasloco.inputs.spec import Holds
 from trasloco.scene.color import linear_to_srgb, srgb_to_linear
@@ -60,6 +63,7 @@ class Graph:
     ) -> None:
         self.nodes, self.images, self.told = nodes, images, told
         self.baked: dict[str, Image] = {}
+        self.grid = Grid(SIDES[0])
 
     def term(self, given: Any, channels: int, holds: Holds) -> Term | None:
         """A constant or wire as a term of ``channels``; None, and told, when it cannot be known."""
@@ -124,6 +128,8 @@ class Graph:
                 and inner.texture.encoding == "linear"
             ):
                 return replace(inner, texture=replace(inner.texture, invert=not inner.texture.invert))
+            raise _NeedsBaking
+        if coordinates_set(node) is not None or stands_for(node):
             raise _NeedsBaking
         if category in ARITHMETIC:
             terms = {
@@ -254,9 +260,8 @@ class Graph:
         )  # type: ignore[arg-type]
 
     def _baked(self, given: Any, channels: int, holds: Holds) -> Term:
-        """Evaluate per texel and keep the result as a 16-bit image."""
-        used: list[Texture] = []
-        values = self._evaluated(given, 0, used)
+        """Evaluate per texel and keep the result as a 16-bit image, large enough for what patterns hold."""
+        values, used, words = self._kept_detail(given)
         placements = {(t.uv_set, t.offset, t.rotation_rad, t.scale, t.wrap) for t in used}
         if len(placements) > 1:
             raise _Apart("its images lie on different UVs, so their mix has no one image")
@@ -284,8 +289,41 @@ class Graph:
             encoding="srgb" if holds == "color" else "linear",
             invert=False,
         )
-        self.told("its graph was evaluated into an image")
+        self.told(f"its graph was evaluated into an image{words}")
         return Term((1.0,) * channels, texture)
+
+    def _kept_detail(self, given: Any) -> tuple[Values, list[Texture], str]:
+        """Values, the textures they are made of, and how large a pattern's image was made and why."""
+
+        def drawn(grid: Grid) -> tuple[Values, list[Texture]]:
+            used: list[Texture] = []
+            self.grid = grid
+            return self._evaluated(given, 0, used), used
+
+        values, used = drawn(Grid(SIDES[0]))
+        if not any(not texture.image for texture in used) or values.ndim < 3:
+            return values, used, ""
+        if any(texture.image for texture in used):
+            side = max(SIDES[-2], *values.shape[:2])
+            return *drawn(Grid(side)), f" of {side} x {side}"
+        off, before = np.inf, np.inf
+        for side in SIDES:
+            if side == SIDES[-1] and off > 0.7 * before:
+                break  # edges, which no size keeps
+            before = off
+            values, used = drawn(Grid(side))
+            between, _ = drawn(Grid(side, shift=0.5))
+            off, rms = beside_its_texels(values, between)
+            if off <= ENOUGH:
+                break
+        size = f"{values.shape[1]} x {values.shape[0]}"
+        words = f" of {size}; between texels it is off by {100 * rms:.1f} % of white in the mean"
+        first, _ = drawn(Grid(SIDES[0]))
+        for turn in ((1.0, 0.0), (0.0, 1.0)):
+            if np.abs(drawn(Grid(SIDES[0], start=turn))[0] - first).max() > ENOUGH:
+                words += "; it repeats beyond 0 to 1 of the UVs, where the pattern went on"
+                break
+        return values, used, words
 
     def _evaluated(self, given: Any, depth: int, used: list[Texture]) -> Values:
         if not isinstance(given, Wire):
@@ -326,6 +364,12 @@ class Graph:
                 else "rgba".index(_CHANNELS.get(given.output, "r"))
             )
             return values[..., at : at + 1] if at < values.shape[-1] else values[..., :1]
+        uv_set = coordinates_set(node)
+        if uv_set is not None:
+            used.append(Texture("", uv_set=uv_set))
+            return self.grid.places(WIDTHS.get(node.type, 2))
+        if stands_for(node):
+            return self._by_library(node, depth, used)
         if node.category in ARITHMETIC:
             return ARITHMETIC[node.category](
                 {
@@ -335,6 +379,30 @@ class Graph:
                 }
             )
         raise Unreducible(f"the node {node.name} ({node.category}) cannot be evaluated")
+
+    def _by_library(self, node: GraphNode, depth: int, used: list[Texture]) -> Values:
+        """What the standard library's code or graph makes of a node, its missing inputs filled in."""
+        said = definition(node.category, node.type, tuple(node.inputs))
+        if said is None:
+            raise Unreducible(
+                f"the node {node.name} ({node.category}) has inputs that the library does not know"
+            )
+        values: dict[str, Any] = {}
+        for name, default in said.inputs.items():
+            value = node.inputs.get(name, default)
+            if value == "geometry:UV0":
+                used.append(Texture(""))
+                values[name] = self.grid.places(2)
+            elif isinstance(value, str) and value.startswith("geometry:"):
+                raise Unreducible(f"the node {node.name} ({node.category}) depends on {_geometry(value)}")
+            elif value is not None:
+                values[name] = value if isinstance(value, str) else self._evaluated(value, depth + 1, used)
+        if node.category in PATTERNS:
+            return PATTERNS[node.category](values, WIDTHS[node.type])
+        assert said.out is not None
+        inner = Graph(within(said, values), self.images, self.told)
+        inner.grid = self.grid
+        return inner._evaluated(said.out, depth + 1, used)
 
     def _texels(self, texture: Texture) -> Values:
         image = self.images.get(texture.image)
@@ -346,6 +414,12 @@ class Graph:
                 np.float32
             )
         return np.asarray(1 - values if texture.invert else values, np.float32)
+
+
+def _geometry(value: str) -> str:
+    """What a value of the geometry is, in words."""
+    kind = value.partition(":")[2]
+    return "where on the object it lies" if kind.startswith("P") else f"the object's shape ({kind})"
 
 
 class _NeedsBaking(Exception):

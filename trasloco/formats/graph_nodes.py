@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
+from skimage.color import hsv2rgb, rgb2hsv
 
 Values = npt.NDArray[np.float32]
 Given = Mapping[str, Values]
@@ -123,6 +124,59 @@ def _smoothstep(given: Given) -> Values:
     return np.asarray(t * t * (3 - 2 * t), np.float32)
 
 
+def _turn(given: Given) -> Values:
+    """Clockwise by degrees."""
+    value, angle = _of(given, "in", 0.0), np.radians(_of(given, "amount", 0.0))
+    x, y, c, s = value[..., 0:1], value[..., 1:2], np.cos(angle), np.sin(angle)
+    return np.asarray(np.concatenate([c * x + s * y, -s * x + c * y], axis=-1), np.float32)
+
+
+def _sum_of(act: Callable[[Any, Any], Any]) -> Callable[[Given], Values]:
+    def run(given: Given) -> Values:
+        a, b = _aligned(_of(given, "in1", 0.0), _of(given, "in2", 0.0))
+        return np.asarray(act(a, b).sum(axis=-1, keepdims=True), np.float32)
+
+    return run
+
+
+def _length(given: Given) -> Values:
+    return np.asarray(np.linalg.norm(_of(given, "in", 0.0), axis=-1, keepdims=True), np.float32)
+
+
+def _unit(given: Given) -> Values:
+    value = _of(given, "in", 0.0)
+    return np.asarray(value / np.maximum(np.linalg.norm(value, axis=-1, keepdims=True), 1e-12), np.float32)
+
+
+def _angle(given: Given) -> Values:
+    y, x = _aligned(_of(given, "iny", 0.0), _of(given, "inx", 1.0))
+    return np.asarray(np.arctan2(y, x), np.float32)
+
+
+def _where(test: Callable[[Any, Any], Any]) -> Callable[[Given], Values]:
+    def run(given: Given) -> Values:
+        value, other, one, two = _aligned(
+            _of(given, "value1", 1.0),
+            _of(given, "value2", 0.0),
+            _of(given, "in1", 0.0),
+            _of(given, "in2", 0.0),
+        )
+        return np.asarray(np.where(test(value, other), one, two), np.float32)
+
+    return run
+
+
+def _by_hue(change: Callable[[Any], Any]) -> Callable[[Given], Values]:
+    def run(given: Given) -> Values:
+        value = _of(given, "in", 0.0)
+        flat = np.broadcast_to(
+            value[..., :3] if value.shape[-1] >= 3 else value[..., :1], (*value.shape[:-1], 3)
+        )
+        return np.asarray(change(flat), np.float32)
+
+    return run
+
+
 ARITHMETIC: dict[str, Callable[[Given], Values]] = {
     "add": _two(np.add, 0.0),
     "subtract": _two(np.subtract, 0.0),
@@ -145,6 +199,29 @@ ARITHMETIC: dict[str, Callable[[Given], Values]] = {
     "contrast": _contrast,
     "invert": _invert,
     "ifgreatereq": _cut,
+    "ifgreater": _where(np.greater),
+    "ifequal": _where(np.equal),
+    "and": _two(lambda a, b: (a > 0.5) & (b > 0.5), 0.0),
+    "or": _two(lambda a, b: (a > 0.5) | (b > 0.5), 0.0),
+    "xor": _two(lambda a, b: (a > 0.5) ^ (b > 0.5), 0.0),
+    "not": _one(lambda v: v <= 0.5),
+    "modulo": _two(lambda a, b: a - b * np.floor(a / np.where(np.abs(b) > 1e-12, b, 1.0)), 1.0),
+    "difference": _two(lambda a, b: np.abs(a - b), 0.0),
+    "fract": _one(lambda v: v - np.floor(v)),
+    "round": _one(lambda v: np.floor(v + 0.5)),
+    "sign": _one(np.sign),
+    "tan": _one(np.tan),
+    "asin": _one(lambda v: np.arcsin(np.clip(v, -1, 1))),
+    "acos": _one(lambda v: np.arccos(np.clip(v, -1, 1))),
+    "atan2": _angle,
+    "exp": _one(lambda v: np.exp(np.minimum(v, 80))),
+    "ln": _one(lambda v: np.log(np.maximum(v, 1e-12))),
+    "dotproduct": _sum_of(np.multiply),
+    "magnitude": _length,
+    "normalize": _unit,
+    "rotate2d": _turn,
+    "rgbtohsv": _by_hue(rgb2hsv),
+    "hsvtorgb": _by_hue(hsv2rgb),
     "smoothstep": _smoothstep,
     "combine2": _combine,
     "combine3": _combine,
