@@ -15,6 +15,7 @@ import numpy as np
 from pxr import Sdf
 
 from demo.collada import collada_zip
+from demo.rules import rules_zip
 from demo.shapes import joined
 from demo.surfaces import Surface
 from demo.teatrino import build, bytes8, normal_picture, part_plans
@@ -47,6 +48,9 @@ SAMPLES = (
         "plain",
     ),
     Sample("winch.obj", "The winch as OBJ", "one part, told apart by ID colours", "bottega"),
+    Sample(
+        "bubble.zip", "A bubble and boards by rule", "MaterialX patterns, thin films, bare slots", "plain"
+    ),
 )
 
 
@@ -59,6 +63,7 @@ def write_samples(folder: Path, made: dict[str, Surface]) -> None:
     (folder / "puppet.ply").write_bytes(_puppet())
     (folder / "trunk-and-images.zip").write_bytes(_trunk(made))
     (folder / "winch.obj").write_bytes(_winch())
+    (folder / "bubble.zip").write_bytes(rules_zip())
 
 
 def _usdz(made: dict[str, Surface]) -> bytes:

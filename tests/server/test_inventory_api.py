@@ -102,7 +102,7 @@ class InventoryApi(ServerTest):
     def test_samples_are_offered_and_begun(self) -> None:
         demo_files()
         offered = self.ask("/samples")
-        self.assertEqual(len(offered), 5)
+        self.assertEqual(len(offered), 6)
         move = self.ask("/moves/from-sample", "POST", {"file": "puppet.ply"})
         self.work()
         self.assertEqual(len(self.ask(f"/moves/{move['id']}/inventory")["parts"]), 1)

@@ -220,7 +220,9 @@ class People(ServerTest):
 
     def test_signing_in_and_out(self) -> None:
         self.as_(None)
-        self.assertEqual(self.ask("/session"), {"accounts": True, "person": None, "admin": False})
+        self.assertEqual(
+            self.ask("/session"), {"accounts": True, "person": None, "admin": False, "coming": []}
+        )
         self.ask("/session", "POST", {"name": "ada", "password": "wrong"}, expect=422)
         told = self.ask("/session", "POST", {"name": "ada", "password": WORD})
         self.assertEqual(told["person"], "ada")
@@ -273,7 +275,9 @@ class Pauses(ServerTest):
         self.assertEqual(throttle.wait_s("ada"), 0.0)
 
     def test_a_computer_of_one_person_asks_for_no_name(self) -> None:
-        self.assertEqual(self.ask("/session"), {"accounts": False, "person": None, "admin": False})
+        self.assertEqual(
+            self.ask("/session"), {"accounts": False, "person": None, "admin": False, "coming": []}
+        )
         move = int(self.upload({"rich.glb": GLB})["id"])
         self.assertEqual(self.ask(f"/moves/{move}")["may"], "own")
         self.assertEqual(self.client.get("/admin/").status_code, 200)  # the front end: there is no admin page

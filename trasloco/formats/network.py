@@ -150,6 +150,10 @@ def network_of(
             tuple(float(v) for v in given.factor) if kind == "color3" else float(given.factor[0]) * scale
         )
         link = picture(name, given, kind)
+        if link is not None and value not in (1.0, (1.0, 1.0, 1.0)):
+            times: dict[str, tuple[str, Any, str]] = {"in1": (kind, link, ""), "in2": (kind, value, "")}
+            nodes.append(NetworkNode(f"{name}_times", "multiply", kind, times))  # type: ignore[arg-type]
+            link = Link(f"{name}_times")
         if name == "opacity" and material.alpha_mode == "mask":
             tested = link if link is not None else value
             nodes.append(
@@ -166,10 +170,6 @@ def network_of(
                 )
             )
             link = Link("opacity_cut")
-        if link is not None and value not in (1.0, (1.0, 1.0, 1.0)):
-            times: dict[str, tuple[str, Any, str]] = {"in1": (kind, link, ""), "in2": (kind, value, "")}
-            nodes.append(NetworkNode(f"{name}_times", "multiply", kind, times))  # type: ignore[arg-type]
-            link = Link(f"{name}_times")
         if link is not None:
             surface.inputs[target] = (kind, link, "")
         elif value not in (float("inf"),):

@@ -44,11 +44,11 @@ NUMBERS = 3 * len(DRAWN_IMAGES)
 ALPHA_MODE, CUTOFF, TWO_SIDED, UNLIT, BACK, VERTEX_COLOR, SOLID, PLAIN = _columns(NUMBERS, 8)
 MATERIAL_COLUMNS = NUMBERS + 8
 
-# A lamp (16 numbers): what it is, where it stands and looks, its coloured strength, the cosines of a spot's
+# A lamp (17 numbers): what it is, where it stands and looks, its coloured strength, the cosines of a spot's
 # cone, whether it casts shadows, the cosine of
 # half the angle a sun is seen at, and the layers that its light is kept in when it comes straight and after
-# bounces.
-KIND, PLACE, LOOKS, POWER, COS_INNER, COS_OUTER, SHADOWS, COS_RADIUS, LAYER, LATER_LAYER = (
+# bounces; the radius of the ball that a spot is.
+KIND, PLACE, LOOKS, POWER, COS_INNER, COS_OUTER, SHADOWS, COS_RADIUS, LAYER, LATER_LAYER, SIZE = (
     0,
     1,
     4,
@@ -59,8 +59,9 @@ KIND, PLACE, LOOKS, POWER, COS_INNER, COS_OUTER, SHADOWS, COS_RADIUS, LAYER, LAT
     13,
     14,
     15,
+    16,
 )
-LAMP_COLUMNS = 16
+LAMP_COLUMNS = 17
 SUN, POINT, SPOT = 0.0, 1.0, 2.0
 
 # The camera (18 numbers): its eye, the picture's half sides to the right and up, the way forward, the lens's

@@ -27,7 +27,7 @@ def lamps_apart(scene: Scene) -> list[str]:
 
 
 def light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
-    """Lamps without a surface (L, 16), in the columns of :mod:`trasloco.render.columns`; ``layers`` number
+    """Lamps without a surface (L, 17), in the columns of :mod:`trasloco.render.columns`; ``layers`` number
     where the light of each node is kept.
     """
     rows = []
@@ -53,6 +53,7 @@ def light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
                 np.cos(light.angle_rad / 2),
                 layers.get(node.id, 0),
                 layers.get(node.id, layers.get(REST, 0)),
+                light.radius_m if light.kind == "spot" else 0.0,
             ]
         )
     return np.array(rows, np.float64).reshape(-1, LAMP_COLUMNS)

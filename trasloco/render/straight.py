@@ -12,9 +12,9 @@ import numpy as np
 from trasloco.rays.compiled import device
 from trasloco.render.closures import layered as record
 from trasloco.render.closures.layered import scatter
-from trasloco.render.columns import COS_RADIUS, EMISSION, KIND, LATER_LAYER, LAYER, POWER, SUN
+from trasloco.render.columns import COS_RADIUS, EMISSION, KIND, LATER_LAYER, LAYER, POWER, SIZE, SPOT, SUN
 from trasloco.render.lighting import EPSILON, environment_towards, light_at, passed, pick_light, sun_direction
-from trasloco.render.sampling import random_pair
+from trasloco.render.sampling import basis, random_pair
 from trasloco.render.values import input3, uv_at
 
 Lamplight = tuple[float, float, float, float, float, float, float, int, int]
@@ -50,6 +50,16 @@ def lamplight(
         ix, iy, iz = sun_direction(a, light, again, pick_v)
         # Its lux are on a plane square to it, where what comes from its rim counts by the cosine.
         strength *= 2.0 / (1.0 + a.lights[light, COS_RADIUS])
+    if a.lights[light, KIND] == SPOT and a.lights[light, SIZE] > 0.0:
+        # As strong as from its middle; from any point of its outline, so that shadows and highlights have its
+        # size.
+        again, _ = random_pair(pixel, sample, dimension + 500)
+        tx, ty, tz, bx, by, bz = basis(ix, iy, iz)
+        away, turn = a.lights[light, SIZE] * math.sqrt(again), 2.0 * math.pi * pick_v
+        c, k = away * math.cos(turn), away * math.sin(turn)
+        ix, iy, iz = far * ix + c * tx + k * bx, far * iy + c * ty + k * by, far * iz + c * tz + k * bz
+        far = math.sqrt(ix * ix + iy * iy + iz * iz)
+        ix, iy, iz = ix / far, iy / far, iz / far
     scale = strength / share
     layer = int(a.lights[light, LAYER]) if first else int(a.lights[light, LATER_LAYER])
     return (
