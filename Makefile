@@ -33,7 +33,8 @@ setup: $(VENV)/.ready $(VENV)/.kernels web/dist/index.html
 demo: $(VENV)/.ready web/dist/index.html
 	@$(BIN)/python -m server.run --port $(PORT) --demo
 
-test: setup
+# Kernels are compiled beside the checks.
+test: $(VENV)/.ready web/dist/index.html
 	@CHROMIUM=$$(command -v chromium || true); if [ -z "$$CHROMIUM" ]; then echo "installing chromium"; apt-get update -qq && apt-get install -y -qq chromium >/dev/null; fi
 	@$(BIN)/python -m tests.run
 

@@ -67,6 +67,13 @@ def _demo(places: int) -> None:
     print(f"the demo's deliveries ({time.monotonic() - started:.0f} s)", flush=True)
 
 
+def _kernels() -> None:
+    """Kernels, compiled while the checks run."""
+    started = time.monotonic()
+    subprocess.run([sys.executable, "-m", "trasloco.warm"], cwd=ROOT, check=True)
+    print(f"kernels ({time.monotonic() - started:.0f} s)", flush=True)
+
+
 def _tested(number: int, labels: list[str]) -> tuple[int, int, Took]:
     """Tests that passed and failed, run in a process and with a database of their own, and how long each
     took.
@@ -137,7 +144,7 @@ def main() -> int:
     os.environ["TRASLOCO_DATA"] = str(Path(os.environ.get("TRASLOCO_DATA", ROOT / "data")) / "test")
     groups = [sys.argv[1:]] if sys.argv[1:] else halves()
     with ThreadPoolExecutor(3) as pool:
-        made = pool.submit(_demo, len(groups))
+        before = [pool.submit(_kernels), pool.submit(_demo, len(groups))]
         for name, done, seconds in pool.map(_checked, CHECKS):
             print(f"{'ok  ' if done.returncode == 0 else 'FAIL'} {name} ({seconds:.0f} s)", flush=True)
             if done.returncode:
@@ -145,7 +152,8 @@ def main() -> int:
                 print(done.stdout[-4000:] + done.stderr[-4000:])
             else:
                 passed += 1
-        made.result()
+        for one in before:
+            one.result()
     with ThreadPoolExecutor(len(groups)) as pool:
         for good, bad, took in pool.map(_tested, range(len(groups)), groups):
             passed += good

@@ -50,12 +50,12 @@ class Thickness(TestCase):
         made = material(iridescence=(1.0,), iridescence_thickness=Input((750.0,), film))
         given = replace(scene(quad(), materials=(made,), images=(image("film", texels),)), declares=DECLARED)
         source = sheet_named("plain")
+        pocket = sheet_named("taccuino")
         films = {"iridescence": {}, "iridescence_ior": {}, "iridescence_thickness": {"multiplies": True}}
-        for name, channel in (("fornace", "r"), ("taccuino", "g")):
-            set_of = {"name": "film", "channels": {channel: "iridescence_thickness"}}
-            sets = [one.model_dump(exclude_unset=True) for one in sheet_named(name).materials.sets]
-            lines = {"materials.inputs": films, "materials.sets": [*sets, set_of]}
-            there = changed(sheet_named(name), lines)
+        sets = [one.model_dump(exclude_unset=True) for one in pocket.materials.sets]
+        set_of = {"name": "film", "channels": {"g": "iridescence_thickness"}}
+        with_films = changed(pocket, {"materials.inputs": films, "materials.sets": [*sets, set_of]})
+        for there in (sheet_named("fornace"), with_films):
             plan = move.plan(given, source, there)
             arrival = move.arrive(move.package(move.carry(given, plan, there), there), there)
             arrived = next(iter(arrival.materials.values())).inputs["iridescence_thickness"]
