@@ -18,7 +18,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.errors import Refused
-from trasloco.formats.graph_grid import ENOUGH, SIDES, Grid, beside_its_texels, coordinates_set
+from trasloco.formats.graph_grid import ENOUGH, SIDES, SOME, Grid, beside_its_texels, coordinates_set
 from trasloco.formats.graph_library import WIDTHS, definition, stands_for, within
 from trasloco.formats.graph_nodes import ARITHMETIC, broadcast
 from trasloco.formats.graph_patterns import PATTERNS
@@ -50,6 +50,8 @@ _CHANNELS = {
     "outz": "b",
 }
 _MOST_DEPTH = 64
+_INSIDE = (0.31, -0.37)
+"""From where on the UVs a size is judged by some of its texels."""
 
 
 class Graph:
@@ -64,6 +66,7 @@ class Graph:
         self.nodes, self.images, self.told = nodes, images, told
         self.baked: dict[str, Image] = {}
         self.grid = Grid(SIDES[0])
+        self._drawn: dict[tuple[str, Grid], tuple[Values, tuple[Texture, ...]]] = {}
 
     def term(self, given: Any, channels: int, holds: Holds) -> Term | None:
         """A constant or wire as a term of ``channels``; None, and told, when it cannot be known."""
@@ -306,16 +309,17 @@ class Graph:
         if any(texture.image for texture in used):
             side = max(SIDES[-2], *values.shape[:2])
             return *drawn(Grid(side)), f" of {side} x {side}"
-        off, before = np.inf, np.inf
+        off, before, rms, taken = np.inf, np.inf, 0.0, SIDES[0]
         for side in SIDES:
             if side == SIDES[-1] and off > 0.7 * before:
                 break  # edges, which no size keeps
-            before = off
-            values, used = drawn(Grid(side))
-            between, _ = drawn(Grid(side, shift=0.5))
-            off, rms = beside_its_texels(values, between)
-            if off <= ENOUGH:
+            before, taken = off, side
+            some, _ = drawn(Grid(side, start=_INSIDE, most=SOME))
+            between, _ = drawn(Grid(side, 0.5, _INSIDE, SOME))
+            off, rms = beside_its_texels(some, between)
+            if off <= ENOUGH or rms <= ENOUGH / 2:
                 break
+        values, used = drawn(Grid(taken))
         size = f"{values.shape[1]} x {values.shape[0]}"
         words = f" of {size}; between texels it is off by {100 * rms:.1f} % of white in the mean"
         first, _ = drawn(Grid(SIDES[0]))
@@ -369,7 +373,13 @@ class Graph:
             used.append(Texture("", uv_set=uv_set))
             return self.grid.places(WIDTHS.get(node.type, 2))
         if stands_for(node):
-            return self._by_library(node, depth, used)
+            known = (given.node, self.grid)
+            if known not in self._drawn:
+                own: list[Texture] = []
+                self._drawn[known] = self._by_library(node, depth, own), tuple(own)
+            values, own_used = self._drawn[known]
+            used.extend(own_used)
+            return values
         if node.category in ARITHMETIC:
             return ARITHMETIC[node.category](
                 {

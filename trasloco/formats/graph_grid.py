@@ -13,6 +13,8 @@ from trasloco.formats.graph_terms import GraphNode
 Values = npt.NDArray[np.float32]
 SIDES = (128, 512, 1024, 2048)
 """Sizes that patterns are drawn at, the first that keeps their detail."""
+SOME = 320
+"""Texels a side that a size is judged by."""
 ENOUGH = 1 / 255
 _MOST = 0.999
 """Share of places that have to be that near."""
@@ -23,17 +25,19 @@ _READERS = ("geompropvalue", "UsdPrimvarReader_float2")
 @dataclass(frozen=True)
 class Grid:
     """The middles of ``side`` x ``side`` texels over the UVs from ``start`` to 1 beyond it, moved by ``shift``
-    texels; V runs up, as in MaterialX.
+    texels; V runs up, as in MaterialX. With ``most``, no more than so many of them from the corner at u 0, v 1.
     """
 
     side: int
     shift: float = 0.0
     start: tuple[float, float] = (0.0, 0.0)
+    most: int = 0
 
     def places(self, width: int) -> Values:
         """(side, side, 2), or (side, side, 3) with a third coordinate of nothing."""
-        along = (np.arange(self.side) + 0.5 + self.shift) / self.side
-        u = np.broadcast_to(along + self.start[0], (self.side, self.side))
+        count = min(self.side, self.most or self.side)
+        along = (np.arange(count) + 0.5 + self.shift) / self.side
+        u = np.broadcast_to(along + self.start[0], (count, count))
         v = np.broadcast_to((1 - along + self.start[1])[:, None], u.shape)
         held = [u, v, np.zeros_like(u)][:width]
         return np.ascontiguousarray(np.stack(held, axis=-1), np.float32)
