@@ -13,6 +13,7 @@ import numpy.typing as npt
 
 from trasloco.errors import Refused
 from trasloco.progress import Progress, silent
+from trasloco.proof.light_there import in_some_light, is_lit
 from trasloco.proof.staging import exposure_of
 from trasloco.render.flat_lights import surrounding
 from trasloco.render.flatten import flatten
@@ -43,6 +44,16 @@ def scene_of(route: Route, side: Side, progress: Progress = silent) -> Scene:
     if side == "arrival":
         return route.arrival(progress)
     return route.as_received() if side == "received" else route.settled()
+
+
+def _lit_by(route: Route, side: Side) -> Scene:
+    """What has to be lit for a side to be shown as it is: what arrives is held against what was meant."""
+    return route.reference() if side == "arrival" else scene_of(route, side)
+
+
+def _seen(route: Route, side: Side) -> Scene:
+    """A side in its light, or in the one that stands in where nothing lights it, as in a proof."""
+    return in_some_light(scene_of(route, side), _lit_by(route, side))
 
 
 def name_of(route: Route, side: Side) -> Name:
@@ -80,7 +91,7 @@ def lit(route: Route, side: Side, progress: Progress = silent) -> dict[str, Any]
     def make() -> dict[str, Any]:
         view_glb(route, side, progress)
         tiles_png(route, side)
-        scene = scene_of(route, side)
+        scene = _seen(route, side)
         return {
             "materials": materials_out(scene),
             "tiles": [
@@ -95,6 +106,7 @@ def lit(route: Route, side: Side, progress: Progress = silent) -> dict[str, Any]
             "surround": _level(scene.environment, scene),
             "backdrop": _level(scene.backdrop, scene),
             "ev100": exposure(route),
+            "stand_in": not is_lit(_lit_by(route, side)),
             "version": name_of(route, side).key,
         }
 
@@ -144,9 +156,9 @@ def exposure(route: Route) -> float:
     told = exposure_of(route.decisions)
     if told is not None:
         return told
-    scene = route.reference()
+    scene = in_some_light(route.reference())
     made: float = route.store.get_or_make(
-        named("metered", ("trasloco.render.picture",), route.reference_name).key,
+        named("metered", ("trasloco.render.picture", "trasloco.proof.light_there"), route.reference_name).key,
         lambda: auto_ev100(render(flatten(scene), framing(scene), _METER).radiance),
     )
     return made
@@ -167,7 +179,7 @@ def surround_bytes(route: Route, side: Side, which: Literal["surround", "backdro
     Raises:
         Refused: nothing surrounds it.
     """
-    scene = scene_of(route, side)
+    scene = _seen(route, side)
     found = surrounding(scene, scene.environment if which == "surround" else scene.backdrop)
     if found is None:
         raise Refused("Nothing surrounds it.", which, "Choose a picture that lights.")
@@ -181,7 +193,8 @@ def surround_bytes(route: Route, side: Side, which: Literal["surround", "backdro
         half[..., :3] = seen / max(float(picture.max()), 1e-6) * _HALF
         return half.astype("<f2").tobytes()
 
-    key = named("surround", ("trasloco.results.lit",), name_of(route, side), which).key
+    lit_by = is_lit(_lit_by(route, side))
+    key = named("surround", ("trasloco.results.lit",), name_of(route, side), which, lit_by).key
     made: bytes = route.store.get_or_make(key, make)
     return made
 

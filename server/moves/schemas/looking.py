@@ -52,6 +52,8 @@ class LitOut(Schema):
     """What the numbers of its surroundings are multiplied by for nit; nothing where there are none."""
     backdrop: float | None
     ev100: float
+    stand_in: bool
+    """Whether nothing lights it and a light of ours stands in."""
     version: str
 
 

@@ -6807,6 +6807,8 @@ export interface components {
             backdrop: number | null;
             /** Ev100 */
             ev100: number;
+            /** Stand In */
+            stand_in: boolean;
             /** Version */
             version: string;
         };

@@ -17,7 +17,6 @@ import { facesBefore, partOf } from "./faces";
 import { type Ask, Framing, type Standing } from "./Framing";
 import { ASSUMED_TEXELS } from "./lensNames";
 import { materialFor, picturesInUse, uvName, type Wish } from "./lenses";
-import { EvenLight } from "./lit/EvenLight";
 import { Halves, type Sharing } from "./lit/Halves";
 import { LampMarks } from "./lit/LampMarks";
 import { LitModel } from "./lit/LitModel";
@@ -143,8 +142,7 @@ function Contents({
     [inventory.parts],
   );
 
-  const dark = shownLit !== null && shownLit.lamps.length === 0 && shownLit.surround === null;
-  useExposure(shownLit && !dark ? shownLit.ev100 : null);
+  useExposure(shownLit ? shownLit.ev100 : null);
 
   useEffect(() => picturesInUse(), []);
 
@@ -222,7 +220,6 @@ function Contents({
           onSurface(part, event.faceIndex + facesBefore(root, part, event.object));
         }}
       />
-      {dark && <EvenLight />}
       {wish.lens === "lit" && shownLit === null && <hemisphereLight args={["#ffffff", "#8d8b84", 2.2]} />}
       {shownLit && <LitModel move={move} side={side} lit={shownLit} root={root} alone={against === null} />}
       {shownLit && against && (

@@ -286,6 +286,7 @@ export function ViewPane({
         <span className="plate font-mono" title="The browser’s quick look. The proof is rendered.">
           {size.join(" × ")} m · {whole(data.size.triangles)} triangles
           {lens === "lit" && !hatched ? " · quick look" : ""}
+          {lens === "lit" && !hatched && lit.data?.stand_in ? " · in a stand-in light" : ""}
         </span>
       </div>
     </section>
