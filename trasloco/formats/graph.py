@@ -18,40 +18,17 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.errors import Refused
-from trasloco.formats.graph_grid import ENOUGH, SIDES, SOME, Grid, beside_its_texels, coordinates_set
-from trasloco.formats.graph_library import WIDTHS, definition, stands_for, within
+from trasloco.formats.graph_evaluating import CHANNELS, SAME, Evaluation, node_of
+from trasloco.formats.graph_grid import coordinates_set
+from trasloco.formats.graph_library import stands_for
 from trasloco.formats.graph_nodes import ARITHMETIC, broadcast
-from trasloco.formats.graph_patterns import PATTERNS
 from trasloco.formats.graph_terms import GraphNode, Term, Unreducible, Wire
 from trasloco.inputs.spec import Holds
-from trasloco.scene.color import linear_to_srgb, srgb_to_linear
-from trasloco.scene.images import Image, encode, identify, pixels, unit_floats
-from trasloco.scene.model import Layer, Texture
+from trasloco.scene.color import linear_to_srgb
+from trasloco.scene.images import Image, encode, identify
+from trasloco.scene.model import Layer
 
 Values = npt.NDArray[np.float32]
-
-
-_SAME = {"dot", "convert", "constant_passthrough"}
-_CHANNELS = {
-    "r": "r",
-    "g": "g",
-    "b": "b",
-    "a": "a",
-    "x": "r",
-    "y": "g",
-    "z": "b",
-    "w": "a",
-    "outr": "r",
-    "outg": "g",
-    "outb": "b",
-    "outa": "a",
-    "outx": "r",
-    "outy": "g",
-    "outz": "b",
-}
-_MOST_DEPTH = 64
-_INSIDE = (0.31, -0.37)
-"""From where on the UVs a size is judged by some of its texels."""
 
 
 class Graph:
@@ -65,8 +42,7 @@ class Graph:
     ) -> None:
         self.nodes, self.images, self.told = nodes, images, told
         self.baked: dict[str, Image] = {}
-        self.grid = Grid(SIDES[0])
-        self._drawn: dict[tuple[str, Grid], tuple[Values, tuple[Texture, ...]]] = {}
+        self.evaluation = Evaluation(nodes, images)
 
     def term(self, given: Any, channels: int, holds: Holds) -> Term | None:
         """A constant or wire as a term of ``channels``; None, and told, when it cannot be known."""
@@ -87,11 +63,11 @@ class Graph:
     def _reduced(self, given: Any, depth: int) -> Term:
         if not isinstance(given, Wire):
             return Term(tuple(float(v) for v in given))
-        node = self._node(given, depth)
+        node = node_of(self.nodes, given, depth)
         if node.texture is not None:
             return self._picture(node, given.output)
         category = node.category
-        if category in _SAME:
+        if category in SAME:
             return self._reduced(node.inputs.get("in", (0.0,)), depth + 1)
         if category == "constant":
             return self._reduced(node.inputs.get("value", (0.0,)), depth + 1)
@@ -146,17 +122,9 @@ class Graph:
             raise _NeedsBaking
         raise Unreducible(f"the node {node.name} ({category}) cannot be evaluated")
 
-    def _node(self, wire: Wire, depth: int) -> GraphNode:
-        node = self.nodes.get(wire.node)
-        if node is None:
-            raise Unreducible(f"the node {wire.node} does not exist")
-        if depth > _MOST_DEPTH:
-            raise Unreducible(f"the node {node.name} feeds itself")
-        return node
-
     def _picture(self, node: GraphNode, output: str) -> Term:
         assert node.texture is not None
-        channel = _CHANNELS.get(output)
+        channel = CHANNELS.get(output)
         wide = (
             3
             if node.type in ("color3", "vector3", "color4", "vector4", "UsdUVTexture") and channel is None
@@ -195,7 +163,7 @@ class Graph:
             index = node.inputs.get("index", (0.0,))
             at = int(index[0]) if isinstance(index, tuple) else 0
         else:
-            letter = _CHANNELS.get(
+            letter = CHANNELS.get(
                 output if node.category.startswith("separate") else str(node.inputs.get("channels", "r"))[:1],
                 "r",
             )
@@ -226,7 +194,7 @@ class Graph:
         """A mix, product, sum or screen of images as a value with layers over it, the way MaterialX's
         compositing nodes say it.
         """
-        node = self._node(given, depth) if isinstance(given, Wire) else None
+        node = node_of(self.nodes, given, depth) if isinstance(given, Wire) else None
         blend = (
             {
                 "mix": "over",
@@ -264,7 +232,7 @@ class Graph:
 
     def _baked(self, given: Any, channels: int, holds: Holds) -> Term:
         """Evaluate per texel and keep the result as a 16-bit image, large enough for what patterns hold."""
-        values, used, words = self._kept_detail(given)
+        values, used, words = self.evaluation.kept_detail(given)
         placements = {(t.uv_set, t.offset, t.rotation_rad, t.scale, t.wrap) for t in used}
         if len(placements) > 1:
             raise _Apart("its images lie on different UVs, so their mix has no one image")
@@ -294,142 +262,6 @@ class Graph:
         )
         self.told(f"its graph was evaluated into an image{words}")
         return Term((1.0,) * channels, texture)
-
-    def _kept_detail(self, given: Any) -> tuple[Values, list[Texture], str]:
-        """Values, the textures they are made of, and how large a pattern's image was made and why."""
-
-        def drawn(grid: Grid) -> tuple[Values, list[Texture]]:
-            used: list[Texture] = []
-            self.grid = grid
-            return self._evaluated(given, 0, used), used
-
-        values, used = drawn(Grid(SIDES[0]))
-        if not any(not texture.image for texture in used) or values.ndim < 3:
-            return values, used, ""
-        if any(texture.image for texture in used):
-            side = max(SIDES[-2], *values.shape[:2])
-            return *drawn(Grid(side)), f" of {side} x {side}"
-        off, before, rms, taken = np.inf, np.inf, 0.0, SIDES[0]
-        for side in SIDES:
-            if side == SIDES[-1] and off > 0.7 * before:
-                break  # edges, which no size keeps
-            before, taken = off, side
-            some, _ = drawn(Grid(side, start=_INSIDE, most=SOME))
-            between, _ = drawn(Grid(side, 0.5, _INSIDE, SOME))
-            off, rms = beside_its_texels(some, between)
-            if off <= ENOUGH or rms <= ENOUGH / 2:
-                break
-        values, used = drawn(Grid(taken))
-        size = f"{values.shape[1]} x {values.shape[0]}"
-        words = f" of {size}; between texels it is off by {100 * rms:.1f} % of white in the mean"
-        first, _ = drawn(Grid(SIDES[0]))
-        for turn in ((1.0, 0.0), (0.0, 1.0)):
-            if np.abs(drawn(Grid(SIDES[0], start=turn))[0] - first).max() > ENOUGH:
-                words += "; it repeats beyond 0 to 1 of the UVs, where the pattern went on"
-                break
-        return values, used, words
-
-    def _evaluated(self, given: Any, depth: int, used: list[Texture]) -> Values:
-        if not isinstance(given, Wire):
-            return np.array(given, np.float32)
-        node = self._node(given, depth)
-        if node.texture is not None:
-            used.append(node.texture)
-            values = self._texels(node.texture)
-            letter = _CHANNELS.get(given.output)
-            if letter is not None:
-                values = (
-                    values[..., "rgba".index(letter) : "rgba".index(letter) + 1]
-                    if "rgba".index(letter) < values.shape[2]
-                    else np.ones_like(values[..., :1])
-                )
-            elif node.type == "float":
-                values = values[..., :1]
-            if node.category == "UsdUVTexture":
-                scale, bias = (
-                    np.array(node.inputs.get(key, (fill,) * 4), np.float32)
-                    for key, fill in (("scale", 1.0), ("bias", 0.0))
-                )
-                part = (
-                    slice("rgba".index(letter), "rgba".index(letter) + 1)
-                    if letter
-                    else slice(0, values.shape[2])
-                )
-                values = values * scale[part] + bias[part]
-            return values
-        if node.category in _SAME or node.category == "constant":
-            return self._evaluated(node.inputs.get("in", node.inputs.get("value", (0.0,))), depth + 1, used)
-        if node.category in ("extract", "swizzle") or node.category.startswith("separate"):
-            values = self._evaluated(node.inputs.get("in", (0.0,)), depth + 1, used)
-            index = node.inputs.get("index", (0.0,))
-            at = (
-                int(index[0])
-                if node.category == "extract" and isinstance(index, tuple)
-                else "rgba".index(_CHANNELS.get(given.output, "r"))
-            )
-            return values[..., at : at + 1] if at < values.shape[-1] else values[..., :1]
-        uv_set = coordinates_set(node)
-        if uv_set is not None:
-            used.append(Texture("", uv_set=uv_set))
-            return self.grid.places(WIDTHS.get(node.type, 2))
-        if stands_for(node):
-            known = (given.node, self.grid)
-            if known not in self._drawn:
-                own: list[Texture] = []
-                self._drawn[known] = self._by_library(node, depth, own), tuple(own)
-            values, own_used = self._drawn[known]
-            used.extend(own_used)
-            return values
-        if node.category in ARITHMETIC:
-            return ARITHMETIC[node.category](
-                {
-                    key: self._evaluated(value, depth + 1, used)
-                    for key, value in node.inputs.items()
-                    if not isinstance(value, str)
-                }
-            )
-        raise Unreducible(f"the node {node.name} ({node.category}) cannot be evaluated")
-
-    def _by_library(self, node: GraphNode, depth: int, used: list[Texture]) -> Values:
-        """What the standard library's code or graph makes of a node, its missing inputs filled in."""
-        said = definition(node.category, node.type, tuple(node.inputs))
-        if said is None:
-            raise Unreducible(
-                f"the node {node.name} ({node.category}) has inputs that the library does not know"
-            )
-        values: dict[str, Any] = {}
-        for name, default in said.inputs.items():
-            value = node.inputs.get(name, default)
-            if value == "geometry:UV0":
-                used.append(Texture(""))
-                values[name] = self.grid.places(2)
-            elif isinstance(value, str) and value.startswith("geometry:"):
-                raise Unreducible(f"the node {node.name} ({node.category}) depends on {_geometry(value)}")
-            elif value is not None:
-                values[name] = value if isinstance(value, str) else self._evaluated(value, depth + 1, used)
-        if node.category in PATTERNS:
-            return PATTERNS[node.category](values, WIDTHS[node.type])
-        assert said.out is not None
-        inner = Graph(within(said, values), self.images, self.told)
-        inner.grid = self.grid
-        return inner._evaluated(said.out, depth + 1, used)
-
-    def _texels(self, texture: Texture) -> Values:
-        image = self.images.get(texture.image)
-        if image is None or not image.usable:
-            raise Unreducible("an image it needs is missing")
-        values = unit_floats(pixels(image))
-        if texture.encoding == "srgb":
-            values = np.concatenate([srgb_to_linear(values[..., :3]), values[..., 3:]], axis=2).astype(
-                np.float32
-            )
-        return np.asarray(1 - values if texture.invert else values, np.float32)
-
-
-def _geometry(value: str) -> str:
-    """What a value of the geometry is, in words."""
-    kind = value.partition(":")[2]
-    return "where on the object it lies" if kind.startswith("P") else f"the object's shape ({kind})"
 
 
 class _NeedsBaking(Exception):
