@@ -12,6 +12,7 @@ from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.glb import parse_document, unpack_glb
 from trasloco.formats.gltf_accessors import Accessors
+from trasloco.formats.gltf_brushed import brushed
 from trasloco.formats.gltf_clouds import read_cloud
 from trasloco.formats.gltf_compressed import DRACO, MESHOPT, unpack_compressed
 from trasloco.formats.gltf_files import EXPORT_AGAIN, buffers_of, images_of, strings_of
@@ -283,7 +284,8 @@ def _cameras(reading: Reading) -> tuple[dict[str, Camera], list[str]]:
 
 def _scene(reading: Reading) -> Scene:
     images, image_order = images_of(reading)
-    materials, material_order = _materials(reading, image_order)
+    read, material_order = _materials(reading, image_order)
+    materials = {id: brushed(reading, one, images) for id, one in read.items()}
     meshes, mesh_order, clouds, beside = _meshes(reading, material_order)
     lights, light_order = _lights(reading)
     cameras, camera_order = _cameras(reading)
