@@ -22,6 +22,7 @@ from trasloco.formats.graph_evaluating import CHANNELS, SAME, Evaluation, node_o
 from trasloco.formats.graph_grid import coordinates_set
 from trasloco.formats.graph_library import stands_for
 from trasloco.formats.graph_nodes import ARITHMETIC, broadcast
+from trasloco.formats.graph_telling import EVALUATED
 from trasloco.formats.graph_terms import GraphNode, Term, Unreducible, Wire
 from trasloco.inputs.spec import Holds
 from trasloco.scene.color import linear_to_srgb
@@ -260,7 +261,7 @@ class Graph:
             encoding="srgb" if holds == "color" else "linear",
             invert=False,
         )
-        self.told(f"its graph was evaluated into an image{words}")
+        self.told(f"{EVALUATED}{words}")
         return Term((1.0,) * channels, texture)
 
 

@@ -16,6 +16,7 @@ from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.graph import Graph
 from trasloco.formats.graph_surfaces import SURFACES, surface_material
+from trasloco.formats.graph_telling import telling
 from trasloco.formats.graph_terms import GraphNode, Wire
 from trasloco.formats.reading import Notes, Read
 from trasloco.formats.usd_materials import placed, placed_about
@@ -104,16 +105,7 @@ class _Reader:
                 continue
             graph = Graph(self.nodes, self.notes.images, lambda sentence: None)
 
-            def told(label: str, sentence: str, name: str = name, id: str = id) -> None:
-                self.notes.note(
-                    "graph",
-                    "A material graph beyond image x constant",
-                    f"{name} · {label.lower()} · {sentence}",
-                    "Check this input in Fit.",
-                    (id,),
-                    weight=12 if "evaluated into" in sentence else 45,
-                )
-
+            told = telling(self.notes.note, name, id)
             made = surface_material(id, name, surface, graph, told)
             self.notes.images.update(graph.baked)
             if made.unread:

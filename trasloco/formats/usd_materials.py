@@ -12,6 +12,7 @@ from pxr import UsdGeom, UsdShade
 
 from trasloco.formats.graph import Graph
 from trasloco.formats.graph_surfaces import SURFACES, surface_material
+from trasloco.formats.graph_telling import telling
 from trasloco.formats.graph_terms import GraphNode, Wire
 from trasloco.formats.reading import Notes
 from trasloco.formats.usd_names import CUSTOM_NAME, own_words
@@ -79,16 +80,7 @@ class UsdMaterials:
                 continue
             graph = Graph(reader.nodes, self.notes.images, lambda sentence: None)
 
-            def told(label: str, sentence: str) -> None:
-                self.notes.note(
-                    "graph",
-                    "A material graph beyond image x constant",
-                    f"{name} · {label.lower()} · {sentence}",
-                    "Check this input in Fit.",
-                    (id,),
-                    weight=12 if "evaluated into" in sentence else 45,
-                )
-
+            told = telling(self.notes.note, name, id)
             made = surface_material(
                 id, name, surface, graph, told, float(UsdGeom.GetStageMetersPerUnit(self.stage))
             )
