@@ -127,6 +127,21 @@ class Patterns(TestCase):
         found = read('<noise3d name="grain" type="float"/>', rough='nodename="grain"')
         self.assertRegex(told(found), r"grain \(noise3d\) depends on where on the object it lies")
 
+    def test_what_nothing_can_be_drawn_from_is_told_and_stops_nothing(self) -> None:
+        for name, nodes in {
+            "a place of one number": '<constant name="k" type="float"><input name="value" type="float" value="0.3"/></constant>'
+            '<noise2d name="n" type="float"><input name="texcoord" type="vector2" nodename="k"/></noise2d>',
+            "octaves that are no number": '<fractal2d name="n" type="float"><input name="octaves" type="float" value="nan"/></fractal2d>',
+            "a place without end": '<place2d name="p" type="vector2"><input name="scale" type="vector2" value="0,0"/></place2d>'
+            '<noise2d name="n" type="float"><input name="texcoord" type="vector2" nodename="p"/></noise2d>',
+            "a ring": '<noise2d name="n" type="float"><input name="amplitude" type="float" nodename="m"/></noise2d>'
+            '<add name="m" type="float"><input name="in1" type="float" nodename="n"/></add>',
+        }.items():
+            with self.subTest(name):
+                found = read(nodes, rough='nodename="n"')
+                self.assertIn("Boards", [m.name for m in found.scene.materials.values()])
+                self.assertTrue(told(found))
+
     def test_adjustments_by_the_library_s_own_graphs(self) -> None:
         """Half the saturation: colour and grey of the standard weights, in equal parts."""
         nodes = (

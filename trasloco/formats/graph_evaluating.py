@@ -182,7 +182,13 @@ class Evaluation:
             elif value is not None:
                 values[name] = value if isinstance(value, str) else self._evaluated(value, depth + 1, used)
         if node.category in PATTERNS:
-            return PATTERNS[node.category](values, WIDTHS[node.type])
+            try:
+                with np.errstate(over="ignore"):  # whole numbers wrap round, as a hash asks
+                    return PATTERNS[node.category](values, WIDTHS[node.type])
+            except (ValueError, OverflowError, KeyError, IndexError, TypeError):
+                raise Unreducible(
+                    f"the node {node.name} ({node.category}) is given what it cannot be drawn from"
+                ) from None
         assert said.out is not None
         inner = Evaluation(within(said, values), self.images)
         inner.grid = self.grid

@@ -16,6 +16,7 @@ import numpy.typing as npt
 Values = npt.NDArray[np.float32]
 Words = npt.NDArray[np.uint32]
 Given = Mapping[str, Any]
+_FAR = 2.0**30
 _SECOND = {2: (19.0, 193.0), 3: (19.0, 193.0, 17.0)}
 """How far from a point its second, independent number is taken."""
 
@@ -162,7 +163,10 @@ def _worley(given: Given, width: int) -> Values:
 
 
 def _point(given: Given) -> Values:
-    return np.asarray(given["texcoord"] if "texcoord" in given else given["position"], np.float32)
+    at = given["texcoord"] if "texcoord" in given else given["position"]
+    if at.shape[-1] not in (2, 3):
+        raise ValueError("a place has two or three coordinates")
+    return np.asarray(np.clip(np.nan_to_num(at), -_FAR, _FAR), np.float32)
 
 
 def _along(axis: int, first: str, last: str) -> Callable[[Given, int], Values]:
