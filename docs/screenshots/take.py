@@ -113,6 +113,7 @@ def main() -> None:
             if prepare is not None:
                 prepare()
                 page.wait_for_timeout(1500)
+            page.evaluate("window.scrollTo(0, 0)")
             page.screenshot(path=HERE / f"{name}.png")
             print(name)
 
