@@ -1,5 +1,5 @@
-"""A sample whose materials are drawn by rule: stage boards out of noise, a checkered cloth, a soap bubble and a
-beetle's wing under thin films. A bare GLB, and a MaterialX document with the names of its slots.
+"""A sample whose materials are drawn by rule: stage boards out of noise, a checkered cloth, a soap bubble
+and a beetle's wing under thin films. A bare GLB, and a MaterialX document with the names of its slots.
 """
 
 from __future__ import annotations

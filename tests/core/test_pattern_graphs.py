@@ -8,6 +8,7 @@ from unittest import TestCase
 import numpy as np
 import trimesh
 
+from demo.rules import rules_zip
 from trasloco.formats.graph_grid import Grid
 from trasloco.formats.graph_patterns import gradient_noise
 from trasloco.formats.receive import Received, receive
@@ -188,3 +189,14 @@ def Material "Boards" {
         rough = values(receive({"board.usda": stage.encode()}), "roughness")
         v = 1 - (np.arange(len(rough)) + 0.5) / len(rough)
         np.testing.assert_allclose(rough[:, 0, 0], 0.2 + 0.8 * v, atol=1e-3)
+
+    def test_the_sample_is_drawn_whole_and_its_film_is_thinner_above(self) -> None:
+        found = receive({"bubble.zip": rules_zip()})
+        drawn = {m.name: m for m in found.scene.materials.values() if "@" in m.id}
+        self.assertEqual(set(drawn), {"Boards", "Checkered cloth", "Soap", "Beetle wing"})
+        film = drawn["Soap"].inputs["iridescence_thickness"]
+        assert film.texture is not None
+        thick = film.factor[0] * read_texture(film.texture, pixels(found.scene.images[film.texture.image]))
+        # From 0.8 x 1.0 micrometres below to 0.8 x 0.25 above, as the document says.
+        v = 1 - (np.arange(len(thick)) + 0.5) / len(thick)
+        np.testing.assert_allclose(thick[:, 0], 800 * (1 - 0.75 * v), atol=2)

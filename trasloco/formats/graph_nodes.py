@@ -111,13 +111,6 @@ def _invert(given: Given) -> Values:
     return np.asarray(amount - value, np.float32)
 
 
-def _cut(given: Given) -> Values:
-    value, edge, one, other = _aligned(
-        _of(given, "value1", 1.0), _of(given, "value2", 0.0), _of(given, "in1", 0.0), _of(given, "in2", 0.0)
-    )
-    return np.asarray(np.where(value >= edge, one, other), np.float32)
-
-
 def _smoothstep(given: Given) -> Values:
     value, low, high = _aligned(_of(given, "in", 0.0), _of(given, "low", 0.0), _of(given, "high", 1.0))
     t = np.clip((value - low) / np.where(np.abs(high - low) > 1e-12, high - low, 1.0), 0, 1)
@@ -198,7 +191,7 @@ ARITHMETIC: dict[str, Callable[[Given], Values]] = {
     "luminance": _luminance,
     "contrast": _contrast,
     "invert": _invert,
-    "ifgreatereq": _cut,
+    "ifgreatereq": _where(np.greater_equal),
     "ifgreater": _where(np.greater),
     "ifequal": _where(np.equal),
     "and": _two(lambda a, b: (a > 0.5) & (b > 0.5), 0.0),

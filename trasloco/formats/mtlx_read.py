@@ -10,11 +10,11 @@ from dataclasses import replace
 from typing import Any
 
 import MaterialX as mx
-import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.graph import Graph
+from trasloco.formats.graph_library import constant
 from trasloco.formats.graph_surfaces import SURFACES, surface_material
 from trasloco.formats.graph_telling import telling
 from trasloco.formats.graph_terms import GraphNode, Wire
@@ -158,20 +158,7 @@ class _Reader:
                 else (output.getOutputString() if output is not None else "")
             )
             return Wire(node.getNamePath(), channel or "out")
-        value = given.getValue()
-        if value is None:
-            return None
-        if isinstance(value, str):
-            return value
-        if isinstance(value, bool | int | float):
-            return (float(value),)
-        try:
-            return tuple(
-                float(value[k])
-                for k in range(len(np.atleast_1d(value.asTuple() if hasattr(value, "asTuple") else value)))
-            )
-        except TypeError:
-            return None
+        return constant(given.getValue())
 
     def _texture(self, category: str, element: Any, file: str, space: str) -> Texture:
         encoding: Any = "srgb" if space in ("srgb_texture", "sRGB") else "linear"
