@@ -63,6 +63,7 @@ ROWS = [
         "Dispersion",
         1,
         (0.0,),
+        in_units=True,
         beside="transmission",
         drawn="image",
         gltf=InGltf("KHR_materials_dispersion", "dispersion"),

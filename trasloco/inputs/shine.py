@@ -26,6 +26,7 @@ ROWS = [
         "Anisotropy rotation",
         1,
         (0.0,),
+        in_units=True,
         beside="anisotropy",
         drawn="image",
         gltf=InGltf(_BRUSHED, "anisotropyRotation"),
@@ -48,6 +49,7 @@ ROWS = [
         "Thin film IOR",
         1,
         (1.3,),
+        in_units=True,
         beside="iridescence",
         drawn="image",
         gltf=InGltf(_FILM, "iridescenceIor"),
@@ -60,6 +62,7 @@ ROWS = [
         "Thin film thickness",
         1,
         (400.0,),
+        in_units=True,
         beside="iridescence",
         drawn="image",
         gltf=InGltf(

@@ -22,9 +22,6 @@ Holds = Literal["color", "vector", "data"]
 """What the texels of an input are."""
 
 
-_IN_UNITS = {"ior", "dispersion", "anisotropy_rotation", "iridescence_ior", "iridescence_thickness"}
-
-
 @dataclass(frozen=True)
 class InGltf:
     """Where glTF 2.0 keeps an input.
@@ -115,6 +112,7 @@ class InputSpec:
         holds: ``color`` (images are sRGB encoded at 8 bits), ``vector`` (directions) or ``data``.
         share: whether glTF and its extensions hold its number between 0 and 1 (their JSON schemas).
         length: whether it is a length in metres, which follows the scene's unit and scale.
+        in_units: whether it is another number in units: an index, an angle, nanometres.
         beside: the input that it only says more about; without that one it means nothing.
         drawn: what of it the renderer shows: its ``image`` and number, its ``number`` alone, what is made of
             it ``through`` another, or nothing.
@@ -127,6 +125,7 @@ class InputSpec:
     holds: Holds = "data"
     share: bool = False
     length: bool = False
+    in_units: bool = False
     beside: str = ""
     drawn: Literal["image", "number", "through", ""] = ""
     gltf: InGltf | None = None
@@ -141,8 +140,8 @@ class InputSpec:
 
     @property
     def measure(self) -> bool:
-        """Whether its numbers go beyond what an image holds by itself, 0 to 1: a length, an index, an angle."""
-        return self.length or self.name in _IN_UNITS
+        """Whether its numbers go beyond what an image holds by itself, 0 to 1."""
+        return self.length or self.in_units
 
     @property
     def written_channels(self) -> str:

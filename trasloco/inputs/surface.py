@@ -195,6 +195,7 @@ ROWS = [
         "Index of refraction",
         1,
         (1.5,),
+        in_units=True,
         drawn="image",
         gltf=InGltf("KHR_materials_ior", "ior"),
         nodes=InNodes("specular_ior", "specular_IOR", "ior", "ior"),
