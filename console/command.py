@@ -9,6 +9,7 @@ from typing import Annotated
 
 import typer
 
+from server.address import DEMO_HELP, HERE, HOST_HELP, PORT
 from trasloco.cli import app
 from trasloco.cli import main as run
 from trasloco.errors import Refused
@@ -85,12 +86,10 @@ def listed() -> None:
 
 @app.command()
 def serve(
-    port: Annotated[int, typer.Option(help="Where it answers.")] = 8765,
-    host: Annotated[
-        str, typer.Option(help="An address to serve; others than this computer's need accounts.")
-    ] = "127.0.0.1",
+    port: Annotated[int, typer.Option(help="Where it answers.")] = PORT,
+    host: Annotated[str, typer.Option(help=HOST_HELP)] = HERE,
     data: Folder = None,
-    demo: Annotated[bool, typer.Option("--demo", help="Make deliveries to try it with, once.")] = False,
+    demo: Annotated[bool, typer.Option("--demo", help=DEMO_HELP)] = False,
 ) -> None:
     """Start the application, tell its address, and keep it running until it is stopped (Ctrl-C)."""
     if data is not None:

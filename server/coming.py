@@ -1,6 +1,7 @@
 """What is still being made while the application is already there: kernels, and the demo's deliveries.
 
-It is told on the page (:func:`told`), by a file in the data folder that is there as long as something is coming.
+It is told on the page (:func:`told`), by a file in the data folder that is there as long as something is
+coming.
 """
 
 from __future__ import annotations
@@ -41,7 +42,9 @@ class Coming:
         self._tell()
 
     def tend(self) -> None:
-        """Look which of them are done. One that failed told so on the terminal; it is tried at the next start."""
+        """Look which of them are done. One that failed told so on the terminal; it is tried at the next
+        start.
+        """
         done = [words for words, process in self._running.items() if process.poll() is not None]
         for words in done:
             del self._running[words]

@@ -17,14 +17,11 @@ from pathlib import Path
 
 import django
 
+from server.address import DEMO_HELP, HERE, HOST_HELP, PORT
 from server.coming import DEMO, KERNELS, Coming
 from server.holding import HeldElsewhere, hold
 from server.tending import Tended
 from trasloco.errors import Refused
-
-PORT, HERE = 8765, "127.0.0.1"
-HOST_HELP = "An address to serve; others than this computer's need accounts."
-DEMO_HELP = "Make deliveries to try it with, once."
 
 
 def main() -> int:

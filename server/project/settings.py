@@ -9,7 +9,8 @@ from django.core.exceptions import ImproperlyConfigured
 
 BASE_DIR = Path(__file__).resolve().parents[2]
 PAGES = BASE_DIR / "server" / "pages"
-"""The built front end where the application was installed as a wheel; a checkout has it beside its sources."""
+"""The built front end where the application was installed as a wheel; a checkout has it beside its sources.
+"""
 INSTALLED = PAGES.is_dir()
 OWN_FOLDER = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "trasloco"
 DATA_DIR = Path(os.environ.get("TRASLOCO_DATA") or (OWN_FOLDER if INSTALLED else BASE_DIR / "data"))

@@ -1,4 +1,4 @@
-import { type DragEvent, useState } from "react";
+import { type DragEvent, useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import { api, type DroppedFile, filesOfDrop, got, type Move, pictures } from "../api/client";
@@ -16,6 +16,9 @@ import { BelowDesk, useBringBack, useDeskAct, useTakeOff } from "./TakenOff";
 export function Desk() {
   const coming = useComing();
   const moves = useMoves(coming.length > 0);
+  const look = moves.refetch;
+  // What was made last came after the last look.
+  useEffect(() => void look(), [coming.length, look]);
   const [files, setFiles] = useState<DroppedFile[] | null>(null);
   const [over, setOver] = useState(false);
   const [gone, setGone] = useState<Move | null>(null);
