@@ -116,9 +116,9 @@ def batch(
     changed since, is not done again; nothing is written over. The exit code is that of the worst: 0 done, 1
     something lost, blocked or unaccounted, or proved in a stand-in light, 2 something refused.
     """
-    from trasloco.commands.many import batch
+    from trasloco.commands.many import Many, batch
 
-    raise typer.Exit(batch(folder, source, to, out, recipe, prove, workers, as_json))
+    raise typer.Exit(batch(Many(folder, source, to, out, recipe, prove, workers), as_json))
 
 
 @app.command()
@@ -138,9 +138,9 @@ def watch(
     that did not change is not done again; nothing is written over: what is new goes to a numbered folder. A
     recipe is read again each time.
     """
-    from trasloco.commands.many import watch
+    from trasloco.commands.many import Many, watch
 
-    watch(folder, source, to, out, recipe, prove, every, workers)
+    watch(Many(folder, source, to, out, recipe, prove, workers), every)
 
 
 def main() -> None:

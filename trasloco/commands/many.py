@@ -1,4 +1,6 @@
-"""``trasloco batch`` and ``trasloco watch``: many deliveries from the command line, once or whenever they change."""
+"""``trasloco batch`` and ``trasloco watch``: many deliveries from the command line, once or whenever they
+change.
+"""
 
 from __future__ import annotations
 
@@ -6,7 +8,7 @@ import contextlib
 import json
 import sys
 import time
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from pathlib import Path
 
 from rich.table import Table
@@ -19,20 +21,29 @@ from trasloco.sheets.library import sheet_at
 from trasloco.watching import settled
 
 
-def batch(
-    folder: Path,
-    source: str,
-    to: list[str],
-    out: Path,
-    recipe: Path | None,
-    prove: bool,
-    workers: int,
-    as_json: bool,
-) -> int:
+@dataclass(frozen=True)
+class Many:
+    """Deliveries of a folder, and what is to become of them; ``workers`` 0 for one a processor."""
+
+    folder: Path
+    source: str
+    to: list[str]
+    out: Path
+    recipe: Path | None
+    prove: bool
+    workers: int
+
+    def done(self) -> list[Outcome]:
+        """What became of them, each told as it ends; a recipe is read anew each time."""
+        decisions = read_decisions(self.recipe) if self.recipe else []
+        tasks = tasks_of(self.folder, self.source, self.to, self.out, decisions, self.prove)
+        return _all(tasks, self.workers)
+
+
+def batch(many: Many, as_json: bool) -> int:
     """Carry every delivery of a folder; the exit code of the worst."""
-    tasks = tasks_of(folder, source, to, out, read_decisions(recipe) if recipe else [], prove)
-    found = _all(tasks, workers)
-    document = _written(found, out)
+    found = many.done()
+    document = _written(found, many.out)
     if as_json:
         print(document)
     else:
@@ -40,32 +51,22 @@ def batch(
     return max((one.code for one in found), default=0)
 
 
-def watch(
-    folder: Path,
-    source: str,
-    to: list[str],
-    out: Path,
-    recipe: Path | None,
-    prove: bool,
-    every: float,
-    workers: int,
-) -> None:
+def watch(many: Many, every: float) -> None:
     """Deliver and prove again whenever a file of a source changes, until it is stopped."""
-    if not folder.is_dir():
-        raise Refused("There is no such folder.", str(folder), "Give a folder with deliveries in it.")
-    sheet_at(source, "source")
-    for one in to:
+    if not many.folder.is_dir():
+        raise Refused("There is no such folder.", str(many.folder), "Give a folder with deliveries in it.")
+    sheet_at(many.source, "source")
+    for one in many.to:
         sheet_at(one, "destination")
     with contextlib.suppress(KeyboardInterrupt):
-        for changed in settled(folder, out, every):
-            print(f"{_named(changed, folder)} changed", file=sys.stderr, flush=True)
+        for changed in settled(many.folder, many.out, every):
+            print(f"{_named(changed, many.folder)} changed", file=sys.stderr, flush=True)
             try:
-                decisions = read_decisions(recipe) if recipe else []
-                found = _all(tasks_of(folder, source, to, out, decisions, prove), workers)
+                found = many.done()
             except Refused as refused:  # the next change may mend it
                 OUT.print(f"{refused.what} {refused.remedy}")
                 continue
-            _written(found, out)
+            _written(found, many.out)
             OUT.print(_table(found))
             for told in (one for one in found if one.out and not one.known):
                 print(told.out, flush=True)
