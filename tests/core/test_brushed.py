@@ -8,9 +8,12 @@ from unittest import TestCase
 import numpy as np
 
 from tests.making import image, material, quad, scene
+from trasloco import move
 from trasloco.formats.gltf_write import write_glb
 from trasloco.formats.receive import Received, receive
 from trasloco.scene.model import Input, Texture
+from trasloco.sheets.library import sheet_named
+from trasloco.sheets.text import changed
 
 
 def read(directions: np.ndarray, turn: float = 0.0) -> Received:
@@ -64,3 +67,21 @@ class Brushed(TestCase):
         self.assertAlmostEqual(rotation(found), 0.4, delta=0.01)
         (words,) = told(found)
         self.assertIn("11°", words)
+
+    def test_what_was_turned_once_arrives_turned_once(self) -> None:
+        """The number says the direction; the image that is delivered does not say it again."""
+        pocket = sheet_named("taccuino")
+        sets = [one.model_dump(exclude_unset=True) for one in pocket.materials.sets]
+        set_of = {"name": "brushed", "channels": {"b": "anisotropy"}}
+        inputs = {
+            **pocket.model_dump(mode="json")["materials"]["inputs"],
+            "anisotropy": {},
+            "anisotropy_rotation": {},
+        }
+        there = changed(pocket, {"materials.inputs": inputs, "materials.sets": [*sets, set_of]})
+        reference = read(all_at(0.5)).scene
+        plan = move.plan(reference, sheet_named("plain"), there)
+        arrival = move.arrive(move.package(move.carry(reference, plan, there), there), there)
+        (made,) = arrival.materials.values()
+        self.assertIsNotNone(made.inputs["anisotropy"].texture)
+        self.assertAlmostEqual(made.inputs["anisotropy_rotation"].factor[0], 0.5, delta=0.01)

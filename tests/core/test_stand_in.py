@@ -17,10 +17,12 @@ from trasloco.scene.model import Scene
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import sheet_named
 
+LAMP = (Light("light:l", "Lamp", "point", intensity=50.0), looking((0, 2, 0), (0, 0, 0), (0, 0, -1)))
 
-def route(given: Scene) -> Route:
+
+def route(given: Scene, to: str = "lanterna") -> Route:
     files = {"scene.glb": write_glb(replace(given, declares=DECLARED))}
-    return route_of(files, sheet_named("plain"), sheet_named("lanterna"), [])
+    return route_of(files, sheet_named("plain"), sheet_named(to), [])
 
 
 class StandIn(TestCase):
@@ -37,7 +39,13 @@ class StandIn(TestCase):
         self.assertGreater(exposure(bare), 5.0)
 
     def test_a_scene_with_a_lamp_has_only_its_own_light(self) -> None:
-        lamp = (Light("light:l", "Lamp", "point", intensity=50.0), looking((0, 2, 0), (0, 0, 0), (0, 0, -1)))
-        told = lit(route(scene(quad(), materials=(material(),), lights=(lamp,))), "mended")
+        told = lit(route(scene(quad(), materials=(material(),), lights=(LAMP,))), "mended")
+        self.assertFalse(told["stand_in"])
+        self.assertIsNone(told["surround"])
+
+    def test_what_arrives_without_its_lamps_stays_dark(self) -> None:
+        lost = route(scene(quad(), materials=(material(),), lights=(LAMP,)), "scatola")
+        self.assertEqual(lost.arrival().lights, {})
+        told = lit(lost, "arrival")
         self.assertFalse(told["stand_in"])
         self.assertIsNone(told["surround"])
