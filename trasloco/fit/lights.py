@@ -15,8 +15,8 @@ _HARD = 1e-3
 
 
 def soft(light: Light, than: Light | None = None) -> bool:
-    """Whether a sun is seen wider, or a point or spot is a larger ball, than another light, or than what throws hard
-    shadows: a milliradian, a millimetre.
+    """Whether a sun is seen wider, or a point or spot is a larger ball, than another light, or than what
+    throws hard shadows: a milliradian, a millimetre.
     """
     if light.kind == "sun":
         return light.angle_rad - (than.angle_rad if than is not None else 0.0) > _HARD

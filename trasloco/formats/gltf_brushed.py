@@ -16,8 +16,8 @@ _ALIKE_RAD = math.radians(3)
 
 
 def brushed(reading: Reading, material: Material, images: Mapping[str, Image]) -> Material:
-    """The material turned by the mean direction of its anisotropy image (KHR_materials_anisotropy: red and green
-    are a direction from -1 to 1 in tangent space); where directions differ, that is told.
+    """The material turned by the mean direction of its anisotropy image (KHR_materials_anisotropy: red and
+    green are a direction from -1 to 1 in tangent space); where directions differ, that is told.
     """
     given = material.inputs.get("anisotropy")
     image = images.get(given.texture.image) if given is not None and given.texture is not None else None

@@ -1,5 +1,5 @@
-"""Shader graphs evaluated texel by texel: arithmetic, images and mixes on the same UVs, and patterns over UVs, drawn
-at a size that keeps their detail.
+"""Shader graphs evaluated texel by texel: arithmetic, images and mixes on the same UVs, and patterns over
+UVs, drawn at a size that keeps their detail.
 """
 
 from __future__ import annotations

@@ -24,8 +24,9 @@ _READERS = ("geompropvalue", "UsdPrimvarReader_float2")
 
 @dataclass(frozen=True)
 class Grid:
-    """The middles of ``side`` x ``side`` texels over the UVs from ``start`` to 1 beyond it, moved by ``shift``
-    texels; V runs up, as in MaterialX. With ``most``, no more than so many of them from the corner at u 0, v 1.
+    """The middles of ``side`` x ``side`` texels over the UVs from ``start`` to 1 beyond it, moved by
+    ``shift`` texels; V runs up, as in MaterialX. With ``most``, no more than so many of them from the corner
+    at u 0, v 1.
     """
 
     side: int
@@ -44,8 +45,8 @@ class Grid:
 
 
 def beside_its_texels(values: Values, between: Values) -> tuple[float, float]:
-    """How far the values between texels, (H, W, C), lie from what their four neighbours make of them, as shares
-    of white: all but the worst in a thousand places at most, and the root of the mean square.
+    """How far the values between texels, (H, W, C), lie from what their four neighbours make of them, as
+    shares of white: all but the worst in a thousand places at most, and the root of the mean square.
     """
     values, between = np.clip(values, 0, 1), np.clip(between, 0, 1)
     mean = (values[:-1, :-1] + values[1:, :-1] + values[:-1, 1:] + values[1:, 1:]) / 4

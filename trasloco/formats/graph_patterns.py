@@ -1,8 +1,9 @@
-"""Patterns of the MaterialX standard library that its implementations write in code: noise, cells, ramps, splits.
+"""Patterns of the MaterialX standard library that its implementations write in code: noise, cells, ramps,
+splits.
 
-Arrays in and out as in :mod:`trasloco.formats.graph_nodes`; coordinates are (H, W, 2) or (H, W, 3). Formulas are
-those of the library's shading code (MaterialX 1.39, ``stdlib``): gradient noise on Bob Jenkins' hash, so that
-every number is the one that a renderer with that library draws.
+Arrays in and out as in :mod:`trasloco.formats.graph_nodes`; coordinates are (H, W, 2) or (H, W, 3). Formulas
+are those of the library's shading code (MaterialX 1.39, ``stdlib``): gradient noise on Bob Jenkins' hash, so
+that every number is the one that a renderer with that library draws.
 """
 
 from __future__ import annotations

@@ -35,8 +35,8 @@ def is_lit(scene: Scene) -> bool:
 
 
 def in_some_light(scene: Scene, lit_by: Scene | None = None) -> Scene:
-    """A scene as it is looked at: in the light that stands in where nothing lights it, or ``lit_by`` that it is held
-    against.
+    """A scene as it is looked at: in the light that stands in where nothing lights it, or ``lit_by`` that it
+    is held against.
     """
     return scene if is_lit(lit_by or scene) else in_stand_in_light(scene)
 

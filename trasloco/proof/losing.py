@@ -23,8 +23,8 @@ from trasloco.scene.model import Scene
 
 @dataclass(frozen=True)
 class Lost:
-    """Mean ΔE over the frame that the pixels of something lose, over all views alike, with what it may be more or
-    less; ``seen``: whether any view shows it.
+    """Mean ΔE over the frame that the pixels of something lose, over all views alike, with what it may be
+    more or less; ``seen``: whether any view shows it.
     """
 
     loss: float = 0.0
@@ -33,8 +33,8 @@ class Lost:
 
 
 class Losing:
-    """What arrivals lose beside one, told by the pixels of the reference's materials and parts. ``ev100`` None for
-    an exposure by the first view.
+    """What arrivals lose beside one, told by the pixels of the reference's materials and parts. ``ev100``
+    None for an exposure by the first view.
     """
 
     def __init__(

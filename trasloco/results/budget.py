@@ -1,5 +1,5 @@
-"""A delivery under a budget: what smaller images and fewer triangles would save and lose, each measured on what
-would be delivered, and the choice among them that loses least within the limits.
+"""A delivery under a budget: what smaller images and fewer triangles would save and lose, each measured on
+what would be delivered, and the choice among them that loses least within the limits.
 """
 
 from __future__ import annotations
@@ -125,8 +125,8 @@ def known(route: Route) -> Measured | None:
 def measured(route: Route, report: Progress = silent) -> Measured:
     """What every choice saves and loses.
 
-    All images at one size, and all meshes at one, are delivered together; what each material and part loses is
-    read off its own pixels.
+    All images at one size, and all meshes at one, are delivered together; what each material and part loses
+    is read off its own pixels.
 
     Raises:
         Refused: nothing that is delivered can be made smaller.
@@ -203,8 +203,8 @@ def _steps(
 def _add(
     rungs: list[Rung], kind: Literal["images", "mesh"], decision: Decision, weights: Weights, loss: float
 ) -> None:
-    """One more rung, where it takes less than the last. What is smaller yet cannot lose less: what seems so is
-    noise.
+    """One more rung, where it takes less than the last. What is smaller yet cannot lose less: what seems so
+    is noise.
     """
     costs = (weights.images if kind == "images" else weights.meshes)[decision.target]
     last = rungs[-1].choice
@@ -260,7 +260,9 @@ class Weights:
 
 
 def weights_of(route: Route, before: Weights | None = None) -> Weights:
-    """Of what would be delivered. What meshes save of the package beside ``before`` is shared by their arrays."""
+    """Of what would be delivered. What meshes save of the package beside ``before`` is shared by their
+    arrays.
+    """
     package, landed, scene = route.package(), route.landed(), route.reference()
     plan = landed.plan
 
