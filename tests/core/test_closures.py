@@ -12,7 +12,7 @@ import numpy as np
 from scipy import stats
 
 from trasloco.rays.compiled import kernel
-from trasloco.render.closures import layered as record
+from trasloco.render.closures import record
 from trasloco.render.closures.diffuse import fujii_albedo, rough_diffuse
 from trasloco.render.closures.fresnel import dielectric, f82, index_for
 from trasloco.render.closures.ggx import distribution, reflected, refract, refracted

@@ -126,6 +126,42 @@ class Images(TestCase):
             left = np.array([0.503, 0.2515, 0.503]) ** (1 / (depth * 2 * HALF))
             np.testing.assert_allclose(found, left, rtol=0.02)
 
+    def test_lamps_through_a_body_are_absorbed_as_where_it_is_entered(self) -> None:
+        """From the floor up to a lamp: a slab whose lower face says clear and whose upper says half a metre's
+        half, and the other way round.
+        """
+        texels = np.full((4, 4, 3), 255, np.uint8)
+        texels[:, 2:] = 188
+        for lower, left in ((0.25, 1.0), (0.75, 0.503)):
+            slab = cube(1.0)
+            above = slab.positions[:, 1:2] > 0
+            uv = np.concatenate([np.where(above, 1 - lower, lower), np.full_like(above, 0.5, float)], axis=1)
+            moved = slab.positions + np.array([0, 1, 0], np.float32)
+            slab = replace(slab, positions=moved, uvs=(uv.astype(np.float32),), material="material:body")
+            body = material(
+                name="body",
+                base_color=(1.0, 1.0, 1.0),
+                roughness=(0.0,),
+                transmission=(1.0,),
+                thickness=(1.0,),
+                ior=(1.0,),
+                attenuation_color=Input((1.0, 1.0, 1.0), Texture("image:tint", "rgb", "srgb")),
+                attenuation_distance=(1.0,),
+            )
+            floor = material(base_color=(0.5, 0.5, 0.5), specular=(0.0,))
+            lamp = (
+                Light("light:l", "Lamp", "point", intensity=50.0),
+                looking((0, 4, 0), (0, 0, 0), (0, 0, -1)),
+            )
+            view = View("floor", looking((0, 0.3, 0.2), (0, 0, 0)), 0.02)
+            seen = []
+            for parts in ((quad(6.0),), (quad(6.0), slab)):
+                given = scene(
+                    *parts, materials=(floor, body), images=(image("tint", texels),), lights=(lamp,)
+                )
+                seen.append(render(flatten(given), view, Quality(8, 8, 64, 1)).radiance.mean())
+            self.assertAlmostEqual(seen[1] / seen[0], left, delta=0.02)
+
     def test_nothing_of_it_is_told_as_not_shown(self) -> None:
         for name in OTHERS:
             texels = np.full((2, 64, 3), 255, np.uint8)

@@ -7,10 +7,18 @@ from unittest import TestCase
 
 import numpy as np
 
-from trasloco.render.closures.film import XYZ_TO_RGB, film_over_clear, film_over_metal, seen_shares
+from trasloco.render.closures.film import OBSERVER, film_over_clear, film_over_metal, seen_shares
 from trasloco.render.closures.fresnel import dielectric, index_for
 
 NM, SHARES = seen_shares()
+XYZ_TO_RGB = np.array(
+    [
+        [3.2404542, -1.5371385, -0.4985314],
+        [-0.9692660, 1.8760108, 0.0415560],
+        [0.0556434, -0.2040259, 1.0572252],
+    ]
+)
+"""As published for Rec.709 with white D65."""
 
 
 def airy(cosine: float, n1: float, n2: float, n3: float, thick: float) -> np.ndarray:
@@ -52,6 +60,15 @@ def khronos(cosine: float, n2: float, n3: float, thick: float) -> np.ndarray:
         )
         found = found + power * 2 * (XYZ_TO_RGB @ (xyz / 1.0685e-7))
     return np.clip(found, 0, 1)
+
+
+class Observer(TestCase):
+    def test_its_whites_are_those_that_are_published(self) -> None:
+        """CIE 015: D65 at x 0.31272, y 0.32903; equal energy at a third each."""
+        held = np.loadtxt(OBSERVER, delimiter=",", skiprows=1)
+        for light, white in ((held[:, 4], (0.31272, 0.32903)), (np.ones(len(held)), (1 / 3, 1 / 3))):
+            xyz = (held[:, 1:4] * light[:, None]).sum(axis=0)
+            np.testing.assert_allclose(xyz[:2] / xyz.sum(), white, atol=1e-4)
 
 
 class Film(TestCase):

@@ -36,6 +36,8 @@ def _cache_folder() -> Path:
             _ROOT / "rays" / "compiled.py",
             _ROOT / "render" / "flatten.py",
             _ROOT / "render" / "columns.py",
+            _ROOT / "render" / "closures" / "record.py",
+            _ROOT / "render" / "closures" / "observer.csv",
             _ROOT / "render" / "starts.py",
             _ROOT / "scene" / "color.py",
             _ROOT / "scene" / "harmonics.py",
@@ -50,7 +52,9 @@ def _cache_folder() -> Path:
     return folder
 
 
-numba.config.CACHE_DIR = str(_cache_folder())
+CACHE = _cache_folder()
+"""Where what is compiled is kept."""
+numba.config.CACHE_DIR = str(CACHE)
 
 _ARITHMETIC = {"contract", "nsz", "arcp", "afn"}
 device: Any = njit(

@@ -8,7 +8,7 @@ import math
 from typing import Any
 
 from trasloco.rays.compiled import device
-from trasloco.render.closures import layered as record
+from trasloco.render.closures import record
 from trasloco.render.closures.subsurface import diffuse_out, walk
 from trasloco.render.columns import EMISSION, RADIUS, SUBSURFACE_COLOR
 from trasloco.render.lighting import (
@@ -114,6 +114,20 @@ def sent_as_written(
         eg * w * s[record.COLOR + 1] * s[record.OUTER + 1] * s[record.UNDER + 1],
         eb * w * s[record.COLOR + 2] * s[record.OUTER + 2] * s[record.UNDER + 2],
     )
+
+
+@device
+def one_color(s: Any, pixel: int, sample: int) -> tuple[float, float, float]:
+    """A path goes on with one of its colours, picked by chance, three times as strong; the record notes which."""
+    chance, _ = random_pair(pixel, sample, 950)
+    if chance < 1.0 / 3.0:
+        s[record.WAVE] = -1.0
+        return 3.0, 0.0, 0.0
+    if chance < 2.0 / 3.0:
+        s[record.WAVE] = 0.0
+        return 0.0, 3.0, 0.0
+    s[record.WAVE] = 1.0
+    return 0.0, 0.0, 3.0
 
 
 @device

@@ -11,9 +11,10 @@ import numpy as np
 
 from trasloco.rays.compiled import device
 from trasloco.rays.kernels import hit_nearest
+from trasloco.render.closures.coat import COAT_INDEX
 from trasloco.render.closures.film import filmed
 from trasloco.render.closures.fresnel import dielectric, index_for
-from trasloco.render.closures.layered import COAT_INDEX, SMOOTH_THIN_ALPHA
+from trasloco.render.closures.layered import SMOOTH_THIN_ALPHA
 from trasloco.render.columns import (
     BASE,
     COAT,
@@ -184,6 +185,7 @@ def passed(
     """
     r, g, b = 1.0, 1.0, 1.0
     near, entered = 0.0, 0.0
+    mr, mg, mb = -1.0, 0.0, 0.0
     for layer in range(_MAX_LAYERS):
         triangle = hit_nearest(tracing[0], tracing[1], floats, words, px, py, pz, dx, dy, dz, near, far)
         seen[2] += 1
@@ -220,7 +222,7 @@ def passed(
         share *= 1.0 - input1(a, material, COAT, u0, v0, u1, v1) * dielectric(cosine, COAT_INDEX)
         cr, cg, cb = input3(a, material, BASE, u0, v0, u1, v1)
         back = dielectric(cosine, index)
-        film = input1(a, material, FILM, u0, v0, u1, v1)
+        film = min(max(input1(a, material, FILM, u0, v0, u1, v1), 0.0), 1.0)
         fr, fg, fb = back, back, back
         if film > 0.0:
             thick = input1(a, material, FILM_NM, u0, v0, u1, v1)
@@ -228,11 +230,13 @@ def passed(
                 back, film, cosine, index, input1(a, material, FILM_INDEX, u0, v0, u1, v1), thick
             )
         cr, cg, cb = cr * (1.0 - fr), cg * (1.0 - fg), cb * (1.0 - fb)
+        if solid and (not behind or mr < 0.0):
+            # What lies below the place where it is entered, as for a path; the ray may also begin inside.
+            mr, mg, mb = absorbed_at(a, material, u0, v0, u1, v1)
         if solid and behind:
             # Leaving a solid: what was absorbed since it was entered, which is where the ray began or the
             # surface before.
             way = distance - entered
-            mr, mg, mb = absorbed_at(a, material, u0, v0, u1, v1)
             cr, cg, cb = cr * math.exp(-way * mr), cg * math.exp(-way * mg), cb * math.exp(-way * mb)
         entered = distance
         r, g, b = r * share * cr, g * share * cg, b * share * cb

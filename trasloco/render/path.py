@@ -27,10 +27,11 @@ from trasloco.render.along import (
     gathered,
     inside,
     light_beyond,
+    one_color,
     sent_as_written,
     way_through,
 )
-from trasloco.render.closures import layered as record
+from trasloco.render.closures import record
 from trasloco.render.closures.ggx import MIN_ALPHA
 from trasloco.render.closures.layered import already_lit, sampled, scatter, two_sided, weigh
 from trasloco.render.columns import EMISSION, SHADOWS, UNLIT
@@ -49,7 +50,7 @@ from trasloco.render.surface import (
     is_given,
     is_solid,
     material_seen,
-    plain_white,
+    out_of_the_inside,
     surface_at,
 )
 from trasloco.render.values import uv_at
@@ -161,15 +162,7 @@ def trace_path(
         if leaving:
             # Out of the inside: a dull white surface that sends on what has come through.
             outward = -1.0 if probed else 1.0
-            s[record.VIEWER], s[record.VIEWER + 1], s[record.VIEWER + 2] = (
-                outward * dx,
-                outward * dy,
-                outward * dz,
-            )
-            frame_at(a, triangle, u, v, s)
-            plain_white(s)
-            for k in range(3):
-                s[record.VIEWER + k] = s[record.N + k]
+            out_of_the_inside(a, triangle, u, v, outward * dx, outward * dy, outward * dz, s)
             weigh(s, a.metal, a.reflected, a.through, a.cloth, a.brushed)
             leaving, probed = False, False
         else:
@@ -211,11 +204,8 @@ def trace_path(
             # What bends colours apart lets one of them on, picked by chance once a path.
             if not bent and apart_at(a, material, u0, v0, u1, v1) > 0.0:
                 bent = True
-                chance, _ = random_pair(pixel, sample, 950)
-                s[record.WAVE] = -1.0 if chance < 1.0 / 3.0 else 0.0 if chance < 2.0 / 3.0 else 1.0
-                tr = 3.0 * tr if s[record.WAVE] < 0.0 else 0.0
-                tg = 3.0 * tg if s[record.WAVE] == 0.0 else 0.0
-                tb = 3.0 * tb if s[record.WAVE] > 0.0 else 0.0
+                kr, kg, kb = one_color(s, pixel, sample)
+                tr, tg, tb = tr * kr, tg * kg, tb * kb
             # After a dull bounce reflections are widened, as in path space regularization (Kaplanyan and
             # Dachsbacher 2013):
             # light focused by shiny things onto dull ones would otherwise be specks that never average out.
@@ -398,9 +388,8 @@ def trace_path(
         if dx * gx + dy * gy + dz * gz < 0.0:
             side = -lift
             if s[record.SOLID] != 0.0 and s[record.THROUGH] > 0.0:
-                inward = s[record.BEHIND] == 0.0
                 mr, mg, mb = 0.0, 0.0, 0.0
-                if inward:
+                if s[record.BEHIND] == 0.0:
                     mr, mg, mb = absorbed_at(a, material, u0, v0, u1, v1)
         px, py, pz = hx + gx * side, hy + gy * side, hz + gz * side
         fromx, fromy, fromz = px, py, pz

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from trasloco.rays.compiled import device
-from trasloco.render.closures import layered as record
+from trasloco.render.closures import record
 from trasloco.render.closures.layered import scatter
 from trasloco.render.columns import COS_RADIUS, EMISSION, KIND, LATER_LAYER, LAYER, POWER, SIZE, SPOT, SUN
 from trasloco.render.lighting import EPSILON, environment_towards, light_at, passed, pick_light, sun_direction

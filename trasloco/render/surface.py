@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 
 from trasloco.rays.compiled import device, kernel
-from trasloco.render.closures import layered as record
+from trasloco.render.closures import record
 from trasloco.render.closures.fresnel import index_for
-from trasloco.render.closures.layered import CN, VIEWER, B, G, N, T
+from trasloco.render.closures.record import CN, VIEWER, B, G, N, T
 from trasloco.render.columns import (
     ALPHA_MODE,
     ANISOTROPY,
@@ -229,14 +229,21 @@ def put3(s: Any, at: int, value: tuple[float, float, float]) -> None:
 
 
 @device
-def plain_white(s: Any) -> None:
-    """The record of a dull white surface: where light comes out of the inside."""
+def out_of_the_inside(
+    a: Any, triangle: int, u: float, v: float, x: float, y: float, z: float, s: Any
+) -> None:
+    """The record of a dull white surface on the side of a direction, seen straight on: where light comes out
+    of the inside.
+    """
+    put3(s, VIEWER, (x, y, z))
+    frame_at(a, triangle, u, v, s)
     for k in range(FIRST_INPUT, T):
         s[k] = 0.0
     s[record.COLOR] = s[record.COLOR + 1] = s[record.COLOR + 2] = 1.0
     s[record.ROUGH_X] = s[record.ROUGH_Y] = 1.0
     s[record.INDEX] = 1.0
     s[record.FILM] = 0.0
+    put3(s, VIEWER, (s[N], s[N + 1], s[N + 2]))
 
 
 @device

@@ -8,7 +8,7 @@ import math
 from typing import Any
 
 from trasloco.rays.compiled import device
-from trasloco.render.closures import layered as record
+from trasloco.render.closures import record
 from trasloco.render.textures import lookup
 from trasloco.render.values import light_uv_at
 from trasloco.scene.harmonics import C0, C1, C2, C3, C4

@@ -12,14 +12,15 @@ from numba import njit, prange
 Floats = npt.NDArray[np.float32]
 
 LUMINANCE = (0.2126, 0.7152, 0.0722)
-_TO_XYZ = np.array(
+TO_XYZ = np.array(
     [
         [0.4123907993, 0.3575843394, 0.1804807884],
         [0.2126390059, 0.7151686788, 0.0721923154],
         [0.0193308187, 0.1191947798, 0.9505321522],
     ]
 )
-_WHITE = _TO_XYZ.sum(axis=1)
+"""Linear Rec.709 to CIE XYZ (IEC 61966-2-1)."""
+_WHITE = TO_XYZ.sum(axis=1)
 
 
 def srgb_to_linear(encoded: npt.NDArray[Any]) -> Floats:
@@ -87,7 +88,7 @@ def luminance(linear: npt.NDArray[Any]) -> npt.NDArray[Any]:
 
 def linear_to_lab(linear: npt.NDArray[Any]) -> npt.NDArray[np.float64]:
     """(..., 3) linear Rec.709 in [0, 1] to CIE Lab, white D65."""
-    xyz = (np.asarray(linear, np.float64) @ _TO_XYZ.T) / _WHITE
+    xyz = (np.asarray(linear, np.float64) @ TO_XYZ.T) / _WHITE
     delta = 6 / 29
     f = np.where(xyz > delta**3, np.cbrt(xyz), xyz / (3 * delta**2) + 4 / 29)
     return np.stack(

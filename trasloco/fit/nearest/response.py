@@ -20,7 +20,7 @@ from scipy.stats import qmc
 from trasloco.fit.nearest.stand import Stand
 from trasloco.rays.compiled import device, kernel
 from trasloco.render.arrays import SceneArrays
-from trasloco.render.closures import layered as record
+from trasloco.render.closures import record
 from trasloco.render.closures.ggx import MIN_ALPHA
 from trasloco.render.closures.layered import sampled, scatter, weigh
 from trasloco.render.columns import ALPHA_MODE, CUTOFF, OPACITY

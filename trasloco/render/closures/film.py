@@ -1,8 +1,8 @@
 """A thin film over a boundary: light that is sent back above it and below it runs together, by colour.
 
 For one wavelength the reflectance of a clear film between two clear media is Airy's sum. With the amplitudes
-a and b that its two boundaries send back, q = a b, and a way longer by ``d`` (twice the film's index times its
-thickness times the cosine within it), it is, as a series of cosines (the Poisson kernel),
+a and b that its two boundaries send back, q = a b, and a way longer by ``d`` (twice the film's index times
+its thickness times the cosine within it), it is, as a series of cosines (the Poisson kernel),
 
     1 - (1 - a^2)(1 - b^2) / (1 - q^2) x (1 + 2 sum over m >= 1 of (-q)^m cos(2 pi m d / wavelength)),
 
@@ -23,17 +23,10 @@ import numpy.typing as npt
 
 from trasloco.rays.compiled import device, kernel
 from trasloco.render.closures.fresnel import index_for
+from trasloco.scene.color import TO_XYZ
 
 OBSERVER = Path(__file__).with_name("observer.csv")
 """CIE 1931 2 degree observer and illuminant D65 (CIE 015), every 5 nm from 380 to 780."""
-XYZ_TO_RGB = np.array(
-    [
-        [3.2404542, -1.5371385, -0.4985314],
-        [-0.9692660, 1.8760108, 0.0415560],
-        [0.0556434, -0.2040259, 1.0572252],
-    ]
-)
-"""IEC 61966-2-1, with more digits."""
 _STEP_NM, _LONGEST_NM = 5.0, 8000.0
 _MOST_TERMS = 64
 
@@ -45,7 +38,7 @@ def seen_shares() -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
     held = np.loadtxt(OBSERVER, delimiter=",", skiprows=1)
     nm = np.arange(held[0, 0], held[-1, 0] + 0.5)
     fine = np.stack([np.interp(nm, held[:, 0], held[:, k]) for k in range(1, 5)], axis=1)
-    shares = (fine[:, :3] * fine[:, 3:]) @ XYZ_TO_RGB.T
+    shares = (fine[:, :3] * fine[:, 3:]) @ np.linalg.inv(TO_XYZ).T
     return nm, shares / shares.sum(axis=0)
 
 
@@ -101,8 +94,8 @@ def _one_color(c: float, n1: float, n2: float, n3: float, nm: float, color: int)
 def film_over_clear(cosine: float, eta: float, film: float, nm: float) -> tuple[float, float, float]:
     """Reflectance, rgb, of a film of an index and a thickness in nanometres between air and a clear medium.
 
-    ``eta`` is the index beyond over the index on this side, as for a boundary without a film; ``cosine`` > 0 on
-    this side. From within the medium (``eta`` below 1) the same film lies on its far side.
+    ``eta`` is the index beyond over the index on this side, as for a boundary without a film; ``cosine`` > 0
+    on this side. From within the medium (``eta`` below 1) the same film lies on its far side.
     """
     n1, n3 = (1.0, eta) if eta >= 1.0 else (1.0 / eta, 1.0)
     c = min(max(cosine, 1e-4), 1.0)

@@ -11,9 +11,9 @@ import numpy as np
 
 from trasloco.rays.compiled import device, kernel
 from trasloco.rays.kernels import hit_nearest
-from trasloco.render.closures.layered import B as _B
-from trasloco.render.closures.layered import N as _N
-from trasloco.render.closures.layered import T as _T
+from trasloco.render.closures.record import B as _B
+from trasloco.render.closures.record import N as _N
+from trasloco.render.closures.record import T as _T
 from trasloco.render.sampling import random_pair
 
 MOST_STEPS = 512

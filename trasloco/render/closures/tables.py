@@ -15,10 +15,9 @@ from pathlib import Path
 from typing import Any, NamedTuple
 from zipfile import BadZipFile
 
-import numba
 import numpy as np
 
-from trasloco.rays.compiled import device, kernel
+from trasloco.rays.compiled import CACHE, device, kernel
 from trasloco.render.closures.fresnel import dielectric
 from trasloco.render.closures.ggx import MIN_ALPHA, hidden, refract, sample_half
 from trasloco.render.closures.sheen import sheen
@@ -173,7 +172,7 @@ def albedos() -> Albedos:
     """The tables: measured once for each state of the kernels, which takes some seconds, and kept beside
     them.
     """
-    kept = Path(numba.config.CACHE_DIR) / "albedos.npz"
+    kept = CACHE / "albedos.npz"
     try:
         with np.load(kept) as held:
             return Albedos(*(np.ascontiguousarray(held[name]) for name in Albedos._fields))
