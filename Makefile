@@ -7,7 +7,7 @@ PORT ?= 8765
 MAKEFLAGS += --jobs=2
 export TRASLOCO_DATA ?= $(CURDIR)/data
 
-.PHONY: demo test drill fuzz books held bench setup front types wheel docs screenshots clean
+.PHONY: kernels demo test drill fuzz books held bench setup front types wheel docs screenshots clean
 
 $(VENV)/.ready: requirements.lock pyproject.toml
 	@test -d $(VENV) || $(PYTHON) -m venv $(VENV)
@@ -15,10 +15,9 @@ $(VENV)/.ready: requirements.lock pyproject.toml
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
 	@touch $@
 
-$(VENV)/.kernels: $(VENV)/.ready $(shell find trasloco/render trasloco/rays trasloco/scene trasloco/inventory trasloco/fit/nearest trasloco/fit/geometry -name '*.py')
-	@echo "compiling kernels (a few minutes, once)"
-	$(BIN)/python -m trasloco.warm
-	@touch $@
+# A few minutes, once for each state of the kernels.
+kernels: $(VENV)/.ready
+	@$(BIN)/python -m trasloco.warm
 
 web/node_modules/.ready: web/package-lock.json
 	cd web && npm ci --silent --no-audit --no-fund
@@ -27,7 +26,7 @@ web/node_modules/.ready: web/package-lock.json
 web/dist/index.html: web/node_modules/.ready web/index.html web/vite.config.ts $(shell find web/src -type f)
 	cd web && npm run --silent build -- --logLevel error
 
-setup: $(VENV)/.ready $(VENV)/.kernels web/dist/index.html
+setup: kernels web/dist/index.html
 
 # The page is there before the kernels and the demo's deliveries are; it says what is still coming.
 demo: $(VENV)/.ready web/dist/index.html
@@ -38,20 +37,20 @@ test: $(VENV)/.ready web/dist/index.html
 	@CHROMIUM=$$(command -v chromium || true); if [ -z "$$CHROMIUM" ]; then echo "installing chromium"; apt-get update -qq && apt-get install -y -qq chromium >/dev/null; fi
 	@$(BIN)/python -m tests.run
 
-fuzz: $(VENV)/.ready $(VENV)/.kernels
+fuzz: kernels
 	@$(BIN)/python -m fuzzing.run --rounds $${rounds:-30000} --seed $${seed:-1}
 
-drill: $(VENV)/.ready $(VENV)/.kernels
+drill: kernels
 	@$(BIN)/python -m drill.run $(if $(only),--only $(only)) $(if $(moments),--moments $(moments)) $(if $(points),--points $(points)) $(if $(seconds),--seconds $(seconds)) $(if $(examples),--examples $(examples))
 
-books: $(VENV)/.ready $(VENV)/.kernels
+books: kernels
 	@$(BIN)/python -m bench.books --rounds $${rounds:-5000} --minutes $${minutes:-40}
 
-held: $(VENV)/.ready $(VENV)/.kernels
+held: kernels
 	@test -f $(TRASLOCO_DATA)/demo/teatrino.glb || $(BIN)/python -c "from pathlib import Path; from demo.build import write; write(Path('$(TRASLOCO_DATA)') / 'demo')"
 	@$(BIN)/python -m tests.held $${act:-compare} $(TRASLOCO_DATA)/demo
 
-bench: $(VENV)/.ready $(VENV)/.kernels
+bench: kernels
 	@$(BIN)/python -m bench.run $(if $(only),--only $(only))
 
 wheel: $(VENV)/.ready web/dist/index.html

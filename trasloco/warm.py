@@ -5,11 +5,11 @@ Done once for each state of the kernels; what is compiled already is not looked 
 
 from __future__ import annotations
 
+import hashlib
+import sys
 from pathlib import Path
 
-import numba
-
-from trasloco.rays import compiled
+from trasloco.rays.compiled import CACHE
 
 
 def warm() -> None:
@@ -50,13 +50,20 @@ def warm() -> None:
     notice(scene, sheet_named("plain"), sheet_named("lanterna"), [])
 
 
+def _state() -> str:
+    """A digest of every file that has kernels."""
+    held = [path.read_bytes() for path in sorted(Path(__file__).parent.rglob("*.py"))]
+    kernels = [one for one in held if b"njit" in one or b"rays.compiled import" in one]
+    return hashlib.sha256(b"".join(kernels)).hexdigest()
+
+
 def main() -> None:
-    assert compiled.kernel is not None  # where kernels are kept is said there
-    noted = Path(numba.config.CACHE_DIR) / "whole"
-    if not noted.exists():
+    noted = CACHE / "whole"
+    state = _state()
+    if not noted.exists() or noted.read_text() != state:
         warm()
-        noted.touch()
-        print("kernels ready", flush=True)
+        noted.write_text(state)
+        print("kernels ready", file=sys.stderr)
 
 
 if __name__ == "__main__":
