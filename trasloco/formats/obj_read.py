@@ -6,17 +6,17 @@ The format declares neither unit, axis nor what its images mean: the source shee
 from __future__ import annotations
 
 import codecs
-import math
 import posixpath
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from itertools import pairwise
-from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.mtl import PHONG, read_mtl
+from trasloco.formats.obj_lines import Lines, Unreadable, corner_of, lines_of
 from trasloco.formats.polygons import Attribute, triangulated
 from trasloco.formats.reading import CLOUDS_TRAVEL
 from trasloco.limits import LIMITS
@@ -28,12 +28,12 @@ from trasloco.scene.model import BYTE_COLORS, Cloud, Declared, Material, Mesh, N
 _FOREIGN = {"vp", "curv", "curv2", "surf", "cstype", "deg", "parm", "trim", "bmat"}
 
 
+@dataclass(frozen=True)
 class _Faces:
-    """Corner triples of one (part, material): v, vt, vn, each -1 when absent, and the face sizes."""
+    """Faces of one part and material: corners (C, 3) naming point, UV and normal, and sizes (F,)."""
 
-    def __init__(self) -> None:
-        self.corners: list[tuple[int, int, int]] = []
-        self.sizes: list[int] = []
+    corners: npt.NDArray[np.int64]
+    sizes: npt.NDArray[np.int64]
 
 
 def read_obj(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]:
@@ -51,62 +51,18 @@ def read_obj(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]
     marked = data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE))
     if b"\0" in data[:4096] and not marked:
         raise Refused("The file is called .obj but its content is not text.", path, "Export it again.")
-    text = data.decode("utf-16" if marked else "utf-8-sig", "replace").replace("\r", "").replace("\\\n", " ")
+    text = data.decode("utf-16").encode() if marked else data.removeprefix(codecs.BOM_UTF8)
     findings: list[Finding] = []
     used = {path}
-    points: list[list[float]] = []
-    uvs: list[tuple[float, float]] = []
-    normals: list[tuple[float, float, float]] = []
-    groups: dict[tuple[str, str], _Faces] = {}
-    libraries: list[str] = []
-    part, material, named = "unnamed", "", False
-    faces = groups.setdefault((part, material), _Faces())
-    skipped: dict[str, int] = {}
-    strokes: dict[tuple[str, str], list[list[int]]] = {}
-    row = 0
     try:
-        for row, line in enumerate(text.split("\n"), 1):  # noqa: B007  (read by the handler below)
-            words = line.split()
-            if not words:
-                continue
-            key = words[0]
-            if key == "v":
-                place = [float(w) for w in words[1:7]]
-                points.append(place if len(place) >= 3 else [math.nan] * 3)  # faces that use it are left out
-            elif key == "vt":
-                uvs.append((float(words[1]), float(words[2]) if len(words) > 2 else 0.0))
-            elif key == "vn":
-                normals.append((float(words[1]), float(words[2]), float(words[3])))
-            elif key == "f":
-                counts = (len(points), len(uvs), len(normals))
-                if len(words) < 4:
-                    skipped["faces of fewer than three points"] = (
-                        skipped.get("faces of fewer than three points", 0) + 1
-                    )
-                    continue
-                if not faces.sizes:  # slots come in the order of their first faces
-                    groups[part, material] = groups.pop((part, material))
-                for word in words[1:]:
-                    faces.corners.append(_corner(word, counts))
-                faces.sizes.append(len(words) - 1)
-            elif key in ("o", "g"):
-                if key == "o" or not named:
-                    part = " ".join(words[1:]) or "unnamed"
-                    named = named or key == "o"
-                    faces = groups.setdefault((part, material), _Faces())
-            elif key == "usemtl":
-                material = " ".join(words[1:])
-                faces = groups.setdefault((part, material), _Faces())
-            elif key == "mtllib":
-                libraries.append(" ".join(words[1:]))
-            elif key in ("l", "p"):
-                named_points = [_corner(word, (len(points), len(uvs), len(normals)))[0] for word in words[1:]]
-                strokes.setdefault((part, key), []).append(named_points)
-            elif key in _FOREIGN:
-                skipped["curved surfaces"] = skipped.get("curved surfaces", 0) + 1
-    except (ValueError, IndexError) as error:
-        raise Refused(f"Line {row} cannot be read ({error}).", path, "Export the file again.") from None
-    if not any(f.sizes for f in groups.values()) and not strokes:
+        lines = lines_of(text.replace(b"\r", b"").replace(b"\\\n", b" "))
+        told = _told(lines)
+    except Unreadable as error:
+        raise Refused(
+            f"Line {error.row} cannot be read ({error.why}).", path, "Export the file again."
+        ) from None
+    groups, libraries, strokes, skipped = told.groups, told.libraries, told.strokes, told.skipped
+    if not groups and not strokes:
         raise Refused("There are no faces in the file.", path, "Check that the export includes meshes.")
     for what, count in skipped.items():
         findings.append(
@@ -135,62 +91,96 @@ def read_obj(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]
     scene = _assemble(
         posixpath.splitext(posixpath.basename(path))[0],
         groups,
-        points,
-        uvs,
-        normals,
+        lines,
         materials,
         images,
         ids,
         findings,
         path,
     )
-    return _with_strokes(scene, strokes, points, ids), findings, used
+    return _with_strokes(scene, strokes, lines, ids), findings, used
+
+
+@dataclass(frozen=True)
+class _Told:
+    """What the words between points and faces tell: faces by part and material in the order of their first,
+    material files, lines and points by part, and what is not read.
+    """
+
+    groups: dict[tuple[str, str], _Faces]
+    libraries: list[str]
+    strokes: dict[tuple[str, str], list[list[int]]]
+    skipped: dict[str, int]
+
+
+def _told(lines: Lines) -> _Told:
+    """Raises Unreadable where a line or point names no number."""
+    runs: dict[tuple[str, str], list[tuple[int, int, int, int]]] = {}
+    told = _Told({}, [], {}, {})
+    part, material, named = "unnamed", "", False
+    face, corner = 0, 0
+
+    def close(faces: int, corners: int) -> None:
+        """Faces up to here are of the part and material that were named last."""
+        nonlocal face, corner
+        if faces > face:
+            runs.setdefault((part, material), []).append((face, faces, corner, corners))
+        face, corner = faces, corners
+
+    for other in lines.others:
+        key, words = other.words[0], other.words[1:]
+        if key in ("o", "g"):
+            if key == "o" or not named:
+                close(other.faces, other.corners)
+                part, named = " ".join(words) or "unnamed", named or key == "o"
+        elif key == "usemtl":
+            close(other.faces, other.corners)
+            material = " ".join(words)
+        elif key == "mtllib":
+            told.libraries.append(" ".join(words))
+        elif key in ("l", "p"):
+            try:
+                run = [corner_of(word, other.counts)[0] for word in words]
+            except ValueError as error:
+                raise Unreadable(other.row, str(error)) from None
+            told.strokes.setdefault((part, key), []).append(run)
+        elif key in _FOREIGN:
+            told.skipped["curved surfaces"] = told.skipped.get("curved surfaces", 0) + 1
+    close(len(lines.sizes), len(lines.corners))
+    if lines.short:
+        told.skipped["faces of fewer than three points"] = lines.short
+    for group, spans in runs.items():
+        told.groups[group] = _Faces(
+            np.concatenate([lines.corners[c0:c1] for _, _, c0, c1 in spans]),
+            np.concatenate([lines.sizes[f0:f1] for f0, f1, _, _ in spans]),
+        )
+    return told
 
 
 def _with_strokes(
-    scene: Scene, strokes: dict[tuple[str, str], list[list[int]]], points: list[list[float]], ids: IdMaker
+    scene: Scene, strokes: dict[tuple[str, str], list[list[int]]], lines: Lines, ids: IdMaker
 ) -> Scene:
     """The scene with its ``l`` and ``p`` statements as lines and points, each of the part it was written in."""
     nodes, clouds = dict(scene.nodes), {}
     for (part, key), runs in strokes.items():
-        kept = [[at for at in run if 0 <= at < len(points)] for run in runs]
+        kept = [[at for at in run if 0 <= at < len(lines.points)] for run in runs]
         pairs = [(a, b) for run in kept for a, b in pairwise(run)] if key == "l" else []
-        used = (
-            np.unique([at for run in kept for at in run]).astype(np.int64)
-            if any(kept)
-            else np.zeros(0, np.int64)
-        )
+        used = np.unique([at for run in kept for at in run]).astype(np.int64)
         if not len(used):
             continue
-        table = np.array([points[at][:3] for at in used], np.float32)
-        tinted = all(len(points[at]) >= 6 for at in used)
-        colors = np.array([[*points[at][3:6], 1.0] for at in used], np.float32) if tinted else None
+        table = lines.points[used].astype(np.float32)
+        tinted = (lines.widths[used] >= 6).all()
         cloud = Cloud(
             ids.make("cloud", part),
             part,
-            table,
+            np.ascontiguousarray(table[:, :3]),
             np.searchsorted(used, np.array(pairs, np.int64).reshape(-1, 2)).astype(np.uint32),
-            colors,
+            np.concatenate([table[:, 3:6], np.ones((len(used), 1), np.float32)], axis=1) if tinted else None,
         )
         clouds[cloud.id] = cloud
         id = ids.make("part", f"{part} {'lines' if key == 'l' else 'points'}")
         nodes[id] = Node(id, f"{part} {'lines' if key == 'l' else 'points'}", None, np.eye(4), cloud=cloud.id)
     return replace(scene, nodes=nodes, clouds=clouds)
-
-
-_NOWHERE = 2**40
-"""A point that a face names and that is not there."""
-
-
-def _corner(word: str, counts: tuple[int, int, int]) -> tuple[int, int, int]:
-    fields = word.split("/")
-    found = [-1, -1, -1]
-    for k, field in enumerate(fields[:3]):
-        if field:
-            value = int(field)
-            place = value - 1 if value > 0 else counts[k] + value
-            found[k] = place if 0 <= place < counts[k] else _NOWHERE
-    return found[0], found[1], found[2]
 
 
 def _libraries(
@@ -269,40 +259,24 @@ def _libraries(
 def _assemble(
     name: str,
     groups: dict[tuple[str, str], _Faces],
-    points: list[list[float]],
-    uvs: Any,
-    normals: Any,
+    lines: Lines,
     materials: dict[str, Material],
     images: dict[str, Image],
     ids: IdMaker,
     findings: list[Finding],
     path: str,
 ) -> Scene:
-    width = max((len(p) for p in points), default=3)
-    table = np.full((len(points), 6), 1.0, np.float64)
-    if width == 3:
-        table[:, :3] = np.array(points, np.float64).reshape(-1, 3)
-    else:
-        for row, point in enumerate(points):
-            table[row, : len(point)] = point
-    has_colors = width >= 6
-    uv_table = np.array(uvs, np.float32).reshape(-1, 2)
-    normal_table = np.array(normals, np.float32).reshape(-1, 3)
     nodes: dict[str, Node] = {}
     meshes: dict[str, Mesh] = {}
     by_part: dict[str, list[tuple[str, _Faces]]] = {}
     for (part, material), faces in groups.items():
-        if faces.sizes:
-            by_part.setdefault(part, []).append((material, faces))
+        by_part.setdefault(part, []).append((material, faces))
     for label, entries in by_part.items():
         primitives = []
         for material, faces in entries:
             primitive, dropped = _primitive(
                 faces,
-                table,
-                uv_table,
-                normal_table,
-                has_colors,
+                lines,
                 materials[material].id if material in materials else None,
             )
             if dropped:
@@ -345,27 +319,16 @@ def _assemble(
     )
 
 
-def _primitive(
-    faces: _Faces, table: Any, uv_table: Any, normal_table: Any, has_colors: bool, material: str | None
-) -> tuple[Primitive, int]:
+def _primitive(faces: _Faces, lines: Lines, material: str | None) -> tuple[Primitive, int]:
     """Triangles of one part and material; UVs and normals only when every corner names one.
 
     Beside the triangles, how many faces were left out.
     """
-    corners = np.array(faces.corners, np.int64).reshape(-1, 3)
-    uvs = [Attribute(uv_table, corners[:, 1])] if len(corners) and (corners[:, 1] >= 0).all() else []
-    normals = Attribute(normal_table, corners[:, 2]) if len(corners) and (corners[:, 2] >= 0).all() else None
-    colors = (
-        Attribute(table[:, 3:6], corners[:, 0])
-        if has_colors and not (table[np.clip(corners[:, 0], 0, len(table) - 1), 3:6] == 1).all()
-        else None
-    )
-    cut = triangulated(
-        np.array(faces.sizes, np.int64),
-        Attribute(table[:, :3], corners[:, 0]),
-        normals,
-        uvs,
-        colors,
-        material,
-    )
+    point, uv, normal = faces.corners.T
+    uvs = [Attribute(lines.uvs, uv)] if (uv >= 0).all() else []
+    normals = Attribute(lines.normals, normal) if (normal >= 0).all() else None
+    tints = lines.points[:, 3:6]
+    tinted = lines.widths.max(initial=0) >= 6 and not (tints[np.clip(point, 0, len(tints) - 1)] == 1).all()
+    colors = Attribute(tints, point) if tinted else None
+    cut = triangulated(faces.sizes, Attribute(lines.points[:, :3], point), normals, uvs, colors, material)
     return cut.primitive, cut.dropped
