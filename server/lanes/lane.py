@@ -10,6 +10,7 @@ from django.db import DatabaseError, close_old_connections
 
 from server.lanes.queue import claim
 from server.moves.jobs import carry_out
+from trasloco.warm import at_hand
 
 POLL_S, LONGEST_PAUSE_S = 0.15, 10.0
 log = logging.getLogger(__name__)
@@ -19,6 +20,7 @@ def work(lane: str, quick: bool) -> None:
     """Do jobs for ever. A database that cannot be reached is waited for, with pauses that grow."""
     os.nice(3 if quick else 8)  # pages are answered first
     pause, parent = POLL_S, os.getppid()
+    at_hand()
     while os.getppid() == parent:
         try:
             job = claim(lane, quick)

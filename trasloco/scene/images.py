@@ -21,6 +21,7 @@ from PIL import Image as PilImage
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
 from trasloco.scene.ktx2 import ktx2_facts, ktx2_file, ktx2_texels
+from trasloco.scene.png import MOST_CHANNELS, png_file
 
 _SIGNATURES: tuple[tuple[bytes, int, str], ...] = (
     (b"\x89PNG\r\n\x1a\n", 0, "png"),
@@ -315,16 +316,16 @@ def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
     """Encode (H, W, C) uint8, uint16 or float32 texels as a file of the given kind (png, jpg, exr, hdr, tif,
     tga, webp, ktx2).
 
-    ``srgb`` is written down where the kind says it (ktx2); codes are never changed. The same texels make the
-    same bytes
-    at any hour: where the encoder would write the time down, a fixed one stands. PNG uses a fast deflate
-    level: packages are zipped or copied, and artists wait for this.
+    ``srgb`` is written down where the kind says it (ktx2, png); codes are never changed. The same texels make
+    the same bytes at any hour: where the encoder would write the time down, a fixed one stands.
     """
     height, width, channels = texels.shape
     if kind == "ktx2":
         return ktx2_file(texels, srgb)
     if kind == "webp":
         return _webp(texels)
+    if kind == "png" and texels.dtype in (np.uint8, np.uint16) and 0 < channels <= MOST_CHANNELS:
+        return png_file(texels, srgb)
     basetype = {np.dtype(np.uint8): oiio.UINT8, np.dtype(np.uint16): oiio.UINT16}.get(
         texels.dtype, oiio.FLOAT
     )
@@ -338,8 +339,6 @@ def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
                 f"Images of the kind {kind} cannot be written.", kind, "Choose png, jpg, tif, exr or hdr."
             )
         spec = oiio.ImageSpec(width, height, channels, basetype)
-        if kind == "png":
-            spec.attribute("png:compressionLevel", 4)
         if kind == "jpg":
             spec.attribute("compression", "jpeg:95")
             if not srgb:  # channels that say different things do not bleed into one another
