@@ -19,6 +19,7 @@ from trasloco.scene.extent import part_bounds, shells, union_box
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Image
 from trasloco.scene.model import Decision, Doubles, Scene
+from trasloco.scene.resolve import drawn_images
 from trasloco.sheets.model import Sheet
 
 
@@ -60,18 +61,8 @@ class Context:
     @cached_property
     def looking(self) -> list[tuple[Image, Future[Sight | None]]]:
         """The images being looked at by other threads; asking for it is what sets them off, so ask early."""
-        used = {
-            t.image
-            for m in self.scene.materials.values()
-            for given in m.inputs.values()
-            for t in given.textures
-        }
         pool, look = ThreadPoolExecutor(os.cpu_count() or 1), with_keeper(_looked_at)
-        found = [
-            (image, pool.submit(look, image))
-            for image in self.scene.images.values()
-            if image.id in used and image.usable
-        ]
+        found = [(image, pool.submit(look, image)) for image in drawn_images(self.scene) if image.usable]
         pool.shutdown(wait=False)
         return found
 

@@ -15,7 +15,9 @@ from trasloco.proof.staging import staged
 from trasloco.render.arrays import FlatScene
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, auto_ev100, render
+from trasloco.scene.images import decode_ahead
 from trasloco.scene.model import Scene
+from trasloco.scene.resolve import drawn_images
 from trasloco.sheets.model import AfterEffect
 
 _LEAST_NIT = 1e-7
@@ -158,6 +160,7 @@ def prove_views(
     import time
 
     reference, arrival, dim = lit_alike(reference, arrival, stand_in)
+    decode_ahead([*drawn_images(reference), *drawn_images(arrival)])
     stages: dict[tuple[str, float, str], tuple[FlatScene, FlatScene]] = {}
 
     def stage(view: View, first: bool = False) -> tuple[FlatScene, FlatScene]:

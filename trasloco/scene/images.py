@@ -8,6 +8,9 @@ import os
 import tempfile
 import threading
 from collections import OrderedDict
+from collections.abc import Iterable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
@@ -223,6 +226,24 @@ class _PixelCache:
         self.held: OrderedDict[str, Pixels] = OrderedDict()
         self.size = 0
         self.lock = threading.Lock()
+        self.making: dict[str, tuple[threading.Lock, int]] = {}
+
+    @contextmanager
+    def alone(self, key: str) -> Iterator[None]:
+        """One thread at a time: who comes second finds what the first decoded."""
+        with self.lock:
+            mine, users = self.making.get(key, (threading.Lock(), 0))
+            self.making[key] = mine, users + 1
+        try:
+            with mine:
+                yield
+        finally:
+            with self.lock:
+                mine, users = self.making[key]
+                if users > 1:
+                    self.making[key] = mine, users - 1
+                else:
+                    del self.making[key]
 
     def get(self, key: str) -> Pixels | None:
         with self.lock:
@@ -245,6 +266,15 @@ class _PixelCache:
 _CACHE = _PixelCache(LIMITS.cached_pixels_bytes)
 
 
+def _after_fork() -> None:
+    """What other threads were decoding goes on in the parent alone."""
+    _CACHE.lock = threading.Lock()
+    _CACHE.making.clear()
+
+
+os.register_at_fork(after_in_child=_after_fork)
+
+
 def pixels(image: Image, keep: bool = True) -> Pixels:
     """Decoded texels, (H, W, C) read-only: uint8 or uint16 for integer files, float32 for floating ones.
     ``keep`` remembers them for who asks next.
@@ -259,14 +289,30 @@ def pixels(image: Image, keep: bool = True) -> Pixels:
             "Relink it to a file that can be read.",
         )
     key = image.digest
-    found = _CACHE.get(key)
-    if found is not None:
-        return found
-    decoded = _decode(image)
-    decoded.setflags(write=False)
-    if keep:
-        _CACHE.put(key, decoded)
-    return decoded
+    with _CACHE.alone(key):
+        found = _CACHE.get(key)
+        if found is not None:
+            return found
+        decoded = _decode(image)
+        decoded.setflags(write=False)
+        if keep:
+            _CACHE.put(key, decoded)
+        return decoded
+
+
+def decode_ahead(images: Iterable[Image]) -> None:
+    """Begin to decode images in threads beside, for whoever asks for their texels next. What cannot be decoded
+    is told to them.
+    """
+    wanted, room = [], _CACHE.bound // 2
+    for image in images:
+        room -= image.width * image.height * image.channels * max(image.depth // 8, 1)
+        if image.usable and room > 0:
+            wanted.append(image)
+    pool = ThreadPoolExecutor(min(os.cpu_count() or 1, max(len(wanted), 1)), thread_name_prefix="decoding")
+    for image in wanted:
+        pool.submit(pixels, image)
+    pool.shutdown(wait=False)
 
 
 def _decode(image: Image) -> Pixels:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import numpy.typing as npt
+from numba import njit
 
 Floats = npt.NDArray[np.float32]
 
@@ -25,7 +28,21 @@ def normal_from_height(height: Floats, depth: float) -> Floats:
         (H, W, 3) unit vectors, +Y up in the image.
     """
     rows, columns = height.shape
-    du = (np.roll(height, -1, axis=1) - np.roll(height, 1, axis=1)) * np.float32(0.5 * columns * depth)
-    dv_up = (np.roll(height, 1, axis=0) - np.roll(height, -1, axis=0)) * np.float32(0.5 * rows * depth)
-    length = np.sqrt(du * du + dv_up * dv_up + np.float32(1))
-    return np.stack([-du / length, -dv_up / length, 1 / length], axis=-1).astype(np.float32)
+    found = np.empty((rows, columns, 3), np.float32)
+    _normals(np.ascontiguousarray(height, np.float32), 0.5 * columns * depth, 0.5 * rows * depth, found)
+    return found
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _normals(height: Any, across: float, up: float, out: Any) -> None:
+    """The normals of (H, W) heights whose differences over two texels count ``across`` and ``up``."""
+    rows, columns = height.shape
+    for y in range(rows):
+        above, below = height[y - 1 if y else rows - 1], height[y + 1 if y + 1 < rows else 0]
+        row, made = height[y], out[y]
+        for x in range(columns):
+            left, right = row[x - 1 if x else columns - 1], row[x + 1 if x + 1 < columns else 0]
+            du = (right - left) * np.float32(across)
+            dv_up = (above[x] - below[x]) * np.float32(up)
+            scale = np.float32(1) / np.sqrt(du * du + dv_up * dv_up + np.float32(1))
+            made[x, 0], made[x, 1], made[x, 2] = -du * scale, -dv_up * scale, scale

@@ -10,12 +10,23 @@ import numpy.typing as npt
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.color import decode_srgb8, roughness_of_gloss, srgb_to_linear
 from trasloco.scene.images import Image, Pixels, pixels, unit_floats
-from trasloco.scene.model import Input, Material, Texture
+from trasloco.scene.model import Input, Material, Scene, Texture
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.spaces import to_linear
 
 Floats = npt.NDArray[np.float32]
 _CHANNEL = {"r": 0, "g": 1, "b": 2, "a": 3}
+
+
+def drawn_images(scene: Scene) -> list[Image]:
+    """The images that materials read."""
+    used = {
+        texture.image
+        for material in scene.materials.values()
+        for given in material.inputs.values()
+        for texture in given.textures
+    }
+    return [image for image in scene.images.values() if image.id in used]
 
 
 def channel_of(texels: Pixels, channel: str) -> Pixels:

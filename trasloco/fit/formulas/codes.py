@@ -11,6 +11,7 @@ from typing import Any, Literal
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.fit.formulas.passes import looked_up, rounded
 from trasloco.fit.formulas.resampling import resample
 from trasloco.scene.color import decode_srgb8, linear_to_srgb, srgb_to_linear
 from trasloco.scene.images import Pixels, unit_floats
@@ -47,7 +48,10 @@ def relief(heights: Pixels, depth: float, inverted: bool = False) -> npt.NDArray
     :func:`trasloco.scene.relief.normal_from_height`.
     """
     values = unit_floats(heights)
-    return normal_from_height(1 - values if inverted else values, depth) * np.float32(0.5) + np.float32(0.5)
+    normals = normal_from_height(1 - values if inverted else values, depth)
+    normals *= np.float32(0.5)
+    normals += np.float32(0.5)
+    return normals
 
 
 def decode(texels: Pixels, encoding: Encoding) -> npt.NDArray[np.float32]:
@@ -71,12 +75,14 @@ def multiply(
     """
     if texels.dtype == np.uint8:
         codes = decode(np.arange(256, dtype=np.uint8), source)
-        if texels.ndim == 2:
-            return np.asarray(encode_values(codes * np.float32(factor[0]), target)[texels])
+        planes = texels[..., :3] if texels.ndim == 3 else texels[..., None]
         tables = [
-            encode_values(codes * np.float32(factor[min(c, len(factor) - 1)]), target) for c in range(3)
+            encode_values(codes * np.float32(factor[min(c, len(factor) - 1)]), target)
+            for c in range(planes.shape[2])
         ]
-        return np.stack([tables[c][texels[..., c]] for c in range(3)], axis=-1)
+        found = np.empty(planes.shape, np.float32)
+        looked_up(planes, np.stack(tables), found)
+        return found if texels.ndim == 3 else found[..., 0]
     linear = decode(texels, source)
     scale = np.asarray(factor, np.float32)
     return encode_values(linear * (scale if texels.ndim == 3 and len(factor) == 3 else scale[0]), target)
@@ -105,9 +111,10 @@ def to_depth(values: Pixels, depth: int) -> Pixels:
         return values.astype(np.uint16) * np.uint16(257)
     if values.dtype == np.uint16:
         return ((values.astype(np.uint32) + 128) // 257).astype(np.uint8)
-    top = 255 if depth == 8 else 65535
-    scaled = np.clip(values, 0, 1) * np.float32(top)
-    return np.asarray(scaled + np.float32(0.5)).astype(kind)
+    codes = np.empty(values.shape, kind)
+    flat = np.ascontiguousarray(values, np.float32).reshape(-1)
+    rounded(flat, 255.0 if depth == 8 else 65535.0, codes.reshape(-1))
+    return codes
 
 
 def pack(planes: dict[str, Pixels], fill: dict[str, float], depth: int) -> Pixels:
