@@ -144,7 +144,8 @@ if __name__ == "__main__":
         data = open("/tmp/received.zip", "rb").read()
         print(json.dumps(stages(page, "received.zip", data), indent=1))
         time.sleep(6)
-        import io, zipfile
+        import io
+        import zipfile
 
         again = io.BytesIO(data)
         with zipfile.ZipFile(again, "a") as more:

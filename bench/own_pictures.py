@@ -65,8 +65,9 @@ def _lamps() -> Benchmark:
     from trasloco.outside.light_match import matched
     from trasloco.outside.showing import CURVES, Shown, displayed_by
     from trasloco.outside.turning import lamps_of
+    from trasloco.render.exposure import SATURATION, auto_ev100
     from trasloco.render.flatten import flatten
-    from trasloco.render.picture import SATURATION, Quality, auto_ev100, render
+    from trasloco.render.picture import Quality, render
     from trasloco.scene.color import linear_to_srgb, luminance, srgb_to_linear
 
     scene = _counter() if SMALL else teatrino()

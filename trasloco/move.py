@@ -194,12 +194,13 @@ def prove(
     keep: Keep | None = None,
     effects: Sequence[AfterEffect] = (),
     stand_in: bool = False,
+    within: float = 0.0,
 ) -> Proof:
     """Pictures of both sides and their difference.
 
     Without views, the reference's own cameras, the first at several moments where the scene moves. ``resume``
     goes on from an earlier proof's pictures; ``effects`` are simulated on the arrival's; ``stand_in`` lights
-    a scene without light. Raises Refused where both pictures would be black.
+    a scene without light; ``within`` asks for an interval instead of a number of samples. Raises Refused where both pictures would be black.
     """
     usual = views_of(reference)
     return prove_views(
@@ -215,6 +216,7 @@ def prove(
         keep,
         effects,
         stand_in,
+        within,
     )
 
 

@@ -227,7 +227,7 @@ def proof_json(proof: Proof, scene: Scene) -> dict[str, Any]:
                 "significant": one.comparison.significant,
                 "flip": one.comparison.flip_mean,
                 "ssim": one.comparison.ssim,
-                "samples": one.reference.samples,
+                "samples": round(one.reference.spent, 1),
                 "width": one.comparison.delta_e.shape[1],
                 "height": one.comparison.delta_e.shape[0],
                 "seconds": list(one.seconds),

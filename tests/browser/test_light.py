@@ -18,7 +18,7 @@ from tests.server.making import GLB
 from tests.server.test_lightmaps_api import WALLED
 from trasloco.light.mixing import mixed
 from trasloco.light.round_subject import usual_stand
-from trasloco.render.picture import displayed
+from trasloco.render.exposure import displayed
 from trasloco.results.pages.mixing import last_layers, mix_out
 
 

@@ -21,8 +21,9 @@ from trasloco.proof.effects import (
     white,
 )
 from trasloco.proof.staging import effects_of
+from trasloco.render.exposure import auto_ev100
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Quality, View, auto_ev100, frame_of, render
+from trasloco.render.picture import Quality, View, frame_of, render
 from trasloco.scene.color import luminance
 from trasloco.scene.lit import Environment
 from trasloco.scene.model import Decision, Primitive

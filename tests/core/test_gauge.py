@@ -32,7 +32,7 @@ from trasloco.gauge.packing import packed
 from trasloco.gauge.reading import Readings, read
 from trasloco.outside.showing import CURVES, Floats, Shown, difference, displayed_by
 from trasloco.proof.effects import shown_by_a_curve
-from trasloco.render.picture import displayed, exposed, tone_curve, untoned
+from trasloco.render.exposure import displayed, exposed, tone_curve, untoned
 from trasloco.scene.color import linear_to_srgb, srgb_to_linear
 from trasloco.scene.model import Input, Texture
 from trasloco.sheets.library import built_in_sheets, sheet_named

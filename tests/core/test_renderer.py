@@ -8,8 +8,9 @@ import numpy as np
 
 from tests.making import cube, image, material, quad, scene, sky
 from trasloco.errors import Cancelled
+from trasloco.render.exposure import auto_ev100, exposed, tone_curve
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, View, auto_ev100, exposed, passes, render, tone_curve
+from trasloco.render.picture import Picture, Quality, View, passes, render
 from trasloco.scene.lit import Environment, Light
 from trasloco.scene.model import Input, Material, Scene, Texture
 from trasloco.scene.transforms import looking

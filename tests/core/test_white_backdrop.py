@@ -8,7 +8,7 @@ import numpy as np
 
 from tests.core.test_arrival import rich
 from tests.core.test_lit import route_of
-from trasloco.render.picture import displayed
+from trasloco.render.exposure import displayed
 from trasloco.results.backdrops import white, white_nit
 from trasloco.results.lit import exposure
 from trasloco.scene.model import Decision

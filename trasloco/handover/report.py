@@ -19,7 +19,7 @@ from trasloco.handover.packing import Package
 from trasloco.handover.packing_list import human_size
 from trasloco.proof.picturing import difference_png
 from trasloco.proof.proving import Proof
-from trasloco.render.picture import WHITE_POINT, displayed
+from trasloco.render.exposure import WHITE_POINT, displayed
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import encode
 from trasloco.scene.measure_ramp import SCALE_TOP

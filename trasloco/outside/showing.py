@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.render.picture import tone_curve, untoned
+from trasloco.render.exposure import tone_curve, untoned
 from trasloco.scene.color import delta_e, linear_to_lab
 
 Floats = npt.NDArray[np.float32]

@@ -10,7 +10,8 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.proof.figure import NOTHING, Figure, figure_of
-from trasloco.render.picture import Picture, exposed, tone_curve
+from trasloco.render.exposure import exposed, tone_curve
+from trasloco.render.picture import Picture
 from trasloco.scene.color import delta_e_of_linear, linear_to_srgb, luminance
 
 Floats = npt.NDArray[np.float32]

@@ -16,7 +16,8 @@ from scipy.ndimage import gaussian_filter, map_coordinates
 
 from trasloco.rays.kernels import nearest
 from trasloco.render.arrays import FlatScene
-from trasloco.render.picture import SATURATION, Floats, Picture, View, auto_ev100, frame_of, untoned
+from trasloco.render.exposure import SATURATION, auto_ev100, untoned
+from trasloco.render.picture import Floats, Picture, View, frame_of
 from trasloco.scene.color import luminance
 from trasloco.sheets.meanings import ToneCurve
 from trasloco.sheets.model import AfterEffect

@@ -14,8 +14,8 @@ class Figure:
     """Mean ΔE of some pixels.
 
     Attributes:
-        value: the difference itself, what noise adds taken off in quadrature. low, high: within which it
-            lies, at two standard errors.
+        value: the difference itself, what noise adds taken off. low, high: within which it lies, however it is
+            shared out over the pixels. error: two standard errors of the value alone.
         raw: as found, noise and all. noise: what noise makes by itself. cover: share of the frame.
     """
 
@@ -25,6 +25,7 @@ class Figure:
     raw: float
     noise: float
     cover: float = 1.0
+    error: float = 0.0
 
 
 NOTHING = Figure(0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
@@ -35,24 +36,48 @@ def figure_of(found: Any, floor: Any, cover: float = 1.0) -> Figure:
     own.
 
     A difference s with noise n has s^2 + n^2 in the mean, so the mean of found^2 - floor^2 is the mean square
-    of the difference; its spread over the
-    pixels tells how sure that is. The root of it is never below the mean, and what was found is never below
-    it either: the smaller of both is told,
-    so that a figure rather says too much than too little.
+    of the difference. How its mean lies to that tells what was found: the same mean square makes the lengths
+    longer where it is even over the pixels than where few of them have all of it. So told is the mean of that
+    share of the pixels, all differing alike, which would make what was found.
+
+    The interval needs no such shape. What was found is longer than the difference by no more than the noise
+    (the triangle inequality), and not shorter in the mean (noise averages out and lengths are convex), nor is
+    the mean above the root of the mean square; each at two standard errors, which are the noise's alone: all
+    pixels were looked at.
     """
     d, f = np.asarray(found, np.float64).ravel(), np.asarray(floor, np.float64).ravel()
     if not len(d):
         return NOTHING
-    raw, whole = float(d.mean()), float((d**2).mean())
-    if whole <= 0:
-        return Figure(0.0, 0.0, 0.0, 0.0, float(f.mean()), cover)
+    raw, noise = float(d.mean()), float(f.mean())
     apart = d**2 - f**2
-    signal, error = float(apart.mean()), float(apart.std() / math.sqrt(len(d)))
-    # How even the differences are: their mean over their root mean square.
-    even = raw / math.sqrt(whole)
-    value = min(raw, math.sqrt(max(signal, 0.0)))
-    low, high = even * math.sqrt(max(signal - 2 * error, 0.0)), math.sqrt(max(signal + 2 * error, 0.0))
-    spread = float(d.std()) / math.sqrt(len(d))
-    return Figure(
-        value, min(low, value), max(min(high, raw + 2 * spread), value), raw, float(f.mean()), cover
-    )
+    signal = max(float(apart.mean()), 0.0)
+    # Variances of d by f^2, and of d^2 - f^2 by 4 s^2 f^2 + 2 f^4, with s^2 where it is seen.
+    error = math.sqrt(float((f**2).sum())) / len(d)
+    error_of_square = math.sqrt(float((4 * np.maximum(apart, 0) * f**2 + 2 * f**4).sum())) / len(d)
+    low = max(raw - noise - 2 * error, 0.0)
+    high = max(min(math.sqrt(signal + 2 * error_of_square), raw + 2 * error), low)
+    value = min(max(_mean_behind(raw, signal, f), low), high)
+    most = _mean_behind(raw + 2 * error, signal + 2 * error_of_square, f)
+    least = _mean_behind(raw - 2 * error, max(signal - 2 * error_of_square, 0.0), f)
+    return Figure(value, low, high, raw, noise, cover, max(most - least, 0.0) / 2)
+
+
+_FEW = 2048
+"""Noises that are enough to know how they are spread."""
+
+
+def _mean_behind(raw: float, signal: float, floor: Any) -> float:
+    """The mean difference of which noise like ``floor`` makes ``raw``, with a mean square of ``signal``: with a
+    share p of the pixels that differ by s = S / sqrt(p), p E|s + f| + (1 - p) f is what is found, where noise
+    in any direction of three makes a length of max + min^2 / (3 max) of both.
+    """
+    f = floor[:: max(len(floor) // _FEW, 1)]
+    f = f * (float(floor.mean()) / max(float(f.mean()), 1e-12))
+    low, high = 0.0, 1.0
+    for _ in range(24):
+        share = (low + high) / 2
+        apart = math.sqrt(signal / share)
+        long, short = np.maximum(np.maximum(apart, f), 1e-12), np.minimum(apart, f)
+        made = float((share * (long + short**2 / (3 * long)) + (1 - share) * f).mean())
+        low, high = (share, high) if made < raw else (low, share)
+    return math.sqrt(high * signal)

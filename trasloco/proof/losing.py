@@ -16,8 +16,9 @@ from trasloco.proof.light_there import in_some_light
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.proof.staging import staged
 from trasloco.render.arrays import FlatScene
+from trasloco.render.exposure import auto_ev100
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, View, auto_ev100, render
+from trasloco.render.picture import Picture, Quality, View, render
 from trasloco.scene.model import Scene
 
 
@@ -84,7 +85,7 @@ class Losing:
                 before = lost[names[number]]
                 lost[names[number]] = Lost(
                     before.loss + share * figure.value,
-                    math.hypot(before.unsure, share * (figure.high - figure.low) / 2),
+                    math.hypot(before.unsure, share * figure.error),
                     True,
                 )
         return lost

@@ -9,7 +9,8 @@ import numpy.typing as npt
 
 from trasloco.errors import Refused
 from trasloco.render.denoise import denoised
-from trasloco.render.picture import Picture, displayed, exposed, tone_curve
+from trasloco.render.exposure import displayed, exposed, tone_curve
+from trasloco.render.picture import Picture
 from trasloco.scene.color import delta_e_of_linear, linear_to_srgb
 from trasloco.scene.images import encode
 from trasloco.scene.measure_ramp import MADDER, edges_of, measure_ramp

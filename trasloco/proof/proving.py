@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
@@ -11,10 +12,12 @@ from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.compare import Comparison, Verdict, compare
 from trasloco.proof.effects import seen_through
 from trasloco.proof.light_there import in_stand_in_light, is_lit, not_shown
+from trasloco.proof.refining import aim_of, refined
 from trasloco.proof.staging import staged
 from trasloco.render.arrays import FlatScene
+from trasloco.render.exposure import auto_ev100
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, View, auto_ev100, render
+from trasloco.render.picture import Picture, Quality, View, render
 from trasloco.scene.images import decode_ahead
 from trasloco.scene.model import Scene
 from trasloco.scene.resolve import drawn_images
@@ -123,6 +126,47 @@ def _coarse(quality: Quality) -> Quality:
 
 SHOWN_AFTER = (1, 4, 16, 48, 96)
 """Samples after which a picture is shown on its way."""
+SIDES: tuple[Side, Side] = ("reference", "arrival")
+
+
+def _with_time_left(span: Progress, name: str) -> Progress:
+    """Progress of a view, told with the seconds that it takes still."""
+    started = time.perf_counter()
+
+    def report(fraction: float, message: str) -> None:
+        left = (time.perf_counter() - started) * (1 - fraction) / fraction if fraction > 0.05 else 0.0
+        span(fraction, f"{name}, {message}" + (f", {left:.0f} s left for it" if left >= 1 else ""))
+
+    return report
+
+
+def _evenly(
+    flats: tuple[FlatScene, FlatScene],
+    view: View,
+    quality: Quality,
+    progress: Progress,
+    passed: Callable[[Side, Picture, bool], None],
+    start: tuple[Picture | None, Picture | None],
+) -> tuple[tuple[Picture, Picture], tuple[float, float]]:
+    """Both sides with as many samples in every pixel, and the seconds they took.
+
+    A time budget is the reference's; the arrival gets as many samples as that allowed.
+    """
+    pictures: list[Picture] = []
+    seconds: list[float] = []
+    for k, (side, flat) in enumerate(zip(SIDES, flats, strict=True)):
+        started = time.perf_counter()
+        asked = replace(quality, samples=pictures[0].samples, seconds=0.0) if k else quality
+
+        def report(fraction: float, message: str, k: int = k, side: str = side) -> None:
+            progress((k + fraction) / 2, f"{side}: {message}")
+
+        def shown(picture: Picture, side: Side = side) -> None:  # type: ignore[assignment]
+            passed(side, picture, picture.samples in SHOWN_AFTER)
+
+        pictures.append(render(flat, view, asked, report, shown, start=start[k]))
+        seconds.append(time.perf_counter() - started)
+    return (pictures[0], pictures[1]), (seconds[0], seconds[1])
 
 
 def look_first(flat: FlatScene, view: View, quality: Quality, ev100: float | None, on_pass: OnPass) -> None:
@@ -144,6 +188,7 @@ def prove_views(
     keep: Keep | None = None,
     effects: Sequence[AfterEffect] = (),
     stand_in: bool = False,
+    within: float = 0.0,
 ) -> Proof:
     """Render both sides of every view with the same random numbers and compare.
 
@@ -152,13 +197,13 @@ def prove_views(
     ``ev100`` None takes a meter reading of each view's reference. ``resume`` has the pictures of both sides
     that an earlier proof of the same scenes and size ended with, by view.
     ``effects`` are what the destination does to its picture: the arrival's is compared as it is seen through
-    them. ``stand_in`` lights a scene that has no light.
+    them. ``stand_in`` lights a scene that has no light. ``within`` asks for as many samples, each where they
+    tell most, as the subject is known with to so much ΔE (:mod:`trasloco.proof.refining`); the quality's are
+    the most in the mean then. 0 gives every pixel the quality's.
 
     Raises:
         Refused: nothing lights the reference, and no light may stand in; or none reaches any view.
     """
-    import time
-
     reference, arrival, dim = lit_alike(reference, arrival, stand_in)
     decode_ahead([*drawn_images(reference), *drawn_images(arrival)])
     stages: dict[tuple[str, float, str], tuple[FlatScene, FlatScene]] = {}
@@ -185,35 +230,29 @@ def prove_views(
         if on_pass is not None:
             on_pass(view.name, "reference", first, exposure)
             on_pass(view.name, "arrival", render(after, view, coarse), exposure)
-        pictures: list[Picture] = []
-        seconds: list[float] = []
-        for k, (side, flat) in enumerate((("reference", before), ("arrival", after))):
-            started = time.perf_counter()
 
-            def report(fraction: float, message: str, k: int = k, side: str = side) -> None:
-                left = (time.perf_counter() - started) * (1 - fraction) / fraction if fraction > 0.05 else 0.0  # noqa: B023
-                span(  # noqa: B023
-                    (k + fraction) / 2,
-                    f"{view.name}, {side}: {message}" + (f", {left:.0f} s left for it" if left >= 1 else ""),  # noqa: B023
-                )
+        def passed(side: Side, picture: Picture, shown: bool, exposure: float = exposure) -> None:
+            if keep is not None:
+                keep(view.name, side, picture)  # noqa: B023
+            if on_pass is not None and shown:
+                on_pass(view.name, side, picture, exposure)  # noqa: B023
 
-            def passed(picture: Picture, side: Side = side, exposure: float = exposure) -> None:  # type: ignore[assignment]
-                if keep is not None:
-                    keep(view.name, side, picture)  # noqa: B023
-                if on_pass is not None and picture.samples in SHOWN_AFTER:
-                    on_pass(view.name, side, picture, exposure)  # noqa: B023
+        begun = (resume or {}).get(view.name, (None, None))
+        heard = _with_time_left(span, view.name)
+        if within:
 
-            # A time budget is the reference's; the arrival gets as many samples as that allowed.
-            asked = quality if k == 0 else replace(quality, samples=pictures[0].samples, seconds=0.0)
-            pictures.append(
-                render(
-                    flat, view, asked, report, passed, start=(resume or {}).get(view.name, (None, None))[k]
-                )
-            )
-            seconds.append(time.perf_counter() - started)
-        pictures[1] = seen_through(pictures[1], effects, after, view, exposure)
-        compared = compare(pictures[0], pictures[1], exposure, before.material_ids, before.part_ids)
-        made.append(ViewProof(view, pictures[0], pictures[1], exposure, compared, (seconds[0], seconds[1])))
+            def stepped(pair: tuple[Picture, Picture]) -> None:
+                for side, picture in zip(SIDES, pair, strict=True):
+                    passed(side, picture, True)
+
+            started, aim = time.perf_counter(), aim_of(within)
+            pair = refined((before, after), view, quality, exposure, aim, heard, stepped, begun)
+            seconds = ((time.perf_counter() - started) / 2,) * 2
+        else:
+            pair, seconds = _evenly((before, after), view, quality, heard, passed, begun)
+        seen = seen_through(pair[1], effects, after, view, exposure)
+        compared = compare(pair[0], seen, exposure, before.material_ids, before.part_ids)
+        made.append(ViewProof(view, pair[0], seen, exposure, compared, seconds))
     black = tuple(
         one.view.name for one in made if not float(one.reference.radiance.max(initial=0)) > _LEAST_NIT
     )

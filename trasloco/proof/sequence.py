@@ -13,8 +13,9 @@ from trasloco.proof.effects import seen_through
 from trasloco.proof.light_there import in_stand_in_light, is_lit
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.proof.staging import staged
+from trasloco.render.exposure import auto_ev100
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, View, auto_ev100, render
+from trasloco.render.picture import Picture, Quality, View, render
 from trasloco.scene.model import Scene
 from trasloco.scene.motion import ends_of
 from trasloco.sheets.model import AfterEffect

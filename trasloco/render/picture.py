@@ -1,4 +1,4 @@
-"""Pictures: cameras, progressive rendering over threads, exposure and the one tone curve."""
+"""Pictures: cameras and progressive rendering over threads."""
 
 from __future__ import annotations
 
@@ -6,24 +6,23 @@ import itertools
 import math
 import os
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from trasloco.progress import Progress, silent
 from trasloco.render.arrays import FlatScene
-from trasloco.render.spreading import TileResult, TileTask, spread
-from trasloco.scene.color import linear_to_srgb, luminance
+from trasloco.render.spreading import Spread, TileResult, TileTask, spread
 from trasloco.scene.extent import bounds
 from trasloco.scene.model import Doubles, Scene
 from trasloco.scene.transforms import looking
 
 Floats = npt.NDArray[np.float32]
 TILE = 32
-WHITE_POINT = 4.0
 
 
 WHOLE = (0.0, 0.0, 1.0, 1.0)
@@ -86,7 +85,7 @@ class Picture:
     Attributes:
         even, odd: (H, W, 3) float32 mean radiance in nit of the even and odd samples. ids: (H, W, 2) material
             and part number of the pixel centre, -1 for none.
-        samples: a pixel. rays: traced in all. guides: (H, W, 6) mean base colour and normal of the first hit.
+        samples: a pixel; the least of any where ``counts`` (H, W) tells how many each has. rays: traced in all. guides: (H, W, 6) mean base colour and normal of the first hit.
         layers: (2, L, H, W, 3) even and odd means of each light alone, where they were kept apart.
             layer_names: which.
     """
@@ -99,13 +98,23 @@ class Picture:
     guides: Floats = field(default_factory=lambda: np.zeros((0, 0, 6), np.float32))
     layers: Floats | None = None
     layer_names: tuple[str, ...] = ()
+    counts: npt.NDArray[np.int32] | None = None
 
     @property
     def radiance(self) -> Floats:
         """(H, W, 3) mean radiance of all samples, nit."""
-        odd = self.samples // 2
-        even = self.samples - odd
-        return np.asarray((self.even * even + self.odd * odd) / max(self.samples, 1), np.float32)
+        share = odd_share(self.samples if self.counts is None else self.counts[..., None])
+        return np.asarray(self.even * (1 - share) + self.odd * share, np.float32)
+
+    @property
+    def spent(self) -> float:
+        """Samples a pixel in the mean."""
+        return float(self.samples if self.counts is None else self.counts.mean())
+
+
+def odd_share(samples: Any) -> Any:
+    """The share of odd samples among so many."""
+    return samples // 2 / np.maximum(samples, 1)
 
 
 def views_of(scene: Scene) -> list[View]:
@@ -195,28 +204,30 @@ def passes(samples: int, done: int = 0) -> list[tuple[int, int]]:
 
 
 class _Film:
-    """Sums of samples so far."""
+    """Sums of samples so far, and how many there are of each pixel."""
 
     def __init__(self, flat: FlatScene, quality: Quality, start: Picture | None) -> None:
         shape = (quality.height, quality.width)
         self.layers = len(flat.layers)
         self.even, self.odd = np.zeros((self.layers, *shape, 3)), np.zeros((self.layers, *shape, 3))
         self.guides, self.ids = np.zeros((*shape, 6)), np.full((*shape, 2), -1, np.int32)
-        self.samples, self.rays, self.names = 0, 0, flat.layers
+        self.counts, self.rays, self.names = np.zeros(shape, np.int32), 0, flat.layers
         if (
             start is not None
             and start.even.shape[:2] == shape
             and start.layer_names == (flat.layers if self.layers > 1 else ())
         ):
-            evens, odds = start.samples - start.samples // 2, start.samples // 2
-            apart = start.layers if start.layers is not None else None
-            self.even[:], self.odd[:] = (
-                (start.even * evens, start.odd * odds)
-                if apart is None
-                else (apart[0] * evens, apart[1] * odds)
-            )
-            self.guides[:], self.ids[:] = start.guides * start.samples, start.ids
-            self.samples, self.rays = start.samples, start.rays
+            self.counts[:] = start.samples if start.counts is None else start.counts
+            evens, odds = self._halves()
+            even, odd = (start.even, start.odd) if start.layers is None else start.layers
+            self.even[:], self.odd[:] = even * evens, odd * odds
+            self.guides[:], self.ids[:] = start.guides * self.counts[..., None], start.ids
+            self.rays = start.rays
+
+    def _halves(self) -> tuple[Any, Any]:
+        """(H, W, 1) how many even and odd samples."""
+        odds = (self.counts // 2)[..., None]
+        return self.counts[..., None] - odds, odds
 
     def add(self, found: TileResult) -> None:
         x0, x1, y0, y1 = found.task.tile
@@ -225,23 +236,88 @@ class _Film:
         self.guides[y0:y1, x0:x1] += found.guides
         if found.ids is not None:
             self.ids[y0:y1, x0:x1] = found.ids
+        self.counts[y0:y1, x0:x1] += found.task.last - found.task.first
         self.rays += found.rays
 
     def picture(self) -> Picture:
-        odds = self.samples // 2
-        even, odd = self.even / max(self.samples - odds, 1), self.odd / max(odds, 1)
+        evens, odds = self._halves()
+        even, odd = self.even / np.maximum(evens, 1), self.odd / np.maximum(odds, 1)
         apart = np.stack([even, odd]).astype(np.float32) if self.layers > 1 else None
-        guides = (self.guides / max(self.samples, 1)).astype(np.float32)
+        least = int(self.counts.min()) if self.counts.size else 0
         return Picture(
             even.sum(axis=0).astype(np.float32),
             odd.sum(axis=0).astype(np.float32),
             self.ids.copy(),
-            self.samples,
+            least,
             self.rays,
-            guides,
+            (self.guides / np.maximum(self.counts, 1)[..., None]).astype(np.float32),
             apart,
             self.names if self.layers > 1 else (),
+            self.counts.copy() if self.counts.max(initial=0) > least else None,
         )
+
+
+class Rendering:
+    """A picture in the making: how many more samples each of its tiles gets is asked for step by step.
+
+    Args:
+        work: where tiles are traced. start: a picture of the same scene, view and size to go on from.
+    """
+
+    def __init__(self, work: Spread, view: View, quality: Quality, start: Picture | None = None) -> None:
+        self.work, self.quality = work, quality
+        self._film = _Film(work.flat, quality, start)
+        self._camera = _camera_numbers(view, quality)
+        width, height = quality.width, quality.height
+        self.tiles = [
+            (x, min(x + TILE, width), y, min(y + TILE, height))
+            for y in range(0, height, TILE)
+            for x in range(0, width, TILE)
+        ]
+
+        self._traced = {tile: np.zeros(2, np.int64) for tile in self.tiles}
+
+    @property
+    def cost(self) -> Doubles:
+        """(tiles,) rays that one sample of each tile takes, by those traced here; 1 at least."""
+        traced = np.array(list(self._traced.values()), np.float64)
+        return np.maximum(traced[:, 0] / np.maximum(traced[:, 1], 1), 1.0)
+
+    @property
+    def done(self) -> list[int]:
+        """Samples that each tile has."""
+        return [int(self._film.counts[y0, x0]) for x0, _, y0, _ in self.tiles]
+
+    def more(self, wanted: Sequence[int], heard: Callable[[int], None] = lambda count: None) -> None:
+        """Bring each tile to so many samples; those that have as many stay. ``heard`` hears of the samples of
+        each tile as they are there, and may raise to stop.
+        """
+        quality = self.quality
+        tasks = [
+            TileTask(
+                self._camera,
+                quality.width,
+                quality.height,
+                tile,
+                first,
+                min(first + _AT_ONCE, last),
+                quality.bounces,
+            )
+            for tile, done, last in zip(self.tiles, self.done, wanted, strict=True)
+            for first in range(done, last, _AT_ONCE)
+        ]
+        for found in self.work.run(tasks):
+            self._film.add(found)
+            self._traced[found.task.tile] += found.rays, found.task.last - found.task.first
+            heard(found.task.last - found.task.first)
+
+    def picture(self) -> Picture:
+        """As far as it is."""
+        return self._film.picture()
+
+
+_AT_ONCE = 64
+"""Samples of one tile that are traced in one piece, so that it is soon known when they are no more wanted."""
 
 
 def render(
@@ -260,86 +336,22 @@ def render(
     ``executor`` does the work instead of threads of our own (:mod:`trasloco.render.spreading`). With a time
     budget the work ends after the pass in which it is spent.
     """
-    width, height = quality.width, quality.height
-    film = _Film(flat, quality, start)
-    camera = _camera_numbers(view, quality)
-    tiles = [
-        (x, min(x + TILE, width), y, min(y + TILE, height))
-        for y in range(0, height, TILE)
-        for x in range(0, width, TILE)
-    ]
-    total = len(tiles) * max(quality.samples - film.samples, 1)
     done, began = 0, time.monotonic()
     with spread(flat, quality.workers, executor) as work:
-        for first, last in passes(quality.samples, film.samples):
-            for found in work.run(
-                [TileTask(camera, width, height, tile, first, last, quality.bounces) for tile in tiles]
-            ):
-                film.add(found)
-                done += last - first
-                if done % 16 < last - first:
-                    progress(done / total, f"{last} of {quality.samples} samples")
-            film.samples = last
+        making = Rendering(work, view, quality, start)
+        had = min(making.done, default=0)
+        total = max(len(making.tiles) * (quality.samples - had), 1)
+        for _, last in passes(quality.samples, had):
+
+            def heard(count: int, last: int = last) -> None:
+                nonlocal done
+                done += count
+                if done % 16 < count:
+                    progress(min(done / total, 1.0), f"{last} of {quality.samples} samples")
+
+            making.more([last] * len(making.tiles), heard)
             if on_pass is not None:
-                on_pass(film.picture())
+                on_pass(making.picture())
             if quality.seconds and last >= 2 and time.monotonic() - began >= quality.seconds:
                 break
-    return film.picture()
-
-
-def ev100_of(f_stop: float, shutter_s: float, iso: float) -> float:
-    """EV100 of a camera's settings: log2 of N^2 / t, less log2 of ISO / 100 (ISO 2720)."""
-    return math.log2(f_stop**2 / shutter_s) - math.log2(iso / 100)
-
-
-SATURATION = 1.2
-"""Radiance by 2^EV100 that saturates (ISO 12232 saturation-based speed)."""
-
-
-def ev100_of_stops(stops: float) -> float:
-    """EV100 of an exposure told as stops that radiance is multiplied by before it saturates at 1."""
-    return -stops - math.log2(SATURATION)
-
-
-def exposed(radiance: Floats, ev100: float) -> Floats:
-    """Radiance in nit to values where 1 is the saturation level: L / (1.2 * 2^EV100) (ISO 12232
-    saturation-based speed).
-    """
-    return np.asarray(radiance / np.float32(SATURATION * 2.0**ev100), np.float32)
-
-
-def tone_curve(value: Floats) -> Floats:
-    """Extended Reinhard on luminance (Reinhard et al. 2002, equation 4), white at 4 times saturation; linear
-    [0, 1] out.
-
-    The colour keeps its hue by scaling all channels with the luminance; what still exceeds 1 is clipped.
-    """
-    light = np.maximum(luminance(value), 1e-9)
-    mapped = light * (1 + light / WHITE_POINT**2) / (1 + light)
-    return np.clip(value * (mapped / light)[..., None], 0, 1).astype(np.float32)
-
-
-def untoned(display: Floats) -> Floats:
-    """The values (..., 3) that :func:`tone_curve` shows as these, linear in [0, 1]: its inverse where nothing is
-    clipped, y = l (1 + l / W^2) / (1 + l) solved for the l that is not negative.
-    """
-    y = np.clip(np.asarray(display, np.float64), 0, 1)
-    shown = np.maximum(luminance(y), 1e-9)
-    b = 1 - shown
-    light = WHITE_POINT**2 * (-b + np.sqrt(b * b + 4 * shown / WHITE_POINT**2)) / 2
-    return np.asarray(y * (light / shown)[..., None], np.float32)
-
-
-def displayed(radiance: Floats, ev100: float) -> npt.NDArray[np.uint8]:
-    """8-bit sRGB picture of radiance in nit."""
-    return np.asarray(np.round(linear_to_srgb(tone_curve(exposed(radiance, ev100))) * 255), np.uint8)
-
-
-def auto_ev100(radiance: Floats) -> float:
-    """EV100 a reflected-light meter reads from a reference picture, log-average luminance x 100 / 12.5 (ISO
-    2720); both sides then use it.
-    """
-    light = luminance(radiance)
-    lit = light[light > 1e-6]
-    mean = math.exp(float(np.log(lit).mean())) if lit.size else 1.0
-    return round(math.log2(max(mean, 1e-6) * 8), 1)
+    return making.picture()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from trasloco.render.picture import WHITE_POINT, exposed
+from trasloco.render.exposure import WHITE_POINT, exposed
 from trasloco.results.lit import exposure
 from trasloco.results.route import Route
 from trasloco.scene.model import Decision

@@ -16,8 +16,9 @@ from trasloco.proof.figure import Figure
 from trasloco.proof.picturing import preview_png
 from trasloco.proof.staging import exposure_of, limits_of
 from trasloco.render.arrays import FlatScene
+from trasloco.render.exposure import auto_ev100
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, View, auto_ev100, render, rigid
+from trasloco.render.picture import Picture, Quality, View, render, rigid
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
 from trasloco.scene.model import Scene

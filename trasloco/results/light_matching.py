@@ -20,8 +20,9 @@ from trasloco.outside.shrinking import shrunk
 from trasloco.outside.turning import counts, lamps_of, surroundings_turn
 from trasloco.progress import Progress, part_of
 from trasloco.proof.light_there import is_lit
+from trasloco.render.exposure import ev100_of_stops
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, View, ev100_of_stops, render
+from trasloco.render.picture import Picture, Quality, View, render
 from trasloco.results.name import named
 from trasloco.results.outside import light_png, picture_in
 from trasloco.results.own_pictures import camera_from_json

@@ -15,9 +15,10 @@ from trasloco.errors import Refused
 from trasloco.progress import Progress, silent
 from trasloco.proof.light_there import in_some_light, is_lit
 from trasloco.proof.staging import exposure_of
+from trasloco.render.exposure import auto_ev100
 from trasloco.render.flat_lights import surrounding
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Quality, auto_ev100, framing, render, rigid
+from trasloco.render.picture import Quality, framing, render, rigid
 from trasloco.results.name import Name, named
 from trasloco.results.pages.inventory import materials_out
 from trasloco.results.pictures import bare_glb, input_picture, input_picture_key

@@ -11,8 +11,9 @@ from trasloco.proof.picturing import picture_exr, picture_png, preview_png
 from trasloco.proof.proving import SHOWN_AFTER, in_same_surroundings, lit_alike
 from trasloco.proof.proving import Side as Side
 from trasloco.proof.staging import staged
+from trasloco.render.exposure import auto_ev100
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, auto_ev100, render
+from trasloco.render.picture import Picture, render
 from trasloco.results.proving import Asked
 from trasloco.results.route import Route
 

@@ -11,8 +11,9 @@ from trasloco.progress import Progress, silent
 from trasloco.proof.light_there import in_some_light
 from trasloco.proof.picturing import picture_png
 from trasloco.proof.proving import in_same_surroundings
+from trasloco.render.exposure import auto_ev100
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Quality, View, auto_ev100, framing, render
+from trasloco.render.picture import Quality, View, framing, render
 from trasloco.scene.extent import bounds
 from trasloco.scene.model import Scene
 from trasloco.scene.transforms import compose

@@ -4,6 +4,7 @@ blame.
 
 from __future__ import annotations
 
+import math
 import os
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
@@ -18,11 +19,12 @@ from trasloco.progress import Progress, part_of
 from trasloco.proof.compare import Verdict
 from trasloco.proof.light_there import in_some_light
 from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png
-from trasloco.proof.proving import Proof, Side, look_first
+from trasloco.proof.proving import Proof, Side, ViewProof, look_first
 from trasloco.proof.sequence import frame_times
 from trasloco.proof.staging import effects_of, exposure_of, limits_of, main_views, views_for
+from trasloco.render.exposure import auto_ev100
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, View, auto_ev100, render, views_of
+from trasloco.render.picture import Picture, Quality, View, render, views_of
 from trasloco.results.fitting import can_be_fitted
 from trasloco.results.route import Route
 from trasloco.scene.digest import digest
@@ -71,6 +73,17 @@ def quality_of(settings: Mapping[str, Any], usual: Mapping[str, Any] | None = No
     )
 
 
+CLOSEST, WIDEST = 0.02, 10.0
+"""The least and the most ΔE that a proof can be asked to be known to."""
+
+
+def within_of(settings: Mapping[str, Any]) -> float:
+    """To how much ΔE a proof is to be known; 0 where it is asked for by samples."""
+    asked = settings.get("within")
+    sound = isinstance(asked, int | float) and not isinstance(asked, bool) and 0 < asked < math.inf
+    return min(max(float(asked), CLOSEST), WIDEST) if sound else 0.0  # type: ignore[arg-type]
+
+
 @dataclass(frozen=True)
 class Asked:
     """What a proof is asked for."""
@@ -81,6 +94,8 @@ class Asked:
     limits: Verdict
     effects: tuple[AfterEffect, ...]
     stand_in: bool
+    within: float = 0.0
+    """To how much ΔE the subject is to be known; 0 for samples as they are asked for."""
 
 
 def asked_of(route: Route, settings: Mapping[str, Any]) -> Asked:
@@ -103,6 +118,7 @@ def asked_of(route: Route, settings: Mapping[str, Any]) -> Asked:
         limits_of(route.decisions),
         tuple(effects_of(route.decisions, route.destination)),
         bool(settings.get("stand_in")),
+        within_of(settings),
     )
 
 
@@ -149,6 +165,7 @@ def proof_key(route: Route, asked: Asked) -> str:
         asked.limits,
         asked.effects,
         asked.stand_in,
+        asked.within,
     )
 
 
@@ -199,6 +216,7 @@ def prove(route: Route, asked: Asked, report: Progress, on_picture: OnPicture) -
         keep,
         asked.effects,
         asked.stand_in,
+        asked.within,
     )
 
 
@@ -209,7 +227,14 @@ def figures_of(route: Route, proof: Proof, asked: Asked, settings: Mapping[str, 
         "key": proof_key(route, asked),
         "settings": dict(settings),
         "effects": [effect.name for effect in asked.effects],
+        "asked_within": asked.within or None,
+        "within": max(half_width(one) for one in proof.views),
     }
+
+
+def half_width(one: ViewProof) -> float:
+    """To how much ΔE the subject of a view is known."""
+    return (one.comparison.subject.high - one.comparison.subject.low) / 2
 
 
 def pictures_of(proof: Proof) -> dict[str, dict[str, bytes]]:

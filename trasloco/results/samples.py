@@ -10,7 +10,7 @@ from trasloco.fit.crossings import baked
 from trasloco.fit.model import Plan
 from trasloco.inputs.table import INPUTS
 from trasloco.proof.compare import Verdict, compare
-from trasloco.render.picture import displayed
+from trasloco.render.exposure import displayed
 from trasloco.render.sample import EV100, as_meant, render_sample, sample_scene
 from trasloco.results.alone import only
 from trasloco.results.name import Name, named

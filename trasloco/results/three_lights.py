@@ -13,8 +13,9 @@ from trasloco.fit.model import Plan
 from trasloco.fit.nearest.surroundings import Around
 from trasloco.proof.compare import compare
 from trasloco.proof.figure import Figure
+from trasloco.render.exposure import displayed
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, displayed, render
+from trasloco.render.picture import Picture, Quality, render
 from trasloco.render.sample import EV100, VIEW, as_meant, lit_by, sample_scene
 from trasloco.scene.images import encode
 from trasloco.scene.model import Scene

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 from ninja import Schema
 from pydantic import ConfigDict, Field
 
-from trasloco.results.proving import LIMITS, USUAL
+from trasloco.results.proving import LIMITS, USUAL, WIDEST
 
 
 class Refusal(Schema):
@@ -164,6 +164,8 @@ class JobSettings(Schema):
     samples: Annotated[int, _within("samples")] = USUAL.samples
     bounces: Annotated[int, _within("bounces")] = USUAL.bounces
     seconds: Annotated[float, _within("seconds")] = USUAL.seconds
+    within: Annotated[float, Field(ge=0, le=WIDEST)] = 0
+    """To how much ΔE the subject is to be known; 0 gives every pixel its samples."""
     threads: Annotated[int, _within("threads")] = USUAL.threads
     share: Literal["all", "half"] = "all"
     view: Annotated[str, Field(max_length=200)] = ""

@@ -50,7 +50,8 @@ class ViewFigures(Schema):
     mean: float
     p95: float
     noise: float
-    samples: int
+    samples: float
+    """A pixel, in the mean."""
     width: int
     height: int
     seconds: list[float]
@@ -168,6 +169,9 @@ class ProofFigures(Schema):
     unseen: list[str] = []
     dark: list[str] = []
     effects: list[str] = []
+    asked_within: float | None = None
+    within: float | None = None
+    """To how much ΔE the subject was to be known where that was asked, and is known in the view where it is known least."""
     causes: CausesFigures | None = None
     worth: WorthFigures | None = None
 

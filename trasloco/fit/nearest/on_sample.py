@@ -18,9 +18,10 @@ from trasloco.fit.nearest.points import Points
 from trasloco.fit.nearest.search import STAY, AsRead
 from trasloco.fit.nearest.surroundings import Around, three
 from trasloco.render.arrays import FlatScene
+from trasloco.render.exposure import exposed, tone_curve
 from trasloco.render.flatten import flatten
 from trasloco.render.material_rows import dressed
-from trasloco.render.picture import Quality, exposed, render, tone_curve
+from trasloco.render.picture import Quality, render
 from trasloco.render.sample import EV100, VIEW, lit_by, sample_scene
 from trasloco.scene.color import delta_e, linear_to_lab
 from trasloco.scene.model import Input, Material, Scene

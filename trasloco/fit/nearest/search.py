@@ -13,7 +13,7 @@ from trasloco.fit.nearest.model import Doubles, Model
 from trasloco.fit.nearest.points import Points
 from trasloco.fit.nearest.response import response
 from trasloco.fit.nearest.stand import Stand
-from trasloco.render.picture import exposed, tone_curve
+from trasloco.render.exposure import exposed, tone_curve
 from trasloco.scene.color import delta_e, linear_to_lab
 from trasloco.scene.model import Material
 

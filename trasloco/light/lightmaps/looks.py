@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.render.picture import auto_ev100, exposed, tone_curve
+from trasloco.render.exposure import auto_ev100, exposed, tone_curve
 from trasloco.scene.color import delta_e_of_linear
 
 GREY = 0.5

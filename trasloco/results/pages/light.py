@@ -24,8 +24,9 @@ from trasloco.light.units import UNITS, from_unit, in_unit
 from trasloco.mends.beneath import parts_beneath
 from trasloco.proof.staging import effects_of, exposure_of, views_for
 from trasloco.render.denoise import denoised
+from trasloco.render.exposure import auto_ev100, displayed, ev100_of
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Quality, auto_ev100, displayed, ev100_of, render
+from trasloco.render.picture import Quality, render
 from trasloco.results.lightings import chosen, lightings, tried
 from trasloco.results.looking import surroundings
 from trasloco.results.name import named

@@ -10,7 +10,8 @@ from trasloco.errors import Refused
 from trasloco.light.mixing import BACKDROP, GLOW, SURROUNDINGS, Layers, layers_of, mixed, strength_of
 from trasloco.progress import Progress
 from trasloco.proof.staging import exposure_of, views_for
-from trasloco.render.picture import Quality, auto_ev100
+from trasloco.render.exposure import auto_ev100
+from trasloco.render.picture import Quality
 from trasloco.results.name import named
 from trasloco.results.route import Route
 

@@ -3249,6 +3249,7 @@ export interface components {
              *       "samples": 32,
              *       "bounces": 4,
              *       "seconds": 0,
+             *       "within": 0,
              *       "threads": 0,
              *       "share": "all",
              *       "view": "",
@@ -3294,6 +3295,11 @@ export interface components {
              * @default 0
              */
             seconds: number;
+            /**
+             * Within
+             * @default 0
+             */
+            within: number;
             /**
              * Threads
              * @default 0
@@ -8378,6 +8384,10 @@ export interface components {
              * @default []
              */
             effects: string[];
+            /** Asked Within */
+            asked_within?: number | null;
+            /** Within */
+            within?: number | null;
             causes?: components["schemas"]["CausesFigures"] | null;
             worth?: components["schemas"]["WorthFigures"] | null;
         };

@@ -7,11 +7,15 @@ import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 import { NumberField } from "../../ui/NumberField";
 
+/** How good: samples of every pixel, or until the subject is known to so much ΔE, with so many at most. */
 const QUALITIES = [
-  ["quick", "Quick, 8 samples", 8],
-  ["usual", "Usual, 32 samples", 32],
-  ["fine", "Fine, 128 samples", 128],
-  ["finest", "Finest, 512 samples", 512],
+  ["quick", "Quick, 8 samples", 8, 0],
+  ["usual", "Usual, 32 samples", 32, 0],
+  ["fine", "Fine, 128 samples", 128, 0],
+  ["finest", "Finest, 512 samples", 512, 0],
+  ["to 0.5", "Until known to ± 0.5", 512, 0.5],
+  ["to 0.3", "Until known to ± 0.3", 1024, 0.3],
+  ["to 0.1", "Until known to ± 0.1", 4096, 0.1],
 ] as const;
 const WIDTH = { words: "a whole number from 64 to 3840", minimum: 64, maximum: 3840 };
 const SHAPES = [
@@ -88,14 +92,16 @@ export function Asking({
     localStorage.setItem(KEY, JSON.stringify(next));
   };
   const seconds = Number(wish.seconds);
-  const samples = QUALITIES.find(([key]) => key === wish.quality)![2];
+  const [, , samples, within] = QUALITIES.find(([key]) => key === wish.quality) ?? QUALITIES[1];
+  // One side alone has nothing to be known from: it gets samples as they are.
+  const known = wish.sides === "both" ? within : 0;
   const width = Math.min(Math.max(Number(wish.size) || 640, WIDTH.minimum), WIDTH.maximum);
   const [across, high] = (wish.shape || "16:9").split(":").map(Number) as [number, number];
   const aspect = wish.shape ? across / high : (data.aspects[view] ?? 16 / 9);
   const height = Math.max(16, Math.round(width / aspect));
   const sides = wish.sides === "both" ? 1 : 0.5;
   const estimate =
-    data.seconds_a_sample === null ? null : data.seconds_a_sample * width * height * samples * sides;
+    data.seconds_a_sample === null || known ? null : data.seconds_a_sample * width * height * samples * sides;
   const prove = () => {
     start.mutate({
       kind: wish.sides === "both" ? "prove" : "draw",
@@ -105,6 +111,7 @@ export function Asking({
         width,
         height,
         samples,
+        ...(known ? { within: known } : {}),
         bounces: Number(wish.bounces),
         share: wish.share,
         ...(data.lit ? {} : { stand_in: true }),
@@ -162,6 +169,12 @@ export function Asking({
         <p className="mt-1.5 text-[12px] text-soft">
           {width} × {height}, about {told(estimate)} by the last proof
           {view === "all" ? " for each view" : ""}
+        </p>
+      )}
+      {known > 0 && !running && (
+        <p className="mt-1.5 text-[12px] text-soft">
+          {width} × {height}. Samples go where the difference is uncertain, {samples.toLocaleString("en")} a
+          pixel in the mean at most.
         </p>
       )}
       {more && (

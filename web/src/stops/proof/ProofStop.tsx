@@ -197,7 +197,7 @@ function Shown({
         area: area.map((share, k) => Math.min(k % 2 ? top + share * down : left + share * across, 1)),
         width,
         height: Math.round((width * view.height * across) / (view.width * down)),
-        samples: view.samples,
+        samples: Math.max(1, Math.round(view.samples)),
         stand_in: figures.stand_in,
       },
     });
@@ -229,8 +229,8 @@ function Shown({
                   arrival: `frame ${moment.number}`,
                 }
               : {
-                  reference: `${view.samples} spp · ${view.seconds[0]?.toFixed(0)} s`,
-                  arrival: `${move.destination.replace(/^./, (c) => c.toUpperCase())} · ${view.samples} spp · ${view.seconds[1]?.toFixed(0)} s`,
+                  reference: `${Math.round(view.samples)} spp · ${view.seconds[0]?.toFixed(0)} s`,
+                  arrival: `${move.destination.replace(/^./, (c) => c.toUpperCase())} · ${Math.round(view.samples)} spp · ${view.seconds[1]?.toFixed(0)} s`,
                 }
         }
         aspect={view.width / view.height}

@@ -1,0 +1,186 @@
+"""A proof by its interval: samples where the difference is uncertain, on both sides alike."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from unittest import TestCase
+
+import numpy as np
+
+from tests.core.test_figures import LOOK, ball_room
+from trasloco import move
+from trasloco.proof.compare import compare
+from trasloco.proof.figure import figure_of
+from trasloco.proof.refining import Aim, _shared_out, aim_of, refined, stand
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Picture, Quality, Rendering, render
+from trasloco.render.spreading import spread
+from trasloco.scene.model import Input, Scene
+
+EV, QUALITY = 4.0, Quality(128, 96, 256, 3)
+
+
+def rough(value: float) -> Scene:
+    """What a rougher surface would reflect is drawn by other paths: their noise does not cancel."""
+    given = ball_room()
+    old = given.materials["material:m"]
+    return replace(
+        given, materials={"material:m": replace(old, inputs={**old.inputs, "roughness": Input((value,))})}
+    )
+
+
+def painted(color: tuple[float, float, float]) -> Scene:
+    given = ball_room()
+    old = given.materials["material:m"]
+    return replace(
+        given,
+        materials={"material:m": replace(old, inputs={**old.inputs, "base_color": Input(color)})},
+    )
+
+
+FLATS = flatten(ball_room()), flatten(painted((0.615, 0.51, 0.41)))
+
+
+class Sharing(TestCase):
+    def test_the_two_thirds_power_shares_out(self) -> None:
+        """Minimum of c1 n1 + c2 n2 under F1 / sqrt(n1) + F2 / sqrt(n2) = T: n is as (F / c)^(2/3)."""
+        noise, done, cost = np.array([4.0, 1.0]), np.array([1.0, 1.0]), np.array([1.0, 2.0])
+        found = _shared_out(noise, done, cost, 0.25)
+        self.assertAlmostEqual(float((noise / np.sqrt(found)).sum()), 0.25 * 5, places=6)
+        self.assertAlmostEqual(float(found[0] / found[1]), (4 / 0.5) ** (2 / 3), places=6)
+        brute = min(n1 + 2 * (1 / (1.25 - 4 / np.sqrt(n1))) ** 2 for n1 in np.linspace(10.5, 200, 200_000))
+        self.assertAlmostEqual(float((cost * found).sum()), brute, places=3)
+
+    def test_what_has_enough_stays(self) -> None:
+        found = _shared_out(np.array([1.0, 0.0]), np.array([16.0, 16.0]), np.ones(2), 0.5)
+        self.assertAlmostEqual(found[0], 64.0, places=2)
+        self.assertEqual(found[1], 16.0)
+
+    def test_a_picture_is_the_same_in_steps_and_at_once(self) -> None:
+        whole = render(FLATS[0], LOOK, replace(QUALITY, samples=16))
+        with spread(FLATS[0], 2) as work:
+            making = Rendering(work, LOOK, QUALITY)
+            for count in (2, 6, 16):
+                making.more([count] * len(making.tiles))
+            stepped = making.picture()
+        np.testing.assert_allclose(stepped.radiance, whole.radiance, rtol=1e-5, atol=1e-6)
+        self.assertEqual((stepped.samples, stepped.counts, stepped.rays), (16, None, whole.rays))
+
+    def test_uneven_samples_are_weighed_by_what_each_pixel_has(self) -> None:
+        """A tile with 24 samples shows what an even picture with 24 shows there, and no other tile does."""
+        even = {count: render(FLATS[0], LOOK, replace(QUALITY, samples=count)) for count in (8, 24)}
+        with spread(FLATS[0], 2) as work:
+            making = Rendering(work, LOOK, QUALITY, even[8])
+            making.more([24, *[8] * (len(making.tiles) - 1)])
+            mixed = making.picture()
+        assert mixed.counts is not None
+        self.assertEqual((mixed.samples, int(mixed.counts[0, 0]), int(mixed.counts[-1, -1])), (8, 24, 8))
+        np.testing.assert_allclose(
+            mixed.radiance[:32, :32], even[24].radiance[:32, :32], rtol=1e-4, atol=1e-5
+        )
+        np.testing.assert_allclose(mixed.radiance[32:, 32:], even[8].radiance[32:, 32:], rtol=1e-4, atol=1e-5)
+        self.assertAlmostEqual(mixed.spent, 8 + 16 * 32 * 32 / (128 * 96), places=6)
+
+
+class Known(TestCase):
+    def test_it_ends_when_the_subject_is_known_and_the_truth_lies_within(self) -> None:
+        exact = [render(flat, LOOK, replace(QUALITY, samples=2048, seed=9)) for flat in FLATS]
+        truth = compare(*exact, EV, ("a", "b"), ("a", "b"), quick=True).subject.value
+        for within in (0.1, 0.009):
+            pair = refined(FLATS, LOOK, QUALITY, EV, aim_of(within))
+            subject = compare(*pair, EV, ("a", "b"), ("a", "b"), quick=True).subject
+            self.assertLessEqual((subject.high - subject.low) / 2, within)
+            self.assertTrue(subject.low <= truth <= subject.high, f"{truth} of {subject}")
+            self.assertTrue(np.array_equal(counts(pair[0]), counts(pair[1])))
+
+    def test_fewer_samples_than_an_even_spread(self) -> None:
+        """The room before nothing: half of the frame needs no samples."""
+        look = replace(LOOK, yfov_rad=1.2)
+        pair = refined(FLATS, look, QUALITY, EV, aim_of(0.008))
+        reached = half_width(pair)
+        count = 8
+        while (
+            half_width(tuple(render(flat, look, replace(QUALITY, samples=count)) for flat in FLATS)) > reached
+        ):
+            count += 2
+        self.assertLess(pair[0].spent, 0.7 * count)
+
+    def test_the_same_is_asked_and_the_same_is_drawn(self) -> None:
+        first, again = (refined(FLATS, LOOK, QUALITY, EV, aim_of(0.3))[1] for _ in range(2))
+        self.assertTrue(np.array_equal(first.radiance, again.radiance))
+
+    def test_what_was_drawn_is_gone_on_from(self) -> None:
+        coarse = refined(FLATS, LOOK, QUALITY, EV, aim_of(0.5))
+        steps: list[float] = []
+        fine = refined(
+            FLATS,
+            LOOK,
+            QUALITY,
+            EV,
+            aim_of(0.008),
+            on_step=lambda pair: steps.append(pair[0].spent),
+            start=coarse,
+        )
+        self.assertGreater(steps[0], coarse[0].spent)
+        self.assertTrue((counts(fine[0]) >= counts(coarse[0])).all())
+
+    def test_no_more_than_the_most(self) -> None:
+        pair = refined(FLATS, LOOK, replace(QUALITY, samples=10), EV, aim_of(0.001))
+        self.assertLessEqual(pair[0].spent, 10)
+
+    def test_equal_sides_are_known_at_once(self) -> None:
+        pair = refined((FLATS[0], FLATS[0]), LOOK, QUALITY, EV, aim_of(0.05))
+        self.assertLessEqual(pair[0].spent, 8)
+        with spread(FLATS[0], 2) as work:
+            tiles = Rendering(work, LOOK, QUALITY).tiles
+        standing = stand(pair, EV, tiles, np.ones(len(tiles)), Aim(0.05, 0.3))
+        self.assertTrue(standing.known)
+
+    def test_a_proof_asks_for_it(self) -> None:
+        heard: list[str] = []
+        proof = move.prove(
+            ball_room(),
+            painted((0.7, 0.5, 0.4)),
+            [LOOK],
+            QUALITY,
+            EV,
+            progress=lambda fraction, words: heard.append(words),
+            within=0.3,
+        )
+        subject = proof.worst.comparison.subject
+        self.assertLessEqual((subject.high - subject.low) / 2, 0.3)
+        self.assertTrue(any("times what is asked" in words or "first samples" in words for words in heard))
+
+
+class Interval(TestCase):
+    def test_few_pixels_that_differ_are_not_taken_for_many(self) -> None:
+        """One in a hundred differs by 10 under noise of 0.8: a tenth in the mean, a tenth is told."""
+        rng = np.random.default_rng(5)
+        apart = np.where(np.arange(60_000) % 100 == 0, 10.0, 0.0)
+        noise, again = (rng.normal(0, 0.5, (60_000, 3)) for _ in range(2))
+        noise[:, 0] += apart
+        found = figure_of(np.linalg.norm(noise, axis=1), np.linalg.norm(again, axis=1))
+        self.assertAlmostEqual(found.value, 0.1, delta=0.02)
+        self.assertTrue(found.low <= 0.1 <= found.high)
+
+    def test_the_interval_narrows_with_the_noise_whatever_the_pixels_are(self) -> None:
+        rng = np.random.default_rng(6)
+        apart = rng.lognormal(0, 1.2, 40_000)
+        widths = []
+        for spread_of in (0.4, 0.1, 0.025):
+            noise, again = (rng.normal(0, spread_of, (40_000, 3)) for _ in range(2))
+            noise[:, 0] += apart
+            found = figure_of(np.linalg.norm(noise, axis=1), np.linalg.norm(again, axis=1))
+            self.assertTrue(found.low <= apart.mean() <= found.high)
+            widths.append(found.high - found.low)
+        self.assertLess(widths[1], 0.5 * widths[0])
+        self.assertLess(widths[2], 0.5 * widths[1])
+
+
+def counts(picture: Picture) -> np.ndarray:
+    return picture.counts if picture.counts is not None else np.full(picture.even.shape[:2], picture.samples)
+
+
+def half_width(pair: tuple[Picture, ...]) -> float:
+    subject = compare(pair[0], pair[1], EV, ("a", "b"), ("a", "b"), quick=True).subject
+    return (subject.high - subject.low) / 2

@@ -1,0 +1,196 @@
+"""Both sides of a view drawn until their difference is known well enough: samples go where the difference is
+uncertain, to both sides alike.
+"""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from trasloco.progress import Progress, silent
+from trasloco.proof.compare import LEAST_COVER, Floats, difference_and_noise
+from trasloco.proof.figure import figure_of
+from trasloco.render.arrays import FlatScene
+from trasloco.render.picture import Picture, Quality, Rendering, View
+from trasloco.render.spreading import spread
+
+FIRST = (1, 2, 4, 8)
+"""Samples that all tiles get before anything is known."""
+MOST_GROWTH = 4
+"""How many times as many samples a tile gets at most before it is judged again."""
+MOST_OF_A_TILE = 8192
+_AIMED = 0.9
+"""Share of what is asked that is aimed at: what is foreseen is met only about."""
+_UNSEEN = 0.05
+"""Noise that a tile is taken to have where none was seen yet, as a share of the mean."""
+Doubles = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Aim:
+    """How well a difference is to be known: half the width of the interval that it is told with, ΔE, of the
+    subject and of whichever material may be the worst.
+    """
+
+    subject: float
+    material: float
+
+
+def aim_of(within: float) -> Aim:
+    """What follows from the subject's: a material fills little of the picture, and is told less exactly."""
+    return Aim(within, within * 20 / 3)
+
+
+@dataclass(frozen=True)
+class Standing:
+    """How well a difference is known, and what would make it known as well as is asked.
+
+    Attributes:
+        widest: of what is not known well enough, the most times that its half-width exceeds what is asked;
+            at most 1 where all is. wanted: samples of each tile that would do, by what is seen now.
+    """
+
+    widest: float
+    wanted: tuple[int, ...]
+
+    @property
+    def known(self) -> bool:
+        return self.widest <= 1
+
+
+def stand(
+    pair: tuple[Picture, Picture],
+    ev100: float,
+    tiles: Sequence[tuple[int, int, int, int]],
+    cost: Doubles,
+    aim: Aim,
+) -> Standing:
+    """Where a view stands. ``cost`` is what one sample of each tile costs, in any unit.
+
+    The mean noise of a group of pixels is what its interval is wide by, and that of a tile with n samples
+    falls with the root of n. So what reaches a mean noise at least cost is shared out by the two thirds power
+    of each tile's noise at one sample over its cost (Lagrange's multiplier of sum F_t / sqrt(n_t) under
+    sum c_t n_t).
+    """
+    reference, arrival = pair
+    difference, floor = difference_and_noise(reference, arrival, ev100)
+    number = np.empty(difference.shape, np.int64)
+    done = np.empty(len(tiles))
+    counts = reference.counts
+    for k, (x0, x1, y0, y1) in enumerate(tiles):
+        number[y0:y1, x0:x1] = k
+        done[k] = reference.samples if counts is None else counts[y0, x0]
+    wanted, widest = done.copy(), 0.0
+    for seen, most in _groups(reference, arrival, difference, floor, aim):
+        figure = figure_of(difference[seen], floor[seen])
+        times = (figure.high - figure.low) / 2 / most
+        widest = max(widest, times)
+        if times > 1:
+            noise = np.bincount(number[seen], floor[seen], len(tiles)) / np.count_nonzero(seen)
+            there = np.bincount(number[seen], minlength=len(tiles)) > 0
+            noise[there] = np.maximum(noise[there], _UNSEEN * noise[there].mean())
+            wanted = np.maximum(wanted, _shared_out(noise, done, cost, _AIMED / times))
+    even = np.minimum(2 * np.ceil(wanted / 2), MOST_OF_A_TILE)
+    return Standing(widest, tuple(int(n) for n in np.maximum(even, done)))
+
+
+def _groups(
+    reference: Picture, arrival: Picture, difference: Floats, floor: Floats, aim: Aim
+) -> Iterator[tuple[npt.NDArray[np.bool_], float]]:
+    """Pixels that are told together and how well they are to be known: the subject, and every material that
+    may turn out to be the worst.
+    """
+    subject = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
+    yield (subject if subject.any() else np.ones_like(subject)), aim.subject
+    materials = reference.ids[..., 0]
+    found = []
+    for one in np.unique(materials[materials >= 0]):
+        seen = materials == one
+        if seen.mean() >= LEAST_COVER:
+            found.append((seen, figure_of(difference[seen], floor[seen])))
+    least = max((figure.low for _, figure in found), default=0.0)
+    for seen, figure in found:
+        if figure.high >= least:
+            yield seen, aim.material
+
+
+def _shared_out(noise: Doubles, done: Doubles, cost: Doubles, share: float) -> Doubles:
+    """The cheapest samples of each tile with which the sum of ``noise`` falls to a ``share`` of what it is with
+    those that are ``done``.
+    """
+    weight, aimed = (noise * np.sqrt(done) / cost) ** (2 / 3), share * float(noise.sum())
+    low, high = 0.0, float((done / np.maximum(weight, 1e-12)).max()) * 4 / share**2
+    for _ in range(60):
+        middle = (low + high) / 2
+        left = float((noise * np.sqrt(done / np.maximum(done, middle * weight))).sum())
+        low, high = (middle, high) if left > aimed else (low, middle)
+    return np.maximum(done, high * weight)
+
+
+def refined(
+    flats: tuple[FlatScene, FlatScene],
+    view: View,
+    quality: Quality,
+    ev100: float,
+    aim: Aim,
+    progress: Progress = silent,
+    on_step: Callable[[tuple[Picture, Picture]], None] = lambda pair: None,
+    start: tuple[Picture | None, Picture | None] = (None, None),
+) -> tuple[Picture, Picture]:
+    """Reference and arrival of a view, drawn until the aim is reached.
+
+    ``quality`` holds the most samples a pixel in the mean, and seconds a side, after which it ends anyhow; how
+    well it is known then is told by the figures. Samples of a step are shared out by what was seen before it.
+    """
+    began = time.monotonic()
+    with spread(flats[0], quality.workers) as before, spread(flats[1], quality.workers) as after:
+        sides = [
+            Rendering(work, view, quality, one) for work, one in zip((before, after), start, strict=True)
+        ]
+        foreseen, known = math.inf, "the first samples"
+
+        def heard(count: int) -> None:
+            spent = sum(sum(side.done) for side in sides)
+            if spent % 16 < count:
+                progress(min(spent / foreseen, 1.0), known)
+
+        def step(wanted: Sequence[int]) -> tuple[Picture, Picture]:
+            for side in sides:
+                side.more(wanted, heard)
+            pair = sides[0].picture(), sides[1].picture()
+            on_step(pair)
+            return pair
+
+        tiles, pair = sides[0].tiles, (sides[0].picture(), sides[1].picture())
+        for first in FIRST:
+            if first <= quality.samples and first > min(sides[0].done + sides[1].done):
+                foreseen = 2.0 * len(tiles) * quality.samples
+                pair = step([first] * len(tiles))
+        while True:
+            standing = stand(pair, ev100, tiles, sides[0].cost, aim)
+            over = time.monotonic() - began > 2 * quality.seconds > 0
+            done = sides[0].done
+            wanted = [
+                min(most, max(MOST_GROWTH * had, 2)) for most, had in zip(standing.wanted, done, strict=True)
+            ]
+            wanted = _at_most(wanted, done, quality.samples * len(tiles))
+            if standing.known or over or wanted == done:
+                return pair
+            foreseen = 2.0 * min(sum(standing.wanted), quality.samples * len(tiles))
+            known = f"known to {standing.widest:.1f} times what is asked"
+            pair = step(wanted)
+
+
+def _at_most(wanted: list[int], done: list[int], most: int) -> list[int]:
+    """What is wanted, as much of it as leaves the sum within the most."""
+    more = sum(wanted) - sum(done)
+    room = most - sum(done)
+    if more <= max(room, 0):
+        return wanted
+    share = max(room, 0) / more
+    return [had + 2 * int((want - had) * share / 2) for want, had in zip(wanted, done, strict=True)]
