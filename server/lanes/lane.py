@@ -8,6 +8,7 @@ import time
 
 from django.db import DatabaseError, close_old_connections
 
+from server.lanes.ahead import make_ready
 from server.lanes.queue import claim
 from server.moves.jobs import carry_out
 from trasloco.warm import at_hand
@@ -21,6 +22,7 @@ def work(lane: str, quick: bool) -> None:
     os.nice(3 if quick else 8)  # pages are answered first
     pause, parent = POLL_S, os.getppid()
     at_hand()
+    worked_on: int | None = None
     while os.getppid() == parent:
         try:
             job = claim(lane, quick)
@@ -29,7 +31,10 @@ def work(lane: str, quick: bool) -> None:
             log.warning("lane %s waits for the database: %s", lane, error)
             close_old_connections()
             job, pause = None, min(pause * 2, LONGEST_PAUSE_S)
-        if job is None:
-            time.sleep(pause)
-        else:
+        if job is not None:
             carry_out(job)
+            worked_on = None if quick else job.move_id
+        elif worked_on is None:
+            time.sleep(pause)
+        elif make_ready(worked_on):
+            worked_on = None

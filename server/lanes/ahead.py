@@ -1,0 +1,64 @@
+"""What an artist will most likely ask for next, made while no job waits: the plan of a move that was worked on,
+its images and its package, so that a proof has only to be drawn.
+"""
+
+from __future__ import annotations
+
+import logging
+import time
+
+from server.moves.bench import Bench
+from server.moves.models import Job, Move
+from server.moves.store import store
+from trasloco.errors import Cancelled, Refused
+from trasloco.progress import Progress, part_of
+from trasloco.results.records import keeping
+
+_ASKED_EVERY_S = 0.2
+log = logging.getLogger(__name__)
+
+
+def make_ready(move_id: int) -> bool:
+    """Make what comes next of a move; False where it was left because a job waits, or the move was changed.
+
+    What was made by then is kept. What cannot be made is told when it is asked for, and not here.
+    """
+    move = Move.objects.filter(id=move_id).first()
+    if move is None or not move.revisions.exists():
+        return True
+    bench = Bench(move)
+    try:
+        if bench.is_read() and not bench.wish.wanted and not bench.has_package():
+            with keeping(store), store.of(move_id):
+                report = _until_asked(move)
+                bench.plan(part_of(report, 0, 0.4))
+                bench.carried(part_of(report, 0.4, 0.9))
+                bench.package(part_of(report, 0.9, 1))
+    except Cancelled:
+        return False
+    except (Refused, MemoryError):
+        return True
+    except Exception:
+        log.exception("what comes next of move %s could not be made", move_id)
+    return True
+
+
+def _until_asked(move: Move) -> Progress:
+    """Stops what reports to it as soon as a job waits, or something is decided."""
+    decided, asked = _last_decision(move), [time.monotonic()]
+
+    def report(fraction: float, message: str) -> None:
+        now = time.monotonic()
+        if now - asked[0] < _ASKED_EVERY_S:
+            return
+        asked[0] = now
+        if Job.objects.filter(state=Job.State.WAITING).exists() or _last_decision(move) != decided:
+            raise Cancelled
+
+    return report
+
+
+def _last_decision(move: Move) -> tuple[int, int]:
+    """Changes with every decision, undo and redo."""
+    standing = move.decisions.filter(undone=False)
+    return standing.order_by("-id").values_list("id", flat=True).first() or 0, standing.count()
