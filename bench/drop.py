@@ -4,6 +4,7 @@ moment the delivery is sent.
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import socket
@@ -13,9 +14,13 @@ import tempfile
 import time
 import urllib.error
 import urllib.request
+import zipfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
+
+from bench.report import Benchmark
+from bench.size import SMALL, sized
 
 ASKED_EVERY_S = 0.05
 LONGEST_S = 600.0
@@ -102,6 +107,10 @@ def serving() -> Iterator[Page]:
             server.wait()
 
 
+SETTINGS = {"width": 480, "height": 270, "samples": sized(32, 2)}
+"""Of the proof."""
+
+
 def stages(page: Page, name: str, content: bytes) -> dict[str, float]:
     """Seconds from the sending of a delivery until each thing is there for the page."""
     started = time.perf_counter()
@@ -110,44 +119,88 @@ def stages(page: Page, name: str, content: bytes) -> dict[str, float]:
     def there(what: str) -> None:
         told[what] = time.perf_counter() - started
 
+    def ended(job: Any) -> bool:
+        if job["state"] in ("refused", "stopped"):
+            raise RuntimeError(f"{job}")
+        return bool(job["state"] == "done")
+
     move = page.send(name, content, {"paths": name, "destination": "lanterna"})["id"]
     there("sent")
     here = f"/api/moves/{move}"
-    page.until(f"{here}/inventory", lambda told: told["parts"])
-    there("parts")
-    view = page.until(f"{here}/inventory", lambda told: told.get("view"))
+    view = page.until(f"{here}/inventory", lambda told: told["parts"] and told.get("view"))
     page.ask(f"/api/blobs/{view}.glb")
-    there("view")
+    there("parts")
     page.until(f"{here}/inventory", lambda told: told["surveyed"])
     there("findings")
     page.until(f"{here}/fit", lambda told: told["measured"])
     there("marks")
-    job = page.ask(f"{here}/jobs", {"kind": "prove", "settings": {"width": 480, "height": 270}})["id"]
-    page.until(f"/api/jobs/{job}", lambda told: told["result"].get("pictures"))
-    there("first picture of the proof")
-
-    def ended(told: Any) -> bool:
-        if told["state"] in ("refused", "stopped"):
-            raise RuntimeError(f"{told}")
-        return bool(told["state"] == "done")
-
+    job = page.ask(f"{here}/jobs", {"kind": "prove", "settings": SETTINGS})["id"]
     page.until(f"/api/jobs/{job}", ended)
     there("proof")
-    proof = page.ask(f"{here}/proofs")
-    print(json.dumps(proof, default=str)[:1500], file=sys.stderr)
     return told
 
 
-if __name__ == "__main__":
-    with serving() as page:
-        print("ready", file=sys.stderr)
-        data = open("/tmp/received.zip", "rb").read()
-        print(json.dumps(stages(page, "received.zip", data), indent=1))
-        time.sleep(6)
-        import io
-        import zipfile
+def alone(name: str, content: bytes) -> dict[str, float]:
+    """The same by the verbs alone, one after the other in a process that has everything at hand."""
+    from trasloco.results import proving
+    from trasloco.results.in_memory import route_of
+    from trasloco.results.pictures import view_glb
+    from trasloco.sheets.library import sheet_named
 
-        again = io.BytesIO(data)
-        with zipfile.ZipFile(again, "a") as more:
-            more.writestr("read_me_too.txt", "again")
-        print(json.dumps(stages(page, "received.zip", again.getvalue()), indent=1))
+    told: dict[str, float] = {}
+    for called, data in (warming(), (name, content)):
+        started = time.perf_counter()
+        route = route_of({called: data}, sheet_named("plain"), sheet_named("lanterna"), [])
+        view_glb(route)
+        told["parts"] = time.perf_counter() - started
+        route.findings()
+        told["findings"] = time.perf_counter() - started
+        route.plan()
+        told["marks"] = time.perf_counter() - started
+        asked = proving.asked_of(route, SETTINGS)
+        proving.pictures_of(proving.prove(route, asked, lambda *_: None, lambda *_: None))
+        told["proof"] = time.perf_counter() - started
+    return told
+
+
+def warming() -> tuple[str, bytes]:
+    """Something small that goes first: an application that has been up for a while is measured."""
+    from tests.core.test_arrival import rich
+    from trasloco.formats.gltf_write import write_glb
+
+    return "rich.glb", write_glb(rich())
+
+
+def delivery() -> tuple[str, bytes]:
+    """The Teatrino as it was received; or a small scene."""
+    if SMALL:
+        name, content = warming()
+        packed = io.BytesIO()
+        with zipfile.ZipFile(packed, "w") as files:
+            files.writestr(name, content)
+        return "small.zip", packed.getvalue()
+    from demo.received import received_zip
+    from demo.teatrino import make_surfaces
+
+    return "received.zip", received_zip(make_surfaces())
+
+
+WORDS = {
+    "parts": "parts and their shapes on screen",
+    "findings": "all findings",
+    "marks": "the plan with its marks",
+    "proof": f"a proof, 480 x 270, {SETTINGS['samples']} samples",
+}
+
+
+def run() -> list[Benchmark]:
+    name, content = delivery()
+    with serving() as page:
+        stages(page, *warming())
+        told = stages(page, name, content)
+    bare = alone(name, content)
+    yardstick = "the verbs alone, in a process that has everything at hand"
+    return [
+        Benchmark(f"from the drop to {words}", told[key], "s", yardstick, bare[key], 1.3)
+        for key, words in WORDS.items()
+    ]

@@ -8,6 +8,7 @@ import json
 from bench import (
     budget,
     converting,
+    drop,
     faults,
     fitting,
     gauge,
@@ -39,6 +40,7 @@ GROUPS = {
     "fit": fitting.run,
     "budget": budget.run,
     "starting": starting.run,
+    "drop": drop.run,
 }
 
 
