@@ -24,6 +24,7 @@ from trasloco.scene.images import Image
 from trasloco.scene.joining import slots_within
 from trasloco.scene.layers import flattened, lie_alike, placement_of
 from trasloco.scene.model import Input, Material, Scene
+from trasloco.scene.passes import apart
 from trasloco.scene.resolve import emission_in_one, input_values
 from trasloco.sheets.model import Sheet
 
@@ -341,15 +342,17 @@ class _Look:
             wanted = wanted if wanted.ndim == 3 else wanted[..., None]
         depth = self.planned.depth if self.planned is not None else 8
         top = 2.0**depth - 1
-        if vectors:
-            a, b = wanted * 0.5 + 0.5, there * 0.5 + 0.5
+        if vectors:  # their differences count as they are stored
+            a, b, scale = wanted, there, 0.5
         else:
             encoded = self.planned is not None and self.planned.encoding == "srgb" and wanted.shape[-1] == 3
-            a, b = (stored(v, encoded) for v in (wanted, there))
-        difference = np.abs(a - b)
+            a, b, scale = stored(wanted, encoded), stored(there, encoded), 1.0
         if has_step(self.crossing, "pad"):
-            difference = difference * self._seen(difference.shape[:2])[..., None]
-        return float(difference.max()) * top, float(np.sqrt(np.mean(difference**2))), resized
+            a, b = np.broadcast_arrays(a, b)
+            shown = self._seen(a.shape[:2])[..., None]
+            a, b = a * shown, b * shown
+        largest, rms = apart(a, b, scale)
+        return largest * top, rms, resized
 
     def _scale(self, got: Input) -> Values:
         """What stands beside the arrival's image, so that differences count in its texels."""

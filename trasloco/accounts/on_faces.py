@@ -74,5 +74,5 @@ def stored(values: Any, encoded: bool) -> Any:
     """Values as a file stores them; what is above one stays above it."""
     if not encoded:
         return np.asarray(values, np.float32)
-    inside = linear_to_srgb(np.clip(values, 0, 1))
-    return np.where(values > 1, 1 + (values - 1), inside)
+    inside = linear_to_srgb(values)
+    return np.where(values > 1, values, inside) if float(np.max(values, initial=0)) > 1 else inside

@@ -27,6 +27,7 @@ from trasloco.fit.texels import drawn
 from trasloco.scene.images import Pixels
 from trasloco.scene.layers import flattened
 from trasloco.scene.model import Texture
+from trasloco.scene.passes import apart, vectors_of
 from trasloco.scene.resolve import input_values
 from trasloco.scene.sampling import bilinear
 
@@ -63,33 +64,29 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
     if not same_size:
         wanted = resample(wanted, got.shape[1], got.shape[0])
         wanted = wanted if wanted.ndim == 3 else wanted[..., None]
-    if vectors:
-        got = got * 2 - 1
-        if not green_up:
-            got[..., 1] *= -1
-        got /= np.maximum(np.linalg.norm(got, axis=-1, keepdims=True), 1e-6)
-        encoded_wanted, encoded_got = wanted * 0.5 + 0.5, got * 0.5 + 0.5
+    if vectors:  # their differences count as they are stored
+        got, meant, scale = vectors_of(got, green_up), wanted, 0.5
     else:
-        encoded_wanted, encoded_got = (
-            do.encode_values(wanted, planned.encoding if wanted.shape[-1] == 3 else "linear"),
-            got,
-        )
-    difference = np.abs(encoded_got - encoded_wanted)
+        encoding = planned.encoding if wanted.shape[-1] == 3 else "linear"
+        meant, scale = do.encode_values(wanted, encoding), 1.0
+    largest, rms = apart(got, meant, scale)
     beyond = 0.0 if vectors else float(wanted.max())
     if beyond > 1.001 and crossing.mark == "exact":
         crossing = replace(crossing, mark="close", reason=f"Values up to {beyond:.3g} are cut to 1.")
     for step in crossing.steps:
         seen = kind_of(step).seen
         if seen is not None:
-            if crossing.mark == "exact" and float(difference.max()) * top > _DITHERED_CODES:
+            if crossing.mark == "exact" and largest * top > _DITHERED_CODES:
                 # What is seen stays as it is, and yet it is not what was sent.
                 crossing = replace(
                     crossing,
                     mark="close",
                     reason="Colours under what is cut away give way to their neighbours', so that edges do not fray.",
                 )
-            difference = difference * seen(order, step, difference.shape[:2])[..., None]
-    error, rms = float(difference.max()) * top, float(np.sqrt(np.mean(difference**2)))
+            shown = seen(order, step, got.shape[:2])[..., None]
+            got, meant = got * shown, meant * shown
+            largest, rms = apart(got, meant, scale)
+    error = largest * top
     dithered = any(kind_of(step).dithers for step in crossing.steps)
     if crossing.mark == "exact" and _bits_of(order) > planned.depth:
         reason = f"{_held(order)} brought to {planned.depth}; differs by up to {error:.1f} codes."

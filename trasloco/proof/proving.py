@@ -124,7 +124,7 @@ def _coarse(quality: Quality) -> Quality:
     )
 
 
-SHOWN_AFTER = (1, 4, 16, 48, 96)
+SHOWN_AFTER = (4, 16, 48, 96)
 """Samples after which a picture is shown on its way."""
 SIDES: tuple[Side, Side] = ("reference", "arrival")
 

@@ -11,6 +11,7 @@ from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.color import decode_srgb8, roughness_of_gloss, srgb_to_linear
 from trasloco.scene.images import Image, Pixels, pixels, unit_floats
 from trasloco.scene.model import Input, Material, Scene, Texture
+from trasloco.scene.passes import vectors_of
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.spaces import to_linear
 
@@ -78,13 +79,7 @@ def normal_vectors(encoded: Floats, green_up: bool, strength: float) -> Floats:
     """Unit vectors from values in [0, 1]: normalize((2c - 1) * (strength, strength, 1)), glTF 2.0 section
     3.9.3.
     """
-    vectors = encoded * 2 - 1
-    vectors[..., :2] *= np.float32(strength)
-    if not green_up:
-        vectors[..., 1] *= -1
-    return np.asarray(
-        vectors / np.maximum(np.linalg.norm(vectors, axis=-1, keepdims=True), 1e-12), np.float32
-    )
+    return vectors_of(encoded, green_up, strength)
 
 
 def input_values(name: str, given: Input, image: Image | None, texels: Pixels | None = None) -> Floats:
