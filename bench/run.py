@@ -9,10 +9,12 @@ from bench import (
     budget,
     converting,
     drop,
+    encoding,
     faults,
     fitting,
     gauge,
     handing,
+    interval,
     light,
     loop,
     own_pictures,
@@ -41,6 +43,8 @@ GROUPS = {
     "budget": budget.run,
     "starting": starting.run,
     "drop": drop.run,
+    "interval": interval.run,
+    "encoding": encoding.run,
 }
 
 
