@@ -68,6 +68,10 @@ def move(
     proof: Annotated[
         bool, typer.Option("--proof", help="Render reference against arrival and measure.")
     ] = False,
+    within: Annotated[
+        float | None,
+        typer.Option("--within", help="Prove until the subject is known to so much ΔE.", min=0.02, max=10),
+    ] = None,
     meant: Annotated[
         bool,
         typer.Option("--meant", help="Deliver although something arrives otherwise than anything explains."),
@@ -77,7 +81,7 @@ def move(
     """Carry a delivery to a destination and write the package."""
     from trasloco.commands.move import moved
 
-    raise typer.Exit(moved(sources, source, to, out, decisions, proof, meant, as_json))
+    raise typer.Exit(moved(sources, source, to, out, decisions, proof, within, meant, as_json))
 
 
 @app.command()

@@ -220,8 +220,10 @@ class CommandLine(TestCase):
             self.assertNotIn("\n  Pane\n", listed)
             # Nothing is written over, and nothing is delivered that is empty.
             command = ("move", str(source), "--from", "plain", "--to", "lanterna", "--out", str(out))
-            again = trasloco(*command, "--json")
+            again = trasloco(*command, "--json", "--within", "5")
             self.assertEqual(json.loads(again.stdout)["out"], f"{out}-2")
+            subject = json.loads(again.stdout)["proof"]["subject"]
+            self.assertLessEqual(subject["high"] - subject["low"], 10)
             none = [{"target": "scene", "field": "leave_out", "value": [{"name": "*"}]}]
             decisions.write_text(json.dumps(none))
             empty = trasloco(*command, "--decisions", str(decisions))
@@ -243,6 +245,7 @@ class CommandLine(TestCase):
             for words in (
                 ("survey", str(Path(folder) / "nowhere.glb")),
                 ("move", str(source), "--from", "plain", "--to", "narnia", "--out", str(out)),
+                (*command, "--within", "0.001"),
                 (
                     "move",
                     str(source),

@@ -48,6 +48,19 @@ class Proofs(ServerTest):
         self.assertEqual({v["name"] for v in proof["figures"]["views"]}, set(names))
         self.assertEqual(proof["figures"]["mean"], max(v["mean"] for v in proof["figures"]["views"]))
 
+    def test_a_proof_is_asked_to_be_known_and_says_how_well_it_is(self) -> None:
+        move = self.made(destination="lanterna")
+        figures = self.proved(move, samples=64, within=1.0)["figures"]
+        self.assertEqual(figures["asked_within"], 1.0)
+        subject = figures["subject"]
+        self.assertAlmostEqual(figures["within"], (subject["high"] - subject["low"]) / 2, places=6)
+        self.assertLessEqual(figures["within"], 1.0)
+        capped = self.proved(move, samples=8, within=0.02)["figures"]
+        self.assertLessEqual(capped["views"][0]["samples"], 8)
+        self.assertIsNone(self.proved(move)["figures"]["asked_within"])
+        wrong = {"kind": "prove", "settings": {**SMALL, "within": -1}}
+        self.ask(f"/moves/{move}/jobs", "POST", wrong, 422)
+
     def test_an_area_is_proved_and_blamed_as_a_view_of_its_own(self) -> None:
         move = self.made(destination="lanterna")
         whole = self.proved(move, samples=8)

@@ -23,6 +23,7 @@ from trasloco.proof.proving import Proof
 from trasloco.render.picture import Quality
 from trasloco.results.delivering import delivered, papers_of
 from trasloco.results.one_look import looked_at
+from trasloco.results.proving import within_of
 from trasloco.results.route import Route
 from trasloco.summary import plan_json, proof_json
 
@@ -34,10 +35,11 @@ def moved(
     out: Path,
     decisions: Path | None,
     proof: bool,
+    within: float | None,
     meant: bool,
     as_json: bool,
 ) -> int:
-    """Carry a delivery and write its package; the exit code."""
+    """Carry a delivery and write its package; the exit code. ``within`` proves it to so much ΔE."""
     route = opened(sources, source, to, decisions)
     made, reference = route.decisions, route.reference()
     with watching("Fit") as report:
@@ -60,7 +62,7 @@ def moved(
             file=sys.stderr,
         )
         return 1
-    proved = _proved(route) if proof else None
+    proved = _proved(route, within) if proof or within else None
     shown = shown_proof(proved) if proved is not None else None
     with watching("Delivery") as report:
         delivery = delivered(route, shown, report, meant=meant)
@@ -84,9 +86,14 @@ def moved(
     return 1 if counted["lost"] or counted["blocked"] or counted["unaccounted"] or dark else 0
 
 
-def _proved(route: Route) -> Proof:
+_MOST = 2048
+"""Samples a pixel, in the mean, after which a proof ends that is not known as well as was asked."""
+
+
+def _proved(route: Route, within: float | None) -> Proof:
+    asked = within_of({"within": within}) if within is not None else 0.0
     with watching("Proof") as report:
-        return looked_at(route, Quality(), report)
+        return looked_at(route, Quality(samples=_MOST) if asked else Quality(), report, asked)
 
 
 def _tell(counted: Mapping[Booking, int], files: int, size: int, out: Path, proved: Proof | None) -> None:

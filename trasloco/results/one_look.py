@@ -13,8 +13,10 @@ SMALL = Quality(320, 180, 24, 3)
 """What a batch measures each arrival with."""
 
 
-def looked_at(route: Route, quality: Quality, progress: Progress = silent) -> Proof:
-    """The proof of a move; a light stands in where there is none."""
+def looked_at(route: Route, quality: Quality, progress: Progress = silent, within: float = 0.0) -> Proof:
+    """The proof of a move, with the quality's samples or until it is known ``within`` so much ΔE; a light stands
+    in where there is none.
+    """
     made = route.decisions
     return verbs.prove(
         route.reference(),
@@ -25,4 +27,5 @@ def looked_at(route: Route, quality: Quality, progress: Progress = silent) -> Pr
         progress=progress,
         effects=effects_of(made, route.destination),
         stand_in=True,
+        within=within,
     )
