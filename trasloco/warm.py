@@ -62,27 +62,6 @@ def is_compiled() -> bool:
     return _NOTED.exists() and _NOTED.read_text() == _state()
 
 
-def at_hand() -> None:
-    """Load into this process what its first picture would wait for: kernels, where they are compiled, and the
-    libraries that decode, denoise and compare.
-    """
-    import flip_evaluator
-    import numpy as np
-    import skimage.metrics
-
-    from trasloco.render.denoise import denoised
-    from trasloco.render.picture import Picture
-    from trasloco.scene.images import encode, identify, pixels
-
-    if is_compiled():
-        warm()
-    small = np.zeros((16, 16, 3), np.float32)
-    denoised(Picture(small, small, np.zeros((16, 16, 2), np.int32), 2, 0, np.zeros((16, 16, 6), np.float32)))
-    flip_evaluator.evaluate(small, small, "LDR", applyMagma=False)
-    skimage.metrics.structural_similarity(small[..., 0], small[..., 0], data_range=1.0)
-    pixels(identify("warm", "warm", "warm.png", encode(np.zeros((8, 8, 3), np.uint8), "png")))
-
-
 _NOTED = CACHE / "whole"
 """Holds the state of the kernels that are all compiled."""
 

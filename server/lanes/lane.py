@@ -11,7 +11,7 @@ from django.db import DatabaseError, close_old_connections
 from server.lanes.ahead import make_ready
 from server.lanes.queue import claim
 from server.moves.jobs import carry_out
-from trasloco.warm import at_hand
+from trasloco.results.at_hand import have_at_hand
 
 POLL_S, LONGEST_PAUSE_S = 0.15, 10.0
 log = logging.getLogger(__name__)
@@ -21,7 +21,7 @@ def work(lane: str, quick: bool) -> None:
     """Do jobs for ever. A database that cannot be reached is waited for, with pauses that grow."""
     os.nice(3 if quick else 8)  # pages are answered first
     pause, parent = POLL_S, os.getppid()
-    at_hand()
+    have_at_hand()
     worked_on: int | None = None
     while os.getppid() == parent:
         try:

@@ -16,6 +16,6 @@ def on_starting(server: object) -> None:
 
 def post_worker_init(worker: object) -> None:
     """Called once pages can be answered: what they will ask for is loaded beside the first answers."""
-    from trasloco.warm import at_hand
+    from trasloco.results.at_hand import have_at_hand
 
-    threading.Thread(target=at_hand, name="at hand", daemon=True).start()
+    threading.Thread(target=have_at_hand, name="at hand", daemon=True).start()

@@ -2,9 +2,10 @@
 
 import subprocess
 import sys
-from unittest import TestCase
+from unittest import TestCase, mock
 
 from tests.command import trasloco
+from trasloco.results import at_hand
 
 HEAVY = ("numpy", "numba", "scipy", "pxr", "pydantic", "django", "PIL", "rich.console", "trasloco.scene")
 
@@ -29,3 +30,15 @@ class Starting(TestCase):
         self.assertEqual(done.returncode, 2)
         self.assertIn("remove", done.stderr)
         self.assertNotIn("Traceback", done.stderr)
+
+
+class AtHand(TestCase):
+    def test_nothing_is_compiled_by_who_only_wants_it_at_hand(self) -> None:
+        """Several lanes start at once: one process compiles for all, and they load what is there."""
+        for compiled in (False, True):
+            with (
+                mock.patch.object(at_hand, "is_compiled", return_value=compiled),
+                mock.patch.object(at_hand, "warm") as warm,
+            ):
+                at_hand.have_at_hand()
+            self.assertEqual(warm.called, compiled)

@@ -171,7 +171,7 @@ class ProofFigures(Schema):
     effects: list[str] = []
     asked_within: float | None = None
     within: float | None = None
-    """To how much ΔE the subject was to be known where that was asked, and is known in the view where it is known least."""
+    """To how much ΔE the subject was to be known where that was asked, and is known where it is known least."""
     causes: CausesFigures | None = None
     worth: WorthFigures | None = None
 
