@@ -7,6 +7,7 @@ from unittest import TestCase
 import numpy as np
 
 from trasloco.fit.formulas.codes import multiply, to_depth
+from trasloco.fit.formulas.resampling import resample
 from trasloco.scene.color import linear_to_srgb, srgb_to_linear
 from trasloco.scene.passes import apart, vectors_of
 from trasloco.scene.relief import normal_from_height
@@ -63,3 +64,22 @@ class Passes(TestCase):
         self.assertEqual(to_depth(values[[1, 4, 5]], 16).tolist(), [0, 32768, 65535])
         every = np.arange(256, dtype=np.uint8)
         self.assertEqual(to_depth(every / np.float32(255), 8).tolist(), every.tolist())
+
+    def test_resampling_is_two_products_with_the_filter(self) -> None:
+        """Rows and columns by dense matrices of sinc(x) sinc(x / 3), at sizes that nothing divides."""
+
+        def matrix(source: int, target: int) -> np.ndarray:
+            scale = max(source / target, 1.0)
+            x = (np.arange(source) - ((np.arange(target)[:, None] + 0.5) * source / target - 0.5)) / scale
+            weights = np.where(np.abs(x) < 3, np.sinc(x) * np.sinc(x / 3), 0)
+            return weights / weights.sum(axis=1, keepdims=True)
+
+        for (rows, columns), (height, width) in (
+            ((37, 53), (19, 23)),
+            ((21, 13), (29, 40)),
+            ((9, 64), (9, 32)),
+        ):
+            values = RNG.random((rows, columns, 3), np.float32)
+            meant = np.einsum("hr,rcx,wc->hwx", matrix(rows, height), values, matrix(columns, width))
+            np.testing.assert_allclose(resample(values, width, height), meant, atol=2e-5)
+            np.testing.assert_allclose(resample(values[..., 0], width, height), meant[..., 0], atol=2e-5)

@@ -44,17 +44,31 @@ def _rows(values: Any, first: Any, weights: Any, out: Any) -> None:
                 out[y, i] += weight * values[row, i]
 
 
+_TOGETHER = 8
+"""Rows whose columns are resampled together: side by side in memory, they are one vector."""
+
+
 @njit(cache=True, nogil=True, fastmath=True)
 def _columns(values: Any, first: Any, weights: Any, out: Any) -> None:
     """(H, W, C) to (H, target, C)."""
-    for y in range(out.shape[0]):
+    height, width, channels = values.shape
+    beside = np.zeros((width, _TOGETHER * channels), np.float32)
+    total = np.zeros(_TOGETHER * channels, np.float32)
+    for top in range(0, height, _TOGETHER):
+        rows = min(_TOGETHER, height - top)
+        for r in range(rows):
+            for x in range(width):
+                for c in range(channels):
+                    beside[x, r * channels + c] = values[top + r, x, c]
         for x in range(out.shape[1]):
-            start = first[x]
-            for c in range(out.shape[2]):
-                total = np.float32(0.0)
-                for k in range(weights.shape[1]):
-                    total += weights[x, k] * values[y, start + k, c]
-                out[y, x, c] = total
+            total[:] = np.float32(0)
+            for k in range(weights.shape[1]):
+                weight, source = weights[x, k], beside[first[x] + k]
+                for i in range(len(total)):
+                    total[i] += weight * source[i]
+            for r in range(rows):
+                for c in range(channels):
+                    out[top + r, x, c] = total[r * channels + c]
 
 
 def resample(values: npt.NDArray[Any], width: int, height: int) -> npt.NDArray[np.float32]:
