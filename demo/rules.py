@@ -11,7 +11,7 @@ import numpy as np
 
 from demo.shapes import Shape, ball, surface
 from trasloco.formats.gltf_write import write_glb
-from trasloco.scene.geometry import tangents
+from trasloco.scene.tangent_frames import tangents
 from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene
 
 DOCUMENT = """<?xml version="1.0"?>

@@ -10,7 +10,6 @@ import numpy as np
 
 from tests.making import DECLARED, image, noise_image
 from trasloco.inputs.table import INPUTS, VECTORS
-from trasloco.scene.geometry import tangents
 from trasloco.scene.lit import Backdrop, Camera, Environment, Light
 from trasloco.scene.model import (
     Channel,
@@ -28,6 +27,7 @@ from trasloco.scene.model import (
     Tags,
     Texture,
 )
+from trasloco.scene.tangent_frames import tangents
 from trasloco.scene.transforms import compose
 
 RANGES = {

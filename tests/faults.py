@@ -25,9 +25,10 @@ from tests.making import image
 from tests.planting import Fault, Planted, scene_changed, some_closed_part, some_part, some_patch
 from trasloco.mends.faces import turned
 from trasloco.mends.own_meshes import picked
-from trasloco.scene.geometry import pieces, tangents
+from trasloco.scene.geometry import pieces
 from trasloco.scene.images import missing_image
 from trasloco.scene.model import Channel, Clip, Mesh, Node, Primitive, Scene, Skin
+from trasloco.scene.tangent_frames import tangents
 from trasloco.scene.transforms import compose, looking
 
 

@@ -14,9 +14,9 @@ import numpy as np
 from tests.making import cube, image, material, quad, scene, sky
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
-from trasloco.scene.geometry import tangents
 from trasloco.scene.lit import Environment, Light
 from trasloco.scene.model import Input, Material, Primitive, Scene, Texture
+from trasloco.scene.tangent_frames import tangents
 from trasloco.scene.transforms import looking
 
 WHITE = material(base_color=(1.0, 1.0, 1.0), specular=(0.0,))

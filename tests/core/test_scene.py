@@ -16,11 +16,12 @@ from trasloco.formats.usd_names import identifier
 from trasloco.limits import Limits
 from trasloco.render.flatten import flatten
 from trasloco.scene.extent import bounds
-from trasloco.scene.geometry import pieces, smooth_normals, tangents, transform_normals
+from trasloco.scene.geometry import pieces, smooth_normals, transform_normals
 from trasloco.scene.ids import IdMaker
 from trasloco.scene.images import encode, identify, pixels
 from trasloco.scene.model import Input, Texture
 from trasloco.scene.resolve import input_values
+from trasloco.scene.tangent_frames import tangents
 from trasloco.scene.transforms import compose, looking, settle_matrix
 
 

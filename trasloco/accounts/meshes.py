@@ -18,8 +18,9 @@ from trasloco.fit.geometry.deviation import deviation
 from trasloco.fit.model import Passage, Plan
 from trasloco.fit.one_set import kept_sets
 from trasloco.fit.passages import dropped_colors
-from trasloco.scene.geometry import joined_mesh, tangents
+from trasloco.scene.geometry import joined_mesh
 from trasloco.scene.model import Mesh, Primitive, Scene
+from trasloco.scene.tangent_frames import tangents
 from trasloco.sheets.model import Sheet
 
 _SINGLE = 2e-6

@@ -12,9 +12,10 @@ from trasloco.formats.gltf_clouds import cloud_entry
 from trasloco.formats.gltf_document import Document, GlbOptions
 from trasloco.formats.gltf_write_materials import material_entry
 from trasloco.inputs.table import VECTORS
-from trasloco.scene.geometry import smooth_normals, tangents
+from trasloco.scene.geometry import smooth_normals
 from trasloco.scene.model import Channel, Floats, Mesh, Node, Primitive, Scene, Tags
 from trasloco.scene.tags import KEY, tags_json
+from trasloco.scene.tangent_frames import tangents
 from trasloco.scene.transforms import decompose
 
 _ARRAY, _ELEMENTS = 34962, 34963

@@ -33,12 +33,14 @@ from trasloco.scene.geometry import (
     apart_by_handedness,
     flat_normals,
     flat_primitive,
-    tangents,
     transform_normals,
     transform_points,
 )
+from trasloco.scene.images import decode_ahead
 from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Node, Primitive, Scene, Texture
 from trasloco.scene.probes import light_between, middle_of
+from trasloco.scene.resolve import drawn_images
+from trasloco.scene.tangent_frames import tangents
 
 
 def _received(scene: Scene, parts: list[Node], textures: TextureStore) -> tuple[Any, Any]:
@@ -128,6 +130,7 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
     Light is kept in one layer; ``apart`` in one for every lamp, for the environment and for what glows;
     ``straight`` in one for what comes straight from lamps and one for all the rest.
     """
+    decode_ahead(drawn_images(scene))
     scene = with_glowing_areas(posed(scene))
     names = (
         ("environment", "glow", *lamps_apart(scene), *(("backdrop",) if scene.backdrop is not None else ()))

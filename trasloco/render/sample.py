@@ -14,10 +14,11 @@ import numpy.typing as npt
 
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, render
-from trasloco.scene.geometry import smooth_normals, tangents
+from trasloco.scene.geometry import smooth_normals
 from trasloco.scene.images import Image, encode, identify
 from trasloco.scene.lit import Environment
 from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene
+from trasloco.scene.tangent_frames import tangents
 from trasloco.scene.transforms import looking
 
 EV100 = 3.0

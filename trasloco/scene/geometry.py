@@ -58,48 +58,6 @@ def flat_primitive(primitive: Primitive) -> tuple[Floats, Indices]:
     ).reshape(-1, 3)
 
 
-def tangents(
-    positions: npt.NDArray[Any], normals: npt.NDArray[Any], uvs: npt.NDArray[Any], indices: Indices
-) -> Floats:
-    """Per-vertex tangents (N, 4) from UV gradients, angle-weighted and orthogonalised against the normal.
-
-    The bitangent is ``w * cross(normal, tangent)``, as glTF 2.0 section 3.7.2.1 fixes it. V runs down in the
-    neutral scene,
-    so the bitangent follows -V.
-    """
-    p = np.asarray(positions, np.float64)
-    uv = np.asarray(uvs, np.float64)
-    a, b, c = (p[indices[:, k]] for k in range(3))
-    ua, ub, uc = (uv[indices[:, k]] for k in range(3))
-    e1, e2, d1, d2 = b - a, c - a, ub - ua, uc - ua
-    det = d1[:, 0] * d2[:, 1] - d2[:, 0] * d1[:, 1]
-    safe = np.where(np.abs(det) > 1e-20, det, 1.0)[:, None]
-    t = np.where(np.abs(det)[:, None] > 1e-20, (e1 * d2[:, 1:2] - e2 * d1[:, 1:2]) / safe, 0.0)
-    bt = np.where(np.abs(det)[:, None] > 1e-20, (e2 * d1[:, 0:1] - e1 * d2[:, 0:1]) / safe, 0.0)
-    tt, bb = np.zeros_like(p), np.zeros_like(p)
-    corners = (a, b, c)
-    for k in range(3):
-        u = corners[(k + 1) % 3] - corners[k]
-        v = corners[(k + 2) % 3] - corners[k]
-        cosine = np.einsum("ij,ij->i", u, v) / np.maximum(
-            np.linalg.norm(u, axis=1) * np.linalg.norm(v, axis=1), 1e-30
-        )
-        angle = np.arccos(np.clip(cosine, -1, 1))[:, None]
-        unit = t / np.maximum(np.linalg.norm(t, axis=1, keepdims=True), 1e-30)
-        unit_b = bt / np.maximum(np.linalg.norm(bt, axis=1, keepdims=True), 1e-30)
-        tt += _gathered(indices[:, k], unit * angle, len(p))
-        bb += _gathered(indices[:, k], unit_b * angle, len(p))
-    n = np.asarray(normals, np.float64)
-    tt -= n * np.einsum("ij,ij->i", n, tt)[:, None]
-    length = np.linalg.norm(tt, axis=1, keepdims=True)
-    helper = np.where(np.abs(n[:, :1]) < 0.9, [[1.0, 0.0, 0.0]], [[0.0, 1.0, 0.0]])
-    fallback = np.cross(n, helper)
-    fallback /= np.maximum(np.linalg.norm(fallback, axis=1, keepdims=True), 1e-30)
-    tt = np.where(length > 1e-12, tt / np.maximum(length, 1e-30), fallback)
-    sign = np.where(np.einsum("ij,ij->i", np.cross(n, tt), -bb) < 0, -1.0, 1.0)
-    return np.concatenate([tt, sign[:, None]], axis=1).astype(np.float32)
-
-
 def apart_by_handedness(uvs: npt.NDArray[Any], indices: Indices) -> tuple[npt.NDArray[np.int64], Indices]:
     """Vertices with those copied that triangles of mirrored and unmirrored UVs share: which old one each is,
     and indices over the new ones.
