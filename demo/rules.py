@@ -11,8 +11,8 @@ import numpy as np
 
 from demo.shapes import Shape, ball, surface
 from trasloco.formats.gltf_write import write_glb
-from trasloco.scene.tangent_frames import tangents
 from trasloco.scene.model import Input, Material, Mesh, Node, Primitive, Scene
+from trasloco.scene.tangent_frames import tangents
 
 DOCUMENT = """<?xml version="1.0"?>
 <materialx version="1.39" colorspace="lin_rec709">
