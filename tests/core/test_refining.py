@@ -84,7 +84,7 @@ class Sharing(TestCase):
 
 class Known(TestCase):
     def test_it_ends_when_the_subject_is_known_and_the_truth_lies_within(self) -> None:
-        exact = [render(flat, LOOK, replace(QUALITY, samples=2048, seed=9)) for flat in FLATS]
+        exact = [render(flat, LOOK, replace(QUALITY, samples=1024, seed=9)) for flat in FLATS]
         truth = compare(*exact, EV, ("a", "b"), ("a", "b"), quick=True).subject.value
         for within in (0.1, 0.009):
             pair = refined(FLATS, LOOK, QUALITY, EV, aim_of(within))
@@ -123,6 +123,14 @@ class Known(TestCase):
         )
         self.assertGreater(steps[0], coarse[0].spent)
         self.assertTrue((counts(fine[0]) >= counts(coarse[0])).all())
+
+    def test_a_side_that_was_stopped_catches_up(self) -> None:
+        """As a proof leaves them that was stopped while the arrival was drawn."""
+        before = render(FLATS[0], LOOK, replace(QUALITY, samples=24))
+        pair = refined(FLATS, LOOK, replace(QUALITY, samples=24), EV, aim_of(0.001), start=(before, None))
+        self.assertEqual([(one.samples, one.counts) for one in pair], [(24, None), (24, None)])
+        meant = render(FLATS[1], LOOK, replace(QUALITY, samples=24))
+        np.testing.assert_allclose(pair[1].radiance, meant.radiance, rtol=1e-4, atol=1e-5)
 
     def test_no_more_than_the_most(self) -> None:
         pair = refined(FLATS, LOOK, replace(QUALITY, samples=10), EV, aim_of(0.001))

@@ -153,9 +153,11 @@ def refined(
             Rendering(work, view, quality, one) for work, one in zip((before, after), start, strict=True)
         ]
         foreseen, known = math.inf, "the first samples"
+        spent = sum(sides[0].done) + sum(sides[1].done)
 
         def heard(count: int) -> None:
-            spent = sum(sum(side.done) for side in sides)
+            nonlocal spent
+            spent += count
             if spent % 16 < count:
                 progress(min(spent / foreseen, 1.0), known)
 
@@ -171,6 +173,8 @@ def refined(
             if first <= quality.samples and first > min(sides[0].done + sides[1].done):
                 foreseen = 2.0 * len(tiles) * quality.samples
                 pair = step([first] * len(tiles))
+        if sides[0].done != sides[1].done:  # one side was drawn further before
+            pair = step([max(both) for both in zip(sides[0].done, sides[1].done, strict=True)])
         while True:
             standing = stand(pair, ev100, tiles, sides[0].cost, aim)
             over = time.monotonic() - began > 2 * quality.seconds > 0
