@@ -43,16 +43,16 @@ FLATS = flatten(ball_room()), flatten(painted((0.615, 0.51, 0.41)))
 
 class Sharing(TestCase):
     def test_the_two_thirds_power_shares_out(self) -> None:
-        """Minimum of c1 n1 + c2 n2 under F1 / sqrt(n1) + F2 / sqrt(n2) = T: n is as (F / c)^(2/3)."""
-        noise, done, cost = np.array([4.0, 1.0]), np.array([1.0, 1.0]), np.array([1.0, 2.0])
-        found = _shared_out(noise, done, cost, 0.25)
+        """Minimum of n1 + n2 under F1 / sqrt(n1) + F2 / sqrt(n2) = T: n is as F^(2/3)."""
+        noise, done = np.array([4.0, 1.0]), np.array([1.0, 1.0])
+        found = _shared_out(noise, done, 0.25)
         self.assertAlmostEqual(float((noise / np.sqrt(found)).sum()), 0.25 * 5, places=6)
-        self.assertAlmostEqual(float(found[0] / found[1]), (4 / 0.5) ** (2 / 3), places=6)
-        brute = min(n1 + 2 * (1 / (1.25 - 4 / np.sqrt(n1))) ** 2 for n1 in np.linspace(10.5, 200, 200_000))
-        self.assertAlmostEqual(float((cost * found).sum()), brute, places=3)
+        self.assertAlmostEqual(float(found[0] / found[1]), 4 ** (2 / 3), places=6)
+        brute = min(n1 + (1 / (1.25 - 4 / np.sqrt(n1))) ** 2 for n1 in np.linspace(10.5, 200, 200_000))
+        self.assertAlmostEqual(float(found.sum()), brute, places=3)
 
     def test_what_has_enough_stays(self) -> None:
-        found = _shared_out(np.array([1.0, 0.0]), np.array([16.0, 16.0]), np.ones(2), 0.5)
+        found = _shared_out(np.array([1.0, 0.0]), np.array([16.0, 16.0]), 0.5)
         self.assertAlmostEqual(found[0], 64.0, places=2)
         self.assertEqual(found[1], 16.0)
 
@@ -141,7 +141,7 @@ class Known(TestCase):
         self.assertLessEqual(pair[0].spent, 8)
         with spread(FLATS[0], 2) as work:
             tiles = Rendering(work, LOOK, QUALITY).tiles
-        standing = stand(pair, EV, tiles, np.ones(len(tiles)), Aim(0.05, 0.3))
+        standing = stand(pair, EV, tiles, Aim(0.05, 0.3))
         self.assertTrue(standing.known)
 
     def test_a_proof_asks_for_it(self) -> None:

@@ -14,7 +14,7 @@ import numpy.typing as npt
 
 from trasloco.progress import Progress, silent
 from trasloco.proof.compare import LEAST_COVER, Floats, difference_and_noise
-from trasloco.proof.figure import figure_of
+from trasloco.proof.figure import Figure, figure_of
 from trasloco.render.arrays import FlatScene
 from trasloco.render.picture import Picture, Quality, Rendering, View
 from trasloco.render.spreading import spread
@@ -64,18 +64,14 @@ class Standing:
 
 
 def stand(
-    pair: tuple[Picture, Picture],
-    ev100: float,
-    tiles: Sequence[tuple[int, int, int, int]],
-    cost: Doubles,
-    aim: Aim,
+    pair: tuple[Picture, Picture], ev100: float, tiles: Sequence[tuple[int, int, int, int]], aim: Aim
 ) -> Standing:
-    """Where a view stands. ``cost`` is what one sample of each tile costs, in any unit.
+    """Where a view stands.
 
     The mean noise of a group of pixels is what its interval is wide by, and that of a tile with n samples
-    falls with the root of n. So what reaches a mean noise at least cost is shared out by the two thirds power
-    of each tile's noise at one sample over its cost (Lagrange's multiplier of sum F_t / sqrt(n_t) under
-    sum c_t n_t).
+    falls with the root of n. So the fewest samples that reach a mean noise are shared out by the two thirds
+    power of each tile's noise at one sample (Lagrange's multiplier of sum F_t / sqrt(n_t) under sum n_t). What
+    a sample costs is left out: weighed by the rays it takes, six scenes took as long as without.
     """
     reference, arrival = pair
     difference, floor = difference_and_noise(reference, arrival, ev100)
@@ -86,27 +82,27 @@ def stand(
         number[y0:y1, x0:x1] = k
         done[k] = reference.samples if counts is None else counts[y0, x0]
     wanted, widest = done.copy(), 0.0
-    for seen, most in _groups(reference, arrival, difference, floor, aim):
-        figure = figure_of(difference[seen], floor[seen])
+    for seen, figure, most in _groups(reference, arrival, difference, floor, aim):
         times = (figure.high - figure.low) / 2 / most
         widest = max(widest, times)
         if times > 1:
             noise = np.bincount(number[seen], floor[seen], len(tiles)) / np.count_nonzero(seen)
             there = np.bincount(number[seen], minlength=len(tiles)) > 0
             noise[there] = np.maximum(noise[there], _UNSEEN * noise[there].mean())
-            wanted = np.maximum(wanted, _shared_out(noise, done, cost, _AIMED / times))
+            wanted = np.maximum(wanted, _shared_out(noise, done, _AIMED / times))
     even = np.minimum(2 * np.ceil(wanted / 2), MOST_OF_A_TILE)
     return Standing(widest, tuple(int(n) for n in np.maximum(even, done)))
 
 
 def _groups(
     reference: Picture, arrival: Picture, difference: Floats, floor: Floats, aim: Aim
-) -> Iterator[tuple[npt.NDArray[np.bool_], float]]:
-    """Pixels that are told together and how well they are to be known: the subject, and every material that
+) -> Iterator[tuple[npt.NDArray[np.bool_], Figure, float]]:
+    """Pixels that are told together, what is told, and how well it is to be known: the subject, and every material that
     may turn out to be the worst.
     """
     subject = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
-    yield (subject if subject.any() else np.ones_like(subject)), aim.subject
+    subject = subject if subject.any() else np.ones_like(subject)
+    yield subject, figure_of(difference[subject], floor[subject]), aim.subject
     materials = reference.ids[..., 0]
     found = []
     for one in np.unique(materials[materials >= 0]):
@@ -116,14 +112,14 @@ def _groups(
     least = max((figure.low for _, figure in found), default=0.0)
     for seen, figure in found:
         if figure.high >= least:
-            yield seen, aim.material
+            yield seen, figure, aim.material
 
 
-def _shared_out(noise: Doubles, done: Doubles, cost: Doubles, share: float) -> Doubles:
-    """The cheapest samples of each tile with which the sum of ``noise`` falls to a ``share`` of what it is with
+def _shared_out(noise: Doubles, done: Doubles, share: float) -> Doubles:
+    """The fewest samples of each tile with which the sum of ``noise`` falls to a ``share`` of what it is with
     those that are ``done``.
     """
-    weight, aimed = (noise * np.sqrt(done) / cost) ** (2 / 3), share * float(noise.sum())
+    weight, aimed = (noise * np.sqrt(done)) ** (2 / 3), share * float(noise.sum())
     low, high = 0.0, float((done / np.maximum(weight, 1e-12)).max()) * 4 / share**2
     for _ in range(60):
         middle = (low + high) / 2
@@ -176,7 +172,7 @@ def refined(
         if sides[0].done != sides[1].done:  # one side was drawn further before
             pair = step([max(both) for both in zip(sides[0].done, sides[1].done, strict=True)])
         while True:
-            standing = stand(pair, ev100, tiles, sides[0].cost, aim)
+            standing = stand(pair, ev100, tiles, aim)
             over = time.monotonic() - began > 2 * quality.seconds > 0
             done = sides[0].done
             wanted = [

@@ -275,14 +275,6 @@ class Rendering:
             for x in range(0, width, TILE)
         ]
 
-        self._traced = {tile: np.zeros(2, np.int64) for tile in self.tiles}
-
-    @property
-    def cost(self) -> Doubles:
-        """(tiles,) rays that one sample of each tile takes, by those traced here; 1 at least."""
-        traced = np.array(list(self._traced.values()), np.float64)
-        return np.maximum(traced[:, 0] / np.maximum(traced[:, 1], 1), 1.0)
-
     @property
     def done(self) -> list[int]:
         """Samples that each tile has."""
@@ -308,7 +300,6 @@ class Rendering:
         ]
         for found in self.work.run(tasks):
             self._film.add(found)
-            self._traced[found.task.tile] += found.rays, found.task.last - found.task.first
             heard(found.task.last - found.task.first)
 
     def picture(self) -> Picture:
