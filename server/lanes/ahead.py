@@ -1,43 +1,41 @@
-"""What an artist will most likely ask for next, made while no job waits: the plan of a move that was worked on,
-its images and its package, so that a proof has only to be drawn.
-"""
+"""What comes next of the move that was worked on last, made while no job waits."""
 
 from __future__ import annotations
 
 import logging
 import time
 
+from django.db import DatabaseError
+
 from server.moves.bench import Bench
 from server.moves.models import Job, Move
 from server.moves.store import store
 from trasloco.errors import Cancelled, Refused
-from trasloco.progress import Progress, part_of
+from trasloco.progress import Progress
+from trasloco.results.next_asked import make_ready
 from trasloco.results.records import keeping
 
 _ASKED_EVERY_S = 0.2
 log = logging.getLogger(__name__)
 
 
-def make_ready(move_id: int) -> bool:
+def work_ahead(move_id: int) -> bool:
     """Make what comes next of a move; False where it was left because a job waits, or the move was changed.
 
-    What was made by then is kept. What cannot be made is told when it is asked for, and not here.
+    What cannot be made is told when it is asked for, and not here.
     """
-    move = Move.objects.filter(id=move_id).first()
-    if move is None or not move.revisions.exists():
-        return True
-    bench = Bench(move)
     try:
-        if bench.is_read() and not bench.wish.wanted and not bench.has_package():
+        move = Move.objects.filter(id=move_id).first()
+        if move is None or not move.revisions.exists():
+            return True
+        bench = Bench(move)
+        if bench.is_read():
             with keeping(store), store.of(move_id):
-                report = _until_asked(move)
-                bench.plan(part_of(report, 0, 0.4))
-                bench.carried(part_of(report, 0.4, 0.9))
-                bench.package(part_of(report, 0.9, 1))
-    except Cancelled:
+                make_ready(bench, _until_asked(move))
+    except (Cancelled, DatabaseError):
         return False
     except (Refused, MemoryError):
-        return True
+        pass
     except Exception:
         log.exception("what comes next of move %s could not be made", move_id)
     return True

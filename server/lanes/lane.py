@@ -8,7 +8,7 @@ import time
 
 from django.db import DatabaseError, close_old_connections
 
-from server.lanes.ahead import make_ready
+from server.lanes.ahead import work_ahead
 from server.lanes.queue import claim
 from server.moves.jobs import carry_out
 from trasloco.results.at_hand import have_at_hand
@@ -34,7 +34,7 @@ def work(lane: str, quick: bool) -> None:
         if job is not None:
             carry_out(job)
             worked_on = None if quick else job.move_id
-        elif worked_on is None:
-            time.sleep(pause)
-        elif make_ready(worked_on):
+        elif worked_on is not None and work_ahead(worked_on):
             worked_on = None
+        else:
+            time.sleep(pause)

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from types import SimpleNamespace
 from typing import Any
-from unittest import mock
+from unittest import TestCase, mock
 
-from server.lanes import ahead
+from django.db import OperationalError
+
+from server.lanes import ahead, lane
 from server.moves.bench import Bench
 from server.moves.models import Job, Move
 from tests.server.making import GLB, ServerTest
@@ -23,17 +26,17 @@ class Ahead(ServerTest):
 
     def test_a_proof_finds_its_package(self) -> None:
         self.assertFalse(self.bench().has_package())
-        self.assertTrue(ahead.make_ready(self.number))
+        self.assertTrue(ahead.work_ahead(self.number))
         self.assertTrue(self.bench().has_package())
         self.assertIsNotNone(self.bench().known_plan())
 
     def test_a_job_that_waits_goes_first(self) -> None:
         with mock.patch.object(ahead, "_ASKED_EVERY_S", 0.0):
             waiting = Job.objects.create(move=self.move, kind="account")
-            self.assertFalse(ahead.make_ready(self.number))
+            self.assertFalse(ahead.work_ahead(self.number))
             self.assertFalse(self.bench().has_package())
             waiting.delete()
-            self.assertTrue(ahead.make_ready(self.number))
+            self.assertTrue(ahead.work_ahead(self.number))
         self.assertTrue(self.bench().has_package())
 
     def test_a_decision_on_the_way_is_not_worked_against(self) -> None:
@@ -51,14 +54,50 @@ class Ahead(ServerTest):
             mock.patch.object(ahead, "_ASKED_EVERY_S", 0.0),
             mock.patch.object(Bench, "plan", decided),
         ):
-            self.assertFalse(ahead.make_ready(self.number))
+            self.assertFalse(ahead.work_ahead(self.number))
 
     def test_what_is_gone_or_cannot_be_is_left_alone(self) -> None:
-        self.assertTrue(ahead.make_ready(-1))
+        self.assertTrue(ahead.work_ahead(-1))
         with (
             mock.patch.object(Bench, "plan", side_effect=RuntimeError("of ours")),
             self.assertLogs(ahead.log),
         ):
-            self.assertTrue(ahead.make_ready(self.number))
+            self.assertTrue(ahead.work_ahead(self.number))
+        with mock.patch.object(Bench, "plan", side_effect=OperationalError("database is locked")):
+            self.assertFalse(ahead.work_ahead(self.number))  # later, after a pause
         self.move.delete()
-        self.assertTrue(ahead.make_ready(self.number))
+        self.assertTrue(ahead.work_ahead(self.number))
+
+    def test_light_is_not_baked_unasked(self) -> None:
+        wish = {"target": "lightmaps", "field": "lightmaps", "value": True}
+        self.ask(f"/moves/{self.number}/decisions", "POST", [wish])
+        with mock.patch.object(Bench, "plan", side_effect=AssertionError("nothing is made")):
+            self.assertTrue(self.bench().wish.wanted and ahead.work_ahead(self.number))
+
+
+class Lane(TestCase):
+    def test_it_pauses_before_it_looks_again_and_forgets_what_is_ready(self) -> None:
+        """Left because a job waits that cannot begin yet: no turn without a pause. Once ready, nothing is asked."""
+        told: list[str] = []
+        jobs = iter([SimpleNamespace(move_id=7), None, None, None])
+
+        def claim(*_: object) -> Any:
+            told.append("look")
+            if (job := next(jobs, "over")) == "over":
+                raise KeyboardInterrupt
+            return job
+
+        ready = iter([False, True])
+        with (
+            mock.patch.object(lane, "claim", claim),
+            mock.patch.object(lane, "carry_out", lambda job: told.append("job")),
+            mock.patch.object(lane, "have_at_hand"),
+            mock.patch.object(lane, "work_ahead", lambda id: told.append(f"ahead {id}") or next(ready)),
+            mock.patch.object(lane.time, "sleep", lambda s: told.append("pause")),
+            mock.patch.object(lane.os, "nice"),
+            self.assertRaises(KeyboardInterrupt),
+        ):
+            lane.work("long 1", quick=False)
+        self.assertEqual(
+            told, ["look", "job", "look", "ahead 7", "pause", "look", "ahead 7", "look", "pause", "look"]
+        )
