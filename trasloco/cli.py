@@ -70,7 +70,7 @@ def move(
     ] = False,
     within: Annotated[
         float | None,
-        typer.Option("--within", help="Prove until the subject is known to so much ΔE.", min=0.02, max=10),
+        typer.Option("--within", help="Prove until the subject is known to so much ΔE."),
     ] = None,
     meant: Annotated[
         bool,

@@ -14,7 +14,7 @@ from PIL import Image
 
 from server.moves import jobs
 from server.moves.bench import Bench
-from server.moves.models import Job, ProofRow
+from server.moves.models import Job, Move, ProofRow
 from server.moves.store import store
 from tests.core.test_sequence import winch
 from tests.server.making import ServerTest
@@ -51,13 +51,21 @@ class Proofs(ServerTest):
     def test_a_proof_is_asked_to_be_known_and_says_how_well_it_is(self) -> None:
         move = self.made(destination="lanterna")
         figures = self.proved(move, samples=64, within=1.0)["figures"]
-        self.assertEqual(figures["asked_within"], 1.0)
+        self.assertEqual((figures["asked_within"], figures["known_as_asked"]), (1.0, True))
         subject = figures["subject"]
         self.assertAlmostEqual(figures["within"], (subject["high"] - subject["low"]) / 2, places=6)
         self.assertLessEqual(figures["within"], 1.0)
         capped = self.proved(move, samples=8, within=0.02)["figures"]
         self.assertLessEqual(capped["views"][0]["samples"], 8)
+        self.assertEqual(capped["known_as_asked"], capped["within"] <= 0.02)
         self.assertIsNone(self.proved(move)["figures"]["asked_within"])
+        offered = self.ask(f"/moves/{move}/proofs")["known_to"]
+        self.assertEqual([one["within"] for one in offered], sorted(proving.KNOWN_TO, reverse=True))
+        bench = Bench(Move.objects.get(id=move))
+        for one in offered:  # said alone, it brings the most samples along
+            asked = proving.asked_of(bench, {"within": one["within"]})
+            self.assertEqual((asked.within, asked.quality.samples), (one["within"], one["samples"]))
+        self.assertEqual(proving.asked_of(bench, {"within": 0.3, "samples": 5}).quality.samples, 5)
         wrong = {"kind": "prove", "settings": {**SMALL, "within": -1}}
         self.ask(f"/moves/{move}/jobs", "POST", wrong, 422)
 

@@ -15,6 +15,7 @@ from trasloco.accounts.telling import accounts_json, unanswered
 from trasloco.commands.opened import opened
 from trasloco.commands.telling import OUT, watching
 from trasloco.decisions.kinds import on_the_wire
+from trasloco.errors import Refused
 from trasloco.handover.on_disk import put
 from trasloco.handover.packing_list import human_size
 from trasloco.handover.report import shown_proof
@@ -23,7 +24,7 @@ from trasloco.proof.proving import Proof
 from trasloco.render.picture import Quality
 from trasloco.results.delivering import delivered, papers_of
 from trasloco.results.one_look import looked_at
-from trasloco.results.proving import within_of
+from trasloco.results.proving import CLOSEST, WIDEST, most_samples
 from trasloco.results.route import Route
 from trasloco.summary import plan_json, proof_json
 
@@ -40,6 +41,10 @@ def moved(
     as_json: bool,
 ) -> int:
     """Carry a delivery and write its package; the exit code. ``within`` proves it to so much ΔE."""
+    if within is not None and not CLOSEST <= within <= WIDEST:
+        raise Refused(
+            "No proof is known to that.", f"--within {within:g}", f"Give a ΔE from {CLOSEST:g} to {WIDEST:g}."
+        )
     route = opened(sources, source, to, decisions)
     made, reference = route.decisions, route.reference()
     with watching("Fit") as report:
@@ -62,7 +67,7 @@ def moved(
             file=sys.stderr,
         )
         return 1
-    proved = _proved(route, within) if proof or within else None
+    proved = _proved(route, within) if proof or within is not None else None
     shown = shown_proof(proved) if proved is not None else None
     with watching("Delivery") as report:
         delivery = delivered(route, shown, report, meant=meant)
@@ -86,14 +91,10 @@ def moved(
     return 1 if counted["lost"] or counted["blocked"] or counted["unaccounted"] or dark else 0
 
 
-_MOST = 2048
-"""Samples a pixel, in the mean, after which a proof ends that is not known as well as was asked."""
-
-
 def _proved(route: Route, within: float | None) -> Proof:
-    asked = within_of({"within": within}) if within is not None else 0.0
+    quality = Quality() if within is None else Quality(samples=most_samples(within))
     with watching("Proof") as report:
-        return looked_at(route, Quality(samples=_MOST) if asked else Quality(), report, asked)
+        return looked_at(route, quality, report, within or 0.0)
 
 
 def _tell(counted: Mapping[Booking, int], files: int, size: int, out: Path, proved: Proof | None) -> None:

@@ -75,6 +75,15 @@ def quality_of(settings: Mapping[str, Any], usual: Mapping[str, Any] | None = No
 
 CLOSEST, WIDEST = 0.02, 10.0
 """The least and the most ΔE that a proof can be asked to be known to."""
+KNOWN_TO: Mapping[float, int] = {0.5: 512, 0.3: 1024, 0.1: 4096}
+"""To how much ΔE a page offers to prove, widest first, and with how many samples a pixel, in the mean, a proof to
+so much or more ends that is not known by then.
+"""
+
+
+def most_samples(within: float) -> int:
+    """With how many samples, in the mean, a proof ends that was to be known to so much."""
+    return next((most for known, most in KNOWN_TO.items() if within >= known), max(KNOWN_TO.values()))
 
 
 def within_of(settings: Mapping[str, Any]) -> float:
@@ -106,7 +115,8 @@ def asked_of(route: Route, settings: Mapping[str, Any]) -> Asked:
     named = [view for view in views if view.name == wanted]
     usual = named if named and named[0] is not views[0] else main_views(reference, views)
     seen = views if wanted == "all" else usual
-    quality = quality_of(settings)
+    within = within_of(settings)
+    quality = quality_of(settings, {"samples": most_samples(within)} if within else None)
     area = settings.get("area")
     if area is not None:
         seen = [part_of_view((named or views)[0], area)]
@@ -118,7 +128,7 @@ def asked_of(route: Route, settings: Mapping[str, Any]) -> Asked:
         limits_of(route.decisions),
         tuple(effects_of(route.decisions, route.destination)),
         bool(settings.get("stand_in")),
-        within_of(settings),
+        within,
     )
 
 
@@ -222,13 +232,15 @@ def prove(route: Route, asked: Asked, report: Progress, on_picture: OnPicture) -
 
 def figures_of(route: Route, proof: Proof, asked: Asked, settings: Mapping[str, Any]) -> dict[str, Any]:
     """A proof's figures as they are kept."""
+    known = max(half_width(one) for one in proof.views)
     return {
         **proof_json(proof, route.reference()),
         "key": proof_key(route, asked),
         "settings": dict(settings),
         "effects": [effect.name for effect in asked.effects],
         "asked_within": asked.within or None,
-        "within": max(half_width(one) for one in proof.views),
+        "within": known,
+        "known_as_asked": known <= asked.within if asked.within else None,
     }
 
 

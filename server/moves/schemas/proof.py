@@ -172,6 +172,7 @@ class ProofFigures(Schema):
     asked_within: float | None = None
     within: float | None = None
     """To how much ΔE the subject was to be known where that was asked, and is known where it is known least."""
+    known_as_asked: bool | None = None
     causes: CausesFigures | None = None
     worth: WorthFigures | None = None
 
@@ -194,6 +195,13 @@ class ClipChoice(Chosen):
     seconds: float
 
 
+class KnownTo(Schema):
+    """To how much ΔE a proof can be asked to be known, and with how many samples a pixel it ends at most."""
+
+    within: float
+    samples: int
+
+
 class ProofsOut(Schema):
     """``lit`` is whether anything lights the scene; where nothing does, a proof needs a light that stands in."""
 
@@ -207,6 +215,7 @@ class ProofsOut(Schema):
     """How many times as wide as high the frame of a view is, where its camera says."""
     kept: list[KeptView]
     accepted: list[str]
+    known_to: list[KnownTo]
     limits: list[float]
     clips: list[ClipChoice]
     surroundings: list[Chosen]

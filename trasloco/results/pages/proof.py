@@ -12,6 +12,7 @@ from trasloco.decisions.kinds import in_force
 from trasloco.proof.light_there import is_lit
 from trasloco.proof.picturing import pixel_at
 from trasloco.proof.staging import TARGET, limits_of, views_for
+from trasloco.results.proving import KNOWN_TO
 from trasloco.results.route import Route
 from trasloco.scene.images import identify, pixels, unit_floats
 from trasloco.scene.motion import ends_of
@@ -19,7 +20,9 @@ from trasloco.scene.resolve import color_of
 
 
 def proofs_out(route: Route) -> dict[str, Any]:
-    """What a proof can be asked for: views, moments, surroundings, limits, and what was accepted."""
+    """What a proof can be asked for: views, moments, surroundings, limits, how well it is to be known, and what
+    was accepted.
+    """
     scene, holding = route.reference(), in_force(route.decisions)
     limits = limits_of(route.decisions)
     kept = next((d.value for d in holding if d.target == TARGET and d.field == "views"), None) or []
@@ -31,6 +34,7 @@ def proofs_out(route: Route) -> dict[str, Any]:
         "aspects": {view.name: view.aspect for view in views if view.aspect > 0},
         "kept": [dict(view) for view in kept],
         "accepted": [d.target for d in accepted],
+        "known_to": [{"within": within, "samples": most} for within, most in KNOWN_TO.items()],
         "limits": [limits.not_seen, limits.hardly_seen, limits.seen_when_compared],
         "clips": [
             {

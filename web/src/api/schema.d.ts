@@ -8344,6 +8344,16 @@ export interface components {
             measured: number;
         };
         /**
+         * KnownTo
+         * @description To how much ΔE a proof can be asked to be known, and with how many samples a pixel it ends at most.
+         */
+        KnownTo: {
+            /** Within */
+            within: number;
+            /** Samples */
+            samples: number;
+        };
+        /**
          * ProofFigures
          * @description ``judged`` is the worse of subject and worst material, which the verdict speaks of; ``at_least`` the
          *     word at the low end of what it lies within; ``effects`` were simulated on the arrival.
@@ -8388,6 +8398,8 @@ export interface components {
             asked_within?: number | null;
             /** Within */
             within?: number | null;
+            /** Known As Asked */
+            known_as_asked?: boolean | null;
             causes?: components["schemas"]["CausesFigures"] | null;
             worth?: components["schemas"]["WorthFigures"] | null;
         };
@@ -8440,6 +8452,8 @@ export interface components {
             kept: components["schemas"]["KeptView"][];
             /** Accepted */
             accepted: string[];
+            /** Known To */
+            known_to: components["schemas"]["KnownTo"][];
             /** Limits */
             limits: number[];
             /** Clips */

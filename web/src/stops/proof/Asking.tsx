@@ -7,15 +7,11 @@ import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 import { NumberField } from "../../ui/NumberField";
 
-/** How good: samples of every pixel, or until the subject is known to so much ΔE, with so many at most. */
 const QUALITIES = [
-  ["quick", "Quick, 8 samples", 8, 0],
-  ["usual", "Usual, 32 samples", 32, 0],
-  ["fine", "Fine, 128 samples", 128, 0],
-  ["finest", "Finest, 512 samples", 512, 0],
-  ["to 0.5", "Until known to ± 0.5", 512, 0.5],
-  ["to 0.3", "Until known to ± 0.3", 1024, 0.3],
-  ["to 0.1", "Until known to ± 0.1", 4096, 0.1],
+  ["quick", "Quick, 8 samples", 8],
+  ["usual", "Usual, 32 samples", 32],
+  ["fine", "Fine, 128 samples", 128],
+  ["finest", "Finest, 512 samples", 512],
 ] as const;
 const WIDTH = { words: "a whole number from 64 to 3840", minimum: 64, maximum: 3840 };
 const SHAPES = [
@@ -34,7 +30,8 @@ const told = (seconds: number) =>
   seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;
 
 interface Wish {
-  quality: (typeof QUALITIES)[number][0];
+  /** One of the above, or "to 0.3": until the subject is known to so much ΔE. */
+  quality: string;
   size: string;
   /** Width over height as written, or empty for the camera's own. */
   shape: string;
@@ -92,9 +89,10 @@ export function Asking({
     localStorage.setItem(KEY, JSON.stringify(next));
   };
   const seconds = Number(wish.seconds);
-  const [, , samples, within] = QUALITIES.find(([key]) => key === wish.quality) ?? QUALITIES[1];
-  // One side alone has nothing to be known from: it gets samples as they are.
-  const known = wish.sides === "both" ? within : 0;
+  // One side alone has nothing to be known from: it gets samples.
+  const closeness = wish.sides === "both" ? data.known_to : [];
+  const known = closeness.find(({ within }) => wish.quality === `to ${within}`);
+  const [quality, , samples] = QUALITIES.find(([key]) => key === wish.quality) ?? QUALITIES[1];
   const width = Math.min(Math.max(Number(wish.size) || 640, WIDTH.minimum), WIDTH.maximum);
   const [across, high] = (wish.shape || "16:9").split(":").map(Number) as [number, number];
   const aspect = wish.shape ? across / high : (data.aspects[view] ?? 16 / 9);
@@ -110,8 +108,7 @@ export function Asking({
         view,
         width,
         height,
-        samples,
-        ...(known ? { within: known } : {}),
+        ...(known ? { within: known.within } : { samples }),
         bounces: Number(wish.bounces),
         share: wish.share,
         ...(data.lit ? {} : { stand_in: true }),
@@ -142,12 +139,17 @@ export function Asking({
         <select
           className="field"
           aria-label="Quality"
-          value={wish.quality}
-          onChange={(event) => put({ quality: event.target.value as Wish["quality"] })}
+          value={known ? wish.quality : quality}
+          onChange={(event) => put({ quality: event.target.value })}
         >
           {QUALITIES.map(([key, label]) => (
             <option key={key} value={key}>
               {label}
+            </option>
+          ))}
+          {closeness.map(({ within }) => (
+            <option key={within} value={`to ${within}`}>
+              Until known to ± {within}
             </option>
           ))}
         </select>
@@ -171,10 +173,10 @@ export function Asking({
           {view === "all" ? " for each view" : ""}
         </p>
       )}
-      {known > 0 && !running && (
+      {known && !running && (
         <p className="mt-1.5 text-[12px] text-soft">
-          {width} × {height}. Samples go where the difference is uncertain, {samples.toLocaleString("en")} a
-          pixel in the mean at most.
+          {width} × {height}. Samples go where the difference is uncertain,{" "}
+          {known.samples.toLocaleString("en")} a pixel in the mean at most.
         </p>
       )}
       {more && (

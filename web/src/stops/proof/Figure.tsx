@@ -35,7 +35,7 @@ export function Figure({
         <Headline figures={figures} words={proof.words} />
         {figures.asked_within != null && figures.within != null && (
           <p className="mt-1 text-[12px]">
-            {figures.within <= figures.asked_within
+            {figures.known_as_asked
               ? `The subject is known to ± ${figures.within.toFixed(2)}, as was asked (± ${figures.asked_within}).`
               : `The subject is known to ± ${figures.within.toFixed(2)}; ± ${figures.asked_within} was asked, and would take more time or samples.`}
           </p>

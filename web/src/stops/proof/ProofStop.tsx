@@ -197,7 +197,9 @@ function Shown({
         area: area.map((share, k) => Math.min(k % 2 ? top + share * down : left + share * across, 1)),
         width,
         height: Math.round((width * view.height * across) / (view.width * down)),
-        samples: Math.max(1, Math.round(view.samples)),
+        ...(figures.asked_within != null
+          ? { within: figures.asked_within }
+          : { samples: Math.max(1, Math.round(view.samples)) }),
         stand_in: figures.stand_in,
       },
     });
