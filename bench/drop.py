@@ -4,7 +4,6 @@ moment the delivery is sent.
 
 from __future__ import annotations
 
-import io
 import json
 import os
 import socket
@@ -14,13 +13,12 @@ import tempfile
 import time
 import urllib.error
 import urllib.request
-import zipfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
 from bench.report import Benchmark
-from bench.size import SMALL, sized
+from bench.size import received, sized
 
 ASKED_EVERY_S = 0.05
 LONGEST_S = 600.0
@@ -171,20 +169,6 @@ def warming() -> tuple[str, bytes]:
     return "rich.glb", write_glb(rich())
 
 
-def delivery() -> tuple[str, bytes]:
-    """The Teatrino as it was received; or a small scene."""
-    if SMALL:
-        name, content = warming()
-        packed = io.BytesIO()
-        with zipfile.ZipFile(packed, "w") as files:
-            files.writestr(name, content)
-        return "small.zip", packed.getvalue()
-    from demo.received import received_zip
-    from demo.teatrino import make_surfaces
-
-    return "received.zip", received_zip(make_surfaces())
-
-
 WORDS = {
     "parts": "parts and their shapes on screen",
     "findings": "all findings",
@@ -194,7 +178,7 @@ WORDS = {
 
 
 def run() -> list[Benchmark]:
-    name, content = delivery()
+    name, content = received()
     with serving() as page:
         stages(page, *warming())
         told = stages(page, name, content)

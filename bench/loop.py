@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import Any
 
 from bench.report import Benchmark
-from bench.size import SMALL, sized
+from bench.size import received, sized
 
 MOVES = sized(200, 5)
 
@@ -53,18 +53,6 @@ def run() -> list[Benchmark]:
     ]
 
 
-def delivery() -> dict[str, bytes]:
-    """The Teatrino as it was received; or a small scene."""
-    if SMALL:
-        from tests.server.making import GLB
-
-        return {"rich.glb": GLB}
-    from demo.received import received_zip
-    from demo.teatrino import make_surfaces
-
-    return {"teatrino-received.zip": received_zip(make_surfaces())}
-
-
 def measured() -> dict[str, float]:
     """All figures, in this process, with a database of its own."""
     import django
@@ -94,7 +82,7 @@ def measured() -> dict[str, float]:
         return json.loads(data) if response.headers["content-type"].startswith("application/json") else data
 
     empty = median(lambda: ask("/moves"), 5)
-    files = delivery()
+    files = dict([received()])
     data = {
         "files": [SimpleUploadedFile(name, content) for name, content in files.items()],
         "paths": list(files),

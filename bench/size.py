@@ -4,7 +4,9 @@
 
 from __future__ import annotations
 
+import io
 import os
+import zipfile
 
 from trasloco.scene.model import Scene
 
@@ -25,3 +27,19 @@ def teatrino() -> Scene:
     from demo.teatrino import build, make_surfaces
 
     return build(make_surfaces())
+
+
+def received() -> tuple[str, bytes]:
+    """The Teatrino as it was received, or a small scene, zipped: its name and bytes."""
+    if SMALL:
+        from tests.core.test_arrival import rich
+        from trasloco.formats.gltf_write import write_glb
+
+        packed = io.BytesIO()
+        with zipfile.ZipFile(packed, "w") as files:
+            files.writestr("rich.glb", write_glb(rich()))
+        return "small.zip", packed.getvalue()
+    from demo.received import received_zip
+    from demo.teatrino import make_surfaces
+
+    return "teatrino-received.zip", received_zip(make_surfaces())

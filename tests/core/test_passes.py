@@ -9,7 +9,7 @@ import numpy as np
 from trasloco.fit.formulas.codes import multiply, to_depth
 from trasloco.fit.formulas.resampling import resample
 from trasloco.scene.color import linear_to_srgb, srgb_to_linear
-from trasloco.scene.passes import apart, vectors_of
+from trasloco.scene.passes import apart, normal_vectors
 from trasloco.scene.relief import normal_from_height
 
 RNG = np.random.default_rng(11)
@@ -24,10 +24,10 @@ class Passes(TestCase):
                 meant[..., :2] *= strength
                 meant[..., 1] *= 1 if green_up else -1
                 meant /= np.linalg.norm(meant, axis=-1, keepdims=True)
-                np.testing.assert_allclose(vectors_of(encoded, green_up, strength), meant, atol=2e-6)
+                np.testing.assert_allclose(normal_vectors(encoded, green_up, strength), meant, atol=2e-6)
 
     def test_a_vector_without_length_stays_finite(self) -> None:
-        self.assertTrue(np.isfinite(vectors_of(np.full((1, 1, 3), 0.5, np.float32))).all())
+        self.assertTrue(np.isfinite(normal_vectors(np.full((1, 1, 3), 0.5, np.float32))).all())
 
     def test_apart_is_the_largest_and_the_root_of_the_mean_square(self) -> None:
         a, b = RNG.random((9, 8, 3), np.float32), RNG.random((1, 1, 3), np.float32)

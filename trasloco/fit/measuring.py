@@ -27,7 +27,7 @@ from trasloco.fit.texels import drawn
 from trasloco.scene.images import Pixels
 from trasloco.scene.layers import flattened
 from trasloco.scene.model import Texture
-from trasloco.scene.passes import apart, vectors_of
+from trasloco.scene.passes import apart, normal_vectors
 from trasloco.scene.resolve import input_values
 from trasloco.scene.sampling import bilinear
 
@@ -65,7 +65,7 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
         wanted = resample(wanted, got.shape[1], got.shape[0])
         wanted = wanted if wanted.ndim == 3 else wanted[..., None]
     if vectors:  # their differences count as they are stored
-        got, meant, scale = vectors_of(got, green_up), wanted, 0.5
+        got, meant, scale = normal_vectors(got, green_up), wanted, 0.5
     else:
         encoding = planned.encoding if wanted.shape[-1] == 3 else "linear"
         meant, scale = do.encode_values(wanted, encoding), 1.0

@@ -15,7 +15,7 @@ class Figure:
 
     Attributes:
         value: the difference itself, what noise adds taken off. low, high: within which it lies, however it is
-            shared out over the pixels. error: two standard errors of the value alone.
+            shared out over the pixels.
         raw: as found, noise and all. noise: what noise makes by itself. cover: share of the frame.
     """
 
@@ -25,7 +25,6 @@ class Figure:
     raw: float
     noise: float
     cover: float = 1.0
-    error: float = 0.0
 
 
 NOTHING = Figure(0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
@@ -49,20 +48,34 @@ def figure_of(found: Any, floor: Any, cover: float = 1.0) -> Figure:
     if not len(d):
         return NOTHING
     raw, noise = float(d.mean()), float(f.mean())
-    apart = d**2 - f**2
-    signal = max(float(apart.mean()), 0.0)
-    # Variances of d by f^2, and of d^2 - f^2 by 4 s^2 f^2 + 2 f^4, with s^2 where it is seen.
-    error = math.sqrt(float((f**2).sum())) / len(d)
-    error_of_square = math.sqrt(float((4 * np.maximum(apart, 0) * f**2 + 2 * f**4).sum())) / len(d)
+    signal, error, error_of_square = _squares(d, f)
     low = max(raw - noise - 2 * error, 0.0)
     high = max(min(math.sqrt(signal + 2 * error_of_square), raw + 2 * error), low)
-    value = min(max(_mean_behind(raw, signal, f), low), high)
+    return Figure(min(max(_mean_behind(raw, signal, f), low), high), low, high, raw, noise, cover)
+
+
+def error_of(found: Any, floor: Any) -> float:
+    """Two standard errors of what :func:`figure_of` tells of the same."""
+    d, f = np.asarray(found, np.float64).ravel(), np.asarray(floor, np.float64).ravel()
+    if not len(d):
+        return 0.0
+    raw, (signal, error, error_of_square) = float(d.mean()), _squares(d, f)
     most = _mean_behind(raw + 2 * error, signal + 2 * error_of_square, f)
     least = _mean_behind(raw - 2 * error, max(signal - 2 * error_of_square, 0.0), f)
-    return Figure(value, low, high, raw, noise, cover, max(most - least, 0.0) / 2)
+    return max(most - least, 0.0) / 2
 
 
-_FEW = 2048
+def _squares(d: Any, f: Any) -> tuple[float, float, float]:
+    """The mean square of the difference, and the standard errors of the mean of d and of that square:
+    variances of d by f^2, and of d^2 - f^2 by 4 s^2 f^2 + 2 f^4, with s^2 where it is seen.
+    """
+    apart = d**2 - f**2
+    error = math.sqrt(float((f**2).sum())) / len(d)
+    error_of_square = math.sqrt(float((4 * np.maximum(apart, 0) * f**2 + 2 * f**4).sum())) / len(d)
+    return max(float(apart.mean()), 0.0), error, error_of_square
+
+
+_FEW = 512
 """Noises that are enough to know how they are spread."""
 
 
@@ -71,6 +84,8 @@ def _mean_behind(raw: float, signal: float, floor: Any) -> float:
     share p of the pixels that differ by s = S / sqrt(p), p E|s + f| + (1 - p) f is what is found, where noise
     in any direction of three makes a length of max + min^2 / (3 max) of both.
     """
+    if signal <= 0:
+        return 0.0
     f = floor[:: max(len(floor) // _FEW, 1)]
     f = f * (float(floor.mean()) / max(float(f.mean()), 1e-12))
     low, high = 0.0, 1.0

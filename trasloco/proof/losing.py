@@ -11,7 +11,7 @@ import numpy as np
 
 from trasloco.progress import Progress, silent
 from trasloco.proof.compare import Floats, difference_and_noise
-from trasloco.proof.figure import figure_of
+from trasloco.proof.figure import error_of, figure_of
 from trasloco.proof.light_there import in_some_light
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.proof.staging import staged
@@ -85,7 +85,7 @@ class Losing:
                 before = lost[names[number]]
                 lost[names[number]] = Lost(
                     before.loss + share * figure.value,
-                    math.hypot(before.unsure, share * figure.error),
+                    math.hypot(before.unsure, share * error_of(found[there], floor[there])),
                     True,
                 )
         return lost

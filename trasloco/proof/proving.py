@@ -205,7 +205,7 @@ def prove_views(
         Refused: nothing lights the reference, and no light may stand in; or none reaches any view.
     """
     reference, arrival, dim = lit_alike(reference, arrival, stand_in)
-    decode_ahead([*drawn_images(reference), *drawn_images(arrival)])
+    decode_ahead(drawn_images(arrival))  # while the reference is made ready
     stages: dict[tuple[str, float, str], tuple[FlatScene, FlatScene]] = {}
 
     def stage(view: View, first: bool = False) -> tuple[FlatScene, FlatScene]:

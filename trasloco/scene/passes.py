@@ -11,7 +11,7 @@ from numba import njit
 Floats = npt.NDArray[np.float32]
 
 
-def vectors_of(encoded: Floats, green_up: bool = True, strength: float = 1.0) -> Floats:
+def normal_vectors(encoded: Floats, green_up: bool = True, strength: float = 1.0) -> Floats:
     """Unit vectors (H, W, 3) from values in [0, 1]: normalize((2c - 1) * (strength, strength, 1)), glTF 2.0
     section 3.9.3; ``green_up`` False turns green over.
     """

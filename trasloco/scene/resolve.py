@@ -11,7 +11,7 @@ from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.color import decode_srgb8, roughness_of_gloss, srgb_to_linear
 from trasloco.scene.images import Image, Pixels, pixels, unit_floats
 from trasloco.scene.model import Input, Material, Scene, Texture
-from trasloco.scene.passes import vectors_of
+from trasloco.scene.passes import normal_vectors
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.spaces import to_linear
 
@@ -73,13 +73,6 @@ def read_texture(texture: Texture, texels: Pixels) -> Floats:
             else roughness_of_gloss(values, texture.curve, texture.curve_top)
         )
     return values if texture.floor == 0.0 else texture.floor + (1 - texture.floor) * values
-
-
-def normal_vectors(encoded: Floats, green_up: bool, strength: float) -> Floats:
-    """Unit vectors from values in [0, 1]: normalize((2c - 1) * (strength, strength, 1)), glTF 2.0 section
-    3.9.3.
-    """
-    return vectors_of(encoded, green_up, strength)
 
 
 def input_values(name: str, given: Input, image: Image | None, texels: Pixels | None = None) -> Floats:

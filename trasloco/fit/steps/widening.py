@@ -12,7 +12,8 @@ from trasloco.fit.plane import Order, Plane, fitted
 from trasloco.fit.steps.step import Kind
 from trasloco.fit.way import Way
 from trasloco.scene.images import pixels, unit_floats
-from trasloco.scene.resolve import normal_vectors, read_texture
+from trasloco.scene.passes import normal_vectors
+from trasloco.scene.resolve import read_texture
 
 
 def _plan(draft: Draft, way: Way) -> Draft:
