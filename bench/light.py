@@ -7,7 +7,6 @@ from __future__ import annotations
 import pickle
 import tempfile
 import time
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -78,21 +77,19 @@ def _light_on(
     flat: Any, like: Any, tiles: list[tuple[int, int, int, int]], samples: int, bounces: int, numbers: int
 ) -> Any:
     """Light at some tiles of a lightmap, by a set of random numbers."""
+    from trasloco.hands.model import Shared, in_order
+    from trasloco.hands.threads import Threads
     from trasloco.light.lightmaps.baking import Sums
-    from trasloco.render.spreading import TileTask, trace
+    from trasloco.render.spreading import OnTexels, TileTask, trace_texels
 
     height, width = like.even.shape[:2]
     into = Sums(like.covered, width, height, None)
     settings = np.zeros(18)
     settings[15], settings[17] = numbers, 1.0
-    with ThreadPoolExecutor(2) as pool:
-        for part in pool.map(
-            lambda tile: trace(
-                flat, TileTask(settings, width, height, tile, 0, samples, bounces + 1, like.covered.texels)
-            ),
-            tiles,
-        ):
-            into.add(part)
+    scene = Shared(OnTexels(flat, (like.covered.texels,)))
+    tasks = [(0, TileTask(settings, width, height, tile, 0, samples, bounces + 1)) for tile in tiles]
+    for part in in_order(Threads(2), trace_texels, scene, tasks):
+        into.add(part)
     into.samples = samples
     return into.gathered()
 

@@ -5,11 +5,10 @@ and how well the work spreads.
 from __future__ import annotations
 
 import time
-from concurrent.futures import ProcessPoolExecutor
-from multiprocessing import get_context
 
 from bench.report import Benchmark
 from bench.size import sized, teatrino
+from trasloco.hands.processes import Processes
 
 
 def run() -> list[Benchmark]:
@@ -46,10 +45,10 @@ def run() -> list[Benchmark]:
     flat = flatten(reference)
     spans = {}
     for workers in (1, 2):
-        with ProcessPoolExecutor(workers, mp_context=get_context("spawn")) as pool:
-            render(flat, view, Quality(sized(320, 64), sized(180, 36), 2, 4), executor=pool)
+        with Processes(workers, ("trasloco.render.spreading",)) as hands:
+            render(flat, view, Quality(sized(320, 64), sized(180, 36), 2, 4), hands=hands)
             began = time.perf_counter()
-            render(flat, view, Quality(sized(640, 64), sized(360, 36), sized(24, 2), 4), executor=pool)
+            render(flat, view, Quality(sized(640, 64), sized(360, 36), sized(24, 2), 4), hands=hands)
             spans[workers] = time.perf_counter() - began
     threads = {}
     for workers in (1, 2):

@@ -6,22 +6,21 @@ from __future__ import annotations
 
 import itertools
 import json
-import multiprocessing
 import os
 import time
-from collections.abc import Callable, Iterable, Sequence
-from concurrent.futures import ProcessPoolExecutor, as_completed
-from concurrent.futures.process import BrokenProcessPool
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import asdict, dataclass, field, replace
-from multiprocessing.context import BaseContext
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from trasloco.decisions.kinds import on_the_wire
 from trasloco.errors import Refused
 from trasloco.formats.bundle import gather
 from trasloco.formats.receive import ENDINGS
 from trasloco.handover.on_disk import places, put
+from trasloco.hands.model import NOTHING, Ended
+from trasloco.hands.processes import Processes
+from trasloco.hands.setting import clustered, hands
 from trasloco.progress import silent
 from trasloco.results.delivering import delivered, papers_of, unaccounted_words
 from trasloco.results.in_memory import route_of
@@ -30,6 +29,7 @@ from trasloco.results.route import Route
 from trasloco.scene.digest import digest
 from trasloco.scene.model import Decision
 from trasloco.sheets.library import sheet_at
+from trasloco.sheets.model import Sheet
 from trasloco.sheets.text import sheet_toml
 
 RESULT = "result.json"
@@ -133,7 +133,32 @@ def done(task: Task) -> Outcome:
     folder is taken.
     """
     started = time.monotonic()
-    try:
+    begun = _begun(task, started)
+    return begun if isinstance(begun, Outcome) else _laid_down(begun.task, *done_there(None, begun))
+
+
+def _done(nothing: None, task: Task) -> Outcome:
+    return done(task)
+
+
+@dataclass(frozen=True)
+class _Load:
+    """A task with all that it reads, for a worker that sees none of our files."""
+
+    task: Task
+    files: Mapping[str, bytes]
+    source: Sheet
+    destination: Sheet
+    key: str
+
+
+T = TypeVar("T")
+
+
+def _begun(task: Task, started: float) -> Outcome | _Load:
+    """What a task needs, or what it ended with before or at once."""
+
+    def read() -> Outcome | _Load:
         files = gather([Path(one) for one in task.sources])
         source, destination = sheet_at(task.source, "source"), sheet_at(task.to, "destination")
         key = digest(
@@ -143,11 +168,47 @@ def done(task: Task) -> Outcome:
             json.dumps([on_the_wire(one) for one in task.decisions], sort_keys=True),
             task.prove,
         )
-        known = _kept(Path(task.out), key)
-        if known is not None:
-            return known
-        route = route_of(files, source, destination, task.decisions)
-        return _carried(task, route, key, started)
+        return _kept(Path(task.out), key) or _Load(task, files, source, destination, key)
+
+    return _told(task, started, read)
+
+
+def done_there(nothing: None, load: _Load | Outcome) -> tuple[Outcome, Mapping[str, bytes]]:
+    """What became of a task, and the files of its package, where neither its own files nor the folder that it
+    goes to need be seen.
+    """
+    if isinstance(load, Outcome):
+        return load, {}
+    started = time.monotonic()
+
+    def carry() -> tuple[Outcome, Mapping[str, bytes]]:
+        return _carried(
+            load.task,
+            route_of(load.files, load.source, load.destination, load.task.decisions),
+            load.key,
+            started,
+        )
+
+    made = _told(load.task, started, carry)
+    return (made, {}) if isinstance(made, Outcome) else made
+
+
+def _laid_down(task: Task, made: Outcome, files: Mapping[str, bytes]) -> Outcome:
+    """The outcome, with its package put where the task says."""
+    if not files:
+        return made
+    told = json.dumps(asdict(made), indent=1, ensure_ascii=False) + "\n"
+    return _told(
+        task,
+        time.monotonic(),
+        lambda: replace(made, out=str(put(Path(task.out), {**files, RESULT: told.encode()}))),
+    )
+
+
+def _told(task: Task, started: float, what: Callable[[], T]) -> T | Outcome:
+    """What is done, or why it is refused."""
+    try:
+        return what()
     except Refused as error:
         return _refused(task, f"{error.what} {error.remedy}", started)
     except MemoryError:
@@ -160,7 +221,7 @@ def _refused(task: Task, words: str, started: float) -> Outcome:
     return Outcome(task.name, task.to, "refused", words=words, seconds=_since(started))
 
 
-def _carried(task: Task, route: Route, key: str, started: float) -> Outcome:
+def _carried(task: Task, route: Route, key: str, started: float) -> tuple[Outcome, Mapping[str, bytes]]:
     accounts = route.accounts()
     made = Outcome(task.name, task.to, "done", {str(m): n for m, n in accounts.counted().items()}, key=key)
     if task.prove:
@@ -169,12 +230,10 @@ def _carried(task: Task, route: Route, key: str, started: float) -> Outcome:
         judged = found.value, found.low, found.high
         made = replace(made, judged=judged, verdict=proof.verdict, stand_in=proof.stand_in)
     if words := unaccounted_words(accounts, route):
-        return replace(made, state="unaccounted", words=words, seconds=_since(started))
+        return replace(made, state="unaccounted", words=words, seconds=_since(started)), {}
     delivery = delivered(route, None, silent)
     files = {**delivery.files, **papers_of(delivery)}
-    made = replace(made, files=len(files), seconds=_since(started))
-    told = json.dumps(asdict(made), indent=1, ensure_ascii=False) + "\n"
-    return replace(made, out=str(put(Path(task.out), {**files, RESULT: told.encode()})))
+    return replace(made, files=len(files), seconds=_since(started)), files
 
 
 def _since(started: float) -> float:
@@ -194,43 +253,47 @@ def _kept(out: Path, key: str) -> Outcome | None:
     return None
 
 
-def _forking() -> BaseContext:
-    """Processes as copies of one that has loaded what they need, and nothing else: no thread, no file of ours."""
-    context = multiprocessing.get_context("forkserver")
-    context.set_forkserver_preload(["trasloco.batch"])
-    return context
+class _Loads(Sequence[Any]):
+    """What each task needs, read when it is asked for."""
+
+    def __init__(self, tasks: Sequence[Task]) -> None:
+        self._tasks = tasks
+
+    def __len__(self) -> int:
+        return len(self._tasks)
+
+    def __getitem__(self, number: Any) -> Any:
+        return _begun(self._tasks[number], time.monotonic())
 
 
 def all_done(
     tasks: Sequence[Task],
     workers: int = 0,
     hear: Callable[[Outcome, int], None] = lambda one, left: None,
-    work: Callable[[Task], Outcome] = done,
+    work: Callable[[None, Task], Outcome] = _done,
 ) -> list[Outcome]:
-    """All tasks, by as many processes as there are processors, in the order of the tasks; ``hear`` hears of
-    each as it ends, with how many are left.
+    """All tasks, by as many processes as there are processors, or by a cluster where one is set
+    (:mod:`trasloco.hands.setting`), in the order of the tasks; ``hear`` hears of each as it ends, with how
+    many are left.
 
-    Where the system ends a process (out of memory or time, a fault in a decoder), what was not done yet is
-    tried again, each by itself: only what ends its process alone is refused for that.
+    What ends its process alone (out of memory or time, a fault in a decoder) is refused for that.
     """
     found: dict[int, Outcome] = {}
-
-    def run(numbers: Sequence[int], count: int) -> bool:
-        """Whether no process was ended."""
-        with ProcessPoolExecutor(count, mp_context=_forking()) as pool:
-            waiting = {pool.submit(work, tasks[number]): number for number in numbers}
-            try:
-                for future in as_completed(waiting):
-                    found[waiting[future]] = future.result()
-                    hear(found[waiting[future]], len(tasks) - len(found))
-            except BrokenProcessPool:
-                return False
-        return True
-
-    if not run(range(len(tasks)), min(workers or os.cpu_count() or 1, max(len(tasks), 1))):
-        for number in [n for n in range(len(tasks)) if n not in found]:
-            started = time.monotonic()
-            if not run([number], 1):
-                found[number] = _refused(tasks[number], _ENDED, started)
-                hear(found[number], len(tasks) - len(found))
+    for number, made in _by_cluster(tasks) if clustered() else _by_processes(tasks, workers, work):
+        found[number] = (
+            made if isinstance(made, Outcome) else _refused(tasks[number], _ENDED, time.monotonic())
+        )
+        hear(found[number], len(tasks) - len(found))
     return [found[number] for number in range(len(tasks))]
+
+
+def _by_processes(
+    tasks: Sequence[Task], workers: int, work: Callable[[None, Task], Outcome]
+) -> Iterator[tuple[int, Outcome | Ended]]:
+    with Processes(min(workers or os.cpu_count() or 1, max(len(tasks), 1)), ("trasloco.batch",)) as here:
+        yield from here.each(work, NOTHING, tasks)
+
+
+def _by_cluster(tasks: Sequence[Task]) -> Iterator[tuple[int, Outcome | Ended]]:
+    for number, made in hands().each(done_there, NOTHING, _Loads(tasks)):
+        yield number, made if isinstance(made, Ended) else _laid_down(tasks[number], *made)

@@ -29,7 +29,7 @@ def props(folder: Path) -> None:
     (folder / "moon.glb").write_bytes(b"glTF, but not at all")
 
 
-def struck(task: Task) -> Outcome:
+def struck(nothing: None, task: Task) -> Outcome:
     """The moon ends the process that reads it, as a fault in a decoder does."""
     if task.name == "moon":
         os.kill(os.getpid(), signal.SIGKILL)

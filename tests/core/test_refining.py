@@ -9,12 +9,12 @@ import numpy as np
 
 from tests.core.test_figures import LOOK, ball_room
 from trasloco import move
+from trasloco.hands.threads import Threads
 from trasloco.proof.compare import compare
 from trasloco.proof.figure import figure_of
 from trasloco.proof.refining import Aim, _shared_out, aim_of, refined, stand
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, Rendering, render
-from trasloco.render.spreading import spread
 from trasloco.scene.model import Input, Scene
 
 EV, QUALITY = 4.0, Quality(128, 96, 256, 3)
@@ -58,21 +58,19 @@ class Sharing(TestCase):
 
     def test_a_picture_is_the_same_in_steps_and_at_once(self) -> None:
         whole = render(FLATS[0], LOOK, replace(QUALITY, samples=16))
-        with spread(FLATS[0], 2) as work:
-            making = Rendering(work, LOOK, QUALITY)
-            for count in (2, 6, 16):
-                making.more([count] * len(making.tiles))
-            stepped = making.picture()
+        making = Rendering(Threads(2), FLATS[0], LOOK, QUALITY)
+        for count in (2, 6, 16):
+            making.more([count] * len(making.tiles))
+        stepped = making.picture()
         np.testing.assert_allclose(stepped.radiance, whole.radiance, rtol=1e-5, atol=1e-6)
         self.assertEqual((stepped.samples, stepped.counts, stepped.rays), (16, None, whole.rays))
 
     def test_uneven_samples_are_weighed_by_what_each_pixel_has(self) -> None:
         """A tile with 24 samples shows what an even picture with 24 shows there, and no other tile does."""
         even = {count: render(FLATS[0], LOOK, replace(QUALITY, samples=count)) for count in (8, 24)}
-        with spread(FLATS[0], 2) as work:
-            making = Rendering(work, LOOK, QUALITY, even[8])
-            making.more([24, *[8] * (len(making.tiles) - 1)])
-            mixed = making.picture()
+        making = Rendering(Threads(2), FLATS[0], LOOK, QUALITY, even[8])
+        making.more([24, *[8] * (len(making.tiles) - 1)])
+        mixed = making.picture()
         assert mixed.counts is not None
         self.assertEqual((mixed.samples, int(mixed.counts[0, 0]), int(mixed.counts[-1, -1])), (8, 24, 8))
         np.testing.assert_allclose(
@@ -139,8 +137,7 @@ class Known(TestCase):
     def test_equal_sides_are_known_at_once(self) -> None:
         pair = refined((FLATS[0], FLATS[0]), LOOK, QUALITY, EV, aim_of(0.05))
         self.assertLessEqual(pair[0].spent, 8)
-        with spread(FLATS[0], 2) as work:
-            tiles = Rendering(work, LOOK, QUALITY).tiles
+        tiles = Rendering(Threads(2), FLATS[0], LOOK, QUALITY).tiles
         standing = stand(pair, EV, tiles, Aim(0.05, 0.3))
         self.assertTrue(standing.known)
 

@@ -5,14 +5,14 @@ the skin, lenses, poses, layers, workers.
 from __future__ import annotations
 
 import math
-from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
 from dataclasses import replace
-from multiprocessing import get_context
 from unittest import TestCase
 
 import numpy as np
 
 from tests.making import cube, image, material, quad, scene, sky
+from trasloco.hands.processes import Processes
+from trasloco.hands.threads import Threads
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, passes, render
 from trasloco.render.posing import posed
@@ -206,10 +206,9 @@ class Work(TestCase):
         given, view = self.small()
         flat = flatten(given)
         own = render(flat, view, Quality(64, 40, 3, 2))
-        with ThreadPoolExecutor(2) as threads:
-            shared = render(flat, view, Quality(64, 40, 3, 2), executor=threads)
-        with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as processes:
-            apart = render(flat, view, Quality(64, 40, 3, 2), executor=processes)
+        shared = render(flat, view, Quality(64, 40, 3, 2), hands=Threads(1))
+        with Processes(2) as processes:
+            apart = render(flat, view, Quality(64, 40, 3, 2), hands=processes)
         self.assertTrue((own.radiance == shared.radiance).all())
         self.assertTrue((own.radiance == apart.radiance).all())
         self.assertTrue((own.ids == apart.ids).all())

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from concurrent.futures import ThreadPoolExecutor
 from contextlib import AbstractContextManager, nullcontext
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from threading import Lock
 from typing import Any
 
@@ -22,7 +21,8 @@ from trasloco.fit.model import Carried, Crossing, Mark, MeshCrossing, Plan, Plan
 from trasloco.fit.on_points import measured_on_points
 from trasloco.fit.plane import Order
 from trasloco.fit.texels import ingredients, plane_of
-from trasloco.keeping import kept, with_keeper
+from trasloco.hands.model import Shared, kept_in_order
+from trasloco.hands.setting import hands
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, Pixels, encode, identify, pixels, unit_floats
@@ -31,6 +31,33 @@ from trasloco.sheets.model import Sheet
 
 _LARGE_TEXELS = 3000 * 3000
 _LARGE = Lock()
+
+
+@dataclass(frozen=True)
+class _Desk:
+    """What images are made from."""
+
+    scene: Scene
+    crossings: Mapping[str, Crossing]
+    atlases: Mapping[str, Atlas]
+    green_up: bool
+
+    def members(self, planned: PlannedImage) -> dict[str, Crossing]:
+        """What goes into an image, by channel."""
+        return {channel: self.crossings[id] for channel, id in planned.channels.items()}
+
+    @property
+    def shared(self) -> Shared[_Desk]:
+        return Shared(self)
+
+
+def _desk(scene: Scene, plan: Plan, destination: Sheet, atlases: Mapping[str, Atlas] | None = None) -> _Desk:
+    return _Desk(
+        scene,
+        {crossing.id: crossing for crossing in plan.crossings},
+        atlases or {},
+        destination.conventions.normal_green == "up",
+    )
 
 
 def _room_for(crossings: Iterable[Crossing], reference: Scene) -> AbstractContextManager[Any]:
@@ -52,39 +79,40 @@ def measure_plan(plan: Plan, reference: Scene, destination: Sheet, progress: Pro
 
     Crossings that did not change since they were last measured are not done again.
     """
+    desk = _desk(reference, plan, destination)
+    done = {
+        crossing.id: measured_on_points(crossing, with_backs(reference, backs_for(reference, destination)))
+        for crossing in plan.crossings
+        if has_step(crossing, "points") and crossing.landing.input
+    }
     by_path = {image.path: image for image in plan.images}
-    green_up = destination.conventions.normal_green == "up"
-
-    def one(crossing: Crossing) -> Crossing:
-        planned = by_path.get(crossing.landing.image)
-        if has_step(crossing, "points") and crossing.landing.input:
-            return measured_on_points(crossing, with_backs(reference, backs_for(reference, destination)))
-        if (
-            planned is None
-            or crossing.given.texture is None
-            or not crossing.landing.input
-            or crossing.mark in ("lost", "blocked")
-            or planned.copy
-            or baked(crossing)
-        ):
-            return crossing
-        order = Order(crossing, planned, reference, {})
-        key = digest(ingredients(order), crossing.mark, crossing.reason, green_up)
-
-        def look() -> Crossing:
-            with _room_for([crossing], reference):
-                return measured(order, plane_of(order), green_up)
-
-        return _as_measured(crossing, kept("measured", key, look))
-
-    with ThreadPoolExecutor(2) as pool:
-        done: list[Crossing] = []
-        for crossing in pool.map(with_keeper(one), plan.crossings):
-            done.append(crossing)
-            progress(len(done) / max(len(plan.crossings), 1), "measuring crossings")
+    waiting = [
+        (crossing, planned)
+        for crossing in plan.crossings
+        if crossing.id not in done
+        and (planned := by_path.get(crossing.landing.image)) is not None
+        and crossing.given.texture is not None
+        and crossing.landing.input
+        and crossing.mark not in ("lost", "blocked")
+        and not planned.copy
+        and not baked(crossing)
+    ]
+    keys = [
+        digest(
+            ingredients(Order(crossing, planned, reference, {})),
+            crossing.mark,
+            crossing.reason,
+            desk.green_up,
+        )
+        for crossing, planned in waiting
+    ]
+    found = kept_in_order("measured", keys, hands(), _measured, desk.shared, waiting)
+    for (crossing, _), it in zip(waiting, found, strict=True):
+        done[crossing.id] = _as_measured(crossing, it)
+        progress(len(done) / max(len(waiting), 1), "measuring crossings")
     return replace(
         plan,
-        crossings=tuple(done),
+        crossings=tuple(done.get(crossing.id, crossing) for crossing in plan.crossings),
         meshes=_measured_meshes(plan, shaped_meshes(reference, {m.mesh: m.wish for m in plan.meshes})),
     )
 
@@ -126,39 +154,26 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
     atlases: dict[str, Atlas] = {}
     for material, side in plan.atlases.items():
         scene, atlases[material] = laid_out(scene, material, how_baked(plan.of(material)), side)
-    by_id = {crossing.id: crossing for crossing in plan.crossings}
+    desk = _desk(scene, plan, destination, atlases)
     updates: dict[str, Crossing] = {}
-    green_up = destination.conventions.normal_green == "up"
-
-    def make(planned: PlannedImage) -> tuple[str, Image]:
+    images: dict[str, Image] = {}
+    for planned in plan.images:
         if planned.copy:
             source = scene.images[planned.copy]
-            return planned.path, replace(
+            images[planned.path] = replace(
                 source, id=f"image:{planned.path}", name=planned.path.rsplit("/", 1)[-1], path=planned.path
             )
-        members = {channel: by_id[id] for channel, id in planned.channels.items()}
-        key = _recipe(planned, members, scene, atlases, green_up)
-
-        def write() -> tuple[bytes, dict[str, Crossing]]:
-            with _room_for(members.values(), scene):
-                return _write(planned, members, scene, atlases, green_up)
-
-        data, found = kept("written", key, write) if key else write()
-        updates.update(
-            {
-                members[channel].id: _as_measured(members[channel], crossing)
-                for channel, crossing in found.items()
-            }
-        )
-        return planned.path, identify(
+    waiting = [planned for planned in plan.images if not planned.copy]
+    keys = [_recipe(planned, desk) for planned in waiting]
+    made = kept_in_order("written", keys, hands(), _written, desk.shared, waiting)
+    for planned, (data, measures) in zip(waiting, made, strict=True):
+        members = desk.members(planned)
+        updates.update({members[c].id: _as_measured(members[c], it) for c, it in measures.items()})
+        images[planned.path] = identify(
             f"image:{planned.path}", planned.path.rsplit("/", 1)[-1], planned.path, data
         )
-
-    images: dict[str, Image] = {}
-    with ThreadPoolExecutor(2) as pool:
-        for path, image in pool.map(with_keeper(make), plan.images):
-            images[path] = image
-            progress(len(images) / max(len(plan.images), 1), f"{len(images)} of {len(plan.images)} images")
+        progress(len(images) / max(len(plan.images), 1), f"{len(images)} of {len(plan.images)} images")
+    images = {planned.path: images[planned.path] for planned in plan.images}
     plan = replace(
         plan,
         crossings=tuple(updates.get(c.id, c) for c in plan.crossings),
@@ -167,13 +182,7 @@ def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progre
     return Carried(delivered_scene(scene, plan, images, destination, atlases), plan, images)
 
 
-def _recipe(
-    planned: PlannedImage,
-    members: Mapping[str, Crossing],
-    scene: Scene,
-    atlases: Mapping[str, Atlas],
-    green_up: bool,
-) -> str:
+def _recipe(planned: PlannedImage, desk: _Desk) -> str:
     """What a file is made of, as a key; empty for one that is drawn from a mesh."""
     parts: list[Any] = [
         planned.kind,
@@ -182,13 +191,13 @@ def _recipe(
         planned.width,
         planned.height,
         dict(planned.fill),
-        green_up,
+        desk.green_up,
     ]
-    for channel, crossing in sorted(members.items()):
+    for channel, crossing in sorted(desk.members(planned).items()):
         if baked(crossing):
             return ""
         made = (
-            ingredients(Order(crossing, planned, scene, atlases))
+            ingredients(Order(crossing, planned, desk.scene, desk.atlases))
             if crossing.given.texture is not None
             else [crossing.given.factor, crossing.landing.value, beside_image(crossing)]
         )
@@ -196,14 +205,22 @@ def _recipe(
     return digest(parts)
 
 
-def _write(
-    planned: PlannedImage,
-    members: Mapping[str, Crossing],
-    scene: Scene,
-    atlases: Mapping[str, Atlas],
-    green_up: bool,
-) -> tuple[bytes, dict[str, Crossing]]:
+def _measured(desk: _Desk, piece: tuple[Crossing, PlannedImage]) -> Crossing:
+    """A crossing as its steps make it."""
+    crossing, planned = piece
+    order = Order(crossing, planned, desk.scene, {})
+    with _room_for([crossing], desk.scene):
+        return measured(order, plane_of(order), desk.green_up)
+
+
+def _written(desk: _Desk, planned: PlannedImage) -> tuple[bytes, dict[str, Crossing]]:
     """A file, and its crossings by channel as measured."""
+    with _room_for(desk.members(planned).values(), desk.scene):
+        return _write(planned, desk)
+
+
+def _write(planned: PlannedImage, desk: _Desk) -> tuple[bytes, dict[str, Crossing]]:
+    members, scene, atlases, green_up = desk.members(planned), desk.scene, desk.atlases, desk.green_up
     planes: dict[str, Any] = {}
     found: dict[str, Crossing] = {}
     fill = dict(planned.fill)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from trasloco.errors import Refused
+from trasloco.hands.setting import hands
 from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.compare import Comparison, Verdict, compare
 from trasloco.proof.effects import seen_through
@@ -164,7 +165,7 @@ def _evenly(
         def shown(picture: Picture, side: Side = side) -> None:  # type: ignore[assignment]
             passed(side, picture, picture.samples in SHOWN_AFTER)
 
-        pictures.append(render(flat, view, asked, report, shown, start=start[k]))
+        pictures.append(render(flat, view, asked, report, shown, start[k], hands(quality.threads)))
         seconds.append(time.perf_counter() - started)
     return (pictures[0], pictures[1]), (seconds[0], seconds[1])
 
@@ -246,7 +247,9 @@ def prove_views(
                     passed(side, picture, True)
 
             started, aim = time.perf_counter(), aim_of(within)
-            pair = refined((before, after), view, quality, exposure, aim, heard, stepped, begun)
+            flats = before, after
+            doing = hands(quality.threads)
+            pair = refined(flats, view, quality, exposure, aim, heard, stepped, begun, doing)
             seconds = ((time.perf_counter() - started) / 2,) * 2
         else:
             pair, seconds = _evenly((before, after), view, quality, heard, passed, begun)

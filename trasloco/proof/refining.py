@@ -12,12 +12,13 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.hands.model import Hands
+from trasloco.hands.threads import Threads
 from trasloco.progress import Progress, silent
 from trasloco.proof.compare import LEAST_COVER, Floats, difference_and_noise
 from trasloco.proof.figure import Figure, figure_of
 from trasloco.render.arrays import FlatScene
 from trasloco.render.picture import Picture, Quality, Rendering, View
-from trasloco.render.spreading import spread
 
 FIRST = (1, 2, 4, 8)
 """Samples that all tiles get before anything is known."""
@@ -137,6 +138,7 @@ def refined(
     progress: Progress = silent,
     on_step: Callable[[tuple[Picture, Picture]], None] = lambda pair: None,
     start: tuple[Picture | None, Picture | None] = (None, None),
+    hands: Hands | None = None,
 ) -> tuple[Picture, Picture]:
     """Reference and arrival of a view, drawn until the aim is reached.
 
@@ -144,46 +146,46 @@ def refined(
     well it is known then is told by the figures. Samples of a step are shared out by what was seen before it.
     """
     began = time.monotonic()
-    with spread(flats[0], quality.workers) as before, spread(flats[1], quality.workers) as after:
-        sides = [
-            Rendering(work, view, quality, one) for work, one in zip((before, after), start, strict=True)
+    sides = [
+        Rendering(hands or Threads(quality.threads), flat, view, quality, one)
+        for flat, one in zip(flats, start, strict=True)
+    ]
+    foreseen, known = math.inf, "the first samples"
+    spent = sum(sides[0].done) + sum(sides[1].done)
+
+    def heard(count: int) -> None:
+        nonlocal spent
+        spent += count
+        if spent % 16 < count:
+            progress(min(spent / foreseen, 1.0), known)
+
+    def step(wanted: Sequence[int]) -> tuple[Picture, Picture]:
+        for side in sides:
+            side.more(wanted, heard)
+        pair = sides[0].picture(), sides[1].picture()
+        on_step(pair)
+        return pair
+
+    tiles, pair = sides[0].tiles, (sides[0].picture(), sides[1].picture())
+    for first in FIRST:
+        if first <= quality.samples and first > min(sides[0].done + sides[1].done):
+            foreseen = 2.0 * len(tiles) * quality.samples
+            pair = step([first] * len(tiles))
+    if sides[0].done != sides[1].done:  # one side was drawn further before
+        pair = step([max(both) for both in zip(sides[0].done, sides[1].done, strict=True)])
+    while True:
+        standing = stand(pair, ev100, tiles, aim)
+        over = time.monotonic() - began > 2 * quality.seconds > 0
+        done = sides[0].done
+        wanted = [
+            min(most, max(MOST_GROWTH * had, 2)) for most, had in zip(standing.wanted, done, strict=True)
         ]
-        foreseen, known = math.inf, "the first samples"
-        spent = sum(sides[0].done) + sum(sides[1].done)
-
-        def heard(count: int) -> None:
-            nonlocal spent
-            spent += count
-            if spent % 16 < count:
-                progress(min(spent / foreseen, 1.0), known)
-
-        def step(wanted: Sequence[int]) -> tuple[Picture, Picture]:
-            for side in sides:
-                side.more(wanted, heard)
-            pair = sides[0].picture(), sides[1].picture()
-            on_step(pair)
+        wanted = _at_most(wanted, done, quality.samples * len(tiles))
+        if standing.known or over or wanted == done:
             return pair
-
-        tiles, pair = sides[0].tiles, (sides[0].picture(), sides[1].picture())
-        for first in FIRST:
-            if first <= quality.samples and first > min(sides[0].done + sides[1].done):
-                foreseen = 2.0 * len(tiles) * quality.samples
-                pair = step([first] * len(tiles))
-        if sides[0].done != sides[1].done:  # one side was drawn further before
-            pair = step([max(both) for both in zip(sides[0].done, sides[1].done, strict=True)])
-        while True:
-            standing = stand(pair, ev100, tiles, aim)
-            over = time.monotonic() - began > 2 * quality.seconds > 0
-            done = sides[0].done
-            wanted = [
-                min(most, max(MOST_GROWTH * had, 2)) for most, had in zip(standing.wanted, done, strict=True)
-            ]
-            wanted = _at_most(wanted, done, quality.samples * len(tiles))
-            if standing.known or over or wanted == done:
-                return pair
-            foreseen = 2.0 * min(sum(standing.wanted), quality.samples * len(tiles))
-            known = f"known to {standing.widest:.1f} times what is asked"
-            pair = step(wanted)
+        foreseen = 2.0 * min(sum(standing.wanted), quality.samples * len(tiles))
+        known = f"known to {standing.widest:.1f} times what is asked"
+        pair = step(wanted)
 
 
 def _at_most(wanted: list[int], done: list[int], most: int) -> list[int]:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
+import numpy as np
+
 from trasloco.rays.embree import RayScene
 
 
@@ -84,3 +86,32 @@ class FlatScene:
     material_ids: tuple[str, ...]
     part_ids: tuple[str, ...]
     layers: tuple[str, ...] = ("all",)
+
+    def __reduce__(self) -> Any:
+        """Sent without its ray scene, which is made again from its triangles, to the same bit."""
+        writable = tuple(one.flags.writeable for one in self.arrays)
+        return _made_again, (tuple(self.arrays), writable, self.material_ids, self.part_ids, self.layers)
+
+    @property
+    def content(self) -> tuple[Any, ...]:
+        """What tells it from others."""
+        return (tuple(self.arrays), self.material_ids, self.part_ids, self.layers)
+
+
+def _made_again(
+    arrays: tuple[Any, ...],
+    writable: tuple[bool, ...],
+    materials: tuple[str, ...],
+    parts: tuple[str, ...],
+    layers: tuple[str, ...],
+) -> FlatScene:
+    # Kernels are compiled for arrays that may be written where they could be before.
+    held = SceneArrays(
+        *(
+            one.copy() if may and not one.flags.writeable else one
+            for one, may in zip(arrays, writable, strict=True)
+        )
+    )
+    return FlatScene(
+        held, RayScene(held.positions, held.triangles.astype(np.uint32)), materials, parts, layers
+    )

@@ -7,16 +7,17 @@ import math
 import os
 import time
 from collections.abc import Callable, Sequence
-from concurrent.futures import Executor
 from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.hands.model import Hands, Shared, in_order
+from trasloco.hands.threads import Threads
 from trasloco.progress import Progress, silent
 from trasloco.render.arrays import FlatScene
-from trasloco.render.spreading import Spread, TileResult, TileTask, spread
+from trasloco.render.spreading import TileResult, TileTask, trace
 from trasloco.scene.extent import bounds
 from trasloco.scene.model import Doubles, Scene
 from trasloco.scene.transforms import looking
@@ -261,12 +262,15 @@ class Rendering:
     """A picture in the making: how many more samples each of its tiles gets is asked for step by step.
 
     Args:
-        work: where tiles are traced. start: a picture of the same scene, view and size to go on from.
+        hands: who traces its tiles. start: a picture of the same scene, view and size to go on from.
     """
 
-    def __init__(self, work: Spread, view: View, quality: Quality, start: Picture | None = None) -> None:
-        self.work, self.quality = work, quality
-        self._film = _Film(work.flat, quality, start)
+    def __init__(
+        self, hands: Hands, flat: FlatScene, view: View, quality: Quality, start: Picture | None = None
+    ) -> None:
+        self.quality, self._hands = quality, hands
+        self._scene = Shared(flat, flat.content)
+        self._film = _Film(flat, quality, start)
         self._camera = _camera_numbers(view, quality)
         width, height = quality.width, quality.height
         self.tiles = [
@@ -298,7 +302,7 @@ class Rendering:
             for tile, done, last in zip(self.tiles, self.done, wanted, strict=True)
             for first in range(done, last, _AT_ONCE)
         ]
-        for found in self.work.run(tasks):
+        for found in in_order(self._hands, trace, self._scene, tasks):
             self._film.add(found)
             heard(found.task.last - found.task.first)
 
@@ -318,31 +322,30 @@ def render(
     progress: Progress = silent,
     on_pass: Callable[[Picture], None] | None = None,
     start: Picture | None = None,
-    executor: Executor | None = None,
+    hands: Hands | None = None,
 ) -> Picture:
     """Render a view progressively.
 
     ``on_pass`` gets the picture so far after each pass. ``progress`` may raise to cancel. ``start`` goes on
     from a picture of the same scene, view and size.
-    ``executor`` does the work instead of threads of our own (:mod:`trasloco.render.spreading`). With a time
-    budget the work ends after the pass in which it is spent.
+    ``hands`` do the work instead of threads of our own. With a time budget it ends after the pass in which
+    that is spent.
     """
     done, began = 0, time.monotonic()
-    with spread(flat, quality.workers, executor) as work:
-        making = Rendering(work, view, quality, start)
-        had = min(making.done, default=0)
-        total = max(len(making.tiles) * (quality.samples - had), 1)
-        for _, last in passes(quality.samples, had):
+    making = Rendering(hands or Threads(quality.threads), flat, view, quality, start)
+    had = min(making.done, default=0)
+    total = max(len(making.tiles) * (quality.samples - had), 1)
+    for _, last in passes(quality.samples, had):
 
-            def heard(count: int, last: int = last) -> None:
-                nonlocal done
-                done += count
-                if done % 16 < count:
-                    progress(min(done / total, 1.0), f"{last} of {quality.samples} samples")
+        def heard(count: int, last: int = last) -> None:
+            nonlocal done
+            done += count
+            if done % 16 < count:
+                progress(min(done / total, 1.0), f"{last} of {quality.samples} samples")
 
-            making.more([last] * len(making.tiles), heard)
-            if on_pass is not None:
-                on_pass(making.picture())
-            if quality.seconds and last >= 2 and time.monotonic() - began >= quality.seconds:
-                break
+        making.more([last] * len(making.tiles), heard)
+        if on_pass is not None:
+            on_pass(making.picture())
+        if quality.seconds and last >= 2 and time.monotonic() - began >= quality.seconds:
+            break
     return making.picture()

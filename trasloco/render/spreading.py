@@ -1,27 +1,16 @@
-"""Tiles of a picture spread over workers through one interface, ``concurrent.futures.Executor``.
-
-Threads share the scene; the kernels let the interpreter go. Workers with memory of their own (processes, or
-machines behind the same
-interface that see the same files) are handed the place of a scene file, and keep the scene they loaded last.
-"""
+"""Tiles of a picture, and of light on texels, as pieces of work for :mod:`trasloco.hands`."""
 
 from __future__ import annotations
 
-import pickle
-import tempfile
 import threading
 import time
-from collections.abc import Iterable, Iterator
-from concurrent.futures import Executor, ThreadPoolExecutor
-from contextlib import contextmanager
 from dataclasses import dataclass
-from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.rays.embree import RayScene, ray_buffer
-from trasloco.render.arrays import FlatScene, SceneArrays
+from trasloco.rays.embree import ray_buffer
+from trasloco.render.arrays import FlatScene
 from trasloco.render.starts import NO_TEXELS, Texels
 from trasloco.render.tracer import GUIDES, SCRATCH, trace_tile
 
@@ -39,7 +28,6 @@ class TileTask:
     first: int
     last: int
     bounces: int
-    texels: Texels = NO_TEXELS
 
 
 @dataclass(frozen=True)
@@ -60,8 +48,8 @@ class TileResult:
 _OWN = threading.local()
 
 
-def trace(flat: FlatScene, task: TileTask) -> TileResult:
-    """One tile."""
+def trace(flat: FlatScene, task: TileTask, texels: Texels = NO_TEXELS) -> TileResult:
+    """One tile, of a picture where there are no texels."""
     if not hasattr(_OWN, "buffer"):
         _OWN.buffer, _OWN.scratch = ray_buffer(), np.zeros(SCRATCH)
     x0, x1, y0, y1 = task.tile
@@ -77,7 +65,7 @@ def trace(flat: FlatScene, task: TileTask) -> TileResult:
         _OWN.scratch,
         np.zeros((layers, 3)),
         task.camera,
-        task.texels,
+        texels,
         task.width,
         task.height,
         *task.tile,
@@ -95,51 +83,15 @@ def trace(flat: FlatScene, task: TileTask) -> TileResult:
     )
 
 
-_LOADED: dict[str, FlatScene] = {}
+@dataclass(frozen=True)
+class OnTexels:
+    """A scene, and the surface under the texels of several images that its light is gathered on."""
+
+    flat: FlatScene
+    images: tuple[Texels, ...]
 
 
-def _trace_stored(place: str, task: TileTask) -> TileResult:
-    """One tile of a scene in a file, in a worker with memory of its own."""
-    if place not in _LOADED:
-        arrays, materials, parts, layers = pickle.loads(Path(place).read_bytes())
-        held = SceneArrays(*arrays)
-        _LOADED.clear()
-        _LOADED[place] = FlatScene(
-            held, RayScene(held.positions, held.triangles.astype(np.uint32)), materials, parts, layers
-        )
-    return trace(_LOADED[place], task)
-
-
-class Spread:
-    """Where tiles of one scene are traced."""
-
-    def __init__(self, flat: FlatScene, executor: Executor, place: str = "") -> None:
-        self.flat, self.executor, self.place = flat, executor, place
-
-    def run(self, tasks: Iterable[TileTask]) -> Iterator[TileResult]:
-        """Results in the order of the tasks."""
-        if self.place:
-            return (
-                self.executor.map(_trace_stored, [self.place] * len(found), found)
-                if (found := list(tasks))
-                else iter(())
-            )
-        return self.executor.map(lambda task: trace(self.flat, task), tasks)
-
-
-@contextmanager
-def spread(flat: FlatScene, workers: int, executor: Executor | None = None) -> Iterator[Spread]:
-    """Threads of our own, or an executor whose workers read the scene from a file."""
-    if executor is None:
-        with ThreadPoolExecutor(workers) as own:
-            yield Spread(flat, own)
-        return
-    if isinstance(executor, ThreadPoolExecutor):
-        yield Spread(flat, executor)
-        return
-    with tempfile.NamedTemporaryFile(prefix="trasloco-scene-", suffix=".pickle") as file:
-        file.write(
-            pickle.dumps((tuple(flat.arrays), flat.material_ids, flat.part_ids, flat.layers), protocol=5)
-        )
-        file.flush()
-        yield Spread(flat, executor, file.name)
+def trace_texels(scene: OnTexels, piece: tuple[int, TileTask]) -> TileResult:
+    """One tile of the image of that number."""
+    image, task = piece
+    return trace(scene.flat, task, scene.images[image])

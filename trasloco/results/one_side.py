@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from trasloco.hands.setting import hands
 from trasloco.progress import Progress, part_of
 from trasloco.proof.effects import seen_through
 from trasloco.proof.picturing import picture_exr, picture_png, preview_png
@@ -40,7 +41,9 @@ def drawn(
     def ev(picture: Picture) -> float:
         return auto_ev100(picture.radiance) if asked.ev100 is None else asked.ev100
 
-    made = render(flat, view, asked.quality, part_of(report, 0.25, 1), passed)
+    made = render(
+        flat, view, asked.quality, part_of(report, 0.25, 1), passed, hands=hands(asked.quality.threads)
+    )
     exposure = ev(made)
     if side == "arrival":
         made = seen_through(made, asked.effects, flat, view, exposure)

@@ -7,12 +7,13 @@ from __future__ import annotations
 import math
 import time
 from collections.abc import Callable, Mapping, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.hands.model import Hands, Shared, in_order
+from trasloco.hands.threads import Threads
 from trasloco.light.lightmaps.bake_wish import Wish
 from trasloco.light.lightmaps.charts import charts_of
 from trasloco.light.lightmaps.layout import Laid, map_image
@@ -21,8 +22,8 @@ from trasloco.progress import Progress, silent
 from trasloco.render.arrays import FlatScene
 from trasloco.render.flat_lights import LAMPS, REST
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Quality, passes
-from trasloco.render.spreading import TileResult, TileTask, trace
+from trasloco.render.picture import passes
+from trasloco.render.spreading import OnTexels, TileResult, TileTask, trace_texels
 from trasloco.render.starts import EVEN, FROM, ODD
 from trasloco.scene.color import luminance
 from trasloco.scene.model import Scene
@@ -183,12 +184,13 @@ def gather(
     on_pass: OnBake | None = None,
     start: Sequence[Gathered | None] | None = None,
     flat: FlatScene | None = None,
+    hands: Hands | None = None,
 ) -> list[Gathered]:
     """Light at the texels of every lightmap, progressively over all of them.
 
     ``progress`` may raise to cancel; ``on_pass`` gets what there is after each pass, and ``start`` goes on
-    from it, lightmap by lightmap. A ``flat`` scene keeps straight light apart. With a time budget the work
-    ends after the pass in which it is spent.
+    from it, lightmap by lightmap. A ``flat`` scene keeps straight light apart. ``hands`` do the work instead
+    of threads of our own. With a time budget it ends after the pass in which that is spent.
     """
     flat = flat or flatten(laid.scene, "straight")
     assert flat.layers == (LAMPS, REST), "light straight from lamps must be kept apart"
@@ -203,33 +205,28 @@ def gather(
     settings[17] = 1.0
     total = max(sum(len(m.tiles) * max(wish.samples - m.samples, 0) for m in maps), 1)
     done, began = 0, time.monotonic()
-    with ThreadPoolExecutor(Quality(threads=wish.threads).workers) as pool:
-        for _, last in passes(wish.samples, min((m.samples for m in maps), default=0)):
-            for number, one in enumerate(maps):
-                if one.samples >= last:
-                    continue
-                shifted = settings.copy()
-                shifted[15] = number
-                tasks = [
-                    TileTask(
-                        shifted,
-                        one.width,
-                        one.height,
-                        tile,
-                        one.samples,
-                        last,
-                        wish.bounces + 1,
-                        one.covered.texels,
-                    )
-                    for tile in one.tiles
-                ]
-                for found in pool.map(lambda task: trace(flat, task), tasks):
-                    one.add(found)
-                    done += last - one.samples
-                    progress(done / total, f"{last} of {wish.samples} paths a texel")
-                one.samples = last
-            if on_pass is not None:
-                on_pass([m.gathered() for m in maps])
-            if wish.seconds and last >= 2 and time.monotonic() - began >= wish.seconds:
-                break
+    on_texels = OnTexels(flat, tuple(one.covered.texels for one in maps))
+    scene = Shared(on_texels, (flat.content, on_texels.images))
+    for _, last in passes(wish.samples, min((m.samples for m in maps), default=0)):
+        for number, one in enumerate(maps):
+            if one.samples >= last:
+                continue
+            shifted = settings.copy()
+            shifted[15] = number
+            tasks = [
+                (
+                    number,
+                    TileTask(shifted, one.width, one.height, tile, one.samples, last, wish.bounces + 1),
+                )
+                for tile in one.tiles
+            ]
+            for found in in_order(hands or Threads(wish.threads), trace_texels, scene, tasks):
+                one.add(found)
+                done += last - one.samples
+                progress(done / total, f"{last} of {wish.samples} paths a texel")
+            one.samples = last
+        if on_pass is not None:
+            on_pass([m.gathered() for m in maps])
+        if wish.seconds and last >= 2 and time.monotonic() - began >= wish.seconds:
+            break
     return [m.gathered() for m in maps]

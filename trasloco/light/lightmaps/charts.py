@@ -4,9 +4,7 @@ either way.
 
 from __future__ import annotations
 
-import os
 from collections.abc import Mapping, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -14,6 +12,8 @@ import numpy.typing as npt
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
+from trasloco.hands.model import NOTHING, in_order
+from trasloco.hands.setting import hands
 from trasloco.keeping import recalled, remembered
 from trasloco.progress import Progress, silent
 from trasloco.scene.charts import Charted, Piece, chart_each
@@ -175,17 +175,17 @@ def with_light_uvs(
             batches.append([])
         batches[-1].append(mesh_id)
 
-    def work(batch: list[str]) -> list[tuple[Mesh, Mesh, int]]:
-        return _charted([(meshes[one], _next_set(meshes[one], reasons[one]), sides[one]) for one in batch])
-
+    pieces = [
+        [(meshes[one], _next_set(meshes[one], reasons[one]), sides[one]) for one in batch]
+        for batch in batches
+    ]
     progress(0.0, f"Charts, {done} of {total} triangles")
-    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
-        for batch, charted in zip(batches, pool.map(work, batches), strict=True):
-            for mesh, made, uv_set in charted:
-                meshes[mesh.id] = made
-                found[mesh.id] = Charts(uv_set, True, reasons[mesh.id], *measure(made.primitives, uv_set))
-            done += sum(triangles[one] for one in batch)
-            progress(done / total, f"Charts, {done} of {total} triangles")
+    for batch, charted in zip(batches, in_order(hands(), _charted, NOTHING, pieces), strict=True):
+        for mesh, made, uv_set in charted:
+            meshes[mesh.id] = made
+            found[mesh.id] = Charts(uv_set, True, reasons[mesh.id], *measure(made.primitives, uv_set))
+        done += sum(triangles[one] for one in batch)
+        progress(done / total, f"Charts, {done} of {total} triangles")
     for mesh_id in sides:
         if mesh_id not in found:
             found[mesh_id] = Charts(1, False, "", *measure(meshes[mesh_id].primitives, 1))
@@ -196,7 +196,7 @@ def _next_set(mesh: Mesh, reason: str) -> int:
     return 1 if reason == NO_SECOND else max(1, *(len(p.uvs) for p in mesh.primitives))
 
 
-def _charted(given: Sequence[tuple[Mesh, int, int]]) -> list[tuple[Mesh, Mesh, int]]:
+def _charted(nothing: None, given: Sequence[tuple[Mesh, int, int]]) -> list[tuple[Mesh, Mesh, int]]:
     """Meshes before and with their new set: (mesh, number of the set, side) each."""
     squares, held = [], []
     for mesh, _, side in given:

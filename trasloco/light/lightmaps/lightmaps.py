@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.hands.setting import hands
 from trasloco.light.lightmaps.bake_wish import Wish, excuses, movers
 from trasloco.light.lightmaps.baking import Gathered, gather, light_scene
 from trasloco.light.lightmaps.changing import change_of_light, weights_of
@@ -99,6 +100,7 @@ def bake_lightmaps(
         None if on_pass is None else lambda found: on_pass(keys, found),
         begun,
         flat,
+        hands(wish.threads),
     )
     probed = moved if rules.probes else []
     if probed:

@@ -4,17 +4,17 @@ can be followed from anywhere.
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.hands.model import Shared, in_order
+from trasloco.hands.threads import Threads
 from trasloco.light.lightmaps.baking import TILE, Gathered, Sums
 from trasloco.light.lightmaps.texels import Covered
 from trasloco.render.arrays import FlatScene
-from trasloco.render.picture import Quality
-from trasloco.render.spreading import TileTask, trace
+from trasloco.render.spreading import OnTexels, TileTask, trace_texels
 from trasloco.render.starts import Texels
 
 Doubles = npt.NDArray[np.float64]
@@ -54,14 +54,10 @@ def light_at_points(
     sums = Sums(covered, width, height, None)
     settings = np.zeros(18)
     settings[17] = 1.0
-    with ThreadPoolExecutor(Quality().workers) as pool:
-        for found in pool.map(
-            lambda tile: trace(
-                flat, TileTask(settings, width, height, tile, 0, samples, bounces + 1, covered.texels)
-            ),
-            sums.tiles,
-        ):
-            sums.add(found)
+    scene = Shared(OnTexels(flat, (covered.texels,)))
+    tasks = [(0, TileTask(settings, width, height, tile, 0, samples, bounces + 1)) for tile in sums.tiles]
+    for found in in_order(Threads(), trace_texels, scene, tasks):
+        sums.add(found)
     sums.samples = samples
     return sums.gathered()
 

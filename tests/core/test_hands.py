@@ -1,0 +1,239 @@
+"""Pieces of work by threads, processes and a cluster of two worker processes: the same is found whoever does
+it, and what a worker that is ended was at is done by another.
+"""
+
+from __future__ import annotations
+
+import logging
+import os
+import signal
+import time
+from collections import Counter
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any, ClassVar
+from unittest import TestCase, mock
+
+import dask
+import numpy as np
+from distributed import LocalCluster
+
+from tests.core.test_figures import LOOK, ball_room
+from trasloco.errors import Cancelled, Refused
+from trasloco.hands import setting
+from trasloco.hands.cluster import Cluster, code
+from trasloco.hands.model import NOTHING, SETTING, Ended, Hands, Shared, WorkerEnded, in_order
+from trasloco.hands.processes import Processes
+from trasloco.hands.setting import hands
+from trasloco.hands.threads import Threads
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Quality, render
+
+QUALITY = Quality(96, 64, 4, 2)
+
+
+def squared(shared: Any, piece: int) -> int:
+    return piece * piece + (shared or 0)
+
+
+def slower_first(shared: Any, piece: int) -> int:
+    time.sleep(0.05 if piece == 0 else 0.0)
+    return piece
+
+
+def refused(shared: Any, piece: int) -> int:
+    if piece == 3:
+        raise Refused("It is three.", "piece", "Take another.")
+    return piece
+
+
+def ending(shared: Any, piece: int) -> int:
+    """Piece 2 ends whoever tries it."""
+    if piece == 2:
+        os.kill(os.getpid(), signal.SIGKILL)
+    return piece
+
+
+def noted(shared: str, piece: int) -> int:
+    """Leaves a line with the process that does it, slowly."""
+    with Path(shared).open("a") as file:
+        file.write(f"{os.getpid()} {piece}\n")
+    time.sleep(0.03)
+    return piece
+
+
+def local_cluster(workers: int, processes: bool = True) -> Any:
+    """A scheduler and so many workers on this machine."""
+    start: Any = LocalCluster
+    return start(
+        n_workers=workers,
+        threads_per_worker=1,
+        dashboard_address=None,
+        silence_logs=logging.CRITICAL,
+        processes=processes,
+    )
+
+
+class AnyHands:
+    """What holds of all of them."""
+
+    hands: ClassVar[Hands]
+
+    def test_pieces_come_in_order(self) -> None:
+        self.assertEqual(list(in_order(self.hands, slower_first, NOTHING, range(20))), list(range(20)))  # type: ignore[attr-defined]
+
+    def test_what_is_shared_is_there(self) -> None:
+        found = list(in_order(self.hands, squared, Shared(1000), range(5)))
+        self.assertEqual(found, [1000, 1001, 1004, 1009, 1016])  # type: ignore[attr-defined]
+
+    def test_nothing_is_nothing(self) -> None:
+        self.assertEqual(list(in_order(self.hands, squared, NOTHING, [])), [])  # type: ignore[attr-defined]
+
+    def test_what_a_piece_raises_is_raised(self) -> None:
+        with self.assertRaises(Refused) as caught:  # type: ignore[attr-defined]
+            list(in_order(self.hands, refused, NOTHING, range(8)))
+        self.assertEqual(caught.exception.remedy, "Take another.")  # type: ignore[attr-defined]
+
+    def test_a_picture_is_the_same_to_the_last_bit(self) -> None:
+        flat = flatten(ball_room())
+        own = render(flat, LOOK, QUALITY, hands=Threads(1))
+        made = render(flat, LOOK, QUALITY, hands=self.hands)
+        for name in ("even", "odd", "ids", "guides"):
+            np.testing.assert_array_equal(getattr(made, name), getattr(own, name))
+        self.assertEqual(made.rays, own.rays)  # type: ignore[attr-defined]
+
+    def test_who_stops_listening_stops_what_has_not_begun(self) -> None:
+        with TemporaryDirectory() as folder:
+            file = str(Path(folder) / "done")
+            for _ in in_order(self.hands, noted, Shared(file), range(400)):
+                break
+            time.sleep(0.5)
+            before = len(Path(file).read_text().splitlines())
+            time.sleep(0.2)
+            self.assertEqual(len(Path(file).read_text().splitlines()), before)  # type: ignore[attr-defined]
+            self.assertLess(before, 100)  # type: ignore[attr-defined]
+
+    def test_a_cancelled_picture_raises_at_once(self) -> None:
+        def stop(fraction: float, message: str) -> None:
+            raise Cancelled
+
+        with self.assertRaises(Cancelled):  # type: ignore[attr-defined]
+            render(flatten(ball_room()), LOOK, Quality(256, 256, 64, 4), stop, hands=self.hands)
+
+
+class OfThreads(AnyHands, TestCase):
+    hands = Threads(2)
+
+
+class OfProcesses(AnyHands, TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.hands = cls.enterClassContext(Processes(2))
+
+    def test_only_what_ends_its_process_alone_is_given_up(self) -> None:
+        found = dict(self.hands.each(ending, NOTHING, range(6)))
+        self.assertIsInstance(found.pop(2), Ended)
+        self.assertEqual(found, {n: n for n in (0, 1, 3, 4, 5)})
+        with self.assertRaises(WorkerEnded):
+            list(in_order(self.hands, ending, NOTHING, range(6)))
+
+
+class OfACluster(AnyHands, TestCase):
+    local: ClassVar[Any]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.local = cls.enterClassContext(local_cluster(2))
+        cls.hands = Cluster(cls.local.scheduler_address)
+        cls.addClassCleanup(cls.hands.close)
+
+    def setUp(self) -> None:
+        self.local.wait_for_workers(2, 60)  # those that were killed are back
+
+    def test_its_workers_run_this_code(self) -> None:
+        self.assertEqual(self.hands.count, 2)
+        self.assertEqual(sorted(self.hands.workers().values()), [1, 1])  # type: ignore[attr-defined]
+
+    def test_a_worker_that_is_killed_costs_only_what_it_was_at(self) -> None:
+        with TemporaryDirectory() as folder:
+            file = Path(folder) / "done"
+            found = []
+            for number in in_order(self.hands, noted, Shared(str(file)), range(120)):
+                found.append(number)
+                if number == 10:
+                    os.kill(int(file.read_text().split()[0]), signal.SIGKILL)
+            self.assertEqual(found, list(range(120)))
+            tries = Counter(line.split()[1] for line in file.read_text().splitlines())
+            again = sum(count - 1 for count in tries.values())
+        self.assertEqual(len(tries), 120)
+        # At most what it was at, eight pieces, and what it had done and not yet been asked for.
+        self.assertLessEqual(again, 16)
+
+    def test_a_picture_survives_a_killed_worker(self) -> None:
+        flat = flatten(ball_room())
+        own = render(flat, LOOK, QUALITY, hands=Threads(1))
+        killed = []
+
+        def kill_one(fraction: float, message: str) -> None:
+            if fraction > 0.3 and not killed:
+                killed.append(next(iter(self.local.workers.values())).pid)
+                os.kill(killed[0], signal.SIGKILL)
+
+        made = render(flat, LOOK, QUALITY, kill_one, hands=self.hands)
+        self.assertTrue(killed)
+        np.testing.assert_array_equal(made.even, own.even)
+        np.testing.assert_array_equal(made.odd, own.odd)
+
+
+class AFailingCluster(TestCase):
+    def test_what_ends_every_worker_is_given_up(self) -> None:
+        once: Any = dask.config.set
+        with once({"distributed.scheduler.allowed-failures": 1}), local_cluster(1) as local:
+            found = Cluster(local.scheduler_address)
+            self.addCleanup(found.close)
+            made = dict(found.each(ending, NOTHING, range(6)))
+        self.assertIsInstance(made.pop(2), Ended)
+        self.assertEqual(made, {n: n for n in (0, 1, 3, 4, 5)})
+
+    def test_a_cluster_that_goes_away_leaves_the_rest_to_this_machine(self) -> None:
+        with (
+            mock.patch("trasloco.hands.cluster._SECONDS", 0.3),
+            mock.patch("trasloco.hands.cluster._BACK", 1),
+        ):
+            local = local_cluster(1)
+            found = Cluster(local.scheduler_address)
+            self.addCleanup(found.close)
+            with TemporaryDirectory() as folder:
+                made = []
+                for number in in_order(found, noted, Shared(str(Path(folder) / "done")), range(40)):
+                    made.append(number)
+                    if number == 5:
+                        local.close()
+        self.assertEqual(made, list(range(40)))
+
+
+class Setting(TestCase):
+    def test_without_a_setting_threads_of_this_machine_do_it(self) -> None:
+        with mock.patch.dict(os.environ, {SETTING: ""}):
+            self.assertEqual(hands(3), Threads(3))
+
+    def test_a_cluster_that_does_not_answer_is_told_and_the_work_is_done_here(self) -> None:
+        with (
+            mock.patch.dict(os.environ, {SETTING: "tcp://127.0.0.1:1"}),
+            mock.patch("trasloco.hands.cluster._SECONDS", 0.5),
+            self.assertLogs("trasloco.hands.setting", "WARNING") as told,
+        ):
+            self.assertEqual(hands(), Threads())
+            self.assertEqual(hands(), Threads())  # not asked again at once
+        self.assertEqual(len(told.output), 1)
+        self.assertIn("tcp://127.0.0.1:1", told.output[0])
+        setting._AWAY.clear()
+
+    def test_workers_with_other_code_are_passed_over(self) -> None:
+        with local_cluster(1, processes=False) as local:
+            found = Cluster(local.scheduler_address)
+            self.addCleanup(found.close)
+            with mock.patch("trasloco.hands.cluster.code", lambda: "other"):
+                found._codes = {next(iter(local.scheduler_info["workers"])): code()}
+                with self.assertLogs("trasloco.hands.cluster", "WARNING"):
+                    self.assertEqual(list(in_order(found, squared, NOTHING, range(4))), [0, 1, 4, 9])
