@@ -17,6 +17,7 @@ from bench import (
     interval,
     light,
     loop,
+    machines,
     own_pictures,
     parts,
     proof,
@@ -45,6 +46,7 @@ GROUPS = {
     "drop": drop.run,
     "interval": interval.run,
     "encoding": encoding.run,
+    "machines": machines.run,
 }
 
 

@@ -147,6 +147,19 @@ def watch(
     watch(Many(folder, source, to, out, recipe, prove, workers), every)
 
 
+@app.command()
+def worker(
+    address: Annotated[str, typer.Argument(help="Of the scheduler, tcp://… or tls://….")],
+    threads: Annotated[int, typer.Option("--threads", help="Pieces at a time; 0 for one a processor.")] = 0,
+) -> None:
+    """Do pieces of work for other machines: tiles of pictures, texels of lightmaps, charts, images, moves of a
+    batch. They ask for it with TRASLOCO_CLUSTER. It ends with its scheduler.
+    """
+    from trasloco.commands.worker import work_for
+
+    work_for(address, threads)
+
+
 def main() -> None:
     """Entry point: refusals go to standard error with code 2.
 

@@ -11,8 +11,11 @@ export function useToldChange<Body, Told extends { move?: Move | null }>(
   return useMutation({
     scope: { id: `move ${id}` },
     mutationFn: act,
-    onSuccess: ({ move }) => {
-      if (move) client.setQueryData(["move", id], move);
+    onSuccess: async ({ move }) => {
+      if (!move) return;
+      // An answer on its way was asked for before the act and says what was then: an undo would find nothing changed by it.
+      await client.cancelQueries({ queryKey: ["move", id], exact: true });
+      client.setQueryData(["move", id], move);
     },
   });
 }
