@@ -22,8 +22,8 @@ class Costs:
     Attributes:
         rounds: seconds of each tile on one thread, for each of the passes that follow one another. scene:
             bytes that every worker is sent once; read: seconds a worker takes to make it ready. result: bytes
-            that come back of a tile. handed: seconds that handing out one piece of work takes, one after the
-            other. added: seconds that whoever asks takes to add one tile. bandwidth: bytes a second that each
+            that come back of a tile. handed: seconds of the scheduler that one piece of work takes, one after the
+            other; away: seconds that a piece is on its way there and back beside. added: seconds that whoever asks takes to add one tile. bandwidth: bytes a second that each
             machine sends or hears.
     """
 
@@ -32,6 +32,7 @@ class Costs:
     read: float
     result: float
     handed: float
+    away: float
     added: float
     bandwidth: float
 
@@ -69,6 +70,7 @@ def run(costs: Costs, workers: int) -> Told:
         with ahead.request() as place:
             yield place
             yield from busy(scheduler, costs.handed, "handing")
+            yield world.timeout(costs.away)
             yield from busy(hands, sum(tiles), "working")
             told = len(tiles) * (costs.result / costs.bandwidth + costs.added)
             yield from busy(ear, told, "hearing")

@@ -7,6 +7,7 @@ from __future__ import annotations
 import logging
 import os
 import signal
+import subprocess
 import time
 from collections import Counter
 from pathlib import Path
@@ -18,7 +19,10 @@ import dask
 import numpy as np
 from distributed import LocalCluster
 
+from tests.command import TRASLOCO
+from tests.core.test_batch import props
 from tests.core.test_figures import LOOK, ball_room
+from trasloco.batch import RESULT, all_done, tasks_of
 from trasloco.errors import Cancelled, Refused
 from trasloco.hands import setting
 from trasloco.hands.cluster import Cluster, code
@@ -26,6 +30,7 @@ from trasloco.hands.model import NOTHING, SETTING, Ended, Hands, Shared, WorkerE
 from trasloco.hands.processes import Processes
 from trasloco.hands.setting import hands
 from trasloco.hands.threads import Threads
+from trasloco.hands.worker import serve
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, render
 
@@ -64,6 +69,7 @@ def noted(shared: str, piece: int) -> int:
 
 def local_cluster(workers: int, processes: bool = True) -> Any:
     """A scheduler and so many workers on this machine."""
+    logging.getLogger("distributed").setLevel(logging.CRITICAL)
     start: Any = LocalCluster
     return start(
         n_workers=workers,
@@ -210,6 +216,44 @@ class AFailingCluster(TestCase):
                     if number == 5:
                         local.close()
         self.assertEqual(made, list(range(40)))
+
+
+class AWorkerOfOurs(TestCase):
+    def test_a_batch_is_done_by_a_worker_that_the_command_started(self) -> None:
+        """Packages of a cluster are those of this machine, byte for byte."""
+        with local_cluster(0) as local, TemporaryDirectory() as folder:
+            place = Path(folder)
+            (place / "in").mkdir()
+            props(place / "in")
+            command = [TRASLOCO, "worker", local.scheduler_address, "--threads", "1"]
+            with subprocess.Popen(command, stderr=subprocess.PIPE, text=True) as worker:
+                assert worker.stderr is not None
+                said = next((line for line in worker.stderr if line.startswith("Works for")), "")
+                self.assertIn(local.scheduler_address, said)
+                with mock.patch.dict(os.environ, {SETTING: local.scheduler_address}):
+                    there = all_done(
+                        tasks_of(place / "in", "plain", ["lanterna"], place / "there", (), False)
+                    )
+                worker.terminate()
+            setting._MET.popitem()[1].close()
+            here = all_done(tasks_of(place / "in", "plain", ["lanterna"], place / "here", (), False), 1)
+            self.assertEqual([one.state for one in there], [one.state for one in here])
+            self.assertEqual(files_in(place / "there"), files_in(place / "here"))
+            self.assertGreater(len(files_in(place / "there")), 4)
+
+    def test_a_scheduler_that_does_not_answer_is_told(self) -> None:
+        with self.assertRaises(Refused) as caught:
+            serve("tcp://127.0.0.1:1", 1, seconds=0.5)
+        self.assertIn("does not answer", caught.exception.what)
+
+
+def files_in(folder: Path) -> dict[str, bytes]:
+    """What lies in a folder, but for how long it took."""
+    return {
+        str(path.relative_to(folder)): path.read_bytes()
+        for path in folder.rglob("*")
+        if path.is_file() and path.name != RESULT
+    }
 
 
 class Setting(TestCase):
