@@ -10,6 +10,7 @@ import signal
 import subprocess
 import time
 from collections import Counter
+from contextlib import closing
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any, ClassVar
@@ -20,8 +21,12 @@ import numpy as np
 from distributed import LocalCluster
 
 from tests.command import TRASLOCO
+from tests.core.test_arrival import rich
+from tests.core.test_bake import ALONE
 from tests.core.test_batch import props
 from tests.core.test_figures import LOOK, ball_room
+from tests.making import material, quad, scene, sky
+from trasloco import move
 from trasloco.batch import RESULT, all_done, tasks_of
 from trasloco.errors import Cancelled, Refused
 from trasloco.hands import setting
@@ -31,8 +36,14 @@ from trasloco.hands.processes import Processes
 from trasloco.hands.setting import hands
 from trasloco.hands.threads import Threads
 from trasloco.hands.worker import serve
+from trasloco.light.lightmaps.bake_wish import Wish
+from trasloco.light.lightmaps.baking import gather
+from trasloco.light.lightmaps.charts import with_light_uvs
+from trasloco.light.lightmaps.layout import lay_out
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, render
+from trasloco.scene.lit import Environment
+from trasloco.sheets.library import sheet_named
 
 QUALITY = Quality(96, 64, 4, 2)
 
@@ -107,6 +118,38 @@ class AnyHands:
         for name in ("even", "odd", "ids", "guides"):
             np.testing.assert_array_equal(getattr(made, name), getattr(own, name))
         self.assertEqual(made.rays, own.rays)  # type: ignore[attr-defined]
+
+    def test_light_on_texels_is_the_same_to_the_last_bit(self) -> None:
+        given = scene(
+            quad(2),
+            materials=(material("m"),),
+            images=(sky(3.0),),
+            environment=Environment("image:sky", 2.0),
+            names=("Floor",),
+        )
+        laid = lay_out(given, ALONE, Wish(True, density={"part:Floor": 24.0}))
+        wish = Wish(True, 4, threads=1)
+        (own,), (made,) = gather(laid, wish), gather(laid, wish, hands=self.hands)
+        for name in ("lux", "straight", "toward", "counted"):
+            np.testing.assert_array_equal(getattr(made, name), getattr(own, name))
+
+    def test_charts_and_images_are_the_same(self) -> None:
+        given, sheet = rich(), sheet_named("lanterna")
+        with mock.patch("trasloco.light.lightmaps.charts.hands", lambda: self.hands):
+            made, _ = with_light_uvs(given, dict.fromkeys(given.meshes, 64))
+        own, _ = with_light_uvs(given, dict.fromkeys(given.meshes, 64))
+        for mesh in given.meshes:
+            for a, b in zip(own.meshes[mesh].primitives, made.meshes[mesh].primitives, strict=True):
+                np.testing.assert_array_equal(a.uvs[-1], b.uvs[-1])
+        with mock.patch("trasloco.fit.carry.hands", lambda: self.hands):
+            there = move.carry(given, move.plan(given, sheet_named("plain"), sheet, ()), sheet)
+        here = move.carry(given, move.plan(given, sheet_named("plain"), sheet, ()), sheet)
+        self.assertGreater(len(here.images), 1)  # type: ignore[attr-defined]
+        self.assertEqual(  # type: ignore[attr-defined]
+            {path: one.data for path, one in there.images.items()},
+            {path: one.data for path, one in here.images.items()},
+        )
+        self.assertEqual(there.plan.crossings, here.plan.crossings)  # type: ignore[attr-defined]
 
     def test_who_stops_listening_stops_what_has_not_begun(self) -> None:
         with TemporaryDirectory() as folder:
@@ -194,9 +237,11 @@ class OfACluster(AnyHands, TestCase):
 class AFailingCluster(TestCase):
     def test_what_ends_every_worker_is_given_up(self) -> None:
         once: Any = dask.config.set
-        with once({"distributed.scheduler.allowed-failures": 1}), local_cluster(1) as local:
-            found = Cluster(local.scheduler_address)
-            self.addCleanup(found.close)
+        with (
+            once({"distributed.scheduler.allowed-failures": 1}),
+            local_cluster(1) as local,
+            closing(Cluster(local.scheduler_address)) as found,
+        ):
             made = dict(found.each(ending, NOTHING, range(6)))
         self.assertIsInstance(made.pop(2), Ended)
         self.assertEqual(made, {n: n for n in (0, 1, 3, 4, 5)})
@@ -274,9 +319,10 @@ class Setting(TestCase):
         setting._AWAY.clear()
 
     def test_workers_with_other_code_are_passed_over(self) -> None:
-        with local_cluster(1, processes=False) as local:
-            found = Cluster(local.scheduler_address)
-            self.addCleanup(found.close)
+        with (
+            local_cluster(1, processes=False) as local,
+            closing(Cluster(local.scheduler_address)) as found,
+        ):
             with mock.patch("trasloco.hands.cluster.code", lambda: "other"):
                 found._codes = {next(iter(local.scheduler_info["workers"])): code()}
                 with self.assertLogs("trasloco.hands.cluster", "WARNING"):
