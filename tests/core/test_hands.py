@@ -322,8 +322,8 @@ class Setting(TestCase):
         with (
             local_cluster(1, processes=False) as local,
             closing(Cluster(local.scheduler_address)) as found,
+            mock.patch("trasloco.hands.cluster.code", lambda: "other"),
+            self.assertLogs("trasloco.hands.cluster", "WARNING"),
         ):
-            with mock.patch("trasloco.hands.cluster.code", lambda: "other"):
-                found._codes = {next(iter(local.scheduler_info["workers"])): code()}
-                with self.assertLogs("trasloco.hands.cluster", "WARNING"):
-                    self.assertEqual(list(in_order(found, squared, NOTHING, range(4))), [0, 1, 4, 9])
+            found._codes = {next(iter(local.scheduler_info["workers"])): code()}
+            self.assertEqual(list(in_order(found, squared, NOTHING, range(4))), [0, 1, 4, 9])

@@ -11,7 +11,7 @@ from tests.core.test_fit import LANTERNA, PLAIN, TACCUINO
 from tests.making import material, noise_image, quad, scene, sky
 from trasloco import move
 from trasloco.destinations.importer import import_package
-from trasloco.destinations.layouts import LAYOUTS, layout_of
+from trasloco.destinations.layouts import layout_named, layout_of
 from trasloco.errors import Refused
 from trasloco.scene.lit import Environment, Light
 from trasloco.scene.model import Input, Material, Scene, Texture
@@ -143,7 +143,7 @@ class Rules(TestCase):
 
 class Brushed(TestCase):
     def test_files_of_another_layout_are_refused_by_name(self) -> None:
-        for name in LAYOUTS:
+        for name in FACTS:
             sheet = LANTERNA.model_copy(update={"layout": name})
             for files in ({}, {"readme.txt": b"nothing here"}):
                 with self.subTest(layout=name, files=files), self.assertRaises(Refused) as caught:
@@ -174,8 +174,9 @@ class Brushed(TestCase):
 
 class Layouts(TestCase):
     def test_what_can_be_written_is_what_sheets_may_name(self) -> None:
-        self.assertEqual(set(LAYOUTS), set(FACTS))
-        for name, layout in LAYOUTS.items():
+        for name in FACTS:
+            layout = layout_named(name)
+            assert layout is not None
             self.assertEqual(layout.name, name)
             self.assertIs(layout_of(LANTERNA.model_copy(update={"layout": name})), layout)
 
@@ -183,7 +184,7 @@ class Layouts(TestCase):
         fault = fault_of_layout(FREE.model_copy(update={"layout": "origami"}))
         assert fault is not None
         self.assertEqual(fault[0], "layout")
-        for name in LAYOUTS:
+        for name in FACTS:
             self.assertIn(name, fault[1])
 
     def test_whose_materials_a_package_speaks(self) -> None:

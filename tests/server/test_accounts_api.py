@@ -12,14 +12,16 @@ from unittest.mock import patch
 
 from tests.core.test_legible import called
 from tests.server.making import GLB, ServerTest
-from trasloco.destinations.layouts import LAYOUTS
+from trasloco.destinations.layouts import LAYOUTS, layout_named
 from trasloco.scene.model import Scene
 
-REAL = LAYOUTS["glb and list"]
+REAL = layout_named("glb and list")
+assert REAL is not None
 
 
 def forgetful(files: Any, sheet: Any, takes: Any) -> Scene:
     """An importer that does not do what its sheet says: it puts every part a millimetre too high."""
+    assert REAL is not None
     scene = REAL.read(files, sheet, takes)
     nodes = {}
     for node in scene.nodes.values():
@@ -47,6 +49,7 @@ class Accounts(ServerTest):
         self.assertTrue(all(entry["reason"] for entry in told["entries"]))
 
     def test_what_nothing_explains_waits_for_a_word(self) -> None:
+        assert REAL is not None
         with patch.dict(LAYOUTS, {REAL.name: replace(REAL, read=forgetful)}):
             move = self.made({"forgetful.glb": GLB}, destination="lanterna")
             told = self.taken(move)

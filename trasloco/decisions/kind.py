@@ -84,7 +84,7 @@ class Kind(BaseModel):
     that does not follow from its type.
     """
 
-    model_config = ConfigDict(strict=True, frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(strict=True, frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     field: str
     target: str

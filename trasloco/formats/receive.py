@@ -9,17 +9,14 @@ from dataclasses import dataclass, replace
 from trasloco.errors import Refused
 from trasloco.formats.assembling import assembled, with_library
 from trasloco.formats.bundle import Bundle, bundle_files
-from trasloco.formats.collada_read import read_collada
 from trasloco.formats.gltf_read import read_gltf
 from trasloco.formats.legible import legible_names
-from trasloco.formats.mtlx_read import read_materialx
 from trasloco.formats.obj_read import read_obj
 from trasloco.formats.ply_read import read_ply
 from trasloco.formats.reading import Read
 from trasloco.formats.sane import with_sane_numbers
 from trasloco.formats.stl_read import read_stl
 from trasloco.formats.swatches import laid_out
-from trasloco.formats.usd_read import read_usd
 from trasloco.scene.findings import Finding
 from trasloco.scene.ids import IdMaker
 from trasloco.scene.images import EXTENSIONS, identify, sniff_image
@@ -27,14 +24,35 @@ from trasloco.scene.lit import Environment
 from trasloco.scene.model import Scene
 
 _SIDE_FILES = {"bin", "mtl", "txt", "md", "json", "toml", "pdf", "csv", "xml"}
+
+
+def _collada(path: str, bundle: Bundle) -> Read:
+    from trasloco.formats.collada_read import read_collada
+
+    return read_collada(path, bundle)
+
+
+def _usd(path: str, bundle: Bundle) -> Read:
+    from trasloco.formats.usd_read import read_usd
+
+    return read_usd(path, bundle)
+
+
+def _library(path: str, bundle: Bundle) -> Read:
+    from trasloco.formats.mtlx_read import read_materialx
+
+    return read_materialx(path, bundle)
+
+
+# Readers that stand on a large library load it when there is something to read.
 _READERS: dict[str, Callable[[str, Bundle], Read]] = {
     "gltf": read_gltf,
     "obj": read_obj,
     "ply": read_ply,
     "stl": read_stl,
-    "collada": read_collada,
-    "usd": read_usd,
-    "library": read_materialx,
+    "collada": _collada,
+    "usd": _usd,
+    "library": _library,
 }
 _BY_EXTENSION = {
     "glb": "gltf",

@@ -6,7 +6,7 @@ import math
 from typing import Literal, get_args
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
+import scipy
 
 from trasloco.rays.embree import RayScene
 from trasloco.rays.kernels import nearest
@@ -80,8 +80,8 @@ def rectangle_of(points: Doubles) -> tuple[Doubles, float, float] | None:
         return None
     flat = (points - middle) @ axes[:2].T
     try:
-        hull = flat[ConvexHull(flat).vertices]
-    except QhullError:
+        hull = flat[scipy.spatial.ConvexHull(flat).vertices]
+    except scipy.spatial.QhullError:
         return None
     best: tuple[float, Doubles, Doubles] | None = None
     for edge in np.roll(hull, -1, axis=0) - hull:

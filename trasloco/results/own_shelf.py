@@ -12,8 +12,7 @@ from trasloco.errors import Refused
 from trasloco.fit.naming import slug
 from trasloco.formats.assembling import OWN_SHELF
 from trasloco.formats.bundle import Bundle, bundle_files
-from trasloco.formats.mtlx_read import read_materialx
-from trasloco.formats.receive import kind_of
+from trasloco.formats.receive import kind_of, read_one
 from trasloco.results.acts import making
 from trasloco.results.alone import only
 from trasloco.results.route import Route
@@ -67,16 +66,23 @@ def brought(files: Files) -> list[tuple[str, dict[str, bytes]]]:
         )
     found = []
     for path in paths:
-        scene, _, _ = read_materialx(path, bundle)
+        scene = _library(path, bundle)
         for material in scene.materials.values():
             name = material.name.replace("_", " ")
             found.append((name, document_of(scene, material.id, sheet_named("plain"), name)))
     return found
 
 
+def _library(path: str, bundle: Bundle) -> Scene:
+    """The materials of a document."""
+    scene = read_one(path, bundle)
+    assert scene is not None, path
+    return scene
+
+
 def _read(files: Files) -> tuple[Scene, Material]:
     path = next(path for path in files if path.endswith(".mtlx"))
-    scene, _, _ = read_materialx(path, Bundle(dict(files)))
+    scene = _library(path, Bundle(dict(files)))
     return scene, next(iter(scene.materials.values()))
 
 

@@ -12,7 +12,7 @@ from pathlib import Path
 from trasloco.errors import Refused
 from trasloco.fit.families.sets import name_likeness
 from trasloco.formats.bundle import Bundle
-from trasloco.formats.mtlx_read import read_materialx
+from trasloco.formats.receive import read_one
 from trasloco.inputs.table import ORDER
 from trasloco.mends.copied_inputs import input_value
 from trasloco.scene.model import Decision, Material, Scene
@@ -25,7 +25,8 @@ _LIKE = 0.5
 def shelf() -> dict[str, Material]:
     """Materials by name, in the document's order."""
     name = "teatrino.mtlx"
-    scene, _, _ = read_materialx(name, Bundle({name: (_FOLDER / name).read_bytes()}))
+    scene = read_one(name, Bundle({name: (_FOLDER / name).read_bytes()}))
+    assert scene is not None
     return {
         shown: replace(material, name=shown)
         for material in scene.materials.values()

@@ -11,7 +11,7 @@ from functools import cache
 
 import numpy as np
 import numpy.typing as npt
-from scipy.ndimage import gaussian_filter
+import scipy
 
 from trasloco.light.surroundings import directions, solid_angles
 from trasloco.render.flatten import flatten
@@ -68,7 +68,9 @@ def softened(picture: npt.NDArray[np.floating]) -> Doubles:
         held = picture[: rows * ROWS, : columns * COLUMNS].astype(np.float64)
         picture = held.reshape(ROWS, rows, COLUMNS, columns, 3).mean(axis=(1, 3))
     return np.asarray(
-        gaussian_filter(picture.astype(np.float64), (_SOFT, _SOFT, 0), mode=("nearest", "wrap", "nearest"))
+        scipy.ndimage.gaussian_filter(
+            picture.astype(np.float64), (_SOFT, _SOFT, 0), mode=("nearest", "wrap", "nearest")
+        )
     )
 
 

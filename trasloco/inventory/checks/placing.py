@@ -6,8 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 import numpy.typing as npt
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
+import scipy
 
 from trasloco.inventory.checks.belonging import strays
 from trasloco.inventory.context import Context
@@ -94,7 +93,7 @@ def in_the_air(context: Context) -> Iterator[Finding]:
         low, high = boxes[:, 0, axis], boxes[:, 1, axis]
         near &= low[:, None] <= high[None] + _TOUCHING * size
         near &= low[None] <= high[:, None] + _TOUCHING * size
-    _, held = connected_components(coo_matrix(near), directed=False)
+    _, held = scipy.sparse.csgraph.connected_components(scipy.sparse.coo_matrix(near), directed=False)
     lowest = np.full(held.max() + 1, np.inf)
     np.minimum.at(lowest, held, boxes[:, 0, 1])
     # What is perhaps not meant to travel at all is told as that.
