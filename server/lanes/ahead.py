@@ -1,4 +1,4 @@
-"""What comes next of the move that was worked on last, made while no job waits."""
+"""What comes next of the move that was worked on last, made while no job waits; then its proof, better known."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from django.db import DatabaseError
 
 from server.moves.bench import Bench
 from server.moves.models import Job, Move
+from server.moves.refining import refine
 from server.moves.store import store
 from trasloco.errors import Cancelled, Refused
 from trasloco.progress import Progress
@@ -32,6 +33,8 @@ def work_ahead(move_id: int) -> bool:
         if bench.is_read():
             with keeping(store), store.of(move_id):
                 make_ready(bench, _until_asked(move))
+                while refine(bench, _until_asked(move)):
+                    pass
     except (Cancelled, DatabaseError):
         return False
     except (Refused, MemoryError):

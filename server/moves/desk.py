@@ -18,7 +18,7 @@ from django.utils import timezone
 from server.accounts.access import level_of, visible
 from server.holding import holder
 from server.moves.bench import Bench
-from server.moves.models import Job, Move, Share
+from server.moves.models import Job, Move, ProofRow, Share
 from server.moves.undoing import can
 from trasloco.results.delivering import unaccounted_words
 from trasloco.results.pages.keys import page_keys
@@ -83,8 +83,10 @@ def beat(move: Move) -> str:
     decided = move.decisions.aggregate(last=Max("id"), undone=Count("id", filter=Q(undone=True)))
     job = move.jobs.order_by("-id").values_list("id", "state").first()
     revision = move.revisions.aggregate(last=Max("number"))["last"]
+    proved = move.proofs.aggregate(last=Max("updated"))["last"]
     return (
-        f"{decided['last']} {decided['undone']} {revision} {job} {move.source} {move.destination} {move.name}"
+        f"{decided['last']} {decided['undone']} {revision} {job} {proved} {move.source} {move.destination} "
+        f"{move.name}"
     )
 
 
@@ -173,10 +175,16 @@ def _told(move: Move) -> dict[str, Any]:
         "mean": proof.figures.get("judged", proof.figures["mean"]) if proof else None,
         "marks": handed.marks if handed is not None else None,
         "worst": ((proof.figures.get("worst_material") or {}).get("name", "")) if proof else "",
-        "keys": {page: key[:16] for page, key in page_keys(bench).items()} if bench else {},
+        "keys": _keys(bench, proof) if bench else {},
         "can_undo": move.decisions.filter(undone=False).exists(),
         "can_redo": move.decisions.filter(undone=True).exists(),
     }
+
+
+def _keys(bench: Bench, proof: ProofRow | None) -> dict[str, str]:
+    """What each page says changes with its key; a proof becomes better known by itself."""
+    keys = {page: key[:16] for page, key in page_keys(bench).items()}
+    return {**keys, "proofs": f"{keys['proofs']} {proof.updated:%H%M%S%f}"} if proof else keys
 
 
 def _stops(bench: Bench) -> dict[str, Any]:

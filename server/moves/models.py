@@ -170,6 +170,7 @@ class ProofRow(models.Model):
     plan = models.CharField(max_length=64)
     code = models.CharField(max_length=64, default="", blank=True)
     created = models.DateTimeField(auto_now_add=True)
+    updated = models.DateTimeField(auto_now=True)
 
     class Meta:
         ordering = ["-number"]

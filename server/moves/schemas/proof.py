@@ -151,6 +151,14 @@ class TakeDeeds(Schema):
     ids: Annotated[list[str], Field(min_length=1, max_length=1000)]
 
 
+class RefinedFigures(Schema):
+    """A proof that became better known while nothing else waited."""
+
+    aim: float
+    over: bool
+    """It was not known to the aim after the time that is spent on it, and is left so."""
+
+
 class ProofFigures(Schema):
     """``judged`` is the worse of subject and worst material, which the verdict speaks of; ``at_least`` the
     word at the low end of what it lies within; ``effects`` were simulated on the arrival.
@@ -173,6 +181,7 @@ class ProofFigures(Schema):
     within: float | None = None
     """To how much ΔE the subject was to be known where that was asked, and is known where it is known least."""
     known_as_asked: bool | None = None
+    refined: RefinedFigures | None = None
     causes: CausesFigures | None = None
     worth: WorthFigures | None = None
 

@@ -8400,6 +8400,7 @@ export interface components {
             within?: number | null;
             /** Known As Asked */
             known_as_asked?: boolean | null;
+            refined?: components["schemas"]["RefinedFigures"] | null;
             causes?: components["schemas"]["CausesFigures"] | null;
             worth?: components["schemas"]["WorthFigures"] | null;
         };
@@ -8461,6 +8462,16 @@ export interface components {
             /** Surroundings */
             surroundings: components["schemas"]["Chosen"][];
             sequence: components["schemas"]["SequenceOut"] | null;
+        };
+        /**
+         * RefinedFigures
+         * @description A proof that became better known while nothing else waited.
+         */
+        RefinedFigures: {
+            /** Aim */
+            aim: number;
+            /** Over */
+            over: boolean;
         };
         /**
          * SequenceOut

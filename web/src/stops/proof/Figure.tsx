@@ -40,6 +40,12 @@ export function Figure({
               : `The subject is known to ± ${figures.within.toFixed(2)}; ± ${figures.asked_within} was asked, and would take more time or samples.`}
           </p>
         )}
+        {figures.refined && figures.within != null && (
+          <p className="mt-1 text-[12px]" data-testid="refined">
+            Drawn further while nothing else waited: the subject is known to ± {figures.within.toFixed(2)}{" "}
+            now.
+          </p>
+        )}
         {(figures.effects ?? []).length > 0 && (
           <p className="mt-1 text-[12px]">The arrival is seen through {figures.effects!.join(", ")}.</p>
         )}
