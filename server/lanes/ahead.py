@@ -9,7 +9,7 @@ from django.db import DatabaseError
 
 from server.moves.bench import Bench
 from server.moves.models import Job, Move
-from server.moves.refining import refine
+from server.moves.refining import go_on
 from server.moves.store import store
 from trasloco.errors import Cancelled, Refused
 from trasloco.progress import Progress
@@ -33,7 +33,7 @@ def work_ahead(move_id: int) -> bool:
         if bench.is_read():
             with keeping(store), store.of(move_id):
                 make_ready(bench, _until_asked(move))
-                while refine(bench, _until_asked(move)):
+                while go_on(bench, _until_asked(move)):
                     pass
     except (Cancelled, DatabaseError):
         return False

@@ -1,12 +1,15 @@
-"""A kept proof that becomes better known, step by step, while nothing else waits."""
+"""What is done about a kept proof while nothing else waits, step by step: it becomes better known, and where a
+difference is seen, what is to blame for it and what is worth doing about it are found.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, Literal
 
 from trasloco.progress import Progress
+from trasloco.proof.staging import limits_of
 from trasloco.results.proving import (
     KNOWN_TO,
     asked_of,
@@ -38,6 +41,22 @@ def next_aim(figures: Mapping[str, Any]) -> float | None:
     if not isinstance(known, int | float) or (figures.get("refined") or {}).get("over"):
         return None
     return next((aim for aim in KNOWN_TO if aim < known), None)
+
+
+Step = Literal["draw on", "causes", "worth"]
+
+
+def next_step(route: Route, figures: Mapping[str, Any]) -> Step | None:
+    """What comes next: the first of what a page offers to know, causes, what is worth doing, then the rest."""
+    aim = next_aim(figures)
+    if aim == max(KNOWN_TO):
+        return "draw on"
+    if float(figures.get("judged", 0.0)) >= limits_of(route.decisions).not_seen:
+        if not figures.get("causes"):
+            return "causes"
+        if not figures.get("worth"):
+            return "worth"
+    return "draw on" if aim is not None else None
 
 
 def better_known(route: Route, figures: Mapping[str, Any], report: Progress) -> Better | None:
