@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
-import scipy
+from scipy.interpolate import PchipInterpolator
 
 from trasloco.outside.showing import CURVES, Floats, Shown, difference, displayed_by
 from trasloco.scene.color import luminance
@@ -73,7 +73,7 @@ class Measured:
     def _table(self) -> tuple[Doubles, Doubles]:
         grid = np.linspace(self.stops[0] - 6, self.stops[-1] + 2, _TABLE)
         stops, shown = self.knots()
-        inner = scipy.interpolate.PchipInterpolator(stops, shown**_GAMMA)(np.clip(grid, stops[0], stops[-1]))
+        inner = PchipInterpolator(stops, shown**_GAMMA)(np.clip(grid, stops[0], stops[-1]))
         # Below the lowest step light and what is shown of it go down together.
         low = (2.0 ** np.minimum(grid - self.stops[0], 0)) ** _GAMMA
         return grid, np.maximum.accumulate((inner * low) ** (1 / _GAMMA))

@@ -11,7 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy import ndimage
+from scipy.optimize import least_squares
 
 from trasloco.errors import Refused
 from trasloco.gauge import layout
@@ -88,7 +89,7 @@ def found_marks(display: Floats) -> list[Mark]:
     scale = max(grey.shape) / 1280
     for block in _BLOCKS:
         size = block * max(scale, 0.5)
-        local = scipy.ndimage.uniform_filter(grey, round(size) | 1)
+        local = ndimage.uniform_filter(grey, round(size) | 1)
         for over in (0.02, 0.12):
             for one in _rings(grey, grey > local + over):
                 if all(np.hypot(one.x - m.x, one.y - m.y) > 0.5 * m.radius for m in made):
@@ -98,8 +99,8 @@ def found_marks(display: Floats) -> list[Mark]:
 
 def _rings(grey: Floats, bright: npt.NDArray[np.bool_]) -> list[Mark]:
     """Bright rings with a bright dot in their middle."""
-    labels, _ = scipy.ndimage.label(bright, np.ones((3, 3)))
-    boxes = scipy.ndimage.find_objects(labels)
+    labels, _ = ndimage.label(bright, np.ones((3, 3)))
+    boxes = ndimage.find_objects(labels)
     sides = np.array([[rows.stop - rows.start, columns.stop - columns.start] for rows, columns in boxes])
     sides = sides.reshape(-1, 2)
     middles = (
@@ -116,7 +117,7 @@ def _rings(grey: Floats, bright: npt.NDArray[np.bool_]) -> list[Mark]:
         if not len(inner):
             continue
         ring = labels[boxes[at]] == at + 1
-        whole = float(scipy.ndimage.binary_fill_holes(ring).sum())
+        whole = float(ndimage.binary_fill_holes(ring).sum())
         if not 0.8 < whole / (np.pi / 4 * tall * wide) < 1.2 or not 1.5 < whole / ring.sum() < 4.5:
             continue
         for k in inner:
@@ -246,7 +247,7 @@ def _fitted(board: Doubles, seen: Doubles, start: Placed) -> Placed:
     first = start.homography / start.homography[2, 2]
     first = np.concatenate([(first[:2] / scale).ravel(), first[2, :2]])
     values = np.append(first, start.bend) if len(seen) >= 10 else first
-    found = scipy.optimize.least_squares(off, values, loss="soft_l1", f_scale=1.0)
+    found = least_squares(off, values, loss="soft_l1", f_scale=1.0)
     rms = float(np.sqrt((off(found.x) ** 2).sum() / len(seen)))
     made = of(found.x)
     return Placed(made.homography, made.bend, made.middle, made.half, len(seen), rms)
@@ -256,5 +257,5 @@ def rectified(display: Floats, lies: Placed, width: int) -> tuple[Floats, npt.ND
     """The board as its own camera sees it (H, W, 3), and where the picture reaches."""
     at = lies.pixels(layout.raster(width))
     pixel = layout.FRAME_WIDTH / width * lies.pixels_a_metre
-    soft = display if pixel <= 1.2 else scipy.ndimage.gaussian_filter(display, (0.4 * pixel, 0.4 * pixel, 0))
+    soft = display if pixel <= 1.2 else ndimage.gaussian_filter(display, (0.4 * pixel, 0.4 * pixel, 0))
     return sampled(np.asarray(soft, np.float32), at[..., 1], at[..., 0])

@@ -11,7 +11,9 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy import ndimage
+from scipy.optimize import minimize_scalar
+from scipy.spatial.transform import Rotation
 
 from trasloco.gauge.around import MIRROR, RADIUS, radiance_from
 from trasloco.gauge.curve import Measured
@@ -115,8 +117,8 @@ def _ratio(
     no more than a share from one pixel to the next: a picture that is a little soft would tell another there.
     """
     light, sure = curve.light(shown)
-    expected = scipy.ndimage.gaussian_filter(meant[1].mean(axis=-1), _SOFT_PX)
-    light = scipy.ndimage.gaussian_filter(light.mean(axis=-1), _SOFT_PX)
+    expected = ndimage.gaussian_filter(meant[1].mean(axis=-1), _SOFT_PX)
+    light = ndimage.gaussian_filter(light.mean(axis=-1), _SOFT_PX)
     brightest = float(np.percentile(expected, 95))
     if brightest < _NO_LIGHT:
         return None
@@ -153,7 +155,7 @@ def roughness_power(
             t = (at - logs[k]) / (logs[k + 1] - logs[k])
             light = np.exp(stacks[cell][k] * (1 - t) + stacks[cell][k + 1] * t)
             look = curve.display(light.astype(np.float32), stops)
-            look = scipy.ndimage.gaussian_filter(look, (soft_px, soft_px, 0)) if soft_px else look
+            look = ndimage.gaussian_filter(look, (soft_px, soft_px, 0)) if soft_px else look
             made.append(difference(look, shown[cell]).mean())
         return float(np.mean(made))
 
@@ -161,9 +163,7 @@ def roughness_power(
         coarse = min(np.linspace(logs[0], logs[-1], 17), key=lambda at: cost(at, of, soft_px))
         step = float(logs[-1] - logs[0]) / 16
         bounds = (max(coarse - step, logs[0]), min(coarse + step, logs[-1]))
-        found = scipy.optimize.minimize_scalar(
-            lambda at: cost(at, of, soft_px), bounds=bounds, method="bounded"
-        )
+        found = minimize_scalar(lambda at: cost(at, of, soft_px), bounds=bounds, method="bounded")
         return float(np.exp(found.x)), float(found.fun)
 
     power, off = best(cells)
@@ -197,11 +197,11 @@ class Lies:
         return math.degrees(self.turn_rad)
 
 
-_TIPPED: Mapping[str, scipy.spatial.transform.Rotation] = {
-    "as written": scipy.spatial.transform.Rotation.identity(),
-    "tipped back": scipy.spatial.transform.Rotation.from_euler("x", -90, degrees=True),
-    "tipped forward": scipy.spatial.transform.Rotation.from_euler("x", 90, degrees=True),
-    "upside down": scipy.spatial.transform.Rotation.from_euler("x", 180, degrees=True),
+_TIPPED: Mapping[str, Rotation] = {
+    "as written": Rotation.identity(),
+    "tipped back": Rotation.from_euler("x", -90, degrees=True),
+    "tipped forward": Rotation.from_euler("x", 90, degrees=True),
+    "upside down": Rotation.from_euler("x", 180, degrees=True),
 }
 
 
@@ -234,9 +234,7 @@ def how_surroundings_lie(curve: Measured, one: Expected, mine: Seen, stops: floa
             return -_alike(np.log(there + _DARK), seen[of])
 
         bounds = (start - np.radians(6), start + np.radians(6))
-        found = scipy.optimize.minimize_scalar(
-            close_cost, bounds=bounds, method="bounded", options={"xatol": 1e-4}
-        )
+        found = minimize_scalar(close_cost, bounds=bounds, method="bounded", options={"xatol": 1e-4})
         return float(found.fun), float(found.x)
 
     ways: list[tuple[float, float, bool, str]] = []
@@ -258,7 +256,7 @@ def how_surroundings_lie(curve: Measured, one: Expected, mine: Seen, stops: floa
 
 def _from_there(looks: Doubles, turn_rad: float, mirrored: bool, tipped: str) -> Doubles:
     """Radiance (..., 3) that comes from directions (..., 3), where the surroundings lie so."""
-    turned = _TIPPED[tipped] * scipy.spatial.transform.Rotation.from_euler("y", -turn_rad)
+    turned = _TIPPED[tipped] * Rotation.from_euler("y", -turn_rad)
     there = looks @ turned.as_matrix().T
     return radiance_from(there * np.array([-1.0, 1.0, 1.0]) if mirrored else there).astype(np.float64)
 

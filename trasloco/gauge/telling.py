@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy import ndimage
 
 from trasloco.gauge.curve import Measured
 from trasloco.gauge.expected import HALF_CELL, Expected
@@ -162,7 +162,7 @@ def _inner(shape: tuple[int, int]) -> Mask:
 
 
 def _soft(picture: Floats) -> Floats:
-    return np.asarray(scipy.ndimage.gaussian_filter(picture, (_SOFT_PX, _SOFT_PX, 0)), np.float32)
+    return np.asarray(ndimage.gaussian_filter(picture, (_SOFT_PX, _SOFT_PX, 0)), np.float32)
 
 
 def _telling(looks: list[Floats]) -> Mask:

@@ -6,7 +6,7 @@ import math
 from typing import Literal, get_args
 
 import numpy as np
-import scipy
+from scipy.spatial import ConvexHull, QhullError
 
 from trasloco.rays.embree import RayScene
 from trasloco.rays.kernels import nearest
@@ -80,8 +80,8 @@ def rectangle_of(points: Doubles) -> tuple[Doubles, float, float] | None:
         return None
     flat = (points - middle) @ axes[:2].T
     try:
-        hull = flat[scipy.spatial.ConvexHull(flat).vertices]
-    except scipy.spatial.QhullError:
+        hull = flat[ConvexHull(flat).vertices]
+    except QhullError:
         return None
     best: tuple[float, Doubles, Doubles] | None = None
     for edge in np.roll(hull, -1, axis=0) - hull:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-import scipy
+from scipy.optimize import linear_sum_assignment
 
 from trasloco.errors import Refused
 from trasloco.scene.model import Doubles, Node, Scene
@@ -170,7 +170,7 @@ def pairs_of(scene: Scene, mark: str) -> list[Pair]:
     apart = np.linalg.norm(where[:, None] - there[None], axis=2)
     near = np.exp(-((apart / 0.25) ** 2))
     score = 0.75 * alike + 0.25 * near
-    rows, columns = scipy.optimize.linear_sum_assignment(-score)
+    rows, columns = linear_sum_assignment(-score)
     chosen = dict(zip(rows.tolist(), columns.tolist(), strict=True))
     found = []
     for k, id in enumerate(ours):

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.spatial import ConvexHull, QhullError
 
 from trasloco.scene.model import Doubles
 from trasloco.scene.welding import pieces_of, same_points
@@ -49,8 +49,8 @@ def hull_of(cloud: Doubles) -> tuple[Doubles, Integers] | None:
     None for less than a face.
     """
     try:
-        hull = scipy.spatial.ConvexHull(cloud)
-    except (scipy.spatial.QhullError, ValueError):
+        hull = ConvexHull(cloud)
+    except (QhullError, ValueError):
         return _flat(cloud)
     used, inverse = np.unique(hull.simplices, return_inverse=True)
     triangles = inverse.reshape(-1, 3)
@@ -66,8 +66,8 @@ def _flat(cloud: Doubles) -> tuple[Doubles, Integers] | None:
         return None
     _, _, axes = np.linalg.svd(cloud - cloud.mean(axis=0), full_matrices=False)
     try:
-        outline = scipy.spatial.ConvexHull((cloud - cloud.mean(axis=0)) @ axes[:2].T).vertices
-    except (scipy.spatial.QhullError, ValueError):
+        outline = ConvexHull((cloud - cloud.mean(axis=0)) @ axes[:2].T).vertices
+    except (QhullError, ValueError):
         return None
     fan = np.array([(0, k, k + 1) for k in range(1, len(outline) - 1)], np.int64)
     return cloud[outline], np.concatenate([fan, fan[:, ::-1]])

@@ -10,7 +10,8 @@ from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from trasloco.meshes.topology import edges_of
 from trasloco.scene.geometry import face_vectors, joined_mesh
@@ -62,8 +63,8 @@ def _reached(pairs: npt.NDArray[np.int32], chosen: Faces) -> Faces:
     """Faces that pairs of neighbours lead to from the chosen ones."""
     count = len(chosen)
     ones = np.ones(len(pairs), np.int8)
-    graph = scipy.sparse.coo_matrix((ones, (pairs[:, 0], pairs[:, 1])), shape=(count, count))
-    _, label = scipy.sparse.csgraph.connected_components(graph, directed=False)
+    graph = coo_matrix((ones, (pairs[:, 0], pairs[:, 1])), shape=(count, count))
+    _, label = connected_components(graph, directed=False)
     return np.asarray(np.isin(label, np.unique(label[chosen])))
 
 

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from trasloco.scene.model import Primitive
 from trasloco.scene.welding import edge_table, face_facts, near_points
@@ -87,8 +88,8 @@ def two_ways(edges: Edges) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]
     disagree = edges.balance[manifold] != 0
     rows = np.concatenate([a, a + count])
     columns = np.concatenate([np.where(disagree, b + count, b), np.where(disagree, b, b + count)])
-    _, label = scipy.sparse.csgraph.connected_components(
-        scipy.sparse.coo_matrix((np.ones(len(rows), np.int8), (rows, columns)), shape=(2 * count, 2 * count)),
+    _, label = connected_components(
+        coo_matrix((np.ones(len(rows), np.int8), (rows, columns)), shape=(2 * count, 2 * count)),
         directed=False,
     )
     side, mirror = label[:count].astype(np.int64), label[count:].astype(np.int64)

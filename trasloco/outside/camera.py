@@ -12,7 +12,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.optimize import least_squares
+from scipy.spatial.transform import Rotation
 
 from trasloco.errors import Refused
 from trasloco.outside.registering import Floats, sampled
@@ -188,14 +189,11 @@ def _solved(
     # Each start is followed a little way, the nearest two to the end.
     begun = [np.concatenate([start[:7], np.zeros(len(_numbers(form)))]) for start in starts]
     if len(begun) > _FOLLOWED:
-        tried = [
-            scipy.optimize.least_squares(off, values, slopes, method="lm", max_nfev=_SHORT)
-            for values in begun
-        ]
+        tried = [least_squares(off, values, slopes, method="lm", max_nfev=_SHORT) for values in begun]
         begun = [one.x for one in sorted(tried, key=lambda one: float(one.cost))[:_FOLLOWED]]
     best = None
     for values in begun:
-        made = scipy.optimize.least_squares(
+        made = least_squares(
             off,
             values,
             slopes,  # type: ignore[arg-type]
@@ -217,7 +215,7 @@ def _solved(
 
 
 def _values(camera: FoundCamera) -> Doubles:
-    turn = scipy.spatial.transform.Rotation.from_matrix(camera.matrix[:3, :3]).as_rotvec()
+    turn = Rotation.from_matrix(camera.matrix[:3, :3]).as_rotvec()
     return np.array([*turn, *camera.matrix[:3, 3], -math.log(math.tan(camera.yfov_rad / 2))])
 
 
@@ -237,17 +235,13 @@ def _starts(world: Doubles, seen: Doubles) -> list[Doubles]:
         factor = (np.conj(a) @ (b - offset)) / max(float((np.abs(a) ** 2).sum()), 1e-18)
         if abs(factor) < 1e-12:
             continue
-        rolled = turn @ scipy.spatial.transform.Rotation.from_euler("z", -float(np.angle(factor))).as_matrix()
+        rolled = turn @ Rotation.from_euler("z", -float(np.angle(factor))).as_matrix()
         for angle in _ANGLES:
             f = 1 / math.tan(angle / 2)
             far = f / abs(factor)
             back = np.array([-offset.real / f, -offset.imag / f, 1.0]) * far
             values = np.concatenate(
-                [
-                    scipy.spatial.transform.Rotation.from_matrix(rolled).as_rotvec(),
-                    centre + rolled @ back,
-                    [math.log(f)],
-                ]
+                [Rotation.from_matrix(rolled).as_rotvec(), centre + rolled @ back, [math.log(f)]]
             )
             error = float(np.linalg.norm(_seen(values, (), world) - seen, axis=1).mean())
             ranked.append((error if far > size * 0.3 else error + 1, values))
@@ -300,9 +294,7 @@ def _linear(world: Doubles, seen: Doubles) -> list[Doubles]:
     turn = np.stack([r[0], r[1], -r[2]], axis=1)
     if np.linalg.det(turn) < 0:
         return []
-    return [
-        np.concatenate([scipy.spatial.transform.Rotation.from_matrix(turn).as_rotvec(), eye, [math.log(f)]])
-    ]
+    return [np.concatenate([Rotation.from_matrix(turn).as_rotvec(), eye, [math.log(f)]])]
 
 
 def straightened(picture: Floats, camera: FoundCamera) -> tuple[Floats, npt.NDArray[np.bool_]]:
@@ -323,7 +315,7 @@ def straightened(picture: Floats, camera: FoundCamera) -> tuple[Floats, npt.NDAr
 def _camera(best: _Solved, world: Doubles, pixels: Doubles, width: int, height: int) -> FoundCamera:
     values, more = best.values, dict(zip(_numbers(best.form), best.values[7:], strict=True))
     matrix = np.eye(4)
-    matrix[:3, :3] = scipy.spatial.transform.Rotation.from_rotvec(values[:3]).as_matrix()
+    matrix[:3, :3] = Rotation.from_rotvec(values[:3]).as_matrix()
     matrix[:3, 3] = values[3:6]
     f = math.exp(values[6])
     shift = (-more.get("right", 0.0) * height / 2 / width, more.get("down", 0.0) / 2)

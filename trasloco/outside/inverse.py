@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-import scipy
+from scipy.spatial.transform import Rotation
 
 from trasloco.fit.crossings import has_step
 from trasloco.fit.model import Crossing
@@ -70,7 +70,7 @@ def placing_of(scene: Scene, part: str, before: Doubles, after: Doubles) -> dict
         return None
     middle = (box[0] + box[1]) / 2
     move = change[:3, :3] @ middle + change[:3, 3] - middle
-    degrees = scipy.spatial.transform.Rotation.from_matrix(turn).as_euler("xyz", degrees=True)
+    degrees = Rotation.from_matrix(turn).as_euler("xyz", degrees=True)
     found: dict[str, Any] = {"move_m": [float(v) for v in move]}
     if np.abs(degrees).max() > 1e-4:
         found["turn_deg"] = [float(v) for v in degrees]

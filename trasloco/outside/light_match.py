@@ -14,7 +14,7 @@ from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.optimize import nnls
 
 from trasloco.errors import Refused
 from trasloco.outside.showing import CURVES, Shown, best_shown, difference, displayed_by, undisplayed
@@ -262,7 +262,7 @@ def _least_squares(
     values, vectors = np.linalg.eigh(normal / np.outer(size, size))
     root = np.sqrt(np.maximum(values, 1e-9 * max(float(values[-1]), 1e-30)))
     design = (vectors * root).T * size
-    found, _ = scipy.optimize.nnls(design, (vectors / root).T @ (wanted / size))
+    found, _ = nnls(design, (vectors / root).T @ (wanted / size))
     return found, normal
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy import ndimage
 
 from trasloco.errors import Refused
 from trasloco.inventory.world import WorldTriangles
@@ -133,7 +133,7 @@ def _on_model(
     hit, far = nearest(world.rays, np.broadcast_to(eye.astype(np.float32), rays.shape).copy(), rays)
     depth = np.where(hit >= 0, far, 1e9).reshape(height, WIDTH)
     # A place beside a silhouette is taken on what is in front: the edge that was found is its own.
-    nearest_about = scipy.ndimage.minimum_filter(depth, 3)
+    nearest_about = ndimage.minimum_filter(depth, 3)
     at = pixels.astype(int)
     ahead = nearest_about[at[:, 1], at[:, 0]] if len(at) else np.zeros(0)
     solid = ahead < 1e8

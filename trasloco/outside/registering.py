@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy import fft, ndimage, optimize
 
 from trasloco.scene.color import luminance
 
@@ -43,8 +43,8 @@ def outlines(linear: Floats, blur_px: float = 1.0) -> Doubles:
     """
     light = np.log(np.maximum(luminance(np.asarray(linear, np.float64)), 0.003))
     found = np.hypot(
-        scipy.ndimage.gaussian_filter(light, blur_px, order=(0, 1)),
-        scipy.ndimage.gaussian_filter(light, blur_px, order=(1, 0)),
+        ndimage.gaussian_filter(light, blur_px, order=(0, 1)),
+        ndimage.gaussian_filter(light, blur_px, order=(1, 0)),
     )
     found = np.minimum(found, np.percentile(found, 98) + 1e-9)
     return np.asarray(found - found.mean())
@@ -66,10 +66,7 @@ def sampled(linear: Floats, rows: Doubles, columns: Doubles) -> tuple[Floats, np
     """A picture (H, W, 3) at rows and columns (H, W), and where these lie within it."""
     height, width = linear.shape[:2]
     made = np.stack(
-        [
-            scipy.ndimage.map_coordinates(linear[..., k], (rows, columns), order=1, mode="nearest")
-            for k in range(3)
-        ],
+        [ndimage.map_coordinates(linear[..., k], (rows, columns), order=1, mode="nearest") for k in range(3)],
         axis=-1,
     )
     inside = (rows >= 0) & (rows <= height - 1) & (columns >= 0) & (columns <= width - 1)
@@ -112,11 +109,11 @@ def aligned(picture: Floats, rendered: Floats) -> Alignment:
     wanted, given = outlines(rendered), outlines(picture)
     best = Alignment(score=_correlation(wanted, given))
     shape = (2 * height, 2 * width)
-    other = scipy.fft.rfft2(given, shape)
+    other = fft.rfft2(given, shape)
     for scale in _SCALES:
         # What is enlarged in the picture is found by enlarging the rendered one.
         stretched = _stretched(wanted, float(scale))
-        crossed = scipy.fft.irfft2(other * np.conj(scipy.fft.rfft2(stretched, shape)), shape)
+        crossed = fft.irfft2(other * np.conj(fft.rfft2(stretched, shape)), shape)
         down, right = np.unravel_index(int(np.argmax(crossed)), shape)
         shift = [int(v) if v < n else int(v) - 2 * n for v, n in ((right, width), (down, height))]
         tried = Alignment(float(scale), 0.0, float(shift[0]), float(shift[1]))
@@ -129,7 +126,7 @@ def _stretched(outline: Doubles, scale: float) -> Doubles:
     height, width = outline.shape
     middle = np.array([(height - 1) / 2, (width - 1) / 2])
     return np.asarray(
-        scipy.ndimage.affine_transform(
+        ndimage.affine_transform(
             outline, np.eye(2) / scale, middle - middle / scale, order=1, mode="constant"
         )
     )
@@ -137,7 +134,7 @@ def _stretched(outline: Doubles, scale: float) -> Doubles:
 
 def _scored(one: Alignment, wanted: Doubles, given: Doubles) -> Alignment:
     rows, columns = _places(one, *wanted.shape)
-    seen = scipy.ndimage.map_coordinates(given, (rows, columns), order=1, mode="constant")
+    seen = ndimage.map_coordinates(given, (rows, columns), order=1, mode="constant")
     inside = (rows >= 0) & (rows < given.shape[0]) & (columns >= 0) & (columns < given.shape[1])
     if inside.mean() < 0.3:
         return one
@@ -146,7 +143,7 @@ def _scored(one: Alignment, wanted: Doubles, given: Doubles) -> Alignment:
 
 
 def _refined(start: Alignment, wanted: Doubles, given: Doubles) -> Alignment:
-    soft = [scipy.ndimage.gaussian_filter(one, 1.0) for one in (wanted, given)]
+    soft = [ndimage.gaussian_filter(one, 1.0) for one in (wanted, given)]
 
     def of(v: Doubles) -> Alignment:
         return Alignment(
@@ -157,7 +154,7 @@ def _refined(start: Alignment, wanted: Doubles, given: Doubles) -> Alignment:
         )
 
     steps = np.array([[0, 0, 0, 0], [0.01, 0, 0, 0], [0, 0.01, 0, 0], [0, 0, 1.0, 0], [0, 0, 0, 1.0]])
-    found = scipy.optimize.minimize(  # type: ignore[call-overload]
+    found = optimize.minimize(  # type: ignore[call-overload]
         lambda v: -_scored(of(v), soft[0], soft[1]).score,
         np.zeros(4),
         method="Nelder-Mead",

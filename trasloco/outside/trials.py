@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy import ndimage
 
 from trasloco.outside.bends import Bend
 from trasloco.outside.registering import Floats, resized
@@ -58,7 +58,7 @@ def look(scene: Scene, view: View, quality: Quality) -> Look:
 
 
 def softened(values: Floats) -> Floats:
-    return np.asarray(scipy.ndimage.gaussian_filter(values, (_BLUR_PX, _BLUR_PX, 0)), np.float32)
+    return np.asarray(ndimage.gaussian_filter(values, (_BLUR_PX, _BLUR_PX, 0)), np.float32)
 
 
 class Trials:

@@ -12,7 +12,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
-import scipy
+from scipy.ndimage import gaussian_filter, map_coordinates
 
 from trasloco.rays.kernels import nearest
 from trasloco.render.arrays import FlatScene
@@ -39,8 +39,7 @@ def glowing(radiance: Floats, ev100: float, share: float, reach_percent: float) 
     bright = radiance * (over / np.maximum(luminance(radiance), 1e-12))[..., None] * np.float32(share)
     sigma = max(reach_percent / 100 * radiance.shape[0], 0.5)
     return np.asarray(
-        radiance - bright + scipy.ndimage.gaussian_filter(bright, (sigma, sigma, 0), mode="reflect"),
-        np.float32,
+        radiance - bright + gaussian_filter(bright, (sigma, sigma, 0), mode="reflect"), np.float32
     )
 
 
@@ -79,8 +78,7 @@ def distorted(radiance: Floats, k1: float) -> Floats:
     scale = 1 + k1 * (((x - cx) / half) ** 2 + ((y - cy) / half) ** 2)
     at = [cy + (y - cy) * scale, cx + (x - cx) * scale]
     return np.stack(
-        [scipy.ndimage.map_coordinates(radiance[..., c], at, order=1, mode="nearest") for c in range(3)],
-        axis=-1,
+        [map_coordinates(radiance[..., c], at, order=1, mode="nearest") for c in range(3)], axis=-1
     ).astype(np.float32)
 
 
@@ -114,7 +112,7 @@ def hidden_share(flat: FlatScene, view: View, width: int, height: int, reach_m: 
         stopped += (met >= 0) & (there < reach_m)
     share = np.zeros(len(rays), np.float32)
     share[seen] = stopped / _DIRECTIONS
-    return scipy.ndimage.gaussian_filter(share.reshape(height, width), 1.0)
+    return gaussian_filter(share.reshape(height, width), 1.0)
 
 
 def seen_through(

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.optimize import Bounds, LinearConstraint, milp
+from scipy.sparse import csr_array
 
 _GAP, _SECONDS, _POINTS = 1e-3, 4.0, 40
 _NONE = 2
@@ -46,20 +47,20 @@ def shared_out(items: Sequence[Sequence[Choice]], limits: Sequence[float | None]
     owners = np.repeat(np.arange(len(items)), [len(item) for item in items])
     flat = [choice for item in items for choice in item]
     loss = np.array([choice.loss for choice in flat])
-    one_each = scipy.sparse.csr_array((np.ones(len(flat)), (owners, np.arange(len(flat)))))
-    rules = [scipy.optimize.LinearConstraint(one_each, 1, 1)]
+    one_each = csr_array((np.ones(len(flat)), (owners, np.arange(len(flat)))))
+    rules = [LinearConstraint(one_each, 1, 1)]
     for number, limit in enumerate(limits):
         if limit is None:
             continue
         costs = np.array([choice.costs[number] for choice in flat])
         # In shares of what may be taken, so that bytes and triangles are numbers of one size.
         scale = max(abs(limit), float(costs.max(initial=0.0)), 1e-12)
-        rules.append(scipy.optimize.LinearConstraint(costs[None] / scale, -np.inf, limit / scale))
+        rules.append(LinearConstraint(costs[None] / scale, -np.inf, limit / scale))
     for gap, seconds in ((_GAP, _SECONDS), (0.02, 10 * _SECONDS)):
-        found = scipy.optimize.milp(
+        found = milp(
             loss,
             integrality=np.ones(len(flat), np.int64),
-            bounds=scipy.optimize.Bounds(0, 1),
+            bounds=Bounds(0, 1),
             constraints=rules,
             options={"mip_rel_gap": gap, "time_limit": seconds},
         )

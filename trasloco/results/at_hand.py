@@ -8,6 +8,7 @@ import skimage.metrics
 
 from trasloco.render.denoise import denoised
 from trasloco.render.picture import Picture
+from trasloco.results.natives import LOADED as LOADED
 from trasloco.scene.images import encode, identify, pixels
 from trasloco.warm import is_compiled, warm
 

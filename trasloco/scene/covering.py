@@ -10,8 +10,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-import scipy
 from numba import njit
+from scipy.ndimage import distance_transform_edt
 
 
 @njit(cache=True)
@@ -79,5 +79,5 @@ def padded(values: npt.NDArray[Any], kept: npt.NDArray[np.bool_]) -> npt.NDArray
     """
     if kept.all() or not kept.any():
         return values
-    _, (rows, columns) = scipy.ndimage.distance_transform_edt(~kept, return_indices=True)
+    _, (rows, columns) = distance_transform_edt(~kept, return_indices=True)
     return np.asarray(values[rows, columns])

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.ndimage import gaussian_filter
 
 from trasloco.scene.color import LUMINANCE
 from trasloco.scene.model import Texture
@@ -26,9 +26,7 @@ def invented_height(color: npt.NDArray[Any], fine: float = 0.5, coarse: float = 
     are 0 and 1: slow changes of colour are paint, not relief.
     """
     light = (np.asarray(color, np.float32) * np.asarray(LUMINANCE, np.float32)).sum(axis=-1)
-    band = scipy.ndimage.gaussian_filter(light, fine, mode="wrap") - scipy.ndimage.gaussian_filter(
-        light, coarse, mode="wrap"
-    )
+    band = gaussian_filter(light, fine, mode="wrap") - gaussian_filter(light, coarse, mode="wrap")
     low, high = np.percentile(band, 2), np.percentile(band, 98)
     return np.asarray(np.clip((band - low) / max(float(high - low), 1e-6), 0, 1), np.float32)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-import scipy
+from scipy.spatial.transform import Rotation
 
 from trasloco.scene.model import Doubles
 
@@ -75,7 +75,7 @@ def decompose(matrix: Doubles) -> tuple[Doubles, Doubles, Doubles]:
         turn[:, k] = np.cross(turn[:, (k + 1) % 3], turn[:, (k + 2) % 3])
     return (
         matrix[:3, 3].copy(),
-        scipy.spatial.transform.Rotation.from_matrix(turn).as_quat()
+        Rotation.from_matrix(turn).as_quat()
         if np.linalg.det(turn) > 1e-9
         else np.array([0.0, 0.0, 0.0, 1.0]),
         scale,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy
+from scipy.spatial import ConvexHull, QhullError
 
 from trasloco.meshes.hulls import shapes_of
 from trasloco.scene.geometry import joined_mesh, transform_points
@@ -56,6 +56,6 @@ def _cost(hulls: list[tuple[Doubles, np.ndarray]]) -> CollisionCost:
 def _volume(points: Doubles) -> float:
     """Of the hull of points; a flat one has none."""
     try:
-        return float(scipy.spatial.ConvexHull(points).volume)
-    except (scipy.spatial.QhullError, ValueError):
+        return float(ConvexHull(points).volume)
+    except (QhullError, ValueError):
         return 0.0

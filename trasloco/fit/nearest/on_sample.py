@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.optimize import minimize
 
 from trasloco.fit.nearest.model import Doubles, Model
 from trasloco.fit.nearest.points import Points
@@ -101,7 +101,7 @@ def refined(measure: OnSample, starts: list[Doubles], looks: int) -> Doubles:
         x = np.clip(low + t * wide, low, high)
         return measure.mean(x) + STAY * float(np.abs((x - copied) / wide).mean())
 
-    made = scipy.optimize.minimize(
+    made = minimize(
         cost,
         (begun - low) / wide,
         method="COBYQA",

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.cluster.vq import kmeans2
 
 from trasloco.fit.nearest.surroundings import COLUMNS, ROWS, Around, lobe, softened, three
 from trasloco.light.surroundings import directions, radiance_of, solid_angles
@@ -111,7 +111,7 @@ def own_places(scene: Scene, material: str) -> tuple[Doubles, Doubles, Doubles] 
     if not seen.any():
         return None
     n, v, size = n[seen], v[seen], (size * facing)[seen]
-    _, label = scipy.cluster.vq.kmeans2(np.hstack([n, v]), min(_PLACES, len(n)), minit="++", seed=_SEED)
+    _, label = kmeans2(np.hstack([n, v]), min(_PLACES, len(n)), minit="++", seed=_SEED)
     held = np.unique(label)
     c, s = math.cos(-_yaw(view.matrix)), math.sin(-_yaw(view.matrix))
     turn = np.array([[c, 0, s], [0, 1, 0], [-s, 0, c]])

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.cluster.vq import kmeans2
 
 from trasloco.inputs.table import DRAWN, INPUTS, VECTORS
 from trasloco.scene.geometry import spread_points
@@ -62,7 +62,7 @@ def points_of(scene: Scene, material: Material) -> Points:
         return Points(numbers if spread is None else {n: v[:1] for n, v in spread.items()}, np.ones(1))
     # Apart as they look, not by light: the root is near enough to how light is seen.
     joint = np.concatenate([np.sqrt(np.clip(v, 0, None)) for v in spread.values()], axis=1)
-    _, label = scipy.cluster.vq.kmeans2(joint, MOST, minit="++", seed=_SEED)
+    _, label = kmeans2(joint, MOST, minit="++", seed=_SEED)
     held = [k for k in range(MOST) if (label == k).any()]
     shares = np.array([(label == k).mean() for k in held])
     return Points(

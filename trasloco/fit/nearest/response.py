@@ -15,7 +15,7 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.stats import qmc
 
 from trasloco.fit.nearest.stand import Stand
 from trasloco.rays.compiled import device, kernel
@@ -177,7 +177,7 @@ def _arrays() -> SceneArrays:
 @cache
 def _directions(count: int) -> Doubles:
     """A fixed even set (count, 3) in the unit cube, after Sobol; ``count`` is a power of two."""
-    return np.asarray(scipy.stats.qmc.Sobol(3, scramble=True, seed=5).random(count), np.float64)
+    return np.asarray(qmc.Sobol(3, scramble=True, seed=5).random(count), np.float64)
 
 
 def response(materials: Sequence[Material], on: Stand) -> Doubles:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
-import scipy
+from scipy.optimize import least_squares, minimize
 
 from trasloco.fit.nearest.model import Doubles, Model
 from trasloco.fit.nearest.points import Points
@@ -131,7 +131,7 @@ def nearest(measure: Measure, starts: Sequence[Doubles], polished: int = _POLISH
     held = [first]
     for start in sorted(starts, key=measure.mean)[:_FOLLOWED]:
         inside = np.clip(start, low + 1e-3 * wide, high - 1e-3 * wide)
-        found = scipy.optimize.least_squares(
+        found = least_squares(
             measure.residuals,
             inside,
             bounds=(low, high),
@@ -149,7 +149,7 @@ def nearest(measure: Measure, starts: Sequence[Doubles], polished: int = _POLISH
             at = np.clip(x, low, high)
             return measure.mean(at) + STAY * float(np.mean(np.abs(at - copied) / wide))
 
-        made = scipy.optimize.minimize(
+        made = minimize(
             cost,
             best,
             method="Powell",

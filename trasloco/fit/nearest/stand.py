@@ -7,7 +7,7 @@ from functools import cache
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.cluster.vq import kmeans2
 
 from trasloco.fit.nearest.surroundings import Around, Lights, lights, three
 from trasloco.render.flatten import flatten
@@ -49,9 +49,7 @@ def places() -> tuple[Doubles, Doubles, Doubles]:
     viewers = -towards / np.linalg.norm(towards, axis=1, keepdims=True)
     kept = length > 0.5
     normals, viewers = normals[kept] / length[kept, None], viewers[kept]
-    middle, label = scipy.cluster.vq.kmeans2(
-        np.hstack([normals, 0.5 * viewers]), PLACES, minit="++", seed=_SEED
-    )
+    middle, label = kmeans2(np.hstack([normals, 0.5 * viewers]), PLACES, minit="++", seed=_SEED)
     held = [k for k in range(len(middle)) if (label == k).any()]
     made = [np.stack([_unit(v[label == k].mean(axis=0)) for k in held]) for v in (normals, viewers)]
     return made[0], made[1], np.array([(label == k).mean() for k in held])

@@ -11,7 +11,7 @@ from functools import cache
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.ndimage import gaussian_filter
 
 from trasloco.light.surroundings import directions, solid_angles
 from trasloco.render.flatten import flatten
@@ -68,9 +68,7 @@ def softened(picture: npt.NDArray[np.floating]) -> Doubles:
         held = picture[: rows * ROWS, : columns * COLUMNS].astype(np.float64)
         picture = held.reshape(ROWS, rows, COLUMNS, columns, 3).mean(axis=(1, 3))
     return np.asarray(
-        scipy.ndimage.gaussian_filter(
-            picture.astype(np.float64), (_SOFT, _SOFT, 0), mode=("nearest", "wrap", "nearest")
-        )
+        gaussian_filter(picture.astype(np.float64), (_SOFT, _SOFT, 0), mode=("nearest", "wrap", "nearest"))
     )
 
 

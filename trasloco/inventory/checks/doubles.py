@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.spatial import cKDTree
 
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import names_of
@@ -78,7 +78,7 @@ def duplicates(context: Context) -> Iterator[Finding]:
 def _twins(scene: Scene) -> Iterator[_Twin]:
     for group in _alike(scene):
         centers = np.array([shape.center for shape in group])
-        tree = scipy.spatial.cKDTree(centers)
+        tree = cKDTree(centers)
         for k, one in enumerate(group):
             near = [j for j in tree.query_ball_point(one.center, _NEAR * one.size) if j < k]
             other = group[min(near)] if near else None

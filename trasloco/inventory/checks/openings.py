@@ -7,7 +7,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import face_offsets, marked_faces, names_of
@@ -83,8 +84,8 @@ def _openings(
     place = np.zeros((count, 3))
     place[edges.welded.reshape(-1)] = positions[indices.reshape(-1)]
     a, b = edges.ends[rim].T
-    _, labels = scipy.sparse.csgraph.connected_components(
-        scipy.sparse.coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(count, count)), directed=False
+    _, labels = connected_components(
+        coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(count, count)), directed=False
     )
     loop = np.asarray(np.unique(labels[a], return_inverse=True)[1], np.int64)
     total = int(loop.max()) + 1

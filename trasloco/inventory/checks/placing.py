@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from trasloco.inventory.checks.belonging import strays
 from trasloco.inventory.context import Context
@@ -93,7 +94,7 @@ def in_the_air(context: Context) -> Iterator[Finding]:
         low, high = boxes[:, 0, axis], boxes[:, 1, axis]
         near &= low[:, None] <= high[None] + _TOUCHING * size
         near &= low[None] <= high[:, None] + _TOUCHING * size
-    _, held = scipy.sparse.csgraph.connected_components(scipy.sparse.coo_matrix(near), directed=False)
+    _, held = connected_components(coo_matrix(near), directed=False)
     lowest = np.full(held.max() + 1, np.inf)
     np.minimum.at(lowest, held, boxes[:, 0, 1])
     # What is perhaps not meant to travel at all is told as that.

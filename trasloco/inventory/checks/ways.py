@@ -7,7 +7,7 @@ from typing import Any, cast
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.ndimage import binary_dilation, label
 
 from trasloco.inventory.context import Context
 from trasloco.meshes.hulls import Shape, shapes_of
@@ -71,7 +71,7 @@ def closed_m2(points: Doubles, faces: npt.NDArray[np.int64], shape: Shape) -> fl
     floor = float(low[1])
     solid = _taken(RayScene(points.astype(np.float32), faces.astype(np.uint32)), xs, zs, floor, cell)
     disc = np.hypot(*np.mgrid[-8:9, -8:9]) * cell <= reach
-    free, _ = scipy.ndimage.label(~scipy.ndimage.binary_dilation(solid, disc))
+    free, _ = label(~binary_dilation(solid, disc))
     outside = free == free[0, 0]
     shut = np.zeros_like(solid)
     for cloud, own in shapes_of(points, faces, shape):
@@ -79,7 +79,7 @@ def closed_m2(points: Doubles, faces: npt.NDArray[np.int64], shape: Shape) -> fl
         shut |= _taken(rays, xs, zs, floor, cell)
         if shape != "mesh":
             shut |= _inside(rays, xs, zs, floor + (_LOW + _HIGH) / 2)
-    lost = outside & shut & ~scipy.ndimage.binary_dilation(solid, disc)
+    lost = outside & shut & ~binary_dilation(solid, disc)
     return float((lost & _between(solid)).sum()) * cell**2
 
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-import scipy
+from scipy.spatial import cKDTree
 
 from trasloco.light.lightmaps.looks import difference, metered
 from trasloco.light.lightmaps.points import in_a_row, light_at_points
@@ -59,9 +59,7 @@ def change_of_light(flat: FlatScene, parts: Sequence[str]) -> dict[str, float]:
         mine = mine[sound[mine]]
         if len(mine) <= _NEAR:
             continue
-        away, near = (
-            np.asarray(found) for found in scipy.spatial.cKDTree(place[mine]).query(place[mine], k=_NEAR + 1)
-        )
+        away, near = (np.asarray(found) for found in cKDTree(place[mine]).query(place[mine], k=_NEAR + 1))
         first, second, metres = mine.repeat(_NEAR), mine[near[:, 1:]].reshape(-1), away[:, 1:].reshape(-1)
         alike = ((normal[first] * normal[second]).sum(axis=1) > _ALIKE) & (metres > 1e-6)
         if not alike.any():

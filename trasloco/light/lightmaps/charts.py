@@ -9,7 +9,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from trasloco.hands.model import NOTHING, in_order
 from trasloco.hands.setting import hands
@@ -71,9 +72,8 @@ def charts_of(uv: npt.NDArray[np.float32], indices: npt.NDArray[np.uint32]) -> n
     corners = same.reshape(-1)[indices]
     pairs = np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]]])
     count = int(corners.max()) + 1
-    _, label = scipy.sparse.csgraph.connected_components(
-        scipy.sparse.coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(count, count)),
-        directed=False,
+    _, label = connected_components(
+        coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(count, count)), directed=False
     )
     _, number = np.unique(label[corners[:, 0]], return_inverse=True)
     return number.astype(np.int32)

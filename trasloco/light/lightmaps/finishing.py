@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.ndimage import uniform_filter
 
 from trasloco.light.lightmaps.bake_wish import Wish
 from trasloco.light.lightmaps.baking import Gathered
@@ -41,8 +41,8 @@ def error_of_halves(found: Gathered, valid: npt.NDArray[np.bool_]) -> Floats:
     """Standard error (H, W) of the light as it was found, in lux, by the difference of its two halves over a
     neighbourhood.
     """
-    weight = np.maximum(scipy.ndimage.uniform_filter(valid.astype(np.float32), _AROUND), 1e-6)
-    apart = scipy.ndimage.uniform_filter(np.where(valid, found.error, 0).astype(np.float32), _AROUND) / weight
+    weight = np.maximum(uniform_filter(valid.astype(np.float32), _AROUND), 1e-6)
+    apart = uniform_filter(np.where(valid, found.error, 0).astype(np.float32), _AROUND) / weight
     # For two halves, the mean of half their absolute difference is sqrt(2 / pi) standard errors of the mean.
     return np.asarray(apart / math.sqrt(2 / math.pi) * OF_HALVES, np.float32)
 

@@ -11,7 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import scipy
+from scipy.sparse import coo_matrix, csr_matrix, identity
+from scipy.sparse.linalg import LinearOperator, cg
 
 from trasloco.light.lightmaps.layout import Laid, map_image
 from trasloco.light.lightmaps.texels import placed_corners
@@ -145,10 +146,10 @@ def stitched(seams: Seams, maps: Sequence[Floats], sizes: Sequence[tuple[int, in
     cells, weights = np.concatenate([first, second], axis=1), np.concatenate([w1, -w2], axis=1)
     used, local = np.unique(cells, return_inverse=True)
     rows = np.repeat(np.arange(len(cells)), 8)
-    matrix = scipy.sparse.coo_matrix(
+    matrix = coo_matrix(
         (weights.reshape(-1), (rows, local.reshape(-1))), shape=(len(cells), len(used))
     ).tocsr()
-    normal = (matrix.T @ matrix + HOLD * scipy.sparse.identity(len(used))).tocsr()
+    normal = (matrix.T @ matrix + HOLD * identity(len(used))).tocsr()
     made = whole.copy()
     for channel in range(3):
         made[used, channel] = _least_above_zero(normal, whole[used, channel])
@@ -157,7 +158,7 @@ def stitched(seams: Seams, maps: Sequence[Floats], sizes: Sequence[tuple[int, in
     ]
 
 
-def _least_above_zero(normal: scipy.sparse.csr_matrix, before: Doubles) -> Doubles:
+def _least_above_zero(normal: csr_matrix, before: Doubles) -> Doubles:
     """The least-squares light (U,) that is nowhere negative: what falls below zero is held there and the rest
     is solved again, since cutting it off would open its seams.
     """
@@ -168,8 +169,8 @@ def _least_above_zero(normal: scipy.sparse.csr_matrix, before: Doubles) -> Doubl
         def among_free(light: Doubles, free: npt.NDArray[np.bool_] = free) -> Doubles:
             return np.asarray(np.where(free, normal @ (light * free), light))
 
-        found, _ = scipy.sparse.linalg.cg(
-            scipy.sparse.linalg.LinearOperator(normal.shape, among_free, dtype=np.float64),
+        found, _ = cg(
+            LinearOperator(normal.shape, among_free, dtype=np.float64),
             np.where(held, 0.0, HOLD * before),
             x0=np.where(held, 0.0, found),
             rtol=1e-5,
