@@ -3,6 +3,8 @@ import { isRunning, useStartJob, useTakeDeeds } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
 import type { Figures, HowRight } from "./figures";
 
+type Deed = NonNullable<Figures["worth"]>["deeds"][number];
+
 const mib = (value: number) => `${value > 0 ? "+" : "−"}${Math.abs(value).toFixed(1)} MiB`;
 
 const triangles = (count: number) =>
@@ -30,6 +32,53 @@ export function Worth({
   const running = job?.kind === "worth" && isRunning(job) ? job : null;
   const most = Math.max(0.05, ...(found?.deeds.map((deed) => Math.abs(deed.gain)) ?? []));
   const open = current && !found?.taken;
+  const isTaken = (deed: Deed) => found?.taken?.ids.includes(deed.id) ?? false;
+  const isUseful = (deed: Deed) => isTaken(deed) || (deed.gain > 0 && deed.significant);
+  const useful = found?.deeds.filter(isUseful) ?? [];
+  const useless = found?.deeds.filter((deed) => !isUseful(deed)) ?? [];
+  const row = (deed: Deed) => (
+    <li
+      key={deed.id}
+      className={`grid grid-cols-[minmax(0,1fr)_96px_44px_104px] items-center gap-3 border-b border-base-300 py-1.5 ${isTaken(deed) ? "opacity-60" : ""}`}
+    >
+      <span className="min-w-0">
+        <span className="block truncate">
+          <b className="font-semibold">{deed.where}</b>
+        </span>
+        <span className="block text-[12px] text-soft">
+          {deed.words}
+          {Math.abs(deed.mib) >= 0.05 && `, ${mib(deed.mib)}`}
+          {deed.triangles !== 0 && `, ${triangles(deed.triangles)}`}
+        </span>
+      </span>
+      <span className="h-2">
+        <span
+          className={`block h-2 ${deed.gain < 0 ? "hatch-soft" : deed.significant ? "bg-base-content" : "border border-base-content"}`}
+          style={{ width: `${(Math.abs(deed.gain) / most) * 100}%` }}
+        />
+      </span>
+      <span
+        className="text-right font-mono"
+        title={deed.significant ? `give or take ${deed.noise.toFixed(2)}` : "within the noise"}
+      >
+        {deed.gain.toFixed(2)}
+      </span>
+      <span className="text-right">
+        {isTaken(deed) ? (
+          "done"
+        ) : (
+          <button
+            className="font-semibold text-primary hover:underline disabled:text-soft"
+            disabled={!open || take.isPending}
+            aria-label={`Do it: ${deed.where}, ${deed.words.toLowerCase()}`}
+            onClick={() => take.mutate({ proof, ids: [deed.id] })}
+          >
+            Do it
+          </button>
+        )}
+      </span>
+    </li>
+  );
   return (
     <section aria-label="Worth doing" className="border-b border-base-300 p-[18px]">
       <h2>Worth doing</h2>
@@ -56,52 +105,18 @@ export function Worth({
           in the way.
         </p>
       )}
-      {found && found.deeds.length > 0 && (
-        <ul className="mt-2">
-          {found.deeds.map((deed) => (
-            <li
-              key={deed.id}
-              className={`grid grid-cols-[minmax(0,1fr)_96px_44px_104px] items-center gap-3 border-b border-base-300 py-1.5 ${found.taken?.ids.includes(deed.id) ? "opacity-60" : ""}`}
-            >
-              <span className="min-w-0">
-                <span className="block truncate">
-                  <b className="font-semibold">{deed.where}</b>
-                </span>
-                <span className="block text-[12px] text-soft">
-                  {deed.words}
-                  {Math.abs(deed.mib) >= 0.05 && `, ${mib(deed.mib)}`}
-                  {deed.triangles !== 0 && `, ${triangles(deed.triangles)}`}
-                </span>
-              </span>
-              <span className="h-2">
-                <span
-                  className={`block h-2 ${deed.gain < 0 ? "hatch-soft" : deed.significant ? "bg-base-content" : "border border-base-content"}`}
-                  style={{ width: `${(Math.abs(deed.gain) / most) * 100}%` }}
-                />
-              </span>
-              <span
-                className="text-right font-mono"
-                title={deed.significant ? `give or take ${deed.noise.toFixed(2)}` : "within the noise"}
-              >
-                {deed.gain.toFixed(2)}
-              </span>
-              <span className="text-right">
-                {found.taken?.ids.includes(deed.id) ? (
-                  "done"
-                ) : (
-                  <button
-                    className="font-semibold text-primary hover:underline disabled:text-soft"
-                    disabled={!open || take.isPending}
-                    aria-label={`Do it: ${deed.where}, ${deed.words.toLowerCase()}`}
-                    onClick={() => take.mutate({ proof, ids: [deed.id] })}
-                  >
-                    Do it
-                  </button>
-                )}
-              </span>
-            </li>
-          ))}
-        </ul>
+      {found && found.deeds.length > 0 && useful.length === 0 && (
+        <p className="mt-2">Nothing that one press does would bring it measurably nearer in this view.</p>
+      )}
+      {useful.length > 0 && <ul className="mt-2">{useful.map(row)}</ul>}
+      {useless.length > 0 && (
+        <details className="mt-2">
+          <summary className="cursor-pointer text-soft">
+            {useless.length === 1 ? "One more was looked at" : `${useless.length} more were looked at`}, of no
+            use in this view
+          </summary>
+          <ul>{useless.map(row)}</ul>
+        </details>
       )}
       {open && found && found.all_free.length > 1 && (
         <p className="mt-3 flex items-center gap-3">
