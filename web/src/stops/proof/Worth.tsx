@@ -33,7 +33,7 @@ export function Worth({
   const most = Math.max(0.05, ...(found?.deeds.map((deed) => Math.abs(deed.gain)) ?? []));
   const open = current && !found?.taken;
   const isTaken = (deed: Deed) => found?.taken?.ids.includes(deed.id) ?? false;
-  const isUseful = (deed: Deed) => isTaken(deed) || (deed.gain > 0 && deed.significant);
+  const isUseful = (deed: Deed) => isTaken(deed) || deed.gain > 0;
   const useful = found?.deeds.filter(isUseful) ?? [];
   const useless = found?.deeds.filter((deed) => !isUseful(deed)) ?? [];
   const row = (deed: Deed) => (
@@ -106,7 +106,7 @@ export function Worth({
         </p>
       )}
       {found && found.deeds.length > 0 && useful.length === 0 && (
-        <p className="mt-2">Nothing that one press does would bring it measurably nearer in this view.</p>
+        <p className="mt-2">Nothing that one press does would bring it nearer in this view.</p>
       )}
       {useful.length > 0 && <ul className="mt-2">{useful.map(row)}</ul>}
       {useless.length > 0 && (
