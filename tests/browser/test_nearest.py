@@ -61,7 +61,10 @@ class NearestLooks(LookingTest):
         worth = page.get_by_role("region", name="Worth doing")
         worth.get_by_role("button", name="Measure what is worth doing").click()
         deed = worth.get_by_role("listitem").filter(has_text="Take its nearest look")
-        expect(deed).to_be_visible(timeout=60_000)
+        expect(worth.get_by_text("before it is done")).to_be_visible(timeout=60_000)
+        if not deed.is_visible():  # it brings nothing in this view: folded away, and still there
+            worth.get_by_text("One more was looked at").click()
+        expect(deed).to_be_visible()
         self.look("what is worth doing")
         deed.get_by_role("button", name="Do it").click()
         expect(worth.get_by_text("Prove again to see whether it is so")).to_be_visible()
