@@ -1,5 +1,5 @@
-"""A delivery under a budget: the choice that is found beside the best of all, and what was reckoned of one beside
-what it came to as a whole.
+"""A delivery under a budget: the choice that is found beside the best of all, and what was reckoned of one
+beside what it came to as a whole.
 """
 
 from __future__ import annotations

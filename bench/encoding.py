@@ -1,5 +1,5 @@
-"""Writing PNG: how long it takes and how large it becomes, against OpenImageIO at zlib's level 4; and reading a
-large OBJ, against splitting its lines into words.
+"""Writing PNG: how long it takes and how large it becomes, against OpenImageIO at zlib's level 4; and reading
+a large OBJ, against splitting its lines into words.
 """
 
 from __future__ import annotations

@@ -1,5 +1,5 @@
-"""The gauge against programs drawn at random: lines, curves, strengths, roughness and surroundings read from pictures in
-eight bits, and how long a reading takes.
+"""The gauge against programs drawn at random: lines, curves, strengths, roughness and surroundings read from
+pictures in eight bits, and how long a reading takes.
 """
 
 from __future__ import annotations
@@ -15,8 +15,8 @@ from bench.size import SMALL, sized
 STRANGERS = sized(200, 1)
 BOARDS = ("tones", "around") if SMALL else ("tones", "shine", "lamps", "around")
 LINES, SURE, STRENGTH, ROUGHNESS, TURN_DEG, CURVE = 0.97, 0.85, 0.03, 0.02, 0.5, 1.0
-"""Shares of lines right, and of those told at 0.9 and more; how far off a strength, a roughness, a turn in degrees and a
-curve in ΔE may lie.
+"""Shares of lines right, and of those told at 0.9 and more; how far off a strength, a roughness, a turn in
+degrees and a curve in ΔE may lie.
 """
 _SECONDS = 20.0
 

@@ -59,8 +59,8 @@ def _seen_from(scene: Scene) -> View:
 
 
 def _lamps() -> Benchmark:
-    """Each strength by a quarter to four times, shown by every curve in turn, in eight bits, with a hundredth of
-    noise; the truth is rendered apart from the layers.
+    """Each strength by a quarter to four times, shown by every curve in turn, in eight bits, with a hundredth
+    of noise; the truth is rendered apart from the layers.
     """
     from trasloco.outside.light_match import matched
     from trasloco.outside.showing import CURVES, Shown, displayed_by

@@ -1,5 +1,5 @@
-"""A front of very many parts that share one mesh: what the structure tells, and all checks; and how far a mesh that
-was made coarser lies from what it was.
+"""A front of very many parts that share one mesh: what the structure tells, and all checks; and how far a
+mesh that was made coarser lies from what it was.
 """
 
 from __future__ import annotations

@@ -1,5 +1,5 @@
-"""Many machines that nobody has here: a scheduler, a network and workers as discrete events, fed with times and
-sizes that were measured.
+"""Many machines that nobody has here: a scheduler, a network and workers as discrete events, fed with times
+and sizes that were measured.
 """
 
 from __future__ import annotations
@@ -22,9 +22,9 @@ class Costs:
     Attributes:
         rounds: seconds of each tile on one thread, for each of the passes that follow one another. scene:
             bytes that every worker is sent once; read: seconds a worker takes to make it ready. result: bytes
-            that come back of a tile. handed: seconds of the scheduler that one piece of work takes, one after the
-            other; away: seconds that a piece is on its way there and back beside. added: seconds that whoever asks takes to add one tile. bandwidth: bytes a second that each
-            machine sends or hears.
+            that come back of a tile. handed: seconds of the scheduler that one piece of work takes, one after
+            the other; away: seconds that a piece is on its way there and back beside. added: seconds that
+            whoever asks takes to add one tile. bandwidth: bytes a second that each machine sends or hears.
     """
 
     rounds: Sequence[Sequence[float]]

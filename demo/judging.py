@@ -21,9 +21,10 @@ class Judged:
 
     Attributes:
         lines: by key, the confidence, whether it was told as measured, and whether it is right.
-        strengths: by kind, how far off the strength is, as a share. roughness: how far off the roughness that stands
-            for a written one lies at most. turn_deg, mirrored: how far off the turn is, and whether mirroring is
-            right; None where it was not told. curve: mean and largest ΔE of the curve over the stops that it spans.
+        strengths: by kind, how far off the strength is, as a share. roughness: how far off the roughness that
+            stands for a written one lies at most. turn_deg, mirrored: how far off the turn is, and whether
+            mirroring is right; None where it was not told. curve: mean and largest ΔE of the curve over the
+            stops that it spans.
     """
 
     lines: Mapping[str, tuple[float, bool, bool]]

@@ -1,5 +1,6 @@
-"""A program that no sheet describes, drawn at random from a seed: it reads the boards of a gauge in ways of its own,
-shows them by a curve of its own, and its pictures are a little turned, cut, bent and noisy, in eight bits.
+"""A program that no sheet describes, drawn at random from a seed: it reads the boards of a gauge in ways of
+its own, shows them by a curve of its own, and its pictures are a little turned, cut, bent and noisy, in eight
+bits.
 """
 
 from __future__ import annotations

@@ -152,8 +152,8 @@ def worker(
     address: Annotated[str, typer.Argument(help="Of the scheduler, tcp://… or tls://….")],
     threads: Annotated[int, typer.Option("--threads", help="Pieces at a time; 0 for one a processor.")] = 0,
 ) -> None:
-    """Do pieces of work for other machines: tiles of pictures, texels of lightmaps, charts, images, moves of a
-    batch. They ask for it with TRASLOCO_CLUSTER. It ends with its scheduler.
+    """Do pieces of work for other machines: tiles of pictures, texels of lightmaps, charts, images, moves of
+    a batch. They ask for it with TRASLOCO_CLUSTER. It ends with its scheduler.
     """
     from trasloco.commands.worker import work_for
 

@@ -165,8 +165,8 @@ def package(carried: Carried, destination: Sheet) -> Package:
 
 
 def arrive(package: Package, destination: Sheet) -> Scene:
-    """What the simulated importer makes of the bytes, under the meanings that were measured of it. Raises Refused
-    when the sheet has no layout.
+    """What the simulated importer makes of the bytes, under the meanings that were measured of it. Raises
+    Refused when the sheet has no layout.
     """
     return as_meant(import_package(package.files, destination), destination)
 
@@ -200,7 +200,8 @@ def prove(
 
     Without views, the reference's own cameras, the first at several moments where the scene moves. ``resume``
     goes on from an earlier proof's pictures; ``effects`` are simulated on the arrival's; ``stand_in`` lights
-    a scene without light; ``within`` asks for an interval instead of a number of samples. Raises Refused where both pictures would be black.
+    a scene without light; ``within`` asks for an interval instead of a number of samples. Raises Refused
+    where both pictures would be black.
     """
     usual = views_of(reference)
     return prove_views(

@@ -1,4 +1,6 @@
-"""Jobs of the gauge: handed over in the layout of a move's destination, and read from the pictures that came back."""
+"""Jobs of the gauge: handed over in the layout of a move's destination, and read from the pictures that came
+back.
+"""
 
 from __future__ import annotations
 

@@ -231,8 +231,8 @@ class Gauge(models.Model):
 
     ``sheet`` is the TOML of the sheet whose layout it is written in, ``archive`` what is handed over and
     ``told`` what to do with it. ``pictures`` came back, by board: file name, and the digests of what was given and
-    of how it is shown. ``found`` is what they say, ``evidence`` pictures by name, ``made`` the TOML of the sheet
-    that comes of it, ``used`` the name under which that is kept.
+    of how it is shown. ``found`` is what they say, ``evidence`` pictures by name, ``made`` the TOML of the
+    sheet that comes of it, ``used`` the name under which that is kept.
     """
 
     move = models.OneToOneField(Move, on_delete=models.CASCADE, related_name="gauge")

@@ -1,4 +1,6 @@
-"""Pages looked at by rules: WCAG 2.2 A and AA by axe-core in both themes, nothing beyond the page at any width."""
+"""Pages looked at by rules: WCAG 2.2 A and AA by axe-core in both themes, nothing beyond the page at any
+width.
+"""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""The gauge in the browser: boards written and saved, a picture brought back and read, evidence looked at, and what was
-measured kept as a sheet that the move goes by.
+"""The gauge in the browser: boards written and saved, a picture brought back and read, evidence looked at,
+and what was measured kept as a sheet that the move goes by.
 """
 
 from __future__ import annotations

@@ -97,8 +97,9 @@ class Outsider(TestCase):
         return made
 
     def test_a_gauge_tells_what_it_is_known_to_do(self) -> None:
-        """By its documentation: green up, alpha and sides as glTF says, light in candela and lux, no shadows of lamps
-        that are not asked for, surroundings a quarter further round, and a curve of three channels mixed.
+        """By its documentation: green up, alpha and sides as glTF says, light in candela and lux, no shadows
+        of lamps that are not asked for, surroundings a quarter further round, and a curve of three channels
+        mixed.
         """
         with mock.patch.dict(SAMPLES, {"tones": 4, "shine": 4, "lamps": 6, "around": 8}):
             known = {key: expected(packed(board, sheet_named("taccuino"))) for key, board in boards().items()}

@@ -15,7 +15,9 @@ from bench.run import GROUPS
 rows = {name: [one.row() for one in run()] for name, run in GROUPS.items() if name != "faults"}
 print("\\n" + json.dumps(rows))
 """
-"""Every group in one process, so that what they need is loaded once; rounds of faults are a test of their own."""
+"""Every group in one process, so that what they need is loaded once; rounds of faults are a test of their
+own.
+"""
 
 
 class Small(TestCase):

@@ -31,7 +31,9 @@ def prism() -> Primitive:
 
 
 def seen(strength: float) -> np.ndarray:
-    """What is seen through the prism of surroundings whose light grows evenly with the height over the horizon."""
+    """What is seen through the prism of surroundings whose light grows evenly with the height over the
+    horizon.
+    """
     rows = 2048
     height = math.pi / 2 - (np.arange(rows) + 0.5) / rows * math.pi
     texels = np.broadcast_to((1 + SLOPE * np.clip(height, -0.24, 0.24))[:, None, None], (rows, 16, 3))

@@ -1,4 +1,6 @@
-"""Thin films against Airy's sum, wavelength by wavelength, and against the curves of KHR_materials_iridescence."""
+"""Thin films against Airy's sum, wavelength by wavelength, and against the curves of
+KHR_materials_iridescence.
+"""
 
 from __future__ import annotations
 

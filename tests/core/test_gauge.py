@@ -1,5 +1,5 @@
-"""The gauge: marks found where a picture was drawn with them by other means, curves against their formulas, and
-strangers read whose ways are known.
+"""The gauge: marks found where a picture was drawn with them by other means, curves against their formulas,
+and strangers read whose ways are known.
 """
 
 from __future__ import annotations

@@ -86,8 +86,8 @@ class Strengths(TestCase):
                 self.assertLess(found.after, found.before)
 
     def test_noise_of_the_layers_makes_no_lamp_weaker(self) -> None:
-        """Grain of 0.25 on blocks: plain least squares on the mean of both halves takes a lamp that lights alone
-        too weak by 1 / (1 + 0.25^2 / 2) = 3 %; between independent halves it does not.
+        """Grain of 0.25 on blocks: plain least squares on the mean of both halves takes a lamp that lights
+        alone too weak by 1 / (1 + 0.25^2 / 2) = 3 %; between independent halves it does not.
         """
         rng = np.random.default_rng(3)
         layers, found = pools(rng, 2), []

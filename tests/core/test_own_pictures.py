@@ -27,7 +27,9 @@ WIDTH, HEIGHT = 1280, 720
 
 
 def by_matrices(camera: FoundCamera, world: Doubles) -> Doubles:
-    """Pixels by the perspective projection matrix of the glTF 2.0 specification, 3.10.3, with 1 px = 2 / width."""
+    """Pixels by the perspective projection matrix of the glTF 2.0 specification, 3.10.3, with 1 px = 2 /
+    width.
+    """
     aspect, near = WIDTH / HEIGHT, 0.01
     f = 1 / math.tan(camera.yfov_rad / 2)
     project = np.array([[f / aspect, 0, 0, 0], [0, f, 0, 0], [0, 0, -1, -2 * near], [0, 0, -1, 0]])
@@ -205,7 +207,9 @@ class Holding(TestCase):
         self.assertGreater(known.reference_figure.value, held.reference_figure.value)
 
     def test_a_picture_that_was_enlarged_is_laid_over_the_view(self) -> None:
-        """Seen through a lens longer by 1.15: things are so much larger, and lie over the view's all the same."""
+        """Seen through a lens longer by 1.15: things are so much larger, and lie over the view's all the
+        same.
+        """
         scene = counter(3)
         flat = flatten(scene)
         reference = render(flat, VIEW, Quality(240, 135, 12, 2))

@@ -1,5 +1,5 @@
-"""A scene that nothing lights is shown in the light that stands in, as in a proof, and says so; what arrives without
-the lamps that were meant is shown dark.
+"""A scene that nothing lights is shown in the light that stands in, as in a proof, and says so; what arrives
+without the lamps that were meant is shown dark.
 """
 
 from dataclasses import replace

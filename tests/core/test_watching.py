@@ -1,4 +1,6 @@
-"""A folder that is watched: told once it stands still, delivered anew when a source changes, stopped by a key."""
+"""A folder that is watched: told once it stands still, delivered anew when a source changes, stopped by a
+key.
+"""
 
 from __future__ import annotations
 

@@ -77,7 +77,9 @@ class Ahead(ServerTest):
 
 class Lane(TestCase):
     def test_it_pauses_before_it_looks_again_and_forgets_what_is_ready(self) -> None:
-        """Left because a job waits that cannot begin yet: no turn without a pause. Once ready, nothing is asked."""
+        """Left because a job waits that cannot begin yet: no turn without a pause. Once ready, nothing is
+        asked.
+        """
         told: list[str] = []
         jobs = iter([SimpleNamespace(move_id=7), None, None, None])
 

@@ -28,8 +28,8 @@ class PointMotion:
     """Moments of a mesh's points.
 
     Attributes:
-        times_s: (K,) of those kept. offsets: (K, P, 3) float32 from the points at rest. samples: how many there
-            were. largest: the most that any sample is off, in the mesh's own unit.
+        times_s: (K,) of those kept. offsets: (K, P, 3) float32 from the points at rest. samples: how many
+            there were. largest: the most that any sample is off, in the mesh's own unit.
     """
 
     times_s: npt.NDArray[np.float64]

@@ -1,4 +1,6 @@
-"""Boards put together: cells with props, each wearing materials of its own cell, marks, a dark wall and a camera."""
+"""Boards put together: cells with props, each wearing materials of its own cell, marks, a dark wall and a
+camera.
+"""
 
 from __future__ import annotations
 

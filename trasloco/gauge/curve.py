@@ -1,5 +1,5 @@
-"""How a program shows light, measured: a monotone curve through steps of known glow, and the open formula that
-explains it, if one does.
+"""How a program shows light, measured: a monotone curve through steps of known glow, and the open formula
+that explains it, if one does.
 """
 
 from __future__ import annotations
@@ -21,8 +21,8 @@ _CLEARLY = 0.5
 """By how much ΔE of colours luminance has to explain them better than channels."""
 _TABLE = 2048
 _CLIPPED, _WHITE = 0.992, 0.975
-"""The share of the brightest from which on nothing more is told of light, and what white may be shown as where there is
-noise that is cut off.
+"""The share of the brightest from which on nothing more is told of light, and what white may be shown as
+where there is noise that is cut off.
 """
 
 
@@ -33,9 +33,9 @@ class Measured:
     Attributes:
         stops: (K,) glow of the steps, log2 of nit, rising. shown: (K,) display light of each, rising.
         by: whether channels or luminance go through it. formula: the open curve that explains it, or "".
-        formula_stops: its exposure. delta_e: mean ΔE of the best formula over the ramp. span: lowest and highest
-            stop between which steps were told apart. knee: (N, 2) stops and display light between the last step that is
-            not clipped and where its slope meets white.
+        formula_stops: its exposure. delta_e: mean ΔE of the best formula over the ramp. span: lowest and
+            highest stop between which steps were told apart. knee: (N, 2) stops and display light between the
+            last step that is not clipped and where its slope meets white.
     """
 
     stops: Doubles
@@ -49,8 +49,8 @@ class Measured:
 
     @cached_property
     def held(self) -> float:
-        """How well the steps hold each other: the share of those between the first and the last that a curve through
-        all others shows within ΔE 1.
+        """How well the steps hold each other: the share of those between the first and the last that a curve
+        through all others shows within ΔE 1.
         """
         inner = range(1, len(self.stops) - 1)
         if not inner:
@@ -90,8 +90,8 @@ class Measured:
         return np.asarray(np.clip(made, 0, top), np.float32)
 
     def light(self, display: Floats) -> tuple[Floats, np.ndarray]:
-        """Radiance in nit (..., 3) that is shown as display light, and where it is sure (...): neither clipped nor
-        below the lowest step.
+        """Radiance in nit (..., 3) that is shown as display light, and where it is sure (...): neither
+        clipped nor below the lowest step.
         """
         grid, shown = self._table
         y = np.asarray(display, np.float64)

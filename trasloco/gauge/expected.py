@@ -29,9 +29,9 @@ class Expected:
 
     Attributes:
         base: (2, H, W, 3) radiance in nit as the files say: what glows, and what lamps or surroundings light.
-        crops: by line, for each of its readings the cells by key, (2, h, w, 3) likewise. A reading that would look as
-            the files say, because they do not hold what it is about, has none. lamps: their kinds by cell, where they
-            came into the package as what they are.
+        crops: by line, for each of its readings the cells by key, (2, h, w, 3) likewise. A reading that would
+            look as the files say, because they do not hold what it is about, has none. lamps: their kinds by
+            cell, where they came into the package as what they are.
     """
 
     board: str
@@ -45,8 +45,8 @@ class Expected:
         return cropped(self.base, self.cells[key])
 
     def read_as(self, line: str, at: int) -> Floats:
-        """(2, H, W, 3) the board with a line taken by its reading of that place; as the files say where that looks
-        the same.
+        """(2, H, W, 3) the board with a line taken by its reading of that place; as the files say where that
+        looks the same.
         """
         made = np.array(self.base)
         for cell, crop in (self.crops[line][at] or {}).items():

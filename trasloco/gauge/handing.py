@@ -1,5 +1,5 @@
-"""The gauge as it is handed over: a folder a board, and a sheet that says how it is imported and which pictures to
-bring back.
+"""The gauge as it is handed over: a folder a board, and a sheet that says how it is imported and which
+pictures to bring back.
 """
 
 from __future__ import annotations

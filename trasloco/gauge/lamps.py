@@ -1,5 +1,5 @@
-"""The third board: boxes with one lamp each, whose light on the boxes' backs tells its strength, how it falls off
-and what its angles mean.
+"""The third board: boxes with one lamp each, whose light on the boxes' backs tells its strength, how it falls
+off and what its angles mean.
 """
 
 from __future__ import annotations
@@ -14,7 +14,8 @@ from trasloco.gauge.steps import reference_steps
 from trasloco.scene.transforms import compose
 
 BACK_Z, WHITE, NIT = WALL_Z + 0.02, 0.8, 0.5
-"""Where the backs of boxes stand, how light they are, and how brightly a lamp lights one where it is nearest."""
+"""Where the backs of boxes stand, how light they are, and how brightly a lamp lights one where it is nearest.
+"""
 POINTS = {"point": (0.0, 0.10), "graze": (0.1, 0.05)}
 """Points before a back: how far above its middle, and how far from it."""
 CONE, WIDE = math.radians(26), math.radians(36)

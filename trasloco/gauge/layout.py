@@ -1,5 +1,5 @@
-"""Where things stand on a board of the gauge: a frame of 16:9 that a camera sees from straight ahead, eight by
-four cells, and a mark at every second corner between them.
+"""Where things stand on a board of the gauge: a frame of 16:9 that a camera sees from straight ahead, eight
+by four cells, and a mark at every second corner between them.
 
 Places on a board are metres right of and above its middle; it faces +Z.
 """
@@ -23,7 +23,9 @@ INSIDE = 0.29
 """The side of what a cell holds: marks and a dark rim lie between cells."""
 MARK_RADIUS = 0.046
 DOT, BIG_DOT, RING = 0.34, 0.56, 0.76
-"""Radii inside a mark as shares of its own: the dot in its middle, that of a key mark, and where the ring begins."""
+"""Radii inside a mark as shares of its own: the dot in its middle, that of a key mark, and where the ring
+begins.
+"""
 MARK_Z = 0.012
 """How far marks stand before the board."""
 KEYS = ((0, 0), (1, 0))

@@ -1,6 +1,7 @@
 """What a gauge tells of a program, line by line: the readings that are told apart, and in which cells.
 
-A reading is a way in which a program may take what the files say. ``bend`` is the board as it would look then.
+A reading is a way in which a program may take what the files say. ``bend`` is the board as it would look
+then.
 """
 
 from __future__ import annotations
@@ -23,16 +24,16 @@ from trasloco.scene.lit import Light
 from trasloco.scene.model import AlphaMode, Doubles, Material, Scene, Texture
 
 Shading = Callable[[Floats, Doubles, str], Floats]
-"""A cell's light (H, W, 3) as it would be, from it, the places (H, W, 2) on the board under it against the cell's
-middle, and the cell's key."""
+"""A cell's light (H, W, 3) as it would be, from it, the places (H, W, 2) on the board under it against the
+cell's middle, and the cell's key."""
 
 
 @dataclass(frozen=True)
 class Reading:
     """One way of taking a line: what it is called in a sheet, in words, and how the cells look then.
 
-    Without ``bend`` and ``shade``: as the files say. ``flat``: the cell shows one colour, whichever. ``over``: what
-    stands behind, in nit, is blended with what is shown of the sheet, not with its light; alpha grows to the right.
+    Without ``bend`` and ``shade``: as the files say. ``flat``: the cell shows one colour, whichever.
+    ``over``: what stands behind, in nit, is blended with what is shown of the sheet, not with its light; alpha grows to the right.
     """
 
     value: Any
@@ -49,7 +50,8 @@ class Line:
 
     ``light``: whose light the cells are in; that of lamps of their own and of the surroundings is found
     for each cell first. ``also``: cells that look
-    otherwise too, and are not compared. ``needs``: an input that has to be in the files for them to say anything.
+    otherwise too, and are not compared. ``needs``: an input that has to be in the files for them to say
+    anything.
     """
 
     key: str

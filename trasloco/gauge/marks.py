@@ -25,7 +25,9 @@ LEAST = 8
 _BLOCKS = (25, 61)
 _AREA = (layout.DOT**2, layout.BIG_DOT**2)
 _ENOUGH = 1.42
-"""Marks that agree, and half as much for each whose dot is as big as it should be, a mark: then no other place is tried."""
+"""Marks that agree, and half as much for each whose dot is as big as it should be, a mark: then no other
+place is tried.
+"""
 _NEAR, _FAR_PX = 2.5, 4.0
 """How far a mark may lie from where others say it is, at first in radii of a mark, and at last in pixels."""
 
@@ -45,10 +47,10 @@ class Placed:
     """How a board lies in a picture.
 
     Attributes:
-        homography: (3, 3) of places on the board in metres to pixels, before the lens. bend: its radial term, by
-            half diagonals of the picture. middle, half: (x, y) and half diagonal in pixels.
-        marks: how many of the fifteen were found. rms_px: how far off they lie. mirrored: whether it is seen as in
-            a mirror.
+        homography: (3, 3) of places on the board in metres to pixels, before the lens. bend: its radial term,
+            by half diagonals of the picture. middle, half: (x, y) and half diagonal in pixels.
+        marks: how many of the fifteen were found. rms_px: how far off they lie. mirrored: whether it is seen
+            as in a mirror.
     """
 
     homography: Doubles
@@ -185,7 +187,9 @@ def placed(display: Floats) -> Placed:
 
 
 def _start(marks: list[Mark]) -> Doubles | None:
-    """A first (3, 3) place of the board: the turn, size and shift, mirrored or not, that most marks agree with."""
+    """A first (3, 3) place of the board: the turn, size and shift, mirrored or not, that most marks agree
+    with.
+    """
     board, keys = layout.marks_seen(), np.array(layout.mark_keys())
     if len(marks) < LEAST:
         return None

@@ -25,8 +25,8 @@ CURVE_NAME = "the tone curve that was measured"
 _OFF = 0.02
 """A lamp below this share of its strength did not come in."""
 STRENGTH_WITHIN, ROUGHNESS_WITHIN, TURN_WITHIN_DEG = 0.03, 0.02, 0.5
-"""A number counts as told where it lies no farther off: a strength as a share, the roughness that stands for a
-written one, a turn.
+"""A number counts as told where it lies no farther off: a strength as a share, the roughness that stands for
+a written one, a turn.
 """
 _LEAST_POWER = 0.03
 """A power of roughness nearer to one than this is one."""
@@ -54,8 +54,8 @@ def came_in(strength: Number) -> bool:
 def sheet_of(base: Sheet, name: str, found: Readings) -> Sheet:
     """The sheet ``base`` under another name, with everything that pictures of the gauge told.
 
-    A line that the layout leaves no choice about stays as it is and unmarked; how it is taken all the same is kept
-    among the meanings, as is every reading that no line of a sheet has a value for.
+    A line that the layout leaves no choice about stays as it is and unmarked; how it is taken all the same is
+    kept among the meanings, as is every reading that no line of a sheet has a value for.
     """
     made = _Making(base.model_copy(update={"name": name, "role": "destination"}))
     told = {line.key: line for line in found.lines if line.state == "measured"}

@@ -1,5 +1,5 @@
-"""What a gauge tells as numbers: strengths of lamps against what glows, what roughness means, how the surroundings
-lie.
+"""What a gauge tells as numbers: strengths of lamps against what glows, what roughness means, how the
+surroundings lie.
 """
 
 from __future__ import annotations
@@ -26,7 +26,9 @@ from trasloco.scene.model import Doubles
 
 Places = npt.NDArray[np.int64]
 _FOUND, _BETTER = 0.6, 0.1
-"""The least correlation of what mirrors show with the surroundings, and by how much the next may not reach it."""
+"""The least correlation of what mirrors show with the surroundings, and by how much the next may not reach
+it.
+"""
 _PAST = 0.2
 """What goes less towards the front than this may meet the wall or another prop."""
 _LEAST_MIRRORED, _FEW, _DARK = 200, 1200, 0.05
@@ -36,12 +38,13 @@ _UNDER_A_PIXEL = np.array([(x, y) for y in (-0.45, 0.0, 0.45) for x in (-0.45, 0
 _SOFTER_PX = 0.5
 """By how much a picture may be softer than it is thought to be."""
 _SOFT_PX, _EVEN = 1.5, 0.05
-"""Light of lamps is softened, for it has grain; and by which share it may change from one pixel to the next where a
-strength is measured.
+"""Light of lamps is softened, for it has grain; and by which share it may change from one pixel to the next
+where a strength is measured.
 """
 _NEAREST, _WELL, _NO_LIGHT, _FEWEST = 0.6, 0.25, 1e-4, 40
-"""Shares of a lamp's brightest light: where it is nearest, where how it falls off and where its edge lies do not
-count, and where it lights well; the light in nit below which there is none, and how many pixels there must be.
+"""Shares of a lamp's brightest light: where it is nearest, where how it falls off and where its edge lies do
+not count, and where it lights well; the light in nit below which there is none, and how many pixels there
+must be.
 """
 _ALIKE_PX = 20
 """Pixels whose errors are those of one: grain is softened, and a place is a little off for all of them."""
@@ -73,8 +76,8 @@ def _middle(values: npt.NDArray[Any], apart: float = 1.0) -> Number:
 
 
 def exposure(curve: Measured, one: Expected, picture: Floats) -> Number | None:
-    """Stops by which a picture is brighter than the one that the curve was measured in, by the steps of glow that
-    every board has; None where they are not seen.
+    """Stops by which a picture is brighter than the one that the curve was measured in, by the steps of glow
+    that every board has; None where they are not seen.
     """
     nit = patches(one, one.base[0], ("step",)).mean(axis=1)
     shown = patches(one, picture, ("step",))
@@ -98,8 +101,8 @@ def sun_strength(curve: Measured, one: Expected, picture: Floats, stops: float) 
 
 
 def lamp_strength(curve: Measured, meant: Floats, shown: Floats, stops: float) -> Number | None:
-    """How strong the lamp of a cell is: its light (2, h, w, 3) as expected against what is shown (h, w, 3), where it
-    is nearest; None where nothing can be said.
+    """How strong the lamp of a cell is: its light (2, h, w, 3) as expected against what is shown (h, w, 3),
+    where it is nearest; None where nothing can be said.
     """
     return _ratio(curve, meant, shown, stops, _NEAREST, _EVEN)
 
@@ -113,7 +116,8 @@ def lamp_gain(curve: Measured, meant: Floats, shown: Floats, stops: float) -> fl
 def _ratio(
     curve: Measured, meant: Floats, shown: Floats, stops: float, least: float, even: float
 ) -> Number | None:
-    """Light that is shown over light that is expected, where that is at least a share of its brightest and changes by
+    """Light that is shown over light that is expected, where that is at least a share of its brightest and
+    changes by
     no more than a share from one pixel to the next: a picture that is a little soft would tell another there.
     """
     light, sure = curve.light(shown)
@@ -175,9 +179,10 @@ def roughness_power(
 
 @dataclass(frozen=True)
 class Lies:
-    """How the surroundings lie against the board: turned about +Y in radians, mirrored, and by which quarter turns
-    the board was tipped before; ``correlation`` of what the mirrors show with that, and of the next best way.
-    ``unsure_rad`` is half of what two halves of the mirrors lie apart; ``level`` how bright they are.
+    """How the surroundings lie against the board: turned about +Y in radians, mirrored, and by which quarter
+    turns the board was tipped before; ``correlation`` of what the mirrors show with that, and of the next
+    best way. ``unsure_rad`` is half of what two halves of the mirrors lie apart; ``level`` how bright they
+    are.
     """
 
     turn_rad: float
@@ -269,8 +274,8 @@ def _alike(a: Doubles, b: Doubles) -> float:
 
 
 def mirrored_in(cell: tuple[int, int], places: Doubles) -> tuple[Doubles, npt.NDArray[np.bool_]]:
-    """Directions (..., 3) that a ball in a cell mirrors towards the camera at places (..., 2) against the cell's
-    middle, and where they go past the board.
+    """Directions (..., 3) that a ball in a cell mirrors towards the camera at places (..., 2) against the
+    cell's middle, and where they go past the board.
     """
     eye, middle = np.array([0.0, 0.0, DISTANCE]), np.array([*cell_place(*cell), 0.0])
     ray = np.concatenate([places, np.zeros((*places.shape[:-1], 1))], axis=-1) + middle - eye

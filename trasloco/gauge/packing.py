@@ -1,5 +1,5 @@
-"""The boards of the gauge as packages in the layout of a sheet, with nothing converted: what is known of the program
-stays out of them, for it is what is to be found.
+"""The boards of the gauge as packages in the layout of a sheet, with nothing converted: what is known of the
+program stays out of them, for it is what is to be found.
 """
 
 from __future__ import annotations
@@ -42,7 +42,9 @@ _OPENED: tuple[tuple[str, Any], ...] = (
     ("structure.uv_sets", "any"),
     ("structure.colors", True),
 )
-"""Lines that say what a program can do; the packages of a gauge ask for all of it, as far as the layout has room."""
+"""Lines that say what a program can do; the packages of a gauge ask for all of it, as far as the layout has
+room.
+"""
 
 
 @dataclass(frozen=True)

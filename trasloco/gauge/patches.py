@@ -36,7 +36,9 @@ class Seen:
 
 
 def seen(board: str, display: Floats, width: int = WIDTH) -> Seen:
-    """Find a board in a picture (H, W, 3), display light, and take it out so many pixels wide. Raises Refused."""
+    """Find a board in a picture (H, W, 3), display light, and take it out so many pixels wide. Raises
+    Refused.
+    """
     lies = placed(display)
     picture, inside = rectified(display, lies, width)
     return Seen(board, lies, picture, inside)
@@ -63,7 +65,8 @@ def _mean(picture: Floats, cell: tuple[int, int], k: int) -> Doubles:
 
 
 def likeness(one: Expected, mine: Seen) -> float:
-    """Correlation of outlines, from -1 to 1, of a picture and of a board as the files say it, where the picture
+    """Correlation of outlines, from -1 to 1, of a picture and of a board as the files say it, where the
+    picture
     reaches: the same board is above 0.8 however it is shown, another below 0.7.
     """
     meant, shown = (outlines(picture)[mine.inside] for picture in (one.base.sum(axis=0), mine.picture))

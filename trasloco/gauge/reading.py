@@ -30,7 +30,9 @@ from trasloco.scene.color import linear_to_srgb
 _BOARD = 0.73
 """From which likeness on a picture shows a board."""
 _ALIKE, _MOST_OFF = 0.04, 4.0
-"""How far codes of what glows alike may lie apart, and the mean ΔE up to which a power of roughness is believed."""
+"""How far codes of what glows alike may lie apart, and the mean ΔE up to which a power of roughness is
+believed.
+"""
 
 
 @dataclass(frozen=True)
@@ -39,7 +41,8 @@ class Readings:
 
     Attributes:
         curve: how light is shown. stops: by board, by how much its picture is exposed more than the curve's.
-        strengths: of lamps by kind and of surroundings, against what glows. roughness: the power it is taken to.
+        strengths: of lamps by kind and of surroundings, against what glows. roughness: the power it is taken
+        to.
         surroundings: how they lie. lines: what is told of each, in the order of the boards.
         boards: how each board lies in its picture. doubts: what does not fit together, in sentences.
     """
@@ -142,7 +145,9 @@ def _curve(boards: Mapping[str, Seen], known: Mapping[str, Expected]) -> Measure
 
 
 def _strength_passed_over(one: Expected, picture: Floats) -> bool:
-    """Whether patches that glow alike by colour and strength together look otherwise: no curve is needed for that."""
+    """Whether patches that glow alike by colour and strength together look otherwise: no curve is needed for
+    that.
+    """
     if one.crops.get("strength", (None,))[-1] is None:
         return False
     shown = linear_to_srgb(patches(one, picture, ("strength",)).clip(0, 1))

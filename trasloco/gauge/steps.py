@@ -21,8 +21,8 @@ SUN_LUX = float(np.pi / SUN_COS)
 
 
 def ramp_values() -> list[float]:
-    """Glow of the tone ramp in nit, in the order in which it stands: bright and dark ones side by side, so that
-    a picture that is darker towards one side does not look like a curve.
+    """Glow of the tone ramp in nit, in the order in which it stands: bright and dark ones side by side, so
+    that a picture that is darker towards one side does not look like a curve.
     """
     values = 2.0 ** np.linspace(LOWEST, HIGHEST, STEPS)
     return [float(values[(7 * k) % STEPS]) for k in range(STEPS)]

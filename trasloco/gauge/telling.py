@@ -23,16 +23,16 @@ State = Literal["measured", "not sure", "not seen"]
 SURE = 0.9
 """From which confidence on a line is told."""
 _APART, _LEAST_TELLING, _BLACK = 2.0, 30, 0.004
-"""The ΔE from which on two readings are told apart at a pixel, how many pixels there must be, and display light
-below which nothing is seen.
+"""The ΔE from which on two readings are told apart at a pixel, how many pixels there must be, and display
+light below which nothing is seen.
 """
 _INNER, _SOFT_PX = 0.78, 1.0
 """Which share of a cell's side its prop fills for sure, and by how much pictures are softened before they are
 compared: grain goes, what is read otherwise stays.
 """
 _SPREAD, _POOR = 0.35, 4.0
-"""How much better in mean ΔE the first has to be for it to be e times as likely, and how far off the best may be
-before less is believed of it.
+"""How much better in mean ΔE the first has to be for it to be e times as likely, and how far off the best may
+be before less is believed of it.
 """
 
 
@@ -71,8 +71,8 @@ def unseen(line: Line) -> Told:
 
 
 def told(line: Line, curve: Measured, mine: Seen, one: Expected, stops: float, sun: float) -> Told:
-    """The likeliest reading of a line, by a picture of its board that was shown ``stops`` brighter than the curve's,
-    in a ``sun`` so many times as strong as meant.
+    """The likeliest reading of a line, by a picture of its board that was shown ``stops`` brighter than the
+    curve's, in a ``sun`` so many times as strong as meant.
     """
     crops = one.crops.get(line.key, ())
     readings = [(r, crop) for r, crop in zip(line.readings, crops, strict=False) if crop is not None]
@@ -139,8 +139,8 @@ def _blended_as_shown(
 def _tint(
     curve: Measured, crops: list[Floats], crop: Floats, shown: Floats, inner: Mask, stops: float
 ) -> Floats:
-    """Strength and colour (3,) of the light on a cell, by the pixels that look alike by every reading: how the
-    surroundings lie is not known beforehand.
+    """Strength and colour (3,) of the light on a cell, by the pixels that look alike by every reading: how
+    the surroundings lie is not known beforehand.
     """
     light, sure = curve.light(shown)
     alike = np.ptp(np.stack([each[1].mean(axis=-1) for each in crops]), axis=0) < 1e-6

@@ -118,8 +118,8 @@ def _sides(board: Builder) -> None:
 
 
 def letter(side: int = 64) -> Codes:
-    """Codes (S, S, 3) of a sign that is unlike itself however it is turned or mirrored, on a ground that shades
-    off.
+    """Codes (S, S, 3) of a sign that is unlike itself however it is turned or mirrored, on a ground that
+    shades off.
     """
     y, x = (np.mgrid[0:side, 0:side] + 0.5) / side
     texels = np.stack([150 + 60 * x, 150 + 60 * y, 120 + 0 * x], axis=-1)

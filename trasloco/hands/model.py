@@ -48,8 +48,8 @@ class Ended:
 
 
 SETTING = "TRASLOCO_CLUSTER"
-"""Address of a Dask scheduler, ``tcp://…`` or ``tls://…``; empty for this machine alone. No worker has it: what
-it does it does itself.
+"""Address of a Dask scheduler, ``tcp://…`` or ``tls://…``; empty for this machine alone. No worker has it:
+what it does it does itself.
 """
 
 
@@ -64,7 +64,8 @@ class Hands(Protocol):
         self, work: Work[S, P, R], shared: Shared[S], pieces: Sequence[P]
     ) -> Iterator[tuple[int, R | Ended]]:
         """Number of each piece and what it gave, as they end. What a piece raises is raised here. Whoever
-        stops listening stops what has not begun. Pieces are taken a few ahead only, so that a sequence may make each when it is asked for.
+        stops listening stops what has not begun. Pieces are taken a few ahead only, so that a sequence may
+        make each when it is asked for.
         """
 
 

@@ -1,5 +1,5 @@
-"""A worker of a cluster: a process that does pieces of work for whoever asks its scheduler, begun again where it
-ends.
+"""A worker of a cluster: a process that does pieces of work for whoever asks its scheduler, begun again where
+it ends.
 """
 
 from __future__ import annotations
@@ -25,8 +25,8 @@ def serve(
     are loaded first.
 
     Args:
-        threads: pieces done side by side, 0 for one a processor. heard: hears where the worker answers once it
-            does. seconds: in which the scheduler has to answer.
+        threads: pieces done side by side, 0 for one a processor. heard: hears where the worker answers once
+            it does. seconds: in which the scheduler has to answer.
 
     Raises:
         Refused: it does not.

@@ -1,7 +1,8 @@
-"""A variant of a material made once, worn lacquer beside lacquer, as a difference of inputs that can be put on others.
+"""A variant of a material made once, worn lacquer beside lacquer, as a difference of inputs that can be put
+on others.
 
-What fell is multiplied; what rose went some way towards 1, and others go as far of their own way. Both keep shares
-and colours between 0 and 1, hold for every texel of an image, and are undone by no difference.
+What fell is multiplied; what rose went some way towards 1, and others go as far of their own way. Both keep
+shares and colours between 0 and 1, hold for every texel of an image, and are undone by no difference.
 """
 
 from __future__ import annotations
@@ -19,7 +20,9 @@ _SAME = 1e-6
 
 @dataclass(frozen=True)
 class Change:
-    """What becomes of an input: times ``by``, then ``toward`` 1, each channel for itself; then layers over it."""
+    """What becomes of an input: times ``by``, then ``toward`` 1, each channel for itself; then layers over
+    it.
+    """
 
     name: str
     by: tuple[float, ...]
@@ -48,7 +51,8 @@ def _named(values: Sequence[float], words: str, nothing: float) -> list[str]:
 
 
 def difference(scene: Scene, first: str, second: str, received: Scene) -> tuple[list[Change], list[str]]:
-    """How the second material differs from the first, or from itself as it was ``received``, and what of it is
+    """How the second material differs from the first, or from itself as it was ``received``, and what of it
+    is
     no difference that others can take: sentences.
 
     Raises:

@@ -27,7 +27,8 @@ def found_from(mesh: Mesh, picked: Sequence[int], how: How, angle_deg: float = 2
     """Faces that belong to some picked ones, these included but for ``fewer``; their numbers, rising.
 
     Args:
-        how: ``plane``: joined to them and in the plane of one of them, facing no more than ``angle_deg`` otherwise.
+        how: ``plane``: joined to them and in the plane of one of them, facing no more than ``angle_deg``
+            otherwise.
             ``smooth``: joined over edges that bend by no more than ``angle_deg``. ``connected``: joined at all.
             ``slot``: wearing the same material. ``more``, ``fewer``: one ring of faces added, or taken away.
     """

@@ -35,7 +35,8 @@ evaluated.
 _FORMS = ((), ("shift",), ("bend",), ("shift", "bend"))
 """What may be found beside place, direction and angle, the simplest first."""
 _MOST_OFF = 0.12
-"""Mean error, as a share of the height, from which on points and scene have nothing to do with one another."""
+"""Mean error, as a share of the height, from which on points and scene have nothing to do with one another.
+"""
 
 
 @dataclass(frozen=True)
@@ -87,8 +88,8 @@ def projected(camera: FoundCamera, world: Doubles, width: int, height: int) -> D
 def camera_from_points(
     world: Doubles, pixels: Doubles, width: int, height: int, near: FoundCamera | None = None
 ) -> FoundCamera:
-    """The camera that sees places (N, 3) in metres at pixels (N, 2), right and down from the picture's corner;
-    looked for about ``near`` where that is known.
+    """The camera that sees places (N, 3) in metres at pixels (N, 2), right and down from the picture's
+    corner; looked for about ``near`` where that is known.
 
     A single point that was pressed wrongly is borne, and told by :attr:`FoundCamera.doubtful`.
 

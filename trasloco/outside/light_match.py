@@ -1,4 +1,5 @@
-"""Light matched to a picture: how strong each lamp and the surroundings must be for the scene to look like it.
+"""Light matched to a picture: how strong each lamp and the surroundings must be for the scene to look like
+it.
 
 Light adds up, so a picture's light is a sum of layers, each lamp alone, with weights that are not negative:
 non-negative least squares (Lawson and Hanson 1974), weighted by what a difference of light makes on screen,
@@ -32,8 +33,8 @@ ALIKE = 0.985
 """From this correlation on, two layers light alike: their sum is known, not each."""
 _LEAST_SHARE, _FEWEST = 1e-4, 40
 SEEN, UNSURE, _LEAST_UNSURE = 0.25, 0.25, 0.02
-"""A lamp of whose light less is seen, or whose strength is less sure than this share of it, and than so much of
-what it is now, is not believed.
+"""A lamp of whose light less is seen, or whose strength is less sure than this share of it, and than so much
+of what it is now, is not believed.
 """
 Doubt = Literal["", "alike", "unseen", "faint"]
 """Others light like it; most of its light is clipped or black in the picture; the picture hardly shows it."""
@@ -89,8 +90,8 @@ class Matched:
 
 @dataclass(frozen=True)
 class LightMatch:
-    """Light that explains a picture: by lamp, shown by a curve and exposure, mean ΔE before and after, and what
-    remains in sRGB values where it is believed, noise of the layers taken off.
+    """Light that explains a picture: by lamp, shown by a curve and exposure, mean ΔE before and after, and
+    what remains in sRGB values where it is believed, noise of the layers taken off.
     """
 
     lamps: tuple[Matched, ...]
@@ -123,8 +124,8 @@ def matched(
 ) -> LightMatch:
     """Match the light of a scene to a picture (H, W, 3), display light.
 
-    How bright everything is together is the exposure: the lamp ``anchor`` stays as strong as it is, or the one
-    that gives most light.
+    How bright everything is together is the exposure: the lamp ``anchor`` stays as strong as it is, or the
+    one that gives most light.
 
     Args:
         where: (H, W) pixels that count; leave out what is otherwise for another reason.

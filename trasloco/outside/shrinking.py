@@ -1,5 +1,5 @@
-"""A picture made smaller as a camera would have taken it: light is what adds up over a pixel, not what is shown
-of it.
+"""A picture made smaller as a camera would have taken it: light is what adds up over a pixel, not what is
+shown of it.
 """
 
 from __future__ import annotations

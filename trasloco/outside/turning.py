@@ -77,7 +77,8 @@ def surroundings_turn(
     progress: Progress = silent,
 ) -> float:
     """The turn in radians under which a picture (H, W, 3), display light, is explained best where it reaches
-    (H, W): all round coarsely, then by a parabola about the best, twice, with the same random numbers throughout.
+    (H, W): all round coarsely, then by a parabola about the best, twice, with the same random numbers
+    throughout.
 
     Raises:
         Refused: too little of the picture says anything.

@@ -1,5 +1,5 @@
-"""How far any arrival is from a reference in one view: with the same random numbers each time, so that what is
-taken back or added shows by itself.
+"""How far any arrival is from a reference in one view: with the same random numbers each time, so that what
+is taken back or added shows by itself.
 """
 
 from __future__ import annotations

@@ -53,8 +53,8 @@ def contrasted(radiance: Floats, ev100: float, amount: float) -> Floats:
 
 
 def shown_by_a_curve(radiance: Floats, ev100: float, curve: ToneCurve) -> Floats:
-    """The light that the shared tone curve shows as a measured one shows this light: middle grey is where both begin
-    to count, and what the measured curve clips is white.
+    """The light that the shared tone curve shows as a measured one shows this light: middle grey is where
+    both begin to count, and what the measured curve clips is white.
     """
     exposed = np.maximum(radiance, 0) / np.float32(white(ev100))
     stops, shown = np.array(curve.stops), np.array(curve.shown)

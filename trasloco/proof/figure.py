@@ -14,8 +14,8 @@ class Figure:
     """Mean ΔE of some pixels.
 
     Attributes:
-        value: the difference itself, what noise adds taken off. low, high: within which it lies, however it is
-            shared out over the pixels.
+        value: the difference itself, what noise adds taken off. low, high: within which it lies, however it
+            is shared out over the pixels.
         raw: as found, noise and all. noise: what noise makes by itself. cover: share of the frame.
     """
 
@@ -80,9 +80,9 @@ _FEW = 512
 
 
 def _mean_behind(raw: float, signal: float, floor: Any) -> float:
-    """The mean difference of which noise like ``floor`` makes ``raw``, with a mean square of ``signal``: with a
-    share p of the pixels that differ by s = S / sqrt(p), p E|s + f| + (1 - p) f is what is found, where noise
-    in any direction of three makes a length of max + min^2 / (3 max) of both.
+    """The mean difference of which noise like ``floor`` makes ``raw``, with a mean square of ``signal``: with
+    a share p of the pixels that differ by s = S / sqrt(p), p E|s + f| + (1 - p) f is what is found, where
+    noise in any direction of three makes a length of max + min^2 / (3 max) of both.
     """
     if signal <= 0:
         return 0.0

@@ -71,7 +71,8 @@ def stand(
 
     The mean noise of a group of pixels is what its interval is wide by, and that of a tile with n samples
     falls with the root of n. So the fewest samples that reach a mean noise are shared out by the two thirds
-    power of each tile's noise at one sample (Lagrange's multiplier of sum F_t / sqrt(n_t) under sum n_t). What
+    power of each tile's noise at one sample (Lagrange's multiplier of sum F_t / sqrt(n_t) under sum n_t).
+    What
     a sample costs is left out: weighed by the rays it takes, six scenes took as long as without.
     """
     reference, arrival = pair
@@ -98,8 +99,8 @@ def stand(
 def _groups(
     reference: Picture, arrival: Picture, difference: Floats, floor: Floats, aim: Aim
 ) -> Iterator[tuple[npt.NDArray[np.bool_], Figure, float]]:
-    """Pixels that are told together, what is told, and how well it is to be known: the subject, and every material that
-    may turn out to be the worst.
+    """Pixels that are told together, what is told, and how well it is to be known: the subject, and every
+    material that may turn out to be the worst.
     """
     subject = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
     subject = subject if subject.any() else np.ones_like(subject)

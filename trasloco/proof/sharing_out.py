@@ -96,11 +96,11 @@ def least(items: Sequence[Sequence[Choice]], resource: int) -> float:
 
 
 def curve(items: Sequence[Sequence[Choice]], resource: int) -> npt.NDArray[np.float64]:
-    """(N, 2) what is taken of a resource and the least that is lost with it, from the least that can be taken to
-    what loses nothing that need be lost; rising in the first, falling in the second.
+    """(N, 2) what is taken of a resource and the least that is lost with it, from the least that can be taken
+    to what loses nothing that need be lost; rising in the first, falling in the second.
 
-    By the lower convex hull of each item's choices, walked in the order of their slopes: no choice of the same
-    costs loses less (Kellerer, Pferschy and Pisinger 2004, 11.2).
+    By the lower convex hull of each item's choices, walked in the order of their slopes: no choice of the
+    same costs loses less (Kellerer, Pferschy and Pisinger 2004, 11.2).
     """
     start = np.zeros(2)
     steps: list[tuple[float, float, float]] = []

@@ -1,5 +1,5 @@
-"""What is done about a kept proof while nothing else waits, step by step: it becomes better known, and where a
-difference is seen, what is to blame for it and what is worth doing about it are found.
+"""What is done about a kept proof while nothing else waits, step by step: it becomes better known, and where
+a difference is seen, what is to blame for it and what is worth doing about it are found.
 """
 
 from __future__ import annotations
@@ -60,8 +60,8 @@ def next_step(route: Route, figures: Mapping[str, Any]) -> Step | None:
 
 
 def better_known(route: Route, figures: Mapping[str, Any], report: Progress) -> Better | None:
-    """A kept proof one step better known; None where nothing is left to do, or where it is of other contents or
-    other code. ``report`` may raise to stop: the pictures are kept as far as they are, and gone on from.
+    """A kept proof one step better known; None where nothing is left to do, or where it is of other contents
+    or other code. ``report`` may raise to stop: the pictures are kept as far as they are, and gone on from.
     """
     aim, settings = next_aim(figures), figures.get("settings", {})
     asked = asked_of(route, settings)

@@ -1,5 +1,5 @@
-"""The choice under a budget: what loses least within limits, where a delivery stands, what is decided so that it is
-so, and what that comes to as a whole.
+"""The choice under a budget: what loses least within limits, where a delivery stands, what is decided so that
+it is so, and what that comes to as a whole.
 """
 
 from __future__ import annotations
@@ -21,8 +21,9 @@ _MADE = ("trasloco.results.budget", "trasloco.results.budget_shared")
 
 @dataclass(frozen=True)
 class Shared:
-    """The choice within limits. ``picks``: a rung for each item. ``taken``: by resource. ``loss``: mean ΔE over
-    the frame, as the single losses add up. ``fits``: whether the limits can be kept at all; else the least.
+    """The choice within limits. ``picks``: a rung for each item. ``taken``: by resource. ``loss``: mean ΔE
+    over the frame, as the single losses add up. ``fits``: whether the limits can be kept at all; else the
+    least.
     """
 
     picks: tuple[int, ...]
@@ -72,8 +73,8 @@ def chosen(found: Measured, picks: Sequence[int]) -> list[Decision]:
 
 
 def decisions_of(route: Route, wanted: Sequence[Decision]) -> list[Decision]:
-    """What is to be decided so that ``wanted`` limits are the ones in force: others are lifted, and what holds
-    already is not decided again.
+    """What is to be decided so that ``wanted`` limits are the ones in force: others are lifted, and what
+    holds already is not decided again.
     """
     held = {(d.target, d.field): d.value for d in own_limits(route)}
     named_so = {(d.target, d.field) for d in wanted}

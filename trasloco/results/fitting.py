@@ -46,9 +46,9 @@ class Nearest:
         missing: inputs that do not arrive. value: the decision that takes the fit, None where copied numbers
             are the nearest that was found. table: ΔE by the table of reflectance, copied and fitted.
         meant, copied, fitted: on the sample. drawn: labels of inputs that the sample shows as meant, since
-            they are drawn on the model. free: inputs that may change, with what they are copied as on average,
-            those that were asked to stay among them. rough: whether it is a first look. lights: names, and what
-            each counts.
+            they are drawn on the model. free: inputs that may change, with what they are copied as on
+            average, those that were asked to stay among them. rough: whether it is a first look. lights:
+            names, and what each counts.
     """
 
     missing: tuple[str, ...]

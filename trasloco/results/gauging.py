@@ -1,4 +1,6 @@
-"""The gauge of a move's destination: what is handed over, and what the pictures that come back say, as it is kept."""
+"""The gauge of a move's destination: what is handed over, and what the pictures that come back say, as it is
+kept.
+"""
 
 from __future__ import annotations
 

@@ -9,8 +9,8 @@ from trasloco.results.route import Route
 def make_ready(route: Route, report: Progress) -> None:
     """The plan of a move, its images and its package, so that a proof has only to be drawn.
 
-    Light that is to be written down is not baked unasked. ``report`` may raise to stop: what was made by then is
-    kept.
+    Light that is to be written down is not baked unasked. ``report`` may raise to stop: what was made by then
+    is kept.
     """
     if route.wish.wanted or route.has_package():
         return

@@ -14,8 +14,8 @@ SMALL = Quality(320, 180, 24, 3)
 
 
 def looked_at(route: Route, quality: Quality, progress: Progress = silent, within: float = 0.0) -> Proof:
-    """The proof of a move, with the quality's samples or until it is known ``within`` so much ΔE; a light stands
-    in where there is none.
+    """The proof of a move, with the quality's samples or until it is known ``within`` so much ΔE; a light
+    stands in where there is none.
     """
     made = route.decisions
     return verbs.prove(

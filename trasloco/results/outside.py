@@ -36,7 +36,8 @@ class Found:
 
 
 def light_in(data: bytes, name: str) -> tuple[Floats, bool]:
-    """Values (H, W, 3) of a picture file, and what they are: display light in [0, 1], or light without a curve (True).
+    """Values (H, W, 3) of a picture file, and what they are: display light in [0, 1], or light without a
+    curve (True).
 
     Raises:
         Refused: it is no picture that can be read.

@@ -61,7 +61,8 @@ def pressed(
     """A picture laid over the base colour of what is worn at a place, upright as whoever looks sees it.
 
     Args:
-        point: (3,) metres in the world. eye: 16 numbers row by row, camera to world. width_m: how wide it is there.
+        point: (3,) metres in the world. eye: 16 numbers row by row, camera to world. width_m: how wide it is
+        there.
         turn_deg: counter-clockwise. instead_of: the number of a layer that it replaces.
 
     Raises:

@@ -76,8 +76,8 @@ def quality_of(settings: Mapping[str, Any], usual: Mapping[str, Any] | None = No
 CLOSEST, WIDEST = 0.02, 10.0
 """The least and the most ΔE that a proof can be asked to be known to."""
 KNOWN_TO: Mapping[float, int] = {0.5: 512, 0.3: 1024, 0.1: 4096}
-"""To how much ΔE a page offers to prove, widest first, and with how many samples a pixel, in the mean, a proof to
-so much or more ends that is not known by then.
+"""To how much ΔE a page offers to prove, widest first, and with how many samples a pixel, in the mean, a
+proof to so much or more ends that is not known by then.
 """
 
 
@@ -372,7 +372,9 @@ def worst_view(route: Route, figures: Mapping[str, Any]) -> tuple[View, Quality,
 
 
 def first_look(route: Route) -> tuple[bytes, str]:
-    """A small picture of the reference, PNG, in stand-in light where it has none, and what lights it in words."""
+    """A small picture of the reference, PNG, in stand-in light where it has none, and what lights it in
+    words.
+    """
     scene = route.reference()
     shown = in_some_light(scene)
     look = render(flatten(shown), views_of(scene)[0], Quality(240, 135, 12, 2))

@@ -97,8 +97,8 @@ class MemoryStore:
 
 
 class TryingStore(MemoryStore):
-    """A store beside another: what that one holds is read, what is made is forgotten with this one. For what is
-    only tried, and would push what is used out of the other.
+    """A store beside another: what that one holds is read, what is made is forgotten with this one. For what
+    is only tried, and would push what is used out of the other.
     """
 
     def __init__(self, others: Store, most_bytes: int = 2**29) -> None:

@@ -53,10 +53,12 @@ class Evidence(TypedDict, total=False):
         faces: numbers of marked faces by part, bounded. face_count: how many there are in all.
         pieces: numbers of connected pieces of a part. seen_from_front, seen_from_back: shares of the outside.
         parts, points, vertices, joints, nodes, lights, channels, count, levels: how many of them.
-        area_m2: of what is meant. height_m, distance_m, apart_m: lengths in metres. way_m: (3,) from one to the other.
+        area_m2: of what is meant. height_m, distance_m, apart_m: lengths in metres. way_m: (3,) from one to
+        the other.
         unit_m, likeliest_m: metres a unit, believed and likeliest. axis: which is up. origin: who said so.
         encoding, settled, measured, kind, alpha: what it was taken for, and found to be.
-        name_odds: for gloss, by its name. confidence, curl_up, curl_down, share, cavity, mean, brightest: measures of an image.
+        name_odds: for gloss, by its name. confidence, curl_up, curl_down, share, cavity, mean, brightest:
+        measures of an image.
         grey: whether all its channels are alike. size: (2,) texels as it would be delivered.
         delta_e: CIEDE2000. srgb: (3,) in [0, 1]. colors: one (3,) each, linear. pairs: that look alike.
         intensity: of a lamp in its own unit. candidates: images that may be meant.

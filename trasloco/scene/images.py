@@ -301,8 +301,8 @@ def pixels(image: Image, keep: bool = True) -> Pixels:
 
 
 def decode_ahead(images: Iterable[Image]) -> None:
-    """Begin to decode images in threads beside, for whoever asks for their texels next. What cannot be decoded
-    is told to them.
+    """Begin to decode images in threads beside, for whoever asks for their texels next. What cannot be
+    decoded is told to them.
     """
     wanted, room = [], _CACHE.bound // 2
     for image in images:

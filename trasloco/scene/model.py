@@ -55,7 +55,8 @@ class Texture:
             repeat of the image.
         floor: what black stands for where it is more than nothing, as a share of white: a texel t is read as
             floor + (1 - floor) t.
-        offset, rotation_rad, scale: KHR_texture_transform. stretch: after it, places are stretched along v about
+        offset, rotation_rad, scale: KHR_texture_transform. stretch: after it, places are stretched along v
+            about
             the middle: a picture that is not square keeps its shape when it is turned. Only layers have it.
         wrap: addressing along u and v.
     """

@@ -1,4 +1,6 @@
-"""What was measured of a program and no other line of its sheet says: how it takes numbers, and how it shows light."""
+"""What was measured of a program and no other line of its sheet says: how it takes numbers, and how it shows
+light.
+"""
 
 from __future__ import annotations
 

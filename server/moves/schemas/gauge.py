@@ -90,8 +90,8 @@ class GaugeFound(Schema):
 
 
 class GaugeOut(Schema):
-    """``sheet`` is the one in whose layout it is written; ``current`` whether the destination still is that, or goes by
-    what was measured; ``stale`` whether other pictures were brought since they were read.
+    """``sheet`` is the one in whose layout it is written; ``current`` whether the destination still is that,
+    or goes by what was measured; ``stale`` whether other pictures were brought since they were read.
     """
 
     sheet: str

@@ -59,8 +59,8 @@ class FacesAsked(Schema):
 
 
 class FacesDrawn(Schema):
-    """What was drawn over the view: two corners of a rectangle, or the way of a brush of a radius in half heights;
-    -1 to 1, y up. Of some parts alone, where any are named.
+    """What was drawn over the view: two corners of a rectangle, or the way of a brush of a radius in half
+    heights; -1 to 1, y up. Of some parts alone, where any are named.
     """
 
     matrix: Stand

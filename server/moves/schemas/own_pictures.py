@@ -128,8 +128,8 @@ class MatchedOut(Schema):
 
 
 class MatchIn(Schema):
-    """How light is matched: colours of lamps too, the turn of the surroundings too, which lamp stays as it is,
-    and materials that do not count.
+    """How light is matched: colours of lamps too, the turn of the surroundings too, which lamp stays as it
+    is, and materials that do not count.
     """
 
     colors: bool = False

@@ -179,7 +179,8 @@ class ProofFigures(Schema):
     effects: list[str] = []
     asked_within: float | None = None
     within: float | None = None
-    """To how much ΔE the subject was to be known where that was asked, and is known where it is known least."""
+    """To how much ΔE the subject was to be known where that was asked, and is known where it is known least.
+    """
     known_as_asked: bool | None = None
     refined: RefinedFigures | None = None
     causes: CausesFigures | None = None

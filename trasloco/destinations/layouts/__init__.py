@@ -1,5 +1,5 @@
-"""The layouts that can be written and read back. A module here that a layout's facts are named like (spaces as
-underscores) has it as ``LAYOUT``; it is loaded when it is first asked for.
+"""The layouts that can be written and read back. A module here that a layout's facts are named like (spaces
+as underscores) has it as ``LAYOUT``; it is loaded when it is first asked for.
 """
 
 from __future__ import annotations

@@ -81,7 +81,9 @@ def booth() -> Doubles:
 
 @dataclass(frozen=True)
 class Lights:
-    """Pictures (E, H, W, 3) in nit; directions (D, 3) picked by all of them together, and the density of that over solid angle (H, W)."""
+    """Pictures (E, H, W, 3) in nit; directions (D, 3) picked by all of them together, and the density of that
+    over solid angle (H, W).
+    """
 
     pictures: Doubles
     towards: Doubles

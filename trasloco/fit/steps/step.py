@@ -22,7 +22,8 @@ class Kind:
             the last word.
         plan: the draft with this step where it is needed, in the order of planning.
         apply: the texels after it, in the order of doing. Without it a step changes no texels.
-        replaces: its promise: whether something is replaced or resampled, so that a crossing is at best close.
+        replaces: its promise: whether something is replaced or resampled, so that a crossing is at best
+        close.
         whole_codes: whether it makes whole codes of whole codes.
         reads_others: whether its texels depend on other inputs of the material.
         dithers: whether it rounds up as well as down.

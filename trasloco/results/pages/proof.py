@@ -20,8 +20,8 @@ from trasloco.scene.resolve import color_of
 
 
 def proofs_out(route: Route) -> dict[str, Any]:
-    """What a proof can be asked for: views, moments, surroundings, limits, how well it is to be known, and what
-    was accepted.
+    """What a proof can be asked for: views, moments, surroundings, limits, how well it is to be known, and
+    what was accepted.
     """
     scene, holding = route.reference(), in_force(route.decisions)
     limits = limits_of(route.decisions)

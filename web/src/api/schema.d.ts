@@ -6073,10 +6073,12 @@ export interface components {
          *         faces: numbers of marked faces by part, bounded. face_count: how many there are in all.
          *         pieces: numbers of connected pieces of a part. seen_from_front, seen_from_back: shares of the outside.
          *         parts, points, vertices, joints, nodes, lights, channels, count, levels: how many of them.
-         *         area_m2: of what is meant. height_m, distance_m, apart_m: lengths in metres. way_m: (3,) from one to the other.
+         *         area_m2: of what is meant. height_m, distance_m, apart_m: lengths in metres. way_m: (3,) from one to
+         *         the other.
          *         unit_m, likeliest_m: metres a unit, believed and likeliest. axis: which is up. origin: who said so.
          *         encoding, settled, measured, kind, alpha: what it was taken for, and found to be.
-         *         name_odds: for gloss, by its name. confidence, curl_up, curl_down, share, cavity, mean, brightest: measures of an image.
+         *         name_odds: for gloss, by its name. confidence, curl_up, curl_down, share, cavity, mean, brightest:
+         *         measures of an image.
          *         grey: whether all its channels are alike. size: (2,) texels as it would be delivered.
          *         delta_e: CIEDE2000. srgb: (3,) in [0, 1]. colors: one (3,) each, linear. pairs: that look alike.
          *         intensity: of a lamp in its own unit. candidates: images that may be meant.
@@ -6655,8 +6657,8 @@ export interface components {
         };
         /**
          * FacesDrawn
-         * @description What was drawn over the view: two corners of a rectangle, or the way of a brush of a radius in half heights;
-         *     -1 to 1, y up. Of some parts alone, where any are named.
+         * @description What was drawn over the view: two corners of a rectangle, or the way of a brush of a radius in half
+         *     heights; -1 to 1, y up. Of some parts alone, where any are named.
          */
         FacesDrawn: {
             /** Matrix */
@@ -8845,8 +8847,8 @@ export interface components {
         };
         /**
          * GaugeOut
-         * @description ``sheet`` is the one in whose layout it is written; ``current`` whether the destination still is that, or goes by
-         *     what was measured; ``stale`` whether other pictures were brought since they were read.
+         * @description ``sheet`` is the one in whose layout it is written; ``current`` whether the destination still is that,
+         *     or goes by what was measured; ``stale`` whether other pictures were brought since they were read.
          */
         GaugeOut: {
             /** Sheet */
@@ -9128,8 +9130,8 @@ export interface components {
         };
         /**
          * MatchIn
-         * @description How light is matched: colours of lamps too, the turn of the surroundings too, which lamp stays as it is,
-         *     and materials that do not count.
+         * @description How light is matched: colours of lamps too, the turn of the surroundings too, which lamp stays as it
+         *     is, and materials that do not count.
          */
         MatchIn: {
             /**

@@ -100,7 +100,9 @@ class Command(BaseCommand):
         self._stranger(folder)
 
     def _stranger(self, folder: Path) -> None:
-        """A program that no sheet describes: its pictures of the gauge came back, and are read once there is time."""
+        """A program that no sheet describes: its pictures of the gauge came back, and are read once there is
+        time.
+        """
         if Move.objects.filter(name=STRANGER).exists():
             return
         puppet = next(one for one in SAMPLES if one.file == "puppet.ply")
