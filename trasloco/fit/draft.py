@@ -98,7 +98,9 @@ class Draft:
         )
         if self.asked and self.asked < max(width, height):
             width, height = (max(1, side * self.asked // max(width, height)) for side in (width, height))
-        return (max(width, 4), max(height, 4)) if destination.images.kind == "ktx2" else (width, height)
+        return (
+            (max(width, 4), max(height, 4)) if destination.images.kind in ("ktx2", "dds") else (width, height)
+        )
 
 
 def is_default(name: str, given: Input) -> bool:

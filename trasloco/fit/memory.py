@@ -7,12 +7,12 @@ from trasloco.fit.model import PlannedImage
 
 def arrival_bytes(image: PlannedImage, width: int = 0, height: int = 0) -> int:
     """Bytes on arrival, unpacked: four channels at its depth, with all smaller levels (the sum of 1/4^k is
-    4/3). KTX2 stays compressed: 16 bytes for each block of 4 × 4 texels, as BC7 and ASTC 4x4 take.
+    4/3). KTX2 and DDS stay compressed: 16 bytes for each block of 4 × 4 texels, as BC7 and ASTC 4x4 take.
     """
     w, h = width or image.width, height or image.height
     total = 0
     while True:
-        if image.kind == "ktx2":
+        if image.kind in ("ktx2", "dds"):
             total += 16 * -(-w // 4) * -(-h // 4)
         else:
             total += w * h * 4 * image.depth // 8

@@ -14,6 +14,7 @@ Mark = Literal["exact", "close", "lost", "blocked"]
 LOSSY: dict[str, str] = {
     "jpg": "JPEG keeps the look and not every code.",
     "ktx2": "Compressed in blocks of 4 × 4 texels; keeps the look and not every code.",
+    "dds": "Compressed in blocks of 4 × 4 texels; keeps the look and not every code.",
 }
 """Kinds of image file that do not give back what was written, and what to say of them."""
 

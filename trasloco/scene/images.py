@@ -23,6 +23,7 @@ from PIL import Image as PilImage
 
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
+from trasloco.scene.dds import dds_file
 from trasloco.scene.ktx2 import ktx2_facts, ktx2_file, ktx2_texels
 from trasloco.scene.png import MOST_CHANNELS, png_file
 
@@ -360,14 +361,16 @@ def _webp(texels: Pixels) -> bytes:
 
 def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
     """Encode (H, W, C) uint8, uint16 or float32 texels as a file of the given kind (png, jpg, exr, hdr, tif,
-    tga, webp, ktx2).
+    tga, webp, ktx2, dds).
 
-    ``srgb`` is written down where the kind says it (ktx2, png); codes are never changed. The same texels make
+    ``srgb`` is written down where the kind says it (ktx2, dds, png); codes are never changed. The same texels make
     the same bytes at any hour: where the encoder would write the time down, a fixed one stands.
     """
     height, width, channels = texels.shape
     if kind == "ktx2":
         return ktx2_file(texels, srgb)
+    if kind == "dds":
+        return dds_file(texels, srgb)
     if kind == "webp":
         return _webp(texels)
     if kind == "png" and texels.dtype in (np.uint8, np.uint16) and 0 < channels <= MOST_CHANNELS:

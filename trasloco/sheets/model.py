@@ -45,7 +45,7 @@ class ImageRules(_Strict):
 
     folder: str = ""
     pattern: str = "{material}-{set}"
-    kind: Literal["png", "jpg", "ktx2", "tif", "tga", "webp"] = "png"
+    kind: Literal["png", "jpg", "ktx2", "dds", "tif", "tga", "webp"] = "png"
     depth: Literal[8, 16] = 8
     power_of_two: bool = False
     largest: int = Field(default=0, ge=0, le=65536)
@@ -71,7 +71,7 @@ class ImageRules(_Strict):
 
     @model_validator(mode="after")
     def _holds(self) -> ImageRules:
-        if self.kind in ("jpg", "ktx2", "tga", "webp") and self.depth == 16:
+        if self.kind in ("jpg", "ktx2", "dds", "tga", "webp") and self.depth == 16:
             raise ValueError(f"{self.kind.upper()} holds 8 bits, not 16")
         return self
 

@@ -20,8 +20,11 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
     """The path of the first line that the sheet's layout cannot keep, and why; None when it can keep all."""
     if sheet.images.kind == "jpg" and any("a" in one.channels for one in sheet.materials.sets):
         return "images.kind", "JPEG has no fourth channel; give opacity an image of its own, or take PNG."
-    if sheet.images.kind == "ktx2" and not sheet.images.power_of_two:
-        return "images.kind", "KTX2 images are made of blocks of 4 × 4 texels; ask for powers of two as well."
+    if sheet.images.kind in ("ktx2", "dds") and not sheet.images.power_of_two:
+        return (
+            "images.kind",
+            f"{sheet.images.kind.upper()} images are made of blocks of 4 × 4 texels; ask for powers of two as well.",
+        )
     if sheet.layout is None:
         return None
     if sheet.layout not in LAYOUTS:

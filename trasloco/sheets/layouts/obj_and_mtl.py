@@ -59,5 +59,5 @@ FACTS = LayoutFacts(
     _faults,
     forms=("obj", "obj classic"),
     per_part=True,
-    images=("png", "jpg", "tif", "tga"),
+    images=("png", "jpg", "dds", "tif", "tga"),
 )

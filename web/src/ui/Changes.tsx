@@ -4,7 +4,7 @@ import type { ChangedThing, Changes as ChangesData, FileChange } from "../api/ch
 import { bytes } from "./format";
 import { Wiped } from "./Wiped";
 
-const IMAGE = /\.(png|jpe?g|exr|tiff?|tga|webp|ktx2)$/i;
+const IMAGE = /\.(png|jpe?g|exr|tiff?|tga|webp|ktx2|dds)$/i;
 const HOW = { came: "new", went: "gone", changed: "changed" } as const;
 const MOST = 80;
 

@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import { type Handover, pictures } from "../../api/client";
 import { bytes } from "../../ui/format";
 
-const PICTURED = /\.(png|jpe?g|exr|ktx2)$/i;
+const PICTURED = /\.(png|jpe?g|exr|ktx2|dds)$/i;
 
 /** The package as it lies on disk, heaviest first: a picture, what each file is for, and its share of the whole. */
 export function OnDisk({ handover }: { handover: Handover }) {
