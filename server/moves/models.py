@@ -269,7 +269,8 @@ class Handover(models.Model):
 class Kept(models.Model):
     """A material on a person's own shelf: the files of a MaterialX document and its images, by path.
 
-    ``gone`` when it was taken off the shelf.
+    ``gone`` when it was taken off the shelf. ``variant_of`` the one it is another look of, new or worn, which
+    is itself no variant.
     """
 
     owner = models.ForeignKey(
@@ -277,6 +278,9 @@ class Kept(models.Model):
     )
     name = models.CharField(max_length=100)
     files = models.JSONField()
+    variant_of = models.ForeignKey(
+        "self", on_delete=models.SET_NULL, null=True, blank=True, related_name="variants"
+    )
     created = models.DateTimeField(auto_now_add=True)
     gone = models.DateTimeField(null=True, blank=True)
 

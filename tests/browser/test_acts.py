@@ -125,7 +125,9 @@ class Acts(ActsTest):
         with self.act("Keep a material on one's own shelf", "fit?material=material:Lacquer") as press:
             press(page.get_by_role("button", name="From the shelf"))
             press(page.get_by_role("button", name="Keep it"))
-            expect(page.get_by_role("region", name="Yours").get_by_role("listitem")).to_have_count(1)
+            expect(
+                page.get_by_role("region", name="Yours").get_by_role("img", include_hidden=True)
+            ).to_have_count(1)
         with self.act("Put a kept material on a slot", "fit?material=material:Leaf") as press:
             press(page.get_by_role("button", name="From the shelf"))
             press(page.get_by_role("region", name="Yours").get_by_role("button", name="Lacquer", exact=True))
@@ -134,6 +136,12 @@ class Acts(ActsTest):
             expect(page.get_by_role("button", name=re.compile("^Change Clear coat:"))).to_be_visible(
                 timeout=60_000
             )
+        with self.act("Keep a variant of a kept material", "fit?material=material:Leaf") as press:
+            press(page.get_by_role("button", name="From the shelf"))
+            press(page.get_by_label("Keep it as"), "a variant of Lacquer")
+            press(page.get_by_role("button", name="Keep it"))
+            looks = page.get_by_role("region", name="Yours").get_by_role("list", name="Lacquer")
+            expect(looks.get_by_role("button", name="Lacquer, Leaf")).to_be_visible()
         slots = self.bench().reference().materials
         leaf, lacquer = (
             slots[f"material:{name}"].inputs["roughness"].factor[0] for name in ("Leaf", "Lacquer")

@@ -156,3 +156,31 @@ class OwnShelf(ServerTest):
             for method, end in (("GET", ".zip"), ("GET", ".png"), ("DELETE", ""), ("POST", "/back")):
                 answer = self.client.generic(method, f"/api/kept/{told.id}{end}")
                 self.assertEqual(answer.status_code, 404, (method, end))
+
+    def test_variants_of_one_lie_with_it(self) -> None:
+        def keep(name: str, base: int | None = None) -> dict[str, Any]:
+            body = {"material": self.cloth, "name": name, "variant_of": base}
+            return self.ask(f"/moves/{self.first}/keep", "POST", body)  # type: ignore[no-any-return]
+
+        def shelf() -> dict[str, int | None]:
+            return {one["name"]: one["variant_of"] for one in self.ask("/kept")}
+
+        new, other = keep("Velvet"), keep("Felt")
+        worn = keep("worn", new["id"])
+        faded = keep("faded", worn["id"])  # a variant of a variant is one of the same
+        self.assertEqual((worn["variant_of"], faded["variant_of"]), (new["id"], new["id"]))
+        again = keep("worn", new["id"])
+        self.assertEqual(again["name"], "worn, 2")
+        self.assertEqual(keep("worn", other["id"])["name"], "worn")
+        # What becomes a variant takes its own along; nothing is a variant of itself.
+        put = {"name": "Velvet", "variant_of": other["id"]}
+        self.assertEqual(self.ask(f"/kept/{new['id']}", "PUT", put)["variant_of"], other["id"])
+        self.assertEqual(shelf()["faded"], other["id"])
+        put = {"name": "Felt", "variant_of": other["id"]}
+        self.assertIsNone(self.ask(f"/kept/{other['id']}", "PUT", put)["variant_of"])
+        # Taken off, its variants stand by themselves until it is back.
+        self.ask(f"/kept/{other['id']}", "DELETE")
+        self.assertIsNone(shelf()["faded"])
+        self.ask(f"/kept/{other['id']}/back", "POST")
+        self.assertEqual(shelf()["faded"], other["id"])
+        self.ask(f"/kept/{new['id']}", "PUT", {"name": "Velvet", "variant_of": 10**9}, expect=404)

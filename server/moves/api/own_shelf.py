@@ -45,15 +45,24 @@ def _out(row: Kept) -> dict[str, Any]:
         "name": row.name,
         "images": images,
         "size": sum(map(blob_bytes, row.files.values())),
+        "variant_of": row.variant_of_id
+        if row.variant_of is not None and row.variant_of.gone is None
+        else None,
     }
 
 
-def _keep(request: HttpRequest, name: str, files: dict[str, bytes]) -> Kept:
-    """A new row; where the name is taken a number is put behind it."""
-    taken = set(_own(request).filter(gone=None).values_list("name", flat=True))
+def _base(request: HttpRequest, kept_id: int | None) -> Kept | None:
+    """What something is to be a variant of; of a variant, what that is one of."""
+    found = None if kept_id is None else _row(request, kept_id)
+    return found if found is None or found.variant_of is None else found.variant_of
+
+
+def _keep(request: HttpRequest, name: str, files: dict[str, bytes], base: Kept | None = None) -> Kept:
+    """A new row; where the name is taken among its like a number is put behind it."""
+    taken = set(_own(request).filter(gone=None, variant_of=base).values_list("name", flat=True))
     free = next(one for n in range(1, 10_000) if (one := name if n == 1 else f"{name}, {n}") not in taken)
     held = {path: put_blob(data) for path, data in files.items()}
-    return Kept.objects.create(owner=person_of(request), name=free[:100], files=held)
+    return Kept.objects.create(owner=person_of(request), name=free[:100], files=held, variant_of=base)
 
 
 def _zipped(files: dict[str, bytes], name: str) -> HttpResponse:
@@ -70,14 +79,14 @@ def _zipped(files: dict[str, bytes], name: str) -> HttpResponse:
 @router.get("/kept", response=list[KeptOut])
 def kept(request: HttpRequest) -> Any:
     """What is on the shelf, by name."""
-    return [_out(row) for row in _own(request).filter(gone=None)]
+    return [_out(row) for row in _own(request).filter(gone=None).select_related("variant_of")]
 
 
 @router.post("/moves/{move_id}/keep", response=KeptOut)
 def keep(request: HttpRequest, move_id: int, wanted: KeepIn) -> Any:
-    """Put a material of a move on the shelf as it is now, with its images."""
-    name = wanted.name.strip()
-    return _out(_keep(request, name, own_shelf.kept_of(ready(move_id), wanted.material, name)))
+    """Put a material of a move on the shelf as it is now, with its images; by itself, or as a variant of another."""
+    name, base = wanted.name.strip(), _base(request, wanted.variant_of)
+    return _out(_keep(request, name, own_shelf.kept_of(ready(move_id), wanted.material, name), base))
 
 
 @router.post("/kept/bring", response=list[KeptOut])
@@ -122,9 +131,12 @@ def kept_png(request: HttpRequest, kept_id: int, side: int = 76) -> HttpResponse
 
 @router.put("/kept/{kept_id}", response=KeptOut)
 def rename_kept(request: HttpRequest, kept_id: int, wanted: KeptName) -> Any:
-    row = _row(request, kept_id)
-    row.name = wanted.name.strip()
-    row.save(update_fields=["name"])
+    """Another name, and what it is a variant of. Its own variants become those of that one."""
+    row, base = _row(request, kept_id), _base(request, wanted.variant_of)
+    row.name, row.variant_of = wanted.name.strip(), None if base == row else base
+    row.save(update_fields=["name", "variant_of"])
+    if row.variant_of is not None:
+        row.variants.update(variant_of=row.variant_of)
     return _out(row)
 
 

@@ -8,6 +8,7 @@ from ninja import Schema
 from pydantic import Field
 
 Name = Annotated[str, Field(min_length=1, max_length=100, pattern=r"\S")]
+Number = Annotated[int, Field(ge=0, lt=2**53)]
 Ref = Annotated[str, Field(max_length=400)]
 
 
@@ -16,23 +17,27 @@ class KeptOut(Schema):
     name: str
     images: int
     size: int
+    variant_of: int | None
+    """The kept material that it is another look of."""
 
 
 class KeepIn(Schema):
-    """A material of the move, and the name it is kept under."""
+    """A material of the move, the name it is kept under, and what it is a variant of."""
 
     material: Ref
     name: Name
+    variant_of: Number | None = None
 
 
 class KeptName(Schema):
     name: Name
+    variant_of: Number | None = None
 
 
 class FromKept(Schema):
     """A kept material put on a slot, or made into a new material that somebody wears."""
 
-    kept: Annotated[int, Field(ge=0, lt=2**53)]
+    kept: Number
     slot: Ref | None = None
     name: Name | None = None
     on: Annotated[list[Annotated[str, Field(max_length=1000)]], Field(max_length=100_000)] = []

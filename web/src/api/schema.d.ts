@@ -1912,7 +1912,7 @@ export interface paths {
         put?: never;
         /**
          * Keep
-         * @description Put a material of a move on the shelf as it is now, with its images.
+         * @description Put a material of a move on the shelf as it is now, with its images; by itself, or as a variant of another.
          */
         post: operations["server_moves_api_own_shelf_keep"];
         delete?: never;
@@ -2003,7 +2003,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Rename Kept */
+        /**
+         * Rename Kept
+         * @description Another name, and what it is a variant of. Its own variants become those of that one.
+         */
         put: operations["server_moves_api_own_shelf_rename_kept"];
         post?: never;
         /**
@@ -7717,21 +7720,27 @@ export interface components {
             images: number;
             /** Size */
             size: number;
+            /** Variant Of */
+            variant_of: number | null;
         };
         /**
          * KeepIn
-         * @description A material of the move, and the name it is kept under.
+         * @description A material of the move, the name it is kept under, and what it is a variant of.
          */
         KeepIn: {
             /** Material */
             material: string;
             /** Name */
             name: string;
+            /** Variant Of */
+            variant_of?: number | null;
         };
         /** KeptName */
         KeptName: {
             /** Name */
             name: string;
+            /** Variant Of */
+            variant_of?: number | null;
         };
         /**
          * FromKept

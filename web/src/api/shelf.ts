@@ -14,7 +14,7 @@ function useKeptChange<Body, Answer>(act: (body: Body) => Promise<Answer>) {
   });
 }
 export const useKeep = (id: number) =>
-  useKeptChange((wanted: { material: string; name: string }) =>
+  useKeptChange((wanted: { material: string; name: string; variant_of?: number | null }) =>
     got(api.POST("/api/moves/{move_id}/keep", { ...of(id), body: wanted })),
   );
 export const useBringKept = () =>
@@ -27,8 +27,8 @@ export const useBringKept = () =>
     ),
   );
 export const useRenameKept = () =>
-  useKeptChange(({ id, name }: Kept) =>
-    got(api.PUT("/api/kept/{kept_id}", { params: { path: { kept_id: id } }, body: { name } })),
+  useKeptChange(({ id, name, variant_of }: Kept) =>
+    got(api.PUT("/api/kept/{kept_id}", { params: { path: { kept_id: id } }, body: { name, variant_of } })),
   );
 export const useTakeOffShelf = () =>
   useKeptChange(({ id }: Kept) =>

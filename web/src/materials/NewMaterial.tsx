@@ -77,6 +77,8 @@ export function NewMaterial({
             <optgroup label="one of yours">
               {kept.data.map((one) => (
                 <option key={one.id} value={`kept ${one.id}`}>
+                  {one.variant_of !== null &&
+                    `${kept.data.find((base) => base.id === one.variant_of)?.name ?? ""}, `}
                   {one.name}
                 </option>
               ))}

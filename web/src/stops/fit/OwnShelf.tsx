@@ -29,6 +29,9 @@ export function OwnShelf({
   const takeOff = useTakeOffShelf();
   const back = useBackOnShelf();
   const [name, setName] = useState(material.name);
+  const [base, setBase] = useState<number | null>(null);
+  const bases = kept.data?.filter((one) => one.variant_of === null) ?? [];
+  const looksOf = (base: Kept) => [base, ...(kept.data?.filter((one) => one.variant_of === base.id) ?? [])];
   const [tidying, setTidying] = useState(false);
   const [gone, setGone] = useState<Kept | null>(null);
   const error = kept.error ?? keep.error ?? bring.error ?? put.error ?? takeOff.error ?? back.error;
@@ -40,7 +43,7 @@ export function OwnShelf({
           className="flex items-center gap-1"
           onSubmit={(event) => {
             event.preventDefault();
-            keep.mutate({ material: material.id, name: name.trim() });
+            keep.mutate({ material: material.id, name: name.trim(), variant_of: base });
           }}
         >
           <input
@@ -49,6 +52,21 @@ export function OwnShelf({
             value={name}
             onChange={(event) => setName(event.target.value)}
           />
+          {bases.length > 0 && (
+            <select
+              className="field max-w-40"
+              aria-label="Keep it as"
+              value={base ?? ""}
+              onChange={(event) => setBase(event.target.value ? Number(event.target.value) : null)}
+            >
+              <option value="">by itself</option>
+              {bases.map((one) => (
+                <option key={one.id} value={one.id}>
+                  a variant of {one.name}
+                </option>
+              ))}
+            </select>
+          )}
           <button className="press" disabled={!name.trim() || keep.isPending}>
             Keep it
           </button>
@@ -94,19 +112,41 @@ export function OwnShelf({
         </p>
       )}
       <ul className="mt-1 flex gap-2 overflow-x-auto pb-1">
-        {kept.data?.map((one) => (
-          <li key={one.id} className="w-[84px] shrink-0">
-            <button
-              className="block w-full text-left hover:underline disabled:opacity-50"
-              disabled={put.isPending}
-              onClick={() => put.mutate({ kept: one.id, slot: material.id }, { onSuccess: onDone })}
+        {bases.map((one) => (
+          <li key={one.id} className="shrink-0">
+            <ul
+              className={`flex gap-2 ${looksOf(one).length > 1 ? "border border-base-300 p-1" : "py-1"}`}
+              aria-label={one.name}
             >
-              <img src={pictures.kept(one.id)} alt="" loading="lazy" className="h-[76px] w-[76px] bg-booth" />
-              <span className="tight block text-[12px] leading-tight">{one.name}</span>
-            </button>
-            {tidying && (
-              <Tidy kept={one} onGone={() => takeOff.mutate(one, { onSuccess: () => setGone(one) })} />
-            )}
+              {looksOf(one).map((look) => (
+                <li key={look.id} className="w-[84px] shrink-0">
+                  <button
+                    className="block w-full text-left hover:underline disabled:opacity-50"
+                    disabled={put.isPending}
+                    title={look === one ? undefined : `variant of ${one.name}`}
+                    onClick={() => put.mutate({ kept: look.id, slot: material.id }, { onSuccess: onDone })}
+                  >
+                    <img
+                      src={pictures.kept(look.id)}
+                      alt=""
+                      loading="lazy"
+                      className="h-[76px] w-[76px] bg-booth"
+                    />
+                    <span className="tight block text-[12px] leading-tight">
+                      {look !== one && <span className="sr-only">{one.name}, </span>}
+                      {look.name}
+                    </span>
+                  </button>
+                  {tidying && (
+                    <Tidy
+                      kept={look}
+                      bases={bases.filter((other) => other.id !== look.id)}
+                      onGone={() => takeOff.mutate(look, { onSuccess: () => setGone(look) })}
+                    />
+                  )}
+                </li>
+              ))}
+            </ul>
           </li>
         ))}
       </ul>
@@ -114,7 +154,7 @@ export function OwnShelf({
   );
 }
 
-function Tidy({ kept, onGone }: { kept: Kept; onGone: () => void }) {
+function Tidy({ kept, bases, onGone }: { kept: Kept; bases: Kept[]; onGone: () => void }) {
   const rename = useRenameKept();
   const [name, setName] = useState(kept.name);
   return (
@@ -127,6 +167,23 @@ function Tidy({ kept, onGone }: { kept: Kept; onGone: () => void }) {
         onBlur={() => name.trim() && name !== kept.name && rename.mutate({ ...kept, name: name.trim() })}
         onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
       />
+      {bases.length > 0 && (
+        <select
+          className="field w-full text-[12px]"
+          aria-label={`What ${kept.name} is`}
+          value={kept.variant_of ?? ""}
+          onChange={(event) =>
+            rename.mutate({ ...kept, variant_of: event.target.value ? Number(event.target.value) : null })
+          }
+        >
+          <option value="">by itself</option>
+          {bases.map((one) => (
+            <option key={one.id} value={one.id}>
+              a variant of {one.name}
+            </option>
+          ))}
+        </select>
+      )}
       <a className="underline" href={`/api/kept/${kept.id}.zip`}>
         as MaterialX
       </a>
