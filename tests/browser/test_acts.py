@@ -126,8 +126,8 @@ class Acts(ActsTest):
             press(page.get_by_role("button", name="From the shelf"))
             press(page.get_by_role("button", name="Keep it"))
             expect(
-                page.get_by_role("region", name="Yours").get_by_role("img", include_hidden=True)
-            ).to_have_count(1)
+                page.get_by_role("region", name="Yours").get_by_role("list", name="Lacquer")
+            ).to_be_visible()
         with self.act("Put a kept material on a slot", "fit?material=material:Leaf") as press:
             press(page.get_by_role("button", name="From the shelf"))
             press(page.get_by_role("region", name="Yours").get_by_role("button", name="Lacquer", exact=True))
