@@ -5,8 +5,10 @@ from __future__ import annotations
 import logging
 import time
 
+from django.conf import settings
 from django.db import DatabaseError
 
+from server.holding import HeldElsewhere, hold
 from server.moves.bench import Bench
 from server.moves.models import Job, Move
 from server.moves.refining import go_on
@@ -21,10 +23,15 @@ log = logging.getLogger(__name__)
 
 
 def work_ahead(move_id: int) -> bool:
-    """Make what comes next of a move; False where it was left because a job waits, or the move was changed.
+    """Make what comes next of a move; False where it was left because a job waits, the move was changed, or
+    another lane works ahead.
 
     What cannot be made is told when it is asked for, and not here.
     """
+    try:
+        held = hold(settings.DATA_DIR, "ahead")  # one lane at a time: the others' processors are the artist's
+    except HeldElsewhere:
+        return False
     try:
         move = Move.objects.filter(id=move_id).first()
         if move is None or not move.revisions.exists():
@@ -41,6 +48,8 @@ def work_ahead(move_id: int) -> bool:
         pass
     except Exception:
         log.exception("what comes next of move %s could not be made", move_id)
+    finally:
+        held.let_go()
     return True
 
 

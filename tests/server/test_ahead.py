@@ -6,8 +6,10 @@ from types import SimpleNamespace
 from typing import Any
 from unittest import TestCase, mock
 
+from django.conf import settings
 from django.db import OperationalError
 
+from server.holding import hold
 from server.lanes import ahead, lane
 from server.moves.bench import Bench
 from server.moves.models import Job, Move
@@ -67,6 +69,14 @@ class Ahead(ServerTest):
             self.assertFalse(ahead.work_ahead(self.number))  # later, after a pause
         self.move.delete()
         self.assertTrue(ahead.work_ahead(self.number))
+
+    def test_one_lane_works_ahead_at_a_time(self) -> None:
+        held = hold(settings.DATA_DIR, "ahead")
+        self.assertFalse(ahead.work_ahead(self.number))
+        self.assertFalse(self.bench().has_package())
+        held.let_go()
+        self.assertTrue(ahead.work_ahead(self.number))
+        self.assertTrue(self.bench().has_package())
 
     def test_light_is_not_baked_unasked(self) -> None:
         wish = {"target": "lightmaps", "field": "lightmaps", "value": True}

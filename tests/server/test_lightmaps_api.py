@@ -171,7 +171,9 @@ class Lightmaps(ServerTest):
         with self.assertRaises(Cancelled):
             Bench(move).baked(stop)
         store.memory.clear()
-        with mock.patch("trasloco.light.lightmaps.baking.trace_texels", side_effect=AssertionError("traced again")):
+        with mock.patch(
+            "trasloco.light.lightmaps.baking.trace_texels", side_effect=AssertionError("traced again")
+        ):
             self.assertEqual(Bench(move).baked().gathered[0].samples, 8)
 
     def test_what_matters_and_where_light_comes_from_are_asked_for(self) -> None:
