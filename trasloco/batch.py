@@ -18,9 +18,9 @@ from trasloco.errors import Refused
 from trasloco.formats.bundle import gather
 from trasloco.formats.receive import ENDINGS
 from trasloco.handover.on_disk import places, put
-from trasloco.hands.model import NOTHING, Ended
+from trasloco.hands.model import NOTHING, Ended, Hands
 from trasloco.hands.processes import Processes
-from trasloco.hands.setting import clustered, hands
+from trasloco.hands.setting import cluster
 from trasloco.progress import silent
 from trasloco.results.delivering import delivered, papers_of, unaccounted_words
 from trasloco.results.in_memory import route_of
@@ -150,6 +150,8 @@ class _Load:
     source: Sheet
     destination: Sheet
     key: str
+    seconds: float
+    """That reading it took."""
 
 
 T = TypeVar("T")
@@ -168,7 +170,7 @@ def _begun(task: Task, started: float) -> Outcome | _Load:
             json.dumps([on_the_wire(one) for one in task.decisions], sort_keys=True),
             task.prove,
         )
-        return _kept(Path(task.out), key) or _Load(task, files, source, destination, key)
+        return _kept(Path(task.out), key) or _Load(task, files, source, destination, key, _since(started))
 
     return _told(task, started, read)
 
@@ -179,7 +181,7 @@ def done_there(nothing: None, load: _Load | Outcome) -> tuple[Outcome, Mapping[s
     """
     if isinstance(load, Outcome):
         return load, {}
-    started = time.monotonic()
+    started = time.monotonic() - load.seconds
 
     def carry() -> tuple[Outcome, Mapping[str, bytes]]:
         return _carried(
@@ -279,7 +281,9 @@ def all_done(
     What ends its process alone (out of memory or time, a fault in a decoder) is refused for that.
     """
     found: dict[int, Outcome] = {}
-    for number, made in _by_cluster(tasks) if clustered() else _by_processes(tasks, workers, work):
+    there = cluster()
+    done = _by_processes(tasks, workers, work) if there is None else _by_cluster(tasks, there)
+    for number, made in done:
         found[number] = (
             made if isinstance(made, Outcome) else _refused(tasks[number], _ENDED, time.monotonic())
         )
@@ -294,6 +298,6 @@ def _by_processes(
         yield from here.each(work, NOTHING, tasks)
 
 
-def _by_cluster(tasks: Sequence[Task]) -> Iterator[tuple[int, Outcome | Ended]]:
-    for number, made in hands().each(done_there, NOTHING, _Loads(tasks)):
+def _by_cluster(tasks: Sequence[Task], there: Hands) -> Iterator[tuple[int, Outcome | Ended]]:
+    for number, made in there.each(done_there, NOTHING, _Loads(tasks)):
         yield number, made if isinstance(made, Ended) else _laid_down(tasks[number], *made)

@@ -9,13 +9,14 @@ import os
 import signal
 import tempfile
 from pathlib import Path
-from unittest import TestCase
+from unittest import TestCase, mock
 
 from tests.command import trasloco
 from tests.making import cube, material, quad, scene
 from trasloco.batch import RESULT, Outcome, Task, all_done, deliveries_in, done, tasks_of
 from trasloco.errors import Refused
 from trasloco.formats.gltf_write import write_glb
+from trasloco.hands.model import SETTING
 from trasloco.scene.model import Decision
 
 
@@ -105,6 +106,17 @@ class Batch(TestCase):
             {"trunk": "done", "boat": "done", "moon": "refused"},
         )
         self.assertIn("ended by the system", found["moon"].words)
+
+    def test_where_no_cluster_answers_processes_of_this_machine_do_it(self) -> None:
+        tasks = tasks_of(self.folder, "plain", ["lanterna"], self.out, (), False)
+        with (
+            mock.patch.dict(os.environ, {SETTING: "tcp://127.0.0.1:1"}),
+            mock.patch("trasloco.hands.cluster._SECONDS", 0.5),
+            mock.patch.dict("trasloco.hands.setting._AWAY", clear=True),
+            self.assertLogs("trasloco.hands.setting", "WARNING"),
+        ):
+            found = {one.name: one.state for one in all_done(tasks, 2, work=struck)}
+        self.assertEqual(found, {"trunk": "done", "boat": "done", "moon": "refused"})
 
     def test_a_single_model_with_its_images_is_one_delivery(self) -> None:
         alone = self.place / "alone"

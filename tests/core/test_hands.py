@@ -31,7 +31,7 @@ from trasloco.batch import RESULT, all_done, tasks_of
 from trasloco.errors import Cancelled, Refused
 from trasloco.hands import setting
 from trasloco.hands.cluster import Cluster, code
-from trasloco.hands.model import NOTHING, SETTING, Ended, Hands, Shared, WorkerEnded, in_order
+from trasloco.hands.model import NOTHING, SETTING, Ended, Hands, Shared, in_order
 from trasloco.hands.processes import Processes
 from trasloco.hands.setting import hands
 from trasloco.hands.threads import Threads
@@ -61,6 +61,13 @@ def refused(shared: Any, piece: int) -> int:
     if piece == 3:
         raise Refused("It is three.", "piece", "Take another.")
     return piece
+
+
+def unreadable(shared: str, piece: int) -> int:
+    """Notes that it was tried, and finds no file."""
+    with Path(shared).open("a") as file:
+        file.write("tried\n")
+    raise FileNotFoundError(piece)
 
 
 def ending(shared: Any, piece: int) -> int:
@@ -110,6 +117,13 @@ class AnyHands:
         with self.assertRaises(Refused) as caught:  # type: ignore[attr-defined]
             list(in_order(self.hands, refused, NOTHING, range(8)))
         self.assertEqual(caught.exception.remedy, "Take another.")  # type: ignore[attr-defined]
+
+    def test_a_fault_of_a_piece_is_no_fault_of_its_worker(self) -> None:
+        with TemporaryDirectory() as folder:
+            tried = Path(folder) / "tried"
+            with self.assertRaises(FileNotFoundError):  # type: ignore[attr-defined]
+                list(in_order(self.hands, unreadable, Shared(str(tried)), range(1)))
+            self.assertEqual(tried.read_text(), "tried\n")  # type: ignore[attr-defined]
 
     def test_a_picture_is_the_same_to_the_last_bit(self) -> None:
         flat = flatten(ball_room())
@@ -183,7 +197,7 @@ class OfProcesses(AnyHands, TestCase):
         found = dict(self.hands.each(ending, NOTHING, range(6)))
         self.assertIsInstance(found.pop(2), Ended)
         self.assertEqual(found, {n: n for n in (0, 1, 3, 4, 5)})
-        with self.assertRaises(WorkerEnded):
+        with self.assertRaisesRegex(Refused, "ended every worker"):
             list(in_order(self.hands, ending, NOTHING, range(6)))
 
 

@@ -80,8 +80,9 @@ def measure_plan(plan: Plan, reference: Scene, destination: Sheet, progress: Pro
     Crossings that did not change since they were last measured are not done again.
     """
     desk = _desk(reference, plan, destination)
+    backed = with_backs(reference, backs_for(reference, destination))
     done = {
-        crossing.id: measured_on_points(crossing, with_backs(reference, backs_for(reference, destination)))
+        crossing.id: measured_on_points(crossing, backed)
         for crossing in plan.crossings
         if has_step(crossing, "points") and crossing.landing.input
     }

@@ -56,6 +56,14 @@ def code() -> str:
     return hasher.hexdigest()
 
 
+class _Raised(Exception):
+    """What a piece raised: told, and not taken for a fault of the cluster."""
+
+    def __init__(self, error: BaseException) -> None:
+        super().__init__(str(error))
+        self.error = error
+
+
 def _done(work: Work[Any, Any, Any], shared: Any, pieces: Sequence[Any]) -> list[Any]:
     os.environ.pop(SETTING, None)
     return [work(shared, piece) for piece in pieces]
@@ -119,6 +127,8 @@ class Cluster:
                 for number, found in self._given(work, shared, pieces, sorted(left)):
                     left.discard(number)
                     yield number, found
+            except _Raised as raised:
+                raise raised.error from None
             except _LOST as error:
                 _LOG.warning("the cluster at %s lost work (%s)", self.address, type(error).__name__)
             if not left:
@@ -127,8 +137,10 @@ class Cluster:
                 self._sent.clear()
         numbers = sorted(left)
         with Processes() as here:  # apart from us: a piece may have ended the workers that tried it
-            for at, found in here.each(work, shared, [pieces[number] for number in numbers]):
-                yield numbers[at], found
+            for first in range(0, len(numbers), AHEAD * here.count):
+                some = numbers[first : first + AHEAD * here.count]
+                for at, found in here.each(work, shared, [pieces[number] for number in some]):
+                    yield some[at], found
 
     def _given(
         self, work: Work[S, P, R], shared: Shared[S], pieces: Sequence[P], numbers: Sequence[int]
@@ -173,7 +185,7 @@ class Cluster:
                 elif future.status != "error":  # what is shared went with its last holder
                     return
                 elif not isinstance(error := future.exception(), KilledWorker):
-                    raise error
+                    raise _Raised(error)
                 elif len(some) == 1:
                     yield some[0], Ended("It ended every worker that tried it.")
                 else:

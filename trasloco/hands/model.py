@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Generic, Protocol, TypeVar
 
+from trasloco.errors import Refused
 from trasloco.keeping import recalled, remembered
 from trasloco.scene.digest import digest
 
@@ -73,23 +74,23 @@ AHEAD = 3
 """Pieces that are given out for every one that is done at a time, so that no worker waits."""
 
 
-class WorkerEnded(Exception):
-    """A piece ended its worker whenever it was tried."""
-
-
 def in_order(hands: Hands, work: Work[S, P, R], shared: Shared[S], pieces: Iterable[P]) -> Iterator[R]:
     """What every piece gave, in the order of the pieces, so that sums over them are the same to the last bit
     whoever did the work.
 
     Raises:
-        WorkerEnded: a piece ends whoever tries it.
+        Refused: a piece ends whoever tries it.
     """
     given = pieces if isinstance(pieces, Sequence) else list(pieces)
     early: dict[int, R] = {}
     turn = 0
     for number, found in hands.each(work, shared, given):
         if isinstance(found, Ended):
-            raise WorkerEnded(found.words)
+            raise Refused(
+                "A piece of this work ended every worker that tried it.",
+                found.words,
+                "Ask for smaller pictures or images, or give the workers more memory.",
+            )
         early[number] = found
         while turn in early:
             yield early.pop(turn)

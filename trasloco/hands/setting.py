@@ -20,20 +20,20 @@ _MET: dict[tuple[int, str], Any] = {}
 _AWAY: dict[tuple[int, str], float] = {}
 
 
-def clustered() -> bool:
-    """Whether a cluster is set."""
-    return bool(os.environ.get(SETTING))
-
-
 def hands(threads: int = 0) -> Hands:
-    """Who does long work. A cluster that does not answer is told in the log, and the work is done here.
+    """Who does long work: the cluster, or threads of this machine.
 
     Args:
-        threads: of this machine, 0 for one a processor. Whoever asks for one alone stays here.
+        threads: 0 for one a processor. Whoever asks for one alone stays here.
     """
+    return (None if threads == 1 else cluster()) or Threads(threads)
+
+
+def cluster() -> Hands | None:
+    """The cluster that is set, None where there is none. One that does not answer is told in the log."""
     address = os.environ.get(SETTING, "")
-    if not address or threads == 1:
-        return Threads(threads)
+    if not address:
+        return None
     whose = os.getpid(), address  # a copy of this process has no connection of its own
     with _LOCK:
         if whose in _MET and not _MET[whose].answers:
@@ -46,5 +46,4 @@ def hands(threads: int = 0) -> Hands:
             except Refused as refused:
                 _LOG.warning("%s Work is done on this machine.", refused)
                 _AWAY[whose] = time.monotonic() + _AGAIN
-        found: Hands = _MET.get(whose) or Threads(threads)
-        return found
+        return _MET.get(whose)

@@ -72,8 +72,7 @@ def stand(
     The mean noise of a group of pixels is what its interval is wide by, and that of a tile with n samples
     falls with the root of n. So the fewest samples that reach a mean noise are shared out by the two thirds
     power of each tile's noise at one sample (Lagrange's multiplier of sum F_t / sqrt(n_t) under sum n_t).
-    What
-    a sample costs is left out: weighed by the rays it takes, six scenes took as long as without.
+    What a sample costs is left out: weighed by the rays it takes, six scenes took as long as without.
     """
     reference, arrival = pair
     difference, floor = difference_and_noise(reference, arrival, ev100)
