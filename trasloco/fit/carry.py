@@ -80,12 +80,9 @@ def measure_plan(plan: Plan, reference: Scene, destination: Sheet, progress: Pro
     Crossings that did not change since they were last measured are not done again.
     """
     desk = _desk(reference, plan, destination)
-    backed = with_backs(reference, backs_for(reference, destination))
-    done = {
-        crossing.id: measured_on_points(crossing, backed)
-        for crossing in plan.crossings
-        if has_step(crossing, "points") and crossing.landing.input
-    }
+    on_points = [c for c in plan.crossings if has_step(c, "points") and c.landing.input]
+    backed = with_backs(reference, backs_for(reference, destination)) if on_points else reference
+    done = {crossing.id: measured_on_points(crossing, backed) for crossing in on_points}
     by_path = {image.path: image for image in plan.images}
     waiting = [
         (crossing, planned)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import io
 import os
 import tempfile
 import threading
@@ -19,13 +18,13 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 import OpenImageIO as oiio
-from PIL import Image as PilImage
 
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
 from trasloco.scene.dds import dds_file
 from trasloco.scene.ktx2 import ktx2_facts, ktx2_file, ktx2_texels
 from trasloco.scene.png import MOST_CHANNELS, png_file
+from trasloco.scene.webp import webp_file
 
 _SIGNATURES: tuple[tuple[bytes, int, str], ...] = (
     (b"\x89PNG\r\n\x1a\n", 0, "png"),
@@ -351,14 +350,6 @@ def unit_floats(texels: Pixels) -> npt.NDArray[np.float32]:
     return texels.astype(np.float32, copy=False)
 
 
-def _webp(texels: Pixels) -> bytes:
-    """WebP without loss, colours under what is see-through kept; one channel is written three times."""
-    out = io.BytesIO()
-    told = np.repeat(texels, 3, axis=2) if texels.shape[2] == 1 else texels
-    PilImage.fromarray(np.ascontiguousarray(told)).save(out, "WEBP", lossless=True, exact=True, method=2)
-    return out.getvalue()
-
-
 def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
     """Encode (H, W, C) uint8, uint16 or float32 texels as a file of the given kind (png, jpg, exr, hdr, tif,
     tga, webp, ktx2, dds).
@@ -372,7 +363,7 @@ def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
     if kind == "dds":
         return dds_file(texels, srgb)
     if kind == "webp":
-        return _webp(texels)
+        return webp_file(texels)
     if kind == "png" and texels.dtype in (np.uint8, np.uint16) and 0 < channels <= MOST_CHANNELS:
         return png_file(texels, srgb)
     basetype = {np.dtype(np.uint8): oiio.UINT8, np.dtype(np.uint16): oiio.UINT16}.get(

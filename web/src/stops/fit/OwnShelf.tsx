@@ -53,19 +53,7 @@ export function OwnShelf({
             onChange={(event) => setName(event.target.value)}
           />
           {bases.length > 0 && (
-            <select
-              className="field max-w-40"
-              aria-label="Keep it as"
-              value={base ?? ""}
-              onChange={(event) => setBase(event.target.value ? Number(event.target.value) : null)}
-            >
-              <option value="">by itself</option>
-              {bases.map((one) => (
-                <option key={one.id} value={one.id}>
-                  a variant of {one.name}
-                </option>
-              ))}
-            </select>
+            <VariantOf label="Keep it as" bases={bases} chosen={base} onChoose={setBase} />
           )}
           <button className="press" disabled={!name.trim() || keep.isPending}>
             Keep it
@@ -168,21 +156,12 @@ function Tidy({ kept, bases, onGone }: { kept: Kept; bases: Kept[]; onGone: () =
         onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
       />
       {bases.length > 0 && (
-        <select
-          className="field w-full text-[12px]"
-          aria-label={`What ${kept.name} is`}
-          value={kept.variant_of ?? ""}
-          onChange={(event) =>
-            rename.mutate({ ...kept, variant_of: event.target.value ? Number(event.target.value) : null })
-          }
-        >
-          <option value="">by itself</option>
-          {bases.map((one) => (
-            <option key={one.id} value={one.id}>
-              a variant of {one.name}
-            </option>
-          ))}
-        </select>
+        <VariantOf
+          label={`What ${kept.name} is`}
+          bases={bases}
+          chosen={kept.variant_of}
+          onChoose={(variant_of) => rename.mutate({ ...kept, variant_of })}
+        />
       )}
       <a className="underline" href={`/api/kept/${kept.id}.zip`}>
         as MaterialX
@@ -191,5 +170,34 @@ function Tidy({ kept, bases, onGone }: { kept: Kept; bases: Kept[]; onGone: () =
         take off
       </button>
     </span>
+  );
+}
+
+/** Whether a material stands by itself, or is another look of one that does. */
+function VariantOf({
+  label,
+  bases,
+  chosen,
+  onChoose,
+}: {
+  label: string;
+  bases: Kept[];
+  chosen: number | null;
+  onChoose: (base: number | null) => void;
+}) {
+  return (
+    <select
+      className="field w-full max-w-40 text-[12px]"
+      aria-label={label}
+      value={chosen ?? ""}
+      onChange={(event) => onChoose(event.target.value ? Number(event.target.value) : null)}
+    >
+      <option value="">by itself</option>
+      {bases.map((one) => (
+        <option key={one.id} value={one.id}>
+          a variant of {one.name}
+        </option>
+      ))}
+    </select>
   );
 }
