@@ -148,22 +148,29 @@ def framing(scene: Scene, name: str = "Overview", yfov_rad: float = 0.6) -> View
     box = bounds(scene)
     low, high = box if box is not None else (np.zeros(3), np.ones(3))
     center = (low + high) / 2
+    slope = math.tan(yfov_rad / 2) / 1.08  # a margin of 8 % in a picture of 16:9
+    eye = center + away_from(low, high, slope * 16 / 9, slope)
+    return View(name, looking(list(eye), list(center)), yfov_rad)
+
+
+def away_from(low: Doubles, high: Doubles, wide: float, tall: float) -> Doubles:
+    """How far from the middle of a box (3,), and which way, one stands before it, slightly above and to the
+    right, so that every corner is seen within two slopes: half the picture's width and height at a distance
+    of one.
+    """
     direction = np.array([0.35, 0.18, 1.0]) / np.linalg.norm([0.35, 0.18, 1.0])
     turn = looking(list(direction), (0, 0, 0))[:3, :3]
     corners = (
         np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
-        - center
+        - (low + high) / 2
     )
     seen = corners @ turn
-    # Far enough that every corner of the box fits both ways in a picture of 16:9, with a margin of 8 %.
-    slope = math.tan(yfov_rad / 2) / 1.08
     distance = max(
-        float((np.abs(seen[:, 1]) / slope + seen[:, 2]).max()),
-        float((np.abs(seen[:, 0]) / (slope * 16 / 9) + seen[:, 2]).max()),
+        float((np.abs(seen[:, 1]) / tall + seen[:, 2]).max()),
+        float((np.abs(seen[:, 0]) / wide + seen[:, 2]).max()),
         1e-3,
     )
-    eye = center + direction * distance
-    return View(name, looking(list(eye), list(center)), yfov_rad)
+    return np.asarray(direction * distance)
 
 
 def _camera_numbers(view: View, quality: Quality) -> Doubles:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 from dataclasses import asdict
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
@@ -12,7 +12,16 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from server.moves.api.asking import png, ready, side_within
 from server.moves.schemas.fit import Coming
-from server.moves.schemas.looking import GlanceOut, LayoutIn, LayoutOut, LitOut, MovingOut, WalkIn, WalkOut
+from server.moves.schemas.looking import (
+    GlanceOut,
+    LayoutIn,
+    LayoutOut,
+    LitOut,
+    MovingOut,
+    OpeningOut,
+    WalkIn,
+    WalkOut,
+)
 from server.moves.soon import soon
 from server.moves.store import store
 from trasloco.decisions.judging import KeptView
@@ -21,6 +30,7 @@ from trasloco.progress import Progress
 from trasloco.results import glance as glances
 from trasloco.results import lit as sides
 from trasloco.results import moving as motion
+from trasloco.results import opening as openings
 from trasloco.results import uv_layout, walking
 
 router = Router()
@@ -41,6 +51,32 @@ def lit(request: HttpRequest, move_id: int, side: Side = "mended") -> Any:
         return 202, {"coming": True}
     view = store.blob_of(sides.view_key(bench, side), lambda: sides.view_glb(bench, side))
     return 200, {**sides.lit(bench, side), "view": view}
+
+
+@router.get("/moves/{move_id}/opening", response=OpeningOut)
+def opening(
+    request: HttpRequest,
+    move_id: int,
+    side: openings.Side = "mended",
+    aspect: Annotated[float, Query(ge=0.25, le=4)] = openings.ASPECT,
+) -> Any:
+    """Where a view of a shape stands when it is opened, with a still; ask again where that is not there yet."""
+    bench = ready(move_id)
+    openings.expect_aspect(store, aspect)
+    key = openings.still_name(bench, side, aspect).key
+
+    def make(report: Progress) -> None:
+        openings.still(ready(move_id), side, aspect, report)
+
+    there = store.has(key) or soon(f"still of {move_id}", key, make)
+    found = openings.opening(bench, side, aspect)
+    return {
+        "matrix": found.view.matrix.ravel().tolist(),
+        "yfov_rad": found.view.yfov_rad,
+        "target": list(found.target),
+        "reach_m": found.reach_m,
+        "still": base64.b64encode(openings.still(bench, side, aspect)).decode() if there else None,
+    }
 
 
 @router.get("/moves/{move_id}/moving", response={200: MovingOut, 202: Coming})

@@ -106,6 +106,19 @@ class LayoutOut(Schema):
     beyond: float
 
 
+class OpeningOut(Schema):
+    """Where a view stands when it is opened: 16 numbers row by row from camera to world, its full vertical angle,
+    what it turns about, half the diagonal of what it looks at, and a PNG in base64 of what is seen; none while
+    that is being made.
+    """
+
+    matrix: list[float]
+    yfov_rad: float
+    target: list[float]
+    reach_m: float
+    still: str | None
+
+
 class GlanceOut(Schema):
     """Both sides from a place, PNG in base64."""
 

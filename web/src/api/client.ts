@@ -58,6 +58,7 @@ export type Texel = Schemas["TexelOut"];
 export type Sample = Schemas["SampleOut"];
 export type Lit = Schemas["LitOut"];
 export type Glance = Schemas["GlanceOut"];
+export type Opening = Schemas["OpeningOut"];
 export type FileRow = Schemas["FileOfMove"];
 export type Proofs = Schemas["ProofsOut"];
 export type ProofRow = Schemas["ProofOut"];

@@ -1440,6 +1440,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Opening
+         * @description Where a view of a shape stands when it is opened, with a still; ask again where that is not there yet.
+         */
+        get: operations["server_moves_api_looking_opening"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/moving": {
         parameters: {
             query?: never;
@@ -6847,6 +6867,24 @@ export interface components {
             coming: true;
         };
         /**
+         * OpeningOut
+         * @description Where a view stands when it is opened: 16 numbers row by row from camera to world, its full vertical angle,
+         *     what it turns about, half the diagonal of what it looks at, and a PNG in base64 of what is seen; none while
+         *     that is being made.
+         */
+        OpeningOut: {
+            /** Matrix */
+            matrix: number[];
+            /** Yfov Rad */
+            yfov_rad: number;
+            /** Target */
+            target: number[];
+            /** Reach M */
+            reach_m: number;
+            /** Still */
+            still: string | null;
+        };
+        /**
          * MovingClip
          * @description A clip of a side; ``meant`` is the one of the reference that it is.
          */
@@ -11539,6 +11577,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Coming"];
+                };
+            };
+        };
+    };
+    server_moves_api_looking_opening: {
+        parameters: {
+            query?: {
+                side?: "received" | "mended";
+                aspect?: number;
+            };
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpeningOut"];
                 };
             };
         };

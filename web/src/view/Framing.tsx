@@ -3,7 +3,7 @@ import { type RefObject, useEffect, useRef } from "react";
 import { Matrix4, type Object3D, type PerspectiveCamera, Quaternion, Vector3 } from "three";
 import type { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 
-import type { Inventory } from "../api/client";
+import type { Inventory, Opening } from "../api/client";
 import { boxOf } from "./boxes";
 import { PERSON_M } from "./Rod";
 import { frame, useOrbit } from "./Stage3D";
@@ -38,6 +38,7 @@ export function Framing({
   still,
   halved,
   standing,
+  opening = null,
   walk,
 }: {
   root: Object3D;
@@ -51,6 +52,8 @@ export function Framing({
   /** Whether the picture is shared by two views, each half as wide. */
   halved: boolean;
   standing?: Standing;
+  /** Where it stands when it is opened, as far as that is known. */
+  opening?: Opening | null;
   /** A step on the level from where the eye is, no farther than what blocks allows; nothing where none is taken. */
   walk: (eye: Spot, heading: [number, number], far_m: number) => Promise<Spot | null>;
 }) {
@@ -90,6 +93,14 @@ export function Framing({
       invalidate();
       return;
     }
+    if (!before && !ask.number && ask.kind === "all" && opening && !person && !halved) {
+      framed.current = now;
+      open(lens, made, opening);
+      lens.updateProjectionMatrix();
+      made.update();
+      invalidate();
+      return;
+    }
     const shot = ask.kind === "camera" ? inventory.cameras.find((one) => one.id === ask.camera) : undefined;
     const place = ask.kind === "place" ? ask.place : undefined;
     if (shot || place) {
@@ -105,7 +116,7 @@ export function Framing({
     } else {
       const box = boxOf(root, ask.kind === "chosen" ? chosen : subjectOf(inventory));
       if (box.isEmpty()) return;
-      if (rod && ask.kind === "all") box.max.x += (box.max.y - box.min.y) * 0.1;
+      if (rod && ask.kind === "all") box.max.x += (box.max.y - box.min.y) * 0.14;
       if (person && ask.kind === "all") {
         box.max.x += (box.max.y - box.min.y) * 0.2 + PERSON_M * 0.4;
         box.max.y = Math.max(box.max.y, box.min.y + PERSON_M);
@@ -183,6 +194,15 @@ function subjectOf(inventory: Inventory): string[] {
       .map((decision) => decision.target),
   );
   return inventory.parts.filter((part) => part.included && !proposed.has(part.id)).map((part) => part.id);
+}
+
+/** Stands where a still was drawn from. */
+function open(lens: PerspectiveCamera, controls: OrbitControls, { matrix, ...opening }: Opening) {
+  lens.position.set(matrix[3] ?? 0, matrix[7] ?? 0, matrix[11] ?? 0);
+  lens.fov = (opening.yfov_rad * 180) / Math.PI;
+  lens.near = opening.reach_m / 100;
+  lens.far = opening.reach_m * 100;
+  controls.target.fromArray(opening.target);
 }
 
 const EYE_M = 1.6;

@@ -1,5 +1,5 @@
 import { useLoader, useThree } from "@react-three/fiber";
-import { useEffect, useMemo } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import {
   type BufferGeometry,
   type Group,
@@ -11,7 +11,8 @@ import {
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import { clone as cloneWithSkins } from "three/examples/jsm/utils/SkeletonUtils.js";
 
-import { type Inventory, type Lit, type Material, pictures } from "../api/client";
+import { type Inventory, type Lit, type Material, type Opening, pictures } from "../api/client";
+import { afterDrawn } from "./afterDrawn";
 import { Area, type Drawn, type DrawWith } from "./Area";
 import { facesBefore, partOf } from "./faces";
 import { type Ask, Framing, type Standing } from "./Framing";
@@ -66,6 +67,12 @@ interface Props {
   /** Hears of a face that is pressed twice while faces are picked. */
   onSurface: (part: string, face: number) => void;
   standing?: Standing;
+  /** Where it stands when it is opened, as far as that is known. */
+  opening?: Opening | null;
+  /** While a still is shown over it, nothing is drawn before it can be drawn lit. */
+  covered?: boolean;
+  /** Hears once the live picture is on the screen, lit. */
+  onLive?: () => void;
   /** While a clip is looked at: this side in motion, and the moment. */
   shot: Shot | null;
   clock: Clock;
@@ -127,6 +134,9 @@ function Contents({
   drawing,
   walk,
   standing,
+  opening = null,
+  covered = false,
+  onLive,
   shot,
   clock,
 }: Props) {
@@ -134,8 +144,17 @@ function Contents({
   const still = side === "arrival" && lit ? lit.view : early ? inventory.received_view : inventory.view;
   const gltf = useLoader(GLTFLoader, pictures.view(shot?.view ?? still));
   const shownLit = wish.lens === "lit" ? lit : null;
-  const { invalidate } = useThree();
+  const { gl, invalidate } = useThree();
   const root = useMemo(() => withNormals(cloneWithSkins(gltf.scene) as Group), [gltf]);
+  const [dressed, setDressed] = useState(false);
+  const hearDressed = useCallback(() => setDressed(true), []);
+  useEffect(() => {
+    root.visible = !covered || dressed;
+    invalidate();
+  }, [root, covered, dressed, invalidate]);
+  useEffect(() => {
+    if (dressed && onLive) return afterDrawn(gl.getContext() as WebGL2RenderingContext, onLive);
+  }, [dressed, onLive, gl]);
   const redraw = useMemo(() => afterQuiet(invalidate, 300), [invalidate]);
   const hidden = useMemo(
     () => new Set(inventory.parts.filter((part) => !part.included).map((part) => part.id)),
@@ -221,7 +240,16 @@ function Contents({
         }}
       />
       {wish.lens === "lit" && shownLit === null && <hemisphereLight args={["#ffffff", "#8d8b84", 2.2]} />}
-      {shownLit && <LitModel move={move} side={side} lit={shownLit} root={root} alone={against === null} />}
+      {shownLit && (
+        <LitModel
+          move={move}
+          side={side}
+          lit={shownLit}
+          root={root}
+          alone={against === null}
+          onDressed={hearDressed}
+        />
+      )}
       {shownLit && against && (
         <Other move={move} left={root} sharing={sharing} parted={parted} clock={clock} {...against} />
       )}
@@ -248,6 +276,7 @@ function Contents({
         still={drawing !== null || !!shot?.through}
         halved={shownLit !== null && against !== null && sharing === "beside"}
         standing={standing}
+        opening={opening}
         walk={walk}
       />
     </>

@@ -16,22 +16,25 @@ export interface Shown {
   surround: Surround | null;
 }
 
-/** Dresses a root in a side's materials and lights it with that side's lamps and surroundings; `alone` says whether it has the scene to itself. */
+/** Dresses a root in a side's materials and lights it with that side's lamps and surroundings; `alone` says whether it has the scene to itself. `onDressed` hears once it wears its pictures and what surrounds it is there. */
 export function LitModel({
   move,
   side,
   lit,
   root,
   alone,
+  onDressed,
 }: {
   move: number;
   side: Side;
   lit: Lit;
   root: Group;
   alone: boolean;
+  onDressed?: () => void;
 }) {
   const { gl, scene, invalidate } = useThree();
   const [textures, setTextures] = useState<Textures | null>(null);
+  const [surrounded, setSurrounded] = useState(false);
 
   const worn = useRef<Textures | null>(null);
   /** Wears other pictures, or none, and lets go of those worn before once nothing shows them any more. */
@@ -100,7 +103,8 @@ export function LitModel({
         if (alone) surround(scene, made);
         invalidate();
       })
-      .catch(() => undefined);
+      .catch(() => undefined)
+      .finally(() => setSurrounded(true));
     return () => {
       gone = true;
       (root.userData as Shown).surround = null;
@@ -109,5 +113,9 @@ export function LitModel({
       around?.letGo();
     };
   }, [gl, scene, move, side, lit, root, alone, invalidate]);
+
+  useEffect(() => {
+    if (textures && surrounded) onDressed?.();
+  }, [textures, surrounded, onDressed]);
   return null;
 }

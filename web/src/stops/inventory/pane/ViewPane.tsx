@@ -1,4 +1,4 @@
-import { lazy, Suspense, useMemo, useRef, useState } from "react";
+import { lazy, Suspense, useCallback, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 
 import type { Finding, Inventory, Moving } from "../../../api/client";
@@ -10,6 +10,7 @@ import { type Lens, LENSES, SETS } from "../../../view/lensNames";
 import { Clock } from "../../../view/motion/clock";
 import { useMoving } from "../../../view/motion/useMoving";
 import { RODS, type RodShown } from "../../../view/rods";
+import { useAspect, useOpening } from "../../../view/useOpening";
 import type { Shot } from "../../../view/View";
 import { HeldOver } from "./HeldOver";
 import { Judged } from "./Judged";
@@ -20,6 +21,7 @@ import { MotionBar } from "./MotionBar";
 import { PickedFaces } from "./PickedFaces";
 import { PressOn } from "./PressOn";
 import { SideBar } from "./SideBar";
+import { Still } from "./Still";
 import { DensityScale } from "./DensityScale";
 import { usePicked } from "./usePicked";
 import { usePlaces } from "./usePlaces";
@@ -125,10 +127,33 @@ export function ViewPane({
     () => (asked && by !== "press" ? { shape: by, brush_px, onDrawn: drawn } : null),
     [asked, by, brush_px, drawn],
   );
+  const pane = useRef<HTMLElement>(null);
+  const aspect = useAspect(pane);
+  const [touched, setTouched] = useState(false);
+  const [live, setLive] = useState(false);
+  const hearLive = useCallback(() => setLive(true), []);
+  // What is seen first is a still: of what is looked at later, the live picture is there.
+  const first =
+    !live &&
+    !touched &&
+    !ask.number &&
+    lens === "lit" &&
+    side !== "arrival" &&
+    !other &&
+    !hatched &&
+    !inMotion;
+  const opening = useOpening(move, side === "received" ? side : "mended", aspect, first && rod !== "person");
+  const still = first && rod !== "person" && !lit.error ? (opening?.still ?? null) : null;
   const problem = lit.error ?? otherLit.error ?? moving.error ?? otherMoving.error;
 
   return (
-    <section aria-label="View" className="relative min-w-0 flex-1 bg-booth">
+    <section
+      ref={pane}
+      aria-label="View"
+      className="relative min-w-0 flex-1 bg-booth"
+      onPointerDown={() => setTouched(true)}
+      onWheel={() => setTouched(true)}
+    >
       <Suspense fallback={<span className="plate absolute top-3 left-3">Preparing the view…</span>}>
         <View
           move={move}
@@ -144,6 +169,9 @@ export function ViewPane({
           sharing={sharing}
           parted={parted}
           standing={standing}
+          opening={opening}
+          covered={still !== null}
+          onLive={hearLive}
           shot={shot}
           clock={clock}
           marked={hatched}
@@ -156,6 +184,7 @@ export function ViewPane({
           onChoose={onChoose}
         />
       </Suspense>
+      {still !== null && <Still picture={still} />}
       {lens === "layout" && (
         <Suspense fallback={null}>
           <UvLayout move={move} data={data} seen={seen} set={set} />
@@ -276,16 +305,21 @@ export function ViewPane({
             {problem.message}
           </span>
         )}
-        {!problem && waiting && (
+        {!problem && waiting && still === null && (
           <span role="status" className="plate">
             {side === "arrival" || other === "arrival"
               ? "Delivering everything and reading it back…"
               : "Lighting it…"}
           </span>
         )}
+        {still !== null && (
+          <span role="status" className="plate">
+            A still of the proof’s renderer; the live view is coming
+          </span>
+        )}
         <span className="plate font-mono" title="The browser’s quick look. The proof is rendered.">
           {size.join(" × ")} m · {whole(data.size.triangles)} triangles
-          {lens === "lit" && !hatched ? " · quick look" : ""}
+          {lens === "lit" && !hatched && still === null ? " · quick look" : ""}
           {lens === "lit" && !hatched && lit.data?.stand_in ? " · in a stand-in light" : ""}
         </span>
       </div>

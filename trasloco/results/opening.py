@@ -1,0 +1,127 @@
+"""How a move is seen first: where the view stands when it is opened, and a still of it by the proof's own
+renderer, shown until the live picture is there.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from typing import Literal
+
+import numpy as np
+
+from trasloco.progress import Progress, part_of, silent
+from trasloco.proof.light_there import in_some_light
+from trasloco.proof.picturing import preview_png
+from trasloco.proof.staging import exposure_of
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Quality, View, away_from, render
+from trasloco.results.lit import exposure, name_of
+from trasloco.results.name import Name, named
+from trasloco.results.route import Route
+from trasloco.results.store import Store
+from trasloco.scene.extent import part_bounds, shells, union_box
+from trasloco.scene.findings import Finding
+from trasloco.scene.model import Scene
+from trasloco.scene.transforms import looking
+
+Side = Literal["received", "mended"]
+YFOV_RAD = math.radians(35.0)
+HEIGHT = 400
+"""Pixels of a still from top to bottom."""
+FILLED = (0.95, 0.84)
+"""The share of the picture's width and height that the subject takes; the rest is for what lies at the edges."""
+ASPECT = 1.2
+"""Of a view that nobody has opened yet."""
+_ROOM_FOR_STAFF = 0.14
+_ASPECT_KEY = "aspect of an opened view"
+_SAMPLES, _BOUNCES = 8, 3
+
+
+@dataclass(frozen=True)
+class Opening:
+    """Where a view stands when it is opened, what it turns about, and half the diagonal of what it looks at, in
+    metres.
+    """
+
+    view: View
+    target: tuple[float, float, float]
+    reach_m: float
+
+
+def expected_aspect(store: Store) -> float:
+    """How many times as wide as high the next view will be that is opened: as the last one."""
+    told = store.get(_ASPECT_KEY)
+    return ASPECT if told is None else float(told)
+
+
+def expect_aspect(store: Store, aspect: float) -> None:
+    """A view of this shape was opened."""
+    if expected_aspect(store) != aspect:
+        store.put(_ASPECT_KEY, aspect)
+
+
+def _shown(route: Route, side: Side) -> Scene:
+    """A side without what stays behind."""
+    return route.reference() if side == "mended" else route.as_received()
+
+
+def _left(found: Sequence[Finding]) -> set[str]:
+    """Parts that an open finding proposes to leave behind."""
+    return {
+        decision.target
+        for finding in found
+        if finding.state == "open" and finding.mends
+        for decision in finding.mends[0].decisions
+        if decision.field == "include" and decision.value is False
+    }
+
+
+def opening(route: Route, side: Side, aspect: float) -> Opening:
+    """Where a view of a shape stands so that the subject fills it, with room for the staff beside it.
+
+    The subject is every part that comes along and that nothing proposes to leave behind, but the sky.
+    """
+    scene = _shown(route, side)
+    boxes = part_bounds(scene)
+    known = route.known_findings()
+    beside = _left(route.first_findings() if known is None else known) | shells(scene, boxes)
+    box = union_box({id: one for id, one in boxes.items() if id not in beside} or boxes)
+    low, high = box if box is not None else (np.zeros(3), np.ones(3))
+    high = high + np.array([_ROOM_FOR_STAFF * (high[1] - low[1]), 0.0, 0.0])
+    middle = (low + high) / 2
+    slope = math.tan(YFOV_RAD / 2)
+    eye = middle + away_from(low, high, slope * aspect * FILLED[0], slope * FILLED[1])
+    return Opening(
+        View("opening", looking(list(eye), list(middle)), YFOV_RAD),
+        (float(middle[0]), float(middle[1]), float(middle[2])),
+        max(float(np.linalg.norm(high - low)) / 2, 1e-3),
+    )
+
+
+def still_name(route: Route, side: Side, aspect: float) -> Name:
+    """What the still of a side is called."""
+    return named(
+        "still",
+        ("trasloco.results.opening", "trasloco.render.picture"),
+        route.reference_name if side == "mended" else name_of(route, side),
+        route.reference_name,
+        exposure_of(route.decisions),
+        asdict(opening(route, side, aspect)),
+        round(aspect, 3),
+    )
+
+
+def still(route: Route, side: Side, aspect: float, progress: Progress = silent) -> bytes:
+    """What is seen from there, PNG, at the exposure of the live view; in stand-in light where there is none."""
+
+    def make() -> bytes:
+        flat = flatten(in_some_light(_shown(route, side)))
+        progress(0.4, "drawing the still")
+        quality = Quality(max(round(HEIGHT * aspect), 16), HEIGHT, _SAMPLES, _BOUNCES, preview=True)
+        seen = render(flat, opening(route, side, aspect).view, quality, part_of(progress, 0.4, 1))
+        return preview_png(seen, exposure(route))
+
+    made: bytes = route.store.get_or_make(still_name(route, side, aspect).key, make)
+    return made
