@@ -21,6 +21,7 @@ from bench import (
     own_pictures,
     parts,
     proof,
+    screen,
     starting,
     steps,
     survey,
@@ -47,6 +48,7 @@ GROUPS = {
     "interval": interval.run,
     "encoding": encoding.run,
     "machines": machines.run,
+    "screen": screen.run,
 }
 
 

@@ -13,16 +13,8 @@ from playwright.sync_api import Page, expect, sync_playwright
 
 from server.moves.jobs import execute
 from server.moves.models import Job
+from tests.chromium import launched
 
-FLAGS = [
-    "--no-sandbox",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--enable-unsafe-swiftshader",
-]
 # Playwright keeps an event loop in this thread, which Django would take for asynchronous code.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 expect.set_options(timeout=30_000)
@@ -54,9 +46,7 @@ class BrowserTest(StaticLiveServerTestCase):
         self.worker = _Worker()
         self.worker.start()
         self.play = sync_playwright().start()
-        self.browser = self.play.chromium.launch(
-            executable_path=os.environ.get("CHROMIUM", "/usr/bin/chromium"), args=FLAGS
-        )
+        self.browser = launched(self.play)
         self.page = self.browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         self.page.emulate_media(reduced_motion="reduce")
         # The lit view takes seconds without a graphics card; tests that look at it ask for it.

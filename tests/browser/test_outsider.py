@@ -15,7 +15,7 @@ import numpy as np
 from PIL import Image as Pillow
 from playwright.sync_api import Page, Route, sync_playwright
 
-from tests.browser.making import FLAGS
+from tests.chromium import launched
 from tests.outside import VIEW, counter
 from trasloco import move
 from trasloco.gauge.boards import boards
@@ -72,7 +72,7 @@ class Outsider(TestCase):
     def pictures(self, package: bytes, sky: bytes) -> dict[str, Floats]:
         """What it shows of a package with each fault, display light."""
         with sync_playwright() as play:
-            browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+            browser = launched(play)
             page = browser.new_page(viewport={"width": 480, "height": 270})
             html = (HERE / "outsider.html").read_bytes()
             served(page, {"/model.glb": package, "/sky.exr": sky, "/": html})
@@ -87,7 +87,7 @@ class Outsider(TestCase):
         sky = boards()["around"].scene.images["image:surroundings"].data
         html = (HERE / "gauge.html").read_bytes()
         with sync_playwright() as play:
-            browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+            browser = launched(play)
             page = browser.new_page(viewport={"width": 1280, "height": 720})
             for key, board in boards().items():
                 glb = glb_of(packed(board, taccuino).files)

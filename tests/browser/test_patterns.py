@@ -14,7 +14,7 @@ import MaterialX
 import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
-from tests.browser.making import FLAGS
+from tests.chromium import launched
 from trasloco.formats.graph_nodes import ARITHMETIC
 from trasloco.formats.graph_patterns import PATTERNS
 
@@ -100,7 +100,7 @@ CASES: list[tuple[str, dict[str, Any], int, bool, str]] = [
 def chromium() -> Iterator[Page]:
     """An empty page in a browser that draws in software."""
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = launched(play)
         yield browser.new_page()
         browser.close()
 

@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { useDeferredValue, useMemo, useState } from "react";
 import {
   Button,
   Collection,
@@ -28,7 +28,9 @@ export function PartTree({
   chosen: string[];
   onChoose: (ids: string[]) => void;
 }) {
-  const [search, setSearch] = useState("");
+  const [typed, setSearch] = useState("");
+  // What is typed is seen at once; the list comes after it.
+  const search = useDeferredValue(typed);
   const tree = useMemo(() => treeOf(inventory), [inventory]);
   const [opened, setOpened] = useState<ReadonlySet<string>>(
     () => new Set(inventory.parts.length <= OPEN_UP_TO ? groupsIn(tree) : []),
@@ -84,7 +86,7 @@ export function PartTree({
           type="search"
           placeholder={`Search ${whole(inventory.parts.length)} parts`}
           aria-label="Search parts"
-          value={search}
+          value={typed}
           onChange={(event) => setSearch(event.target.value)}
         />
         {search.trim() !== "" && (

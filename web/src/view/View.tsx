@@ -1,5 +1,5 @@
 import { useLoader, useThree } from "@react-three/fiber";
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { memo, useCallback, useEffect, useMemo, useState } from "react";
 import {
   type BufferGeometry,
   type Group,
@@ -83,13 +83,13 @@ interface Props {
 }
 
 /** The live view: a quick look at the geometry under a lens, with the rod beside it. */
-export function View(props: Props) {
+export const View = memo(function View(props: Props) {
   return (
     <Stage3D onMissed={() => props.onChoose(null, false)}>
       <Contents {...props} />
     </Stage3D>
   );
-}
+});
 
 /** A root whose meshes without normals are faceted, as the format has it; faces keep their order. */
 function withNormals(root: Group): Group {

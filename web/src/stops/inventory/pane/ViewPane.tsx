@@ -3,6 +3,9 @@ import { useSearchParams } from "react-router";
 
 import type { Finding, Inventory, Moving } from "../../../api/client";
 import { whole } from "../../../ui/format";
+import { useRested } from "../../../ui/useRested";
+import { useSteady } from "../../../ui/useSteady";
+import { drawnByCard } from "../../../view/card";
 import type { Ask } from "../../../view/Framing";
 import type { Sharing } from "../../../view/lit/Halves";
 import { type Side, SIDES, useLit } from "../../../view/lit/useLit";
@@ -127,6 +130,12 @@ export function ViewPane({
     () => (asked && by !== "press" ? { shape: by, brush_px, onDrawn: drawn } : null),
     [asked, by, brush_px, drawn],
   );
+  // The list follows the hand at once; the model is marked when it rests, since drawing it may take longer.
+  const marks = useRested(seen, drawnByCard() ? 0 : 200);
+  const choose = useSteady(onChoose);
+  const pickSurface = useSteady(picking.surface);
+  const press = useSteady(places.press);
+  const walk = useSteady(walking.step);
   const pane = useRef<HTMLElement>(null);
   const aspect = useAspect(pane);
   const [touched, setTouched] = useState(false);
@@ -150,6 +159,7 @@ export function ViewPane({
     <section
       ref={pane}
       aria-label="View"
+      aria-busy={lens === "lit" && !live}
       className="relative min-w-0 flex-1 bg-booth"
       onPointerDown={() => setTouched(true)}
       onWheel={() => setTouched(true)}
@@ -159,7 +169,7 @@ export function ViewPane({
           move={move}
           inventory={data}
           wish={wish}
-          chosen={seen}
+          chosen={marks}
           rod={against ? "off" : rod}
           lamps={(lamps || places.tool === "light") && !against}
           ask={ask}
@@ -176,12 +186,12 @@ export function ViewPane({
           clock={clock}
           marked={hatched}
           onFace={picking.picked ? picking.pick : null}
-          onSurface={picking.surface}
+          onSurface={pickSurface}
           measured={places.tool ? places.points : null}
-          onPoint={places.press}
+          onPoint={press}
           drawing={drawing}
-          walk={walking.step}
-          onChoose={onChoose}
+          walk={walk}
+          onChoose={choose}
         />
       </Suspense>
       {still !== null && <Still picture={still} />}
