@@ -21,11 +21,12 @@ from trasloco.fit.model import Carried, Crossing, Mark, MeshCrossing, Plan, Plan
 from trasloco.fit.on_points import measured_on_points
 from trasloco.fit.plane import Order
 from trasloco.fit.texels import ingredients, plane_of
+from trasloco.fit.writing import written
 from trasloco.hands.model import Shared, kept_in_order
 from trasloco.hands.setting import hands
 from trasloco.progress import Progress, silent
 from trasloco.scene.digest import digest
-from trasloco.scene.images import Image, Pixels, encode, identify, pixels, unit_floats
+from trasloco.scene.images import Image, Pixels, identify, pixels, unit_floats
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
@@ -184,6 +185,8 @@ def _recipe(planned: PlannedImage, desk: _Desk) -> str:
     """What a file is made of, as a key; empty for one that is drawn from a mesh."""
     parts: list[Any] = [
         planned.kind,
+        planned.basis,
+        planned.loss,
         planned.depth,
         planned.encoding,
         planned.width,
@@ -233,9 +236,7 @@ def _write(planned: PlannedImage, desk: _Desk) -> tuple[bytes, dict[str, Crossin
             found[channel] = (
                 crossing if crossing.error is not None else measured(order, planes[channel], green_up)
             )
-    data = encode(
-        np.ascontiguousarray(do.pack(planes, fill, planned.depth)), planned.kind, planned.encoding == "srgb"
-    )
+    data = written(np.ascontiguousarray(do.pack(planes, fill, planned.depth)), planned)
     if planned.lossy:
         # What a lossy file holds is known only when it is read again.
         texels = pixels(identify("image:written", "written", planned.path, data))

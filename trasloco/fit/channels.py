@@ -139,6 +139,8 @@ def _image(members: list[Draft], one: ImageSet, way: Way, namer: Namer) -> tuple
         one.encoding,
         {draft.channel: f"{material.id}/{draft.name}" for draft in members},
         _fill(members, one, way),
+        basis=rules.basis,
+        loss=rules.loss,
     )
     return planned, members
 

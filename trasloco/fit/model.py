@@ -70,7 +70,7 @@ class PlannedImage:
     """A delivered image file: its path in the package, size, encoding, and which crossing fills each channel.
 
     ``fill`` has constants for channels that no crossing fills. ``copy`` names a source image that is passed
-    on as it is.
+    on as it is. ``basis`` and ``loss`` are what the destination's sheet asks of image files.
     """
 
     path: str
@@ -84,6 +84,8 @@ class PlannedImage:
     channels: Mapping[str, str]
     fill: Mapping[str, float]
     copy: str = ""
+    basis: Literal["uastc", "etc1s"] = "uastc"
+    loss: float = 0.0
 
     @property
     def lossy(self) -> bool:

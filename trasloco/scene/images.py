@@ -22,7 +22,7 @@ import OpenImageIO as oiio
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
 from trasloco.scene.dds import dds_file
-from trasloco.scene.ktx2 import ktx2_facts, ktx2_file, ktx2_texels
+from trasloco.scene.ktx2 import USUAL_QUALITY, Basis, ktx2_facts, ktx2_file, ktx2_texels
 from trasloco.scene.png import MOST_CHANNELS, png_file
 from trasloco.scene.webp import webp_file
 
@@ -350,16 +350,19 @@ def unit_floats(texels: Pixels) -> npt.NDArray[np.float32]:
     return texels.astype(np.float32, copy=False)
 
 
-def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
+def encode(
+    texels: Pixels, kind: str, srgb: bool = False, quality: int | None = None, basis: Basis = "uastc"
+) -> bytes:
     """Encode (H, W, C) uint8, uint16 or float32 texels as a file of the given kind (png, jpg, exr, hdr, tif,
     tga, webp, ktx2, dds).
 
+    ``quality`` is 1 to 100 for jpg and ktx2, ``basis`` how the latter is compressed.
     ``srgb`` is written down where the kind says it (ktx2, dds, png); codes are never changed. The same texels make
     the same bytes at any hour: where the encoder would write the time down, a fixed one stands.
     """
     height, width, channels = texels.shape
     if kind == "ktx2":
-        return ktx2_file(texels, srgb)
+        return ktx2_file(texels, srgb, basis, USUAL_QUALITY if quality is None else quality)
     if kind == "dds":
         return dds_file(texels, srgb)
     if kind == "webp":
@@ -380,7 +383,7 @@ def encode(texels: Pixels, kind: str, srgb: bool = False) -> bytes:
             )
         spec = oiio.ImageSpec(width, height, channels, basetype)
         if kind == "jpg":
-            spec.attribute("compression", "jpeg:95")
+            spec.attribute("compression", f"jpeg:{95 if quality is None else quality}")
             if not srgb:  # channels that say different things do not bleed into one another
                 spec.attribute("jpeg:subsampling", "4:4:4")
         if kind in ("exr", "tif"):

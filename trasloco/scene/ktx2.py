@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import struct
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -72,10 +72,16 @@ def ktx2_texels(data: bytes, where: str) -> npt.NDArray[Any]:
     return made["texels"]
 
 
-def ktx2_file(texels: npt.NDArray[Any], srgb: bool = False) -> bytes:
-    """(H, W, C) uint8 texels as a KTX 2.0 file, Basis Universal UASTC with Zstandard.
+Basis = Literal["uastc", "etc1s"]
+USUAL_QUALITY = 80
 
-    Codes are kept as they are: encoding is the material's to say, as in every other file of a package.
+
+def ktx2_file(
+    texels: npt.NDArray[Any], srgb: bool = False, basis: Basis = "uastc", quality: int = USUAL_QUALITY
+) -> bytes:
+    """(H, W, C) uint8 texels as a KTX 2.0 file, Basis Universal: ``uastc`` with Zstandard, or ``etc1s``.
+
+    ``quality`` is 1 to 100. Codes are kept as they are: encoding is the material's to say, as in every other file of a package.
 
     Raises:
         Refused: the encoder is not installed, or texels are not 8 bits deep.
@@ -96,10 +102,10 @@ def ktx2_file(texels: npt.NDArray[Any], srgb: bool = False) -> bytes:
         width,
         height,
         channels == 4,
-        codec="uastc",
-        quality=80,
+        codec=basis,
+        quality=quality,
         srgb=srgb,
         linear=not srgb,
-        zstd_supercompression_level=10,
+        zstd_supercompression_level=10 if basis == "uastc" else None,
     )
     return made

@@ -40,12 +40,16 @@ class Conventions(_Strict):
 class ImageRules(_Strict):
     """What image files must be.
 
-    ``largest`` is the longest side in texels, 0 for no limit; ``pattern`` names files.
+    ``largest`` is the longest side in texels, 0 for no limit; ``pattern`` names files. ``basis`` is how KTX2
+    images are compressed. ``loss`` is how much ΔE an image may lose in the mean, where its kind can be made
+    smaller at the cost of looks; 0 for as the kind is usually written.
     """
 
     folder: str = ""
     pattern: str = "{material}-{set}"
     kind: Literal["png", "jpg", "ktx2", "dds", "tif", "tga", "webp"] = "png"
+    basis: Literal["uastc", "etc1s"] = "uastc"
+    loss: float = Field(default=0.0, ge=0, le=20)
     depth: Literal[8, 16] = 8
     power_of_two: bool = False
     largest: int = Field(default=0, ge=0, le=65536)
@@ -73,6 +77,12 @@ class ImageRules(_Strict):
     def _holds(self) -> ImageRules:
         if self.kind in ("jpg", "ktx2", "dds", "tga", "webp") and self.depth == 16:
             raise ValueError(f"{self.kind.upper()} holds 8 bits, not 16")
+        if self.basis != "uastc" and self.kind != "ktx2":
+            raise ValueError("only KTX2 images are compressed as UASTC or ETC1S")
+        if self.loss and self.kind not in ("jpg", "ktx2"):
+            raise ValueError(
+                f"{self.kind.upper()} is written in one way; what may be lost is asked of JPEG and KTX2"
+            )
         return self
 
 
