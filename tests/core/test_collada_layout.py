@@ -181,7 +181,6 @@ class Sheets(TestCase):
         for path, value in (
             ("structure.names", "kept"),
             ("structure.curves", "kept"),
-            ("structure.motion", ["places", "skins"]),
             ("structure.pivots", False),
             ("structure.slots", "by material"),
             ("lights.cone", "inner and outer"),

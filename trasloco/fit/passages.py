@@ -19,7 +19,7 @@ from trasloco.fit.model import Crossing, LightCrossing, MeshCrossing, Passage
 from trasloco.fit.on_points import written_materials
 from trasloco.fit.one_set import kept_sets
 from trasloco.fit.passages_beside import cameras_passing, lights_passing, motion_passing, told_of
-from trasloco.fit.tree import Names, left_behind, names_there
+from trasloco.fit.tree import Names, left_behind, names_there, shape_names
 from trasloco.scene.joining import joined_slots
 from trasloco.scene.model import Material, Mesh, Scene, Tags
 from trasloco.scene.tags import tags_words
@@ -189,7 +189,9 @@ def _meshes(
                 mesh.id,
                 "shapes",
                 "shapes" in rules.motion,
-                "every shape",
+                "every shape"
+                if shape_names(mesh, destination) == mesh.morph_names
+                else f"every shape, called {', '.join(shape_names(mesh, destination)[:3])} there",
                 f"{destination.name} knows no shapes; it stays at rest.",
             )
         if any(p.joints is not None for p in mesh.primitives):

@@ -16,7 +16,7 @@ from trasloco.fit.lights import emptied_by
 from trasloco.render.posing import posed
 from trasloco.scene.geometry import moved_primitive
 from trasloco.scene.joining import joined_slots
-from trasloco.scene.model import Node, Scene
+from trasloco.scene.model import Mesh, Node, Scene
 from trasloco.sheets.model import Sheet
 
 NO_MATERIAL = "No material"
@@ -88,16 +88,28 @@ def names_there(reference: Scene, destination: Sheet, behind: Iterable[str]) -> 
     return Names(called(parts), called(materials), clips)
 
 
+def shape_names(mesh: Mesh, destination: Sheet) -> tuple[str, ...]:
+    """What the shapes of a mesh are called at the destination."""
+    if destination.structure.names == "kept":
+        return mesh.morph_names
+    return tuple(plain_names((str(k), name) for k, name in enumerate(mesh.morph_names)).values())
+
+
 def as_kept(scene: Scene, names: Names, destination: Sheet) -> Scene:
     """A scene that is to be delivered, with its tree, names and points as the destination keeps them. Nodes
     that ``names`` does not know stay behind.
     """
     if "skins" not in destination.structure.motion:
         scene = at_rest(scene)
+    if "shapes" not in destination.structure.motion:
+        scene = without_shapes(scene)
     nodes = {id: replace(node, name=names.parts[id]) for id, node in scene.nodes.items() if id in names.parts}
     materials = {id: replace(m, name=names.materials.get(id, m.name)) for id, m in scene.materials.items()}
     clips = {id: replace(clip, name=names.clips[id]) for id, clip in scene.clips.items()}
-    named = replace(scene, nodes=nodes, materials=materials, clips=clips)
+    meshes = {
+        id: replace(mesh, morph_names=shape_names(mesh, destination)) for id, mesh in scene.meshes.items()
+    }
+    named = replace(scene, nodes=nodes, meshes=meshes, materials=materials, clips=clips)
     if destination.structure.groups:
         return named
     if destination.structure.pivots:
@@ -105,17 +117,35 @@ def as_kept(scene: Scene, names: Names, destination: Sheet) -> Scene:
     return _standing(scene, named, destination)
 
 
+def without_shapes(scene: Scene) -> Scene:
+    """The scene without shapes, and without motion of their weights alone."""
+    meshes = {
+        id: replace(mesh, primitives=tuple(replace(p, morphs=()) for p in mesh.primitives), morph_names=())
+        for id, mesh in scene.meshes.items()
+    }
+    clips = {
+        id: replace(clip, channels=moved)
+        for id, clip in scene.clips.items()
+        if (moved := tuple(c for c in clip.channels if c.path != "weights"))
+    }
+    return replace(scene, meshes=meshes, clips=clips)
+
+
 def at_rest(scene: Scene) -> Scene:
     """The scene with skinned parts as they are at rest, in their own space, and no skins any more."""
     if not scene.skins:
         return scene
     rest = posed(scene)
-    changed = {rest.nodes[part.id].mesh for part in scene.parts() if part.skin in scene.skins}
+    skinned = [part for part in scene.parts() if part.skin in scene.skins]
+    changed = {rest.nodes[part.id].mesh for part in skinned}
+    # As it was before joints pulled at it, nobody wears it any more.
+    bare = {part.mesh for part in skinned} - {node.mesh for node in rest.nodes.values()}
     meshes = {
         id: replace(mesh, primitives=tuple(replace(p, joints=None, weights=None) for p in mesh.primitives))
         if id in changed
         else mesh
         for id, mesh in rest.meshes.items()
+        if id not in bare
     }
     return replace(rest, meshes=meshes, skins={})
 

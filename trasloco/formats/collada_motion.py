@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 from xml.etree.ElementTree import Element
 
 import numpy as np
@@ -98,9 +98,9 @@ class Curves:
     )
 
 
-def read_clips(document: Document, place: dict[str, str]) -> list[Clip]:
+def read_clips(document: Document, place: dict[str, str], shaped: dict[str, str]) -> list[Clip]:
     """Clips as the document names them, or all animation as one. ``place`` maps node elements' ids to part
-    ids.
+    ids, ``shaped`` those of sources of weights to the parts whose shapes they weigh.
     """
     library = document.root.find("library_animations")
     every = list(library.iter("animation")) if library is not None else []
@@ -112,11 +112,18 @@ def read_clips(document: Document, place: dict[str, str]) -> list[Clip]:
         ]
         inside = [a for one in named if one is not None for a in one.iter("animation")]
         held.append((element.get("name") or element.get("id") or document.notes.stem, inside))
-    clips = [_clip(document, name, inside, place) for name, inside in held or [(document.notes.stem, every)]]
+    told_of = held or [(document.notes.stem, every)]
+    clips = [_clip(document, name, inside, place, shaped) for name, inside in told_of]
     return [clip for clip in clips if clip is not None]
 
 
-def _clip(document: Document, name: str, animations: list[Element], place: dict[str, str]) -> Clip | None:
+def _clip(
+    document: Document,
+    name: str,
+    animations: list[Element],
+    place: dict[str, str],
+    shaped: dict[str, str],
+) -> Clip | None:
     found: dict[str, Curves] = {}
     for animation in animations:
         samplers = {s.get("id", ""): s for s in animation.findall("sampler")}
@@ -127,6 +134,8 @@ def _clip(document: Document, name: str, animations: list[Element], place: dict[
         node = document.by_id.get(id)
         if node is not None and node.tag == "node" and id in place:
             channels += _node_channels(node, place[id], curves)
+        elif id in shaped:
+            channels += _weights(document, id, shaped[id], curves)
         else:
             document.notes.note(
                 "motion_unread", "Motion of something else than a node", id, "This channel stays behind."
@@ -140,7 +149,10 @@ def _gather(
     document: Document, channel: Element, samplers: dict[str, Element], found: dict[str, Curves]
 ) -> None:
     target = channel.get("target", "")
-    match = re.fullmatch(r"([^/]+)/([^/.()]+)(?:\.(\w+))?((?:\(\d+\)){0,2})", target)
+    match = re.fullmatch(r"([^/]+)/([^/.()]+)(?:\.(\w+))?((?:\(\d+\)){0,2})", target) or re.fullmatch(
+        r"([^/()]+)()()((?:\(\d+\))?)",
+        target,  # a source of numbers, or one of them
+    )
     sampler = samplers.get(channel.get("source", "").lstrip("#"))
     if match is None or sampler is None:
         document.notes.note(
@@ -211,6 +223,23 @@ def _bezier(
 
 def _cubic(p: npt.NDArray[np.float64], s: float) -> float:
     return float((1 - s) ** 3 * p[0] + 3 * (1 - s) ** 2 * s * p[1] + 3 * (1 - s) * s**2 * p[2] + s**3 * p[3])
+
+
+def _weights(document: Document, source: str, part: str, curves: Curves) -> list[Channel]:
+    """How much of each shape a part shows, at every key of any of them."""
+    start = document.source(f"#{source}").reshape(-1)
+    times = np.unique(np.concatenate([t for _, _, t, _, _ in curves.channels]))
+    weights = np.tile(start, (len(times), 1))
+    for _, index, keys, values, kind in curves.channels:
+        at = np.clip(np.searchsorted(keys, times, side="right") - 1, 0, len(keys) - 1)
+        for column in range(values.shape[1]):
+            place = column if index is None else index + column
+            if place < len(start):
+                held = values[:, column]
+                weights[:, place] = held[at] if kind == "STEP" else np.interp(times, keys, held)
+    stepped = all(kind == "STEP" for *_, kind in curves.channels)
+    how: Literal["STEP", "LINEAR"] = "STEP" if stepped else "LINEAR"
+    return [Channel(part, "weights", times.astype(np.float32), weights.astype(np.float32), how)]
 
 
 def _node_channels(node: Element, part: str, curves: Curves) -> list[Channel]:

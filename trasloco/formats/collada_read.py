@@ -54,6 +54,7 @@ class _Reader:
         self.skins: dict[str, Skin] = {}
         self.part_of: dict[str, str] = {}
         self.sid_of: dict[str, str] = {}
+        self.shaped: dict[str, str] = {}
         self.waiting: list[tuple[str, SkinSource]] = []
         self._pieces: dict[str, list[Piece]] = {}
         self._made: dict[Any, str] = {}
@@ -94,7 +95,7 @@ class _Reader:
             )
         for id in self._unworn:
             del self.materials[id]
-        clips = read_clips(self.document, self.part_of)
+        clips = read_clips(self.document, self.part_of, self.shaped)
         unit, axis = root.find("asset/unit"), root.find("asset/up_axis")
         meter = float(unit.get("meter", 1)) if unit is not None else 1.0
         if not (math.isfinite(meter) and meter > 0):
@@ -197,8 +198,9 @@ class _Reader:
         bound = {m.get("symbol", ""): m for m in element.iter("instance_material")}
         key = (
             id(geometry),
-            id(morph) if morph is not None else 0,
-            skin.geometry if skin else "",
+            morph.get("method") if morph is not None else None,
+            tuple(self._target_names(morph)) if morph is not None else (),
+            (skin.point_joints.tobytes(), skin.point_weights.tobytes()) if skin is not None else None,
             tuple(
                 (
                     s,
@@ -221,6 +223,9 @@ class _Reader:
                 tuple(t for t, _ in targets),
             )
         hung = self._hang(part, mesh=mesh)
+        for given in morph.findall("targets/input") if morph is not None else ():
+            if given.get("semantic") == "MORPH_WEIGHT":
+                self.shaped.setdefault((given.get("source") or "").lstrip("#"), hung)
         if skin is not None:
             self.waiting.append((hung, skin))
 
@@ -269,12 +274,15 @@ class _Reader:
         )
         return self.document.source(given.get("source")) if given is not None else np.zeros((0, 3))
 
+    def _target_names(self, morph: Element) -> list[str]:
+        given = next((i for i in morph.findall("targets/input") if i.get("semantic") == "MORPH_TARGET"), None)
+        return self.document.names(given.get("source") if given is not None else None)
+
     def _targets(self, morph: Element) -> list[tuple[str, Any]]:
         """Names and point tables of morph targets, relative ones made absolute."""
-        given = next((i for i in morph.findall("targets/input") if i.get("semantic") == "MORPH_TARGET"), None)
         base = self.document.target(morph.get("source"), "geometry")
         found: list[tuple[str, Any]] = []
-        for name in self.document.names(given.get("source") if given is not None else None):
+        for name in self._target_names(morph):
             geometry = self.document.target(name, "geometry")
             if geometry is not None:
                 points = self._positions(geometry)

@@ -1,5 +1,5 @@
 """The neutral scene to COLLADA 1.4.1 or 1.5: nodes as matrices, triangles, the common profile's effects,
-lamps, cameras, and motion as matrices at keys.
+lamps, cameras, skins and shapes as controllers, and motion as matrices and weights at keys.
 
 Where axis or unit differ from Y up and metres, everything stands below one node that turns and scales it, so
 that no place and no key is rounded.
@@ -18,9 +18,18 @@ import numpy.typing as npt
 
 from trasloco.formats.collada_write_effects import write_effects
 from trasloco.formats.collada_write_lamps import write_camera, write_light
+from trasloco.formats.collada_write_rigs import (
+    filled,
+    roots_of,
+    shapes_of,
+    skinned,
+    weights_id,
+    write_controllers,
+    write_shapes,
+)
 from trasloco.formats.collada_write_xml import add, numbers, source
-from trasloco.scene.model import Clip, Mesh, Node, Primitive, Scene
-from trasloco.scene.motion import posed_matrices
+from trasloco.scene.model import Channel, Clip, Mesh, Node, Primitive, Scene
+from trasloco.scene.motion import posed_matrices, value_at
 from trasloco.scene.straight import straight_times
 from trasloco.scene.transforms import to_convention
 
@@ -33,7 +42,7 @@ NAMESPACES = {
 def write_collada(scene: Scene, up_axis: str, unit_m: float, version: str) -> bytes:
     """A COLLADA document. Image paths are relative to it; ``version`` is a key of :data:`NAMESPACES`.
 
-    Names of parts and materials have to be ones that XML takes for names; there are no skins, no shapes.
+    Names of parts and materials have to be ones that XML takes for names.
     """
     document = _Writer(scene, up_axis, unit_m, version).document()
     return bytes(tostring(document, "utf-8", xml_declaration=True))
@@ -70,6 +79,8 @@ class _Writer:
         self.children: dict[str | None, list[Node]] = defaultdict(list)
         for node in scene.nodes.values():
             self.children[node.parent].append(node)
+        self.joints = {joint for skin in scene.skins.values() for joint in skin.joints}
+        self.controllers: dict[str, str] = {}
 
     def document(self) -> Element:
         root = Element("COLLADA", {"xmlns": NAMESPACES[self.version], "version": self.version})
@@ -78,9 +89,7 @@ class _Writer:
         add(asset, "modified", text="2000-01-01T00:00:00Z")
         add(asset, "unit", {"meter": f"{self.unit_m:.9g}", "name": "unit"})
         add(asset, "up_axis", text=f"{self.up_axis}_UP")
-        clips = [
-            clip for clip in self.scene.clips.values() if any(c.path != "weights" for c in clip.channels)
-        ]
+        clips = [clip for clip in self.scene.clips.values() if any(map(self.moves, clip.channels))]
         if clips:
             self.motion(root, clips)
         lights, cameras = self.scene.lights.values(), self.scene.cameras.values()
@@ -95,6 +104,8 @@ class _Writer:
             library = add(root, "library_geometries")
             for mesh in self.scene.meshes.values():
                 self.geometry(library, mesh)
+                write_shapes(library, mesh, self.ids[mesh.id])
+        self.controllers = write_controllers(root, self.scene, self.ids)
         stage = add(add(root, "library_visual_scenes"), "visual_scene", {"id": "stage"})
         self.nodes(stage)
         add(add(root, "scene"), "instance_visual_scene", {"url": "#stage"})
@@ -111,17 +122,35 @@ class _Writer:
             self.node(holder, node)
 
     def node(self, above: Element, node: Node) -> None:
-        made = add(above, "node", {"id": self.ids[node.id], "name": node.name})
+        joint = {"sid": self.ids[node.id], "type": "JOINT"} if node.id in self.joints else {}
+        made = add(above, "node", {"id": self.ids[node.id], "name": node.name, **joint})
         add(made, "matrix", {"sid": "transform"}, numbers(node.matrix))
         if node.camera in self.scene.cameras:
             add(made, "instance_camera", {"url": f"#{self.ids[node.camera or '']}"})
         mesh = self.scene.meshes.get(node.mesh or "")
         if mesh is not None:
-            self.worn(add(made, "instance_geometry", {"url": f"#{self.ids[mesh.id]}"}), mesh)
+            self.worn(self.instance(made, node, mesh), mesh)
         if node.light in self.scene.lights:
             add(made, "instance_light", {"url": f"#{self.ids[node.light or '']}"})
         for child in self.children[node.id]:
             self.node(made, child)
+
+    def instance(self, made: Element, node: Node, mesh: Mesh) -> Element:
+        """A part's geometry, or the controller that moves its points."""
+        if node.id not in self.controllers:
+            return add(made, "instance_geometry", {"url": f"#{self.ids[mesh.id]}"})
+        held = add(made, "instance_controller", {"url": f"#{self.controllers[node.id]}"})
+        for joint in roots_of(self.scene, node) if skinned(self.scene, node) else ():
+            add(held, "skeleton", text=f"#{self.ids[joint]}")
+        return held
+
+    def moves(self, channel: Channel) -> bool:
+        """Whether a channel moves something that is written."""
+        node = self.scene.nodes.get(channel.node)
+        if node is None or channel.path != "weights":
+            return node is not None
+        mesh = self.scene.meshes.get(node.mesh or "")
+        return mesh is not None and bool(shapes_of(mesh))
 
     def worn(self, instance: Element, mesh: Mesh) -> None:
         """Which material each slot wears, and which UV set is which."""
@@ -142,16 +171,16 @@ class _Writer:
     def geometry(self, library: Element, mesh: Mesh) -> None:
         id = self.ids[mesh.id]
         shape = add(add(library, "geometry", {"id": id}), "mesh")
-        filled = [p for p in mesh.primitives if len(p.indices)]
-        points = np.concatenate([p.positions for p in filled] or [np.zeros((0, 3), np.float32)])
+        slots = filled(mesh)
+        points = np.concatenate([p.positions for p in slots] or [np.zeros((0, 3), np.float32)])
         source(shape, f"{id}-places", points, ("X", "Y", "Z"))
-        for number, p in enumerate(filled):
+        for number, p in enumerate(slots):
             for name, values, columns in _tables(p):
                 source(shape, f"{id}-{number}-{name}", values, columns)
         vertices = add(shape, "vertices", {"id": f"{id}-points"})
         add(vertices, "input", {"semantic": "POSITION", "source": f"#{id}-places"})
         first = 0
-        for number, p in enumerate(filled):
+        for number, p in enumerate(slots):
             self.triangles(shape, id, number, p, first)
             first += len(p.positions)
 
@@ -176,10 +205,11 @@ class _Writer:
         library = add(root, "library_animations")
         named: list[tuple[Clip, list[str]]] = []
         for clip in clips:
-            moved = dict.fromkeys(
-                c.node for c in clip.channels if c.node in self.scene.nodes and c.path != "weights"
-            )
-            named.append((clip, [self.animation(library, clip, node) for node in moved]))
+            told = [c for c in clip.channels if self.moves(c)]
+            moved = dict.fromkeys(c.node for c in told if c.path != "weights")
+            shaped = [c for c in told if c.path == "weights"]
+            made_of = [self.animation(library, clip, node) for node in moved]
+            named.append((clip, made_of + [id for c in shaped for id in self.shaping(library, clip, c)]))
         held = add(root, "library_animation_clips")
         for clip, ids in named:
             times = np.concatenate([c.times_s for c in clip.channels])
@@ -194,15 +224,43 @@ class _Writer:
         channels = [c for c in clip.channels if c.node == node and c.path != "weights"]
         times = np.unique(np.concatenate([straight_times(c) for c in channels]))
         matrices = np.array([posed_matrices(self.scene, clip, t)[0][node] for t in times.tolist()])
-        made = add(library, "animation", {"id": id})
-        source(made, f"{id}-times", times[:, None], ("TIME",))
-        source(made, f"{id}-places", matrices.reshape(len(times), 16), ("TRANSFORM",), "float4x4")
-        source(made, f"{id}-between", ["LINEAR"] * len(times), ("INTERPOLATION",))
-        sampler = add(made, "sampler", {"id": f"{id}-sampler"})
-        for semantic, name in (("INPUT", "times"), ("OUTPUT", "places"), ("INTERPOLATION", "between")):
-            add(sampler, "input", {"semantic": semantic, "source": f"#{id}-{name}"})
-        add(made, "channel", {"source": f"#{id}-sampler", "target": f"{self.ids[node]}/transform"})
+        _keys(library, id, times, matrices.reshape(len(times), 16), f"{self.ids[node]}/transform")
         return id
+
+    def shaping(self, library: Element, clip: Clip, channel: Channel) -> Iterator[str]:
+        """How much of each shape a part shows, at every key of a clip."""
+        times = straight_times(channel)
+        values = np.array([value_at(channel, t) for t in times.tolist()]).reshape(len(times), -1)
+        part = self.ids[channel.node]
+        for number in range(values.shape[1]):
+            id = f"{self.ids[clip.id]}-{part}-shape{number}"
+            _keys(library, id, times, values[:, number : number + 1], f"{weights_id(part)}({number})")
+            yield id
+
+
+def _keys(
+    library: Element,
+    id: str,
+    times: npt.NDArray[np.floating],
+    values: npt.NDArray[np.floating],
+    target: str,
+) -> None:
+    """An animation: values (K, C) of a target at some moments, joined by straight lines."""
+    made = add(library, "animation", {"id": id})
+    whole = values.shape[1] == 16
+    source(made, f"{id}-times", times[:, None], ("TIME",))
+    source(
+        made,
+        f"{id}-values",
+        values,
+        ("TRANSFORM" if whole else "MORPH_WEIGHT",),
+        "float4x4" if whole else "float",
+    )
+    source(made, f"{id}-between", ["LINEAR"] * len(times), ("INTERPOLATION",))
+    sampler = add(made, "sampler", {"id": f"{id}-sampler"})
+    for semantic, name in (("INPUT", "times"), ("OUTPUT", "values"), ("INTERPOLATION", "between")):
+        add(sampler, "input", {"semantic": semantic, "source": f"#{id}-{name}"})
+    add(made, "channel", {"source": f"#{id}-sampler", "target": target})
 
 
 def _tables(p: Primitive) -> Iterator[tuple[str, npt.NDArray[np.float32], tuple[str, ...]]]:

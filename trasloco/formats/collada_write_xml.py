@@ -30,14 +30,16 @@ def source(
     columns: tuple[str, ...],
     kind: str = "float",
 ) -> None:
-    """A source: rows of numbers (N, C) by named columns, or names (N,)."""
+    """A source: rows of numbers (N, C) by named columns, or names (N,), which are ids where the kind is ``IDREF``."""
     made = add(above, "source", {"id": id})
     if isinstance(values, np.ndarray):
         add(made, "float_array", {"id": f"{id}-array", "count": str(values.size)}, numbers(values))
         stride = values.shape[1]
     else:
-        add(made, "Name_array", {"id": f"{id}-array", "count": str(len(values))}, " ".join(values))
-        stride, kind = 1, "name"
+        kind = kind if kind == "IDREF" else "name"
+        array = "IDREF_array" if kind == "IDREF" else "Name_array"
+        add(made, array, {"id": f"{id}-array", "count": str(len(values))}, " ".join(values))
+        stride = 1
     told = {"source": f"#{id}-array", "count": str(len(values)), "stride": str(stride)}
     accessor = add(add(made, "technique_common"), "accessor", told)
     for column in columns:

@@ -26,7 +26,6 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
             rules.curves == "kept",
             "Motion is written as matrices at keys, joined by straight lines.",
         ),
-        ("motion", set(rules.motion) - {"places"}, "Skins and shapes are not written to COLLADA."),
         ("names", rules.names == "kept", "Names in COLLADA are single words of XML; ask for plain names."),
         ("uv_sets", rules.uv_sets == "none", "COLLADA has UV sets."),
         ("slots", rules.slots != "kept", "COLLADA keeps every slot."),
