@@ -22,7 +22,7 @@ def delivered(given: Scene, sheet: Sheet) -> Package:
 def unaccounted(given: Scene, sheet: Sheet) -> list[str]:
     """What the books of a whole delivery do not speak of, in words."""
     plain = sheet_named("plain")
-    reference = move.mend(given, plain)
+    reference = move.mend(given, plain, (), sheet)
     carried = move.carry(reference, move.plan(reference, plain, sheet), sheet)
     arrival = move.arrive(move.package(carried, sheet), sheet)
     told = move.account(reference, arrival, carried.plan, sheet)

@@ -93,9 +93,14 @@ def survey_again(
     return look_again(reference, source, destination, before, progress)
 
 
-def mend(scene: Scene, source: Sheet, decisions: Sequence[Decision] = ()) -> Scene:
-    """The reference. The source sheet is an argument because it settles what the file leaves open."""
-    return keep_used(mended(scene, source, decisions))
+def mend(
+    scene: Scene, source: Sheet, decisions: Sequence[Decision] = (), destination: Sheet | None = None
+) -> Scene:
+    """The reference. The source sheet is an argument because it settles what the file leaves open; what only
+    other variants wear is kept for a destination that takes variants.
+    """
+    variants = destination is not None and destination.structure.variants
+    return keep_used(mended(scene, source, decisions), variants)
 
 
 def plan(

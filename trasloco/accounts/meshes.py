@@ -98,6 +98,7 @@ class _Look:
         if len(meant) == len(got) and all(len(a.indices) == len(b.indices) for a, b in zip(meant, got)):
             yield from self._on_points(mesh, meant, got)
         yield from _words(mesh, arrived)
+        yield from self._variants(mesh, meant, got)
 
     def _on_points(self, mesh: Mesh, meant: list[Primitive], got: list[Primitive]) -> Iterator[Fact]:
         """Normals, UVs, tangents, colours, shapes and weights, at every corner."""
@@ -112,6 +113,26 @@ class _Look:
         promise = self.promises.get(("color", mesh.id, "vertex colours"))
         yield from _color_fact(mesh, meant, got, self.reference, self.destination, promise)
         yield from _moving(mesh, self.reference.meshes[mesh.id].primitives, meant, got)
+
+    def _variants(self, mesh: Mesh, meant: list[Primitive], got: list[Primitive]) -> Iterator[Fact]:
+        """What each slot wears by name beside what it wears now."""
+        sent = [
+            {name: self.pairs.materials.get(id) for name, id in p.variants.items() if id != p.material}
+            for p in _filled(mesh)
+        ]
+        came = [{name: id for name, id in p.variants.items() if id != p.material} for p in got]
+        if any(sent) or any(came):
+            told, here = ({name for one in side for name in one} for side in (sent, came))
+            yield Fact(
+                "mesh",
+                mesh.id,
+                "variants",
+                mesh.name,
+                ", ".join(sorted(told)),
+                ", ".join(sorted(here)) or "none",
+                sent == came,
+                gone=not any(came),
+            )
 
     def _uvs(self, mesh: Mesh, meant: list[Primitive], got: list[Primitive]) -> Iterator[Fact]:
         count = max((len(p.uvs) for p in meant), default=0)
@@ -145,7 +166,7 @@ class _Look:
 
 
 def _words(mesh: Mesh, arrived: Mesh) -> Iterator[Fact]:
-    """Custom properties and variants."""
+    """Custom properties."""
     sent, here = own_properties(mesh.payload.get("extras")), own_properties(arrived.payload.get("extras"))
     sent, here = _without_names(sent), _without_names(here)
     if sent or here:
@@ -153,10 +174,6 @@ def _words(mesh: Mesh, arrived: Mesh) -> Iterator[Fact]:
         yield Fact(
             "mesh", mesh.id, "properties", mesh.name, told, str(here)[:40], sent == here, gone=not here
         )
-    if any(p.variants for p in mesh.primitives):
-        kept = any(p.variants for p in arrived.primitives)
-        came = "variants" if kept else "none"
-        yield Fact("mesh", mesh.id, "variants", mesh.name, "variants", came, kept, gone=not kept)
 
 
 def _moving(

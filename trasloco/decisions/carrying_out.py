@@ -70,12 +70,14 @@ def _is_there(scene: Scene, target: str) -> bool:
     return target in ("scene", "environment") or "/" in target or any(target in group for group in groups)
 
 
-def keep_used(scene: Scene) -> Scene:
+def keep_used(scene: Scene, variants: bool = False) -> Scene:
     """Drop materials and meshes that no part uses, and lights, cameras, points and lines whose node was left
-    out.
+    out. With ``variants``, what parts wear in another variant is used too.
     """
     meshes = {node.mesh for node in scene.nodes.values() if node.mesh}
     materials = {p.material for id in meshes for p in scene.meshes[id].primitives}
+    if variants:
+        materials |= {id for m in meshes for p in scene.meshes[m].primitives for id in p.variants.values()}
     materials |= {scene.materials[m].back for m in materials if m is not None and m in scene.materials}
     lights = {node.light for node in scene.nodes.values()}
     cameras = {node.camera for node in scene.nodes.values()}

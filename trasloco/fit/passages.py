@@ -223,8 +223,15 @@ def _meshes(
         elif any(p.colors is not None for p in mesh.primitives):
             yield _colors(with_their_backs[mesh.id], reference, destination, drawn, wished.get(mesh.id))
         if any(p.variants for p in mesh.primitives):
-            yield Passage(
-                "mesh", mesh.id, "variants", "lost", f"{destination.name} takes one variant, the chosen one."
+            worn_too = {id for p in mesh.primitives for id in p.variants.values()}
+            names = [n for n in reference.variants if any(n in p.variants for p in mesh.primitives)]
+            yield told_of(
+                "mesh",
+                mesh.id,
+                "variants",
+                rules.variants and worn_too <= reference.materials.keys(),
+                ", ".join(names[:4]) or "every variant",
+                f"{destination.name} takes one variant, the chosen one.",
             )
 
 

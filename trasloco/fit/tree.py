@@ -103,6 +103,8 @@ def as_kept(scene: Scene, names: Names, destination: Sheet) -> Scene:
         scene = at_rest(scene)
     if "shapes" not in destination.structure.motion:
         scene = without_shapes(scene)
+    if not destination.structure.variants:
+        scene = _without_variants(scene)
     nodes = {id: replace(node, name=names.parts[id]) for id, node in scene.nodes.items() if id in names.parts}
     materials = {id: replace(m, name=names.materials.get(id, m.name)) for id, m in scene.materials.items()}
     clips = {id: replace(clip, name=names.clips[id]) for id, clip in scene.clips.items()}
@@ -115,6 +117,14 @@ def as_kept(scene: Scene, names: Names, destination: Sheet) -> Scene:
     if destination.structure.pivots:
         return _apart(replace(named, nodes=scene.nodes), nodes)
     return _standing(scene, named, destination)
+
+
+def _without_variants(scene: Scene) -> Scene:
+    meshes = {
+        id: replace(mesh, primitives=tuple(replace(p, variants={}) for p in mesh.primitives))
+        for id, mesh in scene.meshes.items()
+    }
+    return replace(scene, meshes=meshes, variants=())
 
 
 def without_shapes(scene: Scene) -> Scene:

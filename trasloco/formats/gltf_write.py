@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -89,6 +90,11 @@ def write_glb(scene: Scene, options: GlbOptions | None = None) -> bytes:
         doc.extensions.add("KHR_lights_punctual")
         document["extensions"] = {
             "KHR_lights_punctual": {"lights": [_light(light) for light in scene.lights.values()]}
+        }
+    if scene.variants and not doc.options.ids:
+        doc.extensions.add("KHR_materials_variants")
+        document.setdefault("extensions", {})["KHR_materials_variants"] = {
+            "variants": [{"name": name} for name in scene.variants]
         }
     if doc.binary:
         document["buffers"] = [{"byteLength": len(doc.binary) + (-len(doc.binary) % 4)}]
@@ -242,6 +248,9 @@ def _primitive(doc: Document, primitive: Primitive, material_of: dict[str, int])
     }
     if primitive.material in material_of:
         entry["material"] = material_of[primitive.material or ""]
+    mappings = _mappings(doc.scene.variants, primitive, material_of)
+    if mappings and not doc.options.ids:
+        entry["extensions"] = {"KHR_materials_variants": {"mappings": mappings}}
     if primitive.morphs and doc.options.motion:
         entry["targets"] = [
             {
@@ -252,6 +261,18 @@ def _primitive(doc: Document, primitive: Primitive, material_of: dict[str, int])
             for m in primitive.morphs
         ]
     return entry
+
+
+def _mappings(
+    names: Sequence[str], primitive: Primitive, material_of: dict[str, int]
+) -> list[dict[str, Any]]:
+    """Materials that a slot wears in other variants, each with those variants (KHR_materials_variants)."""
+    worn: dict[int, list[int]] = {}
+    for number, name in enumerate(names):
+        material = primitive.variants.get(name)
+        if material in material_of:
+            worn.setdefault(material_of[material], []).append(number)
+    return [{"material": material, "variants": numbers} for material, numbers in worn.items()]
 
 
 def _skin(doc: Document, skin: Any, node_of: dict[str, int]) -> dict[str, Any]:

@@ -33,6 +33,7 @@ def uv_name(uv_set: int) -> str:
 
 EXTRAS = "custom_properties"
 """Key of custom data that holds custom properties as JSON."""
+VARIANTS = "trasloco:variants"
 MESH_NAME = "trasloco:mesh"
 JOINTS = "trasloco:joints"
 """Relationship of a skeleton to the prims that are its joints, where they lie in the tree as well."""

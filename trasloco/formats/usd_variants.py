@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import replace
 from typing import Any
 
@@ -10,6 +11,7 @@ from pxr import Usd
 
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.reading import Notes
+from trasloco.formats.usd_names import VARIANTS
 from trasloco.formats.usd_scene import UsdReader
 from trasloco.scene.model import Scene
 
@@ -35,6 +37,7 @@ def scene_with_variants(
     """Other selections whose meshes are the same and wear other materials become variants; others are told."""
     names: list[str] = []
     for prim_path, set_name, variant in variants[:MOST_VARIANTS]:
+        ours = _named_here(stage.GetPrimAtPath(prim_path))
         one = stage.GetPrimAtPath(prim_path).GetVariantSets().GetVariantSet(set_name)
         before = one.GetVariantSelection()
         stage.SetEditTarget(Usd.EditTarget(stage.GetSessionLayer()))
@@ -42,7 +45,8 @@ def scene_with_variants(
         other_notes = Notes(path, notes.bundle, used=notes.used)
         other = UsdReader(stage, path, files, other_notes).scene()
         one.SetVariantSelection(before)
-        label = f"{set_name} {variant}"
+        label = ours.get(variant, f"{set_name} {variant}")
+        names += [name for name in (ours.get(before),) if name is not None and name not in names]
         same = list(other.meshes) == list(scene.meshes) and all(
             len(a.primitives) == len(b.primitives)
             and all(
@@ -93,3 +97,12 @@ def scene_with_variants(
             weight=10,
         )
     return replace(scene, variants=tuple(names))
+
+
+def _named_here(prim: Any) -> dict[str, str]:
+    """Names of variants by their tokens, where the layer was written here."""
+    try:
+        told = json.loads(str(prim.GetCustomDataByKey(VARIANTS)))
+    except ValueError:
+        return {}
+    return {str(k): str(v) for k, v in told.items()} if isinstance(told, dict) else {}

@@ -23,6 +23,7 @@ from trasloco.formats.usd_write_lights import write_camera, write_dome, write_li
 from trasloco.formats.usd_write_meshes import Meshes
 from trasloco.formats.usd_write_rigs import write_skeletons, write_weights
 from trasloco.formats.usd_write_shading import write_materials
+from trasloco.formats.usd_write_variants import write_variants
 from trasloco.scene.model import Doubles, Node, Scene
 from trasloco.scene.tags import KEY, tags_json
 from trasloco.scene.transforms import Y_UP_FROM
@@ -85,6 +86,7 @@ class _Writer:
         meshes = Meshes(stage, scene, path, materials)
         for node in scene.nodes.values():
             self.node(node, self.prims[node.parent].GetPath() if node.parent in self.prims else path, meshes)
+        write_variants(root.GetPrim(), scene.variants, meshes)
         skeletons = write_skeletons(stage, scene, path, self.to_stage, self.prims, self.timeline)
         write_weights(stage, scene, self.prims, skeletons, self.timeline)
         write_dome(stage, scene, path)

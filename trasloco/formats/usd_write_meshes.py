@@ -27,6 +27,7 @@ class Meshes:
         self.shared = {id for id, count in worn.items() if count > 1}
         self.prototypes: dict[str, Any] = {}
         self.taken: set[str] = set()
+        self.varied: list[tuple[Any, Primitive]] = []
 
     def below(self, prim: Any, node: Node, inside: set[str]) -> None:
         """The node's mesh below its prim."""
@@ -125,6 +126,9 @@ class Meshes:
             self._bind(subset.GetPrim(), primitive)
 
     def _bind(self, prim: Any, primitive: Primitive) -> None:
+        if primitive.variants:  # what is said beside a variant is stronger than it
+            self.varied.append((prim.GetPath(), primitive))
+            return
         shade = self.materials.get(primitive.material or "")
         if shade is not None:
             UsdShade.MaterialBindingAPI.Apply(prim).Bind(shade)

@@ -5,11 +5,12 @@ swapped for another.
 from __future__ import annotations
 
 import fnmatch
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
 from trasloco.scene.kinds import kind_of_part
-from trasloco.scene.model import Input, Scene
+from trasloco.scene.model import Input, Primitive, Scene
 
 
 def include(scene: Scene, target: str, value: Any) -> Scene:
@@ -101,17 +102,18 @@ def geometry_only(scene: Scene, target: str, value: Any) -> Scene:
 
 
 def variant(scene: Scene, target: str, value: Any) -> Scene:
-    """The materials of a variant."""
+    """The materials of a variant; the others stay what they were."""
     meshes = {
-        id: replace(
-            m,
-            primitives=tuple(
-                replace(p, material=p.variants.get(str(value), p.material)) for p in m.primitives
-            ),
-        )
+        id: replace(m, primitives=tuple(_wearing(p, str(value), scene.variants) for p in m.primitives))
         for id, m in scene.meshes.items()
     }
     return replace(scene, meshes=meshes)
+
+
+def _wearing(p: Primitive, chosen: str, names: Sequence[str]) -> Primitive:
+    now = p.variants.get(chosen, p.material)
+    others = {name: p.variants.get(name, p.material) for name in names}
+    return replace(p, material=now, variants={name: m for name, m in others.items() if m and m != now})
 
 
 def swap(scene: Scene, target: str, value: Any) -> Scene:

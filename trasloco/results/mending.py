@@ -26,17 +26,23 @@ class Mending:
 
     Args:
         received_name, received: the scene as it was read, and what it is called. source: its sheet. store:
-            where scenes are held, in memory alone.
+            where scenes are held, in memory alone. variants: whether they go where variants are taken.
     """
 
     def __init__(
-        self, received_name: Name, received: Callable[[], Scene], source: Sheet, store: Store
+        self,
+        received_name: Name,
+        received: Callable[[], Scene],
+        source: Sheet,
+        store: Store,
+        variants: bool = False,
     ) -> None:
         self.received_name, self.received, self.source, self.store = received_name, received, source, store
+        self.variants = variants
 
     def name(self, what: str, decisions: Sequence[Decision]) -> Name:
         """What the mended scene is called, as something that is read: a reference, or what is shown."""
-        return named(what, _MADE, self._stages(decisions)[-1][0])
+        return named(what, _MADE, self._stages(decisions)[-1][0], self.variants)
 
     def scene(self, decisions: Sequence[Decision]) -> Scene:
         """The scene with decisions carried out, from the last stage that is at hand, without what nothing
@@ -51,7 +57,7 @@ class Mending:
             made: Scene = self.store.get_or_make(name.key, lambda: act(after(at - 1)), keep=False)
             return made
 
-        return keep_used(after(len(stages) - 1))
+        return keep_used(after(len(stages) - 1), self.variants)
 
     def _stages(self, decisions: Sequence[Decision]) -> list[tuple[Name, Act]]:
         """Names of the scene as it becomes, stage by stage, and how each is made of the one before."""

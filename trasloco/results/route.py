@@ -87,7 +87,8 @@ class Route:
 
     @cached_property
     def _mending(self) -> Mending:
-        return Mending(self.received_name, lambda: self.received().scene, self.source, self.store)
+        taken = self.destination.structure.variants
+        return Mending(self.received_name, lambda: self.received().scene, self.source, self.store, taken)
 
     @cached_property
     def reference_name(self) -> Name:

@@ -205,7 +205,8 @@ class Structure(_Strict):
     way that glTF has, or straight lines only;
     ``motion`` are the kinds that it plays: places of parts, skins on joints, weights of shapes. Without
     ``pivots`` points are written where they stand in the world; ``colors`` are those on points; ``uv_sets``
-    is how many a mesh may have; ``plain`` names are letters, digits, - and _, each once."""
+    is how many a mesh may have; ``plain`` names are letters, digits, - and _, each once; ``variants`` are other
+    materials that slots may wear, by name."""
 
     groups: bool = True
     pivots: bool = True
@@ -224,6 +225,7 @@ class Structure(_Strict):
     curves: Literal["kept", "straight"] = "kept"
     frame_rate: bool = False
     clouds: bool = False
+    variants: bool = False
 
 
 class Geometry(_Strict):

@@ -18,6 +18,7 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
     for name, there, why in (
         ("layers", rules.layers, "Layers are not written to COLLADA."),
         ("properties", rules.properties, "Custom properties are not written to COLLADA."),
+        ("variants", rules.variants, "Variants of materials are not written to COLLADA."),
         ("clouds", rules.clouds, "Points and lines are not written to COLLADA."),
         ("tangents", rules.tangents, "Tangents are not written to COLLADA."),
         ("frame_rate", rules.frame_rate, "COLLADA keys are in seconds; it has no frame rate."),

@@ -20,6 +20,7 @@ def faults_of_points(sheet: Sheet, format: str) -> Iterator[Fault]:
         ("properties", rules.properties, "custom properties"),
         ("clouds", rules.clouds, "place for points and lines of their own here"),
         ("tangents", rules.tangents, "tangents"),
+        ("variants", rules.variants, "variants of materials"),
         ("frame_rate", rules.frame_rate, "frame rate"),
     ):
         if there:

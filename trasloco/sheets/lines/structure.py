@@ -60,6 +60,15 @@ LINES = (
         DESTINATION,
     ),
     Line(
+        "structure.variants",
+        "Structure",
+        "Variants of materials",
+        "Slots that may wear another material by name: lacquer new and worn in one file.",
+        "flag",
+        {"true": "All of them", "false": "Only the one that was chosen"},
+        DESTINATION,
+    ),
+    Line(
         "structure.clouds",
         "Structure",
         "Points and lines",
