@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import itertools
 import json
-import os
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import asdict, dataclass, field, replace
@@ -21,6 +20,7 @@ from trasloco.handover.on_disk import places, put
 from trasloco.hands.model import NOTHING, Ended, Hands
 from trasloco.hands.processes import Processes
 from trasloco.hands.setting import cluster
+from trasloco.processors import processors
 from trasloco.progress import silent
 from trasloco.results.delivering import delivered, papers_of, unaccounted_words
 from trasloco.results.in_memory import route_of
@@ -294,7 +294,7 @@ def all_done(
 def _by_processes(
     tasks: Sequence[Task], workers: int, work: Callable[[None, Task], Outcome]
 ) -> Iterator[tuple[int, Outcome | Ended]]:
-    with Processes(min(workers or os.cpu_count() or 1, max(len(tasks), 1)), ("trasloco.batch",)) as here:
+    with Processes(min(workers or processors(), max(len(tasks), 1)), ("trasloco.batch",)) as here:
         yield from here.each(work, NOTHING, tasks)
 
 

@@ -105,6 +105,13 @@ def frames(
     framed(sources, source, to, clip, out, decisions, rate, samples, width, as_json)
 
 
+def _processes_for_many() -> None:
+    """Let processes load what many deliveries need while this one does."""
+    from trasloco.hands.processes import begin
+
+    begin(("trasloco.batch",))
+
+
 @app.command()
 def batch(
     folder: Folder,
@@ -120,6 +127,7 @@ def batch(
     changed since, is not done again; nothing is written over. The exit code is that of the worst: 0 done, 1
     something lost, blocked or unaccounted, or proved in a stand-in light, 2 something refused.
     """
+    _processes_for_many()
     from trasloco.commands.many import Many, batch
 
     raise typer.Exit(batch(Many(folder, source, to, out, recipe, prove, workers), as_json))
@@ -142,6 +150,7 @@ def watch(
     that did not change is not done again; nothing is written over: what is new goes to a numbered folder. A
     recipe is read again each time.
     """
+    _processes_for_many()
     from trasloco.commands.many import Many, watch
 
     watch(Many(folder, source, to, out, recipe, prove, workers), every)

@@ -13,10 +13,12 @@ from collections import OrderedDict
 from collections.abc import Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
+from multiprocessing import forkserver
 from pathlib import Path
 from typing import Any, Self
 
 from trasloco.hands.model import AHEAD, SETTING, Ended, P, R, S, Shared, Work
+from trasloco.processors import processors, share_by
 
 _KEPT = 2
 """What is shared that a worker keeps at once, the two sides of a proof."""
@@ -31,6 +33,12 @@ def _done(work: Work[Any, Any, Any], place: str, piece: Any) -> Any:
         while len(_HELD) > _KEPT:
             _HELD.popitem(last=False)
     return work(_HELD[place] if place else None, piece)
+
+
+def begin(loaded: tuple[str, ...] = (__name__,)) -> None:
+    """Let what processes are copied from load its modules while this one goes on with something else."""
+    multiprocessing.get_context("forkserver").set_forkserver_preload(list(loaded))
+    forkserver.ensure_running()
 
 
 class Processes:
@@ -52,7 +60,7 @@ class Processes:
 
     @property
     def count(self) -> int:
-        return self._processes or max(os.cpu_count() or 1, 1)
+        return self._processes or processors()
 
     def each(
         self, work: Work[S, P, R], shared: Shared[S], pieces: Sequence[P]
@@ -96,9 +104,11 @@ class Processes:
 
     def _running(self) -> ProcessPoolExecutor:
         if self._pool is None:
+            begin(self._loaded)
             context = multiprocessing.get_context("forkserver")
-            context.set_forkserver_preload(list(self._loaded))
-            self._pool = ProcessPoolExecutor(self.count, mp_context=context)
+            self._pool = ProcessPoolExecutor(
+                self.count, mp_context=context, initializer=share_by, initargs=(self.count,)
+            )
         return self._pool
 
     def _ended(self) -> None:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import itertools
-import os
 from collections.abc import Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass
 
 from trasloco.hands.model import AHEAD, Ended, P, R, S, Shared, Work
 from trasloco.keeping import with_keeper
+from trasloco.processors import processors
 
 
 @dataclass(frozen=True)
@@ -20,7 +20,7 @@ class Threads:
 
     @property
     def count(self) -> int:
-        return self.threads or max(os.cpu_count() or 1, 1)
+        return self.threads or processors()
 
     def each(
         self, work: Work[S, P, R], shared: Shared[S], pieces: Sequence[P]

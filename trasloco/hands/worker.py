@@ -14,6 +14,7 @@ from distributed import Nanny
 
 from trasloco.errors import Refused
 from trasloco.hands.model import SETTING
+from trasloco.processors import processors
 
 _BEFOREHAND = "from trasloco.results.at_hand import have_at_hand; have_at_hand()"
 
@@ -32,7 +33,7 @@ def serve(
         Refused: it does not.
     """
     os.environ.pop(SETTING, None)
-    asyncio.run(_serve(address, threads or max(os.cpu_count() or 1, 1), heard, seconds))
+    asyncio.run(_serve(address, threads or processors(), heard, seconds))
 
 
 async def _serve(address: str, threads: int, heard: Callable[[str], None], seconds: float) -> None:

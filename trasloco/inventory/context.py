@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
@@ -15,6 +14,7 @@ from trasloco.inventory.seeing import Sight, sight_of
 from trasloco.inventory.world import WorldTriangles, world_triangles
 from trasloco.keeping import with_keeper
 from trasloco.meshes.topology import Edges
+from trasloco.processors import processors
 from trasloco.scene.extent import part_bounds, shells, union_box
 from trasloco.scene.findings import Finding
 from trasloco.scene.images import Image
@@ -61,7 +61,7 @@ class Context:
     @cached_property
     def looking(self) -> list[tuple[Image, Future[Sight | None]]]:
         """The images being looked at by other threads; asking for it is what sets them off, so ask early."""
-        pool, look = ThreadPoolExecutor(os.cpu_count() or 1), with_keeper(_looked_at)
+        pool, look = ThreadPoolExecutor(processors()), with_keeper(_looked_at)
         found = [(image, pool.submit(look, image)) for image in drawn_images(self.scene) if image.usable]
         pool.shutdown(wait=False)
         return found

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 import math
-import os
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
@@ -15,6 +14,7 @@ import numpy.typing as npt
 
 from trasloco.hands.model import Hands, Shared, in_order
 from trasloco.hands.threads import Threads
+from trasloco.processors import processors
 from trasloco.progress import Progress, silent
 from trasloco.render.arrays import FlatScene
 from trasloco.render.spreading import TileResult, TileTask, trace
@@ -76,7 +76,7 @@ class Quality:
 
     @property
     def workers(self) -> int:
-        return self.threads or max(os.cpu_count() or 1, 1)
+        return self.threads or processors()
 
 
 @dataclass(frozen=True)

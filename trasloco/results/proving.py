@@ -5,7 +5,6 @@ blame.
 from __future__ import annotations
 
 import math
-import os
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import asdict, dataclass, replace
@@ -15,6 +14,7 @@ from trasloco import move as verbs
 from trasloco.errors import Refused
 from trasloco.handover.report import ShownProof as ShownProof
 from trasloco.handover.report import judged_at
+from trasloco.processors import processors
 from trasloco.progress import Progress, part_of
 from trasloco.proof.compare import Verdict
 from trasloco.proof.light_there import in_some_light
@@ -61,7 +61,7 @@ def quality_of(settings: Mapping[str, Any], usual: Mapping[str, Any] | None = No
         sound = isinstance(value, int | float) and value == value and abs(value) < 1e9
         return min(max(int(value), low), high) if sound else int(getattr(USUAL, name))
 
-    half = max((os.cpu_count() or 1) // 2, 1)
+    half = max(processors() // 2, 1)
     threads = half if asked.get("share") == "half" else whole("threads")
     return Quality(
         whole("width"),

@@ -21,6 +21,7 @@ import OpenImageIO as oiio
 
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
+from trasloco.processors import processors
 from trasloco.scene.dds import dds_file
 from trasloco.scene.ktx2 import USUAL_QUALITY, Basis, ktx2_facts, ktx2_file, ktx2_texels
 from trasloco.scene.png import MOST_CHANNELS, png_file
@@ -309,7 +310,7 @@ def decode_ahead(images: Iterable[Image]) -> None:
         room -= image.width * image.height * image.channels * max(image.depth // 8, 1)
         if image.usable and room > 0:
             wanted.append(image)
-    pool = ThreadPoolExecutor(min(os.cpu_count() or 1, max(len(wanted), 1)), thread_name_prefix="decoding")
+    pool = ThreadPoolExecutor(min(processors(), max(len(wanted), 1)), thread_name_prefix="decoding")
     for image in wanted:
         pool.submit(pixels, image)
     pool.shutdown(wait=False)

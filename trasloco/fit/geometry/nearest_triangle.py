@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import os
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 from numba import njit
+
+from trasloco.processors import processors
 
 Doubles = npt.NDArray[np.float64]
 _LEAF, _DEPTH, _PIECE = 4, 64, 4096
@@ -105,7 +106,7 @@ def distances(points: Doubles, triangles: Doubles) -> Doubles:
         _nearest(points[part], ordered, boxes, leaves, out[part])
 
     points = np.ascontiguousarray(points, np.float64)
-    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+    with ThreadPoolExecutor(processors()) as pool:
         list(pool.map(piece, range(0, len(points), _PIECE)))
     return out
 
