@@ -18,6 +18,7 @@ from bench import (
     light,
     loop,
     machines,
+    many,
     own_pictures,
     parts,
     proof,
@@ -49,6 +50,7 @@ GROUPS = {
     "encoding": encoding.run,
     "machines": machines.run,
     "screen": screen.run,
+    "many": many.run,
 }
 
 
