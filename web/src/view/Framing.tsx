@@ -6,6 +6,7 @@ import type { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js
 import type { Inventory, Opening } from "../api/client";
 import { boxOf } from "./boxes";
 import { PERSON_M } from "./Rod";
+import { subjectOf } from "./subject";
 import { frame, useOrbit } from "./Stage3D";
 
 /** A camera from anywhere: to the world row by row, its full vertical angle, and how many times as wide as high its frame is, which is held whole. */
@@ -182,18 +183,6 @@ export function Framing({
 function fovOf(place: Place, aspect: number): number {
   const half = Math.tan(place.yfov_rad / 2) * Math.max(1, place.aspect / aspect);
   return (2 * Math.atan(half) * 180) / Math.PI;
-}
-
-/** Parts that come along and that nothing proposes to leave behind. */
-function subjectOf(inventory: Inventory): string[] {
-  const proposed = new Set(
-    inventory.findings
-      .filter((finding) => finding.state === "open")
-      .flatMap((finding) => finding.mends[0]?.decisions ?? [])
-      .filter((decision) => decision.field === "include" && decision.value === false)
-      .map((decision) => decision.target),
-  );
-  return inventory.parts.filter((part) => part.included && !proposed.has(part.id)).map((part) => part.id);
 }
 
 /** Stands where a still was drawn from. */

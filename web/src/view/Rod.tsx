@@ -9,14 +9,29 @@ import {
   Vector3,
 } from "three";
 
+import { useMemo } from "react";
+
 import type { Inventory } from "../api/client";
+import { boxOf } from "./boxes";
 import { plateSprite } from "./plates";
 import { useThings } from "./Stage3D";
+import { subjectOf } from "./subject";
 
-/** The striped staff: a tenth of a round height a stripe, standing where the scene ends. */
-export function Rod({ inventory, person: beside }: { inventory: Inventory; person: boolean }) {
-  const { low_m: low, high_m: high } = inventory.size;
+/** The striped staff: a tenth of a round height a stripe, standing where the subject ends. */
+export function Rod({
+  root,
+  inventory,
+  person: beside,
+}: {
+  root: Object3D;
+  inventory: Inventory;
+  person: boolean;
+}) {
+  const { low_m, high_m } = inventory.size;
+  const subject = useMemo(() => subjectOf(inventory), [inventory]);
   useThings(() => {
+    const box = boxOf(root, subject);
+    const [low, high] = box.isEmpty() ? [low_m, high_m] : [box.min.toArray(), box.max.toArray()];
     const height = Math.max((high[1] ?? 1) - (low[1] ?? 0), 1e-3);
     const step = 10 ** Math.floor(Math.log10(height)) / 10 || 0.1;
     const stripe = height / step > 40 ? step * 10 : step;
@@ -47,7 +62,7 @@ export function Rod({ inventory, person: beside }: { inventory: Inventory; perso
     person.position.set(x + width * 3 + PERSON_M * 0.2, low[1] ?? 0, z);
     group.push(person);
     return group;
-  }, [low, high, beside]);
+  }, [root, subject, low_m, high_m, beside]);
   return null;
 }
 

@@ -265,7 +265,7 @@ function Contents({
       {numbered && <Numbered places={numbered} reach_m={reachOf(inventory)} />}
       {measured && <Measured points={measured} reach_m={reachOf(inventory)} />}
       {drawing && <Area {...drawing} />}
-      {rod !== "off" && <Rod inventory={inventory} person={rod === "person"} />}
+      {rod !== "off" && <Rod root={root} inventory={inventory} person={rod === "person"} />}
       <Framing
         root={root}
         inventory={inventory}
