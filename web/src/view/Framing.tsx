@@ -16,9 +16,9 @@ export interface Place {
   aspect: number;
 }
 
-/** Raised to ask for a framing: everything, the chosen parts, a camera of the scene, standing in it at eye height, or a camera from elsewhere. */
+/** Raised to ask for a framing: the subject, the subject with a person beside it, the chosen parts, a camera of the scene, standing in it at eye height, or a camera from elsewhere. */
 export interface Ask {
-  kind: "all" | "chosen" | "camera" | "walk" | "place";
+  kind: "all" | "beside" | "chosen" | "camera" | "walk" | "place";
   camera?: string;
   place?: Place;
   number: number;
@@ -35,7 +35,6 @@ export function Framing({
   chosen,
   ask,
   rod,
-  person,
   still,
   halved,
   standing,
@@ -46,9 +45,8 @@ export function Framing({
   inventory: Inventory;
   chosen: string[];
   ask: Ask;
-  /** Whether the staff, and the standing figure, are to be in the picture. */
+  /** Whether the staff is to be in the picture. */
   rod: boolean;
-  person: boolean;
   still: boolean;
   /** Whether the picture is shared by two views, each half as wide. */
   halved: boolean;
@@ -94,7 +92,7 @@ export function Framing({
       invalidate();
       return;
     }
-    if (!before && !ask.number && ask.kind === "all" && opening && !person && !halved) {
+    if (!before && !ask.number && ask.kind === "all" && opening && !halved) {
       framed.current = now;
       open(lens, made, opening);
       lens.updateProjectionMatrix();
@@ -117,8 +115,8 @@ export function Framing({
     } else {
       const box = boxOf(root, ask.kind === "chosen" ? chosen : subjectOf(inventory));
       if (box.isEmpty()) return;
-      if (rod && ask.kind === "all") box.max.x += (box.max.y - box.min.y) * 0.14;
-      if (person && ask.kind === "all") {
+      if (rod && ask.kind !== "chosen") box.max.x += (box.max.y - box.min.y) * 0.14;
+      if (ask.kind === "beside") {
         box.max.x += (box.max.y - box.min.y) * 0.2 + PERSON_M * 0.4;
         box.max.y = Math.max(box.max.y, box.min.y + PERSON_M);
       }

@@ -272,7 +272,6 @@ function Contents({
         chosen={chosen}
         ask={ask}
         rod={rod !== "off"}
-        person={rod === "person"}
         still={drawing !== null || !!shot?.through}
         halved={shownLit !== null && against !== null && sharing === "beside"}
         standing={standing}

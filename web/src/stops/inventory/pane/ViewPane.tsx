@@ -151,8 +151,8 @@ export function ViewPane({
     !other &&
     !hatched &&
     !inMotion;
-  const opening = useOpening(move, side === "received" ? side : "mended", aspect, first && rod !== "person");
-  const still = first && rod !== "person" && !lit.error ? (opening?.still ?? null) : null;
+  const opening = useOpening(move, side === "received" ? side : "mended", aspect, first);
+  const still = first && !lit.error ? (opening?.still ?? null) : null;
   const problem = lit.error ?? otherLit.error ?? moving.error ?? otherMoving.error;
 
   return (
@@ -256,7 +256,7 @@ export function ViewPane({
           onTool={places.take}
           onRod={(name) => {
             put({ rod: name });
-            onAsk({ kind: "all" });
+            onAsk({ kind: name === "person" ? "beside" : "all" });
           }}
         />
         {inMotion && moving.data && (
