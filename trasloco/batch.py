@@ -80,16 +80,17 @@ class Outcome:
         return 1 if short or self.stand_in else 0
 
 
-def deliveries_in(folder: Path) -> list[tuple[str, list[Path]]]:
+def deliveries_in(folder: Path, but: Path | None = None) -> list[tuple[str, list[Path]]]:
     """Deliveries of a folder by name: every folder in it with a model, every model and archive that lies in
-    it; one of all where it holds a single model with its images.
+    it; one of all where it holds a single model with its images. What lies in ``but`` is none.
 
     Raises:
         Refused: there is none.
     """
     if not folder.is_dir():
         raise Refused("There is no such folder.", str(folder), "Give a folder with deliveries in it.")
-    held = sorted(folder.iterdir())
+    apart = None if but is None else but.resolve()
+    held = [one for one in sorted(folder.iterdir()) if one.resolve() != apart]
     found = [(one.name, [one]) for one in held if one.is_dir() and any(map(_is_model, one.rglob("*")))]
     loose = [one for one in held if one.is_file() and _is_model(one)]
     if not found and len(loose) == 1 and len(held) > 1:
@@ -122,7 +123,7 @@ def tasks_of(
             tuple(decisions),
             prove,
         )
-        for name, paths in deliveries_in(folder)
+        for name, paths in deliveries_in(folder, out)
         for one in destinations
     ]
 

@@ -8,6 +8,7 @@ import itertools
 import multiprocessing
 import os
 import pickle
+import signal
 import tempfile
 from collections import OrderedDict
 from collections.abc import Iterator, Sequence
@@ -39,6 +40,12 @@ def begin(loaded: tuple[str, ...] = (__name__,)) -> None:
     """Let what processes are copied from load its modules while this one goes on with something else."""
     multiprocessing.get_context("forkserver").set_forkserver_preload(list(loaded))
     forkserver.ensure_running()
+
+
+def _begun(count: int) -> None:
+    """One of so many processes begins. A key that stops the work ends it without a word: who asked tells."""
+    share_by(count)
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
 
 
 class Processes:
@@ -107,7 +114,7 @@ class Processes:
             begin(self._loaded)
             context = multiprocessing.get_context("forkserver")
             self._pool = ProcessPoolExecutor(
-                self.count, mp_context=context, initializer=share_by, initargs=(self.count,)
+                self.count, mp_context=context, initializer=_begun, initargs=(self.count,)
             )
         return self._pool
 
