@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from trasloco.progress import Progress, silent
 from trasloco.proof.compare import compare
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.proof.staging import staged
@@ -17,7 +18,9 @@ from trasloco.scene.model import Scene
 class Apart:
     """A reference in a view, at half the size and samples of a proof's ``quality``."""
 
-    def __init__(self, reference: Scene, view: View, quality: Quality, ev100: float) -> None:
+    def __init__(
+        self, reference: Scene, view: View, quality: Quality, ev100: float, progress: Progress = silent
+    ) -> None:
         self.reference, self.view, self.ev100 = reference, view, ev100
         self._quality = replace(
             quality,
@@ -27,14 +30,14 @@ class Apart:
             seconds=0.0,
         )
         self._before = flatten(staged(reference, view, reference))
-        self._wanted = render(self._before, view, self._quality)
+        self._wanted = render(self._before, view, self._quality, progress)
 
-    def of(self, arrival: Scene) -> tuple[float, float]:
+    def of(self, arrival: Scene, progress: Progress = silent) -> tuple[float, float]:
         """Mean ΔE of an arrival over the picture, and what sampling alone may make of it."""
         there = staged(in_same_surroundings(self.reference, arrival), self.view, self.reference)
         compared = compare(
             self._wanted,
-            render(flatten(there), self.view, self._quality),
+            render(flatten(there), self.view, self._quality, progress),
             self.ev100,
             self._before.material_ids,
             self._before.part_ids,

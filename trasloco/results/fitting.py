@@ -193,11 +193,12 @@ def made(
     holds_for = fitted_for(scene, scene.materials[material], destination)
     value = value_of(found.fit, holds_for, destination)
     quality = quality_of(quick)
-    meant = meant or pictures(scene, material, given.among, quality)
-    before, drawn = judged(route, material, meant, quality, [])
+    meant = meant or pictures(scene, material, given.among, quality, part_of(report, 0.8, 0.87))
+    before, drawn = judged(route, material, meant, quality, [], part_of(report, 0.87, 0.93))
     after = before
     if found.fit.changes:
-        after, drawn = judged(route, material, meant, quality, [Decision(material, "fitted", value)])
+        more = [Decision(material, "fitted", value)]
+        after, drawn = judged(route, material, meant, quality, more, part_of(report, 0.93, 1))
     better = after.value < before.value - 1e-3
     whole = whole or given
     free = tuple(
@@ -220,7 +221,12 @@ def made(
 
 
 def judged(
-    route: Ends, material: str, meant: Meant, quality: Quality, more: list[Decision]
+    route: Ends,
+    material: str,
+    meant: Meant,
+    quality: Quality,
+    more: list[Decision],
+    report: Progress = silent,
 ) -> tuple[Judged, tuple[str, ...]]:
     """What arrives of a material, by its own delivered bytes with some more decisions, against what is meant;
     and what of it the sample shows as meant.
@@ -228,7 +234,8 @@ def judged(
     scene = only(route.reference(), material)
     plan = verbs.plan(scene, route.source, route.destination, [*plain(route.decisions), *more])
     drawn = [crossing.name for crossing in plan.of(material) if baked(crossing)]
-    made = against(meant, delivered(scene, plan, route.destination), scene, drawn, quality)
+    there = delivered(scene, plan, route.destination, part_of(report, 0, 0.5))
+    made = against(meant, there, scene, drawn, quality, part_of(report, 0.5, 1))
     return made, tuple(INPUTS[name].label for name in drawn)
 
 

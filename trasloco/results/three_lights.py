@@ -11,6 +11,7 @@ from trasloco import move as verbs
 from trasloco.errors import Refused
 from trasloco.fit.model import Plan
 from trasloco.fit.nearest.surroundings import Around
+from trasloco.progress import Progress, part_of, silent
 from trasloco.proof.compare import compare
 from trasloco.proof.figure import Figure
 from trasloco.render.exposure import displayed
@@ -47,13 +48,16 @@ class Meant:
     ids: tuple[str, ...]
 
 
-def pictures(scene: Scene, material: str, among: Around, quality: Quality) -> Meant:
+def pictures(
+    scene: Scene, material: str, among: Around, quality: Quality, progress: Progress = silent
+) -> Meant:
     """A material on the sample under each light."""
     lit: list[Picture] = []
     ids: tuple[str, ...] = ()
     for picture, name in zip(among.pictures, among.names, strict=True):
         flat = flatten(lit_by(sample_scene(scene, material), picture, name))
-        lit.append(render(flat, VIEW, quality))
+        done, more = len(lit) / len(among.names), (len(lit) + 1) / len(among.names)
+        lit.append(render(flat, VIEW, quality, part_of(progress, done, more)))
         ids = flat.material_ids
     return Meant(material, among, tuple(lit), ids)
 
@@ -63,12 +67,20 @@ def shown(lit: Sequence[Picture]) -> tuple[bytes, ...]:
     return tuple(encode(displayed(p.radiance, EV100), "png") for p in lit)
 
 
-def delivered(scene: Scene, plan: Plan, destination: Sheet) -> Scene:
+def delivered(scene: Scene, plan: Plan, destination: Sheet, progress: Progress = silent) -> Scene:
     """What the destination makes of the bytes of a plan."""
-    return verbs.arrive(verbs.package(verbs.carry(scene, plan, destination), destination), destination)
+    carried = verbs.carry(scene, plan, destination, progress)
+    return verbs.arrive(verbs.package(carried, destination), destination)
 
 
-def against(meant: Meant, arrival: Scene, scene: Scene, drawn: Sequence[str], quality: Quality) -> Judged:
+def against(
+    meant: Meant,
+    arrival: Scene,
+    scene: Scene,
+    drawn: Sequence[str],
+    quality: Quality,
+    progress: Progress = silent,
+) -> Judged:
     """The material of an arrival against what is meant.
 
     ``drawn``: inputs whose images were drawn for the model's own charts, which the sample shows as meant.
@@ -78,7 +90,7 @@ def against(meant: Meant, arrival: Scene, scene: Scene, drawn: Sequence[str], qu
         raise Refused("No material arrives there to be compared.", meant.material, "See the proof.")
     if drawn:
         arrival = as_meant(arrival, arrived, scene, meant.material, drawn)
-    lit = pictures(arrival, arrived, meant.among, quality).lit
+    lit = pictures(arrival, arrived, meant.among, quality, progress).lit
     figures = []
     for one, other in zip(meant.lit, lit, strict=True):
         compared = compare(one, other, EV100, (*meant.ids, "none"), ("sample",), quick=True)

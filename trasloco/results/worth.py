@@ -96,14 +96,16 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
     def lit(scene: Scene) -> Scene:
         return in_some_light(scene, reference)
 
-    apart = Apart(lit(reference), view, quality, ev100)
-    whole, noise = apart.of(lit(route.arrival()))
+    apart = Apart(lit(reference), view, quality, ev100, part_of(report, 0.5, 0.53))
+    whole, noise = apart.of(lit(route.arrival()), part_of(report, 0.53, 0.56))
     before, triangles = _bytes(route.plan()), triangle_count(route.landed().scene)
     told: list[dict[str, Any]] = []
     for number, deed in enumerate(deeds):
-        report(0.5 + 0.4 * number / len(deeds), f"{deed.where}: {deed.words.lower()}")
+        at, end = (0.56 + 0.34 * k / len(deeds) for k in (number, number + 1))
+        told_of = saying(part_of(report, at, end), f"{deed.where}: {deed.words.lower()}")
+        told_of(0.0, "")
         there = _with(route, [deed])
-        after, floor = apart.of(lit(there.arrival()))
+        after, floor = apart.of(lit(there.arrival(told_of)), told_of)
         told.append(
             {
                 "id": deed.id,
@@ -121,7 +123,7 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
     report(0.9, "all that cost nothing together")
     free = [deed for deed, one in zip(deeds, told, strict=True) if deed.free and one["gain"] > 0]
     together = (
-        whole - apart.of(lit(_with(route, free).arrival()))[0]
+        whole - apart.of(lit(_with(route, free).arrival(report)), part_of(report, 0.9, 1))[0]
         if len(free) > 1
         else sum(float(one["gain"]) for one in told if one["free"] and one["gain"] > 0)
     )
