@@ -14,7 +14,7 @@ from trasloco.render.picture import Quality, framing
 from trasloco.results.opening import still
 from trasloco.results.three_lights import pictures
 
-SMALL = Quality(32, 32, 16, 2)
+SMALL = Quality(32, 32, 64, 2)
 
 
 def asked_at(fraction: float) -> Progress:
