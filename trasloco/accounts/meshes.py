@@ -14,6 +14,7 @@ from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
 from trasloco.accounts.standing import expected_parts
 from trasloco.accounts.tree import own_properties
+from trasloco.accounts.variants import variant_facts
 from trasloco.fit.geometry.deviation import deviation
 from trasloco.fit.model import Passage, Plan
 from trasloco.fit.one_set import kept_sets
@@ -98,7 +99,7 @@ class _Look:
         if len(meant) == len(got) and all(len(a.indices) == len(b.indices) for a, b in zip(meant, got)):
             yield from self._on_points(mesh, meant, got)
         yield from _words(mesh, arrived)
-        yield from self._variants(mesh, meant, got)
+        yield from variant_facts(mesh, _filled(mesh), got, self.pairs)
 
     def _on_points(self, mesh: Mesh, meant: list[Primitive], got: list[Primitive]) -> Iterator[Fact]:
         """Normals, UVs, tangents, colours, shapes and weights, at every corner."""
@@ -113,26 +114,6 @@ class _Look:
         promise = self.promises.get(("color", mesh.id, "vertex colours"))
         yield from _color_fact(mesh, meant, got, self.reference, self.destination, promise)
         yield from _moving(mesh, self.reference.meshes[mesh.id].primitives, meant, got)
-
-    def _variants(self, mesh: Mesh, meant: list[Primitive], got: list[Primitive]) -> Iterator[Fact]:
-        """What each slot wears by name beside what it wears now."""
-        sent = [
-            {name: self.pairs.materials.get(id) for name, id in p.variants.items() if id != p.material}
-            for p in _filled(mesh)
-        ]
-        came = [{name: id for name, id in p.variants.items() if id != p.material} for p in got]
-        if any(sent) or any(came):
-            told, here = ({name for one in side for name in one} for side in (sent, came))
-            yield Fact(
-                "mesh",
-                mesh.id,
-                "variants",
-                mesh.name,
-                ", ".join(sorted(told)),
-                ", ".join(sorted(here)) or "none",
-                sent == came,
-                gone=not any(came),
-            )
 
     def _uvs(self, mesh: Mesh, meant: list[Primitive], got: list[Primitive]) -> Iterator[Fact]:
         count = max((len(p.uvs) for p in meant), default=0)

@@ -89,6 +89,12 @@ def read_skin(document: Document, controller: Element) -> SkinSource | None:
     return SkinSource(skin.get("source", ""), tuple(names), binds @ shape, point_joints, point_weights)
 
 
+def morph_inputs(morph: Element | None, semantic: str) -> list[str]:
+    """Sources of a morph of one meaning: names of its shapes, or how much of each; none without a morph."""
+    told = morph.findall("targets/input") if morph is not None else []
+    return [one.get("source") or "" for one in told if one.get("semantic") == semantic]
+
+
 @dataclass
 class Curves:
     """Key times, values and whether curves are straight, of everything animated about one node."""

@@ -15,7 +15,7 @@ from trasloco.formats.collada_document import Document, numbers, parse_xml
 from trasloco.formats.collada_effects import Effects
 from trasloco.formats.collada_geometry import Piece, read_geometry
 from trasloco.formats.collada_lens import KINDS, angle_of, light_of
-from trasloco.formats.collada_motion import SkinSource, read_clips, read_skin
+from trasloco.formats.collada_motion import SkinSource, morph_inputs, read_clips, read_skin
 from trasloco.formats.collada_transforms import LENGTHS, node_matrix, stack
 from trasloco.formats.reading import Notes, Read
 from trasloco.limits import LIMITS
@@ -199,7 +199,7 @@ class _Reader:
         key = (
             id(geometry),
             morph.get("method") if morph is not None else None,
-            tuple(self._target_names(morph)) if morph is not None else (),
+            tuple(self._target_names(morph)),
             (skin.point_joints.tobytes(), skin.point_weights.tobytes()) if skin is not None else None,
             tuple(
                 (
@@ -223,9 +223,8 @@ class _Reader:
                 tuple(t for t, _ in targets),
             )
         hung = self._hang(part, mesh=mesh)
-        for given in morph.findall("targets/input") if morph is not None else ():
-            if given.get("semantic") == "MORPH_WEIGHT":
-                self.shaped.setdefault((given.get("source") or "").lstrip("#"), hung)
+        for source in morph_inputs(morph, "MORPH_WEIGHT"):
+            self.shaped.setdefault(source.lstrip("#"), hung)
         if skin is not None:
             self.waiting.append((hung, skin))
 
@@ -274,9 +273,8 @@ class _Reader:
         )
         return self.document.source(given.get("source")) if given is not None else np.zeros((0, 3))
 
-    def _target_names(self, morph: Element) -> list[str]:
-        given = next((i for i in morph.findall("targets/input") if i.get("semantic") == "MORPH_TARGET"), None)
-        return self.document.names(given.get("source") if given is not None else None)
+    def _target_names(self, morph: Element | None) -> list[str]:
+        return [n for one in morph_inputs(morph, "MORPH_TARGET")[:1] for n in self.document.names(one)]
 
     def _targets(self, morph: Element) -> list[tuple[str, Any]]:
         """Names and point tables of morph targets, relative ones made absolute."""

@@ -42,8 +42,7 @@ class Route:
 
     Args:
         files: the delivery, path to the digest of its bytes. read: their bytes. source, destination,
-            decisions: as they stand. store: where results are kept.
-        place: what the move is called in the store, for what is unfinished.
+            decisions: as they stand. store: where results are kept. place: what the move is called in it.
     """
 
     def __init__(
@@ -87,8 +86,8 @@ class Route:
 
     @cached_property
     def _mending(self) -> Mending:
-        taken = self.destination.structure.variants
-        return Mending(self.received_name, lambda: self.received().scene, self.source, self.store, taken)
+        received, taken = self.received_name, self.destination.structure.variants
+        return Mending(received, lambda: self.received().scene, self.source, self.store, taken)
 
     @cached_property
     def reference_name(self) -> Name:
