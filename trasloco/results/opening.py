@@ -36,7 +36,7 @@ ASPECT = 1.2
 """Of a view that nobody has opened yet."""
 _ROOM_FOR_STAFF = 0.14
 _ASPECT_KEY = "aspect of an opened view"
-_SAMPLES, _BOUNCES = 8, 3
+_SAMPLES, _BOUNCES = 4, 2
 
 
 @dataclass(frozen=True)
