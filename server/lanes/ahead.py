@@ -1,9 +1,13 @@
-"""What comes next of the move that was worked on last, made while no job waits; then its proof, better known."""
+"""What comes next of the move that was worked on last, made while no job waits; then what is seen first of others
+that were worked on; then its proof, better known.
+"""
 
 from __future__ import annotations
 
+import contextlib
 import logging
 import time
+from collections.abc import Sequence
 
 from django.conf import settings
 from django.db import DatabaseError
@@ -16,15 +20,16 @@ from server.moves.store import store
 from trasloco.errors import Cancelled, Refused
 from trasloco.progress import Progress
 from trasloco.results.next_asked import make_ready
+from trasloco.results.opening import expected_aspect, still
 from trasloco.results.records import keeping
 
 _ASKED_EVERY_S = 0.2
 log = logging.getLogger(__name__)
 
 
-def work_ahead(move_id: int) -> bool:
-    """Make what comes next of a move; False where it was left because a job waits, the move was changed, or
-    another lane works ahead.
+def work_ahead(move_id: int, others: Sequence[int] = ()) -> bool:
+    """Make what comes next of a move, and what is seen first of others; False where it was left because a job
+    waits, the move was changed, or another lane works ahead.
 
     What cannot be made is told when it is asked for, and not here.
     """
@@ -40,6 +45,8 @@ def work_ahead(move_id: int) -> bool:
         if bench.is_read():
             with keeping(store), store.of(move_id):
                 make_ready(bench, _until_asked(move))
+                for other in Move.objects.filter(id__in=others):
+                    _see(Bench(other), _until_asked(move))
                 while go_on(bench, _until_asked(move)):
                     pass
     except (Cancelled, DatabaseError):
@@ -51,6 +58,13 @@ def work_ahead(move_id: int) -> bool:
     finally:
         held.let_go()
     return True
+
+
+def _see(bench: Bench, report: Progress) -> None:
+    """What is seen first of a move, where it can be drawn."""
+    if bench.is_read():
+        with store.of(bench.move.id), contextlib.suppress(Refused):
+            still(bench, "mended", expected_aspect(store), report)
 
 
 def _until_asked(move: Move) -> Progress:

@@ -23,6 +23,7 @@ def work(lane: str, quick: bool) -> None:
     pause, parent = POLL_S, os.getppid()
     have_at_hand()
     worked_on: int | None = None
+    unseen: set[int] = set()
     while os.getppid() == parent:
         try:
             job = claim(lane, quick)
@@ -34,7 +35,9 @@ def work(lane: str, quick: bool) -> None:
         if job is not None:
             carry_out(job)
             worked_on = None if quick else job.move_id
-        elif worked_on is not None and work_ahead(worked_on):
+            unseen |= set() if quick else {job.move_id}
+        elif worked_on is not None and work_ahead(worked_on, sorted(unseen - {worked_on})):
             worked_on = None
+            unseen.clear()
         else:
             time.sleep(pause)

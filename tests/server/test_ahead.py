@@ -13,7 +13,9 @@ from server.holding import hold
 from server.lanes import ahead, lane
 from server.moves.bench import Bench
 from server.moves.models import Job, Move
+from server.moves.store import store
 from tests.server.making import GLB, ServerTest
+from trasloco.results.opening import expect_aspect, still_name
 
 
 class Ahead(ServerTest):
@@ -31,6 +33,16 @@ class Ahead(ServerTest):
         self.assertTrue(ahead.work_ahead(self.number))
         self.assertTrue(self.bench().has_package())
         self.assertIsNotNone(self.bench().known_plan())
+
+    def test_what_is_seen_first_of_others_is_drawn_in_the_shape_that_was_opened_last(self) -> None:
+        other = self.made({"rich.glb": GLB, "second.txt": self.id().encode()}, destination="lanterna")
+        expect_aspect(store, 1.35)
+        self.assertTrue(ahead.work_ahead(self.number, [other, -1]))
+        for number in (self.number, other):
+            bench = Bench(Move.objects.get(id=number))
+            self.assertTrue(store.has(still_name(bench, "mended", 1.35).key))
+        self.assertTrue(self.bench().has_package())
+        self.assertFalse(bench.has_package())
 
     def test_a_job_that_waits_goes_first(self) -> None:
         with mock.patch.object(ahead, "_ASKED_EVERY_S", 0.0):
@@ -91,7 +103,8 @@ class Lane(TestCase):
         asked.
         """
         told: list[str] = []
-        jobs = iter([SimpleNamespace(move_id=7), None, None, None])
+        moves = [SimpleNamespace(move_id=5), SimpleNamespace(move_id=7)]
+        jobs = iter([*moves, None, None, None])
 
         def claim(*_: object) -> Any:
             told.append("look")
@@ -104,12 +117,13 @@ class Lane(TestCase):
             mock.patch.object(lane, "claim", claim),
             mock.patch.object(lane, "carry_out", lambda job: told.append("job")),
             mock.patch.object(lane, "have_at_hand"),
-            mock.patch.object(lane, "work_ahead", lambda id: told.append(f"ahead {id}") or next(ready)),
+            mock.patch.object(
+                lane, "work_ahead", lambda id, others: told.append(f"ahead {id} {others}") or next(ready)
+            ),
             mock.patch.object(lane.time, "sleep", lambda s: told.append("pause")),
             mock.patch.object(lane.os, "nice"),
             self.assertRaises(KeyboardInterrupt),
         ):
             lane.work("long 1", quick=False)
-        self.assertEqual(
-            told, ["look", "job", "look", "ahead 7", "pause", "look", "ahead 7", "look", "pause", "look"]
-        )
+        turns = [["job"], ["job"], ["ahead 7 [5]", "pause"], ["ahead 7 [5]"], ["pause"], []]
+        self.assertEqual(told, [one for turn in turns for one in ("look", *turn)])

@@ -32,8 +32,8 @@ HEIGHT = 400
 """Pixels of a still from top to bottom."""
 FILLED = (0.95, 0.84)
 """The share of the picture's width and height that the subject takes; the rest is for what lies at the edges."""
-ASPECT = 1.2
-"""Of a view that nobody has opened yet."""
+ASPECT = 0.9
+"""Of a view that nobody has opened yet: in a window of 1280 x 800."""
 _ROOM_FOR_STAFF = 0.14
 _ASPECT_KEY = "aspect of an opened view"
 _SAMPLES, _BOUNCES = 4, 2
