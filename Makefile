@@ -71,7 +71,7 @@ types: $(VENV)/.ready web/node_modules/.ready
 	$(BIN)/python -m trasloco.decisions.ranges > web/src/api/ranges.json
 
 screenshots: setup
-	$(BIN)/python docs/screenshots/take.py http://127.0.0.1:$(PORT)
+	$(BIN)/python -m docs.screenshots.take http://127.0.0.1:$(PORT)
 
 clean:
 	rm -rf data web/dist demo/out

@@ -11,29 +11,25 @@ from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
-from urllib.parse import quote, urlsplit
+from urllib.parse import quote
 
 import numpy as np
 from playwright.sync_api import Page as Window
-from playwright.sync_api import Route
 
 from bench.drop import Page, serving
 from bench.report import Benchmark
 from bench.size import sized
-from tests.chromium import browser
+from tests.chromium import LIVE, SEEN, browser, served
 from tests.core.test_transport import ball
 from tests.making import cube, material, scene
 from trasloco.formats.gltf_write import write_glb
 from trasloco.scene.model import Node
 
 HERE = Path(__file__).resolve().parent
-THREE = HERE.parent / "web" / "node_modules" / "three"
 SHARPNESS = 0.75
 """Pixels of the view for each of the screen where no graphics card draws."""
 PARTS, MATERIALS = sized(2000, 60), sized(500, 10)
 TURNED_S = sized(8, 2)
-LIVE = "[aria-label=View][aria-busy=false]"
-STILL = "img[alt='What is seen first, rendered']"
 HEARD = """
 window.heard = [];
 new PerformanceObserver((list) => {
@@ -50,18 +46,6 @@ for (const name of ["drawElements", "drawArrays"]) {
 const count = () => { if (drawn) window.frames += 1; drawn = false; requestAnimationFrame(count); };
 requestAnimationFrame(count);
 """
-FIRST = """
-window.first = {};
-const look = () => {
-  const now = performance.now();
-  if ([...document.querySelectorAll("h1")].some((one) => one.textContent === "What arrived")) first.page ??= now;
-  const still = document.querySelector("STILL");
-  if (still?.complete && still.naturalWidth) first.lit ??= now;
-  if (document.querySelector("[aria-label=View][aria-busy=false]")) first.lit ??= now, first.live ??= now;
-  requestAnimationFrame(look);
-};
-requestAnimationFrame(look);
-""".replace("STILL", STILL)
 
 
 def crowd() -> bytes:
@@ -182,21 +166,7 @@ def turned(page: Window) -> float:
 
 def bare(page: Window, model: bytes, asked: dict[str, Any]) -> float:
     """Seconds until the 3-D library alone has drawn a model in a page of its own."""
-    own = {"/": (HERE / "bare.html").read_bytes(), "/model.glb": model}
-
-    def answer(route: Route) -> None:
-        path = urlsplit(route.request.url).path
-        if path.startswith("/three/"):
-            route.fulfill(
-                body=(THREE / path.removeprefix("/three/")).read_bytes(), content_type="text/javascript"
-            )
-        elif path in own:
-            kind = "text/html" if path == "/" else "application/octet-stream"
-            route.fulfill(body=own[path], content_type=kind)
-        else:
-            route.fulfill(status=404)
-
-    page.route("**/*", answer)
+    served(page, {"/": (HERE / "bare.html").read_bytes(), "/model.glb": model})
     started = time.perf_counter()
     page.goto(f"http://bare.test/#{quote(json.dumps({'sharpness': SHARPNESS, 'asked': asked}))}")
     while page.title() != "drawn":
@@ -210,12 +180,12 @@ def opened(server: Page, move: int) -> float:
     with window("lit") as page:
         page.goto(f"{server.address}/moves/{move}/inventory")
         page.locator(LIVE).wait_for()
-        page.add_init_script(FIRST)
+        page.add_init_script(SEEN)
         page.reload()
         page.locator(LIVE).wait_for()
         page.wait_for_timeout(100)
-        first = page.evaluate("window.first")
-    return float(first["lit"] - first["page"]) / 1000
+        seen = page.evaluate("window.seen")
+    return float(min(seen.get("still", seen["live"]), seen["live"]) - seen["page"]) / 1000
 
 
 def run() -> list[Benchmark]:

@@ -1,5 +1,5 @@
-"""Takes one picture of every main view from the demo data: ``python docs/screenshots/take.py [ADDRESS] [NAME
-...]``.
+"""Takes one picture of every main view from the demo data: ``python -m docs.screenshots.take [ADDRESS]
+[NAME ...]``.
 
 The application must be running with its demo, with the received Teatrino mended, proved and delivered;
 missing steps are done first. Where people sign in, ``NAME`` and ``PASSWORD`` say as whom.
@@ -16,15 +16,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page, TimeoutError, sync_playwright
 
-FLAGS = [
-    "--no-sandbox",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--enable-unsafe-swiftshader",
-]
+from tests.chromium import launched
+
 HERE = Path(__file__).parent
 
 
@@ -94,7 +87,7 @@ def main() -> None:
     base = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8765"
     wanted = sys.argv[2:]
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = launched(play)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.emulate_media(color_scheme="light", reduced_motion="reduce")
         page.goto(base)

@@ -11,23 +11,11 @@ from server.moves.bench import Bench
 from server.moves.models import DecisionRow, Move
 from server.moves.store import store
 from tests.browser.making import BrowserTest
+from tests.chromium import SEEN
 from tests.core.test_opening import lamplit
 from trasloco.formats.gltf_write import write_glb
 from trasloco.results.opening import expected_aspect, opening
 from trasloco.scene.model import Scene
-
-SEEN = """
-window.seen = {};
-const look = () => {
-  const now = performance.now();
-  if ([...document.querySelectorAll("h1")].some((one) => one.textContent === "What arrived")) seen.page ??= now;
-  const still = document.querySelector("img[alt='What is seen first, rendered']");
-  if (still?.complete && still.naturalWidth) seen.still ??= now;
-  if (!still && seen.still) seen.live ??= now;
-  requestAnimationFrame(look);
-};
-requestAnimationFrame(look);
-"""
 
 
 def box() -> Scene:
@@ -94,8 +82,12 @@ class Opening(BrowserTest):
         before = DecisionRow.objects.filter(move=move).count()
         self.page.wait_for_timeout(400)
         button.click()
-        while DecisionRow.objects.filter(move=move).count() == before:
+        for _ in range(200):
+            if DecisionRow.objects.filter(move=move).count() > before:
+                break
             self.page.wait_for_timeout(50)
+        else:
+            self.fail("the view was not kept")
         row = DecisionRow.objects.filter(move=move, field="views").latest("id")
         return dict(row.value[-1])
 

@@ -9,13 +9,13 @@ import json
 from collections.abc import Mapping
 from pathlib import Path
 from unittest import TestCase, mock
-from urllib.parse import quote, urlsplit
+from urllib.parse import quote
 
 import numpy as np
 from PIL import Image as Pillow
-from playwright.sync_api import Page, Route, sync_playwright
+from playwright.sync_api import Page, sync_playwright
 
-from tests.chromium import launched
+from tests.chromium import launched, served
 from tests.outside import VIEW, counter
 from trasloco import move
 from trasloco.gauge.boards import boards
@@ -31,27 +31,8 @@ from trasloco.scene.color import srgb_to_linear
 from trasloco.sheets.library import sheet_named
 
 HERE = Path(__file__).resolve().parent
-THREE = HERE.parents[1] / "web" / "node_modules" / "three"
 FAULTS = ("green", "no tint", "upside down")
 TRIED = (*FAULTS, "no normals", "colour as numbers", "gloss", "lamps pi", "turned 270")
-
-
-def served(page: Page, files: dict[str, bytes]) -> None:
-    """A page of its own, with the library and these files, and nothing else."""
-
-    def answer(route: Route) -> None:
-        path = urlsplit(route.request.url).path
-        if path.startswith("/three/"):
-            body = (THREE / path.removeprefix("/three/")).read_bytes()
-            route.fulfill(body=body, content_type="text/javascript")
-        elif path in files:
-            kind = "text/html" if path == "/" else "application/octet-stream"
-            route.fulfill(body=files[path], content_type=kind)
-        else:
-            route.fulfill(status=404)
-
-    page.unroute_all()
-    page.route("**/*", answer)
 
 
 def drawn(page: Page, asked: dict[str, object]) -> Floats:

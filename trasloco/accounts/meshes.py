@@ -20,6 +20,7 @@ from trasloco.fit.model import Passage, Plan
 from trasloco.fit.one_set import kept_sets
 from trasloco.fit.passages import dropped_colors
 from trasloco.scene.geometry import joined_mesh
+from trasloco.scene.joining import filled
 from trasloco.scene.model import Mesh, Primitive, Scene
 from trasloco.scene.tangent_frames import tangents
 from trasloco.sheets.model import Sheet
@@ -90,16 +91,16 @@ class _Look:
             shaped = replace(mesh, primitives=expected.primitives)
             yield _shaped(shaped, arrived, wished[mesh.id].after, wished[mesh.id].largest_m)
             return
-        meant, got = _filled(expected), _filled(arrived)
+        meant, got = filled(expected), filled(arrived)
         slots = self.destination.structure.slots != "none"
         same = _same_faces(meant, got, self.reference, self.arrival, self.pairs if slots else None)
-        backs = len(meant) != len(_filled(mesh))
+        backs = len(meant) != len(filled(mesh))
         told, came = _counted(mesh), _counted(arrived)
         yield Fact("mesh", mesh.id, "faces", mesh.name, told, came, same and not backs, kept=same)
         if len(meant) == len(got) and all(len(a.indices) == len(b.indices) for a, b in zip(meant, got)):
             yield from self._on_points(mesh, meant, got)
         yield from _words(mesh, arrived)
-        yield from variant_facts(mesh, _filled(mesh), got, self.pairs)
+        yield from variant_facts(mesh, filled(mesh), got, self.pairs)
 
     def _on_points(self, mesh: Mesh, meant: list[Primitive], got: list[Primitive]) -> Iterator[Fact]:
         """Normals, UVs, tangents, colours, shapes and weights, at every corner."""
@@ -191,12 +192,8 @@ def _without_names(extras: Any) -> Any:
     return {k: v for k, v in extras.items() if k != "targetNames"} if isinstance(extras, dict) else extras
 
 
-def _filled(mesh: Mesh) -> list[Primitive]:
-    return [p for p in mesh.primitives if len(p.indices)]
-
-
 def _counted(mesh: Mesh) -> str:
-    held = _filled(mesh)
+    held = filled(mesh)
     return f"{sum(len(p.indices) for p in held)} faces in {len(held)} slot{'s' if len(held) != 1 else ''}"
 
 

@@ -102,7 +102,7 @@ def as_kept(scene: Scene, names: Names, destination: Sheet) -> Scene:
     if "skins" not in destination.structure.motion:
         scene = at_rest(scene)
     if "shapes" not in destination.structure.motion:
-        scene = without_shapes(scene)
+        scene = _without_shapes(scene)
     if not destination.structure.variants:
         scene = _without_variants(scene)
     nodes = {id: replace(node, name=names.parts[id]) for id, node in scene.nodes.items() if id in names.parts}
@@ -120,6 +120,7 @@ def as_kept(scene: Scene, names: Names, destination: Sheet) -> Scene:
 
 
 def _without_variants(scene: Scene) -> Scene:
+    """The scene with what it wears now alone."""
     meshes = {
         id: replace(mesh, primitives=tuple(replace(p, variants={}) for p in mesh.primitives))
         for id, mesh in scene.meshes.items()
@@ -127,7 +128,7 @@ def _without_variants(scene: Scene) -> Scene:
     return replace(scene, meshes=meshes, variants=())
 
 
-def without_shapes(scene: Scene) -> Scene:
+def _without_shapes(scene: Scene) -> Scene:
     """The scene without shapes, and without motion of their weights alone."""
     meshes = {
         id: replace(mesh, primitives=tuple(replace(p, morphs=()) for p in mesh.primitives), morph_names=())

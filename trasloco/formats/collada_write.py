@@ -19,7 +19,6 @@ import numpy.typing as npt
 from trasloco.formats.collada_write_effects import write_effects
 from trasloco.formats.collada_write_lamps import write_camera, write_light
 from trasloco.formats.collada_write_rigs import (
-    filled,
     roots_of,
     shapes_of,
     skinned,
@@ -28,6 +27,7 @@ from trasloco.formats.collada_write_rigs import (
     write_shapes,
 )
 from trasloco.formats.collada_write_xml import add, numbers, source
+from trasloco.scene.joining import filled
 from trasloco.scene.model import Channel, Clip, Mesh, Node, Primitive, Scene
 from trasloco.scene.motion import posed_matrices, value_at
 from trasloco.scene.straight import straight_times

@@ -11,12 +11,8 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.formats.collada_write_xml import add, numbers, source
+from trasloco.scene.joining import filled
 from trasloco.scene.model import Mesh, Node, Primitive, Scene
-
-
-def filled(mesh: Mesh) -> list[Primitive]:
-    """Slots that have faces: those that a document has."""
-    return [p for p in mesh.primitives if len(p.indices)]
 
 
 def shapes_of(mesh: Mesh) -> int:

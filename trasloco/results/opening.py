@@ -5,7 +5,6 @@ renderer, shown until the live picture is there.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Literal
 
@@ -21,8 +20,8 @@ from trasloco.results.lit import exposure, name_of
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
 from trasloco.results.store import Store
-from trasloco.scene.extent import part_bounds, shells, union_box
-from trasloco.scene.findings import Finding
+from trasloco.results.subject import subject_of
+from trasloco.scene.extent import union_box
 from trasloco.scene.model import Scene
 from trasloco.scene.transforms import looking
 
@@ -67,27 +66,9 @@ def _shown(route: Route, side: Side) -> Scene:
     return route.reference() if side == "mended" else route.as_received()
 
 
-def _left(found: Sequence[Finding]) -> set[str]:
-    """Parts that an open finding proposes to leave behind."""
-    return {
-        decision.target
-        for finding in found
-        if finding.state == "open" and finding.mends
-        for decision in finding.mends[0].decisions
-        if decision.field == "include" and decision.value is False
-    }
-
-
 def opening(route: Route, side: Side, aspect: float) -> Opening:
-    """Where a view of a shape stands so that the subject fills it, with room for the staff beside it.
-
-    The subject is every part that comes along and that nothing proposes to leave behind, but the sky.
-    """
-    scene = _shown(route, side)
-    boxes = part_bounds(scene)
-    known = route.known_findings()
-    beside = _left(route.first_findings() if known is None else known) | shells(scene, boxes)
-    box = union_box({id: one for id, one in boxes.items() if id not in beside} or boxes)
+    """Where a view of a shape stands so that the subject fills it, with room for the staff beside it."""
+    box = union_box(subject_of(route, _shown(route, side)))
     low, high = box if box is not None else (np.zeros(3), np.ones(3))
     high = high + np.array([_ROOM_FOR_STAFF * (high[1] - low[1]), 0.0, 0.0])
     middle = (low + high) / 2

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from trasloco.scene.geometry import flat_normals, taken
-from trasloco.scene.model import Primitive
+from trasloco.scene.model import Mesh, Primitive
 
 
 def concatenated(group: Sequence[Primitive]) -> Primitive:
@@ -51,6 +51,11 @@ def concatenated(group: Sequence[Primitive]) -> Primitive:
         group[0].material,
         group[0].variants,
     )
+
+
+def filled(mesh: Mesh) -> list[Primitive]:
+    """Slots that have faces."""
+    return [p for p in mesh.primitives if len(p.indices)]
 
 
 def joined_slots(

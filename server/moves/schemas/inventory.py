@@ -212,6 +212,8 @@ class InventoryOut(Schema):
     findings: list[FindingOut]
     surveyed: bool
     parts: list[PartOut]
+    subject: list[str]
+    """Parts that a view is about: that come along and nothing proposes to leave behind."""
     materials: list[MaterialOut]
     images: list[ImageOut]
     cameras: list[CameraOut]

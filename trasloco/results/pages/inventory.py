@@ -18,6 +18,7 @@ from trasloco.mends.settling import AXIS_AND_UNIT, believed_axis, believed_unit,
 from trasloco.results.grouping import holder_of
 from trasloco.results.pages.light import lights_out
 from trasloco.results.route import Route
+from trasloco.results.subject import subject_of
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.extent import bounds
 from trasloco.scene.geometry import transform_points, triangle_count
@@ -121,6 +122,7 @@ def inventory_out(route: Route) -> dict[str, Any]:
     return {
         "findings": [finding_json(f) for f in findings],
         "parts": parts,
+        "subject": sorted(subject_of(route, route.reference())),
         "materials": materials_out(scene),
         "images": images,
         "cameras": cameras,

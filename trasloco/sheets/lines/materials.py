@@ -44,7 +44,7 @@ LINES = (
         "images.basis",
         "Image files",
         "KTX2 compressed as",
-        "UASTC keeps relief and fine colour; ETC1S is a fifth of its size and fit for colours that are seen from afar.",
+        "UASTC keeps relief and fine colour; ETC1S is a quarter to half of its size, for colours that are seen from afar.",
         "choice",
         {"uastc": "UASTC, where images are KTX2", "etc1s": "ETC1S, the smallest"},
         DESTINATION,

@@ -6348,6 +6348,8 @@ export interface components {
             surveyed: boolean;
             /** Parts */
             parts: components["schemas"]["PartOut"][];
+            /** Subject */
+            subject: string[];
             /** Materials */
             materials: components["schemas"]["MaterialOut"][];
             /** Images */

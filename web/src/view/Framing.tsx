@@ -6,7 +6,6 @@ import type { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js
 import type { Inventory, Opening } from "../api/client";
 import { boxOf } from "./boxes";
 import { PERSON_M } from "./Rod";
-import { subjectOf } from "./subject";
 import { frame, useOrbit } from "./Stage3D";
 
 /** A camera from anywhere: to the world row by row, its full vertical angle, and how many times as wide as high its frame is, which is held whole. */
@@ -84,25 +83,11 @@ export function Framing({
     const before = framed.current;
     if (before?.asked === asked && Math.abs(Math.log2(size / before.size)) < 1) return;
     const now = { asked, size };
-    if (ask.kind === "walk") {
-      framed.current = now;
-      stand(lens, made, inventory);
-      lens.updateProjectionMatrix();
-      made.update();
-      invalidate();
-      return;
-    }
-    if (!before && !ask.number && ask.kind === "all" && opening && !halved) {
-      framed.current = now;
-      open(lens, made, opening);
-      lens.updateProjectionMatrix();
-      made.update();
-      invalidate();
-      return;
-    }
     const shot = ask.kind === "camera" ? inventory.cameras.find((one) => one.id === ask.camera) : undefined;
     const place = ask.kind === "place" ? ask.place : undefined;
-    if (shot || place) {
+    if (ask.kind === "walk") stand(lens, made, inventory);
+    else if (!before && !ask.number && ask.kind === "all" && opening && !halved) open(lens, made, opening);
+    else if (shot || place) {
       const matrix = place
         ? new Matrix4().fromArray(place.matrix).transpose()
         : new Matrix4().fromArray(shot!.matrix);
@@ -113,7 +98,7 @@ export function Framing({
       lens.fov = place ? fovOf(place, lens.aspect) : shot!.yfov_deg;
       made.target.copy(position).addScaledVector(ahead, Math.max(0.1, position.length()));
     } else {
-      const box = boxOf(root, ask.kind === "chosen" ? chosen : subjectOf(inventory));
+      const box = boxOf(root, ask.kind === "chosen" ? chosen : inventory.subject);
       if (box.isEmpty()) return;
       if (rod && ask.kind !== "chosen") box.max.x += (box.max.y - box.min.y) * 0.14;
       if (ask.kind === "beside") {

@@ -9,13 +9,10 @@ import {
   Vector3,
 } from "three";
 
-import { useMemo } from "react";
-
 import type { Inventory } from "../api/client";
 import { boxOf } from "./boxes";
 import { plateSprite } from "./plates";
 import { useThings } from "./Stage3D";
-import { subjectOf } from "./subject";
 
 /** The striped staff: a tenth of a round height a stripe, standing where the subject ends. */
 export function Rod({
@@ -28,7 +25,7 @@ export function Rod({
   person: boolean;
 }) {
   const { low_m, high_m } = inventory.size;
-  const subject = useMemo(() => subjectOf(inventory), [inventory]);
+  const { subject } = inventory;
   useThings(() => {
     const box = boxOf(root, subject);
     const [low, high] = box.isEmpty() ? [low_m, high_m] : [box.min.toArray(), box.max.toArray()];
