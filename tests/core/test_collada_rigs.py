@@ -168,8 +168,8 @@ class Less(TestCase):
 
 
 class FromElsewhere(TestCase):
-    def test_weights_that_move_are_read_by_number_and_in_steps(self) -> None:
-        """The document's own terms, changed by hand: one of two weights, held until the next key."""
+    def test_weights_that_move_are_read_in_steps_too(self) -> None:
+        """The document's own terms, changed by hand: held until the next key."""
         data = document(puppet(), ALONE).decode()
         data = data.replace(">LINEAR LINEAR<", ">STEP STEP<")
         read = read_collada("a.dae", Bundle({"a.dae": data.encode()}))[0]
