@@ -130,7 +130,7 @@ def plan_json(plan: Plan, scene: Scene) -> dict[str, Any]:
         "images": [
             {
                 "path": i.path,
-                "material": i.material,
+                "materials": [i.material, *i.others],
                 "set": i.set,
                 "width": i.width,
                 "height": i.height,

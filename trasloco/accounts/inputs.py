@@ -12,10 +12,12 @@ import numpy.typing as npt
 
 from trasloco.accounts.materials import numbers_told, says_only, strangers_in, ways_of
 from trasloco.accounts.model import Fact
-from trasloco.accounts.on_faces import Ends, Worn, on_faces, stored
+from trasloco.accounts.on_faces import Ends, Worn, on_faces
 from trasloco.accounts.pairing import Pairs
 from trasloco.accounts.standing import expected_slots
+from trasloco.accounts.together import together_facts
 from trasloco.fit.crossings import as_it_lands, baked, flattened_here, has_step, met_by_a_fit, strength_beside
+from trasloco.fit.formulas.codes import stored
 from trasloco.fit.formulas.resampling import resample
 from trasloco.fit.model import Crossing, Passage, Plan, PlannedImage
 from trasloco.inputs.table import INPUTS, VECTORS
@@ -50,11 +52,14 @@ def input_facts(
     images = {image.path: image for image in plan.images}
     how = destination.structure.slots
     worn = [
-        Worn(slot, number, first, pairs.nodes.get(node.id, ""))
+        Worn(slot, number, first, pairs.nodes.get(node.id, ""), mesh.id)
         for node, mesh in expected_slots(reference, destination)
         for slot, number, first in slots_within(mesh.primitives, how)
     ]
     ends = Ends(reference, arrival, worn, destination.structure.uv_sets == "one")
+    if plan.between is not None:
+        yield from together_facts(ends, plan, destination, pairs, promises)
+        return
     for material in reference.materials.values():
         other = arrival.materials.get(pairs.materials.get(material.id, ""))
         if other is None:

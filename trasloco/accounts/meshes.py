@@ -43,6 +43,8 @@ def mesh_facts(
     own.
     """
     kept_uvs = kept_sets(plan.crossings) if destination.structure.uv_sets == "one" else None
+    if plan.between is not None:
+        kept_uvs = dict.fromkeys((*reference.materials, ""))
     look = _Look(reference, arrival, plan, destination, pairs, promises, kept_uvs)
     found: dict[tuple[str, str, str], list[Fact]] = defaultdict(list)
     for node, meant in expected_parts(reference, destination):
@@ -92,7 +94,7 @@ class _Look:
             yield _shaped(shaped, arrived, wished[mesh.id].after, wished[mesh.id].largest_m)
             return
         meant, got = filled(expected), filled(arrived)
-        slots = self.destination.structure.slots != "none"
+        slots = self.destination.structure.slots not in ("none", "one a part")
         same = _same_faces(meant, got, self.reference, self.arrival, self.pairs if slots else None)
         backs = len(meant) != len(filled(mesh))
         told, came = _counted(mesh), _counted(arrived)
@@ -107,7 +109,8 @@ class _Look:
         yield from _one(mesh, "mesh", "normals", meant, got, lambda p: p.normals, _directions)
         yield from self._uvs(mesh, meant, got)
         if any(p.tangents is not None for p in meant):
-            anew = not self.destination.structure.tangents and all(_as_by_uvs(p) for p in got)
+            made = not self.destination.structure.tangents or self.plan.between is not None
+            anew = made and all(_as_by_uvs(p) for p in got)
             for fact in _one(mesh, "mesh", "tangents", meant, got, lambda p: p.tangents, _tangents):
                 yield replace(fact, kept=anew)
         elif any(p.tangents is not None for p in got) and not all(_as_by_uvs(p) for p in got):

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
 from trasloco.fit.crossings import as_it_lands
+from trasloco.fit.formulas.codes import stored
 from trasloco.fit.model import Crossing
 from trasloco.inputs.table import INPUTS
-from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.geometry import spread_points
 from trasloco.scene.layers import values_on
 from trasloco.scene.model import Input, Material, Primitive, Scene
@@ -20,12 +19,15 @@ _POINTS = 2048
 
 @dataclass(frozen=True)
 class Worn:
-    """A slot as it is to arrive: in which slot of the arrival, from which face on, at which node there."""
+    """A slot as it is to arrive: in which slot of the arrival, from which face on, at which node there; and of
+    which mesh it is.
+    """
 
     primitive: Primitive
     slot: int
     first: int
     wearer: str
+    mesh: str = ""
 
 
 @dataclass(frozen=True)
@@ -68,11 +70,3 @@ def on_faces(ends: Ends, material: Material, crossing: Crossing, got: Input) -> 
         there = values_on(crossing.landing.input, got, came, ends.arrival.images, corners[1], weights)
         gaps.append(stored(as_it_lands(crossing, here), color) - stored(there, color))
     return float(np.sqrt(np.mean(np.concatenate(gaps) ** 2))) if gaps else 0.0
-
-
-def stored(values: Any, encoded: bool) -> Any:
-    """Values as a file stores them; what is above one stays above it."""
-    if not encoded:
-        return np.asarray(values, np.float32)
-    inside = linear_to_srgb(values)
-    return np.where(values > 1, values, inside) if float(np.max(values, initial=0)) > 1 else inside

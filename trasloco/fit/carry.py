@@ -21,10 +21,12 @@ from trasloco.fit.model import Carried, Crossing, Mark, MeshCrossing, Plan, Plan
 from trasloco.fit.on_points import measured_on_points
 from trasloco.fit.plane import Order
 from trasloco.fit.texels import ingredients, plane_of
+from trasloco.fit.together.between import between
+from trasloco.fit.together.drawing import drawn_together, with_measures
 from trasloco.fit.writing import written
 from trasloco.hands.model import Shared, kept_in_order
 from trasloco.hands.setting import hands
-from trasloco.progress import Progress, silent
+from trasloco.progress import Progress, part_of, silent
 from trasloco.scene.digest import digest
 from trasloco.scene.images import Image, Pixels, identify, pixels, unit_floats
 from trasloco.scene.model import Scene
@@ -78,8 +80,12 @@ def _room_for(crossings: Iterable[Crossing], reference: Scene) -> AbstractContex
 def measure_plan(plan: Plan, reference: Scene, destination: Sheet, progress: Progress = silent) -> Plan:
     """The plan with every mark measured.
 
-    Crossings that did not change since they were last measured are not done again.
+    Crossings that did not change since they were last measured are not done again. What is drawn together is
+    measured as it comes to the destination's terms; once more when it is drawn.
     """
+    if plan.between is not None:
+        inner = measure_plan(plan.between, reference, between(destination), progress)
+        return replace(plan, between=inner, meshes=inner.meshes, crossings=tuple(with_measures(plan, inner)))
     desk = _desk(reference, plan, destination)
     on_points = [c for c in plan.crossings if has_step(c, "points") and c.landing.input]
     backed = with_backs(reference, backs_for(reference, destination)) if on_points else reference
@@ -147,6 +153,9 @@ def _as_measured(crossing: Crossing, found: Crossing) -> Crossing:
 
 def carry_out(reference: Scene, plan: Plan, destination: Sheet, progress: Progress = silent) -> Carried:
     """Execute a plan: the delivered scene with its image files."""
+    if plan.between is not None:
+        alone = carry_out(reference, plan.between, between(destination), part_of(progress, 0.0, 0.5))
+        return drawn_together(alone, plan, reference, destination, part_of(progress, 0.5, 1.0))
     shaped = shaped_meshes(reference, {m.mesh: m.wish for m in plan.meshes})
     scene = replace(reference, meshes={**reference.meshes, **{id: one.mesh for id, one in shaped.items()}})
     scene = with_backs(scene, backs_for(reference, destination))

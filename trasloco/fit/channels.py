@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Collection, Iterable
 from dataclasses import replace
 
 from trasloco.fit.draft import Draft
@@ -14,7 +15,7 @@ from trasloco.fit.steps.packing import packed
 from trasloco.fit.way import Way
 from trasloco.inputs.table import INPUTS
 from trasloco.sheets.layouts import speaks
-from trasloco.sheets.model import ImageSet
+from trasloco.sheets.model import ImageSet, Sheet
 
 Size = tuple[int, int]
 
@@ -138,25 +139,31 @@ def _image(members: list[Draft], one: ImageSet, way: Way, namer: Namer) -> tuple
         rules.kind,
         one.encoding,
         {draft.channel: f"{material.id}/{draft.name}" for draft in members},
-        _fill(members, one, way),
+        fill_of(
+            one,
+            {draft.channel for draft in members},
+            [draft.target for draft in members if draft.size is not None],
+            way.destination,
+        ),
         basis=rules.basis,
         loss=rules.loss,
     )
     return planned, members
 
 
-def _fill(members: list[Draft], one: ImageSet, way: Way) -> dict[str, float]:
-    """What channels that nothing fills hold: what says nothing."""
-    taken = {draft.channel for draft in members}
+def fill_of(
+    one: ImageSet, taken: Collection[str], pictured: Iterable[str], destination: Sheet
+) -> dict[str, float]:
+    """What channels hold that are not ``taken``: what says nothing, beside the inputs that are ``pictured``."""
     fill = {
         letter: INPUTS[name].default[0]
         for channel, name in one.channels.items()
         if channel not in taken and channel != "a"
         for letter in channel
     }
-    for draft in members if speaks(way.destination, "gltf") else ():
-        place = INPUTS[draft.target].gltf
-        around = place.fill if place is not None and draft.size is not None else {}
+    for name in pictured if speaks(destination, "gltf") else ():
+        place = INPUTS[name].gltf
+        around = place.fill if place is not None else {}
         fill |= {letter: value for letter, value in around.items() if letter not in taken}
     return fill
 

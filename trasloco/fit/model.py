@@ -70,7 +70,8 @@ class PlannedImage:
     """A delivered image file: its path in the package, size, encoding, and which crossing fills each channel.
 
     ``fill`` has constants for channels that no crossing fills. ``copy`` names a source image that is passed
-    on as it is. ``basis`` and ``loss`` are what the destination's sheet asks of image files.
+    on as it is. ``basis`` and ``loss`` are what the destination's sheet asks of image files. What is drawn
+    for all slots of a mesh is ``of`` that mesh, and ``others`` are the materials it has beside the first.
     """
 
     path: str
@@ -86,6 +87,8 @@ class PlannedImage:
     copy: str = ""
     basis: Literal["uastc", "etc1s"] = "uastc"
     loss: float = 0.0
+    others: tuple[str, ...] = ()
+    of: str = ""
 
     @property
     def lossy(self) -> bool:
@@ -152,7 +155,8 @@ class Passage:
 class Plan:
     """Everything that will be done, ready to be carried out.
 
-    ``atlases`` has the side in texels of each material's atlas, where something is drawn into one.
+    ``atlases`` has the side in texels of each material's atlas, where something is drawn into one. ``between``
+    is how materials come to the destination's terms, where each part gets one that is drawn of them.
     """
 
     destination: str
@@ -165,6 +169,7 @@ class Plan:
     untouched: bool = False
     meshes: tuple[MeshCrossing, ...] = ()
     passages: tuple[Passage, ...] = ()
+    between: Plan | None = None
 
     def of(self, material: str) -> list[Crossing]:
         return [crossing for crossing in self.crossings if crossing.material == material]

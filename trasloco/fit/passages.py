@@ -19,6 +19,8 @@ from trasloco.fit.model import Crossing, LightCrossing, MeshCrossing, Passage
 from trasloco.fit.on_points import written_materials
 from trasloco.fit.one_set import kept_sets
 from trasloco.fit.passages_beside import cameras_passing, lights_passing, motion_passing, told_of
+from trasloco.fit.together.between import one_a_part
+from trasloco.fit.together.passages import materials_together
 from trasloco.fit.tree import Names, left_behind, names_there, shape_names
 from trasloco.scene.joining import joined_slots
 from trasloco.scene.model import Material, Mesh, Scene, Tags
@@ -34,14 +36,20 @@ def passages_of(
     lights: list[LightCrossing],
     alpha: Mapping[str, str],
 ) -> list[Passage]:
-    """Every passage of a reference to a destination."""
+    """Every passage of a reference to a destination. ``alpha`` is the see-through of each material there, before
+    any are drawn together.
+    """
     travelling = travelling_lamps(reference, lights)
     behind = left_behind(reference, destination, travelling)
     names = names_there(reference, destination, behind)
     return [
         *_parts(reference, destination, emptied_by(reference, travelling), names),
         *_meshes(reference, destination, crossings, meshes),
-        *_materials(reference, destination, alpha, names),
+        *(
+            materials_together(reference, destination, alpha, crossings)
+            if one_a_part(destination)
+            else _materials(reference, destination, alpha, names)
+        ),
         *lights_passing(reference, destination, lights),
         *cameras_passing(reference, destination),
         *motion_passing(reference, destination, names),
@@ -119,6 +127,13 @@ def _parts(reference: Scene, destination: Sheet, emptied: frozenset[str], names:
             )
 
 
+_JOINED = {
+    "by material": "every face; slots of one material become one",
+    "one a part": "every face, in one slot",
+    "none": "every face, without slots",
+}
+
+
 def _called(id: str, kind: str, name: str) -> Passage:
     return Passage(kind, id, "name", "close", f"called {name} there", stand_in=name)
 
@@ -134,6 +149,7 @@ def _meshes(
         for c in crossings
         if any(step.settings.get("bake") for step in c.steps) and c.given.vertex_color
     }
+    together = one_a_part(destination)
     one_set = kept_sets(crossings) if rules.uv_sets == "one" else {}
     with_their_backs = with_backs(reference, backs_for(reference, destination)).meshes
     for mesh in reference.meshes.values():
@@ -145,12 +161,7 @@ def _meshes(
         elif len(joined_slots(mesh.primitives, rules.slots)) < len(
             [p for p in mesh.primitives if len(p.indices)]
         ):
-            text = (
-                "every face; slots of one material become one"
-                if rules.slots == "by material"
-                else "every face, without slots"
-            )
-            yield Passage("mesh", mesh.id, "faces", "close", text)
+            yield Passage("mesh", mesh.id, "faces", "close", _JOINED[rules.slots])
         else:
             yield Passage("mesh", mesh.id, "faces", "exact", "every face in its slot, slots in order")
         if any(p.normals is not None for p in mesh.primitives):
@@ -161,7 +172,9 @@ def _meshes(
             new = any(one_set.get(p.material or "", 0) is None for p in mesh.primitives)
             fewer = rules.uv_sets == "one" and (new or any(len(p.uvs) > 1 for p in mesh.primitives))
             laid = (
-                Passage("mesh", mesh.id, "UVs", "close", "the one UV set that its images lie on")
+                Passage("mesh", mesh.id, "UVs", "close", "one new UV set that everything is drawn over")
+                if together
+                else Passage("mesh", mesh.id, "UVs", "close", "the one UV set that its images lie on")
                 if fewer
                 else told_of(
                     "mesh",
@@ -178,7 +191,7 @@ def _meshes(
                 "mesh",
                 mesh.id,
                 "tangents",
-                rules.tangents and rules.normals,
+                rules.tangents and rules.normals and not together,
                 "as they are",
                 f"{destination.name} makes tangents anew from the UVs.",
             )
@@ -213,7 +226,10 @@ def _meshes(
                 f"{destination.name} keeps no custom properties.",
             )
         on_points = written_materials(crossings).keys() & worn
-        if on_points:
+        if together and any(p.colors is not None for p in mesh.primitives):
+            text = "drawn into an image where the source shows them"
+            yield Passage("color", mesh.id, "vertex colours", "close", text, stand_in="drawn")
+        elif on_points:
             text = (
                 "with the base colour in them"
                 if any(p.colors is not None for p in mesh.primitives)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from trasloco.decisions.kinds import in_force
 from trasloco.fit.channels import land
@@ -15,6 +16,8 @@ from trasloco.fit.lights import lights_of
 from trasloco.fit.model import Crossing, MeshCrossing, Plan, PlannedImage, Step
 from trasloco.fit.naming import Namer
 from trasloco.fit.passages import passages_of
+from trasloco.fit.together.between import between, one_a_part
+from trasloco.fit.together.planned import planned_together
 from trasloco.fit.way import Way
 from trasloco.scene.lengths import unit_name
 from trasloco.scene.model import Decision, Scene
@@ -25,6 +28,15 @@ def plan_move(
     reference: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision] = ()
 ) -> Plan:
     """Plan every input of every used material, all lights and the geometry."""
+    if one_a_part(destination):
+        inner = plan_move(reference, source, between(destination), decisions)
+        asked = {d.target: d.value for d in in_force(decisions) if d.field == "largest_side" and d.value}
+        sides = {id: asked.get(id, asked.get("scene", 0)) for id in reference.materials}
+        whole = planned_together(inner, reference, destination, sides)
+        passages = passages_of(
+            reference, destination, list(whole.crossings), list(whole.meshes), list(whole.lights), inner.alpha
+        )
+        return replace(whole, passages=tuple(passages))
     namer = Namer(destination.images.pattern, destination.images.folder, destination.images.kind)
     crossings: list[Crossing] = []
     images: list[PlannedImage] = []

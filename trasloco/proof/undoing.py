@@ -14,6 +14,7 @@ from trasloco.proof.differing import counts_for, habit_told, same_relief, says_o
 from trasloco.proof.pairing import paired_materials, paired_parts
 from trasloco.proof.suspect import GONE, Suspect, all_of
 from trasloco.proof.undoing_light import lamps_of, written_light
+from trasloco.proof.undoing_together import drawn_together
 from trasloco.scene.model import Material, Scene
 
 
@@ -23,7 +24,8 @@ def suspects(reference: Scene, arrival: Scene, plan: Plan | None = None) -> list
     """
     found: list[Suspect] = []
     sides: list[Suspect] = []
-    pairs = paired_materials(reference, arrival)
+    apart = plan is None or plan.between is None
+    pairs = paired_materials(reference, arrival) if apart else {}
     worn = {p.material for mesh in reference.meshes.values() for p in mesh.primitives}
     worn |= {material.back for material in reference.materials.values()}
     for id, material in reference.materials.items():
@@ -51,6 +53,7 @@ def suspects(reference: Scene, arrival: Scene, plan: Plan | None = None) -> list
         *_together(sides, "materials"),
         *_together(lamps, "lamps"),
         *written_light(arrival, lamps),
+        *drawn_together(reference, arrival, plan),
         *_geometry(reference, arrival, plan),
     ]
 

@@ -108,14 +108,20 @@ def crossing_of(route: Route, crossing_id: str) -> Crossing:
     raise Refused("There is no such crossing.", crossing_id, "Reload the page.")
 
 
-def _planned(route: Route, crossing: Crossing) -> PlannedImage | None:
-    return next((i for i in route.plan().images if i.path == crossing.landing.image), None)
+def _alone(route: Route, crossing_id: str) -> tuple[Crossing, PlannedImage | None]:
+    """A crossing with the image it ends in; before it is drawn together with others, where each part has one
+    material.
+    """
+    plan, crossing = route.plan(), crossing_of(route, crossing_id)
+    if plan.between is not None:
+        plan = plan.between
+        crossing = next(one for one in plan.crossings if one.id == crossing_id)
+    return crossing, next((i for i in plan.images if i.path == crossing.landing.image), None)
 
 
 def crossing_png(route: Route, crossing_id: str, side: int) -> bytes:
     """What is delivered for a crossing: its channel of the delivered image, or its constant."""
-    crossing = crossing_of(route, crossing_id)
-    planned = _planned(route, crossing)
+    crossing, planned = _alone(route, crossing_id)
 
     def make() -> bytes:
         if planned is not None and baked(crossing):
@@ -139,8 +145,7 @@ def crossing_png(route: Route, crossing_id: str, side: int) -> bytes:
 
 def step_png(route: Route, crossing_id: str, at: int, side: int) -> bytes:
     """What a crossing's texels are after its step ``at``, counted from 1; 0 is the channel as it was read."""
-    crossing = crossing_of(route, crossing_id)
-    planned = _planned(route, crossing)
+    crossing, planned = _alone(route, crossing_id)
     if planned is None or crossing.given.texture is None or crossing.mark in ("lost", "blocked"):
         raise Refused("There is no picture of this step.", crossing_id, "It has no image on the way.")
 

@@ -7,13 +7,17 @@ from dataclasses import replace
 from typing import Literal
 
 import numpy as np
+import numpy.typing as npt
 
 from trasloco.scene.geometry import flat_normals, taken
-from trasloco.scene.model import Mesh, Primitive
+from trasloco.scene.model import Mesh, MorphTarget, Primitive
+
+Slots = Literal["kept", "by material", "one a part", "none"]
+"""How slots are kept: sheets say it (:class:`trasloco.sheets.model.Structure`)."""
 
 
 def concatenated(group: Sequence[Primitive]) -> Primitive:
-    """Primitives of one material and the same attributes as one; what only some have (UVs, colours) is filled
+    """Primitives and their shapes as one, of the first's material; what only some have (UVs, colours) is filled
     with zero, or white.
     """
     sets = max(len(p.uvs) for p in group)
@@ -47,10 +51,28 @@ def concatenated(group: Sequence[Primitive]) -> Primitive:
         colors,
         np.concatenate([p.joints for p in group if p.joints is not None]) if skinned else None,
         np.concatenate([p.weights for p in group if p.weights is not None]) if skinned else None,
-        (),
+        _shapes(group, starts),
         group[0].material,
         group[0].variants,
     )
+
+
+def _shapes(group: Sequence[Primitive], starts: npt.NDArray[np.int64]) -> tuple[MorphTarget, ...]:
+    """Shapes of all, where some have none they stay as they are."""
+    made = []
+    for k in range(max(len(p.morphs) for p in group)):
+        moved = np.zeros((int(starts[-1]), 3), np.float32)
+        turned = np.zeros_like(moved)
+        directed = False
+        for p, start in zip(group, starts, strict=False):
+            one = p.morphs[k] if k < len(p.morphs) else MorphTarget(None)
+            if one.positions is not None:
+                moved[start : start + len(p.positions)] = one.positions
+            if one.normals is not None:
+                turned[start : start + len(p.positions)] = one.normals
+                directed = True
+        made.append(MorphTarget(moved, turned if directed else None))
+    return tuple(made)
 
 
 def filled(mesh: Mesh) -> list[Primitive]:
@@ -58,11 +80,9 @@ def filled(mesh: Mesh) -> list[Primitive]:
     return [p for p in mesh.primitives if len(p.indices)]
 
 
-def joined_slots(
-    primitives: Sequence[Primitive], how: Literal["kept", "by material", "none"]
-) -> tuple[Primitive, ...]:
+def joined_slots(primitives: Sequence[Primitive], how: Slots) -> tuple[Primitive, ...]:
     """Filled slots as a file keeps them: each by itself, one for each material in order of first appearance,
-    or all as one.
+    or all as one (``one a part``, ``none``).
 
     Where only some have normals, the others get those of their faces, which is how they are drawn.
     """
@@ -72,9 +92,7 @@ def joined_slots(
     return tuple(group[0] if len(group) == 1 else _one_of(group) for group in groups)
 
 
-def slots_within(
-    primitives: Sequence[Primitive], how: Literal["kept", "by material", "none"]
-) -> list[tuple[Primitive, int, int]]:
+def slots_within(primitives: Sequence[Primitive], how: Slots) -> list[tuple[Primitive, int, int]]:
     """Every filled slot with the number of the one it is in once they are joined, and of its first face
     there.
     """
@@ -98,7 +116,7 @@ def _groups(primitives: Sequence[Primitive], how: str) -> list[list[Primitive]]:
 
 def _one_of(group: list[Primitive]) -> Primitive:
     if any(p.normals is not None for p in group):
-        group = [p if p.normals is not None else _faceted(p) for p in group]
+        group = [p if p.normals is not None else faceted(p) for p in group]
     made = concatenated(group)
     if any(p.tangents is not None for p in group):
         none = [
@@ -108,7 +126,8 @@ def _one_of(group: list[Primitive]) -> Primitive:
     return made
 
 
-def _faceted(p: Primitive) -> Primitive:
+def faceted(p: Primitive) -> Primitive:
+    """A slot whose faces share no points and have the normals of their planes."""
     count = p.indices.size
     apart = taken(p, p.indices.reshape(-1), np.arange(count, dtype=np.uint32).reshape(-1, 3))
     return replace(apart, normals=flat_normals(apart.positions, apart.indices))

@@ -214,7 +214,7 @@ class Structure(_Strict):
     colors: bool = True
     uv_sets: Literal["any", "one", "none"] = "any"
     normals: bool = True
-    slots: Literal["kept", "by material", "none"] = "kept"
+    slots: Literal["kept", "by material", "one a part", "none"] = "kept"
     names: Literal["kept", "plain"] = "kept"
     layers: bool = False
     properties: bool = True

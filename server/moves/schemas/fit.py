@@ -130,8 +130,10 @@ class ChannelOut(Schema):
 
 
 class PlannedOut(Schema):
+    """An image to be delivered, and the materials it is of: several where each part has one image of all."""
+
     path: str
-    material: str
+    materials: list[str]
     set: str
     width: int
     height: int

@@ -66,6 +66,15 @@ def encode_values(linear: npt.NDArray[Any], encoding: Encoding) -> npt.NDArray[n
     return linear_to_srgb(linear) if encoding == "srgb" else np.clip(np.asarray(linear, np.float32), 0, 1)
 
 
+def stored(values: npt.NDArray[Any], encoded: bool) -> npt.NDArray[np.float32]:
+    """Values as a file stores them, ``encoded`` as sRGB or not; what is above one stays above it."""
+    if not encoded:
+        return np.asarray(values, np.float32)
+    inside = linear_to_srgb(values)
+    above = float(np.max(values, initial=0)) > 1
+    return np.asarray(np.where(values > 1, values, inside) if above else inside, np.float32)
+
+
 def multiply(
     texels: Pixels, factor: tuple[float, ...], source: Encoding, target: Encoding
 ) -> npt.NDArray[np.float32]:

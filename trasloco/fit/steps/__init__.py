@@ -33,6 +33,7 @@ from trasloco.fit.steps import (
     shading,
     spaces,
     strengthening,
+    together,
     values,
     widening,
 )
@@ -67,6 +68,7 @@ DONE: list[Kind] = [
         fewer_bits,
         packing,
         on_points,
+        together,
     )
 ]
 """In the order in which steps are done and read."""

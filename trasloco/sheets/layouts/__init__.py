@@ -44,8 +44,15 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
 def _without_places(sheet: Sheet) -> Iterator[Fault]:
     """What has no meaning any more where points are written as they stand in the world, and what needs that."""
     rules = sheet.structure
+    if rules.slots == "one a part":
+        if rules.uv_sets == "none":
+            yield "structure.uv_sets", "What is drawn for a part lies on a UV set."
+        if rules.variants:
+            yield "structure.variants", "A part with one material of its own has no others to choose from."
+        if sheet.materials.colors_on_points:
+            yield "materials.colors_on_points", "What is drawn for a part is in images."
     if rules.pivots:
-        if rules.slots != "kept":
+        if rules.slots not in ("kept", "one a part"):
             yield "structure.slots", "Slots become one only where points are written as they stand."
         return
     for name, there in (

@@ -29,7 +29,7 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
         ),
         ("names", rules.names == "kept", "Names in COLLADA are single words of XML; ask for plain names."),
         ("uv_sets", rules.uv_sets == "none", "COLLADA has UV sets."),
-        ("slots", rules.slots != "kept", "COLLADA keeps every slot."),
+        ("slots", rules.slots not in ("kept", "one a part"), "COLLADA keeps every slot."),
         ("normals", not rules.normals, "COLLADA keeps normals."),
         ("pivots", not rules.pivots, "COLLADA has a place for every part."),
     ):

@@ -113,6 +113,7 @@ LINES = (
         {
             "kept": "Each stays by itself",
             "by material": "One for each material of a part",
+            "one a part": "One for each part: what its slots wear is drawn over one new UV set",
             "none": "None: a part is one piece of geometry",
         },
         DESTINATION,

@@ -7182,12 +7182,15 @@ export interface components {
             /** Reason */
             reason: string;
         };
-        /** PlannedOut */
+        /**
+         * PlannedOut
+         * @description An image to be delivered, and the materials it is of: several where each part has one image of all.
+         */
         PlannedOut: {
             /** Path */
             path: string;
-            /** Material */
-            material: string;
+            /** Materials */
+            materials: string[];
             /** Set */
             set: string;
             /** Width */

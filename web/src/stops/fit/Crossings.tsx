@@ -51,7 +51,7 @@ export function Crossings({
   const [wearing, setWearing] = useState(false);
   const closeWearing = useCallback(() => setWearing(false), []);
   const crossings = fit.crossings.filter((crossing) => crossing.material === material.id);
-  const images = fit.images.filter((image) => image.material === material.id);
+  const images = fit.images.filter((image) => image.materials.includes(material.id));
   return (
     <section aria-label={`Crossings of ${material.name}`} className="flex min-w-0 flex-1 flex-col">
       <div className="px-[18px] pt-4 pb-3">

@@ -20,7 +20,7 @@ function runs(image: PlannedImage): { letters: string; holds: string }[] {
 export function DeliveredImages({ move, fit, images }: { move: number; fit: Fit; images: PlannedImage[] }) {
   const decide = useDecide(move);
   const sum = (list: PlannedImage[]) => list.reduce((total, image) => total + image.memory, 0);
-  const material = images[0]?.material ?? "";
+  const material = images[0]?.materials[0] ?? "";
   const largest = Math.max(...images.map((image) => Math.max(image.width, image.height)));
   const smaller = images.filter((image) => Math.max(image.width, image.height) === largest);
   const saved = smaller.reduce((total, image) => total + image.saved, 0);

@@ -1,0 +1,79 @@
+"""What is lost where each part has one material: a part with the reference's own slots and materials instead."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+
+from trasloco.fit.model import Plan
+from trasloco.proof.pairing import paired_parts
+from trasloco.proof.suspect import GONE, Suspect
+from trasloco.scene.joining import filled
+from trasloco.scene.model import Scene
+
+
+def drawn_together(reference: Scene, arrival: Scene, plan: Plan | None) -> list[Suspect]:
+    """One suspect a mesh whose slots were drawn into one material, by the first part that wears it."""
+    if plan is None or plan.between is None:
+        return []
+    found: list[Suspect] = []
+    for part in reference.parts():
+        mesh = reference.meshes[part.mesh or ""]
+        if any(one.id == mesh.id for one in found):
+            continue
+        worn = dict.fromkeys(p.material for p in filled(mesh) if p.material in reference.materials)
+        marks = {c.mark for id in worn for c in plan.of(id or "")}
+        if not marks - {"exact"}:
+            continue
+        lost = [c.label.lower() for id in worn for c in plan.of(id or "") if c.mark == "lost"]
+        without = f"; {', '.join(dict.fromkeys(lost))} stay behind" if lost else ""
+        text = f"What its {len(worn)} materials say is drawn over one UV set{without}."
+        found.append(
+            Suspect(
+                mesh.id, "geometry", "One material", part.name, text, part.id, _undone(reference, mesh.id)
+            )
+        )
+    return found
+
+
+def _undone(reference: Scene, mesh_id: str) -> Callable[[Scene], Scene]:
+    def undo(arrival: Scene) -> Scene:
+        """The arrival with a mesh's faces in the materials and images that the reference has."""
+        mesh, pairs = reference.meshes[mesh_id], paired_parts(reference, arrival)
+        there, world = arrival.world_matrices(), reference.world_matrices()
+        worn = {p.material for p in mesh.primitives if p.material in reference.materials}
+        materials = {
+            GONE + m.id: replace(
+                m,
+                id=GONE + m.id,
+                back=GONE + m.back if m.back else None,
+                inputs={
+                    name: given.retextured(lambda t: replace(t, image=GONE + t.image))
+                    for name, given in m.inputs.items()
+                },
+            )
+            for m in reference.materials.values()
+            if m.id in worn or m.id in {reference.materials[w or ""].back for w in worn}
+        }
+        images = {GONE + i.id: replace(i, id=GONE + i.id) for i in reference.images.values()}
+        slots = tuple(replace(p, material=GONE + (p.material or "")) for p in mesh.primitives)
+        nodes = dict(arrival.nodes)
+        for part in reference.parts():
+            other = pairs.get(part.id)
+            if part.mesh != mesh_id or other is None:
+                continue
+            above = nodes[other].parent
+            base = there[above] if above is not None else None
+            placed = world[part.id] if base is None else np.linalg.inv(base) @ world[part.id]
+            nodes[other] = replace(nodes[other], mesh=GONE + mesh_id, matrix=placed, skin=None, lightmap=None)
+        return replace(
+            arrival,
+            nodes=nodes,
+            meshes={**arrival.meshes, GONE + mesh_id: replace(mesh, id=GONE + mesh_id, primitives=slots)},
+            materials={**arrival.materials, **materials},
+            images={**arrival.images, **images},
+        )
+
+    return undo
